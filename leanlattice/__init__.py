@@ -1,0 +1,3 @@
+"""Lean Lattice: freeform lattice structures from their shape to their cut parts."""
+
+__version__ = "0.1.0"

@@ -1,0 +1,136 @@
+"""Chapter Frame: members along a net's edges and panels in its cells."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+import numpy as np
+
+from ..core.framing.frames import SET_OUT, Frame, frame_net
+from ..core.framing.labels import bands
+from ..core.framing.panels import PANEL_MATERIALS, Panels, panel_net
+from ..core.framing.sections import Section, UnknownSection, find
+from ..core.geometry.nets import Net
+from .base import Clause, ClauseError, Figure, Made, Notice, Take, Work, choice, number, section
+
+__all__ = ["FrameNet", "PanelCells"]
+
+NET = Take(name="net", type="Net", label="Net")
+
+
+def _section(name: str, value: str) -> Section:
+    try:
+        return find(name)
+    except UnknownSection as error:
+        nearest = " or ".join(f"“{n}”" for n in error.nearest)
+        raise ClauseError(
+            f"There is no section “{name[:60]}” in the catalogue; {nearest} would work, or timber of any size such as "
+            "“Timber 80 × 160”.",
+            value,
+        ) from None
+
+
+class FrameNet(Clause):
+    kind = "frame"
+    chapter = "Frame"
+    title = "Frame the net"
+    summary = "A member along every edge, with a section of its own for the border."
+    sentence = (
+        "**Frame** in {inner}, edge in {border}, with the net at the {set_out} of the section, turned {roll} from the "
+        "normal, {gap} apart at nodes."
+    )
+    takes = (NET,)
+    gives = "Frame"
+
+    inner: str = section("CHS 88.9 × 4", "Section", "Members along inner edges")
+    border: str = section("CHS 139.7 × 5", "Edge section", "Members along the border")
+    set_out: Literal["top", "centre", "bottom"] = choice(
+        "centre", {k: k for k in SET_OUT}, "Set-out line", "Which line of the section lies on the net"
+    )
+    roll: float = number(0.0, "°", -180.0, 180.0, 1.0, "Roll", "Turn of the section about its axis from the normal")
+    gap: float = number(10.0, "mm", 0.0, 500.0, 1.0, "Gap at nodes", "Least clear distance between members at a node")
+
+    def make(self, work: Work) -> Made:
+        net: Net = work.inputs["net"]
+        inner, border = _section(self.inner, "inner"), _section(self.border, "border")
+        frame = frame_net(net, inner, border, self.set_out, np.radians(self.roll), self.gap / 1000)
+        return Made(frame, frame_figures(frame), _no_length_left(frame))
+
+
+def frame_figures(frame: Frame) -> dict[str, Figure]:
+    lengths = frame.cut_lengths
+    return {
+        "members": Figure("Members", len(lengths)),
+        "nodes": Figure("Nodes", len(frame.net.vertices)),
+        "total_length": Figure("Total length", float(np.maximum(lengths, 0).sum()), "m", 1),
+        "mass": Figure("Mass", float(frame.masses.sum()), "kg", 0),
+        "shortest": Figure("Shortest member", float(frame.lengths.min()), "m", 3),
+        "longest": Figure("Longest member", float(frame.lengths.max()), "m", 3),
+        "distinct_lengths": Figure("Lengths, to 1 mm", int(bands(frame.lengths, 0.001).max()) + 1),
+        "largest_set_back": Figure("Largest set-back", float(frame.set_back.max()) * 1000, "mm", 0),
+    }
+
+
+def _no_length_left(frame: Frame) -> list[Notice]:
+    gone = np.flatnonzero(frame.cut_lengths <= 0)
+    if not gone.size:
+        return []
+    worst = int(gone[np.argmin(frame.cut_lengths[gone])])
+    at = frame.net.vertices[frame.members[worst]].mean(axis=0)
+    text = (
+        f"{gone.size} member{'s have' if gone.size > 1 else ' has'} no length left between the set-backs; the worst is "
+        f"{frame.lengths[worst] * 1000:.0f} mm long and would need {frame.set_back[worst].sum() * 1000:.0f} mm. "
+        "A slimmer section or fewer bays would work."
+    )
+    return [Notice(text, "member", tuple(map(int, gone[:200])), (float(at[0]), float(at[1]), float(at[2])), "inner")]
+
+
+class PanelCells(Clause):
+    kind = "panels"
+    chapter = "Frame"
+    title = "Panel the cells"
+    summary = "A flat panel in every cell; cells that are not flat enough are split into triangles."
+    sentence = (
+        "**Panel** the cells in {thickness} {material} with joints of {joint}, flat within {tolerance} or else split."
+    )
+    takes = (NET,)
+    gives = "Panels"
+
+    thickness: float = number(12.0, "mm", 0.1, 500.0, 0.5, "Thickness")
+    material: str = choice("glass", {k: title for k, (title, _) in PANEL_MATERIALS.items()}, "Material")
+    joint: float = number(20.0, "mm", 0.0, 500.0, 1.0, "Joint", "Clear distance between neighbouring panels")
+    tolerance: float = number(
+        3.0, "mm", 0.0, 500.0, 0.5, "Flat within", "Largest distance of a corner from the panel's best plane"
+    )
+
+    def make(self, work: Work) -> Made:
+        net: Net = work.inputs["net"]
+        panels = panel_net(net, self.tolerance / 1000, self.material, self.thickness / 1000, self.joint / 1000)
+        density = PANEL_MATERIALS[self.material][1]
+        area = float(panels.areas.sum())
+        figures = {
+            "panels": Figure("Panels", panels.count),
+            "split": Figure("Cells split", len(panels.split_cells)),
+            "area": Figure("Panel area", area, "m²", 1),
+            "flatness": Figure("Least flat panel", float(panels.flatness.max()) * 1000, "mm", 2),
+            "largest": Figure("Largest panel", float(panels.areas.max()), "m²", 2),
+            "mass": Figure("Panel mass", area * panels.thickness * density, "kg", 0),
+            "joint": Figure("Joint", self.joint, "mm", 1),
+        }
+        return Made(panels, figures, _split(panels, self.tolerance))
+
+
+def _split(panels: Panels, tolerance: float) -> list[Notice]:
+    cells = panels.split_cells
+    if not cells.size:
+        return []
+    net = panels.net
+    worst = int(cells[np.argmax(net.flatness[cells])])
+    at = net.vertices[net.corners[net.offsets[worst] : net.offsets[worst + 1]]].mean(axis=0)
+    pieces = np.flatnonzero(np.isin(panels.cell, cells))
+    text = (
+        f"{cells.size} of {net.cell_count} cells {'are' if cells.size > 1 else 'is'} not flat within {tolerance:g} mm "
+        f"and {'were' if cells.size > 1 else 'was'} split; the worst is {net.flatness[worst] * 1000:.1f} mm out."
+    )
+    return [Notice(text, "panel", tuple(map(int, pieces[:2000])), (float(at[0]), float(at[1]), float(at[2])),
+                   "tolerance")]  # fmt: skip

@@ -1,0 +1,155 @@
+"""Chapter Shape: clauses that give a surface."""
+
+from __future__ import annotations
+
+from typing import Annotated, Any, Literal
+
+import numpy as np
+from pydantic import Field
+
+from ..core.geometry.curves import first_coincident
+from ..core.geometry.surfaces import Surface, crossing_profiles, dome, loft
+from .base import Clause, ClauseError, Figure, Handle, Made, Notice, Work, choice, number, point, profiles
+
+__all__ = ["DomeShape", "LoftShape"]
+
+LARGEST = 10_000.0
+"""Largest coordinate in metres: beyond it the figures would lose their meaning to rounding."""
+Coordinate = Annotated[float, Field(ge=-LARGEST, le=LARGEST, allow_inf_nan=False)]
+Place = tuple[Coordinate, Coordinate, Coordinate]
+MOST_PROFILES, MOST_POINTS = 60, 200
+
+
+def surface_figures(surface: Surface) -> dict[str, Figure]:
+    points = surface.grid(33, 33).reshape(-1, 3)
+    size = np.ptp(points, axis=0)
+    return {
+        "area": Figure("Area", surface.area, "m²", 1),
+        "extent_x": Figure("Extent in x", float(size[0]), "m", 2),
+        "extent_y": Figure("Extent in y", float(size[1]), "m", 2),
+        "extent_z": Figure("Extent in z", float(size[2]), "m", 2),
+    }
+
+
+def smallest_radius(surface: Surface) -> Figure:
+    axis = np.linspace(0.01, 0.99, 40)
+    uv = np.stack(np.meshgrid(axis, axis), axis=-1).reshape(-1, 2)
+    gauss, mean = surface.curvatures(uv).T
+    largest = np.abs(mean) + np.sqrt(np.maximum(mean**2 - gauss, 0.0))
+    worst = float(largest.max())
+    if worst < 1e-9:
+        return Figure("Smallest radius", "flat")
+    return Figure("Smallest radius", 1 / worst, "m", 2)
+
+
+def _three_arches() -> list[list[tuple[float, float, float]]]:
+    arches = []
+    for y, span, rise in ((0.0, 12.0, 4.0), (9.0, 14.0, 5.0), (18.0, 12.0, 4.0)):
+        turns = np.linspace(np.pi, 0, 5)
+        arches.append([(round(span / 2 * np.cos(t), 2), y, round(rise * np.sin(t), 2)) for t in turns])
+    return arches
+
+
+class LoftShape(Clause):
+    kind = "loft"
+    chapter = "Shape"
+    title = "Loft through profiles"
+    summary = "A smooth surface through two or more curves, each drawn through its own points."
+    sentence = "**Loft** through {profiles}, {closed}, {outside}."
+    gives = "Surface"
+
+    profiles: list[list[Place]] = profiles(
+        _three_arches, "Profiles", "Drag points in the view; open the list for exact coordinates."
+    )
+    closed: Literal["open", "closed"] = choice(
+        "open", {"open": "each open", "closed": "each closed"}, "Profiles are", "A closed profile returns to its start."
+    )
+    outside: Literal["out", "swapped"] = choice(
+        "out", {"out": "outside out", "swapped": "outside and inside swapped"}, "Sides"
+    )
+
+    def make(self, work: Work) -> Made:
+        lines = self._checked()
+        surface = loft(lines, self.closed == "closed", self.outside == "swapped")
+        crossing = crossing_profiles(surface)
+        if crossing is not None:
+            i, at = crossing
+            raise ClauseError(
+                f"Profiles {i + 1} and {i + 2} cross near ({at[0]:.2f}, {at[1]:.2f}, {at[2]:.2f}) m; "
+                f"move one of them so that they stay apart along their whole length.",
+                "profiles", at,
+            )  # fmt: skip
+        figures = surface_figures(surface) | {"smallest_radius": smallest_radius(surface)}
+        return Made(surface, figures, _folds(surface))
+
+    def _checked(self) -> list[np.ndarray[Any, np.dtype[np.float64]]]:
+        if not 2 <= len(self.profiles) <= MOST_PROFILES:
+            raise ClauseError(
+                f"A loft of {len(self.profiles)} profiles cannot be made; give 2 to {MOST_PROFILES}.", "profiles"
+            )
+        least = 3 if self.closed == "closed" else 2
+        lines = [np.array(p, float).reshape(-1, 3) for p in self.profiles]
+        for i, line in enumerate(lines, 1):
+            if not least <= len(line) <= MOST_POINTS:
+                raise ClauseError(
+                    f"Profile {i} has {len(line)} point{'s' if len(line) != 1 else ''}; "
+                    f"{'a closed one' if least == 3 else 'it'} needs {least} to {MOST_POINTS}.",
+                    "profiles",
+                )
+            twin = first_coincident(line, self.closed == "closed")
+            if twin is not None:
+                after = (twin + 1) % len(line)
+                raise ClauseError(
+                    f"Points {twin + 1} and {after + 1} of profile {i} lie on the same place "
+                    f"({', '.join(f'{x:g}' for x in line[twin])}) m; move or remove one of them.",
+                    "profiles", line[twin],
+                )  # fmt: skip
+        return lines
+
+
+def _folds(surface: Surface) -> list[Notice]:
+    """A warning where the surface turns over on itself between neighbouring places."""
+    axis = np.linspace(0.002, 0.998, 80)
+    u, v = np.meshgrid(axis, axis, indexing="ij")
+    uv = np.column_stack([u.ravel(), v.ravel()])
+    normals = surface.normals(uv).reshape(80, 80, 3)
+    for a, b in ((normals[1:], normals[:-1]), (normals[:, 1:], normals[:, :-1])):
+        hits = np.argwhere(np.einsum("ijk,ijk->ij", a, b) < 0)
+        if hits.size:
+            at = surface.points(np.array([[axis[hits[0, 0]], axis[hits[0, 1]]]]))[0]
+            return [
+                Notice(
+                    f"The surface folds over near ({at[0]:.2f}, {at[1]:.2f}, {at[2]:.2f}) m; "
+                    "space the points of the profiles more evenly or pull the profiles apart.",
+                    at=(float(at[0]), float(at[1]), float(at[2])), value="profiles",
+                )
+            ]  # fmt: skip
+    return []
+
+
+class DomeShape(Clause):
+    kind = "dome"
+    chapter = "Shape"
+    title = "Dome"
+    summary = "A cap of a sphere, from its span and its rise."
+    sentence = "**Dome** of {span} span and {rise} rise, standing at {centre}."
+    gives = "Surface"
+
+    span: float = number(
+        12.0, "m", 0.1, 1000.0, 0.1, "Span", handle=Handle(origin="centre", direction=(1, 0, 0), scale=0.5)
+    )
+    rise: float = number(
+        3.0, "m", 0.01, 500.0, 0.05, "Rise", "Half the span makes a half sphere; more makes it bulge.",
+        handle=Handle(origin="centre", direction=(0, 0, 1)),
+    )  # fmt: skip
+    centre: Place = point((0.0, 0.0, 0.0), "Centre")
+
+    def make(self, work: Work) -> Made:
+        if self.rise > 0.95 * self.span:
+            raise ClauseError(
+                f"A rise of {self.rise:g} m over a span of {self.span:g} m leaves next to no opening at the foot; "
+                f"at most {0.95 * self.span:g} m works.",
+                "rise",
+            )
+        surface = dome(self.span, self.rise, np.array(self.centre))
+        return Made(surface, surface_figures(surface) | {"radius": Figure("Radius", surface.radius, "m", 3)})

@@ -1,0 +1,1 @@
+"""Flat parts: flattening, lettering and sheets. Lengths here are in millimetres."""

@@ -1,0 +1,185 @@
+"""The flat part, and panels made into flat parts."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, field
+
+import numpy as np
+import shapely
+from numpy.typing import NDArray
+
+from ..framing.panels import Panels
+from ..geometry.polygons import best_planes
+from .lettering import lettered
+
+__all__ = ["Part", "PartsResult", "panel_parts"]
+
+Array = NDArray[np.float64]
+
+LABEL_HEIGHT, NEIGHBOUR_HEIGHT, LEAST_HEIGHT = 40.0, 14.0, 2.5
+"""Heights in mm of a part's own label, of its neighbours' labels, and the least that can be read."""
+
+
+@dataclass(frozen=True, eq=False)
+class Part:
+    """One flat piece; outlines (n, 2) in mm, outer counter-clockwise, seen from its outside.
+
+    ``marks`` are open polylines (n, 2) of single-stroke lettering. ``pose`` (4, 4) takes (x, y, 0, 1) in millimetres
+    to its place in metres; area in mm².
+    """
+
+    label: str
+    kind: str
+    outer: Array
+    pose: Array
+    material: str
+    thickness: float
+    inner: tuple[Array, ...] = ()
+    marks: tuple[Array, ...] = field(default=())
+
+    @property
+    def area(self) -> float:
+        return float(shapely.Polygon(self.outer, self.inner).area)
+
+    @property
+    def cut_length(self) -> float:
+        """Length in mm of all outlines."""
+        return float(shapely.Polygon(self.outer, self.inner).length)
+
+
+@dataclass(frozen=True)
+class PartsResult:
+    """Parts, and by panel number what could not be made: too small for the joint, or no room for a neighbour's name."""
+
+    parts: tuple[Part, ...]
+    part_of_panel: NDArray[np.int32]
+    too_small: list[int]
+    unlabelled: list[int]
+
+
+def panel_parts(
+    panels: Panels, labels: list[str], progress: Callable[[float], None] = lambda share: None
+) -> PartsResult:
+    """Flat parts of all panels, with their outline held back by half the joint on every side.
+
+    Corners are projected square onto the panel's best plane, which leaves triangles exactly as they are and moves
+    those of other panels by no more than their flatness. ``progress`` is told the share done. A part lies with its longest side along x.
+    """
+    flat, frames = _flattened(panels)
+    inset = _inset(flat, panels.offsets, panels.joint * 500)
+    alive = _unturned(flat, inset, panels.offsets)
+    pieces = [inset[panels.offsets[i] : panels.offsets[i + 1]] for i in range(panels.count)]
+    polygons = shapely.polygons([shapely.linearrings(p) for p in pieces])
+    alive &= shapely.is_valid(polygons) & (shapely.area(polygons) > 1.0)
+    room = np.zeros((panels.count, 3))
+    lines = shapely.maximum_inscribed_circle(polygons[alive], tolerance=1.0)
+    room[alive, :2] = shapely.get_coordinates(lines).reshape(-1, 2, 2)[:, 0]
+    room[alive, 2] = shapely.length(lines)
+    parts: list[Part] = []
+    unlabelled: list[int] = []
+    part_of = np.full(panels.count, -1, np.int32)
+    for i in np.flatnonzero(alive):
+        if i % 50 == 0:
+            progress(i / panels.count)
+        around = [labels[j] if j >= 0 else "" for j in panels.neighbour[panels.offsets[i] : panels.offsets[i + 1]]]
+        marks, complete = _names(labels[i], around, pieces[i], polygons[i], room[i])
+        if not complete:
+            unlabelled.append(int(i))
+        part_of[i] = len(parts)
+        parts.append(
+            Part(
+                labels[i], "panel", pieces[i], frames[i], panels.material, panels.thickness * 1000, marks=tuple(marks)
+            )
+        )
+    return PartsResult(tuple(parts), part_of, [int(i) for i in np.flatnonzero(~alive)], unlabelled)
+
+
+def _flattened(panels: Panels) -> tuple[Array, Array]:
+    """Corners (n, 2) in mm in their own plane, longest side along x, and poses (panels, 4, 4)."""
+    points, offsets = panels.net.vertices, panels.offsets
+    counts = np.diff(offsets)
+    centres, normals = best_planes(points, panels.corners, offsets)
+    p = points[panels.corners]
+    following = np.roll(p, -1, axis=0)
+    following[offsets[1:] - 1] = p[offsets[:-1]]
+    sides = np.linalg.norm(following - p, axis=1)
+    # The first of the longest sides, so that equal panels lie alike.
+    longest = np.maximum.reduceat(sides, offsets[:-1])
+    is_longest = sides >= np.repeat(longest, counts) * (1 - 1e-9)
+    at = np.where(is_longest, np.arange(len(sides)), len(sides))
+    lead = np.minimum.reduceat(at, offsets[:-1])
+    x = following[lead] - p[lead]
+    x -= np.einsum("ij,ij->i", x, normals)[:, None] * normals
+    x /= np.linalg.norm(x, axis=1, keepdims=True)
+    y = np.cross(normals, x)
+    poses = np.zeros((len(counts), 4, 4))
+    poses[:, :3, 0], poses[:, :3, 1], poses[:, :3, 2] = x / 1000, y / 1000, normals / 1000
+    poses[:, :3, 3], poses[:, 3, 3] = centres, 1.0
+    d = (p - np.repeat(centres, counts, axis=0)) * 1000
+    x, y = np.repeat(x, counts, axis=0), np.repeat(y, counts, axis=0)
+    return np.column_stack([np.einsum("ij,ij->i", d, x), np.einsum("ij,ij->i", d, y)]), poses
+
+
+def _following(values: Array, offsets: NDArray[np.int32], step: int) -> Array:
+    """The entry ``step`` (1 or −1) further round each polygon."""
+    out = np.roll(values, -step, axis=0)
+    if step > 0:
+        out[offsets[1:] - 1] = values[offsets[:-1]]
+    else:
+        out[offsets[:-1]] = values[offsets[1:] - 1]
+    return out
+
+
+def _inset(corners: Array, offsets: NDArray[np.int32], distance: float) -> Array:
+    """Corners with every side moved inward by ``distance``: p + d (m + n) / (1 + m · n), m and n inward normals."""
+    edge = _following(corners, offsets, 1) - corners
+    edge /= np.maximum(np.linalg.norm(edge, axis=1, keepdims=True), 1e-300)
+    after = np.column_stack([-edge[:, 1], edge[:, 0]])
+    before = _following(after, offsets, -1)
+    share = 1 + np.einsum("ij,ij->i", after, before)
+    return corners + distance * (after + before) / np.maximum(share, 1e-9)[:, None]
+
+
+def _unturned(corners: Array, inset: Array, offsets: NDArray[np.int32]) -> NDArray[np.bool_]:
+    """Whether every side of a polygon still runs the way it did."""
+    before = _following(corners, offsets, 1) - corners
+    after = _following(inset, offsets, 1) - inset
+    kept = np.einsum("ij,ij->i", before, after) > 0
+    return np.minimum.reduceat(kept.astype(np.int8), offsets[:-1]) > 0
+
+
+def _names(
+    label: str, around: list[str], corners: Array, polygon: shapely.Polygon, room: Array
+) -> tuple[list[Array], bool]:
+    """Strokes of a part's own label in its widest place and of its neighbours' along their sides.
+
+    A name is made smaller until it keeps clear of the outline and of the label; below the least height it is left out
+    and the second result is false.
+    """
+    angle = 0.0
+    own, box = lettered(label, LABEL_HEIGHT, room[:2], angle)
+    fit = 0.85 * room[2] / (np.hypot(*np.ptp(box, axis=0)) / 2)
+    if fit < 1:
+        own, box = lettered(label, LABEL_HEIGHT * fit, room[:2], angle)
+    marks, complete = list(own), LABEL_HEIGHT * min(fit, 1.0) >= LEAST_HEIGHT
+    taken = shapely.Polygon(box)
+    for k, name in enumerate(around):
+        if not name:
+            continue
+        a, b = corners[k], corners[(k + 1) % len(corners)]
+        along = (b - a) / np.linalg.norm(b - a)
+        inward = np.array([-along[1], along[0]])
+        height = NEIGHBOUR_HEIGHT
+        while height >= LEAST_HEIGHT:
+            middle = (a + b) / 2 + inward * (1.2 * height)
+            strokes, box = lettered(name, height, middle, float(np.arctan2(along[1], along[0])))
+            area = shapely.Polygon(box)
+            if polygon.contains_properly(area) and not area.intersects(taken):
+                marks.extend(strokes)
+                taken = taken.union(area)
+                break
+            height *= 0.7
+        else:
+            complete = False
+    return marks, complete

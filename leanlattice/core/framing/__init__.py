@@ -1,0 +1,1 @@
+"""Members, nodes, panels, sections and their labels."""

@@ -1,0 +1,1 @@
+"""Curves, surfaces and measures of polygons."""

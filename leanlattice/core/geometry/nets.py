@@ -1,0 +1,171 @@
+"""The net: vertices, edges and cells on a shape, with its borders."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+from numba import njit
+from numpy.typing import NDArray
+
+from . import polygons
+from .surfaces import Surface
+
+__all__ = ["Net", "NetError", "build_net"]
+
+Array = NDArray[np.float64]
+Index = NDArray[np.int32]
+
+
+class NetError(ValueError):
+    """Cells that do not form a surface: an edge in more than two cells, or two cells that turn opposite ways."""
+
+
+@dataclass(frozen=True, eq=False)
+class Net:
+    """A sound net: welded, every edge once, cells counter-clockwise seen from outside.
+
+    ``vertices`` (V, 3) in metres with parameters ``uv`` (V, 2); ``edges`` (E, 2), the lower vertex first;
+    cell ``i`` has the corners ``corners[offsets[i]:offsets[i + 1]]``, and its side ``k``, from corner ``k`` to the
+    next, is edge ``sides[offsets[i] + k]``. ``edge_cells`` (E, 2): the cells left and right of an edge, −1 for none.
+    Border loops are closed runs of vertices with the net on their left: loop ``i`` is
+    ``loop_vertices[loop_offsets[i]:loop_offsets[i + 1]]``.
+    """
+
+    surface: Surface
+    vertices: Array
+    uv: Array
+    edges: Index
+    corners: Index
+    offsets: Index
+    sides: Index
+    edge_cells: Index
+    loop_vertices: Index
+    loop_offsets: Index
+
+    @property
+    def cell_count(self) -> int:
+        return len(self.offsets) - 1
+
+    @property
+    def loops(self) -> list[Index]:
+        """Border loops, each an array of vertices."""
+        return np.split(self.loop_vertices, self.loop_offsets[1:-1])
+
+    @cached_property
+    def border(self) -> NDArray[np.bool_]:
+        """Whether each edge (E,) lies on the border."""
+        return self.edge_cells.min(axis=1) < 0
+
+    @cached_property
+    def edge_lengths(self) -> Array:
+        """Lengths (E,) in metres."""
+        return np.linalg.norm(self.vertices[self.edges[:, 1]] - self.vertices[self.edges[:, 0]], axis=1)
+
+    @cached_property
+    def valence(self) -> Index:
+        """Number of edges at each vertex (V,)."""
+        return np.bincount(self.edges.ravel(), minlength=len(self.vertices)).astype(np.int32)
+
+    @cached_property
+    def normals(self) -> Array:
+        """Unit normals of the shape (V, 3) at the vertices."""
+        return self.surface.normals(self.uv)
+
+    @cached_property
+    def flatness(self) -> Array:
+        """Flatness of each cell (C,) in metres."""
+        return polygons.flatness(self.vertices, self.corners, self.offsets)
+
+
+@njit(cache=True)
+def _edges(corners: Index, offsets: Index, vertex_count: int):  # type: ignore[no-untyped-def]
+    """Unique edges by bucketing half-edges at their lower vertex; a second dimension would cost a full sort."""
+    count = len(corners)
+    following = np.empty(count, np.int32)
+    cell_of = np.empty(count, np.int32)
+    for c in range(len(offsets) - 1):
+        for h in range(offsets[c], offsets[c + 1]):
+            following[h] = h + 1 if h + 1 < offsets[c + 1] else offsets[c]
+            cell_of[h] = c
+    start = np.zeros(vertex_count + 1, np.int32)
+    for h in range(count):
+        start[min(corners[h], corners[following[h]]) + 1] += 1
+    start = np.cumsum(start).astype(np.int32)
+    fill = start[:-1].copy()
+    bucket = np.empty(count, np.int32)
+    high = np.empty(count, np.int32)
+    for h in range(count):
+        a, b = corners[h], corners[following[h]]
+        top = max(a, b)
+        low = min(a, b)
+        at = fill[low]
+        fill[low] += 1
+        while at > start[low] and high[at - 1] > top:
+            high[at] = high[at - 1]
+            bucket[at] = bucket[at - 1]
+            at -= 1
+        high[at] = top
+        bucket[at] = h
+    edges = np.empty((count, 2), np.int32)
+    edge_cells = np.full((count, 2), -1, np.int32)
+    sides = np.empty(count, np.int32)
+    twin = np.full(count, -1, np.int32)
+    first = np.empty(count, np.int32)
+    bad = -1
+    e = -1
+    for v in range(vertex_count):
+        for at in range(start[v], start[v + 1]):
+            h = bucket[at]
+            if at == start[v] or high[at] != high[at - 1]:
+                e += 1
+                edges[e, 0], edges[e, 1] = v, high[at]
+                first[e] = h
+            elif twin[first[e]] >= 0:
+                bad = h
+            else:
+                twin[h], twin[first[e]] = first[e], h
+            side = 0 if corners[h] == v else 1
+            if edge_cells[e, side] >= 0:
+                bad = h
+            edge_cells[e, side] = cell_of[h]
+            sides[h] = e
+    return edges[: e + 1], edge_cells[: e + 1], sides, twin, following, bad
+
+
+@njit(cache=True)
+def _loops(corners: Index, twin: Index, following: Index):  # type: ignore[no-untyped-def]
+    """Chains border half-edges; at a vertex the next one is found by turning through the fan of cells there."""
+    count = len(corners)
+    done = np.zeros(count, np.bool_)
+    vertices = np.empty(count, np.int32)
+    offsets = [0]
+    n = 0
+    for h0 in range(count):
+        if twin[h0] >= 0 or done[h0]:
+            continue
+        h = h0
+        while not done[h]:
+            done[h] = True
+            vertices[n] = corners[h]
+            n += 1
+            h = following[h]
+            while twin[h] >= 0:
+                h = following[twin[h]]
+        offsets.append(n)
+    return vertices[:n].copy(), np.array(offsets, np.int32)
+
+
+def build_net(surface: Surface, vertices: Array, uv: Array, corners: Index, offsets: Index) -> Net:
+    """Net from welded vertices and ordered cells.
+
+    Raises ``NetError`` where an edge has more than two cells or two cells of it turn opposite ways.
+    """
+    corners, offsets = corners.astype(np.int32), offsets.astype(np.int32)
+    edges, edge_cells, sides, twin, following, bad = _edges(corners, offsets, len(vertices))
+    if bad >= 0:
+        x, y, z = vertices[corners[bad]]
+        raise NetError(f"The cells do not form a surface near ({x:.3f}, {y:.3f}, {z:.3f}).")
+    loop_vertices, loop_offsets = _loops(corners, twin, following)
+    return Net(surface, vertices, uv, edges, corners, offsets, sides, edge_cells, loop_vertices, loop_offsets)

@@ -1,0 +1,67 @@
+"""Measures of many polygons in space at once.
+
+Polygons are given as flat corner indices with offsets: polygon ``i`` has the corners
+``corners[offsets[i]:offsets[i + 1]]``, in order.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+__all__ = ["areas", "best_planes", "fan_triangles", "flatness", "vector_areas"]
+
+Array = NDArray[np.float64]
+Index = NDArray[np.int32]
+
+
+def _following(corners: Index, offsets: Index) -> Index:
+    following = np.roll(corners, -1)
+    following[offsets[1:] - 1] = corners[offsets[:-1]]
+    return following
+
+
+def vector_areas(points: Array, corners: Index, offsets: Index) -> Array:
+    """Vector areas (n, 3) in m² of polygons, by Newell's formula; their direction is the mean normal."""
+    first = np.repeat(points[corners[offsets[:-1]]], np.diff(offsets), axis=0)
+    a, b = points[corners] - first, points[_following(corners, offsets)] - first
+    return np.add.reduceat(np.cross(a, b), offsets[:-1], axis=0) / 2
+
+
+def areas(points: Array, corners: Index, offsets: Index) -> Array:
+    """Areas (n,) in m² of the polygons projected along their mean normal."""
+    return np.linalg.norm(vector_areas(points, corners, offsets), axis=1)
+
+
+def best_planes(points: Array, corners: Index, offsets: Index) -> tuple[Array, Array]:
+    """Centres (n, 3) and unit normals (n, 3) of the least-squares planes, on the side of the mean normal.
+
+    The normal is the eigenvector of the smallest eigenvalue of the corners' covariance (Pearson, 1901).
+    """
+    counts = np.diff(offsets)
+    p = points[corners]
+    centres = np.add.reduceat(p, offsets[:-1], axis=0) / counts[:, None]
+    d = p - np.repeat(centres, counts, axis=0)
+    covariance = np.add.reduceat(d[:, :, None] * d[:, None, :], offsets[:-1], axis=0)
+    normals = np.linalg.eigh(covariance)[1][:, :, 0]
+    facing = np.einsum("ij,ij->i", normals, vector_areas(points, corners, offsets))
+    return centres, np.where(facing[:, None] < 0, -normals, normals)
+
+
+def flatness(points: Array, corners: Index, offsets: Index) -> Array:
+    """Largest distance (n,) in metres of a polygon's corner from its best plane; exactly 0 for triangles."""
+    counts = np.diff(offsets)
+    centres, normals = best_planes(points, corners, offsets)
+    d = points[corners] - np.repeat(centres, counts, axis=0)
+    away = np.abs(np.einsum("ij,ij->i", d, np.repeat(normals, counts, axis=0)))
+    return np.where(counts == 3, 0.0, np.maximum.reduceat(away, offsets[:-1]))
+
+
+def fan_triangles(corners: Index, offsets: Index) -> tuple[Index, Index]:
+    """Triangles (m, 3) that fill convex polygons from their first corner, and the polygon (m,) of each."""
+    counts = np.diff(offsets)
+    owner = np.repeat(np.arange(len(counts), dtype=np.int32), counts - 2)
+    starts = np.concatenate([[0], np.cumsum(counts - 2)])[:-1]
+    k = np.arange(len(owner)) - starts[owner]
+    first = offsets[:-1][owner]
+    return np.column_stack([corners[first], corners[first + k + 1], corners[first + k + 2]]), owner

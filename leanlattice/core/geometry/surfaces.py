@@ -1,0 +1,238 @@
+"""Surfaces with true points, derivatives, normals and curvature at arrays of (u, v)."""
+
+from __future__ import annotations
+
+from abc import ABC, abstractmethod
+from dataclasses import dataclass, replace
+from functools import cached_property
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.interpolate import CubicSpline
+from scipy.spatial import cKDTree
+
+from .curves import Curve, through_points
+
+__all__ = ["Dome", "Loft", "Surface", "crossing_profiles", "dome", "loft"]
+
+Array = NDArray[np.float64]
+
+
+class Surface(ABC):
+    """A surface over the square [0, 1] × [0, 1] of parameters (u, v); lengths in metres.
+
+    ``closed_u`` tells that u = 0 and u = 1 are the same line. ``degenerate`` names the sides that shrink to a point:
+    any of ``"u0"``, ``"u1"``, ``"v0"``, ``"v1"``. The outside is where ``normals`` point.
+    """
+
+    closed_u: bool = False
+    degenerate: frozenset[str] = frozenset()
+    flipped: bool = False
+
+    @abstractmethod
+    def derivatives(self, uv: Array, du: int = 0, dv: int = 0) -> Array:
+        """Partial derivatives (n, 3) of order ``du`` by u and ``dv`` by v at ``uv`` (n, 2)."""
+
+    def points(self, uv: Array) -> Array:
+        """Points (n, 3) at ``uv`` (n, 2)."""
+        return self.derivatives(uv)
+
+    def extended(self, uv: Array) -> Array:
+        """Points (n, 3) at ``uv`` that may lie outside the square: there the surface runs on along its tangents."""
+        inside = np.clip(uv, 0.0, 1.0)
+        if self.closed_u:
+            inside[:, 0] = uv[:, 0] % 1.0
+        out = self.points(inside)
+        past = uv - inside
+        if self.closed_u:
+            past[:, 0] = 0.0
+        rows = np.flatnonzero(np.any(past != 0.0, axis=1))
+        if rows.size:
+            at = inside[rows]
+            out[rows] += past[rows, :1] * self.derivatives(at, 1, 0) + past[rows, 1:] * self.derivatives(at, 0, 1)
+        return out
+
+    def normals(self, uv: Array) -> Array:
+        """Unit normals (n, 3) on the outside at ``uv`` (n, 2).
+
+        Where a side has shrunk to a point the limit a hair's breadth inside is taken.
+        """
+        at = np.clip(uv, 0.0, 1.0)
+        for side in self.degenerate:
+            axis, end = "uv".index(side[0]), float(side[1])
+            near = np.abs(at[:, axis] - end) < 1e-6
+            at[near, axis] = abs(end - 1e-6)
+        n = np.cross(self.derivatives(at, 1, 0), self.derivatives(at, 0, 1))
+        n /= np.maximum(np.linalg.norm(n, axis=1, keepdims=True), 1e-300)
+        return -n if self.flipped else n
+
+    def curvatures(self, uv: Array) -> Array:
+        """Gaussian (1/m²) and mean (1/m) curvature (n, 2) from both fundamental forms (do Carmo, 1976, §3.3).
+
+        Mean curvature is positive where the surface bends towards its inside, as a sphere does.
+        """
+        su, sv = self.derivatives(uv, 1, 0), self.derivatives(uv, 0, 1)
+        n = self.normals(uv)
+        e, f, g = (np.einsum("ij,ij->i", a, b) for a, b in ((su, su), (su, sv), (sv, sv)))
+        ll, m, k = (np.einsum("ij,ij->i", self.derivatives(uv, *o), n) for o in ((2, 0), (1, 1), (0, 2)))
+        area2 = np.maximum(e * g - f * f, 1e-300)
+        return np.column_stack([(ll * k - m * m) / area2, -(e * k - 2 * f * m + g * ll) / (2 * area2)])
+
+    def closest(self, points: Array, steps: int = 30) -> Array:
+        """Parameters (n, 2) of the surface points closest to ``points`` (n, 3).
+
+        Newton's method on the squared distance, clamped to the square, from the nearest sample of a grid
+        (Piegl and Tiller, 1997, §6.1). Finds the nearest point when the grid start lies in its basin.
+        """
+        grid, tree = self._samples
+        uv = grid[tree.query(points)[1]].copy()
+        for _ in range(steps):
+            d = self.points(uv) - points
+            su, sv = self.derivatives(uv, 1, 0), self.derivatives(uv, 0, 1)
+            suu, suv, svv = (self.derivatives(uv, *o) for o in ((2, 0), (1, 1), (0, 2)))
+            gu, gv = np.einsum("ij,ij->i", su, d), np.einsum("ij,ij->i", sv, d)
+            huu, huv, hvv = (
+                np.einsum("ij,ij->i", a, b) + np.einsum("ij,ij->i", c, d)
+                for a, b, c in ((su, su, suu), (su, sv, suv), (sv, sv, svv))
+            )
+            det = huu * hvv - huv * huv
+            convex = (det > 1e-14 * np.abs(huu * hvv)) & (huu > 0)
+            # Where the Hessian is not definite, its Gauss–Newton part still gives a way down.
+            guu, gvv = np.einsum("ij,ij->i", su, su), np.einsum("ij,ij->i", sv, sv)
+            huu, hvv, huv = np.where(convex, huu, guu), np.where(convex, hvv, gvv), np.where(convex, huv, 0.0)
+            det = np.maximum(np.where(convex, det, guu * gvv), 1e-300)
+            step = np.column_stack([(hvv * gu - huv * gv) / det, (huu * gv - huv * gu) / det])
+            new = uv - np.clip(step, -0.1, 0.1)
+            if self.closed_u:
+                new[:, 0] %= 1.0
+            new = np.clip(new, 0.0, 1.0)
+            moved = np.abs(new - uv).max()
+            uv = new
+            if moved < 1e-14:
+                break
+        return uv
+
+    @cached_property
+    def _samples(self) -> tuple[Array, cKDTree]:
+        axis = np.linspace(0.0, 1.0, 41)
+        grid = np.stack(np.meshgrid(axis, axis, indexing="ij"), axis=-1).reshape(-1, 2)
+        return grid, cKDTree(self.points(grid))
+
+    def grid(self, nu: int, nv: int) -> Array:
+        """Points (nu, nv, 3) at even parameters."""
+        u, v = np.meshgrid(np.linspace(0, 1, nu), np.linspace(0, 1, nv), indexing="ij")
+        return self.points(np.column_stack([u.ravel(), v.ravel()])).reshape(nu, nv, 3)
+
+    @cached_property
+    def lengths(self) -> tuple[float, float]:
+        """Mean real length in metres of the lines along u and of those along v."""
+        points = self.grid(129, 129)
+        along_u = np.linalg.norm(np.diff(points, axis=0), axis=2).sum(axis=0)[::8].mean()
+        along_v = np.linalg.norm(np.diff(points, axis=1), axis=2).sum(axis=1)[::8].mean()
+        return float(along_u), float(along_v)
+
+    @cached_property
+    def area(self) -> float:
+        """Area in m², by Gauss–Legendre quadrature on 24 × 24 patches of 4 × 4 points."""
+        nodes, weights = np.polynomial.legendre.leggauss(4)
+        t = ((np.arange(24)[:, None] + (nodes + 1) / 2) / 24).ravel()
+        w = np.tile(weights / 48, 24)
+        u, v = np.meshgrid(t, t, indexing="ij")
+        uv = np.column_stack([u.ravel(), v.ravel()])
+        cross = np.cross(self.derivatives(uv, 1, 0), self.derivatives(uv, 0, 1))
+        return float(np.linalg.norm(cross, axis=1) @ np.outer(w, w).ravel())
+
+
+@dataclass(frozen=True, eq=False)
+class Loft(Surface):
+    """The surface that interpolates profiles: ``profiles[i]`` is the line v = ``stations[i]``."""
+
+    profiles: tuple[Curve, ...]
+    stations: Array
+    across: CubicSpline
+    closed_u: bool
+    flipped: bool = False
+
+    def derivatives(self, uv: Array, du: int = 0, dv: int = 0) -> Array:
+        u, v = uv[:, 0], uv[:, 1]
+        share = self.across(v, dv)
+        out = np.zeros((len(uv), 3))
+        for i, profile in enumerate(self.profiles):
+            out += share[:, i, None] * profile.derivatives(u, du)
+        return out
+
+
+def loft(profiles: list[Array], closed: bool = False, swapped: bool = False) -> Loft:
+    """Surface through two or more profiles, each given by its points (n_i, 3); the n_i may differ.
+
+    The outside of an open surface is the side that looks up, that of a closed one looks away from its axis;
+    ``swapped`` exchanges outside and inside.
+
+    Each profile is an interpolating cubic spline over [0, 1]; between the profiles runs a cubic spline through the
+    profiles' points at equal parameter (skinning; Woodward, 1988), whose stations are the mean accumulated chord
+    lengths. As that spline is linear in what it interpolates, all derivatives are exact.
+    """
+    curves = tuple(through_points(p, closed) for p in profiles)
+    t = np.linspace(0.0, 1.0, 33)
+    samples = np.stack([c.points(t) for c in curves])
+    gaps = np.linalg.norm(np.diff(samples, axis=0), axis=2).mean(axis=1)
+    stations = np.concatenate([[0.0], np.cumsum(gaps) / gaps.sum()])
+    surface = Loft(curves, stations, CubicSpline(stations, np.eye(len(curves))), closed)
+    return replace(surface, flipped=bool(_outside_is_reversed(surface) ^ swapped))
+
+
+def _outside_is_reversed(surface: Loft) -> bool:
+    uv = np.stack(np.meshgrid(np.linspace(0, 1, 25)[:-1], np.linspace(0, 1, 9), indexing="ij"), axis=-1).reshape(-1, 2)
+    cross = np.cross(surface.derivatives(uv, 1, 0), surface.derivatives(uv, 0, 1))
+    if surface.closed_u:
+        points = surface.points(uv).reshape(24, 9, 3)
+        return bool(np.sum((points - points.mean(axis=0)).reshape(-1, 3) * cross) < 0)
+    total = cross.sum(axis=0)
+    # A wall that looks neither up nor down keeps the side its parameters give it.
+    return bool(total[2] < -1e-9 * np.abs(cross).sum())
+
+
+def crossing_profiles(surface: Loft) -> tuple[int, Array] | None:
+    """The first profile (counted from 0) that meets or passes through the next one, and the place (3,), or ``None``.
+
+    Profiles cross where the step from one to the next shrinks to nothing or turns back between close parameters.
+    """
+    t = np.linspace(0.0, 1.0, 401)
+    lines = np.stack([c.points(t) for c in surface.profiles])
+    steps = np.diff(lines, axis=0)
+    sizes = np.linalg.norm(steps, axis=2)
+    turned = np.einsum("ijk,ijk->ij", steps[:, :-1], steps[:, 1:]) < 0
+    met = sizes < 1e-6 * max(float(np.ptp(lines.reshape(-1, 3), axis=0).max()), 1e-300)
+    hits = np.argwhere(met[:, :-1] | turned)
+    return (int(hits[0, 0]), lines[hits[0, 0], hits[0, 1]]) if hits.size else None
+
+
+@dataclass(frozen=True, eq=False)
+class Dome(Surface):
+    """A spherical cap: u runs round, v from the edge (0) to the apex (1)."""
+
+    radius: float
+    half_angle: float
+    centre: Array
+    closed_u: bool = True
+    degenerate: frozenset[str] = frozenset({"v1"})
+
+    def derivatives(self, uv: Array, du: int = 0, dv: int = 0) -> Array:
+        turn, tilt = 2 * np.pi * uv[:, 0], self.half_angle * (1 - uv[:, 1])
+        # The n-th derivative of sin x is sin(x + n π/2), and of cos x likewise.
+        tu, tv = turn + du * np.pi / 2, tilt + dv * np.pi / 2
+        scale = self.radius * (2 * np.pi) ** du * (-self.half_angle) ** dv
+        flat = np.zeros_like(turn) if du else np.cos(tv)
+        out = scale * np.column_stack([np.sin(tv) * np.cos(tu), np.sin(tv) * np.sin(tu), flat])
+        return out if du or dv else out + self.centre
+
+
+def dome(span: float, rise: float, centre: Array) -> Dome:
+    """Spherical cap of the given ``span`` and ``rise`` (m, both above 0) standing on ``centre`` (3,).
+
+    Radius from the chord theorem: R = (a² + h²) / 2h with a half the span and h the rise.
+    """
+    a = span / 2
+    radius = (a * a + rise * rise) / (2 * rise)
+    half_angle = float(np.arctan2(a, radius - rise))
+    return Dome(radius, half_angle, np.asarray(centre, float) + [0.0, 0.0, rise - radius])

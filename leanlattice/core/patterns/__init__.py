@@ -1,0 +1,1 @@
+"""How a net is laid on a shape."""
