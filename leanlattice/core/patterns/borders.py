@@ -34,17 +34,27 @@ def _keep(pattern: FlatPattern, kept: NDArray[np.bool_]) -> FlatPattern:
 def cut_at_edge(pattern: FlatPattern, sides: list[str]) -> FlatPattern:
     """Cells clipped to the square, side by side (Sutherland and Hodgman, 1974); cells must be convex.
 
-    The two cells at an edge share the vertex where it is cut.
+    The two cells at an edge share the vertex where it is cut. The cells that were cut come last.
     """
+    outside = np.zeros(len(pattern.uv), bool)
     for side in sides:
-        pattern = _cut(pattern, side)
-    return pattern
+        outside |= _inward(pattern.uv, side) < 0
+    if not outside.any():
+        return pattern
+    counts = np.diff(pattern.offsets)
+    reaching = np.zeros(len(counts), bool)
+    reaching[np.searchsorted(pattern.offsets, np.flatnonzero(outside[pattern.corners]), side="right") - 1] = True
+    whole, part = _keep(pattern, ~reaching), _keep(pattern, reaching)
+    for side in sides:
+        part = _cut(part, side)
+    corners = np.concatenate([whole.corners, part.corners])
+    return FlatPattern(part.uv, corners, np.concatenate([whole.offsets, whole.offsets[-1] + part.offsets[1:]]))
 
 
 def _cut(pattern: FlatPattern, side: str) -> FlatPattern:
     uv, corners, offsets = pattern.uv, pattern.corners, pattern.offsets
     d = _inward(uv, side)
-    if np.all(d[corners] >= 0):
+    if np.all(d[corners] >= 0) or len(offsets) == 1:
         return pattern
     following = np.roll(corners, -1)
     following[offsets[1:] - 1] = corners[offsets[:-1]]

@@ -1,0 +1,360 @@
+"""Reading a pack back and verifying it from the files alone.
+
+Nothing here uses what wrote the files: lengths, planes, joints and overlaps are worked out anew from the numbers
+that a workshop would get.
+"""
+
+from __future__ import annotations
+
+import csv
+import json
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+import ezdxf
+import numpy as np
+import shapely
+from numpy.typing import NDArray
+from shapely import STRtree
+
+from .dxf import Outline, SheetDrawing, read_sheet, read_wireframe
+from .models import model_names
+
+__all__ = ["Finding", "check_pack"]
+
+Array = NDArray[np.float64]
+Row = dict[str, str]
+
+LENGTH_MM = 0.01
+"""Lengths are written to 0.001 mm and coordinates to 0.001 mm: more than this is a mistake."""
+SIDE_MM = 0.05
+OVERLAP_MM2 = 0.01
+POSITION_MM = 0.05
+
+
+@dataclass(frozen=True)
+class Finding:
+    """One check: whether it passed, its worst value with unit, and where that is."""
+
+    check: str
+    passed: bool
+    worst: float
+    unit: str
+    where: str
+
+
+class PackError(Exception):
+    """A file of the pack that cannot be read, in a sentence."""
+
+
+@dataclass
+class Pack:
+    """What the files say."""
+
+    folder: Path
+    tables: dict[str, list[Row]]
+    nodes: dict[str, Array]
+    sheets: dict[int, SheetDrawing]
+    joint_mm: dict[str, float]
+
+
+def _number(row: Row, column: str, table: str) -> float:
+    try:
+        value = float(row[column])
+    except (KeyError, TypeError, ValueError):
+        raise PackError(f"{table}.csv: {row.get('label', row)}: “{row.get(column)}” is no number for {column}") from None
+    if not np.isfinite(value):
+        raise PackError(f"{table}.csv: {row.get('label', row)}: {column} is {value}")
+    return value
+
+
+def _read(folder: Path) -> Pack:
+    tables: dict[str, list[Row]] = {}
+    for path in sorted(folder.glob("*.csv")):
+        with path.open(encoding="utf-8", newline="") as file:
+            tables[path.stem] = list(csv.DictReader(file))
+    nodes = {
+        r["label"]: np.array([_number(r, f"{a}_m", "nodes") for a in "xyz"]) for r in tables.get("nodes", [])
+    }
+    sheets = {}
+    for path in sorted((folder / "sheets").glob("sheet-*.dxf")):
+        try:
+            sheets[int(path.stem.split("-")[1])] = read_sheet(path)
+        except (ezdxf.DXFError, OSError, ValueError) as error:
+            raise PackError(f"sheets/{path.name} cannot be read: {error}") from None
+    return Pack(folder, tables, nodes, sheets, _joints(folder))
+
+
+def _joints(folder: Path) -> dict[str, float]:
+    """Joint in mm by series letter, from the report: panels of the n-th label clause have the joint of its panels."""
+    clauses = json.loads((folder / "report.json").read_text(encoding="utf-8"))["clauses"]
+    out, joint = {}, 0.0
+    for clause in clauses:
+        joint = float(clause["figures"].get("joint", {}).get("value", joint))
+        if clause["kind"] == "label":
+            series = clause["sentence"].partition("in series ")[2][:1]
+            out[series] = joint
+    return out
+
+
+def check_pack(folder: Path) -> list[Finding]:
+    """All findings on the pack in ``folder``; a file that cannot be read is a finding too."""
+    try:
+        if not (folder / "statement.json").is_file():
+            raise PackError(f"there is no statement.json in {folder}")
+        pack = _read(folder)
+        matched = _matched(pack)
+    except (PackError, OSError, KeyError, ValueError, csv.Error) as error:
+        return [Finding("readable", False, 0.0, "", str(error))]
+    findings = [Finding("readable", True, 0.0, "", "")]
+    for name, unit, limit, check in CHECKS:
+        try:
+            worst, where = max(check(pack, matched), key=lambda found: found[0], default=(0.0, ""))
+        except (PackError, KeyError, ValueError, IndexError) as error:
+            findings.append(Finding(name, False, 0.0, unit, f"{type(error).__name__}: {error}"))
+            continue
+        passed = worst <= limit
+        findings.append(Finding(name, passed, round(worst, 6), unit, where))
+    return findings
+
+
+Found = Iterator[tuple[float, str]]
+Matched = dict[str, tuple[int, Outline]]
+
+
+def _corner(points: Array) -> Array:
+    return points.min(axis=0) if len(points) else np.full(2, np.inf)
+
+
+def _matched(pack: Pack) -> Matched:
+    """The outer outline of each part of parts.csv, found by where its lower left corner should be."""
+    out: Matched = {}
+    for number, drawing in pack.sheets.items():
+        rows = [r for r in pack.tables.get("parts", []) if r["sheet"] == str(number)]
+        if not rows or not drawing.outer:
+            continue
+        corners = np.array([_corner(o.points) for o in drawing.outer])
+        free = np.ones(len(corners), bool)
+        for row in rows:
+            at = np.array([_number(row, "x_mm", "parts"), _number(row, "y_mm", "parts")])
+            away = np.where(free, np.abs(corners - at).max(axis=1), np.inf)
+            k = int(np.argmin(away))
+            if np.isfinite(away[k]):
+                free[k] = False
+                out[row["label"]] = (number, drawing.outer[k])
+    return out
+
+
+def _member_lengths(pack: Pack, _: Matched) -> Found:
+    for row in pack.tables.get("members", []):
+        ends = [pack.nodes.get(row[e]) for e in ("start", "end")]
+        if ends[0] is None or ends[1] is None:
+            yield np.inf, f"{row['label']}: node {row['start'] if ends[0] is None else row['end']} is not in nodes.csv"
+            continue
+        off = abs(float(np.linalg.norm(ends[1] - ends[0])) * 1000 - _number(row, "length_mm", "members"))
+        yield off, f"{row['label']} between {row['start']} and {row['end']}"
+
+
+def _cut_lengths(pack: Pack, _: Matched) -> Found:
+    for row in pack.tables.get("members", []):
+        length, cut, start, end = (
+            _number(row, c, "members") for c in ("length_mm", "cut_length_mm", "start_setback_mm", "end_setback_mm")
+        )
+        yield abs(length - start - end - cut), row["label"]
+
+
+def _no_length_left(pack: Pack, _: Matched) -> Found:
+    for row in pack.tables.get("members", []):
+        yield max(0.0, -_number(row, "cut_length_mm", "members")), row["label"]
+
+
+def _member_types(pack: Pack, _: Matched) -> Found:
+    groups: dict[str, list[Row]] = {}
+    for row in pack.tables.get("members", []):
+        groups.setdefault(row["type"], []).append(row)
+    for kind in pack.tables.get("member_types", []):
+        rows = groups.pop(kind["type"], [])
+        if len(rows) != int(kind["count"]):
+            yield np.inf, f"{kind['type']}: {kind['count']} in the types, {len(rows)} among the members"
+            continue
+        cuts = [_number(r, "cut_length_mm", "members") for r in rows]
+        yield abs(max(cuts) - min(cuts) - float(kind["spread_mm"])), kind["type"]
+        if {r["section"] for r in rows} != {kind["section"]}:
+            yield np.inf, f"{kind['type']}: sections differ"
+    for name in groups:
+        yield np.inf, f"{name} is not in member_types.csv"
+
+
+def _labels(pack: Pack, matched: Matched) -> Found:
+    """Uniqueness, and the same labels in every file: the worst is a count of mistakes."""
+    seen: dict[str, str] = {}
+    for table in ("nodes", "members", "panels"):
+        for row in pack.tables.get(table, []):
+            label = row["label"]
+            if label in seen:
+                yield 1.0, f"{label} stands in {seen[label]}.csv and {table}.csv" if seen[label] != table else (
+                    f"{label} stands twice in {table}.csv")  # fmt: skip
+            seen[label] = table
+    panels = {r["label"] for r in pack.tables.get("panels", [])}
+    parts = [r["label"] for r in pack.tables.get("parts", [])]
+    for label in parts:
+        if label not in panels:
+            yield 1.0, f"{label} of parts.csv is not in panels.csv"
+    if len(set(parts)) < len(parts):
+        yield 1.0, f"{next(p for p in parts if parts.count(p) > 1)} stands twice in parts.csv"
+    for row in pack.tables.get("node_angles", []):
+        if row["node"] not in pack.nodes or row["member"] not in seen:
+            yield 1.0, f"{row['node']} or {row['member']} of node_angles.csv is unknown"
+    yield from _drawn_labels(pack, seen, set(parts))
+
+
+def _drawn_labels(pack: Pack, seen: dict[str, str], parts: set[str]) -> Found:
+    for path in sorted((pack.folder / "sheets").glob("sheet-*.svg")):
+        number = str(int(path.stem.split("-")[1]))
+        listed = {r["label"] for r in pack.tables.get("parts", []) if r["sheet"] == number}
+        drawn = {e.get("id") or "" for e in _svg(path).iter("{http://www.w3.org/2000/svg}g")}
+        for label in listed ^ drawn:
+            yield 1.0, f"{label} is {'drawn' if label in drawn else 'missing'} on sheets/{path.name}"
+    if (pack.folder / "model.glb").is_file() and "members" in pack.tables:
+        names = model_names(pack.folder / "model.glb")
+        made = {r["label"] for r in pack.tables["members"] if _number(r, "cut_length_mm", "members") > 0} | parts
+        for label in names ^ made:
+            yield 1.0, f"{label} is {'only' if label in names else 'not'} in model.glb"
+
+
+def _svg(path: Path) -> Any:
+    from xml.etree import ElementTree
+
+    try:
+        return ElementTree.parse(path).getroot()
+    except ElementTree.ParseError as error:
+        raise PackError(f"sheets/{path.name} cannot be read: {error}") from None
+
+
+def _wireframe(pack: Pack, _: Matched) -> Found:
+    path = pack.folder / "wireframe.dxf"
+    if not path.is_file() or "members" not in pack.tables:
+        return
+    try:
+        lines = read_wireframe(path)
+    except (ezdxf.DXFError, OSError) as error:
+        raise PackError(f"wireframe.dxf cannot be read: {error}") from None
+    members = pack.tables["members"]
+    if len(lines) != len(members):
+        yield np.inf, f"{len(lines)} lines for {len(members)} members"
+        return
+    tree = shapely.STRtree(shapely.points(lines.mean(axis=1)[:, :2]))
+    for row in members:
+        ends = np.stack([pack.nodes[row["start"]], pack.nodes[row["end"]]])
+        near = tree.query(shapely.Point(ends.mean(axis=0)[:2]).buffer(0.02))
+        off = min(
+            (min(np.abs(lines[k] - e).max() for e in (ends, ends[::-1])) for k in near), default=np.inf
+        )
+        yield float(off) * 1000, f"{row['label']} in wireframe.dxf"
+
+
+def _closed(pack: Pack, matched: Matched) -> Found:
+    names = {id(outline): label for label, (_, outline) in matched.items()}
+    for number, drawing in pack.sheets.items():
+        for outline in drawing.outer + drawing.inner:
+            at = ", ".join(f"{x:.1f}" for x in _corner(outline.points))
+            where = f"{names.get(id(outline), 'an outline')} on sheet {number} at ({at}) mm"
+            if not outline.closed:
+                yield 1.0, f"{where} is open"
+            elif len(outline.points) < 3 or not shapely.Polygon(outline.points).is_valid:
+                yield 1.0, f"{where} crosses itself"
+
+
+def _parts_as_listed(pack: Pack, matched: Matched) -> Found:
+    for row in pack.tables.get("parts", []):
+        if not row["sheet"]:
+            continue
+        if row["label"] not in matched:
+            yield np.inf, f"{row['label']} is not on sheet {row['sheet']}"
+            continue
+        number, outline = matched[row["label"]]
+        polygon = shapely.Polygon(outline.points)
+        at = np.array([_number(row, "x_mm", "parts"), _number(row, "y_mm", "parts")])
+        where = f"{row['label']} on sheet {number}"
+        yield float(np.abs(_corner(outline.points) - at).max()), where
+        yield abs(polygon.length - _number(row, "cut_length_mm", "parts")), where
+        yield abs(polygon.area / 1e6 - _number(row, "area_m2", "parts")) * 1000, where
+    listed = sum(bool(r["sheet"]) for r in pack.tables.get("parts", []))
+    drawn = sum(len(d.outer) for d in pack.sheets.values())
+    if listed != drawn:
+        yield np.inf, f"{drawn} outlines on the sheets for {listed} parts"
+
+
+def _overlaps(pack: Pack, matched: Matched) -> Found:
+    names = {id(outline): label for label, (_, outline) in matched.items()}
+    for number, drawing in pack.sheets.items():
+        outlines = [o for o in drawing.outer if len(o.points) >= 3]
+        polygons = np.array([shapely.Polygon(o.points).buffer(0) for o in outlines])
+        for a, b in STRtree(polygons).query(polygons, predicate="intersects").T:
+            if a < b:
+                area = polygons[a].intersection(polygons[b]).area
+                one, two = (names.get(id(outlines[i]), "an outline") for i in (a, b))
+                yield float(area), f"{one} and {two} on sheet {number}"
+
+
+def _on_sheet(pack: Pack, matched: Matched) -> Found:
+    for label, (number, outline) in matched.items():
+        sheet = pack.sheets[number].sheet
+        if not sheet or not len(outline.points):
+            yield np.inf, f"sheet {number} has no edge"
+            continue
+        low, high = sheet[0].points.min(axis=0), sheet[0].points.max(axis=0)
+        past = max(float((low - outline.points).max()), float((outline.points - high).max()), 0.0)
+        yield past, f"{label} on sheet {number}"
+
+
+def _panel_sides(pack: Pack, matched: Matched) -> Found:
+    for row in pack.tables.get("panels", []):
+        if row["label"] not in matched:
+            continue
+        number, outline = matched[row["label"]]
+        corners = np.array([pack.nodes[c] for c in row["corners"].split()]) * 1000
+        series = row["label"].rstrip("0123456789")[:-1]
+        expected = _sides_less_joint(corners, pack.joint_mm.get(series, 0.0))
+        given = np.linalg.norm(np.roll(outline.points, -1, axis=0) - outline.points, axis=1)
+        where = f"{row['label']} on sheet {number}"
+        if len(given) != len(expected):
+            yield np.inf, f"{where} has {len(given)} sides for {len(expected)} corners"
+            continue
+        off = np.abs(given - expected)
+        k = int(np.argmax(off))
+        names = row["corners"].split()
+        yield float(off[k]), f"{where}, side {names[k]}–{names[(k + 1) % len(names)]}"
+
+
+def _sides_less_joint(corners: Array, joint: float) -> Array:
+    """Sides of a panel held back by half the joint: |AB| − j/2 (cot α/2 + cot β/2), after laying it in its plane."""
+    centred = corners - corners.mean(axis=0)
+    _, _, axes = np.linalg.svd(centred)
+    flat = centred @ axes[:2].T
+    if np.sum(flat[:, 0] * np.roll(flat[:, 1], -1) - flat[:, 1] * np.roll(flat[:, 0], -1)) < 0:
+        flat[:, 1] *= -1
+    edge = np.roll(flat, -1, axis=0) - flat
+    length = np.linalg.norm(edge, axis=1)
+    heading = np.arctan2(edge[:, 1], edge[:, 0])
+    turn = (heading - np.roll(heading, 1) + np.pi) % (2 * np.pi) - np.pi
+    half_cot = np.tan(turn / 2)  # cot of half the inner angle π − turn
+    return np.asarray(length - joint / 2 * (half_cot + np.roll(half_cot, -1)))
+
+
+CHECKS: list[tuple[str, str, float, Callable[[Pack, Matched], Found]]] = [
+    ("member lengths against node coordinates", "mm", LENGTH_MM, _member_lengths),
+    ("cut lengths against set-backs", "mm", LENGTH_MM, _cut_lengths),
+    ("members have a length left between set-backs", "mm", 0.0, _no_length_left),
+    ("member types against members", "mm", LENGTH_MM, _member_types),
+    ("labels unique and the same everywhere", "mistakes", 0.0, _labels),
+    ("wireframe against node coordinates", "mm", LENGTH_MM, _wireframe),
+    ("outlines closed and free of crossings", "outlines", 0.0, _closed),
+    ("parts as listed", "mm", POSITION_MM, _parts_as_listed),
+    ("nothing overlaps on a sheet", "mm²", OVERLAP_MM2, _overlaps),
+    ("everything on its sheet", "mm", POSITION_MM, _on_sheet),
+    ("panel sides against edges in space less the joint", "mm", SIDE_MM, _panel_sides),
+]
+"""Name, unit of the worst value, the most that passes, and the check, which yields values with places."""

@@ -1,0 +1,95 @@
+"""DXF: sheets of flat parts and wireframes."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from pathlib import Path
+
+import ezdxf
+import numpy as np
+from ezdxf.document import Drawing
+from ezdxf.enums import InsertUnits
+from ezdxf.layouts import Modelspace
+from numpy.typing import NDArray
+
+from ..core.flat.sheets import Layout, placed
+from ..core.framing.naming import Labelled
+
+__all__ = ["Outline", "SheetDrawing", "read_sheet", "read_wireframe", "write_sheet", "write_wireframe"]
+
+Array = NDArray[np.float64]
+LAYERS = {"CUT_OUTER": 1, "CUT_INNER": 3, "SCORE": 5, "MARK": 6, "SHEET": 8}
+
+# The same statement gives the same bytes.
+ezdxf.options.write_fixed_meta_data_for_testing = True
+
+
+def _drawing(units: int, layers: dict[str, int]) -> tuple[Drawing, Modelspace]:
+    drawing = ezdxf.new("R2010", units=units)
+    for name, colour in layers.items():
+        drawing.layers.add(name, color=colour)
+    return drawing, drawing.modelspace()
+
+
+def _add(space: Modelspace, points: Array, layer: str, close: bool) -> None:
+    space.add_lwpolyline(np.round(points, 4).tolist(), format="xy", close=close, dxfattribs={"layer": layer})
+
+
+def write_sheet(path: Path, layout: Layout, sheet: int) -> None:
+    """One sheet in millimetres, its lower left corner at the origin; marks first, then inner and outer outlines."""
+    drawing, space = _drawing(InsertUnits.Millimeters, LAYERS)
+    w, h = layout.stock.width, layout.stock.height
+    _add(space, np.array([[0, 0], [w, 0], [w, h], [0, h]]), "SHEET", True)
+    for i in np.flatnonzero(layout.sheet == sheet):
+        part, angle, shift = layout.parts[i], layout.angle[i], layout.shift[i]
+        for mark in part.marks:
+            _add(space, placed(mark, angle, shift), "MARK", False)
+        for inner in part.inner:
+            _add(space, placed(inner, angle, shift), "CUT_INNER", True)
+        _add(space, placed(part.outer, angle, shift), "CUT_OUTER", True)
+    drawing.saveas(path)
+
+
+def write_wireframe(path: Path, named: list[Labelled]) -> None:
+    """Set-out lines of members in metres, node to node, one layer a member layer."""
+    drawing, space = _drawing(InsertUnits.Meters, {"GRID": 7, "EDGE": 5})
+    for labelled in named:
+        net = labelled.frame.net
+        for (a, b), border in zip(net.vertices[net.edges], net.border, strict=True):
+            space.add_line(a.tolist(), b.tolist(), dxfattribs={"layer": "EDGE" if border else "GRID"})
+    drawing.saveas(path)
+
+
+@dataclass(frozen=True)
+class Outline:
+    """A polyline as found: points (n, 2) in mm and whether it is closed."""
+
+    points: Array
+    closed: bool
+
+
+@dataclass
+class SheetDrawing:
+    """What a machine finds on a sheet, by layer."""
+
+    outer: list[Outline] = field(default_factory=list)
+    inner: list[Outline] = field(default_factory=list)
+    sheet: list[Outline] = field(default_factory=list)
+    marks: list[Outline] = field(default_factory=list)
+
+
+def read_sheet(path: Path) -> SheetDrawing:
+    """Polylines of a sheet file; raises ``ezdxf.DXFError`` or ``OSError`` when it cannot be read."""
+    out = SheetDrawing()
+    into = {"CUT_OUTER": out.outer, "CUT_INNER": out.inner, "SHEET": out.sheet, "MARK": out.marks}
+    for entity in ezdxf.readfile(path).modelspace().query("LWPOLYLINE"):
+        if entity.dxf.layer in into:
+            points = np.array([p[:2] for p in entity.get_points("xy")], float).reshape(-1, 2)  # type: ignore[attr-defined]
+            into[entity.dxf.layer].append(Outline(points, bool(entity.closed)))  # type: ignore[attr-defined]
+    return out
+
+
+def read_wireframe(path: Path) -> Array:
+    """Lines (n, 2, 3) of a wireframe, in its own units."""
+    lines = [(e.dxf.start, e.dxf.end) for e in ezdxf.readfile(path).modelspace().query("LINE")]
+    return np.array([[tuple(a), tuple(b)] for a, b in lines], float).reshape(-1, 2, 3)

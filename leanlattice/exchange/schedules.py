@@ -1,0 +1,201 @@
+"""Schedules: tables of nodes, members, types, angles, panels and parts, and their CSV form."""
+
+from __future__ import annotations
+
+import csv
+import io
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..core.flat.sheets import Sheets, placed
+from ..core.framing.frames import node_angles
+from ..core.framing.naming import Labelled
+from ..core.geometry.polygons import areas
+
+__all__ = ["SCHEDULES", "Table", "panel_outline_areas", "schedule"]
+
+
+@dataclass(frozen=True)
+class Table:
+    """Columns by header; the header carries the unit. ``index`` is the position in the result of each row's thing."""
+
+    of: str
+    columns: dict[str, list[Any]]
+    index: list[int]
+
+    def text(self) -> str:
+        """CSV with a header line."""
+        out = io.StringIO()
+        writer = csv.writer(out, lineterminator="\n")
+        writer.writerow(self.columns)
+        writer.writerows(zip(*self.columns.values(), strict=True))
+        return out.getvalue()
+
+
+def _rounded(values: NDArray[Any], decimals: int) -> list[float]:
+    return [float(v) for v in np.round(values, decimals) + 0.0]
+
+
+def _pick(names: Sequence[str], order: NDArray[Any]) -> list[str]:
+    return [names[i] for i in order]
+
+
+def _nodes(labelled: Labelled, _: Sheets | None) -> Table:
+    frame, order = labelled.frame, np.argsort(labelled.node)
+    net = frame.net
+    columns: dict[str, list[Any]] = {"label": _pick(labelled.node_labels, order)}
+    for axis, values in zip("xyz", net.vertices[order].T, strict=True):
+        columns[f"{axis}_m"] = _rounded(values, 6)
+    columns["valence"] = net.valence[order].tolist()
+    columns["support"] = [""] * len(order)
+    for axis, values in zip("xyz", net.normals[order].T, strict=True):
+        columns[f"normal_{axis}"] = _rounded(values, 6)
+    columns["setback_mm"] = _rounded(frame.node_set_back[order] * 1000, 1)
+    return Table("node", columns, order.tolist())
+
+
+def _member_order(labelled: Labelled) -> NDArray[Any]:
+    return np.lexsort((labelled.member, labelled.frame.net.border))
+
+
+def _members(labelled: Labelled, _: Sheets | None) -> Table:
+    frame, order = labelled.frame, _member_order(labelled)
+    section = [frame.sections[s] for s in frame.section_of[order]]
+    start, end = frame.members[order].T
+    back = _rounded(frame.set_back[order].ravel() * 1000, 3)
+    return Table(
+        "member",
+        {
+            "label": _pick(labelled.member_labels, order),
+            "layer": ["edge" if b else "grid" for b in frame.net.border[order]],
+            "type": labelled.named("member_type", labelled.member_type[order]),
+            "section": [s.name for s in section],
+            "material": [s.material for s in section],
+            "start": _pick(labelled.node_labels, start),
+            "end": _pick(labelled.node_labels, end),
+            "length_mm": _rounded(frame.lengths[order] * 1000, 3),
+            "cut_length_mm": _rounded(frame.cut_lengths[order] * 1000, 3),
+            "roll_deg": _rounded(np.degrees(frame.rolls[order]), 3),
+            "start_setback_mm": back[::2],
+            "end_setback_mm": back[1::2],
+            "mass_kg": _rounded(frame.masses[order], 3),
+        },
+        order.tolist(),
+    )
+
+
+def _member_types(labelled: Labelled, _: Sheets | None) -> Table:
+    frame, types = labelled.frame, labelled.member_type
+    names, first, counts = np.unique(types, return_index=True, return_counts=True)
+    total, low, high = (np.zeros(len(names)), np.full(len(names), np.inf), np.full(len(names), -np.inf))
+    np.add.at(total, types - 1, frame.cut_lengths)
+    np.minimum.at(low, types - 1, frame.cut_lengths)
+    np.maximum.at(high, types - 1, frame.cut_lengths)
+    return Table(
+        "member_type",
+        {
+            "type": labelled.named("member_type", names),
+            "section": [frame.sections[s].name for s in frame.section_of[first]],
+            "cut_length_mm": _rounded(total / counts * 1000, 3),
+            "count": counts.tolist(),
+            "spread_mm": _rounded((high - low) * 1000, 3),
+        },
+        names.tolist(),
+    )
+
+
+def _node_angles(labelled: Labelled, _: Sheets | None) -> Table:
+    frame = labelled.frame
+    rank = np.empty(len(frame.members), np.int64)
+    rank[_member_order(labelled)] = np.arange(len(rank))
+    first = np.full(len(frame.net.vertices), len(rank), np.int64)
+    np.minimum.at(first, frame.members.ravel(), np.repeat(rank, 2))
+    node, member, angles = node_angles(frame, _member_order(labelled)[first].astype(np.int32))
+    order = np.argsort(labelled.node[node], kind="stable")
+    degrees = np.degrees(angles[order])
+    return Table(
+        "node",
+        {
+            "node": _pick(labelled.node_labels, node[order]),
+            "member": _pick(labelled.member_labels, member[order]),
+            "plan_angle_deg": _rounded(degrees[:, 0], 3),
+            "elevation_deg": _rounded(degrees[:, 1], 3),
+            "twist_deg": _rounded(degrees[:, 2], 3),
+        },
+        node[order].tolist(),
+    )
+
+
+def panel_outline_areas(labelled: Labelled) -> NDArray[np.float64]:
+    """Areas (panels,) in m² between the joints' middles."""
+    panels = labelled.panels
+    assert panels is not None
+    return areas(panels.net.vertices, panels.corners, panels.offsets)
+
+
+def _panels(labelled: Labelled, _: Sheets | None) -> Table | None:
+    panels = labelled.panels
+    if panels is None:
+        return None
+    order = np.argsort(labelled.panel)
+    corners = [
+        " ".join(labelled.node_labels[c] for c in panels.corners[panels.offsets[i] : panels.offsets[i + 1]])
+        for i in order
+    ]
+    return Table(
+        "panel",
+        {
+            "label": _pick(labelled.panel_labels, order),
+            "type": labelled.named("panel_type", labelled.panel_type[order]),
+            "corners": corners,
+            "area_m2": _rounded(panel_outline_areas(labelled)[order], 4),
+            "flatness_mm": _rounded(panels.flatness[order] * 1000, 3),
+            "material": [panels.material] * len(order),
+            "thickness_mm": [panels.thickness * 1000] * len(order),
+        },
+        order.tolist(),
+    )
+
+
+def _parts(labelled: Labelled, sheets: Sheets | None) -> Table | None:
+    if sheets is None or sheets.labelled is not labelled:
+        return None
+    layout = sheets.layout
+    panel_of = np.flatnonzero(sheets.part_of_panel >= 0)
+    order = np.argsort(labelled.panel[panel_of])
+    on = layout.sheet >= 0
+    low = [placed(p.outer, a, s).min(axis=0) for p, a, s in zip(layout.parts, layout.angle, layout.shift, strict=True)]
+    return Table(
+        "panel",
+        {
+            "label": [layout.parts[i].label for i in order],
+            "kind": [layout.parts[i].kind for i in order],
+            "sheet": [int(layout.sheet[i]) + 1 if on[i] else "" for i in order],
+            "x_mm": [round(float(low[i][0]), 3) if on[i] else "" for i in order],
+            "y_mm": [round(float(low[i][1]), 3) if on[i] else "" for i in order],
+            "rotation_deg": [round(float(np.degrees(layout.angle[i])), 3) + 0.0 if on[i] else "" for i in order],
+            "area_m2": [round(layout.parts[i].area / 1e6, 6) for i in order],
+            "cut_length_mm": [round(layout.parts[i].cut_length, 3) for i in order],
+        },
+        panel_of[order].tolist(),
+    )
+
+
+SCHEDULES = {
+    "nodes": _nodes,
+    "members": _members,
+    "member_types": _member_types,
+    "node_angles": _node_angles,
+    "panels": _panels,
+    "parts": _parts,
+}
+"""Builders by file name; each gives ``None`` where there is nothing to tell."""
+
+
+def schedule(name: str, labelled: Labelled, sheets: Sheets | None) -> Table | None:
+    """The table of that name; raises ``KeyError`` for an unknown one."""
+    return SCHEDULES[name](labelled, sheets)

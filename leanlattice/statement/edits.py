@@ -1,0 +1,153 @@
+"""Edits of a statement: small, complete, and each with the edit that takes it back."""
+
+from __future__ import annotations
+
+from typing import Annotated, Any, Literal
+
+from pydantic import BaseModel, ConfigDict, Field, ValidationError
+
+from .document import ClauseEntry, Dimension, Statement
+
+__all__ = ["Edit", "EditError", "apply"]
+
+
+class EditError(ValueError):
+    """An edit that does not fit the statement, in a sentence."""
+
+
+class _Op(BaseModel):
+    model_config = ConfigDict(extra="forbid")
+
+
+class SetValue(_Op):
+    """Gives a value of a clause; ``null`` returns it to its default."""
+
+    op: Literal["set"] = "set"
+    clause: str
+    name: str
+    value: Any
+
+
+class AddClause(_Op):
+    """Puts a clause in before position ``at`` (from 0)."""
+
+    op: Literal["add"] = "add"
+    at: Annotated[int, Field(ge=0)]
+    clause: ClauseEntry
+
+
+class RemoveClause(_Op):
+    op: Literal["remove"] = "remove"
+    clause: str
+
+
+class MoveClause(_Op):
+    """Moves a clause to position ``to`` (from 0)."""
+
+    op: Literal["move"] = "move"
+    clause: str
+    to: Annotated[int, Field(ge=0)]
+
+
+class SwitchClause(_Op):
+    op: Literal["switch"] = "switch"
+    clause: str
+    off: bool
+
+
+class WorkOn(_Op):
+    """Names the earlier clause an input comes from; ``null`` means the nearest fitting one."""
+
+    op: Literal["on"] = "on"
+    clause: str
+    input: str
+    source: str | None
+
+
+class SetDimension(_Op):
+    """Adds a dimension, or changes the one of that name in place; ``at`` is where a new one goes."""
+
+    op: Literal["dimension"] = "dimension"
+    dimension: Dimension
+    at: int | None = None
+
+
+class RemoveDimension(_Op):
+    op: Literal["undimension"] = "undimension"
+    name: str
+
+
+class Rename(_Op):
+    op: Literal["rename"] = "rename"
+    name: str
+
+
+Edit = Annotated[
+    SetValue | AddClause | RemoveClause | MoveClause | SwitchClause | WorkOn | SetDimension | RemoveDimension | Rename,
+    Field(discriminator="op"),
+]
+
+
+def apply(statement: Statement, edit: Edit) -> tuple[Statement, Edit]:
+    """The edited statement and the edit that takes it back; raises ``EditError`` with a sentence."""
+    plain = statement.model_copy(deep=True)
+    inverse = _apply(plain, edit)
+    try:
+        return Statement.model_validate(plain.model_dump()), inverse
+    except ValidationError as error:
+        raise EditError(f"That change cannot be made: {error.errors()[0]['msg']}.") from None
+
+
+def _place(statement: Statement, clause_id: str) -> int:
+    for i, clause in enumerate(statement.clauses):
+        if clause.id == clause_id:
+            return i
+    raise EditError(f"There is no clause “{clause_id}” any more.")
+
+
+def _apply(statement: Statement, edit: Edit) -> Edit:
+    clauses, dimensions = statement.clauses, statement.dimensions
+    match edit:
+        case SetValue():
+            values = clauses[_place(statement, edit.clause)].values
+            before = values.get(edit.name)
+            if edit.value is None:
+                values.pop(edit.name, None)
+            else:
+                values[edit.name] = edit.value
+            return SetValue(clause=edit.clause, name=edit.name, value=before)
+        case AddClause():
+            clauses.insert(min(edit.at, len(clauses)), edit.clause)
+            return RemoveClause(clause=edit.clause.id)
+        case RemoveClause():
+            at = _place(statement, edit.clause)
+            return AddClause(at=at, clause=clauses.pop(at))
+        case MoveClause():
+            at = _place(statement, edit.clause)
+            clauses.insert(min(edit.to, len(clauses) - 1), clauses.pop(at))
+            return MoveClause(clause=edit.clause, to=at)
+        case SwitchClause():
+            clause = clauses[_place(statement, edit.clause)]
+            before_off, clause.off = clause.off, edit.off
+            return SwitchClause(clause=edit.clause, off=before_off)
+        case WorkOn():
+            clause = clauses[_place(statement, edit.clause)]
+            source = clause.on.pop(edit.input, None)
+            if edit.source is not None:
+                clause.on[edit.input] = edit.source
+            return WorkOn(clause=edit.clause, input=edit.input, source=source)
+        case SetDimension():
+            for i, known in enumerate(dimensions):
+                if known.name == edit.dimension.name:
+                    dimensions[i] = edit.dimension
+                    return SetDimension(dimension=known)
+            dimensions.insert(len(dimensions) if edit.at is None else edit.at, edit.dimension)
+            return RemoveDimension(name=edit.dimension.name)
+        case RemoveDimension():
+            for i, known in enumerate(dimensions):
+                if known.name == edit.name:
+                    return SetDimension(dimension=dimensions.pop(i), at=i)
+            raise EditError(f"There is no dimension “{edit.name}”.")
+        case Rename():
+            name, statement.name = statement.name, edit.name
+            return Rename(name=name)

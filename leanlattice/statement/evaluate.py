@@ -1,0 +1,248 @@
+"""Evaluation: what each clause works on, its cache key, and doing only what is new."""
+
+from __future__ import annotations
+
+import hashlib
+import json
+import time
+from collections import OrderedDict
+from collections.abc import Callable, Iterator, Mapping
+from dataclasses import dataclass, field
+from typing import Any
+
+from ..clauses.base import Clause, ClauseError, Figure, Made, Notice, Work
+from ..clauses.registry import CLAUSE_TYPES
+from .document import ClauseEntry, Statement
+from .formulas import FormulaError, Named, resolve, resolve_dimensions
+
+__all__ = ["Cancelled", "Outcome", "ResultCache", "Step", "evaluate", "plan"]
+
+
+class Cancelled(Exception):
+    """The work is no longer wanted."""
+
+
+@dataclass(frozen=True)
+class Step:
+    """What is to be done for a clause: either ``clause`` with its ``inputs``, or the sentence why not.
+
+    ``key`` is the same for the same type, values and inputs. ``inputs`` gives clause ids by input name.
+    ``waits_for`` is the failing clause this one depends on.
+    """
+
+    entry: ClauseEntry
+    clause: Clause | None = None
+    inputs: Mapping[str, str] = field(default_factory=dict)
+    key: str = ""
+    error: ClauseError | None = None
+    waits_for: str | None = None
+
+
+@dataclass(frozen=True)
+class Outcome:
+    """What became of a clause. ``status`` is ``"done"``, ``"failed"``, ``"waiting"`` or ``"off"``."""
+
+    id: str
+    kind: str
+    status: str
+    key: str = ""
+    sentence: str = ""
+    figures: Mapping[str, Figure] = field(default_factory=dict)
+    warnings: tuple[Notice, ...] = ()
+    error: str = ""
+    error_value: str | None = None
+    error_at: tuple[float, float, float] | None = None
+    seconds: float = 0.0
+    again: bool = False
+    result: Any = None
+
+
+class ResultCache:
+    """Results by key, the least lately used dropped beyond ``size`` entries."""
+
+    def __init__(self, size: int = 64) -> None:
+        self._size = size
+        self._made: OrderedDict[str, tuple[Made, float]] = OrderedDict()
+
+    def get(self, key: str) -> tuple[Made, float] | None:
+        if key in self._made:
+            self._made.move_to_end(key)
+        return self._made.get(key)
+
+    def put(self, key: str, made: Made, seconds: float) -> None:
+        self._made[key] = (made, seconds)
+        while len(self._made) > self._size:
+            self._made.popitem(last=False)
+
+
+def _resolved(entry: ClauseEntry, kind: type[Clause], names: Mapping[str, Named | FormulaError]) -> dict[str, Any]:
+    """Values with formulas replaced by numbers; raises ``ClauseError`` naming the value."""
+    specs = kind.specs()
+
+    def number(value: Any, unit: str) -> Any:
+        if isinstance(value, str):
+            return resolve(value, unit, names)
+        if isinstance(value, list | tuple):
+            return [number(v, unit) for v in value]
+        return value
+
+    out = {}
+    for name, value in entry.values.items():
+        spec = specs.get(name)
+        if spec is None or spec.kind in ("choice", "section"):
+            out[name] = value
+            continue
+        try:
+            out[name] = number(value, spec.unit)
+        except FormulaError as error:
+            raise ClauseError(f"{spec.label}: {error}", name) from None
+        if spec.kind == "count" and isinstance(out[name], float) and abs(out[name] - round(out[name])) < 1e-9:
+            out[name] = round(out[name])
+    return out
+
+
+def plan(statement: Statement) -> list[Step]:
+    """Steps in the order of the clauses, without doing any work."""
+    names = resolve_dimensions(statement.dimensions)
+    steps: list[Step] = []
+    done: dict[str, Step] = {}
+    for entry in statement.clauses:
+        step = Step(entry) if entry.off else _step(entry, steps, done, names)
+        steps.append(step)
+        done[entry.id] = step
+    return steps
+
+
+def _step(
+    entry: ClauseEntry, before: list[Step], by_id: Mapping[str, Step], names: Mapping[str, Named | FormulaError]
+) -> Step:
+    kind = CLAUSE_TYPES.get(entry.kind)
+    if kind is None:
+        known = ", ".join(CLAUSE_TYPES)
+        return Step(entry, error=ClauseError(f"There is no clause of kind “{entry.kind}”; there are {known}."))
+    try:
+        clause = kind.of(_resolved(entry, kind, names))
+        inputs = _sources(entry, kind, before, by_id)
+    except ClauseError as error:
+        return Step(entry, error=error)
+    for source in inputs.values():
+        if by_id[source].error or by_id[source].waits_for:
+            return Step(entry, clause, inputs, waits_for=by_id[source].waits_for or source)
+    keys = {name: by_id[source].key for name, source in sorted(inputs.items())}
+    text = json.dumps([entry.kind, kind.version, clause.model_dump(), keys], sort_keys=True)
+    return Step(entry, clause, inputs, hashlib.sha256(text.encode()).hexdigest()[:32])
+
+
+def _sources(
+    entry: ClauseEntry, kind: type[Clause], before: list[Step], by_id: Mapping[str, Step]
+) -> dict[str, str]:
+    out = {}
+    for take in kind.takes:
+        wanted = entry.on.get(take.name)
+        if wanted is not None:
+            step = by_id.get(wanted)
+            if step is None or step.entry.off:
+                raise ClauseError(
+                    f"The {take.label.lower()} this works on, clause “{wanted}”, is "
+                    f"{'switched off' if step else 'not above it any more'}; choose another."
+                )
+            if CLAUSE_TYPES.get(step.entry.kind) is None or CLAUSE_TYPES[step.entry.kind].gives != take.type:
+                raise ClauseError(f"Clause “{wanted}” gives no {take.label.lower()}; choose one that does.")
+            out[take.name] = wanted
+            continue
+        fitting = [
+            s.entry.id for s in before
+            if not s.entry.off and s.entry.kind in CLAUSE_TYPES and CLAUSE_TYPES[s.entry.kind].gives == take.type
+        ]  # fmt: skip
+        if fitting:
+            out[take.name] = fitting[-1]
+        elif not take.optional:
+            givers = " or ".join(f"“{c.title}”" for c in CLAUSE_TYPES.values() if c.gives == take.type)
+            raise ClauseError(f"There is no {take.label.lower()} above to work on; add {givers} before it.")
+    unknown = set(entry.on) - {t.name for t in kind.takes}
+    if unknown:
+        raise ClauseError(f"“{kind.title}” does not work on a “{sorted(unknown)[0]}”.")
+    return out
+
+
+def evaluate(
+    statement: Statement,
+    cache: ResultCache,
+    cancelled: Callable[[], bool] = lambda: False,
+    on_progress: Callable[[str, float], None] = lambda clause, share: None,
+) -> Iterator[Outcome]:
+    """Outcomes clause by clause, as they come; raises ``Cancelled`` soon after ``cancelled()`` turns true."""
+    made: dict[str, Made] = {}
+    failed: dict[str, str] = {}
+    for step in plan(statement):
+        if cancelled():
+            raise Cancelled
+        entry = step.entry
+        error, waits_for = step.error, step.waits_for
+        if not waits_for:
+            waits_for = next((failed[s] for s in step.inputs.values() if s in failed), None)
+        sentence = step.clause.reads() if step.clause else ""
+        if entry.off:
+            yield Outcome(entry.id, entry.kind, "off")
+            continue
+        if error is None and waits_for is None and step.clause is not None:
+            try:
+                outcome, made[entry.id] = _done(step, step.clause, made, cache, cancelled, on_progress)
+                yield outcome
+                continue
+            except ClauseError as raised:
+                error = raised
+        if error is not None:
+            failed[entry.id] = entry.id
+            yield Outcome(
+                entry.id, entry.kind, "failed", sentence=sentence, error=error.text, error_value=error.value,
+                error_at=tuple(error.at) if error.at else None,  # type: ignore[arg-type]
+            )  # fmt: skip
+        else:
+            failed[entry.id] = waits_for or ""
+            yield Outcome(
+                entry.id, entry.kind, "waiting", sentence=sentence, error=_waiting(statement, waits_for or ""),
+                error_value=waits_for,
+            )  # fmt: skip
+
+
+def _waiting(statement: Statement, clause_id: str) -> str:
+    entry = statement.clause(clause_id)
+    kind = CLAUSE_TYPES.get(entry.kind) if entry else None
+    return f"Waits for “{kind.title if kind else clause_id}” above, which could not be made."
+
+
+def _done(
+    step: Step, clause: Clause, made: Mapping[str, Made], cache: ResultCache, cancelled: Callable[[], bool],
+    on_progress: Callable[[str, float], None],
+) -> tuple[Outcome, Made]:  # fmt: skip
+    known = cache.get(step.key)
+    if known is None:
+        def progress(share: float) -> None:
+            if cancelled():
+                raise Cancelled
+            on_progress(step.entry.id, share)
+
+        started = time.perf_counter()
+        try:
+            result = clause.make(Work({n: made[s].result for n, s in step.inputs.items()}, progress))
+        except (ClauseError, Cancelled):
+            raise
+        except MemoryError:
+            raise ClauseError("This needs more memory than there is; fewer bays would work.") from None
+        except Exception as fault:  # a fault of ours must not stop the clauses that do not depend on it
+            raise ClauseError(
+                f"This could not be computed with these values ({type(fault).__name__}: {fault}). Undo brings the last "
+                "state back."
+            ) from fault
+        seconds = time.perf_counter() - started
+        cache.put(step.key, result, seconds)
+    else:
+        result, seconds = known
+    return (
+        Outcome(
+            step.entry.id, step.entry.kind, "done", step.key, clause.reads(), result.figures, tuple(result.warnings),
+            seconds=seconds, again=known is not None, result=result.result,
+        ),
+        result,
+    )  # fmt: skip
