@@ -200,6 +200,8 @@ class Clause(BaseModel):
     """Text with ``{value}`` in it, ``**strong**`` words, and ``[value=choice|text]`` for what depends on a choice."""
     takes: ClassVar[tuple[Take, ...]] = ()
     gives: ClassVar[str]
+    drawn: ClassVar[bool] = True
+    """Whether the view draws the result, so that a drag waits for it."""
 
     def make(self, work: Work) -> Made:
         """Does the work; raises ``ClauseError`` with a sentence when it cannot."""

@@ -56,6 +56,7 @@ class SetOutSheets(Clause):
     )
     takes = (Take(name="labelled", type="Labelled", label="Labels"),)
     gives = "Sheets"
+    drawn = False
 
     width: float = number(6000.0, "mm", 100.0, 30000.0, 10.0, "Sheet length")
     height: float = number(3210.0, "mm", 100.0, 30000.0, 10.0, "Sheet width")
@@ -72,8 +73,9 @@ class SetOutSheets(Clause):
                 f"than {min(self.width, self.height) / 2:g} mm works.",
                 "margin",
             )
-        made = panel_parts(labelled.panels, labelled.panel_labels, work.progress)
-        layout = set_out_rows(made.parts, Stock(self.width, self.height, self.margin, self.spacing))
+        made = panel_parts(labelled.panels, labelled.panel_labels, lambda share: work.progress(share / 2))
+        layout = set_out_rows(made.parts, Stock(self.width, self.height, self.margin, self.spacing),
+                              lambda share: work.progress((1 + share) / 2))  # fmt: skip
         on = layout.sheet >= 0
         figures = {
             "parts": Figure("Flat parts", int(on.sum())),

@@ -18,7 +18,11 @@ __all__ = ["model_names", "write_models"]
 COLOURS = {"member": [46, 58, 110, 255], "panel": [168, 196, 206, 140]}
 
 
-def _solids(labelled: Labelled, sheets: Sheets | None) -> Iterator[tuple[str, str, NDArray[np.float64], NDArray[np.int32]]]:
+Solid = tuple[str, str, NDArray[np.float64], NDArray[np.int32]]
+"""Label, kind, vertices (n, 3) and triangles (m, 3)."""
+
+
+def _solids(labelled: Labelled, sheets: Sheets | None) -> Iterator[Solid]:
     for m, vertices, faces in member_solids(labelled.frame):
         yield labelled.member_labels[m], "member", vertices, faces
     if sheets is None:
@@ -34,34 +38,40 @@ def write_models(folder: Path, named: list[tuple[Labelled, Sheets | None]], form
 
     GLB is turned so that its y is up, as that format wants.
     """
-    scene = trimesh.Scene()
-    for labelled, sheets in named:
-        for name, kind, vertices, faces in _solids(labelled, sheets):
-            mesh = trimesh.Trimesh(vertices, faces, process=False)
-            mesh.visual = trimesh.visual.TextureVisuals(
-                material=trimesh.visual.material.PBRMaterial(
-                    name=kind, baseColorFactor=COLOURS[kind], metallicFactor=0.1, roughnessFactor=0.7,
-                    alphaMode="BLEND" if COLOURS[kind][3] < 255 else None,
-                )
-            )  # fmt: skip
-            scene.add_geometry(mesh, node_name=name, geom_name=name)
+    solids = [solid for labelled, sheets in named for solid in _solids(labelled, sheets)]
     if "model.obj" in formats:
-        (folder / "model.obj").write_text(_obj(scene), encoding="utf-8")
+        (folder / "model.obj").write_text(_obj(solids), encoding="utf-8")
     if "model.stl" in formats:
-        (folder / "model.stl").write_bytes(scene.to_mesh().export(file_type="stl"))
+        meshes = [trimesh.Trimesh(vertices, faces, process=False) for _, _, vertices, faces in solids]
+        (folder / "model.stl").write_bytes(trimesh.util.concatenate(meshes).export(file_type="stl"))
     if "model.glb" in formats:
-        scene.apply_transform(trimesh.transformations.rotation_matrix(-np.pi / 2, [1, 0, 0]))
-        (folder / "model.glb").write_bytes(scene.export(file_type="glb"))
+        (folder / "model.glb").write_bytes(_glb(solids))
 
 
-def _obj(scene: trimesh.Scene) -> str:
+def _glb(solids: list[Solid]) -> bytes:
+    materials = {
+        kind: trimesh.visual.material.PBRMaterial(
+            name=kind, baseColorFactor=colour, metallicFactor=0.1, roughnessFactor=0.7,
+            alphaMode="BLEND" if colour[3] < 255 else None,
+        )
+        for kind, colour in COLOURS.items()
+    }  # fmt: skip
+    scene = trimesh.Scene()
+    for name, kind, vertices, faces in solids:
+        mesh = trimesh.Trimesh(vertices[:, [0, 2, 1]] * [1, 1, -1], faces, process=False)
+        mesh.visual = trimesh.visual.TextureVisuals(material=materials[kind])
+        scene.add_geometry(mesh, node_name=name, geom_name=name)
+    return bytes(scene.export(file_type="glb"))
+
+
+def _obj(solids: list[Solid]) -> str:
     """One object a label; written here as the common exporter drops names of objects."""
     lines, base = ["# Lean Lattice, metres, z up"], 1
-    for name, mesh in scene.geometry.items():
+    for name, _, vertices, faces in solids:
         lines.append(f"o {name}")
-        lines += [f"v {x:.6f} {y:.6f} {z:.6f}" for x, y, z in mesh.vertices]
-        lines += [f"f {a} {b} {c}" for a, b, c in mesh.faces + base]
-        base += len(mesh.vertices)
+        lines += [f"v {x:.6f} {y:.6f} {z:.6f}" for x, y, z in vertices.tolist()]
+        lines += [f"f {a} {b} {c}" for a, b, c in (faces + base).tolist()]
+        base += len(vertices)
     return "\n".join(lines) + "\n"
 
 

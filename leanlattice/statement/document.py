@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import math
 import re
 from typing import Annotated, Any, Literal
 
@@ -13,6 +14,7 @@ __all__ = ["FORMAT", "FORMAT_VERSION", "ClauseEntry", "Dimension", "Statement", 
 FORMAT = "lean-lattice-statement"
 FORMAT_VERSION = 1
 LARGEST_FILE = 5_000_000
+MOST_VALUES = 50_000
 
 Id = Annotated[str, Field(pattern=r"^[A-Za-z0-9_-]{1,40}$")]
 Text = Annotated[str, Field(max_length=200)]
@@ -32,6 +34,19 @@ class Dimension(BaseModel):
     unit: Literal["m", "mm", "°", ""] = "m"
 
 
+def _plain_value(value: Any, depth: int = 0) -> int:
+    """Number of plain values in ``value``; raises for what is not plain, not finite or nested too deeply."""
+    if isinstance(value, float) and not math.isfinite(value):
+        raise ValueError(f"{value} is not a number that can be used; give a finite one")
+    if isinstance(value, str) and len(value) > 300:
+        raise ValueError(f"the text “{value[:40]} …” has {len(value)} characters; at most 300 are read")
+    if isinstance(value, bool | int | float | str) or value is None:
+        return 1
+    if isinstance(value, list | tuple) and depth < 4:
+        return sum(_plain_value(v, depth + 1) for v in value)
+    raise ValueError("a value is a number, a text, or a list of them up to four deep")
+
+
 class ClauseEntry(BaseModel):
     """One clause as written: values may be numbers, choices, lists of points, or formulas over dimensions.
 
@@ -44,7 +59,14 @@ class ClauseEntry(BaseModel):
     kind: Annotated[str, Field(max_length=40)]
     off: bool = False
     on: dict[Text, Id] = {}
-    values: dict[Text, Any] = {}
+    values: Annotated[dict[Text, Any], Field(max_length=50)] = {}
+
+    @field_validator("values")
+    @classmethod
+    def _plain(cls, values: dict[str, Any]) -> dict[str, Any]:
+        if sum(_plain_value(v) for v in values.values()) > MOST_VALUES:
+            raise ValueError(f"a clause holds more than {MOST_VALUES:,} numbers")
+        return values
 
 
 class Statement(BaseModel):

@@ -95,7 +95,8 @@ def apply(statement: Statement, edit: Edit) -> tuple[Statement, Edit]:
     try:
         return Statement.model_validate(plain.model_dump()), inverse
     except ValidationError as error:
-        raise EditError(f"That change cannot be made: {error.errors()[0]['msg']}.") from None
+        reason = error.errors()[0]["msg"].removeprefix("Value error, ")
+        raise EditError(f"That change cannot be made: {reason}.") from None
 
 
 def _place(statement: Statement, clause_id: str) -> int:

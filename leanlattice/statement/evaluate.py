@@ -53,6 +53,7 @@ class Outcome:
     error_value: str | None = None
     error_at: tuple[float, float, float] | None = None
     seconds: float = 0.0
+    inputs: Mapping[str, str] = field(default_factory=dict)
     again: bool = False
     result: Any = None
 
@@ -242,7 +243,7 @@ def _done(
     return (
         Outcome(
             step.entry.id, step.entry.kind, "done", step.key, clause.reads(), result.figures, tuple(result.warnings),
-            seconds=seconds, again=known is not None, result=result.result,
+            seconds=seconds, inputs=step.inputs, again=known is not None, result=result.result,
         ),
         result,
     )  # fmt: skip

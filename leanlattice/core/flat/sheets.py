@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
@@ -101,7 +102,9 @@ def _narrowest(parts: tuple[Part, ...], room: Array) -> Array:
     return np.asarray(angle + np.where(stand, np.pi / 2, 0.0))
 
 
-def set_out_rows(parts: tuple[Part, ...], stock: Stock) -> Layout:
+def set_out_rows(
+    parts: tuple[Part, ...], stock: Stock, progress: Callable[[float], None] = lambda share: None
+) -> Layout:
     """Parts in rows from the lower left, the tallest first; each turned to its narrowest rectangle.
 
     Next-fit decreasing height (Coffman et al., 1980); within a row every part slides left until it comes as near
@@ -118,7 +121,9 @@ def set_out_rows(parts: tuple[Part, ...], stock: Stock) -> Layout:
     size = np.array([np.ptp(t, axis=0) for t in turned])
     row: list[Array] = []
     floor, row_height, at_sheet = 0.0, 0.0, 0
-    for i in np.lexsort((np.arange(count), np.round(-size[:, 0], 3), np.round(-size[:, 1], 3))):
+    for n, i in enumerate(np.lexsort((np.arange(count), np.round(-size[:, 0], 3), np.round(-size[:, 1], 3)))):
+        if n % 20 == 0:
+            progress(n / count)
         if size[i, 0] > room[0] or size[i, 1] > room[1]:
             continue
         x, half_turn = _slide(turned[i], row)

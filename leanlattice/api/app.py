@@ -1,0 +1,59 @@
+"""The application: routes, guard, live sessions and the built interface."""
+
+from __future__ import annotations
+
+from collections.abc import AsyncIterator
+from contextlib import asynccontextmanager
+
+from fastapi import FastAPI, HTTPException
+from fastapi.responses import FileResponse, Response
+from fastapi.staticfiles import StaticFiles
+
+from .. import __version__
+from ..store.store import ResultStore, Store
+from .demo import restore_demo
+from .live import Hub
+from .pool import Pool
+from .problems import Guard, add_problem_handlers
+from .routes import router
+from .settings import Settings
+
+__all__ = ["create_app"]
+
+
+def create_app(settings: Settings) -> FastAPI:
+    """The ASGI application with its own store and workers."""
+
+    @asynccontextmanager
+    async def lifespan(app: FastAPI) -> AsyncIterator[None]:
+        store = Store(settings.data)
+        if settings.demo and not any(row.demo for row in store.projects()):
+            restore_demo(store, settings.demo_folder)
+        pool = Pool(settings.workers)
+        app.state.hub = Hub(store, ResultStore(store.engine), pool)
+        yield
+        pool.close()
+        store.engine.dispose()
+
+    app = FastAPI(
+        title="Lean Lattice", version=__version__, lifespan=lifespan, docs_url=None, redoc_url=None,
+        openapi_url="/api/openapi.json",
+    )  # fmt: skip
+    app.state.settings = settings
+    app.include_router(router)
+    add_problem_handlers(app)
+    app.add_middleware(Guard)
+    if settings.interface.is_dir():
+        app.mount("/assets", StaticFiles(directory=settings.interface / "assets"))
+
+    @app.get("/{path:path}", include_in_schema=False)
+    def page(path: str) -> Response:
+        if path.startswith("api/"):
+            raise HTTPException(404, f"There is nothing at /{path[:80]}.")
+        index = settings.interface / "index.html"
+        if not index.is_file():
+            raise HTTPException(404, "The interface is not built; run “make build”.")
+        icon = settings.interface / "icon.svg"
+        return FileResponse(icon if path == "icon.svg" else index, headers={"Cache-Control": "no-cache"})
+
+    return app

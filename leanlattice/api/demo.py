@@ -1,0 +1,30 @@
+"""The demo projects."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from ..statement.document import read_statement
+from ..statement.edits import Rename
+from ..store.store import Store
+
+__all__ = ["restore_demo"]
+
+
+def restore_demo(store: Store, folder: Path) -> list[str]:
+    """Ids of the demo projects as they came, made where they are missing.
+
+    One that was changed becomes a project like any other, under a name of its own, and a fresh one is made.
+    """
+    present = {row.demo: row for row in store.projects() if row.demo is not None}
+    out = []
+    for file in sorted(folder.glob("*.json")):
+        row = present.get(file.stem)
+        if row is not None and row.head == 0:
+            out.append(row.id)
+            continue
+        if row is not None:
+            store.set_demo(row.id, None)
+            store.edit(row.id, Rename(name=f"{row.name[:100]} (changed)"))
+        out.append(store.create(read_statement(file.read_bytes()), demo=file.stem))
+    return out

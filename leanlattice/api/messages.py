@@ -1,0 +1,207 @@
+"""What the server says: models of its answers and of the messages on the live channel."""
+
+from __future__ import annotations
+
+from typing import Any, Literal
+
+from pydantic import BaseModel
+
+from ..clauses.base import Choice, Clause, Segment, Take, ValueSpec
+from ..core.framing.sections import Section
+from ..statement.document import Statement
+from ..statement.edits import Edit
+from ..statement.evaluate import Outcome
+from ..statement.formulas import FormulaError, resolve_dimensions
+from ..store.store import Position
+
+__all__ = [
+    "Choice", "ClauseKind", "DimensionValue", "EditRequest", "FigureMessage", "NoticeMessage", "OutcomeMessage",
+    "PackFile", "PackMessage", "PackRequest", "Problem", "ProjectCard", "SectionMessage", "StatementMessage",
+    "TableColumn", "TableMessage", "clause_kind", "outcome_message", "section_message", "statement_message",
+]  # fmt: skip
+
+
+class Problem(BaseModel):
+    """A problem body after RFC 9457."""
+
+    type: str = "about:blank"
+    title: str
+    status: int
+    detail: str
+
+
+class ClauseKind(BaseModel):
+    """All the interface needs to know of a clause type."""
+
+    kind: str
+    chapter: str
+    title: str
+    summary: str
+    segments: list[Segment]
+    values: list[ValueSpec]
+    takes: list[Take]
+    gives: str
+
+
+def clause_kind(kind: type[Clause]) -> ClauseKind:
+    return ClauseKind(
+        kind=kind.kind, chapter=kind.chapter, title=kind.title, summary=kind.summary, segments=kind.segments(),
+        values=list(kind.specs().values()), takes=list(kind.takes), gives=kind.gives,
+    )  # fmt: skip
+
+
+class SectionMessage(BaseModel):
+    """A section of the catalogue in the units of tables: mm, cm², cm⁴, kg/m."""
+
+    name: str
+    kind: str
+    height_mm: float
+    width_mm: float
+    wall_mm: float
+    area_cm2: float
+    inertia_y_cm4: float
+    inertia_z_cm4: float
+    mass_kg_m: float
+    material: str
+
+
+def section_message(s: Section) -> SectionMessage:
+    return SectionMessage(
+        name=s.name, kind=s.kind, height_mm=round(s.height * 1e3, 2), width_mm=round(s.width * 1e3, 2),
+        wall_mm=round(s.wall * 1e3, 2), area_cm2=round(s.area * 1e4, 2), inertia_y_cm4=round(s.inertia_y * 1e8, 2),
+        inertia_z_cm4=round(s.inertia_z * 1e8, 2), mass_kg_m=round(s.mass, 3), material=s.material,
+    )  # fmt: skip
+
+
+class FigureMessage(BaseModel):
+    name: str
+    label: str
+    value: float | int | str
+    unit: str
+    decimals: int
+
+
+class NoticeMessage(BaseModel):
+    text: str
+    of: str
+    which: list[int]
+    at: tuple[float, float, float] | None
+    value: str | None
+
+
+class OutcomeMessage(BaseModel):
+    """What became of a clause; ``key`` names the geometry that shows it."""
+
+    id: str
+    kind: str
+    status: Literal["done", "failed", "waiting", "off"]
+    key: str
+    sentence: str
+    figures: list[FigureMessage]
+    warnings: list[NoticeMessage]
+    error: str
+    error_value: str | None
+    error_at: tuple[float, float, float] | None
+    seconds: float
+    inputs: dict[str, str]
+    again: bool
+
+
+def outcome_message(o: Outcome) -> OutcomeMessage:
+    return OutcomeMessage(
+        id=o.id, kind=o.kind, status=o.status, key=o.key, sentence=o.sentence,  # type: ignore[arg-type]
+        figures=[
+            FigureMessage(name=n, label=f.label, value=f.value, unit=f.unit, decimals=f.decimals)
+            for n, f in o.figures.items()
+        ],
+        warnings=[
+            NoticeMessage(text=w.text, of=w.of, which=list(w.which), at=w.at, value=w.value) for w in o.warnings
+        ],
+        error=o.error, error_value=o.error_value, error_at=o.error_at, seconds=o.seconds, inputs=dict(o.inputs),
+        again=o.again,
+    )  # fmt: skip
+
+
+class DimensionValue(BaseModel):
+    name: str
+    value: float | None
+    error: str
+
+
+class StatementMessage(BaseModel):
+    """A statement, where it stands in its history, and what its dimensions come to."""
+
+    type: Literal["statement"] = "statement"
+    project: str
+    statement: Statement
+    head: int
+    can_undo: bool
+    can_redo: bool
+    dimensions: list[DimensionValue]
+
+
+def statement_message(project: str, position: Position) -> StatementMessage:
+    values = resolve_dimensions(position.statement.dimensions)
+    dimensions = [
+        DimensionValue(
+            name=d.name,
+            value=None if isinstance(values[d.name], FormulaError) else values[d.name].value,  # type: ignore[union-attr]
+            error=str(values[d.name]) if isinstance(values[d.name], FormulaError) else "",
+        )
+        for d in position.statement.dimensions
+    ]
+    return StatementMessage(
+        project=project, statement=position.statement, head=position.head, can_undo=position.can_undo,
+        can_redo=position.can_redo, dimensions=dimensions,
+    )  # fmt: skip
+
+
+class EditRequest(BaseModel):
+    """An edit, and the head it was drawn up against."""
+
+    edit: Edit
+    base: int
+
+
+class ProjectCard(BaseModel):
+    id: str
+    name: str
+    created: str
+    changed: str
+    demo: bool
+    figures: dict[str, Any]
+    has_picture: bool
+
+
+class TableColumn(BaseModel):
+    name: str
+    values: list[float | int | str]
+
+
+class TableMessage(BaseModel):
+    """A schedule of one labelled frame. ``index`` says which ``of`` of clause ``clause`` each row is about."""
+
+    of: str
+    clause: str
+    columns: list[TableColumn]
+    index: list[int]
+
+
+class PackRequest(BaseModel):
+    """Which files to write: ``schedules``, ``sheets``, ``wireframe.dxf`` and the models; all when left out."""
+
+    files: list[Literal["schedules", "sheets", "wireframe.dxf", "model.glb", "model.obj", "model.stl"]] | None = None
+
+
+class PackFile(BaseModel):
+    name: str
+    size: int
+
+
+class PackMessage(BaseModel):
+    """A written pack: its files and what guards it."""
+
+    id: str
+    files: list[PackFile]
+    checks: list[dict[str, Any]]
+    failed_clauses: list[str]

@@ -1,0 +1,150 @@
+"""Worker processes: each project has one of its own liking, so that its results stay in that one's memory."""
+
+from __future__ import annotations
+
+import asyncio
+import contextlib
+import itertools
+import multiprocessing
+import threading
+import zlib
+from collections import deque
+from collections.abc import Callable
+from typing import Any
+
+from .jobs import Job, work
+
+__all__ = ["Pool", "Ticket"]
+
+PATIENCE = 2.0
+"""Seconds after which a job that was cancelled and does not stop is ended with its process."""
+ENDINGS = ("done", "failed", "cancelled")
+
+OnMessage = Callable[[str, tuple[Any, ...]], None]
+
+
+class Ticket:
+    """A job that was handed in. ``finished`` resolves to its last message: ``(kind, *what)``."""
+
+    def __init__(self, number: int, job: Job, on_message: OnMessage | None) -> None:
+        self.number, self.job, self.on_message = number, job, on_message
+        self.finished: asyncio.Future[tuple[Any, ...]] = asyncio.get_running_loop().create_future()
+        self.wanted = True
+
+    def hear(self, kind: str, *what: Any) -> None:
+        if kind in ENDINGS and not self.finished.done():
+            self.finished.set_result((kind, *what))
+        if self.on_message is not None and self.wanted:
+            self.on_message(kind, what)
+
+
+class _Worker:
+    """One process and the thread that listens to it. All methods run in the event loop."""
+
+    def __init__(self, loop: asyncio.AbstractEventLoop) -> None:
+        self.loop = loop
+        self.queue: deque[Ticket] = deque()
+        self.current: Ticket | None = None
+        self.closing = False
+        self._start()
+
+    def _start(self) -> None:
+        context = multiprocessing.get_context("spawn")
+        self.connection, theirs = context.Pipe()
+        self.cancelled = context.Value("q", -1, lock=False)
+        self.process = context.Process(target=work, args=(theirs, self.cancelled), daemon=True)
+        self.ready = False
+        self.process.start()
+        theirs.close()
+        threading.Thread(target=self._listen, args=(self.connection,), daemon=True).start()
+
+    def _listen(self, connection: Any) -> None:
+        with contextlib.suppress(RuntimeError):  # the loop is closed
+            try:
+                while True:
+                    self.loop.call_soon_threadsafe(self._heard, connection.recv())
+            except (EOFError, OSError):
+                self.loop.call_soon_threadsafe(self._lost, connection)
+
+    def submit(self, ticket: Ticket) -> None:
+        self.queue.append(ticket)
+        self._next()
+
+    def _next(self) -> None:
+        while self.ready and self.current is None and self.queue:
+            ticket = self.queue.popleft()
+            if not ticket.wanted:
+                ticket.hear("cancelled")
+                continue
+            self.current = ticket
+            with contextlib.suppress(BrokenPipeError, OSError):  # its end is noticed by the listener
+                self.connection.send((ticket.number, ticket.job))
+
+    def _heard(self, message: tuple[Any, ...]) -> None:
+        number, kind, *what = message
+        if kind == "ready":
+            self.ready = True
+            self._next()
+            return
+        if self.current is None or number != self.current.number:
+            return
+        ticket = self.current
+        if kind in ENDINGS:
+            self.current = None
+        ticket.hear(kind, *what)
+        self._next()
+
+    def _lost(self, connection: Any) -> None:
+        if self.closing or connection is not self.connection:
+            return
+        ticket, self.current = self.current, None
+        self._start()
+        if ticket is not None and ticket.wanted:
+            ticket.hear("failed", "The computation ended unexpectedly, perhaps for want of memory; undo, or use fewer "
+                        "bays, and try again.")  # fmt: skip
+        elif ticket is not None:
+            ticket.hear("cancelled")
+        self._next()
+
+    def cancel(self, ticket: Ticket) -> None:
+        ticket.wanted = False
+        if ticket is self.current:
+            self.cancelled.value = ticket.number
+            self.loop.call_later(PATIENCE, self._end_if_stuck, ticket)
+
+    def _end_if_stuck(self, ticket: Ticket) -> None:
+        if ticket is self.current and not self.closing:
+            self.process.kill()
+
+    def close(self) -> None:
+        self.closing = True
+        self.process.kill()
+        self.process.join(5)
+        self.connection.close()
+
+
+class Pool:
+    """A fixed number of workers."""
+
+    def __init__(self, size: int) -> None:
+        loop = asyncio.get_running_loop()
+        self._workers = [_Worker(loop) for _ in range(size)]
+        self._numbers = itertools.count()
+
+    def _worker(self, project: str) -> _Worker:
+        return self._workers[zlib.crc32(project.encode()) % len(self._workers)]
+
+    def submit(self, project: str, job: Job, on_message: OnMessage | None = None) -> Ticket:
+        """Hands in a job; ``on_message(kind, what)`` is called in the event loop until it is cancelled."""
+        ticket = Ticket(next(self._numbers), job, on_message)
+        self._worker(project).submit(ticket)
+        return ticket
+
+    def cancel(self, project: str, ticket: Ticket) -> None:
+        """Makes a job stop soon; nothing more is heard of it."""
+        if not ticket.finished.done():
+            self._worker(project).cancel(ticket)
+
+    def close(self) -> None:
+        for worker in self._workers:
+            worker.close()

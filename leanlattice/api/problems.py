@@ -1,0 +1,127 @@
+"""Answers to what cannot be done: a problem body (RFC 9457), never a trace; and who may ask at all."""
+
+from __future__ import annotations
+
+import logging
+from collections.abc import Awaitable, Callable
+from urllib.parse import urlsplit
+
+from fastapi import FastAPI, HTTPException, Request, Response
+from fastapi.exceptions import RequestValidationError
+from fastapi.responses import JSONResponse
+from starlette.exceptions import HTTPException as StarletteHTTPException
+from starlette.types import ASGIApp, Receive, Scope, Send
+
+from ..statement.document import StatementError
+from ..statement.edits import EditError
+from ..store.store import Stale, UnknownProject
+from .messages import Problem
+
+__all__ = ["Guard", "add_problem_handlers", "problem"]
+
+log = logging.getLogger("leanlattice")
+
+HOSTS = {"127.0.0.1", "localhost", "::1"}
+LARGEST_BODY = 10_000_000
+SECURITY = {
+    "Content-Security-Policy": "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data: blob:; "
+    "connect-src 'self' ws://127.0.0.1:* ws://localhost:*; frame-ancestors 'none'",
+    "X-Content-Type-Options": "nosniff",
+    "Referrer-Policy": "no-referrer",
+}
+
+
+def problem(status: int, title: str, detail: str) -> JSONResponse:
+    body = Problem(title=title, status=status, detail=detail).model_dump()
+    return JSONResponse(body, status, media_type="application/problem+json", headers=SECURITY)
+
+
+class Guard:
+    """Refuses foreign Host and Origin headers, over-long bodies, and adds security headers.
+
+    The server listens on this machine only; without this a page from elsewhere could still reach it through the
+    user's browser.
+    """
+
+    def __init__(self, app: ASGIApp) -> None:
+        self.app = app
+
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        if scope["type"] not in ("http", "websocket"):
+            return await self.app(scope, receive, send)
+        headers = {k.decode("latin-1").lower(): v.decode("latin-1") for k, v in scope["headers"]}
+        reason = _refusal(headers)
+        if reason:
+            if scope["type"] == "websocket":
+                await receive()
+                return await send({"type": "websocket.close", "code": 1008, "reason": reason[:100]})
+            return await problem(421, "Not this host", reason)(scope, receive, send)
+        length = headers.get("content-length", "0")
+        if not length.isdigit() or int(length) > LARGEST_BODY or "chunked" in headers.get("transfer-encoding", ""):
+            detail = f"The body must say its length, at most {LARGEST_BODY:,} bytes; it said “{length[:20]}”."
+            return await problem(413, "Too large", detail)(scope, receive, send)
+
+        async def guarded(message):  # type: ignore[no-untyped-def]
+            if message["type"] == "http.response.start":
+                message["headers"] = [*message["headers"], *((k.encode(), v.encode()) for k, v in SECURITY.items())]
+            await send(message)
+
+        await self.app(scope, receive, guarded if scope["type"] == "http" else send)
+
+
+def _host_of(netloc: str) -> str | None:
+    try:
+        return urlsplit(f"//{netloc}").hostname
+    except ValueError:
+        return None
+
+
+def _refusal(headers: dict[str, str]) -> str:
+    host = headers.get("host", "")
+    if _host_of(host) not in HOSTS:
+        return f"This server answers to 127.0.0.1 and localhost, not to “{host[:60]}”."
+    origin = headers.get("origin")
+    if origin and origin != "null" and urlsplit(origin).netloc != host:
+        return f"This server answers to its own pages, not to those of “{origin[:60]}”."
+    return "This server answers to its own pages only." if origin == "null" else ""
+
+
+def _sentence(error: RequestValidationError) -> str:
+    first = error.errors()[0]
+    where = " → ".join(str(x) for x in first["loc"] if x != "body") or "the body"
+    shown = repr(first.get("input"))[:80]
+    return f"{where}: {first['msg'].removeprefix('Value error, ')} (given: {shown})."
+
+
+def add_problem_handlers(app: FastAPI) -> None:
+    """Sentences for everything that can go wrong in a request."""
+
+    def on(kind: type[Exception], status: int, title: str, say: Callable[[Exception], str]) -> None:
+        async def handler(_: Request, error: Exception) -> Response:
+            return problem(status, title, say(error))
+
+        app.add_exception_handler(kind, handler)
+
+    on(UnknownProject, 404, "No such project", lambda e: "There is no such project; it may have been removed.")
+    on(Stale, 409, "Changed meanwhile", lambda e: "The project was changed in another window; it is shown as it is "
+       "now. Make your change again if it is still wanted.")  # fmt: skip
+    on(EditError, 409, "Does not fit", str)
+    on(StatementError, 422, "Not a statement", str)
+    on(RequestValidationError, 422, "Not understood", lambda e: _sentence(e) if isinstance(e, RequestValidationError)
+       else "")  # fmt: skip
+
+    @app.exception_handler(StarletteHTTPException)
+    async def http(_: Request, error: StarletteHTTPException) -> Response:
+        title = {404: "Not found", 405: "Not possible here"}.get(error.status_code, "Refused")
+        return problem(error.status_code, title, str(error.detail))
+
+    @app.middleware("http")
+    async def faults(request: Request, call: Callable[[Request], Awaitable[Response]]) -> Response:
+        try:
+            return await call(request)
+        except HTTPException:
+            raise
+        except Exception:
+            log.exception("fault while answering %s %s", request.method, request.url.path)
+            return problem(500, "A fault of ours", "Something went wrong in the server; nothing was changed. The log "
+                           "says more.")  # fmt: skip

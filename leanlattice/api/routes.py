@@ -1,0 +1,333 @@
+"""Routes by resource: catalogue, projects, statement, schedules, sheets, pack, live channel."""
+
+from __future__ import annotations
+
+import json
+import shutil
+import uuid
+import zipfile
+from pathlib import Path
+from typing import Annotated, Literal
+
+from fastapi import APIRouter, File, HTTPException, Request, UploadFile, WebSocket
+from fastapi import Path as InPath
+from fastapi.responses import FileResponse, Response
+from pydantic import BaseModel, Field
+from starlette.concurrency import run_in_threadpool
+
+from .. import __version__
+from ..clauses.registry import CLAUSE_TYPES
+from ..core.framing.sections import catalogue
+from ..exchange.schedules import SCHEDULES
+from ..statement.document import Statement, read_statement
+from ..statement.edits import Rename
+from ..store.store import Store, UnknownProject
+from .demo import restore_demo
+from .jobs import DrawSheet, MakeTable, WritePack
+from .live import Hub, Session
+from .messages import (
+    ClauseKind,
+    EditRequest,
+    OutcomeMessage,
+    PackFile,
+    PackMessage,
+    PackRequest,
+    Problem,
+    ProjectCard,
+    SectionMessage,
+    StatementMessage,
+    TableMessage,
+    clause_kind,
+    section_message,
+    statement_message,
+)
+from .settings import Settings
+
+__all__ = ["router"]
+
+PROBLEMS: dict[int | str, dict[str, object]] = {
+    status: {"model": Problem, "description": text}
+    for status, text in ((404, "No such thing"), (409, "Does not fit"), (413, "Too large"), (421, "Not this host"),
+                         (422, "Not understood"))
+}  # fmt: skip
+router = APIRouter(prefix="/api", responses=PROBLEMS)
+ProjectId = Annotated[str, InPath(pattern="^[0-9a-f]{12}$")]
+LARGEST_PICTURE = 2_000_000
+PACKS_KEPT = 3
+
+
+def _hub(request: Request) -> Hub:
+    hub: Hub = request.app.state.hub
+    return hub
+
+
+def _store(request: Request) -> Store:
+    return _hub(request).store
+
+
+def _settings(request: Request) -> Settings:
+    settings: Settings = request.app.state.settings
+    return settings
+
+
+class About(BaseModel):
+    name: str = "Lean Lattice"
+    version: str = __version__
+
+
+@router.get("/about")
+async def about() -> About:
+    return About()
+
+
+@router.get("/clause-kinds")
+async def clause_kinds() -> list[ClauseKind]:
+    """All clause types: their sentences, values with units and limits, what they take and give."""
+    return [clause_kind(k) for k in CLAUSE_TYPES.values()]
+
+
+@router.get("/sections")
+async def sections() -> list[SectionMessage]:
+    """The catalogue of sections."""
+    return [section_message(s) for s in catalogue().values()]
+
+
+@router.get("/statement-schema")
+async def statement_schema() -> dict[str, object]:
+    """JSON schema of the statement format."""
+    return Statement.model_json_schema()
+
+
+def _card(row: object) -> ProjectCard:
+    from ..store.models import ProjectRow
+
+    assert isinstance(row, ProjectRow)
+    figures = json.loads(row.figures)
+    return ProjectCard(
+        id=row.id, name=row.name, created=row.created, changed=row.changed, demo=row.demo is not None,
+        figures=figures, has_picture=bool(figures.get("picture")),
+    )  # fmt: skip
+
+
+@router.get("/projects")
+def projects(request: Request) -> list[ProjectCard]:
+    return [_card(row) for row in _store(request).projects()]
+
+
+class NewProject(BaseModel):
+    name: Annotated[str, Field(min_length=1, max_length=120)]
+
+
+@router.post("/projects", status_code=201)
+def new_project(request: Request, body: NewProject) -> ProjectCard:
+    """An empty project."""
+    try:
+        statement = Statement(name=body.name)
+    except ValueError as error:
+        raise HTTPException(422, f"“{body.name[:40]}” is no name for a project; use some letters.") from error
+    store = _store(request)
+    return _card(store.project(store.create(statement)))
+
+
+@router.post("/projects/import", status_code=201)
+async def import_project(request: Request, file: Annotated[UploadFile, File()]) -> ProjectCard:
+    """A project from a statement file."""
+    statement = read_statement(await file.read())
+    store = _store(request)
+    return _card(store.project(await run_in_threadpool(store.create, statement)))
+
+
+@router.post("/demo/restore")
+def demo_restore(request: Request) -> list[ProjectCard]:
+    """The demo projects as they came. Ones that were changed are kept beside them under a name of their own."""
+    store = _store(request)
+    return [_card(store.project(p)) for p in restore_demo(store, _settings(request).demo_folder)]
+
+
+@router.get("/projects/{project}")
+def project(request: Request, project: ProjectId) -> ProjectCard:
+    return _card(_store(request).project(project))
+
+
+@router.delete("/projects/{project}", status_code=204)
+def remove_project(request: Request, project: ProjectId) -> None:
+    """Takes a project out of sight; it can be brought back."""
+    _store(request).set_removed(project, True)
+
+
+@router.post("/projects/{project}/bring-back", status_code=204)
+def bring_back(request: Request, project: ProjectId) -> None:
+    _store(request).set_removed(project, False)
+
+
+@router.post("/projects/{project}/duplicate", status_code=201)
+def duplicate_project(request: Request, project: ProjectId) -> ProjectCard:
+    store = _store(request)
+    statement = store.position(project).statement
+    copy = statement.model_copy(update={"name": f"{statement.name[:110]} (copy)"})
+    return _card(store.project(store.create(copy)))
+
+
+class NewName(BaseModel):
+    name: Annotated[str, Field(min_length=1, max_length=120)]
+
+
+@router.put("/projects/{project}/name")
+async def rename_project(request: Request, project: ProjectId, body: NewName) -> StatementMessage:
+    session = await _hub(request).session(project)
+    async with session.lock:
+        position = await run_in_threadpool(_store(request).edit, project, Rename(name=body.name))
+        await session.moved(position)
+    return statement_message(project, position)
+
+
+@router.put("/projects/{project}/picture", status_code=204)
+async def put_picture(request: Request, project: ProjectId) -> None:
+    """The picture on the project's card, a PNG; its figures are those of the last evaluation."""
+    picture = await request.body()
+    if not picture.startswith(b"\x89PNG\r\n\x1a\n") or len(picture) > LARGEST_PICTURE:
+        raise HTTPException(422, f"A PNG of at most {LARGEST_PICTURE:,} bytes is wanted.")
+    session = await _hub(request).session(project)
+    figures: dict[str, object] = {"picture": True}
+    for outcome in session.outcomes.values():
+        for f in outcome.figures:
+            if (outcome.kind, f.name) in CARD_FIGURES:
+                figures[CARD_FIGURES[outcome.kind, f.name]] = {"value": f.value, "unit": f.unit, "decimals": f.decimals}
+    await run_in_threadpool(_store(request).set_picture, project, picture)
+    await run_in_threadpool(_store(request).set_figures, project, figures)
+
+
+CARD_FIGURES = {
+    ("frame", "members"): "members",
+    ("frame", "mass"): "mass",
+    ("panels", "panels"): "panels",
+    ("loft", "area"): "area",
+    ("dome", "area"): "area",
+}
+
+
+@router.get("/projects/{project}/picture", response_class=Response)
+def get_picture(request: Request, project: ProjectId) -> Response:
+    picture = _store(request).picture(project)
+    if picture is None:
+        raise HTTPException(404, "This project has no picture yet; open it once.")
+    return Response(picture, media_type="image/png", headers={"Cache-Control": "no-cache"})
+
+
+@router.get("/projects/{project}/statement")
+async def statement(request: Request, project: ProjectId) -> StatementMessage:
+    return statement_message(project, (await _hub(request).session(project)).position)
+
+
+@router.get("/projects/{project}/outcomes")
+async def outcomes(request: Request, project: ProjectId) -> list[OutcomeMessage]:
+    """What became of each clause in the last evaluation; starts one when there was none."""
+    session = await _hub(request).session(project)
+    if not session.settled and session.ticket is None:
+        await session.evaluate()
+    if session.ticket is not None:
+        await session.ticket.finished
+    return list(session.outcomes.values())
+
+
+@router.post("/projects/{project}/edits")
+async def edit(request: Request, project: ProjectId, body: EditRequest) -> StatementMessage:
+    """Makes one edit. It is in the history on disk before this answers."""
+    session = await _hub(request).session(project)
+    async with session.lock:
+        position = await run_in_threadpool(_store(request).edit, project, body.edit, body.base)
+        await session.moved(position)
+    return statement_message(project, position)
+
+
+@router.post("/projects/{project}/history/{way}")
+async def history(request: Request, project: ProjectId, way: Literal["undo", "redo"]) -> StatementMessage:
+    """One edit back or forward."""
+    session = await _hub(request).session(project)
+    store = _store(request)
+    async with session.lock:
+        position = await run_in_threadpool(store.undo if way == "undo" else store.redo, project)
+        await session.moved(position)
+    return statement_message(project, position)
+
+
+async def _done(request: Request, session: Session, job: MakeTable | DrawSheet | WritePack) -> object:
+    kind, *what = await _hub(request).do(session.project, job, session)
+    if kind != "done":
+        raise HTTPException(409, what[0] if what else "This was cancelled.")
+    return what[0]
+
+
+@router.get("/projects/{project}/schedules/{name}")
+async def schedule(request: Request, project: ProjectId, name: str) -> list[TableMessage]:
+    """A schedule, one table a labelled frame; none before there are labels."""
+    if name not in SCHEDULES:
+        raise HTTPException(404, f"There is no schedule “{name[:40]}”; there are {', '.join(SCHEDULES)}.")
+    session = await _hub(request).session(project)
+    tables = await _done(request, session, MakeTable(session.position.statement.text(), name))
+    assert isinstance(tables, list)
+    return tables
+
+
+@router.get("/projects/{project}/sheets/{number}.svg", response_class=Response)
+async def sheet(request: Request, project: ProjectId, number: Annotated[int, InPath(ge=1, le=100_000)]) -> Response:
+    session = await _hub(request).session(project)
+    svg = await _done(request, session, DrawSheet(session.position.statement.text(), number))
+    if svg is None:
+        raise HTTPException(404, f"There is no sheet {number}.")
+    return Response(str(svg), media_type="image/svg+xml", headers={"Cache-Control": "no-store"})
+
+
+def _packs(request: Request, project: str) -> Path:
+    return _settings(request).data / "packs" / project
+
+
+@router.post("/projects/{project}/pack")
+async def make_pack(request: Request, project: ProjectId, body: PackRequest) -> PackMessage:
+    """Writes a pack and checks it from its files."""
+    session = await _hub(request).session(project)
+    pack_id = uuid.uuid4().hex[:12]
+    packs = _packs(request, project)
+    folder = packs / pack_id
+    wanted = None if body.files is None else frozenset(body.files)
+    job = WritePack(session.position.statement.text(), str(folder), wanted)
+    found = await _done(request, session, job)
+    assert isinstance(found, tuple)
+    checks, failed = found
+    return PackMessage(
+        id=pack_id, files=await run_in_threadpool(_zipped, packs, folder), checks=checks, failed_clauses=failed
+    )
+
+
+def _zipped(packs: Path, folder: Path) -> list[PackFile]:
+    files = sorted(p for p in folder.rglob("*") if p.is_file())
+    listed = [PackFile(name=str(p.relative_to(folder)), size=p.stat().st_size) for p in files]
+    with zipfile.ZipFile(folder.with_suffix(".zip"), "w", zipfile.ZIP_DEFLATED, compresslevel=3) as archive:
+        for path in files:
+            archive.write(path, path.relative_to(folder))
+    shutil.rmtree(folder)
+    for old in sorted(packs.glob("*.zip"), key=lambda p: p.stat().st_mtime)[:-PACKS_KEPT]:
+        old.unlink(missing_ok=True)
+    return listed
+
+
+@router.get("/projects/{project}/pack/{pack_id}.zip", response_class=FileResponse)
+def get_pack(
+    request: Request, project: ProjectId, pack_id: Annotated[str, InPath(pattern="^[0-9a-f]{12}$")]
+) -> FileResponse:
+    path = _packs(request, project) / f"{pack_id}.zip"
+    if not path.is_file():
+        raise HTTPException(404, "There is no such pack any more; write it again.")
+    name = "".join(c if c.isalnum() else "-" for c in _store(request).project(project).name).strip("-").lower()
+    return FileResponse(path, filename=f"{name or 'pack'}.zip", media_type="application/zip")
+
+
+@router.websocket("/projects/{project}/live")
+async def live(socket: WebSocket, project: str) -> None:
+    """The live channel of a project: statement, outcomes and geometry as they change."""
+    hub: Hub = socket.app.state.hub
+    await socket.accept()
+    try:
+        await hub.serve(project, socket)
+    except UnknownProject:
+        await socket.close(4404, "There is no such project.")

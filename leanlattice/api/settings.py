@@ -1,0 +1,22 @@
+"""Settings of the server, from the environment (``LEAN_LATTICE_PORT`` and so on) or the command line."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from pydantic_settings import BaseSettings, SettingsConfigDict
+
+__all__ = ["PROJECT_FOLDER", "Settings"]
+
+PROJECT_FOLDER = Path(__file__).resolve().parents[2]
+
+
+class Settings(BaseSettings):
+    model_config = SettingsConfigDict(env_prefix="LEAN_LATTICE_")
+
+    port: int = 8400
+    data: Path = PROJECT_FOLDER / "data"
+    interface: Path = PROJECT_FOLDER / "frontend" / "dist"
+    demo_folder: Path = PROJECT_FOLDER / "demo"
+    demo: bool = False
+    workers: int = 2

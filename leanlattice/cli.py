@@ -1,0 +1,115 @@
+"""The command line: ``lean-lattice serve | run | check | bench``."""
+
+from __future__ import annotations
+
+import json
+from pathlib import Path
+from typing import Annotated
+
+import typer
+
+app = typer.Typer(add_completion=False, no_args_is_help=True, pretty_exceptions_enable=False, help=__doc__)
+
+
+@app.command()
+def serve(
+    demo: Annotated[bool, typer.Option(help="Put the demo projects in when there are none.")] = False,
+    port: Annotated[int | None, typer.Option(help="Port on 127.0.0.1; 8400 unless set.")] = None,
+    data: Annotated[Path | None, typer.Option(help="Folder the projects are kept in.")] = None,
+) -> None:
+    """Starts the application on this machine."""
+    import uvicorn
+
+    from .api.app import create_app
+    from .api.settings import Settings
+
+    given = {"port": port, "data": data, "demo": demo or None}
+    settings = Settings(**{k: v for k, v in given.items() if v is not None})  # type: ignore[arg-type]
+    typer.echo(f"Lean Lattice: http://127.0.0.1:{settings.port}  (projects in {settings.data})")
+    uvicorn.run(create_app(settings), host="127.0.0.1", port=settings.port, log_level="warning", ws_max_size=4_000_000)
+
+
+@app.command()
+def run(
+    statement: Annotated[Path, typer.Argument(help="Statement file (JSON).")],
+    out: Annotated[Path, typer.Option(help="Folder for the pack.")],
+) -> None:
+    """Evaluates a statement and writes its pack: exit 0 when written, 1 when a clause failed, 2 on bad use."""
+    from .exchange.pack import write_pack
+    from .statement.document import StatementError, read_statement
+    from .statement.evaluate import ResultCache, evaluate
+
+    try:
+        document = read_statement(statement.read_bytes())
+    except (OSError, StatementError) as error:
+        typer.echo(f"{statement}: {error}", err=True)
+        raise typer.Exit(2) from None
+    if out.exists() and not out.is_dir():
+        typer.echo(f"{out} is a file; give a folder.", err=True)
+        raise typer.Exit(2)
+    outcomes, failed = [], False
+    for outcome in evaluate(document, ResultCache()):
+        outcomes.append(outcome)
+        value = f" (value: {outcome.error_value})" if outcome.error_value and outcome.status == "failed" else ""
+        typer.echo(f"{outcome.id}: {outcome.status}, {outcome.seconds:.2f} s  {outcome.sentence}")
+        for warning in outcome.warnings:
+            typer.echo(f"  note: {warning.text}")
+        if outcome.status in ("failed", "waiting"):
+            failed = True
+            typer.echo(f"{outcome.id}: {outcome.error}{value}", err=True)
+    if failed:
+        raise typer.Exit(1)
+    findings = write_pack(out, document, outcomes, progress=lambda name, share: typer.echo(f"{share:4.0%}  {name}"))
+    wrong = [f for f in findings if not f.passed]
+    for finding in wrong:
+        typer.echo(f"{finding.check}: {finding.worst:g} {finding.unit} at {finding.where}", err=True)
+    typer.echo(f"Written to {out}.")
+    raise typer.Exit(1 if wrong else 0)
+
+
+@app.command()
+def check(
+    pack: Annotated[Path, typer.Argument(help="Folder of a pack.")],
+    as_json: Annotated[bool, typer.Option("--json", help="Print the findings as JSON.")] = False,
+) -> None:
+    """Reads a pack back and verifies it from the files alone: exit 0 when all is well, 1 when not, 2 on bad use."""
+    from dataclasses import asdict
+
+    from .exchange.check import check_pack
+
+    if not pack.is_dir():
+        typer.echo(f"{pack} is not a folder.", err=True)
+        raise typer.Exit(2)
+    findings = check_pack(pack)
+    if as_json:
+        typer.echo(json.dumps([asdict(f) for f in findings], ensure_ascii=False, indent=2))
+    else:
+        for f in findings:
+            where = f"  worst {f.worst:g} {f.unit}" + (f" at {f.where}" if f.where else "") if f.unit else f.where
+            typer.echo(f"{'passed' if f.passed else 'FAILED'}  {f.check}{where if f.unit else '  ' + where}")
+    raise typer.Exit(0 if all(f.passed for f in findings) else 1)
+
+
+@app.command()
+def bench(
+    only: Annotated[str, typer.Option(help="Run only rows whose name contains this.")] = "",
+) -> None:
+    """Prints the table of speed ratios; exit 1 when one is above its limit."""
+    import runpy
+
+    folder = Path(__file__).resolve().parents[1] / "benchmarks"
+    raise typer.Exit(runpy.run_path(str(folder / "table.py"))["main"](only))
+
+
+@app.command("openapi", hidden=True)
+def openapi(out: Path) -> None:
+    """Writes the OpenAPI document, from which the interface's types are generated."""
+    from .api.app import create_app
+    from .api.settings import Settings
+
+    out.parent.mkdir(parents=True, exist_ok=True)
+    out.write_text(json.dumps(create_app(Settings()).openapi(), indent=1), encoding="utf-8")
+
+
+if __name__ == "__main__":
+    app()

@@ -1,0 +1,163 @@
+"""What the interface draws: results as binary arrays.
+
+A message is a little-endian uint32 with the length of a JSON header, the header padded to a multiple of 4 bytes, and
+the arrays one after the other, each padded to 4 bytes. The header says what it is and, array by array, the name, the
+type, the shape and the offset from the end of the header.
+"""
+
+from __future__ import annotations
+
+import json
+import struct
+from collections.abc import Callable
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..core.flat.sheets import Sheets
+from ..core.framing.frames import Frame
+from ..core.framing.naming import Labelled
+from ..core.framing.panels import Panels
+from ..core.framing.sections import outline
+from ..core.geometry.nets import Net
+from ..core.geometry.surfaces import Surface
+
+__all__ = ["geometry", "measures", "pack_arrays", "unpack_arrays"]
+
+Arrays = dict[str, NDArray[Any]]
+SURFACE_LINES = 49
+ROUND_SEGMENTS = 10
+
+
+def pack_arrays(header: dict[str, Any], arrays: Arrays) -> bytes:
+    """One message from a header and arrays."""
+    listed, blocks, offset = [], [], 0
+    for name, array in arrays.items():
+        data = np.ascontiguousarray(array).tobytes()
+        listed.append({"name": name, "type": array.dtype.str, "shape": array.shape, "offset": offset})
+        data += b"\0" * (-len(data) % 4)
+        blocks.append(data)
+        offset += len(data)
+    head = json.dumps({**header, "arrays": listed}, separators=(",", ":")).encode()
+    head += b" " * (-len(head) % 4)
+    return struct.pack("<I", len(head)) + head + b"".join(blocks)
+
+
+def unpack_arrays(message: bytes) -> tuple[dict[str, Any], Arrays]:
+    """Header and arrays of a message."""
+    (size,) = struct.unpack_from("<I", message)
+    header = json.loads(message[4 : 4 + size])
+    out = {}
+    for a in header["arrays"]:
+        count = int(np.prod(a["shape"]))
+        out[a["name"]] = np.frombuffer(message, a["type"], count, 4 + size + a["offset"]).reshape(a["shape"])
+    return header, out
+
+
+def _index(values: NDArray[Any]) -> NDArray[Any]:
+    """The same numbers in the narrowest unsigned type that holds them."""
+    return values.astype(np.uint16 if values.size == 0 or values.max() < 65536 else np.uint32)
+
+
+def _octahedral(normals: NDArray[np.float64]) -> NDArray[np.int8]:
+    """Unit vectors (n, 3) as two signed bytes (n, 2), to about half a degree (Meyer et al., 2010)."""
+    n = normals / np.abs(normals).sum(axis=1, keepdims=True)
+    folded = (1 - np.abs(n[:, [1, 0]])) * np.where(n[:, :2] >= 0, 1.0, -1.0)
+    return np.asarray(np.round(np.where(n[:, 2:] < 0, folded, n[:, :2]) * 127), np.int8)
+
+
+def _surface(surface: Surface) -> tuple[dict[str, Any], Arrays]:
+    n = SURFACE_LINES
+    points = surface.grid(n, n)
+    axis = np.linspace(0, 1, n)
+    uv = np.stack(np.meshgrid(axis, axis, indexing="ij"), axis=-1).reshape(-1, 2)
+    return {"lines": n}, {
+        "positions": points.reshape(-1, 3).astype("<f4"),
+        "normals": np.round(surface.normals(uv) * 127).astype("i1"),
+    }
+
+
+def _net(net: Net) -> tuple[dict[str, Any], Arrays]:
+    return {}, {
+        "positions": net.vertices.astype("<f4"),
+        "edges": _index(net.edges),
+        "border": np.packbits(net.border, bitorder="little"),
+    }
+
+
+def _frame(frame: Frame) -> tuple[dict[str, Any], Arrays]:
+    sections = []
+    for k, section in enumerate(frame.sections):
+        lifts = frame.lift[frame.section_of == k]
+        sections.append(
+            {
+                "name": section.name,
+                "round": section.round,
+                "outline": np.round(outline(section, ROUND_SEGMENTS)[0], 5).tolist(),
+                "lift": float(lifts[0]) if lifts.size else 0.0,
+            }
+        )
+    return {"sections": sections}, {
+        "positions": frame.net.vertices.astype("<f4"),
+        "members": _index(frame.members),
+        "setBacks": np.round(np.minimum(frame.set_back, 6.5) * 1e4).astype("<u2"),
+        "ups": _octahedral(frame.up),
+        "sectionOf": np.packbits(frame.section_of.astype(bool), bitorder="little"),
+    }
+
+
+def _panels(panels: Panels) -> tuple[dict[str, Any], Arrays]:
+    return {"material": panels.material}, {
+        "positions": panels.net.vertices.astype("<f4"),
+        "corners": _index(panels.corners),
+        "counts": np.diff(panels.offsets).astype("u1"),
+    }
+
+
+def _labelled(labelled: Labelled) -> tuple[dict[str, Any], Arrays]:
+    arrays = {"node": labelled.node, "member": labelled.member, "panel": labelled.panel}
+    arrays |= {"memberType": labelled.member_type, "panelType": labelled.panel_type}
+    return {"prefixes": labelled.prefixes}, {k: _index(v) for k, v in arrays.items()}
+
+
+def _sheets(sheets: Sheets) -> tuple[dict[str, Any], Arrays]:
+    at = np.where(sheets.part_of_panel >= 0, sheets.layout.sheet[sheets.part_of_panel], -1)
+    stock = sheets.layout.stock
+    return (
+        {"width": stock.width, "height": stock.height, "used": np.round(sheets.layout.used(), 4).tolist()},
+        {"sheetOfPanel": at.astype("<i2")},
+    )
+
+
+DRAWN: list[tuple[type, str, Callable[[Any], tuple[dict[str, Any], Arrays]]]] = [
+    (Surface, "surface", _surface),
+    (Net, "net", _net),
+    (Frame, "frame", _frame),
+    (Panels, "panels", _panels),
+    (Labelled, "labels", _labelled),
+    (Sheets, "sheets", _sheets),
+]
+
+
+def geometry(key: str, result: Any) -> bytes | None:
+    """The message that shows a result, or ``None`` where there is nothing to draw."""
+    for kind, layer, build in DRAWN:
+        if isinstance(result, kind):
+            meta, arrays = build(result)
+            return pack_arrays({"type": "geometry", "key": key, "layer": layer, "meta": meta}, arrays)
+    return None
+
+
+def measures(key: str, result: Any) -> bytes | None:
+    """The message with the figures of each single thing in a result, for colours, distributions and details."""
+    arrays: Arrays = {}
+    if isinstance(result, Net):
+        arrays = {"edgeLength": result.edge_lengths}
+    elif isinstance(result, Frame):
+        arrays = {"length": result.lengths, "cutLength": result.cut_lengths, "mass": result.masses}
+    elif isinstance(result, Panels):
+        arrays = {"flatness": result.flatness, "area": result.areas}
+    if not arrays:
+        return None
+    return pack_arrays({"type": "measures", "key": key}, {k: v.astype("<f4") for k, v in arrays.items()})
