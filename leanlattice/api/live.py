@@ -214,7 +214,7 @@ class Session:
                 continue
             found = self.hub.shown.get(step.key)
             assert found is not None
-            told(found[0].model_copy(update={"id": step.entry.id, "inputs": dict(step.inputs), "again": True}))
+            told(found[0].model_copy(update={"id": step.entry.id, "inputs": dict(step.inputs), "resolved": step.resolved, "again": True}))
 
 
 class Hub:

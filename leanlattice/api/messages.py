@@ -104,6 +104,7 @@ class OutcomeMessage(BaseModel):
     error_at: tuple[float, float, float] | None
     seconds: float
     inputs: dict[str, str]
+    resolved: dict[str, float]
     again: bool
 
 
@@ -118,7 +119,7 @@ def outcome_message(o: Outcome) -> OutcomeMessage:
             NoticeMessage(text=w.text, of=w.of, which=list(w.which), at=w.at, value=w.value) for w in o.warnings
         ],
         error=o.error, error_value=o.error_value, error_at=o.error_at, seconds=o.seconds, inputs=dict(o.inputs),
-        again=o.again,
+        resolved=dict(o.resolved),         again=o.again,
     )  # fmt: skip
 
 

@@ -118,7 +118,8 @@ def _panels(panels: Panels) -> tuple[dict[str, Any], Arrays]:
 def _labelled(labelled: Labelled) -> tuple[dict[str, Any], Arrays]:
     arrays = {"node": labelled.node, "member": labelled.member, "panel": labelled.panel}
     arrays |= {"memberType": labelled.member_type, "panelType": labelled.panel_type}
-    return {"prefixes": labelled.prefixes}, {k: _index(v) for k, v in arrays.items()}
+    border = np.packbits(labelled.frame.net.border, bitorder="little")
+    return {"prefixes": labelled.prefixes}, {k: _index(v) for k, v in arrays.items()} | {"border": border}
 
 
 def _sheets(sheets: Sheets) -> tuple[dict[str, Any], Arrays]:

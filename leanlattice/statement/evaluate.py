@@ -37,6 +37,14 @@ class Step:
     error: ClauseError | None = None
     waits_for: str | None = None
 
+    @property
+    def resolved(self) -> dict[str, float]:
+        """Numbers that values written as formulas come to."""
+        if self.clause is None:
+            return {}
+        numbers = {n for n, spec in self.clause.specs().items() if spec.kind in ("number", "count")}
+        return {n: getattr(self.clause, n) for n, v in self.entry.values.items() if n in numbers and isinstance(v, str)}
+
 
 @dataclass(frozen=True)
 class Outcome:
@@ -54,6 +62,8 @@ class Outcome:
     error_at: tuple[float, float, float] | None = None
     seconds: float = 0.0
     inputs: Mapping[str, str] = field(default_factory=dict)
+    resolved: Mapping[str, float] = field(default_factory=dict)
+    """What values written as formulas come to."""
     again: bool = False
     result: Any = None
 
@@ -197,7 +207,7 @@ def evaluate(
             failed[entry.id] = entry.id
             yield Outcome(
                 entry.id, entry.kind, "failed", sentence=sentence, error=error.text, error_value=error.value,
-                error_at=tuple(error.at) if error.at else None,  # type: ignore[arg-type]
+                error_at=tuple(error.at) if error.at else None, resolved=step.resolved,  # type: ignore[arg-type]
             )  # fmt: skip
         else:
             failed[entry.id] = waits_for or ""
@@ -243,7 +253,7 @@ def _done(
     return (
         Outcome(
             step.entry.id, step.entry.kind, "done", step.key, clause.reads(), result.figures, tuple(result.warnings),
-            seconds=seconds, inputs=step.inputs, again=known is not None, result=result.result,
+            seconds=seconds, inputs=step.inputs, resolved=step.resolved, again=known is not None, result=result.result,
         ),
         result,
     )  # fmt: skip

@@ -632,6 +632,10 @@ export interface components {
             inputs: {
                 [key: string]: string;
             };
+            /** Resolved */
+            resolved: {
+                [key: string]: number;
+            };
             /** Again */
             again: boolean;
         };

@@ -1,0 +1,81 @@
+import { useEffect } from "react";
+import { Link, Route, Routes, useParams } from "react-router-dom";
+import { DeliverScreen } from "./deliver/DeliverScreen";
+import { channel, useLive } from "./live/live";
+import { StatusLine } from "./StatusLine";
+import { SchedulesScreen } from "./schedules/SchedulesScreen";
+import { SheetsScreen } from "./sheets/SheetsScreen";
+import { resetView, useView } from "./state/view";
+import { TopBar } from "./TopBar";
+import { useCardPicture } from "./view/cardPicture";
+import { Workbench } from "./workbench/Workbench";
+
+/** An open project: its bar, the screen at hand and the status line. */
+export function ProjectShell() {
+  const { project = "" } = useParams();
+  const connection = useLive((s) => s.connection);
+  const name = useLive((s) => s.statement?.name);
+  useEffect(() => {
+    resetView();
+    channel.open(project);
+    return () => channel.close();
+  }, [project]);
+  useEffect(() => {
+    document.title = name ? `${name} · Lean Lattice` : "Lean Lattice";
+  }, [name]);
+  // Handles of the first shape are at hand from the start.
+  const firstClause = useLive((s) => s.statement?.clauses?.[0]?.id);
+  useEffect(() => {
+    if (firstClause && !useView.getState().active) useView.setState({ active: firstClause });
+  }, [firstClause]);
+  useCardPicture();
+  useShortcuts();
+  if (connection === "gone")
+    return (
+      <p className="p-8 font-serif text-lg">
+        There is no such project.{" "}
+        <Link className="live" to="/">
+          All projects
+        </Link>
+      </p>
+    );
+  return (
+    <div className="grid h-full grid-rows-[auto_minmax(0,1fr)_auto]">
+      <TopBar />
+      <Routes>
+        <Route index element={<Workbench />} />
+        <Route path="schedules" element={<SchedulesScreen />} />
+        <Route path="sheets" element={<SheetsScreen />} />
+        <Route path="deliver" element={<DeliverScreen />} />
+      </Routes>
+      <StatusLine />
+    </div>
+  );
+}
+
+function useShortcuts() {
+  useEffect(() => {
+    const key = (e: KeyboardEvent) => {
+      const typing = e.target instanceof HTMLInputElement || e.target instanceof HTMLSelectElement;
+      const view = useView.getState();
+      if ((e.ctrlKey || e.metaKey) && e.key.toLowerCase() === "z" && !typing) {
+        e.preventDefault();
+        void channel.history(e.shiftKey ? "redo" : "undo");
+      } else if (typing || e.ctrlKey || e.metaKey || e.altKey) return;
+      else if (e.key === "o") view.set({ look: "oblique" });
+      else if (e.key === "p") view.set({ look: "plan" });
+      else if (e.key === "x" || e.key === "y") view.set({ look: e.key });
+      else if (e.key === "l") view.toggle("labels");
+      else if (e.key === "m") view.set({ tool: view.tool === "measure" ? "pick" : "measure" });
+      else if (e.key === "Escape") {
+        view.select([]);
+        view.set({ tool: "pick" });
+      } else if (e.key === "/") {
+        e.preventDefault();
+        document.getElementById("find")?.focus();
+      }
+    };
+    window.addEventListener("keydown", key);
+    return () => window.removeEventListener("keydown", key);
+  }, []);
+}

@@ -1,0 +1,62 @@
+import { channel, useLive } from "./live/live";
+import { useView } from "./state/view";
+import { secondsText } from "./ui/text";
+
+/** The line at the foot: busy or not, the last time, warnings, and what went wrong. */
+export function StatusLine() {
+  const { busy, progress, seconds, problem, connection, outcomes } = useLive();
+  const picked = useView((s) => s.selected.size);
+  const all = Object.values(outcomes);
+  const failed = all.filter((o) => o.status === "failed").length;
+  const warnings = all.reduce((n, o) => n + o.warnings.length, 0);
+  return (
+    <footer
+      className="flex h-7 items-center gap-4 border-t border-rule bg-leaf px-3 text-[13px] text-soft"
+      aria-live="polite"
+    >
+      {connection === "lost" && (
+        <span className="text-brick">
+          The server is not answering; trying again. Nothing that was shown as done is lost.
+        </span>
+      )}
+      {connection === "opening" && <span>Opening …</span>}
+      {connection === "open" &&
+        (busy ? (
+          <span className="flex items-center gap-2">
+            <span className="text-plum" data-testid="busy">
+              Working{progress?.what ? `: ${progress.what}` : " …"}
+            </span>
+            {progress && (
+              <progress className="h-1.5 w-28 accent-plum" value={progress.share} aria-label="Progress" />
+            )}
+            <button type="button" className="underline hover:text-plum" onClick={() => channel.cancel()}>
+              Cancel
+            </button>
+          </span>
+        ) : (
+          <span data-testid="ready">
+            Ready{seconds !== null && seconds > 0 ? ` · last change took ${secondsText(seconds)}` : ""}
+          </span>
+        ))}
+      {failed > 0 && (
+        <span className="text-brick">
+          {failed === 1 ? "1 clause could not be made" : `${failed} clauses could not be made`}
+        </span>
+      )}
+      {warnings > 0 && (
+        <span className="text-amber">{warnings === 1 ? "1 warning" : `${warnings} warnings`}</span>
+      )}
+      {picked > 0 && <span>{picked} picked</span>}
+      {problem && (
+        <span role="alert" className="ml-auto flex min-w-0 items-center gap-2 text-brick">
+          <span className="truncate" title={problem}>
+            {problem}
+          </span>
+          <button type="button" className="underline" onClick={() => useLive.setState({ problem: null })}>
+            Close
+          </button>
+        </span>
+      )}
+    </footer>
+  );
+}

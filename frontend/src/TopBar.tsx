@@ -1,0 +1,163 @@
+import { Dialog } from "radix-ui";
+import { useState } from "react";
+import { Link, NavLink, useNavigate, useParams } from "react-router-dom";
+import { channel, useLive } from "./live/live";
+import { useView } from "./state/view";
+import { Button } from "./ui/Button";
+import { itemOf } from "./view/model";
+
+const SCREENS = [
+  { to: "", title: "Workbench" },
+  { to: "schedules", title: "Schedules" },
+  { to: "sheets", title: "Sheets" },
+  { to: "deliver", title: "Deliver" },
+];
+
+/** The one bar on top: project, screens, undo and redo, find. */
+export function TopBar() {
+  const { project = "" } = useParams();
+  const { statement, canUndo, canRedo } = useLive();
+  const [naming, setNaming] = useState<string | null>(null);
+  const rename = () => {
+    if (naming?.trim() && naming !== statement?.name)
+      void channel.edit({ op: "rename", name: naming.trim() });
+    setNaming(null);
+  };
+  return (
+    <header className="flex items-center gap-3 border-b border-rule bg-leaf px-3 py-1.5">
+      <Link to="/" className="flex items-center gap-2 text-soft hover:text-plum" title="All projects">
+        <img src="/icon.svg" alt="" className="size-5" />
+        Projects
+      </Link>
+      <span className="text-rule">/</span>
+      {naming === null ? (
+        <button
+          type="button"
+          className="max-w-52 truncate font-serif text-[17px] hover:text-plum"
+          title="Rename the project"
+          onClick={() => setNaming(statement?.name ?? "")}
+        >
+          {statement?.name ?? "…"}
+        </button>
+      ) : (
+        <input
+          aria-label="Name of the project"
+          className="w-52 rounded-sm border border-plum px-1 font-serif text-[17px]"
+          maxLength={120}
+          value={naming}
+          onChange={(e) => setNaming(e.target.value)}
+          onBlur={rename}
+          onKeyDown={(e) => {
+            if (e.key === "Enter") rename();
+            if (e.key === "Escape") setNaming(null);
+          }}
+        />
+      )}
+      <nav className="ml-2 flex" aria-label="Screens">
+        {SCREENS.map((s) => (
+          <NavLink
+            key={s.to}
+            end
+            to={`/p/${project}${s.to ? `/${s.to}` : ""}`}
+            className={({ isActive }) =>
+              `border-b-2 px-2 py-0.5 ${isActive ? "border-plum text-plum" : "border-transparent hover:text-plum"}`
+            }
+          >
+            {s.title}
+          </NavLink>
+        ))}
+      </nav>
+      <span className="grow" />
+      <Find />
+      <Button onClick={() => void channel.history("undo")} disabled={!canUndo} title="Ctrl Z">
+        Undo
+      </Button>
+      <Button onClick={() => void channel.history("redo")} disabled={!canRedo} title="Ctrl Shift Z">
+        Redo
+      </Button>
+      <Keys />
+    </header>
+  );
+}
+
+function Find() {
+  const [text, setText] = useState("");
+  const [missed, setMissed] = useState(false);
+  const navigate = useNavigate();
+  const { project = "" } = useParams();
+  const find = () => {
+    const found = itemOf(useLive.getState(), text);
+    setMissed(!found);
+    if (!found) return;
+    navigate(`/p/${project}`);
+    useView.getState().show([found]);
+    setText("");
+  };
+  return (
+    <span className="relative">
+      <input
+        id="find"
+        aria-label="Find by label"
+        placeholder="Find M12, N3, P7 …"
+        className={`w-40 rounded-sm border bg-white px-2 py-0.5 text-sm ${missed ? "border-brick" : "border-rule"}`}
+        value={text}
+        onChange={(e) => {
+          setText(e.target.value);
+          setMissed(false);
+        }}
+        onKeyDown={(e) => {
+          if (e.key === "Enter") find();
+          if (e.key === "Escape") e.currentTarget.blur();
+        }}
+      />
+      {missed && (
+        <span className="floating absolute top-8 right-0 px-2 py-1 text-xs whitespace-nowrap text-brick">
+          Nothing is labelled “{text}”.
+        </span>
+      )}
+    </span>
+  );
+}
+
+const KEYS = [
+  ["Ctrl Z · Ctrl Shift Z", "undo · redo"],
+  ["o · p · x · y", "look oblique · in plan · along x · along y"],
+  ["l", "labels on or off"],
+  ["m", "measure"],
+  ["/", "find by label"],
+  ["Esc", "let go of what is picked"],
+  ["↑ ↓ on a value", "one step; with Shift a tenth of it"],
+  ["Enter on a value", "type a number or a formula"],
+  ["Arrows on a handle", "0.1 m; with Shift 0.01 m; with Alt out of its plane"],
+  ["Shift click", "pick more than one"],
+] as const;
+
+function Keys() {
+  return (
+    <Dialog.Root>
+      <Dialog.Trigger asChild>
+        <Button tone="quiet">Keys</Button>
+      </Dialog.Trigger>
+      <Dialog.Portal>
+        <Dialog.Overlay className="fixed inset-0 z-40 bg-ink/20" />
+        <Dialog.Content
+          className="floating fixed top-24 left-1/2 w-[30rem] -translate-x-1/2 p-5"
+          aria-describedby={undefined}
+        >
+          <Dialog.Title className="mb-3 font-serif text-lg">Keys</Dialog.Title>
+          <dl className="grid grid-cols-[auto_1fr] gap-x-6 gap-y-1">
+            {KEYS.map(([key, what]) => (
+              <div key={key} className="contents">
+                <dt className="font-mono text-[13px]">{key}</dt>
+                <dd>{what}</dd>
+              </div>
+            ))}
+          </dl>
+          <Dialog.Close asChild>
+            <Button className="mt-4">Close</Button>
+          </Dialog.Close>
+        </Dialog.Content>
+      </Dialog.Portal>
+    </Dialog.Root>
+  );
+}

@@ -1,0 +1,34 @@
+import createClient from "openapi-fetch";
+import type { components, paths } from "./schema";
+
+type Schemas = components["schemas"];
+export type ClauseKind = Schemas["ClauseKind"];
+export type ValueSpec = Schemas["ValueSpec"];
+export type Segment = Schemas["Segment"];
+export type Statement = Schemas["Statement"];
+export type ClauseEntry = Schemas["ClauseEntry"];
+export type Dimension = Schemas["Dimension"];
+export type StatementMessage = Schemas["StatementMessage"];
+export type Outcome = Schemas["OutcomeMessage"];
+export type Figure = Schemas["FigureMessage"];
+export type Notice = Schemas["NoticeMessage"];
+export type ProjectCard = Schemas["ProjectCard"];
+export type TableMessage = Schemas["TableMessage"];
+export type Section = Schemas["SectionMessage"];
+export type PackMessage = Schemas["PackMessage"];
+export type Edit = Schemas["EditRequest"]["edit"];
+
+export const api = createClient<paths>({ baseUrl: "/" });
+
+/** The sentence of a problem body, or a general one. */
+export function sentence(problem: unknown): string {
+  if (problem && typeof problem === "object" && "detail" in problem) return String(problem.detail);
+  return "The server could not be reached. Is it still running?";
+}
+
+/** The data of an answer; throws an error with the server's sentence. */
+export async function answered<T>(call: Promise<{ data?: T; error?: unknown }>): Promise<T> {
+  const { data, error } = await call;
+  if (error !== undefined) throw new Error(sentence(error));
+  return data as T;
+}

@@ -1,0 +1,205 @@
+import { useMutation } from "@tanstack/react-query";
+import { useState } from "react";
+import { useParams } from "react-router-dom";
+import { answered, api, type PackMessage } from "../api/client";
+import { useLive } from "../live/live";
+import { Button } from "../ui/Button";
+
+type Group = "schedules" | "sheets" | "wireframe.dxf" | "model.glb" | "model.obj" | "model.stl";
+
+const GROUPS: { key: Group; title: string; about: string; needs: string }[] = [
+  {
+    key: "schedules",
+    title: "Schedules",
+    about: "nodes, members, types, angles, panels and parts as CSV",
+    needs: "label",
+  },
+  {
+    key: "sheets",
+    title: "Sheets",
+    about: "flat panels to cut, DXF and SVG in millimetres",
+    needs: "sheets",
+  },
+  {
+    key: "wireframe.dxf",
+    title: "Wireframe",
+    about: "set-out lines of members, DXF in metres",
+    needs: "label",
+  },
+  {
+    key: "model.glb",
+    title: "Model, GLB",
+    about: "members and panels as solids with their labels",
+    needs: "label",
+  },
+  { key: "model.obj", title: "Model, OBJ", about: "the same solids as named objects", needs: "label" },
+  { key: "model.stl", title: "Model, STL", about: "the same solids as one mesh", needs: "label" },
+];
+
+const sizeText = (bytes: number) =>
+  bytes > 1e6 ? `${(bytes / 1e6).toFixed(1)}\u202fMB` : `${Math.max(1, Math.round(bytes / 1e3))}\u202fkB`;
+
+interface Check {
+  check: string;
+  passed: boolean;
+  worst: number;
+  unit: string;
+  where: string;
+}
+
+/** Choose the files, see what guards them, download the pack. */
+export function DeliverScreen() {
+  const { project = "" } = useParams();
+  const outcomes = useLive((s) => s.outcomes);
+  const head = useLive((s) => s.head);
+  const progress = useLive((s) => s.progress);
+  const [left, setLeft] = useState<ReadonlySet<Group>>(new Set());
+  const [madeAt, setMadeAt] = useState(0);
+  const done = new Set(
+    Object.values(outcomes)
+      .filter((o) => o.status === "done")
+      .map((o) => o.kind),
+  );
+  const failed = Object.values(outcomes).filter((o) => o.status === "failed");
+  const files = GROUPS.filter((g) => done.has(g.needs) && !left.has(g.key)).map((g) => g.key);
+  const pack = useMutation({
+    mutationFn: () =>
+      answered(api.POST("/api/projects/{project}/pack", { params: { path: { project } }, body: { files } })),
+    onMutate: () => setMadeAt(head),
+  });
+  const toggle = (key: Group) => {
+    const next = new Set(left);
+    next.has(key) ? next.delete(key) : next.add(key);
+    setLeft(next);
+  };
+  return (
+    <main className="overflow-y-auto">
+      <div className="mx-auto grid max-w-5xl grid-cols-[22rem_minmax(0,1fr)] gap-10 px-8 py-6">
+        <section>
+          <h1 className="mb-1 font-serif text-2xl">Deliver</h1>
+          <p className="mb-3 text-soft">
+            The statement, its report and the checks are always part of the pack.
+          </p>
+          {GROUPS.map((g) => {
+            const ready = done.has(g.needs);
+            return (
+              <label
+                key={g.key}
+                className={`flex items-baseline gap-2.5 border-b border-rule py-1.5 ${ready ? "" : "opacity-50"}`}
+              >
+                <input
+                  type="checkbox"
+                  className="accent-plum"
+                  disabled={!ready}
+                  checked={ready && !left.has(g.key)}
+                  onChange={() => toggle(g.key)}
+                />
+                <span>
+                  {g.title}
+                  <span className="block text-[13px] text-soft">
+                    {ready ? g.about : "nothing to write yet"}
+                  </span>
+                </span>
+              </label>
+            );
+          })}
+          {failed.length > 0 && (
+            <p className="mt-3 rounded-sm bg-amber-pale px-2 py-1 text-[13px] text-amber">
+              {failed.length === 1 ? "One clause" : `${failed.length} clauses`} could not be made; the pack
+              holds what the others made.
+            </p>
+          )}
+          <Button
+            tone="live"
+            className="mt-4 !px-4 !py-1.5"
+            disabled={pack.isPending}
+            onClick={() => pack.mutate()}
+          >
+            {pack.isPending ? "Writing …" : "Write the pack"}
+          </Button>
+          {pack.isPending && (
+            <p className="mt-2 flex items-center gap-2 text-[13px] text-soft">
+              <progress
+                className="h-1.5 w-40 accent-plum"
+                value={progress?.share ?? 0}
+                aria-label="Progress"
+              />
+              {progress?.what ?? ""}
+            </p>
+          )}
+          {pack.error && (
+            <p className="mt-2 rounded-sm bg-brick-pale px-2 py-1 text-brick">{pack.error.message}</p>
+          )}
+        </section>
+        {pack.data ? <PackReport project={project} pack={pack.data} stale={madeAt !== head} /> : <Guards />}
+      </div>
+    </main>
+  );
+}
+
+function Guards() {
+  return (
+    <section className="pt-2 font-serif text-[16.5px] leading-relaxed text-soft">
+      <h2 className="mb-1 text-ink">What guards a pack</h2>
+      <p>
+        Once written, the files are read back and checked from what stands in them alone: member lengths
+        against node coordinates, every outline closed, nothing overlapping on a sheet, each panel's sides
+        against its edges in space less the joint, labels unique and the same everywhere.
+      </p>
+    </section>
+  );
+}
+
+function PackReport({ project, pack, stale }: { project: string; pack: PackMessage; stale: boolean }) {
+  const checks = pack.checks as unknown as Check[];
+  const wrong = checks.filter((c) => !c.passed).length;
+  const total = pack.files.reduce((n, f) => n + f.size, 0);
+  return (
+    <section data-testid="pack">
+      <div className="mb-4 flex items-center gap-4">
+        <a
+          href={`/api/projects/${project}/pack/${pack.id}.zip`}
+          download
+          className="rounded-sm border border-plum bg-plum px-4 py-1.5 text-leaf hover:bg-ink"
+        >
+          Download the pack
+        </a>
+        <span className={wrong ? "text-brick" : "text-moss"}>
+          {wrong ? `${wrong} of ${checks.length} checks failed` : `All ${checks.length} checks passed`} ·{" "}
+          {pack.files.length} files, {sizeText(total)}
+        </span>
+      </div>
+      {stale && (
+        <p className="mb-3 rounded-sm bg-amber-pale px-2 py-1 text-[13px] text-amber">
+          The statement has changed since this pack was written.
+        </p>
+      )}
+      <h2 className="mb-1 text-[13px] tracking-widest text-soft uppercase">Checks</h2>
+      <table className="mb-5 w-full text-[13px]">
+        <tbody>
+          {checks.map((c) => (
+            <tr key={c.check} className="border-b border-rule align-baseline">
+              <td className={`w-16 py-1 ${c.passed ? "text-moss" : "text-brick"}`}>
+                {c.passed ? "passed" : "failed"}
+              </td>
+              <td className="py-1">{c.check}</td>
+              <td className="py-1 text-right whitespace-nowrap text-soft">
+                {c.unit && `worst ${c.worst} ${c.unit}`}
+              </td>
+              <td className="py-1 pl-3 text-soft">{c.where}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      <h2 className="mb-1 text-[13px] tracking-widest text-soft uppercase">Files</h2>
+      <ul className="columns-2 text-[13px]">
+        {pack.files.map((f) => (
+          <li key={f.name} className="flex justify-between gap-2 break-inside-avoid">
+            <span className="truncate font-mono text-xs leading-5">{f.name}</span>
+            <span className="text-soft">{sizeText(f.size)}</span>
+          </li>
+        ))}
+      </ul>
+    </section>
+  );
+}

@@ -1,0 +1,55 @@
+/** Binary messages of the live channel: geometry to draw and measures of single things. */
+
+export type Numbers = Float32Array | Uint16Array | Uint32Array | Uint8Array | Int8Array | Int16Array;
+
+const TYPES = {
+  "<f4": Float32Array,
+  "<u2": Uint16Array,
+  "<u4": Uint32Array,
+  "|u1": Uint8Array,
+  "|i1": Int8Array,
+  "<i2": Int16Array,
+} as const;
+
+interface Listed {
+  name: string;
+  type: keyof typeof TYPES;
+  shape: number[];
+  offset: number;
+}
+
+export interface SectionShape {
+  name: string;
+  round: boolean;
+  outline: [number, number][];
+  lift: number;
+}
+
+export interface Meta {
+  lines?: number;
+  sections?: SectionShape[];
+  material?: string;
+  prefixes?: Record<string, string>;
+  width?: number;
+  height?: number;
+  used?: number[];
+}
+
+export interface Shown {
+  type: "geometry" | "measures";
+  key: string;
+  layer: string;
+  meta: Meta;
+  arrays: Record<string, Numbers>;
+}
+
+export function decode(buffer: ArrayBuffer): Shown {
+  const size = new DataView(buffer).getUint32(0, true);
+  const header = JSON.parse(new TextDecoder().decode(new Uint8Array(buffer, 4, size)));
+  const arrays: Record<string, Numbers> = {};
+  for (const { name, type, shape, offset } of header.arrays as Listed[]) {
+    const count = shape.reduce((a, b) => a * b, 1);
+    arrays[name] = new TYPES[type](buffer, 4 + size + offset, count);
+  }
+  return { type: header.type, key: header.key, layer: header.layer ?? "", meta: header.meta ?? {}, arrays };
+}

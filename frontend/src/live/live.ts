@@ -1,0 +1,233 @@
+import { create } from "zustand";
+import type { Edit, Outcome, Statement, StatementMessage } from "../api/client";
+import { answered, api } from "../api/client";
+import { decode, type Shown } from "./decode";
+
+/** What the server last said of the open project. */
+export interface Live {
+  project: string;
+  connection: "opening" | "open" | "lost" | "gone";
+  statement: Statement | null;
+  head: number;
+  canUndo: boolean;
+  canRedo: boolean;
+  dimensions: StatementMessage["dimensions"];
+  outcomes: Record<string, Outcome>;
+  geometry: Map<string, Shown>;
+  measures: Map<string, Shown>;
+  busy: boolean;
+  progress: { clause: string; what: string; share: number } | null;
+  seconds: number | null;
+  problem: string | null;
+}
+
+const EMPTY: Live = {
+  project: "",
+  connection: "opening",
+  statement: null,
+  head: 0,
+  canUndo: false,
+  canRedo: false,
+  dimensions: [],
+  outcomes: {},
+  geometry: new Map(),
+  measures: new Map(),
+  busy: false,
+  progress: null,
+  seconds: null,
+  problem: null,
+};
+
+export const useLive = create<Live>(() => EMPTY);
+
+const KEYS_KEPT = 200;
+const RETRY_MS = 1000;
+
+/** The socket of the open project. Previews go out one at a time: the newest waits for the picture of the last. */
+class Channel {
+  private socket: WebSocket | null = null;
+  private previewNumber = 0;
+  private inFlight = 0;
+  private pending: Edit | null = null;
+  private sentAt = new Map<number, number>();
+  private keys: string[] = [];
+
+  open(project: string) {
+    this.close();
+    useLive.setState({ ...EMPTY, project, geometry: new Map(), measures: new Map() });
+    this.connect(project);
+  }
+
+  close() {
+    const socket = this.socket;
+    this.socket = null;
+    this.inFlight = 0;
+    this.pending = null;
+    this.keys = [];
+    socket?.close();
+  }
+
+  private connect(project: string) {
+    const scheme = location.protocol === "https:" ? "wss" : "ws";
+    const socket = new WebSocket(`${scheme}://${location.host}/api/projects/${project}/live`);
+    socket.binaryType = "arraybuffer";
+    this.socket = socket;
+    socket.onopen = () => useLive.setState({ connection: "open" });
+    socket.onmessage = (event) => this.hear(event.data);
+    socket.onclose = (event) => {
+      if (this.socket !== socket) return;
+      this.inFlight = 0;
+      useLive.setState({ connection: event.code === 4404 ? "gone" : "lost", busy: false });
+      if (event.code !== 4404)
+        setTimeout(() => {
+          if (this.socket === socket) this.connect(project);
+        }, RETRY_MS);
+    };
+  }
+
+  private say(message: object) {
+    if (this.socket?.readyState === WebSocket.OPEN) this.socket.send(JSON.stringify(message));
+  }
+
+  private hear(data: string | ArrayBuffer) {
+    if (typeof data !== "string") return this.show(decode(data));
+    const message = JSON.parse(data);
+    switch (message.type) {
+      case "statement":
+        return adopt(message);
+      case "outcome":
+        return useLive.setState((s) => ({
+          outcomes: { ...s.outcomes, [message.outcome.id]: message.outcome },
+        }));
+      case "busy":
+        return useLive.setState({ busy: true, progress: null });
+      case "progress":
+        return useLive.setState({ busy: true, progress: { what: "", ...message } });
+      case "drawn":
+        return this.drawn(message.preview);
+      case "idle":
+        return useLive.setState({ busy: false, progress: null, seconds: message.seconds });
+      case "problem":
+        return useLive.setState({ problem: message.text });
+    }
+  }
+
+  private show(shown: Shown) {
+    const kind = shown.type === "geometry" ? "geometry" : "measures";
+    useLive.getState()[kind].set(shown.key, shown);
+    if (kind !== "geometry") return;
+    this.keys.push(shown.key);
+    if (this.keys.length > KEYS_KEPT) {
+      const used = new Set(Object.values(useLive.getState().outcomes).map((o) => o.key));
+      const dropped = this.keys.splice(0, KEYS_KEPT / 2).filter((k) => !used.has(k));
+      for (const key of dropped) {
+        useLive.getState().geometry.delete(key);
+        useLive.getState().measures.delete(key);
+      }
+      this.keys.unshift(...[...used].filter((k) => useLive.getState().geometry.has(k)));
+      this.say({ type: "dropped", keys: dropped });
+    }
+  }
+
+  private drawn(preview: number | null) {
+    if (preview === null || preview !== this.inFlight) return;
+    const started = this.sentAt.get(preview);
+    this.sentAt.clear();
+    requestAnimationFrame(() => {
+      // The view draws in the same frame, before this runs again.
+      requestAnimationFrame(() => {
+        if (started !== undefined) performance.measure("drag to picture", { start: started });
+      });
+    });
+    this.inFlight = 0;
+    if (this.pending) {
+      const edit = this.pending;
+      this.pending = null;
+      this.preview(edit);
+    }
+  }
+
+  /** Shows what an edit would do without making it. */
+  preview(edit: Edit) {
+    if (this.inFlight) {
+      this.pending = edit;
+      return;
+    }
+    this.inFlight = ++this.previewNumber;
+    this.sentAt.set(this.inFlight, performance.now());
+    this.say({ type: "preview", edit, number: this.inFlight });
+  }
+
+  private endPreview() {
+    this.pending = null;
+    this.inFlight = 0;
+  }
+
+  /** Back to what the statement says. */
+  settle() {
+    this.endPreview();
+    this.say({ type: "settle" });
+  }
+
+  cancel() {
+    this.endPreview();
+    this.say({ type: "cancel" });
+  }
+
+  /** Makes an edit; it is in the history when this resolves to true. */
+  async edit(edit: Edit): Promise<boolean> {
+    this.endPreview();
+    const { project, head } = useLive.getState();
+    return this.moved(
+      api.POST("/api/projects/{project}/edits", {
+        params: { path: { project } },
+        body: { edit, base: head },
+      }),
+    );
+  }
+
+  async history(way: "undo" | "redo") {
+    const { project } = useLive.getState();
+    await this.moved(
+      api.POST("/api/projects/{project}/history/{way}", { params: { path: { project, way } } }),
+    );
+  }
+
+  private async moved(call: Promise<{ data?: StatementMessage; error?: unknown }>): Promise<boolean> {
+    try {
+      adopt(await answered(call));
+      return true;
+    } catch (error) {
+      useLive.setState({ problem: error instanceof Error ? error.message : String(error) });
+      this.settle();
+      return false;
+    }
+  }
+}
+
+function adopt(message: StatementMessage) {
+  const ids = new Set((message.statement.clauses ?? []).map((c) => c.id));
+  useLive.setState((s) => {
+    if (message.project !== s.project) return s;
+    const outcomes = Object.fromEntries(Object.entries(s.outcomes).filter(([id]) => ids.has(id)));
+    return {
+      statement: message.statement,
+      head: message.head,
+      canUndo: message.can_undo,
+      canRedo: message.can_redo,
+      dimensions: message.dimensions,
+      outcomes,
+    };
+  });
+}
+
+export const channel = new Channel();
+
+/** Outcome of the clause of a kind, the last one where there are several. */
+export function lastOf(live: Live, kind: string): Outcome | undefined {
+  const ids = (live.statement?.clauses ?? []).filter((c) => c.kind === kind && !c.off).map((c) => c.id);
+  return ids
+    .map((id) => live.outcomes[id])
+    .filter((o) => o?.status === "done")
+    .at(-1);
+}

@@ -1,0 +1,239 @@
+import { useVirtualizer } from "@tanstack/react-virtual";
+import { useMemo, useRef, useState } from "react";
+import { useSearchParams } from "react-router-dom";
+import type { TableMessage } from "../api/client";
+import { useLive } from "../live/live";
+import { type Item, item, type Thing, useView } from "../state/view";
+import { Button } from "../ui/Button";
+import { View } from "../view/View";
+import { headerText } from "../workbench/PickedDetail";
+import { useSchedule } from "./useSchedule";
+
+const SCHEDULES = [
+  { name: "members", title: "Members" },
+  { name: "member_types", title: "Member types" },
+  { name: "nodes", title: "Nodes" },
+  { name: "node_angles", title: "Node angles" },
+  { name: "panels", title: "Panels" },
+  { name: "parts", title: "Flat parts" },
+];
+
+type Cell = string | number;
+interface Row {
+  items: Item[];
+  cells: Cell[];
+}
+
+/** Rows of all tables; a member type stands for all its members. */
+function rowsOf(tables: TableMessage[], typed: TableMessage[] | undefined): Row[] {
+  return tables.flatMap((table) => {
+    const members = table.of === "member_type" ? typed?.find((t) => t.clause === table.clause) : undefined;
+    const types = members?.columns.find((c) => c.name === "type")?.values;
+    return table.index.map((index, r) => {
+      const cells = table.columns.map((c) => c.values[r] ?? "");
+      const items =
+        table.of === "member_type"
+          ? (types ?? []).flatMap((t, k) =>
+              t === cells[0] ? [item(table.clause, "member", members!.index[k]!)] : [],
+            )
+          : [item(table.clause, table.of as Thing, index)];
+      return { items, cells };
+    });
+  });
+}
+
+const byCell = (a: Cell, b: Cell): number =>
+  typeof a === "number" && typeof b === "number"
+    ? a - b
+    : String(a).localeCompare(String(b), "en", { numeric: true });
+
+/** Schedules, sorted and filtered, linked with the view both ways. */
+export function SchedulesScreen() {
+  const [search, setSearch] = useSearchParams();
+  const name = SCHEDULES.find((s) => s.name === search.get("of"))?.name ?? "members";
+  const { tables, loading, error } = useSchedule(name);
+  const { tables: members } = useSchedule("members");
+  const [filter, setFilter] = useState("");
+  const [sort, setSort] = useState<{ column: number; down: boolean } | null>(null);
+  const [pickedOnly, setPickedOnly] = useState(false);
+  const selected = useView((s) => s.selected);
+  const columns = tables?.[0]?.columns.map((c) => c.name) ?? [];
+  const all = useMemo(() => rowsOf(tables ?? [], members), [tables, members]);
+  const rows = useMemo(() => {
+    const words = filter.toLowerCase().split(/\s+/).filter(Boolean);
+    let out = all.filter((r) => words.every((w) => r.cells.some((c) => String(c).toLowerCase().includes(w))));
+    if (pickedOnly) out = out.filter((r) => r.items.some((i) => selected.has(i)));
+    if (sort)
+      out = [...out].sort(
+        (a, b) => (sort.down ? -1 : 1) * byCell(a.cells[sort.column] ?? "", b.cells[sort.column] ?? ""),
+      );
+    return out;
+  }, [all, filter, sort, pickedOnly, selected]);
+  return (
+    <main className="grid min-h-0 grid-cols-[minmax(0,1fr)_minmax(16rem,30%)]">
+      <section className="flex min-h-0 min-w-0 flex-col">
+        <div className="flex flex-wrap items-center gap-x-1 gap-y-1 border-b border-rule px-3 py-1.5">
+          {SCHEDULES.map((s) => (
+            <button
+              key={s.name}
+              type="button"
+              aria-pressed={s.name === name}
+              className={`rounded-sm px-2 py-0.5 ${s.name === name ? "bg-plum-pale text-plum" : "hover:text-plum"}`}
+              onClick={() => {
+                setSort(null);
+                setSearch({ of: s.name }, { replace: true });
+              }}
+            >
+              {s.title}
+            </button>
+          ))}
+        </div>
+        <div className="flex items-center gap-3 px-3 py-1.5 text-[13px]">
+          <input
+            aria-label="Filter rows"
+            placeholder="Filter: a label, a section, a number"
+            className="w-64 rounded-sm border border-rule bg-white px-2 py-0.5"
+            value={filter}
+            onChange={(e) => setFilter(e.target.value)}
+          />
+          <label className="flex items-center gap-1.5">
+            <input
+              type="checkbox"
+              className="accent-plum"
+              checked={pickedOnly}
+              onChange={(e) => setPickedOnly(e.target.checked)}
+            />
+            picked only
+          </label>
+          <span className="text-soft">
+            {rows.length.toLocaleString("en-GB")} of {all.length.toLocaleString("en-GB")} rows
+            {loading ? " · renewing …" : ""}
+          </span>
+          <span className="grow" />
+          <Button disabled={!rows.length} onClick={() => saveCsv(name, columns, rows)}>
+            Save as CSV
+          </Button>
+        </div>
+        {error && <p className="mx-3 rounded-sm bg-brick-pale px-2 py-1 text-brick">{error.message}</p>}
+        {tables && !tables.length && (
+          <p className="p-6 font-serif text-lg text-soft">
+            No rows yet: schedules come from a “Label and sort into types” clause
+            {["panels", "parts"].includes(name) ? " with panels" : ""}.
+          </p>
+        )}
+        {columns.length > 0 && <Rows columns={columns} rows={rows} sort={sort} onSort={setSort} />}
+      </section>
+      <div className="min-h-0 border-l border-rule">
+        <View handles={false} />
+      </div>
+    </main>
+  );
+}
+
+const ROW = 26;
+
+interface RowsProps {
+  columns: string[];
+  rows: Row[];
+  sort: { column: number; down: boolean } | null;
+  onSort: (sort: { column: number; down: boolean } | null) => void;
+}
+
+function Rows({ columns, rows, sort, onSort }: RowsProps) {
+  const box = useRef<HTMLDivElement>(null);
+  const { selected, show, select } = useView();
+  const virtual = useVirtualizer({
+    count: rows.length,
+    getScrollElement: () => box.current,
+    estimateSize: () => ROW,
+    overscan: 20,
+  });
+  const numeric = columns.map((_, k) => typeof rows[0]?.cells[k] === "number");
+  const widths = columns.map(
+    (c, k) =>
+      Math.max(
+        headerText(c).title.length,
+        ...rows.slice(0, 60).map((r) => cellText(r.cells[k] ?? "").length),
+      ) + 3,
+  );
+  const template = {
+    gridTemplateColumns: widths.map((w) => `minmax(${Math.min(w, 30)}ch, ${w}fr)`).join(" "),
+  };
+  const first = rows.findIndex((r) => r.items.some((i) => selected.has(i)));
+  const scrolled = useRef("");
+  const mark = [...selected].slice(0, 3).join();
+  if (first >= 0 && scrolled.current !== mark) {
+    scrolled.current = mark;
+    queueMicrotask(() => virtual.scrollToIndex(first, { align: "auto" }));
+  }
+  return (
+    <div ref={box} className="min-h-0 grow overflow-auto" role="table" aria-rowcount={rows.length}>
+      <div
+        role="row"
+        className="sticky top-0 z-10 grid min-w-max border-b border-rule bg-paper text-[13px]"
+        style={template}
+      >
+        {columns.map((c, k) => {
+          const { title, unit } = headerText(c);
+          const now = sort?.column === k;
+          return (
+            <button
+              key={c}
+              type="button"
+              role="columnheader"
+              aria-sort={now ? (sort.down ? "descending" : "ascending") : "none"}
+              className={`px-2 py-1 whitespace-nowrap text-soft hover:text-plum ${numeric[k] ? "text-right" : "text-left"}`}
+              onClick={() => onSort(now && sort.down ? null : { column: k, down: now })}
+            >
+              {title}
+              {unit && <span className="text-xs"> {unit}</span>}
+              <span className="text-plum">{now ? (sort.down ? " ↓" : " ↑") : ""}</span>
+            </button>
+          );
+        })}
+      </div>
+      <div style={{ height: virtual.getTotalSize(), position: "relative" }} className="min-w-max">
+        {virtual.getVirtualItems().map((v) => {
+          const row = rows[v.index]!;
+          const picked = row.items.some((i) => selected.has(i));
+          return (
+            // biome-ignore lint/a11y/useFocusableInteractive: it is focusable
+            <div
+              key={v.key}
+              role="row"
+              tabIndex={0}
+              aria-selected={picked}
+              className={`absolute inset-x-0 grid items-center text-[13px] ${picked ? "bg-plum-pale" : "hover:bg-leaf"}`}
+              style={{ ...template, height: ROW, transform: `translateY(${v.start}px)` }}
+              onClick={(e) => (e.shiftKey || e.ctrlKey ? select(row.items, true) : show(row.items))}
+              onKeyDown={(e) => e.key === "Enter" && show(row.items)}
+            >
+              {row.cells.map((c, k) => (
+                <span
+                  key={columns[k]}
+                  role="cell"
+                  className={`truncate px-2 ${numeric[k] ? "text-right" : ""} ${k === 0 ? "font-mono" : ""}`}
+                  title={String(c)}
+                >
+                  {cellText(c)}
+                </span>
+              ))}
+            </div>
+          );
+        })}
+      </div>
+    </div>
+  );
+}
+
+const cellText = (c: Cell) => (typeof c === "number" && !Number.isInteger(c) ? c.toFixed(3) : String(c));
+
+function saveCsv(name: string, columns: string[], rows: Row[]) {
+  const quoted = (c: Cell) => (/[",\n]/.test(String(c)) ? `"${String(c).replaceAll('"', '""')}"` : String(c));
+  const text = [columns, ...rows.map((r) => r.cells)].map((r) => r.map(quoted).join(",")).join("\n");
+  const link = document.createElement("a");
+  link.href = URL.createObjectURL(new Blob([`${text}\n`], { type: "text/csv" }));
+  link.download = `${useLive.getState().statement?.name ?? "schedule"} ${name}.csv`;
+  link.click();
+  setTimeout(() => URL.revokeObjectURL(link.href), 1000);
+}

@@ -1,0 +1,69 @@
+import { create } from "zustand";
+
+export type Thing = "node" | "member" | "panel";
+
+/** A single thing in the view: `clause/kind/number`, the number being its position in the clause's result. */
+export type Item = string;
+
+export const item = (clause: string, kind: Thing, index: number): Item => `${clause}/${kind}/${index}`;
+
+export function parts(id: Item): { clause: string; kind: Thing; index: number } {
+  const [clause, kind, index] = id.split("/");
+  return { clause: clause!, kind: kind as Thing, index: Number(index) };
+}
+
+export const LAYERS = ["surface", "net", "members", "nodes", "panels", "labels"] as const;
+export type Layer = (typeof LAYERS)[number];
+export type ColourBy = "none" | "length" | "flatness";
+export type Look = "oblique" | "plan" | "x" | "y";
+export type Tool = "pick" | "measure";
+
+interface ViewState {
+  shown: Record<Layer, boolean>;
+  colourBy: ColourBy;
+  look: Look;
+  tool: Tool;
+  /** Section cut: axis and its place as a share of the model's extent. */
+  cut: { axis: "x" | "y" | "z"; share: number } | null;
+  selected: ReadonlySet<Item>;
+  active: string | null;
+  /** Things a pointed-at clause or value made. */
+  lit: string | null;
+  goTo: { items: Item[]; at: [number, number, number] | null; count: number } | null;
+  set: (change: Partial<ViewState>) => void;
+  toggle: (layer: Layer) => void;
+  select: (items: Iterable<Item>, add?: boolean) => void;
+  show: (items: Item[], at?: [number, number, number] | null) => void;
+}
+
+const START = {
+  shown: { surface: false, net: false, members: true, nodes: false, panels: true, labels: false },
+  colourBy: "none" as ColourBy,
+  look: "oblique" as Look,
+  tool: "pick" as Tool,
+  cut: null,
+  selected: new Set<Item>(),
+  active: null,
+  lit: null,
+  goTo: null,
+};
+
+export const useView = create<ViewState>((set) => ({
+  ...START,
+  set: (change) => set(change),
+  toggle: (layer) => set((s) => ({ shown: { ...s.shown, [layer]: !s.shown[layer] } })),
+  select: (items, add = false) =>
+    set((s) => {
+      if (!add) return { selected: new Set(items) };
+      const selected = new Set(s.selected);
+      for (const id of items) selected.has(id) ? selected.delete(id) : selected.add(id);
+      return { selected };
+    }),
+  show: (items, at = null) =>
+    set((s) => ({ selected: new Set(items), goTo: { items, at, count: (s.goTo?.count ?? 0) + 1 } })),
+}));
+
+/** A project was opened: nothing is picked in it yet. */
+export function resetView() {
+  useView.setState(START);
+}

@@ -1,0 +1,73 @@
+import { DropdownMenu } from "radix-ui";
+import type { ReactNode } from "react";
+
+/** A menu of words behind a trigger. */
+export function Menu({
+  trigger,
+  children,
+  align = "start",
+}: {
+  trigger: ReactNode;
+  children: ReactNode;
+  align?: "start" | "end";
+}) {
+  return (
+    <DropdownMenu.Root modal={false}>
+      <DropdownMenu.Trigger asChild>{trigger}</DropdownMenu.Trigger>
+      <DropdownMenu.Portal>
+        <DropdownMenu.Content
+          className="floating max-h-[70vh] max-w-96 overflow-auto py-1"
+          align={align}
+          sideOffset={4}
+          collisionPadding={8}
+        >
+          {children}
+        </DropdownMenu.Content>
+      </DropdownMenu.Portal>
+    </DropdownMenu.Root>
+  );
+}
+
+export function MenuEntry({
+  onSelect,
+  children,
+  disabled,
+}: {
+  onSelect: () => void;
+  children: ReactNode;
+  disabled?: boolean;
+}) {
+  return (
+    <DropdownMenu.Item className="entry" onSelect={onSelect} disabled={disabled}>
+      {children}
+    </DropdownMenu.Item>
+  );
+}
+
+export function MenuHeading({ children }: { children: ReactNode }) {
+  return <DropdownMenu.Label className="px-3 pt-2 pb-1 text-xs text-soft">{children}</DropdownMenu.Label>;
+}
+
+export const MenuRule = () => <DropdownMenu.Separator className="my-1 h-px bg-rule" />;
+
+/** A menu in which one entry is the present one. */
+export function ChoiceEntries({
+  value,
+  onChoose,
+  choices,
+}: {
+  value: string;
+  onChoose: (key: string) => void;
+  choices: { key: string; title: string }[];
+}) {
+  return (
+    <DropdownMenu.RadioGroup value={value} onValueChange={onChoose}>
+      {choices.map((c) => (
+        <DropdownMenu.RadioItem key={c.key} value={c.key} className="entry">
+          <span className="w-3 text-plum">{c.key === value ? "•" : ""}</span>
+          {c.title}
+        </DropdownMenu.RadioItem>
+      ))}
+    </DropdownMenu.RadioGroup>
+  );
+}

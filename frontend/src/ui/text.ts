@@ -1,0 +1,27 @@
+/** Numbers as the interface writes them: a thin space before the unit, thousands set apart. */
+export function figureText(value: number | string, unit: string, decimals: number): string {
+  if (typeof value === "string") return value;
+  const [shown, shownUnit, places] =
+    unit === "kg" && Math.abs(value) >= 10_000 ? [value / 1000, "t", 2] : [value, unit, decimals];
+  const text = shown.toLocaleString("en-GB", {
+    minimumFractionDigits: places,
+    maximumFractionDigits: places,
+  });
+  return shownUnit ? `${text}\u202f${shownUnit}` : text;
+}
+
+/** A value as typed: as few decimals as it needs. */
+export const plain = (value: number): string => String(Number(value.toPrecision(10)));
+
+export function secondsText(seconds: number): string {
+  if (seconds < 0.001) return "< 1\u202fms";
+  return seconds < 1 ? `${Math.round(seconds * 1000)}\u202fms` : `${seconds.toFixed(1)}\u202fs`;
+}
+
+export function whenText(iso: string): string {
+  const date = new Date(iso);
+  const minutes = (Date.now() - date.getTime()) / 60_000;
+  if (minutes < 1) return "just now";
+  if (minutes < 60) return `${Math.round(minutes)} min ago`;
+  return date.toLocaleString("en-GB", { day: "numeric", month: "short", hour: "2-digit", minute: "2-digit" });
+}

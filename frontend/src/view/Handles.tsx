@@ -1,0 +1,304 @@
+import { type KeyboardEvent, type PointerEvent, useEffect, useMemo, useRef, useState } from "react";
+import { Plane, Vector3 } from "three";
+import type { ClauseEntry, ClauseKind } from "../api/client";
+import { channel, useLive } from "../live/live";
+import { useView } from "../state/view";
+import { valueOf } from "../workbench/values/Value";
+import type { Viewport } from "./viewport";
+
+/** A handle: where it lies, the line or plane it moves in, and the edit that a move means. */
+interface Handle {
+  id: string;
+  label: string;
+  place: Vector3;
+  square?: boolean;
+  /** Normal of the plane it moves in; with Alt it moves along that normal. */
+  normal?: Vector3;
+  /** Direction of the line it moves along. */
+  line?: Vector3;
+  moved: (to: Vector3) => { name: string; value: unknown };
+  tip: (to: Vector3) => string;
+}
+
+type Points = number[][];
+const GRID = 0.01;
+const round = (x: number) => Math.round(x / GRID) * GRID;
+const tidy = (v: Vector3) => [round(v.x), round(v.y), round(v.z)].map((x) => Number(x.toFixed(3)));
+const placeText = (v: Vector3) => `x ${v.x.toFixed(2)}  y ${v.y.toFixed(2)}  z ${v.z.toFixed(2)} m`;
+const vector = (p: number[]) => new Vector3(p[0], p[1], p[2]);
+const isNumbers = (p: unknown): p is number[] => Array.isArray(p) && p.every((c) => typeof c === "number");
+
+/** Normal of the plane a profile lies in; of the upright plane through it when it is straight. */
+function profileNormal(points: Vector3[]): Vector3 {
+  const normal = new Vector3();
+  const first = points[0]!;
+  for (let k = 1; k + 1 < points.length; k++)
+    normal.add(
+      points[k]!.clone()
+        .sub(first)
+        .cross(points[k + 1]!.clone().sub(first)),
+    );
+  const along = points.at(-1)!.clone().sub(first);
+  if (normal.length() < 1e-6 * Math.max(along.lengthSq(), 1e-9))
+    normal.crossVectors(along, new Vector3(0, 0, 1));
+  return normal.lengthSq() > 1e-12 ? normal.normalize() : new Vector3(0, 1, 0);
+}
+
+const middle = (points: Vector3[]) =>
+  points.reduce((a, p) => a.addScaledVector(p, 1 / points.length), new Vector3());
+
+function profileHandles(name: string, profiles: Points[]): Handle[] {
+  const lines = profiles.map((p) => p.map(vector));
+  const middles = lines.map(middle);
+  return lines.flatMap((line, i) => {
+    const normal = profileNormal(line);
+    const along = middles[Math.min(i + 1, lines.length - 1)]!.clone()
+      .sub(middles[Math.max(i - 1, 0)]!)
+      .normalize();
+    const points: Handle[] = line.map((place, k) => ({
+      id: `${name}-${i}-${k}`,
+      label: `Profile ${i + 1} point ${k + 1}`,
+      place,
+      normal,
+      moved: (to) => ({
+        name,
+        value: profiles.map((p, a) => (a === i ? p.map((q, b) => (b === k ? tidy(to) : q)) : p)),
+      }),
+      tip: placeText,
+    }));
+    const whole: Handle = {
+      id: `${name}-${i}`,
+      label: `Profile ${i + 1}, move along`,
+      place: middles[i]!,
+      square: true,
+      line: along.lengthSq() > 0 ? along : normal,
+      moved: (to) => {
+        const by = to.clone().sub(middles[i]!);
+        return { name, value: profiles.map((p, a) => (a === i ? p.map((q) => tidy(vector(q).add(by))) : p)) };
+      },
+      tip: (to) => `moved along by ${to.distanceTo(middles[i]!).toFixed(2)} m`,
+    };
+    return [...points, whole];
+  });
+}
+
+function handlesOf(entry: ClauseEntry, kind: ClauseKind): Handle[] {
+  return kind.values.flatMap((spec): Handle[] => {
+    const value = valueOf(entry, spec);
+    if (spec.kind === "profiles") {
+      const profiles = value as Points[];
+      return profiles.every((p) => p.length > 1 && p.every(isNumbers))
+        ? profileHandles(spec.name, profiles)
+        : [];
+    }
+    if (spec.kind === "point" && isNumbers(value))
+      return [
+        {
+          id: spec.name,
+          label: spec.label,
+          place: vector(value),
+          square: true,
+          normal: new Vector3(0, 0, 1),
+          moved: (to) => ({ name: spec.name, value: tidy(to) }),
+          tip: placeText,
+        },
+      ];
+    if (spec.handle && typeof value === "number") {
+      const origin = valueOf(entry, kind.values.find((v) => v.name === spec.handle!.origin)!);
+      if (!isNumbers(origin)) return [];
+      const from = vector(origin);
+      const line = vector(spec.handle.direction);
+      const scale = spec.handle.scale ?? 1;
+      const step = spec.step ?? 0.1;
+      const read = (to: Vector3) => {
+        const raw = Math.round(to.clone().sub(from).dot(line) / scale / step) * step;
+        return Number(Math.min(spec.most ?? raw, Math.max(spec.least ?? raw, raw)).toPrecision(8));
+      };
+      return [
+        {
+          id: spec.name,
+          label: spec.label,
+          place: from.clone().addScaledVector(line, value * scale),
+          line,
+          moved: (to) => ({ name: spec.name, value: read(to) }),
+          tip: (to) => `${spec.label} ${read(to)} ${spec.unit}`,
+        },
+      ];
+    }
+    return [];
+  });
+}
+
+/** Lines to draw for the profiles of a clause. */
+export function profileLines(entry: ClauseEntry | undefined, kind: ClauseKind | undefined): Vector3[][] {
+  if (!entry || !kind) return [];
+  return kind.values
+    .filter((v) => v.kind === "profiles")
+    .flatMap((v) =>
+      (valueOf(entry, v) as Points[]).filter((p) => p.every(isNumbers)).map((p) => p.map(vector)),
+    );
+}
+
+/** Where a pointer's ray meets the plane or comes nearest to the line a handle moves in. */
+function follow(
+  view: Viewport,
+  x: number,
+  y: number,
+  h: Handle,
+  from: Vector3,
+  alt: boolean,
+): Vector3 | null {
+  const { ray } = view.ray(x, y);
+  const line = h.line ?? (alt ? h.normal : undefined);
+  if (line) {
+    const w = from.clone().sub(ray.origin);
+    const b = line.dot(ray.direction);
+    const scale = 1 - b * b;
+    if (scale < 1e-4) return null;
+    return from.clone().addScaledVector(line, (b * ray.direction.dot(w) - line.dot(w)) / scale);
+  }
+  let normal = h.normal ?? ray.direction;
+  if (Math.abs(normal.dot(ray.direction)) < 0.12) normal = ray.direction.clone();
+  return ray.intersectPlane(new Plane().setFromNormalAndCoplanarPoint(normal, from), new Vector3());
+}
+
+const MOST_HANDLES = 400;
+
+/** Handles of the clause at hand, over the view. They can be dragged, or moved with the arrow keys. */
+export function Handles({ view, kinds }: { view: Viewport; kinds: ClauseKind[] }) {
+  const active = useView((s) => s.active);
+  const entry = useLive((s) => s.statement?.clauses?.find((c) => c.id === active && !c.off));
+  const kind = kinds.find((k) => k.kind === entry?.kind);
+  const handles = useMemo(
+    () => (entry && kind ? handlesOf(entry, kind).slice(0, MOST_HANDLES) : []),
+    [entry, kind],
+  );
+  const buttons = useRef(new Map<string, HTMLButtonElement>());
+  const [tip, setTip] = useState<{ id: string; text: string } | null>(null);
+  const drag = useRef<{ handle: Handle; offset: Vector3; at: Vector3; moved: boolean } | null>(null);
+
+  useEffect(() => {
+    const place = () => {
+      const p = new Vector3();
+      for (const h of handles) {
+        const button = buttons.current.get(h.id);
+        if (!button) continue;
+        view.project(drag.current?.handle.id === h.id ? drag.current.at : h.place, p);
+        button.style.transform = `translate(${p.x}px, ${p.y}px)`;
+        button.style.visibility =
+          p.z < 1 && p.x > 0 && p.y > 0 && p.x < view.size.x && p.y < view.size.y ? "visible" : "hidden";
+      }
+    };
+    const listener = view.listen(place);
+    place();
+    return listener;
+  }, [handles, view]);
+
+  if (!entry) return null;
+  const preview = (h: Handle, to: Vector3) =>
+    channel.preview({ op: "set", clause: entry.id, ...h.moved(to) });
+  const commit = (h: Handle, to: Vector3) => channel.edit({ op: "set", clause: entry.id, ...h.moved(to) });
+  const local = (e: PointerEvent) => {
+    const box = view.element.getBoundingClientRect();
+    return [e.clientX - box.left, e.clientY - box.top] as const;
+  };
+  const down = (e: PointerEvent<HTMLButtonElement>, handle: Handle) => {
+    if (e.button !== 0) return;
+    e.currentTarget.setPointerCapture(e.pointerId);
+    const grabbed = follow(view, ...local(e), handle, handle.place, e.altKey) ?? handle.place;
+    drag.current = {
+      handle,
+      offset: handle.place.clone().sub(grabbed),
+      at: handle.place.clone(),
+      moved: false,
+    };
+  };
+  const move = (e: PointerEvent) => {
+    const d = drag.current;
+    if (!d) return;
+    const to = follow(view, ...local(e), d.handle, d.handle.place, e.altKey);
+    if (!to) return;
+    to.add(d.offset);
+    if (!d.moved && to.distanceTo(d.at) < 2 * view.metresPerPixel) return;
+    d.moved = true;
+    d.at = new Vector3(round(to.x), round(to.y), round(to.z));
+    setTip({ id: d.handle.id, text: d.handle.tip(d.at) });
+    preview(d.handle, d.at);
+    view.draw();
+  };
+  const end = async () => {
+    const d = drag.current;
+    setTip(null);
+    if (d?.moved) await commit(d.handle, d.at);
+    drag.current = null;
+    view.draw();
+  };
+  const key = (e: KeyboardEvent, h: Handle) => {
+    if (e.key === "Escape" && drag.current) {
+      drag.current = null;
+      setTip(null);
+      channel.settle();
+      view.draw();
+      return;
+    }
+    const size = e.shiftKey ? 0.01 : 0.1;
+    const steps: Record<string, [number, number]> = {
+      ArrowLeft: [-1, 0],
+      ArrowRight: [1, 0],
+      ArrowUp: [0, 1],
+      ArrowDown: [0, -1],
+    };
+    const s = steps[e.key];
+    if (!s) return;
+    e.preventDefault();
+    const to = h.place.clone();
+    if (h.line) to.addScaledVector(h.line, (s[0] + s[1]) * size);
+    else if (e.altKey && h.normal) to.addScaledVector(h.normal, (s[0] + s[1]) * size);
+    else {
+      const [across, up] = inPlane(h.normal ?? new Vector3(0, 0, 1));
+      to.addScaledVector(across, s[0] * size).addScaledVector(up, s[1] * size);
+    }
+    void commit(h, to);
+  };
+  return (
+    <div className="pointer-events-none absolute inset-0 overflow-hidden">
+      {handles.map((h) => (
+        <button
+          key={h.id}
+          ref={(b) => {
+            if (b) buttons.current.set(h.id, b);
+            else buttons.current.delete(h.id);
+          }}
+          type="button"
+          data-handle={h.id}
+          aria-label={`${h.label}: ${placeText(h.place)}. Arrow keys move it.`}
+          title={`${h.label}\n${placeText(h.place)}${h.normal && !h.square ? "\nAlt: out of its plane" : ""}`}
+          className="group pointer-events-auto absolute top-0 left-0 -mt-2.5 -ml-2.5 flex size-5 touch-none items-center justify-center !outline-offset-0"
+          onPointerDown={(e) => down(e, h)}
+          onPointerMove={move}
+          onPointerUp={() => void end()}
+          onPointerCancel={() => void end()}
+          onKeyDown={(e) => key(e, h)}
+        >
+          <span
+            className={`block border-2 border-plum bg-leaf group-hover:bg-plum ${h.square ? "size-2.5" : "size-3 rounded-full"}`}
+          />
+          {tip?.id === h.id && (
+            <span className="floating absolute bottom-6 px-2 py-0.5 text-xs whitespace-nowrap">
+              {tip.text}
+            </span>
+          )}
+        </button>
+      ))}
+    </div>
+  );
+}
+
+/** Two directions in a plane: one level, one as upright as can be. */
+function inPlane(normal: Vector3): [Vector3, Vector3] {
+  if (Math.abs(normal.z) > 0.99) return [new Vector3(1, 0, 0), new Vector3(0, 1, 0)];
+  const across = new Vector3(0, 0, 1).cross(normal).normalize();
+  if (across.x < 0 || (Math.abs(across.x) < 1e-9 && across.y < 0)) across.negate();
+  const up = new Vector3().crossVectors(normal, across).normalize();
+  return [across, up.z < 0 ? up.negate() : up];
+}

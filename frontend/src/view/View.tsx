@@ -1,0 +1,174 @@
+import { type PointerEvent, useCallback, useEffect, useMemo, useRef, useState } from "react";
+import { Box3, type Object3D, Vector3 } from "three";
+import { useLive } from "../live/live";
+import { item, type Layer, useView } from "../state/view";
+import { useClauseKinds } from "../workbench/StatementPanel";
+import { drawGround, type Ground } from "./ground";
+import { Handles, profileLines } from "./Handles";
+import { LegendBox } from "./LegendBox";
+import { type Legend, labelsToWrite, paint, placeOf, syncLayers, THING_OF_LAYER } from "./model";
+import { drawOverlay, type Measure } from "./overlay";
+import { ViewBar } from "./ViewBar";
+import { Viewport } from "./viewport";
+
+let theViewport: Viewport | null = null;
+
+/** The one viewport; it moves from screen to screen, so that nothing is drawn anew. */
+export function viewport(): Viewport {
+  theViewport ??= new Viewport();
+  return theViewport;
+}
+
+let ground: { object: Object3D; info: Ground; key: string } | null = null;
+
+function layGround(view: Viewport) {
+  if (view.extent.isEmpty()) return;
+  const { min, max } = view.extent;
+  const key =
+    [min.x, min.y, max.x, max.y].map((c) => Math.round(c / 5)).join() + Math.round(Math.min(min.z, 0) * 10);
+  if (ground?.key === key) return;
+  if (ground) view.scene.remove(ground.object);
+  const info = drawGround(view.extent);
+  ground = { object: info.object, info, key };
+  view.scene.add(info.object);
+}
+
+const CLICK_PIXELS = 4;
+const SNAP_PIXELS = 14;
+
+/** The view of the model, with its bar, legend, handles and what is written over it. */
+export function View({ handles = true }: { handles?: boolean }) {
+  const host = useRef<HTMLDivElement>(null);
+  const overlay = useRef<HTMLCanvasElement>(null);
+  const view = viewport();
+  const kinds = useClauseKinds();
+  const { shown, colourBy, selected, look, cut, tool, lit, goTo, active } = useView();
+  const { outcomes, statement, project } = useLive();
+  const [legend, setLegend] = useState<Legend | null>(null);
+  const [measure, setMeasure] = useState<Measure | null>(null);
+  const pressed = useRef<{ x: number; y: number } | null>(null);
+
+  useEffect(() => {
+    view.draw();
+    return () => view.element.remove();
+  }, [view]);
+
+  // biome-ignore lint/correctness/useExhaustiveDependencies: outcomes and statement are what the geometry hangs on
+  useEffect(() => {
+    const first = syncLayers(view, useLive.getState(), shown);
+    layGround(view);
+    setLegend(paint(view, useLive.getState(), colourBy, selected));
+    if (first) view.look(useView.getState().look);
+    view.draw();
+  }, [view, outcomes, statement, shown, colourBy, selected]);
+
+  // biome-ignore lint/correctness/useExhaustiveDependencies: a cut follows the model's extent
+  useEffect(() => view.cut(cut?.axis ?? null, cut?.share ?? 0), [view, cut, outcomes]);
+  useEffect(() => view.look(look), [view, look]);
+  useEffect(() => setMeasure(null), []);
+  useEffect(() => {
+    for (const name of view.layerNames())
+      view.tint(view.layer(name)!.object, lit !== null && name.startsWith(`${lit}/`));
+  }, [view, lit]);
+  useEffect(() => {
+    if (!goTo) return;
+    const box = new Box3();
+    for (const id of goTo.items.slice(0, 200)) {
+      const place = placeOf(useLive.getState(), id);
+      if (place) box.expandByPoint(place);
+    }
+    if (goTo.at) box.expandByPoint(new Vector3(...goTo.at));
+    if (!box.isEmpty()) view.fit(box.expandByScalar(2.5));
+  }, [view, goTo]);
+
+  const labels = useMemo(
+    () => labelsToWrite({ ...useLive.getState(), outcomes }, shown, selected),
+    [outcomes, shown, selected],
+  );
+  const lines = useMemo(() => {
+    const entry = handles ? statement?.clauses?.find((c) => c.id === active && !c.off) : undefined;
+    return profileLines(
+      entry,
+      kinds.find((k) => k.kind === entry?.kind),
+    );
+  }, [statement, active, kinds, handles]);
+  useEffect(() => {
+    const write = () =>
+      overlay.current && drawOverlay(overlay.current, view, labels, lines, ground?.info ?? null, measure);
+    const stop = view.listen(write);
+    view.draw();
+    return stop;
+  }, [view, labels, lines, measure]);
+
+  const local = (e: PointerEvent) => {
+    const box = view.element.getBoundingClientRect();
+    return [e.clientX - box.left, e.clientY - box.top] as const;
+  };
+  const snapped = useCallback(
+    (x: number, y: number): Vector3 | null => {
+      let best: Vector3 | null = null;
+      let nearest = SNAP_PIXELS;
+      const p = new Vector3();
+      for (const o of Object.values(useLive.getState().outcomes)) {
+        const data = useLive.getState().geometry.get(o.key);
+        if (!data || (data.layer !== "frame" && data.layer !== "net")) continue;
+        const positions = data.arrays.positions!;
+        for (let i = 0; i < positions.length; i += 3) {
+          const place = new Vector3(positions[i], positions[i + 1], positions[i + 2]);
+          view.project(place, p);
+          const away = Math.hypot(p.x - x, p.y - y);
+          if (away < nearest && p.z < 1) [best, nearest] = [place, away];
+        }
+      }
+      return best ?? view.pick(x, y)?.point ?? null;
+    },
+    [view],
+  );
+  const up = (e: PointerEvent) => {
+    const from = pressed.current;
+    pressed.current = null;
+    if (!from || Math.hypot(e.clientX - from.x, e.clientY - from.y) > CLICK_PIXELS || e.button !== 0) return;
+    const [x, y] = local(e);
+    if (tool === "measure") {
+      const place = snapped(x, y);
+      if (place) setMeasure((m) => (!m || m.to ? { from: place, to: null } : { ...m, to: place }));
+      return;
+    }
+    const hit = view.pick(x, y);
+    const add = e.shiftKey || e.ctrlKey || e.metaKey;
+    if (!hit) {
+      if (!add) useView.getState().select([]);
+      return;
+    }
+    const [clause, layer] = hit.layer.split("/") as [string, Layer];
+    const thing = THING_OF_LAYER[layer];
+    if (thing) useView.getState().select([item(clause, thing, hit.thing)], add);
+  };
+
+  const empty = statement && !(statement.clauses ?? []).length;
+  return (
+    <div className="relative h-full min-w-0 overflow-hidden bg-ground" ref={host} data-testid="view">
+      <div
+        className={`absolute inset-0 ${tool === "measure" ? "[&_canvas]:cursor-crosshair" : ""}`}
+        role="img"
+        aria-label="The model"
+        ref={(div) => {
+          div?.append(view.element);
+        }}
+        onPointerDownCapture={(e) => {
+          pressed.current = { x: e.clientX, y: e.clientY };
+        }}
+        onPointerUpCapture={up}
+      />
+      <canvas ref={overlay} className="pointer-events-none absolute inset-0 size-full" />
+      {handles && <Handles view={view} kinds={kinds} />}
+      <ViewBar view={view} measuring={measure} />
+      {legend && <LegendBox legend={legend} />}
+      {empty && (
+        <p className="absolute inset-x-0 top-1/2 text-center font-serif text-lg text-soft">
+          Nothing to see yet: add a shape at the left.
+        </p>
+      )}
+    </div>
+  );
+}

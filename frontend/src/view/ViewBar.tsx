@@ -1,0 +1,130 @@
+import { Popover } from "radix-ui";
+import { type ColourBy, LAYERS, type Layer, type Look, useView } from "../state/view";
+import { Button } from "../ui/Button";
+import { ChoiceEntries, Menu } from "../ui/Menu";
+import type { Measure } from "./overlay";
+import type { Viewport } from "./viewport";
+
+const LOOKS: { key: Look; title: string }[] = [
+  { key: "oblique", title: "Oblique" },
+  { key: "plan", title: "Plan" },
+  { key: "x", title: "Along x" },
+  { key: "y", title: "Along y" },
+];
+const LAYER_TITLES: Record<Layer, string> = {
+  surface: "Surface",
+  net: "Net",
+  members: "Members",
+  nodes: "Nodes",
+  panels: "Panels",
+  labels: "Labels",
+};
+const COLOURS: { key: ColourBy; title: string }[] = [
+  { key: "none", title: "material" },
+  { key: "length", title: "member length" },
+  { key: "flatness", title: "panel flatness" },
+];
+
+/** What is shown and from where, in words along the view's foot. */
+export function ViewBar({ view, measuring }: { view: Viewport; measuring: Measure | null }) {
+  const { shown, toggle, look, set, colourBy, tool, cut } = useView();
+  return (
+    <div className="absolute inset-x-0 bottom-0 flex flex-wrap items-center gap-x-1 bg-leaf/85 px-2 py-1 text-[13px]">
+      {LOOKS.map((l) => (
+        <button
+          key={l.key}
+          type="button"
+          aria-pressed={look === l.key}
+          className={`rounded-sm px-1.5 py-0.5 ${look === l.key ? "bg-plum-pale text-plum" : "hover:text-plum"}`}
+          onClick={() => (look === l.key ? view.look(l.key) : set({ look: l.key }))}
+        >
+          {l.title}
+        </button>
+      ))}
+      <button type="button" className="rounded-sm px-1.5 py-0.5 hover:text-plum" onClick={() => view.fit()}>
+        Whole model
+      </button>
+      <span className="mx-1 h-4 w-px bg-rule" />
+      <Popover.Root>
+        <Popover.Trigger asChild>
+          <button type="button" className="live !font-normal">
+            Shown
+          </button>
+        </Popover.Trigger>
+        <Popover.Portal>
+          <Popover.Content className="floating px-3 py-2" side="top" sideOffset={6} collisionPadding={8}>
+            {LAYERS.map((layer) => (
+              <label key={layer} className="flex items-center gap-2 py-0.5">
+                <input
+                  type="checkbox"
+                  className="accent-plum"
+                  checked={shown[layer]}
+                  onChange={() => toggle(layer)}
+                />
+                {LAYER_TITLES[layer]}
+              </label>
+            ))}
+          </Popover.Content>
+        </Popover.Portal>
+      </Popover.Root>
+      <span className="ml-2 text-soft">coloured by</span>
+      <Menu
+        trigger={
+          <button type="button" className="live !font-normal" data-value="colour-by">
+            {COLOURS.find((c) => c.key === colourBy)?.title}
+          </button>
+        }
+      >
+        <ChoiceEntries
+          value={colourBy}
+          choices={COLOURS}
+          onChoose={(key) => set({ colourBy: key as ColourBy })}
+        />
+      </Menu>
+      <span className="mx-1 h-4 w-px bg-rule" />
+      <Menu
+        trigger={
+          <button type="button" className="live !font-normal" data-value="cut">
+            {cut ? `cut across ${cut.axis}` : "no cut"}
+          </button>
+        }
+      >
+        <ChoiceEntries
+          value={cut?.axis ?? ""}
+          choices={[
+            { key: "", title: "no cut" },
+            ...["x", "y", "z"].map((a) => ({ key: a, title: `cut across ${a}` })),
+          ]}
+          onChoose={(axis) =>
+            set({ cut: axis ? { axis: axis as "x" | "y" | "z", share: cut?.share ?? 0.5 } : null })
+          }
+        />
+      </Menu>
+      {cut && (
+        <input
+          type="range"
+          aria-label="Place of the cut"
+          className="w-24 accent-plum"
+          min={0}
+          max={1}
+          step={0.005}
+          value={cut.share}
+          onChange={(e) => set({ cut: { ...cut, share: Number(e.target.value) } })}
+        />
+      )}
+      <Button
+        tone="quiet"
+        aria-pressed={tool === "measure"}
+        className={`!py-0.5 ${tool === "measure" ? "bg-plum-pale text-plum" : ""}`}
+        onClick={() => set({ tool: tool === "measure" ? "pick" : "measure" })}
+      >
+        Measure
+      </Button>
+      {tool === "measure" && (
+        <span className="text-soft">
+          {measuring && !measuring.to ? "now the second place" : "click two places; nodes are caught"}
+        </span>
+      )}
+    </div>
+  );
+}

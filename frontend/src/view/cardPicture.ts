@@ -1,0 +1,23 @@
+import { useEffect } from "react";
+import { useLive } from "../live/live";
+import { viewport } from "./View";
+
+const QUIET_MS = 2500;
+
+/** Sends a picture for the project's card once things have been quiet for a while. */
+export function useCardPicture() {
+  const { busy, head, project, outcomes } = useLive();
+  useEffect(() => {
+    if (busy || !project || !Object.values(outcomes).some((o) => o.status === "done")) return;
+    const timer = setTimeout(async () => {
+      if (!viewport().element.isConnected) return;
+      const picture = await viewport().picture(480, 300);
+      if (picture && useLive.getState().project === project)
+        await fetch(`/api/projects/${project}/picture`, { method: "PUT", body: picture }).catch(
+          () => undefined,
+        );
+    }, QUIET_MS);
+    return () => clearTimeout(timer);
+    // biome-ignore lint/correctness/useExhaustiveDependencies: a change of the head starts it anew
+  }, [busy, project, outcomes]);
+}

@@ -1,0 +1,284 @@
+/** Objects that draw what the server sent, one builder a layer. */
+import {
+  BufferAttribute,
+  BufferGeometry,
+  Color,
+  DoubleSide,
+  Group,
+  IcosahedronGeometry,
+  InstancedMesh,
+  LineBasicMaterial,
+  LineSegments,
+  Matrix4,
+  Mesh,
+  MeshLambertMaterial,
+  type Object3D,
+  Vector3,
+} from "three";
+import type { Numbers, SectionShape, Shown } from "../live/decode";
+import { PALETTE } from "./palette";
+
+/** What a drawn object knows of the things in it. */
+export interface Drawn {
+  object: Object3D;
+  /** Gives each thing its colour; `null` stands for its own. */
+  paint: (colours: (Color | null)[] | null) => void;
+  /** Number of the thing a ray hit. */
+  hit?: (instance: number | undefined, face: number | undefined, mesh: Object3D) => number;
+}
+
+const bit = (bits: Numbers, i: number) => (bits[i >> 3]! >> (i & 7)) & 1;
+
+export const at = (positions: Numbers, i: number, into = new Vector3()) =>
+  into.set(positions[3 * i]!, positions[3 * i + 1]!, positions[3 * i + 2]!);
+
+function unfold(bytes: Numbers, i: number, into: Vector3): Vector3 {
+  const x = bytes[2 * i]! / 127;
+  const y = bytes[2 * i + 1]! / 127;
+  const z = 1 - Math.abs(x) - Math.abs(y);
+  const t = Math.max(-z, 0);
+  return into.set(x - Math.sign(x || 1) * t, y - Math.sign(y || 1) * t, z).normalize();
+}
+
+/** A section drawn along x from 0 to 1. */
+function bar(section: SectionShape): BufferGeometry {
+  const n = section.outline.length;
+  const positions: number[] = [];
+  const normals: number[] = [];
+  const index: number[] = [];
+  section.outline.forEach(([y, z], k) => {
+    const [y1, z1] = section.outline[(k + 1) % n]!;
+    const flat: [number, number] = [z1 - z, y - y1];
+    for (const [py, pz] of [
+      [y, z],
+      [y1, z1],
+    ] as const)
+      for (const x of [0, 1]) {
+        positions.push(x, py, pz);
+        const [ny, nz] = section.round ? [py, pz] : flat;
+        const size = Math.hypot(ny, nz) || 1;
+        normals.push(0, ny / size, nz / size);
+      }
+    const b = 4 * k;
+    index.push(b, b + 2, b + 3, b, b + 3, b + 1);
+  });
+  for (const x of [0, 1]) {
+    const base = positions.length / 3;
+    for (const [y, z] of section.outline) {
+      positions.push(x, y, z);
+      normals.push(x ? 1 : -1, 0, 0);
+    }
+    for (let k = 1; k + 1 < n; k++)
+      index.push(base, x ? base + k : base + k + 1, x ? base + k + 1 : base + k);
+  }
+  const geometry = new BufferGeometry();
+  geometry.setAttribute("position", new BufferAttribute(new Float32Array(positions), 3));
+  geometry.setAttribute("normal", new BufferAttribute(new Float32Array(normals), 3));
+  geometry.setIndex(index);
+  return geometry;
+}
+
+/** Members as their real sections, cut back at the nodes. */
+export function drawMembers(shown: Shown): Drawn {
+  const { positions, members, setBacks, ups, sectionOf } = shown.arrays as Record<string, Numbers>;
+  const sections = shown.meta.sections ?? [];
+  const count = members!.length / 2;
+  const group = new Group();
+  const own: Color[] = [];
+  const meshes = sections.map((section, s) => {
+    const mine: number[] = [];
+    for (let m = 0; m < count; m++) if ((sections.length > 1 ? bit(sectionOf!, m) : 0) === s) mine.push(m);
+    const mesh = new InstancedMesh(bar(section), new MeshLambertMaterial(), mine.length);
+    const [a, b, axis, up, side] = [
+      new Vector3(),
+      new Vector3(),
+      new Vector3(),
+      new Vector3(),
+      new Vector3(),
+    ];
+    const matrix = new Matrix4();
+    const colour = new Color(s === 0 ? PALETTE.member : PALETTE.edge);
+    mine.forEach((m, k) => {
+      at(positions!, members![2 * m]!, a);
+      at(positions!, members![2 * m + 1]!, b);
+      axis.subVectors(b, a);
+      const length = axis.length();
+      axis.divideScalar(length);
+      unfold(ups!, m, up);
+      up.addScaledVector(axis, -up.dot(axis)).normalize();
+      side.crossVectors(up, axis);
+      const [from, to] = [setBacks![2 * m]! / 1e4, setBacks![2 * m + 1]! / 1e4];
+      a.addScaledVector(axis, from).addScaledVector(up, section.lift);
+      matrix.makeBasis(axis.multiplyScalar(Math.max(length - from - to, 0)), side, up).setPosition(a);
+      mesh.setMatrixAt(k, matrix);
+      mesh.setColorAt(k, colour);
+      own[m] = colour;
+    });
+    mesh.userData.things = mine;
+    mesh.computeBoundingSphere();
+    group.add(mesh);
+    return mesh;
+  });
+  return {
+    object: group,
+    paint: (colours) => {
+      for (const mesh of meshes) {
+        (mesh.userData.things as number[]).forEach((m, k) => {
+          mesh.setColorAt(k, colours?.[m] ?? own[m]!);
+        });
+        if (mesh.instanceColor) mesh.instanceColor.needsUpdate = true;
+      }
+    },
+    hit: (instance, _, mesh) => (mesh.userData.things as number[])[instance ?? 0] ?? 0,
+  };
+}
+
+export function drawNodes(shown: Shown): Drawn {
+  const positions = shown.arrays.positions!;
+  const count = positions.length / 3;
+  const size = Math.max(
+    ...(shown.meta.sections ?? []).flatMap((s) => s.outline.map(([y, z]) => Math.hypot(y, z))),
+    0.02,
+  );
+  const mesh = new InstancedMesh(new IcosahedronGeometry(size * 1.25, 1), new MeshLambertMaterial(), count);
+  const matrix = new Matrix4();
+  const own = new Color(PALETTE.node);
+  const lift = shown.meta.sections?.[0]?.lift ?? 0;
+  for (let i = 0; i < count; i++) {
+    mesh.setMatrixAt(
+      i,
+      matrix.makeTranslation(positions[3 * i]!, positions[3 * i + 1]!, positions[3 * i + 2]! + lift / 2),
+    );
+    mesh.setColorAt(i, own);
+  }
+  mesh.computeBoundingSphere();
+  return {
+    object: mesh,
+    paint: (colours) => {
+      for (let i = 0; i < count; i++) mesh.setColorAt(i, colours?.[i] ?? own);
+      if (mesh.instanceColor) mesh.instanceColor.needsUpdate = true;
+    },
+    hit: (instance) => instance ?? 0,
+  };
+}
+
+const SHRINK = 0.985;
+
+/** Panels, each drawn a little smaller than its cell so that the joints show. */
+export function drawPanels(shown: Shown): Drawn {
+  const { positions, corners, counts } = shown.arrays as Record<string, Numbers>;
+  const vertices: number[] = [];
+  const owner: number[] = [];
+  const centre = new Vector3();
+  const p = new Vector3();
+  let start = 0;
+  for (let i = 0; i < counts!.length; i++) {
+    const n = counts![i]!;
+    centre.set(0, 0, 0);
+    for (let k = 0; k < n; k++) centre.addScaledVector(at(positions!, corners![start + k]!, p), 1 / n);
+    for (let k = 1; k + 1 < n; k++) {
+      for (const c of [0, k, k + 1]) {
+        at(positions!, corners![start + c]!, p)
+          .sub(centre)
+          .multiplyScalar(SHRINK)
+          .add(centre);
+        vertices.push(p.x, p.y, p.z);
+      }
+      owner.push(i);
+    }
+    start += n;
+  }
+  const geometry = new BufferGeometry();
+  geometry.setAttribute("position", new BufferAttribute(new Float32Array(vertices), 3));
+  const colours = new BufferAttribute(new Float32Array(vertices.length), 3);
+  geometry.setAttribute("color", colours);
+  geometry.computeVertexNormals();
+  const mesh = new Mesh(
+    geometry,
+    new MeshLambertMaterial({
+      vertexColors: true,
+      side: DoubleSide,
+      transparent: true,
+      opacity: 0.72,
+      depthWrite: false,
+    }),
+  );
+  mesh.renderOrder = 1;
+  const own = new Color(PALETTE.panel);
+  const paint = (given: (Color | null)[] | null) => {
+    owner.forEach((i, t) => {
+      const c = given?.[i] ?? own;
+      for (let k = 0; k < 3; k++) colours.setXYZ(3 * t + k, c.r, c.g, c.b);
+    });
+    colours.needsUpdate = true;
+  };
+  paint(null);
+  return { object: mesh, paint, hit: (_, face) => owner[face ?? 0] ?? 0 };
+}
+
+export function drawNet(shown: Shown): Drawn {
+  const { positions, edges, border } = shown.arrays as Record<string, Numbers>;
+  const geometry = new BufferGeometry();
+  geometry.setAttribute("position", new BufferAttribute(positions as Float32Array, 3));
+  const [inner, outer]: [number[], number[]] = [[], []];
+  for (let e = 0; e < edges!.length / 2; e++)
+    (bit(border!, e) ? outer : inner).push(edges![2 * e]!, edges![2 * e + 1]!);
+  const group = new Group();
+  for (const [index, colour] of [
+    [inner, PALETTE.member],
+    [outer, PALETTE.plum],
+  ] as const) {
+    const part = geometry.clone();
+    part.setIndex([...index]);
+    group.add(new LineSegments(part, new LineBasicMaterial({ color: colour })));
+  }
+  return { object: group, paint: () => {} };
+}
+
+const LINE_EVERY = 6;
+
+/** The surface with even lines of u and v. */
+export function drawSurface(shown: Shown): Drawn {
+  const { positions, normals } = shown.arrays as Record<string, Numbers>;
+  const n = shown.meta.lines ?? 2;
+  const index: number[] = [];
+  const lines: number[] = [];
+  for (let i = 0; i < n; i++)
+    for (let j = 0; j < n; j++) {
+      const a = i * n + j;
+      if (i + 1 < n && j + 1 < n) index.push(a, a + n, a + n + 1, a, a + n + 1, a + 1);
+      if (i % LINE_EVERY === 0 && j + 1 < n) lines.push(a, a + 1);
+      if (j % LINE_EVERY === 0 && i + 1 < n) lines.push(a, a + n);
+    }
+  const geometry = new BufferGeometry();
+  geometry.setAttribute("position", new BufferAttribute(positions as Float32Array, 3));
+  geometry.setAttribute("normal", new BufferAttribute(normals as Int8Array, 3, true));
+  geometry.setIndex(index);
+  const material = new MeshLambertMaterial({
+    color: PALETTE.surface,
+    side: DoubleSide,
+    polygonOffset: true,
+    polygonOffsetFactor: 1,
+    polygonOffsetUnits: 1,
+  });
+  const wires = new BufferGeometry();
+  wires.setAttribute("position", new BufferAttribute(positions as Float32Array, 3));
+  wires.setIndex(lines);
+  const group = new Group();
+  group.add(
+    new Mesh(geometry, material),
+    new LineSegments(wires, new LineBasicMaterial({ color: "#9a927a" })),
+  );
+  return { object: group, paint: () => {} };
+}
+
+/** Lets go of what an object holds on the graphics side. */
+export function dispose(object: Object3D) {
+  object.traverse((o) => {
+    if (o instanceof Mesh || o instanceof LineSegments) {
+      o.geometry.dispose();
+      (o.material as MeshLambertMaterial).dispose();
+    }
+    if (o instanceof InstancedMesh) o.dispose();
+  });
+}

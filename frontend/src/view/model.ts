@@ -1,0 +1,232 @@
+/** Keeps what the view draws in step with what the server said. */
+import { Box3, Color, Vector3 } from "three";
+import type { Shown } from "../live/decode";
+import type { Live } from "../live/live";
+import { type ColourBy, type Item, item, type Layer, parts, type Thing } from "../state/view";
+import { at, type Drawn, drawMembers, drawNet, drawNodes, drawPanels, drawSurface } from "./layers";
+import type { Label } from "./overlay";
+import { extent, PALETTE, rampColours } from "./palette";
+import type { Viewport } from "./viewport";
+
+/** Which layers the geometry of a clause can be drawn as. */
+const DRAW: Record<string, Partial<Record<Layer, (s: Shown) => Drawn>>> = {
+  surface: { surface: drawSurface },
+  net: { net: drawNet },
+  frame: { members: drawMembers, nodes: drawNodes },
+  panels: { panels: drawPanels },
+};
+export const THING_OF_LAYER: Partial<Record<Layer, Thing>> = {
+  members: "member",
+  nodes: "node",
+  panels: "panel",
+};
+const COLOURED: Record<
+  Exclude<ColourBy, "none">,
+  { layer: Layer; measure: string; scale: number; unit: string; title: string }
+> = {
+  length: { layer: "members", measure: "length", scale: 1, unit: "m", title: "Member length, node to node" },
+  flatness: { layer: "panels", measure: "flatness", scale: 1000, unit: "mm", title: "Panel flatness" },
+};
+
+export interface Legend {
+  title: string;
+  unit: string;
+  low: number;
+  high: number;
+}
+
+interface Source {
+  clause: string;
+  shown: Shown;
+}
+
+function sources(live: Live): Source[] {
+  return (live.statement?.clauses ?? []).flatMap((c) => {
+    const outcome = live.outcomes[c.id];
+    const shown = outcome?.status === "done" && !c.off ? live.geometry.get(outcome.key) : undefined;
+    return shown ? [{ clause: c.id, shown }] : [];
+  });
+}
+
+const drawnKeys = new WeakMap<Viewport, Map<string, string>>();
+
+/** Draws the layers asked for, anew only where their geometry changed. Tells whether there was nothing before. */
+export function syncLayers(view: Viewport, live: Live, wanted: Record<Layer, boolean>): boolean {
+  const have = drawnKeys.get(view) ?? new Map<string, string>();
+  drawnKeys.set(view, have);
+  const first = view.extent.isEmpty();
+  const box = new Box3();
+  const keep = new Set<string>();
+  const all = sources(live);
+  const frames = all.some((s) => s.shown.layer === "frame");
+  for (const { clause, shown } of all) {
+    const positions = shown.arrays.positions;
+    if (positions && (shown.layer !== "surface" || all.length === 1))
+      box.union(new Box3().setFromArray(positions as Float32Array));
+    for (const [layer, draw] of Object.entries(DRAW[shown.layer] ?? {})) {
+      // Before there is a frame, the net and the shape stand for it.
+      const standsIn = !frames && (layer === "net" || layer === "surface");
+      if (!wanted[layer as Layer] && !standsIn) continue;
+      const name = `${clause}/${layer}`;
+      keep.add(name);
+      if (have.get(name) === shown.key) continue;
+      view.setLayer(name, draw(shown));
+      have.set(name, shown.key);
+    }
+  }
+  for (const name of [...have.keys()])
+    if (!keep.has(name)) {
+      view.setLayer(name, null);
+      have.delete(name);
+    }
+  view.extent = box;
+  return first && !box.isEmpty();
+}
+
+/** Colours by a figure, picked things in plum; gives the legend. */
+export function paint(
+  view: Viewport,
+  live: Live,
+  colourBy: ColourBy,
+  selected: ReadonlySet<Item>,
+): Legend | null {
+  const picked = new Map<string, number[]>();
+  for (const id of selected) {
+    const { clause, kind, index } = parts(id);
+    const key = `${clause}/${kind}`;
+    picked.set(key, [...(picked.get(key) ?? []), index]);
+  }
+  const by = colourBy === "none" ? null : COLOURED[colourBy];
+  let legend: Legend | null = null;
+  for (const { clause, shown } of sources(live))
+    for (const layer of Object.keys(DRAW[shown.layer] ?? {}) as Layer[]) {
+      const drawn = view.layer(`${clause}/${layer}`);
+      const thing = THING_OF_LAYER[layer];
+      if (!drawn || !thing) continue;
+      let colours: (Color | null)[] | null = null;
+      const values = by?.layer === layer ? live.measures.get(shown.key)?.arrays[by.measure] : undefined;
+      if (by && values) {
+        const [low, high] = extent(values);
+        colours = rampColours(values, low, high);
+        legend = { title: by.title, unit: by.unit, low: low * by.scale, high: high * by.scale };
+      }
+      const plum = new Color(PALETTE.plum);
+      const mine = picked.get(`${clause}/${thing}`);
+      if (mine) {
+        colours = colours ? [...colours] : [];
+        for (const i of mine) colours[i] = plum;
+      }
+      drawn.paint(colours);
+    }
+  view.draw();
+  return legend;
+}
+
+interface Naming {
+  frame: string;
+  panels: string;
+  shown: Shown;
+}
+
+function namings(live: Live): Naming[] {
+  return sources(live)
+    .filter((s) => s.shown.layer === "labels")
+    .map((s) => ({
+      frame: live.outcomes[s.clause]!.inputs.frame ?? "",
+      panels: live.outcomes[s.clause]!.inputs.panels ?? "",
+      shown: s.shown,
+    }));
+}
+
+function nameIn(naming: Naming, thing: Thing, index: number): string {
+  const { arrays, meta } = naming.shown;
+  const number = arrays[thing]?.[index];
+  const border = thing === "member" && (arrays.border![index >> 3]! >> (index & 7)) & 1;
+  return `${meta.prefixes?.[border ? "edge" : thing] ?? ""}${number}`;
+}
+
+/** The label of a thing, or what it is when it has none. */
+export function labelOf(live: Live, id: Item): string {
+  const { clause, kind, index } = parts(id);
+  const naming = namings(live).find((n) => (kind === "panel" ? n.panels : n.frame) === clause);
+  return naming ? nameIn(naming, kind, index) : `${kind} ${index + 1}`;
+}
+
+/** The thing of a label, if there is one. */
+export function itemOf(live: Live, label: string): Item | null {
+  const wanted = label.trim().toUpperCase();
+  for (const naming of namings(live))
+    for (const thing of ["node", "member", "panel"] as const) {
+      const count = naming.shown.arrays[thing]?.length ?? 0;
+      for (let i = 0; i < count; i++)
+        if (nameIn(naming, thing, i) === wanted)
+          return item(thing === "panel" ? naming.panels : naming.frame, thing, i);
+    }
+  return null;
+}
+
+/** Where a thing is: the middle of its corners. */
+export function placeOf(live: Live, id: Item): Vector3 | null {
+  const { clause, kind, index } = parts(id);
+  const shown = live.geometry.get(live.outcomes[clause]?.key ?? "");
+  if (!shown?.arrays.positions) return null;
+  const { positions, members, corners, counts } = shown.arrays;
+  let ends: number[] = [index];
+  if (kind === "member" && members) ends = [members[2 * index]!, members[2 * index + 1]!];
+  if (kind === "panel" && corners && counts) {
+    let start = 0;
+    for (let i = 0; i < index; i++) start += counts[i]!;
+    ends = Array.from({ length: counts[index] ?? 0 }, (_, k) => corners[start + k]!);
+  }
+  const middle = new Vector3();
+  for (const e of ends) middle.addScaledVector(at(positions, e), 1 / ends.length);
+  return middle;
+}
+
+const LABELS_SHOWN = 6000;
+
+/** Labels to write: of all drawn things when asked for, and of what is picked. */
+export function labelsToWrite(
+  live: Live,
+  shown: Record<Layer, boolean>,
+  selected: ReadonlySet<Item>,
+): Label[] {
+  const out: Label[] = [];
+  if (shown.labels)
+    for (const naming of namings(live))
+      for (const [layer, thing] of Object.entries(THING_OF_LAYER) as [Layer, Thing][]) {
+        if (!shown[layer]) continue;
+        const clause = thing === "panel" ? naming.panels : naming.frame;
+        out.push(
+          ...allPlaces(live, clause, thing).map((place, i) => ({ text: nameIn(naming, thing, i), place })),
+        );
+        if (out.length > LABELS_SHOWN) return out.slice(0, LABELS_SHOWN);
+      }
+  for (const id of [...selected].slice(0, 40)) {
+    const place = placeOf(live, id);
+    if (place) out.push({ text: labelOf(live, id), place, strong: true });
+  }
+  return out;
+}
+
+function allPlaces(live: Live, clause: string, thing: Thing): Vector3[] {
+  const shown = live.geometry.get(live.outcomes[clause]?.key ?? "");
+  const { positions, members, corners, counts } = shown?.arrays ?? {};
+  if (!positions) return [];
+  if (thing === "node") return Array.from({ length: positions.length / 3 }, (_, i) => at(positions, i));
+  if (thing === "member" && members)
+    return Array.from({ length: members.length / 2 }, (_, i) =>
+      at(positions, members[2 * i]!)
+        .add(at(positions, members[2 * i + 1]!))
+        .multiplyScalar(0.5),
+    );
+  const out: Vector3[] = [];
+  let start = 0;
+  for (const n of counts ?? []) {
+    const middle = new Vector3();
+    for (let k = 0; k < n; k++) middle.addScaledVector(at(positions, corners![start + k]!), 1 / n);
+    out.push(middle);
+    start += n;
+  }
+  return out;
+}

@@ -1,0 +1,191 @@
+/** What is written over the picture: labels, metric ticks, scale bar and a measured distance. */
+import { Vector3 } from "three";
+import type { Ground } from "./ground";
+import { PALETTE } from "./palette";
+import type { Viewport } from "./viewport";
+
+export interface Label {
+  text: string;
+  place: Vector3;
+  strong?: boolean;
+}
+
+export interface Measure {
+  from: Vector3;
+  to: Vector3 | null;
+}
+
+const FONT = "12px 'JetBrains Mono Variable', monospace";
+const CELL = 15;
+
+export function drawOverlay(
+  canvas: HTMLCanvasElement,
+  view: Viewport,
+  labels: Label[],
+  lines: Vector3[][],
+  ground: Ground | null,
+  measure: Measure | null,
+) {
+  const scale = Math.min(window.devicePixelRatio, 2);
+  const [w, h] = [view.size.x, view.size.y];
+  if (canvas.width !== Math.round(w * scale) || canvas.height !== Math.round(h * scale)) {
+    canvas.width = Math.round(w * scale);
+    canvas.height = Math.round(h * scale);
+  }
+  const pen = canvas.getContext("2d");
+  if (!pen) return;
+  pen.setTransform(scale, 0, 0, scale, 0, 0);
+  pen.clearRect(0, 0, w, h);
+  pen.textBaseline = "middle";
+  if (view.isParallel) edgeTicks(pen, view);
+  else if (ground) groundTicks(pen, view, ground);
+  profileLines(pen, view, lines);
+  writeLabels(pen, view, labels);
+  if (measure) writeMeasure(pen, view, measure);
+}
+
+function profileLines(pen: CanvasRenderingContext2D, view: Viewport, lines: Vector3[][]) {
+  pen.strokeStyle = PALETTE.plum;
+  pen.lineWidth = 1.2;
+  pen.setLineDash([5, 4]);
+  for (const line of lines) {
+    pen.beginPath();
+    for (const [i, place] of line.entries()) {
+      const p = view.project(place);
+      if (i) pen.lineTo(p.x, p.y);
+      else pen.moveTo(p.x, p.y);
+    }
+    pen.stroke();
+  }
+  pen.setLineDash([]);
+}
+
+function writeLabels(pen: CanvasRenderingContext2D, view: Viewport, labels: Label[]) {
+  pen.font = FONT;
+  pen.textAlign = "center";
+  const taken = new Set<string>();
+  const p = new Vector3();
+  const sorted = [...labels].sort((a, b) => Number(b.strong ?? false) - Number(a.strong ?? false));
+  for (const label of sorted) {
+    view.project(label.place, p);
+    if (p.z > 1 || p.x < 0 || p.y < 0 || p.x > view.size.x || p.y > view.size.y) continue;
+    const width = label.text.length * 7.3;
+    const cells: string[] = [];
+    for (let x = Math.floor((p.x - width / 2) / CELL); x <= Math.floor((p.x + width / 2) / CELL); x++)
+      cells.push(`${x},${Math.floor(p.y / CELL)}`);
+    if (cells.some((c) => taken.has(c))) continue;
+    for (const c of cells) taken.add(c);
+    pen.fillStyle = label.strong ? "rgba(240,223,232,.95)" : "rgba(253,250,242,.82)";
+    pen.fillRect(p.x - width / 2 - 2, p.y - 8, width + 4, 16);
+    pen.fillStyle = label.strong ? PALETTE.plum : PALETTE.ink;
+    pen.fillText(label.text, p.x, p.y + 0.5);
+  }
+}
+
+/** A round length near `metres`: 1, 2 or 5 times a power of ten. */
+export function roundLength(metres: number): number {
+  const power = 10 ** Math.floor(Math.log10(metres));
+  const share = metres / power;
+  return power * (share >= 5 ? 5 : share >= 2 ? 2 : 1);
+}
+
+const metreText = (m: number) => `${Number(m.toPrecision(6))}`;
+
+/** Metric ticks along the lower and left edge, and a scale bar, where the scale is the same all over. */
+function edgeTicks(pen: CanvasRenderingContext2D, view: Viewport) {
+  const scale = view.metresPerPixel;
+  const step = roundLength(scale * 90);
+  const [right, up] = [new Vector3(), new Vector3()];
+  view.camera.matrixWorld.extractBasis(right, up, new Vector3());
+  const middle = view.controls.target;
+  pen.font = FONT;
+  pen.strokeStyle = PALETTE.graticuleStrong;
+  pen.fillStyle = "#5d6079";
+  pen.lineWidth = 1;
+  for (const horizontal of [true, false]) {
+    const direction = horizontal ? right : up;
+    const origin = middle.dot(direction);
+    const half = ((horizontal ? view.size.x : view.size.y) / 2) * scale;
+    for (let c = Math.ceil((origin - half) / step) * step; c <= origin + half; c += step) {
+      const offset = (c - origin) / scale;
+      pen.beginPath();
+      if (horizontal) {
+        const x = view.size.x / 2 + offset;
+        pen.moveTo(x, view.size.y);
+        pen.lineTo(x, view.size.y - 8);
+        pen.textAlign = "center";
+        if (x > 60 && x < view.size.x - 30)
+          pen.fillText(metreText(Math.round(c / step) * step), x, view.size.y - 16);
+      } else {
+        const y = view.size.y / 2 - offset;
+        pen.moveTo(0, y);
+        pen.lineTo(8, y);
+        pen.textAlign = "left";
+        if (y > 60 && y < view.size.y - 40) pen.fillText(metreText(Math.round(c / step) * step), 11, y);
+      }
+      pen.stroke();
+    }
+  }
+  const length = roundLength(scale * 140);
+  const x = view.size.x - 24;
+  const y = view.size.y - 40;
+  pen.fillStyle = PALETTE.ink;
+  pen.fillRect(x - length / scale, y, length / scale, 3);
+  pen.fillRect(x - length / scale, y - 4, 1.5, 11);
+  pen.fillRect(x - 1.5, y - 4, 1.5, 11);
+  pen.textAlign = "right";
+  pen.fillText(`${metreText(length)} m`, x, y - 12);
+}
+
+function groundTicks(pen: CanvasRenderingContext2D, view: Viewport, g: Ground) {
+  pen.font = FONT;
+  pen.fillStyle = "#5d6079";
+  pen.textAlign = "center";
+  const place = new Vector3();
+  const near = view.camera.position;
+  const y = Math.abs(near.y - g.low[1]) < Math.abs(near.y - g.high[1]) ? g.low[1] : g.high[1];
+  const x = Math.abs(near.x - g.low[0]) < Math.abs(near.x - g.high[0]) ? g.low[0] : g.high[0];
+  const write = (text: string) => {
+    const p = view.project(place);
+    if (p.z < 1 && p.x > 10 && p.y > 10 && p.x < view.size.x - 10 && p.y < view.size.y - 10)
+      pen.fillText(text, p.x, p.y);
+  };
+  const out = g.step * 0.22;
+  for (let c = g.low[0]; c <= g.high[0] + 1e-6; c += g.step) {
+    place.set(c, y + (y === g.low[1] ? -out : out), g.z);
+    write(metreText(c));
+  }
+  for (let c = g.low[1]; c <= g.high[1] + 1e-6; c += g.step) {
+    place.set(x + (x === g.low[0] ? -out : out), c, g.z);
+    write(c === g.low[1] ? `${metreText(c)} m` : metreText(c));
+  }
+}
+
+function writeMeasure(pen: CanvasRenderingContext2D, view: Viewport, measure: Measure) {
+  const a = view.project(measure.from).clone();
+  pen.strokeStyle = PALETTE.plum;
+  pen.fillStyle = PALETTE.plum;
+  pen.lineWidth = 2;
+  const dot = (p: Vector3) => {
+    pen.beginPath();
+    pen.arc(p.x, p.y, 4, 0, 2 * Math.PI);
+    pen.fill();
+  };
+  dot(a);
+  if (!measure.to) return;
+  const b = view.project(measure.to).clone();
+  dot(b);
+  pen.beginPath();
+  pen.moveTo(a.x, a.y);
+  pen.lineTo(b.x, b.y);
+  pen.stroke();
+  const d = measure.to.clone().sub(measure.from);
+  const text = `${d.length().toFixed(3)} m   Δx ${d.x.toFixed(3)}  Δy ${d.y.toFixed(3)}  Δz ${d.z.toFixed(3)}`;
+  pen.font = FONT;
+  pen.textAlign = "center";
+  const [x, y] = [(a.x + b.x) / 2, (a.y + b.y) / 2 - 16];
+  pen.fillStyle = "rgba(253,250,242,.95)";
+  pen.fillRect(x - text.length * 3.8, y - 10, text.length * 7.6, 20);
+  pen.fillStyle = PALETTE.plum;
+  pen.fillText(text, x, y);
+}

@@ -1,0 +1,41 @@
+import { interpolateViridis } from "d3-scale-chromatic";
+import { Color } from "three";
+
+/** Colours of the view, after the theme. */
+export const PALETTE = {
+  ground: "#e9eff1",
+  graticule: "#c3d0d4",
+  graticuleStrong: "#a3b5bb",
+  ink: "#262f5c",
+  member: "#3d4a86",
+  edge: "#232b57",
+  node: "#8d8768",
+  panel: "#b7cdd3",
+  surface: "#d9d3bf",
+  plum: "#7a2e62",
+  lit: "#a0568a",
+} as const;
+
+/** A perceptually even ramp that holds for colour-blind eyes too; `share` from 0 to 1. */
+export const ramp = (share: number): string =>
+  interpolateViridis(0.05 + 0.9 * Math.min(1, Math.max(0, share)));
+
+/** Colours along the ramp for values, into a colour array of three numbers each. */
+export function rampColours(values: ArrayLike<number>, low: number, high: number): Color[] {
+  const steps = Array.from({ length: 64 }, (_, k) => new Color(ramp(k / 63)));
+  const scale = high > low ? 63 / (high - low) : 0;
+  return Array.from(
+    { length: values.length },
+    (_, i) => steps[Math.round(Math.min(63, Math.max(0, (values[i]! - low) * scale)))]!,
+  );
+}
+
+export function extent(values: ArrayLike<number>): [number, number] {
+  let low = Number.POSITIVE_INFINITY;
+  let high = Number.NEGATIVE_INFINITY;
+  for (let i = 0; i < values.length; i++) {
+    low = Math.min(low, values[i]!);
+    high = Math.max(high, values[i]!);
+  }
+  return [low, high];
+}

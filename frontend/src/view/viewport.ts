@@ -1,0 +1,297 @@
+import {
+  AmbientLight,
+  Box3,
+  Color,
+  DirectionalLight,
+  HemisphereLight,
+  type Mesh,
+  type MeshLambertMaterial,
+  MOUSE,
+  type Object3D,
+  OrthographicCamera,
+  PerspectiveCamera,
+  Plane,
+  Raycaster,
+  Scene,
+  Vector2,
+  Vector3,
+  WebGLRenderer,
+} from "three";
+import { OrbitControls } from "three/examples/jsm/controls/OrbitControls.js";
+import type { Look } from "../state/view";
+import { type Drawn, dispose } from "./layers";
+import { PALETTE } from "./palette";
+
+const DIRECTIONS: Record<Look, Vector3> = {
+  oblique: new Vector3(0.62, -0.95, 0.55),
+  plan: new Vector3(0, -1e-4, 1),
+  x: new Vector3(1, 0, 0),
+  y: new Vector3(0, -1, 0),
+};
+
+export interface Hit {
+  layer: string;
+  thing: number;
+  point: Vector3;
+}
+
+/** The 3D scene and its cameras. It draws only when something changed. */
+export class Viewport {
+  readonly element = document.createElement("div");
+  readonly scene = new Scene();
+  readonly controls: OrbitControls;
+  camera: PerspectiveCamera | OrthographicCamera;
+  size = new Vector2(1, 1);
+  private listeners = new Set<() => void>();
+  private renderer: WebGLRenderer;
+  private perspective = new PerspectiveCamera(32, 1, 0.05, 5000);
+  private parallel = new OrthographicCamera(-1, 1, 1, -1, -5000, 5000);
+  private sun = new DirectionalLight("#ffffff", 1.6);
+  private layers = new Map<string, Drawn>();
+  private wanted = false;
+  private cutPlane: Plane | null = null;
+  private extentKnown = new Box3();
+
+  constructor() {
+    this.renderer = new WebGLRenderer({ antialias: true, preserveDrawingBuffer: false });
+    this.renderer.setPixelRatio(Math.min(window.devicePixelRatio, 2));
+    this.renderer.setClearColor(PALETTE.ground);
+    this.renderer.localClippingEnabled = true;
+    this.renderer.domElement.style.display = "block";
+    this.element.className = "absolute inset-0";
+    this.element.append(this.renderer.domElement);
+    for (const camera of [this.perspective, this.parallel]) camera.up.set(0, 0, 1);
+    this.camera = this.perspective;
+    this.camera.position.set(20, -30, 18);
+    this.scene.add(
+      new HemisphereLight("#ffffff", "#b9ab8c", 1.3),
+      new AmbientLight("#ffffff", 0.25),
+      this.sun,
+      this.sun.target,
+    );
+    this.controls = new OrbitControls(this.camera, this.renderer.domElement);
+    this.controls.zoomToCursor = true;
+    this.controls.addEventListener("change", () => this.draw());
+    new ResizeObserver(() => this.resize()).observe(this.element);
+  }
+
+  /** Calls back after every picture, until the returned function is called. */
+  listen(listener: () => void): () => void {
+    this.listeners.add(listener);
+    return () => {
+      this.listeners.delete(listener);
+    };
+  }
+
+  /** Asks for a picture in the next frame. */
+  draw() {
+    if (this.wanted) return;
+    this.wanted = true;
+    requestAnimationFrame(() => {
+      this.wanted = false;
+      this.render();
+    });
+  }
+
+  private render() {
+    if (!this.element.isConnected) return;
+    const away = this.camera.position.clone().sub(this.controls.target).normalize();
+    const aside = new Vector3(0, 0, 1).cross(away);
+    this.sun.position
+      .copy(this.controls.target)
+      .addScaledVector(away, 40)
+      .addScaledVector(aside, -22)
+      .add(new Vector3(0, 0, 30));
+    this.sun.target.position.copy(this.controls.target);
+    this.renderer.render(this.scene, this.camera);
+    for (const listener of this.listeners) listener();
+  }
+
+  private resize() {
+    const { clientWidth: w, clientHeight: h } = this.element;
+    if (!w || !h) return;
+    const first = this.size.x <= 1;
+    this.size.set(w, h);
+    this.renderer.setSize(w, h);
+    this.perspective.aspect = w / h;
+    this.perspective.updateProjectionMatrix();
+    const half = (this.parallel.top - this.parallel.bottom) / 2;
+    this.parallel.left = (-half * w) / h;
+    this.parallel.right = (half * w) / h;
+    this.parallel.updateProjectionMatrix();
+    if (first) this.fit();
+    this.render();
+  }
+
+  /** Puts a layer in place of the one of that name; `null` takes it away. */
+  setLayer(name: string, drawn: Drawn | null) {
+    const old = this.layers.get(name);
+    if (old) {
+      this.scene.remove(old.object);
+      dispose(old.object);
+      this.layers.delete(name);
+    }
+    if (drawn) {
+      this.layers.set(name, drawn);
+      this.scene.add(drawn.object);
+      this.clip(drawn.object);
+    }
+    this.draw();
+  }
+
+  layer(name: string): Drawn | undefined {
+    return this.layers.get(name);
+  }
+
+  layerNames(): string[] {
+    return [...this.layers.keys()];
+  }
+
+  /** What the model fills, kept by whoever knows its positions. */
+  set extent(box: Box3) {
+    this.extentKnown = box;
+  }
+  get extent(): Box3 {
+    return this.extentKnown;
+  }
+
+  cut(axis: "x" | "y" | "z" | null, share: number) {
+    this.cutPlane = null;
+    if (axis && !this.extent.isEmpty()) {
+      const place = this.extent.min[axis] + share * (this.extent.max[axis] - this.extent.min[axis]);
+      const normal = new Vector3();
+      normal[axis] = -1;
+      this.cutPlane = new Plane(normal, place);
+    }
+    for (const { object } of this.layers.values()) this.clip(object);
+    this.draw();
+  }
+
+  private clip(object: Object3D) {
+    object.traverse((o) => {
+      const material = (o as Mesh).material as MeshLambertMaterial | undefined;
+      if (material) material.clippingPlanes = this.cutPlane ? [this.cutPlane] : [];
+    });
+  }
+
+  /** Looks from a side onto the whole model. */
+  look(look: Look) {
+    const parallel = look !== "oblique";
+    this.camera = parallel ? this.parallel : this.perspective;
+    this.controls.object = this.camera;
+    this.controls.enableRotate = !parallel;
+    this.controls.mouseButtons = {
+      LEFT: parallel ? MOUSE.PAN : MOUSE.ROTATE,
+      MIDDLE: MOUSE.DOLLY,
+      RIGHT: MOUSE.PAN,
+    };
+    this.camera.position.copy(this.controls.target).addScaledVector(DIRECTIONS[look], 60);
+    this.fit();
+  }
+
+  /** Moves along the present direction until a box fills the view. */
+  fit(box: Box3 = this.extent, margin = 1.12) {
+    if (box.isEmpty()) return;
+    const centre = box.getCenter(new Vector3());
+    const away = this.camera.position.clone().sub(this.controls.target).normalize();
+    this.controls.target.copy(centre);
+    this.camera.position.copy(centre).add(away);
+    this.camera.lookAt(centre);
+    this.camera.updateMatrixWorld();
+    const [right, up] = [new Vector3(), new Vector3()];
+    this.camera.matrixWorld.extractBasis(right, up, new Vector3());
+    let [halfWidth, halfHeight, distance] = [0.5, 0.5, 1];
+    const t = Math.tan((this.perspective.fov * Math.PI) / 360);
+    const aspect = this.size.x / this.size.y;
+    for (let k = 0; k < 8; k++) {
+      const corner = new Vector3(
+        k & 1 ? box.max.x : box.min.x,
+        k & 2 ? box.max.y : box.min.y,
+        k & 4 ? box.max.z : box.min.z,
+      ).sub(centre);
+      const [x, y] = [Math.abs(corner.dot(right)), Math.abs(corner.dot(up))];
+      halfWidth = Math.max(halfWidth, x);
+      halfHeight = Math.max(halfHeight, y);
+      distance = Math.max(distance, corner.dot(away) + margin * Math.max(y / t, x / (t * aspect)));
+    }
+    if (this.camera === this.parallel) {
+      const half = margin * Math.max(halfHeight, halfWidth / aspect);
+      Object.assign(this.parallel, {
+        top: half,
+        bottom: -half,
+        left: -half * aspect,
+        right: half * aspect,
+        zoom: 1,
+      });
+      this.parallel.updateProjectionMatrix();
+      this.camera.position.copy(centre).addScaledVector(away, 200);
+    } else this.camera.position.copy(centre).addScaledVector(away, distance);
+    this.controls.update();
+    this.draw();
+  }
+
+  /** Where a place in space lies in the view, in pixels; z beyond 1 is behind. */
+  project(place: Vector3, into = new Vector3()): Vector3 {
+    into.copy(place).project(this.camera);
+    return into.set(((into.x + 1) / 2) * this.size.x, ((1 - into.y) / 2) * this.size.y, into.z);
+  }
+
+  /** Metres a pixel covers at the model's middle; exact in parallel looks. */
+  get metresPerPixel(): number {
+    if (this.camera === this.parallel)
+      return (this.parallel.top - this.parallel.bottom) / this.parallel.zoom / this.size.y;
+    const distance = this.camera.position.distanceTo(this.controls.target);
+    return (2 * distance * Math.tan((this.perspective.fov * Math.PI) / 360)) / this.size.y;
+  }
+
+  get isParallel(): boolean {
+    return this.camera === this.parallel;
+  }
+
+  ray(x: number, y: number): Raycaster {
+    const ray = new Raycaster();
+    ray.setFromCamera(new Vector2((x / this.size.x) * 2 - 1, 1 - (y / this.size.y) * 2), this.camera);
+    return ray;
+  }
+
+  /** The nearest thing under a pixel that is not cut away. */
+  pick(x: number, y: number): Hit | null {
+    const ray = this.ray(x, y);
+    const found: (Hit & { distance: number })[] = [];
+    for (const [layer, drawn] of this.layers) {
+      if (!drawn.hit || !drawn.object.visible) continue;
+      for (const hit of ray.intersectObject(drawn.object, true)) {
+        if (this.cutPlane && this.cutPlane.distanceToPoint(hit.point) < 0) continue;
+        // A member or node just behind a panel is what one means to pick.
+        const distance = hit.distance + (layer.endsWith("panels") ? 0.3 : 0);
+        found.push({
+          layer,
+          thing: drawn.hit(hit.instanceId, hit.faceIndex ?? undefined, hit.object),
+          point: hit.point,
+          distance,
+        });
+      }
+    }
+    return found.sort((a, b) => a.distance - b.distance)[0] ?? null;
+  }
+
+  tint(object: Object3D, lit: boolean) {
+    object.traverse((o) => {
+      const material = (o as Mesh).material as MeshLambertMaterial | undefined;
+      material?.emissive?.copy(new Color(lit ? "#3a1230" : "#000000"));
+    });
+    this.draw();
+  }
+
+  /** A picture of the model alone, as PNG. */
+  async picture(width: number, height: number): Promise<Blob | null> {
+    const canvas = document.createElement("canvas");
+    [canvas.width, canvas.height] = [width, height];
+    this.renderer.render(this.scene, this.camera);
+    const from = this.renderer.domElement;
+    const scale = Math.max(width / from.width, height / from.height);
+    const [w, h] = [from.width * scale, from.height * scale];
+    canvas.getContext("2d")?.drawImage(from, (width - w) / 2, (height - h) / 2, w, h);
+    return new Promise((resolve) => canvas.toBlob(resolve, "image/png"));
+  }
+}

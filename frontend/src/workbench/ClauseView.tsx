@@ -1,0 +1,228 @@
+import type { ClauseEntry, ClauseKind, Notice, Outcome } from "../api/client";
+import { channel, useLive } from "../live/live";
+import { type Item, item, type Thing, useView } from "../state/view";
+import { Button } from "../ui/Button";
+import { ChoiceEntries, Menu, MenuEntry, MenuHeading, MenuRule } from "../ui/Menu";
+import { figureText, secondsText } from "../ui/text";
+import { Value, valueOf } from "./values/Value";
+
+const FIGURES_SHOWN = 4;
+const THINGS: Record<string, Thing> = { node: "node", member: "member", panel: "panel" };
+
+interface Props {
+  entry: ClauseEntry;
+  index: number;
+  count: number;
+  kind: ClauseKind | undefined;
+  kinds: ClauseKind[];
+  onInsert: (kind: ClauseKind, at: number) => void;
+}
+
+/** One clause: its sentence with live values, its figures, its warnings. */
+export function ClauseView({ entry, index, count, kind, kinds, onInsert }: Props) {
+  const outcome = useLive((s) => s.outcomes[entry.id]);
+  const active = useView((s) => s.active === entry.id);
+  const progress = useLive((s) => (s.progress?.clause === entry.id ? s.progress.share : null));
+  const set = useView((s) => s.set);
+  const failed = outcome?.status === "failed" || outcome?.status === "waiting";
+  return (
+    <section
+      data-clause={entry.id}
+      aria-label={kind?.title ?? entry.kind}
+      className={`relative border-l-2 py-1.5 pr-1 pl-3 ${active ? "border-plum" : "border-transparent"} ${entry.off ? "opacity-50" : ""}`}
+      onPointerEnter={() => set({ lit: entry.id })}
+      onPointerLeave={() => set({ lit: null })}
+      onFocusCapture={() => set({ active: entry.id })}
+      onPointerDown={() => set({ active: entry.id })}
+    >
+      <div className="flex gap-2">
+        <p className={`grow font-serif text-[16.5px] leading-[1.55] ${entry.off ? "line-through" : ""}`}>
+          {kind ? (
+            <Sentence entry={entry} kind={kind} outcome={outcome} />
+          ) : (
+            <em>An unknown clause, “{entry.kind}”.</em>
+          )}
+        </p>
+        <ClauseMenu entry={entry} index={index} count={count} kind={kind} kinds={kinds} onInsert={onInsert} />
+      </div>
+      {outcome && !failed && !entry.off && <Figures outcome={outcome} />}
+      {progress !== null && (
+        <progress className="h-1 w-full accent-plum" value={progress} aria-label="Progress" />
+      )}
+      {outcome?.error && (
+        <Remark
+          tone={outcome.status === "failed" ? "brick" : "soft"}
+          text={outcome.error}
+          at={outcome.error_at}
+          items={[]}
+        />
+      )}
+      {!failed &&
+        outcome?.warnings.map((w, k) => (
+          <Remark key={k} tone="amber" text={w.text} at={w.at} items={itemsOf(outcome, w)} />
+        ))}
+    </section>
+  );
+}
+
+function itemsOf(outcome: Outcome, notice: Notice): Item[] {
+  const thing = THINGS[notice.of];
+  if (!thing) return [];
+  // A warning of a later chapter is about the panels it was given.
+  let source = outcome.id;
+  if (outcome.kind === "sheets") {
+    const labels = useLive.getState().outcomes[outcome.inputs.labelled ?? ""];
+    source = labels?.inputs.panels ?? source;
+  }
+  return notice.which.map((i) => item(source, thing, i));
+}
+
+function Sentence({
+  entry,
+  kind,
+  outcome,
+}: {
+  entry: ClauseEntry;
+  kind: ClauseKind;
+  outcome: Outcome | undefined;
+}) {
+  const specs = Object.fromEntries(kind.values.map((v) => [v.name, v]));
+  return kind.segments
+    .filter((s) => !s.when || String(valueOf(entry, specs[s.when]!)) === s.equals)
+    .map((s, k) => {
+      const spec = s.value ? specs[s.value] : undefined;
+      if (spec) return <Value key={k} entry={entry} spec={spec} outcome={outcome} />;
+      return s.strong ? <strong key={k}>{s.text}</strong> : <span key={k}>{s.text}</span>;
+    });
+}
+
+function Figures({ outcome }: { outcome: Outcome }) {
+  return (
+    <p className="flex flex-wrap gap-x-3 text-[13px] text-soft">
+      {outcome.figures.slice(0, FIGURES_SHOWN).map((f) => (
+        <span key={f.name}>
+          {f.label} <span className="text-ink">{figureText(f.value, f.unit, f.decimals)}</span>
+        </span>
+      ))}
+      <span className="ml-auto" title="Time taken">
+        {secondsText(outcome.seconds)}
+      </span>
+    </p>
+  );
+}
+
+const TONES = { brick: "bg-brick-pale text-brick", amber: "bg-amber-pale text-amber", soft: "text-soft" };
+
+function Remark({
+  tone,
+  text,
+  at,
+  items,
+}: {
+  tone: keyof typeof TONES;
+  text: string;
+  at: number[] | null | undefined;
+  items: Item[];
+}) {
+  const show = useView((s) => s.show);
+  return (
+    <div
+      role={tone === "brick" ? "alert" : "note"}
+      className={`mt-1 rounded-sm px-2 py-1 text-[13px] leading-snug ${TONES[tone]}`}
+    >
+      {text}{" "}
+      {(at || items.length > 0) && (
+        <button
+          type="button"
+          className="underline"
+          onClick={() => show(items, (at as [number, number, number]) ?? null)}
+        >
+          Show me
+        </button>
+      )}
+    </div>
+  );
+}
+
+function ClauseMenu({ entry, index, count, kind, kinds, onInsert }: Props) {
+  const clauses = useLive((s) => s.statement?.clauses) ?? [];
+  const inputs = useLive((s) => s.outcomes[entry.id]?.inputs) ?? {};
+  const before = clauses.slice(0, index);
+  const duplicate = () => {
+    const id = freshId(entry.kind, clauses);
+    void channel.edit({ op: "add", at: index + 1, clause: { ...structuredClone(entry), id } });
+  };
+  return (
+    <Menu
+      align="end"
+      trigger={
+        <Button
+          tone="quiet"
+          className="h-7 self-start !px-1.5"
+          aria-label={`More for ${kind?.title ?? entry.kind}`}
+        >
+          ⋯
+        </Button>
+      }
+    >
+      <MenuEntry onSelect={duplicate}>Duplicate</MenuEntry>
+      <MenuEntry onSelect={() => void channel.edit({ op: "switch", clause: entry.id, off: !entry.off })}>
+        {entry.off ? "Switch on" : "Switch off"}
+      </MenuEntry>
+      <MenuEntry
+        disabled={index === 0}
+        onSelect={() => void channel.edit({ op: "move", clause: entry.id, to: index - 1 })}
+      >
+        Move up
+      </MenuEntry>
+      <MenuEntry
+        disabled={index === count - 1}
+        onSelect={() => void channel.edit({ op: "move", clause: entry.id, to: index + 1 })}
+      >
+        Move down
+      </MenuEntry>
+      <MenuEntry onSelect={() => void channel.edit({ op: "remove", clause: entry.id })}>Remove</MenuEntry>
+      {kind?.takes.map((take) => {
+        const givers = before.filter((c) => kinds.find((k) => k.kind === c.kind)?.gives === take.type);
+        if (givers.length < 2 && !entry.on?.[take.name]) return null;
+        const choices = givers.map((c) => ({
+          key: c.id,
+          title: `${kinds.find((k) => k.kind === c.kind)?.title} (${clauses.indexOf(c) + 1})`,
+        }));
+        return (
+          <div key={take.name}>
+            <MenuRule />
+            <MenuHeading>{take.label} to work on</MenuHeading>
+            <ChoiceEntries
+              value={entry.on?.[take.name] ?? ""}
+              onChoose={(source) =>
+                void channel.edit({ op: "on", clause: entry.id, input: take.name, source: source || null })
+              }
+              choices={[
+                {
+                  key: "",
+                  title: `the nearest above${inputs[take.name] && !entry.on?.[take.name] ? ` (${clauses.findIndex((c) => c.id === inputs[take.name]) + 1})` : ""}`,
+                },
+                ...choices,
+              ]}
+            />
+          </div>
+        );
+      })}
+      <MenuRule />
+      <MenuHeading>Insert below</MenuHeading>
+      {kinds.map((k) => (
+        <MenuEntry key={k.kind} onSelect={() => onInsert(k, index + 1)}>
+          <span className="w-14 text-xs text-soft">{k.chapter}</span>
+          {k.title}
+        </MenuEntry>
+      ))}
+    </Menu>
+  );
+}
+
+/** An id for a new clause that no other has. */
+export function freshId(kind: string, clauses: ClauseEntry[]): string {
+  const taken = new Set(clauses.map((c) => c.id));
+  for (let n = 1; ; n++) if (!taken.has(`${kind}-${n}`)) return `${kind}-${n}`;
+}

@@ -1,0 +1,136 @@
+import { useState } from "react";
+import type { Dimension } from "../api/client";
+import { channel, useLive } from "../live/live";
+import { Button } from "../ui/Button";
+import { NumberValue } from "./values/NumberValue";
+
+const STEPS: Record<string, number> = { m: 0.05, mm: 1, "°": 1, "": 1 };
+const UNITS = ["m", "mm", "°", ""] as const;
+
+/** Named dimensions, as the statement's opening sentence. */
+export function Dimensions() {
+  const dimensions = useLive((s) => s.statement?.dimensions) ?? [];
+  const values = useLive((s) => s.dimensions);
+  const [adding, setAdding] = useState(false);
+  const commit = (dimension: Dimension) => void channel.edit({ op: "dimension", dimension });
+  return (
+    <div className="border-b border-rule pb-2 pl-3 font-serif text-[15.5px] leading-[1.6]">
+      {dimensions.length > 0 && <span>With </span>}
+      {dimensions.map((d, i) => {
+        const value = values.find((v) => v.name === d.name);
+        return (
+          <span key={d.name} className="group">
+            {i > 0 && (i === dimensions.length - 1 ? " and " : ", ")}
+            <b>{d.name}</b> ={" "}
+            <NumberValue
+              name={d.name}
+              label={`Dimension ${d.name}`}
+              hint={`write ${d.name} in any value`}
+              unit={d.unit ?? "m"}
+              value={d.value}
+              resolved={typeof d.value === "string" ? (value?.value ?? undefined) : undefined}
+              step={STEPS[d.unit ?? "m"] ?? 1}
+              least={Number.NEGATIVE_INFINITY}
+              most={Number.POSITIVE_INFINITY}
+              wrong={Boolean(value?.error)}
+              draggable={typeof d.value === "number"}
+              onPreview={(v) => channel.preview({ op: "dimension", dimension: { ...d, value: v } })}
+              onCommit={(v) => commit({ ...d, value: v })}
+              onCancel={() => channel.settle()}
+            />
+            <button
+              type="button"
+              className="px-1 font-sans text-xs text-soft opacity-0 group-hover:opacity-100 focus:opacity-100 hover:text-brick"
+              aria-label={`Remove dimension ${d.name}`}
+              onClick={() => void channel.edit({ op: "undimension", name: d.name })}
+            >
+              remove
+            </button>
+          </span>
+        );
+      })}
+      {dimensions.length > 0 && ". "}
+      {!adding && (
+        <Button tone="quiet" className="font-sans !text-[13px] !text-soft" onClick={() => setAdding(true)}>
+          {dimensions.length ? "Name another" : "Name a dimension"}
+        </Button>
+      )}
+      {adding && (
+        <NewDimension
+          taken={dimensions.map((d) => d.name)}
+          onDone={(d) => {
+            setAdding(false);
+            if (d) commit(d);
+          }}
+        />
+      )}
+      {values
+        .filter((v) => v.error)
+        .map((v) => (
+          <p
+            key={v.name}
+            role="alert"
+            className="mt-1 rounded-sm bg-brick-pale px-2 py-1 font-sans text-[13px] text-brick"
+          >
+            {v.error}
+          </p>
+        ))}
+    </div>
+  );
+}
+
+function NewDimension({ taken, onDone }: { taken: string[]; onDone: (d: Dimension | null) => void }) {
+  const [name, setName] = useState("");
+  const [value, setValue] = useState("1");
+  const [unit, setUnit] = useState<(typeof UNITS)[number]>("m");
+  const wrong = !/^[^\W\d]\w{0,39}$/u.test(name)
+    ? "A name is letters, digits and _, beginning with a letter."
+    : taken.includes(name)
+      ? `There is a dimension “${name}” already.`
+      : "";
+  const number = Number(value);
+  return (
+    <form
+      className="mt-1 flex flex-wrap items-center gap-1 font-sans text-sm"
+      onSubmit={(e) => {
+        e.preventDefault();
+        if (!wrong) onDone({ name, value: Number.isNaN(number) ? value : number, unit });
+      }}
+      onKeyDown={(e) => e.key === "Escape" && onDone(null)}
+    >
+      <input
+        aria-label="Name"
+        placeholder="name"
+        className="w-24 rounded-sm border border-rule bg-white px-1"
+        value={name}
+        onChange={(e) => setName(e.target.value)}
+      />
+      =
+      <input
+        aria-label="Value"
+        className="w-20 rounded-sm border border-rule bg-white px-1"
+        value={value}
+        onChange={(e) => setValue(e.target.value)}
+      />
+      <select
+        aria-label="Unit"
+        className="rounded-sm border border-rule bg-white"
+        value={unit}
+        onChange={(e) => setUnit(e.target.value as typeof unit)}
+      >
+        {UNITS.map((u) => (
+          <option key={u} value={u}>
+            {u || "no unit"}
+          </option>
+        ))}
+      </select>
+      <Button type="submit" disabled={Boolean(wrong)}>
+        Add
+      </Button>
+      <Button tone="quiet" onClick={() => onDone(null)}>
+        Leave
+      </Button>
+      {name && wrong && <span className="w-full text-xs text-brick">{wrong}</span>}
+    </form>
+  );
+}

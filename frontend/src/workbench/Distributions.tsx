@@ -1,0 +1,185 @@
+import { type PointerEvent, useMemo, useRef, useState } from "react";
+import type { Outcome } from "../api/client";
+import { type Live, lastOf, useLive } from "../live/live";
+import { type ColourBy, item, type Thing, useView } from "../state/view";
+import { ChoiceEntries, Menu } from "../ui/Menu";
+import { extent, ramp } from "../view/palette";
+
+interface Kind {
+  key: Exclude<ColourBy, "none">;
+  title: string;
+  clause: string;
+  measure: string;
+  thing: Thing;
+  scale: number;
+  unit: string;
+  digits: number;
+}
+
+const KINDS: Kind[] = [
+  {
+    key: "length",
+    title: "Member lengths",
+    clause: "frame",
+    measure: "length",
+    thing: "member",
+    scale: 1,
+    unit: "m",
+    digits: 2,
+  },
+  {
+    key: "flatness",
+    title: "Panel flatness",
+    clause: "panels",
+    measure: "flatness",
+    thing: "panel",
+    scale: 1000,
+    unit: "mm",
+    digits: 1,
+  },
+];
+const BINS = 28;
+const [WIDTH, HEIGHT] = [208, 84];
+
+function valuesOf(live: Live, kind: Kind): { outcome: Outcome; values: ArrayLike<number> } | null {
+  const outcome = lastOf(live, kind.clause);
+  const values = outcome && live.measures.get(outcome.key)?.arrays[kind.measure];
+  return outcome && values ? { outcome, values } : null;
+}
+
+/** How a figure is spread: drag across the bars to pick what lies between. */
+export function Distributions() {
+  const live = useLive();
+  const colourBy = useView((s) => s.colourBy);
+  const [key, setKey] = useState<Kind["key"]>("length");
+  const kind = KINDS.find((k) => k.key === key)!;
+  const found = valuesOf(live, kind);
+  if (!found) return null;
+  const choose = (k: string) => {
+    setKey(k as Kind["key"]);
+    if (colourBy !== "none") useView.getState().set({ colourBy: k as ColourBy });
+  };
+  return (
+    <section className="mt-3 border-t border-rule pt-2">
+      <Menu
+        trigger={
+          <button type="button" className="live !font-normal">
+            {kind.title}
+          </button>
+        }
+      >
+        <ChoiceEntries value={key} onChoose={choose} choices={KINDS} />
+      </Menu>
+      <Histogram kind={kind} clause={found.outcome.id} values={found.values} coloured={colourBy === key} />
+      <label className="flex items-center gap-1.5 text-[13px] text-soft">
+        <input
+          type="checkbox"
+          className="accent-plum"
+          checked={colourBy === key}
+          onChange={(e) => useView.getState().set({ colourBy: e.target.checked ? key : "none" })}
+        />
+        colour the view by it
+      </label>
+    </section>
+  );
+}
+
+function Histogram({
+  kind,
+  clause,
+  values,
+  coloured,
+}: {
+  kind: Kind;
+  clause: string;
+  values: ArrayLike<number>;
+  coloured: boolean;
+}) {
+  const [brush, setBrush] = useState<[number, number] | null>(null);
+  const from = useRef<number | null>(null);
+  const svg = useRef<SVGSVGElement>(null);
+  const { low, high, counts } = useMemo(() => {
+    const [low, high] = extent(values);
+    const counts = new Array<number>(BINS).fill(0);
+    const scale = high > low ? BINS / (high - low) : 0;
+    for (let i = 0; i < values.length; i++)
+      counts[Math.min(BINS - 1, Math.floor((values[i]! - low) * scale))]!++;
+    return { low, high, counts };
+  }, [values]);
+  const most = Math.max(...counts, 1);
+  const bar = WIDTH / BINS;
+  const share = (e: PointerEvent) => {
+    const box = svg.current!.getBoundingClientRect();
+    return Math.min(1, Math.max(0, (e.clientX - box.left) / box.width));
+  };
+  const pick = (a: number, b: number) => {
+    const [from, to] = [low + Math.min(a, b) * (high - low), low + Math.max(a, b) * (high - low)];
+    const found: string[] = [];
+    for (let i = 0; i < values.length; i++)
+      if (values[i]! >= from - 1e-9 && values[i]! <= to + 1e-9) found.push(item(clause, kind.thing, i));
+    useView.getState().select(found);
+  };
+  const ends = (s: number) => ((low + s * (high - low)) * kind.scale).toFixed(kind.digits);
+  return (
+    <>
+      <svg
+        ref={svg}
+        data-testid="histogram"
+        role="img"
+        aria-label={`${kind.title} from ${ends(0)} to ${ends(1)} ${kind.unit}; drag across to pick`}
+        viewBox={`0 0 ${WIDTH} ${HEIGHT}`}
+        className="mt-1 w-full cursor-crosshair touch-none"
+        onPointerDown={(e) => {
+          e.currentTarget.setPointerCapture(e.pointerId);
+          from.current = share(e);
+          setBrush([from.current, from.current]);
+        }}
+        onPointerMove={(e) => from.current !== null && setBrush([from.current, share(e)])}
+        onPointerUp={(e) => {
+          const start = from.current;
+          from.current = null;
+          if (start === null) return;
+          const end = share(e);
+          if (Math.abs(end - start) < 0.01) {
+            setBrush(null);
+            useView.getState().select([]);
+          } else pick(start, end);
+        }}
+      >
+        {brush && (
+          <rect
+            x={Math.min(...brush) * WIDTH}
+            width={Math.abs(brush[1] - brush[0]) * WIDTH}
+            height={HEIGHT}
+            className="fill-plum-pale"
+          />
+        )}
+        {counts.map((n, k) => {
+          const size = n ? Math.max(2, (n / most) * (HEIGHT - 6)) : 0;
+          return (
+            <rect
+              key={k}
+              x={k * bar + 0.5}
+              width={bar - 1}
+              y={HEIGHT - size}
+              height={size}
+              fill={coloured ? ramp(k / (BINS - 1)) : "#3d4a86"}
+            />
+          );
+        })}
+        <line x1={0} x2={WIDTH} y1={HEIGHT - 0.5} y2={HEIGHT - 0.5} className="stroke-rule" />
+      </svg>
+      <p className="flex justify-between text-xs text-soft">
+        <span>{ends(0)}</span>
+        {brush && Math.abs(brush[1] - brush[0]) > 0.01 && (
+          <span className="text-plum">
+            {ends(Math.min(...brush))} – {ends(Math.max(...brush))}
+          </span>
+        )}
+        <span>
+          {ends(1)}&#8239;{kind.unit}
+        </span>
+      </p>
+    </>
+  );
+}

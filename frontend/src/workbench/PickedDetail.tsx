@@ -1,0 +1,118 @@
+import { Link, useParams } from "react-router-dom";
+import { useLive } from "../live/live";
+import { useSchedule } from "../schedules/useSchedule";
+import { parts, type Thing, useView } from "../state/view";
+import { Button } from "../ui/Button";
+import { figureText } from "../ui/text";
+import { labelOf } from "../view/model";
+
+const SCHEDULE: Record<Thing, string> = { node: "nodes", member: "members", panel: "panels" };
+
+/** Headers carry their unit at the end: `cut_length_mm` is “cut length” in mm. */
+export function headerText(name: string): { title: string; unit: string } {
+  const match = /^(.*)_(mm|m|m2|kg|deg)$/.exec(name);
+  const unit = { mm: "mm", m: "m", m2: "m²", kg: "kg", deg: "°" }[match?.[2] ?? ""] ?? "";
+  return { title: (match?.[1] ?? name).replaceAll("_", " "), unit };
+}
+
+/** What is picked: all of one thing, or how many and how much of several. */
+export function PickedDetail() {
+  const selected = useView((s) => s.selected);
+  const { project = "" } = useParams();
+  if (!selected.size)
+    return (
+      <p className="mt-3 border-t border-rule pt-2 text-[13px] text-soft">
+        Click a member, node or panel to see all about it; Shift click for more than one.
+      </p>
+    );
+  const [first] = selected;
+  return (
+    <section className="mt-3 border-t border-rule pt-2" data-testid="picked" aria-label="Picked">
+      {selected.size === 1 ? <One id={first!} /> : <Several ids={[...selected]} />}
+      <div className="mt-2 flex gap-1">
+        <Button onClick={() => useView.getState().show([...selected])}>Go there</Button>
+        <Link
+          className="rounded-sm border border-rule bg-leaf px-3 py-1 text-sm hover:border-plum hover:text-plum"
+          to={`/p/${project}/schedules?of=${SCHEDULE[parts(first!).kind]}`}
+        >
+          In the schedule
+        </Link>
+      </div>
+    </section>
+  );
+}
+
+function One({ id }: { id: string }) {
+  const live = useLive();
+  const { clause, kind, index } = parts(id);
+  const { tables } = useSchedule(SCHEDULE[kind]);
+  const table = tables?.find((t) => t.clause === clause);
+  const row = table ? table.index.indexOf(index) : -1;
+  return (
+    <>
+      <h3 className="mb-1 font-mono text-[15px] text-plum">{labelOf(live, id)}</h3>
+      {table && row >= 0 && (
+        <dl className="text-[13px]">
+          {table.columns.slice(1).map((c) => {
+            const { title, unit } = headerText(c.name);
+            const value = c.values[row];
+            if (value === "" || value === undefined) return null;
+            return (
+              <div key={c.name} className="flex justify-between gap-2">
+                <dt className="text-soft">{title}</dt>
+                <dd className="text-right">
+                  {typeof value === "number"
+                    ? `${Number(value.toFixed(3))}${unit && (unit === "°" ? "°" : `\u202f${unit}`)}`
+                    : value}
+                </dd>
+              </div>
+            );
+          })}
+        </dl>
+      )}
+      {!table && (
+        <p className="text-[13px] text-soft">
+          Add a “Label and sort into types” clause to see its name and schedule.
+        </p>
+      )}
+    </>
+  );
+}
+
+function Several({ ids }: { ids: string[] }) {
+  const live = useLive();
+  const all = ids.map(parts);
+  const sum = (kind: Thing, measure: string) =>
+    all
+      .filter((p) => p.kind === kind)
+      .reduce(
+        (total, p) =>
+          total + (live.measures.get(live.outcomes[p.clause]?.key ?? "")?.arrays[measure]?.[p.index] ?? 0),
+        0,
+      );
+  const members = all.filter((p) => p.kind === "member").length;
+  const panels = all.filter((p) => p.kind === "panel").length;
+  return (
+    <>
+      <h3 className="mb-1 text-[15px] text-plum">{ids.length.toLocaleString("en-GB")} picked</h3>
+      <dl className="text-[13px]">
+        {members > 0 && (
+          <>
+            <Row title={`${members} members, length`} text={figureText(sum("member", "length"), "m", 1)} />
+            <Row title="mass" text={figureText(sum("member", "mass"), "kg", 0)} />
+          </>
+        )}
+        {panels > 0 && (
+          <Row title={`${panels} panels, area`} text={figureText(sum("panel", "area"), "m²", 1)} />
+        )}
+      </dl>
+    </>
+  );
+}
+
+const Row = ({ title, text }: { title: string; text: string }) => (
+  <div className="flex justify-between gap-2">
+    <dt className="text-soft">{title}</dt>
+    <dd>{text}</dd>
+  </div>
+);

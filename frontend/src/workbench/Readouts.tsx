@@ -1,0 +1,58 @@
+import type { Figure, Outcome } from "../api/client";
+import { lastOf, useLive } from "../live/live";
+import { figureText } from "../ui/text";
+import { Distributions } from "./Distributions";
+import { PickedDetail } from "./PickedDetail";
+
+/** The figures that matter, from whichever clause has them. */
+const SHOWN: { kind: string; names: string[] }[] = [
+  {
+    kind: "frame",
+    names: [
+      "members",
+      "nodes",
+      "total_length",
+      "mass",
+      "shortest",
+      "longest",
+      "distinct_lengths",
+      "largest_set_back",
+    ],
+  },
+  { kind: "label", names: ["member_types", "panel_types"] },
+  { kind: "panels", names: ["panels", "area", "flatness", "split"] },
+  { kind: "sheets", names: ["sheets", "used", "cut_length"] },
+];
+
+export function Readouts() {
+  const live = useLive();
+  const rows = SHOWN.flatMap(({ kind, names }) => {
+    const outcome: Outcome | undefined = lastOf(live, kind);
+    return names.flatMap((n) => outcome?.figures.filter((f) => f.name === n) ?? []).map((f) => ({ kind, f }));
+  });
+  return (
+    <div className="px-3 py-3">
+      <h2 className="mb-1 text-[13px] tracking-widest text-soft uppercase">Readouts</h2>
+      {rows.length === 0 && <p className="text-soft">Figures appear once there is a frame.</p>}
+      <dl>
+        {rows.map(({ kind, f }, i) => (
+          <FigureRow key={`${kind}-${f.name}`} figure={f} apart={i > 0 && rows[i - 1]!.kind !== kind} />
+        ))}
+      </dl>
+      <Distributions />
+      <PickedDetail />
+    </div>
+  );
+}
+
+function FigureRow({ figure, apart }: { figure: Figure; apart: boolean }) {
+  return (
+    <div
+      className={`flex justify-between gap-2 py-px ${apart ? "mt-1 border-t border-rule pt-1" : ""}`}
+      data-figure={figure.name}
+    >
+      <dt className="text-soft">{figure.label}</dt>
+      <dd className="text-right">{figureText(figure.value, figure.unit, figure.decimals)}</dd>
+    </div>
+  );
+}

@@ -1,0 +1,18 @@
+import { View } from "../view/View";
+import { Readouts } from "./Readouts";
+import { StatementPanel } from "./StatementPanel";
+
+/** The statement at the left, the view in the middle, readouts at the right. */
+export function Workbench() {
+  return (
+    <main className="grid min-h-0 grid-cols-[23.5rem_minmax(0,1fr)_15rem]">
+      <aside className="overflow-y-auto border-r border-rule" aria-label="Statement">
+        <StatementPanel />
+      </aside>
+      <View />
+      <aside className="overflow-y-auto border-l border-rule" aria-label="Readouts">
+        <Readouts />
+      </aside>
+    </main>
+  );
+}

@@ -1,0 +1,72 @@
+import type { ClauseEntry, Outcome, ValueSpec } from "../../api/client";
+import { channel, useLive } from "../../live/live";
+import { ChoiceValue } from "./ChoiceValue";
+import { NumberValue } from "./NumberValue";
+import { PlaceValue } from "./PlaceValue";
+import { type Profiles, ProfilesValue } from "./ProfilesValue";
+import { SectionValue } from "./SectionValue";
+
+interface Props {
+  entry: ClauseEntry;
+  spec: ValueSpec;
+  outcome: Outcome | undefined;
+}
+
+/** What a value is now: as written in the clause, or its default. */
+export const valueOf = (entry: ClauseEntry, spec: ValueSpec): unknown =>
+  entry.values?.[spec.name] ?? spec.default;
+
+/** A live value in a sentence, by the kind its clause type says it has. */
+export function Value({ entry, spec, outcome }: Props) {
+  const dimensions = useLive((s) => s.statement?.dimensions) ?? [];
+  const value = valueOf(entry, spec);
+  const set = (v: unknown) => ({ op: "set" as const, clause: entry.id, name: spec.name, value: v });
+  const commit = (v: unknown) => void channel.edit(set(v));
+  const wrong = outcome?.status === "failed" && outcome.error_value === spec.name;
+  switch (spec.kind) {
+    case "choice":
+      return <ChoiceValue spec={spec} value={String(value)} onChoose={commit} />;
+    case "section":
+      return <SectionValue spec={spec} value={String(value)} wrong={wrong} onChoose={commit} />;
+    case "profiles":
+      return (
+        <ProfilesValue
+          spec={spec}
+          clause={entry.id}
+          value={value as Profiles}
+          wrong={wrong}
+          onCommit={commit}
+        />
+      );
+    case "point":
+      return <PlaceValue spec={spec} value={value as number[]} onCommit={commit} />;
+    default: {
+      // Dragging a value that is the name of a dimension drags the dimension.
+      const named = typeof value === "string" ? dimensions.find((d) => d.name === value) : undefined;
+      const own = named && typeof named.value === "number" && named.unit === (spec.unit ?? "");
+      const edit = (v: number) =>
+        own && named ? { op: "dimension" as const, dimension: { ...named, value: v } } : set(v);
+      return (
+        <NumberValue
+          name={spec.name}
+          label={spec.label}
+          hint={own ? `drags the dimension “${value}”` : spec.hint}
+          unit={spec.unit ?? ""}
+          value={value as number | string}
+          resolved={outcome?.resolved[spec.name]}
+          step={spec.step ?? 1}
+          least={spec.least ?? Number.NEGATIVE_INFINITY}
+          most={spec.most ?? Number.POSITIVE_INFINITY}
+          whole={spec.kind === "count"}
+          wrong={wrong}
+          draggable={typeof value === "number" || Boolean(own)}
+          onPreview={(v) => channel.preview(edit(v))}
+          onCommit={(v) =>
+            void channel.edit(typeof v === "number" && typeof value === "string" ? edit(v) : set(v))
+          }
+          onCancel={() => channel.settle()}
+        />
+      );
+    }
+  }
+}
