@@ -1,5 +1,6 @@
 import { channel, useLive } from "./live/live";
 import { useView } from "./state/view";
+import { ProgressBar } from "./ui/ProgressBar";
 import { secondsText } from "./ui/text";
 
 /** The line at the foot: busy or not, the last time, warnings, and what went wrong. */
@@ -26,9 +27,7 @@ export function StatusLine() {
             <span className="text-plum" data-testid="busy">
               Working{progress?.what ? `: ${progress.what}` : " …"}
             </span>
-            {progress && (
-              <progress className="h-1.5 w-28 accent-plum" value={progress.share} aria-label="Progress" />
-            )}
+            {progress && <ProgressBar share={progress.share} />}
             <button type="button" className="underline hover:text-plum" onClick={() => channel.cancel()}>
               Cancel
             </button>

@@ -241,7 +241,11 @@ class Hub:
             if kind == "progress" and what[0] not in session.outcomes:
                 session.say("progress", run=session.run, clause="", what=what[0], share=what[1])
 
-        return await self.pool.submit(project, job, heard).finished
+        try:
+            return await self.pool.submit(project, job, heard).finished
+        finally:
+            if session.ticket is None or session.ticket.finished.done():
+                session.say("idle", run=session.run, seconds=0.0, preview=None)
 
     async def serve(self, project: str, socket: WebSocket) -> None:
         """Serves one window until it closes."""

@@ -65,7 +65,7 @@ class LoftShape(Clause):
         "open", {"open": "each open", "closed": "each closed"}, "Profiles are", "A closed profile returns to its start."
     )
     outside: Literal["out", "swapped"] = choice(
-        "out", {"out": "outside out", "swapped": "outside and inside swapped"}, "Sides"
+        "out", {"out": "its outside outward", "swapped": "its outside and inside swapped"}, "Sides"
     )
 
     def make(self, work: Work) -> Made:

@@ -116,7 +116,7 @@ def check_pack(folder: Path) -> list[Finding]:
             findings.append(Finding(name, False, 0.0, unit, f"{type(error).__name__}: {error}"))
             continue
         passed = worst <= limit
-        findings.append(Finding(name, passed, round(worst, 6), unit, where))
+        findings.append(Finding(name, passed, round(worst, 6), unit, where if worst else ""))
     return findings
 
 

@@ -4,6 +4,7 @@ import { useParams } from "react-router-dom";
 import { answered, api, type PackMessage } from "../api/client";
 import { useLive } from "../live/live";
 import { Button } from "../ui/Button";
+import { ProgressBar } from "../ui/ProgressBar";
 
 type Group = "schedules" | "sheets" | "wireframe.dxf" | "model.glb" | "model.obj" | "model.stl";
 
@@ -119,11 +120,7 @@ export function DeliverScreen() {
           </Button>
           {pack.isPending && (
             <p className="mt-2 flex items-center gap-2 text-[13px] text-soft">
-              <progress
-                className="h-1.5 w-40 accent-plum"
-                value={progress?.share ?? 0}
-                aria-label="Progress"
-              />
+              <ProgressBar share={progress?.share ?? 0} />
               {progress?.what ?? ""}
             </p>
           )}
@@ -184,7 +181,7 @@ function PackReport({ project, pack, stale }: { project: string; pack: PackMessa
               </td>
               <td className="py-1">{c.check}</td>
               <td className="py-1 text-right whitespace-nowrap text-soft">
-                {c.unit && `worst ${c.worst} ${c.unit}`}
+                {c.unit && `worst ${Number(c.worst.toPrecision(2))} ${c.unit}`}
               </td>
               <td className="py-1 pl-3 text-soft">{c.where}</td>
             </tr>

@@ -157,7 +157,7 @@ function Rows({ columns, rows, sort, onSort }: RowsProps) {
       ) + 3,
   );
   const template = {
-    gridTemplateColumns: widths.map((w) => `minmax(${Math.min(w, 30)}ch, ${w}fr)`).join(" "),
+    gridTemplateColumns: widths.map((w) => `${Math.min(w, 34)}ch`).join(" "),
   };
   const first = rows.findIndex((r) => r.items.some((i) => selected.has(i)));
   const scrolled = useRef("");
@@ -170,6 +170,7 @@ function Rows({ columns, rows, sort, onSort }: RowsProps) {
     <div ref={box} className="min-h-0 grow overflow-auto" role="table" aria-rowcount={rows.length}>
       <div
         role="row"
+        tabIndex={-1}
         className="sticky top-0 z-10 grid min-w-max border-b border-rule bg-paper text-[13px]"
         style={template}
       >
@@ -192,12 +193,11 @@ function Rows({ columns, rows, sort, onSort }: RowsProps) {
           );
         })}
       </div>
-      <div style={{ height: virtual.getTotalSize(), position: "relative" }} className="min-w-max">
+      <div style={{ height: virtual.getTotalSize(), position: "relative" }} className="min-w-max text-[13px]">
         {virtual.getVirtualItems().map((v) => {
           const row = rows[v.index]!;
           const picked = row.items.some((i) => selected.has(i));
           return (
-            // biome-ignore lint/a11y/useFocusableInteractive: it is focusable
             <div
               key={v.key}
               role="row"

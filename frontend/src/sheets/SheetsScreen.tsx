@@ -177,6 +177,30 @@ export function SheetsScreen() {
   );
 }
 
+/** A part's name large enough to read on the screen; its outline goes beneath everything else of it. */
+function writeName(part: SVGGElement) {
+  const outline = part.querySelector<SVGPathElement>(".CUT_OUTER");
+  if (!outline) return;
+  part.prepend(outline);
+  const points =
+    (outline.getAttribute("d") ?? "").match(/[\d.]+,[\d.]+/g)?.map((p) => p.split(",").map(Number)) ?? [];
+  const middle = [0, 1].map((k) => points.reduce((n, p) => n + (p[k] ?? 0), 0) / Math.max(points.length, 1));
+  const { width, height } = outline.getBBox();
+  const text = document.createElementNS("http://www.w3.org/2000/svg", "text");
+  const size = Math.min(Math.min(width, height) / 4, width / (part.id.length * 1.6));
+  const style = {
+    x: middle[0],
+    y: middle[1]! - size * 0.6,
+    "font-size": size,
+    "text-anchor": "middle",
+    fill: "#262f5c",
+  };
+  for (const [name, value] of Object.entries(style)) text.setAttribute(name, String(value));
+  text.setAttribute("font-family", "JetBrains Mono Variable, monospace");
+  text.textContent = part.id;
+  part.append(text);
+}
+
 function SheetPicture({ number, sheetKey, parts }: { number: number; sheetKey: string; parts: PartRow[] }) {
   const project = useLive((s) => s.project);
   const selected = useView((s) => s.selected);
@@ -198,6 +222,7 @@ function SheetPicture({ number, sheetKey, parts }: { number: number; sheetKey: s
     svg.setAttribute("class", "size-full");
     svg.querySelector("rect")?.setAttribute("fill", "#fdfaf2");
     host.current.replaceChildren(svg);
+    for (const part of svg.querySelectorAll<SVGGElement>(".PART")) writeName(part);
   }, [data]);
   // biome-ignore lint/correctness/useExhaustiveDependencies: a new picture is painted too
   useEffect(() => {

@@ -3,7 +3,7 @@ import { Plane, Vector3 } from "three";
 import type { ClauseEntry, ClauseKind } from "../api/client";
 import { channel, useLive } from "../live/live";
 import { useView } from "../state/view";
-import { valueOf } from "../workbench/values/Value";
+import { valueIn } from "../workbench/values/Value";
 import type { Viewport } from "./viewport";
 
 /** A handle: where it lies, the line or plane it moves in, and the edit that a move means. */
@@ -84,7 +84,7 @@ function profileHandles(name: string, profiles: Points[]): Handle[] {
 
 function handlesOf(entry: ClauseEntry, kind: ClauseKind): Handle[] {
   return kind.values.flatMap((spec): Handle[] => {
-    const value = valueOf(entry, spec);
+    const value = valueIn(entry, spec);
     if (spec.kind === "profiles") {
       const profiles = value as Points[];
       return profiles.every((p) => p.length > 1 && p.every(isNumbers))
@@ -104,7 +104,7 @@ function handlesOf(entry: ClauseEntry, kind: ClauseKind): Handle[] {
         },
       ];
     if (spec.handle && typeof value === "number") {
-      const origin = valueOf(entry, kind.values.find((v) => v.name === spec.handle!.origin)!);
+      const origin = valueIn(entry, kind.values.find((v) => v.name === spec.handle!.origin)!);
       if (!isNumbers(origin)) return [];
       const from = vector(origin);
       const line = vector(spec.handle.direction);
@@ -135,7 +135,7 @@ export function profileLines(entry: ClauseEntry | undefined, kind: ClauseKind | 
   return kind.values
     .filter((v) => v.kind === "profiles")
     .flatMap((v) =>
-      (valueOf(entry, v) as Points[]).filter((p) => p.every(isNumbers)).map((p) => p.map(vector)),
+      (valueIn(entry, v) as Points[]).filter((p) => p.every(isNumbers)).map((p) => p.map(vector)),
     );
 }
 

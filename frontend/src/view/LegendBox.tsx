@@ -8,10 +8,7 @@ export function LegendBox({ legend }: { legend: Legend }) {
   const digits = legend.high - legend.low < 0.1 ? 3 : 2;
   const value = (share: number) => (legend.low + share * (legend.high - legend.low)).toFixed(digits);
   return (
-    <div
-      className="absolute right-3 bottom-14 w-56 rounded-sm bg-leaf/90 px-3 py-2 text-xs"
-      data-testid="legend"
-    >
+    <div className="absolute top-3 right-3 w-56 rounded-sm bg-leaf/90 px-3 py-2 text-xs" data-testid="legend">
       <p className="mb-1">
         {legend.title} <span className="text-soft">in {legend.unit}</span>
       </p>

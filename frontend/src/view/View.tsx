@@ -49,6 +49,7 @@ export function View({ handles = true }: { handles?: boolean }) {
   const pressed = useRef<{ x: number; y: number } | null>(null);
 
   useEffect(() => {
+    host.current?.append(view.element);
     view.draw();
     return () => view.element.remove();
   }, [view]);
@@ -65,11 +66,13 @@ export function View({ handles = true }: { handles?: boolean }) {
   // biome-ignore lint/correctness/useExhaustiveDependencies: a cut follows the model's extent
   useEffect(() => view.cut(cut?.axis ?? null, cut?.share ?? 0), [view, cut, outcomes]);
   useEffect(() => view.look(look), [view, look]);
-  useEffect(() => setMeasure(null), []);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: a measured distance goes with its tool and project
+  useEffect(() => setMeasure(null), [tool, project]);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: layers drawn anew are tinted too
   useEffect(() => {
     for (const name of view.layerNames())
       view.tint(view.layer(name)!.object, lit !== null && name.startsWith(`${lit}/`));
-  }, [view, lit]);
+  }, [view, lit, outcomes]);
   useEffect(() => {
     if (!goTo) return;
     const box = new Box3();
@@ -147,28 +150,28 @@ export function View({ handles = true }: { handles?: boolean }) {
 
   const empty = statement && !(statement.clauses ?? []).length;
   return (
-    <div className="relative h-full min-w-0 overflow-hidden bg-ground" ref={host} data-testid="view">
-      <div
-        className={`absolute inset-0 ${tool === "measure" ? "[&_canvas]:cursor-crosshair" : ""}`}
-        role="img"
-        aria-label="The model"
-        ref={(div) => {
-          div?.append(view.element);
-        }}
-        onPointerDownCapture={(e) => {
-          pressed.current = { x: e.clientX, y: e.clientY };
-        }}
-        onPointerUpCapture={up}
-      />
-      <canvas ref={overlay} className="pointer-events-none absolute inset-0 size-full" />
-      {handles && <Handles view={view} kinds={kinds} />}
+    <div className="flex h-full min-h-0 min-w-0 flex-col">
+      <div className="relative min-h-0 grow overflow-hidden bg-ground" data-testid="view">
+        <div
+          className={`absolute inset-0 ${tool === "measure" ? "[&_canvas]:cursor-crosshair" : ""}`}
+          role="img"
+          aria-label="The model"
+          ref={host}
+          onPointerDownCapture={(e) => {
+            pressed.current = { x: e.clientX, y: e.clientY };
+          }}
+          onPointerUpCapture={up}
+        />
+        <canvas ref={overlay} className="pointer-events-none absolute inset-0 size-full" />
+        {handles && <Handles view={view} kinds={kinds} />}
+        {legend && <LegendBox legend={legend} />}
+        {empty && (
+          <p className="absolute inset-x-0 top-1/2 text-center font-serif text-lg text-soft">
+            Nothing to see yet: add a shape at the left.
+          </p>
+        )}
+      </div>
       <ViewBar view={view} measuring={measure} />
-      {legend && <LegendBox legend={legend} />}
-      {empty && (
-        <p className="absolute inset-x-0 top-1/2 text-center font-serif text-lg text-soft">
-          Nothing to see yet: add a shape at the left.
-        </p>
-      )}
     </div>
   );
 }

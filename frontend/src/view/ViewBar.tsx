@@ -29,7 +29,7 @@ const COLOURS: { key: ColourBy; title: string }[] = [
 export function ViewBar({ view, measuring }: { view: Viewport; measuring: Measure | null }) {
   const { shown, toggle, look, set, colourBy, tool, cut } = useView();
   return (
-    <div className="absolute inset-x-0 bottom-0 flex flex-wrap items-center gap-x-1 bg-leaf/85 px-2 py-1 text-[13px]">
+    <div className="flex flex-wrap items-center gap-x-1 border-t border-rule bg-leaf px-2 py-1 text-[13px]">
       {LOOKS.map((l) => (
         <button
           key={l.key}

@@ -7,6 +7,7 @@ const QUIET_MS = 2500;
 /** Sends a picture for the project's card once things have been quiet for a while. */
 export function useCardPicture() {
   const { busy, head, project, outcomes } = useLive();
+  // biome-ignore lint/correctness/useExhaustiveDependencies: a change of the head starts it anew
   useEffect(() => {
     if (busy || !project || !Object.values(outcomes).some((o) => o.status === "done")) return;
     const timer = setTimeout(async () => {
@@ -18,6 +19,5 @@ export function useCardPicture() {
         );
     }, QUIET_MS);
     return () => clearTimeout(timer);
-    // biome-ignore lint/correctness/useExhaustiveDependencies: a change of the head starts it anew
-  }, [busy, project, outcomes]);
+  }, [busy, head, project, outcomes]);
 }

@@ -143,11 +143,10 @@ export function drawNodes(shown: Shown): Drawn {
   const mesh = new InstancedMesh(new IcosahedronGeometry(size * 1.25, 1), new MeshLambertMaterial(), count);
   const matrix = new Matrix4();
   const own = new Color(PALETTE.node);
-  const lift = shown.meta.sections?.[0]?.lift ?? 0;
   for (let i = 0; i < count; i++) {
     mesh.setMatrixAt(
       i,
-      matrix.makeTranslation(positions[3 * i]!, positions[3 * i + 1]!, positions[3 * i + 2]! + lift / 2),
+      matrix.makeTranslation(positions[3 * i]!, positions[3 * i + 1]!, positions[3 * i + 2]!),
     );
     mesh.setColorAt(i, own);
   }

@@ -48,6 +48,9 @@ function sources(live: Live): Source[] {
   });
 }
 
+/** Places of each layer that a fit looks at. */
+const PLACES = 600;
+
 const drawnKeys = new WeakMap<Viewport, Map<string, string>>();
 
 /** Draws the layers asked for, anew only where their geometry changed. Tells whether there was nothing before. */
@@ -56,13 +59,17 @@ export function syncLayers(view: Viewport, live: Live, wanted: Record<Layer, boo
   drawnKeys.set(view, have);
   const first = view.extent.isEmpty();
   const box = new Box3();
+  const places: Vector3[] = [];
   const keep = new Set<string>();
   const all = sources(live);
   const frames = all.some((s) => s.shown.layer === "frame");
   for (const { clause, shown } of all) {
     const positions = shown.arrays.positions;
-    if (positions && (shown.layer !== "surface" || all.length === 1))
+    if (positions && (shown.layer !== "surface" || all.length === 1)) {
       box.union(new Box3().setFromArray(positions as Float32Array));
+      const every = Math.ceil(positions.length / 3 / PLACES);
+      for (let i = 0; i < positions.length / 3; i += every) places.push(at(positions, i));
+    }
     for (const [layer, draw] of Object.entries(DRAW[shown.layer] ?? {})) {
       // Before there is a frame, the net and the shape stand for it.
       const standsIn = !frames && (layer === "net" || layer === "surface");
@@ -80,6 +87,7 @@ export function syncLayers(view: Viewport, live: Live, wanted: Record<Layer, boo
       have.delete(name);
     }
   view.extent = box;
+  view.places = places;
   return first && !box.isEmpty();
 }
 

@@ -16,7 +16,7 @@ export interface Measure {
 }
 
 const FONT = "12px 'JetBrains Mono Variable', monospace";
-const CELL = 15;
+const CELL = 8;
 
 export function drawOverlay(
   canvas: HTMLCanvasElement,
@@ -63,20 +63,22 @@ function profileLines(pen: CanvasRenderingContext2D, view: Viewport, lines: Vect
 function writeLabels(pen: CanvasRenderingContext2D, view: Viewport, labels: Label[]) {
   pen.font = FONT;
   pen.textAlign = "center";
-  const taken = new Set<string>();
+  const taken = new Set<number>();
   const p = new Vector3();
   const sorted = [...labels].sort((a, b) => Number(b.strong ?? false) - Number(a.strong ?? false));
   for (const label of sorted) {
     view.project(label.place, p);
     if (p.z > 1 || p.x < 0 || p.y < 0 || p.x > view.size.x || p.y > view.size.y) continue;
-    const width = label.text.length * 7.3;
-    const cells: string[] = [];
-    for (let x = Math.floor((p.x - width / 2) / CELL); x <= Math.floor((p.x + width / 2) / CELL); x++)
-      cells.push(`${x},${Math.floor(p.y / CELL)}`);
+    const half = label.text.length * 3.7 + 2;
+    const cells: number[] = [];
+    // A label claims the cells it touches with some room around it.
+    for (let y = Math.floor((p.y - 12) / CELL); y <= Math.floor((p.y + 12) / CELL); y++)
+      for (let x = Math.floor((p.x - half - 6) / CELL); x <= Math.floor((p.x + half + 6) / CELL); x++)
+        cells.push(y * 10_000 + x);
     if (cells.some((c) => taken.has(c))) continue;
     for (const c of cells) taken.add(c);
-    pen.fillStyle = label.strong ? "rgba(240,223,232,.95)" : "rgba(253,250,242,.82)";
-    pen.fillRect(p.x - width / 2 - 2, p.y - 8, width + 4, 16);
+    pen.fillStyle = label.strong ? "rgba(240,223,232,.95)" : "rgba(253,250,242,.85)";
+    pen.fillRect(p.x - half, p.y - 8, 2 * half, 16);
     pen.fillStyle = label.strong ? PALETTE.plum : PALETTE.ink;
     pen.fillText(label.text, p.x, p.y + 0.5);
   }
@@ -128,7 +130,7 @@ function edgeTicks(pen: CanvasRenderingContext2D, view: Viewport) {
   }
   const length = roundLength(scale * 140);
   const x = view.size.x - 24;
-  const y = view.size.y - 40;
+  const y = view.size.y - 36;
   pen.fillStyle = PALETTE.ink;
   pen.fillRect(x - length / scale, y, length / scale, 3);
   pen.fillRect(x - length / scale, y - 4, 1.5, 11);
@@ -151,13 +153,13 @@ function groundTicks(pen: CanvasRenderingContext2D, view: Viewport, g: Ground) {
       pen.fillText(text, p.x, p.y);
   };
   const out = g.step * 0.22;
-  for (let c = g.low[0]; c <= g.high[0] + 1e-6; c += g.step) {
+  for (let c = g.low[0]; c < g.high[0] - 1e-6; c += g.step) {
     place.set(c, y + (y === g.low[1] ? -out : out), g.z);
     write(metreText(c));
   }
-  for (let c = g.low[1]; c <= g.high[1] + 1e-6; c += g.step) {
+  for (let c = g.low[1]; c < g.high[1] - 1e-6; c += g.step) {
     place.set(x + (x === g.low[0] ? -out : out), c, g.z);
-    write(c === g.low[1] ? `${metreText(c)} m` : metreText(c));
+    write(Math.abs(c - g.low[1] - g.step) < 1e-6 ? `${metreText(c)} m` : metreText(c));
   }
 }
 

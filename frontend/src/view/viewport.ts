@@ -51,6 +51,8 @@ export class Viewport {
   private wanted = false;
   private cutPlane: Plane | null = null;
   private extentKnown = new Box3();
+  /** Places the model fills, for fitting it closely. */
+  places: Vector3[] = [];
 
   constructor() {
     this.renderer = new WebGLRenderer({ antialias: true, preserveDrawingBuffer: false });
@@ -189,33 +191,18 @@ export class Viewport {
     this.fit();
   }
 
-  /** Moves along the present direction until a box fills the view. */
-  fit(box: Box3 = this.extent, margin = 1.12) {
+  /** Moves along the present direction until the model, or a box, fills the view. */
+  fit(box: Box3 = this.extent, margin = 1.08) {
     if (box.isEmpty()) return;
-    const centre = box.getCenter(new Vector3());
+    const places = box === this.extent && this.places.length ? this.places : cornersOf(box);
     const away = this.camera.position.clone().sub(this.controls.target).normalize();
-    this.controls.target.copy(centre);
+    const centre = box.getCenter(new Vector3());
     this.camera.position.copy(centre).add(away);
     this.camera.lookAt(centre);
     this.camera.updateMatrixWorld();
-    const [right, up] = [new Vector3(), new Vector3()];
-    this.camera.matrixWorld.extractBasis(right, up, new Vector3());
-    let [halfWidth, halfHeight, distance] = [0.5, 0.5, 1];
-    const t = Math.tan((this.perspective.fov * Math.PI) / 360);
     const aspect = this.size.x / this.size.y;
-    for (let k = 0; k < 8; k++) {
-      const corner = new Vector3(
-        k & 1 ? box.max.x : box.min.x,
-        k & 2 ? box.max.y : box.min.y,
-        k & 4 ? box.max.z : box.min.z,
-      ).sub(centre);
-      const [x, y] = [Math.abs(corner.dot(right)), Math.abs(corner.dot(up))];
-      halfWidth = Math.max(halfWidth, x);
-      halfHeight = Math.max(halfHeight, y);
-      distance = Math.max(distance, corner.dot(away) + margin * Math.max(y / t, x / (t * aspect)));
-    }
     if (this.camera === this.parallel) {
-      const half = margin * Math.max(halfHeight, halfWidth / aspect);
+      const { half } = frameParallel(this.parallel, places, centre, aspect, margin);
       Object.assign(this.parallel, {
         top: half,
         bottom: -half,
@@ -224,8 +211,9 @@ export class Viewport {
         zoom: 1,
       });
       this.parallel.updateProjectionMatrix();
-      this.camera.position.copy(centre).addScaledVector(away, 200);
-    } else this.camera.position.copy(centre).addScaledVector(away, distance);
+      this.parallel.position.copy(centre).addScaledVector(away, 200);
+    } else framePerspective(this.perspective, places, centre, away, aspect, margin);
+    this.controls.target.copy(centre);
     this.controls.update();
     this.draw();
   }
@@ -283,15 +271,92 @@ export class Viewport {
     this.draw();
   }
 
-  /** A picture of the model alone, as PNG. */
+  /** A picture of the whole model seen obliquely, as PNG. */
   async picture(width: number, height: number): Promise<Blob | null> {
+    if (this.extent.isEmpty()) return null;
+    const camera = this.perspective.clone();
+    camera.aspect = width / height;
+    camera.updateProjectionMatrix();
+    const away = DIRECTIONS.oblique.clone().normalize();
+    const centre = this.extent.getCenter(new Vector3());
+    camera.position.copy(centre).add(away);
+    camera.lookAt(centre);
+    camera.updateMatrixWorld();
+    framePerspective(camera, this.places, centre, away, camera.aspect, 1.15);
+    camera.lookAt(centre);
     const canvas = document.createElement("canvas");
     [canvas.width, canvas.height] = [width, height];
-    this.renderer.render(this.scene, this.camera);
-    const from = this.renderer.domElement;
-    const scale = Math.max(width / from.width, height / from.height);
-    const [w, h] = [from.width * scale, from.height * scale];
-    canvas.getContext("2d")?.drawImage(from, (width - w) / 2, (height - h) / 2, w, h);
+    this.renderer.setSize(width, height, false);
+    this.renderer.render(this.scene, camera);
+    canvas.getContext("2d")?.drawImage(this.renderer.domElement, 0, 0, width, height);
+    this.renderer.setSize(this.size.x, this.size.y);
+    this.render();
     return new Promise((resolve) => canvas.toBlob(resolve, "image/png"));
   }
+}
+
+const cornersOf = (box: Box3) =>
+  Array.from(
+    { length: 8 },
+    (_, k) =>
+      new Vector3(
+        k & 1 ? box.max.x : box.min.x,
+        k & 2 ? box.max.y : box.min.y,
+        k & 4 ? box.max.z : box.min.z,
+      ),
+  );
+
+/** Moves `centre` to the middle of the places as seen, and gives half the height the view must cover. */
+function frameParallel(
+  camera: OrthographicCamera,
+  places: Vector3[],
+  centre: Vector3,
+  aspect: number,
+  margin: number,
+) {
+  const [right, up] = [new Vector3(), new Vector3()];
+  camera.matrixWorld.extractBasis(right, up, new Vector3());
+  const spread = (axis: Vector3): [number, number] => {
+    const all = places.map((p) => p.dot(axis));
+    return [Math.min(...all), Math.max(...all)];
+  };
+  const [x0, x1] = spread(right);
+  const [y0, y1] = spread(up);
+  centre
+    .addScaledVector(right, (x0 + x1) / 2 - centre.dot(right))
+    .addScaledVector(up, (y0 + y1) / 2 - centre.dot(up));
+  return { half: margin * Math.max((y1 - y0) / 2, (x1 - x0) / 2 / aspect, 0.5) };
+}
+
+/** Puts a perspective camera where the places just fill the view, and `centre` in their middle as seen. */
+function framePerspective(
+  camera: PerspectiveCamera,
+  places: Vector3[],
+  centre: Vector3,
+  away: Vector3,
+  aspect: number,
+  margin: number,
+) {
+  const [right, up] = [new Vector3(), new Vector3()];
+  camera.matrixWorld.extractBasis(right, up, new Vector3());
+  const t = Math.tan((camera.fov * Math.PI) / 360) / margin;
+  const d = new Vector3();
+  let distance = 1;
+  for (let turn = 0; turn < 4; turn++) {
+    distance = 1;
+    for (const place of places) {
+      d.subVectors(place, centre);
+      const reach = Math.max(Math.abs(d.dot(up)) / t, Math.abs(d.dot(right)) / (t * aspect));
+      distance = Math.max(distance, d.dot(away) + reach);
+    }
+    let [x0, x1, y0, y1] = [1e9, -1e9, 1e9, -1e9];
+    for (const place of places) {
+      d.subVectors(place, centre);
+      const depth = distance - d.dot(away);
+      [x0, x1] = [Math.min(x0, d.dot(right) / depth), Math.max(x1, d.dot(right) / depth)];
+      [y0, y1] = [Math.min(y0, d.dot(up) / depth), Math.max(y1, d.dot(up) / depth)];
+    }
+    centre.addScaledVector(right, ((x0 + x1) / 2) * distance).addScaledVector(up, ((y0 + y1) / 2) * distance);
+  }
+  camera.position.copy(centre).addScaledVector(away, distance);
 }

@@ -3,8 +3,9 @@ import { channel, useLive } from "../live/live";
 import { type Item, item, type Thing, useView } from "../state/view";
 import { Button } from "../ui/Button";
 import { ChoiceEntries, Menu, MenuEntry, MenuHeading, MenuRule } from "../ui/Menu";
+import { ProgressBar } from "../ui/ProgressBar";
 import { figureText, secondsText } from "../ui/text";
-import { Value, valueOf } from "./values/Value";
+import { Value, valueIn } from "./values/Value";
 
 const FIGURES_SHOWN = 4;
 const THINGS: Record<string, Thing> = { node: "node", member: "member", panel: "panel" };
@@ -46,9 +47,7 @@ export function ClauseView({ entry, index, count, kind, kinds, onInsert }: Props
         <ClauseMenu entry={entry} index={index} count={count} kind={kind} kinds={kinds} onInsert={onInsert} />
       </div>
       {outcome && !failed && !entry.off && <Figures outcome={outcome} />}
-      {progress !== null && (
-        <progress className="h-1 w-full accent-plum" value={progress} aria-label="Progress" />
-      )}
+      {progress !== null && <ProgressBar share={progress} className="w-full" />}
       {outcome?.error && (
         <Remark
           tone={outcome.status === "failed" ? "brick" : "soft"}
@@ -88,7 +87,7 @@ function Sentence({
 }) {
   const specs = Object.fromEntries(kind.values.map((v) => [v.name, v]));
   return kind.segments
-    .filter((s) => !s.when || String(valueOf(entry, specs[s.when]!)) === s.equals)
+    .filter((s) => !s.when || String(valueIn(entry, specs[s.when]!)) === s.equals)
     .map((s, k) => {
       const spec = s.value ? specs[s.value] : undefined;
       if (spec) return <Value key={k} entry={entry} spec={spec} outcome={outcome} />;

@@ -40,7 +40,7 @@ export function Dimensions() {
             />
             <button
               type="button"
-              className="px-1 font-sans text-xs text-soft opacity-0 group-hover:opacity-100 focus:opacity-100 hover:text-brick"
+              className="sr-only font-sans text-xs text-soft group-hover:not-sr-only group-hover:!px-1 focus:not-sr-only hover:text-brick"
               aria-label={`Remove dimension ${d.name}`}
               onClick={() => void channel.edit({ op: "undimension", name: d.name })}
             >

@@ -19,15 +19,10 @@ export function headerText(name: string): { title: string; unit: string } {
 export function PickedDetail() {
   const selected = useView((s) => s.selected);
   const { project = "" } = useParams();
-  if (!selected.size)
-    return (
-      <p className="mt-3 border-t border-rule pt-2 text-[13px] text-soft">
-        Click a member, node or panel to see all about it; Shift click for more than one.
-      </p>
-    );
+  if (!selected.size) return null;
   const [first] = selected;
   return (
-    <section className="mt-3 border-t border-rule pt-2" data-testid="picked" aria-label="Picked">
+    <section className="mb-3 border-b border-rule pb-3" data-testid="picked" aria-label="Picked">
       {selected.size === 1 ? <One id={first!} /> : <Several ids={[...selected]} />}
       <div className="mt-2 flex gap-1">
         <Button onClick={() => useView.getState().show([...selected])}>Go there</Button>

@@ -1,5 +1,6 @@
 import type { Figure, Outcome } from "../api/client";
 import { lastOf, useLive } from "../live/live";
+import { useView } from "../state/view";
 import { figureText } from "../ui/text";
 import { Distributions } from "./Distributions";
 import { PickedDetail } from "./PickedDetail";
@@ -26,12 +27,14 @@ const SHOWN: { kind: string; names: string[] }[] = [
 
 export function Readouts() {
   const live = useLive();
+  const picked = useView((s) => s.selected.size > 0);
   const rows = SHOWN.flatMap(({ kind, names }) => {
     const outcome: Outcome | undefined = lastOf(live, kind);
     return names.flatMap((n) => outcome?.figures.filter((f) => f.name === n) ?? []).map((f) => ({ kind, f }));
   });
   return (
     <div className="px-3 py-3">
+      {picked && <PickedDetail />}
       <h2 className="mb-1 text-[13px] tracking-widest text-soft uppercase">Readouts</h2>
       {rows.length === 0 && <p className="text-soft">Figures appear once there is a frame.</p>}
       <dl>
@@ -40,7 +43,11 @@ export function Readouts() {
         ))}
       </dl>
       <Distributions />
-      <PickedDetail />
+      {!picked && (
+        <p className="mt-3 border-t border-rule pt-2 text-[13px] text-soft">
+          Click a member, node or panel to see all about it; Shift click for more than one.
+        </p>
+      )}
     </div>
   );
 }

@@ -13,13 +13,13 @@ interface Props {
 }
 
 /** What a value is now: as written in the clause, or its default. */
-export const valueOf = (entry: ClauseEntry, spec: ValueSpec): unknown =>
+export const valueIn = (entry: ClauseEntry, spec: ValueSpec): unknown =>
   entry.values?.[spec.name] ?? spec.default;
 
 /** A live value in a sentence, by the kind its clause type says it has. */
 export function Value({ entry, spec, outcome }: Props) {
   const dimensions = useLive((s) => s.statement?.dimensions) ?? [];
-  const value = valueOf(entry, spec);
+  const value = valueIn(entry, spec);
   const set = (v: unknown) => ({ op: "set" as const, clause: entry.id, name: spec.name, value: v });
   const commit = (v: unknown) => void channel.edit(set(v));
   const wrong = outcome?.status === "failed" && outcome.error_value === spec.name;

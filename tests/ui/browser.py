@@ -1,0 +1,148 @@
+"""A real browser on a real server, for tests and pictures."""
+
+from __future__ import annotations
+
+import os
+import shutil
+import socket
+import subprocess
+import sys
+import tempfile
+import time
+import urllib.request
+from collections.abc import Iterator
+from contextlib import contextmanager, suppress
+from pathlib import Path
+
+from selenium import webdriver
+from selenium.webdriver.chrome.options import Options
+from selenium.webdriver.chrome.service import Service
+from selenium.webdriver.common.by import By
+from selenium.webdriver.remote.webdriver import WebDriver
+from selenium.webdriver.remote.webelement import WebElement
+from selenium.webdriver.support.ui import WebDriverWait
+
+FLAGS = (
+    "--headless=new --no-sandbox --disable-dev-shm-usage --use-angle=swiftshader --enable-unsafe-swiftshader "
+    "--ignore-gpu-blocklist --disable-quic --no-first-run --disable-background-networking --disable-component-update "
+    "--disable-sync --force-device-scale-factor=1 --window-size=1280,800"
+)
+# Every other host is refused, so that whatever asks for one shows up as a failed request.
+BLOCKED = "--host-resolver-rules=MAP * ~NOTFOUND, EXCLUDE 127.0.0.1"
+
+
+def free_port() -> int:
+    with socket.socket() as s:
+        s.bind(("127.0.0.1", 0))
+        return int(s.getsockname()[1])
+
+
+class Server:
+    """``lean-lattice serve`` in a process of its own."""
+
+    def __init__(self, data: Path, demo: bool = True) -> None:
+        self.data, self.demo, self.port = data, demo, free_port()
+        self.url = f"http://127.0.0.1:{self.port}"
+        self.start()
+
+    def start(self) -> None:
+        command = [sys.executable, "-m", "leanlattice.cli", "serve", "--port", str(self.port), "--data", str(self.data)]
+        self.log = (self.data.parent / f"server-{self.port}.log").open("ab")
+        self.process = subprocess.Popen(command + ["--demo"] * self.demo, stdout=self.log, stderr=self.log)
+        for _ in range(300):
+            with suppress(OSError):
+                urllib.request.urlopen(f"{self.url}/api/about", timeout=1).read()
+                return
+            if self.process.poll() is not None:
+                break
+            time.sleep(0.1)
+        raise RuntimeError(f"the server did not start: {Path(self.log.name).read_text()[-2000:]}")
+
+    def kill(self) -> None:
+        """As a power cut would: SIGKILL."""
+        self.process.kill()
+        self.process.wait()
+        self.log.close()
+
+    def stop(self) -> None:
+        self.process.terminate()
+        try:
+            self.process.wait(10)
+        except subprocess.TimeoutExpired:
+            self.process.kill()
+        self.log.close()
+
+
+@contextmanager
+def chromium(downloads: Path | None = None) -> Iterator[WebDriver]:
+    """Headless Chromium as Debian ships it."""
+    binary, driver = shutil.which("chromium"), shutil.which("chromedriver")
+    if not binary or not driver:
+        raise RuntimeError("Chromium and ChromeDriver are needed: apt-get install chromium chromium-driver")
+    with tempfile.TemporaryDirectory(ignore_cleanup_errors=True) as profile:
+        options = Options()
+        options.binary_location = binary
+        for flag in [*FLAGS.split(), BLOCKED, f"--user-data-dir={profile}"]:
+            options.add_argument(flag)
+        options.set_capability("goog:loggingPrefs", {"browser": "ALL", "performance": "ALL"})
+        if downloads:
+            options.add_experimental_option("prefs", {"download.default_directory": str(downloads)})
+        with webdriver.Chrome(options=options, service=Service(driver, env=dict(os.environ))) as browser:
+            browser.set_window_size(1280, 800)
+            inner = browser.execute_script("return [innerWidth, innerHeight]")
+            browser.set_window_size(2 * 1280 - inner[0], 2 * 800 - inner[1])
+            yield browser
+
+
+class Page:
+    """What a person does in the interface, in a few words."""
+
+    def __init__(self, browser: WebDriver, url: str) -> None:
+        self.browser, self.url = browser, url
+
+    def wait(self, test, seconds: float = 40):  # type: ignore[no-untyped-def]
+        return WebDriverWait(self.browser, seconds, 0.05, ignored_exceptions=[Exception]).until(lambda _: test())
+
+    def find(self, css: str) -> WebElement:
+        return self.wait(lambda: self.browser.find_element(By.CSS_SELECTOR, css))
+
+    def find_all(self, css: str) -> list[WebElement]:
+        return self.browser.find_elements(By.CSS_SELECTOR, css)
+
+    def word(self, text: str, tag: str = "*") -> WebElement:
+        """The visible element that says exactly this."""
+        return self.wait(
+            lambda: next(
+                e
+                for e in self.browser.find_elements(By.XPATH, f"//{tag}[normalize-space(text())='{text}']")
+                if e.is_displayed()
+            )
+        )
+
+    def click(self, text: str, tag: str = "*") -> None:
+        def press() -> bool:
+            self.word(text, tag).click()
+            return True
+
+        self.wait(press)
+
+    def open(self, path: str = "/") -> None:
+        self.browser.get(self.url + path)
+
+    def open_project(self, name: str) -> None:
+        self.open("/")
+        self.find(f'[data-project="{name}"] a').click()
+        self.ready()
+
+    def ready(self) -> None:
+        """Until everything has been computed and shown."""
+        self.wait(lambda: self.find_all('[data-testid="ready"]') and self.find_all("[data-clause]"), 90)
+
+    def figure(self, name: str) -> str:
+        return self.find(f'[data-figure="{name}"] dd').text.replace("\u202f", " ")
+
+    def pictures(self) -> None:
+        """Until the view has drawn what was last shown."""
+        self.browser.execute_async_script(
+            "const done = arguments[0]; requestAnimationFrame(() => requestAnimationFrame(() => setTimeout(done, 150)))"
+        )
