@@ -96,7 +96,8 @@ def _draw_sheet(job: DrawSheet, cache: ResultCache, say: Say, stop: Stop) -> Non
     for o in _outcomes(job, cache, say, stop):
         if isinstance(o.result, Sheets):
             if number <= o.result.layout.sheet_count:
-                return say("done", sheet_svg(o.result.layout, number - 1))
+                say("done", sheet_svg(o.result.layout, number - 1))
+                return
             number -= o.result.layout.sheet_count
     say("done", None)
 

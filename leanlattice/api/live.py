@@ -6,8 +6,7 @@ import asyncio
 import contextlib
 import json
 import time
-from collections import OrderedDict
-from collections.abc import Callable
+from collections.abc import Coroutine
 from typing import Any
 
 from fastapi import WebSocket
@@ -22,52 +21,11 @@ from ..store.store import EDIT, Position, ResultStore, Store
 from .jobs import Evaluate, Job
 from .messages import OutcomeMessage, outcome_message, statement_message
 from .pool import Pool, Ticket
+from .shown import Shown
 
 __all__ = ["Hub", "Session"]
 
-MEMORY = 400_000_000
 LARGEST_MESSAGE = 2_000_000
-
-
-class Shown:
-    """What shows results, by key: outcome and messages. Kept in memory up to a size, and in the store."""
-
-    def __init__(self, store: ResultStore) -> None:
-        self.store = store
-        self._memory: OrderedDict[str, tuple[OutcomeMessage, bytes, bytes]] = OrderedDict()
-        self._size = 0
-
-    def __contains__(self, key: str) -> bool:
-        return key in self._memory
-
-    def get(self, key: str) -> tuple[OutcomeMessage, bytes, bytes] | None:
-        if key in self._memory:
-            self._memory.move_to_end(key)
-        return self._memory.get(key)
-
-    def put(self, outcome: OutcomeMessage, geometry: bytes, measures: bytes) -> None:
-        if outcome.key in self._memory:
-            return
-        self._memory[outcome.key] = (outcome, geometry, measures)
-        self._size += len(geometry) + len(measures)
-        while self._size > MEMORY and len(self._memory) > 1:
-            _, (_, g, m) = self._memory.popitem(last=False)
-            self._size -= len(g) + len(m)
-
-    async def recall(self, keys: list[str]) -> None:
-        """Brings what the store has of ``keys`` into memory."""
-        missing = [k for k in keys if k and k not in self._memory]
-        if missing:
-            for outcome, geometry, measures in (await run_in_threadpool(self.store.get, missing)).values():
-                self.put(OutcomeMessage.model_validate_json(outcome), geometry, measures)
-
-    async def keep(self, keys: list[str]) -> None:
-        """Writes what is in memory of ``keys`` to the store, as it will be wanted after a restart."""
-        for key in keys:
-            found = self._memory.get(key)
-            if found is not None:
-                outcome, geometry, measures = found
-                await run_in_threadpool(self.store.put, key, outcome.model_dump_json(), geometry, measures)
 
 
 class Window:
@@ -100,6 +58,63 @@ class Window:
                 await self.socket.send_bytes(message)
 
 
+class Run:
+    """One evaluation: whom it tells, and what it has to say when."""
+
+    def __init__(self, session: Session, steps: list[Step], windows: list[Window], keep: bool, preview: int | None):
+        self.session, self.steps, self.windows, self.keep, self.preview = session, steps, windows, keep, preview
+        self.number, self.started = session.run, time.perf_counter()
+        self.keys = [s.key for s in steps if s.key]
+        drawn = [s.entry.id for s in steps if s.entry.kind not in CLAUSE_TYPES or CLAUSE_TYPES[s.entry.kind].drawn]
+        self.last_drawn = drawn[-1] if drawn else None
+
+    def say(self, kind: str, **what: Any) -> None:
+        for window in self.windows:
+            window.say(kind, run=self.number, preview=self.preview, **what)
+
+    def tell(self, outcome: OutcomeMessage) -> None:
+        if self.keep:
+            self.session.outcomes[outcome.id] = outcome
+        for window in self.windows:
+            window.show(outcome, self.session.hub.shown, self.number)
+        if outcome.id == self.last_drawn:
+            self.say("drawn")
+
+    def tell_known(self) -> None:
+        """Everything is known by its key: nothing needs to run. Ids and inputs are those of this statement."""
+        for step in self.steps:
+            found = None if step.entry.off else self.session.hub.shown.get(step.key)
+            if found is None:
+                self.tell(outcome_message(Outcome(step.entry.id, step.entry.kind, "off")))
+                continue
+            own = {"id": step.entry.id, "inputs": dict(step.inputs), "resolved": step.resolved, "again": True}
+            self.tell(found[0].model_copy(update=own))
+
+    def hear(self, kind: str, what: tuple[Any, ...]) -> None:
+        """Takes what the worker says."""
+        if self.number != self.session.run:
+            return
+        if kind == "outcome":
+            outcome, geometry, measures = what
+            if outcome.key:
+                self.session.hub.shown.put(outcome, geometry or b"", measures or b"")
+            self.tell(outcome)
+        elif kind == "progress":
+            self.say("progress", clause=what[0], share=what[1])
+        elif kind in ("done", "failed"):
+            if kind == "failed":
+                self.say("problem", text=what[0])
+            self.end()
+
+    def end(self) -> None:
+        if self.keep:
+            self.session.settled = True
+            self.session.hub.background(self.session.hub.shown.keep(self.keys))
+        if self.last_drawn is None:
+            self.say("drawn")
+        self.say("idle", seconds=time.perf_counter() - self.started)
+
+
 class Session:
     """A project that is open somewhere. Only one evaluation runs at a time: a newer one ends the one before."""
 
@@ -112,9 +127,13 @@ class Session:
         self.run = 0
         self.settled = False
 
+    @property
+    def busy(self) -> bool:
+        return self.ticket is not None and not self.ticket.finished.done()
+
     def say(self, kind: str, **what: Any) -> None:
         for window in self.windows:
-            window.say(kind, **what)
+            window.say(kind, run=self.run, preview=None, **what)
 
     def stop(self) -> None:
         if self.ticket is not None:
@@ -148,73 +167,18 @@ class Session:
     async def _start(self, statement: Statement, windows: list[Window], keep: bool, preview: int | None = None) -> None:
         self.stop()
         self.run += 1
-        run, started = self.run, time.perf_counter()
+        run = Run(self, plan(statement), windows, keep, preview)
         shown = self.hub.shown
-        steps = plan(statement)
-        keys = [s.key for s in steps if s.key]
-        await shown.recall(keys)
-        if run != self.run:
+        await shown.recall(run.keys)
+        if run.number != self.run:
             return
-        drawn = [s.entry.id for s in steps if s.entry.kind not in CLAUSE_TYPES or CLAUSE_TYPES[s.entry.kind].drawn]
-        waiting = {"drawn": drawn[-1] if drawn else None}
-
-        def told(outcome: OutcomeMessage) -> None:
-            if keep:
-                self.outcomes[outcome.id] = outcome
-            for window in windows:
-                window.show(outcome, shown, run)
-                if outcome.id == waiting["drawn"]:
-                    window.say("drawn", run=run, preview=preview)
-
-        def ended() -> None:
-            seconds = time.perf_counter() - started
-            if keep:
-                self.settled = True
-                task = asyncio.ensure_future(shown.keep(keys))
-                self.hub.tasks.add(task)
-                task.add_done_callback(self.hub.tasks.discard)
-            if not drawn:
-                for window in windows:
-                    window.say("drawn", run=run, preview=preview)
-            for window in windows:
-                window.say("idle", run=run, seconds=seconds, preview=preview)
-
-        for window in windows:
-            window.say("busy", run=run, preview=preview)
-        if all(s.entry.off or (s.key and s.key in shown) for s in steps):
-            self._tell_known(steps, told)
-            ended()
+        run.say("busy")
+        if all(s.entry.off or (s.key and s.key in shown) for s in run.steps):
+            run.tell_known()
+            run.end()
             return
-
-        def heard(kind: str, what: tuple[Any, ...]) -> None:
-            if run != self.run:
-                return
-            if kind == "outcome":
-                outcome, geometry, measures = what
-                if outcome.key:
-                    shown.put(outcome, geometry or b"", measures or b"")
-                told(outcome)
-            elif kind == "progress":
-                for window in windows:
-                    window.say("progress", run=run, clause=what[0], share=what[1])
-            elif kind in ("done", "failed"):
-                if kind == "failed":
-                    for window in windows:
-                        window.say("problem", text=what[0])
-                ended()
-
-        known = frozenset(k for k in keys if k in shown)
-        self.ticket = self.hub.pool.submit(self.project, Evaluate(statement.text(), known), heard)
-
-    def _tell_known(self, steps: list[Step], told: Callable[[OutcomeMessage], None]) -> None:
-        """Everything is known by its key: nothing needs to run. Ids and inputs are those of this statement."""
-        for step in steps:
-            if step.entry.off:
-                told(outcome_message(Outcome(step.entry.id, step.entry.kind, "off")))
-                continue
-            found = self.hub.shown.get(step.key)
-            assert found is not None
-            told(found[0].model_copy(update={"id": step.entry.id, "inputs": dict(step.inputs), "resolved": step.resolved, "again": True}))
+        known = frozenset(k for k in run.keys if k in shown)
+        self.ticket = self.hub.pool.submit(self.project, Evaluate(statement.text(), known), run.hear)
 
 
 class Hub:
@@ -222,9 +186,15 @@ class Hub:
 
     def __init__(self, store: Store, results: ResultStore, pool: Pool) -> None:
         self.store, self.pool, self.shown = store, pool, Shown(results)
-        self.tasks: set[asyncio.Future[Any]] = set()
+        self._tasks: set[asyncio.Future[Any]] = set()
         self._sessions: dict[str, Session] = {}
         self._opening = asyncio.Lock()
+
+    def background(self, work: Coroutine[Any, Any, None]) -> None:
+        """Lets something go on by itself."""
+        task = asyncio.ensure_future(work)
+        self._tasks.add(task)
+        task.add_done_callback(self._tasks.discard)
 
     async def session(self, project: str) -> Session:
         """The session of a project, opened when it is not; raises ``UnknownProject``."""
@@ -239,13 +209,13 @@ class Hub:
 
         def heard(kind: str, what: tuple[Any, ...]) -> None:
             if kind == "progress" and what[0] not in session.outcomes:
-                session.say("progress", run=session.run, clause="", what=what[0], share=what[1])
+                session.say("progress", clause="", what=what[0], share=what[1])
 
         try:
             return await self.pool.submit(project, job, heard).finished
         finally:
-            if session.ticket is None or session.ticket.finished.done():
-                session.say("idle", run=session.run, seconds=0.0, preview=None)
+            if not session.busy:
+                session.say("idle", seconds=0.0)
 
     async def serve(self, project: str, socket: WebSocket) -> None:
         """Serves one window until it closes."""
@@ -289,7 +259,7 @@ class Hub:
                     await session.evaluate()
                 elif kind == "cancel":
                     session.stop()
-                    session.say("idle", run=session.run, seconds=0.0, preview=None, cancelled=True)
+                    session.say("idle", seconds=0.0, cancelled=True)
                 elif kind == "dropped":
                     window.have -= {str(k) for k in message["keys"]}
                 else:

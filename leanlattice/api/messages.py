@@ -146,7 +146,7 @@ def statement_message(project: str, position: Position) -> StatementMessage:
     dimensions = [
         DimensionValue(
             name=d.name,
-            value=None if isinstance(values[d.name], FormulaError) else values[d.name].value,  # type: ignore[union-attr]
+            value=None if isinstance(values[d.name], FormulaError) else values[d.name].value,
             error=str(values[d.name]) if isinstance(values[d.name], FormulaError) else "",
         )
         for d in position.statement.dimensions

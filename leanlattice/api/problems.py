@@ -10,7 +10,7 @@ from fastapi import FastAPI, HTTPException, Request, Response
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import JSONResponse
 from starlette.exceptions import HTTPException as StarletteHTTPException
-from starlette.types import ASGIApp, Receive, Scope, Send
+from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from ..statement.document import StatementError
 from ..statement.edits import EditError
@@ -47,26 +47,34 @@ class Guard:
         self.app = app
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
-        if scope["type"] not in ("http", "websocket"):
-            return await self.app(scope, receive, send)
+        refused = self._refused(scope) if scope["type"] in ("http", "websocket") else None
+        if refused is None:
+            await self.app(scope, receive, _secured(send) if scope["type"] == "http" else send)
+        elif scope["type"] == "http":
+            await refused(scope, receive, send)
+        else:
+            await receive()
+            await send({"type": "websocket.close", "code": 1008, "reason": "Not this host"})
+
+    def _refused(self, scope: Scope) -> JSONResponse | None:
         headers = {k.decode("latin-1").lower(): v.decode("latin-1") for k, v in scope["headers"]}
         reason = _refusal(headers)
         if reason:
-            if scope["type"] == "websocket":
-                await receive()
-                return await send({"type": "websocket.close", "code": 1008, "reason": reason[:100]})
-            return await problem(421, "Not this host", reason)(scope, receive, send)
+            return problem(421, "Not this host", reason)
         length = headers.get("content-length", "0")
         if not length.isdigit() or int(length) > LARGEST_BODY or "chunked" in headers.get("transfer-encoding", ""):
             detail = f"The body must say its length, at most {LARGEST_BODY:,} bytes; it said “{length[:20]}”."
-            return await problem(413, "Too large", detail)(scope, receive, send)
+            return problem(413, "Too large", detail)
+        return None
 
-        async def guarded(message):  # type: ignore[no-untyped-def]
-            if message["type"] == "http.response.start":
-                message["headers"] = [*message["headers"], *((k.encode(), v.encode()) for k, v in SECURITY.items())]
-            await send(message)
 
-        await self.app(scope, receive, guarded if scope["type"] == "http" else send)
+def _secured(send: Send) -> Send:
+    async def secured(message: Message) -> None:
+        if message["type"] == "http.response.start":
+            message["headers"] = [*message["headers"], *((k.encode(), v.encode()) for k, v in SECURITY.items())]
+        await send(message)
+
+    return secured
 
 
 def _host_of(netloc: str) -> str | None:

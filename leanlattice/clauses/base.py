@@ -143,7 +143,7 @@ class Take(BaseModel):
 
 def _value(default: Any, limits: dict[str, Any] | None = None, **spec: Any) -> Any:
     factory = {"default_factory": default} if callable(default) else {"default": default}
-    extra = {"spec": {k: v for k, v in spec.items() if v is not None}}
+    extra: Any = {"spec": {k: v for k, v in spec.items() if v is not None}}
     return Field(**factory, **(limits or {}), json_schema_extra=extra)
 
 
@@ -228,11 +228,12 @@ class Clause(BaseModel):
 
     def reads(self) -> str:
         """The sentence with its values, as plain text."""
-        specs, out = self.specs(), []
-        for s in self.segments():
-            if not s.when or str(getattr(self, s.when)) == s.equals:
-                out.append(_read(specs[s.value], getattr(self, s.value)) if s.value else s.text)
-        return "".join(out)
+        specs = self.specs()
+        return "".join(
+            _read(specs[s.value], getattr(self, s.value)) if s.value else s.text
+            for s in self.segments()
+            if not s.when or str(getattr(self, s.when)) == s.equals
+        )
 
     @classmethod
     def of(cls, values: Mapping[str, Any]) -> Clause:
@@ -249,7 +250,7 @@ def _spec(name: str, info: FieldInfo) -> ValueSpec:
     extra = info.json_schema_extra
     assert isinstance(extra, dict)
     given: Any = extra["spec"]
-    return ValueSpec(name=name, default=info.get_default(call_default_factory=True), **given)  # type: ignore[call-arg]
+    return ValueSpec(name=name, default=info.get_default(call_default_factory=True), **given)
 
 
 def _read(spec: ValueSpec, value: Any) -> str:

@@ -16,6 +16,7 @@ from .base import Clause, ClauseError, Figure, Made, Notice, Take, Work, choice,
 
 __all__ = ["Label", "SetOutSheets"]
 
+
 class Label(Clause):
     kind = "label"
     chapter = "Make"
@@ -87,7 +88,12 @@ class SetOutSheets(Clause):
                     self._notices(labelled, made.too_small, made.unlabelled, layout, made.part_of_panel))  # fmt: skip
 
     def _notices(
-        self, labelled: Labelled, too_small: list[int], unlabelled: list[int], layout: Layout, part_of: NDArray[np.int32]
+        self,
+        labelled: Labelled,
+        too_small: list[int],
+        unlabelled: list[int],
+        layout: Layout,
+        part_of: NDArray[np.int32],
     ) -> list[Notice]:
         off = [int(i) for i in np.flatnonzero((part_of >= 0) & (layout.sheet[part_of] < 0))]
         told = (

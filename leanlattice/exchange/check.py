@@ -64,7 +64,9 @@ def _number(row: Row, column: str, table: str) -> float:
     try:
         value = float(row[column])
     except (KeyError, TypeError, ValueError):
-        raise PackError(f"{table}.csv: {row.get('label', row)}: “{row.get(column)}” is no number for {column}") from None
+        raise PackError(
+            f"{table}.csv: {row.get('label', row)}: “{row.get(column)}” is no number for {column}"
+        ) from None
     if not np.isfinite(value):
         raise PackError(f"{table}.csv: {row.get('label', row)}: {column} is {value}")
     return value
@@ -75,9 +77,7 @@ def _read(folder: Path) -> Pack:
     for path in sorted(folder.glob("*.csv")):
         with path.open(encoding="utf-8", newline="") as file:
             tables[path.stem] = list(csv.DictReader(file))
-    nodes = {
-        r["label"]: np.array([_number(r, f"{a}_m", "nodes") for a in "xyz"]) for r in tables.get("nodes", [])
-    }
+    nodes = {r["label"]: np.array([_number(r, f"{a}_m", "nodes") for a in "xyz"]) for r in tables.get("nodes", [])}
     sheets = {}
     for path in sorted((folder / "sheets").glob("sheet-*.dxf")):
         try:
@@ -249,9 +249,7 @@ def _wireframe(pack: Pack, _: Matched) -> Found:
     for row in members:
         ends = np.stack([pack.nodes[row["start"]], pack.nodes[row["end"]]])
         near = tree.query(shapely.Point(ends.mean(axis=0)[:2]).buffer(0.02))
-        off = min(
-            (min(np.abs(lines[k] - e).max() for e in (ends, ends[::-1])) for k in near), default=np.inf
-        )
+        off = min((min(np.abs(lines[k] - e).max() for e in (ends, ends[::-1])) for k in near), default=np.inf)
         yield float(off) * 1000, f"{row['label']} in wireframe.dxf"
 
 

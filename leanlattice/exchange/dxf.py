@@ -84,8 +84,8 @@ def read_sheet(path: Path) -> SheetDrawing:
     into = {"CUT_OUTER": out.outer, "CUT_INNER": out.inner, "SHEET": out.sheet, "MARK": out.marks}
     for entity in ezdxf.readfile(path).modelspace().query("LWPOLYLINE"):
         if entity.dxf.layer in into:
-            points = np.array([p[:2] for p in entity.get_points("xy")], float).reshape(-1, 2)  # type: ignore[attr-defined]
-            into[entity.dxf.layer].append(Outline(points, bool(entity.closed)))  # type: ignore[attr-defined]
+            points = np.array([p[:2] for p in entity.get_points("xy")], float).reshape(-1, 2)
+            into[entity.dxf.layer].append(Outline(points, bool(entity.closed)))
     return out
 
 

@@ -144,9 +144,7 @@ def _step(
     return Step(entry, clause, inputs, hashlib.sha256(text.encode()).hexdigest()[:32])
 
 
-def _sources(
-    entry: ClauseEntry, kind: type[Clause], before: list[Step], by_id: Mapping[str, Step]
-) -> dict[str, str]:
+def _sources(entry: ClauseEntry, kind: type[Clause], before: list[Step], by_id: Mapping[str, Step]) -> dict[str, str]:
     out = {}
     for take in kind.takes:
         wanted = entry.on.get(take.name)
@@ -229,6 +227,7 @@ def _done(
 ) -> tuple[Outcome, Made]:  # fmt: skip
     known = cache.get(step.key)
     if known is None:
+
         def progress(share: float) -> None:
             if cancelled():
                 raise Cancelled

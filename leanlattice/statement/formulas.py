@@ -86,7 +86,7 @@ def resolve(text: str, unit: str, names: Mapping[str, Named | FormulaError]) -> 
     def value(node: ast.expr, depth: int = 0) -> float:
         if depth > DEEPEST:
             raise FormulaError(f"“{text[:40]} …” is nested too deeply.")
-        if isinstance(node, ast.Constant) and type(node.value) in (int, float):
+        if isinstance(node, ast.Constant) and isinstance(node.value, int | float) and not isinstance(node.value, bool):
             return float(node.value)
         if isinstance(node, ast.Name):
             return named(node.id)

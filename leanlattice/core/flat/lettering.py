@@ -40,5 +40,8 @@ def lettered(text: str, height: float, middle: Array, angle: float) -> tuple[lis
     """
     strokes, box = _strokes(text)
     turn = np.array([[np.cos(angle), np.sin(angle)], [-np.sin(angle), np.cos(angle)]])
-    place = lambda p: p * height @ turn + middle  # noqa: E731
+
+    def place(points: Array) -> Array:
+        return points * height @ turn + middle
+
     return [place(s) for s in strokes], place(box + np.sign(box) * 0.1)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass, field
+from typing import Any
 
 import numpy as np
 import shapely
@@ -64,13 +65,14 @@ def panel_parts(
     """Flat parts of all panels, with their outline held back by half the joint on every side.
 
     Corners are projected square onto the panel's best plane, which leaves triangles exactly as they are and moves
-    those of other panels by no more than their flatness. ``progress`` is told the share done. A part lies with its longest side along x.
+    those of other panels by no more than their flatness. A part lies with its longest side along x. ``progress`` is
+    told the share done.
     """
     flat, frames = _flattened(panels)
     inset = _inset(flat, panels.offsets, panels.joint * 500)
     alive = _unturned(flat, inset, panels.offsets)
     pieces = [inset[panels.offsets[i] : panels.offsets[i + 1]] for i in range(panels.count)]
-    polygons = shapely.polygons([shapely.linearrings(p) for p in pieces])
+    polygons: Any = np.array([shapely.Polygon(p) for p in pieces])
     alive &= shapely.is_valid(polygons) & (shapely.area(polygons) > 1.0)
     room = np.zeros((panels.count, 3))
     lines = shapely.maximum_inscribed_circle(polygons[alive], tolerance=1.0)
@@ -88,9 +90,7 @@ def panel_parts(
             unlabelled.append(int(i))
         part_of[i] = len(parts)
         parts.append(
-            Part(
-                labels[i], "panel", pieces[i], frames[i], panels.material, panels.thickness * 1000, marks=tuple(marks)
-            )
+            Part(labels[i], "panel", pieces[i], frames[i], panels.material, panels.thickness * 1000, marks=tuple(marks))
         )
     return PartsResult(tuple(parts), part_of, [int(i) for i in np.flatnonzero(~alive)], unlabelled)
 
@@ -163,7 +163,7 @@ def _names(
     if fit < 1:
         own, box = lettered(label, LABEL_HEIGHT * fit, room[:2], angle)
     marks, complete = list(own), LABEL_HEIGHT * min(fit, 1.0) >= LEAST_HEIGHT
-    taken = shapely.Polygon(box)
+    taken: Any = shapely.Polygon(box)
     for k, name in enumerate(around):
         if not name:
             continue

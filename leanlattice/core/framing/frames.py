@@ -167,15 +167,11 @@ def node_angles(frame: Frame, first: Index) -> tuple[Index, Index, Array]:
     flat = away - height[:, None] * normal
     lead = np.where(frame.members[first, 0] == np.arange(len(first)), 1.0, -1.0)[:, None] * frame.axis[first]
     ref = lead[node] - np.einsum("ij,ij->i", lead[node], normal)[:, None] * normal
-    plan = np.arctan2(
-        np.einsum("ij,ij->i", np.cross(ref, flat), normal), np.einsum("ij,ij->i", ref, flat)
-    )
+    plan = np.arctan2(np.einsum("ij,ij->i", np.cross(ref, flat), normal), np.einsum("ij,ij->i", ref, flat))
     plan = np.where(plan < -1e-12, plan + 2 * np.pi, np.maximum(plan, 0.0))
     level = normal - height[:, None] * away
     up = frame.up[member]
-    twist = np.arctan2(
-        np.einsum("ij,ij->i", np.cross(level, up), away), np.einsum("ij,ij->i", level, up)
-    )
+    twist = np.arctan2(np.einsum("ij,ij->i", np.cross(level, up), away), np.einsum("ij,ij->i", level, up))
     angles = np.column_stack([plan, np.arcsin(np.clip(height, -1, 1)), twist])
     order = np.lexsort((plan, node))
     return node[order], member[order], angles[order]

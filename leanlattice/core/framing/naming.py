@@ -116,6 +116,4 @@ def name_all(frame: Frame, panels: Panels | None, series: str, tolerance: float)
     none = np.zeros(0, np.int32)
     panel = _numbered(net, _mean_uv(net, panels.corners, panels.offsets)) if panels else none
     panel_type = _panel_types(panels, tolerance) if panels else none
-    return Labelled(
-        frame, panels, series, _numbered(net, net.uv), member, panel, member_type, panel_type, tolerance
-    )
+    return Labelled(frame, panels, series, _numbered(net, net.uv), member, panel, member_type, panel_type, tolerance)

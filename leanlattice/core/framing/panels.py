@@ -94,7 +94,8 @@ def _fan(points: Array, cells: Index) -> Index:
     k = cells.shape[1]
     p = points[cells]
     total = np.stack(
-        [np.linalg.norm(np.roll(p, -s, axis=1)[:, 2:-1] - p[:, s : s + 1], axis=2).sum(axis=1) for s in range(k)], axis=1
+        [np.linalg.norm(np.roll(p, -s, axis=1)[:, 2:-1] - p[:, s : s + 1], axis=2).sum(axis=1) for s in range(k)],
+        axis=1,
     )
     start = np.argmin(np.round(total, 9), axis=1)
     turned = np.take_along_axis(cells, (start[:, None] + np.arange(k)) % k, axis=1)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 from abc import ABC, abstractmethod
 from dataclasses import dataclass, replace
 from functools import cached_property
@@ -57,14 +58,19 @@ class Surface(ABC):
 
         Where a side has shrunk to a point the limit a hair's breadth inside is taken.
         """
-        at = np.clip(uv, 0.0, 1.0)
-        for side in self.degenerate:
-            axis, end = "uv".index(side[0]), float(side[1])
-            near = np.abs(at[:, axis] - end) < 1e-6
-            at[near, axis] = abs(end - 1e-6)
+        at = self._off_points(np.clip(uv, 0.0, 1.0), 1e-6)
         n = np.cross(self.derivatives(at, 1, 0), self.derivatives(at, 0, 1))
         n /= np.maximum(np.linalg.norm(n, axis=1, keepdims=True), 1e-300)
         return -n if self.flipped else n
+
+    def _off_points(self, uv: Array, share: float) -> Array:
+        """Parameters at least ``share`` away from the sides that have shrunk to a point."""
+        uv = uv.copy()
+        for side in self.degenerate:
+            axis, end = "uv".index(side[0]), float(side[1])
+            near = np.abs(uv[:, axis] - end) < share
+            uv[near, axis] = abs(end - share)
+        return uv
 
     def curvatures(self, uv: Array) -> Array:
         """Gaussian (1/m²) and mean (1/m) curvature (n, 2) from both fundamental forms (do Carmo, 1976, §3.3).
@@ -105,7 +111,8 @@ class Surface(ABC):
             new = uv - np.clip(step, -0.1, 0.1)
             if self.closed_u:
                 new[:, 0] %= 1.0
-            new = np.clip(new, 0.0, 1.0)
+            # On a side that is a point u has no meaning, and the search would stop there.
+            new = self._off_points(np.clip(new, 0.0, 1.0), 1e-9)
             moved = np.abs(new - uv).max()
             uv = new
             if moved < 1e-14:
@@ -115,7 +122,7 @@ class Surface(ABC):
     @cached_property
     def _samples(self) -> tuple[Array, cKDTree]:
         axis = np.linspace(0.0, 1.0, 41)
-        grid = np.stack(np.meshgrid(axis, axis, indexing="ij"), axis=-1).reshape(-1, 2)
+        grid = self._off_points(np.stack(np.meshgrid(axis, axis, indexing="ij"), axis=-1).reshape(-1, 2), 0.0125)
         return grid, cKDTree(self.points(grid))
 
     def grid(self, nu: int, nv: int) -> Array:
@@ -193,18 +200,37 @@ def _outside_is_reversed(surface: Loft) -> bool:
 
 
 def crossing_profiles(surface: Loft) -> tuple[int, Array] | None:
-    """The first profile (counted from 0) that meets or passes through the next one, and the place (3,), or ``None``.
+    """The first profile (counted from 0) that meets the next one, and the place (3,), or ``None``.
 
-    Profiles cross where the step from one to the next shrinks to nothing or turns back between close parameters.
+    From every pair of close samples the nearest places on the two curves are sought by Gauss–Newton steps; the curves
+    meet where that distance comes to nothing. Profiles also count as meeting where the step from one to the other at
+    equal parameter turns back between neighbouring samples.
     """
     t = np.linspace(0.0, 1.0, 401)
     lines = np.stack([c.points(t) for c in surface.profiles])
-    steps = np.diff(lines, axis=0)
-    sizes = np.linalg.norm(steps, axis=2)
-    turned = np.einsum("ijk,ijk->ij", steps[:, :-1], steps[:, 1:]) < 0
-    met = sizes < 1e-6 * max(float(np.ptp(lines.reshape(-1, 3), axis=0).max()), 1e-300)
-    hits = np.argwhere(met[:, :-1] | turned)
-    return (int(hits[0, 0]), lines[hits[0, 0], hits[0, 1]]) if hits.size else None
+    size = max(float(np.ptp(lines.reshape(-1, 3), axis=0).max()), 1e-300)
+    for i, (one, two) in enumerate(itertools.pairwise(surface.profiles)):
+        step = lines[i + 1] - lines[i]
+        turned = np.flatnonzero(np.einsum("ij,ij->i", step[:-1], step[1:]) < 0)
+        if turned.size:
+            return i, lines[i, turned[0]]
+        gaps, near = cKDTree(lines[i + 1]).query(lines[i])
+        spacing = np.linalg.norm(np.diff(lines[i : i + 2], axis=1), axis=2).max()
+        rows = np.flatnonzero(gaps < 2 * spacing)
+        if not rows.size:
+            continue
+        a, b = t[rows], t[near[rows]]
+        for _ in range(12):
+            d, ta, tb = one.points(a) - two.points(b), one.derivatives(a), two.derivatives(b)
+            aa, ab, bb = (np.einsum("ij,ij->i", x, y) for x, y in ((ta, ta), (ta, tb), (tb, tb)))
+            ra, rb = np.einsum("ij,ij->i", ta, d), np.einsum("ij,ij->i", tb, d)
+            det = np.maximum(aa * bb - ab * ab, 1e-12 * aa * bb)
+            a = np.clip(a - (bb * ra - ab * rb) / det, 0.0, 1.0)
+            b = np.clip(b - (ab * ra - aa * rb) / det, 0.0, 1.0)
+        met = np.flatnonzero(np.linalg.norm(one.points(a) - two.points(b), axis=1) < 1e-6 * size)
+        if met.size:
+            return i, one.points(a[met[:1]])[0]
+    return None
 
 
 @dataclass(frozen=True, eq=False)

@@ -1,0 +1,56 @@
+"""What shows results, by key: in memory up to a size, and in the store."""
+
+from __future__ import annotations
+
+from collections import OrderedDict
+
+from starlette.concurrency import run_in_threadpool
+
+from ..store.store import ResultStore
+from .messages import OutcomeMessage
+
+__all__ = ["Shown"]
+
+MEMORY = 400_000_000
+"""Bytes of messages kept in memory."""
+
+
+class Shown:
+    """What shows results, by key: outcome and messages. Kept in memory up to a size, and in the store."""
+
+    def __init__(self, store: ResultStore) -> None:
+        self.store = store
+        self._memory: OrderedDict[str, tuple[OutcomeMessage, bytes, bytes]] = OrderedDict()
+        self._size = 0
+
+    def __contains__(self, key: str) -> bool:
+        return key in self._memory
+
+    def get(self, key: str) -> tuple[OutcomeMessage, bytes, bytes] | None:
+        if key in self._memory:
+            self._memory.move_to_end(key)
+        return self._memory.get(key)
+
+    def put(self, outcome: OutcomeMessage, geometry: bytes, measures: bytes) -> None:
+        if outcome.key in self._memory:
+            return
+        self._memory[outcome.key] = (outcome, geometry, measures)
+        self._size += len(geometry) + len(measures)
+        while self._size > MEMORY and len(self._memory) > 1:
+            _, (_, g, m) = self._memory.popitem(last=False)
+            self._size -= len(g) + len(m)
+
+    async def recall(self, keys: list[str]) -> None:
+        """Brings what the store has of ``keys`` into memory."""
+        missing = [k for k in keys if k and k not in self._memory]
+        if missing:
+            for outcome, geometry, measures in (await run_in_threadpool(self.store.get, missing)).values():
+                self.put(OutcomeMessage.model_validate_json(outcome), geometry, measures)
+
+    async def keep(self, keys: list[str]) -> None:
+        """Writes what is in memory of ``keys`` to the store, as it will be wanted after a restart."""
+        for key in keys:
+            found = self._memory.get(key)
+            if found is not None:
+                outcome, geometry, measures = found
+                await run_in_threadpool(self.store.put, key, outcome.model_dump_json(), geometry, measures)

@@ -1,0 +1,196 @@
+"""Sections, frames, labels, panels and solids."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+import trimesh
+from hypothesis import given
+from hypothesis import strategies as st
+
+from leanlattice.core.framing.frames import frame_net, node_angles
+from leanlattice.core.framing.labels import bands, type_numbers
+from leanlattice.core.framing.naming import name_all
+from leanlattice.core.framing.panels import panel_net
+from leanlattice.core.framing.sections import UnknownSection, catalogue, find
+from leanlattice.core.framing.solids import member_solids
+from leanlattice.core.geometry.polygons import areas, flatness
+from leanlattice.core.patterns.lay import lay
+
+from ..conftest import SURFACES, roof, surfaces
+
+TUBE, EDGE = find("CHS 88.9 × 4"), find("CHS 139.7 × 5")
+SECTIONS = st.sampled_from(["CHS 60.3 × 4", "SHS 80 × 4", "RHS 120 × 60 × 5", "Timber 60 × 160"])
+
+
+@pytest.mark.parametrize(
+    ("name", "area", "inertia_y", "inertia_z", "mass"),
+    [
+        ("CHS 88.9 × 4", 10.7, 96.3, 96.3, 8.38), ("CHS 139.7 × 5", 21.2, 481, 481, 16.6),
+        ("SHS 100 × 5", 18.7, 279, 279, 14.7), ("SHS 200 × 10", 74.9, 4471, 4471, 58.8),
+        ("RHS 100 × 50 × 5", 13.7, 167, 54.3, 10.8), ("RHS 200 × 100 × 8", 44.8, 2234, 739, 35.1),
+        ("Timber 60 × 160", 96.0, 2048, 288, 4.03),
+    ],
+)  # fmt: skip
+def test_sections_have_the_properties_of_the_standard(name, area, inertia_y, inertia_z, mass):
+    s = find(name)
+    got = (s.area * 1e4, s.inertia_y * 1e8, s.inertia_z * 1e8, s.mass)
+    assert got == pytest.approx((area, inertia_y, inertia_z, mass), rel=5e-3)
+
+
+def test_catalogue_and_names():
+    kinds = [s.kind for s in catalogue().values()]
+    assert all(kinds.count(k) >= 40 for k in ("CHS", "SHS", "RHS"))
+    assert find("chs 88.9x4.0") == find("CHS 88.9 × 4") == catalogue()["CHS 88.9 × 4"]
+    assert find("timber 73 x 190").height == pytest.approx(0.19)
+    for wrong in ("CHS 90 × 4", "", "Timber 5 × 160", "HEB 200", "CHS 88.9 × 4 × 7", "CHS . × 4", "🌲"):
+        with pytest.raises(UnknownSection) as error:
+            find(wrong)
+        assert all(n in catalogue() for n in error.value.nearest)
+
+
+@given(surfaces(), st.sampled_from(["quads", "diagrid", "triangles"]), SECTIONS, SECTIONS,
+       st.sampled_from(["top", "centre", "bottom"]), st.floats(-1.5, 1.5))  # fmt: skip
+def test_members_do_not_overlap_at_nodes(surface, pattern, inner, border, set_out, roll):
+    """Between any two members at a node runs a plane that has one on each side."""
+    frame = frame_net(lay(surface, pattern, (6, 5)), find(inner), find(border), set_out, roll, 0.0)
+    solids = {m: vertices for m, vertices, _ in member_solids(frame, 24)}
+    rng = np.random.default_rng(0)
+    for node in rng.choice(len(frame.net.vertices), min(8, len(frame.net.vertices)), replace=False):
+        at = [m for m in np.flatnonzero((frame.members == node).any(axis=1)) if m in solids]
+        for i, a in enumerate(at):
+            for b in at[i + 1 :]:
+                da, db = (frame.axis[m] * (1 if frame.members[m, 0] == node else -1) for m in (a, b))
+                assert _separated(solids[a], solids[b], frame.net.vertices[node], da, db)
+
+
+def _separated(one, two, origin, da, db):
+    """Whether a plane through the node, square to the plane of both axes, parts the two; sought in two rounds."""
+    angle = np.arccos(np.clip(da @ db, -1, 1))
+    across = db - (da @ db) * da
+    if np.linalg.norm(across) < 1e-9:
+        return True
+    across /= np.linalg.norm(across)
+    low, high = 0.0, angle
+    for _ in range(3):
+        t = np.linspace(low, high, 60)
+        normals = -np.sin(t)[:, None] * da + np.cos(t)[:, None] * across
+        margins = np.minimum(-((one - origin) @ normals.T).max(axis=0), ((two - origin) @ normals.T).min(axis=0))
+        best = int(np.argmax(margins))
+        low, high = t[max(best - 1, 0)], t[min(best + 1, 59)]
+    return margins.max() > -2e-5
+
+
+def test_set_back_of_equal_tubes_is_the_closed_form():
+    """Two tubes of radius r at an angle θ need r / tan(θ/2), here four at right angles on a plane."""
+    net = lay(SURFACES["flat sheet"](), "quads", (6, 4))
+    frame = frame_net(net, TUBE, TUBE, "centre", 0.0, 0.0)
+    assert frame.set_back == pytest.approx(np.full(frame.set_back.shape, TUBE.height / 2), rel=1e-9)
+    wider = frame_net(net, TUBE, TUBE, "centre", 0.0, 0.02)
+    assert wider.set_back - frame.set_back == pytest.approx(np.full(frame.set_back.shape, 0.01), rel=1e-9)
+
+
+def test_members_follow_the_normal_and_the_set_out_line():
+    net = lay(roof(), "diagrid", (8, 6))
+    for set_out, share in (("top", -0.5), ("centre", 0.0), ("bottom", 0.5)):
+        frame = frame_net(net, find("RHS 120 × 60 × 5"), EDGE, set_out, 0.0, 0.01)
+        assert np.abs(np.einsum("ij,ij->i", frame.up, frame.axis)).max() < 1e-12
+        middle = net.surface.normals(net.uv[net.edges].mean(axis=1))
+        assert np.einsum("ij,ij->i", frame.up, middle).min() > 0.9
+        heights = np.array([s.height for s in frame.sections])[frame.section_of]
+        assert frame.lift == pytest.approx(share * heights)
+        assert np.linalg.norm(frame.side, axis=1) == pytest.approx(1)
+    turned = frame_net(net, TUBE, EDGE, "centre", np.radians(30), 0.01)
+    straight = frame_net(net, TUBE, EDGE, "centre", 0.0, 0.01)
+    step = np.degrees(turned.rolls - straight.rolls)
+    assert (step + 180) % 360 - 180 == pytest.approx(np.full(len(step), 30.0))
+    assert (straight.section_of == net.border).all()
+    assert straight.masses.sum() == pytest.approx(
+        (straight.cut_lengths * np.where(net.border, EDGE.mass, TUBE.mass)).sum()
+    )
+
+
+@pytest.mark.parametrize("name", ["CHS 88.9 × 4", "RHS 120 × 60 × 5", "Timber 60 × 160"])
+def test_member_solids_are_closed_and_have_their_volume(name):
+    section = find(name)
+    frame = frame_net(lay(roof(), "diagrid", (5, 4)), section, section, "top", 0.2, 0.0)
+    for m, vertices, faces in member_solids(frame, 96):
+        mesh = trimesh.Trimesh(vertices, faces, process=False)
+        assert mesh.is_watertight
+        # Drawn corners are sharp and rounds are polygons: within three per cent of the section's own area.
+        assert mesh.volume == pytest.approx(frame.cut_lengths[m] * section.area, rel=0.03)
+
+
+def test_node_angles_close_a_full_turn_on_a_plane():
+    net = lay(SURFACES["flat sheet"](), "triangles", (6, 4))
+    frame = frame_net(net, TUBE, TUBE, "centre", 0.0, 0.0)
+    first = np.full(len(net.vertices), len(net.edges))
+    np.minimum.at(first, net.edges.ravel(), np.repeat(np.arange(len(net.edges)), 2))
+    node, member, angles = node_angles(frame, first.astype(np.int32))
+    assert len(node) == 2 * len(net.edges)
+    assert np.abs(angles[:, 1:]).max() < 1e-9
+    for v in np.unique(node):
+        mine, plan = member[node == v], angles[node == v, 0]
+        assert plan[0] == pytest.approx(0)
+        assert mine[0] == first[v]
+        assert (np.diff(plan) > 0.1).all()
+        assert plan[-1] < 2 * np.pi
+
+
+@given(st.lists(st.floats(0, 10), min_size=1, max_size=60), st.floats(0.001, 2))
+def test_bands_are_few_and_narrow(values, width):
+    values = np.array(values)
+    band = bands(values, width)
+    ends = [(values[band == b].min(), values[band == b].max()) for b in range(band.max() + 1)]
+    assert all(high - low <= width for low, high in ends)
+    # Starting points of greedy bands lie more than a width apart, so no fewer bands would do.
+    assert all(b[0] - a[0] > width for a, b in zip(ends, ends[1:], strict=False))
+
+
+def test_types_find_turned_copies_but_not_mirrored_ones():
+    sides = np.array([[3.0, 4, 5, 4.5], [5, 4.5, 3, 4], [4, 3, 4.5, 5], [3, 4, 5, 4.6]])
+    types, count = type_numbers(np.stack([sides, sides * 1.3], axis=2), 0.01)
+    assert types[0] == types[1]
+    assert len({types[0], types[2], types[3]}) == count == 3
+
+
+@given(st.floats(0.0, 0.05))
+def test_panels_are_flat_or_split_and_fill_the_net(tolerance):
+    net = lay(roof(), "diagrid", (7, 6))
+    panels = panel_net(net, tolerance, "glass", 0.012, 0.02)
+    assert panels.flatness.max() <= tolerance
+    split = net.flatness > tolerance
+    assert set(panels.split_cells) == set(np.flatnonzero(split & (np.diff(net.offsets) > 3)))
+    whole = ~np.isin(panels.cell, panels.split_cells)
+    assert panels.areas[whole] == pytest.approx(areas(net.vertices, net.corners, net.offsets)[panels.cell[whole]])
+    owner = np.repeat(np.arange(panels.count), np.diff(panels.offsets))
+    inner = panels.neighbour >= 0
+    pairs = set(zip(owner[inner], panels.neighbour[inner], strict=True))
+    assert all((b, a) in pairs for a, b in pairs)
+    assert (~inner).sum() == net.border.sum()
+
+
+def test_flatness_of_a_bent_quad_is_a_quarter_of_the_lift():
+    """One corner of a square lifted by h puts every corner h/4 from the best plane, for small h."""
+    points = np.array([[0, 0, 0], [1, 0, 0], [1, 1, 1e-4], [0, 1, 0]])
+    corners, offsets = np.arange(4, dtype=np.int32), np.array([0, 4], np.int32)
+    assert flatness(points, corners, offsets)[0] == pytest.approx(2.5e-5, rel=1e-3)
+
+
+def test_names_follow_position(surface):
+    net = lay(surface, "diagrid", (8, 7))
+    frame = frame_net(net, TUBE, EDGE, "top", 0.0, 0.01)
+    named = name_all(frame, panel_net(net, 0.003, "glass", 0.012, 0.02), "", 0.001)
+    for labels in (named.node_labels, named.member_labels, named.panel_labels):
+        assert len(set(labels)) == len(labels)
+    assert sorted(named.node) == list(range(1, len(net.vertices) + 1))
+    assert {label[0] for label in named.member_labels} == {"M", "E"}
+    # Rows follow each other along: the numbers rise with the distance along, but for the order within a row.
+    sizes = np.array(net.surface.lengths)
+    along = (net.uv * sizes)[:, int(sizes[1] >= sizes[0])]
+    order = along[np.argsort(named.node)]
+    assert (np.diff(order) > -0.21 * np.median(net.edge_lengths)).all()
+    for t in np.unique(named.member_type):
+        same = named.member_type == t
+        assert np.ptp(frame.cut_lengths[same]) <= 0.001
+        assert len(set(frame.section_of[same])) == 1
