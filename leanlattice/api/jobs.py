@@ -1,26 +1,19 @@
-"""What worker processes do: evaluate statements, make tables, draw sheets, write packs."""
+"""What can be asked of worker processes."""
 
 from __future__ import annotations
 
-import contextlib
-import signal
-from collections.abc import Callable, Iterator
-from dataclasses import asdict, dataclass, field
+from dataclasses import dataclass
 from multiprocessing.connection import Connection
-from pathlib import Path
 from typing import Any
 
-from ..core.flat.sheets import Sheets
-from ..core.framing.naming import Labelled
-from ..exchange import wire
-from ..exchange.pack import write_pack
-from ..exchange.schedules import schedule
-from ..exchange.svg import sheet_svg
-from ..statement.document import ClauseEntry, Statement, read_statement
-from ..statement.evaluate import Cancelled, Outcome, ResultCache, evaluate
-from .messages import TableColumn, TableMessage, outcome_message
+__all__ = ["DrawSheet", "Evaluate", "Job", "MakeTable", "WritePack", "start"]
 
-__all__ = ["DrawSheet", "Evaluate", "Job", "MakeTable", "WritePack", "work"]
+
+def start(connection: Connection, cancelled: Any) -> None:
+    """Where a worker process begins. What it needs is imported only there, so that the server starts sooner."""
+    from .worker import work
+
+    work(connection, cancelled)
 
 
 @dataclass(frozen=True)
@@ -56,105 +49,4 @@ class WritePack(Job):
     """The pack into ``folder``."""
 
     folder: str = ""
-    wanted: frozenset[str] | None = field(default=None)
-
-
-Say = Callable[..., None]
-Stop = Callable[[], bool]
-
-
-def _outcomes(job: Job, cache: ResultCache, say: Say, stop: Stop) -> Iterator[Outcome]:
-    statement = read_statement(job.statement)
-    return evaluate(statement, cache, stop, lambda clause, share: say("progress", clause, share))
-
-
-def _evaluate(job: Evaluate, cache: ResultCache, say: Say, stop: Stop) -> None:
-    for outcome in _outcomes(job, cache, say, stop):
-        shown: tuple[bytes | None, bytes | None] = (None, None)
-        if outcome.status == "done" and outcome.key not in job.known:
-            shown = wire.geometry(outcome.key, outcome.result), wire.measures(outcome.key, outcome.result)
-        say("outcome", outcome_message(outcome), *shown)
-    say("done", None)
-
-
-def _make_table(job: MakeTable, cache: ResultCache, say: Say, stop: Stop) -> None:
-    outcomes = list(_outcomes(job, cache, say, stop))
-    sheets = {id(o.result.labelled): o.result for o in outcomes if isinstance(o.result, Sheets)}
-    tables = []
-    for o in outcomes:
-        if isinstance(o.result, Labelled):
-            table = schedule(job.name, o.result, sheets.get(id(o.result)))
-            if table is not None:
-                columns = [TableColumn(name=n, values=v) for n, v in table.columns.items()]
-                source = o.inputs["panels" if table.of == "panel" else "frame"]
-                tables.append(TableMessage(of=table.of, clause=source, columns=columns, index=table.index))
-    say("done", tables)
-
-
-def _draw_sheet(job: DrawSheet, cache: ResultCache, say: Say, stop: Stop) -> None:
-    number = job.number
-    for o in _outcomes(job, cache, say, stop):
-        if isinstance(o.result, Sheets):
-            if number <= o.result.layout.sheet_count:
-                say("done", sheet_svg(o.result.layout, number - 1))
-                return
-            number -= o.result.layout.sheet_count
-    say("done", None)
-
-
-def _write_pack(job: WritePack, cache: ResultCache, say: Say, stop: Stop) -> None:
-    def progress(name: str, share: float) -> None:
-        if stop():
-            raise Cancelled
-        say("progress", name, share)
-
-    outcomes = list(_outcomes(job, cache, say, stop))
-    statement = read_statement(job.statement)
-    wanted = None if job.wanted is None else set(job.wanted)
-    findings = write_pack(Path(job.folder), statement, outcomes, wanted, progress)
-    failed = [f"{o.sentence or o.kind}: {o.error}" for o in outcomes if o.status in ("failed", "waiting")]
-    say("done", ([asdict(f) for f in findings], failed))
-
-
-WORK: dict[type[Job], Callable[[Any, ResultCache, Say, Stop], None]] = {
-    Evaluate: _evaluate,
-    MakeTable: _make_table,
-    DrawSheet: _draw_sheet,
-    WritePack: _write_pack,
-}
-
-
-def _warm_up() -> None:
-    """Runs the whole route once on a small roof, so that nothing is compiled while somebody waits."""
-    kinds = ("loft", "pattern", "frame", "panels", "label", "sheets")
-    values: dict[str, dict[str, Any]] = {"pattern": {"bays_across": 4, "bays_along": 4}}
-    clauses = [ClauseEntry(id=k, kind=k, values=values.get(k, {})) for k in kinds]
-    for outcome in evaluate(Statement(clauses=clauses), ResultCache()):
-        wire.geometry("", outcome.result)
-
-
-def work(connection: Connection, cancelled: Any) -> None:
-    """Main loop of a worker: takes ``(number, job)``, says ``(number, kind, …)``. ``cancelled`` is a shared number:
-    the job it names is to stop."""
-    signal.signal(signal.SIGINT, signal.SIG_IGN)
-    cache = ResultCache()
-    _warm_up()
-    with contextlib.suppress(EOFError, BrokenPipeError, OSError):
-        connection.send((-1, "ready"))
-        while True:
-            number, job = connection.recv()
-
-            def say(kind: str, *what: Any, number: int = number) -> None:
-                connection.send((number, kind, *what))
-
-            def stop(number: int = number) -> bool:
-                return bool(cancelled.value == number)
-
-            try:
-                WORK[type(job)](job, cache, say, stop)
-            except Cancelled:
-                say("cancelled")
-            except (BrokenPipeError, EOFError):
-                raise
-            except Exception as error:
-                say("failed", f"This could not be done ({type(error).__name__}: {error}).")
+    wanted: frozenset[str] | None = None

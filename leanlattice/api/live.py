@@ -204,6 +204,14 @@ class Hub:
                 self._sessions[project] = Session(project, self, position)
             return self._sessions[project]
 
+    async def reread(self) -> None:
+        """Brings open sessions to where the store says their projects stand."""
+        for session in list(self._sessions.values()):
+            async with session.lock:
+                position = await run_in_threadpool(self.store.position, session.project)
+                if position.head != session.position.head:
+                    await session.moved(position)
+
     async def do(self, project: str, job: Job, session: Session) -> tuple[Any, ...]:
         """Runs a job to its end, telling the project's windows of its progress; its last message."""
 

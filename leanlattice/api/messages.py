@@ -110,7 +110,7 @@ class OutcomeMessage(BaseModel):
 
 def outcome_message(o: Outcome) -> OutcomeMessage:
     return OutcomeMessage(
-        id=o.id, kind=o.kind, status=o.status, key=o.key, sentence=o.sentence,  # type: ignore[arg-type]
+        id=o.id, kind=o.kind, status=o.status, key=o.key, sentence=o.sentence,
         figures=[
             FigureMessage(name=n, label=f.label, value=f.value, unit=f.unit, decimals=f.decimals)
             for n, f in o.figures.items()
@@ -143,14 +143,12 @@ class StatementMessage(BaseModel):
 
 def statement_message(project: str, position: Position) -> StatementMessage:
     values = resolve_dimensions(position.statement.dimensions)
-    dimensions = [
-        DimensionValue(
-            name=d.name,
-            value=None if isinstance(values[d.name], FormulaError) else values[d.name].value,
-            error=str(values[d.name]) if isinstance(values[d.name], FormulaError) else "",
-        )
-        for d in position.statement.dimensions
-    ]
+    dimensions = []
+    for d in position.statement.dimensions:
+        found = values[d.name]
+        wrong = isinstance(found, FormulaError)
+        number = None if isinstance(found, FormulaError) else found.value
+        dimensions.append(DimensionValue(name=d.name, value=number, error=str(found) if wrong else ""))
     return StatementMessage(
         project=project, statement=position.statement, head=position.head, can_undo=position.can_undo,
         can_redo=position.can_redo, dimensions=dimensions,

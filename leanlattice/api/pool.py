@@ -12,7 +12,7 @@ from collections import deque
 from collections.abc import Callable
 from typing import Any
 
-from .jobs import Job, work
+from .jobs import Job, start
 
 __all__ = ["Pool", "Ticket"]
 
@@ -52,7 +52,7 @@ class _Worker:
         context = multiprocessing.get_context("spawn")
         self.connection, theirs = context.Pipe()
         self.cancelled = context.Value("q", -1, lock=False)
-        self.process = context.Process(target=work, args=(theirs, self.cancelled), daemon=True)
+        self.process = context.Process(target=start, args=(theirs, self.cancelled), daemon=True)
         self.ready = False
         self.process.start()
         theirs.close()
@@ -137,6 +137,9 @@ class Pool:
     def submit(self, project: str, job: Job, on_message: OnMessage | None = None) -> Ticket:
         """Hands in a job; ``on_message(kind, what)`` is called in the event loop until it is cancelled."""
         ticket = Ticket(next(self._numbers), job, on_message)
+        if not self._workers:
+            ticket.hear("failed", "This server keeps statements and does not evaluate them.")
+            return ticket
         self._worker(project).submit(ticket)
         return ticket
 

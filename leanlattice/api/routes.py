@@ -138,10 +138,12 @@ async def import_project(request: Request, file: Annotated[UploadFile, File()]) 
 
 
 @router.post("/demo/restore")
-def demo_restore(request: Request) -> list[ProjectCard]:
+async def demo_restore(request: Request) -> list[ProjectCard]:
     """The demo projects as they came. Ones that were changed are kept beside them under a name of their own."""
     store = _store(request)
-    return [_card(store.project(p)) for p in restore_demo(store, _settings(request).demo_folder)]
+    restored = await run_in_threadpool(restore_demo, store, _settings(request).demo_folder)
+    await _hub(request).reread()
+    return [_card(store.project(p)) for p in restored]
 
 
 @router.get("/projects/{project}")

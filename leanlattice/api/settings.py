@@ -20,3 +20,4 @@ class Settings(BaseSettings):
     demo_folder: Path = PROJECT_FOLDER / "demo"
     demo: bool = False
     workers: int = 2
+    """Processes that compute; 0 keeps statements without evaluating them."""

@@ -238,6 +238,11 @@ class Clause(BaseModel):
     @classmethod
     def of(cls, values: Mapping[str, Any]) -> Clause:
         """Clause from plain values; raises ``ClauseError`` with a sentence for the first one that does not do."""
+        for name, spec in cls.specs().items():
+            keys = [c.key for c in spec.choices]
+            if spec.kind == "choice" and name in values and values[name] not in keys:
+                shown = str(values[name])[:60]
+                raise ClauseError(f"{spec.label} is “{shown}”; choose one of: {', '.join(keys)}.", name)
         try:
             return cls(**values)
         except ValidationError as error:
@@ -275,8 +280,6 @@ def _sentence(cls: type[Clause], name: str, error: ErrorDetails) -> str:
     where = " → ".join(str(int(x) + 1) for x in error["loc"][1:] if isinstance(x, int))
     label = spec.label + (f" ({where})" if where else "")
     unit = f" {spec.unit}" if spec.unit else ""
-    if spec.kind == "choice":
-        return f"{label} is “{shown}”; choose one of: {', '.join(c.key for c in spec.choices)}."
     if spec.kind in ("number", "count") and spec.least is not None and spec.most is not None:
         whole = "a whole number " if spec.kind == "count" else ""
         return f"{label} is {shown}{unit}; it must be {whole}from {spec.least:,g} to {spec.most:,g}{unit}."

@@ -13,7 +13,6 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
-import ezdxf
 import numpy as np
 import shapely
 from numpy.typing import NDArray
@@ -82,7 +81,7 @@ def _read(folder: Path) -> Pack:
     for path in sorted((folder / "sheets").glob("sheet-*.dxf")):
         try:
             sheets[int(path.stem.split("-")[1])] = read_sheet(path)
-        except (ezdxf.DXFError, OSError, ValueError) as error:
+        except ValueError as error:
             raise PackError(f"sheets/{path.name} cannot be read: {error}") from None
     return Pack(folder, tables, nodes, sheets, _joints(folder))
 
@@ -239,7 +238,7 @@ def _wireframe(pack: Pack, _: Matched) -> Found:
         return
     try:
         lines = read_wireframe(path)
-    except (ezdxf.DXFError, OSError) as error:
+    except ValueError as error:
         raise PackError(f"wireframe.dxf cannot be read: {error}") from None
     members = pack.tables["members"]
     if len(lines) != len(members):

@@ -15,7 +15,15 @@ from numpy.typing import NDArray
 from ..core.flat.sheets import Layout, placed
 from ..core.framing.naming import Labelled
 
-__all__ = ["Outline", "SheetDrawing", "read_sheet", "read_wireframe", "write_sheet", "write_wireframe"]
+__all__ = [
+    "Outline",
+    "SheetDrawing",
+    "UnreadableDrawing",
+    "read_sheet",
+    "read_wireframe",
+    "write_sheet",
+    "write_wireframe",
+]
 
 Array = NDArray[np.float64]
 LAYERS = {"CUT_OUTER": 1, "CUT_INNER": 3, "SCORE": 5, "MARK": 6, "SHEET": 8}
@@ -78,11 +86,22 @@ class SheetDrawing:
     marks: list[Outline] = field(default_factory=list)
 
 
+class UnreadableDrawing(ValueError):
+    """A file that is no DXF, or a broken one."""
+
+
+def _space(path: Path) -> Modelspace:
+    try:
+        return ezdxf.readfile(path).modelspace()
+    except (ezdxf.DXFError, OSError, StopIteration, ValueError, KeyError, IndexError) as error:
+        raise UnreadableDrawing(f"{type(error).__name__} {error}".strip()) from None
+
+
 def read_sheet(path: Path) -> SheetDrawing:
-    """Polylines of a sheet file; raises ``ezdxf.DXFError`` or ``OSError`` when it cannot be read."""
+    """Polylines of a sheet file; raises ``UnreadableDrawing`` when it cannot be read."""
     out = SheetDrawing()
     into = {"CUT_OUTER": out.outer, "CUT_INNER": out.inner, "SHEET": out.sheet, "MARK": out.marks}
-    for entity in ezdxf.readfile(path).modelspace().query("LWPOLYLINE"):
+    for entity in _space(path).query("LWPOLYLINE"):
         if entity.dxf.layer in into:
             points = np.array([p[:2] for p in entity.get_points("xy")], float).reshape(-1, 2)
             into[entity.dxf.layer].append(Outline(points, bool(entity.closed)))
@@ -91,5 +110,5 @@ def read_sheet(path: Path) -> SheetDrawing:
 
 def read_wireframe(path: Path) -> Array:
     """Lines (n, 2, 3) of a wireframe, in its own units."""
-    lines = [(e.dxf.start, e.dxf.end) for e in ezdxf.readfile(path).modelspace().query("LINE")]
+    lines = [(e.dxf.start, e.dxf.end) for e in _space(path).query("LINE")]
     return np.array([[tuple(a), tuple(b)] for a, b in lines], float).reshape(-1, 2, 3)

@@ -59,7 +59,7 @@ def test_panels_too_small_for_their_joint_are_told():
 
 
 def test_lettering_reads_the_right_way_and_stays_inside():
-    panels, made = parts_of(roof(), "diagrid", 0.016)
+    _, made = parts_of(roof(), "diagrid", 0.016)
     for part in made.parts:
         outline = shapely.Polygon(part.outer)
         assert all(outline.contains_properly(shapely.LineString(m)) for m in part.marks)

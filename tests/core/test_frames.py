@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import itertools
+
 import numpy as np
 import pytest
 import trimesh
@@ -144,7 +146,7 @@ def test_bands_are_few_and_narrow(values, width):
     ends = [(values[band == b].min(), values[band == b].max()) for b in range(band.max() + 1)]
     assert all(high - low <= width for low, high in ends)
     # Starting points of greedy bands lie more than a width apart, so no fewer bands would do.
-    assert all(b[0] - a[0] > width for a, b in zip(ends, ends[1:], strict=False))
+    assert all(b[0] - a[0] > width for a, b in itertools.pairwise(ends))
 
 
 def test_types_find_turned_copies_but_not_mirrored_ones():

@@ -40,15 +40,18 @@ def free_port() -> int:
 class Server:
     """``lean-lattice serve`` in a process of its own."""
 
-    def __init__(self, data: Path, demo: bool = True) -> None:
-        self.data, self.demo, self.port = data, demo, free_port()
+    def __init__(self, data: Path, demo: bool = True, workers: int = 2) -> None:
+        self.data, self.demo, self.workers, self.port = data, demo, workers, free_port()
         self.url = f"http://127.0.0.1:{self.port}"
         self.start()
 
     def start(self) -> None:
         command = [sys.executable, "-m", "leanlattice.cli", "serve", "--port", str(self.port), "--data", str(self.data)]
         self.log = (self.data.parent / f"server-{self.port}.log").open("ab")
-        self.process = subprocess.Popen(command + ["--demo"] * self.demo, stdout=self.log, stderr=self.log)
+        self.process = subprocess.Popen(
+            command + ["--demo"] * self.demo, stdout=self.log, stderr=self.log,
+            env={**os.environ, "LEAN_LATTICE_WORKERS": str(self.workers)},
+        )  # fmt: skip
         for _ in range(300):
             with suppress(OSError):
                 urllib.request.urlopen(f"{self.url}/api/about", timeout=1).read()

@@ -214,7 +214,7 @@ def crossing_profiles(surface: Loft) -> tuple[int, Array] | None:
         turned = np.flatnonzero(np.einsum("ij,ij->i", step[:-1], step[1:]) < 0)
         if turned.size:
             return i, lines[i, turned[0]]
-        gaps, near = cKDTree(lines[i + 1]).query(lines[i])
+        gaps, near = (np.asarray(x) for x in cKDTree(lines[i + 1]).query(lines[i]))
         spacing = np.linalg.norm(np.diff(lines[i : i + 2], axis=1), axis=2).max()
         rows = np.flatnonzero(gaps < 2 * spacing)
         if not rows.size:

@@ -1,0 +1,217 @@
+# ruff: noqa: E501, PT012, PT017
+"""The statement: formulas, reading, edits and evaluation."""
+
+from __future__ import annotations
+
+import json
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+from pydantic import TypeAdapter
+
+from leanlattice.statement.document import ClauseEntry, Dimension, Statement, StatementError, read_statement
+from leanlattice.statement.edits import Edit, EditError, apply
+from leanlattice.statement.evaluate import Cancelled, ResultCache, evaluate, plan
+from leanlattice.statement.formulas import FormulaError, Named, resolve, resolve_dimensions
+
+from ..conftest import demo
+
+EDIT = TypeAdapter(Edit)
+
+
+def dims(**values):
+    return [Dimension(name=n, value=v, unit=u) for n, (v, u) in values.items()]
+
+
+@pytest.mark.parametrize(
+    ("text", "unit", "value"),
+    [
+        ("bay", "m", 1.5), ("2 * bay", "m", 3.0), ("bay", "mm", 1500.0), ("bay + 10", "mm", 1510.0),
+        ("1.2 m", "mm", 1200.0), ("35mm", "m", 0.035), ("3 bays", "m", None), ("bay * count", "m", 6.0),
+        ("max(bay, rise)", "m", 3.0), ("90°", "°", 90.0), ("-(2 − 0.5) × 2", "m", -3.0), ("sqrt(rise * 3)", "m", 3.0),
+        ("sin(30)", "", 0.5), ("1e3 mm", "m", 1.0), ("half", "m", 0.75), ("7 / 2", "", 3.5),
+    ],
+)  # fmt: skip
+def test_formulas(text, unit, value):
+    names = resolve_dimensions(dims(bay=(1.5, "m"), rise=("2*bay", "m"), count=(4, ""), half=("bay/2", "m")))
+    if value is None:
+        with pytest.raises(FormulaError):
+            resolve(text, unit, names)
+    else:
+        assert resolve(text, unit, names) == pytest.approx(value)
+
+
+@pytest.mark.parametrize(
+    ("text", "words"),
+    [
+        ("span", "no dimension “span”; known names: bay"), ("1/0", "divides by zero"), ("2 +", "is not a formula"),
+        ("9**9**9", "is not a formula"), ("__import__('os')", "no function"), ("bay.real", "is not a formula"),
+        ("exp(2)", "no function “exp”"), ("1e308 * 10", "no finite value"), ("45° + 1", "angle"), ("x" * 300, "300 char"),
+        ("(" * 60 + "1" + ")" * 60, "."), ("+".join(["1"] * 99), "nested too deeply"), ("'a' * 3", "is not a formula"),
+        ("[1, 2]", "is not a formula"), ("True", "is not a formula"), ("sqrt(0 - 1)", "no value"),
+    ],
+)  # fmt: skip
+def test_formulas_without_a_value_say_why(text, words):
+    names = resolve_dimensions(dims(bay=(1.5, "m")))
+    if words == ".":
+        assert resolve(text, "m", names) == 1  # brackets alone are no depth
+        return
+    with pytest.raises(FormulaError, match=words):
+        resolve(text, "m", names)
+
+
+def test_circular_and_unknown_dimensions_are_refused_in_words():
+    found = resolve_dimensions(dims(a=("b + 1", "m"), b=("2 * c", "m"), c=("a", "m"), d=("e", "m"), f=(2, "m")))
+    assert "refers to itself: a → b → c → a" in str(found["a"])
+    assert all(isinstance(found[n], FormulaError) for n in "abcd")
+    assert found["f"] == Named(2.0, "m")
+    assert "no dimension “e”" in str(found["d"])
+
+
+@given(st.text(max_size=40))
+def test_any_text_is_a_number_or_a_sentence(text):
+    try:
+        assert isinstance(resolve(text, "m", {}), float)
+    except FormulaError as error:
+        assert str(error)
+
+
+@pytest.mark.parametrize(
+    ("text", "words"),
+    [
+        ("", "cannot be read as JSON"), ("[1]", "should be “lean-lattice-statement”"), ("{", "JSON"),
+        ('{"format": "lean-lattice-statement", "version": 7}', "version 7.*newer program"),
+        ('{"format": "lean-lattice-statement", "version": 1, "clauses": [{"id": "a", "kind": "dome", "values": {"span": NaN}}]}', "NaN"),
+        ('{"format": "lean-lattice-statement", "version": 1, "clauses": [{"id": "a", "kind": "dome"}, {"id": "a", "kind": "dome"}]}', "two clauses.*“a”"),
+        ('{"format": "lean-lattice-statement", "version": 1, "clauses": [{"id": "<b>", "kind": "dome"}]}', "clauses → 0 → id"),
+        ('{"format": "lean-lattice-statement", "version": 1, "secret": 1}', "secret"),
+        ('{"format": "lean-lattice-statement", "version": 1, "clauses": [{"id": "a", "kind": "d", "values": {"v": [[[[[[1]]]]]]}}]}', "four deep"),
+        ("[" * 100_000, "."), (" " * 6_000_000, "at most 5,000,000"), (b"\xff\xfe\x00", "JSON"),
+    ],
+)  # fmt: skip
+def test_broken_and_hostile_statements_are_refused_in_words(text, words):
+    with pytest.raises(StatementError, match=words):
+        read_statement(text)
+
+
+def test_a_statement_reads_back_as_it_was_written():
+    for name in ("boat-hall", "ferry-shelter"):
+        statement = demo(name)
+        assert read_statement(statement.text()) == statement
+
+
+IDS = st.sampled_from(["hall", "net", "tubes", "glazing", "names", "sheets", "gone"])
+EDITS = st.one_of(
+    st.fixed_dictionaries({"op": st.just("set"), "clause": IDS, "name": st.sampled_from(["module", "gap", "pattern"]),
+                           "value": st.one_of(st.none(), st.floats(0.1, 9), st.sampled_from(["bay", "2 * bay", "quads"]))}),
+    st.fixed_dictionaries({"op": st.just("add"), "at": st.integers(0, 9), "clause": st.fixed_dictionaries(
+        {"id": st.sampled_from(["x", "y", "net"]), "kind": st.sampled_from(["dome", "pattern", "nonsense"])})}),
+    st.fixed_dictionaries({"op": st.just("remove"), "clause": IDS}),
+    st.fixed_dictionaries({"op": st.just("move"), "clause": IDS, "to": st.integers(0, 9)}),
+    st.fixed_dictionaries({"op": st.just("switch"), "clause": IDS, "off": st.booleans()}),
+    st.fixed_dictionaries({"op": st.just("on"), "clause": IDS, "input": st.just("shape"), "source": st.none() | IDS}),
+    st.fixed_dictionaries({"op": st.just("dimension"), "dimension": st.fixed_dictionaries(
+        {"name": st.sampled_from(["bay", "rise"]), "value": st.floats(0.5, 3) | st.sampled_from(["rise", "joint"])})}),
+    st.fixed_dictionaries({"op": st.just("undimension"), "name": st.sampled_from(["bay", "joint", "none"])}),
+    st.fixed_dictionaries({"op": st.just("rename"), "name": st.text(min_size=1, max_size=20)}),
+)  # fmt: skip
+
+
+@given(st.lists(EDITS, max_size=12))
+def test_every_edit_can_be_taken_back_and_leaves_a_statement_that_plans(edits):
+    statement, undo = demo("boat-hall"), []
+    for plain in edits:
+        try:
+            after, inverse = apply(statement, EDIT.validate_python(plain))
+        except EditError as error:
+            assert str(error)
+            continue
+        undo.append((statement, inverse))
+        statement = after
+        assert len(plan(statement)) == len(statement.clauses)
+        assert read_statement(statement.text()) == statement
+    for before, inverse in reversed(undo):
+        statement, _ = apply(statement, inverse)
+        assert statement == before
+
+
+def statuses(statement, cache=None):
+    return {o.id: o for o in evaluate(statement, cache or ResultCache())}
+
+
+def edited(statement, **edit):
+    return apply(statement, EDIT.validate_python(edit))[0]
+
+
+def test_only_what_a_change_touches_is_done_again(shelter):
+    cache = ResultCache()
+    first = statuses(shelter, cache)
+    assert {o.status for o in first.values()} == {"done"}
+    changed = statuses(edited(shelter, op="set", clause="boards", name="joint", value=9), cache)
+    assert {i for i, o in changed.items() if not o.again} == {"boards", "names", "sheets"}
+    assert all(o.again for o in statuses(shelter, cache).values())
+    renamed = statuses(edited(shelter, op="rename", name="Other"), cache)
+    assert all(o.again for o in renamed.values())
+
+
+def test_the_same_statement_gives_the_same_result(shelter):
+    one, two = statuses(shelter), statuses(shelter)
+    assert [o.key for o in one.values()] == [o.key for o in two.values()]
+    layouts = [o["sheets"].result.layout for o in (one, two)]
+    assert (layouts[0].shift == layouts[1].shift).all()
+    assert [p.label for p in layouts[0].parts] == [p.label for p in layouts[1].parts]
+
+
+def test_a_failing_clause_stops_only_what_depends_on_it(boat_hall):
+    wrong = edited(boat_hall, op="set", clause="tubes", name="inner", value="CHS 1 × 1")
+    found = statuses(wrong)
+    assert {i: o.status for i, o in found.items()} == {
+        "hall": "done", "net": "done", "tubes": "failed", "glazing": "done", "names": "waiting", "sheets": "waiting"
+    }  # fmt: skip
+    assert found["tubes"].error_value == "inner"
+    assert "Frame the net" in found["names"].error
+    lost = statuses(edited(boat_hall, op="remove", clause="hall"))
+    assert "add “Loft through profiles” or “Dome” before it" in lost["net"].error
+    unnamed = statuses(edited(boat_hall, op="undimension", name="bay"))
+    assert "no dimension “bay”" in unnamed["net"].error
+    assert unnamed["net"].error_value == "module"
+    strange = statuses(edited(boat_hall, op="add", at=0, clause={"id": "new", "kind": "moebius"}))
+    assert "no clause of kind “moebius”" in strange["new"].error
+    assert strange["sheets"].status == "done"
+
+
+def test_clauses_work_on_the_nearest_or_on_what_they_name(shelter):
+    two = edited(shelter, op="add", at=1, clause={"id": "loft", "kind": "loft"})
+    assert statuses(two)["net"].inputs == {"shape": "loft"}
+    named = edited(two, op="on", clause="net", input="shape", source="cap")
+    assert statuses(named)["net"].inputs == {"shape": "cap"}
+    gone = statuses(edited(named, op="switch", clause="cap", off=True))
+    assert "switched off" in gone["net"].error
+    below = statuses(edited(named, op="move", clause="cap", to=5))
+    assert "not above it any more" in below["net"].error
+
+
+def test_evaluation_stops_soon_when_cancelled(boat_hall):
+    seen = []
+
+    with pytest.raises(Cancelled):
+        seen.extend(iter(lambda g=evaluate(boat_hall, ResultCache(), lambda: len(seen) > 3): next(g), None))
+    cancelled = []
+    with pytest.raises(Cancelled):
+        for outcome in evaluate(
+            boat_hall, ResultCache(), lambda: bool(cancelled), lambda clause, share: cancelled.append(clause)
+        ):
+            assert outcome.id != "sheets"
+    assert cancelled[0] == "sheets"
+
+
+def test_formulas_resolve_in_points_and_report_their_value():
+    statement = Statement(
+        dimensions=dims(h=(2.0, "m")),
+        clauses=[ClauseEntry(id="d", kind="dome", values={"centre": [0, 0, "h / 2"], "rise": "h"})],
+    )
+    outcome = statuses(statement)["d"]
+    assert outcome.resolved == {"rise": 2.0}
+    assert outcome.result.centre[2] == pytest.approx(1 + 2 - outcome.result.radius)
+    assert json.loads(statement.text())["clauses"][0]["values"]["rise"] == "h"

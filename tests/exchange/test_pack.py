@@ -1,0 +1,254 @@
+# ruff: noqa: E501
+"""Packs: what is written, what a check of the files finds, and that it finds mistakes."""
+
+from __future__ import annotations
+
+import csv
+import hashlib
+import json
+import shutil
+import subprocess
+import sys
+
+import ezdxf
+import numpy as np
+import pytest
+import trimesh
+
+from leanlattice.exchange.check import check_pack
+from leanlattice.exchange.pack import write_pack
+from leanlattice.exchange.wire import geometry, measures, pack_arrays, unpack_arrays
+from leanlattice.statement.evaluate import ResultCache, evaluate
+
+from ..conftest import DEMO, demo
+
+HEADERS = {
+    "nodes": "label,x_m,y_m,z_m,valence,support,normal_x,normal_y,normal_z,setback_mm",
+    "members": "label,layer,type,section,material,start,end,length_mm,cut_length_mm,roll_deg,start_setback_mm,"
+    "end_setback_mm,mass_kg",
+    "member_types": "type,section,cut_length_mm,count,spread_mm",
+    "node_angles": "node,member,plan_angle_deg,elevation_deg,twist_deg",
+    "panels": "label,type,corners,area_m2,flatness_mm,material,thickness_mm",
+    "parts": "label,kind,sheet,x_mm,y_mm,rotation_deg,area_m2,cut_length_mm",
+}
+
+
+@pytest.fixture(scope="module")
+def outcomes():
+    return list(evaluate(demo("ferry-shelter"), ResultCache()))
+
+
+@pytest.fixture(scope="module")
+def written(tmp_path_factory, outcomes):
+    folder = tmp_path_factory.mktemp("pack")
+    write_pack(folder, demo("ferry-shelter"), outcomes)
+    return folder
+
+
+@pytest.fixture
+def pack(tmp_path, written):
+    shutil.copytree(written, tmp_path / "pack")
+    return tmp_path / "pack"
+
+
+def rows(pack, name):
+    with (pack / f"{name}.csv").open(encoding="utf-8") as file:
+        return list(csv.DictReader(file))
+
+
+def rewrite(pack, name, table):
+    with (pack / f"{name}.csv").open("w", encoding="utf-8", newline="") as file:
+        writer = csv.DictWriter(file, table[0], lineterminator="\n")
+        writer.writeheader()
+        writer.writerows(table)
+
+
+def failures(pack):
+    return {f.check: f for f in check_pack(pack) if not f.passed}
+
+
+def test_the_pack_holds_what_it_should(pack, outcomes):
+    for name, header in HEADERS.items():
+        assert (pack / f"{name}.csv").read_text(encoding="utf-8").partition("\n")[0] == header
+    names = {str(p.relative_to(pack)) for p in pack.rglob("*") if p.is_file()}
+    assert {"statement.json", "report.json", "checks.json", "model.glb", "model.obj", "model.stl", "wireframe.dxf",
+            "sheets/sheet-01.dxf", "sheets/sheet-01.svg"} <= names  # fmt: skip
+    checks = json.loads((pack / "checks.json").read_text())
+    assert all(c["passed"] for c in checks)
+    assert set(checks[0]) == {"check", "passed", "worst", "unit", "where"}
+    report = json.loads((pack / "report.json").read_text())["clauses"]
+    assert [c["id"] for c in report] == [o.id for o in outcomes]
+    frame = next(c for c in report if c["kind"] == "frame")
+    assert frame["figures"]["members"]["value"] == len(rows(pack, "members"))
+    assert frame["figures"]["mass"]["value"] == pytest.approx(
+        sum(float(r["mass_kg"]) for r in rows(pack, "members")), abs=0.1
+    )
+    scene = trimesh.load_scene(pack / "model.glb")
+    assert set(scene.graph.nodes_geometry) == {r["label"] for t in ("members", "parts") for r in rows(pack, t)}
+    assert np.ptp(scene.bounds, axis=0)[1] == pytest.approx(1.8, abs=0.3)
+
+
+def test_sheets_have_their_layers_in_order(pack):
+    drawing = ezdxf.readfile(pack / "sheets" / "sheet-01.dxf")
+    assert drawing.header["$INSUNITS"] == 4
+    assert {"CUT_OUTER", "CUT_INNER", "SCORE", "MARK", "SHEET"} <= {layer.dxf.name for layer in drawing.layers}
+    space = drawing.modelspace()
+    outer = space.query('LWPOLYLINE[layer=="CUT_OUTER"]')
+    assert len(outer) == len([r for r in rows(pack, "parts") if r["sheet"] == "1"])
+    assert all(e.closed for e in outer)
+    assert all(not e.closed for e in space.query('LWPOLYLINE[layer=="MARK"]'))
+
+
+def test_the_same_statement_writes_the_same_bytes(tmp_path, written, outcomes):
+    write_pack(tmp_path / "again", demo("ferry-shelter"), outcomes)
+    for path in sorted(p for p in written.rglob("*") if p.is_file()):
+        twin = tmp_path / "again" / path.relative_to(written)
+        assert hashlib.sha256(path.read_bytes()).digest() == hashlib.sha256(twin.read_bytes()).digest(), path.name
+
+
+def moved_node(pack):
+    table = rows(pack, "nodes")
+    table[7]["x_m"] = str(float(table[7]["x_m"]) + 0.005)
+    rewrite(pack, "nodes", table)
+    return table[7]["label"]
+
+
+def edit_sheet(pack, number, change):
+    path = pack / "sheets" / f"sheet-{number:02d}.dxf"
+    drawing = ezdxf.readfile(path)
+    change(list(drawing.modelspace().query('LWPOLYLINE[layer=="CUT_OUTER"]')))
+    drawing.saveas(path)
+    return f"sheet {number}"
+
+
+def opened_outline(pack):
+    return edit_sheet(pack, 2, lambda outlines: outlines[0].close(False))
+
+
+def overlapping_parts(pack):
+    def shift(outlines):
+        boxes = [np.array(o.get_points("xy")) for o in outlines]
+        outlines[1].translate(*(boxes[0].mean(axis=0) - boxes[1].mean(axis=0)), 0)
+
+    return edit_sheet(pack, 1, shift)
+
+
+def missing_part(pack):
+    return edit_sheet(pack, 1, lambda outlines: outlines[0].destroy())
+
+
+def off_the_sheet(pack):
+    return edit_sheet(pack, 3, lambda outlines: outlines[0].translate(-500, 0, 0))
+
+
+def grown_panel(pack):
+    return edit_sheet(pack, 3, lambda outlines: outlines[0].scale(1.01, 1.01, 1))
+
+
+def twin_label(pack):
+    table = rows(pack, "members")
+    table[3]["label"] = table[4]["label"]
+    rewrite(pack, "members", table)
+    return table[4]["label"]
+
+
+def wrong_length(pack):
+    table = rows(pack, "members")
+    table[5]["length_mm"] = str(float(table[5]["length_mm"]) + 1)
+    rewrite(pack, "members", table)
+    return table[5]["label"]
+
+
+def miscounted_type(pack):
+    table = rows(pack, "member_types")
+    table[0]["count"] = str(int(table[0]["count"]) + 1)
+    rewrite(pack, "member_types", table)
+    return table[0]["type"]
+
+
+def no_number(pack):
+    table = rows(pack, "nodes")
+    table[2]["y_m"] = "here"
+    rewrite(pack, "nodes", table)
+    return table[2]["label"]
+
+
+def truncated_drawing(pack):
+    path = pack / "sheets" / "sheet-01.dxf"
+    path.write_bytes(path.read_bytes()[:300])
+    return "sheet-01.dxf"
+
+
+@pytest.mark.parametrize(
+    ("spoil", "check"),
+    [
+        (moved_node, "member lengths against node coordinates"), (moved_node, "wireframe against node coordinates"),
+        (moved_node, "panel sides against edges in space less the joint"),
+        (opened_outline, "outlines closed and free of crossings"), (overlapping_parts, "nothing overlaps on a sheet"),
+        (missing_part, "parts as listed"), (off_the_sheet, "everything on its sheet"),
+        (grown_panel, "panel sides against edges in space less the joint"),
+        (twin_label, "labels unique and the same everywhere"), (wrong_length, "member lengths against node coordinates"),
+        (miscounted_type, "member types against members"), (no_number, "readable"), (truncated_drawing, "readable"),
+    ],
+)  # fmt: skip
+def test_a_spoiled_pack_fails_and_names_the_place(pack, spoil, check):
+    assert not failures(pack)
+    place = spoil(pack)
+    found = failures(pack)
+    assert check in found
+    if spoil is moved_node and check != "member lengths against node coordinates":
+        members = {r["label"] for r in rows(pack, "members") if place in (r["start"], r["end"])}
+        panels = {r["label"] for r in rows(pack, "panels") if place in r["corners"].split()}
+        assert found[check].where.split()[0] in members | panels
+    else:
+        assert place in found[check].where
+
+
+def test_the_command_line_says_how_it_went(tmp_path):
+    def run(*arguments):
+        return subprocess.run(
+            [sys.executable, "-m", "leanlattice.cli", *map(str, arguments)], capture_output=True, text=True
+        )
+
+    done = run("run", DEMO / "ferry-shelter.json", "--out", tmp_path / "out")
+    assert done.returncode == 0, done.stderr
+    assert run("check", tmp_path / "out").returncode == 0
+    label = moved_node(tmp_path / "out")
+    failed = run("check", tmp_path / "out")
+    assert failed.returncode == 1
+    assert label in failed.stdout
+    plain = json.loads((DEMO / "ferry-shelter.json").read_text())
+    plain["clauses"][2]["values"]["inner"] = "CHS 1 × 1"
+    (tmp_path / "wrong.json").write_text(json.dumps(plain))
+    wrong = run("run", tmp_path / "wrong.json", "--out", tmp_path / "none")
+    assert wrong.returncode == 1
+    assert "timber" in wrong.stderr
+    assert "inner" in wrong.stderr
+    assert not (tmp_path / "none").exists()
+    (tmp_path / "broken.json").write_text("{")
+    assert run("run", tmp_path / "broken.json", "--out", tmp_path / "none").returncode == 2
+    assert run("check", tmp_path / "nowhere").returncode == 2
+
+
+def test_arrays_travel_whole_and_small(outcomes):
+    message = pack_arrays({"type": "t"}, {"a": np.arange(5, dtype="<u2"), "b": np.ones((2, 3), "<f4")})
+    header, arrays = unpack_arrays(message)
+    assert header["type"] == "t"
+    assert arrays["a"].tolist() == [0, 1, 2, 3, 4]
+    assert arrays["b"].shape == (2, 3)
+    for outcome in outcomes:
+        header, arrays = unpack_arrays(geometry(outcome.key, outcome.result))
+        assert header["key"] == outcome.key
+    frame = next(o.result for o in outcomes if o.kind == "frame")
+    header, arrays = unpack_arrays(geometry("k", frame))
+    assert np.abs(arrays["positions"] - frame.net.vertices).max() < 1e-5
+    assert (arrays["members"] == frame.members).all()
+    assert np.abs(arrays["setBacks"] / 1e4 - frame.set_back).max() <= 5.1e-5
+    folded = arrays["ups"].astype(float) / 127
+    z = 1 - np.abs(folded).sum(axis=1)
+    t = np.maximum(-z, 0)[:, None]
+    up = np.column_stack([folded - np.sign(folded) * t, z])
+    assert (
+        np.einsum("ij,ij->i", up / np.linalg.norm(up, axis=1, keepdims=True), frame.up) > np.cos(np.radians(1.2))
+    ).all()
+    assert unpack_arrays(measures("k", frame))[1]["length"] == pytest.approx(frame.lengths, rel=1e-6)
