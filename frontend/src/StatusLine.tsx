@@ -1,3 +1,4 @@
+import { useShallow } from "zustand/react/shallow";
 import { channel, useLive } from "./live/live";
 import { useView } from "./state/view";
 import { ProgressBar } from "./ui/ProgressBar";
@@ -5,7 +6,16 @@ import { secondsText } from "./ui/text";
 
 /** The line at the foot: busy or not, the last time, warnings, and what went wrong. */
 export function StatusLine() {
-  const { busy, progress, seconds, problem, connection, outcomes } = useLive();
+  const { busy, progress, seconds, problem, connection, outcomes } = useLive(
+    useShallow(({ busy, progress, seconds, problem, connection, outcomes }) => ({
+      busy,
+      progress,
+      seconds,
+      problem,
+      connection,
+      outcomes,
+    })),
+  );
   const picked = useView((s) => s.selected.size);
   const all = Object.values(outcomes);
   const failed = all.filter((o) => o.status === "failed").length;

@@ -16,7 +16,9 @@ const SCREENS = [
 /** The one bar on top: project, screens, undo and redo, find. */
 export function TopBar() {
   const { project = "" } = useParams();
-  const { statement, canUndo, canRedo } = useLive();
+  const statement = useLive((s) => s.statement);
+  const canUndo = useLive((s) => s.canUndo);
+  const canRedo = useLive((s) => s.canRedo);
   const [naming, setNaming] = useState<string | null>(null);
   const rename = () => {
     if (naming?.trim() && naming !== statement?.name)

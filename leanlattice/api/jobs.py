@@ -25,9 +25,14 @@ class Job:
 
 @dataclass(frozen=True)
 class Evaluate(Job):
-    """Evaluates all clauses; sends what shows those whose key is not ``known``."""
+    """Evaluates all clauses; sends what shows those whose key is not ``known``.
+
+    Clauses that the view does not draw are begun only after ``pause`` seconds, so that while a hand is dragging the
+    machine is free for the next picture.
+    """
 
     known: frozenset[str] = frozenset()
+    pause: float = 0.0
 
 
 @dataclass(frozen=True)

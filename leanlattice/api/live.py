@@ -26,6 +26,8 @@ from .shown import Shown
 __all__ = ["Hub", "Session"]
 
 LARGEST_MESSAGE = 2_000_000
+PREVIEW_PAUSE = 0.3
+"""Seconds a preview waits for the next one before it goes on to what the view does not draw."""
 
 
 class Window:
@@ -169,7 +171,8 @@ class Session:
         self.run += 1
         run = Run(self, plan(statement), windows, keep, preview)
         shown = self.hub.shown
-        await shown.recall(run.keys)
+        if keep:
+            await shown.recall(run.keys)
         if run.number != self.run:
             return
         run.say("busy")
@@ -178,7 +181,7 @@ class Session:
             run.end()
             return
         known = frozenset(k for k in run.keys if k in shown)
-        self.ticket = self.hub.pool.submit(self.project, Evaluate(statement.text(), known), run.hear)
+        self.ticket = self.hub.pool.submit(self.project, Evaluate(statement.text(), known, 0.0 if keep else PREVIEW_PAUSE), run.hear)
 
 
 class Hub:

@@ -49,8 +49,6 @@ class Shown:
 
     async def keep(self, keys: list[str]) -> None:
         """Writes what is in memory of ``keys`` to the store, as it will be wanted after a restart."""
-        for key in keys:
-            found = self._memory.get(key)
-            if found is not None:
-                outcome, geometry, measures = found
-                await run_in_threadpool(self.store.put, key, outcome.model_dump_json(), geometry, measures)
+        found = [self._memory[key] for key in keys if key in self._memory]
+        rows = [(o.key, o.model_dump_json(), geometry, measures) for o, geometry, measures in found]
+        await run_in_threadpool(self.store.put, rows)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import contextlib
 import signal
+import time
 from collections.abc import Callable, Iterator
 from dataclasses import asdict
 from multiprocessing.connection import Connection
@@ -23,17 +24,28 @@ from .messages import TableColumn, TableMessage, outcome_message
 
 __all__ = ["work"]
 
+PROGRESS_EVERY = 0.15
+"""Seconds between reports of progress."""
+
 Say = Callable[..., None]
 Stop = Callable[[], bool]
 
 
-def _outcomes(job: Job, cache: ResultCache, say: Say, stop: Stop) -> Iterator[Outcome]:
+def _outcomes(job: Job, cache: ResultCache, say: Say, stop: Stop, pause: float = 0.0) -> Iterator[Outcome]:
     statement = read_statement(job.statement)
-    return evaluate(statement, cache, stop, lambda clause, share: say("progress", clause, share))
+    said = 0.0
+
+    def progress(clause: str, share: float) -> None:
+        nonlocal said
+        if time.monotonic() - said > PROGRESS_EVERY:
+            said = time.monotonic()
+            say("progress", clause, share)
+
+    return evaluate(statement, cache, stop, progress, pause)
 
 
 def _evaluate(job: Evaluate, cache: ResultCache, say: Say, stop: Stop) -> None:
-    for outcome in _outcomes(job, cache, say, stop):
+    for outcome in _outcomes(job, cache, say, stop, job.pause):
         shown: tuple[bytes | None, bytes | None] = (None, None)
         if outcome.status == "done" and outcome.key not in job.known:
             shown = wire.geometry(outcome.key, outcome.result), wire.measures(outcome.key, outcome.result)

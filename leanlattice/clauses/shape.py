@@ -32,7 +32,7 @@ def surface_figures(surface: Surface) -> dict[str, Figure]:
 
 
 def smallest_radius(surface: Surface) -> Figure:
-    axis = np.linspace(0.01, 0.99, 40)
+    axis = np.linspace(0.01, 0.99, 24)
     uv = np.stack(np.meshgrid(axis, axis), axis=-1).reshape(-1, 2)
     gauss, mean = surface.curvatures(uv).T
     largest = np.abs(mean) + np.sqrt(np.maximum(mean**2 - gauss, 0.0))
@@ -109,10 +109,10 @@ class LoftShape(Clause):
 
 def _folds(surface: Surface) -> list[Notice]:
     """A warning where the surface turns over on itself between neighbouring places."""
-    axis = np.linspace(0.002, 0.998, 80)
+    axis = np.linspace(0.004, 0.996, 48)
     u, v = np.meshgrid(axis, axis, indexing="ij")
     uv = np.column_stack([u.ravel(), v.ravel()])
-    normals = surface.normals(uv).reshape(80, 80, 3)
+    normals = surface.normals(uv).reshape(48, 48, 3)
     for a, b in ((normals[1:], normals[:-1]), (normals[:, 1:], normals[:, :-1])):
         hits = np.argwhere(np.einsum("ijk,ijk->ij", a, b) < 0)
         if hits.size:

@@ -27,7 +27,7 @@ __all__ = ["geometry", "measures", "pack_arrays", "unpack_arrays"]
 
 Arrays = dict[str, NDArray[Any]]
 SURFACE_LINES = 49
-ROUND_SEGMENTS = 10
+ROUND_SEGMENTS = 8
 
 
 def pack_arrays(header: dict[str, Any], arrays: Arrays) -> bytes:

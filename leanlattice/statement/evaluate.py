@@ -179,8 +179,12 @@ def evaluate(
     cache: ResultCache,
     cancelled: Callable[[], bool] = lambda: False,
     on_progress: Callable[[str, float], None] = lambda clause, share: None,
+    pause: float = 0.0,
 ) -> Iterator[Outcome]:
-    """Outcomes clause by clause, as they come; raises ``Cancelled`` soon after ``cancelled()`` turns true."""
+    """Outcomes clause by clause, as they come; raises ``Cancelled`` soon after ``cancelled()`` turns true.
+
+    Before the first new clause whose result the view does not draw it waits for ``pause`` seconds.
+    """
     made: dict[str, Made] = {}
     failed: dict[str, str] = {}
     for step in plan(statement):
@@ -195,6 +199,8 @@ def evaluate(
             yield Outcome(entry.id, entry.kind, "off")
             continue
         if error is None and waits_for is None and step.clause is not None:
+            if not step.clause.drawn and cache.get(step.key) is None:
+                pause = _wait(pause, cancelled)
             try:
                 outcome, made[entry.id] = _done(step, step.clause, made, cache, cancelled, on_progress)
                 yield outcome
@@ -213,6 +219,16 @@ def evaluate(
                 entry.id, entry.kind, "waiting", sentence=sentence, error=_waiting(statement, waits_for or ""),
                 error_value=waits_for,
             )  # fmt: skip
+
+
+def _wait(seconds: float, cancelled: Callable[[], bool]) -> float:
+    """Waits unless cancelled; what is left to wait is nothing."""
+    until = time.perf_counter() + seconds
+    while seconds and time.perf_counter() < until:
+        if cancelled():
+            raise Cancelled
+        time.sleep(0.005)
+    return 0.0
 
 
 def _waiting(statement: Statement, clause_id: str) -> str:

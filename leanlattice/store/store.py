@@ -205,15 +205,16 @@ class ResultStore:
             session.execute(update(ResultRow).where(ResultRow.key.in_(found)).values(used=time.time_ns()))
             return found
 
-    def put(self, key: str, outcome: str, geometry: bytes, measures: bytes) -> None:
-        size = len(outcome) + len(geometry) + len(measures)
-        if size > self.limit // 4:
-            return
+    def put(self, rows: list[tuple[str, str, bytes, bytes]]) -> None:
+        """Keeps key, outcome (JSON), geometry and measures of results; one too large for the limit is left out."""
         with Session(self.engine) as session, session.begin():
-            session.merge(
-                ResultRow(key=key, outcome=outcome, geometry=geometry, measures=measures, size=size,
-                          used=time.time_ns())
-            )  # fmt: skip
+            for key, outcome, geometry, measures in rows:
+                size = len(outcome) + len(geometry) + len(measures)
+                if size <= self.limit // 4:
+                    used = time.time_ns()
+                    session.merge(ResultRow(key=key, outcome=outcome, geometry=geometry, measures=measures, size=size,
+                                            used=used))  # fmt: skip
+            session.flush()
             total = session.scalar(select(func.sum(ResultRow.size))) or 0
             if total > self.limit:
                 for old, bytes_ in session.execute(select(ResultRow.key, ResultRow.size).order_by(ResultRow.used)):

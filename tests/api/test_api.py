@@ -309,13 +309,13 @@ def test_history_survives_in_the_store(tmp_path):
 def test_results_are_kept_within_their_limit(tmp_path):
     results = ResultStore(Store(tmp_path).engine, limit=10_000)
     for i in range(12):
-        results.put(f"k{i}", "{}", bytes(1500), b"")
+        results.put([(f"k{i}", "{}", bytes(1500), b"")])
         results.get(["k0"])
     kept = results.get([f"k{i}" for i in range(12)])
     assert "k0" in kept, "what was used lately stays"
     assert "k11" in kept
     assert sum(len(g) for _, g, _ in kept.values()) <= 10_000
-    results.put("huge", "{}", bytes(9000), b"")
+    results.put([("huge", "{}", bytes(9000), b"")])
     assert "huge" not in results.get(["huge"])
 
 

@@ -25,7 +25,7 @@ from selenium.webdriver.support.ui import WebDriverWait
 FLAGS = (
     "--headless=new --no-sandbox --disable-dev-shm-usage --use-angle=swiftshader --enable-unsafe-swiftshader "
     "--ignore-gpu-blocklist --disable-quic --no-first-run --disable-background-networking --disable-component-update "
-    "--disable-sync --force-device-scale-factor=1 --window-size=1280,800"
+    "--disable-sync --disable-gpu-compositing --force-device-scale-factor=1 --window-size=1280,800"
 )
 # Every other host is refused, so that whatever asks for one shows up as a failed request.
 BLOCKED = "--host-resolver-rules=MAP * ~NOTFOUND, EXCLUDE 127.0.0.1"

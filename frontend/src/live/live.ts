@@ -42,6 +42,7 @@ export const useLive = create<Live>(() => EMPTY);
 
 const KEYS_KEPT = 200;
 const RETRY_MS = 1000;
+const GATHER_MS = 250;
 
 /** The socket of the open project. Previews go out one at a time: the newest waits for the picture of the last. */
 class Channel {
@@ -49,8 +50,10 @@ class Channel {
   private previewNumber = 0;
   private inFlight = 0;
   private pending: Edit | null = null;
-  private sentAt = new Map<number, number>();
+  private sentAt = 0;
   private keys: string[] = [];
+  private gathered: Record<string, Outcome> = {};
+  private spreading: ReturnType<typeof setTimeout> | undefined;
 
   open(project: string) {
     this.close();
@@ -64,6 +67,9 @@ class Channel {
     this.inFlight = 0;
     this.pending = null;
     this.keys = [];
+    clearTimeout(this.spreading);
+    this.spreading = undefined;
+    this.gathered = {};
     socket?.close();
   }
 
@@ -96,20 +102,34 @@ class Channel {
       case "statement":
         return adopt(message);
       case "outcome":
-        return useLive.setState((s) => ({
-          outcomes: { ...s.outcomes, [message.outcome.id]: message.outcome },
-        }));
+        return this.gather(message.outcome);
       case "busy":
         return useLive.setState({ busy: true, progress: null });
       case "progress":
         return useLive.setState({ busy: true, progress: { what: "", ...message } });
       case "drawn":
+        this.spread();
         return this.drawn(message.preview);
       case "idle":
+        this.spread();
         return useLive.setState({ busy: false, progress: null, seconds: message.seconds });
       case "problem":
         return useLive.setState({ problem: message.text });
     }
+  }
+
+  /** Outcomes come one by one but are taken up together, so that a change is drawn once. */
+  private gather(outcome: Outcome) {
+    this.gathered[outcome.id] = outcome;
+    this.spreading ??= setTimeout(() => this.spread(), GATHER_MS);
+  }
+
+  private spread() {
+    clearTimeout(this.spreading);
+    this.spreading = undefined;
+    const { gathered } = this;
+    this.gathered = {};
+    if (Object.keys(gathered).length) useLive.setState((s) => ({ outcomes: { ...s.outcomes, ...gathered } }));
   }
 
   private show(shown: Shown) {
@@ -129,22 +149,21 @@ class Channel {
     }
   }
 
+  /** A preview has been answered; the next one waits until its picture is out, lest pictures queue up. */
   private drawn(preview: number | null) {
     if (preview === null || preview !== this.inFlight) return;
-    const started = this.sentAt.get(preview);
-    this.sentAt.clear();
-    requestAnimationFrame(() => {
-      // The view draws in the same frame, before this runs again.
+    const started = this.sentAt;
+    // The view draws in the coming frame; the one after begins when that is done.
+    requestAnimationFrame(() =>
       requestAnimationFrame(() => {
-        if (started !== undefined) performance.measure("drag to picture", { start: started });
-      });
-    });
-    this.inFlight = 0;
-    if (this.pending) {
-      const edit = this.pending;
-      this.pending = null;
-      this.preview(edit);
-    }
+        if (preview !== this.inFlight) return;
+        performance.measure("drag to picture", { start: started });
+        this.inFlight = 0;
+        const edit = this.pending;
+        this.pending = null;
+        if (edit) this.preview(edit);
+      }),
+    );
   }
 
   /** Shows what an edit would do without making it. */
@@ -154,7 +173,7 @@ class Channel {
       return;
     }
     this.inFlight = ++this.previewNumber;
-    this.sentAt.set(this.inFlight, performance.now());
+    this.sentAt = performance.now();
     this.say({ type: "preview", edit, number: this.inFlight });
   }
 
@@ -222,6 +241,13 @@ function adopt(message: StatementMessage) {
 }
 
 export const channel = new Channel();
+
+/** What the server last said, for those who care about results and not about how far work has come. */
+export function useResults(): Live {
+  useLive((s) => s.outcomes);
+  useLive((s) => s.statement);
+  return useLive.getState();
+}
 
 /** Outcome of the clause of a kind, the last one where there are several. */
 export function lastOf(live: Live, kind: string): Outcome | undefined {

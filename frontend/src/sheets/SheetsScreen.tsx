@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { useEffect, useMemo, useRef, useState } from "react";
 import { Link, useParams } from "react-router-dom";
-import { lastOf, useLive } from "../live/live";
+import { lastOf, useLive, useResults } from "../live/live";
 import { useSchedule } from "../schedules/useSchedule";
 import { item, useView } from "../state/view";
 import { Button } from "../ui/Button";
@@ -37,7 +37,7 @@ function useParts(): PartRow[] {
 /** Flat parts on their sheets: what each holds, how well it is used, how long the cut is. */
 export function SheetsScreen() {
   const { project = "" } = useParams();
-  const live = useLive();
+  const live = useResults();
   const outcome = lastOf(live, "sheets");
   const meta = outcome ? live.geometry.get(outcome.key)?.meta : undefined;
   const used = meta?.used ?? [];

@@ -1,12 +1,21 @@
+const formatters = new Map<number, Intl.NumberFormat>();
+
+/** Formatters are dear to make, and numbers change with every picture of a drag. */
+function formatter(places: number): Intl.NumberFormat {
+  let found = formatters.get(places);
+  if (!found) {
+    found = new Intl.NumberFormat("en-GB", { minimumFractionDigits: places, maximumFractionDigits: places });
+    formatters.set(places, found);
+  }
+  return found;
+}
+
 /** Numbers as the interface writes them: a thin space before the unit, thousands set apart. */
 export function figureText(value: number | string, unit: string, decimals: number): string {
   if (typeof value === "string") return value;
   const [shown, shownUnit, places] =
     unit === "kg" && Math.abs(value) >= 10_000 ? [value / 1000, "t", 2] : [value, unit, decimals];
-  const text = shown.toLocaleString("en-GB", {
-    minimumFractionDigits: places,
-    maximumFractionDigits: places,
-  });
+  const text = formatter(places).format(shown);
   return shownUnit ? `${text}\u202f${shownUnit}` : text;
 }
 

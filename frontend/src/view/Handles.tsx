@@ -177,8 +177,9 @@ export function Handles({ view, kinds }: { view: Viewport; kinds: ClauseKind[] }
   const [tip, setTip] = useState<{ id: string; text: string } | null>(null);
   const drag = useRef<{ handle: Handle; offset: Vector3; at: Vector3; moved: boolean } | null>(null);
 
+  const place = useRef(() => {});
   useEffect(() => {
-    const place = () => {
+    place.current = () => {
       const p = new Vector3();
       for (const h of handles) {
         const button = buttons.current.get(h.id);
@@ -189,9 +190,8 @@ export function Handles({ view, kinds }: { view: Viewport; kinds: ClauseKind[] }
           p.z < 1 && p.x > 0 && p.y > 0 && p.x < view.size.x && p.y < view.size.y ? "visible" : "hidden";
       }
     };
-    const listener = view.listen(place);
-    place();
-    return listener;
+    place.current();
+    return view.listen(() => place.current());
   }, [handles, view]);
 
   if (!entry) return null;
@@ -224,7 +224,7 @@ export function Handles({ view, kinds }: { view: Viewport; kinds: ClauseKind[] }
     d.at = new Vector3(round(to.x), round(to.y), round(to.z));
     setTip({ id: d.handle.id, text: d.handle.tip(d.at) });
     preview(d.handle, d.at);
-    view.draw();
+    place.current();
   };
   const end = async () => {
     const d = drag.current;

@@ -1,4 +1,4 @@
-import { type PointerEvent, useCallback, useEffect, useMemo, useRef, useState } from "react";
+import { type PointerEvent, useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState } from "react";
 import { Box3, type Object3D, Vector3 } from "three";
 import { useLive } from "../live/live";
 import { item, type Layer, useView } from "../state/view";
@@ -43,7 +43,9 @@ export function View({ handles = true }: { handles?: boolean }) {
   const view = viewport();
   const kinds = useClauseKinds();
   const { shown, colourBy, selected, look, cut, tool, lit, goTo, active } = useView();
-  const { outcomes, statement, project } = useLive();
+  const outcomes = useLive((s) => s.outcomes);
+  const statement = useLive((s) => s.statement);
+  const project = useLive((s) => s.project);
   const [legend, setLegend] = useState<Legend | null>(null);
   const [measure, setMeasure] = useState<Measure | null>(null);
   const pressed = useRef<{ x: number; y: number } | null>(null);
@@ -55,7 +57,7 @@ export function View({ handles = true }: { handles?: boolean }) {
   }, [view]);
 
   // biome-ignore lint/correctness/useExhaustiveDependencies: outcomes and statement are what the geometry hangs on
-  useEffect(() => {
+  useLayoutEffect(() => {
     const first = syncLayers(view, useLive.getState(), shown);
     layGround(view);
     setLegend(paint(view, useLive.getState(), colourBy, selected));
@@ -95,7 +97,7 @@ export function View({ handles = true }: { handles?: boolean }) {
       kinds.find((k) => k.kind === entry?.kind),
     );
   }, [statement, active, kinds, handles]);
-  useEffect(() => {
+  useLayoutEffect(() => {
     const write = () =>
       overlay.current && drawOverlay(overlay.current, view, labels, lines, ground?.info ?? null, measure);
     const stop = view.listen(write);

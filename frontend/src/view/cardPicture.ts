@@ -6,7 +6,10 @@ const QUIET_MS = 2500;
 
 /** Sends a picture for the project's card once things have been quiet for a while. */
 export function useCardPicture() {
-  const { busy, head, project, outcomes } = useLive();
+  const busy = useLive((s) => s.busy);
+  const head = useLive((s) => s.head);
+  const project = useLive((s) => s.project);
+  const outcomes = useLive((s) => s.outcomes);
   // biome-ignore lint/correctness/useExhaustiveDependencies: a change of the head starts it anew
   useEffect(() => {
     if (busy || !project || !Object.values(outcomes).some((o) => o.status === "done")) return;

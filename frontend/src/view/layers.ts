@@ -9,6 +9,7 @@ import {
   InstancedMesh,
   LineBasicMaterial,
   LineSegments,
+  type Material,
   Matrix4,
   Mesh,
   MeshLambertMaterial,
@@ -40,27 +41,25 @@ function unfold(bytes: Numbers, i: number, into: Vector3): Vector3 {
   return into.set(x - Math.sign(x || 1) * t, y - Math.sign(y || 1) * t, z).normalize();
 }
 
-/** A section drawn along x from 0 to 1. */
+/** A section drawn along x from 0 to 1. A round one shares its corners between sides, which halves the work of drawing. */
 function bar(section: SectionShape): BufferGeometry {
   const n = section.outline.length;
   const positions: number[] = [];
   const normals: number[] = [];
   const index: number[] = [];
+  const corner = (y: number, z: number, across: [number, number]) => {
+    const size = Math.hypot(...across) || 1;
+    for (const x of [0, 1]) {
+      positions.push(x, y, z);
+      normals.push(0, across[0] / size, across[1] / size);
+    }
+  };
   section.outline.forEach(([y, z], k) => {
     const [y1, z1] = section.outline[(k + 1) % n]!;
-    const flat: [number, number] = [z1 - z, y - y1];
-    for (const [py, pz] of [
-      [y, z],
-      [y1, z1],
-    ] as const)
-      for (const x of [0, 1]) {
-        positions.push(x, py, pz);
-        const [ny, nz] = section.round ? [py, pz] : flat;
-        const size = Math.hypot(ny, nz) || 1;
-        normals.push(0, ny / size, nz / size);
-      }
-    const b = 4 * k;
-    index.push(b, b + 2, b + 3, b, b + 3, b + 1);
+    const [a, b] = section.round ? [2 * k, 2 * ((k + 1) % n)] : [4 * k, 4 * k + 2];
+    corner(y, z, section.round ? [y, z] : [z1 - z, y - y1]);
+    if (!section.round) corner(y1, z1, [z1 - z, y - y1]);
+    index.push(a, b, b + 1, a, b + 1, a + 1);
   });
   for (const x of [0, 1]) {
     const base = positions.length / 3;
@@ -271,13 +270,31 @@ export function drawSurface(shown: Shown): Drawn {
   return { object: group, paint: () => {} };
 }
 
-/** Lets go of what an object holds on the graphics side. */
-export function dispose(object: Object3D) {
+type Coloured = (Mesh | LineSegments) & { material: Material };
+
+function coloured(object: Object3D): Coloured[] {
+  const out: Coloured[] = [];
   object.traverse((o) => {
-    if (o instanceof Mesh || o instanceof LineSegments) {
-      o.geometry.dispose();
-      (o.material as MeshLambertMaterial).dispose();
-    }
-    if (o instanceof InstancedMesh) o.dispose();
+    if (o instanceof Mesh || o instanceof LineSegments) out.push(o as Coloured);
   });
+  return out;
+}
+
+/** Gives a new object the materials of the one it replaces: a fresh material would compile its program anew. */
+export function handOn(from: Object3D, to: Object3D) {
+  const [old, fresh] = [coloured(from), coloured(to)];
+  old.slice(0, fresh.length).forEach((o, k) => {
+    if (o.material.type !== fresh[k]!.material.type) return;
+    fresh[k]!.material.dispose();
+    fresh[k]!.material = o.material;
+  });
+}
+
+/** Lets go of what an object holds on the graphics side. */
+export function dispose(object: Object3D, materials: boolean) {
+  for (const o of coloured(object)) {
+    o.geometry.dispose();
+    if (materials) o.material.dispose();
+    if (o instanceof InstancedMesh) o.dispose();
+  }
 }

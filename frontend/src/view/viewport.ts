@@ -19,7 +19,7 @@ import {
 } from "three";
 import { OrbitControls } from "three/examples/jsm/controls/OrbitControls.js";
 import type { Look } from "../state/view";
-import { type Drawn, dispose } from "./layers";
+import { type Drawn, dispose, handOn } from "./layers";
 import { PALETTE } from "./palette";
 
 const DIRECTIONS: Record<Look, Vector3> = {
@@ -55,7 +55,7 @@ export class Viewport {
   places: Vector3[] = [];
 
   constructor() {
-    this.renderer = new WebGLRenderer({ antialias: true, preserveDrawingBuffer: false });
+    this.renderer = new WebGLRenderer({ antialias: false, preserveDrawingBuffer: false });
     this.renderer.setPixelRatio(Math.min(window.devicePixelRatio, 2));
     this.renderer.setClearColor(PALETTE.ground);
     this.renderer.localClippingEnabled = true;
@@ -130,7 +130,8 @@ export class Viewport {
     const old = this.layers.get(name);
     if (old) {
       this.scene.remove(old.object);
-      dispose(old.object);
+      if (drawn) handOn(old.object, drawn.object);
+      dispose(old.object, !drawn);
       this.layers.delete(name);
     }
     if (drawn) {

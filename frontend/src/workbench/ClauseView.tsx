@@ -1,3 +1,4 @@
+import { memo } from "react";
 import type { ClauseEntry, ClauseKind, Notice, Outcome } from "../api/client";
 import { channel, useLive } from "../live/live";
 import { type Item, item, type Thing, useView } from "../state/view";
@@ -90,7 +91,16 @@ function Sentence({
     .filter((s) => !s.when || String(valueIn(entry, specs[s.when]!)) === s.equals)
     .map((s, k) => {
       const spec = s.value ? specs[s.value] : undefined;
-      if (spec) return <Value key={k} entry={entry} spec={spec} outcome={outcome} />;
+      if (spec)
+        return (
+          <Value
+            key={k}
+            entry={entry}
+            spec={spec}
+            resolved={outcome?.resolved[spec.name]}
+            wrong={outcome?.status === "failed" && outcome.error_value === spec.name}
+          />
+        );
       return s.strong ? <strong key={k}>{s.text}</strong> : <span key={k}>{s.text}</span>;
     });
 }
@@ -143,7 +153,26 @@ function Remark({
   );
 }
 
-function ClauseMenu({ entry, index, count, kind, kinds, onInsert }: Props) {
+const ClauseMenu = memo(function ClauseMenu(props: Props) {
+  return (
+    <Menu
+      align="end"
+      trigger={
+        <Button
+          tone="quiet"
+          className="h-7 self-start !px-1.5"
+          aria-label={`More for ${props.kind?.title ?? props.entry.kind}`}
+        >
+          ⋯
+        </Button>
+      }
+    >
+      <ClauseMenuEntries {...props} />
+    </Menu>
+  );
+});
+
+function ClauseMenuEntries({ entry, index, count, kind, kinds, onInsert }: Props) {
   const clauses = useLive((s) => s.statement?.clauses) ?? [];
   const inputs = useLive((s) => s.outcomes[entry.id]?.inputs) ?? {};
   const before = clauses.slice(0, index);
@@ -152,18 +181,7 @@ function ClauseMenu({ entry, index, count, kind, kinds, onInsert }: Props) {
     void channel.edit({ op: "add", at: index + 1, clause: { ...structuredClone(entry), id } });
   };
   return (
-    <Menu
-      align="end"
-      trigger={
-        <Button
-          tone="quiet"
-          className="h-7 self-start !px-1.5"
-          aria-label={`More for ${kind?.title ?? entry.kind}`}
-        >
-          ⋯
-        </Button>
-      }
-    >
+    <>
       <MenuEntry onSelect={duplicate}>Duplicate</MenuEntry>
       <MenuEntry onSelect={() => void channel.edit({ op: "switch", clause: entry.id, off: !entry.off })}>
         {entry.off ? "Switch on" : "Switch off"}
@@ -216,7 +234,7 @@ function ClauseMenu({ entry, index, count, kind, kinds, onInsert }: Props) {
           {k.title}
         </MenuEntry>
       ))}
-    </Menu>
+    </>
   );
 }
 

@@ -1,6 +1,6 @@
 import { type PointerEvent, useMemo, useRef, useState } from "react";
 import type { Outcome } from "../api/client";
-import { type Live, lastOf, useLive } from "../live/live";
+import { type Live, lastOf, useResults } from "../live/live";
 import { type ColourBy, item, type Thing, useView } from "../state/view";
 import { ChoiceEntries, Menu } from "../ui/Menu";
 import { extent, ramp } from "../view/palette";
@@ -49,7 +49,7 @@ function valuesOf(live: Live, kind: Kind): { outcome: Outcome; values: ArrayLike
 
 /** How a figure is spread: drag across the bars to pick what lies between. */
 export function Distributions() {
-  const live = useLive();
+  const live = useResults();
   const colourBy = useView((s) => s.colourBy);
   const [key, setKey] = useState<Kind["key"]>("length");
   const kind = KINDS.find((k) => k.key === key)!;

@@ -1,5 +1,5 @@
 import { Link, useParams } from "react-router-dom";
-import { useLive } from "../live/live";
+import { useResults } from "../live/live";
 import { useSchedule } from "../schedules/useSchedule";
 import { parts, type Thing, useView } from "../state/view";
 import { Button } from "../ui/Button";
@@ -38,7 +38,7 @@ export function PickedDetail() {
 }
 
 function One({ id }: { id: string }) {
-  const live = useLive();
+  const live = useResults();
   const { clause, kind, index } = parts(id);
   const { tables } = useSchedule(SCHEDULE[kind]);
   const table = tables?.find((t) => t.clause === clause);
@@ -75,7 +75,7 @@ function One({ id }: { id: string }) {
 }
 
 function Several({ ids }: { ids: string[] }) {
-  const live = useLive();
+  const live = useResults();
   const all = ids.map(parts);
   const sum = (kind: Thing, measure: string) =>
     all

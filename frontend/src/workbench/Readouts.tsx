@@ -1,5 +1,5 @@
 import type { Figure, Outcome } from "../api/client";
-import { lastOf, useLive } from "../live/live";
+import { lastOf, useResults } from "../live/live";
 import { useView } from "../state/view";
 import { figureText } from "../ui/text";
 import { Distributions } from "./Distributions";
@@ -26,7 +26,7 @@ const SHOWN: { kind: string; names: string[] }[] = [
 ];
 
 export function Readouts() {
-  const live = useLive();
+  const live = useResults();
   const picked = useView((s) => s.selected.size > 0);
   const rows = SHOWN.flatMap(({ kind, names }) => {
     const outcome: Outcome | undefined = lastOf(live, kind);

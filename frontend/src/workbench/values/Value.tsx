@@ -1,4 +1,5 @@
-import type { ClauseEntry, Outcome, ValueSpec } from "../../api/client";
+import { memo } from "react";
+import type { ClauseEntry, ValueSpec } from "../../api/client";
 import { channel, useLive } from "../../live/live";
 import { ChoiceValue } from "./ChoiceValue";
 import { NumberValue } from "./NumberValue";
@@ -9,7 +10,10 @@ import { SectionValue } from "./SectionValue";
 interface Props {
   entry: ClauseEntry;
   spec: ValueSpec;
-  outcome: Outcome | undefined;
+  /** What a formula comes to. */
+  resolved: number | undefined;
+  /** Whether the clause fails because of it. */
+  wrong: boolean;
 }
 
 /** What a value is now: as written in the clause, or its default. */
@@ -17,12 +21,11 @@ export const valueIn = (entry: ClauseEntry, spec: ValueSpec): unknown =>
   entry.values?.[spec.name] ?? spec.default;
 
 /** A live value in a sentence, by the kind its clause type says it has. */
-export function Value({ entry, spec, outcome }: Props) {
-  const dimensions = useLive((s) => s.statement?.dimensions) ?? [];
+export const Value = memo(function Value({ entry, spec, resolved, wrong }: Props) {
+  const dimensions = useLive((s) => s.statement?.dimensions);
   const value = valueIn(entry, spec);
   const set = (v: unknown) => ({ op: "set" as const, clause: entry.id, name: spec.name, value: v });
   const commit = (v: unknown) => void channel.edit(set(v));
-  const wrong = outcome?.status === "failed" && outcome.error_value === spec.name;
   switch (spec.kind) {
     case "choice":
       return <ChoiceValue spec={spec} value={String(value)} onChoose={commit} />;
@@ -42,7 +45,7 @@ export function Value({ entry, spec, outcome }: Props) {
       return <PlaceValue spec={spec} value={value as number[]} onCommit={commit} />;
     default: {
       // Dragging a value that is the name of a dimension drags the dimension.
-      const named = typeof value === "string" ? dimensions.find((d) => d.name === value) : undefined;
+      const named = typeof value === "string" ? dimensions?.find((d) => d.name === value) : undefined;
       const own = named && typeof named.value === "number" && named.unit === (spec.unit ?? "");
       const edit = (v: number) =>
         own && named ? { op: "dimension" as const, dimension: { ...named, value: v } } : set(v);
@@ -53,7 +56,7 @@ export function Value({ entry, spec, outcome }: Props) {
           hint={own ? `drags the dimension “${value}”` : spec.hint}
           unit={spec.unit ?? ""}
           value={value as number | string}
-          resolved={outcome?.resolved[spec.name]}
+          resolved={resolved}
           step={spec.step ?? 1}
           least={spec.least ?? Number.NEGATIVE_INFINITY}
           most={spec.most ?? Number.POSITIVE_INFINITY}
@@ -69,4 +72,4 @@ export function Value({ entry, spec, outcome }: Props) {
       );
     }
   }
-}
+});

@@ -1,0 +1,135 @@
+"""The table of speed ratios: each row is measured against something like it in the same run."""
+
+from __future__ import annotations
+
+import statistics
+import sys
+import time
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
+from pathlib import Path
+
+import numpy as np
+
+sys.path.insert(0, str(Path(__file__).resolve().parents[1]))
+
+from leanlattice.core.framing.frames import frame_net
+from leanlattice.core.framing.sections import find
+from leanlattice.core.geometry.surfaces import Loft, loft
+from leanlattice.core.patterns.lay import lay
+from leanlattice.exchange.wire import geometry
+from leanlattice.statement.document import read_statement
+from leanlattice.statement.edits import SetValue, apply
+from leanlattice.statement.evaluate import Cancelled, ResultCache, evaluate
+
+ROOT = Path(__file__).resolve().parents[1]
+REPEATS = 7
+
+
+@dataclass(frozen=True)
+class Row:
+    """One line of the table; ``share`` is to stay at or below ``limit``."""
+
+    work: str
+    against: str
+    share: float
+    limit: float
+    unit: str = "×"
+
+
+def seconds(*works: Callable[[], object], repeats: int = REPEATS) -> list[float]:
+    """Median time of each; they take turns, so that a busy moment of the machine meets them alike."""
+    taken: list[list[float]] = [[] for _ in works]
+    for turn in range(repeats + 1):
+        for k, work in enumerate(works):
+            started = time.perf_counter()
+            work()
+            if turn:  # the first turn warms up
+                taken[k].append(time.perf_counter() - started)
+    return [statistics.median(t) for t in taken]
+
+
+def hall() -> Loft:
+    turns = np.linspace(np.pi, 0, 7)
+    stations = ((0.0, 13.0, 4.6), (11.0, 15.6, 6.2), (22.0, 13.6, 5.0), (30.0, 11.0, 5.8))
+    return loft([np.column_stack([s / 2 * np.cos(turns), np.full(7, y), r * np.sin(turns)]) for y, s, r in stations])
+
+
+def diagrid() -> Iterator[Row]:
+    surface = hall()
+    points = lay(surface, "diagrid", (224, 224)).uv
+    laid, evaluated = seconds(lambda: lay(surface, "diagrid", (224, 224)), lambda: surface.points(points))
+    yield Row("lay a diagrid of 100,000 cells, welded, borders closed", "evaluating the surface at as many points",
+              laid / evaluated, 6.0)  # fmt: skip
+
+
+def reevaluation() -> Iterator[Row]:
+    statement = read_statement((ROOT / "demo" / "boat-hall.json").read_bytes())
+    last = statement.clauses[-1].id
+    cache, alone, whole = ResultCache(), [], []
+    list(evaluate(statement, cache))
+    for k in range(1, REPEATS + 2):
+        changed, _ = apply(statement, SetValue(clause=last, name="spacing", value=10 + k / 8))
+        started = time.perf_counter()
+        outcome = [o for o in evaluate(changed, cache) if not o.again]
+        whole.append(time.perf_counter() - started)
+        assert [o.id for o in outcome] == [last]
+        alone.append(outcome[0].seconds)
+    yield Row("re-evaluating after the last clause changed", "the last clause alone",
+              statistics.median(whole[1:]) / statistics.median(alone[1:]), 1.1)  # fmt: skip
+
+
+def bytes_sent() -> Iterator[Row]:
+    frame = frame_net(lay(hall(), "diagrid", (26, 40)), find("CHS 88.9 × 4"), find("CHS 139.7 × 5"), "top", 0, 0.01)
+    message = geometry("0" * 32, frame)
+    assert message is not None
+    raw = frame.net.vertices.size * 4 + frame.members.size * 4
+    yield Row(f"bytes sent to show a frame of {len(frame.members):,} members", "its raw float32 positions and indices",
+              len(message) / raw, 1.2)  # fmt: skip
+
+
+def cancelling() -> Iterator[Row]:
+    """How long the longest clause of the demo goes on after it is no longer wanted."""
+    statement = read_statement((ROOT / "demo" / "boat-hall.json").read_bytes())
+    heard: list[float] = []
+
+    def progress(clause: str, share: float) -> None:
+        heard.append(time.perf_counter())
+
+    list(evaluate(statement, ResultCache(), on_progress=progress))
+    gaps = np.diff(heard)
+    try:
+        list(evaluate(statement, ResultCache(), cancelled=lambda: True))
+    except Cancelled:
+        yield Row("longest wait before a long clause notices a cancel", "", float(gaps.max()) * 1000, 500, "ms")
+
+
+def people() -> Iterator[Row]:
+    from benchmarks.people import drag_to_picture, open_to_picture
+
+    drags = drag_to_picture()
+    yield Row("from the drag of a value to the new picture, 95th percentile", f"{len(drags)} pictures, 1,052 members",
+              float(np.percentile(drags, 95)), 150, "ms")  # fmt: skip
+    yield Row("from opening a project to its picture", "known results", open_to_picture(), 2000, "ms")
+
+
+TABLE = {"diagrid": diagrid, "re-evaluation": reevaluation, "bytes": bytes_sent, "cancel": cancelling, "people": people}
+
+
+def main(only: str = "") -> int:
+    """Prints the rows whose name contains ``only``; 1 when one is above its limit."""
+    worst = 0
+    print(f"{'work':68} {'against':46} {'ratio':>10} {'at most':>9}")
+    for name, measure in TABLE.items():
+        if only and only not in name:
+            continue
+        for row in measure():
+            held = row.share <= row.limit
+            worst |= not held
+            print(f"{row.work:68} {row.against:46} {row.share:8.2f} {row.unit:2} {row.limit:6g} {row.unit:2}"
+                  f"{'' if held else '  ABOVE'}", flush=True)  # fmt: skip
+    return int(worst)
+
+
+if __name__ == "__main__":
+    raise SystemExit(main(*sys.argv[1:2]))
