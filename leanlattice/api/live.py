@@ -181,7 +181,9 @@ class Session:
             run.end()
             return
         known = frozenset(k for k in run.keys if k in shown)
-        self.ticket = self.hub.pool.submit(self.project, Evaluate(statement.text(), known, 0.0 if keep else PREVIEW_PAUSE), run.hear)
+        self.ticket = self.hub.pool.submit(
+            self.project, Evaluate(statement.text(), known, 0.0 if keep else PREVIEW_PAUSE), run.hear
+        )
 
 
 class Hub:

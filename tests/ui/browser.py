@@ -117,7 +117,7 @@ class Page:
         return self.wait(
             lambda: next(
                 e
-                for e in self.browser.find_elements(By.XPATH, f"//{tag}[normalize-space(text())='{text}']")
+                for e in self.browser.find_elements(By.XPATH, f"//{tag}[normalize-space(.)='{text}']")
                 if e.is_displayed()
             )
         )

@@ -1,5 +1,5 @@
 import { useVirtualizer } from "@tanstack/react-virtual";
-import { useMemo, useRef, useState } from "react";
+import { useEffect, useMemo, useRef, useState } from "react";
 import { useSearchParams } from "react-router-dom";
 import type { TableMessage } from "../api/client";
 import { useLive } from "../live/live";
@@ -160,12 +160,11 @@ function Rows({ columns, rows, sort, onSort }: RowsProps) {
     gridTemplateColumns: widths.map((w) => `${Math.min(w, 34)}ch`).join(" "),
   };
   const first = rows.findIndex((r) => r.items.some((i) => selected.has(i)));
-  const scrolled = useRef("");
   const mark = [...selected].slice(0, 3).join();
-  if (first >= 0 && scrolled.current !== mark) {
-    scrolled.current = mark;
-    queueMicrotask(() => virtual.scrollToIndex(first, { align: "auto" }));
-  }
+  // biome-ignore lint/correctness/useExhaustiveDependencies: what is newly picked is scrolled to, once
+  useEffect(() => {
+    if (first >= 0) virtual.scrollToIndex(first, { align: "auto" });
+  }, [mark, rows.length > 0]);
   return (
     <div ref={box} className="min-h-0 grow overflow-auto" role="table" aria-rowcount={rows.length}>
       <div

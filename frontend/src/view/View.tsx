@@ -139,7 +139,7 @@ export function View({ handles = true }: { handles?: boolean }) {
       if (place) setMeasure((m) => (!m || m.to ? { from: place, to: null } : { ...m, to: place }));
       return;
     }
-    const hit = view.pick(x, y);
+    const hit = view.pick(x, y, (name) => THING_OF_LAYER[name.split("/")[1] as Layer] !== undefined);
     const add = e.shiftKey || e.ctrlKey || e.metaKey;
     if (!hit) {
       if (!add) useView.getState().select([]);
@@ -167,13 +167,20 @@ export function View({ handles = true }: { handles?: boolean }) {
         <canvas ref={overlay} className="pointer-events-none absolute inset-0 size-full" />
         {handles && <Handles view={view} kinds={kinds} />}
         {legend && <LegendBox legend={legend} />}
+        {tool === "measure" && (
+          <p className="absolute top-3 left-3 rounded-sm bg-leaf/90 px-2 py-1 text-[13px]">
+            {measure && !measure.to
+              ? "Click the second place"
+              : "Click two places to measure; nodes are caught"}
+          </p>
+        )}
         {empty && (
           <p className="absolute inset-x-0 top-1/2 text-center font-serif text-lg text-soft">
             Nothing to see yet: add a shape at the left.
           </p>
         )}
       </div>
-      <ViewBar view={view} measuring={measure} />
+      <ViewBar view={view} />
     </div>
   );
 }

@@ -2,7 +2,6 @@ import { Popover } from "radix-ui";
 import { type ColourBy, LAYERS, type Layer, type Look, useView } from "../state/view";
 import { Button } from "../ui/Button";
 import { ChoiceEntries, Menu } from "../ui/Menu";
-import type { Measure } from "./overlay";
 import type { Viewport } from "./viewport";
 
 const LOOKS: { key: Look; title: string }[] = [
@@ -26,10 +25,10 @@ const COLOURS: { key: ColourBy; title: string }[] = [
 ];
 
 /** What is shown and from where, in words along the view's foot. */
-export function ViewBar({ view, measuring }: { view: Viewport; measuring: Measure | null }) {
+export function ViewBar({ view }: { view: Viewport }) {
   const { shown, toggle, look, set, colourBy, tool, cut } = useView();
   return (
-    <div className="flex flex-wrap items-center gap-x-1 border-t border-rule bg-leaf px-2 py-1 text-[13px]">
+    <div className="flex h-8 items-center gap-x-1 overflow-x-auto overflow-y-hidden whitespace-nowrap border-t border-rule bg-leaf px-2 text-[13px]">
       {LOOKS.map((l) => (
         <button
           key={l.key}
@@ -42,7 +41,7 @@ export function ViewBar({ view, measuring }: { view: Viewport; measuring: Measur
         </button>
       ))}
       <button type="button" className="rounded-sm px-1.5 py-0.5 hover:text-plum" onClick={() => view.fit()}>
-        Whole model
+        Fit all
       </button>
       <span className="mx-1 h-4 w-px bg-rule" />
       <Popover.Root>
@@ -67,7 +66,7 @@ export function ViewBar({ view, measuring }: { view: Viewport; measuring: Measur
           </Popover.Content>
         </Popover.Portal>
       </Popover.Root>
-      <span className="ml-2 text-soft">coloured by</span>
+      <span className="ml-2 text-soft">colour</span>
       <Menu
         trigger={
           <button type="button" className="live !font-normal" data-value="colour-by">
@@ -104,7 +103,7 @@ export function ViewBar({ view, measuring }: { view: Viewport; measuring: Measur
         <input
           type="range"
           aria-label="Place of the cut"
-          className="w-24 accent-plum"
+          className="w-20 accent-plum"
           min={0}
           max={1}
           step={0.005}
@@ -120,11 +119,6 @@ export function ViewBar({ view, measuring }: { view: Viewport; measuring: Measur
       >
         Measure
       </Button>
-      {tool === "measure" && (
-        <span className="text-soft">
-          {measuring && !measuring.to ? "now the second place" : "click two places; nodes are caught"}
-        </span>
-      )}
     </div>
   );
 }

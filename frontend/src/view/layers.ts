@@ -139,7 +139,7 @@ export function drawNodes(shown: Shown): Drawn {
     ...(shown.meta.sections ?? []).flatMap((s) => s.outline.map(([y, z]) => Math.hypot(y, z))),
     0.02,
   );
-  const mesh = new InstancedMesh(new IcosahedronGeometry(size * 1.25, 1), new MeshLambertMaterial(), count);
+  const mesh = new InstancedMesh(new IcosahedronGeometry(size * 0.85, 1), new MeshLambertMaterial(), count);
   const matrix = new Matrix4();
   const own = new Color(PALETTE.node);
   for (let i = 0; i < count; i++) {
@@ -267,7 +267,7 @@ export function drawSurface(shown: Shown): Drawn {
     new Mesh(geometry, material),
     new LineSegments(wires, new LineBasicMaterial({ color: "#9a927a" })),
   );
-  return { object: group, paint: () => {} };
+  return { object: group, paint: () => {}, hit: () => 0 };
 }
 
 type Coloured = (Mesh | LineSegments) & { material: Material };

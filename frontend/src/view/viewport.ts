@@ -29,6 +29,8 @@ const DIRECTIONS: Record<Look, Vector3> = {
   y: new Vector3(0, -1, 0),
 };
 
+const STILL_MS = 450;
+
 export interface Hit {
   layer: string;
   thing: number;
@@ -49,6 +51,7 @@ export class Viewport {
   private sun = new DirectionalLight("#ffffff", 1.6);
   private layers = new Map<string, Drawn>();
   private wanted = false;
+  private refining: ReturnType<typeof setTimeout> | undefined;
   private cutPlane: Plane | null = null;
   private extentKnown = new Box3();
   /** Places the model fills, for fitting it closely. */
@@ -56,7 +59,6 @@ export class Viewport {
 
   constructor() {
     this.renderer = new WebGLRenderer({ antialias: false, preserveDrawingBuffer: false });
-    this.renderer.setPixelRatio(Math.min(window.devicePixelRatio, 2));
     this.renderer.setClearColor(PALETTE.ground);
     this.renderer.localClippingEnabled = true;
     this.renderer.domElement.style.display = "block";
@@ -95,8 +97,13 @@ export class Viewport {
     });
   }
 
-  private render() {
+  /** Quick while things move, fine once they are still: a last picture at a higher resolution stands in for smoothing. */
+  private render(fine = false) {
     if (!this.element.isConnected) return;
+    const ratio = Math.min(window.devicePixelRatio * (fine ? 2 : 1), 3);
+    if (this.renderer.getPixelRatio() !== ratio) this.renderer.setPixelRatio(ratio);
+    clearTimeout(this.refining);
+    if (!fine) this.refining = setTimeout(() => this.render(true), STILL_MS);
     const away = this.camera.position.clone().sub(this.controls.target).normalize();
     const aside = new Vector3(0, 0, 1).cross(away);
     this.sun.position
@@ -243,12 +250,12 @@ export class Viewport {
     return ray;
   }
 
-  /** The nearest thing under a pixel that is not cut away. */
-  pick(x: number, y: number): Hit | null {
+  /** The nearest thing under a pixel that is not cut away, of layers that count. */
+  pick(x: number, y: number, counts: (layer: string) => boolean = () => true): Hit | null {
     const ray = this.ray(x, y);
     const found: (Hit & { distance: number })[] = [];
     for (const [layer, drawn] of this.layers) {
-      if (!drawn.hit || !drawn.object.visible) continue;
+      if (!drawn.hit || !counts(layer)) continue;
       for (const hit of ray.intersectObject(drawn.object, true)) {
         if (this.cutPlane && this.cutPlane.distanceToPoint(hit.point) < 0) continue;
         // A member or node just behind a panel is what one means to pick.
@@ -287,6 +294,7 @@ export class Viewport {
     camera.lookAt(centre);
     const canvas = document.createElement("canvas");
     [canvas.width, canvas.height] = [width, height];
+    this.renderer.setPixelRatio(2);
     this.renderer.setSize(width, height, false);
     this.renderer.render(this.scene, camera);
     canvas.getContext("2d")?.drawImage(this.renderer.domElement, 0, 0, width, height);

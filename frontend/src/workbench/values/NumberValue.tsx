@@ -34,9 +34,11 @@ export function NumberValue(p: NumberProps) {
   useEffect(() => {
     if (typing !== null && document.activeElement !== field.current) field.current?.select();
   }, [typing]);
-  // What was dragged stays shown until the statement says it.
+  // What was dragged stays shown until the statement says it; meanwhile previews resolve formulas anew.
   // biome-ignore lint/correctness/useExhaustiveDependencies: the value's arrival is the event
-  useEffect(() => setDragged(null), [p.value, p.resolved]);
+  useEffect(() => {
+    if (!start.current) setDragged(null);
+  }, [p.value, p.resolved]);
 
   const stepped = (from: number, steps: number, fine: boolean) => {
     const size = fine && !p.whole ? p.step / 10 : p.step;
@@ -62,10 +64,12 @@ export function NumberValue(p: NumberProps) {
     p.onPreview(value);
   };
   const up = () => {
-    const moved = start.current?.moved;
+    const from = start.current;
     start.current = null;
-    if (moved && dragged !== null && dragged !== now) p.onCommit(dragged);
-    else if (!moved) setTyping(typeof p.value === "string" ? p.value : plain(p.value));
+    if (!from?.moved) return setTyping(typeof p.value === "string" ? p.value : plain(p.value));
+    if (dragged !== null && dragged !== from.value) return p.onCommit(dragged);
+    setDragged(null);
+    p.onCancel();
   };
   const key = (e: KeyboardEvent) => {
     if (e.key === "Enter" || e.key === "F2")
