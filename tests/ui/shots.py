@@ -1,0 +1,53 @@
+"""Pictures of the main views from the demo data: ``python -m tests.ui.shots FOLDER``."""
+
+from __future__ import annotations
+
+import sys
+import tempfile
+import time
+from pathlib import Path
+
+from selenium.webdriver import ActionChains
+
+from .browser import Page, Server, chromium
+
+
+def main(folder: Path) -> None:
+    folder.mkdir(parents=True, exist_ok=True)
+    with tempfile.TemporaryDirectory() as data:
+        server = Server(Path(data) / "data")
+        try:
+            with chromium() as browser:
+                page = Page(browser, server.url)
+
+                def shot(name: str) -> None:
+                    page.pictures()
+                    time.sleep(1.5)  # the view refines its picture once things are still
+                    browser.save_screenshot(str(folder / f"{name}.png"))
+
+                for name in ("Ferry Shelter", "Boat Hall"):
+                    page.open_project(name)
+                    time.sleep(5)  # a card's picture is sent after a quiet while
+                shot("workbench")
+                view = page.find('[data-testid="view"]')
+                page.find('[data-value="colour-by"]').click()
+                page.click("member length")
+                ActionChains(browser).move_to_element_with_offset(view, 20, 60).click().perform()
+                page.click("Schedules", "a")
+                page.wait(lambda: page.find_all('[role="row"]'))
+                shot("schedules")
+                page.click("Sheets", "a")
+                shot("sheets")
+                page.click("Deliver", "a")
+                page.click("Write the pack", "button")
+                page.wait(lambda: page.find('[data-testid="pack"]'), 120)
+                shot("deliver")
+                page.open("/")
+                page.wait(lambda: len(page.find_all("article img")) >= 2)
+                shot("projects")
+        finally:
+            server.stop()
+
+
+if __name__ == "__main__":
+    main(Path(sys.argv[1]))
