@@ -186,10 +186,16 @@ class TableMessage(BaseModel):
     index: list[int]
 
 
-class PackRequest(BaseModel):
-    """Which files to write: ``schedules``, ``sheets``, ``wireframe.dxf`` and the models; all when left out."""
+PackGroup = Literal[
+    "schedules", "sheets", "drawings.pdf", "wireframe.dxf", "model.glb", "model.obj", "model.stl", "model.ifc",
+    "shape.step",
+]  # fmt: skip
 
-    files: list[Literal["schedules", "sheets", "wireframe.dxf", "model.glb", "model.obj", "model.stl"]] | None = None
+
+class PackRequest(BaseModel):
+    """Which groups of files to write; all when left out."""
+
+    files: list[PackGroup] | None = None
 
 
 class PackFile(BaseModel):

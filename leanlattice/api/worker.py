@@ -12,10 +12,9 @@ from pathlib import Path
 from typing import Any
 
 from ..core.flat.sheets import Sheets
-from ..core.framing.naming import Labelled
 from ..exchange import wire
 from ..exchange.pack import write_pack
-from ..exchange.schedules import schedule
+from ..exchange.schedules import Named, schedule
 from ..exchange.svg import sheet_svg
 from ..statement.document import ClauseEntry, Statement, read_statement
 from ..statement.evaluate import Cancelled, Outcome, ResultCache, evaluate
@@ -54,16 +53,15 @@ def _evaluate(job: Evaluate, cache: ResultCache, say: Say, stop: Stop) -> None:
 
 
 def _make_table(job: MakeTable, cache: ResultCache, say: Say, stop: Stop) -> None:
-    outcomes = list(_outcomes(job, cache, say, stop))
-    sheets = {id(o.result.labelled): o.result for o in outcomes if isinstance(o.result, Sheets)}
+    outcomes = [o for o in _outcomes(job, cache, say, stop) if o.status == "done"]
+    source = {id(o.result): o for o in outcomes}
     tables = []
-    for o in outcomes:
-        if isinstance(o.result, Labelled):
-            table = schedule(job.name, o.result, sheets.get(id(o.result)))
-            if table is not None:
-                columns = [TableColumn(name=n, values=v) for n, v in table.columns.items()]
-                source = o.inputs["panels" if table.of == "panel" else "frame"]
-                tables.append(TableMessage(of=table.of, clause=source, columns=columns, index=table.index))
+    for named in Named.all_of(o.result for o in outcomes):
+        table = schedule(job.name, named)
+        if table is not None:
+            columns = [TableColumn(name=n, values=v) for n, v in table.columns.items()]
+            clause = source[id(named.labelled)].inputs["panels" if table.of == "panel" else "frame"]
+            tables.append(TableMessage(of=table.of, clause=clause, columns=columns, index=table.index))
     say("done", tables)
 
 

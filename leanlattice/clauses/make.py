@@ -7,6 +7,7 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
+from ..core.flat.bars import BarPlan, plan_bars
 from ..core.flat.parts import panel_parts
 from ..core.flat.sheets import Layout, Sheets, Stock, set_out_rows
 from ..core.framing.frames import Frame
@@ -14,7 +15,7 @@ from ..core.framing.naming import Labelled, name_all
 from ..core.framing.panels import Panels
 from .base import Clause, ClauseError, Figure, Made, Notice, Take, Work, choice, number
 
-__all__ = ["Label", "SetOutSheets"]
+__all__ = ["CutBars", "Label", "SetOutSheets"]
 
 
 class Label(Clause):
@@ -111,3 +112,39 @@ class SetOutSheets(Clause):
                 out.append(Notice(f"{len(which)} panel{'s' if len(which) > 1 else ''} ({names}) {one} {text}.",
                                   "panel", tuple(which[:2000]), value=value))  # fmt: skip
         return out
+
+
+class CutBars(Clause):
+    kind = "bars"
+    chapter = "Make"
+    title = "Cut members from stock bars"
+    summary = "Which member is cut from which bar, so that little is left over."
+    sentence = "**Cut** the members from bars of {stock}, losing {kerf} at each cut."
+    takes = (Take(name="labelled", type="Labelled", label="Labels"),)
+    gives = "BarPlan"
+    drawn = False
+
+    stock: float = number(12.0, "m", 0.1, 100.0, 0.1, "Stock length")
+    kerf: float = number(4.0, "mm", 0.0, 50.0, 0.5, "Kerf", "What the saw takes away between two members")
+
+    def make(self, work: Work) -> Made:
+        labelled: Labelled = work.inputs["labelled"]
+        plan = plan_bars(labelled, self.stock, self.kerf / 1000)
+        figures = {
+            "bars": Figure("Stock bars", len(plan.section_of_bar)),
+            "bars_used": Figure("Bar used", plan.used() * 100, "%", 0),
+        }
+        return Made(plan, figures, self._too_long(plan))
+
+    def _too_long(self, plan: BarPlan) -> list[Notice]:
+        lengths = plan.labelled.frame.cut_lengths
+        long = np.flatnonzero(lengths > plan.stock)
+        if not long.size:
+            return []
+        worst = int(long[np.argmax(lengths[long])])
+        text = (
+            f"{long.size} member{'s are' if long.size > 1 else ' is'} longer than a bar of {plan.stock:g} m, the "
+            f"longest {plan.labelled.member_labels[worst]} with {lengths[worst]:.2f} m; longer bars or more "
+            "bays would work."
+        )
+        return [Notice(text, "member", tuple(map(int, long[:2000])), value="stock")]

@@ -7,6 +7,7 @@ that a workshop would get.
 from __future__ import annotations
 
 import csv
+import itertools
 import json
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
@@ -19,6 +20,7 @@ from numpy.typing import NDArray
 from shapely import STRtree
 
 from .dxf import Outline, SheetDrawing, read_sheet, read_wireframe
+from .ifc import element_names
 from .models import model_names
 
 __all__ = ["Finding", "check_pack"]
@@ -222,6 +224,13 @@ def _drawn_labels(pack: Pack, seen: dict[str, str], parts: set[str]) -> Found:
         for label in names ^ made:
             yield 1.0, f"{label} is {'only' if label in names else 'not'} in model.glb"
 
+    if (pack.folder / "model.ifc").is_file() and "members" in pack.tables:
+        made = {r["label"] for r in pack.tables["members"] if _number(r, "cut_length_mm", "members") > 0}
+        made |= {r["label"] for r in pack.tables.get("panels", [])}
+        names = element_names(pack.folder / "model.ifc")
+        for label in names ^ made:
+            yield 1.0, f"{label} is {'only' if label in names else 'not'} in model.ifc"
+
 
 def _svg(path: Path) -> Any:
     from xml.etree import ElementTree
@@ -341,6 +350,21 @@ def _sides_less_joint(corners: Array, joint: float) -> Array:
     return np.asarray(length - joint / 2 * (half_cot + np.roll(half_cot, -1)))
 
 
+def _bars(pack: Pack, _: Matched) -> Found:
+    """Cuts on one bar keep apart and within it, and are as long as their members."""
+    cuts = {r["label"]: _number(r, "cut_length_mm", "members") for r in pack.tables.get("members", [])}
+    bars: dict[str, list[tuple[float, float, str, float]]] = {}
+    for row in pack.tables.get("bars", []):
+        begin, end, stock = (_number(row, c, "bars") for c in ("from_mm", "to_mm", "stock_mm"))
+        bars.setdefault(row["bar"], []).append((begin, end, row["member"], stock))
+        yield abs(end - begin - cuts.pop(row["member"], np.inf)), f"{row['member']} on {row['bar']}"
+    for bar, on in bars.items():
+        on.sort()
+        yield max(0.0, on[-1][1] - on[-1][3], -on[0][0]), f"{on[-1][2]} on {bar}"
+        for one, two in itertools.pairwise(on):
+            yield max(0.0, one[1] - two[0]), f"{one[2]} and {two[2]} on {bar}"
+
+
 CHECKS: list[tuple[str, str, float, Callable[[Pack, Matched], Found]]] = [
     ("member lengths against node coordinates", "mm", LENGTH_MM, _member_lengths),
     ("cut lengths against set-backs", "mm", LENGTH_MM, _cut_lengths),
@@ -353,5 +377,6 @@ CHECKS: list[tuple[str, str, float, Callable[[Pack, Matched], Found]]] = [
     ("nothing overlaps on a sheet", "mm²", OVERLAP_MM2, _overlaps),
     ("everything on its sheet", "mm", POSITION_MM, _on_sheet),
     ("panel sides against edges in space less the joint", "mm", SIDE_MM, _panel_sides),
+    ("members on stock bars", "mm", LENGTH_MM, _bars),
 ]
 """Name, unit of the worst value, the most that passes, and the check, which yields values with places."""

@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 from ..core.flat.sheets import Sheets
 from ..core.framing.naming import Labelled
 from ..core.framing.solids import member_solids, prism
+from .schedules import Named
 
 __all__ = ["model_names", "write_models"]
 
@@ -33,12 +34,12 @@ def _solids(labelled: Labelled, sheets: Sheets | None) -> Iterator[Solid]:
         yield part.label, "panel", *prism(polygon, part.pose[:3, 2] * 1000, part.thickness / 1000)
 
 
-def write_models(folder: Path, named: list[tuple[Labelled, Sheets | None]], formats: set[str]) -> None:
+def write_models(folder: Path, named: list[Named], formats: set[str]) -> None:
     """Writes ``model.glb``, ``model.obj`` and ``model.stl`` as far as asked for; z is up, metres.
 
     GLB is turned so that its y is up, as that format wants.
     """
-    solids = [solid for labelled, sheets in named for solid in _solids(labelled, sheets)]
+    solids = [solid for n in named for solid in _solids(n.labelled, n.sheets)]
     if "model.obj" in formats:
         (folder / "model.obj").write_text(_obj(solids), encoding="utf-8")
     if "model.stl" in formats:

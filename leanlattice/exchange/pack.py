@@ -4,23 +4,23 @@ from __future__ import annotations
 
 import json
 from collections.abc import Callable, Iterable
-from dataclasses import asdict
+from dataclasses import asdict, dataclass
 from pathlib import Path
 
 from .. import __version__
-from ..core.flat.sheets import Sheets
-from ..core.framing.naming import Labelled
+from ..core.geometry.surfaces import Surface
 from ..statement.document import Statement
 from ..statement.evaluate import Outcome
 from .check import Finding, check_pack
+from .drawings import write_drawings
 from .dxf import write_sheet, write_wireframe
+from .ifc import write_ifc
 from .models import write_models
-from .schedules import SCHEDULES, schedule
+from .schedules import SCHEDULES, Named, schedule
+from .step import has_exact_form, write_step
 from .svg import sheet_svg
 
-__all__ = ["MODELS", "report", "write_pack"]
-
-MODELS = ("model.glb", "model.obj", "model.stl")
+__all__ = ["GROUPS", "report", "write_pack"]
 
 
 def report(outcomes: Iterable[Outcome]) -> dict[str, object]:
@@ -39,12 +39,6 @@ def report(outcomes: Iterable[Outcome]) -> dict[str, object]:
     }
 
 
-def _named(outcomes: list[Outcome]) -> list[tuple[Labelled, Sheets | None]]:
-    """Labelled frames with their sheets; of several sheet clauses on one frame the last."""
-    sheets = {id(o.result.labelled): o.result for o in outcomes if isinstance(o.result, Sheets)}
-    return [(o.result, sheets.get(id(o.result))) for o in outcomes if isinstance(o.result, Labelled)]
-
-
 def write_pack(
     folder: Path,
     statement: Statement,
@@ -54,55 +48,100 @@ def write_pack(
 ) -> list[Finding]:
     """Writes the pack into ``folder`` and gives what the check of the written files found.
 
-    ``wanted`` limits it to groups of files, named as in ``deliverables``: ``schedules``, ``sheets``, ``wireframe.dxf``
-    and the models. Statement, report and checks are always written.
+    ``wanted`` limits it to some of ``GROUPS``. Statement, report and checks are always written.
     """
     folder.mkdir(parents=True, exist_ok=True)
-    every = wanted is None
     evaluated = statement.model_copy(update={"program": f"Lean Lattice {__version__}"})
     (folder / "statement.json").write_text(evaluated.text(), encoding="utf-8")
-    text = json.dumps(report(outcomes), ensure_ascii=False, indent=2)
-    (folder / "report.json").write_text(text + "\n", encoding="utf-8")
-    named = _named(outcomes)
-    if named and (every or "schedules" in (wanted or ())):
-        progress("schedules", 0.1)
-        _write_schedules(folder, named)
-    if named and (every or "wireframe.dxf" in (wanted or ())):
-        progress("wireframe.dxf", 0.3)
-        write_wireframe(folder / "wireframe.dxf", [labelled for labelled, _ in named])
-    if every or "sheets" in (wanted or ()):
-        _write_sheets(folder, named, progress)
-    formats = {m for m in MODELS if every or m in (wanted or ())}
-    if named and formats:
-        progress("models", 0.7)
-        write_models(folder, named, formats)
-    progress("checks", 0.85)
+    _write_json(folder / "report.json", report(outcomes))
+    material = Material(statement.name, Named.all_of(o.result for o in outcomes),
+                        [o.result for o in outcomes if isinstance(o.result, Surface)])  # fmt: skip
+    for k, (group, write) in enumerate(GROUPS.items()):
+        if wanted is None or group in wanted:
+            progress(group, 0.85 * k / len(GROUPS))
+            write(folder, material, progress)
+    progress("checks", 0.9)
     findings = check_pack(folder)
-    (folder / "checks.json").write_text(
-        json.dumps([asdict(f) for f in findings], ensure_ascii=False, indent=2) + "\n", encoding="utf-8"
-    )
+    _write_json(folder / "checks.json", [asdict(f) for f in findings])
     return findings
 
 
-def _write_schedules(folder: Path, named: list[tuple[Labelled, Sheets | None]]) -> None:
+def _write_json(path: Path, content: object) -> None:
+    path.write_text(json.dumps(content, ensure_ascii=False, indent=2) + "\n", encoding="utf-8")
+
+
+@dataclass(frozen=True)
+class Material:
+    """What there is to write of a statement."""
+
+    name: str
+    named: list[Named]
+    surfaces: list[Surface]
+
+
+Progress = Callable[[str, float], None]
+
+
+def _schedules(folder: Path, material: Material, _: Progress) -> None:
     for name in SCHEDULES:
-        tables = [t for t in (schedule(name, labelled, sheets) for labelled, sheets in named) if t is not None]
+        tables = [t for t in (schedule(name, n) for n in material.named) if t is not None]
         if tables:
             head, *others = (t.text() for t in tables)
             text = head + "".join(t.partition("\n")[2] for t in others)
             (folder / f"{name}.csv").write_text(text, encoding="utf-8")
 
 
-def _write_sheets(
-    folder: Path, named: list[tuple[Labelled, Sheets | None]], progress: Callable[[str, float], None]
-) -> None:
-    number, total = 0, sum(s.layout.sheet_count for _, s in named if s)
-    for _, sheets in named:
-        for k in range(sheets.layout.sheet_count if sheets else 0):
-            assert sheets is not None
+def _sheets(folder: Path, material: Material, progress: Progress) -> None:
+    layouts = [n.sheets.layout for n in material.named if n.sheets]
+    number, total = 0, sum(layout.sheet_count for layout in layouts)
+    for layout in layouts:
+        for k in range(layout.sheet_count):
             number += 1
             target = folder / "sheets"
             target.mkdir(exist_ok=True)
-            progress(f"sheet {number} of {total}", 0.3 + 0.4 * number / total)
-            write_sheet(target / f"sheet-{number:02d}.dxf", sheets.layout, k)
-            (target / f"sheet-{number:02d}.svg").write_text(sheet_svg(sheets.layout, k), encoding="utf-8")
+            progress(f"sheet {number} of {total}", 0.85 * (1 + number / total) / len(GROUPS))
+            write_sheet(target / f"sheet-{number:02d}.dxf", layout, k)
+            (target / f"sheet-{number:02d}.svg").write_text(sheet_svg(layout, k), encoding="utf-8")
+
+
+def _wireframe(folder: Path, material: Material, _: Progress) -> None:
+    if material.named:
+        write_wireframe(folder / "wireframe.dxf", [n.labelled for n in material.named])
+
+
+def _model(name: str) -> Callable[[Path, Material, Progress], None]:
+    def write(folder: Path, material: Material, _: Progress) -> None:
+        if material.named:
+            write_models(folder, material.named, {name})
+
+    return write
+
+
+def _drawings(folder: Path, material: Material, _: Progress) -> None:
+    if material.named:
+        write_drawings(folder / "drawings.pdf", material.name, material.named)
+
+
+def _building_model(folder: Path, material: Material, _: Progress) -> None:
+    if material.named:
+        write_ifc(folder / "model.ifc", material.name, material.named)
+
+
+def _shape(folder: Path, material: Material, _: Progress) -> None:
+    exact = [s for s in material.surfaces if has_exact_form(s)]
+    if exact:
+        write_step(folder / "shape.step", exact)
+
+
+GROUPS: dict[str, Callable[[Path, Material, Progress], None]] = {
+    "schedules": _schedules,
+    "sheets": _sheets,
+    "drawings.pdf": _drawings,
+    "wireframe.dxf": _wireframe,
+    "model.glb": _model("model.glb"),
+    "model.obj": _model("model.obj"),
+    "model.stl": _model("model.stl"),
+    "model.ifc": _building_model,
+    "shape.step": _shape,
+}
+"""Writers by group of files; each writes what there is material for."""

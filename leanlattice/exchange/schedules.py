@@ -4,19 +4,37 @@ from __future__ import annotations
 
 import csv
 import io
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
+from ..core.flat.bars import BarPlan
 from ..core.flat.sheets import Sheets, placed
 from ..core.framing.frames import node_angles
 from ..core.framing.naming import Labelled
 from ..core.geometry.polygons import areas
 
-__all__ = ["SCHEDULES", "Table", "panel_outline_areas", "schedule"]
+__all__ = ["SCHEDULES", "Named", "Table", "panel_outline_areas", "schedule"]
+
+
+@dataclass(frozen=True, eq=False)
+class Named:
+    """A labelled frame with what was made of it."""
+
+    labelled: Labelled
+    sheets: Sheets | None = None
+    bars: BarPlan | None = None
+
+    @classmethod
+    def all_of(cls, results: Iterable[Any]) -> list[Named]:
+        """All labelled frames among ``results`` (outcomes' results in order), each with its last sheets and bars."""
+        found = list(results)
+        sheets = {id(r.labelled): r for r in found if isinstance(r, Sheets)}
+        bars = {id(r.labelled): r for r in found if isinstance(r, BarPlan)}
+        return [cls(r, sheets.get(id(r)), bars.get(id(r))) for r in found if isinstance(r, Labelled)]
 
 
 @dataclass(frozen=True)
@@ -44,7 +62,7 @@ def _pick(names: Sequence[str], order: NDArray[Any]) -> list[str]:
     return [names[i] for i in order]
 
 
-def _nodes(labelled: Labelled, _: Sheets | None) -> Table:
+def _nodes(labelled: Labelled, _: Named) -> Table:
     frame, order = labelled.frame, np.argsort(labelled.node)
     net = frame.net
     columns: dict[str, list[Any]] = {"label": _pick(labelled.node_labels, order)}
@@ -62,7 +80,7 @@ def _member_order(labelled: Labelled) -> NDArray[Any]:
     return np.lexsort((labelled.member, labelled.frame.net.border))
 
 
-def _members(labelled: Labelled, _: Sheets | None) -> Table:
+def _members(labelled: Labelled, _: Named) -> Table:
     frame, order = labelled.frame, _member_order(labelled)
     section = [frame.sections[s] for s in frame.section_of[order]]
     start, end = frame.members[order].T
@@ -88,7 +106,7 @@ def _members(labelled: Labelled, _: Sheets | None) -> Table:
     )
 
 
-def _member_types(labelled: Labelled, _: Sheets | None) -> Table:
+def _member_types(labelled: Labelled, _: Named) -> Table:
     frame, types = labelled.frame, labelled.member_type
     names, first, counts = np.unique(types, return_index=True, return_counts=True)
     total, low, high = (np.zeros(len(names)), np.full(len(names), np.inf), np.full(len(names), -np.inf))
@@ -108,7 +126,7 @@ def _member_types(labelled: Labelled, _: Sheets | None) -> Table:
     )
 
 
-def _node_angles(labelled: Labelled, _: Sheets | None) -> Table:
+def _node_angles(labelled: Labelled, _: Named) -> Table:
     frame = labelled.frame
     rank = np.empty(len(frame.members), np.int64)
     rank[_member_order(labelled)] = np.arange(len(rank))
@@ -137,7 +155,7 @@ def panel_outline_areas(labelled: Labelled) -> NDArray[np.float64]:
     return areas(panels.net.vertices, panels.corners, panels.offsets)
 
 
-def _panels(labelled: Labelled, _: Sheets | None) -> Table | None:
+def _panels(labelled: Labelled, _: Named) -> Table | None:
     panels = labelled.panels
     if panels is None:
         return None
@@ -161,8 +179,9 @@ def _panels(labelled: Labelled, _: Sheets | None) -> Table | None:
     )
 
 
-def _parts(labelled: Labelled, sheets: Sheets | None) -> Table | None:
-    if sheets is None or sheets.labelled is not labelled:
+def _parts(labelled: Labelled, named: Named) -> Table | None:
+    sheets = named.sheets
+    if sheets is None:
         return None
     layout = sheets.layout
     panel_of = np.flatnonzero(sheets.part_of_panel >= 0)
@@ -185,6 +204,28 @@ def _parts(labelled: Labelled, sheets: Sheets | None) -> Table | None:
     )
 
 
+def _bars(labelled: Labelled, named: Named) -> Table | None:
+    plan = named.bars
+    if plan is None:
+        return None
+    on = np.flatnonzero(plan.bar >= 0)
+    order = on[np.lexsort((plan.start[on], plan.bar[on]))]
+    sections = [labelled.frame.sections[plan.section_of_bar[b]].name for b in plan.bar[order]]
+    begin = plan.start[order] * 1000
+    return Table(
+        "member",
+        {
+            "bar": [f"{labelled.series}B{b + 1}" for b in plan.bar[order]],
+            "section": sections,
+            "stock_mm": [round(plan.stock * 1000, 3)] * len(order),
+            "member": _pick(labelled.member_labels, order),
+            "from_mm": _rounded(begin, 3),
+            "to_mm": _rounded(begin + labelled.frame.cut_lengths[order] * 1000, 3),
+        },
+        order.tolist(),
+    )
+
+
 SCHEDULES = {
     "nodes": _nodes,
     "members": _members,
@@ -192,10 +233,11 @@ SCHEDULES = {
     "node_angles": _node_angles,
     "panels": _panels,
     "parts": _parts,
+    "bars": _bars,
 }
 """Builders by file name; each gives ``None`` where there is nothing to tell."""
 
 
-def schedule(name: str, labelled: Labelled, sheets: Sheets | None) -> Table | None:
+def schedule(name: str, named: Named) -> Table | None:
     """The table of that name; raises ``KeyError`` for an unknown one."""
-    return SCHEDULES[name](labelled, sheets)
+    return SCHEDULES[name](named.labelled, named)

@@ -15,6 +15,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from ..core.flat.bars import BarPlan
 from ..core.flat.sheets import Sheets
 from ..core.framing.frames import Frame
 from ..core.framing.naming import Labelled
@@ -131,6 +132,10 @@ def _sheets(sheets: Sheets) -> tuple[dict[str, Any], Arrays]:
     )
 
 
+def _bars(plan: BarPlan) -> tuple[dict[str, Any], Arrays]:
+    return {}, {"barOfMember": plan.bar.astype("<i4")}
+
+
 DRAWN: list[tuple[type, str, Callable[[Any], tuple[dict[str, Any], Arrays]]]] = [
     (Surface, "surface", _surface),
     (Net, "net", _net),
@@ -138,6 +143,7 @@ DRAWN: list[tuple[type, str, Callable[[Any], tuple[dict[str, Any], Arrays]]]] = 
     (Panels, "panels", _panels),
     (Labelled, "labels", _labelled),
     (Sheets, "sheets", _sheets),
+    (BarPlan, "bars", _bars),
 ]
 
 

@@ -16,6 +16,7 @@ export type ProjectCard = Schemas["ProjectCard"];
 export type TableMessage = Schemas["TableMessage"];
 export type Section = Schemas["SectionMessage"];
 export type PackMessage = Schemas["PackMessage"];
+export type PackRequest = Schemas["PackRequest"];
 export type Edit = Schemas["EditRequest"]["edit"];
 
 export const api = createClient<paths>({ baseUrl: "/" });

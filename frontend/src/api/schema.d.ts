@@ -664,11 +664,11 @@ export interface components {
         };
         /**
          * PackRequest
-         * @description Which files to write: ``schedules``, ``sheets``, ``wireframe.dxf`` and the models; all when left out.
+         * @description Which groups of files to write; all when left out.
          */
         PackRequest: {
             /** Files */
-            files?: ("schedules" | "sheets" | "wireframe.dxf" | "model.glb" | "model.obj" | "model.stl")[] | null;
+            files?: ("schedules" | "sheets" | "drawings.pdf" | "wireframe.dxf" | "model.glb" | "model.obj" | "model.stl" | "model.ifc" | "shape.step")[] | null;
         };
         /**
          * Problem

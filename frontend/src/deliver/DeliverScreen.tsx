@@ -1,19 +1,19 @@
 import { useMutation } from "@tanstack/react-query";
 import { useState } from "react";
 import { useParams } from "react-router-dom";
-import { answered, api, type PackMessage } from "../api/client";
+import { answered, api, type PackMessage, type PackRequest } from "../api/client";
 import { useLive } from "../live/live";
 import { Button } from "../ui/Button";
 import { ProgressBar } from "../ui/ProgressBar";
 
-type Group = "schedules" | "sheets" | "wireframe.dxf" | "model.glb" | "model.obj" | "model.stl";
+type Group = NonNullable<PackRequest["files"]>[number];
 
 const GROUPS: { key: Group; title: string; about: string; needs: string }[] = [
   {
     key: "schedules",
     title: "Schedules",
-    about: "nodes, members, types, angles, panels and parts as CSV",
-    needs: "label",
+    about: "nodes, members, types, angles, panels, parts, bars as CSV",
+    needs: "labels",
   },
   {
     key: "sheets",
@@ -22,19 +22,32 @@ const GROUPS: { key: Group; title: string; about: string; needs: string }[] = [
     needs: "sheets",
   },
   {
+    key: "drawings.pdf",
+    title: "Drawings, PDF",
+    about: "plan, elevations, assembly plan, schedules on A3",
+    needs: "labels",
+  },
+  {
     key: "wireframe.dxf",
     title: "Wireframe",
     about: "set-out lines of members, DXF in metres",
-    needs: "label",
+    needs: "labels",
   },
   {
     key: "model.glb",
     title: "Model, GLB",
     about: "members and panels as solids with their labels",
-    needs: "label",
+    needs: "labels",
   },
-  { key: "model.obj", title: "Model, OBJ", about: "the same solids as named objects", needs: "label" },
-  { key: "model.stl", title: "Model, STL", about: "the same solids as one mesh", needs: "label" },
+  { key: "model.obj", title: "Model, OBJ", about: "the same solids as named objects", needs: "labels" },
+  { key: "model.stl", title: "Model, STL", about: "the same solids as one mesh", needs: "labels" },
+  {
+    key: "model.ifc",
+    title: "Building model, IFC 4",
+    about: "members and plates with profiles and materials",
+    needs: "labels",
+  },
+  { key: "shape.step", title: "Shape, STEP", about: "the surface in its exact form", needs: "surface" },
 ];
 
 const sizeText = (bytes: number) =>
@@ -59,7 +72,7 @@ export function DeliverScreen() {
   const done = new Set(
     Object.values(outcomes)
       .filter((o) => o.status === "done")
-      .map((o) => o.kind),
+      .map((o) => useLive.getState().geometry.get(o.key)?.layer),
   );
   const failed = Object.values(outcomes).filter((o) => o.status === "failed");
   const files = GROUPS.filter((g) => done.has(g.needs) && !left.has(g.key)).map((g) => g.key);

@@ -1,6 +1,13 @@
 /** Binary messages of the live channel: geometry to draw and measures of single things. */
 
-export type Numbers = Float32Array | Uint16Array | Uint32Array | Uint8Array | Int8Array | Int16Array;
+export type Numbers =
+  | Float32Array
+  | Uint16Array
+  | Uint32Array
+  | Uint8Array
+  | Int8Array
+  | Int16Array
+  | Int32Array;
 
 const TYPES = {
   "<f4": Float32Array,
@@ -9,6 +16,7 @@ const TYPES = {
   "|u1": Uint8Array,
   "|i1": Int8Array,
   "<i2": Int16Array,
+  "<i4": Int32Array,
 } as const;
 
 interface Listed {

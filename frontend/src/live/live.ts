@@ -249,11 +249,11 @@ export function useResults(): Live {
   return useLive.getState();
 }
 
-/** Outcome of the clause of a kind, the last one where there are several. */
-export function lastOf(live: Live, kind: string): Outcome | undefined {
-  const ids = (live.statement?.clauses ?? []).filter((c) => c.kind === kind && !c.off).map((c) => c.id);
-  return ids
-    .map((id) => live.outcomes[id])
-    .filter((o) => o?.status === "done")
+/** Outcome of the last clause whose result is of a layer: surface, net, frame, panels, labels, sheets, bars. */
+export function lastOf(live: Live, layer: string): Outcome | undefined {
+  return (live.statement?.clauses ?? [])
+    .filter((c) => !c.off)
+    .map((c) => live.outcomes[c.id])
+    .filter((o) => o?.status === "done" && live.geometry.get(o.key)?.layer === layer)
     .at(-1);
 }

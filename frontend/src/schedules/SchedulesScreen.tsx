@@ -16,7 +16,14 @@ const SCHEDULES = [
   { name: "node_angles", title: "Node angles" },
   { name: "panels", title: "Panels" },
   { name: "parts", title: "Flat parts" },
+  { name: "bars", title: "Stock bars" },
 ];
+
+const EXTRA: Record<string, string> = {
+  panels: " with panels",
+  parts: " with panels, set out on sheets",
+  bars: " and a “Cut members from stock bars” clause after it",
+};
 
 type Cell = string | number;
 interface Row {
@@ -118,7 +125,7 @@ export function SchedulesScreen() {
         {tables && !tables.length && (
           <p className="p-6 font-serif text-lg text-soft">
             No rows yet: schedules come from a “Label and sort into types” clause
-            {["panels", "parts"].includes(name) ? " with panels" : ""}.
+            {EXTRA[name] ?? ""}.
           </p>
         )}
         {columns.length > 0 && <Rows columns={columns} rows={rows} sort={sort} onSort={setSort} />}

@@ -1,6 +1,6 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { answered, api, type TableMessage } from "../api/client";
-import { useLive } from "../live/live";
+import { lastOf, useLive } from "../live/live";
 
 /** A schedule of the statement as it stands; kept on screen while a newer one is made. */
 export function useSchedule(name: string): {
@@ -10,9 +10,7 @@ export function useSchedule(name: string): {
 } {
   const project = useLive((s) => s.project);
   const labels = useLive((s) =>
-    Object.values(s.outcomes)
-      .map((o) => (["label", "sheets"].includes(o.kind) ? o.key : ""))
-      .join(),
+    ["labels", "sheets", "bars"].map((layer) => lastOf(s, layer)?.key ?? "").join(),
   );
   const settled = useLive((s) => !s.busy);
   const { data, isFetching, error } = useQuery({

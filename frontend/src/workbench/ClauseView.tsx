@@ -68,12 +68,9 @@ export function ClauseView({ entry, index, count, kind, kinds, onInsert }: Props
 function itemsOf(outcome: Outcome, notice: Notice): Item[] {
   const thing = THINGS[notice.of];
   if (!thing) return [];
-  // A warning of a later chapter is about the panels it was given.
-  let source = outcome.id;
-  if (outcome.kind === "sheets") {
-    const labels = useLive.getState().outcomes[outcome.inputs.labelled ?? ""];
-    source = labels?.inputs.panels ?? source;
-  }
+  // A warning of what works on labels is about the things that are labelled.
+  const labels = useLive.getState().outcomes[outcome.inputs.labelled ?? ""];
+  const source = labels?.inputs[thing === "panel" ? "panels" : "frame"] ?? outcome.id;
   return notice.which.map((i) => item(source, thing, i));
 }
 

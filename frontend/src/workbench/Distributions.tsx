@@ -8,7 +8,7 @@ import { extent, ramp } from "../view/palette";
 interface Kind {
   key: Exclude<ColourBy, "none">;
   title: string;
-  clause: string;
+  layer: string;
   measure: string;
   thing: Thing;
   scale: number;
@@ -20,7 +20,7 @@ const KINDS: Kind[] = [
   {
     key: "length",
     title: "Member lengths",
-    clause: "frame",
+    layer: "frame",
     measure: "length",
     thing: "member",
     scale: 1,
@@ -30,7 +30,7 @@ const KINDS: Kind[] = [
   {
     key: "flatness",
     title: "Panel flatness",
-    clause: "panels",
+    layer: "panels",
     measure: "flatness",
     thing: "panel",
     scale: 1000,
@@ -42,7 +42,7 @@ const BINS = 28;
 const [WIDTH, HEIGHT] = [208, 84];
 
 function valuesOf(live: Live, kind: Kind): { outcome: Outcome; values: ArrayLike<number> } | null {
-  const outcome = lastOf(live, kind.clause);
+  const outcome = lastOf(live, kind.layer);
   const values = outcome && live.measures.get(outcome.key)?.arrays[kind.measure];
   return outcome && values ? { outcome, values } : null;
 }

@@ -6,9 +6,9 @@ import { Distributions } from "./Distributions";
 import { PickedDetail } from "./PickedDetail";
 
 /** The figures that matter, from whichever clause has them. */
-const SHOWN: { kind: string; names: string[] }[] = [
+const SHOWN: { layer: string; names: string[] }[] = [
   {
-    kind: "frame",
+    layer: "frame",
     names: [
       "members",
       "nodes",
@@ -20,17 +20,20 @@ const SHOWN: { kind: string; names: string[] }[] = [
       "largest_set_back",
     ],
   },
-  { kind: "label", names: ["member_types", "panel_types"] },
-  { kind: "panels", names: ["panels", "area", "flatness", "split"] },
-  { kind: "sheets", names: ["sheets", "used", "cut_length"] },
+  { layer: "labels", names: ["member_types", "panel_types"] },
+  { layer: "panels", names: ["panels", "area", "flatness", "split"] },
+  { layer: "sheets", names: ["sheets", "used", "cut_length"] },
+  { layer: "bars", names: ["bars", "bars_used"] },
 ];
 
 export function Readouts() {
   const live = useResults();
   const picked = useView((s) => s.selected.size > 0);
-  const rows = SHOWN.flatMap(({ kind, names }) => {
-    const outcome: Outcome | undefined = lastOf(live, kind);
-    return names.flatMap((n) => outcome?.figures.filter((f) => f.name === n) ?? []).map((f) => ({ kind, f }));
+  const rows = SHOWN.flatMap(({ layer, names }) => {
+    const outcome: Outcome | undefined = lastOf(live, layer);
+    return names
+      .flatMap((n) => outcome?.figures.filter((f) => f.name === n) ?? [])
+      .map((f) => ({ layer, f }));
   });
   return (
     <div className="px-3 py-3">
@@ -38,8 +41,8 @@ export function Readouts() {
       <h2 className="mb-1 text-[13px] tracking-widest text-soft uppercase">Readouts</h2>
       {rows.length === 0 && <p className="text-soft">Figures appear once there is a frame.</p>}
       <dl>
-        {rows.map(({ kind, f }, i) => (
-          <FigureRow key={`${kind}-${f.name}`} figure={f} apart={i > 0 && rows[i - 1]!.kind !== kind} />
+        {rows.map(({ layer, f }, i) => (
+          <FigureRow key={`${layer}-${f.name}`} figure={f} apart={i > 0 && rows[i - 1]!.layer !== layer} />
         ))}
       </dl>
       <Distributions />

@@ -1,0 +1,193 @@
+"""Drawings as PDF: plan, elevations, an assembly plan with labels, and schedules, to scale, with a title block."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+from reportlab.lib import colors
+from reportlab.lib.pagesizes import A3, landscape
+from reportlab.lib.units import mm
+from reportlab.pdfgen.canvas import Canvas
+
+from ..core.framing.naming import Labelled
+from .schedules import Named, Table, schedule
+
+__all__ = ["scale_for", "write_drawings"]
+
+Array = NDArray[np.float64]
+PAGE = landscape(A3)
+MARGIN, TITLE_HEIGHT = 12 * mm, 16 * mm
+SCALES = (5, 10, 20, 25, 50, 75, 100, 150, 200, 250, 500, 1000, 2000, 5000, 10_000)
+INK, SOFT = colors.HexColor("#262f5c"), colors.HexColor("#5d6079")
+SCHEDULE_PAGES = {"member_types": "Member types", "members": "Members", "panels": "Panels", "bars": "Stock bars"}
+ROW_HEIGHT, ROW_FONT = 3.6 * mm, 6.5
+
+
+def scale_for(size: Array, width: float, height: float) -> int:
+    """Denominator of the largest usual scale at which ``size`` (2,) in metres fits a field in points."""
+    room = np.array([width, height]) / (mm * 1000)
+    return next((s for s in SCALES if (size / s <= room).all()), SCALES[-1])
+
+
+class _Set:
+    """Pages of one set of drawings, numbered as they come."""
+
+    def __init__(self, path: Path, project: str) -> None:
+        # Without the time of day in it, the same statement gives the same bytes.
+        self.canvas = Canvas(str(path), pagesize=PAGE, invariant=1)
+        self.canvas.setTitle(project)
+        self.canvas.setAuthor("Lean Lattice")
+        self.project, self.number = project, 0
+
+    def page(self, title: str, remark: str) -> tuple[float, float, float, float]:
+        """Begins a page with its title block; the free field as x, y, width, height in points."""
+        c = self.canvas
+        if self.number:
+            c.showPage()
+        self.number += 1
+        width, height = PAGE[0] - 2 * MARGIN, PAGE[1] - 2 * MARGIN
+        c.setStrokeColor(INK)
+        c.setFillColor(INK)
+        c.setLineWidth(0.8)
+        c.rect(MARGIN, MARGIN, width, height)
+        c.line(MARGIN, MARGIN + TITLE_HEIGHT, MARGIN + width, MARGIN + TITLE_HEIGHT)
+        for share, size, text in ((0.01, 15, self.project), (0.36, 12, title), (0.68, 9, remark),
+                                  (0.94, 9, f"sheet {self.number}")):  # fmt: skip
+            c.setFont("Helvetica", size)
+            c.drawString(MARGIN + share * width, MARGIN + 5.5 * mm, text)
+        return MARGIN + 4 * mm, MARGIN + TITLE_HEIGHT + 4 * mm, width - 8 * mm, height - TITLE_HEIGHT - 8 * mm
+
+    def save(self) -> None:
+        self.canvas.showPage()
+        self.canvas.save()
+
+
+def _lines(c: Canvas, ends: Array, heavy: NDArray[np.bool_]) -> None:
+    """Lines (n, 2, 2) in points, the heavy ones thicker."""
+    c.setStrokeColor(INK)
+    for kind, weight in ((False, 0.35), (True, 1.0)):
+        c.setLineWidth(weight)
+        c.lines([tuple(e.ravel()) for e in ends[heavy == kind]])
+
+
+def _projected(points: Array, view: str) -> Array:
+    axes = {"plan": (0, 1), "front": (0, 2), "side": (1, 2)}[view]
+    return np.asarray(points[:, axes])
+
+
+def _view(c: Canvas, labelled: Labelled, view: str, field: tuple[float, float, float, float], scale: int) -> Array:
+    """Draws one view in the middle of a field; the nodes' places (n, 2) on the page."""
+    x, y, width, height = field
+    flat = _projected(labelled.frame.net.vertices, view)
+    low, high = flat.min(axis=0), flat.max(axis=0)
+    unit = 1000 * mm / scale
+    places = (flat - (low + high) / 2) * unit + np.array([x + width / 2, y + height / 2])
+    net = labelled.frame.net
+    _lines(c, places[net.edges], net.border)
+    return np.asarray(places)
+
+
+def _caption(c: Canvas, x: float, y: float, text: str) -> None:
+    c.setFont("Helvetica", 9)
+    c.setFillColor(SOFT)
+    c.drawString(x, y, text)
+    c.setFillColor(INK)
+
+
+def _overview(pages: _Set, labelled: Labelled) -> None:
+    size = np.ptp(labelled.frame.net.vertices, axis=0)
+    # The plan takes the left half, the two elevations share the right one.
+    width, height = PAGE[0] - 2 * MARGIN - 8 * mm, PAGE[1] - 2 * MARGIN - TITLE_HEIGHT - 8 * mm
+    half, row = width / 2 - 6 * mm, height / 2 - 10 * mm
+    scale = max(
+        scale_for(size[[0, 1]], half, height - 12 * mm),
+        scale_for(size[[0, 2]], half, row),
+        scale_for(size[[1, 2]], half, row),
+    )
+    x, y, width, height = pages.page("Plan and elevations", f"1 : {scale}   metres   A3")
+    c = pages.canvas
+    for view, title, field in (
+        ("plan", "Plan", (x, y, half, height - 8 * mm)),
+        ("front", "Elevation along y", (x + width / 2, y + height / 2, half, row)),
+        ("side", "Elevation along x", (x + width / 2, y, half, row)),
+    ):
+        _view(c, labelled, view, field, scale)
+        _caption(c, field[0], field[1] + field[3], f"{title}, 1 : {scale}")
+
+
+def _assembly(pages: _Set, labelled: Labelled) -> None:
+    """The plan as large as the page takes it, with the names of nodes and members."""
+    net = labelled.frame.net
+    size = np.ptp(net.vertices, axis=0)[:2]
+    turned = size[1] > size[0]
+    width, height = PAGE[0] - 2 * MARGIN - 8 * mm, PAGE[1] - 2 * MARGIN - TITLE_HEIGHT - 8 * mm
+    scale = scale_for(size[::-1] if turned else size, width, height)
+    field = pages.page(
+        "Assembly plan", f"1 : {scale}   {'x upward, y to the left' if turned else 'x to the right'}   A3"
+    )
+    c = pages.canvas
+    unit = 1000 * mm / scale
+    flat = net.vertices[:, :2] @ (np.array([[0.0, 1.0], [-1.0, 0.0]]) if turned else np.eye(2))
+    middle = (flat.min(axis=0) + flat.max(axis=0)) / 2
+    places = (flat - middle) * unit + np.array([field[0] + field[2] / 2, field[1] + field[3] / 2])
+    _lines(c, places[net.edges], net.border)
+    font = float(np.clip(0.16 * np.median(net.edge_lengths) * unit, 1.2, 7))
+    c.setFont("Helvetica", font)
+    for place, label in zip(places, labelled.node_labels, strict=True):
+        c.setFillColor(colors.HexColor("#7a2e62"))
+        c.drawCentredString(place[0], place[1] + 0.2 * font, label)
+    c.setFillColor(INK)
+    for (a, b), label in zip(places[net.edges], labelled.member_labels, strict=True):
+        c.drawCentredString((a[0] + b[0]) / 2, (a[1] + b[1]) / 2 - 0.35 * font, label)
+
+
+def _rows(pages: _Set, title: str, table: Table) -> None:
+    """A schedule over as many pages as it takes, in columns as wide as their texts."""
+    names = list(table.columns)
+    texts = [[name, *(f"{v:g}" if isinstance(v, float) else str(v) for v in table.columns[name])] for name in names]
+    widths = [min(max(len(t) for t in column), 34) * ROW_FONT * 0.56 + 3 * mm for column in texts]
+    count = len(texts[0]) - 1
+    room = PAGE[1] - 2 * MARGIN - TITLE_HEIGHT - 8 * mm
+    per_column = int(room / ROW_HEIGHT) - 1
+    blocks = max(1, int((PAGE[0] - 2 * MARGIN - 8 * mm) // (sum(widths) + 6 * mm)))
+    for start in range(0, count, per_column * blocks):
+        x, y, _, height = pages.page(f"Schedule of {title.lower()}", f"{count:,} rows")
+        for block in range(blocks):
+            first = start + block * per_column
+            _block(pages.canvas, x + block * (sum(widths) + 6 * mm), y + height, texts, widths,
+                   range(first, min(first + per_column, count)))  # fmt: skip
+
+
+def _block(c: Canvas, x: float, top: float, texts: list[list[str]], widths: list[float], rows: range) -> None:
+    if not rows:
+        return
+    for column, width in zip(texts, widths, strict=True):
+        c.setFont("Helvetica-Bold", ROW_FONT)
+        c.drawString(x, top - ROW_HEIGHT, column[0])
+        c.setFont("Helvetica", ROW_FONT)
+        for k, r in enumerate(rows):
+            c.drawString(x, top - (k + 2) * ROW_HEIGHT, column[r + 1][:40])
+        x += width
+
+
+def write_drawings(
+    path: Path,
+    project: str,
+    named: list[Named],
+    progress: Callable[[float], None] = lambda share: None,
+) -> None:
+    """Writes all drawings of all labelled frames into one PDF on A3."""
+    pages = _Set(path, project)
+    for k, one in enumerate(named):
+        progress(k / len(named))
+        _overview(pages, one.labelled)
+        _assembly(pages, one.labelled)
+        for name, title in SCHEDULE_PAGES.items():
+            table: Any = schedule(name, one)
+            if table is not None:
+                _rows(pages, title, table)
+    pages.save()

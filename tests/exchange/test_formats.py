@@ -1,0 +1,169 @@
+"""Drawings, building model, exact shapes and stock bars, read back by other means than they were written."""
+
+from __future__ import annotations
+
+import re
+import zlib
+
+import ifcopenshell
+import ifcopenshell.geom
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from leanlattice.core.flat.bars import plan_bars
+from leanlattice.core.framing.frames import frame_net
+from leanlattice.core.framing.naming import name_all
+from leanlattice.core.framing.sections import find
+from leanlattice.core.geometry.exact import evaluate as evaluate_exact
+from leanlattice.core.geometry.exact import spline_surface
+from leanlattice.core.geometry.surfaces import dome
+from leanlattice.core.patterns.lay import lay
+from leanlattice.exchange.drawings import scale_for, write_drawings
+from leanlattice.exchange.ifc import write_ifc
+from leanlattice.exchange.schedules import Named, schedule
+from leanlattice.exchange.step import write_step
+from leanlattice.statement.evaluate import ResultCache, evaluate
+
+from ..conftest import SURFACES, demo, roof
+
+
+@pytest.fixture(scope="module")
+def named():
+    return Named.all_of(o.result for o in evaluate(demo("ferry-shelter"), ResultCache()))
+
+
+@pytest.mark.parametrize("name", ["roof", "swapped roof", "tube", "flat sheet"])
+def test_the_exact_form_is_the_loft_itself(name):
+    surface = SURFACES[name]()
+    uv = np.random.default_rng(5).random((300, 2))
+    away = np.abs(evaluate_exact(spline_surface(surface), uv) - surface.points(uv))
+    assert away.max() < 1e-10 * np.ptp(surface.grid(9, 9).reshape(-1, 3), axis=0).max()
+
+
+def face_of(path):
+    from OCP.BRepAdaptor import BRepAdaptor_Surface
+    from OCP.STEPControl import STEPControl_Reader
+    from OCP.TopAbs import TopAbs_ShapeEnum
+    from OCP.TopExp import TopExp_Explorer
+    from OCP.TopoDS import TopoDS
+
+    reader = STEPControl_Reader()
+    reader.ReadFile(str(path))
+    reader.TransferRoots()
+    face = TopExp_Explorer(reader.OneShape(), TopAbs_ShapeEnum.TopAbs_FACE).Current()
+    cast = getattr(TopoDS, "Face_s", None) or TopoDS.Face
+    return cast(face), BRepAdaptor_Surface(cast(face))
+
+
+def area_of(face):
+    from OCP.BRepGProp import BRepGProp
+    from OCP.GProp import GProp_GProps
+
+    found = GProp_GProps()
+    (getattr(BRepGProp, "SurfaceProperties_s", None) or BRepGProp.SurfaceProperties)(face, found)
+    return found.Mass() / 1e6
+
+
+def test_step_carries_lofts_and_caps_exactly(tmp_path):
+    surface = roof()
+    write_step(tmp_path / "loft.step", [surface])
+    face, adaptor = face_of(tmp_path / "loft.step")
+    for u, v in np.random.default_rng(6).random((40, 2)):
+        p = adaptor.Value(u, v)
+        assert np.array([p.X(), p.Y(), p.Z()]) / 1000 == pytest.approx(surface.points(np.array([[u, v]]))[0], abs=1e-7)
+    assert area_of(face) == pytest.approx(surface.area, rel=1e-4)
+    cap = dome(10, 3, np.array([1.0, 2.0, 3.0]))
+    write_step(tmp_path / "cap.step", [cap])
+    assert area_of(face_of(tmp_path / "cap.step")[0]) == pytest.approx(2 * np.pi * cap.radius * 3, rel=1e-6)
+
+
+def test_the_building_model_has_real_members_where_they_are(tmp_path, named):
+    write_ifc(tmp_path / "model.ifc", "Ferry Shelter", named)
+    model = ifcopenshell.open(str(tmp_path / "model.ifc"))
+    labelled = named[0].labelled
+    frame = labelled.frame
+    elements = {e.Name: e for e in model.by_type("IfcElement")}
+    assert set(elements) == set(labelled.member_labels) | set(labelled.panel_labels)
+    assert len(model.by_type("IfcPlate")) == labelled.panels.count
+    assert {e.is_a() for e in elements.values()} == {"IfcMember", "IfcBeam", "IfcPlate"}
+    assert len({e.GlobalId for e in elements.values()}) == len(elements)
+    settings = ifcopenshell.geom.settings()
+    settings.set("use-world-coords", True)
+    for m in (0, 40, len(frame.members) - 1):
+        shape = ifcopenshell.geom.create_shape(settings, elements[labelled.member_labels[m]])
+        points = np.array(shape.geometry.verts).reshape(-1, 3)
+        middle = (frame.net.vertices[frame.members[m]].mean(axis=0)
+                  + (frame.set_back[m, 0] - frame.set_back[m, 1]) / 2 * frame.axis[m] + frame.lift[m] * frame.up[m])  # fmt: skip
+        assert (points.min(axis=0) + points.max(axis=0)) / 2 == pytest.approx(middle, abs=0.02)
+        assert np.ptp(points @ frame.axis[m]) == pytest.approx(frame.cut_lengths[m], abs=1e-6)
+        section = frame.sections[frame.section_of[m]]
+        assert np.ptp(points @ frame.up[m]) == pytest.approx(section.height, abs=1e-6)
+        assert np.ptp(points @ frame.side[m]) == pytest.approx(section.width, abs=1e-6)
+    assert {m.Name for m in model.by_type("IfcMaterial")} == {"GL24h", "plywood"}
+    assert len(model.by_type("IfcBuilding")) == 1
+
+
+def texts_of(pdf):
+    """All shown strings of a PDF, from its inflated streams."""
+    import base64
+
+    raw = pdf.read_bytes()
+    out = []
+    for stream in re.findall(rb"stream\r?\n(.*?)endstream", raw, re.S):
+        body = stream.strip()
+        if body.endswith(b"~>"):
+            body = base64.a85decode(body, adobe=False) if not body.startswith(b"<~") else base64.a85decode(body, adobe=True)
+        try:
+            out += re.findall(rb"\(((?:[^()\\]|\\.)*)\) Tj", zlib.decompress(body))
+        except zlib.error:
+            continue
+    return [t.decode("latin-1") for t in out]
+
+
+def test_drawings_show_every_label_to_scale(tmp_path, named):
+    write_drawings(tmp_path / "a.pdf", "Ferry Shelter", named)
+    write_drawings(tmp_path / "b.pdf", "Ferry Shelter", named)
+    assert (tmp_path / "a.pdf").read_bytes() == (tmp_path / "b.pdf").read_bytes()
+    pdf = (tmp_path / "a.pdf").read_bytes()
+    assert pdf.startswith(b"%PDF")
+    assert len(re.findall(rb"/Type /Page\b", pdf)) >= 5
+    assert scale_for(np.array([6.0, 6.0]), 400 * 72 / 25.4, 250 * 72 / 25.4) == 25
+    assert scale_for(np.array([30.0, 6.0]), 400 * 72 / 25.4, 250 * 72 / 25.4) == 75
+
+
+@given(st.floats(1.5, 14), st.floats(0, 20), st.integers(3, 9))
+def test_bars_hold_every_member_once_and_few_bars_are_used(stock, kerf, bays):
+    net = lay(roof(), "diagrid", (bays, bays + 2))
+    labelled = name_all(frame_net(net, find("CHS 60.3 × 4"), find("CHS 88.9 × 4"), "centre", 0, 0.01), None, "", 0.001)
+    plan = plan_bars(labelled, stock, kerf / 1000)
+    lengths = labelled.frame.cut_lengths
+    assert ((plan.bar >= 0) == ((lengths > 0) & (lengths <= stock))).all()
+    for b in range(len(plan.section_of_bar)):
+        on = np.flatnonzero(plan.bar == b)
+        on = on[np.argsort(plan.start[on])]
+        assert len(on)
+        assert set(labelled.frame.section_of[on]) == {plan.section_of_bar[b]}
+        ends = plan.start[on] + lengths[on]
+        assert ends.max() <= stock + 1e-9
+        assert (plan.start[on][1:] - ends[:-1] >= kerf / 1000 - 1e-9).all()
+    # Best-fit decreasing never needs more than 11/9 of the least, plus one bar a section (Johnson, 1974).
+    least = sum(
+        (lengths[(plan.bar >= 0) & (labelled.frame.section_of == s)] + kerf / 1000).sum() / (stock + kerf / 1000)
+        for s in (0, 1)
+    )
+    assert len(plan.section_of_bar) <= 11 / 9 * (2 * least + 2) + 2
+
+
+def test_the_demo_wastes_little_of_its_bars():
+    """Of short members from long bars: no more than one in a hundred bars, or one, above what the lengths add up to."""
+    results = [o.result for o in evaluate(demo("boat-hall"), ResultCache())]
+    named = Named.all_of(results)[0]
+    plan, frame = named.bars, named.labelled.frame
+    for s in (0, 1):
+        used = int((plan.section_of_bar == s).sum())
+        least = (frame.cut_lengths[frame.section_of == s] + plan.kerf).sum() / (plan.stock + plan.kerf)
+        assert used <= max(1.01 * least, np.ceil(least) + 1)
+    table = schedule("bars", named)
+    assert sorted(table.columns["member"]) == sorted(named.labelled.member_labels)
