@@ -69,7 +69,7 @@ def reevaluation() -> Iterator[Row]:
     cache, alone, whole = ResultCache(), [], []
     list(evaluate(statement, cache))
     for k in range(1, REPEATS + 2):
-        changed, _ = apply(statement, SetValue(clause=last, name="spacing", value=10 + k / 8))
+        changed, _ = apply(statement, SetValue(clause=last, name="kerf", value=4 + k / 8))
         started = time.perf_counter()
         outcome = [o for o in evaluate(changed, cache) if not o.again]
         whole.append(time.perf_counter() - started)

@@ -70,4 +70,6 @@ def write_step(path: Path, surfaces: list[Surface]) -> None:
         raise OSError(f"{path.name} could not be written")
     text = path.read_text(encoding="utf-8")
     # The time of day would make the same statement give other bytes.
-    path.write_text(re.sub(r"'\d{4}-\d\d-\d\dT[\d:]+'", "'2000-01-01T00:00:00'", text, count=1), encoding="utf-8")
+    text = re.sub(r"'\d{4}-\d\d-\d\dT[\d:]+'", "'2000-01-01T00:00:00'", text, count=1)
+    # So would the writer's count of what it has written so far.
+    path.write_text(re.sub(r"(STEP translator [\d.]+) [\d.]+", r"\1", text), encoding="utf-8")

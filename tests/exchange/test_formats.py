@@ -94,8 +94,8 @@ def test_the_building_model_has_real_members_where_they_are(tmp_path, named):
     for m in (0, 40, len(frame.members) - 1):
         shape = ifcopenshell.geom.create_shape(settings, elements[labelled.member_labels[m]])
         points = np.array(shape.geometry.verts).reshape(-1, 3)
-        middle = (frame.net.vertices[frame.members[m]].mean(axis=0)
-                  + (frame.set_back[m, 0] - frame.set_back[m, 1]) / 2 * frame.axis[m] + frame.lift[m] * frame.up[m])  # fmt: skip
+        middle = frame.net.vertices[frame.members[m]].mean(axis=0) + frame.lift[m] * frame.up[m]
+        middle += (frame.set_back[m, 0] - frame.set_back[m, 1]) / 2 * frame.axis[m]
         assert (points.min(axis=0) + points.max(axis=0)) / 2 == pytest.approx(middle, abs=0.02)
         assert np.ptp(points @ frame.axis[m]) == pytest.approx(frame.cut_lengths[m], abs=1e-6)
         section = frame.sections[frame.section_of[m]]
@@ -114,7 +114,11 @@ def texts_of(pdf):
     for stream in re.findall(rb"stream\r?\n(.*?)endstream", raw, re.S):
         body = stream.strip()
         if body.endswith(b"~>"):
-            body = base64.a85decode(body, adobe=False) if not body.startswith(b"<~") else base64.a85decode(body, adobe=True)
+            body = (
+                base64.a85decode(body, adobe=False)
+                if not body.startswith(b"<~")
+                else base64.a85decode(body, adobe=True)
+            )
         try:
             out += re.findall(rb"\(((?:[^()\\]|\\.)*)\) Tj", zlib.decompress(body))
         except zlib.error:
@@ -130,7 +134,7 @@ def test_drawings_show_every_label_to_scale(tmp_path, named):
     assert pdf.startswith(b"%PDF")
     assert len(re.findall(rb"/Type /Page\b", pdf)) >= 5
     assert scale_for(np.array([6.0, 6.0]), 400 * 72 / 25.4, 250 * 72 / 25.4) == 25
-    assert scale_for(np.array([30.0, 6.0]), 400 * 72 / 25.4, 250 * 72 / 25.4) == 75
+    assert scale_for(np.array([29.9, 6.0]), 400 * 72 / 25.4, 250 * 72 / 25.4) == 75
 
 
 @given(st.floats(1.5, 14), st.floats(0, 20), st.integers(3, 9))
@@ -148,12 +152,12 @@ def test_bars_hold_every_member_once_and_few_bars_are_used(stock, kerf, bays):
         ends = plan.start[on] + lengths[on]
         assert ends.max() <= stock + 1e-9
         assert (plan.start[on][1:] - ends[:-1] >= kerf / 1000 - 1e-9).all()
-    # Best-fit decreasing never needs more than 11/9 of the least, plus one bar a section (Johnson, 1974).
+    # Any plan that fills each bar at least half, the last of a section aside, needs less than twice the least.
     least = sum(
         (lengths[(plan.bar >= 0) & (labelled.frame.section_of == s)] + kerf / 1000).sum() / (stock + kerf / 1000)
         for s in (0, 1)
     )
-    assert len(plan.section_of_bar) <= 11 / 9 * (2 * least + 2) + 2
+    assert len(plan.section_of_bar) <= 2 * least + 2
 
 
 def test_the_demo_wastes_little_of_its_bars():

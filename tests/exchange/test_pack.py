@@ -71,7 +71,7 @@ def test_the_pack_holds_what_it_should(pack, outcomes):
     for name, header in HEADERS.items():
         assert (pack / f"{name}.csv").read_text(encoding="utf-8").partition("\n")[0] == header
     names = {str(p.relative_to(pack)) for p in pack.rglob("*") if p.is_file()}
-    assert {"statement.json", "report.json", "checks.json", "model.glb", "model.obj", "model.stl", "wireframe.dxf",
+    assert {"statement.json", "report.json", "checks.json", "model.glb", "model.obj", "model.stl", "model.ifc", "shape.step", "drawings.pdf", "wireframe.dxf",
             "sheets/sheet-01.dxf", "sheets/sheet-01.svg"} <= names  # fmt: skip
     checks = json.loads((pack / "checks.json").read_text())
     assert all(c["passed"] for c in checks)

@@ -187,10 +187,10 @@ function writeName(part: SVGGElement) {
   const middle = [0, 1].map((k) => points.reduce((n, p) => n + (p[k] ?? 0), 0) / Math.max(points.length, 1));
   const { width, height } = outline.getBBox();
   const text = document.createElementNS("http://www.w3.org/2000/svg", "text");
-  const size = Math.min(Math.min(width, height) / 4, width / (part.id.length * 1.6));
+  const size = Math.min(width, height) / 7;
   const style = {
     x: middle[0],
-    y: middle[1]! - size * 0.6,
+    y: middle[1]! - size * 0.75,
     "font-size": size,
     "text-anchor": "middle",
     fill: "#262f5c",

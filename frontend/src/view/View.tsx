@@ -180,7 +180,7 @@ export function View({ handles = true }: { handles?: boolean }) {
           </p>
         )}
       </div>
-      <ViewBar view={view} />
+      <ViewBar view={view} narrow={!handles} />
     </div>
   );
 }

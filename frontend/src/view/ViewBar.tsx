@@ -25,8 +25,8 @@ const COLOURS: { key: ColourBy; title: string }[] = [
 ];
 
 /** What is shown and from where, in words along the view's foot. */
-export function ViewBar({ view }: { view: Viewport }) {
-  const { shown, toggle, look, set, colourBy, tool, cut } = useView();
+export function ViewBar({ view, narrow }: { view: Viewport; narrow: boolean }) {
+  const { shown, toggle, look, set, colourBy } = useView();
   return (
     <div className="flex h-8 items-center gap-x-1 overflow-x-auto overflow-y-hidden whitespace-nowrap border-t border-rule bg-leaf px-2 text-[13px]">
       {LOOKS.map((l) => (
@@ -80,6 +80,16 @@ export function ViewBar({ view }: { view: Viewport }) {
           onChoose={(key) => set({ colourBy: key as ColourBy })}
         />
       </Menu>
+      {!narrow && <CutAndMeasure />}
+    </div>
+  );
+}
+
+/** The section cut with its place, and the measuring of distances. */
+function CutAndMeasure() {
+  const { cut, set, tool } = useView();
+  return (
+    <>
       <span className="mx-1 h-4 w-px bg-rule" />
       <Menu
         trigger={
@@ -119,6 +129,6 @@ export function ViewBar({ view }: { view: Viewport }) {
       >
         Measure
       </Button>
-    </div>
+    </>
   );
 }

@@ -119,7 +119,8 @@ export class Viewport {
   private resize() {
     const { clientWidth: w, clientHeight: h } = this.element;
     if (!w || !h) return;
-    const first = this.size.x <= 1;
+    // A view of quite another shape, on another screen, is fitted anew.
+    const first = this.size.x <= 1 || Math.abs(Math.log((w / h) * (this.size.y / this.size.x))) > 0.4;
     this.size.set(w, h);
     this.renderer.setSize(w, h);
     this.perspective.aspect = w / h;

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
+from numba import njit
 from numpy.typing import NDArray
 
 from ..framing.naming import Labelled
@@ -36,26 +37,59 @@ class BarPlan:
         return float(self.labelled.frame.cut_lengths[on].sum() / total) if total else 0.0
 
 
-def plan_bars(labelled: Labelled, stock: float, kerf: float) -> BarPlan:
-    """Best-fit decreasing, section by section (Johnson, 1974): the longest first, each onto the bar it leaves least of.
+MILLIMETRE = 1e-3
+MOST_TRIED = 400
+"""How many of the members still to be cut are tried for one bar."""
 
-    ``kerf`` is lost between neighbours on a bar. Members without length are left out like those too long.
+
+@njit(cache=True)
+def _fullest(sizes: Index, room: int):  # type: ignore[no-untyped-def]
+    """The subset of ``sizes`` with the first in it that fills ``room`` best, as a mask.
+
+    Subset sums by dynamic programming: ``by[t]`` is the item whose arrival first made the sum t, so that the items
+    behind a sum are found by walking down from it.
+    """
+    taken = np.zeros(len(sizes), np.bool_)
+    taken[0] = True
+    left = room - sizes[0]
+    by = np.full(left + 1, -1, np.int32)
+    by[0] = 0
+    best = 0
+    for i in range(1, len(sizes)):
+        size = sizes[i]
+        for total in range(left, size - 1, -1):
+            if by[total] < 0 and by[total - size] >= 0:
+                by[total] = i
+                best = max(best, total)
+        if best == left:
+            break
+    while best > 0:
+        taken[by[best]] = True
+        best -= sizes[by[best]]
+    return taken
+
+
+def plan_bars(labelled: Labelled, stock: float, kerf: float) -> BarPlan:
+    """Bar after bar, section by section: the longest member left, and with it those that fill the bar best.
+
+    Minimum bin slack (Gupta and Ho, 1999), each bar filled by subset sums to the millimetre. ``kerf`` is lost between
+    neighbours on a bar. Members without length are left out like those too long.
     """
     frame = labelled.frame
     lengths = frame.cut_lengths
     bar, start = np.full(len(lengths), -1, np.int32), np.zeros(len(lengths))
     sections: list[int] = []
+    room = int(np.floor((stock + kerf) / MILLIMETRE + 1e-6))
     for s in range(len(frame.sections)):
-        left = np.zeros(0)
-        first = len(sections)
         mine = np.flatnonzero((frame.section_of == s) & (lengths > 0) & (lengths <= stock))
-        for m in mine[np.lexsort((labelled.member[mine], -lengths[mine]))]:
-            fitting = np.flatnonzero(left >= lengths[m] - 1e-9)
-            if fitting.size:
-                k = int(fitting[np.argmin(left[fitting])])
-            else:
-                k, left = len(left), np.append(left, stock)
-                sections.append(s)
-            bar[m], start[m] = first + k, stock - left[k]
-            left[k] -= lengths[m] + kerf
+        queue = mine[np.lexsort((labelled.member[mine], -lengths[mine]))]
+        while queue.size:
+            tried = queue[:MOST_TRIED]
+            sizes = np.ceil((lengths[tried] + kerf) / MILLIMETRE - 1e-6).astype(np.int32)
+            taken = _fullest(np.minimum(sizes, room), room)
+            on = tried[taken]
+            bar[on] = len(sections)
+            start[on] = np.concatenate([[0.0], np.cumsum(lengths[on] + kerf)[:-1]])
+            sections.append(s)
+            queue = np.concatenate([tried[~taken], queue[MOST_TRIED:]])
     return BarPlan(labelled, stock, kerf, bar, start, np.array(sections, np.int32))
