@@ -11,7 +11,6 @@ from multiprocessing.connection import Connection
 from pathlib import Path
 from typing import Any
 
-from ..core.flat.sheets import Sheets
 from ..exchange import wire
 from ..exchange.pack import write_pack
 from ..exchange.schedules import Named, schedule
@@ -66,13 +65,11 @@ def _make_table(job: MakeTable, cache: ResultCache, say: Say, stop: Stop) -> Non
 
 
 def _draw_sheet(job: DrawSheet, cache: ResultCache, say: Say, stop: Stop) -> None:
-    number = job.number
-    for o in _outcomes(job, cache, say, stop):
-        if isinstance(o.result, Sheets):
-            if number <= o.result.layout.sheet_count:
-                say("done", sheet_svg(o.result.layout, number - 1))
-                return
-            number -= o.result.layout.sheet_count
+    for named in Named.all_of(o.result for o in _outcomes(job, cache, say, stop)):
+        k = job.number - named.sheets_before - 1
+        if named.sheets and 0 <= k < named.sheets.layout.sheet_count:
+            say("done", sheet_svg(named.sheets.layout, k))
+            return
     say("done", None)
 
 

@@ -92,16 +92,14 @@ def _schedules(folder: Path, material: Material, _: Progress) -> None:
 
 
 def _sheets(folder: Path, material: Material, progress: Progress) -> None:
-    layouts = [n.sheets.layout for n in material.named if n.sheets]
-    number, total = 0, sum(layout.sheet_count for layout in layouts)
-    for layout in layouts:
-        for k in range(layout.sheet_count):
-            number += 1
-            target = folder / "sheets"
-            target.mkdir(exist_ok=True)
-            progress(f"sheet {number} of {total}", 0.85 * (1 + number / total) / len(GROUPS))
-            write_sheet(target / f"sheet-{number:02d}.dxf", layout, k)
-            (target / f"sheet-{number:02d}.svg").write_text(sheet_svg(layout, k), encoding="utf-8")
+    every = [(n.sheets.layout, k, n.sheets_before + k + 1) for n in material.named if n.sheets
+             for k in range(n.sheets.layout.sheet_count)]  # fmt: skip
+    for layout, k, number in every:
+        target = folder / "sheets"
+        target.mkdir(exist_ok=True)
+        progress(f"sheet {number} of {len(every)}", 0.85 * (1 + number / len(every)) / len(GROUPS))
+        write_sheet(target / f"sheet-{number:02d}.dxf", layout, k)
+        (target / f"sheet-{number:02d}.svg").write_text(sheet_svg(layout, k), encoding="utf-8")
 
 
 def _wireframe(folder: Path, material: Material, _: Progress) -> None:

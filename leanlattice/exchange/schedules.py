@@ -22,11 +22,12 @@ __all__ = ["SCHEDULES", "Named", "Table", "panel_outline_areas", "schedule"]
 
 @dataclass(frozen=True, eq=False)
 class Named:
-    """A labelled frame with what was made of it."""
+    """A labelled frame with what was made of it; its sheets are numbered on after ``sheets_before``."""
 
     labelled: Labelled
     sheets: Sheets | None = None
     bars: BarPlan | None = None
+    sheets_before: int = 0
 
     @classmethod
     def all_of(cls, results: Iterable[Any]) -> list[Named]:
@@ -34,7 +35,12 @@ class Named:
         found = list(results)
         sheets = {id(r.labelled): r for r in found if isinstance(r, Sheets)}
         bars = {id(r.labelled): r for r in found if isinstance(r, BarPlan)}
-        return [cls(r, sheets.get(id(r)), bars.get(id(r))) for r in found if isinstance(r, Labelled)]
+        out, before = [], 0
+        for r in found:
+            if isinstance(r, Labelled):
+                out.append(cls(r, sheets.get(id(r)), bars.get(id(r)), before))
+                before += sheets[id(r)].layout.sheet_count if id(r) in sheets else 0
+        return out
 
 
 @dataclass(frozen=True)
@@ -193,7 +199,7 @@ def _parts(labelled: Labelled, named: Named) -> Table | None:
         {
             "label": [layout.parts[i].label for i in order],
             "kind": [layout.parts[i].kind for i in order],
-            "sheet": [int(layout.sheet[i]) + 1 if on[i] else "" for i in order],
+            "sheet": [int(layout.sheet[i]) + 1 + named.sheets_before if on[i] else "" for i in order],
             "x_mm": [round(float(low[i][0]), 3) if on[i] else "" for i in order],
             "y_mm": [round(float(low[i][1]), 3) if on[i] else "" for i in order],
             "rotation_deg": [round(float(np.degrees(layout.angle[i])), 3) + 0.0 if on[i] else "" for i in order],

@@ -16,8 +16,7 @@ from leanlattice.core.flat.bars import plan_bars
 from leanlattice.core.framing.frames import frame_net
 from leanlattice.core.framing.naming import name_all
 from leanlattice.core.framing.sections import find
-from leanlattice.core.geometry.exact import evaluate as evaluate_exact
-from leanlattice.core.geometry.exact import spline_surface
+from leanlattice.core.geometry.exact import spline_points, spline_surface
 from leanlattice.core.geometry.surfaces import dome
 from leanlattice.core.patterns.lay import lay
 from leanlattice.exchange.drawings import scale_for, write_drawings
@@ -38,7 +37,7 @@ def named():
 def test_the_exact_form_is_the_loft_itself(name):
     surface = SURFACES[name]()
     uv = np.random.default_rng(5).random((300, 2))
-    away = np.abs(evaluate_exact(spline_surface(surface), uv) - surface.points(uv))
+    away = np.abs(spline_points(spline_surface(surface), uv) - surface.points(uv))
     assert away.max() < 1e-10 * np.ptp(surface.grid(9, 9).reshape(-1, 3), axis=0).max()
 
 

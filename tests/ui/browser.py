@@ -141,6 +141,11 @@ class Page:
         """Until everything has been computed and shown."""
         self.wait(lambda: self.find_all('[data-testid="ready"]') and self.find_all("[data-clause]"), 90)
 
+    def ready_or_loaded(self) -> None:
+        """Until a screen other than the workbench has been filled."""
+        self.wait(lambda: self.find_all('[data-testid="ready"]'), 60)
+        time.sleep(1.0)
+
     def figure(self, name: str) -> str:
         return self.find(f'[data-figure="{name}"] dd').text.replace("\u202f", " ")
 

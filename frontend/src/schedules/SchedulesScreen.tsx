@@ -161,7 +161,7 @@ function Rows({ columns, rows, sort, onSort }: RowsProps) {
       Math.max(
         headerText(c).title.length,
         ...rows.slice(0, 60).map((r) => cellText(r.cells[k] ?? "").length),
-      ) + 3,
+      ) + 4,
   );
   const template = {
     gridTemplateColumns: widths.map((w) => `${Math.min(w, 34)}ch`).join(" "),

@@ -1,7 +1,8 @@
 import { useQuery } from "@tanstack/react-query";
 import { useEffect, useMemo, useRef, useState } from "react";
 import { Link, useParams } from "react-router-dom";
-import { lastOf, useLive, useResults } from "../live/live";
+import type { Outcome } from "../api/client";
+import { type Live, useLive, useResults } from "../live/live";
 import { useSchedule } from "../schedules/useSchedule";
 import { item, useView } from "../state/view";
 import { Button } from "../ui/Button";
@@ -34,26 +35,50 @@ function useParts(): PartRow[] {
   );
 }
 
+interface Sheet {
+  outcome: Outcome;
+  used: number;
+  width: number;
+  height: number;
+}
+
+/** All sheets in the order of their numbers: those of each labelled frame after those of the one before. */
+function allSheets(live: Live): Sheet[] {
+  const done = (live.statement?.clauses ?? []).flatMap((c) => {
+    const outcome = live.outcomes[c.id];
+    const shown = outcome?.status === "done" && !c.off ? live.geometry.get(outcome.key) : undefined;
+    return outcome && shown ? [{ outcome, shown }] : [];
+  });
+  return done
+    .filter((d) => d.shown.layer === "labels")
+    .flatMap((labels) => {
+      const own = done
+        .filter((d) => d.shown.layer === "sheets" && d.outcome.inputs.labelled === labels.outcome.id)
+        .at(-1);
+      const { used = [], width = 0, height = 0 } = own?.shown.meta ?? {};
+      return used.map((share) => ({ outcome: own!.outcome, used: share, width, height }));
+    });
+}
+
 /** Flat parts on their sheets: what each holds, how well it is used, how long the cut is. */
 export function SheetsScreen() {
   const { project = "" } = useParams();
   const live = useResults();
-  const outcome = lastOf(live, "sheets");
-  const meta = outcome ? live.geometry.get(outcome.key)?.meta : undefined;
-  const used = meta?.used ?? [];
+  const sheets = allSheets(live);
   const [at, setAt] = useState(1);
-  const number = Math.min(at, Math.max(used.length, 1));
+  const number = Math.min(at, Math.max(sheets.length, 1));
   const parts = useParts();
   const selected = useView((s) => s.selected);
   const here = parts.filter((p) => p.sheet === number);
   const left = parts.filter((p) => p.sheet === "");
-  const step = (by: number) => setAt(Math.min(used.length, Math.max(1, number + by)));
+  const step = (by: number) => setAt(Math.min(sheets.length, Math.max(1, number + by)));
   // What was picked elsewhere is looked up here.
   const firstPicked = parts.find((p) => selected.has(p.item))?.sheet;
   useEffect(() => {
     if (firstPicked) setAt(firstPicked);
   }, [firstPicked]);
-  if (!outcome)
+  const sheet = sheets[number - 1];
+  if (!sheet)
     return (
       <main className="p-8 font-serif text-lg text-soft">
         No sheets yet: they come from a “Set panels out on sheets” clause at the end of the statement.{" "}
@@ -65,7 +90,7 @@ export function SheetsScreen() {
   return (
     <main className="grid min-h-0 grid-cols-[11rem_minmax(0,1fr)_16rem]">
       <nav className="overflow-y-auto border-r border-rule py-2" aria-label="Sheets">
-        {used.map((share, k) => (
+        {sheets.map(({ used: share }, k) => (
           <button
             key={k}
             type="button"
@@ -86,24 +111,23 @@ export function SheetsScreen() {
           <Button onClick={() => step(-1)} disabled={number <= 1}>
             Previous
           </Button>
-          <Button onClick={() => step(1)} disabled={number >= used.length}>
+          <Button onClick={() => step(1)} disabled={number >= sheets.length}>
             Next
           </Button>
           <span className="font-serif text-[17px]">
-            Sheet {number} <span className="text-soft">of {used.length}</span>
+            Sheet {number} <span className="text-soft">of {sheets.length}</span>
           </span>
           <span className="grow" />
           <span className="text-[13px] text-soft">
-            {meta?.width} × {meta?.height} mm · {here.length} parts ·{" "}
-            {Math.round((used[number - 1] ?? 0) * 100)} % used
+            {sheet.width} × {sheet.height} mm · {here.length} parts · {Math.round(sheet.used * 100)} % used
           </span>
         </div>
-        <SheetPicture number={number} sheetKey={outcome.key} parts={here} />
+        <SheetPicture number={number} sheetKey={sheet.outcome.key} parts={here} />
       </section>
       <aside className="overflow-y-auto border-l border-rule p-3" aria-label="On this sheet">
         <h2 className="mb-1 text-[13px] tracking-widest text-soft uppercase">All sheets</h2>
         <dl className="mb-3">
-          {outcome.figures.map((f) => (
+          {sheet.outcome.figures.map((f) => (
             <div key={f.name} className="flex justify-between">
               <dt className="text-soft">{f.label}</dt>
               <dd>{figureText(f.value, f.unit, f.decimals)}</dd>
@@ -114,13 +138,7 @@ export function SheetsScreen() {
         <dl className="mb-2">
           <div className="flex justify-between">
             <dt className="text-soft">Waste</dt>
-            <dd>
-              {figureText(
-                ((1 - (used[number - 1] ?? 0)) * (meta?.width ?? 0) * (meta?.height ?? 0)) / 1e6,
-                "m²",
-                2,
-              )}
-            </dd>
+            <dd>{figureText(((1 - sheet.used) * sheet.width * sheet.height) / 1e6, "m²", 2)}</dd>
           </div>
           <div className="flex justify-between">
             <dt className="text-soft">Cutting length</dt>

@@ -28,7 +28,9 @@ const COLOURS: { key: ColourBy; title: string }[] = [
 export function ViewBar({ view, narrow }: { view: Viewport; narrow: boolean }) {
   const { shown, toggle, look, set, colourBy } = useView();
   return (
-    <div className="flex h-8 items-center gap-x-1 overflow-x-auto overflow-y-hidden whitespace-nowrap border-t border-rule bg-leaf px-2 text-[13px]">
+    <div
+      className={`flex min-h-8 items-center gap-x-1 whitespace-nowrap border-t border-rule bg-leaf px-2 text-[13px] ${narrow ? "flex-wrap py-1" : "overflow-x-auto overflow-y-hidden"}`}
+    >
       {LOOKS.map((l) => (
         <button
           key={l.key}

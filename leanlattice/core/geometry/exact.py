@@ -10,7 +10,7 @@ from scipy.interpolate import BSpline, make_interp_spline
 
 from .surfaces import Loft
 
-__all__ = ["SplineSurface", "evaluate", "spline_surface"]
+__all__ = ["SplineSurface", "spline_points", "spline_surface"]
 
 Array = NDArray[np.float64]
 
@@ -50,7 +50,7 @@ def spline_surface(surface: Loft) -> SplineSurface:
     return SplineSurface(np.einsum("mk,knd->nmd", shares, rows), knots_u, knots_v, 3, 3)
 
 
-def evaluate(surface: SplineSurface, uv: Array) -> Array:
+def spline_points(surface: SplineSurface, uv: Array) -> Array:
     """Points (n, 3) of the spline form at ``uv`` (n, 2)."""
     inner = BSpline(surface.knots_v, surface.control.transpose(1, 0, 2), surface.degree_v)(uv[:, 1])
     return np.stack(

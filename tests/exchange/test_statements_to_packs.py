@@ -1,0 +1,143 @@
+# ruff: noqa: E501
+"""Packs of statements other than the demo: several frames, no panels, only a shape, closed shapes, every border."""
+
+from __future__ import annotations
+
+import csv
+
+import pytest
+import shapely
+from hypothesis import given
+from hypothesis import strategies as st
+
+from leanlattice.core.geometry.polygons import areas, best_planes, fan_triangles, vector_areas
+from leanlattice.exchange.check import check_pack
+from leanlattice.exchange.dxf import read_sheet, read_wireframe
+from leanlattice.exchange.pack import write_pack
+from leanlattice.statement.document import ClauseEntry, Statement
+from leanlattice.statement.evaluate import ResultCache, evaluate
+
+from ..conftest import ring
+
+
+def pack_of(folder, *clauses, wanted=None):
+    statement = Statement(name="Pack", clauses=[ClauseEntry(**c) for c in clauses])
+    outcomes = list(evaluate(statement, ResultCache()))
+    assert all(o.status == "done" for o in outcomes), [o.error for o in outcomes]
+    return write_pack(folder, statement, outcomes, wanted)
+
+
+def clause(kind, clause_id=None, on=None, **values):
+    return {"id": clause_id or kind, "kind": kind, "on": on or {}, "values": values}
+
+
+def files(folder):
+    return {str(p.relative_to(folder)) for p in folder.rglob("*") if p.is_file()}
+
+
+def table(folder, name):
+    with (folder / f"{name}.csv").open(encoding="utf-8") as file:
+        return list(csv.DictReader(file))
+
+
+def test_two_frames_in_one_statement_keep_their_names_apart(tmp_path):
+    findings = pack_of(
+        tmp_path,
+        clause("dome", span=6, rise=2),
+        clause("pattern", "net", bays_across=8, bays_along=3),
+        clause("frame", "f1"), clause("panels", "p1", joint=12), clause("label", "l1"), clause("sheets", "s1"),
+        clause("loft"),
+        clause("pattern", "net2", bays_across=4, bays_along=5, pattern="quads"),
+        clause("frame", "f2", inner="Timber 60 × 160"), clause("panels", "p2", joint=40), clause("label", "l2", series="B"),
+        clause("sheets", "s2"), clause("bars"),
+    )  # fmt: skip
+    assert all(f.passed for f in findings), [f for f in findings if not f.passed]
+    members = table(tmp_path, "members")
+    assert {m["label"][0] for m in members} == {"M", "E", "B"}
+    assert {m["section"] for m in members if m["label"].startswith("BM")} == {"Timber 60 × 160"}
+    assert len(read_wireframe(tmp_path / "wireframe.dxf")) == len(members)
+    assert len(table(tmp_path, "parts")) == len(table(tmp_path, "panels"))
+    sheets = sorted(p.name for p in (tmp_path / "sheets").glob("*.dxf"))
+    assert sheets == [f"sheet-{k + 1:02d}.dxf" for k in range(len(sheets))]
+    # Bars were asked for the second frame only.
+    assert {r["member"] for r in table(tmp_path, "bars")} == {m["label"] for m in members if m["label"].startswith("B")}
+
+
+def test_the_same_names_twice_are_found(tmp_path):
+    findings = pack_of(
+        tmp_path, clause("dome"), clause("pattern", bays_across=6, bays_along=3), clause("frame"), clause("label", "l1"),
+        clause("label", "l2"),
+    )  # fmt: skip
+    wrong = [f for f in findings if not f.passed]
+    assert "labels unique and the same everywhere" in {f.check for f in wrong}
+
+
+@pytest.mark.parametrize(
+    ("clauses", "expected"),
+    [
+        ([], set()),
+        ([clause("dome")], {"shape.step"}),
+        ([clause("dome"), clause("pattern", bays_across=6, bays_along=3)], {"shape.step"}),
+        ([clause("dome"), clause("pattern", bays_across=6, bays_along=3), clause("frame"), clause("label")],
+         {"shape.step", "nodes.csv", "members.csv", "member_types.csv", "node_angles.csv", "model.glb", "model.obj",
+          "model.stl", "model.ifc", "wireframe.dxf", "drawings.pdf"}),
+    ],
+)  # fmt: skip
+def test_only_what_there_is_material_for_is_written(tmp_path, clauses, expected):
+    findings = pack_of(tmp_path, *clauses)
+    assert files(tmp_path) == expected | {"statement.json", "report.json", "checks.json"}
+    assert all(f.passed for f in findings)
+
+
+def test_only_the_groups_asked_for_are_written(tmp_path):
+    clauses = [clause(k) for k in ("dome", "pattern", "frame", "label")]
+    pack_of(tmp_path, *clauses, wanted={"wireframe.dxf"})
+    assert files(tmp_path) == {"statement.json", "report.json", "checks.json", "wireframe.dxf"}
+    assert all(f.passed for f in check_pack(tmp_path))
+
+
+@pytest.mark.parametrize("border", ["cut", "whole", "past"])
+@pytest.mark.parametrize("shape", ["open", "closed", "dome"])
+def test_every_border_on_every_kind_of_shape_gives_a_pack_that_passes(tmp_path, shape, border):
+    closed = [[[float(c) for c in p] for p in ring(y, r, 6)] for y, r in ((0, 2), (4, 3))]
+    shapes = {
+        "open": clause("loft"),
+        "closed": clause("loft", profiles=closed, closed="closed"),
+        "dome": clause("dome", span=8, rise=2.5),
+    }
+    findings = pack_of(
+        tmp_path, shapes[shape], clause("pattern", bays_across=7, bays_along=4, border=border),
+        clause("frame", inner="CHS 48.3 × 4", border="CHS 60.3 × 4"), clause("panels", tolerance=4), clause("label"),
+        clause("sheets", width=6000, height=3210), clause("bars"),
+        wanted={"schedules", "sheets", "wireframe.dxf"},
+    )  # fmt: skip
+    assert all(f.passed for f in findings), [f for f in findings if not f.passed]
+    drawn = [o for p in (tmp_path / "sheets").glob("*.dxf") for o in read_sheet(p).outer]
+    assert len(drawn) == sum(bool(r["sheet"]) for r in table(tmp_path, "parts"))
+
+
+convex = st.lists(st.floats(0, 6.2), min_size=3, max_size=9, unique_by=lambda a: round(a, 1)).map(sorted)
+
+
+@given(st.lists(convex, min_size=1, max_size=8), st.floats(-1, 1), st.floats(-1, 1))
+def test_measures_of_polygons_agree_with_planar_geometry(fans, slope_x, slope_y):
+    import numpy as np
+
+    flat = [np.column_stack([np.cos(f), np.sin(f)]) * (1 + k) for k, f in enumerate(fans)]
+    points = np.vstack([np.column_stack([p, p @ [slope_x, slope_y]]) for p in flat])
+    offsets = np.concatenate([[0], np.cumsum([len(p) for p in flat])]).astype(np.int32)
+    corners = np.arange(len(points), dtype=np.int32)
+    plan = np.array([shapely.Polygon(p).area for p in flat])
+    assert vector_areas(points, corners, offsets)[:, 2] == pytest.approx(plan, rel=1e-9, abs=1e-12)
+    assert areas(points, corners, offsets) == pytest.approx(
+        plan * np.sqrt(1 + slope_x**2 + slope_y**2), rel=1e-9, abs=1e-12
+    )
+    solid = plan > 1e-3
+    _, normals = best_planes(points, corners, offsets)
+    expected = np.array([-slope_x, -slope_y, 1]) / np.sqrt(1 + slope_x**2 + slope_y**2)
+    assert np.abs(normals[solid] - expected).max(initial=0) < 1e-6
+    triangles, owner = fan_triangles(corners, offsets)
+    pieces = np.zeros(len(flat))
+    three = np.arange(0, 3 * len(triangles) + 1, 3, dtype=np.int32)
+    np.add.at(pieces, owner, areas(points, triangles.ravel().astype(np.int32), three))
+    assert pieces == pytest.approx(areas(points, corners, offsets), rel=1e-9, abs=1e-12)

@@ -1,0 +1,123 @@
+# ruff: noqa: E501
+"""The interface can be read and reached: sizes, contrast, keyboard, files it gives."""
+
+from __future__ import annotations
+
+import csv
+import io
+import time
+
+import pytest
+from selenium.webdriver.common.by import By
+from selenium.webdriver.common.keys import Keys
+
+pytestmark = [pytest.mark.ui, pytest.mark.xdist_group("ui")]
+
+SCREENS = ["", "/schedules", "/sheets", "/deliver"]
+
+# Every piece of text with its size, its colour and the colours behind it.
+TEXTS = """
+const out = [];
+const walk = document.createTreeWalker(document.body, NodeFilter.SHOW_TEXT);
+for (let node = walk.nextNode(); node; node = walk.nextNode()) {
+  const text = node.textContent.trim(), element = node.parentElement;
+  if (!text || !element || element.closest('script, style, svg, .sr-only, :disabled, [aria-disabled]')) continue;
+  const box = element.getBoundingClientRect();
+  if (!box.width || !box.height) continue;
+  let opacity = 1; const behind = [];
+  for (let e = element; e; e = e.parentElement) {
+    opacity *= Number(getComputedStyle(e).opacity);
+    behind.push(getComputedStyle(e).backgroundColor);
+  }
+  if (opacity < 0.9) continue;
+  const style = getComputedStyle(element);
+  out.push([text.slice(0, 40), parseFloat(style.fontSize), style.color, behind]);
+}
+const canvas = document.createElement('canvas').getContext('2d', {willReadFrequently: true});
+canvas.canvas.width = canvas.canvas.height = 1;
+const rgba = c => { canvas.clearRect(0,0,1,1); canvas.fillStyle = c; canvas.fillRect(0,0,1,1); return [...canvas.getImageData(0,0,1,1).data]; };
+return out.map(([t, s, c, b]) => [t, s, rgba(c), b.map(rgba)]);
+"""
+
+
+def luminance(rgb):
+    parts = [c / 255 for c in rgb[:3]]
+    linear = [c / 12.92 if c <= 0.03928 else ((c + 0.055) / 1.055) ** 2.4 for c in parts]
+    return 0.2126 * linear[0] + 0.7152 * linear[1] + 0.0722 * linear[2]
+
+
+def contrast(colour, layers):
+    """Contrast ratio of WCAG 2.2 over the layers behind, the nearest first."""
+    behind = [247, 241, 227]
+    for layer in reversed(layers):
+        share = layer[3] / 255
+        behind = [share * a + (1 - share) * b for a, b in zip(layer[:3], behind, strict=True)]
+    one, two = sorted((luminance(colour), luminance(behind)), reverse=True)
+    return (one + 0.05) / (two + 0.05)
+
+
+@pytest.mark.parametrize("screen", SCREENS)
+def test_text_is_large_and_strong_enough(page, screen):
+    page.open_project("Ferry Shelter")
+    project = page.browser.current_url.split("/p/")[1].split("/")[0]
+    page.open(f"/p/{project}{screen}")
+    page.ready_or_loaded()
+    texts = page.browser.execute_script(TEXTS)
+    assert len(texts) > 15
+    assert not [t for t in texts if t[1] < 12], "text under 12 px"
+    weak = [(t[0], round(contrast(t[2], t[3]), 2)) for t in texts if contrast(t[2], t[3]) < 4.5]
+    assert not weak, "contrast under 4.5 : 1"
+    unnamed = page.browser.execute_script(
+        "return [...document.querySelectorAll('button, a, input')].filter(e => e.getClientRects().length && "
+        "!(e.innerText || e.ariaLabel || e.title || e.labels?.length || e.querySelector('img'))).map(e => e.outerHTML)"
+    )
+    assert not unnamed, "something to press has no name"
+
+
+def test_a_value_is_reached_and_changed_by_keyboard_alone(page):
+    page.open_project("Ferry Shelter")
+    before = page.find('[data-value="span"]').text
+    body = page.browser.find_element(By.TAG_NAME, "body")
+    body.send_keys(Keys.TAB)
+    for _ in range(40):
+        focused = page.browser.switch_to.active_element
+        if focused.get_attribute("data-value") == "span":
+            break
+        focused.send_keys(Keys.TAB)
+    else:
+        raise AssertionError("the span cannot be reached with the Tab key")
+    outline = page.browser.execute_script("return getComputedStyle(document.activeElement).outlineStyle")
+    assert outline == "solid", "the focus is not seen"
+    page.browser.switch_to.active_element.send_keys(Keys.ARROW_UP)
+    page.wait(lambda: page.find('[data-value="span"]').text != before)
+    page.browser.switch_to.active_element.send_keys(Keys.ENTER)
+    field = page.find('input[aria-label="Span"]')
+    field.send_keys(Keys.CONTROL, "a")
+    field.send_keys("6000 mm", Keys.ENTER)
+    page.wait(lambda: "= 6" in page.find('[data-value="span"]').text)
+    body.send_keys("?")
+    page.click("Keys", "button")
+    page.word("undo · redo")
+    page.browser.switch_to.active_element.send_keys(Keys.ESCAPE)
+
+
+def test_a_schedule_is_sorted_and_saved(page, downloads):
+    page.open_project("Ferry Shelter")
+    page.click("Schedules", "a")
+    page.click("Nodes", "button")
+    header = page.wait(lambda: next(h for h in page.find_all('[role="columnheader"]') if h.text.startswith("z m")))
+    first = lambda: page.find_all('[role="row"]')[1].text.split("\n")  # noqa: E731
+    page.wait(lambda: first()[0] == "N1")
+    header.click()
+    page.wait(lambda: float(first()[3]) == 0)
+    header.click()
+    page.wait(lambda: float(first()[3]) == 1.8)
+    page.click("Save as CSV", "button")
+    path = page.wait(lambda: next(iter(downloads.glob("*nodes*.csv"))), 20)
+    time.sleep(0.3)
+    rows = list(csv.DictReader(io.StringIO(path.read_text())))
+    assert len(rows) == 61
+    heights = [float(r["z_m"]) for r in rows]
+    assert heights == sorted(heights, reverse=True), "it is saved as it is shown"
+    page.click("Stock bars", "button")
+    page.wait(lambda: "Cut members from stock bars" in page.find("main").text)
