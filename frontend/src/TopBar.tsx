@@ -31,7 +31,9 @@ export function TopBar() {
         <img src="/icon.svg" alt="" className="size-5" />
         Projects
       </Link>
-      <span className="text-rule">/</span>
+      <span className="text-soft" aria-hidden>
+        /
+      </span>
       {naming === null ? (
         <button
           type="button"
