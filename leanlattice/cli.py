@@ -33,9 +33,10 @@ def serve(
 def run(
     statement: Annotated[Path, typer.Argument(help="Statement file (JSON).")],
     out: Annotated[Path, typer.Option(help="Folder for the pack.")],
+    parts: Annotated[bool, typer.Option(help="Also write every flat part as a file of its own.")] = False,
 ) -> None:
     """Evaluates a statement and writes its pack: exit 0 when written, 1 when a clause failed, 2 on bad use."""
-    from .exchange.pack import write_pack
+    from .exchange.pack import GROUPS, write_pack
     from .statement.document import StatementError, read_statement
     from .statement.evaluate import ResultCache, evaluate
 
@@ -59,7 +60,10 @@ def run(
             typer.echo(f"{outcome.id}: {outcome.error}{value}", err=True)
     if failed:
         raise typer.Exit(1)
-    findings = write_pack(out, document, outcomes, progress=lambda name, share: typer.echo(f"{share:4.0%}  {name}"))
+    wanted = set(GROUPS) if parts else None
+    findings = write_pack(
+        out, document, outcomes, wanted, progress=lambda name, share: typer.echo(f"{share:4.0%}  {name}")
+    )
     wrong = [f for f in findings if not f.passed]
     for finding in wrong:
         typer.echo(f"{finding.check}: {finding.worst:g} {finding.unit} at {finding.where}", err=True)

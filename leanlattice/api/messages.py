@@ -187,13 +187,13 @@ class TableMessage(BaseModel):
 
 
 PackGroup = Literal[
-    "schedules", "sheets", "drawings.pdf", "wireframe.dxf", "model.glb", "model.obj", "model.stl", "model.ifc",
+    "schedules", "sheets", "parts", "drawings.pdf", "wireframe.dxf", "model.glb", "model.obj", "model.stl", "model.ifc",
     "shape.step",
 ]  # fmt: skip
 
 
 class PackRequest(BaseModel):
-    """Which groups of files to write; all when left out."""
+    """Which groups of files to write; all but single parts when left out."""
 
     files: list[PackGroup] | None = None
 

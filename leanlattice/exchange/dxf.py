@@ -12,6 +12,7 @@ from ezdxf.enums import InsertUnits
 from ezdxf.layouts import Modelspace
 from numpy.typing import NDArray
 
+from ..core.flat.parts import Part
 from ..core.flat.sheets import Layout, placed
 from ..core.framing.naming import Labelled
 
@@ -21,6 +22,7 @@ __all__ = [
     "UnreadableDrawing",
     "read_sheet",
     "read_wireframe",
+    "write_part",
     "write_sheet",
     "write_wireframe",
 ]
@@ -49,13 +51,23 @@ def write_sheet(path: Path, layout: Layout, sheet: int) -> None:
     w, h = layout.stock.width, layout.stock.height
     _add(space, np.array([[0, 0], [w, 0], [w, h], [0, h]]), "SHEET", True)
     for i in np.flatnonzero(layout.sheet == sheet):
-        part, angle, shift = layout.parts[i], layout.angle[i], layout.shift[i]
-        for mark in part.marks:
-            _add(space, placed(mark, angle, shift), "MARK", False)
-        for inner in part.inner:
-            _add(space, placed(inner, angle, shift), "CUT_INNER", True)
-        _add(space, placed(part.outer, angle, shift), "CUT_OUTER", True)
+        _add_part(space, layout.parts[i], layout.angle[i], layout.shift[i])
     drawing.saveas(path)
+
+
+def write_part(path: Path, part: Part) -> None:
+    """One part by itself in millimetres, in its own frame."""
+    drawing, space = _drawing(InsertUnits.Millimeters, LAYERS)
+    _add_part(space, part, 0.0, np.zeros(2))
+    drawing.saveas(path)
+
+
+def _add_part(space: Modelspace, part: Part, angle: float, shift: Array) -> None:
+    for mark in part.marks:
+        _add(space, placed(mark, angle, shift), "MARK", False)
+    for inner in part.inner:
+        _add(space, placed(inner, angle, shift), "CUT_INNER", True)
+    _add(space, placed(part.outer, angle, shift), "CUT_OUTER", True)
 
 
 def write_wireframe(path: Path, named: list[Labelled]) -> None:

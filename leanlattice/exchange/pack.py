@@ -13,14 +13,14 @@ from ..statement.document import Statement
 from ..statement.evaluate import Outcome
 from .check import Finding, check_pack
 from .drawings import write_drawings
-from .dxf import write_sheet, write_wireframe
+from .dxf import write_part, write_sheet, write_wireframe
 from .ifc import write_ifc
 from .models import write_models
 from .schedules import SCHEDULES, Named, schedule
 from .step import has_exact_form, write_step
 from .svg import sheet_svg
 
-__all__ = ["GROUPS", "report", "write_pack"]
+__all__ = ["GROUPS", "ON_REQUEST", "report", "write_pack"]
 
 
 def report(outcomes: Iterable[Outcome]) -> dict[str, object]:
@@ -48,7 +48,8 @@ def write_pack(
 ) -> list[Finding]:
     """Writes the pack into ``folder`` and gives what the check of the written files found.
 
-    ``wanted`` limits it to some of ``GROUPS``. Statement, report and checks are always written.
+    ``wanted`` limits it to some of ``GROUPS``; without it all but those ``ON_REQUEST`` are written. Statement, report
+    and checks are always written.
     """
     folder.mkdir(parents=True, exist_ok=True)
     evaluated = statement.model_copy(update={"program": f"Lean Lattice {__version__}"})
@@ -57,7 +58,7 @@ def write_pack(
     material = Material(statement.name, Named.all_of(o.result for o in outcomes),
                         [o.result for o in outcomes if isinstance(o.result, Surface)])  # fmt: skip
     for k, (group, write) in enumerate(GROUPS.items()):
-        if wanted is None or group in wanted:
+        if group not in ON_REQUEST if wanted is None else group in wanted:
             progress(group, 0.85 * k / len(GROUPS))
             write(folder, material, progress)
     progress("checks", 0.9)
@@ -102,6 +103,12 @@ def _sheets(folder: Path, material: Material, progress: Progress) -> None:
         (target / f"sheet-{number:02d}.svg").write_text(sheet_svg(layout, k), encoding="utf-8")
 
 
+def _parts(folder: Path, material: Material, _: Progress) -> None:
+    for part in (p for n in material.named if n.sheets for p in n.sheets.layout.parts):
+        (folder / "parts").mkdir(exist_ok=True)
+        write_part(folder / "parts" / f"{part.label}.dxf", part)
+
+
 def _wireframe(folder: Path, material: Material, _: Progress) -> None:
     if material.named:
         write_wireframe(folder / "wireframe.dxf", [n.labelled for n in material.named])
@@ -134,6 +141,7 @@ def _shape(folder: Path, material: Material, _: Progress) -> None:
 GROUPS: dict[str, Callable[[Path, Material, Progress], None]] = {
     "schedules": _schedules,
     "sheets": _sheets,
+    "parts": _parts,
     "drawings.pdf": _drawings,
     "wireframe.dxf": _wireframe,
     "model.glb": _model("model.glb"),
@@ -143,3 +151,6 @@ GROUPS: dict[str, Callable[[Path, Material, Progress], None]] = {
     "shape.step": _shape,
 }
 """Writers by group of files; each writes what there is material for."""
+
+ON_REQUEST = {"parts"}
+"""Groups that are written only when they are named."""

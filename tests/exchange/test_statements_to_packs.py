@@ -96,6 +96,18 @@ def test_only_the_groups_asked_for_are_written(tmp_path):
     assert all(f.passed for f in check_pack(tmp_path))
 
 
+def test_single_parts_come_on_request(tmp_path):
+    clauses = [clause("dome", span=6), clause("pattern", bays_across=6, bays_along=3)]
+    clauses += [clause(k) for k in ("frame", "panels", "label", "sheets")]
+    pack_of(tmp_path, *clauses, wanted={"schedules", "sheets", "parts"})
+    rows = {r["label"]: r for r in table(tmp_path, "parts")}
+    assert {p.stem for p in (tmp_path / "parts").glob("*.dxf")} == set(rows)
+    for label, row in rows.items():
+        (outline,) = read_sheet(tmp_path / "parts" / f"{label}.dxf").outer
+        assert outline.closed
+        assert shapely.Polygon(outline.points).length == pytest.approx(float(row["cut_length_mm"]), abs=0.01)
+
+
 @pytest.mark.parametrize("border", ["cut", "whole", "past"])
 @pytest.mark.parametrize("shape", ["open", "closed", "dome"])
 def test_every_border_on_every_kind_of_shape_gives_a_pack_that_passes(tmp_path, shape, border):

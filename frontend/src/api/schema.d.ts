@@ -664,11 +664,11 @@ export interface components {
         };
         /**
          * PackRequest
-         * @description Which groups of files to write; all when left out.
+         * @description Which groups of files to write; all but single parts when left out.
          */
         PackRequest: {
             /** Files */
-            files?: ("schedules" | "sheets" | "drawings.pdf" | "wireframe.dxf" | "model.glb" | "model.obj" | "model.stl" | "model.ifc" | "shape.step")[] | null;
+            files?: ("schedules" | "sheets" | "parts" | "drawings.pdf" | "wireframe.dxf" | "model.glb" | "model.obj" | "model.stl" | "model.ifc" | "shape.step")[] | null;
         };
         /**
          * Problem

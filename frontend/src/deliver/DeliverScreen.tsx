@@ -21,6 +21,7 @@ const GROUPS: { key: Group; title: string; about: string; needs: string }[] = [
     about: "flat panels to cut, DXF and SVG in millimetres",
     needs: "sheets",
   },
+  { key: "parts", title: "Single parts", about: "every flat panel as a DXF of its own", needs: "sheets" },
   {
     key: "drawings.pdf",
     title: "Drawings, PDF",
@@ -67,7 +68,7 @@ export function DeliverScreen() {
   const outcomes = useLive((s) => s.outcomes);
   const head = useLive((s) => s.head);
   const progress = useLive((s) => s.progress);
-  const [left, setLeft] = useState<ReadonlySet<Group>>(new Set());
+  const [left, setLeft] = useState<ReadonlySet<Group>>(new Set(["parts"] as const));
   const [madeAt, setMadeAt] = useState(0);
   const done = new Set(
     Object.values(outcomes)

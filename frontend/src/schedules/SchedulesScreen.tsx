@@ -159,9 +159,9 @@ function Rows({ columns, rows, sort, onSort }: RowsProps) {
   const widths = columns.map(
     (c, k) =>
       Math.max(
-        headerText(c).title.length,
+        headerText(c).title.length + headerText(c).unit.length * 0.8,
         ...rows.slice(0, 60).map((r) => cellText(r.cells[k] ?? "").length),
-      ) + 4,
+      ) + 2.6,
   );
   const template = {
     gridTemplateColumns: widths.map((w) => `${Math.min(w, 34)}ch`).join(" "),
