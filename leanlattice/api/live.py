@@ -126,6 +126,7 @@ class Session:
         self.outcomes: dict[str, OutcomeMessage] = {}
         self.lock = asyncio.Lock()
         self.ticket: Ticket | None = None
+        self.jobs: set[Ticket] = set()
         self.run = 0
         self.settled = False
 
@@ -141,6 +142,12 @@ class Session:
         if self.ticket is not None:
             self.hub.pool.cancel(self.project, self.ticket)
             self.ticket = None
+
+    def cancel(self) -> None:
+        """Ends all work for this project: evaluation, packs, tables."""
+        self.stop()
+        for job in self.jobs:
+            self.hub.pool.cancel(self.project, job)
 
     async def moved(self, position: Position) -> None:
         """The project stands elsewhere: tells all windows and evaluates."""
@@ -224,9 +231,12 @@ class Hub:
             if kind == "progress" and what[0] not in session.outcomes:
                 session.say("progress", clause="", what=what[0], share=what[1])
 
+        ticket = self.pool.submit(project, job, heard)
+        session.jobs.add(ticket)
         try:
-            return await self.pool.submit(project, job, heard).finished
+            return await ticket.finished
         finally:
+            session.jobs.discard(ticket)
             if not session.busy:
                 session.say("idle", seconds=0.0)
 
@@ -271,7 +281,7 @@ class Hub:
                 elif kind == "settle":
                     await session.evaluate()
                 elif kind == "cancel":
-                    session.stop()
+                    session.cancel()
                     session.say("idle", seconds=0.0, cancelled=True)
                 elif kind == "dropped":
                     window.have -= {str(k) for k in message["keys"]}

@@ -257,6 +257,22 @@ def test_long_work_can_be_cancelled(client):
         assert time.monotonic() - started < 60
 
 
+def test_writing_a_pack_can_be_cancelled(client):
+    file = {"file": ("boat.json", (DEMO / "boat-hall.json").read_bytes())}
+    project = client.post("/api/projects/import", files=file).json()["id"]
+    answers = []
+    with window(client, project) as w:
+        w.until("idle")
+        writing = threading.Thread(
+            target=lambda: answers.append(client.post(f"/api/projects/{project}/pack", json={"files": ["sheets"]}))
+        )
+        writing.start()
+        w.until("progress", clause="", what="sheet 2 of 76")
+        w.say(type="cancel")
+        writing.join(30)
+    assert "cancelled" in problem(answers[0], 409)
+
+
 def test_a_reopened_project_shows_at_once(tmp_path):
     app = create_app(Settings(data=tmp_path, workers=1, interface=tmp_path / "none"))
     with TestClient(app, base_url="http://127.0.0.1") as client:
