@@ -43,6 +43,7 @@ def new_project(page, name, *clauses):
     return made["id"]
 
 
+@pytest.mark.timeout(480)
 def test_the_whole_story_from_a_profile_to_a_checked_pack(page, downloads, tmp_path):
     page.open_project("Boat Hall")
     page.pictures()
