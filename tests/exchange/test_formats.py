@@ -113,11 +113,7 @@ def texts_of(pdf):
     for stream in re.findall(rb"stream\r?\n(.*?)endstream", raw, re.S):
         body = stream.strip()
         if body.endswith(b"~>"):
-            body = (
-                base64.a85decode(body, adobe=False)
-                if not body.startswith(b"<~")
-                else base64.a85decode(body, adobe=True)
-            )
+            body = base64.a85decode(body.removesuffix(b"~>"))
         try:
             out += re.findall(rb"\(((?:[^()\\]|\\.)*)\) Tj", zlib.decompress(body))
         except zlib.error:
@@ -132,6 +128,9 @@ def test_drawings_show_every_label_to_scale(tmp_path, named):
     pdf = (tmp_path / "a.pdf").read_bytes()
     assert pdf.startswith(b"%PDF")
     assert len(re.findall(rb"/Type /Page\b", pdf)) >= 5
+    written = set(texts_of(tmp_path / "a.pdf"))
+    labelled = named[0].labelled
+    assert set(labelled.node_labels) | set(labelled.member_labels) | set(labelled.panel_labels) <= written
     assert scale_for(np.array([6.0, 6.0]), 400 * 72 / 25.4, 250 * 72 / 25.4) == 25
     assert scale_for(np.array([29.9, 6.0]), 400 * 72 / 25.4, 250 * 72 / 25.4) == 75
 
