@@ -37,8 +37,10 @@ def run(
 ) -> None:
     """Evaluates a statement and writes its pack: exit 0 when written, 1 when a clause failed, 2 on bad use."""
     from .exchange.pack import GROUPS, write_pack
+    from .exchange.readers import open_brought
     from .statement.document import StatementError, read_statement
     from .statement.evaluate import ResultCache, evaluate
+    from .store.files import opener
 
     try:
         document = read_statement(statement.read_bytes())
@@ -49,7 +51,8 @@ def run(
         typer.echo(f"{out} is a file; give a folder.", err=True)
         raise typer.Exit(2)
     outcomes, failed = [], False
-    for outcome in evaluate(document, ResultCache()):
+    embedded = {digest: file.bytes() for digest, file in document.files.items()}
+    for outcome in evaluate(document, ResultCache(), open_file=opener(embedded.__getitem__, open_brought)):
         outcomes.append(outcome)
         value = f" (value: {outcome.error_value})" if outcome.error_value and outcome.status == "failed" else ""
         typer.echo(f"{outcome.id}: {outcome.status}, {outcome.seconds:.2f} s  {outcome.sentence}")

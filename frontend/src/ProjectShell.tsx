@@ -7,6 +7,7 @@ import { SchedulesScreen } from "./schedules/SchedulesScreen";
 import { SheetsScreen } from "./sheets/SheetsScreen";
 import { resetView, useView } from "./state/view";
 import { TopBar } from "./TopBar";
+import { TraceScreen } from "./trace/TraceScreen";
 import { useCardPicture } from "./view/cardPicture";
 import { Workbench } from "./workbench/Workbench";
 
@@ -44,6 +45,7 @@ export function ProjectShell() {
       <TopBar />
       <Routes>
         <Route index element={<Workbench />} />
+        <Route path="trace" element={<TraceScreen />} />
         <Route path="schedules" element={<SchedulesScreen />} />
         <Route path="sheets" element={<SheetsScreen />} />
         <Route path="deliver" element={<DeliverScreen />} />

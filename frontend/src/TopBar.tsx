@@ -8,6 +8,7 @@ import { itemOf } from "./view/model";
 
 const SCREENS = [
   { to: "", title: "Workbench" },
+  { to: "trace", title: "Trace" },
   { to: "schedules", title: "Schedules" },
   { to: "sheets", title: "Sheets" },
   { to: "deliver", title: "Deliver" },
@@ -133,7 +134,8 @@ const KEYS = [
   ["↑ ↓ on a value", "one step; with Shift a tenth of it"],
   ["Enter on a value", "type a number or a formula"],
   ["Arrows on a handle", "0.1 m; with Shift 0.01 m; with Alt out of its plane"],
-  ["Shift click", "pick more than one"],
+  ["Shift click", "pick more than one, handles too"],
+  ["Enter · Backspace · Esc on Trace", "end a curve · take its last point back · let it go"],
 ] as const;
 
 function Keys() {

@@ -10,6 +10,7 @@ from fastapi.responses import FileResponse, Response
 from fastapi.staticfiles import StaticFiles
 
 from .. import __version__
+from ..store.files import FileStore
 from ..store.store import ResultStore, Store
 from .demo import restore_demo
 from .live import Hub
@@ -28,8 +29,8 @@ def create_app(settings: Settings) -> FastAPI:
     async def lifespan(app: FastAPI) -> AsyncIterator[None]:
         store = Store(settings.data)
         if settings.demo and not any(row.demo for row in store.projects()):
-            restore_demo(store, settings.demo_folder)
-        pool = Pool(settings.workers)
+            restore_demo(store, app.state.files, settings.demo_folder)
+        pool = Pool(settings.workers, settings.data / "files")
         app.state.hub = Hub(store, ResultStore(store.engine), pool)
         yield
         pool.close()
@@ -40,6 +41,7 @@ def create_app(settings: Settings) -> FastAPI:
         openapi_url="/api/openapi.json",
     )  # fmt: skip
     app.state.settings = settings
+    app.state.files = FileStore(settings.data / "files")
     app.include_router(router)
     add_problem_handlers(app)
     app.add_middleware(Guard)

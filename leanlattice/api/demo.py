@@ -6,12 +6,13 @@ from pathlib import Path
 
 from ..statement.document import read_statement
 from ..statement.edits import Rename
+from ..store.files import FileStore, without_files
 from ..store.store import Store
 
 __all__ = ["restore_demo"]
 
 
-def restore_demo(store: Store, folder: Path) -> list[str]:
+def restore_demo(store: Store, files: FileStore, folder: Path) -> list[str]:
     """Ids of the demo projects as they came, made where they are missing.
 
     One that was changed becomes a project like any other, under a name of its own, and a fresh one is made.
@@ -26,5 +27,5 @@ def restore_demo(store: Store, folder: Path) -> list[str]:
         if row is not None:
             store.set_demo(row.id, None)
             store.edit(row.id, Rename(name=f"{row.name[:100]} (changed)"))
-        out.append(store.create(read_statement(file.read_bytes()), demo=file.stem))
+        out.append(store.create(without_files(read_statement(file.read_bytes()), files), demo=file.stem))
     return out

@@ -6,14 +6,14 @@ from dataclasses import dataclass
 from multiprocessing.connection import Connection
 from typing import Any
 
-__all__ = ["DrawSheet", "Evaluate", "Job", "MakeTable", "WritePack", "start"]
+__all__ = ["DrawSheet", "DrawUnderlay", "Evaluate", "Job", "MakeTable", "WriteCurves", "WritePack", "start"]
 
 
-def start(connection: Connection, cancelled: Any) -> None:
+def start(connection: Connection, cancelled: Any, files: str) -> None:
     """Where a worker process begins. What it needs is imported only there, so that the server starts sooner."""
     from .worker import work
 
-    work(connection, cancelled)
+    work(connection, cancelled, files)
 
 
 @dataclass(frozen=True)
@@ -55,3 +55,18 @@ class WritePack(Job):
 
     folder: str = ""
     wanted: frozenset[str] | None = None
+
+
+@dataclass(frozen=True)
+class DrawUnderlay(Job):
+    """The straightened picture of clause ``clause`` as PNG, and where it lies."""
+
+    clause: str = ""
+
+
+@dataclass(frozen=True)
+class WriteCurves(Job):
+    """The curves of clause ``clause`` as SVG or DXF."""
+
+    clause: str = ""
+    ending: str = "svg"

@@ -31,7 +31,7 @@ PREVIEW_PAUSE = 0.3
 
 
 class Window:
-    """One socket. ``have`` are the keys whose geometry it was sent."""
+    """One socket. ``have`` says of which keys it was sent the geometry and the measures."""
 
     def __init__(self, socket: WebSocket) -> None:
         self.socket = socket
@@ -43,12 +43,11 @@ class Window:
 
     def show(self, outcome: OutcomeMessage, shown: Shown, run: int) -> None:
         """The geometry first, so that an outcome never speaks of what is not there yet."""
-        found = shown.get(outcome.key) if outcome.key and outcome.key not in self.have else None
-        if found is not None:
-            self.have.add(outcome.key)
-            for message in found[1:]:
-                if message:
-                    self.queue.put_nowait(message)
+        found = shown.get(outcome.key) if outcome.key else None
+        for part, message in zip(("geometry", "measures"), found[1:] if found else (), strict=False):
+            if message and f"{part} {outcome.key}" not in self.have:
+                self.have.add(f"{part} {outcome.key}")
+                self.queue.put_nowait(message)
         self.queue.put_nowait(f'{{"type":"outcome","run":{run},"outcome":{outcome.model_dump_json()}}}')
 
     async def pump(self) -> None:
@@ -66,6 +65,7 @@ class Run:
     def __init__(self, session: Session, steps: list[Step], windows: list[Window], keep: bool, preview: int | None):
         self.session, self.steps, self.windows, self.keep, self.preview = session, steps, windows, keep, preview
         self.number, self.started = session.run, time.perf_counter()
+        self.drawn = False
         self.keys = [s.key for s in steps if s.key]
         drawn = [s.entry.id for s in steps if s.entry.kind not in CLAUSE_TYPES or CLAUSE_TYPES[s.entry.kind].drawn]
         self.last_drawn = drawn[-1] if drawn else None
@@ -79,7 +79,8 @@ class Run:
             self.session.outcomes[outcome.id] = outcome
         for window in self.windows:
             window.show(outcome, self.session.hub.shown, self.number)
-        if outcome.id == self.last_drawn:
+        if outcome.id == self.last_drawn and not self.drawn:
+            self.drawn = True
             self.say("drawn")
 
     def tell_known(self) -> None:
@@ -183,11 +184,11 @@ class Session:
         if run.number != self.run:
             return
         run.say("busy")
-        if all(s.entry.off or (s.key and s.key in shown) for s in run.steps):
+        if all(s.entry.off or (s.key and shown.known(s.key, complete=keep)) for s in run.steps):
             run.tell_known()
             run.end()
             return
-        known = frozenset(k for k in run.keys if k in shown)
+        known = frozenset(k for k in run.keys if shown.known(k, complete=keep))
         self.ticket = self.hub.pool.submit(
             self.project, Evaluate(statement.text(), known, 0.0 if keep else PREVIEW_PAUSE), run.hear
         )
@@ -284,7 +285,7 @@ class Hub:
                     session.cancel()
                     session.say("idle", seconds=0.0, cancelled=True)
                 elif kind == "dropped":
-                    window.have -= {str(k) for k in message["keys"]}
+                    window.have -= {f"{part} {k}" for k in message["keys"] for part in ("geometry", "measures")}
                 else:
                     raise ValueError(f"There is no message of type “{kind}”.")
             except (ValueError, KeyError, TypeError, RecursionError) as error:

@@ -7,6 +7,8 @@ from typing import Any, Literal
 from pydantic import BaseModel
 
 from ..clauses.base import Choice, Clause, Segment, Take, ValueSpec
+from ..clauses.guide import GUIDE
+from ..clauses.registry import group_of
 from ..core.framing.sections import Section
 from ..statement.document import Statement
 from ..statement.edits import Edit
@@ -31,12 +33,15 @@ class Problem(BaseModel):
 
 
 class ClauseKind(BaseModel):
-    """All the interface needs to know of a clause type."""
+    """All the interface needs to know of a clause type; ``group`` is its place in the guide."""
 
     kind: str
     chapter: str
+    group: str
     title: str
     summary: str
+    explained: str
+    has_picture: bool
     segments: list[Segment]
     values: list[ValueSpec]
     takes: list[Take]
@@ -45,7 +50,8 @@ class ClauseKind(BaseModel):
 
 def clause_kind(kind: type[Clause]) -> ClauseKind:
     return ClauseKind(
-        kind=kind.kind, chapter=kind.chapter, title=kind.title, summary=kind.summary, segments=kind.segments(),
+        kind=kind.kind, chapter=kind.chapter, group=group_of(kind), title=kind.title, summary=kind.summary,
+        explained=GUIDE[kind.kind].explained, has_picture=bool(GUIDE[kind.kind].sample), segments=kind.segments(),
         values=list(kind.specs().values()), takes=list(kind.takes), gives=kind.gives,
     )  # fmt: skip
 
@@ -106,6 +112,7 @@ class OutcomeMessage(BaseModel):
     inputs: dict[str, str]
     resolved: dict[str, float]
     again: bool
+    complete: bool
 
 
 def outcome_message(o: Outcome) -> OutcomeMessage:
@@ -119,7 +126,7 @@ def outcome_message(o: Outcome) -> OutcomeMessage:
             NoticeMessage(text=w.text, of=w.of, which=list(w.which), at=w.at, value=w.value) for w in o.warnings
         ],
         error=o.error, error_value=o.error_value, error_at=o.error_at, seconds=o.seconds, inputs=dict(o.inputs),
-        resolved=dict(o.resolved),         again=o.again,
+        resolved=dict(o.resolved), again=o.again, complete=o.complete,
     )  # fmt: skip
 
 

@@ -10,6 +10,7 @@ import threading
 import zlib
 from collections import deque
 from collections.abc import Callable
+from pathlib import Path
 from typing import Any
 
 from .jobs import Job, start
@@ -41,8 +42,8 @@ class Ticket:
 class _Worker:
     """One process and the thread that listens to it. All methods run in the event loop."""
 
-    def __init__(self, loop: asyncio.AbstractEventLoop) -> None:
-        self.loop = loop
+    def __init__(self, loop: asyncio.AbstractEventLoop, files: Path) -> None:
+        self.loop, self.files = loop, files
         self.queue: deque[Ticket] = deque()
         self.current: Ticket | None = None
         self.closing = False
@@ -52,7 +53,7 @@ class _Worker:
         context = multiprocessing.get_context("spawn")
         self.connection, theirs = context.Pipe()
         self.cancelled = context.Value("q", -1, lock=False)
-        self.process = context.Process(target=start, args=(theirs, self.cancelled), daemon=True)
+        self.process = context.Process(target=start, args=(theirs, self.cancelled, str(self.files)), daemon=True)
         self.ready = False
         self.process.start()
         theirs.close()
@@ -126,9 +127,9 @@ class _Worker:
 class Pool:
     """A fixed number of workers."""
 
-    def __init__(self, size: int) -> None:
+    def __init__(self, size: int, files: Path) -> None:
         loop = asyncio.get_running_loop()
-        self._workers = [_Worker(loop) for _ in range(size)]
+        self._workers = [_Worker(loop, files) for _ in range(size)]
         self._numbers = itertools.count()
 
     def _worker(self, project: str) -> _Worker:

@@ -23,6 +23,9 @@ log = logging.getLogger("leanlattice")
 
 HOSTS = {"127.0.0.1", "localhost", "::1"}
 LARGEST_BODY = 10_000_000
+LARGEST_UPLOAD = 160_000_000
+"""Bytes where files come in."""
+UPLOADS = {"/api/files", "/api/projects/import"}
 SECURITY = {
     "Content-Security-Policy": "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data: blob:; "
     "connect-src 'self' ws://127.0.0.1:* ws://localhost:*; frame-ancestors 'none'",
@@ -62,8 +65,9 @@ class Guard:
         if reason:
             return problem(421, "Not this host", reason)
         length = headers.get("content-length", "0")
-        if not length.isdigit() or int(length) > LARGEST_BODY or "chunked" in headers.get("transfer-encoding", ""):
-            detail = f"The body must say its length, at most {LARGEST_BODY:,} bytes; it said “{length[:20]}”."
+        most = LARGEST_UPLOAD if scope.get("path") in UPLOADS else LARGEST_BODY
+        if not length.isdigit() or int(length) > most or "chunked" in headers.get("transfer-encoding", ""):
+            detail = f"The body must say its length, at most {most:,} bytes; it said “{length[:20]}”."
             return problem(413, "Too large", detail)
         return None
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import re
 import shutil
 import uuid
 import zipfile
@@ -18,12 +19,15 @@ from starlette.concurrency import run_in_threadpool
 from .. import __version__
 from ..clauses.registry import CLAUSE_TYPES
 from ..core.framing.sections import catalogue
+from ..exchange.guide import guide_picture
+from ..exchange.readers import LARGEST_FILE
 from ..exchange.schedules import SCHEDULES
 from ..statement.document import Statement, read_statement
 from ..statement.edits import Rename
+from ..store.files import FileStore, with_files, without_files
 from ..store.store import Store, UnknownProject
 from .demo import restore_demo
-from .jobs import DrawSheet, MakeTable, WritePack
+from .jobs import DrawSheet, DrawUnderlay, MakeTable, WriteCurves, WritePack
 from .live import Hub, Session
 from .messages import (
     ClauseKind,
@@ -52,6 +56,7 @@ PROBLEMS: dict[int | str, dict[str, object]] = {
 }  # fmt: skip
 router = APIRouter(prefix="/api", responses=PROBLEMS)
 ProjectId = Annotated[str, InPath(pattern="^[0-9a-f]{12}$")]
+ClauseId = Annotated[str, InPath(pattern=r"^[A-Za-z0-9_-]{1,40}$")]
 LARGEST_PICTURE = 2_000_000
 PACKS_KEPT = 3
 
@@ -70,6 +75,11 @@ def _settings(request: Request) -> Settings:
     return settings
 
 
+def _files(request: Request) -> FileStore:
+    files: FileStore = request.app.state.files
+    return files
+
+
 class About(BaseModel):
     name: str = "Lean Lattice"
     version: str = __version__
@@ -84,6 +94,15 @@ async def about() -> About:
 async def clause_kinds() -> list[ClauseKind]:
     """All clause types: their sentences, values with units and limits, what they take and give."""
     return [clause_kind(k) for k in CLAUSE_TYPES.values()]
+
+
+@router.get("/guide/{kind}.png", response_class=Response)
+def guide(kind: Annotated[str, InPath(pattern="^[a-z-]{1,40}$")]) -> Response:
+    """What a clause type makes, as a small picture."""
+    picture = guide_picture(kind)
+    if picture is None:
+        raise HTTPException(404, "There is no picture of that.")
+    return Response(picture, media_type="image/png", headers={"Cache-Control": "max-age=86400"})
 
 
 @router.get("/sections")
@@ -132,8 +151,10 @@ def new_project(request: Request, body: NewProject) -> ProjectCard:
 @router.post("/projects/import", status_code=201)
 async def import_project(request: Request, file: Annotated[UploadFile, File()]) -> ProjectCard:
     """A project from a statement file."""
-    statement = read_statement(await file.read())
     store = _store(request)
+    statement = await run_in_threadpool(
+        lambda content: without_files(read_statement(content), _files(request)), await file.read()
+    )
     return _card(store.project(await run_in_threadpool(store.create, statement)))
 
 
@@ -141,7 +162,7 @@ async def import_project(request: Request, file: Annotated[UploadFile, File()]) 
 async def demo_restore(request: Request) -> list[ProjectCard]:
     """The demo projects as they came. Ones that were changed are kept beside them under a name of their own."""
     store = _store(request)
-    restored = await run_in_threadpool(restore_demo, store, _settings(request).demo_folder)
+    restored = await run_in_threadpool(restore_demo, store, _files(request), _settings(request).demo_folder)
     await _hub(request).reread()
     return [_card(store.project(p)) for p in restored]
 
@@ -193,6 +214,8 @@ async def put_picture(request: Request, project: ProjectId) -> None:
     figures: dict[str, object] = {"picture": True}
     for outcome in session.outcomes.values():
         for f in outcome.figures:
+            if f.name == "area" and CLAUSE_TYPES[outcome.kind].gives == "Shape":
+                figures["area"] = {"value": f.value, "unit": f.unit, "decimals": f.decimals}
             if (outcome.kind, f.name) in CARD_FIGURES:
                 figures[CARD_FIGURES[outcome.kind, f.name]] = {"value": f.value, "unit": f.unit, "decimals": f.decimals}
     await run_in_threadpool(_store(request).set_picture, project, picture)
@@ -203,8 +226,6 @@ CARD_FIGURES = {
     ("frame", "members"): "members",
     ("frame", "mass"): "mass",
     ("panels", "panels"): "panels",
-    ("loft", "area"): "area",
-    ("dome", "area"): "area",
 }
 
 
@@ -253,7 +274,77 @@ async def history(request: Request, project: ProjectId, way: Literal["undo", "re
     return statement_message(project, position)
 
 
-async def _done(request: Request, session: Session, job: MakeTable | DrawSheet | WritePack) -> object:
+@router.get("/projects/{project}/statement-file", response_class=Response)
+async def statement_file(request: Request, project: ProjectId) -> Response:
+    """The statement as a file, complete with the contents of the files it uses."""
+    session = await _hub(request).session(project)
+    whole = await run_in_threadpool(with_files, session.position.statement, _files(request))
+    return Response(whole.text(), media_type="application/json", headers={"Cache-Control": "no-store"})
+
+
+class StoredFile(BaseModel):
+    """A stored file: what a value of a clause holds of it."""
+
+    digest: str
+    name: str
+    size: int
+
+
+@router.post("/files", status_code=201)
+async def store_file(request: Request, file: Annotated[UploadFile, File()]) -> StoredFile:
+    """Keeps a file by the hash of its content; the clause that uses it reads it and says what is wrong with it."""
+    content = await file.read()
+    name = re.sub(r"[\x00-\x1f\x7f/\\\\]", " ", file.filename or "file").strip()[-100:] or "file"
+    if not content:
+        raise HTTPException(422, f"“{name}” is empty.")
+    if len(content) > LARGEST_FILE:
+        raise HTTPException(413, f"“{name}” has {len(content):,} bytes; at most {LARGEST_FILE:,} are read.")
+    digest = await run_in_threadpool(_files(request).put, content)
+    return StoredFile(digest=digest, name=name, size=len(content))
+
+
+@router.get("/projects/{project}/underlays/{clause}.png", response_class=Response)
+async def underlay(request: Request, project: ProjectId, clause: ClauseId) -> Response:
+    """The straightened picture of an underlay."""
+    session = await _hub(request).session(project)
+    png = await _done(request, session, DrawUnderlay(session.position.statement.text(), clause))
+    if not isinstance(png, bytes):
+        raise HTTPException(404, "There is no picture to show for that clause.")
+    return Response(png, media_type="image/png", headers={"Cache-Control": "no-store"})
+
+
+@router.get("/files/{digest}", response_class=Response)
+async def stored_picture(request: Request, digest: Annotated[str, InPath(pattern="^[0-9a-f]{64}$")]) -> Response:
+    """A stored picture as it came, to mark its corners on; other files are not given out."""
+    try:
+        content = await run_in_threadpool(_files(request).get, digest)
+    except KeyError:
+        raise HTTPException(404, "There is no such file.") from None
+    kind = {b"\x89PNG": "image/png", b"\xff\xd8\xff": "image/jpeg"}.get(
+        content[:4] if content[:1] == b"\x89" else content[:3]
+    )
+    if kind is None:
+        raise HTTPException(404, "That file is not a picture.")
+    return Response(content, media_type=kind, headers={"Cache-Control": "max-age=31536000, immutable"})
+
+
+@router.get("/projects/{project}/curves/{clause}.{ending}", response_class=Response)
+async def curves_file(
+    request: Request, project: ProjectId, clause: ClauseId, ending: Literal["svg", "dxf"]
+) -> Response:
+    """The curves of a clause as a drawing, in millimetres."""
+    session = await _hub(request).session(project)
+    text = await _done(request, session, WriteCurves(session.position.statement.text(), clause, ending))
+    if not isinstance(text, str):
+        raise HTTPException(404, "That clause gives no curves.")
+    kind = "image/svg+xml" if ending == "svg" else "image/vnd.dxf"
+    disposition = f'attachment; filename="{clause}.{ending}"'
+    return Response(text, media_type=kind, headers={"Cache-Control": "no-store", "Content-Disposition": disposition})
+
+
+async def _done(
+    request: Request, session: Session, job: MakeTable | DrawSheet | WritePack | DrawUnderlay | WriteCurves
+) -> object:
     kind, *what = await _hub(request).do(session.project, job, session)
     if kind != "done":
         raise HTTPException(409, what[0] if what else "This was cancelled.")

@@ -26,13 +26,20 @@ class Shown:
     def __contains__(self, key: str) -> bool:
         return key in self._memory
 
+    def known(self, key: str, complete: bool) -> bool:
+        """Whether there is something to show for a key, with nothing left for later if ``complete``."""
+        return key in self._memory and (self._memory[key][0].complete or not complete)
+
     def get(self, key: str) -> tuple[OutcomeMessage, bytes, bytes] | None:
         if key in self._memory:
             self._memory.move_to_end(key)
         return self._memory.get(key)
 
     def put(self, outcome: OutcomeMessage, geometry: bytes, measures: bytes) -> None:
-        if outcome.key in self._memory:
+        known = self._memory.get(outcome.key)
+        if known is not None:
+            # What was left for later has come: the same geometry, more to say of it.
+            self._memory[outcome.key] = (outcome, known[1] or geometry, known[2] or measures)
             return
         self._memory[outcome.key] = (outcome, geometry, measures)
         self._size += len(geometry) + len(measures)

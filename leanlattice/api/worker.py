@@ -11,13 +11,19 @@ from multiprocessing.connection import Connection
 from pathlib import Path
 from typing import Any
 
+from ..clauses.shape.drawn import Curves
+from ..clauses.shape.files import Underlay
 from ..exchange import wire
+from ..exchange.curves import curves_dxf, curves_svg
 from ..exchange.pack import write_pack
+from ..exchange.readers import open_brought
 from ..exchange.schedules import Named, schedule
 from ..exchange.svg import sheet_svg
+from ..exchange.underlays import straightened_png
 from ..statement.document import ClauseEntry, Statement, read_statement
 from ..statement.evaluate import Cancelled, Outcome, ResultCache, evaluate
-from .jobs import DrawSheet, Evaluate, Job, MakeTable, WritePack
+from ..store.files import FileStore, opener, with_files
+from .jobs import DrawSheet, DrawUnderlay, Evaluate, Job, MakeTable, WriteCurves, WritePack
 from .messages import TableColumn, TableMessage, outcome_message
 
 __all__ = ["work"]
@@ -29,7 +35,16 @@ Say = Callable[..., None]
 Stop = Callable[[], bool]
 
 
-def _outcomes(job: Job, cache: ResultCache, say: Say, stop: Stop, pause: float = 0.0) -> Iterator[Outcome]:
+class Results(ResultCache):
+    """Results of a worker, and the files they are made from."""
+
+    def __init__(self, files: Path) -> None:
+        super().__init__()
+        self.store = FileStore(files)
+        self.open_file = opener(self.store.get, open_brought)
+
+
+def _outcomes(job: Job, cache: Results, say: Say, stop: Stop, pause: float = 0.0) -> Iterator[Outcome]:
     statement = read_statement(job.statement)
     said = 0.0
 
@@ -39,19 +54,25 @@ def _outcomes(job: Job, cache: ResultCache, say: Say, stop: Stop, pause: float =
             said = time.monotonic()
             say("progress", clause, share)
 
-    return evaluate(statement, cache, stop, progress, pause)
+    return evaluate(statement, cache, stop, progress, pause, cache.open_file)
 
 
-def _evaluate(job: Evaluate, cache: ResultCache, say: Say, stop: Stop) -> None:
+def _evaluate(job: Evaluate, cache: Results, say: Say, stop: Stop) -> None:
+    drawn: set[str] = set()
     for outcome in _outcomes(job, cache, say, stop, job.pause):
-        shown: tuple[bytes | None, bytes | None] = (None, None)
+        geometry: bytes | None = None
+        measures: bytes | None = None
         if outcome.status == "done" and outcome.key not in job.known:
-            shown = wire.geometry(outcome.key, outcome.result), wire.measures(outcome.key, outcome.result)
-        say("outcome", outcome_message(outcome), *shown)
+            if outcome.id not in drawn:
+                geometry = wire.geometry(outcome.key, outcome.result, outcome.aids)
+                drawn.add(outcome.id)
+            if outcome.complete:
+                measures = wire.measures(outcome.key, outcome.result)
+        say("outcome", outcome_message(outcome), geometry, measures)
     say("done", None)
 
 
-def _make_table(job: MakeTable, cache: ResultCache, say: Say, stop: Stop) -> None:
+def _make_table(job: MakeTable, cache: Results, say: Say, stop: Stop) -> None:
     outcomes = [o for o in _outcomes(job, cache, say, stop) if o.status == "done"]
     source = {id(o.result): o for o in outcomes}
     tables = []
@@ -64,7 +85,7 @@ def _make_table(job: MakeTable, cache: ResultCache, say: Say, stop: Stop) -> Non
     say("done", tables)
 
 
-def _draw_sheet(job: DrawSheet, cache: ResultCache, say: Say, stop: Stop) -> None:
+def _draw_sheet(job: DrawSheet, cache: Results, say: Say, stop: Stop) -> None:
     for named in Named.all_of(o.result for o in _outcomes(job, cache, say, stop)):
         k = job.number - named.sheets_before - 1
         if named.sheets and 0 <= k < named.sheets.layout.sheet_count:
@@ -73,25 +94,45 @@ def _draw_sheet(job: DrawSheet, cache: ResultCache, say: Say, stop: Stop) -> Non
     say("done", None)
 
 
-def _write_pack(job: WritePack, cache: ResultCache, say: Say, stop: Stop) -> None:
+def _write_pack(job: WritePack, cache: Results, say: Say, stop: Stop) -> None:
     def progress(name: str, share: float) -> None:
         if stop():
             raise Cancelled
         say("progress", name, share)
 
     outcomes = list(_outcomes(job, cache, say, stop))
-    statement = read_statement(job.statement)
+    statement = with_files(read_statement(job.statement), cache.store)
     wanted = None if job.wanted is None else set(job.wanted)
     findings = write_pack(Path(job.folder), statement, outcomes, wanted, progress)
     failed = [f"{o.sentence or o.kind}: {o.error}" for o in outcomes if o.status in ("failed", "waiting")]
     say("done", ([asdict(f) for f in findings], failed))
 
 
-WORK: dict[type[Job], Callable[[Any, ResultCache, Say, Stop], None]] = {
+def _result(job: DrawUnderlay | WriteCurves, cache: Results, say: Say, stop: Stop) -> Any:
+    for outcome in _outcomes(job, cache, say, stop):
+        if outcome.id == job.clause:
+            return outcome.result
+    return None
+
+
+def _draw_underlay(job: DrawUnderlay, cache: Results, say: Say, stop: Stop) -> None:
+    made = _result(job, cache, say, stop)
+    say("done", straightened_png(made, cache.store.get(made.file[0])) if isinstance(made, Underlay) else None)
+
+
+def _write_curves(job: WriteCurves, cache: Results, say: Say, stop: Stop) -> None:
+    made = _result(job, cache, say, stop)
+    write = curves_svg if job.ending == "svg" else curves_dxf
+    say("done", write(made) if isinstance(made, Curves) else None)
+
+
+WORK: dict[type[Job], Callable[[Any, Results, Say, Stop], None]] = {
     Evaluate: _evaluate,
     MakeTable: _make_table,
     DrawSheet: _draw_sheet,
     WritePack: _write_pack,
+    DrawUnderlay: _draw_underlay,
+    WriteCurves: _write_curves,
 }
 
 
@@ -104,11 +145,11 @@ def _warm_up() -> None:
         wire.geometry("", outcome.result)
 
 
-def work(connection: Connection, cancelled: Any) -> None:
+def work(connection: Connection, cancelled: Any, files: str) -> None:
     """Main loop of a worker: takes ``(number, job)``, says ``(number, kind, …)``. ``cancelled`` is a shared number:
     the job it names is to stop."""
     signal.signal(signal.SIGINT, signal.SIG_IGN)
-    cache = ResultCache()
+    cache = Results(Path(files))
     _warm_up()
     with contextlib.suppress(EOFError, BrokenPipeError, OSError):
         connection.send((-1, "ready"))

@@ -26,9 +26,16 @@ __all__ = [
     "Take",
     "ValueSpec",
     "Work",
+    "cage",
     "choice",
     "count",
+    "curves",
+    "file",
+    "marks",
+    "no_files",
     "number",
+    "offsets",
+    "places",
     "point",
     "profiles",
     "section",
@@ -73,26 +80,50 @@ class Notice:
 
 @dataclass(frozen=True)
 class Made:
-    """What a clause made: the result, its figures by name and its warnings."""
+    """What a clause made: the result, its figures by name and its warnings.
+
+    ``later`` works out further figures and warnings, for which a hand that drags something does not wait.
+    """
 
     result: Any
     figures: dict[str, Figure] = field(default_factory=dict)
     warnings: list[Notice] = field(default_factory=list)
+    later: Callable[[], tuple[dict[str, Figure], list[Notice]]] | None = None
+    aids: dict[str, NDArray[np.float64]] = field(default_factory=dict)
+    """Places (n, 3) in metres that handles hang on and that the statement does not hold, by name."""
+
+    def finished(self) -> Made:
+        """With everything that was left for later."""
+        if self.later is None:
+            return self
+        figures, warnings = self.later()
+        return Made(self.result, self.figures | figures, [*self.warnings, *warnings], None, self.aids)
+
+
+def no_files(wanted: str, digest: str, name: str) -> Any:
+    """Where there are no stored files."""
+    raise KeyError(digest)
 
 
 @dataclass(frozen=True)
 class Work:
     """What a clause is given to work with besides its values: earlier results by name, and a progress report.
 
-    Calling ``progress`` with a share from 0 to 1 raises when the work is no longer wanted.
+    An input that takes many results holds a list of them. Calling ``progress`` with a share from 0 to 1 raises when the
+    work is no longer wanted. ``open_file`` gives what a stored file holds, by what is wanted of it, its hash and its
+    name; raises ``KeyError`` where it is not stored.
     """
 
     inputs: Mapping[str, Any]
     progress: Callable[[float], None] = lambda share: None
+    open_file: Callable[[str, str, str], Any] = no_files
 
 
 class Handle(BaseModel):
-    """A handle in the view that sets a number: it lies at ``origin`` + ``direction`` · value · ``scale``."""
+    """A handle in the view that sets a number: it lies at ``origin`` + ``direction`` · value · ``scale``.
+
+    ``origin`` names a value that is a place. Without one the clause gives the aid ``anchor``: a place and a direction.
+    """
 
     origin: str
     direction: tuple[float, float, float]
@@ -110,7 +141,20 @@ class ValueSpec(BaseModel):
     """Everything the interface needs to show and edit a value."""
 
     name: str
-    kind: Literal["number", "count", "choice", "section", "profiles", "point"]
+    kind: Literal[
+        "number",
+        "count",
+        "choice",
+        "section",
+        "profiles",
+        "point",
+        "places",
+        "curves",
+        "cage",
+        "offsets",
+        "marks",
+        "file",
+    ]
     label: str
     hint: str = ""
     unit: str = ""
@@ -120,6 +164,8 @@ class ValueSpec(BaseModel):
     choices: list[Choice] = []
     default: Any = None
     handle: Handle | None = None
+    accepts: list[str] = []
+    """Endings of files that can be read."""
 
 
 class Segment(BaseModel):
@@ -133,12 +179,13 @@ class Segment(BaseModel):
 
 
 class Take(BaseModel):
-    """An earlier result a clause works on."""
+    """An earlier result a clause works on; with ``many``, all fitting ones that nothing else has taken up."""
 
     name: str
     type: str
     label: str
     optional: bool = False
+    many: bool = False
 
 
 def _value(default: Any, limits: dict[str, Any] | None = None, **spec: Any) -> Any:
@@ -184,6 +231,36 @@ def point(default: tuple[float, float, float], label: str, hint: str = "") -> An
 def profiles(default: Callable[[], Any], label: str, hint: str = "") -> Any:
     """Lists of points in metres, each point dragged in the view."""
     return _value(default, kind="profiles", unit="m", label=label, hint=hint)
+
+
+def places(default: Callable[[], Any], label: str, hint: str = "") -> Any:
+    """A list of places (x, y, z) in metres, each dragged in the view; any number of them."""
+    return _value(default, kind="places", unit="m", label=label, hint=hint)
+
+
+def curves(default: Callable[[], Any], label: str, hint: str = "") -> Any:
+    """Curves drawn on a plane: lists of a type's name and its points (x, y) in metres."""
+    return _value(default, kind="curves", unit="m", label=label, hint=hint)
+
+
+def cage(default: Callable[[], Any], label: str, hint: str = "") -> Any:
+    """A coarse mesh: its vertices in metres, faces, creased edges and corners."""
+    return _value(default, kind="cage", unit="m", label=label, hint=hint)
+
+
+def offsets(default: Callable[[], Any], label: str, hint: str = "") -> Any:
+    """How far each point of a control box is moved (dx, dy, dz) in metres; points left out stay."""
+    return _value(default, kind="offsets", unit="m", label=label, hint=hint)
+
+
+def marks(default: Callable[[], Any], label: str, hint: str = "") -> Any:
+    """Places on a picture as shares of its width and height, from its upper left corner."""
+    return _value(default, kind="marks", label=label, hint=hint)
+
+
+def file(label: str, accepts: list[str], hint: str = "") -> Any:
+    """A stored file: its content's hash and its name; empty before one is chosen."""
+    return _value(list, kind="file", label=label, hint=hint, accepts=accepts)
 
 
 class Clause(BaseModel):
@@ -258,16 +335,28 @@ def _spec(name: str, info: FieldInfo) -> ValueSpec:
     return ValueSpec(name=name, default=info.get_default(call_default_factory=True), **given)
 
 
+def _counted(count: int, one: str, many: str) -> str:
+    return f"{count} {one if count == 1 else many}"
+
+
+_READ: dict[str, Callable[[ValueSpec, Any], str]] = {
+    "choice": lambda spec, v: next(c.title for c in spec.choices if c.key == v),
+    "profiles": lambda spec, v: f"{len(v)} profiles",
+    "point": lambda spec, v: "(" + ", ".join(f"{x:g}" for x in v) + ") m",
+    "number": lambda spec, v: f"{v:,g}" + (("" if spec.unit == "°" else " ") + spec.unit if spec.unit else ""),
+    "count": lambda spec, v: f"{v:,g}",
+    "places": lambda spec, v: _counted(len(v), "place", "places"),
+    "curves": lambda spec, v: _counted(len(v), "curve", "curves"),
+    "cage": lambda spec, v: _counted(len(v[1]) if len(v) > 1 else 0, "face", "faces"),
+    "offsets": lambda spec, v: _counted(sum(any(d) for d in v), "point", "points"),
+    "marks": lambda spec, v: _counted(len(v), "mark", "marks"),
+    "file": lambda spec, v: f"“{v[1]}”" if len(v) > 1 else "(no file yet)",
+}
+
+
 def _read(spec: ValueSpec, value: Any) -> str:
-    if spec.kind == "choice":
-        return next(c.title for c in spec.choices if c.key == value)
-    if spec.kind == "profiles":
-        return f"{len(value)} profiles"
-    if spec.kind == "point":
-        return "(" + ", ".join(f"{x:g}" for x in value) + ") m"
-    if spec.kind in ("number", "count"):
-        return f"{value:,g}" + (("" if spec.unit == "°" else " ") + spec.unit if spec.unit else "")
-    return str(value)
+    read = _READ.get(spec.kind)
+    return read(spec, value) if read else str(value)
 
 
 def _sentence(cls: type[Clause], name: str, error: ErrorDetails) -> str:

@@ -7,14 +7,16 @@ from typing import Literal
 import numpy as np
 
 from ..core.framing.labels import bands
-from ..core.geometry.nets import Net, NetError
+from ..core.geometry.meshsurface import MeshSurface
+from ..core.geometry.nets import Net, NetError, build_net
 from ..core.geometry.surfaces import Surface
 from ..core.patterns.borders import BORDERS
 from ..core.patterns.flat import PATTERNS
 from ..core.patterns.lay import bays_for_module, lay
 from .base import Clause, ClauseError, Figure, Made, Notice, Take, Work, choice, count, number
+from .shape.common import surface_needed
 
-__all__ = ["LayPattern"]
+__all__ = ["LayPattern", "TakeFaces"]
 
 MOST_CELLS = 120_000
 
@@ -28,7 +30,7 @@ class LayPattern(Clause):
         "**Lay** {pattern} by {density}: [density=bays|{bays_across} bays across and {bays_along} along]"
         "[density=module|as near {module} as whole bays allow], {border}."
     )
-    takes = (Take(name="shape", type="Surface", label="Shape"),)
+    takes = (Take(name="shape", type="Shape", label="Shape"),)
     gives = "Net"
 
     pattern: str = choice("diagrid", {k: p.title for k, p in PATTERNS.items()}, "Pattern")
@@ -41,7 +43,7 @@ class LayPattern(Clause):
     border: str = choice("cut", {k: b.title for k, b in BORDERS.items()}, "Border")
 
     def make(self, work: Work) -> Made:
-        surface: Surface = work.inputs["shape"]
+        surface = surface_needed(work.inputs["shape"])
         bays = self._bays(surface)
         cells = bays[0] * bays[1] * PATTERNS[self.pattern].cells_per_bay
         if cells > MOST_CELLS:
@@ -70,6 +72,8 @@ class LayPattern(Clause):
     def _bays(self, surface: Surface) -> tuple[int, int]:
         least = 3 if surface.closed_u else 1
         if self.density == "bays":
+            if surface.closed_v and self.bays_along < 3:
+                raise ClauseError(f"{self.bays_along} bays do not close a ring; give 3 or more along.", "bays_along")
             if self.bays_across < least:
                 raise ClauseError(
                     f"{self.bays_across} bays do not close a ring; give {least} or more around this shape.",
@@ -98,6 +102,32 @@ class LayPattern(Clause):
                 deviation = (size / self.module - 1) * 100
                 out[f"deviation_{name}"] = Figure(f"Deviation {label}", deviation, "%", 1)
         return out
+
+
+class TakeFaces(Clause):
+    kind = "faces"
+    chapter = "Lattice"
+    title = "Take the shape's own faces"
+    summary = "The faces of a cage, a canopy or an imported mesh as cells, just as they are."
+    sentence = "**Take** the shape's own faces as cells."
+    takes = (Take(name="shape", type="Shape", label="Shape"),)
+    gives = "Net"
+
+    def make(self, work: Work) -> Made:
+        surface = surface_needed(work.inputs["shape"])
+        if not isinstance(surface, MeshSurface):
+            raise ClauseError("This shape is smooth and has no faces of its own; lay a pattern on it.")
+        faces = surface.faces or surface.mesh
+        if surface.flipped:
+            faces = faces.reversed()
+        if faces.face_count > MOST_CELLS:
+            raise ClauseError(f"The shape has {faces.face_count:,} faces; at most {MOST_CELLS:,} can be cells. Lay a pattern on "
+                              "it instead.")  # fmt: skip
+        try:
+            net = build_net(surface, faces.vertices, surface.uv, faces.corners, faces.offsets)
+        except NetError as error:
+            raise ClauseError(str(error)) from None
+        return Made(net, net_figures(net), _short_edges(net))
 
 
 def _rounded_up(value: float) -> str:

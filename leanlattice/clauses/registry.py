@@ -4,12 +4,35 @@ from __future__ import annotations
 
 from .base import Clause
 from .frame import FrameNet, PanelCells
-from .lattice import LayPattern
+from .lattice import LayPattern, TakeFaces
 from .make import CutBars, Label, SetOutSheets
-from .shape import DomeShape, LoftShape
+from .shape import changes, drawn, files, forms, lofts, meshed, solids, swept
 
-__all__ = ["CLAUSE_TYPES"]
+__all__ = ["CLAUSE_TYPES", "group_of"]
 
-CLAUSE_TYPES: dict[str, type[Clause]] = {
-    c.kind: c for c in (LoftShape, DomeShape, LayPattern, FrameNet, PanelCells, Label, SetOutSheets, CutBars)
-}
+CURVES: tuple[type[Clause], ...] = (
+    drawn.DrawCurves, drawn.BringCurves, files.UnderlayClause, drawn.RoundCorners, drawn.OffsetCurves, drawn.TrimCurves,
+    drawn.ExtendCurves, drawn.JoinCurves, drawn.SplitCurves, drawn.MirrorCurves, drawn.CopyCurves, drawn.UniteOutlines,
+    drawn.SmoothCurves,
+)  # fmt: skip
+SHAPES: tuple[type[Clause], ...] = (
+    lofts.LoftShape, lofts.DomeShape, swept.Extrude, swept.Revolve, swept.Sweep, swept.Translate, meshed.Span,
+    meshed.CageShape, meshed.Canopy, meshed.FunnelSlab, forms.Ball, forms.Ellipsoid, forms.Torus, forms.Cylinder,
+    forms.Barrel, forms.Cone, forms.Conoid, forms.HyperbolicParaboloid, forms.Box, files.GroundShape, files.ImportShape,
+)  # fmt: skip
+OPERATIONS: tuple[type[Clause], ...] = (
+    solids.CombineBodies, solids.Thicken, solids.HollowBody, solids.CutByPlane, solids.CutInPlan, solids.CutOpenings,
+    changes.MirrorShape, changes.RepeatShape, changes.MoveShape, changes.TurnShape, changes.ScaleShape,
+    changes.SmoothShape, changes.SwapSides, changes.BendShape, changes.TakeSide,
+)  # fmt: skip
+LATER: tuple[type[Clause], ...] = (LayPattern, TakeFaces, FrameNet, PanelCells, Label, SetOutSheets, CutBars)
+
+CLAUSE_TYPES: dict[str, type[Clause]] = {c.kind: c for c in (*SHAPES, *CURVES, *OPERATIONS, *LATER)}
+
+
+def group_of(kind: type[Clause]) -> str:
+    """Where a clause type stands in the guide."""
+    for title, group in (("Curves", CURVES), ("Shapes", SHAPES), ("Changes of shapes", OPERATIONS)):
+        if kind in group:
+            return title
+    return kind.chapter

@@ -9,25 +9,27 @@ from __future__ import annotations
 
 import json
 import struct
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
+from ..clauses.shape.drawn import Curves
 from ..core.flat.bars import BarPlan
 from ..core.flat.sheets import Sheets
 from ..core.framing.frames import Frame
 from ..core.framing.naming import Labelled
 from ..core.framing.panels import Panels
 from ..core.framing.sections import outline
+from ..core.geometry.meshes import Body
 from ..core.geometry.nets import Net
 from ..core.geometry.surfaces import Surface
+from ..core.shaping.facets import facets
 
 __all__ = ["geometry", "measures", "pack_arrays", "unpack_arrays"]
 
 Arrays = dict[str, NDArray[Any]]
-SURFACE_LINES = 49
 ROUND_SEGMENTS = 8
 
 
@@ -68,14 +70,13 @@ def _octahedral(normals: NDArray[np.float64]) -> NDArray[np.int8]:
     return np.asarray(np.round(np.where(n[:, 2:] < 0, folded, n[:, :2]) * 127), np.int8)
 
 
-def _surface(surface: Surface) -> tuple[dict[str, Any], Arrays]:
-    n = SURFACE_LINES
-    points = surface.grid(n, n)
-    axis = np.linspace(0, 1, n)
-    uv = np.stack(np.meshgrid(axis, axis, indexing="ij"), axis=-1).reshape(-1, 2)
-    return {"lines": n}, {
-        "positions": points.reshape(-1, 3).astype("<f4"),
-        "normals": np.round(surface.normals(uv) * 127).astype("i1"),
+def _shape(shape: Surface | Body) -> tuple[dict[str, Any], Arrays]:
+    f = facets(shape)
+    return {"body": isinstance(shape, Body)}, {
+        "positions": f.points.astype("<f4"),
+        "normals": np.round(f.normals * 127).astype("i1"),
+        "triangles": _index(f.triangles),
+        "lines": _index(f.lines),
     }
 
 
@@ -136,8 +137,21 @@ def _bars(plan: BarPlan) -> tuple[dict[str, Any], Arrays]:
     return {}, {"barOfMember": plan.bar.astype("<i4")}
 
 
+def _curves(drawn: Curves) -> tuple[dict[str, Any], Arrays]:
+    lines = []
+    for c in drawn.curves:
+        p = c.polyline(max(c.path.size * 4e-4, 1e-6))
+        lines.append(np.vstack([p, p[:1]]) if c.path.closed else p)
+    return {}, {
+        "positions": np.vstack(lines).astype("<f4"),
+        "counts": _index(np.array([len(p) for p in lines])),
+    }
+
+
 DRAWN: list[tuple[type, str, Callable[[Any], tuple[dict[str, Any], Arrays]]]] = [
-    (Surface, "surface", _surface),
+    (Surface, "surface", _shape),
+    (Body, "surface", _shape),
+    (Curves, "curves", _curves),
     (Net, "net", _net),
     (Frame, "frame", _frame),
     (Panels, "panels", _panels),
@@ -147,11 +161,12 @@ DRAWN: list[tuple[type, str, Callable[[Any], tuple[dict[str, Any], Arrays]]]] = 
 ]
 
 
-def geometry(key: str, result: Any) -> bytes | None:
-    """The message that shows a result, or ``None`` where there is nothing to draw."""
+def geometry(key: str, result: Any, aids: Mapping[str, NDArray[Any]] | None = None) -> bytes | None:
+    """The message that shows a result, or ``None`` where there is nothing to draw. ``aids`` go along with it."""
     for kind, layer, build in DRAWN:
         if isinstance(result, kind):
             meta, arrays = build(result)
+            arrays |= {f"aid {name}": np.asarray(a, "<f4") for name, a in (aids or {}).items()}
             return pack_arrays({"type": "geometry", "key": key, "layer": layer, "meta": meta}, arrays)
     return None
 
@@ -161,6 +176,10 @@ def measures(key: str, result: Any) -> bytes | None:
     arrays: Arrays = {}
     if isinstance(result, Net):
         arrays = {"edgeLength": result.edge_lengths}
+    elif isinstance(result, Surface | Body):
+        f = facets(result)
+        gauss, mean = f.curvatures.T
+        arrays = {"slope": np.degrees(f.slopes), "gauss": gauss, "mean": mean}
     elif isinstance(result, Frame):
         arrays = {"length": result.lengths, "cutLength": result.cut_lengths, "mass": result.masses}
     elif isinstance(result, Panels):

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import base64
+import hashlib
 import json
 import math
 import re
@@ -9,15 +11,22 @@ from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError, field_validator, model_validator
 
-__all__ = ["FORMAT", "FORMAT_VERSION", "ClauseEntry", "Dimension", "Statement", "StatementError", "read_statement"]
+__all__ = [
+    "FORMAT", "FORMAT_VERSION", "ClauseEntry", "Dimension", "EmbeddedFile", "Statement", "StatementError", "files_used",
+    "read_statement",
+]  # fmt: skip
 
 FORMAT = "lean-lattice-statement"
 FORMAT_VERSION = 1
-LARGEST_FILE = 5_000_000
+LARGEST_FILE = 150_000_000
+"""Bytes of a statement file, the contents of the files it uses included."""
+LARGEST_TEXT = 5_000_000
+"""Bytes of it without them."""
 MOST_VALUES = 50_000
 
 Id = Annotated[str, Field(pattern=r"^[A-Za-z0-9_-]{1,40}$")]
 Text = Annotated[str, Field(max_length=200)]
+Digest = Annotated[str, Field(pattern=r"^[0-9a-f]{64}$")]
 
 
 class StatementError(ValueError):
@@ -58,7 +67,7 @@ class ClauseEntry(BaseModel):
     id: Id
     kind: Annotated[str, Field(max_length=40)]
     off: bool = False
-    on: dict[Text, Id] = {}
+    on: dict[Text, Id | Annotated[list[Id], Field(max_length=100)]] = {}
     values: Annotated[dict[Text, Any], Field(max_length=50)] = {}
 
     @field_validator("values")
@@ -67,6 +76,18 @@ class ClauseEntry(BaseModel):
         if sum(_plain_value(v) for v in values.values()) > MOST_VALUES:
             raise ValueError(f"a clause holds more than {MOST_VALUES:,} numbers")
         return values
+
+
+class EmbeddedFile(BaseModel):
+    """The content of a file a statement uses, in base 64."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    name: Text
+    content: str
+
+    def bytes(self) -> bytes:
+        return base64.b64decode(self.content)
 
 
 class Statement(BaseModel):
@@ -80,6 +101,20 @@ class Statement(BaseModel):
     name: Annotated[str, Field(min_length=1, max_length=120)] = "Untitled"
     dimensions: Annotated[list[Dimension], Field(max_length=200)] = []
     clauses: Annotated[list[ClauseEntry], Field(max_length=200)] = []
+    files: Annotated[dict[Digest, EmbeddedFile], Field(max_length=100)] = {}
+    """Contents of the files it uses, by their SHA-256: in statement files only, so that they are complete."""
+
+    @field_validator("files")
+    @classmethod
+    def _as_named(cls, files: dict[str, EmbeddedFile]) -> dict[str, EmbeddedFile]:
+        for digest, file in files.items():
+            try:
+                content = file.bytes()
+            except ValueError:
+                raise ValueError(f"the content of “{file.name}” is not in base 64") from None
+            if hashlib.sha256(content).hexdigest() != digest:
+                raise ValueError(f"the content of “{file.name}” is not the one its hash names")
+        return files
 
     @field_validator("name")
     @classmethod
@@ -102,7 +137,22 @@ class Statement(BaseModel):
 
     def text(self) -> str:
         """JSON text, the same for the same statement."""
-        return json.dumps(self.model_dump(), ensure_ascii=False, indent=2, allow_nan=False) + "\n"
+        plain = self.model_dump()
+        if not self.files:
+            del plain["files"]
+        return json.dumps(plain, ensure_ascii=False, indent=2, allow_nan=False) + "\n"
+
+
+def files_used(statement: Statement) -> dict[str, str]:
+    """Names by hash of the files that values of the statement name: lists of a hash and a name."""
+    out = {}
+    for clause in statement.clauses:
+        for value in clause.values.values():
+            if isinstance(value, list) and len(value) == 2 and all(isinstance(v, str) for v in value):
+                digest, name = value
+                if re.fullmatch(r"[0-9a-f]{64}", digest):
+                    out[digest] = name
+    return out
 
 
 def _refuse_constant(name: str) -> float:
@@ -121,6 +171,11 @@ def read_statement(text: str | bytes) -> Statement:
         raise StatementError(f"This is not a statement: it cannot be read as JSON ({error}).") from None
     if not isinstance(plain, dict) or plain.get("format") != FORMAT:
         raise StatementError(f"This is not a statement: its “format” should be “{FORMAT}”.")
+    text_only = (
+        len(text) - sum(len(str(f)) for f in (plain.get("files") or {}).values()) if plain.get("files") else len(text)
+    )
+    if text_only > LARGEST_TEXT:
+        raise StatementError(f"The statement is {text_only:,} bytes long without its files; {LARGEST_TEXT:,} are read.")
     version = plain.get("version")
     if isinstance(version, int) and version > FORMAT_VERSION:
         raise StatementError(

@@ -6,6 +6,9 @@ from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
+from ..clauses.registry import CLAUSE_TYPES
+from ..core.shaping import cages
+from ..core.shaping.cages import Cage, CageError
 from .document import ClauseEntry, Dimension, Statement
 
 __all__ = ["Edit", "EditError", "apply"]
@@ -61,7 +64,7 @@ class WorkOn(_Op):
     op: Literal["on"] = "on"
     clause: str
     input: str
-    source: str | None
+    source: str | list[str] | None
 
 
 class SetDimension(_Op):
@@ -77,13 +80,38 @@ class RemoveDimension(_Op):
     name: str
 
 
+class ReshapeCage(_Op):
+    """Changes the faces of a cage: split an edge or a face, draw edges out, bridge two edges, delete faces, weld points,
+    crease edges or let them go, mark corners or let them go, put in a face of its own."""
+
+    op: Literal["cage"] = "cage"
+    clause: str
+    name: str = "cage"
+    do: Literal["split", "split face", "draw out", "bridge", "delete", "weld", "crease", "corner", "face"]
+    edges: Annotated[list[tuple[int, int]], Field(max_length=500)] = []
+    faces: Annotated[list[int], Field(max_length=2000)] = []
+    points: Annotated[list[int], Field(max_length=2000)] = []
+    by: tuple[float, float, float] = (0.0, 0.0, 0.0)
+    """How far edges are drawn out, or the middle of a face that is put in, in metres."""
+    share: Annotated[float, Field(ge=0.02, le=0.98)] = 0.5
+
+
 class Rename(_Op):
     op: Literal["rename"] = "rename"
     name: str
 
 
 Edit = Annotated[
-    SetValue | AddClause | RemoveClause | MoveClause | SwitchClause | WorkOn | SetDimension | RemoveDimension | Rename,
+    SetValue
+    | AddClause
+    | RemoveClause
+    | MoveClause
+    | SwitchClause
+    | WorkOn
+    | SetDimension
+    | RemoveDimension
+    | ReshapeCage
+    | Rename,
     Field(discriminator="op"),
 ]
 
@@ -106,6 +134,49 @@ def _place(statement: Statement, clause_id: str) -> int:
     raise EditError(f"There is no clause “{clause_id}” any more.")
 
 
+def _reshaped(edit: ReshapeCage, clause: ClauseEntry) -> Any:
+    spec = CLAUSE_TYPES[clause.kind].specs().get(edit.name) if clause.kind in CLAUSE_TYPES else None
+    if spec is None or spec.kind != "cage":
+        raise EditError(f"Clause “{edit.clause}” has no cage.")
+    try:
+        return reshaped(clause.values.get(edit.name, spec.default), edit)
+    except CageError as error:
+        raise EditError(str(error)) from None
+    except (TypeError, ValueError, IndexError, OverflowError):
+        raise EditError(
+            "A cage with formulas in it cannot be changed face by face; give its points as numbers."
+        ) from None
+
+
+def reshaped(value: Any, edit: ReshapeCage) -> Any:
+    """A cage in plain lists with the change made; raises ``CageError``."""
+    cage = Cage.of(value)
+    match edit.do:
+        case "split":
+            for edge in edit.edges[:1]:
+                cage = cages.split_edge(cage, edge, edit.share)
+        case "split face":
+            for face in edit.faces[:1]:
+                cage = cages.split_face(cage, face)
+        case "draw out":
+            cage = cages.extrude_edges(cage, edit.edges, edit.by)
+        case "bridge":
+            if len(edit.edges) != 2:
+                raise CageError("Choose two edges to put a face between.")
+            cage = cages.bridge(cage, *edit.edges)
+        case "delete":
+            cage = cages.delete_faces(cage, edit.faces)
+        case "weld":
+            cage = cages.weld_vertices(cage, edit.points)
+        case "crease":
+            cage = cages.toggle_creases(cage, edit.edges)
+        case "corner":
+            cage = cages.toggle_corners(cage, edit.points)
+        case "face":
+            cage = cages.add_quad(cage, edit.by, edit.share * 8.0)
+    return cage.plain()
+
+
 def _apply(statement: Statement, edit: Edit) -> Edit:
     clauses, dimensions = statement.clauses, statement.dimensions
     match edit:
@@ -116,6 +187,11 @@ def _apply(statement: Statement, edit: Edit) -> Edit:
                 values.pop(edit.name, None)
             else:
                 values[edit.name] = edit.value
+            return SetValue(clause=edit.clause, name=edit.name, value=before)
+        case ReshapeCage():
+            clause = clauses[_place(statement, edit.clause)]
+            before = clause.values.get(edit.name)
+            clause.values[edit.name] = _reshaped(edit, clause)
             return SetValue(clause=edit.clause, name=edit.name, value=before)
         case AddClause():
             clauses.insert(min(edit.at, len(clauses)), edit.clause)

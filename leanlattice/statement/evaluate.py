@@ -7,15 +7,19 @@ import json
 import time
 from collections import OrderedDict
 from collections.abc import Callable, Iterator, Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Any
 
-from ..clauses.base import Clause, ClauseError, Figure, Made, Notice, Work
+from ..clauses.base import Clause, ClauseError, Figure, Made, Notice, Take, Work, no_files
 from ..clauses.registry import CLAUSE_TYPES
 from .document import ClauseEntry, Statement
 from .formulas import FormulaError, Named, resolve, resolve_dimensions
 
 __all__ = ["Cancelled", "Outcome", "ResultCache", "Step", "evaluate", "plan"]
+
+
+OpenFile = Callable[[str, str, str], Any]
+"""Gives what a stored file holds: by what is wanted, its hash and its name."""
 
 
 class Cancelled(Exception):
@@ -65,6 +69,9 @@ class Outcome:
     resolved: Mapping[str, float] = field(default_factory=dict)
     """What values written as formulas come to."""
     again: bool = False
+    complete: bool = True
+    """Whether nothing was left for later."""
+    aids: Mapping[str, Any] = field(default_factory=dict)
     result: Any = None
 
 
@@ -97,14 +104,21 @@ def _resolved(entry: ClauseEntry, kind: type[Clause], names: Mapping[str, Named 
             return [number(v, unit) for v in value]
         return value
 
+    def curve(item: Any, unit: str) -> Any:
+        """The first entry of a curve is the word for its type."""
+        return [item[0], *number(item[1:], unit)] if isinstance(item, list | tuple) and item else item
+
     out = {}
     for name, value in entry.values.items():
         spec = specs.get(name)
-        if spec is None or spec.kind in ("choice", "section"):
+        if spec is None or spec.kind in ("choice", "section", "file"):
             out[name] = value
             continue
         try:
-            out[name] = number(value, spec.unit)
+            if spec.kind == "curves" and isinstance(value, list | tuple):
+                out[name] = [curve(item, spec.unit) for item in value]
+            else:
+                out[name] = number(value, spec.unit)
         except FormulaError as error:
             raise ClauseError(f"{spec.label}: {error}", name) from None
         if spec.kind == "count" and isinstance(out[name], float) and abs(out[name] - round(out[name])) < 1e-9:
@@ -145,33 +159,86 @@ def _step(
 
 
 def _sources(entry: ClauseEntry, kind: type[Clause], before: list[Step], by_id: Mapping[str, Step]) -> dict[str, str]:
-    out = {}
-    for take in kind.takes:
+    """Ids of the clauses to work on by input; those of an input that takes many are numbered, ``shapes 1`` and so on.
+
+    Of several inputs of one type the last has the nearest clause above, the one before it the next nearest.
+    """
+    out: dict[str, str] = {}
+    nearest: dict[str, list[str]] = {}
+    for take in reversed(kind.takes):
         wanted = entry.on.get(take.name)
         if wanted is not None:
-            step = by_id.get(wanted)
-            if step is None or step.entry.off:
-                raise ClauseError(
-                    f"The {take.label.lower()} this works on, clause “{wanted}”, is "
-                    f"{'switched off' if step else 'not above it any more'}; choose another."
-                )
-            if CLAUSE_TYPES.get(step.entry.kind) is None or CLAUSE_TYPES[step.entry.kind].gives != take.type:
-                raise ClauseError(f"Clause “{wanted}” gives no {take.label.lower()}; choose one that does.")
-            out[take.name] = wanted
+            named = [wanted] if isinstance(wanted, str) else wanted
+            for source in named:
+                _check_source(take, source, by_id)
+            out |= _numbered(take, named)
             continue
-        fitting = [
-            s.entry.id for s in before
-            if not s.entry.off and s.entry.kind in CLAUSE_TYPES and CLAUSE_TYPES[s.entry.kind].gives == take.type
-        ]  # fmt: skip
-        if fitting:
-            out[take.name] = fitting[-1]
+        if take.optional and sum(t.type == take.type for t in kind.takes) > 1:
+            continue  # beside another of its type it is only taken when asked for
+        if take.type not in nearest:
+            nearest[take.type] = _fitting(take.type, before)
+        fitting = nearest[take.type]
+        if take.many:
+            taken = {s for step in before for s in step.inputs.values() if _is_change(step, by_id, s)}
+            out |= _numbered(take, [s for s in fitting if s not in taken])
+            if not out and not take.optional:
+                raise ClauseError(_nothing_above(take))
+        elif fitting:
+            out[take.name] = fitting.pop()
         elif not take.optional:
-            givers = " or ".join(f"“{c.title}”" for c in CLAUSE_TYPES.values() if c.gives == take.type)
-            raise ClauseError(f"There is no {take.label.lower()} above to work on; add {givers} before it.")
+            raise ClauseError(_nothing_above(take))
     unknown = set(entry.on) - {t.name for t in kind.takes}
     if unknown:
         raise ClauseError(f"“{kind.title}” does not work on a “{sorted(unknown)[0]}”.")
     return out
+
+
+def _numbered(take: Take, sources: list[str]) -> dict[str, str]:
+    if not take.many:
+        return {take.name: sources[-1]} if sources else {}
+    return {f"{take.name} {k}": source for k, source in enumerate(sources, 1)}
+
+
+def _fitting(wanted: str, before: list[Step]) -> list[str]:
+    return [
+        s.entry.id for s in before
+        if not s.entry.off and s.entry.kind in CLAUSE_TYPES and CLAUSE_TYPES[s.entry.kind].gives == wanted
+    ]  # fmt: skip
+
+
+def _is_change(step: Step, by_id: Mapping[str, Step], source: str) -> bool:
+    """Whether a step makes of ``source`` another result of the same type, which then stands in its place."""
+    if step.entry.off or source not in by_id:
+        return False
+    kinds = CLAUSE_TYPES.get(step.entry.kind), CLAUSE_TYPES.get(by_id[source].entry.kind)
+    return kinds[0] is not None and kinds[1] is not None and kinds[0].gives == kinds[1].gives
+
+
+def _check_source(take: Take, wanted: str, by_id: Mapping[str, Step]) -> None:
+    step = by_id.get(wanted)
+    if step is None or step.entry.off:
+        raise ClauseError(
+            f"The {take.label.lower()} this works on, clause “{wanted}”, is "
+            f"{'switched off' if step else 'not above it any more'}; choose another."
+        )
+    if CLAUSE_TYPES.get(step.entry.kind) is None or CLAUSE_TYPES[step.entry.kind].gives != take.type:
+        raise ClauseError(f"Clause “{wanted}” gives no {take.label.lower()}; choose one that does.")
+
+
+def _nothing_above(take: Take) -> str:
+    givers = [f"“{c.title}”" for c in CLAUSE_TYPES.values() if c.gives == take.type]
+    named = " or ".join(givers[:3])
+    return f"There is no {take.label.lower()} above to work on; add one, such as {named}, before it."
+
+
+def _inputs(step: Step, made: Mapping[str, Made]) -> dict[str, Any]:
+    """Results by input, those of an input that takes many as a list."""
+    out: dict[str, Any] = {}
+    many = {t.name for t in step.clause.takes if t.many} if step.clause else set()
+    for name in many:
+        keys = [k for k in step.inputs if k.rpartition(" ")[0] == name]
+        out[name] = [made[step.inputs[k]].result for k in sorted(keys, key=lambda k: int(k.rpartition(" ")[2]))]
+    return out | {n: made[s].result for n, s in step.inputs.items() if n.rpartition(" ")[0] not in many}
 
 
 def evaluate(
@@ -180,11 +247,14 @@ def evaluate(
     cancelled: Callable[[], bool] = lambda: False,
     on_progress: Callable[[str, float], None] = lambda clause, share: None,
     pause: float = 0.0,
+    open_file: OpenFile = no_files,
 ) -> Iterator[Outcome]:
     """Outcomes clause by clause, as they come; raises ``Cancelled`` soon after ``cancelled()`` turns true.
 
-    Before the first new clause whose result the view does not draw it waits for ``pause`` seconds.
+    Before the first new clause whose result the view does not draw it waits for ``pause`` seconds. With a pause, what
+    clauses leave for later is worked out at the end; their outcomes then come a second time, complete.
     """
+    unfinished: list[tuple[Step, Outcome]] = []
     made: dict[str, Made] = {}
     failed: dict[str, str] = {}
     for step in plan(statement):
@@ -202,8 +272,12 @@ def evaluate(
             if not step.clause.drawn and cache.get(step.key) is None:
                 pause = _wait(pause, cancelled)
             try:
-                outcome, made[entry.id] = _done(step, step.clause, made, cache, cancelled, on_progress)
+                outcome, made[entry.id] = _done(
+                    step, step.clause, made, cache, cancelled, on_progress, open_file, finish=pause == 0.0
+                )
                 yield outcome
+                if made[entry.id].later is not None:
+                    unfinished.append((step, outcome))
                 continue
             except ClauseError as raised:
                 error = raised
@@ -219,6 +293,11 @@ def evaluate(
                 entry.id, entry.kind, "waiting", sentence=sentence, error=_waiting(statement, waits_for or ""),
                 error_value=waits_for,
             )  # fmt: skip
+    for step, outcome in unfinished:
+        pause = _wait(pause, cancelled)
+        result = made[step.entry.id].finished()
+        cache.put(step.key, result, outcome.seconds)
+        yield replace(outcome, figures=result.figures, warnings=tuple(result.warnings), complete=True)
 
 
 def _wait(seconds: float, cancelled: Callable[[], bool]) -> float:
@@ -239,7 +318,7 @@ def _waiting(statement: Statement, clause_id: str) -> str:
 
 def _done(
     step: Step, clause: Clause, made: Mapping[str, Made], cache: ResultCache, cancelled: Callable[[], bool],
-    on_progress: Callable[[str, float], None],
+    on_progress: Callable[[str, float], None], open_file: OpenFile, finish: bool,
 ) -> tuple[Outcome, Made]:  # fmt: skip
     known = cache.get(step.key)
     if known is None:
@@ -251,7 +330,7 @@ def _done(
 
         started = time.perf_counter()
         try:
-            result = clause.make(Work({n: made[s].result for n, s in step.inputs.items()}, progress))
+            result = clause.make(Work(_inputs(step, made), progress, open_file))
         except (ClauseError, Cancelled):
             raise
         except MemoryError:
@@ -265,10 +344,14 @@ def _done(
         cache.put(step.key, result, seconds)
     else:
         result, seconds = known
+    if finish and result.later is not None:
+        result = result.finished()
+        cache.put(step.key, result, seconds)
     return (
         Outcome(
             step.entry.id, step.entry.kind, "done", step.key, clause.reads(), result.figures, tuple(result.warnings),
-            seconds=seconds, inputs=step.inputs, resolved=step.resolved, again=known is not None, result=result.result,
+            seconds=seconds, inputs=step.inputs, resolved=step.resolved, again=known is not None, complete=result.later is None,
+            aids=result.aids, result=result.result,
         ),
         result,
     )  # fmt: skip

@@ -1,4 +1,3 @@
-# ruff: noqa: E501
 """Packs of statements other than the demo: several frames, no panels, only a shape, closed shapes, every border."""
 
 from __future__ import annotations

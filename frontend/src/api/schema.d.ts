@@ -41,6 +41,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/guide/{kind}.png": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Guide
+         * @description What a clause type makes, as a small picture.
+         */
+        get: operations["guide_api_guide__kind__png_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sections": {
         parameters: {
             query?: never;
@@ -312,6 +332,106 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{project}/statement-file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Statement File
+         * @description The statement as a file, complete with the contents of the files it uses.
+         */
+        get: operations["statement_file_api_projects__project__statement_file_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/files": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Store File
+         * @description Keeps a file by the hash of its content; the clause that uses it reads it and says what is wrong with it.
+         */
+        post: operations["store_file_api_files_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/underlays/{clause}.png": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Underlay
+         * @description The straightened picture of an underlay.
+         */
+        get: operations["underlay_api_projects__project__underlays__clause__png_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/files/{digest}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Stored Picture
+         * @description A stored picture as it came, to mark its corners on; other files are not given out.
+         */
+        get: operations["stored_picture_api_files__digest__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/curves/{clause}.{ending}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Curves File
+         * @description The curves of a clause as a drawing, in millimetres.
+         */
+        get: operations["curves_file_api_projects__project__curves__clause___ending__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{project}/schedules/{name}": {
         parameters: {
             query?: never;
@@ -422,6 +542,11 @@ export interface components {
             /** File */
             file: string;
         };
+        /** Body_store_file_api_files_post */
+        Body_store_file_api_files_post: {
+            /** File */
+            file: string;
+        };
         /**
          * Choice
          * @description One of the choices of a value: what is stored, and how it reads in the sentence.
@@ -453,7 +578,7 @@ export interface components {
              * @default {}
              */
             on: {
-                [key: string]: string;
+                [key: string]: string | string[];
             };
             /**
              * Values
@@ -465,17 +590,23 @@ export interface components {
         };
         /**
          * ClauseKind
-         * @description All the interface needs to know of a clause type.
+         * @description All the interface needs to know of a clause type; ``group`` is its place in the guide.
          */
         ClauseKind: {
             /** Kind */
             kind: string;
             /** Chapter */
             chapter: string;
+            /** Group */
+            group: string;
             /** Title */
             title: string;
             /** Summary */
             summary: string;
+            /** Explained */
+            explained: string;
+            /** Has Picture */
+            has_picture: boolean;
             /** Segments */
             segments: components["schemas"]["Segment"][];
             /** Values */
@@ -516,9 +647,19 @@ export interface components {
          */
         EditRequest: {
             /** Edit */
-            edit: components["schemas"]["SetValue"] | components["schemas"]["AddClause"] | components["schemas"]["RemoveClause"] | components["schemas"]["MoveClause"] | components["schemas"]["SwitchClause"] | components["schemas"]["WorkOn"] | components["schemas"]["SetDimension"] | components["schemas"]["RemoveDimension"] | components["schemas"]["Rename"];
+            edit: components["schemas"]["SetValue"] | components["schemas"]["AddClause"] | components["schemas"]["RemoveClause"] | components["schemas"]["MoveClause"] | components["schemas"]["SwitchClause"] | components["schemas"]["WorkOn"] | components["schemas"]["SetDimension"] | components["schemas"]["RemoveDimension"] | components["schemas"]["ReshapeCage"] | components["schemas"]["Rename"];
             /** Base */
             base: number;
+        };
+        /**
+         * EmbeddedFile
+         * @description The content of a file a statement uses, in base 64.
+         */
+        EmbeddedFile: {
+            /** Name */
+            name: string;
+            /** Content */
+            content: string;
         };
         /** FigureMessage */
         FigureMessage: {
@@ -536,6 +677,8 @@ export interface components {
         /**
          * Handle
          * @description A handle in the view that sets a number: it lies at ``origin`` + ``direction`` · value · ``scale``.
+         *
+         *     ``origin`` names a value that is a place. Without one the clause gives the aid ``anchor``: a place and a direction.
          */
         Handle: {
             /** Origin */
@@ -638,6 +781,8 @@ export interface components {
             };
             /** Again */
             again: boolean;
+            /** Complete */
+            complete: boolean;
         };
         /** PackFile */
         PackFile: {
@@ -735,6 +880,66 @@ export interface components {
             op: "rename";
             /** Name */
             name: string;
+        };
+        /**
+         * ReshapeCage
+         * @description Changes the faces of a cage: split an edge or a face, draw edges out, bridge two edges, delete faces, weld points,
+         *     crease edges or let them go, mark corners or let them go, put in a face of its own.
+         */
+        ReshapeCage: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "cage";
+            /** Clause */
+            clause: string;
+            /**
+             * Name
+             * @default cage
+             */
+            name: string;
+            /**
+             * Do
+             * @enum {string}
+             */
+            do: "split" | "split face" | "draw out" | "bridge" | "delete" | "weld" | "crease" | "corner" | "face";
+            /**
+             * Edges
+             * @default []
+             */
+            edges: [
+                number,
+                number
+            ][];
+            /**
+             * Faces
+             * @default []
+             */
+            faces: number[];
+            /**
+             * Points
+             * @default []
+             */
+            points: number[];
+            /**
+             * By
+             * @default [
+             *       0,
+             *       0,
+             *       0
+             *     ]
+             */
+            by: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Share
+             * @default 0.5
+             */
+            share: number;
         };
         /**
          * SectionMessage
@@ -860,6 +1065,13 @@ export interface components {
              * @default []
              */
             clauses: components["schemas"]["ClauseEntry"][];
+            /**
+             * Files
+             * @default {}
+             */
+            files: {
+                [key: string]: components["schemas"]["EmbeddedFile"];
+            };
         };
         /**
          * StatementMessage
@@ -883,6 +1095,18 @@ export interface components {
             can_redo: boolean;
             /** Dimensions */
             dimensions: components["schemas"]["DimensionValue"][];
+        };
+        /**
+         * StoredFile
+         * @description A stored file: what a value of a clause holds of it.
+         */
+        StoredFile: {
+            /** Digest */
+            digest: string;
+            /** Name */
+            name: string;
+            /** Size */
+            size: number;
         };
         /** SwitchClause */
         SwitchClause: {
@@ -919,7 +1143,7 @@ export interface components {
         };
         /**
          * Take
-         * @description An earlier result a clause works on.
+         * @description An earlier result a clause works on; with ``many``, all fitting ones that nothing else has taken up.
          */
         Take: {
             /** Name */
@@ -933,6 +1157,11 @@ export interface components {
              * @default false
              */
             optional: boolean;
+            /**
+             * Many
+             * @default false
+             */
+            many: boolean;
         };
         /**
          * ValueSpec
@@ -945,7 +1174,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "number" | "count" | "choice" | "section" | "profiles" | "point";
+            kind: "number" | "count" | "choice" | "section" | "profiles" | "point" | "places" | "curves" | "cage" | "offsets" | "marks" | "file";
             /** Label */
             label: string;
             /**
@@ -972,6 +1201,11 @@ export interface components {
             /** Default */
             default?: unknown;
             handle?: components["schemas"]["Handle"] | null;
+            /**
+             * Accepts
+             * @default []
+             */
+            accepts: string[];
         };
         /**
          * WorkOn
@@ -988,7 +1222,7 @@ export interface components {
             /** Input */
             input: string;
             /** Source */
-            source: string | null;
+            source: string | string[] | null;
         };
     };
     responses: never;
@@ -1081,6 +1315,71 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["ClauseKind"][];
                 };
+            };
+            /** @description No such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Does not fit */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not this host */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not understood */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    guide_api_guide__kind__png_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                kind: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description No such thing */
             404: {
@@ -2219,6 +2518,338 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["StatementMessage"];
                 };
+            };
+            /** @description No such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Does not fit */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not this host */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not understood */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    statement_file_api_projects__project__statement_file_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description No such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Does not fit */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not this host */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not understood */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    store_file_api_files_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["Body_store_file_api_files_post"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StoredFile"];
+                };
+            };
+            /** @description No such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Does not fit */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not this host */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not understood */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    underlay_api_projects__project__underlays__clause__png_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+                clause: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description No such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Does not fit */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not this host */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not understood */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    stored_picture_api_files__digest__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                digest: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description No such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Does not fit */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not this host */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not understood */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    curves_file_api_projects__project__curves__clause___ending__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+                clause: string;
+                ending: "svg" | "dxf";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description No such thing */
             404: {

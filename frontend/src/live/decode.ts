@@ -34,7 +34,7 @@ export interface SectionShape {
 }
 
 export interface Meta {
-  lines?: number;
+  body?: boolean;
   sections?: SectionShape[];
   material?: string;
   prefixes?: Record<string, string>;

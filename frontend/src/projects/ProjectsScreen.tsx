@@ -6,7 +6,7 @@ import { Button } from "../ui/Button";
 import { Menu, MenuEntry, MenuRule } from "../ui/Menu";
 import { figureText, whenText } from "../ui/text";
 
-const LARGEST_FILE = 5_000_000;
+const LARGEST_FILE = 150_000_000;
 
 /** All projects as cards. */
 export function ProjectsScreen() {
@@ -34,7 +34,7 @@ export function ProjectsScreen() {
     chosen &&
     act.mutate(async () => {
       if (chosen.size > LARGEST_FILE)
-        throw new Error(`“${chosen.name}” is larger than the 5 MB a statement may have.`);
+        throw new Error(`“${chosen.name}” is larger than the 150 MB a statement may have.`);
       const body = new FormData();
       body.append("file", chosen);
       const answer = await fetch("/api/projects/import", { method: "POST", body });
@@ -146,13 +146,9 @@ function Card({
 }) {
   const figures = Object.entries(card.figures).filter(([name]) => name !== "picture") as [string, Shown][];
   const save = async () => {
-    const { statement } = await answered(
-      api.GET("/api/projects/{project}/statement", { params: { path: { project: card.id } } }),
-    );
+    const answer = await fetch(`/api/projects/${card.id}/statement-file`);
     const link = document.createElement("a");
-    link.href = URL.createObjectURL(
-      new Blob([`${JSON.stringify(statement, null, 2)}\n`], { type: "application/json" }),
-    );
+    link.href = URL.createObjectURL(await answer.blob());
     link.download = `${card.name}.json`;
     link.click();
     setTimeout(() => URL.revokeObjectURL(link.href), 1000);

@@ -12,9 +12,9 @@ export function parts(id: Item): { clause: string; kind: Thing; index: number } 
   return { clause: clause!, kind: kind as Thing, index: Number(index) };
 }
 
-export const LAYERS = ["surface", "net", "members", "nodes", "panels", "labels"] as const;
+export const LAYERS = ["surface", "curves", "net", "members", "nodes", "panels", "labels"] as const;
 export type Layer = (typeof LAYERS)[number];
-export type ColourBy = "none" | "length" | "flatness";
+export type ColourBy = "none" | "length" | "flatness" | "slope" | "gauss" | "mean" | "side";
 export type Look = "oblique" | "plan" | "x" | "y";
 export type Tool = "pick" | "measure";
 
@@ -37,7 +37,15 @@ interface ViewState {
 }
 
 const START = {
-  shown: { surface: false, net: false, members: true, nodes: false, panels: true, labels: false },
+  shown: {
+    surface: false,
+    curves: false,
+    net: false,
+    members: true,
+    nodes: false,
+    panels: true,
+    labels: false,
+  },
   colourBy: "none" as ColourBy,
   look: "oblique" as Look,
   tool: "pick" as Tool,

@@ -1,9 +1,11 @@
 import { type KeyboardEvent, type PointerEvent, useEffect, useMemo, useRef, useState } from "react";
 import { Plane, Vector3 } from "three";
-import type { ClauseEntry, ClauseKind } from "../api/client";
+import type { ClauseEntry, ClauseKind, ValueSpec } from "../api/client";
+import type { Shown } from "../live/decode";
 import { channel, useLive } from "../live/live";
 import { useView } from "../state/view";
 import { valueIn } from "../workbench/values/Value";
+import { at } from "./layers";
 import type { Viewport } from "./viewport";
 
 /** A handle: where it lies, the line or plane it moves in, and the edit that a move means. */
@@ -18,6 +20,8 @@ interface Handle {
   line?: Vector3;
   moved: (to: Vector3) => { name: string; value: unknown };
   tip: (to: Vector3) => string;
+  /** Handles that can be picked together, and the edit that moving some of them by the same step means. */
+  together?: { index: number; by: (indices: number[], step: Vector3) => { name: string; value: unknown } };
 }
 
 type Points = number[][];
@@ -82,9 +86,98 @@ function profileHandles(name: string, profiles: Points[]): Handle[] {
   });
 }
 
-function handlesOf(entry: ClauseEntry, kind: ClauseKind): Handle[] {
+const UPRIGHT = new Vector3(0, 0, 1);
+
+/** Handles of a list of places, which move level unless Alt is held. */
+function placesHandles(
+  name: string,
+  label: string,
+  places: Vector3[],
+  written: (places: Vector3[]) => unknown,
+  normal = UPRIGHT,
+): Handle[] {
+  return places.map((place, index) => ({
+    id: `${name}-${index}`,
+    label: `${label} ${index + 1}`,
+    place,
+    normal,
+    moved: (to) => ({ name, value: written(places.map((p, k) => (k === index ? to : p))) }),
+    tip: placeText,
+    together: {
+      index,
+      by: (indices, step) => ({
+        name,
+        value: written(places.map((p, k) => (indices.includes(k) ? p.clone().add(step) : p))),
+      }),
+    },
+  }));
+}
+
+export const aid = (shown: Shown | undefined, name: string): Vector3[] => {
+  const a = shown?.arrays[`aid ${name}`];
+  return a ? Array.from({ length: a.length / 3 }, (_, i) => at(a, i)) : [];
+};
+
+type DrawnCurve = [string, number[][]];
+type Cage = number[][][];
+
+/** Handles of values that are lists: places, drawn curves, cages and control boxes. */
+function listHandles(spec: ValueSpec, value: unknown, shown: Shown | undefined): Handle[] {
+  const { name, label } = spec;
+  if (spec.kind === "places" && Array.isArray(value) && value.every(isNumbers))
+    return placesHandles(name, label, value.map(vector), (all) => all.map(tidy));
+  if (spec.kind === "cage" && Array.isArray(value)) {
+    const [vertices = [], ...rest] = value as Cage;
+    return placesHandles(name, "Cage point", vertices.map(vector), (all) => [all.map(tidy), ...rest]);
+  }
+  if (spec.kind === "offsets" && Array.isArray(value)) {
+    const rest = aid(shown, "box");
+    const moves = value as number[][];
+    const places = rest.map((p, k) => (moves[k] ? p.clone().add(vector(moves[k])) : p));
+    return placesHandles(name, "Box point", places, (all) =>
+      all.map((p, k) => tidy(p.clone().sub(rest[k]!))),
+    );
+  }
+  if (spec.kind === "curves" && Array.isArray(value)) {
+    const [origin, x, y] = aid(shown, "plane");
+    if (!origin || !x || !y) return [];
+    const curves = value as DrawnCurve[];
+    const normal = x.clone().cross(y);
+    const lift = (p: number[]) => origin.clone().addScaledVector(x, p[0]!).addScaledVector(y, p[1]!);
+    const flat = (p: Vector3) => {
+      const d = p.clone().sub(origin);
+      return [d.dot(x), d.dot(y)].map((c) => Number(round(c).toFixed(3)));
+    };
+    const owner = curves.flatMap(([, points], c) => points.map((_, k) => [c, k] as const));
+    const places = curves.flatMap(([, points]) => points.map(lift));
+    return placesHandles(
+      name,
+      "Point",
+      places,
+      (all) =>
+        curves.map(([type, points], c) => [
+          type,
+          points.map((_, k) => flat(all[owner.findIndex(([a, b]) => a === c && b === k)]!)),
+        ]),
+      normal,
+    ).map((h, i) => ({ ...h, label: `Curve ${owner[i]![0] + 1} point ${owner[i]![1] + 1}` }));
+  }
+  return [];
+}
+
+function handlesOf(entry: ClauseEntry, kind: ClauseKind, shown: Shown | undefined): Handle[] {
+  const used = new Set(
+    kind.segments
+      .filter(
+        (s) => !s.when || String(valueIn(entry, kind.values.find((v) => v.name === s.when)!)) === s.equals,
+      )
+      .map((s) => s.value),
+  );
   return kind.values.flatMap((spec): Handle[] => {
+    if (!used.has(spec.name)) return [];
     const value = valueIn(entry, spec);
+    const listed = listHandles(spec, value, shown);
+    if (listed.length) return listed;
     if (spec.kind === "profiles") {
       const profiles = value as Points[];
       return profiles.every((p) => p.length > 1 && p.every(isNumbers))
@@ -104,10 +197,12 @@ function handlesOf(entry: ClauseEntry, kind: ClauseKind): Handle[] {
         },
       ];
     if (spec.handle && typeof value === "number") {
-      const origin = valueIn(entry, kind.values.find((v) => v.name === spec.handle!.origin)!);
-      if (!isNumbers(origin)) return [];
-      const from = vector(origin);
-      const line = vector(spec.handle.direction);
+      const named = kind.values.find((v) => v.name === spec.handle!.origin);
+      const origin = named ? valueIn(entry, named) : null;
+      const anchor = aid(shown, "anchor");
+      if (named ? !isNumbers(origin) : anchor.length < 2) return [];
+      const from = named ? vector(origin as number[]) : anchor[0]!;
+      const line = named ? vector(spec.handle.direction) : anchor[1]!;
       const scale = spec.handle.scale ?? 1;
       const step = spec.step ?? 0.1;
       const read = (to: Vector3) => {
@@ -129,14 +224,38 @@ function handlesOf(entry: ClauseEntry, kind: ClauseKind): Handle[] {
   });
 }
 
-/** Lines to draw for the profiles of a clause. */
-export function profileLines(entry: ClauseEntry | undefined, kind: ClauseKind | undefined): Vector3[][] {
+/** Lines to draw for what a clause's handles hang on: profiles, a cage's edges, a control box. */
+export function profileLines(
+  entry: ClauseEntry | undefined,
+  kind: ClauseKind | undefined,
+  shown: Shown | undefined,
+): Vector3[][] {
   if (!entry || !kind) return [];
-  return kind.values
-    .filter((v) => v.kind === "profiles")
-    .flatMap((v) =>
-      (valueIn(entry, v) as Points[]).filter((p) => p.every(isNumbers)).map((p) => p.map(vector)),
-    );
+  return kind.values.flatMap((v): Vector3[][] => {
+    const value = valueIn(entry, v);
+    if (v.kind === "profiles")
+      return (value as Points[]).filter((p) => p.every(isNumbers)).map((p) => p.map(vector));
+    if (v.kind === "cage" && Array.isArray(value)) {
+      const [vertices = [], faces = []] = value as Cage;
+      return faces.map((f) => [...f, f[0]!].map((k) => vector(vertices[k] ?? [0, 0, 0])));
+    }
+    if (v.kind === "offsets")
+      return boxLines(aid(shown, "box"), aid(shown, "box counts"), value as number[][]);
+    return [];
+  });
+}
+
+function boxLines(rest: Vector3[], counts: Vector3[], moves: number[][]): Vector3[][] {
+  if (!counts[0] || !rest.length) return [];
+  const [n, m, k] = counts[0].toArray() as [number, number, number];
+  const places = rest.map((p, i) => (moves[i] ? p.clone().add(vector(moves[i])) : p));
+  const number = (a: number, b: number, c: number) => places[(a * m + b) * k + c]!;
+  const out: Vector3[][] = [];
+  const range = (count: number) => Array.from({ length: count }, (_, i) => i);
+  for (const b of range(m)) for (const c of range(k)) out.push(range(n).map((a) => number(a, b, c)));
+  for (const a of range(n)) for (const c of range(k)) out.push(range(m).map((b) => number(a, b, c)));
+  for (const a of range(n)) for (const b of range(m)) out.push(range(k).map((c) => number(a, b, c)));
+  return out;
 }
 
 /** Where a pointer's ray meets the plane or comes nearest to the line a handle moves in. */
@@ -169,10 +288,15 @@ export function Handles({ view, kinds }: { view: Viewport; kinds: ClauseKind[] }
   const active = useView((s) => s.active);
   const entry = useLive((s) => s.statement?.clauses?.find((c) => c.id === active && !c.off));
   const kind = kinds.find((k) => k.kind === entry?.kind);
+  const shownKey = useLive((s) => (active ? s.outcomes[active]?.key : undefined));
+  const shown = useLive.getState().geometry.get(shownKey ?? "");
   const handles = useMemo(
-    () => (entry && kind ? handlesOf(entry, kind).slice(0, MOST_HANDLES) : []),
-    [entry, kind],
+    () => (entry && kind ? handlesOf(entry, kind, shown).slice(0, MOST_HANDLES) : []),
+    [entry, kind, shown],
   );
+  const [picked, setPicked] = useState<ReadonlySet<string>>(new Set());
+  // biome-ignore lint/correctness/useExhaustiveDependencies: another clause has other handles
+  useEffect(() => setPicked(new Set()), [active]);
   const buttons = useRef(new Map<string, HTMLButtonElement>());
   const [tip, setTip] = useState<{ id: string; text: string } | null>(null);
   const drag = useRef<{ handle: Handle; offset: Vector3; at: Vector3; moved: boolean } | null>(null);
@@ -195,15 +319,27 @@ export function Handles({ view, kinds }: { view: Viewport; kinds: ClauseKind[] }
   }, [handles, view]);
 
   if (!entry) return null;
+  /** What moving a handle means; one of several that are picked takes the others along. */
+  const change = (h: Handle, to: Vector3) => {
+    if (!h.together || !picked.has(h.id) || picked.size < 2) return h.moved(to);
+    const indices = handles.filter((o) => o.together && picked.has(o.id)).map((o) => o.together!.index);
+    return h.together.by(indices, to.clone().sub(h.place));
+  };
   const preview = (h: Handle, to: Vector3) =>
-    channel.preview({ op: "set", clause: entry.id, ...h.moved(to) });
-  const commit = (h: Handle, to: Vector3) => channel.edit({ op: "set", clause: entry.id, ...h.moved(to) });
+    channel.preview({ op: "set", clause: entry.id, ...change(h, to) });
+  const commit = (h: Handle, to: Vector3) => channel.edit({ op: "set", clause: entry.id, ...change(h, to) });
   const local = (e: PointerEvent) => {
     const box = view.element.getBoundingClientRect();
     return [e.clientX - box.left, e.clientY - box.top] as const;
   };
   const down = (e: PointerEvent<HTMLButtonElement>, handle: Handle) => {
     if (e.button !== 0) return;
+    if (e.shiftKey && handle.together) {
+      const next = new Set(picked);
+      if (!next.delete(handle.id)) next.add(handle.id);
+      setPicked(next);
+      return;
+    }
     e.currentTarget.setPointerCapture(e.pointerId);
     const grabbed = follow(view, ...local(e), handle, handle.place, e.altKey) ?? handle.place;
     drag.current = {
@@ -272,7 +408,8 @@ export function Handles({ view, kinds }: { view: Viewport; kinds: ClauseKind[] }
           type="button"
           data-handle={h.id}
           aria-label={`${h.label}: ${placeText(h.place)}. Arrow keys move it.`}
-          title={`${h.label}\n${placeText(h.place)}${h.normal && !h.square ? "\nAlt: out of its plane" : ""}`}
+          aria-pressed={h.together ? picked.has(h.id) : undefined}
+          title={`${h.label}\n${placeText(h.place)}${h.normal ? "\nAlt: out of its plane" : ""}${h.together ? "\nShift click: pick several to move together" : ""}`}
           className="group pointer-events-auto absolute top-0 left-0 -mt-2.5 -ml-2.5 flex size-5 touch-none items-center justify-center !outline-offset-0"
           onPointerDown={(e) => down(e, h)}
           onPointerMove={move}
@@ -281,7 +418,7 @@ export function Handles({ view, kinds }: { view: Viewport; kinds: ClauseKind[] }
           onKeyDown={(e) => key(e, h)}
         >
           <span
-            className={`block border-2 border-plum bg-leaf group-hover:bg-plum ${h.square ? "size-2.5" : "size-3 rounded-full"}`}
+            className={`block border-2 border-plum group-hover:bg-plum ${picked.has(h.id) ? "bg-plum" : "bg-leaf"} ${h.square ? "size-2.5" : "size-3 rounded-full"}`}
           />
           {tip?.id === h.id && (
             <span className="floating absolute bottom-6 px-2 py-0.5 text-xs whitespace-nowrap">

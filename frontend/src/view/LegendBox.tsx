@@ -1,10 +1,25 @@
 import type { Legend } from "./model";
-import { ramp } from "./palette";
+import { divergingRamp, ramp } from "./palette";
 
-const STOPS = Array.from({ length: 9 }, (_, k) => `${ramp(k / 8)} ${(k / 8) * 100}%`).join(", ");
+const stops = (of: (share: number) => string) =>
+  Array.from({ length: 9 }, (_, k) => `${of(k / 8)} ${(k / 8) * 100}%`).join(", ");
+const RAMP = stops(ramp);
+const EVEN = stops(divergingRamp);
 
 /** The ramp of a coloured figure with its ends in units. */
 export function LegendBox({ legend }: { legend: Legend }) {
+  if (legend.words)
+    return (
+      <div className="absolute top-3 right-3 rounded-sm bg-leaf/90 px-3 py-2 text-xs" data-testid="legend">
+        <p className="mb-1">{legend.title}</p>
+        {legend.words.map(([word, colour]) => (
+          <p key={word} className="flex items-center gap-2">
+            <span className="size-3 rounded-xs border border-rule" style={{ background: colour }} />
+            {word}
+          </p>
+        ))}
+      </div>
+    );
   const digits = legend.high - legend.low < 0.1 ? 3 : 2;
   const value = (share: number) => (legend.low + share * (legend.high - legend.low)).toFixed(digits);
   return (
@@ -12,7 +27,10 @@ export function LegendBox({ legend }: { legend: Legend }) {
       <p className="mb-1">
         {legend.title} <span className="text-soft">in {legend.unit}</span>
       </p>
-      <div className="h-2.5 rounded-xs" style={{ background: `linear-gradient(to right, ${STOPS})` }} />
+      <div
+        className="h-2.5 rounded-xs"
+        style={{ background: `linear-gradient(to right, ${legend.even ? EVEN : RAMP})` }}
+      />
       <p className="flex justify-between">
         <span>{value(0)}</span>
         <span>{value(0.5)}</span>

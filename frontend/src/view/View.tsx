@@ -95,8 +95,9 @@ export function View({ handles = true }: { handles?: boolean }) {
     return profileLines(
       entry,
       kinds.find((k) => k.kind === entry?.kind),
+      useLive.getState().geometry.get(outcomes[entry?.id ?? ""]?.key ?? ""),
     );
-  }, [statement, active, kinds, handles]);
+  }, [statement, active, kinds, handles, outcomes]);
   useLayoutEffect(() => {
     const write = () =>
       overlay.current && drawOverlay(overlay.current, view, labels, lines, ground?.info ?? null, measure);

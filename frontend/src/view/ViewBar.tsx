@@ -11,7 +11,8 @@ const LOOKS: { key: Look; title: string }[] = [
   { key: "y", title: "Along y" },
 ];
 const LAYER_TITLES: Record<Layer, string> = {
-  surface: "Surface",
+  surface: "Shape",
+  curves: "Curves",
   net: "Net",
   members: "Members",
   nodes: "Nodes",
@@ -22,6 +23,10 @@ const COLOURS: { key: ColourBy; title: string }[] = [
   { key: "none", title: "material" },
   { key: "length", title: "member length" },
   { key: "flatness", title: "panel flatness" },
+  { key: "slope", title: "slope of the shape" },
+  { key: "gauss", title: "Gaussian curvature" },
+  { key: "mean", title: "mean curvature" },
+  { key: "side", title: "outside and inside" },
 ];
 
 /** What is shown and from where, in words along the view's foot. */

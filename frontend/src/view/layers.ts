@@ -24,6 +24,8 @@ export interface Drawn {
   object: Object3D;
   /** Gives each thing its colour; `null` stands for its own. */
   paint: (colours: (Color | null)[] | null) => void;
+  /** Gives each point of a shape its colour, or tells its two sides apart. */
+  shade?: (colours: Color[] | null, told?: boolean) => void;
   /** Number of the thing a ray hit. */
   hit?: (instance: number | undefined, face: number | undefined, mesh: Object3D) => number;
 }
@@ -233,41 +235,85 @@ export function drawNet(shown: Shown): Drawn {
   return { object: group, paint: () => {} };
 }
 
-const LINE_EVERY = 6;
+/** Colours of the two sides of a shape: always a little apart, and told clearly apart when asked for. */
+const SIDES = {
+  plain: [PALETTE.surface, PALETTE.surfaceInside],
+  told: [PALETTE.outside, PALETTE.inside],
+} as const;
 
-/** The surface with even lines of u and v. */
-export function drawSurface(shown: Shown): Drawn {
-  const { positions, normals } = shown.arrays as Record<string, Numbers>;
-  const n = shown.meta.lines ?? 2;
-  const index: number[] = [];
-  const lines: number[] = [];
-  for (let i = 0; i < n; i++)
-    for (let j = 0; j < n; j++) {
-      const a = i * n + j;
-      if (i + 1 < n && j + 1 < n) index.push(a, a + n, a + n + 1, a, a + n + 1, a + 1);
-      if (i % LINE_EVERY === 0 && j + 1 < n) lines.push(a, a + 1);
-      if (j % LINE_EVERY === 0 && i + 1 < n) lines.push(a, a + n);
-    }
-  const geometry = new BufferGeometry();
-  geometry.setAttribute("position", new BufferAttribute(positions as Float32Array, 3));
-  geometry.setAttribute("normal", new BufferAttribute(normals as Int8Array, 3, true));
-  geometry.setIndex(index);
+function twoSided(): MeshLambertMaterial {
   const material = new MeshLambertMaterial({
-    color: PALETTE.surface,
+    vertexColors: true,
     side: DoubleSide,
     polygonOffset: true,
     polygonOffsetFactor: 1,
     polygonOffsetUnits: 1,
   });
+  const inside = { value: new Color(1, 1, 1) };
+  material.userData.inside = inside;
+  // Seen from inside, the colour is multiplied by that of the inside against that of the outside.
+  material.onBeforeCompile = (shader) => {
+    shader.uniforms.insideTint = inside;
+    shader.fragmentShader = shader.fragmentShader
+      .replace("void main() {", "uniform vec3 insideTint;\nvoid main() {")
+      .replace(
+        "#include <color_fragment>",
+        "#include <color_fragment>\nif (!gl_FrontFacing) diffuseColor.rgb *= insideTint;",
+      );
+  };
+  return material;
+}
+
+/** A shape as triangles with its lines. Its colours stand at its points. */
+export function drawSurface(shown: Shown): Drawn {
+  const { positions, normals, triangles, lines } = shown.arrays as Record<string, Numbers>;
+  const count = positions!.length / 3;
+  const place = new BufferAttribute(positions as Float32Array, 3);
+  const geometry = new BufferGeometry();
+  geometry.setAttribute("position", place);
+  geometry.setAttribute("normal", new BufferAttribute(normals as Int8Array, 3, true));
+  geometry.setIndex(new BufferAttribute(triangles as Uint16Array, 1));
+  const colours = new BufferAttribute(new Float32Array(3 * count), 3);
+  geometry.setAttribute("color", colours);
+  const mesh = new Mesh(geometry, twoSided());
   const wires = new BufferGeometry();
-  wires.setAttribute("position", new BufferAttribute(positions as Float32Array, 3));
-  wires.setIndex(lines);
+  wires.setAttribute("position", place);
+  wires.setIndex(new BufferAttribute(lines as Uint16Array, 1));
   const group = new Group();
-  group.add(
-    new Mesh(geometry, material),
-    new LineSegments(wires, new LineBasicMaterial({ color: "#9a927a" })),
-  );
-  return { object: group, paint: () => {}, hit: () => 0 };
+  group.add(mesh, new LineSegments(wires, new LineBasicMaterial({ color: "#8f876d" })));
+  const own = new Color();
+  const shade = (given: Color[] | null, told = false) => {
+    const [outside, inside] = SIDES[told ? "told" : "plain"];
+    own.set(outside);
+    for (let i = 0; i < count; i++) {
+      const c = given?.[i] ?? own;
+      colours.setXYZ(i, c.r, c.g, c.b);
+    }
+    colours.needsUpdate = true;
+    const tint = (mesh.material as MeshLambertMaterial).userData.inside?.value as Color | undefined;
+    const back = new Color(inside);
+    // A figure's colour is the same from either side.
+    if (given) tint?.setRGB(1, 1, 1);
+    else tint?.setRGB(back.r / own.r, back.g / own.g, back.b / own.b);
+  };
+  shade(null);
+  return { object: group, paint: () => {}, shade, hit: () => 0 };
+}
+
+/** Curves as lines. */
+export function drawCurves(shown: Shown): Drawn {
+  const { positions, counts } = shown.arrays as Record<string, Numbers>;
+  const index: number[] = [];
+  let start = 0;
+  for (const n of counts!) {
+    for (let k = 0; k + 1 < n; k++) index.push(start + k, start + k + 1);
+    start += n;
+  }
+  const geometry = new BufferGeometry();
+  geometry.setAttribute("position", new BufferAttribute(positions as Float32Array, 3));
+  geometry.setIndex(index);
+  const object = new LineSegments(geometry, new LineBasicMaterial({ color: PALETTE.plum }));
+  return { object, paint: () => {} };
 }
 
 type Coloured = (Mesh | LineSegments) & { material: Material };

@@ -3,14 +3,24 @@ import { Box3, Color, Vector3 } from "three";
 import type { Shown } from "../live/decode";
 import type { Live } from "../live/live";
 import { type ColourBy, type Item, item, type Layer, parts, type Thing } from "../state/view";
-import { at, type Drawn, drawMembers, drawNet, drawNodes, drawPanels, drawSurface } from "./layers";
+import {
+  at,
+  type Drawn,
+  drawCurves,
+  drawMembers,
+  drawNet,
+  drawNodes,
+  drawPanels,
+  drawSurface,
+} from "./layers";
 import type { Label } from "./overlay";
-import { extent, PALETTE, rampColours } from "./palette";
+import { divergingRamp, evenBound, extent, PALETTE, ramp, rampColours } from "./palette";
 import type { Viewport } from "./viewport";
 
 /** Which layers the geometry of a clause can be drawn as. */
 const DRAW: Record<string, Partial<Record<Layer, (s: Shown) => Drawn>>> = {
   surface: { surface: drawSurface },
+  curves: { curves: drawCurves },
   net: { net: drawNet },
   frame: { members: drawMembers, nodes: drawNodes },
   panels: { panels: drawPanels },
@@ -20,10 +30,36 @@ export const THING_OF_LAYER: Partial<Record<Layer, Thing>> = {
   nodes: "node",
   panels: "panel",
 };
-const COLOURED: Record<
-  Exclude<ColourBy, "none">,
-  { layer: Layer; measure: string; scale: number; unit: string; title: string }
-> = {
+interface Coloured {
+  layer: Layer;
+  measure: string;
+  scale: number;
+  unit: string;
+  title: string;
+  /** Bounds that do not follow the values. */
+  bounds?: [number, number];
+  /** For figures on either side of nothing. */
+  even?: boolean;
+}
+
+export const COLOURED: Record<Exclude<ColourBy, "none" | "side">, Coloured> = {
+  slope: {
+    layer: "surface",
+    measure: "slope",
+    scale: 1,
+    unit: "° from level",
+    title: "Slope",
+    bounds: [0, 90],
+  },
+  gauss: {
+    layer: "surface",
+    measure: "gauss",
+    scale: 1,
+    unit: "1/m²",
+    title: "Gaussian curvature",
+    even: true,
+  },
+  mean: { layer: "surface", measure: "mean", scale: 1, unit: "1/m", title: "Mean curvature", even: true },
   length: { layer: "members", measure: "length", scale: 1, unit: "m", title: "Member length, node to node" },
   flatness: { layer: "panels", measure: "flatness", scale: 1000, unit: "mm", title: "Panel flatness" },
 };
@@ -33,6 +69,9 @@ export interface Legend {
   unit: string;
   low: number;
   high: number;
+  even?: boolean;
+  /** Words with their colours, where there is no ramp. */
+  words?: [string, string][];
 }
 
 interface Source {
@@ -46,6 +85,17 @@ function sources(live: Live): Source[] {
     const shown = outcome?.status === "done" && !c.off ? live.geometry.get(outcome.key) : undefined;
     return shown ? [{ clause: c.id, shown }] : [];
   });
+}
+
+/** Clauses whose shape or curves another clause has changed; the changed ones stand in their place. */
+function replaced(live: Live, all: Source[]): Set<string> {
+  const layerOf = new Map(all.map((s) => [s.clause, s.shown.layer]));
+  const out = new Set<string>();
+  for (const { clause, shown } of all)
+    if (shown.layer === "surface" || shown.layer === "curves")
+      for (const source of Object.values(live.outcomes[clause]?.inputs ?? {}))
+        if (layerOf.get(source) === shown.layer) out.add(source);
+  return out;
 }
 
 /** Places of each layer that a fit looks at. */
@@ -63,16 +113,20 @@ export function syncLayers(view: Viewport, live: Live, wanted: Record<Layer, boo
   const keep = new Set<string>();
   const all = sources(live);
   const frames = all.some((s) => s.shown.layer === "frame");
+  const nets = all.some((s) => s.shown.layer === "net");
+  const gone = replaced(live, all);
   for (const { clause, shown } of all) {
+    if (gone.has(clause)) continue;
     const positions = shown.arrays.positions;
-    if (positions && (shown.layer !== "surface" || all.length === 1)) {
+    const drawing = shown.layer === "surface" || shown.layer === "curves";
+    if (positions && (!drawing || (!frames && !nets))) {
       box.union(new Box3().setFromArray(positions as Float32Array));
       const every = Math.ceil(positions.length / 3 / PLACES);
       for (let i = 0; i < positions.length / 3; i += every) places.push(at(positions, i));
     }
     for (const [layer, draw] of Object.entries(DRAW[shown.layer] ?? {})) {
       // Before there is a frame, the net and the shape stand for it.
-      const standsIn = !frames && (layer === "net" || layer === "surface");
+      const standsIn = !frames && (layer === "net" || layer === "surface" || layer === "curves");
       if (!wanted[layer as Layer] && !standsIn) continue;
       const name = `${clause}/${layer}`;
       keep.add(name);
@@ -104,12 +158,13 @@ export function paint(
     const key = `${clause}/${kind}`;
     picked.set(key, [...(picked.get(key) ?? []), index]);
   }
-  const by = colourBy === "none" ? null : COLOURED[colourBy];
+  const by = colourBy === "none" || colourBy === "side" ? null : COLOURED[colourBy];
   let legend: Legend | null = null;
   for (const { clause, shown } of sources(live))
     for (const layer of Object.keys(DRAW[shown.layer] ?? {}) as Layer[]) {
       const drawn = view.layer(`${clause}/${layer}`);
       const thing = THING_OF_LAYER[layer];
+      if (drawn?.shade) legend = shadeShape(live, shown, drawn.shade, colourBy) ?? legend;
       if (!drawn || !thing) continue;
       let colours: (Color | null)[] | null = null;
       const values = by?.layer === layer ? live.measures.get(shown.key)?.arrays[by.measure] : undefined;
@@ -128,6 +183,33 @@ export function paint(
     }
   view.draw();
   return legend;
+}
+
+/** Colours the points of a shape by a figure, or tells its sides apart; gives the legend. */
+function shadeShape(
+  live: Live,
+  shown: Shown,
+  shade: NonNullable<Drawn["shade"]>,
+  colourBy: ColourBy,
+): Legend | null {
+  if (colourBy === "side") {
+    shade(null, true);
+    const words: [string, string][] = [
+      ["outside", PALETTE.outside],
+      ["inside", PALETTE.inside],
+    ];
+    return { title: "Sides of the shape", unit: "", low: 0, high: 1, words };
+  }
+  const by = colourBy === "none" ? null : COLOURED[colourBy];
+  const values = by?.layer === "surface" ? live.measures.get(shown.key)?.arrays[by.measure] : undefined;
+  if (!by || !values) {
+    shade(null);
+    return null;
+  }
+  const bound = by.even ? evenBound(values) : 0;
+  const [low, high] = by.bounds ?? (by.even ? [-bound, bound] : extent(values));
+  shade(rampColours(values, low, high, by.even ? divergingRamp : ramp));
+  return { title: by.title, unit: by.unit, low: low * by.scale, high: high * by.scale, even: by.even };
 }
 
 interface Naming {

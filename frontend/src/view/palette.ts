@@ -1,4 +1,4 @@
-import { interpolateViridis } from "d3-scale-chromatic";
+import { interpolatePuOr, interpolateViridis } from "d3-scale-chromatic";
 import { Color } from "three";
 
 /** Colours of the view, after the theme. */
@@ -11,7 +11,10 @@ export const PALETTE = {
   edge: "#232b57",
   node: "#8d8768",
   panel: "#b7cdd3",
-  surface: "#d9d3bf",
+  surface: "#e0dac7",
+  surfaceInside: "#bdb398",
+  outside: "#c9dcc0",
+  inside: "#d9a08c",
   plum: "#7a2e62",
   lit: "#a0568a",
 } as const;
@@ -20,14 +23,31 @@ export const PALETTE = {
 export const ramp = (share: number): string =>
   interpolateViridis(0.05 + 0.9 * Math.min(1, Math.max(0, share)));
 
+/** For figures on either side of nothing, such as curvature; `share` 0.5 is nothing. */
+export const divergingRamp = (share: number): string =>
+  interpolatePuOr(0.08 + 0.84 * Math.min(1, Math.max(0, share)));
+
 /** Colours along the ramp for values, into a colour array of three numbers each. */
-export function rampColours(values: ArrayLike<number>, low: number, high: number): Color[] {
-  const steps = Array.from({ length: 64 }, (_, k) => new Color(ramp(k / 63)));
+export function rampColours(
+  values: ArrayLike<number>,
+  low: number,
+  high: number,
+  of: (share: number) => string = ramp,
+): Color[] {
+  const steps = Array.from({ length: 64 }, (_, k) => new Color(of(k / 63)));
   const scale = high > low ? 63 / (high - low) : 0;
   return Array.from(
     { length: values.length },
     (_, i) => steps[Math.round(Math.min(63, Math.max(0, (values[i]! - low) * scale)))]!,
   );
+}
+
+/** A bound about nothing that all but the outermost hundredth of values keep within. */
+export function evenBound(values: ArrayLike<number>): number {
+  const sizes = Array.from(values, Math.abs)
+    .filter(Number.isFinite)
+    .sort((a, b) => a - b);
+  return sizes[Math.floor(0.985 * (sizes.length - 1))] || 1e-9;
 }
 
 export function extent(values: ArrayLike<number>): [number, number] {

@@ -17,7 +17,7 @@ interface Props {
   count: number;
   kind: ClauseKind | undefined;
   kinds: ClauseKind[];
-  onInsert: (kind: ClauseKind, at: number) => void;
+  onInsert: (at: number) => void;
 }
 
 /** One clause: its sentence with live values, its figures, its warnings. */
@@ -171,7 +171,6 @@ const ClauseMenu = memo(function ClauseMenu(props: Props) {
 
 function ClauseMenuEntries({ entry, index, count, kind, kinds, onInsert }: Props) {
   const clauses = useLive((s) => s.statement?.clauses) ?? [];
-  const inputs = useLive((s) => s.outcomes[entry.id]?.inputs) ?? {};
   const before = clauses.slice(0, index);
   const duplicate = () => {
     const id = freshId(entry.kind, clauses);
@@ -196,41 +195,78 @@ function ClauseMenuEntries({ entry, index, count, kind, kinds, onInsert }: Props
         Move down
       </MenuEntry>
       <MenuEntry onSelect={() => void channel.edit({ op: "remove", clause: entry.id })}>Remove</MenuEntry>
-      {kind?.takes.map((take) => {
-        const givers = before.filter((c) => kinds.find((k) => k.kind === c.kind)?.gives === take.type);
-        if (givers.length < 2 && !entry.on?.[take.name]) return null;
-        const choices = givers.map((c) => ({
-          key: c.id,
-          title: `${kinds.find((k) => k.kind === c.kind)?.title} (${clauses.indexOf(c) + 1})`,
-        }));
-        return (
-          <div key={take.name}>
-            <MenuRule />
-            <MenuHeading>{take.label} to work on</MenuHeading>
-            <ChoiceEntries
-              value={entry.on?.[take.name] ?? ""}
-              onChoose={(source) =>
-                void channel.edit({ op: "on", clause: entry.id, input: take.name, source: source || null })
-              }
-              choices={[
-                {
-                  key: "",
-                  title: `the nearest above${inputs[take.name] && !entry.on?.[take.name] ? ` (${clauses.findIndex((c) => c.id === inputs[take.name]) + 1})` : ""}`,
-                },
-                ...choices,
-              ]}
-            />
-          </div>
-        );
-      })}
-      <MenuRule />
-      <MenuHeading>Insert below</MenuHeading>
-      {kinds.map((k) => (
-        <MenuEntry key={k.kind} onSelect={() => onInsert(k, index + 1)}>
-          <span className="w-14 text-xs text-soft">{k.chapter}</span>
-          {k.title}
-        </MenuEntry>
+      {kind?.takes.map((take) => (
+        <Sources key={take.name} entry={entry} take={take} clauses={clauses} before={before} kinds={kinds} />
       ))}
+      <MenuRule />
+      <MenuEntry onSelect={() => onInsert(index + 1)}>Insert below …</MenuEntry>
+    </>
+  );
+}
+
+/** Which earlier clauses an input comes from: the nearest unless one is chosen; of some inputs several. */
+function Sources({
+  entry,
+  take,
+  clauses,
+  before,
+  kinds,
+}: {
+  entry: ClauseEntry;
+  take: ClauseKind["takes"][number];
+  clauses: ClauseEntry[];
+  before: ClauseEntry[];
+  kinds: ClauseKind[];
+}) {
+  const inputs = useLive((s) => s.outcomes[entry.id]?.inputs) ?? {};
+  const givers = before.filter((c) => kinds.find((k) => k.kind === c.kind)?.gives === take.type);
+  const chosen = entry.on?.[take.name];
+  const peers =
+    kinds.find((k) => k.kind === entry.kind)?.takes.filter((t) => t.type === take.type).length ?? 1;
+  if (givers.length < 2 && !chosen && !(take.optional && peers > 1)) return null;
+  const title = (c: ClauseEntry) =>
+    `${kinds.find((k) => k.kind === c.kind)?.title} (${clauses.indexOf(c) + 1})`;
+  const set = (source: string | string[] | null) =>
+    void channel.edit({ op: "on", clause: entry.id, input: take.name, source });
+  const nearest = inputs[take.name] ? ` (${clauses.findIndex((c) => c.id === inputs[take.name]) + 1})` : "";
+  if (take.many) {
+    const used = Array.isArray(chosen)
+      ? chosen
+      : Object.entries(inputs)
+          .filter(([name]) => name.startsWith(`${take.name} `))
+          .map(([, id]) => id);
+    return (
+      <>
+        <MenuRule />
+        <MenuHeading>{take.label} to work on, in this order</MenuHeading>
+        <MenuEntry onSelect={() => set(null)}>
+          <span className="w-3 text-plum">{chosen ? "" : "•"}</span>all that nothing else has taken up
+        </MenuEntry>
+        {givers.map((c) => (
+          <MenuEntry
+            key={c.id}
+            onSelect={() => set(used.includes(c.id) ? used.filter((u) => u !== c.id) : [...used, c.id])}
+          >
+            <span className="w-3 text-plum">{used.includes(c.id) ? used.indexOf(c.id) + 1 : ""}</span>
+            {title(c)}
+          </MenuEntry>
+        ))}
+      </>
+    );
+  }
+  const none = take.optional && peers > 1;
+  return (
+    <>
+      <MenuRule />
+      <MenuHeading>{take.label} to work on</MenuHeading>
+      <ChoiceEntries
+        value={typeof chosen === "string" ? chosen : ""}
+        onChoose={(source) => set(source || null)}
+        choices={[
+          { key: "", title: none ? "none" : `the nearest above${chosen ? "" : nearest}` },
+          ...givers.map((c) => ({ key: c.id, title: title(c) })),
+        ]}
+      />
     </>
   );
 }

@@ -6,7 +6,7 @@ import { ChoiceEntries, Menu } from "../ui/Menu";
 import { extent, ramp } from "../view/palette";
 
 interface Kind {
-  key: Exclude<ColourBy, "none">;
+  key: "length" | "flatness";
   title: string;
   layer: string;
   measure: string;

@@ -8,6 +8,20 @@ import { PickedDetail } from "./PickedDetail";
 /** The figures that matter, from whichever clause has them. */
 const SHOWN: { layer: string; names: string[] }[] = [
   {
+    layer: "surface",
+    names: [
+      "area",
+      "volume",
+      "extent_x",
+      "extent_y",
+      "extent_z",
+      "smallest_radius",
+      "low_points",
+      "deepest",
+      "crossings",
+    ],
+  },
+  {
     layer: "frame",
     names: [
       "members",
@@ -39,7 +53,7 @@ export function Readouts() {
     <div className="px-3 py-3">
       {picked && <PickedDetail />}
       <h2 className="mb-1 text-[13px] tracking-widest text-soft uppercase">Readouts</h2>
-      {rows.length === 0 && <p className="text-soft">Figures appear once there is a frame.</p>}
+      {rows.length === 0 && <p className="text-soft">Figures appear once there is a shape.</p>}
       <dl>
         {rows.map(({ layer, f }, i) => (
           <FigureRow key={`${layer}-${f.name}`} figure={f} apart={i > 0 && rows[i - 1]!.layer !== layer} />

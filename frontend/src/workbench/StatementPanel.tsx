@@ -1,12 +1,12 @@
 import { useQuery } from "@tanstack/react-query";
-import { Fragment } from "react";
+import { Fragment, useState } from "react";
 import { answered, api, type ClauseKind } from "../api/client";
 import { channel, useLive } from "../live/live";
 import { useView } from "../state/view";
 import { Button } from "../ui/Button";
-import { Menu, MenuEntry } from "../ui/Menu";
 import { ClauseView, freshId } from "./ClauseView";
 import { Dimensions } from "./Dimensions";
+import { Guide } from "./Guide";
 
 export function useClauseKinds(): ClauseKind[] {
   const { data } = useQuery({
@@ -21,6 +21,7 @@ export function useClauseKinds(): ClauseKind[] {
 export function StatementPanel() {
   const statement = useLive((s) => s.statement);
   const kinds = useClauseKinds();
+  const [adding, setAdding] = useState<number | null>(null);
   if (!statement) return <p className="p-4 text-soft">Reading the statement …</p>;
   const clauses = statement.clauses ?? [];
   const byKind = Object.fromEntries(kinds.map((k) => [k.kind, k]));
@@ -46,29 +47,25 @@ export function StatementPanel() {
               count={clauses.length}
               kind={byKind[entry.kind]}
               kinds={kinds}
-              onInsert={insert}
+              onInsert={setAdding}
             />
           </Fragment>
         );
       })}
       {clauses.length === 0 && (
         <p className="pl-3 font-serif text-[16.5px] text-soft">
-          This statement is empty. Begin with a shape: a loft through profiles, or a dome.
+          This statement is empty. Begin with a shape: a loft through profiles, a dome, or curves of your own.
         </p>
       )}
       <div className="mt-3 pl-3">
-        <Menu trigger={<Button>Add a clause</Button>}>
-          {kinds.map((k) => (
-            <MenuEntry key={k.kind} onSelect={() => insert(k, clauses.length)}>
-              <span className="w-14 shrink-0 text-xs text-soft">{k.chapter}</span>
-              <span>
-                {k.title}
-                <span className="block text-xs text-soft">{k.summary}</span>
-              </span>
-            </MenuEntry>
-          ))}
-        </Menu>
+        <Button onClick={() => setAdding(clauses.length)}>Add a clause</Button>
       </div>
+      <Guide
+        kinds={kinds}
+        open={adding !== null}
+        onOpenChange={(open) => !open && setAdding(null)}
+        onChoose={(kind) => insert(kind, adding ?? clauses.length)}
+      />
     </div>
   );
 }

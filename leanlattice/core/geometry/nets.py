@@ -51,6 +51,8 @@ class Net:
     @property
     def loops(self) -> list[Index]:
         """Border loops, each an array of vertices."""
+        if not len(self.loop_vertices):
+            return []
         return np.split(self.loop_vertices, self.loop_offsets[1:-1])
 
     @cached_property

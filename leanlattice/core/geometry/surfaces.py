@@ -8,11 +8,13 @@ from dataclasses import dataclass, replace
 from functools import cached_property
 
 import numpy as np
+import shapely
 from numpy.typing import NDArray
 from scipy.interpolate import CubicSpline
 from scipy.spatial import cKDTree
 
 from .curves import Curve, through_points
+from .regions import Region
 
 __all__ = ["Dome", "Loft", "Surface", "crossing_profiles", "dome", "loft"]
 
@@ -22,13 +24,19 @@ Array = NDArray[np.float64]
 class Surface(ABC):
     """A surface over the square [0, 1] × [0, 1] of parameters (u, v); lengths in metres.
 
-    ``closed_u`` tells that u = 0 and u = 1 are the same line. ``degenerate`` names the sides that shrink to a point:
-    any of ``"u0"``, ``"u1"``, ``"v0"``, ``"v1"``. The outside is where ``normals`` point.
+    ``closed_u`` tells that u = 0 and u = 1 are the same line, ``closed_v`` likewise. ``degenerate`` names the sides
+    that shrink to a point: any of ``"u0"``, ``"u1"``, ``"v0"``, ``"v1"``. ``domain`` is the part of the square the
+    surface covers, where that is not the whole. ``seams_u`` and ``seams_v`` are parameters at which it has a crease.
+    The outside is where ``normals`` point.
     """
 
     closed_u: bool = False
+    closed_v: bool = False
     degenerate: frozenset[str] = frozenset()
     flipped: bool = False
+    domain: Region | None = None
+    seams_u: tuple[float, ...] = ()
+    seams_v: tuple[float, ...] = ()
 
     @abstractmethod
     def derivatives(self, uv: Array, du: int = 0, dv: int = 0) -> Array:
@@ -41,12 +49,12 @@ class Surface(ABC):
     def extended(self, uv: Array) -> Array:
         """Points (n, 3) at ``uv`` that may lie outside the square: there the surface runs on along its tangents."""
         inside = np.clip(uv, 0.0, 1.0)
-        if self.closed_u:
-            inside[:, 0] = uv[:, 0] % 1.0
+        for axis, closed in enumerate((self.closed_u, self.closed_v)):
+            if closed:
+                inside[:, axis] = uv[:, axis] % 1.0
         out = self.points(inside)
         past = uv - inside
-        if self.closed_u:
-            past[:, 0] = 0.0
+        past[:, [self.closed_u, self.closed_v]] = 0.0
         rows = np.flatnonzero(np.any(past != 0.0, axis=1))
         if rows.size:
             at = inside[rows]
@@ -109,8 +117,9 @@ class Surface(ABC):
             det = np.maximum(np.where(convex, det, guu * gvv), 1e-300)
             step = np.column_stack([(hvv * gu - huv * gv) / det, (huu * gv - huv * gu) / det])
             new = uv - np.clip(step, -0.1, 0.1)
-            if self.closed_u:
-                new[:, 0] %= 1.0
+            for axis, closed in enumerate((self.closed_u, self.closed_v)):
+                if closed:
+                    new[:, axis] %= 1.0
             # On a side that is a point u has no meaning, and the search would stop there.
             new = self._off_points(np.clip(new, 0.0, 1.0), 1e-9)
             moved = np.abs(new - uv).max()
@@ -139,16 +148,45 @@ class Surface(ABC):
             float(np.linalg.norm(np.diff(along_v, axis=1), axis=2).sum(axis=1).mean()),
         )
 
+    def quadrature(self) -> tuple[Array, Array]:
+        """Parameters (n, 2) and weights (n,) that integrate over the part of the square the surface covers.
+
+        Gauss–Legendre points on 12 × 12 patches of 4 × 4; where there is a domain, the centroids of a fine grid cut by
+        it.
+        """
+        if self.domain is not None:
+            axis = np.linspace(0.0, 1.0, 65)
+            x, y = np.meshgrid(axis[:-1], axis[:-1], indexing="ij")
+            step = axis[1]
+            boxes = shapely.box(x.ravel(), y.ravel(), x.ravel() + step, y.ravel() + step)
+            shapely.prepare(self.domain.polygon)
+            cut = boxes[shapely.intersects(self.domain.polygon, boxes)]
+            crossing = ~shapely.covers(self.domain.polygon, cut)
+            cut[crossing] = shapely.intersection(cut[crossing], self.domain.polygon)
+            weights = shapely.area(cut)
+            cut = cut[weights > 0]
+            middles = shapely.centroid(cut)
+            return np.column_stack([shapely.get_x(middles), shapely.get_y(middles)]), weights[weights > 0]
+        axes = []
+        for seams in (self.seams_u, self.seams_v):
+            breaks = np.unique(np.concatenate([np.linspace(0.0, 1.0, 13), np.array(seams)]))
+            nodes, weights = np.polynomial.legendre.leggauss(4)
+            size = np.diff(breaks)[:, None]
+            axes.append(((breaks[:-1, None] + size * (nodes + 1) / 2).ravel(), (size * weights / 2).ravel()))
+        (u, wu), (v, wv) = axes
+        uu, vv = np.meshgrid(u, v, indexing="ij")
+        return np.column_stack([uu.ravel(), vv.ravel()]), np.outer(wu, wv).ravel()
+
     @cached_property
     def area(self) -> float:
-        """Area in m², by Gauss–Legendre quadrature on 12 × 12 patches of 4 × 4 points."""
-        nodes, weights = np.polynomial.legendre.leggauss(4)
-        t = ((np.arange(12)[:, None] + (nodes + 1) / 2) / 12).ravel()
-        w = np.tile(weights / 24, 12)
-        u, v = np.meshgrid(t, t, indexing="ij")
-        uv = np.column_stack([u.ravel(), v.ravel()])
+        """Area in m²."""
+        uv, weights = self.quadrature()
         cross = np.cross(self.derivatives(uv, 1, 0), self.derivatives(uv, 0, 1))
-        return float(np.linalg.norm(cross, axis=1) @ np.outer(w, w).ravel())
+        return float(np.linalg.norm(cross, axis=1) @ weights)
+
+    def swapped(self) -> Surface:
+        """The same surface with outside and inside exchanged."""
+        return replace(self, flipped=not self.flipped)  # type: ignore[type-var]
 
 
 @dataclass(frozen=True, eq=False)

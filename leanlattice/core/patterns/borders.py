@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from .flat import FlatPattern
+from .flat import FlatPattern, keep_cells
 
 __all__ = ["BORDERS", "Border", "cut_at_edge", "run_past_edge", "whole_cells_only"]
 
@@ -25,12 +25,6 @@ def _inward(uv: Array, side: str) -> Array:
     return np.where(np.abs(d) < ON_SIDE, 0.0, d)
 
 
-def _keep(pattern: FlatPattern, kept: NDArray[np.bool_]) -> FlatPattern:
-    counts = np.diff(pattern.offsets)
-    offsets = np.concatenate([[0], np.cumsum(counts[kept])]).astype(np.int32)
-    return FlatPattern(pattern.uv, pattern.corners[np.repeat(kept, counts)], offsets)
-
-
 def cut_at_edge(pattern: FlatPattern, sides: list[str]) -> FlatPattern:
     """Cells clipped to the square, side by side (Sutherland and Hodgman, 1974); cells must be convex.
 
@@ -44,7 +38,7 @@ def cut_at_edge(pattern: FlatPattern, sides: list[str]) -> FlatPattern:
     counts = np.diff(pattern.offsets)
     reaching = np.zeros(len(counts), bool)
     reaching[np.searchsorted(pattern.offsets, np.flatnonzero(outside[pattern.corners]), side="right") - 1] = True
-    whole, part = _keep(pattern, ~reaching), _keep(pattern, reaching)
+    whole, part = keep_cells(pattern, ~reaching), keep_cells(pattern, reaching)
     for side in sides:
         part = _cut(part, side)
     corners = np.concatenate([whole.corners, part.corners])
@@ -88,7 +82,7 @@ def whole_cells_only(pattern: FlatPattern, sides: list[str]) -> FlatPattern:
     kept = np.ones(len(pattern.offsets) - 1, bool)
     for side in sides:
         kept &= np.minimum.reduceat(_inward(pattern.uv, side)[pattern.corners], pattern.offsets[:-1]) >= 0
-    return _keep(pattern, kept)
+    return keep_cells(pattern, kept)
 
 
 def run_past_edge(pattern: FlatPattern, sides: list[str]) -> FlatPattern:
@@ -96,7 +90,7 @@ def run_past_edge(pattern: FlatPattern, sides: list[str]) -> FlatPattern:
     kept = np.ones(len(pattern.offsets) - 1, bool)
     for side in sides:
         kept &= np.maximum.reduceat(_inward(pattern.uv, side)[pattern.corners], pattern.offsets[:-1]) > 0
-    return _keep(pattern, kept)
+    return keep_cells(pattern, kept)
 
 
 @dataclass(frozen=True)

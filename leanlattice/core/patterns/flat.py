@@ -13,7 +13,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-__all__ = ["PATTERNS", "FlatPattern", "Pattern"]
+__all__ = ["PATTERNS", "FlatPattern", "Pattern", "keep_cells"]
 
 Array = NDArray[np.float64]
 Index = NDArray[np.int32]
@@ -29,6 +29,13 @@ class FlatPattern:
     uv: Array
     corners: Index
     offsets: Index
+
+
+def keep_cells(pattern: FlatPattern, kept: NDArray[np.bool_]) -> FlatPattern:
+    """Only some of the cells."""
+    counts = np.diff(pattern.offsets)
+    offsets = np.concatenate([[0], np.cumsum(counts[kept])]).astype(np.int32)
+    return FlatPattern(pattern.uv, pattern.corners[np.repeat(kept, counts)], offsets)
 
 
 @dataclass(frozen=True)

@@ -2,10 +2,13 @@ import { memo } from "react";
 import type { ClauseEntry, ValueSpec } from "../../api/client";
 import { channel, useLive } from "../../live/live";
 import { ChoiceValue } from "./ChoiceValue";
+import { FileValue } from "./FileValue";
 import { NumberValue } from "./NumberValue";
+import { type Coordinate, PlacesValue } from "./PlacesValue";
 import { PlaceValue } from "./PlaceValue";
 import { type Profiles, ProfilesValue } from "./ProfilesValue";
 import { SectionValue } from "./SectionValue";
+import { OffsetsValue, SheetValue } from "./SheetValue";
 
 interface Props {
   entry: ClauseEntry;
@@ -43,6 +46,32 @@ export const Value = memo(function Value({ entry, spec, resolved, wrong }: Props
       );
     case "point":
       return <PlaceValue spec={spec} value={value as number[]} onCommit={commit} />;
+    case "places":
+      return (
+        <PlacesValue
+          spec={spec}
+          clause={entry.id}
+          value={value as Coordinate[][]}
+          wrong={wrong}
+          onCommit={commit}
+        />
+      );
+    case "file":
+      return <FileValue spec={spec} value={value as string[]} wrong={wrong} onCommit={commit} />;
+    case "curves":
+    case "cage":
+    case "marks":
+      return <SheetValue spec={spec} clause={entry.id} value={value as unknown[]} wrong={wrong} />;
+    case "offsets":
+      return (
+        <OffsetsValue
+          spec={spec}
+          clause={entry.id}
+          value={value as number[][]}
+          wrong={wrong}
+          onCommit={commit}
+        />
+      );
     default: {
       // Dragging a value that is the name of a dimension drags the dimension.
       const named = typeof value === "string" ? dimensions?.find((d) => d.name === value) : undefined;

@@ -1,45 +1,19 @@
-"""Chapter Shape: clauses that give a surface."""
+"""Lofts and domes."""
 
 from __future__ import annotations
 
-from typing import Annotated, Any, Literal
+from typing import Any, Literal
 
 import numpy as np
-from pydantic import Field
 
-from ..core.geometry.curves import first_coincident
-from ..core.geometry.surfaces import Surface, crossing_profiles, dome, loft
-from .base import Clause, ClauseError, Figure, Handle, Made, Notice, Work, choice, number, point, profiles
+from ...core.geometry.curves import first_coincident
+from ...core.geometry.surfaces import Surface, crossing_profiles, dome, loft
+from ..base import ClauseError, Figure, Handle, Made, Notice, Work, choice, number, point, profiles
+from .common import Place, ShapeClause, made
 
 __all__ = ["DomeShape", "LoftShape"]
 
-LARGEST = 10_000.0
-"""Largest coordinate in metres: beyond it the figures would lose their meaning to rounding."""
-Coordinate = Annotated[float, Field(ge=-LARGEST, le=LARGEST, allow_inf_nan=False)]
-Place = tuple[Coordinate, Coordinate, Coordinate]
 MOST_PROFILES, MOST_POINTS = 60, 200
-
-
-def surface_figures(surface: Surface) -> dict[str, Figure]:
-    points = surface.grid(33, 33).reshape(-1, 3)
-    size = np.ptp(points, axis=0)
-    return {
-        "area": Figure("Area", surface.area, "m²", 1),
-        "extent_x": Figure("Extent in x", float(size[0]), "m", 2),
-        "extent_y": Figure("Extent in y", float(size[1]), "m", 2),
-        "extent_z": Figure("Extent in z", float(size[2]), "m", 2),
-    }
-
-
-def smallest_radius(surface: Surface) -> Figure:
-    axis = np.linspace(0.01, 0.99, 24)
-    uv = np.stack(np.meshgrid(axis, axis), axis=-1).reshape(-1, 2)
-    gauss, mean = surface.curvatures(uv).T
-    largest = np.abs(mean) + np.sqrt(np.maximum(mean**2 - gauss, 0.0))
-    worst = float(largest.max())
-    if worst < 1e-9:
-        return Figure("Smallest radius", "flat")
-    return Figure("Smallest radius", 1 / worst, "m", 2)
 
 
 def _three_arches() -> list[list[tuple[float, float, float]]]:
@@ -50,13 +24,11 @@ def _three_arches() -> list[list[tuple[float, float, float]]]:
     return arches
 
 
-class LoftShape(Clause):
+class LoftShape(ShapeClause):
     kind = "loft"
-    chapter = "Shape"
     title = "Loft through profiles"
     summary = "A smooth surface through two or more curves, each drawn through its own points."
     sentence = "**Loft** through {profiles}, {closed}, {outside}."
-    gives = "Surface"
 
     profiles: list[list[Place]] = profiles(
         _three_arches, "Profiles", "Drag points in the view; open the list for exact coordinates."
@@ -79,8 +51,7 @@ class LoftShape(Clause):
                 f"move one of them so that they stay apart along their whole length.",
                 "profiles", at,
             )  # fmt: skip
-        figures = surface_figures(surface) | {"smallest_radius": smallest_radius(surface)}
-        return Made(surface, figures, _folds(surface))
+        return made(surface, warnings=_folds(surface))
 
     def _checked(self) -> list[np.ndarray[Any, np.dtype[np.float64]]]:
         if not 2 <= len(self.profiles) <= MOST_PROFILES:
@@ -127,13 +98,11 @@ def _folds(surface: Surface) -> list[Notice]:
     return []
 
 
-class DomeShape(Clause):
+class DomeShape(ShapeClause):
     kind = "dome"
-    chapter = "Shape"
     title = "Dome"
     summary = "A cap of a sphere, from its span and its rise."
     sentence = "**Dome** of {span} span and {rise} rise, standing at {centre}."
-    gives = "Surface"
 
     span: float = number(
         12.0, "m", 0.1, 1000.0, 0.1, "Span", handle=Handle(origin="centre", direction=(1, 0, 0), scale=0.5)
@@ -152,4 +121,4 @@ class DomeShape(Clause):
                 "rise",
             )
         surface = dome(self.span, self.rise, np.array(self.centre))
-        return Made(surface, surface_figures(surface) | {"radius": Figure("Radius", surface.radius, "m", 3)})
+        return made(surface, {"radius": Figure("Radius", surface.radius, "m", 3)})

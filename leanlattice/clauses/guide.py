@@ -1,0 +1,134 @@
+"""The built-in guide: a second line on each clause type, and a small statement that shows what it makes."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+__all__ = ["GUIDE", "GuideEntry"]
+
+Sample = tuple[tuple[str, dict[str, Any]], ...]
+
+
+@dataclass(frozen=True)
+class GuideEntry:
+    """``explained`` adds to a clause type's summary; ``sample`` are the kinds and values of clauses of which the last
+    is of that type."""
+
+    explained: str
+    sample: Sample = ()
+
+
+PLAN: Sample = (("draw", {}),)
+LOOP: Sample = (("draw", {"curves": [["loop", [[-8, -4], [7, -5], [10, 3], [1, 6], [-9, 4]]]]}),)
+ARC: Sample = (("draw", {"curves": [["arc", [[0, 4], [2.8, 2.8], [4, 0]]]], "plane": "front"}),)
+ROUND: Sample = (("draw", {"curves": [["circle", [[0, 0], [1, 0]]]]}),)
+BENT: Sample = (("draw", {"curves": [["spline", [[0, 0], [5, 4], [11, 2], [15, 6]]]]}),)
+TWO: Sample = (("draw", {"curves": [["circle", [[0, 0], [3, 0]]], ["rectangle", [[1, -2], [8, 2]]]]}),)
+VAULT: Sample = (("barrel", {"length": 12}),)
+FAR_END_UP = [[0, 0, 0]] * 5 + [[0, 0, 5]] + [[0, 0, 0]] * 5 + [[0, 0, 6]] + [[0, 0, 0]] * 5 + [[0, 0, 5]]
+BLOCK: Sample = (("box", {}),)
+WINDOW: Sample = (("draw", {"curves": [["circle", [[-1, 2], [0, 2]]]], "plane": "front", "level": -3}),)
+
+GUIDE: dict[str, GuideEntry] = {
+    "draw": GuideEntry("Points snap to the grid, to points, middles and directions; lengths can be typed.", (
+        ("draw", {"curves": [["loop", [[-8, -4], [7, -5], [10, 3], [1, 6], [-9, 4]]], ["circle", [[-2, 0], [0, 0]]],
+                             ["arc", [[3, -2], [5, 0], [3, 2]]]]}),
+    )),
+    "bring-curves": GuideEntry("Arcs stay arcs. The unit is taken from the file where it says one.", LOOP),
+    "underlay": GuideEntry("Mark four corners of something rectangular, and one length you know; then draw over it."),
+    "round-corners": GuideEntry("Where the radius does not fit, the largest that does is made and the corner is listed.",
+                                (*PLAN, ("round-corners", {"radius": 1.5}))),
+    "offset-curves": GuideEntry("Outward or inward; what would cross itself is cleared away.",
+                                (*LOOP, ("offset-curves", {"distance": 1.5, "keep": "both"}))),
+    "trim-curves": GuideEntry("Works on the curves two clauses give: those to be trimmed, and those that trim.", (
+        ("draw", {"curves": [["line", [[-8, y], [8, y]]] for y in (-4, -2, 0, 2, 4)]}),
+        ("draw", {"curves": [["circle", [[0, 0], [6, 0]]]]}), ("trim-curves", {}),
+    )),
+    "extend-curves": GuideEntry("Ends that meet nothing further on stay, and are counted.", (
+        ("draw", {"curves": [["line", [[-1, y], [1, y]]] for y in (-3, -1, 1, 3)]}),
+        ("draw", {"curves": [["circle", [[0, 0], [5, 0]]]]}), ("extend-curves", {"what": "both"}),
+    )),
+    "join-curves": GuideEntry("Curves may run either way; the tolerance closes small gaps.", (*LOOP, ("join-curves", {}))),
+    "split-curves": GuideEntry("By length along the curve, whatever it is made of.", (*LOOP, ("split-curves", {"parts": 5}))),
+    "mirror-curves": GuideEntry("With the first curves kept, halves become wholes; join them next.",
+                                (("draw", {"curves": [["spline", [[0, -5], [4, -3], [3, 2], [0, 5]]]]}), ("mirror-curves", {}))),
+    "copy-curves": GuideEntry("A full turn is divided evenly; a part of one has a copy at either end.", (
+        ("draw", {"curves": [["circle", [[5, 0], [6.6, 0]]]]}), ("copy-curves", {"way": "around", "copies": 8}),
+    )),
+    "unite-outlines": GuideEntry("True arcs stay; where outlines run along each other they are made straight.",
+                                 (*TWO, ("unite-outlines", {}))),
+    "smooth-curves": GuideEntry("Eased 0 times it only spaces the points evenly.",
+                                (*PLAN, ("smooth-curves", {"points": 40, "rounds": 30}))),
+    "loft": GuideEntry("Drag the points of the profiles; closed profiles make a tube.", (("loft", {}),)),
+    "dome": GuideEntry("Half the span as rise makes a half sphere; more makes it bulge.", (("dome", {}),)),
+    "extrude": GuideEntry("Closed to a body, with its edges rounded if wished, or open as walls that can lean and taper.",
+                          (*LOOP, ("extrude", {"height": 5, "taper": 6}))),
+    "revolve": GuideEntry("A profile that ends on the axis closes there; a wedge can be closed to a body.",
+                          (*ARC, ("revolve", {"sweep": 270}))),
+    "sweep": GuideEntry("Frames follow the spine's true tangent; several profiles blend from its start to its end.",
+                        (*ROUND, *BENT, ("sweep", {}))),
+    "translate": GuideEntry("An arch along an arch makes a shell of flat quads.", (
+        ("draw", {"curves": [["arc", [[-4, 0], [0, 2.5], [4, 0]]]], "plane": "front"}),
+        ("draw", {"curves": [["arc", [[-7, 0], [0, 2], [7, 0]]]], "plane": "side"}), ("translate", {}),
+    )),
+    "span": GuideEntry("Drag the heights; stiffness decides how near it passes, the edge may meet the ground level.",
+                       (*LOOP, ("span", {"heights": [[-3, 0, 4], [5, 0, 2.5]]}))),
+    "cage": GuideEntry("Split, draw out, bridge and weld on the Trace screen; creases and corners keep it sharp.", (("cage", {}),)),
+    "canopy": GuideEntry("Scatter the columns by a seed or place them; border and feet are known by name.",
+                         (*LOOP, ("canopy", {"posts": 3}))),
+    "funnels": GuideEntry("Two skins mirrored make a body whose funnels go right through.", (
+        ("draw", {"curves": [["rectangle", [[-6, -4], [6, 4]]]]}), ("funnels", {"sites": [[-2.5, -1, 0], [2.5, 1, 0]]}),
+    )),
+    "ball": GuideEntry("A lattice wraps it all round, its poles above and below.", (("ball", {}),)),
+    "ellipsoid": GuideEntry("Three axes of any length, whole or only the upper half.", (("ellipsoid", {}),)),
+    "torus": GuideEntry("Closed both ways; a lattice meets itself along and across.", (("torus", {}),)),
+    "cylinder": GuideEntry("Its wall alone takes a lattice; solid it can be cut and united.", (("cylinder", {}),)),
+    "barrel": GuideEntry("Part of a cylinder lying down: true arcs, no ends.", VAULT),
+    "cone": GuideEntry("With no radius above it comes to a point.", (("cone", {"top": 1}),)),
+    "conoid": GuideEntry("Every line along its length is straight.", (("conoid", {}),)),
+    "saddle": GuideEntry("Straight lines both ways; Alt drags the corners up and down.", (("saddle", {}),)),
+    "box": GuideEntry("A block to stack, cut and unite.", BLOCK),
+    "ground": GuideEntry("Places that lie on others in plan are told; a picture's black is low and its white high."),
+    "import": GuideEntry("Says what it repaired: holes, doubled points, faces turned the wrong way, stray pieces."),
+    "combine": GuideEntry("Takes all shapes above that nothing else has taken up, or those chosen in its menu.",
+                          (*BLOCK, ("ball", {"solid": "body", "centre": [2, -2, 4], "radius": 2.5}),
+                           ("combine", {"operation": "difference"}))),
+    "thicken": GuideEntry("Square to the surface everywhere, with walls along its border.",
+                          (*VAULT, ("thicken", {"thickness": 0.8}))),
+    "hollow": GuideEntry("The wall keeps its thickness at edges; what does not fit is said, with the most that does.",
+                         (*BLOCK, ("hollow", {"wall": 0.6}), ("cut-plane", {"through": [0, 0, 2.6], "keep": "before"}))),
+    "cut-plane": GuideEntry("A surface keeps its parameters, a body gets a flat face.",
+                            (("ball", {"solid": "body"}), ("cut-plane", {"through": [0, 0, 2.5], "azimuth": 240, "rise": 60}))),
+    "cut-plan": GuideEntry("The border follows the outline, corners included.",
+                           (("dome", {"span": 16, "rise": 4}), *PLAN, ("cut-plan", {}))),
+    "openings": GuideEntry("Curves that meet nothing are told; reach can stop at their plane.",
+                           (*BLOCK, ("hollow", {"wall": 0.4}), *WINDOW, ("openings", {"reach": "behind"}))),
+    "mirror": GuideEntry("Bodies are united with their image, surfaces joined where they meet.",
+                         (("box", {"centre": [2, 0, 0], "along_x": 4}),
+                          ("ball", {"solid": "body", "centre": [5, 0, 2], "radius": 2}),
+                          ("combine", {}), ("mirror", {"keep": "both"}))),
+    "repeat": GuideEntry("Copies that touch are welded; bodies are united.", (
+        ("cone", {"radius": 2, "height": 4, "solid": "body"}), ("repeat", {"copies": 3, "dx": 3}),
+    )),
+    "move": GuideEntry("By typed distances; formulas and named dimensions work too.", (*BLOCK, ("move", {"dz": 2}))),
+    "turn": GuideEntry("Right-handed about an axis through any place.", (*BLOCK, ("turn", {"angle": 30, "axis": "y"}))),
+    "scale": GuideEntry("Different factors by direction turn spheres into ellipsoids.", (("ball", {}), ("scale", {"fz": 0.5}))),
+    "smooth": GuideEntry("Bumps go, volume stays; the border can be kept.", (
+        *BLOCK, ("bend", {"nx": 2, "ny": 2, "moves": [[0, 0, 0]] * 7 + [[0, 0, 2]]}), ("smooth", {"rounds": 60}))),
+    "swap": GuideEntry("What was outside becomes inside: members, panels and thickness follow.", (*VAULT, ("swap", {}))),
+    "bend": GuideEntry("Shift click picks several points of the box; Alt drags them up and down.",
+                       (*VAULT, ("bend", {"moves": FAR_END_UP}))),
+    "take-side": GuideEntry("The top is laid out by its plan; walls and undersides are flattened.",
+                            (("box", {}), ("ball", {"solid": "body", "centre": [0, 0, 4]}), ("combine", {}), ("take-side", {}))),
+    "pattern": GuideEntry("Drag the bays or give a module; three border treatments close the edge.",
+                          (("dome", {}), ("pattern", {"bays_across": 16, "bays_along": 5}))),
+    "faces": GuideEntry("Quads stay quads; names of borders and feet go along.", (*LOOP, ("canopy", {}), ("faces", {}))),
+    "frame": GuideEntry("Roll follows the shape's normal; set-backs at nodes are worked out.",
+                        (("dome", {}), ("pattern", {"bays_across": 12, "bays_along": 4}), ("frame", {}))),
+    "panels": GuideEntry("Joints are taken off; what is not flat is told and shown.",
+                         (("dome", {}), ("pattern", {"bays_across": 12, "bays_along": 4}), ("panels", {}))),
+    "label": GuideEntry("Neighbours get neighbouring labels, on the part, in the schedule and in the model."),
+    "sheets": GuideEntry("Parts slide together by their outlines; what does not fit is listed."),
+    "bars": GuideEntry("Filled so that the least is left over; too long members are named."),
+}  # fmt: skip

@@ -1,0 +1,1 @@
+"""Chapter Shape: curves, shapes and operations on them."""

@@ -1,0 +1,158 @@
+"""What the clauses of chapter Shape share: places, figures, warnings that say where, and what kind of shape is meant."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Annotated, Any
+
+import numpy as np
+from numpy.typing import NDArray
+from pydantic import Field
+
+from ...core.geometry.meshes import Body, MeshError
+from ...core.geometry.meshsurface import MeshSurface, mesh_surface
+from ...core.geometry.surfaces import Surface
+from ...core.shaping.crossing import self_crossings
+from ...core.shaping.drainage import ponds
+from ...core.shaping.facets import facets
+from ..base import Clause, ClauseError, Figure, Made, Notice, Take
+
+__all__ = [
+    "LARGEST", "SHAPE", "SHAPES", "Coordinate", "Place", "Shape", "ShapeClause", "body_needed", "checked_points", "made",
+    "place_text", "smallest_radius", "surface_needed",
+]  # fmt: skip
+
+Array = NDArray[np.float64]
+LARGEST = 10_000.0
+"""Largest coordinate in metres: beyond it the figures would lose their meaning to rounding."""
+Coordinate = Annotated[float, Field(ge=-LARGEST, le=LARGEST, allow_inf_nan=False)]
+Place = tuple[Coordinate, Coordinate, Coordinate]
+Shape = Surface | Body
+SHAPE = Take(name="shape", type="Shape", label="Shape")
+SHAPES = Take(name="shapes", type="Shape", label="Shapes", many=True)
+MOST_TRIANGLES = 400_000
+
+
+class ShapeClause(Clause):
+    """Base of clauses that give a shape."""
+
+    chapter = "Shape"
+    gives = "Shape"
+
+
+def place_text(at: Sequence[float] | Array) -> str:
+    return "(" + ", ".join(f"{float(x):.2f}" for x in at) + ") m"
+
+
+def made(
+    shape: Shape,
+    figures: dict[str, Figure] | None = None,
+    warnings: list[Notice] | None = None,
+    aids: dict[str, Array] | None = None,
+) -> Made:
+    """What a clause made, with the figures every shape has; those that take longer are worked out when there is time."""
+    triangles = facets(shape).mesh.triangles
+    if not len(triangles):
+        raise ClauseError("Nothing is left of the shape with these values; undo brings the last state back.")
+    if len(triangles) > MOST_TRIANGLES:
+        raise ClauseError(
+            f"The shape has {len(triangles):,} triangles; at most {MOST_TRIANGLES:,} can be worked with. "
+            "A coarser division works."
+        )
+    return Made(shape, _size_figures(shape) | (figures or {}), warnings or [], lambda: _second_look(shape), aids or {})
+
+
+def _size_figures(shape: Shape) -> dict[str, Figure]:
+    size = facets(shape).mesh.extent
+    out = {"area": Figure("Area", shape.area, "m²", 1)}
+    if isinstance(shape, Body):
+        out["volume"] = Figure("Volume", shape.volume, "m³", 2)
+    return out | {
+        "extent_x": Figure("Extent in x", float(size[0]), "m", 2),
+        "extent_y": Figure("Extent in y", float(size[1]), "m", 2),
+        "extent_z": Figure("Extent in z", float(size[2]), "m", 2),
+    }
+
+
+def smallest_radius(shape: Shape) -> tuple[Figure, Array] | None:
+    """The tightest bend and its place, away from creases and borders; ``None`` where there is none to speak of."""
+    f = facets(shape)
+    gauss, mean = f.curvatures.T
+    usable = np.isfinite(gauss) & np.isfinite(mean)
+    bend = np.where(usable, np.abs(mean) + np.sqrt(np.maximum(mean**2 - gauss, 0.0)), 0.0)
+    if isinstance(shape, Body | MeshSurface):
+        # Points that are doubled lie on creases, which have no radius.
+        doubled = np.bincount(f.vertex, minlength=len(f.mesh.vertices)) > 1
+        bend = np.where(doubled[f.vertex], 0.0, bend)
+    worst = int(np.argmax(bend))
+    if bend[worst] < 1e-9:
+        return Figure("Smallest radius", "flat"), f.points[worst]
+    return Figure("Smallest radius", float(1 / bend[worst]), "m", 2), f.points[worst]
+
+
+def _place(at: Array | Sequence[float]) -> tuple[float, float, float]:
+    return (float(at[0]), float(at[1]), float(at[2]))
+
+
+def _second_look(shape: Shape) -> tuple[dict[str, Figure], list[Notice]]:
+    figures: dict[str, Figure] = {}
+    notices: list[Notice] = []
+    radius = smallest_radius(shape)
+    if radius is not None:
+        figures["smallest_radius"] = radius[0]
+    mesh = facets(shape).mesh
+    standing = ponds(mesh, isinstance(shape, Body))
+    if standing:
+        deepest = standing[0]
+        figures["low_points"] = Figure("Low points", len(standing))
+        figures["deepest"] = Figure("Deepest water", deepest.depth * 1000, "mm", 0)
+        places = f"{len(standing)} low point{'s' if len(standing) > 1 else ''}"
+        notices.append(Notice(
+            f"Water would stand at {places}, up to {deepest.depth * 1000:,.0f} mm deep, the deepest at "
+            f"{place_text(deepest.at)}.", at=deepest.at,
+        ))  # fmt: skip
+    crossings = self_crossings(mesh)
+    if len(crossings):
+        figures["crossings"] = Figure(
+            "Crosses itself", f"in {len(crossings)}{'+' if len(crossings) >= 50 else ''} places"
+        )
+        notices.append(Notice(
+            f"The shape crosses itself, first near {place_text(crossings[0])}; operations on bodies and cut parts will "
+            "not be sound there.", at=_place(crossings[0]),
+        ))  # fmt: skip
+    return figures, notices
+
+
+def body_needed(shape: Any, doing: str) -> Body:
+    """The shape as a body; raises ``ClauseError`` for an open surface."""
+    if isinstance(shape, Body):
+        return shape
+    mesh = facets(shape).mesh
+    if not mesh.loops:
+        return _outward(Body(mesh))
+    raise ClauseError(
+        f"{doing} works on closed bodies, and this shape is an open surface; thicken it, or make its clause give a body."
+    )
+
+
+def _outward(body: Body) -> Body:
+    return body if body.volume >= 0 else Body(body.mesh.reversed(), body.skin)
+
+
+def surface_needed(shape: Any) -> Surface:
+    """The surface a lattice lies on: the shape itself, a body's skin, or else the side of it seen from above."""
+    if isinstance(shape, Surface):
+        return shape
+    if shape.skin is not None:
+        return shape.skin
+    try:
+        return mesh_surface(shape.mesh, "fitting")
+    except MeshError as error:
+        raise ClauseError(f"{error} Take a side of the body as a surface first.") from None
+
+
+def checked_points(points: Sequence[Sequence[float]], least: int, most: int, what: str, value: str) -> Array:
+    """Places as an array (n, 3); raises ``ClauseError`` when there are too few or too many."""
+    if not least <= len(points) <= most:
+        raise ClauseError(f"There are {len(points)} {what}; {least:,} to {most:,} can be used.", value)
+    return np.array(points, float).reshape(-1, 3)

@@ -1,0 +1,239 @@
+"""Operations on bodies, and cuts of surfaces."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ...core.geometry.meshes import Body
+from ...core.geometry.paths import PlaneCurve
+from ...core.geometry.surfaces import Surface
+from ...core.shaping.cutting import CutError, cut_in_plan, cut_where
+from ...core.shaping.facets import facets
+from ...core.shaping.solids import SolidError, boolean, cut_by_plane, hollow, prism, thicken
+from ..base import ClauseError, Figure, Made, Notice, Take, Work, choice, number, point
+from .common import SHAPE, SHAPES, Place, Shape, ShapeClause, body_needed, made
+from .drawn import Curves
+
+__all__ = ["CombineBodies", "CutByPlane", "CutInPlan", "CutOpenings", "HollowBody", "Thicken"]
+
+Array = NDArray[np.float64]
+OUTLINES = Take(name="outlines", type="Curves", label="Outlines")
+UP = np.array([0.0, 0.0, 1.0])
+
+
+def _solid(body: Body, value: str | None) -> Made:
+    if not len(body.mesh.triangles):
+        raise ClauseError("Nothing is left of the body; move the shapes so that they overlap as meant.", value)
+    return made(body)
+
+
+class CombineBodies(ShapeClause):
+    kind = "combine"
+    title = "Unite, subtract or intersect"
+    summary = "One body of several: together, the first less the others, or what they share."
+    sentence = "**Combine** the bodies: {operation}."
+    takes = (SHAPES,)
+
+    operation: Literal["union", "difference", "intersection"] = choice(
+        "union", {"union": "all together", "difference": "the first less the others", "intersection": "what all share"},
+        "Operation",
+    )  # fmt: skip
+
+    def make(self, work: Work) -> Made:
+        shapes: list[Shape] = work.inputs["shapes"]
+        if len(shapes) < 2:
+            raise ClauseError("There is only one shape above to combine; add another before this.", "operation")
+        bodies = [body_needed(s, "Combining") for s in shapes]
+        try:
+            out = boolean(bodies, self.operation)
+        except SolidError as error:
+            raise ClauseError(str(error)) from None
+        result = _solid(out, "operation")
+        result.figures["parts"] = Figure("Made of", len(bodies), "bodies")
+        return result
+
+
+class Thicken(ShapeClause):
+    kind = "thicken"
+    title = "Thicken"
+    summary = "A body on the outside, the inside or both sides of a surface."
+    sentence = "**Thicken** the surface by {thickness} {side}."
+    takes = (SHAPE,)
+
+    thickness: float = number(0.2, "m", 0.0005, 100.0, 0.01, "Thickness")
+    side: Literal["outside", "inside", "both"] = choice(
+        "outside", {"outside": "on its outside", "inside": "on its inside", "both": "half on either side"}, "Side"
+    )
+
+    def make(self, work: Work) -> Made:
+        shape: Shape = work.inputs["shape"]
+        if isinstance(shape, Body):
+            raise ClauseError("This shape is a body already; hollow it to a wall instead.")
+        t = self.thickness
+        out, inner = {"outside": (t, 0.0), "inside": (0.0, t), "both": (t / 2, t / 2)}[self.side]
+        body = thicken(shape, out, inner)
+        return made(Body(body.mesh, shape))
+
+
+class HollowBody(ShapeClause):
+    kind = "hollow"
+    title = "Hollow"
+    summary = "A body with walls of even thickness, empty inside."
+    sentence = "**Hollow** the body to walls of {wall}."
+    takes = (SHAPE,)
+
+    wall: float = number(0.25, "m", 0.0005, 100.0, 0.01, "Wall")
+
+    def make(self, work: Work) -> Made:
+        body = body_needed(work.inputs["shape"], "Hollowing")
+        try:
+            return made(hollow(body, self.wall))
+        except SolidError as error:
+            at = "" if error.most is None else f"; at most {np.floor(error.most * 1000) / 1000:g} m works"
+            raise ClauseError(f"{str(error)[:1].upper()}{str(error)[1:]}{at}.", "wall") from None
+
+
+class CutByPlane(ShapeClause):
+    kind = "cut-plane"
+    title = "Cut by a plane"
+    summary = "Keeps one side of a level, upright or leaning plane."
+    sentence = (
+        "**Cut** the shape by a plane through {through}, facing {azimuth} in plan and {rise} upward, keeping {keep}."
+    )
+    takes = (SHAPE,)
+
+    through: Place = point((0.0, 0.0, 1.0), "Place on the plane", "Alt drags it up and down.")
+    azimuth: float = number(0.0, "°", -360.0, 360.0, 5.0, "Direction in plan", "Of the plane's normal, from x")
+    rise: float = number(90.0, "°", -90.0, 90.0, 5.0, "Rise of its normal", "90° is a level plane, 0° an upright one")
+    keep: Literal["beyond", "before"] = choice(
+        "beyond", {"beyond": "what lies the way it faces", "before": "what lies behind it"}, "Keep"
+    )
+
+    def make(self, work: Work) -> Made:
+        shape: Shape = work.inputs["shape"]
+        a, r = np.radians(self.azimuth), np.radians(self.rise)
+        normal = np.array([np.cos(a) * np.cos(r), np.sin(a) * np.cos(r), np.sin(r)]) * (
+            1 if self.keep == "beyond" else -1
+        )
+        through = np.array(self.through)
+        if isinstance(shape, Body):
+            try:
+                return _solid(cut_by_plane(shape, normal, through), "through")
+            except SolidError as error:
+                raise ClauseError(str(error), "through") from None
+        try:
+            return made(cut_where(shape, lambda p: (p - through) @ normal))
+        except CutError as error:
+            raise ClauseError(f"The cut cannot be made: {error}; move the plane.", "through") from None
+
+
+class CutInPlan(ShapeClause):
+    kind = "cut-plan"
+    title = "Cut by an outline in plan"
+    summary = "Keeps what lies over an outline, or what lies beside it."
+    sentence = "**Cut** the shape in plan, keeping what lies {keep} the outlines."
+    takes = (SHAPE, OUTLINES)
+
+    keep: Literal["inside", "outside"] = choice("inside", {"inside": "within", "outside": "beside"}, "Keep")
+
+    def make(self, work: Work) -> Made:
+        shape: Shape = work.inputs["shape"]
+        curves: Curves = work.inputs["outlines"]
+        closed = [c for c in curves.curves if c.path.closed]
+        if not closed:
+            raise ClauseError("None of the outlines is closed; close or join them.", "keep")
+        if isinstance(shape, Body):
+            return _solid(_cut(shape, closed, UP, self.keep == "inside"), "keep")
+        surface: Surface = shape
+        try:
+            for c in closed if self.keep == "outside" else [max(closed, key=lambda c: abs(c.path.signed_area))]:
+                ring = c.polyline(c.path.size * 5e-4)[:, :2]
+                surface = cut_in_plan(surface, ring, self.keep == "inside")
+        except CutError as error:
+            raise ClauseError(f"The cut cannot be made: {error}.", "keep") from None
+        return made(surface)
+
+
+def _cut(body: Body, closed: list[PlaneCurve], axis: Array, inside: bool) -> Body:
+    along = facets(body).mesh.vertices @ axis
+    margin = 0.05 * float(np.ptp(along)) + 0.1
+    low, high = float(along.min()) - margin, float(along.max()) + margin
+    prisms = [prism(c.polyline(c.path.size * 5e-4), [], axis, low, high) for c in closed]
+    try:
+        if not inside:
+            return boolean([body, *prisms], "difference")
+        return boolean([body, boolean(prisms, "union") if len(prisms) > 1 else prisms[0]], "intersection")
+    except SolidError as error:
+        raise ClauseError(str(error)) from None
+
+
+class CutOpenings(ShapeClause):
+    kind = "openings"
+    title = "Cut openings"
+    summary = "Closed curves carried through a wall along a direction, each leaving an opening."
+    sentence = "**Cut** openings by the closed curves {direction}[direction=given|, towards {azimuth} and {rise} upward], {reach}."
+    takes = (SHAPE, OUTLINES)
+
+    direction: Literal["square", "given"] = choice(
+        "square", {"square": "square to their plane", "given": "along a direction"}, "Direction"
+    )
+    azimuth: float = number(90.0, "°", -360.0, 360.0, 5.0, "Direction in plan", "From x")
+    rise: float = number(0.0, "°", -89.0, 89.0, 5.0, "Rise")
+    reach: Literal["through", "ahead", "behind"] = choice(
+        "through", {"through": "through all of the shape", "ahead": "only ahead of their plane", "behind": "only behind it"},
+        "Reach",
+    )  # fmt: skip
+
+    def make(self, work: Work) -> Made:
+        body = body_needed(work.inputs["shape"], "Cutting openings")
+        curves: Curves = work.inputs["outlines"]
+        closed = [c for c in curves.curves if c.path.closed]
+        if not closed:
+            raise ClauseError(
+                "None of the curves is closed, so that nothing can be cut out; close or join them.", "direction"
+            )
+        out, missed = body, []
+        cutters = []
+        for k, c in enumerate(closed, 1):
+            axis = self._axis(c)
+            if abs(axis @ c.frame.normal) < 0.02:
+                raise ClauseError(
+                    "The direction lies in the plane of the curves; turn it out of that plane.", "azimuth"
+                )
+            along = body.mesh.vertices @ axis
+            margin = 0.05 * float(np.ptp(along)) + 0.1
+            here = float(c.frame.origin @ axis)
+            low = here if self.reach == "ahead" else min(float(along.min()) - margin, here)
+            high = here if self.reach == "behind" else max(float(along.max()) + margin, here)
+            if high - low < 1e-9:
+                missed.append(k)
+                continue
+            cutters.append((k, prism(c.polyline(c.path.size * 5e-4), [], axis, low, high)))
+        try:
+            before = out.volume
+            missed += [k for k, p in cutters if boolean([body, p], "intersection").volume < 1e-9 * abs(before)]
+            if cutters:
+                out = boolean([body, *(p for _, p in cutters)], "difference")
+        except SolidError as error:
+            raise ClauseError(str(error)) from None
+        warnings = []
+        if missed:
+            named = ", ".join(str(k) for k in sorted(missed)[:8])
+            at = closed[sorted(missed)[0] - 1].points(np.zeros(1))[0]
+            warnings.append(Notice(
+                f"{len(missed)} of {len(closed)} curves ({named}) {'meet' if len(missed) > 1 else 'meets'} nothing of the "
+                "shape and cut no opening.", at=(float(at[0]), float(at[1]), float(at[2])), value="direction",
+            ))  # fmt: skip
+        result = _solid(out, "direction")
+        figures = {"openings": Figure("Openings", len(closed) - len(missed))}
+        return Made(result.result, figures | result.figures, warnings, result.later)
+
+    def _axis(self, curve: PlaneCurve) -> Array:
+        if self.direction == "square":
+            n = curve.frame.normal
+            return np.asarray(n / np.linalg.norm(n))
+        a, r = np.radians(self.azimuth), np.radians(self.rise)
+        return np.array([np.cos(a) * np.cos(r), np.sin(a) * np.cos(r), np.sin(r)])

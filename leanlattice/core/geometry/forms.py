@@ -1,0 +1,162 @@
+"""Standard forms as surfaces with all derivatives: round ones, cones, ruled ones.
+
+Every one is a sum of products of a function of u and one of v, kept as a table of terms: a vector times f(u) times
+g(v). The n-th derivative of each function is known in closed form, so that of the surface is too.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from .regions import Region
+from .surfaces import Surface
+
+__all__ = [
+    "Form", "barrel", "cone", "conoid", "cylinder", "ellipsoid", "hyperbolic_paraboloid", "plane", "sphere",
+    "torus",
+]  # fmt: skip
+
+Array = NDArray[np.float64]
+Function = Callable[[Array, int], Array]
+
+
+def _power(n: int, start: float = 0.0, size: float = 1.0) -> Function:
+    """(start + size · x)ⁿ for n = 0, 1, 2 with all its derivatives."""
+
+    def of(x: Array, order: int) -> Array:
+        if order > n:
+            return np.zeros_like(x)
+        base = start + size * x
+        factor = float(np.prod(np.arange(n, n - order, -1))) * size**order
+        return factor * base ** (n - order)
+
+    return of
+
+
+def _wave(start: float, size: float, phase: float = 0.0) -> Function:
+    """sin(start + size · x + phase): its n-th derivative is sizeⁿ sin(… + n π/2)."""
+
+    def of(x: Array, order: int) -> Array:
+        return size**order * np.sin(start + size * x + phase + order * np.pi / 2)
+
+    return of
+
+
+QUARTER = np.pi / 2
+ONE: Function = _power(0)
+
+
+@dataclass(frozen=True, eq=False)
+class Form(Surface):
+    """Sum of ``vector · f(u) · g(v)`` over ``terms``."""
+
+    terms: tuple[tuple[Array, Function, Function], ...]
+    closed_u: bool = False
+    closed_v: bool = False
+    degenerate: frozenset[str] = frozenset()
+    flipped: bool = False
+    domain: Region | None = None
+
+    def derivatives(self, uv: Array, du: int = 0, dv: int = 0) -> Array:
+        u, v = uv[:, 0], uv[:, 1]
+        out = np.zeros((len(uv), 3))
+        for vector, f, g in self.terms:
+            out += (f(u, du) * g(v, dv))[:, None] * vector
+        return out
+
+
+X, Y, Z = np.eye(3)
+FULL = 2 * np.pi
+
+
+def ellipsoid(centre: Array, radii: Array, lowest: float = -QUARTER, highest: float = QUARTER) -> Form:
+    """Ellipsoid with half axes ``radii`` (3,), between two latitudes (rad): u runs round, v from low to high."""
+    round_x, round_y = _wave(0, FULL, QUARTER), _wave(0, FULL)
+    span = highest - lowest
+    out, up = _wave(lowest, span, QUARTER), _wave(lowest, span)
+    terms = (
+        (np.asarray(centre, float), ONE, ONE), (radii[0] * X, round_x, out), (radii[1] * Y, round_y, out),
+        (radii[2] * Z, ONE, up),
+    )  # fmt: skip
+    poles = {"v0"} if lowest <= -QUARTER + 1e-12 else set()
+    return Form(terms, closed_u=True, degenerate=frozenset(poles | ({"v1"} if highest >= QUARTER - 1e-12 else set())))
+
+
+def sphere(centre: Array, radius: float) -> Form:
+    """The whole sphere."""
+    return ellipsoid(centre, np.full(3, radius))
+
+
+def torus(centre: Array, ring: float, tube: float) -> Form:
+    """Torus about the upright through ``centre``: the tube's middle runs at radius ``ring``."""
+    round_x, round_y = _wave(0, FULL, QUARTER), _wave(0, FULL)
+    across, up = _wave(0, FULL, QUARTER), _wave(0, FULL)
+    terms = (
+        (np.asarray(centre, float), ONE, ONE), (ring * X, round_x, ONE), (ring * Y, round_y, ONE),
+        (tube * X, round_x, across), (tube * Y, round_y, across), (tube * Z, ONE, up),
+    )  # fmt: skip
+    return Form(terms, closed_u=True, closed_v=True)
+
+
+def cylinder(centre: Array, radius: float, height: float) -> Form:
+    """Upright cylinder on ``centre``; u runs round, v upward."""
+    terms = (
+        (np.asarray(centre, float), ONE, ONE), (radius * X, _wave(0, FULL, QUARTER), ONE),
+        (radius * Y, _wave(0, FULL), ONE), (height * Z, ONE, _power(1)),
+    )  # fmt: skip
+    return Form(terms, closed_u=True)
+
+
+def barrel(centre: Array, span: float, rise: float, length: float) -> Form:
+    """Barrel vault of circular section over ``centre``: u across (along x), v along its length (along y)."""
+    a = span / 2
+    radius = (a * a + rise * rise) / (2 * rise)
+    half = float(np.arctan2(a, radius - rise))
+    base = np.asarray(centre, float) + [0, -length / 2, rise - radius]
+    terms = (
+        (base, ONE, ONE), (radius * X, _wave(-half, 2 * half), ONE), (radius * Z, _wave(-half, 2 * half, QUARTER), ONE),
+        (length * Y, ONE, _power(1)),
+    )  # fmt: skip
+    return Form(terms)
+
+
+def cone(centre: Array, radius: float, top: float, height: float) -> Form:
+    """Upright cone on ``centre`` with radius ``radius`` below and ``top`` above (0 for a point)."""
+    narrowing = _power(1, radius, top - radius)
+    terms = (
+        (np.asarray(centre, float), ONE, ONE), (X, _wave(0, FULL, QUARTER), narrowing),
+        (Y, _wave(0, FULL), narrowing), (height * Z, ONE, _power(1)),
+    )  # fmt: skip
+    return Form(terms, closed_u=True, degenerate=frozenset({"v1"} if top == 0 else ()))
+
+
+def conoid(centre: Array, width: float, length: float, rise: float, end_rise: float) -> Form:
+    """Parabolic conoid: straight lines along y from a parabola of ``rise`` to one of ``end_rise`` (0: a level line)."""
+    half = width / 2
+    bow = _power(2, -1.0, 2.0)
+    lift = _power(1, rise, end_rise - rise)
+    terms = (
+        (np.asarray(centre, float) - [half, length / 2, 0], ONE, ONE), (width * X, _power(1), ONE),
+        (length * Y, ONE, _power(1)), (Z, ONE, lift), (-Z, bow, lift),
+    )  # fmt: skip
+    return Form(terms)
+
+
+def hyperbolic_paraboloid(corners: Array) -> Form:
+    """The bilinear surface through four corners (4, 3): (0, 0), (1, 0), (1, 1), (0, 1) in (u, v)."""
+    a, b, c, d = np.asarray(corners, float)
+    terms = ((a, ONE, ONE), (b - a, _power(1), ONE), (d - a, ONE, _power(1)), (a - b + c - d, _power(1), _power(1)))
+    return Form(terms)
+
+
+def plane(origin: Array, along_u: Array, along_v: Array, domain: Region | None = None) -> Form:
+    """The parallelogram at ``origin`` with the given sides, or the part of it in ``domain``."""
+    terms = (
+        (np.asarray(origin, float), ONE, ONE), (np.asarray(along_u, float), _power(1), ONE),
+        (np.asarray(along_v, float), ONE, _power(1)),
+    )  # fmt: skip
+    return Form(terms, domain=domain)

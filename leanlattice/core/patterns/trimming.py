@@ -1,0 +1,139 @@
+"""Border treatments at the outline of a region: for surfaces that cover only part of the square of parameters."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+import shapely
+from numpy.typing import NDArray
+from scipy.sparse import coo_array
+from scipy.sparse.csgraph import connected_components
+from scipy.spatial import cKDTree
+
+from ..geometry.regions import Region, signed_area
+from .flat import FlatPattern, keep_cells
+
+__all__ = ["trim"]
+
+Array = NDArray[np.float64]
+Index = NDArray[np.int32]
+NEAR = 1e-8
+"""Parameters closer than this are one."""
+SLIVER = 1e-4
+"""Cut cells smaller than this share of the usual cell are left out."""
+
+
+def trim(pattern: FlatPattern, region: Region, treatment: str, follow: bool = False) -> FlatPattern:
+    """The pattern treated at the region's outline: ``"cut"``, ``"whole"`` or ``"past"``.
+
+    Cut cells follow the outline by their chords, and round its corners; with ``follow`` they take every point of it.
+    """
+    cells = _polygons(pattern)
+    shapely.prepare(region.polygon)
+    inside = shapely.covers(region.polygon, cells)
+    crossing = ~inside & shapely.intersects(region.polygon, cells)
+    if treatment == "whole":
+        return keep_cells(pattern, inside)
+    rows = np.flatnonzero(crossing)
+    parts = shapely.intersection(region.polygon, cells[rows])
+    usual = float(np.median(shapely.area(cells))) if len(cells) else 0.0
+    if treatment == "past":
+        reaching = inside.copy()
+        reaching[rows] = shapely.area(parts) > SLIVER * usual
+        return keep_cells(pattern, reaching)
+    rings = _rings(parts, cells[rows], region, usual, follow)
+    whole = keep_cells(pattern, inside)
+    return _joined(whole, rings)
+
+
+def _polygons(pattern: FlatPattern) -> NDArray[np.object_]:
+    counts = np.diff(pattern.offsets)
+    out = np.empty(len(counts), object)
+    for n in np.unique(counts):
+        rows = np.flatnonzero(counts == n)
+        corners = pattern.corners[pattern.offsets[rows][:, None] + np.arange(n)]
+        out[rows] = shapely.polygons(pattern.uv[corners])
+    return out
+
+
+def _rings(
+    parts: NDArray[np.object_], cells: NDArray[np.object_], region: Region, usual: float, follow: bool
+) -> list[Array]:
+    """Outlines (k, 2) of the cut cells, counter-clockwise and without their last point."""
+    pieces, owner = shapely.get_parts(parts, return_index=True)
+    real = (shapely.get_type_id(pieces) == 3) & (shapely.area(pieces) > SLIVER * usual)
+    pieces, owner = pieces[real], owner[real]
+    corners = cKDTree(region.corners) if len(region.corners) else None
+    out: list[Array] = []
+    for piece, cell in zip(pieces.tolist(), cells[owner].tolist(), strict=True):
+        # An opening within one cell: triangles between the two outlines need no new vertices.
+        simple = [piece] if not piece.interiors else list(shapely.constrained_delaunay_triangles(piece).geoms)
+        for polygon in simple:
+            ring = np.asarray(polygon.exterior.coords)[:-1, :2]
+            if not follow and not piece.interiors:
+                ring = _without_outline_points(ring, cell, corners)
+            if len(ring) >= 3:
+                out.append(ring if signed_area(ring) > 0 else ring[::-1])
+    return out
+
+
+def _without_outline_points(ring: Array, cell: shapely.Polygon, corners: cKDTree | None) -> Array:
+    on_cell = shapely.distance(shapely.points(ring), cell.exterior) < NEAR
+    if corners is not None:
+        on_cell |= corners.query(ring)[0] < NEAR
+    return ring[on_cell]
+
+
+def _joined(whole: FlatPattern, rings: list[Array]) -> FlatPattern:
+    """Whole cells and cut ones over common vertices; vertices that lie on another cell's side become its corners."""
+    if not rings:
+        return whole
+    sizes = np.array([len(r) for r in rings])
+    uv = np.vstack([whole.uv, *rings])
+    corners = np.concatenate([whole.corners, len(whole.uv) + np.arange(sizes.sum())]).astype(np.int32)
+    offsets = np.concatenate([whole.offsets, whole.offsets[-1] + np.cumsum(sizes)]).astype(np.int32)
+    pairs = cKDTree(uv).query_pairs(NEAR, output_type="ndarray")
+    graph = coo_array((np.ones(len(pairs)), (pairs[:, 0], pairs[:, 1])), shape=(len(uv), len(uv)))
+    group = connected_components(graph, directed=False)[1]
+    first = np.full(group.max() + 1, len(uv))
+    np.minimum.at(first, group, np.arange(len(uv)))
+    return _with_corners_on_sides(_without_repeats(FlatPattern(uv, first[group][corners].astype(np.int32), offsets)))
+
+
+def _with_corners_on_sides(pattern: FlatPattern) -> FlatPattern:
+    """Where a vertex at the border lies within the side of another cell, as where the outline touches it from beyond,
+    that cell takes it as a corner."""
+    following = np.roll(pattern.corners, -1)
+    following[pattern.offsets[1:] - 1] = pattern.corners[pattern.offsets[:-1]]
+    a, b = np.minimum(pattern.corners, following), np.maximum(pattern.corners, following)
+    _, which, times = np.unique(a.astype(np.int64) * len(pattern.uv) + b, return_inverse=True, return_counts=True)
+    open_sides = np.flatnonzero(times[which.ravel()] == 1)
+    loose = np.unique(pattern.corners[open_sides])
+    lines: Any = shapely.linestrings(pattern.uv[np.column_stack([pattern.corners, following])[open_sides]])
+    points: Any = shapely.points(pattern.uv[loose])
+    side, point = shapely.STRtree(points).query(lines, predicate="dwithin", distance=NEAR)
+    inner = (loose[point] != pattern.corners[open_sides][side]) & (loose[point] != following[open_sides][side])
+    side, point = side[inner], point[inner]
+    if not len(side):
+        return pattern
+    along = shapely.line_locate_point(lines[side], points[point])
+    order = np.lexsort((along, side))
+    at = open_sides[side[order]] + 1
+    corners = np.insert(pattern.corners, at, loose[point[order]])
+    cell = np.searchsorted(pattern.offsets, open_sides[side[order]], side="right") - 1
+    more = np.bincount(cell, minlength=len(pattern.offsets) - 1)
+    offsets = pattern.offsets + np.concatenate([[0], np.cumsum(more)]).astype(np.int32)
+    return FlatPattern(pattern.uv, corners, offsets)
+
+
+def _without_repeats(pattern: FlatPattern) -> FlatPattern:
+    """Cells without corners that repeat the one before, and without cells that are left with fewer than three."""
+    following = np.roll(pattern.corners, -1)
+    following[pattern.offsets[1:] - 1] = pattern.corners[pattern.offsets[:-1]]
+    kept = pattern.corners != following
+    counts = np.add.reduceat(kept.astype(np.int32), pattern.offsets[:-1])
+    enough = counts >= 3
+    kept &= np.repeat(enough, np.diff(pattern.offsets))
+    offsets = np.concatenate([[0], np.cumsum(counts[enough])]).astype(np.int32)
+    return FlatPattern(pattern.uv, pattern.corners[kept], offsets)

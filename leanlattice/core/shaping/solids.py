@@ -1,0 +1,148 @@
+"""Operations on bodies: united, cut, hollowed, thickened."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import manifold3d
+import numpy as np
+from numpy.typing import NDArray
+
+from ..geometry.meshes import Body, Mesh, mesh_of_triangles
+from ..geometry.surfaces import Surface
+from .crossing import self_crossings
+from .facets import surface_mesh
+
+__all__ = ["SolidError", "boolean", "cut_by_plane", "hollow", "offset_places", "prism", "refined", "thicken"]
+
+Array = NDArray[np.float64]
+
+
+class SolidError(ValueError):
+    """An operation that cannot be done, in a sentence. ``most`` is the largest value that would work, where known."""
+
+    def __init__(self, text: str, most: float | None = None, at: Array | None = None) -> None:
+        super().__init__(text)
+        self.most, self.at = most, at
+
+
+def _solid(body: Body) -> manifold3d.Manifold:
+    """The body as the boolean package (Lalish, Manifold: guaranteed manifold results) holds it."""
+    solid = manifold3d.Manifold(
+        manifold3d.Mesh64(
+            vert_properties=np.array(body.mesh.vertices, np.float64, order="C"),
+            tri_verts=np.array(body.mesh.triangles, np.uint64, order="C"),
+        )
+    )
+    if solid.status() != manifold3d.Error.NoError:
+        raise SolidError("A body is not closed all round, or its faces turn against each other; repair it first.")
+    return solid
+
+
+def _body(solid: manifold3d.Manifold) -> Body:
+    mesh = solid.to_mesh64()
+    return Body(mesh_of_triangles(np.asarray(mesh.vert_properties)[:, :3], np.asarray(mesh.tri_verts).astype(np.int32)))
+
+
+OPERATIONS = {
+    "union": manifold3d.OpType.Add,
+    "difference": manifold3d.OpType.Subtract,
+    "intersection": manifold3d.OpType.Intersect,
+}
+
+
+def boolean(bodies: Sequence[Body], operation: str) -> Body:
+    """Union, difference (the first less the others) or intersection of bodies; empty where nothing is left."""
+    return _body(manifold3d.Manifold.batch_boolean([_solid(b) for b in bodies], OPERATIONS[operation]))
+
+
+def cut_by_plane(body: Body, normal: Array, through: Array) -> Body:
+    """The part of a body on the side of the plane to which ``normal`` (3,) points."""
+    unit = np.asarray(normal, float) / np.linalg.norm(normal)
+    return _body(_solid(body).trim_by_plane(tuple(unit), float(unit @ through)))
+
+
+def refined(body: Body, length: float) -> Body:
+    """The same body with no edge longer than about ``length`` (m)."""
+    return _body(_solid(body).refine_to_length(length))
+
+
+def prism(ring: Array, openings: Sequence[Array], axis: Array, low: float, high: float) -> Body:
+    """Body over an outline (n, 3) in any plane, from ``low`` to ``high`` (m) along the unit vector ``axis``.
+
+    The outline is carried straight along ``axis`` onto the planes square to it.
+    """
+    helper = np.array([1.0, 0, 0]) if abs(axis[0]) < 0.9 else np.array([0, 1.0, 0])
+    x = np.cross(helper, axis)
+    x /= np.linalg.norm(x)
+    y = np.cross(axis, x)
+    rings = [np.column_stack([r @ x, r @ y]) for r in (ring, *openings)]
+    section = manifold3d.CrossSection([np.ascontiguousarray(r) for r in rings], manifold3d.FillRule.EvenOdd)
+    solid = manifold3d.Manifold.extrude(section, high - low)
+    turn = np.column_stack([x, y, axis, axis * low])
+    return _body(solid.transform(turn))
+
+
+def offset_places(mesh: Mesh, distance: float) -> Array:
+    """Vertices (V, 3) moved so that the faces about each lie ``distance`` (m) further out, as nearly as can be.
+
+    The move solves Σ w (n·d − distance)² → min over the faces' normals, the smallest of all such moves: along the normal
+    where the mesh is smooth, to the mitre at edges and corners.
+    """
+    t = mesh.triangles
+    unit = mesh.triangle_crosses / np.maximum(np.linalg.norm(mesh.triangle_crosses, axis=1, keepdims=True), 1e-300)
+    weights = mesh.corner_angles
+    matrix, right = np.zeros((len(mesh.vertices), 3, 3)), np.zeros_like(mesh.vertices)
+    for k in range(3):
+        np.add.at(matrix, t[:, k], weights[:, k, None, None] * unit[:, :, None] * unit[:, None, :])
+        np.add.at(right, t[:, k], weights[:, k, None] * unit)
+    values, vectors = np.linalg.eigh(matrix)
+    usable = values > 0.06 * values[:, 2:]
+    along = np.einsum("nij,ni->nj", vectors, right)
+    move = np.einsum("nij,nj->ni", vectors, np.where(usable, along / np.where(usable, values, 1.0), 0.0))
+    # At a needle the mitre would run away.
+    size = np.linalg.norm(move, axis=1, keepdims=True)
+    return mesh.vertices + distance * move * np.minimum(1.0, 3.0 / np.maximum(size, 1e-300))
+
+
+def thicken(surface: Surface, outside: float, inside: float) -> Body:
+    """Body between the surface moved ``outside`` and ``inside`` (m ≥ 0), with walls along its borders."""
+    mesh, uv = surface_mesh(surface)
+    smooth = not (surface.seams_u or surface.seams_v)
+    if smooth and len(uv) == len(mesh.vertices) and type(surface).__name__ != "MeshSurface":
+        normals = surface.normals(uv)
+        top, bottom = mesh.vertices + outside * normals, mesh.vertices - inside * normals
+    else:
+        top, bottom = offset_places(mesh, outside), offset_places(mesh, -inside)
+    n, t = len(top), mesh.triangles
+    parts = [t, t[:, ::-1] + n]
+    for loop in mesh.loops:
+        a, b = loop, np.roll(loop, -1)
+        parts += [np.column_stack([b, a, a + n]), np.column_stack([b, a + n, b + n])]
+    return Body(mesh_of_triangles(np.vstack([top, bottom]), np.vstack(parts)))
+
+
+def hollow(body: Body, wall: float) -> Body:
+    """The body with a hollow inside that leaves walls of ``wall`` (m).
+
+    Raises ``SolidError`` with the largest wall that works where the inner skin would cross itself or turn over.
+    """
+    inner = _inner(body, wall)
+    if inner is None:
+        low, high = 0.0, wall
+        for _ in range(12):
+            middle = (low + high) / 2
+            low, high = (middle, high) if _inner(body, middle) is not None else (low, middle)
+        raise SolidError(f"a wall of {wall:g} m leaves no room inside", low)
+    n = len(body.mesh.vertices)
+    triangles = np.vstack([body.mesh.triangles, inner.triangles[:, ::-1] + n])
+    return Body(mesh_of_triangles(np.vstack([body.mesh.vertices, inner.vertices]), triangles), body.skin)
+
+
+def _inner(body: Body, wall: float) -> Mesh | None:
+    inner = body.mesh.with_vertices(offset_places(body.mesh, -wall))
+    turned = np.einsum("ij,ij->i", inner.triangle_crosses, body.mesh.triangle_crosses) < 0
+    sized = np.linalg.norm(body.mesh.triangle_crosses, axis=1) > 1e-10 * float(body.mesh.extent.max()) ** 2
+    if (turned & sized).any() or Body(inner).volume <= 0:
+        return None
+    return None if len(self_crossings(inner, 1)) else inner

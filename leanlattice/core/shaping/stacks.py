@@ -1,0 +1,191 @@
+"""Bodies from outlines: stacks of rings with capped ends."""
+
+from __future__ import annotations
+
+import manifold3d
+import numpy as np
+import shapely
+from numpy.typing import NDArray
+
+from ..geometry.meshes import Body, Mesh, mesh_of_triangles, used_only, weld
+from ..geometry.paths import Frame2, Path, PlaneCurve
+from ..geometry.swept import Extruded
+from .pathwork import matched_offset, round_corners
+
+__all__ = [
+    "StackError",
+    "cap_loops",
+    "cap_triangles",
+    "capped_stack",
+    "closed_body",
+    "extruded_body",
+    "extruded_surface",
+    "ring_stack",
+]
+
+Array = NDArray[np.float64]
+Index = NDArray[np.int32]
+
+
+class StackError(ValueError):
+    """Outlines that cannot be stacked, in a sentence. ``most`` is the largest value that would work, where known."""
+
+    def __init__(self, text: str, most: float | None = None) -> None:
+        super().__init__(text)
+        self.most = most
+
+
+def ring_stack(rings: Array, closed_along: bool = False) -> Index:
+    """Triangles between consecutive rings (m, n): each ring closed, ring after ring; numbers as in ``rings.reshape(-1)``."""
+    m, n = rings.shape[:2]
+    number = np.arange(m * n).reshape(m, n)
+    low = number if closed_along else number[:-1]
+    high = np.roll(number, -1, axis=0) if closed_along else number[1:]
+    a, b = low, np.roll(low, -1, axis=1)
+    d, c = high, np.roll(high, -1, axis=1)
+    return np.concatenate(
+        [np.stack([a, b, c], axis=-1).reshape(-1, 3), np.stack([a, c, d], axis=-1).reshape(-1, 3)]
+    ).astype(np.int32)
+
+
+def _stack_of(rings: list[list[Array]], frame_heights: list[tuple[Frame2, float]]) -> Body:
+    """Body between levels; ``rings[k][i]`` is outline i (n_i, 2) at level k, the first outline outside, others openings."""
+    vertices: list[Array] = []
+    triangles: list[Index] = []
+    base = 0
+    starts: list[int] = []
+    for i in range(len(rings[0])):
+        lifted = np.stack([f.lifted(r[i]) + h * f.normal for r, (f, h) in zip(rings, frame_heights, strict=True)])
+        triangles.append(ring_stack(lifted) + base)
+        vertices.append(lifted.reshape(-1, 3))
+        starts.append(base)
+        base += lifted.shape[0] * lifted.shape[1]
+    for level, up in ((0, False), (len(rings) - 1, True)):
+        flat = rings[level]
+        cap = np.asarray(manifold3d.triangulate([np.ascontiguousarray(r) for r in flat]))
+        number = np.concatenate([starts[i] + level * len(flat[i]) + np.arange(len(flat[i])) for i in range(len(flat))])
+        cap = number[cap].astype(np.int32)
+        triangles.append(cap if up else cap[:, ::-1])
+    return closed_body(np.vstack(vertices), np.vstack(triangles))
+
+
+def closed_body(vertices: Array, triangles: Index, tolerance: float | None = None) -> Body:
+    """Body of triangles that close: welded, without triangles that have no area, outside outward."""
+    size = float(np.ptp(vertices, axis=0).max())
+    welded, number = weld(vertices, (1e-9 if tolerance is None else tolerance) * max(size, 1e-9))
+    t = number[triangles]
+    t = t[(t[:, 0] != t[:, 1]) & (t[:, 1] != t[:, 2]) & (t[:, 2] != t[:, 0])]
+    body = Body(mesh_of_triangles(*used_only(welded, t)))
+    return Body(body.mesh.reversed()) if body.volume < 0 else body
+
+
+def extruded_body(
+    outlines: list[Path],
+    frame: Frame2,
+    height: float,
+    lean: Array,
+    taper: float,
+    rounding: float,
+    corners: float,
+    tolerance: float,
+) -> tuple[Body, list[tuple[Array, float]]]:
+    """Body over closed ``outlines`` in ``frame`` (the first the outside, the others openings within it).
+
+    ``height`` (m) is along the frame's normal, ``lean`` (2,) the shift of the top in the plane, ``taper`` (rad) how far
+    the walls lean inward, ``rounding`` (m) the radius of the top edge and ``corners`` (m) that of the upright edges.
+    Gives the body and the corners with less room, with the radius made there. Raises ``StackError`` where walls meet
+    before the top.
+    """
+    ways = [p if (p.signed_area > 0) == (i == 0) else p.reversed() for i, p in enumerate(outlines)]
+    steps = np.array([0.0])
+    if rounding > 0:
+        angles = np.linspace(0, np.pi / 2, 7)
+        steps = np.concatenate([steps, height - rounding + rounding * np.sin(angles)])
+        insets = np.concatenate([[0.0], np.tan(taper) * steps[1:] + rounding * (1 - np.cos(angles))])
+    else:
+        steps = np.array([0.0, height])
+        insets = np.tan(taper) * steps
+    base = [round_corners(p, corners) if corners > 0 else (p, []) for p in ways]
+    places = [_places(p, tolerance) for p, _ in base]
+    rings = []
+    for step, inset in zip(steps, insets, strict=True):
+        level = []
+        for path, (first, _), (piece, share) in zip(ways, base, places, strict=True):
+            moved = path if inset == 0 else matched_offset(path, inset)
+            if moved is not None and corners > 0:
+                moved = round_corners(moved, corners)[0]
+            if moved is None or len(moved.pieces) != len(first.pieces):
+                raise StackError("the walls meet before the top", _largest_inset(ways))
+            ring = np.empty((len(piece), 2))
+            for k, p in enumerate(moved.pieces):
+                ring[piece == k] = p.derivatives(share[piece == k])
+            level.append(ring + lean * (step / height))
+        if not shapely.Polygon(level[0], level[1:]).is_valid:
+            raise StackError("the walls cross before the top", _largest_inset(ways))
+        rings.append(level)
+    body = _stack_of(rings, [(frame, float(s)) for s in steps])
+    return body, [c for _, clamped in base for c in clamped]
+
+
+def _places(path: Path, tolerance: float) -> tuple[Index, Array]:
+    """Piece (n,) and share of it (n,) of points along a closed path, close enough to follow it."""
+    shares = [p.samples(tolerance)[:-1] for p in path.pieces]
+    return np.repeat(np.arange(len(shares), dtype=np.int32), [len(s) for s in shares]), np.concatenate(shares)
+
+
+def _largest_inset(paths: list[Path]) -> float:
+    """The largest inset (m) at which all outlines still exist, by bisection."""
+    low, high = 0.0, max(p.size for p in paths)
+    for _ in range(30):
+        middle = (low + high) / 2
+        moved = [matched_offset(p, middle) for p in paths]
+        rings = [m.polygon(0.01) for m in moved if m is not None]
+        good = len(rings) == len(moved) and bool(shapely.Polygon(rings[0], rings[1:]).is_valid)
+        low, high = (middle, high) if good else (low, middle)
+    return low
+
+
+def cap_triangles(vertices: Array, loop: Index, flat_within: float | None = None) -> Index:
+    """Triangles (m, 3) that close a border ``loop``, cut out in its best plane.
+
+    Raises ``StackError`` for a loop that strays from its plane by more than ``flat_within`` of its size.
+    """
+    p = vertices[loop]
+    centre = p.mean(axis=0)
+    _, spread, axes = np.linalg.svd(p - centre, full_matrices=False)
+    if flat_within is not None and spread[2] > flat_within * spread[0]:
+        at = ", ".join(f"{x:.2f}" for x in centre)
+        raise StackError(f"the opening about ({at}) m is not flat and cannot be closed by a flat face")
+    flat = (p - centre) @ axes[:2].T
+    area = np.sum(flat[:, 0] * np.roll(flat[:, 1], -1) - np.roll(flat[:, 0], -1) * flat[:, 1])
+    # The patch runs against the border it closes.
+    shown = flat[::-1] if area < 0 else flat[::-1] * [1, -1]
+    return np.asarray(loop[::-1][np.asarray(manifold3d.triangulate([np.ascontiguousarray(shown)]))])
+
+
+def cap_loops(mesh: Mesh) -> Body:
+    """The mesh with a flat face in each of its border loops; raises ``StackError`` for a loop that is not flat."""
+    extra = [cap_triangles(mesh.vertices, loop, 1e-4) for loop in mesh.loops]
+    return closed_body(mesh.vertices, np.vstack([mesh.triangles, *extra]).astype(np.int32))
+
+
+def capped_stack(rings: Array) -> Body:
+    """Body of rings (m, n, 3), each flat, the first and last closed by faces."""
+    m, n = rings.shape[:2]
+    vertices = rings.reshape(-1, 3)
+    walls = ring_stack(rings)
+    first = np.arange(n, dtype=np.int32)
+    caps = [cap_triangles(vertices, first, 1e-4), cap_triangles(vertices, ((m - 1) * n + first)[::-1], 1e-4)]
+    return closed_body(vertices, np.vstack([walls, *caps]).astype(np.int32))
+
+
+def extruded_surface(low: Path, frame: Frame2, height: float, lean: Array, taper: float) -> Extruded:
+    """The walls alone, with true curves below and above."""
+    inset = float(np.tan(taper) * height)
+    way = low if not low.closed or low.signed_area > 0 else low.reversed()
+    high = way if inset == 0 else matched_offset(way, inset)
+    if high is None:
+        raise StackError("the walls meet before the top", _largest_inset([way]))
+    top = Frame2(frame.lifted(lean[None])[0] + height * frame.normal, frame.x, frame.y)
+    # Counter-clockwise below, height along the normal: the outside is to the right of the path.
+    return Extruded(PlaneCurve(way, frame), PlaneCurve(high, top), way.closed, way.joints)
