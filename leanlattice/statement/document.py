@@ -161,8 +161,11 @@ def _refuse_constant(name: str) -> float:
 
 def read_statement(text: str | bytes) -> Statement:
     """Statement from its JSON text; raises ``StatementError`` with a sentence."""
-    if len(text) > LARGEST_FILE:
-        raise StatementError(f"The statement is {len(text):,} bytes long; at most {LARGEST_FILE:,} are read.")
+    # Only a statement that carries files may be long, and its files are counted apart.
+    marker = '"files"' if isinstance(text, str) else b'"files"'
+    most = LARGEST_FILE if marker in text else LARGEST_TEXT  # type: ignore[operator]
+    if len(text) > most:
+        raise StatementError(f"The statement is {len(text):,} bytes long; at most {most:,} are read.")
     try:
         plain = json.loads(text, parse_constant=_refuse_constant)
     except StatementError:
@@ -171,11 +174,12 @@ def read_statement(text: str | bytes) -> Statement:
         raise StatementError(f"This is not a statement: it cannot be read as JSON ({error}).") from None
     if not isinstance(plain, dict) or plain.get("format") != FORMAT:
         raise StatementError(f"This is not a statement: its “format” should be “{FORMAT}”.")
-    text_only = (
-        len(text) - sum(len(str(f)) for f in (plain.get("files") or {}).values()) if plain.get("files") else len(text)
-    )
+    carried = plain.get("files")
+    text_only = len(text) - (sum(len(str(f)) for f in carried.values()) if isinstance(carried, dict) else 0)
     if text_only > LARGEST_TEXT:
-        raise StatementError(f"The statement is {text_only:,} bytes long without its files; {LARGEST_TEXT:,} are read.")
+        raise StatementError(
+            f"The statement is {text_only:,} bytes long without its files; at most {LARGEST_TEXT:,} are read."
+        )
     version = plain.get("version")
     if isinstance(version, int) and version > FORMAT_VERSION:
         raise StatementError(

@@ -5,7 +5,9 @@ from __future__ import annotations
 import asyncio
 import os
 import signal
+import tempfile
 import time
+from pathlib import Path
 
 from leanlattice.api.jobs import Evaluate, MakeTable
 from leanlattice.api.pool import PATIENCE, Pool
@@ -26,7 +28,7 @@ def on_a_pool(size, story):
     """Runs ``story(pool)`` in an event loop with a pool of its own."""
 
     async def main():
-        pool = Pool(size)
+        pool = Pool(size, Path(tempfile.mkdtemp()))
         try:
             return await asyncio.wait_for(story(pool), 120)
         finally:

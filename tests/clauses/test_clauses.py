@@ -15,7 +15,7 @@ from ..conftest import arch, ring, roof
 
 
 def make(kind, inputs=None, **values):
-    return CLAUSE_TYPES[kind].of(values).make(Work(inputs or {}))
+    return CLAUSE_TYPES[kind].of(values).make(Work(inputs or {})).finished()
 
 
 def flat(line):

@@ -172,7 +172,7 @@ def test_a_failing_clause_stops_only_what_depends_on_it(boat_hall):
     assert found["tubes"].error_value == "inner"
     assert "Frame the net" in found["names"].error
     lost = statuses(edited(boat_hall, op="remove", clause="hall"))
-    assert "add “Loft through profiles” or “Dome” before it" in lost["net"].error
+    assert "add one, such as “Loft through profiles”" in lost["net"].error
     unnamed = statuses(edited(boat_hall, op="undimension", name="bay"))
     assert "no dimension “bay”" in unnamed["net"].error
     assert unnamed["net"].error_value == "module"

@@ -139,7 +139,7 @@ function Graticule({
           strokeWidth={strong ? 1 : 0.6}
         />,
       );
-      if (strong)
+      if (strong && (axis === 0 ? x > 44 : y < size.height - 24))
         lines.push(
           <text
             key={`${axis}-${k}-text`}

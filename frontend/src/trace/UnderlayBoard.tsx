@@ -96,7 +96,12 @@ export function UnderlayBoard({
                     strokeWidth={2}
                   />
                   <circle cx={x} cy={y} r={1.5} fill="#7a2e62" />
-                  <text x={x + 12} y={y + 4} className="fill-plum font-mono text-[12px]">
+                  <text
+                    x={step === "corners" && (k === 1 || k === 2) ? x - 12 : x + 12}
+                    y={y + 4}
+                    textAnchor={step === "corners" && (k === 1 || k === 2) ? "end" : "start"}
+                    className="fill-plum font-mono text-[12px]"
+                  >
                     {NAMES[step][k]}
                   </text>
                 </g>

@@ -65,6 +65,14 @@ export function View({ handles = true }: { handles?: boolean }) {
     view.draw();
   }, [view, outcomes, statement, shown, colourBy, selected]);
 
+  // What comes first is seldom the whole: once all of a project is there, the view is fitted to it.
+  const busy = useLive((s) => s.busy);
+  const fitted = useRef("");
+  useEffect(() => {
+    if (busy || !project || fitted.current === project || !Object.keys(outcomes).length) return;
+    fitted.current = project;
+    view.look(useView.getState().look);
+  }, [view, busy, project, outcomes]);
   // biome-ignore lint/correctness/useExhaustiveDependencies: a cut follows the model's extent
   useEffect(() => view.cut(cut?.axis ?? null, cut?.share ?? 0), [view, cut, outcomes]);
   useEffect(() => view.look(look), [view, look]);

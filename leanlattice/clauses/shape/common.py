@@ -81,9 +81,11 @@ def smallest_radius(shape: Shape) -> tuple[Figure, Array] | None:
     usable = np.isfinite(gauss) & np.isfinite(mean)
     bend = np.where(usable, np.abs(mean) + np.sqrt(np.maximum(mean**2 - gauss, 0.0)), 0.0)
     if isinstance(shape, Body | MeshSurface):
-        # Points that are doubled lie on creases, which have no radius.
-        doubled = np.bincount(f.vertex, minlength=len(f.mesh.vertices)) > 1
-        bend = np.where(doubled[f.vertex], 0.0, bend)
+        # Points that are doubled lie on creases, which have no radius, nor do those beside them say much.
+        creased = np.bincount(f.vertex, minlength=len(f.mesh.vertices)) > 1
+        beside = np.zeros_like(creased)
+        beside[f.mesh.triangles[creased[f.mesh.triangles].any(axis=1)]] = True
+        bend = np.where(beside[f.vertex], 0.0, bend)
     worst = int(np.argmax(bend))
     if bend[worst] < 1e-9:
         return Figure("Smallest radius", "flat"), f.points[worst]

@@ -224,7 +224,7 @@ class UnderlayClause(Clause):
             raise ClauseError("A corner lies far outside the picture; bring it back.", "corners")
         try:
             homography(corners * [columns, rows])
-            width, height = plane_size(corners * [columns, rows])
+            width, height = plane_size(corners * [columns, rows], np.array([columns, rows]) / 2)
         except PictureError as error:
             raise ClauseError(str(error), "corners") from None
         ends = np.array(self.known, float) * [width, height]

@@ -35,9 +35,9 @@ def _outline(curves: Curves) -> tuple[Array, tuple[Array, ...]]:
     rings = [c.polyline(c.path.size * 5e-4) for c in closed]
     areas = [shapely.Polygon(r[:, :2]).area for r in rings]
     k = int(np.argmax(areas))
-    if areas[k] < 1e-9:
-        raise ClauseError("Seen in plan the outline has no area; draw it in plan, or tilt its plane.")
     whole = shapely.Polygon(rings[k][:, :2])
+    if np.ptp(rings[k][:, :2], axis=0).min() < 1e-9:
+        raise ClauseError("Seen in plan the outline has no area; draw it in plan, or tilt its plane.")
     if not whole.is_valid:
         raise ClauseError(f"The outline crosses itself: {shapely.is_valid_reason(whole)}; move its points apart.")
     inner = tuple(
@@ -131,8 +131,8 @@ class CageShape(ShapeClause):
                 f"{len(drawn.faces)} faces subdivided {self.rounds} times would be {len(drawn.faces) * 4**self.rounds:,}; "
                 f"{max(most, 1)} times work.", "rounds",
             )  # fmt: skip
-        mesh, kind = subdivide(drawn, self.rounds)
-        smooth, _ = limit(mesh, kind)
+        mesh, kind, sharp = subdivide(drawn, self.rounds)
+        smooth, _ = limit(mesh, kind, sharp)
         mesh = mesh.with_vertices(smooth)
         if (mesh.triangle_crosses[:, 2].sum() < 0) != (self.outside == "swapped"):
             mesh = mesh.reversed()

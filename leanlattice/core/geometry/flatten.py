@@ -66,7 +66,7 @@ def _cotangents(mesh: Mesh) -> Array:
     return np.clip(1 / np.tan(np.clip(mesh.corner_angles, 1e-4, np.pi - 1e-4)), -50.0, 50.0)
 
 
-def flatten_least_distortion(mesh: Mesh, rounds: int = 12) -> Array:
+def flatten_least_distortion(mesh: Mesh, rounds: int = 30) -> Array:
     """Flat picture (V, 2) in metres that keeps the triangles as near to their real shape as can be.
 
     As rigid as possible: a turn for every triangle, then places for all vertices, in turns (Liu, Zhang, Xu, Gotsman and

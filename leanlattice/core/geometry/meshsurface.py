@@ -16,7 +16,7 @@ from .meshes import Mesh, MeshError, mesh_of_triangles, pieces, used_only
 from .regions import Region, signed_area
 from .surfaces import Surface
 
-__all__ = ["MeshSurface", "mesh_surface"]
+__all__ = ["MeshSurface", "mesh_surface", "nearest_in_triangles"]
 
 Array = NDArray[np.float64]
 Index = NDArray[np.int32]
@@ -154,7 +154,7 @@ class MeshSurface(Surface):
         t = self.mesh.triangles
         tree = cKDTree(self.mesh.vertices[t].mean(axis=1))
         near = tree.query(points, k=min(16, len(t)))[1].reshape(len(points), -1)
-        shares = _nearest_in_triangles(points[:, None], *(self.mesh.vertices[t[near, k]] for k in range(3)))
+        shares = nearest_in_triangles(points[:, None], *(self.mesh.vertices[t[near, k]] for k in range(3)))
         places = np.einsum("nkc,nkcd->nkd", shares, self.mesh.vertices[t[near]])
         best = np.argmin(np.linalg.norm(places - points[:, None], axis=2), axis=1)
         rows = np.arange(len(points))
@@ -173,7 +173,7 @@ def _cross(a: Array, b: Array) -> Array:
     return a[..., 0] * b[..., 1] - a[..., 1] * b[..., 0]
 
 
-def _nearest_in_triangles(p: Array, a: Array, b: Array, c: Array) -> Array:
+def nearest_in_triangles(p: Array, a: Array, b: Array, c: Array) -> Array:
     """Barycentric coordinates (..., 3) of the point of each triangle nearest to p: the foot, or the best on a side."""
     ab, ac, ap = b - a, c - a, p - a
     d00, d01, d11 = (np.einsum("...i,...i->...", x, y) for x, y in ((ab, ab), (ab, ac), (ac, ac)))

@@ -39,7 +39,12 @@ class Region:
 
     @cached_property
     def polygon(self) -> shapely.Polygon:
-        return shapely.Polygon(self.outer, self.openings)
+        polygon = shapely.Polygon(self.outer, self.openings)
+        if polygon.is_valid:
+            return polygon
+        # Outlines that touch themselves at a point are common at the borders of imported meshes.
+        parts = [g for g in shapely.get_parts(shapely.make_valid(polygon)) if g.geom_type == "Polygon"]
+        return max(parts, key=lambda g: g.area) if parts else polygon
 
     @cached_property
     def corners(self) -> Array:

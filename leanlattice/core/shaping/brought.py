@@ -215,7 +215,8 @@ def _holes_closed(mesh: Mesh, done: Repair) -> Mesh:
     for loop in loops:
         p = mesh.vertices[loop]
         around = float(np.linalg.norm(np.roll(p, -1, axis=0) - p, axis=1).sum())
-        if around > 0.3 * reach or len(loop) < 3 or len(set(loop.tolist())) != len(loop):
+        small = around <= 0.3 * reach or (len(loop) <= 4 and len(mesh.triangles) > 40)
+        if not small or len(loop) < 3 or len(set(loop.tolist())) != len(loop):
             continue
         new.append(cap_triangles(mesh.vertices, loop))
         done.holes.append(tuple(float(x) for x in p.mean(axis=0)))  # type: ignore[arg-type]

@@ -278,9 +278,9 @@ def _arrays(cage: Cage) -> tuple[Array, list[tuple[int, ...]], set[tuple[int, in
     return np.array(cage.vertices, float).reshape(-1, 3), list(cage.faces), set(cage.creases), set(cage.corners)
 
 
-def subdivide(cage: Cage, rounds: int) -> tuple[Mesh, Array]:
-    """The cage subdivided ``rounds`` times, all of it quads, and which vertices (V,) stay sharp: 0 smooth, 1 on a
-    crease or border, 2 a corner.
+def subdivide(cage: Cage, rounds: int) -> tuple[Mesh, Array, Array]:
+    """The cage subdivided ``rounds`` times, all of it quads; which vertices (V,) stay sharp: 0 smooth, 1 on a crease or
+    border, 2 a corner; and the sharp edges (n, 2).
 
     Catmull and Clark (1978) with the rules for creases and corners of Hoppe et al. (1994) and DeRose, Kass and Truong
     (1998); borders are creases, and border points with one face corners only where marked.
@@ -293,10 +293,10 @@ def subdivide(cage: Cage, rounds: int) -> tuple[Mesh, Array]:
     marked[sorted(corners)] = True
     for _ in range(rounds):
         p, f, sizes, sharp_edges, marked = _round(p, f, sizes, sharp_edges, marked)
-    kind = _kinds(p, f, sizes, sharp_edges, marked)[0]
+    kind, edges, _, _, _, sharp = _kinds(p, f, sizes, sharp_edges, marked)
     corners_flat = f.ravel() if np.all(sizes == 4) else np.concatenate([r[:s] for r, s in zip(f, sizes, strict=True)])
     offsets = np.concatenate([[0], np.cumsum(sizes)]).astype(np.int32)
-    return Mesh(p, corners_flat.astype(np.int32), offsets), kind
+    return Mesh(p, corners_flat.astype(np.int32), offsets), kind, edges[sharp]
 
 
 def _edge_table(f: Any, sizes: Any, count: int):  # type: ignore[no-untyped-def]
@@ -370,7 +370,7 @@ def _round(p: Any, f: Any, sizes: Any, sharp_edges: Any, marked: Any):  # type: 
     return np.vstack([moved, edge_points, middles]), quads, np.full(len(quads), 4), halves, marks
 
 
-def limit(mesh: Mesh, kind: Array) -> tuple[Array, Array]:
+def limit(mesh: Mesh, kind: Array, sharp: Array) -> tuple[Array, Array]:
     """Places (V, 3) to which the vertices of a subdivided cage tend, and unit normals of the limit surface there.
 
     Of a quad mesh: (n² v + 4 Σ edge neighbours + Σ face opposites) / (n (n + 5)) inside, (4 v + both neighbours) / 6
@@ -388,14 +388,8 @@ def limit(mesh: Mesh, kind: Array) -> tuple[Array, Array]:
     for k in range(4):
         np.add.at(far, f[:, k], p[f[:, (k + 2) % 4]])
     inside = (valence**2 * p + 4 * ring + far) / (valence * (valence + 5))
-    key = np.concatenate([np.sort(f[:, [k, (k + 1) % 4]], axis=1) for k in range(4)])
-    _, first, times = np.unique(key, axis=0, return_index=True, return_counts=True)
-    border = key[first[times == 1]]
     along = np.zeros((count, 3))
-    np.add.at(along, border[:, 0], p[border[:, 1]])
-    np.add.at(along, border[:, 1], p[border[:, 0]])
-    on_border = np.bincount(border.ravel(), minlength=count) == 2
-    out = np.where((kind == 0)[:, None], inside, p)
-    row = (kind == 1) & on_border
-    out[row] = (4 * p[row] + along[row]) / 6
+    np.add.at(along, sharp[:, 0], p[sharp[:, 1]])
+    np.add.at(along, sharp[:, 1], p[sharp[:, 0]])
+    out = np.where((kind == 0)[:, None], inside, np.where((kind == 1)[:, None], (4 * p + along) / 6, p))
     return out, mesh.with_vertices(out).normals

@@ -50,7 +50,7 @@ def _cells(region: Region, sites: Array) -> list[shapely.Polygon]:
         if not len(hits):
             raise CanopyError("Two columns stand on the same place.")
         cut = shapely.intersection(parts[hits[0]], region.polygon)
-        pieces = [p for p in shapely.get_parts(cut) if p.geom_type == "Polygon"]
+        pieces = [p for p in shapely.get_parts(cut) if p.geom_type == "Polygon" and p.area > 0]
         if not pieces:
             raise CanopyError(f"The column at ({site[0]:.2f}, {site[1]:.2f}) m stands outside the outline.")
         out.append(max(pieces, key=lambda p: p.area))

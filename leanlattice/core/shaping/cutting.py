@@ -181,7 +181,7 @@ def _returns(surface: Surface) -> bool:
 
 def _cut_mesh(surface: Surface, side: Callable[[Array], Array]) -> Surface:
     """The part of a surface that closes on itself, as a fine mesh cut along straight lines across its triangles."""
-    mesh, _ = surface_mesh(surface, (4 * BAYS, 2 * BAYS))
+    mesh, _ = surface_mesh(surface, (3 * BAYS, 3 * BAYS // 2))
     value = side(mesh.vertices)
     if (value >= 0).all():
         return surface

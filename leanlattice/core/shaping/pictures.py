@@ -38,16 +38,16 @@ def homography(corners: Array, width: float = 1.0, height: float = 1.0) -> Array
     return np.append(h, 1.0).reshape(3, 3)
 
 
-def plane_size(corners: Array) -> tuple[float, float]:
+def plane_size(corners: Array, centre: Array) -> tuple[float, float]:
     """Width and height, in pixels along the longer sides, of the rectangle that four corners (4, 2) show.
 
-    The ratio is the true one where the camera's axis goes through the middle of the corners' picture (Zhang and He,
-    2007, eqs. 11–20); where the picture has no perspective it is that of the mean sides.
+    ``centre`` (2,) is where the camera's axis meets the picture: its middle, unless it was trimmed. With it the ratio of
+    the sides is the true one (Zhang and He, 2007, eqs. 11–20); where the picture has no perspective it is that of the
+    mean sides.
     """
     _check(corners)
     sides = np.linalg.norm(np.roll(corners, -1, axis=0) - corners, axis=1)
     width, height = (sides[0] + sides[2]) / 2, (sides[1] + sides[3]) / 2
-    centre = corners.mean(axis=0)
     m1, m2, m4, m3 = (np.append(c - centre, 1.0) for c in corners)
     k2 = np.cross(m1, m4) @ m3 / (np.cross(m2, m4) @ m3)
     k3 = np.cross(m1, m4) @ m2 / (np.cross(m3, m4) @ m2)

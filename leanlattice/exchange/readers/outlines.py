@@ -52,6 +52,12 @@ def read_svg(content: bytes, ending: str) -> Outlines:
     # 96 pixels an inch, so that a drawing with a size in millimetres comes out in them.
     drawing = svgelements.SVG.parse(io.BytesIO(content), ppi=25.4, reify=True)
     has_unit = bool(re.search(rb"<svg[^>]*\swidth=[\"'][\d.]+(mm|cm|in|pt)", content[:4000]))
+    # A view box moves the drawing to its own corner; its coordinates are kept as they were drawn.
+    box = drawing.viewbox
+    shift = np.zeros(2)
+    if box is not None and box.width and box.height:
+        scale = float(drawing.width) / float(box.width)
+        shift = np.array([float(box.x) * scale, -float(box.y) * scale])
     paths: list[Path] = []
     for element in drawing.elements():
         if not isinstance(element, svgelements.Shape):
@@ -75,7 +81,7 @@ def read_svg(content: bytes, ending: str) -> Outlines:
         paths += [p for p in [_finished(pieces)] if p]
         if sum(len(p.pieces) for p in paths) > MOST_PIECES:
             raise ReadProblem(f"it holds more than {MOST_PIECES:,} pieces of curves.")
-    return _all(paths, 1e-3 if has_unit else 0.0)
+    return _all([p.mapped(np.eye(2), shift) for p in paths], 1e-3 if has_unit else 0.0)
 
 
 def _all(paths: list[Path], unit: float) -> Outlines:
