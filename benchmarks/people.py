@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+import json
 import tempfile
 import time
 from pathlib import Path
 
+import httpx
 from selenium.webdriver import ActionChains
 
 from tests.ui.browser import Page, Server, chromium
@@ -42,6 +44,67 @@ def drag_to_picture(drags: int = 6) -> list[float]:
 
     found: list[float] = _with_boat_hall(measure)
     return found
+
+
+LOOP = {"curves": [["loop", [[-8, -4], [7, -5], [10, 3], [1, 6], [-9, 4]]]]}
+ARC = {"curves": [["arc", [[0, 4], [2.828, 2.828], [4, 0]]]], "plane": "front"}
+CIRCLE = {"curves": [["circle", [[0, 0], [1, 0]]]]}
+SPINE = {"curves": [["spline", [[0, 0], [5, 4], [11, 2], [15, 6]]]]}
+DRAGGED: dict[str, tuple[list[tuple[str, dict]], int, str]] = {  # type: ignore[type-arg]
+    "loft": ([("loft", {})], 0, "profiles-1-2"),
+    "sphere": ([("ball", {})], 0, "radius"),
+    "extruded outline": ([("draw", LOOP), ("extrude", {"taper": 5})], 1, "height"),
+    "revolved profile": ([("draw", ARC), ("revolve", {})], 0, "curves-1"),
+    "swept tube": ([("draw", CIRCLE), ("draw", SPINE), ("sweep", {})], 1, "curves-2"),
+    "spanned boundary": ([("draw", LOOP), ("span", {})], 1, "heights-0"),
+    "cage": ([("cage", {})], 0, "cage-5"),
+    "canopy of 3 columns": ([("draw", LOOP), ("canopy", {"columns": "placed"})], 1, "sites-0"),
+    "slab with funnels, as a body": ([("draw", {}), ("funnels", {})], 1, "sites-0"),
+    "hyperbolic paraboloid": ([("saddle", {})], 0, "second"),
+    "thickened vault": ([("barrel", {}), ("thicken", {})], 0, "rise"),
+    "union of box and ball": ([("ball", {"solid": "body"}), ("box", {}), ("combine", {})], 1, "height"),
+    "part of a vault beyond a plane": ([("barrel", {}), ("cut-plane", {"azimuth": 30, "rise": 40})], 1, "through"),
+    "vault in a control box": ([("barrel", {}), ("bend", {})], 1, "moves-9"),
+}
+"""Clauses of a statement, which of them is dragged, and by which handle."""
+
+
+def drag_shapes(only: str = "") -> dict[str, list[float]]:
+    """Milliseconds from each preview of a drag to its picture, by shape."""
+    out = {}
+    with tempfile.TemporaryDirectory() as folder:
+        server = Server(Path(folder) / "data")
+        try:
+            with chromium() as browser:
+                page = Page(browser, server.url)
+                for name, (rows, which, handle) in DRAGGED.items():
+                    if only in name:
+                        out[name] = _drag_one(page, rows, which, handle)
+        finally:
+            server.stop()
+    return out
+
+
+def _drag_one(page: Page, rows: list[tuple[str, dict]], which: int, handle: str) -> list[float]:  # type: ignore[type-arg]
+    clauses = [{"id": f"c{i}", "kind": kind, "values": values} for i, (kind, values) in enumerate(rows)]
+    body = {"format": "lean-lattice-statement", "version": 1, "name": "Bench", "clauses": clauses}
+    made = httpx.post(f"{page.url}/api/projects/import", files={"file": ("a.json", json.dumps(body))}).json()
+    page.open(f"/p/{made['id']}")
+    page.ready()
+    page.find(f'[data-clause="c{which}"] strong').click()
+    page.find(f'[data-handle="{handle}"]')
+    time.sleep(0.5)
+    page.browser.execute_script("performance.clearMeasures()")
+    for k in range(4):
+        chain = ActionChains(page.browser, duration=30).click_and_hold(page.find(f'[data-handle="{handle}"]'))
+        for step in range(10):
+            chain = chain.move_by_offset(1 if k % 2 else -1, 3 if k % 2 else -3).pause(0.02 * (step % 3))
+        chain.release().perform()
+        page.ready()
+    taken: list[float] = page.browser.execute_script(
+        "return performance.getEntriesByName('drag to picture').map(e => e.duration)"
+    )
+    return taken
 
 
 def open_to_picture() -> float:

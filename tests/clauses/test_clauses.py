@@ -1,4 +1,4 @@
-# ruff: noqa: E501, RUF043
+# ruff: noqa: E501
 """Clause types: their sentences and figures, and the words for what they cannot do."""
 
 from __future__ import annotations

@@ -377,7 +377,8 @@ def test_statements_carry_the_files_they_use(tmp_path):
 
 
 @given(st.sampled_from(["split", "split face", "draw out", "bridge", "delete", "weld", "crease", "corner", "face"]),
-       st.lists(st.tuples(st.integers(-1, 14), st.integers(-1, 14)), max_size=3), st.lists(st.integers(-1, 14), max_size=3))  # fmt: skip
+       st.lists(st.tuples(st.integers(-1, 14), st.integers(-1, 14)), max_size=3),
+       st.lists(st.integers(-1, 14), max_size=3))  # fmt: skip
 def test_any_change_of_a_cage_can_be_taken_back_or_is_refused_in_words(work, edges, numbers):
     statement = clauses(("cage", {}))
     edit = ReshapeCage(clause="cage-0", do=work, edges=edges, faces=numbers, points=numbers, by=(1, 0, 0))

@@ -1,4 +1,4 @@
-# ruff: noqa: E501, PT012, PT017
+# ruff: noqa: E501, PT012
 """The statement: formulas, reading, edits and evaluation."""
 
 from __future__ import annotations

@@ -53,6 +53,7 @@ class Channel {
   private sentAt = 0;
   private keys: string[] = [];
   private gathered: Record<string, Outcome> = {};
+  private editing: Promise<unknown> = Promise.resolve();
   private spreading: ReturnType<typeof setTimeout> | undefined;
 
   open(project: string) {
@@ -196,13 +197,18 @@ class Channel {
   /** Makes an edit; it is in the history when this resolves to true. */
   async edit(edit: Edit): Promise<boolean> {
     this.endPreview();
-    const { project, head } = useLive.getState();
-    return this.moved(
-      api.POST("/api/projects/{project}/edits", {
-        params: { path: { project } },
-        body: { edit, base: head },
-      }),
-    );
+    // One after the other: each is drawn up against what the one before has made.
+    const made = this.editing.then(() => {
+      const { project, head } = useLive.getState();
+      return this.moved(
+        api.POST("/api/projects/{project}/edits", {
+          params: { path: { project } },
+          body: { edit, base: head },
+        }),
+      );
+    });
+    this.editing = made;
+    return made;
   }
 
   async history(way: "undo" | "redo") {

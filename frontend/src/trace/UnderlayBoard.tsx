@@ -98,7 +98,7 @@ export function UnderlayBoard({
                   <circle cx={x} cy={y} r={1.5} fill="#7a2e62" />
                   <text
                     x={step === "corners" && (k === 1 || k === 2) ? x - 12 : x + 12}
-                    y={y + 4}
+                    y={y + 20}
                     textAnchor={step === "corners" && (k === 1 || k === 2) ? "end" : "start"}
                     className="fill-plum font-mono text-[12px]"
                   >

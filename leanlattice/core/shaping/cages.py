@@ -370,7 +370,7 @@ def _round(p: Any, f: Any, sizes: Any, sharp_edges: Any, marked: Any):  # type: 
     return np.vstack([moved, edge_points, middles]), quads, np.full(len(quads), 4), halves, marks
 
 
-def limit(mesh: Mesh, kind: Array, sharp: Array) -> tuple[Array, Array]:
+def limit(mesh: Mesh, kind: Array, sharp: Any) -> tuple[Array, Array]:
     """Places (V, 3) to which the vertices of a subdivided cage tend, and unit normals of the limit surface there.
 
     Of a quad mesh: (n² v + 4 Σ edge neighbours + Σ face opposites) / (n (n + 5)) inside, (4 v + both neighbours) / 6

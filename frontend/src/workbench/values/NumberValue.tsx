@@ -74,9 +74,12 @@ export function NumberValue(p: NumberProps) {
   const key = (e: KeyboardEvent) => {
     if (e.key === "Enter" || e.key === "F2")
       setTyping(typeof p.value === "string" ? p.value : plain(p.value));
-    else if ((e.key === "ArrowUp" || e.key === "ArrowDown") && p.draggable && now !== undefined)
-      p.onCommit(stepped(dragged ?? now, e.key === "ArrowUp" ? 1 : -1, e.shiftKey));
-    else if (e.key === "Escape" && start.current) {
+    else if ((e.key === "ArrowUp" || e.key === "ArrowDown") && p.draggable && now !== undefined) {
+      // Shown at once, so that the next press goes on from there.
+      const value = stepped(dragged ?? now, e.key === "ArrowUp" ? 1 : -1, e.shiftKey);
+      setDragged(value);
+      p.onCommit(value);
+    } else if (e.key === "Escape" && start.current) {
       start.current = null;
       setDragged(null);
       p.onCancel();
