@@ -13,6 +13,7 @@ from .. import __version__
 from ..store.files import FileStore
 from ..store.store import ResultStore, Store
 from .demo import restore_demo
+from .file_routes import file_router
 from .live import Hub
 from .pool import Pool
 from .problems import Guard, add_problem_handlers
@@ -43,6 +44,7 @@ def create_app(settings: Settings) -> FastAPI:
     app.state.settings = settings
     app.state.files = FileStore(settings.data / "files")
     app.include_router(router)
+    app.include_router(file_router)
     add_problem_handlers(app)
     app.add_middleware(Guard)
     if settings.interface.is_dir():

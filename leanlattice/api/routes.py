@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import json
-import re
 import shutil
 import uuid
 import zipfile
@@ -19,16 +18,15 @@ from starlette.concurrency import run_in_threadpool
 from .. import __version__
 from ..clauses.registry import CLAUSE_TYPES
 from ..core.framing.sections import catalogue
-from ..exchange.guide import guide_picture
-from ..exchange.readers import LARGEST_FILE
 from ..exchange.schedules import SCHEDULES
 from ..statement.document import Statement, read_statement
 from ..statement.edits import Rename
-from ..store.files import FileStore, with_files, without_files
-from ..store.store import Store, UnknownProject
+from ..store.files import without_files
+from ..store.store import UnknownProject
+from .asked import PROBLEMS, ProjectId, done_by, files_of, hub_of, settings_of, store_of
 from .demo import restore_demo
-from .jobs import DrawSheet, DrawUnderlay, MakeTable, WriteCurves, WritePack
-from .live import Hub, Session
+from .jobs import DrawSheet, MakeTable, WritePack
+from .live import Hub
 from .messages import (
     ClauseKind,
     EditRequest,
@@ -36,7 +34,6 @@ from .messages import (
     PackFile,
     PackMessage,
     PackRequest,
-    Problem,
     ProjectCard,
     SectionMessage,
     StatementMessage,
@@ -45,39 +42,12 @@ from .messages import (
     section_message,
     statement_message,
 )
-from .settings import Settings
 
 __all__ = ["router"]
 
-PROBLEMS: dict[int | str, dict[str, object]] = {
-    status: {"model": Problem, "description": text}
-    for status, text in ((404, "No such thing"), (409, "Does not fit"), (413, "Too large"), (421, "Not this host"),
-                         (422, "Not understood"))
-}  # fmt: skip
 router = APIRouter(prefix="/api", responses=PROBLEMS)
-ProjectId = Annotated[str, InPath(pattern="^[0-9a-f]{12}$")]
-ClauseId = Annotated[str, InPath(pattern=r"^[A-Za-z0-9_-]{1,40}$")]
 LARGEST_PICTURE = 2_000_000
 PACKS_KEPT = 3
-
-
-def _hub(request: Request) -> Hub:
-    hub: Hub = request.app.state.hub
-    return hub
-
-
-def _store(request: Request) -> Store:
-    return _hub(request).store
-
-
-def _settings(request: Request) -> Settings:
-    settings: Settings = request.app.state.settings
-    return settings
-
-
-def _files(request: Request) -> FileStore:
-    files: FileStore = request.app.state.files
-    return files
 
 
 class About(BaseModel):
@@ -99,6 +69,9 @@ async def clause_kinds() -> list[ClauseKind]:
 @router.get("/guide/{kind}.png", response_class=Response)
 def guide(kind: Annotated[str, InPath(pattern="^[a-z-]{1,40}$")]) -> Response:
     """What a clause type makes, as a small picture."""
+    # What it draws with is only needed here; without it the server starts sooner.
+    from ..exchange.guide import guide_picture
+
     picture = guide_picture(kind)
     if picture is None:
         raise HTTPException(404, "There is no picture of that.")
@@ -130,7 +103,7 @@ def _card(row: object) -> ProjectCard:
 
 @router.get("/projects")
 def projects(request: Request) -> list[ProjectCard]:
-    return [_card(row) for row in _store(request).projects()]
+    return [_card(row) for row in store_of(request).projects()]
 
 
 class NewProject(BaseModel):
@@ -144,16 +117,16 @@ def new_project(request: Request, body: NewProject) -> ProjectCard:
         statement = Statement(name=body.name)
     except ValueError as error:
         raise HTTPException(422, f"“{body.name[:40]}” is no name for a project; use some letters.") from error
-    store = _store(request)
+    store = store_of(request)
     return _card(store.project(store.create(statement)))
 
 
 @router.post("/projects/import", status_code=201)
 async def import_project(request: Request, file: Annotated[UploadFile, File()]) -> ProjectCard:
     """A project from a statement file."""
-    store = _store(request)
+    store = store_of(request)
     statement = await run_in_threadpool(
-        lambda content: without_files(read_statement(content), _files(request)), await file.read()
+        lambda content: without_files(read_statement(content), files_of(request)), await file.read()
     )
     return _card(store.project(await run_in_threadpool(store.create, statement)))
 
@@ -161,31 +134,31 @@ async def import_project(request: Request, file: Annotated[UploadFile, File()]) 
 @router.post("/demo/restore")
 async def demo_restore(request: Request) -> list[ProjectCard]:
     """The demo projects as they came. Ones that were changed are kept beside them under a name of their own."""
-    store = _store(request)
-    restored = await run_in_threadpool(restore_demo, store, _files(request), _settings(request).demo_folder)
-    await _hub(request).reread()
+    store = store_of(request)
+    restored = await run_in_threadpool(restore_demo, store, files_of(request), settings_of(request).demo_folder)
+    await hub_of(request).reread()
     return [_card(store.project(p)) for p in restored]
 
 
 @router.get("/projects/{project}")
 def project(request: Request, project: ProjectId) -> ProjectCard:
-    return _card(_store(request).project(project))
+    return _card(store_of(request).project(project))
 
 
 @router.delete("/projects/{project}", status_code=204)
 def remove_project(request: Request, project: ProjectId) -> None:
     """Takes a project out of sight; it can be brought back."""
-    _store(request).set_removed(project, True)
+    store_of(request).set_removed(project, True)
 
 
 @router.post("/projects/{project}/bring-back", status_code=204)
 def bring_back(request: Request, project: ProjectId) -> None:
-    _store(request).set_removed(project, False)
+    store_of(request).set_removed(project, False)
 
 
 @router.post("/projects/{project}/duplicate", status_code=201)
 def duplicate_project(request: Request, project: ProjectId) -> ProjectCard:
-    store = _store(request)
+    store = store_of(request)
     statement = store.position(project).statement
     copy = statement.model_copy(update={"name": f"{statement.name[:110]} (copy)"})
     return _card(store.project(store.create(copy)))
@@ -197,9 +170,9 @@ class NewName(BaseModel):
 
 @router.put("/projects/{project}/name")
 async def rename_project(request: Request, project: ProjectId, body: NewName) -> StatementMessage:
-    session = await _hub(request).session(project)
+    session = await hub_of(request).session(project)
     async with session.lock:
-        position = await run_in_threadpool(_store(request).edit, project, Rename(name=body.name))
+        position = await run_in_threadpool(store_of(request).edit, project, Rename(name=body.name))
         await session.moved(position)
     return statement_message(project, position)
 
@@ -210,7 +183,7 @@ async def put_picture(request: Request, project: ProjectId) -> None:
     picture = await request.body()
     if not picture.startswith(b"\x89PNG\r\n\x1a\n") or len(picture) > LARGEST_PICTURE:
         raise HTTPException(422, f"A PNG of at most {LARGEST_PICTURE:,} bytes is wanted.")
-    session = await _hub(request).session(project)
+    session = await hub_of(request).session(project)
     figures: dict[str, object] = {"picture": True}
     for outcome in session.outcomes.values():
         for f in outcome.figures:
@@ -218,8 +191,8 @@ async def put_picture(request: Request, project: ProjectId) -> None:
                 figures["area"] = {"value": f.value, "unit": f.unit, "decimals": f.decimals}
             if (outcome.kind, f.name) in CARD_FIGURES:
                 figures[CARD_FIGURES[outcome.kind, f.name]] = {"value": f.value, "unit": f.unit, "decimals": f.decimals}
-    await run_in_threadpool(_store(request).set_picture, project, picture)
-    await run_in_threadpool(_store(request).set_figures, project, figures)
+    await run_in_threadpool(store_of(request).set_picture, project, picture)
+    await run_in_threadpool(store_of(request).set_figures, project, figures)
 
 
 CARD_FIGURES = {
@@ -231,7 +204,7 @@ CARD_FIGURES = {
 
 @router.get("/projects/{project}/picture", response_class=Response)
 def get_picture(request: Request, project: ProjectId) -> Response:
-    picture = _store(request).picture(project)
+    picture = store_of(request).picture(project)
     if picture is None:
         raise HTTPException(404, "This project has no picture yet; open it once.")
     return Response(picture, media_type="image/png", headers={"Cache-Control": "no-cache"})
@@ -239,13 +212,13 @@ def get_picture(request: Request, project: ProjectId) -> Response:
 
 @router.get("/projects/{project}/statement")
 async def statement(request: Request, project: ProjectId) -> StatementMessage:
-    return statement_message(project, (await _hub(request).session(project)).position)
+    return statement_message(project, (await hub_of(request).session(project)).position)
 
 
 @router.get("/projects/{project}/outcomes")
 async def outcomes(request: Request, project: ProjectId) -> list[OutcomeMessage]:
     """What became of each clause in the last evaluation; starts one when there was none."""
-    session = await _hub(request).session(project)
+    session = await hub_of(request).session(project)
     if not session.settled and session.ticket is None:
         await session.evaluate()
     if session.ticket is not None:
@@ -256,9 +229,9 @@ async def outcomes(request: Request, project: ProjectId) -> list[OutcomeMessage]
 @router.post("/projects/{project}/edits")
 async def edit(request: Request, project: ProjectId, body: EditRequest) -> StatementMessage:
     """Makes one edit. It is in the history on disk before this answers."""
-    session = await _hub(request).session(project)
+    session = await hub_of(request).session(project)
     async with session.lock:
-        position = await run_in_threadpool(_store(request).edit, project, body.edit, body.base)
+        position = await run_in_threadpool(store_of(request).edit, project, body.edit, body.base)
         await session.moved(position)
     return statement_message(project, position)
 
@@ -266,89 +239,12 @@ async def edit(request: Request, project: ProjectId, body: EditRequest) -> State
 @router.post("/projects/{project}/history/{way}")
 async def history(request: Request, project: ProjectId, way: Literal["undo", "redo"]) -> StatementMessage:
     """One edit back or forward."""
-    session = await _hub(request).session(project)
-    store = _store(request)
+    session = await hub_of(request).session(project)
+    store = store_of(request)
     async with session.lock:
         position = await run_in_threadpool(store.undo if way == "undo" else store.redo, project)
         await session.moved(position)
     return statement_message(project, position)
-
-
-@router.get("/projects/{project}/statement-file", response_class=Response)
-async def statement_file(request: Request, project: ProjectId) -> Response:
-    """The statement as a file, complete with the contents of the files it uses."""
-    session = await _hub(request).session(project)
-    whole = await run_in_threadpool(with_files, session.position.statement, _files(request))
-    return Response(whole.text(), media_type="application/json", headers={"Cache-Control": "no-store"})
-
-
-class StoredFile(BaseModel):
-    """A stored file: what a value of a clause holds of it."""
-
-    digest: str
-    name: str
-    size: int
-
-
-@router.post("/files", status_code=201)
-async def store_file(request: Request, file: Annotated[UploadFile, File()]) -> StoredFile:
-    """Keeps a file by the hash of its content; the clause that uses it reads it and says what is wrong with it."""
-    content = await file.read()
-    name = re.sub(r"[\x00-\x1f\x7f/\\\\]", " ", file.filename or "file").strip()[-100:] or "file"
-    if not content:
-        raise HTTPException(422, f"“{name}” is empty.")
-    if len(content) > LARGEST_FILE:
-        raise HTTPException(413, f"“{name}” has {len(content):,} bytes; at most {LARGEST_FILE:,} are read.")
-    digest = await run_in_threadpool(_files(request).put, content)
-    return StoredFile(digest=digest, name=name, size=len(content))
-
-
-@router.get("/projects/{project}/underlays/{clause}.png", response_class=Response)
-async def underlay(request: Request, project: ProjectId, clause: ClauseId) -> Response:
-    """The straightened picture of an underlay."""
-    session = await _hub(request).session(project)
-    png = await _done(request, session, DrawUnderlay(session.position.statement.text(), clause))
-    if not isinstance(png, bytes):
-        raise HTTPException(404, "There is no picture to show for that clause.")
-    return Response(png, media_type="image/png", headers={"Cache-Control": "no-store"})
-
-
-@router.get("/files/{digest}", response_class=Response)
-async def stored_picture(request: Request, digest: Annotated[str, InPath(pattern="^[0-9a-f]{64}$")]) -> Response:
-    """A stored picture as it came, to mark its corners on; other files are not given out."""
-    try:
-        content = await run_in_threadpool(_files(request).get, digest)
-    except KeyError:
-        raise HTTPException(404, "There is no such file.") from None
-    kind = {b"\x89PNG": "image/png", b"\xff\xd8\xff": "image/jpeg"}.get(
-        content[:4] if content[:1] == b"\x89" else content[:3]
-    )
-    if kind is None:
-        raise HTTPException(404, "That file is not a picture.")
-    return Response(content, media_type=kind, headers={"Cache-Control": "max-age=31536000, immutable"})
-
-
-@router.get("/projects/{project}/curves/{clause}.{ending}", response_class=Response)
-async def curves_file(
-    request: Request, project: ProjectId, clause: ClauseId, ending: Literal["svg", "dxf"]
-) -> Response:
-    """The curves of a clause as a drawing, in millimetres."""
-    session = await _hub(request).session(project)
-    text = await _done(request, session, WriteCurves(session.position.statement.text(), clause, ending))
-    if not isinstance(text, str):
-        raise HTTPException(404, "That clause gives no curves.")
-    kind = "image/svg+xml" if ending == "svg" else "image/vnd.dxf"
-    disposition = f'attachment; filename="{clause}.{ending}"'
-    return Response(text, media_type=kind, headers={"Cache-Control": "no-store", "Content-Disposition": disposition})
-
-
-async def _done(
-    request: Request, session: Session, job: MakeTable | DrawSheet | WritePack | DrawUnderlay | WriteCurves
-) -> object:
-    kind, *what = await _hub(request).do(session.project, job, session)
-    if kind != "done":
-        raise HTTPException(409, what[0] if what else "This was cancelled.")
-    return what[0]
 
 
 @router.get("/projects/{project}/schedules/{name}")
@@ -356,35 +252,35 @@ async def schedule(request: Request, project: ProjectId, name: str) -> list[Tabl
     """A schedule, one table a labelled frame; none before there are labels."""
     if name not in SCHEDULES:
         raise HTTPException(404, f"There is no schedule “{name[:40]}”; there are {', '.join(SCHEDULES)}.")
-    session = await _hub(request).session(project)
-    tables = await _done(request, session, MakeTable(session.position.statement.text(), name))
+    session = await hub_of(request).session(project)
+    tables = await done_by(request, session, MakeTable(session.position.statement.text(), name))
     assert isinstance(tables, list)
     return tables
 
 
 @router.get("/projects/{project}/sheets/{number}.svg", response_class=Response)
 async def sheet(request: Request, project: ProjectId, number: Annotated[int, InPath(ge=1, le=100_000)]) -> Response:
-    session = await _hub(request).session(project)
-    svg = await _done(request, session, DrawSheet(session.position.statement.text(), number))
+    session = await hub_of(request).session(project)
+    svg = await done_by(request, session, DrawSheet(session.position.statement.text(), number))
     if svg is None:
         raise HTTPException(404, f"There is no sheet {number}.")
     return Response(str(svg), media_type="image/svg+xml", headers={"Cache-Control": "no-store"})
 
 
 def _packs(request: Request, project: str) -> Path:
-    return _settings(request).data / "packs" / project
+    return settings_of(request).data / "packs" / project
 
 
 @router.post("/projects/{project}/pack")
 async def make_pack(request: Request, project: ProjectId, body: PackRequest) -> PackMessage:
     """Writes a pack and checks it from its files."""
-    session = await _hub(request).session(project)
+    session = await hub_of(request).session(project)
     pack_id = uuid.uuid4().hex[:12]
     packs = _packs(request, project)
     folder = packs / pack_id
     wanted = None if body.files is None else frozenset(body.files)
     job = WritePack(session.position.statement.text(), str(folder), wanted)
-    found = await _done(request, session, job)
+    found = await done_by(request, session, job)
     assert isinstance(found, tuple)
     checks, failed = found
     return PackMessage(
@@ -411,7 +307,7 @@ def get_pack(
     path = _packs(request, project) / f"{pack_id}.zip"
     if not path.is_file():
         raise HTTPException(404, "There is no such pack any more; write it again.")
-    name = "".join(c if c.isalnum() else "-" for c in _store(request).project(project).name).strip("-").lower()
+    name = "".join(c if c.isalnum() else "-" for c in store_of(request).project(project).name).strip("-").lower()
     return FileResponse(path, filename=f"{name or 'pack'}.zip", media_type="application/zip")
 
 

@@ -6,14 +6,14 @@ from .base import Clause
 from .frame import FrameNet, PanelCells
 from .lattice import LayPattern, TakeFaces
 from .make import CutBars, Label, SetOutSheets
-from .shape import changes, drawn, files, forms, lofts, meshed, solids, swept
+from .shape import changes, curvework, drawn, files, forms, lofts, meshed, solids, swept
 
 __all__ = ["CLAUSE_TYPES", "group_of"]
 
 CURVES: tuple[type[Clause], ...] = (
-    drawn.DrawCurves, drawn.BringCurves, files.UnderlayClause, drawn.RoundCorners, drawn.OffsetCurves, drawn.TrimCurves,
-    drawn.ExtendCurves, drawn.JoinCurves, drawn.SplitCurves, drawn.MirrorCurves, drawn.CopyCurves, drawn.UniteOutlines,
-    drawn.SmoothCurves,
+    drawn.DrawCurves, drawn.BringCurves, files.UnderlayClause, curvework.RoundCorners, curvework.OffsetCurves,
+    curvework.TrimCurves, curvework.ExtendCurves, curvework.JoinCurves, curvework.SplitCurves, curvework.MirrorCurves,
+    curvework.CopyCurves, curvework.UniteOutlines, curvework.SmoothCurves,
 )  # fmt: skip
 SHAPES: tuple[type[Clause], ...] = (
     lofts.LoftShape, lofts.DomeShape, swept.Extrude, swept.Revolve, swept.Sweep, swept.Translate, meshed.Span,

@@ -12,14 +12,16 @@ from typing import Annotated, Any, Literal
 from pydantic import BaseModel, ConfigDict, Field, ValidationError, field_validator, model_validator
 
 __all__ = [
-    "FORMAT", "FORMAT_VERSION", "ClauseEntry", "Dimension", "EmbeddedFile", "Statement", "StatementError", "files_used",
-    "read_statement",
+    "FORMAT", "FORMAT_VERSION", "LARGEST_BROUGHT", "ClauseEntry", "Dimension", "EmbeddedFile", "Statement",
+    "StatementError", "files_used", "read_statement",
 ]  # fmt: skip
 
 FORMAT = "lean-lattice-statement"
 FORMAT_VERSION = 1
 LARGEST_FILE = 150_000_000
 """Bytes of a statement file, the contents of the files it uses included."""
+LARGEST_BROUGHT = 100_000_000
+"""Bytes of a single file that is brought in."""
 LARGEST_TEXT = 5_000_000
 """Bytes of it without them."""
 MOST_VALUES = 50_000

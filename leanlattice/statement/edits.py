@@ -148,32 +148,32 @@ def _reshaped(edit: ReshapeCage, clause: ClauseEntry) -> Any:
         ) from None
 
 
-def reshaped(value: Any, edit: ReshapeCage) -> Any:
+def reshaped(value: Any, change: ReshapeCage) -> Any:
     """A cage in plain lists with the change made; raises ``CageError``."""
     cage = Cage.of(value)
-    match edit.do:
+    match change.do:
         case "split":
-            for edge in edit.edges[:1]:
-                cage = cages.split_edge(cage, edge, edit.share)
+            for edge in change.edges[:1]:
+                cage = cages.split_edge(cage, edge, change.share)
         case "split face":
-            for face in edit.faces[:1]:
+            for face in change.faces[:1]:
                 cage = cages.split_face(cage, face)
         case "draw out":
-            cage = cages.extrude_edges(cage, edit.edges, edit.by)
+            cage = cages.extrude_edges(cage, change.edges, change.by)
         case "bridge":
-            if len(edit.edges) != 2:
+            if len(change.edges) != 2:
                 raise CageError("Choose two edges to put a face between.")
-            cage = cages.bridge(cage, *edit.edges)
+            cage = cages.bridge(cage, *change.edges)
         case "delete":
-            cage = cages.delete_faces(cage, edit.faces)
+            cage = cages.delete_faces(cage, change.faces)
         case "weld":
-            cage = cages.weld_vertices(cage, edit.points)
+            cage = cages.weld_vertices(cage, change.points)
         case "crease":
-            cage = cages.toggle_creases(cage, edit.edges)
+            cage = cages.toggle_creases(cage, change.edges)
         case "corner":
-            cage = cages.toggle_corners(cage, edit.points)
+            cage = cages.toggle_corners(cage, change.points)
         case "face":
-            cage = cages.add_quad(cage, edit.by, edit.share * 8.0)
+            cage = cages.add_quad(cage, change.by, change.share * 8.0)
     return cage.plain()
 
 

@@ -8,9 +8,12 @@ import os
 from collections import OrderedDict
 from collections.abc import Callable
 from pathlib import Path
+from typing import TYPE_CHECKING
 
-from ..core.shaping.brought import Brought
 from ..statement.document import EmbeddedFile, Statement, files_used
+
+if TYPE_CHECKING:
+    from ..core.shaping.brought import Brought
 
 __all__ = ["FileStore", "opener", "with_files", "without_files"]
 

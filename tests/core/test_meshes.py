@@ -101,9 +101,10 @@ def test_points_of_a_mesh_surface_lie_on_it_and_are_found_again():
 
 
 def test_a_closed_mesh_without_skin_is_taken_from_above():
-    surface = mesh_surface(box().mesh)
-    assert surface.area == pytest.approx(9)
-    assert surface.normals(np.array([[0.5, 0.5]]))[0] == pytest.approx([0, 0, 1])
+    block = box()
+    top = mesh_surface(block.mesh)
+    assert top.area == pytest.approx(9)
+    assert top.normals(np.array([[0.5, 0.5]]))[0] == pytest.approx([0, 0, 1])
     with pytest.raises(MeshError, match="no faces"):
         mesh_surface(mesh_of_triangles(np.zeros((0, 3)), np.zeros((0, 3), np.int32)))
     wall = mesh_of_triangles(np.array([[0, 0, 0], [1, 0, 0], [1, 0, 1], [0, 0, 1.0]]), np.array([[0, 1, 2], [0, 2, 3]]))

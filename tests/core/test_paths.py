@@ -10,6 +10,7 @@ from hypothesis import strategies as st
 
 from leanlattice.core.geometry.drawing import path_of
 from leanlattice.core.geometry.paths import ArcPiece, Frame2, LinePiece, PlaneCurve, on_plane
+from leanlattice.core.shaping import pathcuts as pc
 from leanlattice.core.shaping import pathwork as pw
 
 places = st.tuples(st.floats(-20, 20), st.floats(-20, 20))
@@ -120,7 +121,7 @@ def test_offset_of_a_circle_is_a_circle_of_arcs():
 
 def test_union_of_two_circles_keeps_true_arcs_and_the_lens_formula():
     one, two = path_of("circle", [[0, 0], [2, 0]]), path_of("circle", [[3, 0], [5, 0]])
-    (out,) = pw.unite([one, two], 1e-4)
+    (out,) = pc.unite([one, two], 1e-4)
     lens = 2 * 4 * np.arccos(0.75) - 1.5 * np.sqrt(16 - 9)
     assert out.signed_area == pytest.approx(8 * np.pi - lens, rel=1e-9)
     assert all(isinstance(p, ArcPiece) for p in out.pieces)
@@ -137,7 +138,7 @@ def test_union_of_two_circles_keeps_true_arcs_and_the_lens_formula():
 )
 def test_union_of_rectangles(others, count, area):
     paths = [path_of("rectangle", [[0, 0], [10, 6]]), *(path_of("rectangle", o) for o in others)]
-    out = pw.unite(paths, 1e-4)
+    out = pc.unite(paths, 1e-4)
     assert len(out) == count
     assert sum(p.signed_area for p in out) == pytest.approx(area, rel=1e-6)
 
@@ -148,7 +149,7 @@ def test_trimmed_parts_add_up(points, offset, angle):
     way = np.array([np.cos(angle), np.sin(angle)])
     foot = offset * np.array([-way[1], way[0]])
     line = path_of("line", [(foot - 30 * way).tolist(), (foot + 30 * way).tolist()])
-    inner, outer = pw.keep_side(line, path, "inside"), pw.keep_side(line, path, "outside")
+    inner, outer = pc.keep_side(line, path, "inside"), pc.keep_side(line, path, "outside")
     cut = shapely.LineString(line.polygon(1)).intersection(shapely.Polygon(points)).length
     assert sum(p.length for p in inner) == pytest.approx(cut, abs=1e-6)
     assert sum(p.length for p in inner + outer) == pytest.approx(60)
@@ -156,24 +157,24 @@ def test_trimmed_parts_add_up(points, offset, angle):
 
 def test_lines_extend_to_what_they_meet_and_arcs_go_on_round():
     circle = path_of("circle", [[0, 0], [2, 0]])
-    line = pw.extend(path_of("line", [[-0.5, 1], [0.5, 1]]), circle)
+    line = pc.extend(path_of("line", [[-0.5, 1], [0.5, 1]]), circle)
     assert line.length == pytest.approx(2 * np.sqrt(3))
     assert len(line.pieces) == 1, "a line made longer stays one"
-    arc = pw.extend(
+    arc = pc.extend(
         path_of("arc", [[1, 0], [np.sqrt(0.5), np.sqrt(0.5)], [0, 1]]), path_of("line", [[-9, -0.5], [9, -0.5]])
     )
     assert {round(float(p[1]), 9) for p in (arc.pieces[0].start, arc.pieces[-1].end)} == {-0.5}
     assert all(p.radius == pytest.approx(1) for p in arc.pieces)
     away = path_of("line", [[5, 5], [6, 6]])
-    assert pw.extend(away, circle).length == pytest.approx(np.hypot(8, 8) - 2 - np.hypot(2, 2) - 0, rel=0.5)
+    assert pc.extend(away, circle).length == pytest.approx(np.hypot(8, 8) - 2 - np.hypot(2, 2) - 0, rel=0.5)
 
 
 @given(outlines(), st.integers(2, 7))
 def test_split_parts_are_equal_and_join_again(points, parts):
     path = polygon(points)
-    pieces = pw.split_evenly(path, parts)
+    pieces = pc.split_evenly(path, parts)
     assert [p.length for p in pieces] == pytest.approx([path.length / parts] * parts, rel=1e-6)
-    (whole,) = pw.join([p if i % 2 else p.reversed() for i, p in enumerate(pieces)], 1e-6)
+    (whole,) = pc.join([p if i % 2 else p.reversed() for i, p in enumerate(pieces)], 1e-6)
     assert whole.closed
     assert abs(whole.signed_area) == pytest.approx(path.signed_area, rel=1e-9)
 

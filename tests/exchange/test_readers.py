@@ -22,7 +22,8 @@ from leanlattice.core.shaping.brought import ReadProblem, repaired
 from leanlattice.core.shaping.pathwork import round_corners
 from leanlattice.core.shaping.solids import boolean, prism
 from leanlattice.exchange.curves import curves_dxf, curves_svg
-from leanlattice.exchange.readers import LARGEST_FILE, open_brought
+from leanlattice.exchange.readers import open_brought
+from leanlattice.statement.document import LARGEST_BROUGHT
 
 Z = np.array([0, 0, 1.0])
 PLAN = Frame2(np.zeros(3), np.array([1.0, 0, 0]), np.array([0, 1.0, 0]))
@@ -152,7 +153,7 @@ def test_what_cannot_be_used_is_refused_in_words(wanted, name, content, words):
 def test_files_too_large_and_pictures_too_large_are_refused():
     class Long(bytes):
         def __len__(self):
-            return LARGEST_FILE + 1
+            return LARGEST_BROUGHT + 1
 
     with pytest.raises(ReadProblem, match="at most 100,000,000"):
         open_brought("mesh", "a.stl", Long(b"x"))

@@ -25,7 +25,19 @@ def main(folder: Path) -> None:
                     time.sleep(1.5)  # the view refines its picture once things are still
                     browser.save_screenshot(str(folder / f"{name}.png"))
 
-                for name in ("Ferry Shelter", "Boat Hall"):
+                page.open_project("Net Loft")
+                page.click("Trace", "a")
+                page.find('[data-clause="front"] strong').click()
+                page.wait(lambda: page.find('[data-testid="underlay"]'))
+                shot("trace")
+                page.click("Workbench", "a")
+                page.click("Add a clause", "button")
+                page.wait(lambda: page.find_all("[data-guide] img"))
+                page.find('input[aria-label="Search the guide"]').send_keys("s")
+                time.sleep(3)
+                shot("guide")
+                for name in ("Lamp Tower", "Ice House", "Reed Canopy", "Tide Gallery", "Bird Hide", "Net Loft",
+                             "Ferry Shelter", "Boat Hall"):  # fmt: skip
                     page.open_project(name)
                     time.sleep(5)  # a card's picture is sent after a quiet while
                 shot("workbench")

@@ -33,9 +33,9 @@ def on_sheet(page, *places, keys=()):
 
 
 def sheet_drag(page, element, dx, dy):
-    ActionChains(page.browser, duration=60).move_to_element(element).click_and_hold().move_by_offset(dx // 2, dy // 2).move_by_offset(
-        dx - dx // 2, dy - dy // 2
-    ).pause(0.2).release().perform()
+    ActionChains(page.browser, duration=60).move_to_element(element).click_and_hold().move_by_offset(
+        dx // 2, dy // 2
+    ).move_by_offset(dx - dx // 2, dy - dy // 2).pause(0.2).release().perform()
 
 
 def add(page, title):
@@ -101,9 +101,10 @@ def test_a_picture_is_straightened_scaled_and_traced(page, tmp_path):
     time.sleep(1)
     sheet_drag(page, page.find('[data-mark="corners-0"] circle'), 60, 40)
     page.wait(lambda: values(page, "underlay-1")["corners"][0][0] > 0.03)
+    page.ready()
     page.click("Known length", "button")
     page.wait(lambda: page.find_all('[data-mark="known-1"]'))
-    time.sleep(1)
+    time.sleep(2)  # the straightened picture comes, and the sheet is fitted to it
     sheet_drag(page, page.find('[data-mark="known-1"] circle'), -120, 0)
     page.wait(lambda: values(page, "underlay-1")["known"][1][0] < 0.9)
     add(page, "Draw curves")
@@ -172,12 +173,16 @@ def test_columns_are_scattered_placed_and_dragged(page):
 def test_points_of_a_control_box_are_picked_and_moved_together(page):
     new_project(page, "Bent", {"id": "b", "kind": "box", "values": {}}, {"id": "f", "kind": "bend", "values": {}})
     page.find('[data-clause="f"]').click()
-    handles = page.wait(lambda: len(page.find_all('[data-handle^="moves-"]')) == 18 and page.find_all('[data-handle^="moves-"]'))
+    handles = page.wait(
+        lambda: len(page.find_all('[data-handle^="moves-"]')) == 18 and page.find_all('[data-handle^="moves-"]')
+    )
     assert handles
     page.find('[data-value="nx"]').send_keys(Keys.ARROW_DOWN)
     page.wait(lambda: len(page.find_all('[data-handle^="moves-"]')) == 12)
     for name in ("moves-1", "moves-3", "moves-5"):
-        ActionChains(page.browser).key_down(Keys.SHIFT).click(page.find(f'[data-handle="{name}"]')).key_up(Keys.SHIFT).perform()
+        ActionChains(page.browser).key_down(Keys.SHIFT).click(page.find(f'[data-handle="{name}"]')).key_up(
+            Keys.SHIFT
+        ).perform()
     assert [h.get_attribute("aria-pressed") for h in page.find_all('[data-handle^="moves-"]')].count("true") == 3
     page.find('[data-handle="moves-3"]').send_keys(Keys.ALT, Keys.ARROW_UP)
     page.wait(lambda: sum(any(d) for d in values(page, "f").get("moves", [])) == 3)

@@ -1,7 +1,7 @@
 import { Vector3 } from "three";
 import type { ClauseEntry, ClauseKind } from "../api/client";
 import type { Live } from "../live/live";
-import { aid } from "../view/Handles";
+import { aid } from "../view/handleKinds";
 import { at } from "../view/layers";
 import { valueIn } from "../workbench/values/Value";
 import type { Point } from "./sheet";

@@ -62,11 +62,16 @@ def cubics_through(points: Array, closed: bool = False) -> Path:
     t = chord_parameters(points, closed)
     ring = np.vstack([points, points[:1]]) if closed else points
     spline = CubicSpline(t, ring, bc_type="periodic" if closed else "not-a-knot")
-    at, slope = spline(t), spline(t, 1)
+    places = spline(t)
+    slopes = spline.derivative()(t)
     pieces = []
     for i, h in enumerate(np.diff(t)):
         pieces.append(
-            CubicPiece(np.array([at[i], at[i] + h / 3 * slope[i], at[i + 1] - h / 3 * slope[i + 1], at[i + 1]]))
+            CubicPiece(
+                np.array(
+                    [places[i], places[i] + h / 3 * slopes[i], places[i + 1] - h / 3 * slopes[i + 1], places[i + 1]]
+                )
+            )
         )
     return Path(tuple(pieces), closed, t)
 

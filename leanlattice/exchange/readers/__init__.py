@@ -5,14 +5,13 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from ...core.shaping.brought import Brought, ReadProblem
+from ...statement.document import LARGEST_BROUGHT
 from .heights import read_heights, read_picture
 from .meshes import read_mesh
 from .outlines import read_dxf_outlines, read_svg
 from .step import read_step
 
-__all__ = ["ENDINGS", "LARGEST_FILE", "open_brought"]
-
-LARGEST_FILE = 100_000_000
+__all__ = ["ENDINGS", "open_brought"]
 
 Reader = Callable[[bytes, str], Brought]
 MESHES: dict[str, Reader] = dict.fromkeys(("obj", "stl", "ply", "glb", "dxf"), read_mesh)
@@ -38,8 +37,8 @@ def open_brought(wanted: str, name: str, content: bytes) -> Brought:
         raise ReadProblem(f"“{name[-60:]}” is not of a kind that can be read here; {', '.join(ENDINGS[wanted])} are.")
     if not content:
         raise ReadProblem(f"“{name[-60:]}” is empty.")
-    if len(content) > LARGEST_FILE:
-        raise ReadProblem(f"“{name[-60:]}” has {len(content):,} bytes; at most {LARGEST_FILE:,} are read.")
+    if len(content) > LARGEST_BROUGHT:
+        raise ReadProblem(f"“{name[-60:]}” has {len(content):,} bytes; at most {LARGEST_BROUGHT:,} are read.")
     try:
         return readers[ending](content, ending)
     except ReadProblem as problem:

@@ -1,0 +1,256 @@
+/** Which handles the values of a clause have, and the lines they hang on. */
+import { Vector3 } from "three";
+import type { ClauseEntry, ClauseKind, ValueSpec } from "../api/client";
+import type { Shown } from "../live/decode";
+import { valueIn } from "../workbench/values/Value";
+import { at } from "./layers";
+
+/** A handle: where it lies, the line or plane it moves in, and the edit that a move means. */
+export interface Handle {
+  id: string;
+  label: string;
+  place: Vector3;
+  square?: boolean;
+  /** Normal of the plane it moves in; with Alt it moves along that normal. */
+  normal?: Vector3;
+  /** Direction of the line it moves along. */
+  line?: Vector3;
+  moved: (to: Vector3) => { name: string; value: unknown };
+  tip: (to: Vector3) => string;
+  /** Handles that can be picked together, and the edit that moving some of them by the same step means. */
+  together?: { index: number; by: (indices: number[], step: Vector3) => { name: string; value: unknown } };
+}
+
+type Points = number[][];
+const GRID = 0.01;
+export const round = (x: number) => Math.round(x / GRID) * GRID;
+const tidy = (v: Vector3) => [round(v.x), round(v.y), round(v.z)].map((x) => Number(x.toFixed(3)));
+export const placeText = (v: Vector3) => `x ${v.x.toFixed(2)}  y ${v.y.toFixed(2)}  z ${v.z.toFixed(2)} m`;
+const vector = (p: number[]) => new Vector3(p[0], p[1], p[2]);
+const isNumbers = (p: unknown): p is number[] => Array.isArray(p) && p.every((c) => typeof c === "number");
+
+/** Normal of the plane a profile lies in; of the upright plane through it when it is straight. */
+function profileNormal(points: Vector3[]): Vector3 {
+  const normal = new Vector3();
+  const first = points[0]!;
+  for (let k = 1; k + 1 < points.length; k++)
+    normal.add(
+      points[k]!.clone()
+        .sub(first)
+        .cross(points[k + 1]!.clone().sub(first)),
+    );
+  const along = points.at(-1)!.clone().sub(first);
+  if (normal.length() < 1e-6 * Math.max(along.lengthSq(), 1e-9))
+    normal.crossVectors(along, new Vector3(0, 0, 1));
+  return normal.lengthSq() > 1e-12 ? normal.normalize() : new Vector3(0, 1, 0);
+}
+
+const middle = (points: Vector3[]) =>
+  points.reduce((a, p) => a.addScaledVector(p, 1 / points.length), new Vector3());
+
+function profileHandles(name: string, profiles: Points[]): Handle[] {
+  const lines = profiles.map((p) => p.map(vector));
+  const middles = lines.map(middle);
+  return lines.flatMap((line, i) => {
+    const normal = profileNormal(line);
+    const along = middles[Math.min(i + 1, lines.length - 1)]!.clone()
+      .sub(middles[Math.max(i - 1, 0)]!)
+      .normalize();
+    const points: Handle[] = line.map((place, k) => ({
+      id: `${name}-${i}-${k}`,
+      label: `Profile ${i + 1} point ${k + 1}`,
+      place,
+      normal,
+      moved: (to) => ({
+        name,
+        value: profiles.map((p, a) => (a === i ? p.map((q, b) => (b === k ? tidy(to) : q)) : p)),
+      }),
+      tip: placeText,
+    }));
+    const whole: Handle = {
+      id: `${name}-${i}`,
+      label: `Profile ${i + 1}, move along`,
+      place: middles[i]!,
+      square: true,
+      line: along.lengthSq() > 0 ? along : normal,
+      moved: (to) => {
+        const by = to.clone().sub(middles[i]!);
+        return { name, value: profiles.map((p, a) => (a === i ? p.map((q) => tidy(vector(q).add(by))) : p)) };
+      },
+      tip: (to) => `moved along by ${to.distanceTo(middles[i]!).toFixed(2)} m`,
+    };
+    return [...points, whole];
+  });
+}
+
+const UPRIGHT = new Vector3(0, 0, 1);
+
+/** Handles of a list of places, which move level unless Alt is held. */
+function placesHandles(
+  name: string,
+  label: string,
+  places: Vector3[],
+  written: (places: Vector3[]) => unknown,
+  normal = UPRIGHT,
+): Handle[] {
+  return places.map((place, index) => ({
+    id: `${name}-${index}`,
+    label: `${label} ${index + 1}`,
+    place,
+    normal,
+    moved: (to) => ({ name, value: written(places.map((p, k) => (k === index ? to : p))) }),
+    tip: placeText,
+    together: {
+      index,
+      by: (indices, step) => ({
+        name,
+        value: written(places.map((p, k) => (indices.includes(k) ? p.clone().add(step) : p))),
+      }),
+    },
+  }));
+}
+
+export const aid = (shown: Shown | undefined, name: string): Vector3[] => {
+  const a = shown?.arrays[`aid ${name}`];
+  return a ? Array.from({ length: a.length / 3 }, (_, i) => at(a, i)) : [];
+};
+
+type DrawnCurve = [string, number[][]];
+type Cage = number[][][];
+
+/** Handles of values that are lists: places, drawn curves, cages and control boxes. */
+function listHandles(spec: ValueSpec, value: unknown, shown: Shown | undefined): Handle[] {
+  const { name, label } = spec;
+  if (spec.kind === "places" && Array.isArray(value) && value.every(isNumbers))
+    return placesHandles(name, label, value.map(vector), (all) => all.map(tidy));
+  if (spec.kind === "cage" && Array.isArray(value)) {
+    const [vertices = [], ...rest] = value as Cage;
+    return placesHandles(name, "Cage point", vertices.map(vector), (all) => [all.map(tidy), ...rest]);
+  }
+  if (spec.kind === "offsets" && Array.isArray(value)) {
+    const rest = aid(shown, "box");
+    const moves = value as number[][];
+    const places = rest.map((p, k) => (moves[k] ? p.clone().add(vector(moves[k])) : p));
+    return placesHandles(name, "Box point", places, (all) =>
+      all.map((p, k) => tidy(p.clone().sub(rest[k]!))),
+    );
+  }
+  if (spec.kind === "curves" && Array.isArray(value)) {
+    const [origin, x, y] = aid(shown, "plane");
+    if (!origin || !x || !y) return [];
+    const curves = value as DrawnCurve[];
+    const normal = x.clone().cross(y);
+    const lift = (p: number[]) => origin.clone().addScaledVector(x, p[0]!).addScaledVector(y, p[1]!);
+    const flat = (p: Vector3) => {
+      const d = p.clone().sub(origin);
+      return [d.dot(x), d.dot(y)].map((c) => Number(round(c).toFixed(3)));
+    };
+    const owner = curves.flatMap(([, points], c) => points.map((_, k) => [c, k] as const));
+    const places = curves.flatMap(([, points]) => points.map(lift));
+    return placesHandles(
+      name,
+      "Point",
+      places,
+      (all) =>
+        curves.map(([type, points], c) => [
+          type,
+          points.map((_, k) => flat(all[owner.findIndex(([a, b]) => a === c && b === k)]!)),
+        ]),
+      normal,
+    ).map((h, i) => ({ ...h, label: `Curve ${owner[i]![0] + 1} point ${owner[i]![1] + 1}` }));
+  }
+  return [];
+}
+
+export function handlesOf(entry: ClauseEntry, kind: ClauseKind, shown: Shown | undefined): Handle[] {
+  const used = new Set(
+    kind.segments
+      .filter(
+        (s) => !s.when || String(valueIn(entry, kind.values.find((v) => v.name === s.when)!)) === s.equals,
+      )
+      .map((s) => s.value),
+  );
+  return kind.values.flatMap((spec): Handle[] => {
+    if (!used.has(spec.name)) return [];
+    const value = valueIn(entry, spec);
+    const listed = listHandles(spec, value, shown);
+    if (listed.length) return listed;
+    if (spec.kind === "profiles") {
+      const profiles = value as Points[];
+      return profiles.every((p) => p.length > 1 && p.every(isNumbers))
+        ? profileHandles(spec.name, profiles)
+        : [];
+    }
+    if (spec.kind === "point" && isNumbers(value))
+      return [
+        {
+          id: spec.name,
+          label: spec.label,
+          place: vector(value),
+          square: true,
+          normal: new Vector3(0, 0, 1),
+          moved: (to) => ({ name: spec.name, value: tidy(to) }),
+          tip: placeText,
+        },
+      ];
+    if (spec.handle && typeof value === "number") {
+      const named = kind.values.find((v) => v.name === spec.handle!.origin);
+      const origin = named ? valueIn(entry, named) : null;
+      const anchor = aid(shown, "anchor");
+      if (named ? !isNumbers(origin) : anchor.length < 2) return [];
+      const from = named ? vector(origin as number[]) : anchor[0]!;
+      const line = named ? vector(spec.handle.direction) : anchor[1]!;
+      const scale = spec.handle.scale ?? 1;
+      const step = spec.step ?? 0.1;
+      const read = (to: Vector3) => {
+        const raw = Math.round(to.clone().sub(from).dot(line) / scale / step) * step;
+        return Number(Math.min(spec.most ?? raw, Math.max(spec.least ?? raw, raw)).toPrecision(8));
+      };
+      return [
+        {
+          id: spec.name,
+          label: spec.label,
+          place: from.clone().addScaledVector(line, value * scale),
+          line,
+          moved: (to) => ({ name: spec.name, value: read(to) }),
+          tip: (to) => `${spec.label} ${read(to)} ${spec.unit}`,
+        },
+      ];
+    }
+    return [];
+  });
+}
+
+/** Lines to draw for what a clause's handles hang on: profiles, a cage's edges, a control box. */
+export function profileLines(
+  entry: ClauseEntry | undefined,
+  kind: ClauseKind | undefined,
+  shown: Shown | undefined,
+): Vector3[][] {
+  if (!entry || !kind) return [];
+  return kind.values.flatMap((v): Vector3[][] => {
+    const value = valueIn(entry, v);
+    if (v.kind === "profiles")
+      return (value as Points[]).filter((p) => p.every(isNumbers)).map((p) => p.map(vector));
+    if (v.kind === "cage" && Array.isArray(value)) {
+      const [vertices = [], faces = []] = value as Cage;
+      return faces.map((f) => [...f, f[0]!].map((k) => vector(vertices[k] ?? [0, 0, 0])));
+    }
+    if (v.kind === "offsets")
+      return boxLines(aid(shown, "box"), aid(shown, "box counts"), value as number[][]);
+    return [];
+  });
+}
+
+function boxLines(rest: Vector3[], counts: Vector3[], moves: number[][]): Vector3[][] {
+  if (!counts[0] || !rest.length) return [];
+  const [n, m, k] = counts[0].toArray() as [number, number, number];
+  const places = rest.map((p, i) => (moves[i] ? p.clone().add(vector(moves[i])) : p));
+  const number = (a: number, b: number, c: number) => places[(a * m + b) * k + c]!;
+  const out: Vector3[][] = [];
+  const range = (count: number) => Array.from({ length: count }, (_, i) => i);
+  for (const b of range(m)) for (const c of range(k)) out.push(range(n).map((a) => number(a, b, c)));
+  for (const a of range(n)) for (const c of range(k)) out.push(range(m).map((b) => number(a, b, c)));
+  for (const a of range(n)) for (const b of range(m)) out.push(range(k).map((c) => number(a, b, c)));
+  return out;
+}

@@ -1,0 +1,52 @@
+"""What routes share: the parts of the application a request is about, and how jobs are waited for."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from fastapi import HTTPException, Request
+from fastapi import Path as InPath
+
+from ..store.files import FileStore
+from ..store.store import Store
+from .jobs import Job
+from .live import Hub, Session
+from .messages import Problem
+from .settings import Settings
+
+__all__ = ["PROBLEMS", "ClauseId", "ProjectId", "done_by", "files_of", "hub_of", "settings_of", "store_of"]
+
+PROBLEMS: dict[int | str, dict[str, object]] = {
+    status: {"model": Problem, "description": text}
+    for status, text in ((404, "No such thing"), (409, "Does not fit"), (413, "Too large"), (421, "Not this host"),
+                         (422, "Not understood"))
+}  # fmt: skip
+ProjectId = Annotated[str, InPath(pattern="^[0-9a-f]{12}$")]
+ClauseId = Annotated[str, InPath(pattern=r"^[A-Za-z0-9_-]{1,40}$")]
+
+
+def hub_of(request: Request) -> Hub:
+    hub: Hub = request.app.state.hub
+    return hub
+
+
+def store_of(request: Request) -> Store:
+    return hub_of(request).store
+
+
+def settings_of(request: Request) -> Settings:
+    settings: Settings = request.app.state.settings
+    return settings
+
+
+def files_of(request: Request) -> FileStore:
+    files: FileStore = request.app.state.files
+    return files
+
+
+async def done_by(request: Request, session: Session, job: Job) -> object:
+    """What a job comes to; 409 with its sentence where it fails or is cancelled."""
+    kind, *what = await hub_of(request).do(session.project, job, session)
+    if kind != "done":
+        raise HTTPException(409, what[0] if what else "This was cancelled.")
+    return what[0]
