@@ -15,8 +15,15 @@ sys.path.insert(0, str(Path(__file__).resolve().parents[1]))
 
 from leanlattice.core.framing.frames import frame_net
 from leanlattice.core.framing.sections import find
+from leanlattice.core.geometry.forms import torus
+from leanlattice.core.geometry.meshes import Body
+from leanlattice.core.geometry.meshsurface import mesh_surface
 from leanlattice.core.geometry.surfaces import Loft, loft
 from leanlattice.core.patterns.lay import lay
+from leanlattice.core.shaping.brought import repaired
+from leanlattice.core.shaping.facets import surface_mesh
+from leanlattice.core.shaping.solids import boolean
+from leanlattice.exchange.readers import open_brought
 from leanlattice.exchange.wire import geometry
 from leanlattice.statement.document import read_statement
 from leanlattice.statement.edits import SetValue, apply
@@ -113,7 +120,41 @@ def people() -> Iterator[Row]:
     yield Row("from opening a project to its picture", "known results", open_to_picture(), 2000, "ms")
 
 
-TABLE = {"diagrid": diagrid, "re-evaluation": reevaluation, "bytes": bytes_sent, "cancel": cancelling, "people": people}
+def large_meshes() -> Iterator[Row]:
+    """Loose triangles of a torus, some of them turned the wrong way, until a lattice can be laid; then a union."""
+    mesh, _ = surface_mesh(torus(np.zeros(3), 5.0, 1.5), (320, 160))
+    rng = np.random.default_rng(1)
+    triangles = np.delete(mesh.triangles, [5, 777, 7778], axis=0)
+    turned = rng.choice(len(triangles), 3000, replace=False)
+    triangles[turned] = triangles[turned][:, ::-1]
+    facets_ = np.zeros(len(triangles), [("normal", "<f4", 3), ("corners", "<f4", (3, 3)), ("rest", "<u2")])
+    facets_["corners"] = mesh.vertices[triangles]
+    content = b"\0" * 80 + np.uint32(len(triangles)).tobytes() + facets_.tobytes()
+    started = time.perf_counter()
+    loose = open_brought("mesh", "torus.stl", content)
+    body, _ = repaired(loose.vertices, loose.triangles)
+    assert isinstance(body, Body)
+    mesh_surface(body.mesh)
+    taken = time.perf_counter() - started
+    yield Row(f"import, repair and parameters of {len(triangles):,} triangles", "", taken, 10, "s")
+    other = Body(body.mesh.with_vertices(body.mesh.vertices + [3.0, 0.0, 0.3]))
+    started = time.perf_counter()
+    boolean([body, other], "union")
+    yield Row("union of two such bodies", "", time.perf_counter() - started, 5, "s")
+
+
+def shapes() -> Iterator[Row]:
+    from benchmarks.people import drag_shapes
+
+    for name, taken in drag_shapes().items():
+        yield Row(f"drag of a handle: {name}, 95th percentile", f"{len(taken)} pictures",
+                  float(np.percentile(taken, 95)), 150, "ms")  # fmt: skip
+
+
+TABLE = {
+    "diagrid": diagrid, "re-evaluation": reevaluation, "bytes": bytes_sent, "cancel": cancelling, "people": people,
+    "large meshes": large_meshes, "shapes": shapes,
+}  # fmt: skip
 
 
 def main(only: str = "") -> int:

@@ -138,7 +138,7 @@ def test_a_statement_is_written_from_nothing(page):
     empty = len(page.find('[data-testid="view"]').screenshot_as_png)
     for title in ("Dome", "Lay a pattern", "Frame the net", "Panel the cells", "Label and sort into types"):
         page.click("Add a clause", "button")
-        page.wait(lambda t=title: next(e for e in page.find_all('[role="menuitem"]') if t in e.text)).click()
+        page.wait(lambda t=title: next(e for e in page.find_all("[data-guide]") if e.text.startswith(t))).click()
         page.wait(lambda t=title: page.find_all(f'section[aria-label="{t}"]'))
     page.ready()
     assert int(page.figure("members").replace(",", "")) > 500
@@ -312,7 +312,7 @@ def test_looks_layers_cut_measure_and_colours(page):
     page.click("cut across x")
     seen.append(picture())
     page.click("Shown", "button")
-    for layer in ("Nodes", "Surface", "Net", "Panels"):
+    for layer in ("Nodes", "Shape", "Net", "Panels"):
         page.click(layer, "label")
     body.send_keys(Keys.ESCAPE)
     seen.append(picture())
@@ -347,18 +347,18 @@ def test_a_second_window_follows_and_does_not_overwrite(page):
 def test_projects_come_and_go(page, tmp_path):
     page.open("/")
     page.click("New project", "button")
-    page.word("This statement is empty. Begin with a shape: a loft through profiles, or a dome.")
+    page.word("This statement is empty. Begin with a shape: a loft through profiles, a dome, or curves of your own.")
     page.find('button[title="Rename the project"]').click()
     name = page.find('input[aria-label="Name of the project"]')
     name.send_keys(Keys.CONTROL, "a")
-    name.send_keys("Net Loft", Keys.ENTER)
-    page.wait(lambda: "Net Loft" in page.browser.title)
+    name.send_keys("Salt Store", Keys.ENTER)
+    page.wait(lambda: "Salt Store" in page.browser.title)
     page.open("/")
-    page.find('[data-project="Net Loft"] button[aria-label="More for Net Loft"]').click()
+    page.find('[data-project="Salt Store"] button[aria-label="More for Salt Store"]').click()
     page.click("Remove")
-    page.wait(lambda: not page.find_all('[data-project="Net Loft"]'))
+    page.wait(lambda: not page.find_all('[data-project="Salt Store"]'))
     page.click("Bring it back", "button")
-    page.find('[data-project="Net Loft"]')
+    page.find('[data-project="Salt Store"]')
     (tmp_path / "newer.json").write_text('{"format": "lean-lattice-statement", "version": 12}')
     page.find('input[type="file"]').send_keys(str(tmp_path / "newer.json"))
     page.wait(lambda: "version 12" in page.find('[role="alert"]').text)

@@ -168,8 +168,7 @@ export function CageBoard({
       points: work.of === "points" ? next : [],
     });
   };
-  const move = (at: Point, e: PointerEvent) => {
-    if (!held) return;
+  const movedTo = (held: Held, at: Point, e: PointerEvent): Held => {
     const others = held.kind === "point" ? points.filter((_, k) => k !== held.index) : points;
     const c = catchPoint(
       at,
@@ -179,19 +178,25 @@ export function CageBoard({
       held.from,
       e.altKey,
     );
-    const next = { ...held, at: c.at.map((x) => Number(x.toFixed(4))) as Point };
+    return { ...held, at: c.at.map((x) => Number(x.toFixed(4))) as Point };
+  };
+  const move = (at: Point, e: PointerEvent) => {
+    if (!held) return;
+    const next = movedTo(held, at, e);
     setHeld(next);
     if (held.kind === "point") channel.preview(set(moved(next)));
   };
-  const lift = () => {
+  // Where the pointer is let go counts, which may be further on than the last move that was shown.
+  const lift = (at: Point, e: PointerEvent) => {
     if (!held) return;
-    const far = distance(held.from, held.at) > 2 * sight.metresPerPixel;
-    if (held.kind === "point" && far) void channel.edit(set(moved(held)));
+    const last = movedTo(held, at, e);
+    const far = distance(held.from, at) > TOUCH * sight.metresPerPixel;
+    if (held.kind === "point" && far) void channel.edit(set(moved(last)));
     else if (held.kind === "point") channel.settle();
     else if (far)
       reshape({
         edges: [edges[held.index]!],
-        by: [held.at[0] - held.from[0], held.at[1] - held.from[1], 0],
+        by: [last.at[0] - held.from[0], last.at[1] - held.from[1], 0],
       });
     setHeld(null);
   };

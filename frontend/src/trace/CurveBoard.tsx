@@ -99,10 +99,13 @@ export function CurveBoard({ entry, curves, backdrop, sight, onSight }: Props) {
       channel.preview(set(moved(next)));
     } else if (spec) setCaught(catchAt(at, e));
   };
-  const lift = () => {
+  // Where the pointer is let go counts, which may be further on than the last move that was shown.
+  const lift = (at: Point, e: PointerEvent) => {
     if (!held) return;
     const own = curves[held.curve]?.[1][held.point];
-    if (own && distance(own, held.at) > 1e-9) commit(moved(held));
+    if (own && distance(own, at) > TOUCH * sight.metresPerPixel)
+      commit(moved({ ...held, at: tidy(catchAt(at, e, own).at) }));
+    else if (own && distance(own, held.at) > 1e-9) channel.settle();
     setHeld(null);
     setCaught(null);
   };

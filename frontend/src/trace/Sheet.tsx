@@ -90,7 +90,7 @@ export function Sheet({
     <div
       ref={host}
       data-testid="sheet"
-      className={`relative h-full min-h-0 touch-none overflow-hidden bg-ground ${crosshair ? "cursor-crosshair" : "cursor-grab"}`}
+      className={`relative h-full min-h-0 touch-none select-none overflow-hidden bg-ground ${crosshair ? "cursor-crosshair" : "cursor-grab"}`}
       onPointerDown={down}
       onPointerMove={move}
       onPointerUp={(e) => {

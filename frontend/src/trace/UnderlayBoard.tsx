@@ -54,9 +54,10 @@ export function UnderlayBoard({
     const index = gaps.indexOf(Math.min(...gaps));
     if (index >= 0 && gaps[index]! < TOUCH * sight.metresPerPixel) setHeld({ index, at: places[index]! });
   };
-  const lift = () => {
+  // Where the pointer is let go counts, which may be further on than the last move that was shown.
+  const lift = (at: Point) => {
     if (!held) return;
-    const value = marks[step].map((m, k) => (k === held.index ? held.at : m));
+    const value = marks[step].map((m, k) => (k === held.index ? toShare(at) : m));
     void channel.edit({ op: "set", clause: entry.id, name: step, value });
     setHeld(null);
   };
@@ -97,9 +98,9 @@ export function UnderlayBoard({
                   />
                   <circle cx={x} cy={y} r={1.5} fill="#7a2e62" />
                   <text
-                    x={step === "corners" && (k === 1 || k === 2) ? x - 12 : x + 12}
+                    x={k === 1 || k === 2 ? x - 12 : x + 12}
                     y={y + 20}
-                    textAnchor={step === "corners" && (k === 1 || k === 2) ? "end" : "start"}
+                    textAnchor={k === 1 || k === 2 ? "end" : "start"}
                     className="fill-plum font-mono text-[12px]"
                   >
                     {NAMES[step][k]}
