@@ -153,20 +153,33 @@ export function CageBoard({
       const step = gridStep(sight);
       const [x, y] = at.map((c) => Math.round(c / step) * step) as Point;
       const width = Math.min(Math.max(120 * sight.metresPerPixel, 0.2), 7.8);
-      return reshape({ by: [x, y, 0], share: Math.min(Math.max(width / 8, 0.02), 0.98) });
+      reshape({ by: [x, y, 0], share: Math.min(Math.max(width / 8, 0.02), 0.98) });
+      return true;
     }
-    if (found === null) return setChosen([]);
-    if (work.do === "move")
-      return setHeld({ kind: "point", index: found, from: points[found]!, at: points[found]! });
-    if (work.do === "draw out") return setHeld({ kind: "edge", index: found, from: at, at });
+    if (found === null) {
+      setChosen([]);
+      return false;
+    }
+    if (work.do === "move") {
+      setHeld({ kind: "point", index: found, from: points[found]!, at: points[found]! });
+      return true;
+    }
+    if (work.do === "draw out") {
+      setHeld({ kind: "edge", index: found, from: at, at });
+      return true;
+    }
     const next = [...chosen, found];
-    if (next.length < work.many) return setChosen(next);
+    if (next.length < work.many) {
+      setChosen(next);
+      return true;
+    }
     setChosen([]);
     reshape({
       edges: work.of === "edges" ? next.map((e) => edges[e]!) : [],
       faces: work.of === "faces" ? next : [],
       points: work.of === "points" ? next : [],
     });
+    return true;
   };
   const movedTo = (held: Held, at: Point, e: PointerEvent): Held => {
     const others = held.kind === "point" ? points.filter((_, k) => k !== held.index) : points;

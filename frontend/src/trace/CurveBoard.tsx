@@ -76,7 +76,10 @@ export function CurveBoard({ entry, curves, backdrop, sight, onSight }: Props) {
       e.altKey,
     );
   const press = (at: Point, e: PointerEvent) => {
-    if (spec) return place(catchAt(at, e).at);
+    if (spec) {
+      place(catchAt(at, e).at);
+      return true;
+    }
     const reach = TOUCH * sight.metresPerPixel;
     let best: { curve: number; point: number; at: Point } | null = null;
     curves.forEach(([, points], curve) => {
@@ -88,6 +91,7 @@ export function CurveBoard({ entry, curves, backdrop, sight, onSight }: Props) {
       setHeld(best);
       setPicked((best as { curve: number }).curve);
     }
+    return best !== null;
   };
   const move = (at: Point, e: PointerEvent) => {
     if (held) {

@@ -13,7 +13,8 @@ interface Props {
   label: string;
   sight: Sight;
   onSight: (sight: Sight) => void;
-  onPress?: (at: Point, e: PointerEvent) => void;
+  /** Tells whether something was taken hold of. */
+  onPress?: (at: Point, e: PointerEvent) => boolean;
   onMove?: (at: Point, e: PointerEvent) => void;
   onLift?: (at: Point, e: PointerEvent) => void;
   onTwice?: () => void;
@@ -68,9 +69,10 @@ export function Sheet({
   };
   const down = (e: PointerEvent<HTMLDivElement>) => {
     e.currentTarget.setPointerCapture(e.pointerId);
-    if (e.button === 1 || e.button === 2 || !crosshair)
+    // What was taken hold of moves; otherwise the sheet does.
+    const taken = e.button === 0 && onPress?.(local(e), e);
+    if (e.button === 1 || e.button === 2 || (!crosshair && !taken))
       panning.current = { x: e.clientX, y: e.clientY, sight };
-    if (e.button === 0) onPress?.(local(e), e);
   };
   const move = (e: PointerEvent<HTMLDivElement>) => {
     const from = panning.current;

@@ -52,7 +52,9 @@ export function UnderlayBoard({
   const press = (at: Point) => {
     const gaps = places.map((m) => distance(toSheet(m), at));
     const index = gaps.indexOf(Math.min(...gaps));
-    if (index >= 0 && gaps[index]! < TOUCH * sight.metresPerPixel) setHeld({ index, at: places[index]! });
+    const near = index >= 0 && gaps[index]! < TOUCH * sight.metresPerPixel;
+    if (near) setHeld({ index, at: places[index]! });
+    return near;
   };
   // Where the pointer is let go counts, which may be further on than the last move that was shown.
   const lift = (at: Point) => {
