@@ -34,7 +34,7 @@ def main(folder: Path) -> None:
                 page.click("Add a clause", "button")
                 page.wait(lambda: page.find_all("[data-guide] img"))
                 page.find('input[aria-label="Search the guide"]').send_keys("s")
-                time.sleep(3)
+                time.sleep(14)  # the pictures are drawn when first asked for
                 shot("guide")
                 for name in ("Lamp Tower", "Ice House", "Reed Canopy", "Tide Gallery", "Bird Hide", "Net Loft",
                              "Ferry Shelter", "Boat Hall"):  # fmt: skip
