@@ -99,6 +99,15 @@ class Mapped(Surface):
     seams_v: tuple[float, ...]
     flipped: bool = False
 
+    def normals(self, uv: Array) -> Array:
+        """Unit normals (n, 3), with the map's derivatives worked out once for both directions."""
+        at = self._off_points(np.clip(uv, 0.0, 1.0), 1e-6)
+        jacobians = self.by.jacobians(self.base.points(at))
+        su, sv = (np.einsum("nij,nj->ni", jacobians, self.base.derivatives(at, *o)) for o in ((1, 0), (0, 1)))
+        n = np.cross(su, sv)
+        n /= np.maximum(np.linalg.norm(n, axis=1, keepdims=True), 1e-300)
+        return -n if self.flipped else n
+
     def derivatives(self, uv: Array, du: int = 0, dv: int = 0) -> Array:
         p = self.base.points(uv)
         if du + dv == 0:
