@@ -195,6 +195,21 @@ function ClauseMenuEntries({ entry, index, count, kind, kinds, onInsert }: Props
         Move down
       </MenuEntry>
       <MenuEntry onSelect={() => void channel.edit({ op: "remove", clause: entry.id })}>Remove</MenuEntry>
+      {kind?.gives === "Curves" && (
+        <>
+          <MenuRule />
+          {["svg", "dxf"].map((ending) => (
+            <MenuEntry
+              key={ending}
+              onSelect={() =>
+                location.assign(`/api/projects/${useLive.getState().project}/curves/${entry.id}.${ending}`)
+              }
+            >
+              Save its curves as {ending.toUpperCase()}
+            </MenuEntry>
+          ))}
+        </>
+      )}
       {kind?.takes.map((take) => (
         <Sources key={take.name} entry={entry} take={take} clauses={clauses} before={before} kinds={kinds} />
       ))}
