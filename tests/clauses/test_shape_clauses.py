@@ -147,22 +147,14 @@ def box(**values):
         ("hollow", "dome", {}, "works on closed bodies"),
         ("thicken", "box", {}, "is a body already"),
         ("swap", "box", {}, "only the sides of a surface"),
-        ("take-side", "ball", {"side": "top", "within": 1}, "a larger angle|."),
         ("cut-plane", "dome", {"through": [0, 0, 50]}, "nothing of the surface is left"),
         ("cut-plane", "box", {"through": [0, 0, 50]}, "Nothing is left of the body"),
-        ("repeat", "box", {"copies": 100, "dx": 0}, "."),
         ("faces", "dome", {}, "has no faces of its own"),
     ],
 )
 def test_what_cannot_be_done_to_a_shape_is_told(kind, shape, values, words):
-    try:
+    with pytest.raises(ClauseError, match=words):
         make(kind, {"shape": make(shape).result}, **values)
-    except ClauseError as error:
-        import re
-
-        assert re.search(words, error.text)
-    else:
-        assert words == "." or "|." in words
 
 
 def test_figures_are_those_of_the_shape():
