@@ -31,6 +31,9 @@ __all__ = ["work"]
 PROGRESS_EVERY = 0.15
 """Seconds between reports of progress."""
 
+SECOND_LOOK_AFTER = 0.15
+"""Seconds in which a hand that goes on dragging is not kept waiting by figures that follow the picture."""
+
 Say = Callable[..., None]
 Stop = Callable[[], bool]
 
@@ -44,7 +47,9 @@ class Results(ResultCache):
         self.open_file = opener(self.store.get, open_brought)
 
 
-def _outcomes(job: Job, cache: Results, say: Say, stop: Stop, pause: float = 0.0) -> Iterator[Outcome]:
+def _outcomes(
+    job: Job, cache: Results, say: Say, stop: Stop, pause: float = 0.0, later: float | None = None
+) -> Iterator[Outcome]:
     statement = read_statement(job.statement)
     said = 0.0
 
@@ -54,12 +59,12 @@ def _outcomes(job: Job, cache: Results, say: Say, stop: Stop, pause: float = 0.0
             said = time.monotonic()
             say("progress", clause, share)
 
-    return evaluate(statement, cache, stop, progress, pause, cache.open_file)
+    return evaluate(statement, cache, stop, progress, pause, cache.open_file, later)
 
 
 def _evaluate(job: Evaluate, cache: Results, say: Say, stop: Stop) -> None:
     drawn: set[str] = set()
-    for outcome in _outcomes(job, cache, say, stop, job.pause):
+    for outcome in _outcomes(job, cache, say, stop, job.pause, max(job.pause, SECOND_LOOK_AFTER)):
         geometry: bytes | None = None
         measures: bytes | None = None
         if outcome.status == "done" and outcome.key not in job.known:

@@ -82,21 +82,22 @@ class Notice:
 class Made:
     """What a clause made: the result, its figures by name and its warnings.
 
-    ``later`` works out further figures and warnings, for which a hand that drags something does not wait.
+    ``later`` works out further figures and warnings, for which a hand that drags something does not wait. Between its
+    parts it calls the function it is given, which raises when the work is no longer wanted.
     """
 
     result: Any
     figures: dict[str, Figure] = field(default_factory=dict)
     warnings: list[Notice] = field(default_factory=list)
-    later: Callable[[], tuple[dict[str, Figure], list[Notice]]] | None = None
+    later: Callable[[Callable[[], None]], tuple[dict[str, Figure], list[Notice]]] | None = None
     aids: dict[str, NDArray[np.float64]] = field(default_factory=dict)
     """Places (n, 3) in metres that handles hang on and that the statement does not hold, by name."""
 
-    def finished(self) -> Made:
-        """With everything that was left for later."""
+    def finished(self, check: Callable[[], None] = lambda: None) -> Made:
+        """With everything that was left for later; ``check`` is called now and then and may raise."""
         if self.later is None:
             return self
-        figures, warnings = self.later()
+        figures, warnings = self.later(check)
         return Made(self.result, self.figures | figures, [*self.warnings, *warnings], None, self.aids)
 
 

@@ -8,6 +8,7 @@ import time
 from collections import OrderedDict
 from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, field, replace
+from functools import partial
 from typing import Any
 
 from ..clauses.base import Clause, ClauseError, Figure, Made, Notice, Take, Work, no_files
@@ -248,18 +249,19 @@ def evaluate(
     on_progress: Callable[[str, float], None] = lambda clause, share: None,
     pause: float = 0.0,
     open_file: OpenFile = no_files,
+    later: float | None = None,
 ) -> Iterator[Outcome]:
     """Outcomes clause by clause, as they come; raises ``Cancelled`` soon after ``cancelled()`` turns true.
 
-    Before the first new clause whose result the view does not draw it waits for ``pause`` seconds. With a pause, what
-    clauses leave for later is worked out at the end; their outcomes then come a second time, complete.
+    Before the first new clause whose result the view does not draw it waits for ``pause`` seconds. What clauses leave for
+    later is worked out at once, or, when ``later`` is given, at the end and after so many seconds; their outcomes then
+    come a second time, complete.
     """
     unfinished: list[tuple[Step, Outcome]] = []
     made: dict[str, Made] = {}
     failed: dict[str, str] = {}
     for step in plan(statement):
-        if cancelled():
-            raise Cancelled
+        _check(cancelled)
         entry = step.entry
         error, waits_for = step.error, step.waits_for
         if not waits_for:
@@ -273,7 +275,7 @@ def evaluate(
                 pause = _wait(pause, cancelled)
             try:
                 outcome, made[entry.id] = _done(
-                    step, step.clause, made, cache, cancelled, on_progress, open_file, finish=pause == 0.0
+                    step, step.clause, made, cache, cancelled, on_progress, open_file, finish=later is None
                 )
                 yield outcome
                 if made[entry.id].later is not None:
@@ -294,18 +296,22 @@ def evaluate(
                 error_value=waits_for,
             )  # fmt: skip
     for step, outcome in unfinished:
-        pause = _wait(pause, cancelled)
-        result = made[step.entry.id].finished()
+        later = _wait(later or 0.0, cancelled)
+        result = made[step.entry.id].finished(partial(_check, cancelled))
         cache.put(step.key, result, outcome.seconds)
         yield replace(outcome, figures=result.figures, warnings=tuple(result.warnings), complete=True)
+
+
+def _check(cancelled: Callable[[], bool]) -> None:
+    if cancelled():
+        raise Cancelled
 
 
 def _wait(seconds: float, cancelled: Callable[[], bool]) -> float:
     """Waits unless cancelled; what is left to wait is nothing."""
     until = time.perf_counter() + seconds
     while seconds and time.perf_counter() < until:
-        if cancelled():
-            raise Cancelled
+        _check(cancelled)
         time.sleep(0.005)
     return 0.0
 
@@ -324,8 +330,7 @@ def _done(
     if known is None:
 
         def progress(share: float) -> None:
-            if cancelled():
-                raise Cancelled
+            _check(cancelled)
             on_progress(step.entry.id, share)
 
         started = time.perf_counter()
@@ -345,7 +350,7 @@ def _done(
     else:
         result, seconds = known
     if finish and result.later is not None:
-        result = result.finished()
+        result = result.finished(partial(_check, cancelled))
         cache.put(step.key, result, seconds)
     return (
         Outcome(

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from typing import Annotated, Any
 
 import numpy as np
@@ -59,7 +59,13 @@ def made(
             f"The shape has {len(triangles):,} triangles; at most {MOST_TRIANGLES:,} can be worked with. "
             "A coarser division works."
         )
-    return Made(shape, _size_figures(shape) | (figures or {}), warnings or [], lambda: _second_look(shape), aids or {})
+    return Made(
+        shape,
+        _size_figures(shape) | (figures or {}),
+        warnings or [],
+        lambda check: _second_look(shape, check),
+        aids or {},
+    )
 
 
 def _size_figures(shape: Shape) -> dict[str, Figure]:
@@ -98,13 +104,15 @@ def _place(at: Array | Sequence[float]) -> tuple[float, float, float]:
     return (float(at[0]), float(at[1]), float(at[2]))
 
 
-def _second_look(shape: Shape) -> tuple[dict[str, Figure], list[Notice]]:
+def _second_look(shape: Shape, check: Callable[[], None]) -> tuple[dict[str, Figure], list[Notice]]:
     figures = {"area": Figure("Area", shape.area, "m²", 1)}
+    check()
     notices: list[Notice] = []
     radius = smallest_radius(shape)
     if radius is not None:
         figures["smallest_radius"] = radius[0]
     mesh = facets(shape).mesh
+    check()
     standing = ponds(mesh, isinstance(shape, Body))
     if standing:
         deepest = standing[0]
@@ -115,6 +123,7 @@ def _second_look(shape: Shape) -> tuple[dict[str, Figure], list[Notice]]:
             f"Water would stand at {places}, up to {deepest.depth * 1000:,.0f} mm deep, the deepest at "
             f"{place_text(deepest.at)}.", at=deepest.at,
         ))  # fmt: skip
+    check()
     crossings = self_crossings(mesh)
     if len(crossings):
         figures["crossings"] = Figure(

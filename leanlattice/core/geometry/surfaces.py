@@ -160,13 +160,13 @@ class Surface(ABC):
             step = axis[1]
             boxes = shapely.box(x.ravel(), y.ravel(), x.ravel() + step, y.ravel() + step)
             shapely.prepare(self.domain.polygon)
-            cut = boxes[shapely.intersects(self.domain.polygon, boxes)]
-            crossing = ~shapely.covers(self.domain.polygon, cut)
-            cut[crossing] = shapely.intersection(cut[crossing], self.domain.polygon)
-            weights = shapely.area(cut)
-            cut = cut[weights > 0]
-            middles = shapely.centroid(cut)
-            return np.column_stack([shapely.get_x(middles), shapely.get_y(middles)]), weights[weights > 0]
+            whole = shapely.covers(self.domain.polygon, boxes)
+            touching = ~whole & shapely.intersects(self.domain.polygon, boxes)
+            cut = shapely.intersection(boxes[touching], self.domain.polygon)
+            cut = cut[shapely.area(cut) > 0]
+            inner = np.column_stack([x.ravel(), y.ravel()])[whole] + step / 2
+            at = np.vstack([inner, shapely.get_coordinates(shapely.centroid(cut))])
+            return at, np.concatenate([np.full(len(inner), step**2), shapely.area(cut)])
         axes = []
         for seams in (self.seams_u, self.seams_v):
             breaks = np.unique(np.concatenate([np.linspace(0.0, 1.0, 13), np.array(seams)]))

@@ -11,7 +11,7 @@ from scipy.sparse import coo_array
 from scipy.sparse.csgraph import connected_components
 from scipy.spatial import cKDTree
 
-from ..geometry.regions import Region, signed_area
+from ..geometry.regions import Region
 from .flat import FlatPattern, keep_cells
 
 __all__ = ["trim"]
@@ -64,25 +64,24 @@ def _rings(
     pieces, owner = shapely.get_parts(parts, return_index=True)
     real = (shapely.get_type_id(pieces) == 3) & (shapely.area(pieces) > SLIVER * usual)
     pieces, owner = pieces[real], owner[real]
-    corners = cKDTree(region.corners) if len(region.corners) else None
-    out: list[Array] = []
-    for piece, cell in zip(pieces.tolist(), cells[owner].tolist(), strict=True):
-        # An opening within one cell: triangles between the two outlines need no new vertices.
-        simple = [piece] if not piece.interiors else list(shapely.constrained_delaunay_triangles(piece).geoms)
-        for polygon in simple:
-            ring = np.asarray(polygon.exterior.coords)[:-1, :2]
-            if not follow and not piece.interiors:
-                ring = _without_outline_points(ring, cell, corners)
-            if len(ring) >= 3:
-                out.append(ring if signed_area(ring) > 0 else ring[::-1])
-    return out
-
-
-def _without_outline_points(ring: Array, cell: shapely.Polygon, corners: cKDTree | None) -> Array:
-    on_cell = shapely.distance(shapely.points(ring), cell.exterior) < NEAR
-    if corners is not None:
-        on_cell |= corners.query(ring)[0] < NEAR
-    return ring[on_cell]
+    if not len(pieces):
+        return []
+    pierced = shapely.get_num_interior_rings(pieces) > 0
+    # An opening within one cell: triangles between the two outlines need no new vertices.
+    filled = shapely.get_parts(shapely.constrained_delaunay_triangles(pieces[pierced]))
+    lines: Any = shapely.get_exterior_ring(np.concatenate([pieces[~pierced], filled]))
+    line, of = shapely.get_coordinates(lines, return_index=True)
+    kept = np.ones(len(line), bool)
+    if not follow:
+        within = of < np.count_nonzero(~pierced)
+        cells_of = shapely.get_exterior_ring(cells[owner[~pierced]])[of[within]]
+        kept[within] = shapely.distance(shapely.points(line[within]), cells_of) < NEAR
+        if len(region.corners):
+            kept |= cKDTree(region.corners).query(line)[0] < NEAR
+    kept[np.append(np.flatnonzero(np.diff(of)), len(of) - 1)] = False  # a ring's last point is its first
+    rings = np.split(line[kept], np.cumsum(np.bincount(of[kept], minlength=len(lines)))[:-1])
+    ccw = shapely.is_ccw(lines)
+    return [r if c else r[::-1] for r, c in zip(rings, ccw, strict=True) if len(r) >= 3]
 
 
 def _joined(whole: FlatPattern, rings: list[Array]) -> FlatPattern:

@@ -35,29 +35,25 @@ def _pierces(p, q, a, b, c, tolerance):  # type: ignore[no-untyped-def]
 
 
 @njit(cache=True)
-def _crossings(points, triangles, cell, low, shape, order, start, most):  # type: ignore[no-untyped-def]
+def _crossings(points, triangles, low, high, order, start, most):  # type: ignore[no-untyped-def]
     out = np.empty((most, 3))
     n = 0
     for bin_ in range(len(start) - 1):
         for i in range(start[bin_], start[bin_ + 1]):
             for j in range(i + 1, start[bin_ + 1]):
                 s, t = order[i], order[j]
+                if (
+                    high[s, 0] < low[t, 0] or high[t, 0] < low[s, 0]
+                    or high[s, 1] < low[t, 1] or high[t, 1] < low[s, 1]
+                    or high[s, 2] < low[t, 2] or high[t, 2] < low[s, 2]
+                ):  # fmt: skip
+                    continue
                 shared = False
                 for k in range(3):
                     for m in range(3):
                         if triangles[s, k] == triangles[t, m]:
                             shared = True
                 if shared:
-                    continue
-                apart = False
-                for d in range(3):
-                    a0 = min(points[triangles[s, 0], d], points[triangles[s, 1], d], points[triangles[s, 2], d])
-                    a1 = max(points[triangles[s, 0], d], points[triangles[s, 1], d], points[triangles[s, 2], d])
-                    b0 = min(points[triangles[t, 0], d], points[triangles[t, 1], d], points[triangles[t, 2], d])
-                    b1 = max(points[triangles[t, 0], d], points[triangles[t, 1], d], points[triangles[t, 2], d])
-                    if a1 < b0 or b1 < a0:
-                        apart = True
-                if apart:
                     continue
                 for turn in range(2):
                     one, two = (s, t) if turn == 0 else (t, s)
@@ -107,4 +103,4 @@ def self_crossings(mesh: Mesh, most: int = 50) -> Array:
     size = max(usual, float((np.prod(extent) / 500_000) ** (1 / 3)), float(extent.max()) / 400, 1e-9)
     shape = (extent / size).astype(np.int64) + 1
     order, start = _binned(low - origin, high - origin, size, shape)
-    return _crossings(mesh.vertices, t, size, origin, shape, order, start, most)
+    return _crossings(mesh.vertices, t, low, high, order, start, most)

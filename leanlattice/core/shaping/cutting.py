@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 import shapely
@@ -128,50 +129,62 @@ def cut_where(surface: Surface, side: Callable[[Array], Array]) -> Surface:
     if _returns(surface):
         return _cut_mesh(surface, side)
     axis = np.linspace(0.0, 1.0, GRID + 1)
-    uv = np.stack(np.meshgrid(axis, axis, indexing="ij"), axis=-1)
-    values = side(surface.points(uv.reshape(-1, 2))).reshape(GRID + 1, GRID + 1)
+    uv = np.stack(np.meshgrid(axis, axis, indexing="ij"), axis=-1).reshape(-1, 2)
+    values = side(surface.points(uv))
     if (values >= 0).all():
         return surface
     scale = float(np.abs(values).max())
-    values = np.where(np.abs(values) < 1e-12 * scale, 1e-12 * scale, values)
-    around = [(0, 0), (1, 0), (1, 1), (0, 1)]
-    i, j = np.meshgrid(np.arange(GRID), np.arange(GRID), indexing="ij")
-    positive = sum((values[i + a, j + b] > 0).astype(int) for a, b in around)
-    full = np.argwhere(positive == 4)
-    polygons = shapely.box(axis[full[:, 0]], axis[full[:, 1]], axis[full[:, 0] + 1], axis[full[:, 1] + 1]).tolist()
-    # Where the border crosses grid lines: along u between (i, j) and (i + 1, j), along v likewise.
-    met = {way: _crossings(surface, side, uv, values, way) for way in ("u", "v")}
-    for a, b in np.argwhere((positive > 0) & (positive < 4)):
-        ring = []
-        for k, (da, db) in enumerate(around):
-            ea, eb = around[(k + 1) % 4]
-            here, there = values[a + da, b + db] > 0, values[a + ea, b + eb] > 0
-            if here:
-                ring.append(uv[a + da, b + db])
-            if here != there:
-                ring.append(met["u" if da != ea else "v"][a + min(da, ea), b + min(db, eb)])
-        if len(ring) >= 3:
-            polygons.append(shapely.make_valid(shapely.Polygon(np.array(ring))))
-    parts = shapely.get_parts(np.array(polygons, object))
-    return _part(surface, shapely.coverage_union_all(parts[shapely.get_type_id(parts) == 3]))
+    above = np.where(np.abs(values) < 1e-12 * scale, 1.0, values) > 0
+    points, edges = _outline_edges(surface, side, uv, above)
+    if not len(edges):
+        raise CutError("nothing of the surface is left")
+    lines: Any = shapely.linestrings(points[edges])
+    area: Any = shapely.build_area(shapely.multilinestrings(lines))
+    return _part(surface, area)
 
 
-def _crossings(surface: Surface, side: Callable[[Array], Array], uv: Array, values: Array, way: str) -> Array:
-    """Places (…, 2) between neighbours along u or v where ``side`` changes its sign, by bisection; zero elsewhere."""
-    here, there = (slice(None, -1), slice(1, None))
-    one, two = (
-        ((here, slice(None)), (there, slice(None))) if way == "u" else ((slice(None), here), (slice(None), there))
-    )
-    changes = (values[one] > 0) != (values[two] > 0)
-    a, b, above = uv[one][changes], uv[two][changes], values[one][changes] > 0
+def _outline_edges(
+    surface: Surface, side: Callable[[Array], Array], uv: Array, above: NDArray[np.bool_]
+) -> tuple[Array, NDArray[np.int64]]:
+    """Points (n, 2) and the edges (m, 2) around what is ``above`` in a grid ``uv`` of parameters."""
+    number = np.arange(len(uv)).reshape(GRID + 1, GRID + 1)
+    pairs = np.vstack([
+        np.column_stack([number[:-1].ravel(), number[1:].ravel()]),
+        np.column_stack([number[:, :-1].ravel(), number[:, 1:].ravel()]),
+    ])  # fmt: skip
+    met = pairs[above[pairs[:, 0]] != above[pairs[:, 1]]]
+    points = np.vstack([uv, _crossings(surface, side, uv[met[:, 0]], uv[met[:, 1]], above[met[:, 0]])])
+    code = met[:, 0] * len(uv) + met[:, 1]
+    order = np.argsort(code)
+    corners = np.stack([number[:-1, :-1], number[1:, :-1], number[1:, 1:], number[:-1, 1:]], axis=-1).reshape(-1, 4)
+    corners = corners[above[corners].any(axis=1)]
+    following = np.roll(corners, -1, axis=1)
+    # Around each cell: its corners that are above, and after each the crossing on the side that leaves it.
+    low, high = np.minimum(corners, following), np.maximum(corners, following)
+    at = np.searchsorted(code[order], low * len(uv) + high)
+    crossed = above[corners] != above[following]
+    crossing = len(uv) + order[np.minimum(at, len(order) - 1)] if len(order) else np.zeros_like(corners)
+    ring = np.stack([np.where(above[corners], corners, -1), np.where(crossed, crossing, -1)], axis=-1).reshape(-1)
+    cell = np.repeat(np.arange(len(corners)), 8)[ring >= 0]
+    ring = ring[ring >= 0]
+    first = np.searchsorted(cell, np.arange(len(corners)))
+    last = np.append(first[1:], len(ring)) - 1
+    after = np.append(ring[1:], 0)
+    after[last] = ring[first]
+    # What two cells share is run through both ways and cancels out.
+    both = np.minimum(ring, after) * len(points) + np.maximum(ring, after)
+    kept, times = np.unique(both, return_counts=True)
+    return points, np.stack(np.divmod(kept[times == 1], len(points)), axis=1)
+
+
+def _crossings(surface: Surface, side: Callable[[Array], Array], a: Array, b: Array, above: NDArray[np.bool_]) -> Array:
+    """Places (n, 2) between ``a`` and ``b`` (n, 2) where ``side`` changes its sign, by bisection."""
     low, high = np.zeros(len(a)), np.ones(len(a))
     for _ in range(36):
         middle = (low + high) / 2
         same = (side(surface.points(a + middle[:, None] * (b - a))) > 0) == above
         low, high = np.where(same, middle, low), np.where(same, high, middle)
-    out = np.zeros((*changes.shape, 2))
-    out[changes] = a + low[:, None] * (b - a)
-    return out
+    return a + low[:, None] * (b - a)
 
 
 def _returns(surface: Surface) -> bool:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections import OrderedDict
+from collections.abc import Hashable
 from dataclasses import dataclass
 from functools import cached_property
 
@@ -27,6 +29,7 @@ CREASE = np.radians(30)
 """Faces that meet at more than this are drawn with a sharp edge."""
 BAYS = 48
 MOST_LINES = 6000
+COVERS_KEPT = 24
 
 
 @dataclass(frozen=True, eq=False)
@@ -90,14 +93,33 @@ def surface_mesh(surface: Surface, bays: tuple[int, int] | None = None) -> tuple
     if isinstance(surface, MeshSurface):
         mesh = surface.mesh.reversed() if surface.flipped else surface.mesh
         return mesh, surface.uv
-    flat = flat_pattern(surface, "quads", bays or display_bays(surface), follow=True)
-    triangles = triangulated(flat, flat.uv)
-    points = surface.points(flat.uv)
+    uv, triangles = _cover(surface, bays or display_bays(surface))
+    points = surface.points(uv)
     crosses = np.cross(
         points[triangles[:, 1]] - points[triangles[:, 0]], points[triangles[:, 2]] - points[triangles[:, 0]]
     )
     size = np.linalg.norm(crosses, axis=1)
-    return mesh_of_triangles(points, triangles[size > 1e-14 * max(size.max(initial=0.0), 1e-300)]), flat.uv
+    return mesh_of_triangles(points, triangles[size > 1e-14 * max(size.max(initial=0.0), 1e-300)]), uv
+
+
+_covers: OrderedDict[Hashable, tuple[Array, Index]] = OrderedDict()
+
+
+def _cover(surface: Surface, bays: tuple[int, int]) -> tuple[Array, Index]:
+    """Parameters and triangles that cover a surface. The last few are kept: while a surface is dragged, what it covers
+    of its parameters mostly stays."""
+    rings = () if surface.domain is None else (surface.domain.outer, *surface.domain.openings)
+    key = (
+        bays, surface.closed_u, surface.closed_v, tuple(sorted(surface.degenerate)), surface.seams_u, surface.seams_v,
+        surface.flipped, tuple(r.tobytes() for r in rings),
+    )  # fmt: skip
+    if key not in _covers:
+        flat = flat_pattern(surface, "quads", bays, follow=True)
+        _covers[key] = flat.uv, triangulated(flat, flat.uv)
+        while len(_covers) > COVERS_KEPT:
+            _covers.popitem(last=False)
+    _covers.move_to_end(key)
+    return _covers[key]
 
 
 def creased(mesh: Mesh, crease: float = CREASE) -> tuple[Index, Array, Index]:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+import numba
 import numpy as np
 import shapely
 from numpy.typing import NDArray
@@ -48,25 +49,57 @@ class Plate(Surface):
         return float(self.size.max())
 
     def _height(self, x: Array, y: Array, dx: int, dy: int) -> Array:
-        ex, ey = x[:, None] - self.centres[:, 0], y[:, None] - self.centres[:, 1]
-        square = np.maximum(ex * ex + ey * ey, 1e-24)
-        log = np.log(square)
-        order = (dx, dy)
-        if order == (0, 0):
-            kernel, rest = square * log / 2, self.affine[0] + self.affine[1] * x + self.affine[2] * y
-        elif order in ((1, 0), (0, 1)):
-            kernel, rest = (ex if dx else ey) * (log + 1), np.full_like(x, self.affine[1 if dx else 2])
-        elif order == (1, 1):
-            kernel, rest = 2 * ex * ey / square, np.zeros_like(x)
-        else:
-            e = ex if dx else ey
-            kernel, rest = log + 1 + 2 * e * e / square, np.zeros_like(x)
-        return np.asarray(kernel @ self.weights + rest)
+        plane = [self.affine[0] + self.affine[1] * x + self.affine[2] * y, self.affine[1], self.affine[2]]
+        rest = plane[0] if dx + dy == 0 else plane[1 if dx else 2] if dx + dy == 1 else 0.0
+        return np.asarray(_kernel_sums(np.column_stack([x, y]), self.centres, self.weights, dx, dy) + rest)
+
+    def normals(self, uv: Array) -> Array:
+        x, y = (self.low + np.clip(uv, 0.0, 1.0) * self.size - self._shift).T / self._scale
+        slopes = _slope_sums(np.column_stack([x, y]), self.centres, self.weights) + self.affine[1:]
+        n = np.column_stack([-slopes / self._scale, np.ones(len(uv))])
+        n /= np.linalg.norm(n, axis=1, keepdims=True)
+        return -n if self.flipped else n
 
     @property
     def lengths(self) -> tuple[float, float]:
         """The box's sides, as the surface rarely reaches across it all."""
         return float(self.size[0]), float(self.size[1])
+
+
+@numba.njit(cache=True, fastmath=True)
+def _kernel_sums(at: Array, centres: Array, weights: Array, dx: int, dy: int) -> Array:
+    """Σ wᵢ k(at − centreᵢ) (n,) with the derivative of r² ln r that is ``dx`` times by x and ``dy`` times by y."""
+    out = np.zeros(len(at))
+    for i in range(len(at)):
+        total = 0.0
+        for k in range(len(centres)):
+            ex, ey = at[i, 0] - centres[k, 0], at[i, 1] - centres[k, 1]
+            square = max(ex * ex + ey * ey, 1e-24)
+            if dx + dy == 0:
+                value = square * np.log(square) / 2
+            elif dx + dy == 1:
+                value = (ex if dx else ey) * (np.log(square) + 1)
+            elif dx == 1:
+                value = 2 * ex * ey / square
+            else:
+                e = ex if dx else ey
+                value = np.log(square) + 1 + 2 * e * e / square
+            total += weights[k] * value
+        out[i] = total
+    return out
+
+
+@numba.njit(cache=True, fastmath=True)
+def _slope_sums(at: Array, centres: Array, weights: Array) -> Array:
+    """Both first derivatives (n, 2) of the same sum, each logarithm taken once."""
+    out = np.zeros((len(at), 2))
+    for i in range(len(at)):
+        for k in range(len(centres)):
+            ex, ey = at[i, 0] - centres[k, 0], at[i, 1] - centres[k, 1]
+            value = weights[k] * (np.log(max(ex * ex + ey * ey, 1e-24)) + 1)
+            out[i, 0] += ex * value
+            out[i, 1] += ey * value
+    return out
 
 
 def thin_plate(outline: Array, openings: tuple[Array, ...], points: Array, softness: float, level_edge: bool) -> Plate:
