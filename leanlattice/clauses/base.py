@@ -123,7 +123,8 @@ class Work:
 class Handle(BaseModel):
     """A handle in the view that sets a number: it lies at ``origin`` + ``direction`` · value · ``scale``.
 
-    ``origin`` names a value that is a place. Without one the clause gives the aid ``anchor``: a place and a direction.
+    ``origin`` names a value that is a place. Where the place follows from the work, the clause gives an aid instead:
+    ``line NAME``, a place and a step for 1, or for an angle ``dial NAME``, a centre, an arm at 0 and an axis.
     """
 
     origin: str

@@ -30,13 +30,17 @@ FAR_END_UP = [[0, 0, 0]] * 5 + [[0, 0, 5]] + [[0, 0, 0]] * 5 + [[0, 0, 6]] + [[0
 BLOCK: Sample = (("box", {}),)
 WINDOW: Sample = (("draw", {"curves": [["circle", [[-1, 2], [0, 2]]]], "plane": "front", "level": -3}),)
 
+SOME_FILE = ["0" * 64, "sample"]
+"""Stands for a file; whoever draws the picture brings its content."""
+
 GUIDE: dict[str, GuideEntry] = {
     "draw": GuideEntry("Points snap to the grid, to points, middles and directions; lengths can be typed.", (
         ("draw", {"curves": [["loop", [[-8, -4], [7, -5], [10, 3], [1, 6], [-9, 4]]], ["circle", [[-2, 0], [0, 0]]],
                              ["arc", [[3, -2], [5, 0], [3, 2]]]]}),
     )),
     "bring-curves": GuideEntry("Arcs stay arcs. The unit is taken from the file where it says one.", LOOP),
-    "underlay": GuideEntry("Mark four corners of something rectangular, and one length you know; then draw over it."),
+    "underlay": GuideEntry("Mark four corners of something rectangular, and one length you know; then draw over it.",
+                           (("underlay", {"file": SOME_FILE, "plane": "front"}),)),
     "round-corners": GuideEntry("Where the radius does not fit, the largest that does is made and the corner is listed.",
                                 (*PLAN, ("round-corners", {"radius": 1.5}))),
     "offset-curves": GuideEntry("Outward or inward; what would cross itself is cleared away.",
@@ -89,8 +93,10 @@ GUIDE: dict[str, GuideEntry] = {
     "conoid": GuideEntry("Every line along its length is straight.", (("conoid", {}),)),
     "saddle": GuideEntry("Straight lines both ways; Alt drags the corners up and down.", (("saddle", {}),)),
     "box": GuideEntry("A block to stack, cut and unite.", BLOCK),
-    "ground": GuideEntry("Places that lie on others in plan are told; a picture's black is low and its white high."),
-    "import": GuideEntry("Says what it repaired: holes, doubled points, faces turned the wrong way, stray pieces."),
+    "ground": GuideEntry("Places that lie on others in plan are told; a picture's black is low and its white high.",
+                         (("ground", {"file": SOME_FILE}),)),
+    "import": GuideEntry("Says what it repaired: holes, doubled points, faces turned the wrong way, stray pieces.",
+                         (("import", {"file": SOME_FILE}),)),
     "combine": GuideEntry("Takes all shapes above that nothing else has taken up, or those chosen in its menu.",
                           (*BLOCK, ("ball", {"solid": "body", "centre": [2, -2, 4], "radius": 2.5}),
                            ("combine", {"operation": "difference"}))),

@@ -13,16 +13,19 @@ from PIL import Image, ImageDraw
 
 from ..clauses.guide import GUIDE
 from ..clauses.shape.drawn import Curves
+from ..clauses.shape.files import Underlay
 from ..core.framing.frames import Frame
 from ..core.framing.panels import Panels
 from ..core.geometry.meshes import Body
 from ..core.geometry.nets import Net
 from ..core.geometry.surfaces import Surface
+from ..core.shaping.brought import Brought, Heights, Loose, Picture
 from ..core.shaping.facets import facets
+from ..core.shaping.solids import boolean, prism
 from ..statement.document import ClauseEntry, Statement
 from ..statement.evaluate import ResultCache, evaluate
 
-__all__ = ["guide_picture"]
+__all__ = ["guide_picture", "sample_file"]
 
 Array = NDArray[np.float64]
 SIZE = (288, 180)
@@ -33,6 +36,15 @@ RIGHT = np.cross([0, 0, 1.0], AWAY) / np.linalg.norm(np.cross([0, 0, 1.0], AWAY)
 UP = np.cross(AWAY, RIGHT)
 LIGHT = np.array([-0.2, -0.65, 0.75])
 
+GABLE = np.array([[-3.0, 0.0], [3.0, 0.0], [3.0, 3.0], [0.0, 5.5], [-3.0, 3.0]])
+SHEET = [
+    *((0, 0), (1, 0), (1, 1), (0, 1)),
+    *((0.15, 0.2), (0.85, 0.2), (0.85, 0.55), (0.5, 0.85), (0.15, 0.55)),
+    *((0.42, 0.2), (0.42, 0.45), (0.58, 0.45), (0.58, 0.2)),
+]
+"""Corners of a picture of a gabled house, as shares of the picture."""
+SHEET_LINES = ((0, 1, 2, 3, 0), (4, 5, 6, 7, 8, 4), (6, 8), (9, 10, 11, 12))
+
 
 def _flat(points: Array) -> Array:
     return np.column_stack([points @ RIGHT, points @ UP])
@@ -42,17 +54,37 @@ def _drawn(result: Any) -> tuple[Array, NDArray[np.int32] | None, list[Array]]:
     """Places, triangles and lines of a result."""
     if isinstance(result, Surface | Body):
         f = facets(result)
-        return f.mesh.vertices, f.mesh.triangles, [f.points[e] for e in f.lines]
+        return f.mesh.vertices, f.mesh.triangles, [f.points[e] for e in (*f.borders, *f.lines)]
     if isinstance(result, Curves):
         lines = []
         for c in result.curves:
             p = c.polyline(c.path.size * 5e-4)
             lines.append(np.vstack([p, p[:1]]) if c.path.closed else p)
         return np.vstack(lines), None, lines
+    if isinstance(result, Underlay):
+        sheet = np.array(SHEET, float) * result.size
+        lines = [result.frame.lifted(sheet[list(run)]) for run in SHEET_LINES]
+        return np.vstack(lines), None, lines
     net: Net | None = result if isinstance(result, Net) else result.net if isinstance(result, Frame | Panels) else None
     if net is not None:
         return net.vertices, None, [net.vertices[e] for e in net.edges]
     return np.zeros((0, 3)), None, []
+
+
+def sample_file(wanted: str, digest: str, name: str) -> Brought:
+    """What stands in for a file where a clause type needs one: a rough block, hilly ground, a drawn gable."""
+    if wanted == "mesh":
+        flat = np.zeros(len(GABLE))
+        both = boolean([
+            prism(np.column_stack([GABLE[:, 0], flat, GABLE[:, 1]]), [], np.array([0.0, 1.0, 0.0]), -6.0, 6.0),
+            prism(np.column_stack([flat, *(0.7 * GABLE.T)]), [], np.array([1.0, 0.0, 0.0]), -5.0, 5.0),
+        ], "union").mesh  # fmt: skip
+        return Loose(both.vertices, both.triangles, 1.0)
+    if wanted == "heights":
+        x, y = np.meshgrid(np.linspace(0, 30, 31), np.linspace(0, 20, 21))
+        z = 2.5 * np.exp(-((x - 9) ** 2 + (y - 12) ** 2) / 30) + 1.6 * np.exp(-((x - 22) ** 2 + (y - 7) ** 2) / 18)
+        return Heights(np.column_stack([x.ravel(), y.ravel(), z.ravel()]))
+    return Picture(np.zeros((120, 160)))
 
 
 @lru_cache(maxsize=128)
@@ -62,11 +94,10 @@ def guide_picture(kind: str) -> bytes | None:
     if entry is None or not entry.sample:
         return None
     clauses = [ClauseEntry(id=f"c{i}", kind=k, values=v) for i, (k, v) in enumerate(entry.sample)]
-    outcomes = list(evaluate(Statement(clauses=clauses), ResultCache(), pause=1e-9))
-    results = [o for o in outcomes if o.status == "done"]
-    if not results or (results[-1].id != clauses[-1].id and not any(o.id == clauses[-1].id for o in results)):
+    outcomes = evaluate(Statement(clauses=clauses), ResultCache(), open_file=sample_file, later=0.0)
+    last = next((o.result for o in outcomes if o.id == clauses[-1].id and o.status == "done"), None)
+    if last is None:
         return None
-    last = next(o for o in results if o.id == clauses[-1].id).result
     places, triangles, lines = _drawn(last)
     flat = _flat(places)
     low, size = flat.min(axis=0), np.maximum(np.ptp(flat, axis=0), 1e-9)
@@ -86,7 +117,7 @@ def guide_picture(kind: str) -> bytes | None:
         for line in lines:
             pen.line([tuple(p) for p in at(line)], PLUM if isinstance(last, Curves) else INK, FINE + 1)
     out = io.BytesIO()
-    image.resize(SIZE, Image.Resampling.LANCZOS).save(out, "PNG", optimize=True)
+    image.resize(SIZE, Image.Resampling.LANCZOS).save(out, "PNG")
     return out.getvalue()
 
 
@@ -106,17 +137,31 @@ def _shaded(
     _fill(picture, front, at(places), places @ AWAY, triangles, tone.astype(np.uint8))
     depth = places @ AWAY
     reach = 0.012 * max(float(np.ptp(depth)), 1e-9)
-    for line in lines:
-        ends, away = at(line), line @ AWAY + reach
-        for (x0, y0), (x1, y1), d0, d1 in zip(ends[:-1], ends[1:], away[:-1], away[1:], strict=True):
-            t = np.linspace(0, 1, max(int(np.hypot(x1 - x0, y1 - y0)), 1) + 1)
-            x = np.clip((x0 + t * (x1 - x0)).astype(int), 0, size[0] - 2)
-            y = np.clip((y0 + t * (y1 - y0)).astype(int), 0, size[1] - 2)
-            seen = d0 + t * (d1 - d0) >= front[y, x]
-            for dx in (0, 1):
-                for dy in (0, 1):
-                    picture[y[seen] + dy, x[seen] + dx] = (120, 110, 82)
+    starts, ends = (np.vstack([np.zeros((0, 3)), *(line[part] for line in lines)]) for part in (HERE, THERE))
+    _draw(picture, front, at(starts), at(ends), starts @ AWAY + reach, ends @ AWAY + reach)
     return picture
+
+
+HERE, THERE = slice(None, -1), slice(1, None)
+
+
+@njit(cache=True)
+def _draw(picture, front, starts, ends, near, far):  # type: ignore[no-untyped-def]
+    """Draws lines, two pixels wide, where nothing lies in front of them."""
+    rows, columns = front.shape
+    for k in range(len(starts)):
+        across, down = ends[k, 0] - starts[k, 0], ends[k, 1] - starts[k, 1]
+        steps = max(int(np.hypot(across, down)), 1)
+        for step in range(steps + 1):
+            t = step / steps
+            x = min(max(int(starts[k, 0] + t * across), 0), columns - 2)
+            y = min(max(int(starts[k, 1] + t * down), 0), rows - 2)
+            if near[k] + t * (far[k] - near[k]) >= front[y, x]:
+                for dx in range(2):
+                    for dy in range(2):
+                        picture[y + dy, x + dx, 0] = 120
+                        picture[y + dy, x + dx, 1] = 110
+                        picture[y + dy, x + dx, 2] = 82
 
 
 @njit(cache=True)

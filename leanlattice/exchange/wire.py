@@ -76,6 +76,7 @@ def _shape(shape: Surface | Body) -> tuple[dict[str, Any], Arrays]:
         "positions": f.points.astype("<f4"),
         "normals": np.round(f.normals * 127).astype("i1"),
         "triangles": _index(f.triangles),
+        "borders": _index(f.borders),
         "lines": _index(f.lines),
     }
 

@@ -12,7 +12,7 @@ from leanlattice.clauses.guide import GUIDE
 from leanlattice.clauses.registry import CLAUSE_TYPES, group_of
 from leanlattice.core.geometry.meshes import Body
 from leanlattice.core.shaping.brought import Heights, Loose, Outlines, Picture
-from leanlattice.exchange.guide import guide_picture
+from leanlattice.exchange.guide import guide_picture, sample_file
 from leanlattice.statement.document import ClauseEntry, Statement, files_used, read_statement
 from leanlattice.statement.edits import EditError, ReshapeCage, apply
 from leanlattice.statement.evaluate import ResultCache, evaluate, plan
@@ -50,7 +50,7 @@ SURFACES = [k for k in SAMPLES if CLAUSE_TYPES[k].gives == "Shape"]
 @pytest.mark.parametrize("kind", SAMPLES)
 def test_every_clause_of_the_guide_makes_what_it_shows(kind):
     statement = clauses(*GUIDE[kind].sample)
-    made = outcomes(statement)
+    made = outcomes(statement, open_file=sample_file)
     assert {o.status for o in made.values()} == {"done"}
     assert guide_picture(kind)[:4] == b"\x89PNG"
     assert GUIDE[kind].explained.endswith(".")
@@ -68,7 +68,7 @@ def test_the_guide_speaks_of_every_clause():
 @pytest.mark.parametrize("pattern", ["diagrid", "alternating"])
 def test_a_lattice_lies_on_every_shape(kind, pattern):
     rows = [*GUIDE[kind].sample, ("pattern", {"pattern": pattern, "bays_across": 12, "bays_along": 12})]
-    net = list(outcomes(clauses(*rows)).values())[-1]
+    net = list(outcomes(clauses(*rows), open_file=sample_file).values())[-1]
     assert net.status == "done", net.error
     result = net.result
     assert result.edge_cells.max(axis=1).min() >= 0, "every edge has a cell"

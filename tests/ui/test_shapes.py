@@ -13,7 +13,9 @@ from selenium.webdriver import ActionChains
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 
-from .test_stories import drag, new_project, statement, values
+from leanlattice.clauses.guide import GUIDE
+
+from .test_stories import drag, new_project, values
 
 pytestmark = [pytest.mark.ui, pytest.mark.xdist_group("ui")]
 
@@ -191,36 +193,47 @@ def test_points_of_a_control_box_are_picked_and_moved_together(page):
     page.wait(lambda: "moves" not in values(page, "f"))
 
 
-HANDLES = [
-    ("ball", "radius", "radius"), ("ellipsoid", "along_x", "along_x"), ("torus", "ring", "ring"),
-    ("cylinder", "height", "height"), ("barrel", "rise", "rise"), ("cone", "radius", "radius"),
-    ("conoid", "rise", "rise"), ("saddle", "second", "second"), ("box", "along_y", "along_y"),
-]  # fmt: skip
+NUMBER_HANDLES = {
+    "ball": "radius", "ellipsoid": "along_x", "torus": "ring", "cylinder": "height", "barrel": "rise", "cone": "radius",
+    "conoid": "rise", "saddle": "second", "box": "along_y turn", "extrude": "height", "revolve": "start sweep",
+    "canopy": "height", "funnels": "level depth throat", "thicken": "thickness", "cut-plane": "azimuth rise",
+    "move": "dx dy dz", "turn": "angle", "repeat": "dx",
+}  # fmt: skip
 
 
-def test_standard_forms_are_dragged_by_their_handles(page):
-    new_project(page, "Forms", *[{"id": k, "kind": k, "off": k != "ball", "values": {}} for k, *_ in HANDLES])
-    for kind, handle, value in HANDLES:
-        project, before = statement(page)
-        for other, *_ in HANDLES:
-            off = next(c["off"] for c in before["clauses"] if c["id"] == other)
-            if off == (other == kind):
-                switch(page, project, other, other != kind)
-        page.open(f"/p/{project}")
-        page.ready()
-        page.find(f'[data-clause="{kind}"]').click()
-        assert value not in values(page, kind)
-        button = page.find(f'[data-handle="{handle}"]')
-        button.send_keys(Keys.ARROW_UP)
-        page.wait(lambda kind=kind, value=value: value in values(page, kind))
+@pytest.mark.parametrize("kinds", [list(NUMBER_HANDLES)[k::3] for k in range(3)])
+def test_numbers_of_shapes_have_handles_that_change_them(page, kinds):
+    for kind in kinds:
+        new_project(
+            page, kind, *({"id": f"c{k}", "kind": c, "values": v} for k, (c, v) in enumerate(GUIDE[kind].sample))
+        )
+        last = f"c{len(GUIDE[kind].sample) - 1}"
+        page.find(f'[data-clause="{last}"] strong').click()
+        for handle in NUMBER_HANDLES[kind].split():
+            before = values(page, last).get(handle)
+            button = page.find(f'[data-handle="{handle}"]')
+            page.wait(lambda button=button: button.is_displayed())
+            button.send_keys(Keys.ARROW_DOWN)
+            page.wait(
+                lambda last=last, handle=handle, before=before: values(page, last).get(handle) not in (None, before)
+            )
 
 
-def switch(page, project, clause, off):
-    import httpx
-
-    head = httpx.get(f"{page.url}/api/projects/{project}/statement").json()["head"]
-    edit = {"op": "switch", "clause": clause, "off": off}
-    httpx.post(f"{page.url}/api/projects/{project}/edits", json={"edit": edit, "base": head}).raise_for_status()
+def test_an_angle_is_turned_by_hand(page):
+    arc = {
+        "id": "arc",
+        "kind": "draw",
+        "values": {"curves": [["arc", [[0, 4], [2.83, 2.83], [4, 0]]]], "plane": "front"},
+    }
+    new_project(page, "Wedge", arc, {"id": "r", "kind": "revolve", "values": {"sweep": 180}})
+    page.find('[data-clause="r"] strong').click()
+    whole = figure(page, "area")
+    handle = page.find('[data-handle="sweep"]')
+    ActionChains(page.browser).drag_and_drop_by_offset(handle, 60, 60).perform()
+    page.wait(lambda: values(page, "r")["sweep"] != 180)
+    sweep = values(page, "r")["sweep"]
+    assert sweep % 5 == 0
+    page.wait(lambda: figure(page, "area") == pytest.approx(whole * sweep / 180, rel=2e-3))
 
 
 def test_heights_funnels_and_sections_are_dragged(page):

@@ -12,7 +12,7 @@ export function parts(id: Item): { clause: string; kind: Thing; index: number } 
   return { clause: clause!, kind: kind as Thing, index: Number(index) };
 }
 
-export const LAYERS = ["surface", "curves", "net", "members", "nodes", "panels", "labels"] as const;
+export const LAYERS = ["surface", "lines", "curves", "net", "members", "nodes", "panels", "labels"] as const;
 export type Layer = (typeof LAYERS)[number];
 export type ColourBy = "none" | "length" | "flatness" | "slope" | "gauss" | "mean" | "side";
 export type Look = "oblique" | "plan" | "x" | "y";
@@ -39,6 +39,7 @@ interface ViewState {
 const START = {
   shown: {
     surface: false,
+    lines: true,
     curves: false,
     net: false,
     members: true,

@@ -135,6 +135,7 @@ export function Handles({ view, kinds }: { view: Viewport; kinds: ClauseKind[] }
     const s = steps[e.key];
     if (!s) return;
     e.preventDefault();
+    if (h.nudged) return void channel.edit({ op: "set", clause: entry.id, ...h.nudged(s[0] + s[1]) });
     const to = h.place.clone();
     if (h.line) to.addScaledVector(h.line, (s[0] + s[1]) * size);
     else if (e.altKey && h.normal) to.addScaledVector(h.normal, (s[0] + s[1]) * size);

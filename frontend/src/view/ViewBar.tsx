@@ -12,6 +12,7 @@ const LOOKS: { key: Look; title: string }[] = [
 ];
 const LAYER_TITLES: Record<Layer, string> = {
   surface: "Shape",
+  lines: "Lines of u and v",
   curves: "Curves",
   net: "Net",
   members: "Members",

@@ -17,6 +17,8 @@ export interface Handle {
   line?: Vector3;
   moved: (to: Vector3) => { name: string; value: unknown };
   tip: (to: Vector3) => string;
+  /** The edit of an arrow key where it is not a step in space: one step of the value up or down. */
+  nudged?: (sign: number) => { name: string; value: unknown };
   /** Handles that can be picked together, and the edit that moving some of them by the same step means. */
   together?: { index: number; by: (indices: number[], step: Vector3) => { name: string; value: unknown } };
 }
@@ -162,14 +164,86 @@ function listHandles(spec: ValueSpec, value: unknown, shown: Shown | undefined):
   return [];
 }
 
-export function handlesOf(entry: ClauseEntry, kind: ClauseKind, shown: Shown | undefined): Handle[] {
-  const used = new Set(
-    kind.segments
-      .filter(
-        (s) => !s.when || String(valueIn(entry, kind.values.find((v) => v.name === s.when)!)) === s.equals,
-      )
-      .map((s) => s.value),
+/** A number snapped to its step and kept within its limits. */
+function snapped(spec: ValueSpec, raw: number): number {
+  const step = spec.step ?? 0.1;
+  const even = Math.round(raw / step) * step;
+  return Number(Math.min(spec.most ?? even, Math.max(spec.least ?? even, even)).toPrecision(8));
+}
+
+/** Where an angle's handle hangs: the end of its arm, turned about an axis. */
+function onDial([centre, arm, axis]: Vector3[], degrees: number): Vector3 {
+  return arm!
+    .clone()
+    .applyAxisAngle(axis!, (degrees * Math.PI) / 180)
+    .add(centre!);
+}
+
+/** The handle of a number: on a line from a place, or at the end of an arm that turns. */
+function numberHandles(
+  entry: ClauseEntry,
+  kind: ClauseKind,
+  spec: ValueSpec,
+  value: number,
+  shown: Shown | undefined,
+): Handle[] {
+  const { name, label, unit } = spec;
+  const nudged = (sign: number) => ({ name, value: snapped(spec, value + sign * (spec.step ?? 0.1)) });
+  const dial = aid(shown, `dial ${name}`);
+  if (dial.length === 3) {
+    const [centre, arm, axis] = dial as [Vector3, Vector3, Vector3];
+    const read = (to: Vector3) => {
+      const d = to.clone().sub(centre);
+      const across = axis.clone().cross(arm);
+      const angle = (Math.atan2(d.dot(across), d.dot(arm)) * 180) / Math.PI;
+      // Of the angles that come to the same place, the one nearest to what is there.
+      return snapped(spec, angle + 360 * Math.round((value - angle) / 360));
+    };
+    return [
+      {
+        id: name,
+        label,
+        place: onDial(dial, value),
+        normal: axis,
+        moved: (to) => ({ name, value: read(to) }),
+        tip: (to) => `${label} ${read(to)}${unit}`,
+        nudged,
+      },
+    ];
+  }
+  const named = kind.values.find((v) => v.name === spec.handle?.origin);
+  const origin = named ? valueIn(entry, named) : null;
+  const hung = aid(shown, `line ${name}`);
+  if (named ? !isNumbers(origin) : hung.length < 2) return [];
+  const from = named ? vector(origin as number[]) : hung[0]!;
+  const step = named
+    ? vector(spec.handle!.direction).multiplyScalar(spec.handle!.scale ?? 1)
+    : hung[1]!.clone();
+  const line = step.clone().normalize();
+  const read = (to: Vector3) => snapped(spec, to.clone().sub(from).dot(line) / step.length());
+  return [
+    {
+      id: name,
+      label,
+      place: from.clone().addScaledVector(step, value),
+      line,
+      moved: (to) => ({ name, value: read(to) }),
+      tip: (to) => `${label} ${read(to)} ${unit}`,
+      nudged,
+    },
+  ];
+}
+
+/** Names of the values that the sentence shows, as it reads now. */
+function valuesRead(entry: ClauseEntry, kind: ClauseKind): Set<string> {
+  const applies = (when: string) => valueIn(entry, kind.values.find((v) => v.name === when)!);
+  return new Set(
+    kind.segments.filter((s) => !s.when || String(applies(s.when)) === s.equals).map((s) => s.value),
   );
+}
+
+export function handlesOf(entry: ClauseEntry, kind: ClauseKind, shown: Shown | undefined): Handle[] {
+  const used = valuesRead(entry, kind);
   return kind.values.flatMap((spec): Handle[] => {
     if (!used.has(spec.name)) return [];
     const value = valueIn(entry, spec);
@@ -193,31 +267,7 @@ export function handlesOf(entry: ClauseEntry, kind: ClauseKind, shown: Shown | u
           tip: placeText,
         },
       ];
-    if (spec.handle && typeof value === "number") {
-      const named = kind.values.find((v) => v.name === spec.handle!.origin);
-      const origin = named ? valueIn(entry, named) : null;
-      const anchor = aid(shown, "anchor");
-      if (named ? !isNumbers(origin) : anchor.length < 2) return [];
-      const from = named ? vector(origin as number[]) : anchor[0]!;
-      const line = named ? vector(spec.handle.direction) : anchor[1]!;
-      const scale = spec.handle.scale ?? 1;
-      const step = spec.step ?? 0.1;
-      const read = (to: Vector3) => {
-        const raw = Math.round(to.clone().sub(from).dot(line) / scale / step) * step;
-        return Number(Math.min(spec.most ?? raw, Math.max(spec.least ?? raw, raw)).toPrecision(8));
-      };
-      return [
-        {
-          id: spec.name,
-          label: spec.label,
-          place: from.clone().addScaledVector(line, value * scale),
-          line,
-          moved: (to) => ({ name: spec.name, value: read(to) }),
-          tip: (to) => `${spec.label} ${read(to)} ${spec.unit}`,
-        },
-      ];
-    }
-    return [];
+    return typeof value === "number" ? numberHandles(entry, kind, spec, value, shown) : [];
   });
 }
 
@@ -228,7 +278,9 @@ export function profileLines(
   shown: Shown | undefined,
 ): Vector3[][] {
   if (!entry || !kind) return [];
+  const used = valuesRead(entry, kind);
   return kind.values.flatMap((v): Vector3[][] => {
+    if (!used.has(v.name)) return [];
     const value = valueIn(entry, v);
     if (v.kind === "profiles")
       return (value as Points[]).filter((p) => p.every(isNumbers)).map((p) => p.map(vector));
@@ -236,6 +288,8 @@ export function profileLines(
       const [vertices = [], faces = []] = value as Cage;
       return faces.map((f) => [...f, f[0]!].map((k) => vector(vertices[k] ?? [0, 0, 0])));
     }
+    const dial = aid(shown, `dial ${v.name}`);
+    if (dial.length === 3 && typeof value === "number") return [[dial[0]!, onDial(dial, value)]];
     if (v.kind === "offsets")
       return boxLines(aid(shown, "box"), aid(shown, "box counts"), value as number[][]);
     return [];

@@ -264,9 +264,24 @@ function twoSided(): MeshLambertMaterial {
   return material;
 }
 
-/** A shape as triangles with its lines. Its colours stand at its points. */
+/** Lines between some of a shape's points. */
+function linesOver(places: BufferAttribute, pairs: Numbers, color: string): LineSegments {
+  const geometry = new BufferGeometry();
+  geometry.setAttribute("position", places);
+  geometry.setIndex(new BufferAttribute(pairs as Uint16Array, 1));
+  return new LineSegments(geometry, new LineBasicMaterial({ color }));
+}
+
+/** The even lines of u and v over a shape, or those between the faces of a coarse mesh. */
+export function drawLines(shown: Shown): Drawn {
+  const { positions, lines } = shown.arrays as Record<string, Numbers>;
+  const places = new BufferAttribute(positions as Float32Array, 3);
+  return { object: linesOver(places, lines!, "#978f75"), paint: () => {} };
+}
+
+/** A shape as triangles with its borders and creases. Its colours stand at its points. */
 export function drawSurface(shown: Shown): Drawn {
-  const { positions, normals, triangles, lines } = shown.arrays as Record<string, Numbers>;
+  const { positions, normals, triangles, borders } = shown.arrays as Record<string, Numbers>;
   const count = positions!.length / 3;
   const place = new BufferAttribute(positions as Float32Array, 3);
   const geometry = new BufferGeometry();
@@ -276,11 +291,8 @@ export function drawSurface(shown: Shown): Drawn {
   const colours = new BufferAttribute(new Float32Array(3 * count), 3);
   geometry.setAttribute("color", colours);
   const mesh = new Mesh(geometry, twoSided());
-  const wires = new BufferGeometry();
-  wires.setAttribute("position", place);
-  wires.setIndex(new BufferAttribute(lines as Uint16Array, 1));
   const group = new Group();
-  group.add(mesh, new LineSegments(wires, new LineBasicMaterial({ color: "#8f876d" })));
+  group.add(mesh, linesOver(place, borders!, "#766e55"));
   const own = new Color();
   const shade = (given: Color[] | null, told = false) => {
     const [outside, inside] = SIDES[told ? "told" : "plain"];

@@ -7,6 +7,7 @@ import {
   at,
   type Drawn,
   drawCurves,
+  drawLines,
   drawMembers,
   drawNet,
   drawNodes,
@@ -19,7 +20,7 @@ import type { Viewport } from "./viewport";
 
 /** Which layers the geometry of a clause can be drawn as. */
 const DRAW: Record<string, Partial<Record<Layer, (s: Shown) => Drawn>>> = {
-  surface: { surface: drawSurface },
+  surface: { surface: drawSurface, lines: drawLines },
   curves: { curves: drawCurves },
   net: { net: drawNet },
   frame: { members: drawMembers, nodes: drawNodes },
@@ -127,7 +128,12 @@ export function syncLayers(view: Viewport, live: Live, wanted: Record<Layer, boo
     for (const [layer, draw] of Object.entries(DRAW[shown.layer] ?? {})) {
       // Before there is a frame, the net and the shape stand for it.
       const standsIn = !frames && (layer === "net" || layer === "surface" || layer === "curves");
-      if (!wanted[layer as Layer] && !standsIn) continue;
+      if (
+        layer === "lines"
+          ? !wanted.lines || (frames && !wanted.surface)
+          : !wanted[layer as Layer] && !standsIn
+      )
+        continue;
       const name = `${clause}/${layer}`;
       keep.add(name);
       if (have.get(name) === shown.key) continue;

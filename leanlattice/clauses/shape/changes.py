@@ -16,13 +16,29 @@ from ...core.shaping.easing import eased
 from ...core.shaping.facets import facets
 from ...core.shaping.solids import SolidError, boolean, refined
 from ..base import ClauseError, Made, Work, choice, count, number, offsets, point
-from .common import SHAPE, Coordinate, Place, Shape, ShapeClause, made, surface_needed
+from .common import SHAPE, Coordinate, Place, Shape, ShapeClause, dial_aid, line_aid, made, surface_needed
 
 __all__ = ["BendShape", "MirrorShape", "MoveShape", "RepeatShape", "ScaleShape", "SmoothShape", "SwapSides", "TakeSide",
            "TurnShape", "carried"]  # fmt: skip
 
 Array = NDArray[np.float64]
 AXES = {"x": np.array([1.0, 0, 0]), "y": np.array([0, 1.0, 0]), "z": np.array([0, 0, 1.0])}
+
+
+def _middle(shape: Shape) -> Array:
+    vertices = facets(shape).mesh.vertices
+    return np.asarray((vertices.min(axis=0) + vertices.max(axis=0)) / 2)
+
+
+def _step_aids(shape: Shape, step: tuple[float, float, float]) -> dict[str, Array]:
+    """Handles for a step in x, y and upward: where it leads to, and from there each along its own direction."""
+    out: dict[str, Array] = {}
+    for k, name in enumerate(("dx", "dy", "dz")):
+        ahead = AXES["xyz"[k]]
+        # Apart from each other by a share of the shape, so that each can be taken hold of.
+        place = _middle(shape) + np.array(step) * (1 - ahead) + 0.12 * float(facets(shape).mesh.extent.max()) * ahead
+        out |= line_aid(name, place, ahead)
+    return out
 
 
 def carried(shape: Shape, by: Affine) -> Shape:
@@ -62,7 +78,8 @@ class MoveShape(ShapeClause):
     dz: float = number(1.0, "m", -10000.0, 10000.0, 0.1, "Upward")
 
     def make(self, work: Work) -> Made:
-        return made(carried(work.inputs["shape"], Affine.moving(np.array([self.dx, self.dy, self.dz]))))
+        shape, step = work.inputs["shape"], (self.dx, self.dy, self.dz)
+        return made(carried(shape, Affine.moving(np.array(step))), aids=_step_aids(shape, step))
 
 
 class TurnShape(ShapeClause):
@@ -78,7 +95,13 @@ class TurnShape(ShapeClause):
 
     def make(self, work: Work) -> Made:
         by = Affine.turning(AXES[self.axis], float(np.radians(self.angle)), np.array(self.through))
-        return made(carried(work.inputs["shape"], by))
+        shape, axis, foot = work.inputs["shape"], AXES[self.axis], np.array(self.through)
+        from_axis = _middle(shape) - foot
+        arm = from_axis - (from_axis @ axis) * axis
+        reach = 0.6 * float(facets(shape).mesh.extent.max())
+        if np.linalg.norm(arm) < 0.1 * reach:
+            arm = reach * AXES[{"z": "x", "x": "y", "y": "z"}[self.axis]]
+        return made(carried(shape, by), aids=dial_aid("angle", foot + (from_axis @ axis) * axis, arm, axis))
 
 
 class ScaleShape(ShapeClause):
@@ -175,7 +198,8 @@ class RepeatShape(ShapeClause):
                 step = np.radians(self.angle) / (self.copies if full else self.copies - 1)
                 by = Affine.turning(AXES["z"], float(k * step), np.array(self.centre))
             shapes.append(carried(shape, by))
-        return made(together(shapes, "copies"))
+        aids = _step_aids(shape, (self.dx, self.dy, self.dz)) if self.way == "along" else {}
+        return made(together(shapes, "copies"), aids=aids)
 
 
 class SmoothShape(ShapeClause):

@@ -18,8 +18,8 @@ from ...core.shaping.facets import facets
 from ..base import Clause, ClauseError, Figure, Made, Notice, Take
 
 __all__ = [
-    "LARGEST", "SHAPE", "SHAPES", "Coordinate", "Place", "Shape", "ShapeClause", "body_needed", "checked_points", "made",
-    "place_text", "smallest_radius", "surface_needed",
+    "LARGEST", "SHAPE", "SHAPES", "Coordinate", "Place", "Shape", "ShapeClause", "body_needed", "checked_points", "dial_aid",
+    "facing_aids", "line_aid", "made", "place_text", "smallest_radius", "surface_needed",
 ]  # fmt: skip
 
 Array = NDArray[np.float64]
@@ -65,6 +65,29 @@ def made(
         warnings or [],
         lambda check: _second_look(shape, check),
         aids or {},
+    )
+
+
+def line_aid(name: str, place: Sequence[float] | Array, step: Sequence[float] | Array) -> dict[str, Array]:
+    """Hangs the handle of number ``name`` at ``place`` (3,) + value · ``step`` (3,)."""
+    return {f"line {name}": np.array([place, step], float)}
+
+
+def dial_aid(
+    name: str, centre: Sequence[float] | Array, arm: Sequence[float] | Array, axis: Sequence[float] | Array
+) -> dict[str, Array]:
+    """Hangs the handle of angle ``name`` at the end of ``arm`` (3,), turned by its value about ``axis`` (3,) at
+    ``centre`` (3,)."""
+    return {f"dial {name}": np.array([centre, arm, axis], float)}
+
+
+def facing_aids(shape: Shape, place: Sequence[float] | Array, azimuth: float, reach: float = 0.3) -> dict[str, Array]:
+    """Dials for a direction given by ``azimuth`` in plan and ``rise``, both in degrees, at ``place``."""
+    arm = reach * float(facets(shape).mesh.extent.max())
+    a = np.radians(azimuth)
+    ahead = np.array([np.cos(a), np.sin(a), 0.0])
+    return dial_aid("azimuth", place, [arm, 0, 0], [0, 0, 1]) | dial_aid(
+        "rise", place, 0.8 * arm * ahead, np.cross(ahead, [0.0, 0.0, 1.0])
     )
 
 

@@ -13,7 +13,7 @@ from ...core.shaping.facets import surface_mesh
 from ...core.shaping.solids import prism
 from ...core.shaping.stacks import cap_loops
 from ..base import ClauseError, Figure, Handle, Made, Work, choice, number, point
-from .common import Place, ShapeClause, made
+from .common import Place, ShapeClause, dial_aid, made
 
 __all__ = ["Ball", "Barrel", "Box", "Cone", "Conoid", "Cylinder", "Ellipsoid", "HyperbolicParaboloid", "Torus"]
 
@@ -207,4 +207,6 @@ class Box(ShapeClause):
         flat = np.array([[-1, -1], [1, -1], [1, 1], [-1, 1]]) * [self.along_x / 2, self.along_y / 2]
         ring = np.column_stack([flat @ np.array([[c, s], [-s, c]]), np.zeros(4)]) + np.array(self.centre)
         up = np.array([0.0, 0.0, 1.0])
-        return made(prism(ring, [], up, self.centre[2], self.centre[2] + self.height))
+        arm = [0.0, -0.5 * self.along_y - 0.15 * max(self.along_x, self.along_y), 0.0]
+        body = prism(ring, [], up, self.centre[2], self.centre[2] + self.height)
+        return made(body, aids=dial_aid("turn", self.centre, arm, up))

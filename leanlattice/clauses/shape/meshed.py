@@ -17,7 +17,7 @@ from ...core.shaping.canopies import CanopyError, canopy, scatter
 from ...core.shaping.funnels import funnel_slab, mirrored_body
 from ...core.shaping.plates import thin_plate
 from ..base import ClauseError, Figure, Made, Notice, Take, Work, cage, choice, count, number, places
-from .common import Coordinate, Place, ShapeClause, checked_points, made, place_text
+from .common import Coordinate, Place, ShapeClause, checked_points, line_aid, made, place_text
 from .drawn import Curves
 
 __all__ = ["CageShape", "Canopy", "FunnelSlab", "Span"]
@@ -140,13 +140,18 @@ class CageShape(ShapeClause):
         return mesh_made(mesh, figures)
 
 
-def mesh_made(mesh: Mesh, figures: dict[str, Figure], warnings: list[Notice] | None = None) -> Made:
+def mesh_made(
+    mesh: Mesh,
+    figures: dict[str, Figure],
+    warnings: list[Notice] | None = None,
+    aids: dict[str, Array] | None = None,
+) -> Made:
     """An open mesh as a surface, or a closed one as a body."""
     if not mesh.loops:
         body = Body(mesh_of_triangles(mesh.vertices, mesh.triangles))
-        return made(body if body.volume > 0 else Body(body.mesh.reversed()), figures, warnings)
+        return made(body if body.volume > 0 else Body(body.mesh.reversed()), figures, warnings, aids)
     try:
-        return made(mesh_surface(mesh), figures, warnings)
+        return made(mesh_surface(mesh), figures, warnings, aids)
     except MeshError as error:
         raise ClauseError(str(error)) from None
 
@@ -197,7 +202,7 @@ class Canopy(ShapeClause):
         except CanopyError as error:
             raise ClauseError(str(error), "sites") from None
         figures = {"columns": Figure("Columns", len(sites)), "faces": Figure("Faces", mesh.face_count)}
-        return mesh_made(mesh, figures)
+        return mesh_made(mesh, figures, aids=line_aid("height", [*sites.mean(axis=0), level], [0, 0, 1]))
 
 
 class FunnelSlab(ShapeClause):
@@ -238,9 +243,19 @@ class FunnelSlab(ShapeClause):
         bays = int(np.clip(size / max(self.throat, size / 60), 24, 60))
         mesh = funnel_slab(ring, centres, self.throat, self.depth, above, below, self.level, bays)
         figures = {"funnels": Figure("Funnels", len(centres))}
+        aids = self._lines(ring, centres)
         if self.skins == "two":
-            return made(mirrored_body(mesh, self.level - self.depth), figures, warnings)
-        return mesh_made(mesh, figures, warnings)
+            return made(mirrored_body(mesh, self.level - self.depth), figures, warnings, aids)
+        return mesh_made(mesh, figures, warnings, aids)
+
+    def _lines(self, ring: Array, centres: Array) -> dict[str, Array]:
+        """Handles at the first corner of the slab for its height, at the first funnel for its depth and throat."""
+        aids = line_aid("level", [*ring[0], 0.0], [0, 0, 1])
+        if len(centres):
+            at = [*centres[0], self.level]
+            aids |= line_aid("depth", at, [0, 0, -1])
+            aids |= line_aid("throat", [*centres[0], self.level - self.depth], [1, 0, 0])
+        return aids
 
     def _check_room(self, ring: Array, centres: Array, reach: float) -> None:
         if not len(centres):

@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Literal
 
 import numpy as np
+import shapely
 from numpy.typing import NDArray
 
 from ...core.geometry.meshes import Body
@@ -14,7 +15,7 @@ from ...core.shaping.cutting import CutError, cut_in_plan, cut_where
 from ...core.shaping.facets import facets
 from ...core.shaping.solids import SolidError, boolean, cut_by_plane, hollow, prism, thicken
 from ..base import ClauseError, Figure, Made, Notice, Take, Work, choice, number, point
-from .common import SHAPE, SHAPES, Place, Shape, ShapeClause, body_needed, made
+from .common import SHAPE, SHAPES, Place, Shape, ShapeClause, body_needed, facing_aids, line_aid, made
 from .drawn import Curves
 
 __all__ = ["CombineBodies", "CutByPlane", "CutInPlan", "CutOpenings", "HollowBody", "Thicken"]
@@ -24,10 +25,10 @@ OUTLINES = Take(name="outlines", type="Curves", label="Outlines")
 UP = np.array([0.0, 0.0, 1.0])
 
 
-def _solid(body: Body, value: str | None) -> Made:
+def _solid(body: Body, value: str | None, aids: dict[str, Array] | None = None) -> Made:
     if not len(body.mesh.triangles):
         raise ClauseError("Nothing is left of the body; move the shapes so that they overlap as meant.", value)
-    return made(body)
+    return made(body, aids=aids)
 
 
 class CombineBodies(ShapeClause):
@@ -75,7 +76,10 @@ class Thicken(ShapeClause):
         t = self.thickness
         out, inner = {"outside": (t, 0.0), "inside": (0.0, t), "both": (t / 2, t / 2)}[self.side]
         body = thicken(shape, out, inner)
-        return made(Body(body.mesh, shape))
+        domain = shape.domain
+        at = np.array([[0.5, 0.5]]) if domain is None else shapely.get_coordinates(domain.polygon.point_on_surface())
+        ahead = shape.normals(at)[0] * {"outside": 1.0, "inside": -1.0, "both": 0.5}[self.side]
+        return made(Body(body.mesh, shape), aids=line_aid("thickness", shape.points(at)[0], ahead))
 
 
 class HollowBody(ShapeClause):
@@ -119,13 +123,14 @@ class CutByPlane(ShapeClause):
             1 if self.keep == "beyond" else -1
         )
         through = np.array(self.through)
+        aids = facing_aids(shape, through, self.azimuth)
         if isinstance(shape, Body):
             try:
-                return _solid(cut_by_plane(shape, normal, through), "through")
+                return _solid(cut_by_plane(shape, normal, through), "through", aids)
             except SolidError as error:
                 raise ClauseError(str(error), "through") from None
         try:
-            return made(cut_where(shape, lambda p: (p - through) @ normal))
+            return made(cut_where(shape, lambda p: (p - through) @ normal), aids=aids)
         except CutError as error:
             raise ClauseError(f"The cut cannot be made: {error}; move the plane.", "through") from None
 
@@ -229,7 +234,11 @@ class CutOpenings(ShapeClause):
             ))  # fmt: skip
         result = _solid(out, "direction")
         figures = {"openings": Figure("Openings", len(closed) - len(missed))}
-        return Made(result.result, figures | result.figures, warnings, result.later)
+        return Made(result.result, figures | result.figures, warnings, result.later, self._aids(body, closed))
+
+    def _aids(self, body: Body, closed: list[PlaneCurve]) -> dict[str, Array]:
+        middles = [c.points(np.linspace(0, 1, 16, endpoint=False)).mean(axis=0) for c in closed]
+        return facing_aids(body, np.mean(middles, axis=0), self.azimuth)
 
     def _axis(self, curve: PlaneCurve) -> Array:
         if self.direction == "square":

@@ -14,8 +14,8 @@ from ...core.geometry.surfaces import Surface
 from ...core.geometry.swept import Revolved, Translated, sweep
 from ...core.shaping.facets import surface_mesh
 from ...core.shaping.stacks import StackError, cap_loops, capped_stack, closed_body, extruded_body, extruded_surface
-from ..base import ClauseError, Handle, Made, Notice, Take, Work, choice, number, point
-from .common import Place, ShapeClause, made, place_text
+from ..base import ClauseError, Made, Notice, Take, Work, choice, number, point
+from .common import Place, ShapeClause, dial_aid, line_aid, made, place_text
 from .drawn import CURVES, Curves
 
 __all__ = ["Extrude", "Revolve", "Sweep", "Translate"]
@@ -33,7 +33,14 @@ class Extrude(ShapeClause):
     )
     takes = (CURVES,)
 
-    height: float = number(4.0, "m", 0.001, 1000.0, 0.1, "Height", handle=Handle(origin="", direction=(0, 0, 1)))
+    height: float = number(
+        4.0,
+        "m",
+        0.001,
+        1000.0,
+        0.1,
+        "Height",
+    )
     direction: Literal["square", "leaning"] = choice(
         "square", {"square": "square to their plane", "leaning": "leaning"}, "Direction"
     )
@@ -105,7 +112,7 @@ class Extrude(ShapeClause):
 
 def _anchor(path: Path, frame: Frame2) -> dict[str, Array]:
     """The middle of a path and the normal of its plane: where a handle for the height hangs."""
-    return {"anchor": np.vstack([frame.lifted(path.polygon(path.size * 0.01).mean(axis=0)[None]), frame.normal])}
+    return line_aid("height", frame.lifted(path.polygon(path.size * 0.01).mean(axis=0)[None])[0], frame.normal)
 
 
 def _upward(frame: Frame2) -> Frame2:
@@ -165,8 +172,9 @@ class Revolve(ShapeClause):
         given: Curves = work.inputs["curves"]
         profile = max(given.curves, key=lambda c: c.path.length)
         surface = self._surface(profile)
+        aids = self._dials(profile)
         if self.ends == "open":
-            return made(surface, warnings=_one_used([c.path for c in given.curves], profile.path))
+            return made(surface, warnings=_one_used([c.path for c in given.curves], profile.path), aids=aids)
         mesh, _ = surface_mesh(surface)
         try:
             body = closed_body(mesh.vertices, mesh.triangles) if not mesh.loops else cap_loops(mesh)
@@ -177,7 +185,17 @@ class Revolve(ShapeClause):
                 raise ClauseError(
                     f"The body cannot be closed: {error}. Bring the profile's ends to the axis.", "ends"
                 ) from None
-        return made(Body(body.mesh, surface))
+        return made(Body(body.mesh, surface), aids=aids)
+
+    def _dials(self, profile: PlaneCurve) -> dict[str, Array]:
+        """Handles where the profile is farthest from the axis: that of the start a little further in."""
+        foot, axis = np.array(self.through), self._axis
+        p = profile.points(np.linspace(0, 1, 65)) - foot
+        along = (p @ axis)[:, None] * axis
+        k = int(np.argmax(np.linalg.norm(p - along, axis=1)))
+        centre, arm, first = foot + along[k], (p - along)[k], np.radians(self.start)
+        turned = np.cos(first) * arm + np.sin(first) * np.cross(axis, arm)
+        return dial_aid("start", centre, 0.8 * arm, axis) | dial_aid("sweep", centre, turned, axis)
 
     @property
     def _axis(self) -> Array:

@@ -34,7 +34,8 @@ COVERS_KEPT = 24
 
 @dataclass(frozen=True, eq=False)
 class Facets:
-    """What is drawn of a shape: ``points`` (n, 3) with ``normals`` on the outside, ``triangles`` and ``lines`` over them.
+    """What is drawn of a shape: ``points`` (n, 3) with ``normals`` on the outside, ``triangles`` over them, ``borders``
+    and creases, and ``lines`` of even u and v or, of a coarse mesh, between its faces.
 
     ``mesh`` is the same without doubled points at creases, ``vertex`` (n,) the vertex of it each point is. ``uv`` are
     parameters of the vertices where the shape has some.
@@ -45,6 +46,7 @@ class Facets:
     points: Array
     normals: Array
     triangles: Index
+    borders: Index
     lines: Index
     vertex: Index
     uv: Array | None
@@ -165,7 +167,7 @@ def _face_edges(mesh: Mesh) -> Index:
 
 
 def _even_lines(surface: Surface, mesh: Mesh, uv: Array) -> Index:
-    """Mesh edges along every sixth line of u and of v, and along the borders and creases."""
+    """Mesh edges along every sixth line of u and of v."""
     t = mesh.triangles
     a, b = t.ravel(), np.roll(t, -1, axis=1).ravel()
     on = np.zeros(len(a), bool)
@@ -177,7 +179,8 @@ def _even_lines(surface: Surface, mesh: Mesh, uv: Array) -> Index:
         whole = (np.abs(line - np.round(line)) < 1e-6) & (np.round(line).astype(int) % step == 0)
         on |= whole[a] & whole[b] & (np.abs(line[a] - line[b]) < 1e-6)
     pairs = np.sort(np.column_stack([a[on], b[on]]), axis=1)
-    return np.unique(np.vstack([pairs, np.sort(feature_edges(mesh), axis=1)]), axis=0).astype(np.int32)
+    code = np.unique(pairs[:, 0].astype(np.int64) * len(uv) + pairs[:, 1])
+    return np.column_stack(np.divmod(code, len(uv))).astype(np.int32)
 
 
 def facets(shape: Surface | Body) -> Facets:
@@ -207,10 +210,20 @@ def _facets(shape: Surface | Body) -> Facets:
     elif isinstance(shape, MeshSurface) and shape.faces is not None and shape.faces.face_count <= MOST_LINES:
         lines = _face_edges(shape.faces)
     else:
-        lines = feature_edges(mesh)
+        lines = np.zeros((0, 2), np.int32)
     point_of = np.zeros(len(mesh.vertices), np.int32)
     point_of[vertex] = np.arange(len(vertex), dtype=np.int32)
-    return Facets(shape, mesh, mesh.vertices[vertex], normals, triangles, point_of[lines], vertex, uv)
+    return Facets(
+        shape,
+        mesh,
+        mesh.vertices[vertex],
+        normals,
+        triangles,
+        point_of[feature_edges(mesh)],
+        point_of[lines],
+        vertex,
+        uv,
+    )
 
 
 def neighbours(mesh: Mesh) -> tuple[Index, Index]:

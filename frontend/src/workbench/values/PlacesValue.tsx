@@ -1,8 +1,7 @@
-import { Popover } from "radix-ui";
 import type { ValueSpec } from "../../api/client";
-import { useView } from "../../state/view";
 import { Button } from "../../ui/Button";
 import { CoordinateField } from "./CoordinateField";
+import { ListPopover } from "./ListPopover";
 
 export type Coordinate = number | string;
 
@@ -14,13 +13,19 @@ export function PointsTable({
   points,
   least,
   axes = AXES,
+  of = label,
   onCommit,
+  onAdd,
 }: {
   label: string;
+  /** What the points are called where they are read out one by one. */
+  of?: string;
   points: Coordinate[][];
   least: number;
   axes?: string[];
   onCommit: (points: Coordinate[][]) => void;
+  /** Adds a point after one of them; without it there is no button for that. */
+  onAdd?: (after: number) => void;
 }) {
   return (
     <div className="max-h-60 overflow-auto">
@@ -43,7 +48,7 @@ export function PointsTable({
               {axes.map((a, axis) => (
                 <td key={a} className="p-0.5 text-center">
                   <CoordinateField
-                    label={`${label} ${k + 1} ${a}`}
+                    label={`${of} ${k + 1} ${a}`}
                     value={p[axis] ?? 0}
                     onCommit={(v) =>
                       onCommit(points.map((q, j) => (j === k ? q.map((c, i) => (i === axis ? v : c)) : q)))
@@ -51,7 +56,18 @@ export function PointsTable({
                   />
                 </td>
               ))}
-              <td className="text-right">
+              <td className="text-right whitespace-nowrap">
+                {onAdd && (
+                  <Button
+                    tone="quiet"
+                    className="!px-1"
+                    aria-label={`Add a point after ${label.toLowerCase()} ${k + 1}`}
+                    disabled={points.length < 2}
+                    onClick={() => onAdd(k)}
+                  >
+                    add
+                  </Button>
+                )}
                 <Button
                   tone="quiet"
                   className="!px-1"
@@ -90,32 +106,17 @@ export function PlacesValue({
     onCommit([...value, last.map((c, axis) => (typeof c === "number" && axis === 0 ? c + 2 : c))]);
   };
   return (
-    <Popover.Root onOpenChange={(open) => open && useView.getState().set({ active: clause })}>
-      <Popover.Trigger asChild>
-        <button
-          type="button"
-          className={`live ${wrong ? "!text-brick" : ""}`}
-          data-value={spec.name}
-          title={spec.hint}
-        >
-          {value.length} {value.length === 1 ? "place" : "places"}
-        </button>
-      </Popover.Trigger>
-      <Popover.Portal>
-        <Popover.Content
-          className="floating w-[22rem] p-3"
-          align="start"
-          sideOffset={4}
-          collisionPadding={8}
-          onOpenAutoFocus={(e) => e.preventDefault()}
-        >
-          <PointsTable label="Place" points={value} least={0} onCommit={onCommit} />
-          <div className="mt-2 flex items-center gap-2 border-t border-rule pt-2">
-            <Button onClick={add}>Add a place</Button>
-            <span className="text-xs text-soft">{spec.hint}</span>
-          </div>
-        </Popover.Content>
-      </Popover.Portal>
-    </Popover.Root>
+    <ListPopover
+      spec={spec}
+      clause={clause}
+      wrong={wrong}
+      words={`${value.length} ${value.length === 1 ? "place" : "places"}`}
+    >
+      <PointsTable label="Place" points={value} least={0} onCommit={onCommit} />
+      <div className="mt-2 flex items-center gap-2 border-t border-rule pt-2">
+        <Button onClick={add}>Add a place</Button>
+        <span className="text-xs text-soft">{spec.hint}</span>
+      </div>
+    </ListPopover>
   );
 }
