@@ -11,8 +11,8 @@ from ..core.geometry.meshsurface import MeshSurface
 from ..core.geometry.nets import Net, NetError, build_net
 from ..core.geometry.surfaces import Surface
 from ..core.patterns.borders import BORDERS
-from ..core.patterns.flat import PATTERNS
 from ..core.patterns.lay import bays_for_module, lay
+from ..core.patterns.table import PATTERNS
 from .base import Clause, ClauseError, Figure, Made, Notice, Take, Work, choice, count, number
 from .shape.common import surface_needed
 

@@ -30,6 +30,11 @@ const DIRECTIONS: Record<Look, Vector3> = {
 };
 
 const STILL_MS = 450;
+/** Pixels of the picture for one of the screen, along a side: while things move, and once they are still. */
+const QUICK = { usual: 1, slow: 0.75 };
+const FINE = { usual: 2, slow: 1.5 };
+const SLOW_MS = 32;
+const SWIFT_MS = 17;
 
 export interface Hit {
   layer: string;
@@ -52,6 +57,9 @@ export class Viewport {
   private layers = new Map<string, Drawn>();
   private wanted = false;
   private refining: ReturnType<typeof setTimeout> | undefined;
+  private pace: "usual" | "slow" = "usual";
+  /** Milliseconds a picture takes, smoothed over the last few. */
+  private taken = 16;
   private cutPlane: Plane | null = null;
   private extentKnown = new Box3();
   /** Places the model fills, for fitting it closely. */
@@ -100,7 +108,8 @@ export class Viewport {
   /** Quick while things move, fine once they are still: a last picture at a higher resolution stands in for smoothing. */
   private render(fine = false) {
     if (!this.element.isConnected) return;
-    const ratio = Math.min(window.devicePixelRatio * (fine ? 2 : 1), 3);
+    const share = fine ? FINE[this.pace] : QUICK[this.pace];
+    const ratio = Math.min(window.devicePixelRatio * share, 3);
     if (this.renderer.getPixelRatio() !== ratio) this.renderer.setPixelRatio(ratio);
     clearTimeout(this.refining);
     if (!fine) this.refining = setTimeout(() => this.render(true), STILL_MS);
@@ -114,6 +123,17 @@ export class Viewport {
     this.sun.target.position.copy(this.controls.target);
     this.renderer.render(this.scene, this.camera);
     for (const listener of this.listeners) listener();
+    if (!fine) this.keepPace();
+  }
+
+  /** Where pictures take long, as without a graphics processor, those drawn while things move have fewer pixels. */
+  private keepPace() {
+    const started = performance.now();
+    requestAnimationFrame(() => {
+      this.taken += 0.2 * (performance.now() - started - this.taken);
+      if (this.pace === "usual" && this.taken > SLOW_MS) this.pace = "slow";
+      else if (this.pace === "slow" && this.taken < SWIFT_MS) this.pace = "usual";
+    });
   }
 
   private resize() {

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from .flat import FlatPattern, keep_cells
+from .flat import FlatPattern, following_corners, keep_cells
 
 __all__ = ["BORDERS", "Border", "cut_at_edge", "run_past_edge", "whole_cells_only"]
 
@@ -42,7 +42,8 @@ def cut_at_edge(pattern: FlatPattern, sides: list[str]) -> FlatPattern:
     for side in sides:
         part = _cut(part, side)
     corners = np.concatenate([whole.corners, part.corners])
-    return FlatPattern(part.uv, corners, np.concatenate([whole.offsets, whole.offsets[-1] + part.offsets[1:]]))
+    offsets = np.concatenate([whole.offsets, whole.offsets[-1] + part.offsets[1:]])
+    return FlatPattern(part.uv, corners, offsets, pattern.closed)
 
 
 def _cut(pattern: FlatPattern, side: str) -> FlatPattern:
@@ -50,8 +51,7 @@ def _cut(pattern: FlatPattern, side: str) -> FlatPattern:
     d = _inward(uv, side)
     if np.all(d[corners] >= 0) or len(offsets) == 1:
         return pattern
-    following = np.roll(corners, -1)
-    following[offsets[1:] - 1] = corners[offsets[:-1]]
+    following = following_corners(pattern)
     da, db = d[corners], d[following]
     touched = np.repeat(np.maximum.reduceat(da, offsets[:-1]) > 0, np.diff(offsets))
     stays = touched & (da >= 0)
@@ -62,7 +62,8 @@ def _cut(pattern: FlatPattern, side: str) -> FlatPattern:
     share = (d[a] / (d[a] - d[b]))[:, None]
     # Across the seam of a closed direction the short way round is meant.
     step = uv[b] - uv[a]
-    step[:, 0] = np.where(np.abs(step[:, 0]) > 0.5, step[:, 0] - np.sign(step[:, 0]), step[:, 0])
+    for axis in np.flatnonzero(pattern.closed):
+        step[:, axis] -= np.round(step[:, axis])
     new = uv[a] + share * step
     new[:, "uv".index(side[0])] = float(side[1])
 
@@ -74,7 +75,8 @@ def _cut(pattern: FlatPattern, side: str) -> FlatPattern:
     out[(at + stays)[crosses]] = len(uv) + which
     counts = np.add.reduceat(emitted, offsets[:-1])
     counts = counts[counts > 0]
-    return FlatPattern(np.vstack([uv, new]), out, np.concatenate([[0], np.cumsum(counts)]).astype(np.int32))
+    offsets = np.concatenate([[0], np.cumsum(counts)]).astype(np.int32)
+    return FlatPattern(np.vstack([uv, new]), out, offsets, pattern.closed)
 
 
 def whole_cells_only(pattern: FlatPattern, sides: list[str]) -> FlatPattern:

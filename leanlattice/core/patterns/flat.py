@@ -1,19 +1,22 @@
-"""Patterns over the square of parameters, as flat cells before they meet the shape.
-
-A pattern is one entry of ``PATTERNS``. Its builder takes the numbers of bays along u and along v and whether u is
-closed, and gives a ``FlatPattern`` that covers the whole square and may reach past it. To add one, write a builder
-and enter it in the table: counts, borders, welding and the interface follow from that.
-"""
+"""Patterns as flat cells, before they meet the shape."""
 
 from __future__ import annotations
 
-from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
 
-__all__ = ["PATTERNS", "FlatPattern", "Pattern", "keep_cells"]
+__all__ = [
+    "FlatPattern",
+    "are_convex",
+    "following_corners",
+    "keep_cells",
+    "local_places",
+    "merged_places",
+    "reversed_cells",
+    "used_places",
+]
 
 Array = NDArray[np.float64]
 Index = NDArray[np.int32]
@@ -21,96 +24,86 @@ Index = NDArray[np.int32]
 
 @dataclass(frozen=True, eq=False)
 class FlatPattern:
-    """Vertices ``uv`` (n, 2) and counter-clockwise convex cells as flat ``corners`` with ``offsets``.
+    """Vertices ``uv`` (n, 2) and counter-clockwise cells as flat ``corners`` with ``offsets``.
 
-    Where u is closed, cells across the seam use the vertices at its start, so that nothing is doubled.
+    In a direction that is ``closed``, cells across the seam use the vertices at its start, so that nothing is doubled.
     """
 
     uv: Array
     corners: Index
     offsets: Index
+    closed: tuple[bool, bool] = (False, False)
+
+    @property
+    def cell_count(self) -> int:
+        return len(self.offsets) - 1
 
 
 def keep_cells(pattern: FlatPattern, kept: NDArray[np.bool_]) -> FlatPattern:
     """Only some of the cells."""
     counts = np.diff(pattern.offsets)
     offsets = np.concatenate([[0], np.cumsum(counts[kept])]).astype(np.int32)
-    return FlatPattern(pattern.uv, pattern.corners[np.repeat(kept, counts)], offsets)
+    return replace(pattern, corners=pattern.corners[np.repeat(kept, counts)], offsets=offsets)
 
 
-@dataclass(frozen=True)
-class Pattern:
-    """An entry of the table: its name in a sentence, what it looks like, its builder, and cells per bay."""
-
-    title: str
-    summary: str
-    build: Callable[[int, int, bool], FlatPattern]
-    cells_per_bay: int
+def following_corners(pattern: FlatPattern) -> Index:
+    """The corner after each, within its cell."""
+    out = np.roll(pattern.corners, -1)
+    out[pattern.offsets[1:] - 1] = pattern.corners[pattern.offsets[:-1]]
+    return out
 
 
-def _uniform(uv: Array, cells: Index) -> FlatPattern:
-    size = cells.shape[1]
-    return FlatPattern(uv, cells.ravel(), np.arange(0, cells.size + 1, size, dtype=np.int32))
+def local_places(pattern: FlatPattern) -> Array:
+    """Places (len(corners), 2) of every cell's corners in one piece: across a seam they run on past the square."""
+    places = pattern.uv[pattern.corners]
+    for axis, closed in enumerate(pattern.closed):
+        if closed:
+            step = np.diff(places[:, axis], prepend=places[:1, axis])
+            step[pattern.offsets[:-1]] = 0.0
+            turns = -np.round(step)
+            turns[pattern.offsets[:-1]] = 0.0
+            total = np.cumsum(turns)
+            places[:, axis] += total - np.repeat(total[pattern.offsets[:-1]], np.diff(pattern.offsets))
+    return places
 
 
-def _grid(nu: int, nv: int, closed: bool) -> tuple[Array, Index]:
-    """Vertices of a plain grid and its quads (nu · nv, 4), bay after bay along u within each row."""
-    columns = nu if closed else nu + 1
-    i, j = np.arange(columns, dtype=np.int32), np.arange(nv + 1, dtype=np.int32)
-    uv = np.column_stack([np.tile(i / nu, nv + 1), np.repeat(j / nv, columns)])
-    left = np.tile(i[:nu], nv)
-    right = (left + 1) % columns
-    below = np.repeat(j[:nv], nu) * columns
-    above = below + columns
-    return uv, np.column_stack([below + left, below + right, above + right, above + left]).astype(np.int32)
+def are_convex(pattern: FlatPattern) -> bool:
+    """Whether no cell has a corner that turns inward."""
+    p = local_places(pattern)
+    after, before = np.arange(1, len(p) + 1), np.arange(-1, len(p) - 1)
+    after[pattern.offsets[1:] - 1] = pattern.offsets[:-1]
+    before[pattern.offsets[:-1]] = pattern.offsets[1:] - 1
+    a, b = p - p[before], p[after] - p
+    turn = a[:, 0] * b[:, 1] - a[:, 1] * b[:, 0]
+    return bool(np.all(turn > -1e-9 * np.maximum(np.linalg.norm(a, axis=1) * np.linalg.norm(b, axis=1), 1e-300)))
 
 
-def _quads(nu: int, nv: int, closed: bool) -> FlatPattern:
-    return _uniform(*_grid(nu, nv, closed))
+def reversed_cells(pattern: FlatPattern) -> FlatPattern:
+    """The same cells turned the other way round, each still starting at its first corner."""
+    counts: NDArray[np.int32] = np.diff(pattern.offsets)
+    start = np.repeat(pattern.offsets[:-1], counts)
+    k = np.arange(len(pattern.corners)) - start
+    return replace(pattern, corners=pattern.corners[start + (-k) % np.repeat(counts, counts)])
 
 
-def _split_quads(nu: int, nv: int, closed: bool, rising: NDArray[np.bool_]) -> FlatPattern:
-    uv, q = _grid(nu, nv, closed)
-    up = np.stack([q[:, [0, 1, 2]], q[:, [0, 2, 3]]], axis=1)
-    down = np.stack([q[:, [0, 1, 3]], q[:, [1, 2, 3]]], axis=1)
-    return _uniform(uv, np.where(rising[:, None, None], up, down).reshape(-1, 3))
+def used_places(pattern: FlatPattern) -> FlatPattern:
+    """Without vertices no cell uses."""
+    used = np.zeros(len(pattern.uv), bool)
+    used[pattern.corners] = True
+    number = np.cumsum(used, dtype=np.int32) - 1
+    return replace(pattern, uv=pattern.uv[used], corners=number[pattern.corners])
 
 
-def _triangles(nu: int, nv: int, closed: bool) -> FlatPattern:
-    return _split_quads(nu, nv, closed, np.ones(nu * nv, bool))
-
-
-def _alternating(nu: int, nv: int, closed: bool) -> FlatPattern:
-    i, j = np.tile(np.arange(nu), nv), np.repeat(np.arange(nv), nu)
-    return _split_quads(nu, nv, closed, (i + j) % 2 == 0)
-
-
-def _diagrid(nu: int, nv: int, closed: bool) -> FlatPattern:
-    """Rhombs one bay wide and high, centred on every other point of a lattice of half bays."""
-    first = 0 if closed else -1
-    i = np.arange(first, 2 * nu - first if closed else 2 * nu + 2)
-    j = np.arange(-1, 2 * nv + 2)
-    ii, jj = np.meshgrid(i, j)
-    even = (ii + jj) % 2 == 0
-    number = np.full(ii.shape, -1, np.int32)
-    number[even] = np.arange(even.sum(), dtype=np.int32)
-    uv = np.column_stack([ii[even] / (2 * nu), jj[even] / (2 * nv)])
-    columns = len(i)
-    # Centres are the odd points with all four neighbours at hand: every one within the square has them.
-    row, column = np.nonzero(~even & (jj >= 0) & (jj <= 2 * nv) & (ii >= 0) & (ii <= 2 * nu))
-    left = (column - 1) % columns if closed else column - 1
-    right = (column + 1) % columns if closed else column + 1
-    cells = np.column_stack(
-        [number[row - 1, column], number[row, right], number[row + 1, column], number[row, left]]
-    ).astype(np.int32)
-    return _uniform(uv, cells)
-
-
-PATTERNS: dict[str, Pattern] = {
-    "quads": Pattern("quads", "four-sided cells in rows", _quads, 1),
-    "diagrid": Pattern("a diagrid", "rhombs on two crossing families of diagonals", _diagrid, 2),
-    "triangles": Pattern("triangles on one diagonal", "bays halved, all along the same diagonal", _triangles, 2),
-    "alternating": Pattern(
-        "triangles on alternating diagonals", "bays halved along diagonals that alternate", _alternating, 2
-    ),
-}
+def merged_places(pattern: FlatPattern, name: Index) -> FlatPattern:
+    """Vertex ``i`` becomes vertex ``name[i]``; corners that repeat the one before and cells left with fewer than three
+    are dropped."""
+    corners, offsets = name[pattern.corners].astype(np.int32), pattern.offsets
+    while True:
+        trial = replace(pattern, corners=corners, offsets=offsets)
+        kept = corners != following_corners(trial) if len(corners) else np.zeros(0, bool)
+        counts = np.add.reduceat(kept.astype(np.int32), offsets[:-1]) if len(offsets) > 1 else np.zeros(0, np.int32)
+        enough = counts >= 3
+        if kept.all() and enough.all():
+            return trial
+        kept &= np.repeat(enough, np.diff(offsets))
+        corners, offsets = corners[kept], np.concatenate([[0], np.cumsum(counts[enough])]).astype(np.int32)

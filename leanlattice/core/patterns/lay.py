@@ -2,62 +2,126 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass, replace
+
 import numpy as np
 from numpy.typing import NDArray
 
 from ..geometry.nets import Net, build_net
+from ..geometry.regions import Region
 from ..geometry.surfaces import Surface
 from .borders import BORDERS, cut_at_edge
-from .flat import PATTERNS, FlatPattern, keep_cells
+from .flat import FlatPattern, are_convex, merged_places, reversed_cells, used_places
+from .layout import Layout
+from .pulls import Pull, drawn, even_parameters
+from .slivers import without_slivers
+from .table import PATTERNS, whole_bays
 from .trimming import trim
 
-__all__ = ["bays_for_module", "flat_pattern", "lay", "lines_at_seams"]
+__all__ = ["Placing", "bays_for_module", "flat_pattern", "lay", "lines_at_seams"]
 
 Array = NDArray[np.float64]
 SIDES = ("u0", "u1", "v0", "v1")
+SQUARE = np.array([[0.0, 0.0], [1.0, 0.0], [1.0, 1.0], [0.0, 1.0]])
 
 
-def bays_for_module(surface: Surface, module: float) -> tuple[int, int]:
-    """Numbers of bays along u and v whose real mean size comes closest to ``module`` in metres."""
-    along_u, along_v = surface.lengths
+@dataclass(frozen=True)
+class Placing:
+    """How a pattern lies: ``border`` names an entry of ``BORDERS``; ``turn`` (rad), ``shift`` and ``lean`` in bays;
+    ``even`` lays it by even lengths rather than by parameters; cells cut to less than the share ``sliver`` of the usual
+    one are merged with a neighbour. ``seed``, ``rounds`` and ``sectors`` go to patterns that need them."""
+
+    border: str = "cut"
+    turn: float = 0.0
+    shift: tuple[float, float] = (0.0, 0.0)
+    lean: float = 0.0
+    mirrored: bool = False
+    even: bool = False
+    pulls: tuple[Pull, ...] = ()
+    sliver: float = 0.0
+    seed: int = 1
+    rounds: int = 8
+    sectors: int = 6
+
+
+def bays_for_module(surface: Surface, module: float, pattern: str = "quads") -> tuple[int, int]:
+    """Numbers of bays along u and v whose real mean size comes closest to that of a ``module`` in metres."""
+    (along_u, along_v), (across, along) = surface.lengths, PATTERNS[pattern].side
     least_u, least_v = (3 if closed else 1 for closed in (surface.closed_u, surface.closed_v))
-    return max(least_u, round(along_u / module)), max(least_v, round(along_v / module))
+    return max(least_u, round(along_u / (module * across))), max(least_v, round(along_v / (module * along)))
 
 
-def lay(surface: Surface, pattern: str, bays: tuple[int, int], border: str = "cut") -> Net:
+def lay(
+    surface: Surface, pattern: str, bays: tuple[int, int], border: str = "cut", placing: Placing | None = None
+) -> Net:
     """Net of the pattern with the given numbers of bays along u and v.
 
-    ``pattern`` and ``border`` name entries of ``PATTERNS`` and ``BORDERS``. A direction that is closed needs three
-    bays or more. Sides that shrink to a point are cut and welded to one vertex whatever the border treatment. Where the
-    surface covers part of the square only, the border treatment is that of its outline.
+    ``pattern`` names an entry of ``PATTERNS``, ``border`` one of ``BORDERS``; ``placing`` says the rest. In a closed
+    direction the bays are rounded up to whole repeats. Sides that shrink to a point are cut and welded to one vertex
+    whatever the border treatment. Where the surface covers part of the square only, the treatment is that of its outline.
     The net may have no cells when the treatment leaves none.
     """
-    flat = flat_pattern(surface, pattern, bays, border)
-    past = border == "past"
-    vertices = surface.extended(flat.uv) if past and surface.domain is None else surface.points(flat.uv)
+    placing = replace(placing or Placing(), border=border)
+    flat = flat_pattern(surface, pattern, bays, placing=placing)
+    past = border == "past" and surface.domain is None
+    vertices = surface.extended(flat.uv) if past else surface.points(flat.uv)
     return build_net(surface, vertices, flat.uv, flat.corners, flat.offsets)
 
 
 def flat_pattern(
-    surface: Surface, pattern: str, bays: tuple[int, int], border: str = "cut", follow: bool = False
+    surface: Surface, pattern: str, bays: tuple[int, int], follow: bool = False, placing: Placing | None = None
 ) -> FlatPattern:
     """The welded cells of ``lay`` in the square; with ``follow`` they take every point of the domain's outline."""
-    flat = PATTERNS[pattern].build(*bays, surface.closed_u)
+    placing = placing or Placing()
+    closed = (surface.closed_u, surface.closed_v)
+    bays = whole_bays(pattern, bays, closed)
+    layout = Layout(
+        bays, closed, surface.lengths, placing.turn, placing.shift, placing.lean, placing.mirrored,
+        _margin(placing, surface), placing.seed, placing.rounds, placing.sectors, surface.degenerate,
+    )  # fmt: skip
+    flat = PATTERNS[pattern].build(layout)
+    if placing.pulls:
+        flat = replace(flat, uv=drawn(flat.uv, placing.pulls, surface.lengths, closed))
+    flat = _treated(flat, surface, placing, follow)
+    if placing.sliver and placing.border == "cut":
+        flat = without_slivers(flat, placing.sliver, np.array(surface.lengths))
+    flat = _welded(flat, surface)
+    flat = replace(flat, uv=_along_seams(flat.uv, surface, bays, placing.even))
+    return reversed_cells(flat) if surface.flipped else flat
+
+
+def _margin(placing: Placing, surface: Surface) -> float:
+    """How far past the square cells are needed, as pulls bring some from there: as far as the strongest moves any."""
+    if not placing.pulls:
+        return 0.0
+    most = max(0.43 * abs(p.strength) * p.reach for p in placing.pulls)
+    return float(len(placing.pulls) * most / min(surface.lengths))
+
+
+def _treated(flat: FlatPattern, surface: Surface, placing: Placing, follow: bool) -> FlatPattern:
+    """The cells with the treatment of the border, on whatever closes or shrinks to a point cut without asking."""
     closed = {axis for axis, is_closed in (("u", surface.closed_u), ("v", surface.closed_v)) if is_closed}
     open_sides = [s for s in SIDES if s[0] not in closed and s not in surface.degenerate]
-    if surface.closed_v:
-        flat = _once_round(flat)
     flat = cut_at_edge(flat, sorted(surface.degenerate))
-    domain = surface.domain
-    flat = BORDERS[border].treat(flat, open_sides) if domain is None else trim(flat, domain, border, follow)
-    flat = _welded(flat, surface)
-    uv = flat.uv.copy()
+    if surface.domain is not None:
+        return trim(flat, surface.domain, placing.border, follow)
+    if placing.border == "cut" and not any(flat.closed) and not are_convex(flat):
+        return trim(flat, Region(SQUARE), "cut")
+    return BORDERS[placing.border].treat(flat, open_sides)
+
+
+def _along_seams(uv: Array, surface: Surface, bays: tuple[int, int], even_lengths: bool) -> Array:
+    """Parameters with lines between bays drawn to the creases, or spaced by even lengths where there are none."""
+    uv = uv.copy()
+    lengths = even_parameters(surface) if even_lengths else None
     for axis, seams in enumerate((surface.seams_u, surface.seams_v)):
-        even, real = lines_at_seams(seams, bays[axis])
         inside = (uv[:, axis] > 0) & (uv[:, axis] < 1)
+        if lengths is not None and not seams and surface.domain is None:
+            even, real = np.linspace(0, 1, len(lengths[axis])), lengths[axis]
+        else:
+            even, real = lines_at_seams(seams, bays[axis])
         uv[inside, axis] = np.interp(uv[inside, axis], even, real)
-    flat = FlatPattern(uv, flat.corners, flat.offsets)
-    return _reversed(flat) if surface.flipped else flat
+    return uv
 
 
 def lines_at_seams(seams: tuple[float, ...], bays: int) -> tuple[Array, Array]:
@@ -75,43 +139,12 @@ def lines_at_seams(seams: tuple[float, ...], bays: int) -> tuple[Array, Array]:
     return np.array([*even, 1.0]), np.array([*real, 1.0])
 
 
-def _once_round(flat: FlatPattern) -> FlatPattern:
-    """Cells whose middle lies within one turn of v, over vertices that are the same after a turn."""
-    counts = np.diff(flat.offsets)
-    middles = np.add.reduceat(flat.uv[flat.corners, 1], flat.offsets[:-1]) / counts
-    flat = keep_cells(flat, (middles > -1e-9) & (middles < 1 - 1e-9))
-    v = flat.uv[:, 1] % 1.0
-    v = np.where(np.abs(v - 1.0) < 1e-9, 0.0, v)
-    u = np.where(np.abs(flat.uv[:, 0] - 1.0) < 1e-9, 1.0, flat.uv[:, 0])
-    uv, number = np.unique(np.round(np.column_stack([u, v]), 9), axis=0, return_inverse=True)
-    return FlatPattern(uv, number.ravel()[flat.corners].astype(np.int32), flat.offsets)
-
-
 def _welded(flat: FlatPattern, surface: Surface) -> FlatPattern:
     """Vertices on a side that is one point become one; corners repeated by that and unused vertices are dropped."""
-    uv, corners, offsets = flat.uv, flat.corners, flat.offsets
-    name = np.arange(len(uv), dtype=np.int32)
-    for side in surface.degenerate:
-        on = np.flatnonzero(uv[:, "uv".index(side[0])] == float(side[1]))
-        name[on] = on[:1].repeat(len(on))
     if surface.degenerate:
-        corners = name[corners]
-        following = np.roll(corners, -1)
-        following[offsets[1:] - 1] = corners[offsets[:-1]]
-        kept = corners != following
-        counts = np.add.reduceat(kept.astype(np.int32), offsets[:-1]) if len(offsets) > 1 else np.zeros(0, np.int32)
-        kept &= np.repeat(counts >= 3, np.diff(offsets))
-        corners = corners[kept]
-        offsets = np.concatenate([[0], np.cumsum(counts[counts >= 3])]).astype(np.int32)
-    used = np.zeros(len(uv), bool)
-    used[corners] = True
-    number = np.cumsum(used, dtype=np.int32) - 1
-    return FlatPattern(uv[used], number[corners], offsets)
-
-
-def _reversed(flat: FlatPattern) -> FlatPattern:
-    """The same cells turned the other way round, each still starting at its first corner."""
-    counts: NDArray[np.int32] = np.diff(flat.offsets)
-    start = np.repeat(flat.offsets[:-1], counts)
-    k = np.arange(len(flat.corners)) - start
-    return FlatPattern(flat.uv, flat.corners[start + (-k) % np.repeat(counts, counts)], flat.offsets)
+        name = np.arange(len(flat.uv), dtype=np.int32)
+        for side in surface.degenerate:
+            on = np.flatnonzero(flat.uv[:, "uv".index(side[0])] == float(side[1]))
+            name[on] = on[:1].repeat(len(on))
+        flat = merged_places(flat, name)
+    return used_places(flat)

@@ -12,7 +12,7 @@ from scipy.sparse.csgraph import connected_components
 from scipy.spatial import cKDTree
 
 from ..geometry.regions import Region
-from .flat import FlatPattern, keep_cells
+from .flat import FlatPattern, following_corners, keep_cells, merged_places
 
 __all__ = ["trim"]
 
@@ -97,14 +97,13 @@ def _joined(whole: FlatPattern, rings: list[Array]) -> FlatPattern:
     group = connected_components(graph, directed=False)[1]
     first = np.full(group.max() + 1, len(uv))
     np.minimum.at(first, group, np.arange(len(uv)))
-    return _with_corners_on_sides(_without_repeats(FlatPattern(uv, first[group][corners].astype(np.int32), offsets)))
+    return _with_corners_on_sides(merged_places(FlatPattern(uv, corners, offsets), first[group].astype(np.int32)))
 
 
 def _with_corners_on_sides(pattern: FlatPattern) -> FlatPattern:
     """Where a vertex at the border lies within the side of another cell, as where the outline touches it from beyond,
     that cell takes it as a corner."""
-    following = np.roll(pattern.corners, -1)
-    following[pattern.offsets[1:] - 1] = pattern.corners[pattern.offsets[:-1]]
+    following = following_corners(pattern)
     a, b = np.minimum(pattern.corners, following), np.maximum(pattern.corners, following)
     _, which, times = np.unique(a.astype(np.int64) * len(pattern.uv) + b, return_inverse=True, return_counts=True)
     open_sides = np.flatnonzero(times[which.ravel()] == 1)
@@ -124,15 +123,3 @@ def _with_corners_on_sides(pattern: FlatPattern) -> FlatPattern:
     more = np.bincount(cell, minlength=len(pattern.offsets) - 1)
     offsets = pattern.offsets + np.concatenate([[0], np.cumsum(more)]).astype(np.int32)
     return FlatPattern(pattern.uv, corners, offsets)
-
-
-def _without_repeats(pattern: FlatPattern) -> FlatPattern:
-    """Cells without corners that repeat the one before, and without cells that are left with fewer than three."""
-    following = np.roll(pattern.corners, -1)
-    following[pattern.offsets[1:] - 1] = pattern.corners[pattern.offsets[:-1]]
-    kept = pattern.corners != following
-    counts = np.add.reduceat(kept.astype(np.int32), pattern.offsets[:-1])
-    enough = counts >= 3
-    kept &= np.repeat(enough, np.diff(pattern.offsets))
-    offsets = np.concatenate([[0], np.cumsum(counts[enough])]).astype(np.int32)
-    return FlatPattern(pattern.uv, pattern.corners[kept], offsets)

@@ -1,0 +1,116 @@
+"""Voronoi cells of points that are scattered, or moved off a grid."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.sparse import coo_array
+from scipy.sparse.csgraph import connected_components
+from scipy.spatial import Voronoi, cKDTree
+
+from .flat import FlatPattern, local_places, merged_places, used_places
+from .layout import Layout
+
+__all__ = ["cells_of_points", "nudged_grid", "scattered"]
+
+Array = NDArray[np.float64]
+Index = NDArray[np.int32]
+NEAR = 1e-7
+
+
+def scattered(layout: Layout) -> FlatPattern:
+    """Cells of as many points as there are bays, scattered by the seed and drawn apart in ``rounds`` of Lloyd (1982)."""
+    rng = np.random.default_rng(layout.seed)
+    points = rng.random((max(layout.bays[0] * layout.bays[1], 1), 2))
+    return _drawn_apart(points, layout)
+
+
+def nudged_grid(layout: Layout) -> FlatPattern:
+    """Cells of a grid's points, each moved within its bay by the seed; rounds draw them back towards even cells."""
+    rng = np.random.default_rng(layout.seed)
+    i, j = np.meshgrid(np.arange(layout.bays[0]), np.arange(layout.bays[1]))
+    grid = np.column_stack([i.ravel(), j.ravel()])
+    points = (grid + 0.5 + 0.8 * (rng.random(grid.shape) - 0.5)) / np.array(layout.bays)
+    return _drawn_apart(points, layout)
+
+
+def _drawn_apart(points: Array, layout: Layout) -> FlatPattern:
+    size = np.array(layout.lengths)
+    flat = cells_of_points(points * size, size, layout.closed)
+    for _ in range(layout.rounds):
+        points = _centroids(flat)
+        for axis in (0, 1):
+            if layout.closed[axis]:
+                points[:, axis] %= 1.0
+        flat = cells_of_points(points * size, size, layout.closed)
+    return flat
+
+
+def _centroids(flat: FlatPattern) -> Array:
+    """Centres of area (n, 2) of convex cells, in parameters."""
+    p = local_places(flat)
+    counts = np.diff(flat.offsets)
+    anchor = np.repeat(p[flat.offsets[:-1]], counts, axis=0)
+    after = np.arange(1, len(p) + 1)
+    after[flat.offsets[1:] - 1] = flat.offsets[:-1]
+    a, b = p - anchor, p[after] - anchor
+    cross = a[:, 0] * b[:, 1] - a[:, 1] * b[:, 0]
+    area = np.add.reduceat(cross, flat.offsets[:-1])
+    moment = np.add.reduceat(cross[:, None] * (a + b), flat.offsets[:-1], axis=0)
+    return p[flat.offsets[:-1]] + moment / (3 * np.maximum(area, 1e-300))[:, None]
+
+
+def _with_images(points: Array, size: Array, closed: tuple[bool, bool]) -> Array:
+    """The points, and after them their images about the sides: moved on by a turn where closed, else mirrored."""
+    out = points
+    usual = np.sqrt(size.prod() / len(points))
+    for axis in (0, 1):
+        reach = min(5 * usual, size[axis])
+        low, high = out[out[:, axis] < reach].copy(), out[out[:, axis] > size[axis] - reach].copy()
+        if closed[axis]:
+            low[:, axis] += size[axis]
+            high[:, axis] -= size[axis]
+        else:
+            low[:, axis] = -low[:, axis]
+            high[:, axis] = 2 * size[axis] - high[:, axis]
+        out = np.vstack([out, low, high])
+    return out
+
+
+def cells_of_points(points: Array, size: Array, closed: tuple[bool, bool]) -> FlatPattern:
+    """Voronoi cells (Voronoi, 1908; by Qhull) of points (n, 2) in a rectangle of the given ``size`` (2,), one cell each
+    in their order, as parameters. Open sides are borders of cells themselves."""
+    count = len(points)
+    found = Voronoi(_with_images(points, size, closed))
+    pairs, ends = found.ridge_points, np.asarray(found.ridge_vertices)
+    cell = np.concatenate([pairs[:, 0], pairs[:, 1]]).repeat(2)
+    vertex = np.concatenate([ends, ends]).ravel()
+    mine = (cell < count) & (vertex >= 0)
+    key = np.unique(cell[mine].astype(np.int64) * len(found.vertices) + vertex[mine])
+    cell, vertex = np.divmod(key, len(found.vertices))
+    away = found.vertices[vertex] - points[cell]
+    order = np.lexsort((np.arctan2(away[:, 1], away[:, 0]), cell))
+    cell, vertex = cell[order], vertex[order]
+    offsets = np.concatenate([[0], np.cumsum(np.bincount(cell, minlength=count))]).astype(np.int32)
+    uv = found.vertices / size
+    for axis in (0, 1):
+        if closed[axis]:
+            uv[:, axis] %= 1.0
+            uv[uv[:, axis] > 1 - 1e-9, axis] = 0.0
+        else:
+            for end in (0.0, 1.0):
+                uv[np.abs(uv[:, axis] - end) < 1e-9, axis] = end
+    flat = used_places(FlatPattern(uv, vertex.astype(np.int32), offsets, closed))
+    return used_places(merged_places(flat, _first_of_near(flat.uv, closed)))
+
+
+def _first_of_near(uv: Array, closed: tuple[bool, bool]) -> Index:
+    """The first of the vertices that lie on one place, for each."""
+    pairs = cKDTree(uv, boxsize=np.array(closed, float)).query_pairs(NEAR, output_type="ndarray")
+    if not len(pairs):
+        return np.arange(len(uv), dtype=np.int32)
+    graph = coo_array((np.ones(len(pairs)), (pairs[:, 0], pairs[:, 1])), shape=(len(uv), len(uv)))
+    group = connected_components(graph, directed=False)[1]
+    first = np.full(group.max() + 1, len(uv))
+    np.minimum.at(first, group, np.arange(len(uv)))
+    return first[group].astype(np.int32)

@@ -1,0 +1,98 @@
+"""Slivers: cells cut down to little are merged with the neighbour they share the longest side with."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+from .flat import FlatPattern, local_places
+
+__all__ = ["cell_areas", "without_slivers"]
+
+Array = NDArray[np.float64]
+
+
+def cell_areas(pattern: FlatPattern, size: Array) -> Array:
+    """Areas (n,) of cells when the square measures ``size`` (2,)."""
+    p = local_places(pattern) * size
+    after = np.arange(1, len(p) + 1)
+    after[pattern.offsets[1:] - 1] = pattern.offsets[:-1]
+    q = p[after]
+    return np.asarray(np.add.reduceat(p[:, 0] * q[:, 1] - q[:, 0] * p[:, 1], pattern.offsets[:-1]) / 2)
+
+
+def without_slivers(pattern: FlatPattern, share: float, size: Array) -> FlatPattern:
+    """Cells below ``share`` of the usual cell's area merged with a neighbour, the smallest first.
+
+    A cell goes to the neighbour it shares the longest run of sides with; where that run is broken, so that the union
+    would enclose something, to the next best. Cells without such a neighbour stay.
+    """
+    if pattern.cell_count < 2:
+        return pattern
+    areas = cell_areas(pattern, size)
+    counts = np.diff(pattern.offsets)
+    usual = float(np.median(areas[counts == np.bincount(counts).argmax()]))
+    small = np.flatnonzero(areas < share * usual)
+    if not len(small):
+        return pattern
+    rings = {
+        int(c): pattern.corners[pattern.offsets[c] : pattern.offsets[c + 1]].tolist() for c in range(pattern.cell_count)
+    }
+    owner = {}
+    for c, ring in rings.items():
+        for a, b in zip(ring, ring[1:] + ring[:1], strict=True):
+            owner[a, b] = c
+    for c in small[np.argsort(areas[small], kind="stable")].tolist():
+        _merge(c, rings, owner, pattern, size)
+    kept = [rings[c] for c in sorted(rings)]
+    offsets = np.concatenate([[0], np.cumsum([len(r) for r in kept])]).astype(np.int32)
+    return replace(pattern, corners=np.array([v for r in kept for v in r], np.int32), offsets=offsets)
+
+
+def _merge(
+    c: int, rings: dict[int, list[int]], owner: dict[tuple[int, int], int], pattern: FlatPattern, size: Array
+) -> None:
+    """Joins cell ``c`` to its best neighbour, in place."""
+    ring = rings[c]
+    sides = list(zip(ring, ring[1:] + ring[:1], strict=True))
+    shared: dict[int, float] = {}
+    for a, b in sides:
+        other = owner.get((b, a))
+        if other is not None and other != c:
+            step = pattern.uv[b] - pattern.uv[a]
+            step = (step - np.round(step) * np.array(pattern.closed)) * size
+            shared[other] = shared.get(other, 0.0) + float(np.hypot(*step))
+    for other in sorted(shared, key=lambda k: (-shared[k], k)):
+        union = _united(ring, rings[other])
+        if union is None:
+            continue
+        for a, b in sides:
+            owner.pop((a, b), None)
+        mate = rings[other]
+        for a, b in zip(mate, mate[1:] + mate[:1], strict=True):
+            owner.pop((a, b), None)
+        for a, b in zip(union, union[1:] + union[:1], strict=True):
+            owner[a, b] = other
+        rings[other] = union
+        del rings[c]
+        return
+
+
+def _united(one: list[int], two: list[int]) -> list[int] | None:
+    """The ring round two cells that share one unbroken run of sides; ``None`` where they do not."""
+    sides = set(zip(two, two[1:] + two[:1], strict=True))
+    n = len(one)
+    common = [(one[(k + 1) % n], one[k]) in sides for k in range(n)]
+    starts = [k for k in range(n) if common[k] and not common[k - 1]]
+    if len(starts) != 1:
+        return None
+    start = starts[0]
+    run = next(k for k in range(1, n + 1) if not common[(start + k) % n])
+    # What is left of the first, from the end of the run round to its start, then the second the same way.
+    left = [one[(start + run + k) % n] for k in range(n - run + 1)]
+    at = two.index(left[-1])
+    rest = [two[(at + k) % len(two)] for k in range(1, len(two) - run)]
+    union = left + rest
+    return union if len(union) >= 3 and len(set(union)) == len(union) else None
