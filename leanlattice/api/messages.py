@@ -85,6 +85,7 @@ class FigureMessage(BaseModel):
     value: float | int | str
     unit: str
     decimals: int
+    at: tuple[float, float, float] | None = None
 
 
 class NoticeMessage(BaseModel):
@@ -119,7 +120,7 @@ def outcome_message(o: Outcome) -> OutcomeMessage:
     return OutcomeMessage(
         id=o.id, kind=o.kind, status=o.status, key=o.key, sentence=o.sentence,
         figures=[
-            FigureMessage(name=n, label=f.label, value=f.value, unit=f.unit, decimals=f.decimals)
+            FigureMessage(name=n, label=f.label, value=f.value, unit=f.unit, decimals=f.decimals, at=f.at)
             for n, f in o.figures.items()
         ],
         warnings=[

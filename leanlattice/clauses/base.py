@@ -55,12 +55,14 @@ class ClauseError(Exception):
 
 @dataclass(frozen=True)
 class Figure:
-    """A figure of a clause: a number with its unit, and how many decimals are worth showing."""
+    """A figure of a clause: a number with its unit, how many decimals are worth showing, and the place it is found at
+    where it has one."""
 
     label: str
     value: float | int | str
     unit: str = ""
     decimals: int = 0
+    at: tuple[float, float, float] | None = None
 
 
 @dataclass(frozen=True)

@@ -26,6 +26,7 @@ ROUND: Sample = (("draw", {"curves": [["circle", [[0, 0], [1, 0]]]]}),)
 BENT: Sample = (("draw", {"curves": [["spline", [[0, 0], [5, 4], [11, 2], [15, 6]]]]}),)
 TWO: Sample = (("draw", {"curves": [["circle", [[0, 0], [3, 0]]], ["rectangle", [[1, -2], [8, 2]]]]}),)
 VAULT: Sample = (("barrel", {"length": 12}),)
+ROOF: Sample = (("barrel", {"length": 12, "span": 10, "rise": 3.5}),)
 FAR_END_UP = [[0, 0, 0]] * 5 + [[0, 0, 5]] + [[0, 0, 0]] * 5 + [[0, 0, 6]] + [[0, 0, 0]] * 5 + [[0, 0, 5]]
 BLOCK: Sample = (("box", {}),)
 WINDOW: Sample = (("draw", {"curves": [["circle", [[-1, 2], [0, 2]]]], "plane": "front", "level": -3}),)
@@ -127,8 +128,38 @@ GUIDE: dict[str, GuideEntry] = {
                        (*VAULT, ("bend", {"moves": FAR_END_UP}))),
     "take-side": GuideEntry("The top is laid out by its plan; walls and undersides are flattened.",
                             (("box", {}), ("ball", {"solid": "body", "centre": [0, 0, 4]}), ("combine", {}), ("take-side", {}))),
-    "pattern": GuideEntry("Drag the bays or give a module; three border treatments close the edge.",
+    "pattern": GuideEntry("Fourteen patterns; three border treatments close the edge, and pull points draw it together.",
                           (("dome", {}), ("pattern", {"bays_across": 16, "bays_along": 5}))),
+    "pull": GuideEntry("Below 0 % they spread it; the pattern stays sound however strong they are.",
+                       (("barrel", {"length": 12}), ("pull", {"points": [[0, 0, 3.5]], "strength": 70, "reach": 4}),
+                        ("pattern", {"pattern": "hexagons", "bays_across": 18, "bays_along": 20}))),
+    "pull-curves": GuideEntry("Draw a line over a roof and the pattern gathers along it.",
+                              (("barrel", {"length": 12}), ("draw", {"curves": [["line", [[-4, -5], [4, 5]]]], "level": 3}),
+                               ("pull-curves", {"strength": 75, "reach": 2.5}),
+                               ("pattern", {"pattern": "quads", "bays_across": 20, "bays_along": 20}))),
+    "refine": GuideEntry("Where fine meets coarse the net stays sound: no vertex hangs on an edge.",
+                         (*ROOF, ("pattern", {"pattern": "triangles", "bays_across": 8, "bays_along": 8}),
+                          ("refine", {"low": 2.6, "high": 9, "times": 2}))),
+    "truncate": GuideEntry("Each time the corners go; the middles are put back onto the shape.",
+                           (*ROOF, ("pattern", {"pattern": "equilateral", "bays_across": 7, "bays_along": 9}), ("truncate", {}))),
+    "dual": GuideEntry("Of triangles it makes hexagons; twice gives back what was.",
+                       (*ROOF, ("pattern", {"pattern": "triangles", "bays_across": 8, "bays_along": 9}), ("dual", {}))),
+    "inset": GuideEntry("A share, a distance from the sides, or growing with height; what does not fit is told.",
+                        (*ROOF, ("pattern", {"pattern": "quads", "bays_across": 6, "bays_along": 7}),
+                         ("inset", {"share": 35, "radius": 0.3, "keep": "open"}))),
+    "raise": GuideEntry("Outside or inside; pull points above make them deeper or flatter.",
+                        (*ROOF, ("pattern", {"pattern": "quads", "bays_across": 6, "bays_along": 7}), ("raise", {}))),
+    "thin": GuideEntry("Another seed takes others; what would leave the net unsound stays and is counted.",
+                       (*ROOF, ("pattern", {"pattern": "hexagons", "bays_across": 8, "bays_along": 10}), ("thin", {}))),
+    "divide-edges": GuideEntry("New vertices lie on the shape; cells take them as corners.",
+                               (*ROOF, ("pattern", {"pattern": "quads", "bays_across": 3, "bays_along": 4}),
+                                ("divide-edges", {"longest": 1.5}))),
+    "merge": GuideEntry("Border vertices keep their place; chains of short edges end at one vertex.",
+                        (*ROOF, ("pattern", {"pattern": "voronoi", "bays_across": 8, "bays_along": 10, "rounds": 0}),
+                         ("merge", {"distance": 0.4}))),
+    "ease": GuideEntry("Evens out scattered patterns and what other changes left uneven.",
+                       (*ROOF, ("pattern", {"pattern": "nudged", "bays_across": 8, "bays_along": 10, "rounds": 0}),
+                        ("ease", {}))),
     "faces": GuideEntry("Quads stay quads; names of borders and feet go along.", (*LOOP, ("canopy", {}), ("faces", {}))),
     "frame": GuideEntry("Roll follows the shape's normal; set-backs at nodes are worked out.",
                         (("dome", {}), ("pattern", {"bays_across": 12, "bays_along": 4}), ("frame", {}))),

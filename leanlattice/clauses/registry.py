@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from .base import Clause
 from .frame import FrameNet, PanelCells
-from .lattice import LayPattern, TakeFaces
+from .lattice import changes as nets
+from .lattice import lay
 from .make import CutBars, Label, SetOutSheets
 from .shape import changes, curvework, drawn, files, forms, lofts, meshed, solids, swept
 
@@ -25,14 +26,24 @@ OPERATIONS: tuple[type[Clause], ...] = (
     changes.MirrorShape, changes.RepeatShape, changes.MoveShape, changes.TurnShape, changes.ScaleShape,
     changes.SmoothShape, changes.SwapSides, changes.BendShape, changes.TakeSide,
 )  # fmt: skip
-LATER: tuple[type[Clause], ...] = (LayPattern, TakeFaces, FrameNet, PanelCells, Label, SetOutSheets, CutBars)
+PATTERNS: tuple[type[Clause], ...] = (lay.LayPattern, lay.PullTo, lay.PullAlong, lay.TakeFaces)
+NETS: tuple[type[Clause], ...] = (
+    nets.RefineCells, nets.TruncateNet, nets.DualNet, nets.InsetCells, nets.RaiseCells, nets.ThinOut, nets.DivideEdges,
+    nets.MergeNear, nets.EaseNet,
+)  # fmt: skip
+LATER: tuple[type[Clause], ...] = (*PATTERNS, *NETS, FrameNet, PanelCells, Label, SetOutSheets, CutBars)
 
 CLAUSE_TYPES: dict[str, type[Clause]] = {c.kind: c for c in (*SHAPES, *CURVES, *OPERATIONS, *LATER)}
 
 
 def group_of(kind: type[Clause]) -> str:
     """Where a clause type stands in the guide."""
-    for title, group in (("Curves", CURVES), ("Shapes", SHAPES), ("Changes of shapes", OPERATIONS)):
+    for title, group in (
+        ("Curves", CURVES),
+        ("Shapes", SHAPES),
+        ("Changes of shapes", OPERATIONS),
+        ("Changes of nets", NETS),
+    ):
         if kind in group:
             return title
     return kind.chapter

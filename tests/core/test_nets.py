@@ -25,7 +25,8 @@ def assert_sound(net):
     undirected = {tuple(sorted(e)) for e in directed}
     assert undirected == {tuple(e) for e in net.edges.tolist()}, "an edge is missing, doubled or without a cell"
     assert len(undirected) == len(net.edges)
-    border = {e for e in directed if e[::-1] not in set(directed)}
+    known = set(directed)
+    border = {e for e in directed if e[::-1] not in known}
     assert {tuple(sorted(e)) for e in border} == {tuple(e) for e in net.edges[net.border].tolist()}
     looped = {(a, b) for loop in net.loops for a, b in zip(loop.tolist(), np.roll(loop, -1).tolist(), strict=True)}
     assert looped == border, "border loops are not the border"

@@ -673,6 +673,12 @@ export interface components {
             unit: string;
             /** Decimals */
             decimals: number;
+            /** At */
+            at?: [
+                number,
+                number,
+                number
+            ] | null;
         };
         /**
          * Handle

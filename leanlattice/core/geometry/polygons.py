@@ -9,7 +9,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-__all__ = ["areas", "best_planes", "fan_triangles", "flatness", "vector_areas"]
+__all__ = ["areas", "best_planes", "corner_angles", "fan_triangles", "flatness", "vector_areas"]
 
 Array = NDArray[np.float64]
 Index = NDArray[np.int32]
@@ -55,6 +55,15 @@ def flatness(points: Array, corners: Index, offsets: Index) -> Array:
     d = points[corners] - np.repeat(centres, counts, axis=0)
     away = np.abs(np.einsum("ij,ij->i", d, np.repeat(normals, counts, axis=0)))
     return np.where(counts == 3, 0.0, np.maximum.reduceat(away, offsets[:-1]))
+
+
+def corner_angles(points: Array, corners: Index, offsets: Index) -> Array:
+    """Angle (len(corners),) in radians between the two sides at every corner."""
+    after = points[_following(corners, offsets)] - points[corners]
+    before = np.roll(after, 1, axis=0)
+    before[offsets[:-1]] = after[offsets[1:] - 1]
+    size = np.linalg.norm(after, axis=1) * np.linalg.norm(before, axis=1)
+    return np.arccos(np.clip(-np.einsum("ij,ij->i", after, before) / np.maximum(size, 1e-300), -1.0, 1.0))
 
 
 def fan_triangles(corners: Index, offsets: Index) -> tuple[Index, Index]:

@@ -9,10 +9,10 @@ from typing import Any
 import numpy as np
 import shapely
 from numpy.typing import NDArray
-from scipy.spatial import cKDTree
 
 from ..geometry.meshes import mesh_of_triangles, used_only
 from ..geometry.meshsurface import MeshSurface, mesh_surface
+from ..geometry.projected import places_seen_at
 from ..geometry.regions import Region
 from ..geometry.surfaces import Surface
 from .facets import BAYS, surface_mesh
@@ -69,28 +69,6 @@ def _part(surface: Surface, polygon: shapely.Geometry) -> Surface:
     return Part(base, region, surface.flipped, surface.seams_u, surface.seams_v)
 
 
-def _plan_places(surface: Surface, xy: Array) -> tuple[Array, NDArray[np.bool_]]:
-    """Parameters (n, 2) of the places over points (n, 2) in plan, by Newton's method from the nearest sample, and
-    whether each was found; they may lie outside the square."""
-    axis = np.linspace(0, 1, 41)
-    grid = np.stack(np.meshgrid(axis, axis, indexing="ij"), axis=-1).reshape(-1, 2)
-    samples = surface.points(grid)[:, :2]
-    uv = grid[cKDTree(samples).query(xy)[1]].astype(float)
-    for _ in range(40):
-        gap = surface.extended(uv)[:, :2] - xy
-        inside = np.clip(uv, 0, 1)
-        su, sv = surface.derivatives(inside, 1, 0)[:, :2], surface.derivatives(inside, 0, 1)[:, :2]
-        det = su[:, 0] * sv[:, 1] - su[:, 1] * sv[:, 0]
-        det = np.where(np.abs(det) < 1e-14, 1e-14, det)
-        step = np.column_stack([(sv[:, 1] * gap[:, 0] - sv[:, 0] * gap[:, 1]) / det,
-                                (su[:, 0] * gap[:, 1] - su[:, 1] * gap[:, 0]) / det])  # fmt: skip
-        uv = uv - np.clip(step, -0.1, 0.1)
-        if np.abs(step).max(initial=0.0) < 1e-13:
-            break
-    size = float(np.ptp(samples, axis=0).max())
-    return uv, np.linalg.norm(surface.extended(uv)[:, :2] - xy, axis=1) < 1e-7 * size
-
-
 def cut_in_plan(surface: Surface, outline: Array, keep_inside: bool) -> Surface:
     """The part of a surface over (or outside) an outline (n, 2) in plan; raises ``CutError`` where it hangs over itself.
 
@@ -105,7 +83,7 @@ def cut_in_plan(surface: Surface, outline: Array, keep_inside: bool) -> Surface:
         raise CutError("the surface hangs over itself in plan; make it a body first and cut that")
     size = float(np.ptp(outline, axis=0).max())
     dense = np.asarray(shapely.segmentize(shapely.LinearRing(outline), size / 160).coords)[:-1]
-    uv, found = _plan_places(surface, dense)
+    uv, found = places_seen_at(surface, dense, np.eye(2, 3))
     ring = uv[found]
     if len(ring) < 3:
         raise CutError("the outline does not lie over the surface")

@@ -1,0 +1,270 @@
+"""Clauses that lay a net on a shape, and what draws its pattern together."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ...core.geometry.meshsurface import MeshSurface
+from ...core.geometry.nets import NetError
+from ...core.geometry.projected import ProjectionError, projected
+from ...core.geometry.surfaces import Surface
+from ...core.patterns.borders import BORDERS
+from ...core.patterns.lay import Placing, bays_for_module, lay
+from ...core.patterns.pulls import Pull, pull_at
+from ...core.patterns.table import PATTERNS, whole_bays
+from ..base import Clause, ClauseError, Figure, Made, Notice, Take, Work, choice, count, number, places
+from ..shape.common import Place, checked_points, surface_needed
+from ..shape.drawn import CURVES, Curves
+from .common import MOST_CELLS, SHAPE, NetClause, made_net, net_of
+
+__all__ = ["LayPattern", "PullAlong", "PullTo", "Pulling", "TakeFaces"]
+
+Array = NDArray[np.float64]
+PULLS = Take(name="pulls", type="Pull", label="Pulls", many=True, optional=True)
+
+
+@dataclass(frozen=True, eq=False)
+class Pulling:
+    """Points (k, 2 or 3 coordinates) that pull one by one, or lines that pull as a whole."""
+
+    lines: tuple[Array, ...]
+    strength: float
+    reach: float
+
+    def on(self, surface: Surface) -> list[Pull]:
+        return [pull_at(surface, line, self.strength, self.reach) for line in self.lines]
+
+
+class PullClause(Clause):
+    """Base of clauses that draw a pattern together."""
+
+    chapter = "Lattice"
+    gives = "Pull"
+
+
+def _strength() -> float:
+    return number(50.0, "%", -90.0, 90.0, 5.0, "Strength", "Below 0 % it spreads the pattern instead.")
+
+
+def _reach() -> float:
+    return number(4.0, "m", 0.05, 1000.0, 0.1, "Reach", "Where the pull has fallen to about a third")
+
+
+class PullTo(PullClause):
+    kind = "pull"
+    title = "Pull points"
+    summary = "Points that draw the next pattern together about themselves, or spread it."
+    sentence = "**Pull** the pattern to {points} by {strength} within {reach}."
+
+    points: list[Place] = places(lambda: [(0.0, 0.0, 3.0)], "Points", "Drag them in the view; Alt drags up and down.")
+    strength: float = _strength()
+    reach: float = _reach()
+
+    def make(self, work: Work) -> Made:
+        points = checked_points(self.points, 1, 40, "pull points", "points")
+        return Made(Pulling(tuple(p[None] for p in points), self.strength / 100, self.reach))
+
+
+class PullAlong(PullClause):
+    kind = "pull-curves"
+    title = "Pull curves"
+    summary = "Curves that draw the next pattern together along themselves, or spread it."
+    sentence = "**Pull** the pattern to the curves by {strength} within {reach}."
+    takes = (CURVES,)
+
+    strength: float = _strength()
+    reach: float = _reach()
+
+    def make(self, work: Work) -> Made:
+        drawn: Curves = work.inputs["curves"]
+        lines = []
+        for c in drawn.curves[:40]:
+            line = c.polyline(c.path.size * 2e-3)
+            lines.append(np.vstack([line, line[:1]]) if c.path.closed else line)
+        return Made(Pulling(tuple(lines), self.strength / 100, self.reach))
+
+
+class LayPattern(NetClause):
+    kind = "pattern"
+    version = 2
+    title = "Lay a pattern"
+    summary = "A net of one of many patterns on the shape, by number of bays or by module."
+    sentence = (
+        "**Lay** {pattern}[pattern=voronoi| of seed {seed}, drawn apart {rounds} times][pattern=nudged| by seed {seed}, drawn "
+        "apart {rounds} times][pattern=sectors|, {sectors} of them][pattern=rhombs| that lean by {lean} of a bay], by {density}: "
+        "[density=bays|{bays_across} bays across and {bays_along} along][density=module|as near {module} as whole bays allow]"
+        ", {spread}[spread=plan| towards {azimuth}, {rise} upward], {turned}[turned=turned| by {turn}][turned=moved| by "
+        "{across} bays across and {along} along], {border}[border=cut|, cells under {sliver} merged]."
+    )
+    takes = (SHAPE, PULLS)
+
+    pattern: str = choice("diagrid", {k: p.title for k, p in PATTERNS.items()}, "Pattern")
+    density: Literal["bays", "module"] = choice(
+        "bays", {"bays": "number of bays", "module": "module"}, "Density", "A module is solved along the real lengths."
+    )
+    bays_across: int = count(16, 1, 2000, "Bays across", "Along the profiles of a loft; around a dome.")
+    bays_along: int = count(24, 1, 2000, "Bays along", "From profile to profile; from a dome's edge to its apex.")
+    module: float = number(
+        1.5, "m", 0.01, 1000.0, 0.01, "Module",
+        "Mean size of a bay along the surface; of equilateral triangles, hexagons and tri-hexagons the side.",
+    )  # fmt: skip
+    seed: int = count(1, 0, 100_000, "Seed", "Another seed scatters the points otherwise")
+    rounds: int = count(8, 0, 100, "Drawn apart", "Each time the points move to the middles of their cells")
+    sectors: int = count(6, 3, 60, "Sectors")
+    lean: float = number(0.5, "bays", -5.0, 5.0, 0.05, "Lean", "How far each row stands from the one before")
+    spread: Literal["parameters", "even", "plan"] = choice(
+        "parameters",
+        {"parameters": "by the shape's parameters", "even": "by even lengths", "plan": "projected"},
+        "How it lies",
+    )
+    azimuth: float = number(0.0, "°", -360.0, 360.0, 5.0, "Direction in plan", "The picture is projected from there")
+    rise: float = number(90.0, "°", -90.0, 90.0, 5.0, "Rise", "90° is straight from above")
+    turned: Literal["straight", "mirrored", "turned", "moved"] = choice(
+        "straight", {"straight": "straight", "mirrored": "mirrored", "turned": "turned", "moved": "moved"}, "Turned"
+    )
+    turn: float = number(45.0, "°", -360.0, 360.0, 1.0, "Turn", "About the middle of the shape's parameters")
+    across: float = number(0.5, "", -1000.0, 1000.0, 0.05, "Moved across")
+    along: float = number(0.0, "", -1000.0, 1000.0, 0.05, "Moved along")
+    border: str = choice("cut", {k: b.title for k, b in BORDERS.items()}, "Border")
+    sliver: float = number(
+        5.0,
+        "%",
+        0.0,
+        90.0,
+        1.0,
+        "Slivers",
+        "Cells cut to less of the usual cell are merged with a neighbour; 0 % keeps them.",
+    )
+
+    def make(self, work: Work) -> Made:
+        surface = self._seen(surface_needed(work.inputs["shape"]))
+        closed = (surface.closed_u, surface.closed_v)
+        asked = self._bays(surface)
+        self._check_count(asked)
+        bays = whole_bays(self.pattern, asked, closed)
+        placing = self._placing(surface, [p for given in work.inputs.get("pulls") or [] for p in given.on(surface)])
+        try:
+            net = lay(surface, self.pattern, bays, self.border, placing)
+        except NetError as error:
+            raise ClauseError(f"{error} More bays, or a border cut at the edge, will help.", "bays_across") from None
+        if net.cell_count == 0:
+            raise ClauseError(
+                f"With {bays[0]} × {bays[1]} bays and {BORDERS[self.border].title}, no cell is left; use more bays or cut at "
+                "the edge.", "border",
+            )  # fmt: skip
+        warnings = []
+        if self.density == "bays" and bays != asked:
+            warnings.append(Notice(
+                f"{asked[0]} × {asked[1]} bays would not close on themselves with this pattern; {bays[0]} × {bays[1]} were made.",
+                value="bays_across" if bays[0] != asked[0] else "bays_along",
+            ))  # fmt: skip
+        return made_net(net, self._deviation(surface, bays), warnings)
+
+    def _seen(self, surface: Surface) -> Surface:
+        """The surface as the pattern is to see it."""
+        if self.spread != "plan":
+            return surface
+        a, r = np.radians(self.azimuth), np.radians(self.rise)
+        try:
+            return projected(surface, np.array([np.cos(a) * np.cos(r), np.sin(a) * np.cos(r), np.sin(r)]))
+        except ProjectionError as error:
+            raise ClauseError(
+                f"The pattern cannot be projected that way: as seen from there {error}. Another direction, or laying it by the "
+                "shape's parameters, works.", "spread",
+            ) from None  # fmt: skip
+
+    def _placing(self, surface: Surface, pulls: list[Pull]) -> Placing:
+        wanted = PATTERNS[self.pattern]
+        straight = self.turned in ("straight", "moved")
+        if not straight and (surface.closed_u or surface.closed_v) and self.turned == "turned":
+            raise ClauseError(
+                "A pattern cannot be turned on a shape that closes on itself, as it would not meet itself again; move it, or use "
+                "skewed quads or a diagrid instead.", "turned",
+            )  # fmt: skip
+        if not straight and not wanted.turns:
+            raise ClauseError(f"The pattern “{wanted.title}” lies straight; choose that, or another pattern.", "turned")
+        moved = self.turned == "moved" and wanted.turns
+        return Placing(
+            border=self.border, turn=float(np.radians(self.turn)) if self.turned == "turned" else 0.0,
+            shift=(self.across, self.along) if moved else (0.0, 0.0), lean=self.lean if wanted.needs == "lean" else 0.0,
+            mirrored=self.turned == "mirrored", even=self.spread == "even", pulls=tuple(pulls), sliver=self.sliver / 100,
+            seed=self.seed, rounds=self.rounds, sectors=self.sectors,
+        )  # fmt: skip
+
+    def _check_count(self, bays: tuple[int, int]) -> None:
+        cells = self.sectors * bays[1] ** 2 if self.pattern == "sectors" else round(
+            bays[0] * bays[1] * PATTERNS[self.pattern].cells_per_bay
+        )  # fmt: skip
+        if cells <= MOST_CELLS:
+            return
+        share = (cells / MOST_CELLS) ** 0.5
+        if self.density == "module":
+            now, value = f"A module of {self.module:g} m", "module"
+            works = f"a module of {_rounded_up(self.module * share)} m or more works"
+        else:
+            now, value = f"{bays[0]:,} × {bays[1]:,} bays", "bays_across"
+            works = f"{int(bays[0] / share):,} × {int(bays[1] / share):,} bays or fewer work"
+        raise ClauseError(f"{now} would make {cells:,} cells; the limit is {MOST_CELLS:,}, so {works}.", value)
+
+    def _bays(self, surface: Surface) -> tuple[int, int]:
+        least = 3 if surface.closed_u else 1
+        if self.density == "bays":
+            if surface.closed_v and self.bays_along < 3:
+                raise ClauseError(f"{self.bays_along} bays do not close a ring; give 3 or more along.", "bays_along")
+            if self.bays_across < least:
+                raise ClauseError(
+                    f"{self.bays_across} bays do not close a ring; give {least} or more around this shape.",
+                    "bays_across",
+                )
+            return self.bays_across, self.bays_along
+        along_u, along_v = surface.lengths
+        if self.module > min(along_u / least, along_v):
+            raise ClauseError(
+                f"A module of {self.module:g} m is larger than the shape allows, which measures {along_u:.2f} × "
+                f"{along_v:.2f} m; at most {min(along_u / least, along_v):.2f} m works.",
+                "module",
+            )
+        return bays_for_module(surface, self.module, self.pattern)
+
+    def _deviation(self, surface: Surface, bays: tuple[int, int]) -> dict[str, Figure]:
+        side = PATTERNS[self.pattern].side
+        sizes = [length / n for length, n in zip(surface.lengths, bays, strict=True)]
+        out = {
+            "bays_across": Figure("Bays across", bays[0]),
+            "bays_along": Figure("Bays along", bays[1]),
+            "module_across": Figure("Mean bay across", sizes[0], "m", 3),
+            "module_along": Figure("Mean bay along", sizes[1], "m", 3),
+        }
+        if self.density == "module":
+            for name, size, share in zip(("across", "along"), sizes, side, strict=True):
+                deviation = (size / (self.module * share) - 1) * 100
+                out[f"deviation_{name}"] = Figure(f"Deviation {name}", deviation, "%", 1)
+        return out
+
+
+class TakeFaces(NetClause):
+    kind = "faces"
+    title = "Take the shape's own faces"
+    summary = "The faces of a cage, a canopy or an imported mesh as cells, just as they are."
+    sentence = "**Take** the shape's own faces as cells."
+    takes = (SHAPE,)
+
+    def make(self, work: Work) -> Made:
+        surface = surface_needed(work.inputs["shape"])
+        if not isinstance(surface, MeshSurface):
+            raise ClauseError("This shape is smooth and has no faces of its own; lay a pattern on it.")
+        faces = surface.faces or surface.mesh
+        if surface.flipped:
+            faces = faces.reversed()
+        if faces.face_count > MOST_CELLS:
+            raise ClauseError(f"The shape has {faces.face_count:,} faces; at most {MOST_CELLS:,} can be cells. Lay a pattern on "
+                              "it instead.")  # fmt: skip
+        return made_net(net_of(surface, faces.vertices, surface.uv, faces.corners, faces.offsets))
+
+
+def _rounded_up(value: float) -> str:
+    return f"{np.ceil(value * 100) / 100:g}"

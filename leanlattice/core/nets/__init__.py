@@ -1,0 +1,1 @@
+"""Changes of nets that are laid already."""

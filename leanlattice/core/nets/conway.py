@@ -1,0 +1,74 @@
+"""Nets made of a net by rule (Conway's operators; Hart, 1998): the middles of its edges, and its dual."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..geometry.nets import Net
+from .fans import Fans, cell_of_half_edges, fans, preceding, ragged
+from .rebuilt import lifted, rebuilt
+from .spots import between, middles
+
+__all__ = ["dual", "truncated"]
+
+Array = NDArray[np.float64]
+Index = NDArray[np.int32]
+
+
+def truncated(net: Net) -> Net:
+    """The middles of edges joined round every cell and round every vertex (ambo: V' = E, E' = 2E on a closed net).
+
+    At the border the cells about its vertices keep these, so that it stays where it is.
+    """
+    about = fans(net)
+    mids = between(net, *net.edges.T)
+    straight = net.vertices[net.edges].mean(axis=1)
+    edges = len(net.edges)
+    ring, counts = _rings(net, about, net.sides, np.arange(edges, dtype=np.int32), edges)
+    corners, offsets = ragged([(net.sides, np.diff(net.offsets)), (ring, counts)])
+    vertices = np.vstack([lifted(net, mids, straight), net.vertices])
+    return rebuilt(net, vertices, np.vstack([mids, net.uv]), corners, offsets)
+
+
+def dual(net: Net) -> Net:
+    """A vertex in the middle of every cell, a cell about every vertex; at the border the middles of its edges and its
+    vertices close the cells."""
+    about = fans(net)
+    cells, edges = net.cell_count, len(net.edges)
+    uv = np.vstack([middles(net), between(net, *net.edges.T), net.uv])
+    straight = np.vstack([
+        np.add.reduceat(net.vertices[net.corners], net.offsets[:-1], axis=0) / np.diff(net.offsets)[:, None],
+        net.vertices[net.edges].mean(axis=1),
+    ])  # fmt: skip
+    vertices = np.vstack([lifted(net, uv[: cells + edges], straight), net.vertices])
+    of_half = cell_of_half_edges(net)
+    ring, counts = _rings(net, about, of_half, cells + np.arange(edges, dtype=np.int32), cells + edges, both_ends=True)
+    corners, offsets = ragged([(ring, counts)])
+    return rebuilt(net, vertices, uv, corners, offsets)
+
+
+def _rings(
+    net: Net, about: Fans, of_half: Index, of_edge: Index, first_vertex: int, both_ends: bool = False
+) -> tuple[Index, Index]:
+    """For every fan the things ``of_half`` its half-edges, counter-clockwise.
+
+    An open fan gets at its end the border edge it ends with (``of_edge``), then its vertex, numbered from
+    ``first_vertex``; with ``both_ends`` also the border edge it begins with.
+    """
+    counts = np.diff(about.offsets)
+    before = preceding(net)
+    last = about.half[about.offsets[1:] - 1]
+    start = about.half[about.offsets[:-1]]
+    extra = np.where(about.open, 3 if both_ends else 2, 0)
+    offsets = np.concatenate([[0], np.cumsum(counts + extra)])
+    out = np.empty(offsets[-1], np.int32)
+    fan = np.repeat(np.arange(len(counts)), counts)
+    out[offsets[:-1][fan] + np.arange(len(about.half)) - about.offsets[:-1][fan]] = of_half[about.half]
+    rows = np.flatnonzero(about.open)
+    at = offsets[:-1][rows] + counts[rows]
+    out[at] = of_edge[net.sides[before[last[rows]]]]
+    out[at + 1] = first_vertex + about.vertex[rows]
+    if both_ends:
+        out[at + 2] = of_edge[net.sides[start[rows]]]
+    return out, (counts + extra).astype(np.int32)

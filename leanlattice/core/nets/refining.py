@@ -1,0 +1,120 @@
+"""Finer cells where they are wanted, without hanging vertices."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..geometry.nets import Net
+from .fans import cell_of_half_edges, preceding, ragged
+from .rebuilt import lifted, rebuilt
+from .spots import between, middles
+
+__all__ = ["divided_edges", "refined"]
+
+Array = NDArray[np.float64]
+Index = NDArray[np.int32]
+
+
+def refined(net: Net, wanted: NDArray[np.bool_]) -> Net:
+    """The ``wanted`` cells (C,) divided: triangles into four, others into one cell a corner about their middle.
+
+    A neighbour takes the middles of the sides it shares as corners; one that is a triangle becomes triangles over them,
+    so that a net of triangles stays one.
+    """
+    halved = np.zeros(len(net.edges), bool)
+    cell = cell_of_half_edges(net)
+    halved[net.sides[wanted[cell]]] = True
+    edge_number = len(net.vertices) + np.cumsum(halved) - 1
+    mids_uv = between(net, *net.edges[halved].T)
+    counts = np.diff(net.offsets)
+    around = wanted & (counts > 3)
+    cells_uv = middles(net)[around]
+    straight = np.vstack([
+        net.vertices[net.edges[halved]].mean(axis=1),
+        (np.add.reduceat(net.vertices[net.corners], net.offsets[:-1], axis=0) / counts[:, None])[around],
+    ])  # fmt: skip
+    new_uv = np.vstack([mids_uv, cells_uv])
+    vertices = np.vstack([net.vertices, lifted(net, new_uv, straight)])
+    uv = np.vstack([net.uv, new_uv])
+    middle_number = len(net.vertices) + int(halved.sum()) + np.cumsum(around) - 1
+    before = preceding(net)
+    mid_after, mid_before = edge_number[net.sides], edge_number[net.sides[before]]
+    parts: list[tuple[Index, Index]] = []
+    rows = np.flatnonzero(around[cell])
+    quads = np.column_stack([net.corners[rows], mid_after[rows], middle_number[cell[rows]], mid_before[rows]])
+    parts.append((quads, np.full(len(quads), 4)))
+    thirds = np.flatnonzero((wanted & (counts == 3))[cell])
+    parts.append(
+        (np.column_stack([net.corners[thirds], mid_after[thirds], mid_before[thirds]]), np.full(len(thirds), 3))
+    )
+    inner = mid_after[thirds].reshape(-1, 3)
+    parts.append((inner, np.full(len(inner), 3)))
+    parts += _untouched(net, ~wanted, halved, edge_number)
+    return rebuilt(net, vertices, uv, *ragged(parts))
+
+
+def _untouched(
+    net: Net, rest: NDArray[np.bool_], halved: NDArray[np.bool_], number: Index
+) -> list[tuple[Index, Index]]:
+    """Cells that are not divided, with the middles on their sides; triangles as triangles."""
+    touched = np.zeros(net.cell_count, bool)
+    cell = cell_of_half_edges(net)
+    touched[cell[halved[net.sides]]] = True
+    counts = np.diff(net.offsets)
+    plain = rest & ~touched
+    out: list[tuple[Index, Index]] = [(net.corners[plain[cell]], counts[plain])]
+    for c in np.flatnonzero(rest & touched):
+        ring: list[int] = []
+        split: list[bool] = []
+        for k in range(net.offsets[c], net.offsets[c + 1]):
+            ring.append(int(net.corners[k]))
+            split.append(bool(halved[net.sides[k]]))
+            if split[-1]:
+                ring.append(int(number[net.sides[k]]))
+        pieces = _triangles_over(ring, split) if counts[c] == 3 else [ring]
+        out += [(np.array(p, np.int32), np.array([len(p)])) for p in pieces]
+    return out
+
+
+def _triangles_over(ring: list[int], split: list[bool]) -> list[list[int]]:
+    """A triangle with middles on one, two or three of its sides as triangles that use them."""
+    corners, mids, at = [], [], 0
+    for is_split in split:
+        corners.append(ring[at])
+        mids.append(ring[at + 1] if is_split else -1)
+        at += 2 if is_split else 1
+    (a, b, c), (ab, bc, ca) = corners, mids
+    if all(split):
+        return [[a, ab, ca], [ab, b, bc], [ca, bc, c], [ab, bc, ca]]
+    # Turned so that the first side is halved, and of two halved ones the second is the next.
+    while ab < 0 or (sum(split) == 2 and bc < 0):
+        a, b, c, ab, bc, ca = b, c, a, bc, ca, ab
+    if bc >= 0:
+        return [[ab, b, bc], [a, ab, bc], [a, bc, c]]
+    return [[a, ab, c], [ab, b, c]]
+
+
+def divided_edges(net: Net, longest: float) -> Net:
+    """Every edge longer than ``longest`` (m) divided evenly; its cells take the new vertices as corners."""
+    parts = np.maximum(np.ceil(net.edge_lengths / longest - 1e-9).astype(np.int64), 1)
+    more = parts - 1
+    edge = np.repeat(np.arange(len(parts)), more)
+    step = np.arange(len(edge)) - np.repeat(np.cumsum(more) - more, more) + 1
+    share = step / parts[edge]
+    a, b = net.edges[edge].T
+    uv = between(net, a, b, share)
+    straight = net.vertices[a] + share[:, None] * (net.vertices[b] - net.vertices[a])
+    first = len(net.vertices) + np.cumsum(more) - more
+    forward = net.edges[net.sides, 0] == net.corners
+    counts = 1 + more[net.sides]
+    total = np.concatenate([[0], np.cumsum(counts)])
+    corners = np.empty(total[-1], np.int32)
+    corners[total[:-1]] = net.corners
+    half = np.repeat(np.arange(len(counts)), counts - 1)
+    k = np.arange(len(half)) - np.repeat(np.cumsum(counts - 1) - (counts - 1), counts - 1)
+    within = np.where(forward[half], k, more[net.sides[half]] - 1 - k)
+    corners[total[:-1][half] + 1 + k] = first[net.sides[half]] + within
+    offsets = total[net.offsets].astype(np.int32)
+    vertices = np.vstack([net.vertices, lifted(net, uv, straight)])
+    return rebuilt(net, vertices, np.vstack([net.uv, uv]), corners, offsets)

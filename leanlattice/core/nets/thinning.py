@@ -1,0 +1,165 @@
+"""Nets with fewer parts: cells taken out, edges and vertices dissolved, near vertices made one; and nets eased."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.sparse import coo_array
+from scipy.sparse.csgraph import connected_components
+
+from ..geometry.nets import Net, build_net
+from .fans import cell_of_half_edges, fans, following, twins
+from .rebuilt import cleaned, lifted, rebuilt
+from .spots import unwrapped
+
+__all__ = ["chosen_by_seed", "eased_on_shape", "merged_near", "without_cells", "without_edges", "without_vertices"]
+
+Array = NDArray[np.float64]
+Index = NDArray[np.int32]
+
+
+def chosen_by_seed(candidates: NDArray[np.int64], share: float, seed: int) -> NDArray[np.int64]:
+    """The given share of the candidates, chosen by a seed; a larger share holds what a smaller one did."""
+    order = np.random.default_rng(seed).permutation(len(candidates))
+    return np.sort(candidates[order[: round(share * len(candidates))]])
+
+
+def without_cells(net: Net, cells: NDArray[np.int64]) -> Net:
+    """The net with openings in place of some cells."""
+    kept = np.ones(net.cell_count, bool)
+    kept[cells] = False
+    counts = np.diff(net.offsets)
+    offsets = np.concatenate([[0], np.cumsum(counts[kept])]).astype(np.int32)
+    return rebuilt(net, net.vertices, net.uv, net.corners[np.repeat(kept, counts)], offsets)
+
+
+def without_edges(net: Net, edges: NDArray[np.int64]) -> tuple[Net, int]:
+    """Inner edges dissolved one by one, their two cells becoming one, and how many were.
+
+    An edge stays where its cells would touch themselves, or a vertex would be left hanging.
+    """
+    twin, after = twins(net).tolist(), following(net)
+    before = np.empty_like(after)
+    before[after] = np.arange(len(after), dtype=np.int32)
+    nxt, prv = after.tolist(), before.tolist()
+    corner = net.corners.tolist()
+    half_of_edge = np.full(len(net.edges), -1)
+    half_of_edge[net.sides] = np.arange(len(net.sides))
+    gone = np.zeros(len(nxt), bool)
+    valence = net.valence.copy()
+    done = 0
+    for e in edges.tolist():
+        h = int(half_of_edge[e])
+        t = twin[h]
+        if t < 0 or gone[h] or min(valence[net.edges[e]]) <= 2 or _meet_elsewhere(h, t, nxt, corner):
+            continue
+        nxt[prv[h]], prv[nxt[t]] = nxt[t], prv[h]
+        nxt[prv[t]], prv[nxt[h]] = nxt[h], prv[t]
+        gone[[h, t]] = True
+        valence[net.edges[e]] -= 1
+        done += 1
+    return rebuilt(net, net.vertices, net.uv, *_walked(nxt, gone, corner)), done
+
+
+def _meet_elsewhere(h: int, t: int, nxt: list[int], corner: list[int]) -> bool:
+    """Whether the cells of a half-edge and its twin are one, or share more than its two vertices."""
+    rings = []
+    for start in (h, t):
+        ring, k = [], start
+        while True:
+            ring.append(corner[k])
+            k = nxt[k]
+            if k == start:
+                break
+            if k in (h, t):
+                return True
+        rings.append(ring)
+    return len(set(rings[0]) & set(rings[1])) > 2
+
+
+def _walked(nxt: list[int], gone: NDArray[np.bool_], corner: list[int]) -> tuple[Index, Index]:
+    seen = gone.copy()
+    corners, counts = [], []
+    for start in range(len(nxt)):
+        if seen[start]:
+            continue
+        size, k = 0, start
+        while not seen[k]:
+            seen[k] = True
+            corners.append(corner[k])
+            size += 1
+            k = nxt[k]
+        counts.append(size)
+    return np.array(corners, np.int32), np.concatenate([[0], np.cumsum(counts)]).astype(np.int32)
+
+
+def without_vertices(net: Net, vertices: NDArray[np.int64]) -> tuple[Net, int]:
+    """Inner vertices dissolved, the cells about each becoming one, and how many were; of two with a cell in common only
+    the first."""
+    about = fans(net)
+    cell, after = cell_of_half_edges(net), following(net)
+    fan_of = {int(v): i for i, v in enumerate(about.vertex) if not about.open[i]}
+    taken = np.zeros(net.cell_count, bool)
+    rings: list[list[int]] = []
+    for v in vertices.tolist():
+        i = fan_of.get(v)
+        if i is None:
+            continue
+        halves = about.half[about.offsets[i] : about.offsets[i + 1]]
+        cells = cell[halves]
+        if taken[cells].any():
+            continue
+        ring: list[int] = []
+        for h in halves:
+            k = int(after[h])
+            while int(net.corners[after[k]]) != v:
+                ring.append(int(net.corners[k]))
+                k = int(after[k])
+        if len(ring) < 3 or len(set(ring)) < len(ring):
+            continue
+        taken[cells] = True
+        rings.append(ring)
+    counts = np.diff(net.offsets)
+    corners = np.concatenate([net.corners[np.repeat(~taken, counts)], *(np.array(r, np.int32) for r in rings)])
+    sizes = np.concatenate([counts[~taken], np.array([len(r) for r in rings], np.int32)])
+    offsets = np.concatenate([[0], np.cumsum(sizes)]).astype(np.int32)
+    return rebuilt(net, net.vertices, net.uv, corners, offsets), len(rings)
+
+
+def merged_near(net: Net, distance: float) -> tuple[Net, int]:
+    """Vertices joined by edges shorter than ``distance`` (m) made one, where the one nearest their middle lies, or at the
+    border one of there; and how many went. Chains of short edges end at one vertex."""
+    short = net.edges[net.edge_lengths < distance]
+    count = len(net.vertices)
+    graph = coo_array((np.ones(len(short)), (short[:, 0], short[:, 1])), shape=(count, count))
+    group = connected_components(graph, directed=False)[1]
+    sizes = np.bincount(group)
+    centre = np.stack([np.bincount(group, net.vertices[:, k]) for k in range(3)], axis=1) / sizes[:, None]
+    at_border = np.zeros(count, bool)
+    at_border[net.loop_vertices] = True
+    away = np.linalg.norm(net.vertices - centre[group], axis=1) + np.where(at_border, 0.0, 1e6)
+    order = np.lexsort((away, group))
+    first = order[np.searchsorted(group[order], np.arange(len(sizes)))]
+    corners, offsets = cleaned(first[group][net.corners].astype(np.int32), net.offsets)
+    made = rebuilt(net, net.vertices, net.uv, corners, offsets)
+    return made, count - len(made.vertices)
+
+
+def eased_on_shape(net: Net, rounds: int) -> Net:
+    """Every inner vertex moved to the middle of its neighbours in parameters, and so on the shape, ``rounds`` times
+    (Laplacian smoothing). The border stays."""
+    a, b = np.vstack([net.edges, net.edges[:, ::-1]]).T
+    fixed = np.zeros(len(net.vertices), bool)
+    fixed[net.loop_vertices] = True
+    uv, vertices = net.uv, net.vertices
+    count = np.bincount(a, minlength=len(uv))[:, None]
+    for _ in range(rounds):
+        step = unwrapped(net.surface, uv[b], uv[a]) - uv[a]
+        mean = np.stack([np.bincount(a, step[:, k], len(uv)) for k in (0, 1)], axis=1) / count
+        straight = np.stack([np.bincount(a, vertices[b, k], len(uv)) for k in range(3)], axis=1) / count
+        uv = np.where(fixed[:, None], uv, uv + mean)
+        for axis, closed in enumerate((net.surface.closed_u, net.surface.closed_v)):
+            uv[:, axis] = uv[:, axis] % 1.0 if closed else np.clip(uv[:, axis], 0.0, 1.0)
+        moved = lifted(net, uv, straight)
+        vertices = np.where(fixed[:, None], vertices, moved)
+    return build_net(net.surface, vertices, uv, net.corners, net.offsets)
