@@ -24,6 +24,7 @@ from ..core.framing.panels import Panels
 from ..core.framing.sections import outline
 from ..core.geometry.meshes import Body
 from ..core.geometry.nets import Net
+from ..core.geometry.polygons import areas, corner_angles
 from ..core.geometry.surfaces import Surface
 from ..core.shaping.facets import facets
 
@@ -86,6 +87,8 @@ def _net(net: Net) -> tuple[dict[str, Any], Arrays]:
         "positions": net.vertices.astype("<f4"),
         "edges": _index(net.edges),
         "border": np.packbits(net.border, bitorder="little"),
+        "corners": _index(net.corners),
+        "counts": _index(np.diff(net.offsets)),
     }
 
 
@@ -176,7 +179,13 @@ def measures(key: str, result: Any) -> bytes | None:
     """The message with the figures of each single thing in a result, for colours, distributions and details."""
     arrays: Arrays = {}
     if isinstance(result, Net):
-        arrays = {"edgeLength": result.edge_lengths}
+        corner = (result.vertices, result.corners, result.offsets)
+        arrays = {
+            "edgeLength": result.edge_lengths,
+            "cellArea": areas(*corner),
+            "cellFlatness": result.flatness,
+            "cellAngle": np.degrees(np.minimum.reduceat(corner_angles(*corner), result.offsets[:-1])),
+        }
     elif isinstance(result, Surface | Body):
         f = facets(result)
         gauss, mean = f.curvatures.T

@@ -12,9 +12,30 @@ export function parts(id: Item): { clause: string; kind: Thing; index: number } 
   return { clause: clause!, kind: kind as Thing, index: Number(index) };
 }
 
-export const LAYERS = ["surface", "lines", "curves", "net", "members", "nodes", "panels", "labels"] as const;
+export const LAYERS = [
+  "surface",
+  "lines",
+  "curves",
+  "net",
+  "cells",
+  "members",
+  "nodes",
+  "panels",
+  "labels",
+] as const;
 export type Layer = (typeof LAYERS)[number];
-export type ColourBy = "none" | "length" | "flatness" | "slope" | "gauss" | "mean" | "side";
+export type ColourBy =
+  | "none"
+  | "length"
+  | "flatness"
+  | "edge"
+  | "cellArea"
+  | "cellAngle"
+  | "cellFlatness"
+  | "slope"
+  | "gauss"
+  | "mean"
+  | "side";
 export type Look = "oblique" | "plan" | "x" | "y";
 export type Tool = "pick" | "measure";
 
@@ -42,6 +63,7 @@ const START = {
     lines: true,
     curves: false,
     net: false,
+    cells: false,
     members: true,
     nodes: false,
     panels: true,

@@ -59,7 +59,7 @@ export function View({ handles = true }: { handles?: boolean }) {
 
   // biome-ignore lint/correctness/useExhaustiveDependencies: outcomes and statement are what the geometry hangs on
   useLayoutEffect(() => {
-    const first = syncLayers(view, useLive.getState(), shown);
+    const first = syncLayers(view, useLive.getState(), shown, colourBy);
     layGround(view);
     setLegend(paint(view, useLive.getState(), colourBy, selected));
     if (first) view.look(useView.getState().look);

@@ -165,7 +165,8 @@ export function drawNodes(shown: Shown): Drawn {
 const SHRINK = 0.985;
 
 /** Panels, each drawn a little smaller than its cell so that the joints show. */
-export function drawPanels(shown: Shown): Drawn {
+/** Polygons as flat triangles, drawn a little towards their middles, in a colour of their own. */
+function drawFaces(shown: Shown, material: Material, plain: string, shrink: number): Drawn {
   const { positions, corners, counts } = shown.arrays as Record<string, Numbers>;
   const vertices: number[] = [];
   const owner: number[] = [];
@@ -180,7 +181,7 @@ export function drawPanels(shown: Shown): Drawn {
       for (const c of [0, k, k + 1]) {
         at(positions!, corners![start + c]!, p)
           .sub(centre)
-          .multiplyScalar(SHRINK)
+          .multiplyScalar(shrink)
           .add(centre);
         vertices.push(p.x, p.y, p.z);
       }
@@ -193,18 +194,8 @@ export function drawPanels(shown: Shown): Drawn {
   const colours = new BufferAttribute(new Float32Array(vertices.length), 3);
   geometry.setAttribute("color", colours);
   geometry.computeVertexNormals();
-  const mesh = new Mesh(
-    geometry,
-    new MeshLambertMaterial({
-      vertexColors: true,
-      side: DoubleSide,
-      transparent: true,
-      opacity: 0.72,
-      depthWrite: false,
-    }),
-  );
-  mesh.renderOrder = 1;
-  const own = new Color(PALETTE.panel);
+  const mesh = new Mesh(geometry, material);
+  const own = new Color(plain);
   const paint = (given: (Color | null)[] | null) => {
     owner.forEach((i, t) => {
       const c = given?.[i] ?? own;
@@ -214,6 +205,18 @@ export function drawPanels(shown: Shown): Drawn {
   };
   paint(null);
   return { object: mesh, paint, hit: (_, face) => owner[face ?? 0] ?? 0 };
+}
+
+export function drawPanels(shown: Shown): Drawn {
+  const glass = { side: DoubleSide, transparent: true, opacity: 0.72, depthWrite: false };
+  const drawn = drawFaces(
+    shown,
+    new MeshLambertMaterial({ vertexColors: true, ...glass }),
+    PALETTE.panel,
+    SHRINK,
+  );
+  drawn.object.renderOrder = 1;
+  return drawn;
 }
 
 export function drawNet(shown: Shown): Drawn {
@@ -232,7 +235,37 @@ export function drawNet(shown: Shown): Drawn {
     part.setIndex([...index]);
     group.add(new LineSegments(part, new LineBasicMaterial({ color: colour })));
   }
-  return { object: group, paint: () => {} };
+  let told: LineSegments | null = null;
+  const count = edges!.length / 2;
+  /** Lines with a colour of their own stand over the plain ones while they are wanted. */
+  const paint = (given: (Color | null)[] | null) => {
+    if (given && !told) {
+      const own = new BufferGeometry();
+      const places = new Float32Array(6 * count);
+      for (let k = 0; k < 2 * count; k++)
+        for (let d = 0; d < 3; d++) places[3 * k + d] = positions![3 * edges![k]! + d]!;
+      own.setAttribute("position", new BufferAttribute(places, 3));
+      own.setAttribute("color", new BufferAttribute(new Float32Array(6 * count), 3));
+      told = new LineSegments(own, new LineBasicMaterial({ vertexColors: true }));
+      group.add(told);
+    }
+    for (const part of group.children) part.visible = (part === told) === (given !== null);
+    if (!given || !told) return;
+    const colours = told.geometry.getAttribute("color") as BufferAttribute;
+    const plain = new Color(PALETTE.member);
+    for (let e = 0; e < count; e++) {
+      const c = given[e] ?? plain;
+      colours.setXYZ(2 * e, c.r, c.g, c.b).setXYZ(2 * e + 1, c.r, c.g, c.b);
+    }
+    colours.needsUpdate = true;
+  };
+  return { object: group, paint };
+}
+
+/** The cells of a net: where there is one they are shown rather than the shape, which would hide its straight edges. */
+export function drawCells(shown: Shown): Drawn {
+  const { object, paint } = drawFaces(shown, twoSided(), PALETTE.surface, 1);
+  return { object, paint };
 }
 
 /** Colours of the two sides of a shape: always a little apart, and told clearly apart when asked for. */

@@ -6,6 +6,7 @@ import { type ColourBy, type Item, item, type Layer, parts, type Thing } from ".
 import {
   at,
   type Drawn,
+  drawCells,
   drawCurves,
   drawLines,
   drawMembers,
@@ -22,7 +23,7 @@ import type { Viewport } from "./viewport";
 const DRAW: Record<string, Partial<Record<Layer, (s: Shown) => Drawn>>> = {
   surface: { surface: drawSurface, lines: drawLines },
   curves: { curves: drawCurves },
-  net: { net: drawNet },
+  net: { net: drawNet, cells: drawCells },
   frame: { members: drawMembers, nodes: drawNodes },
   panels: { panels: drawPanels },
 };
@@ -62,6 +63,10 @@ export const COLOURED: Record<Exclude<ColourBy, "none" | "side">, Coloured> = {
   },
   mean: { layer: "surface", measure: "mean", scale: 1, unit: "1/m", title: "Mean curvature", even: true },
   length: { layer: "members", measure: "length", scale: 1, unit: "m", title: "Member length, node to node" },
+  edge: { layer: "net", measure: "edgeLength", scale: 1, unit: "m", title: "Edge length" },
+  cellArea: { layer: "cells", measure: "cellArea", scale: 1, unit: "m²", title: "Cell area" },
+  cellAngle: { layer: "cells", measure: "cellAngle", scale: 1, unit: "°", title: "Smallest angle of a cell" },
+  cellFlatness: { layer: "cells", measure: "cellFlatness", scale: 1000, unit: "mm", title: "Cell flatness" },
   flatness: { layer: "panels", measure: "flatness", scale: 1000, unit: "mm", title: "Panel flatness" },
 };
 
@@ -88,12 +93,12 @@ function sources(live: Live): Source[] {
   });
 }
 
-/** Clauses whose shape or curves another clause has changed; the changed ones stand in their place. */
+/** Clauses whose shape, net or curves another clause has changed; the changed ones stand in their place. */
 function replaced(live: Live, all: Source[]): Set<string> {
   const layerOf = new Map(all.map((s) => [s.clause, s.shown.layer]));
   const out = new Set<string>();
   for (const { clause, shown } of all)
-    if (shown.layer === "surface" || shown.layer === "curves")
+    if (shown.layer === "surface" || shown.layer === "curves" || shown.layer === "net")
       for (const source of Object.values(live.outcomes[clause]?.inputs ?? {}))
         if (layerOf.get(source) === shown.layer) out.add(source);
   return out;
@@ -105,7 +110,12 @@ const PLACES = 600;
 const drawnKeys = new WeakMap<Viewport, Map<string, string>>();
 
 /** Draws the layers asked for, anew only where their geometry changed. Tells whether there was nothing before. */
-export function syncLayers(view: Viewport, live: Live, wanted: Record<Layer, boolean>): boolean {
+export function syncLayers(
+  view: Viewport,
+  live: Live,
+  wanted: Record<Layer, boolean>,
+  colourBy: ColourBy,
+): boolean {
   const have = drawnKeys.get(view) ?? new Map<string, string>();
   drawnKeys.set(view, have);
   const first = view.extent.isEmpty();
@@ -116,6 +126,13 @@ export function syncLayers(view: Viewport, live: Live, wanted: Record<Layer, boo
   const frames = all.some((s) => s.shown.layer === "frame");
   const nets = all.some((s) => s.shown.layer === "net");
   const gone = replaced(live, all);
+  const onShape = colourBy === "side" || (colourBy !== "none" && COLOURED[colourBy].layer === "surface");
+  // Before there is a frame the net stands for it, and before that the shape; one that is coloured is always seen.
+  const standIns: Layer[] = ["curves"];
+  if (nets) standIns.push("net");
+  if (nets && !onShape) standIns.push("cells");
+  else standIns.push("surface");
+  const seen = (layer: Layer) => wanted[layer] || (!frames && standIns.includes(layer));
   for (const { clause, shown } of all) {
     if (gone.has(clause)) continue;
     const positions = shown.arrays.positions;
@@ -126,14 +143,7 @@ export function syncLayers(view: Viewport, live: Live, wanted: Record<Layer, boo
       for (let i = 0; i < positions.length / 3; i += every) places.push(at(positions, i));
     }
     for (const [layer, draw] of Object.entries(DRAW[shown.layer] ?? {})) {
-      // Before there is a frame, the net and the shape stand for it.
-      const standsIn = !frames && (layer === "net" || layer === "surface" || layer === "curves");
-      if (
-        layer === "lines"
-          ? !wanted.lines || (frames && !wanted.surface)
-          : !wanted[layer as Layer] && !standsIn
-      )
-        continue;
+      if (layer === "lines" ? !wanted.lines || !seen("surface") : !seen(layer as Layer)) continue;
       const name = `${clause}/${layer}`;
       keep.add(name);
       if (have.get(name) === shown.key) continue;
@@ -171,7 +181,7 @@ export function paint(
       const drawn = view.layer(`${clause}/${layer}`);
       const thing = THING_OF_LAYER[layer];
       if (drawn?.shade) legend = shadeShape(live, shown, drawn.shade, colourBy) ?? legend;
-      if (!drawn || !thing) continue;
+      if (!drawn) continue;
       let colours: (Color | null)[] | null = null;
       const values = by?.layer === layer ? live.measures.get(shown.key)?.arrays[by.measure] : undefined;
       if (by && values) {

@@ -6,11 +6,12 @@ import { ChoiceEntries, Menu } from "../ui/Menu";
 import { extent, ramp } from "../view/palette";
 
 interface Kind {
-  key: "length" | "flatness";
+  key: "length" | "flatness" | "edge" | "cellArea" | "cellAngle";
   title: string;
   layer: string;
   measure: string;
-  thing: Thing;
+  /** What is picked by brushing; edges and cells of a net are only coloured. */
+  thing: Thing | null;
   scale: number;
   unit: string;
   digits: number;
@@ -37,6 +38,36 @@ const KINDS: Kind[] = [
     unit: "mm",
     digits: 1,
   },
+  {
+    key: "edge",
+    title: "Edge lengths",
+    layer: "net",
+    measure: "edgeLength",
+    thing: null,
+    scale: 1,
+    unit: "m",
+    digits: 2,
+  },
+  {
+    key: "cellArea",
+    title: "Cell areas",
+    layer: "net",
+    measure: "cellArea",
+    thing: null,
+    scale: 1,
+    unit: "m²",
+    digits: 2,
+  },
+  {
+    key: "cellAngle",
+    title: "Smallest angles",
+    layer: "net",
+    measure: "cellAngle",
+    thing: null,
+    scale: 1,
+    unit: "°",
+    digits: 1,
+  },
 ];
 const BINS = 28;
 const [WIDTH, HEIGHT] = [208, 84];
@@ -51,10 +82,12 @@ function valuesOf(live: Live, kind: Kind): { outcome: Outcome; values: ArrayLike
 export function Distributions() {
   const live = useResults();
   const colourBy = useView((s) => s.colourBy);
-  const [key, setKey] = useState<Kind["key"]>("length");
-  const kind = KINDS.find((k) => k.key === key)!;
-  const found = valuesOf(live, kind);
+  const [wanted, setKey] = useState<Kind["key"]>("length");
+  const kinds = KINDS.filter((k) => valuesOf(live, k));
+  const kind = kinds.find((k) => k.key === wanted) ?? kinds[0];
+  const found = kind && valuesOf(live, kind);
   if (!found) return null;
+  const key = kind.key;
   const choose = (k: string) => {
     setKey(k as Kind["key"]);
     if (colourBy !== "none") useView.getState().set({ colourBy: k as ColourBy });
@@ -68,7 +101,7 @@ export function Distributions() {
           </button>
         }
       >
-        <ChoiceEntries value={key} onChoose={choose} choices={KINDS} />
+        <ChoiceEntries value={key} onChoose={choose} choices={kinds} />
       </Menu>
       <Histogram kind={kind} clause={found.outcome.id} values={found.values} coloured={colourBy === key} />
       <label className="flex items-center gap-1.5 text-[13px] text-soft">
@@ -113,10 +146,12 @@ function Histogram({
     return Math.min(1, Math.max(0, (e.clientX - box.left) / box.width));
   };
   const pick = (a: number, b: number) => {
+    const { thing } = kind;
+    if (!thing) return;
     const [from, to] = [low + Math.min(a, b) * (high - low), low + Math.max(a, b) * (high - low)];
     const found: string[] = [];
     for (let i = 0; i < values.length; i++)
-      if (values[i]! >= from - 1e-9 && values[i]! <= to + 1e-9) found.push(item(clause, kind.thing, i));
+      if (values[i]! >= from - 1e-9 && values[i]! <= to + 1e-9) found.push(item(clause, thing, i));
     useView.getState().select(found);
   };
   const ends = (s: number) => ((low + s * (high - low)) * kind.scale).toFixed(kind.digits);
@@ -126,15 +161,15 @@ function Histogram({
         ref={svg}
         data-testid="histogram"
         role="img"
-        aria-label={`${kind.title} from ${ends(0)} to ${ends(1)} ${kind.unit}; drag across to pick`}
+        aria-label={`${kind.title} from ${ends(0)} to ${ends(1)} ${kind.unit}${kind.thing ? "; drag across to pick" : ""}`}
         viewBox={`0 0 ${WIDTH} ${HEIGHT}`}
         className="mt-1 w-full cursor-crosshair touch-none"
         onPointerDown={(e) => {
           e.currentTarget.setPointerCapture(e.pointerId);
           from.current = share(e);
-          setBrush([from.current, from.current]);
+          if (kind.thing) setBrush([from.current, from.current]);
         }}
-        onPointerMove={(e) => from.current !== null && setBrush([from.current, share(e)])}
+        onPointerMove={(e) => kind.thing && from.current !== null && setBrush([from.current, share(e)])}
         onPointerUp={(e) => {
           const start = from.current;
           from.current = null;

@@ -22,6 +22,25 @@ const SHOWN: { layer: string; names: string[] }[] = [
     ],
   },
   {
+    layer: "net",
+    names: [
+      "cells",
+      "edges",
+      "vertices",
+      "shortest",
+      "longest",
+      "spread",
+      "distinct_lengths",
+      "sharpest",
+      "smallest_cell",
+      "largest_cell",
+      "flatness",
+      "valence",
+      "deviation_across",
+      "deviation_along",
+    ],
+  },
+  {
     layer: "frame",
     names: [
       "members",
@@ -44,7 +63,9 @@ export function Readouts() {
   const live = useResults();
   const picked = useView((s) => s.selected.size > 0);
   const rows = SHOWN.flatMap(({ layer, names }) => {
-    const outcome: Outcome | undefined = lastOf(live, layer);
+    // Once there are members their figures stand for those of the net they follow.
+    const outcome: Outcome | undefined =
+      layer === "net" && lastOf(live, "frame") ? undefined : lastOf(live, layer);
     return names
       .flatMap((n) => outcome?.figures.filter((f) => f.name === n) ?? [])
       .map((f) => ({ layer, f }));
@@ -70,13 +91,27 @@ export function Readouts() {
 }
 
 function FigureRow({ figure, apart }: { figure: Figure; apart: boolean }) {
+  const text = figureText(figure.value, figure.unit, figure.decimals);
   return (
     <div
       className={`flex justify-between gap-2 py-px ${apart ? "mt-1 border-t border-rule pt-1" : ""}`}
       data-figure={figure.name}
     >
       <dt className="text-soft">{figure.label}</dt>
-      <dd className="text-right">{figureText(figure.value, figure.unit, figure.decimals)}</dd>
+      <dd className="text-right">
+        {figure.at ? (
+          <button
+            type="button"
+            className="underline decoration-dotted underline-offset-4 hover:text-plum"
+            title="Show me where"
+            onClick={() => useView.getState().show([], figure.at as [number, number, number])}
+          >
+            {text}
+          </button>
+        ) : (
+          text
+        )}
+      </dd>
     </div>
   );
 }

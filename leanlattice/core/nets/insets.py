@@ -53,7 +53,7 @@ def inset(
     their corners are rounded by ``radius`` (m) in ``arc`` steps, and the ring about each becomes one cell a side. Without
     ``keep`` the inner cells are left out, as openings.
 
-    A distance beyond 0.95 of the cell's inner radius, and a radius that would use up more than half a side, are made
+    A distance beyond 0.95 of the cell's inner radius, and a radius that would use up more than nine tenths of half a side, are made
     smaller. The inner outline lies in the cell's best plane; cells must be convex for a distance to hold.
     """
     cell, after, before = cell_of_half_edges(net), following(net), preceding(net)
@@ -138,7 +138,7 @@ def _rounded(
     angle = np.arccos(np.clip(np.einsum("ij,ij->i", a, b), -1.0, 1.0))
     half = np.maximum(angle / 2, 1e-3)
     # Where a tangent begins; straight corners need none.
-    most = 0.499 * np.minimum(length_next, length_last)
+    most = 0.45 * np.minimum(length_next, length_last)
     cut = np.minimum(radius / np.tan(half), most)
     clamped = (radius / np.tan(half) > most + 1e-12) & (angle < np.pi - 1e-3)
     r = cut * np.tan(half)

@@ -46,6 +46,7 @@ def without_slivers(pattern: FlatPattern, share: float, size: Array) -> FlatPatt
             owner[a, b] = c
     for c in small[np.argsort(areas[small], kind="stable")].tolist():
         _merge(c, rings, owner, pattern, size)
+    _drop_passed(rings, owner)
     kept = [rings[c] for c in sorted(rings)]
     offsets = np.concatenate([[0], np.cumsum([len(r) for r in kept])]).astype(np.int32)
     return replace(pattern, corners=np.array([v for r in kept for v in r], np.int32), offsets=offsets)
@@ -78,6 +79,19 @@ def _merge(
         rings[other] = union
         del rings[c]
         return
+
+
+def _drop_passed(rings: dict[int, list[int]], owner: dict[tuple[int, int], int]) -> None:
+    """Takes out, in place, the inner vertices at which only two cells are left: nothing ends there any more."""
+    cells_at: dict[int, list[int]] = {}
+    for c, ring in rings.items():
+        for v in ring:
+            cells_at.setdefault(v, []).append(c)
+    open_at = {v for a, b in owner if (b, a) not in owner for v in (a, b)}
+    for v, cells in cells_at.items():
+        if len(cells) == 2 and v not in open_at and all(len(rings[c]) > 3 for c in cells):
+            for c in cells:
+                rings[c] = [w for w in rings[c] if w != v]
 
 
 def _united(one: list[int], two: list[int]) -> list[int] | None:
