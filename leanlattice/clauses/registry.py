@@ -5,7 +5,7 @@ from __future__ import annotations
 from .base import Clause
 from .frame import FrameNet, PanelCells
 from .lattice import changes as nets
-from .lattice import lay
+from .lattice import lay, swung
 from .make import CutBars, Label, SetOutSheets
 from .shape import changes, curvework, drawn, files, forms, lofts, meshed, solids, swept
 
@@ -26,7 +26,9 @@ OPERATIONS: tuple[type[Clause], ...] = (
     changes.MirrorShape, changes.RepeatShape, changes.MoveShape, changes.TurnShape, changes.ScaleShape,
     changes.SmoothShape, changes.SwapSides, changes.BendShape, changes.TakeSide,
 )  # fmt: skip
-PATTERNS: tuple[type[Clause], ...] = (lay.LayPattern, lay.PullTo, lay.PullAlong, lay.TakeFaces)
+PATTERNS: tuple[type[Clause], ...] = (
+    lay.LayPattern, swung.LayGeodesic, swung.SwingMesh, lay.TakeFaces, lay.PullTo, lay.PullAlong,
+)  # fmt: skip
 NETS: tuple[type[Clause], ...] = (
     nets.RefineCells, nets.TruncateNet, nets.DualNet, nets.InsetCells, nets.RaiseCells, nets.ThinOut, nets.DivideEdges,
     nets.MergeNear, nets.EaseNet,
