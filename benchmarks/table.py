@@ -10,6 +10,7 @@ from dataclasses import dataclass
 from pathlib import Path
 
 import numpy as np
+from scipy.spatial import Voronoi
 
 sys.path.insert(0, str(Path(__file__).resolve().parents[1]))
 
@@ -19,8 +20,9 @@ from leanlattice.core.geometry.forms import torus
 from leanlattice.core.geometry.meshes import Body
 from leanlattice.core.geometry.meshsurface import mesh_surface
 from leanlattice.core.geometry.surfaces import Loft, loft
-from leanlattice.core.patterns.lay import lay
+from leanlattice.core.patterns.lay import Placing, lay
 from leanlattice.core.shaping.brought import repaired
+from leanlattice.core.shaping.cutting import cut_in_plan
 from leanlattice.core.shaping.facets import surface_mesh
 from leanlattice.core.shaping.solids import boolean
 from leanlattice.exchange.readers import open_brought
@@ -68,6 +70,16 @@ def diagrid() -> Iterator[Row]:
     laid, evaluated = seconds(lambda: lay(surface, "diagrid", (224, 224)), lambda: surface.points(points))
     yield Row("lay a diagrid of 100,000 cells, welded, borders closed", "evaluating the surface at as many points",
               laid / evaluated, 6.0)  # fmt: skip
+
+
+def voronoi() -> Iterator[Row]:
+    sheet = loft([np.array([[0.0, 0, 0], [60, 0, 0]]), np.array([[0.0, 40, 0], [60, 40, 0]])])
+    turn = np.linspace(0, 2 * np.pi, 90, endpoint=False)
+    region = cut_in_plan(sheet, np.column_stack([30 + 29 * np.cos(turn), 20 + 19 * np.sin(turn)]), keep_inside=True)
+    points = np.random.default_rng(1).random((10_000, 2)) * [60, 40]
+    placing = Placing(rounds=0)
+    laid, plain = seconds(lambda: lay(region, "voronoi", (100, 100), placing=placing), lambda: Voronoi(points))
+    yield Row("Voronoi net of 10,000 cells cut to an outline", "scipy's Voronoi of the same points", laid / plain, 4.0)
 
 
 def reevaluation() -> Iterator[Row]:
@@ -152,7 +164,7 @@ def shapes() -> Iterator[Row]:
 
 
 TABLE = {
-    "diagrid": diagrid, "re-evaluation": reevaluation, "bytes": bytes_sent, "cancel": cancelling, "people": people,
+    "diagrid": diagrid, "voronoi": voronoi, "re-evaluation": reevaluation, "bytes": bytes_sent, "cancel": cancelling, "people": people,
     "large meshes": large_meshes, "shapes": shapes,
 }  # fmt: skip
 
