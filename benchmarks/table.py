@@ -164,8 +164,8 @@ def shapes() -> Iterator[Row]:
 
 
 TABLE = {
-    "diagrid": diagrid, "voronoi": voronoi, "re-evaluation": reevaluation, "bytes": bytes_sent, "cancel": cancelling, "people": people,
-    "large meshes": large_meshes, "shapes": shapes,
+    "diagrid": diagrid, "voronoi": voronoi, "re-evaluation": reevaluation, "bytes": bytes_sent, "cancel": cancelling,
+    "people": people, "large meshes": large_meshes, "shapes": shapes,
 }  # fmt: skip
 
 

@@ -1,5 +1,6 @@
 import { useEffect } from "react";
 import { Link, Route, Routes, useParams } from "react-router-dom";
+import { ContactScreen } from "./contact/ContactScreen";
 import { DeliverScreen } from "./deliver/DeliverScreen";
 import { channel, useLive } from "./live/live";
 import { StatusLine } from "./StatusLine";
@@ -45,6 +46,7 @@ export function ProjectShell() {
       <TopBar />
       <Routes>
         <Route index element={<Workbench />} />
+        <Route path="contact" element={<ContactScreen />} />
         <Route path="trace" element={<TraceScreen />} />
         <Route path="schedules" element={<SchedulesScreen />} />
         <Route path="sheets" element={<SheetsScreen />} />

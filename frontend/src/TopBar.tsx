@@ -9,6 +9,7 @@ import { itemOf } from "./view/model";
 const SCREENS = [
   { to: "", title: "Workbench" },
   { to: "trace", title: "Trace" },
+  { to: "contact", title: "Contact sheet" },
   { to: "schedules", title: "Schedules" },
   { to: "sheets", title: "Sheets" },
   { to: "deliver", title: "Deliver" },

@@ -18,6 +18,7 @@ from .live import Hub
 from .pool import Pool
 from .problems import Guard, add_problem_handlers
 from .routes import router
+from .setting_routes import setting_router
 from .settings import Settings
 
 __all__ = ["create_app"]
@@ -45,6 +46,7 @@ def create_app(settings: Settings) -> FastAPI:
     app.state.files = FileStore(settings.data / "files")
     app.include_router(router)
     app.include_router(file_router)
+    app.include_router(setting_router)
     add_problem_handlers(app)
     app.add_middleware(Guard)
     if settings.interface.is_dir():

@@ -6,7 +6,17 @@ from dataclasses import dataclass
 from multiprocessing.connection import Connection
 from typing import Any
 
-__all__ = ["DrawSheet", "DrawUnderlay", "Evaluate", "Job", "MakeTable", "WriteCurves", "WritePack", "start"]
+__all__ = [
+    "DrawSheet",
+    "DrawUnderlay",
+    "Evaluate",
+    "Job",
+    "MakeTable",
+    "TrySetting",
+    "WriteCurves",
+    "WritePack",
+    "start",
+]
 
 
 def start(connection: Connection, cancelled: Any, files: str) -> None:
@@ -70,3 +80,8 @@ class WriteCurves(Job):
 
     clause: str = ""
     ending: str = "svg"
+
+
+@dataclass(frozen=True)
+class TrySetting(Job):
+    """What the statement comes to with other values: a small picture and the figures of its last net, or else shape."""

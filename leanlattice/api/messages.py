@@ -4,22 +4,22 @@ from __future__ import annotations
 
 from typing import Any, Literal
 
-from pydantic import BaseModel
+from pydantic import BaseModel, Field
 
 from ..clauses.base import Choice, Clause, Segment, Take, ValueSpec
 from ..clauses.guide import GUIDE
 from ..clauses.registry import group_of
 from ..core.framing.sections import Section
 from ..statement.document import Statement
-from ..statement.edits import Edit
+from ..statement.edits import Edit, SetValue
 from ..statement.evaluate import Outcome
 from ..statement.formulas import FormulaError, resolve_dimensions
 from ..store.store import Position
 
 __all__ = [
     "Choice", "ClauseKind", "DimensionValue", "EditRequest", "FigureMessage", "NoticeMessage", "OutcomeMessage",
-    "PackFile", "PackMessage", "PackRequest", "Problem", "ProjectCard", "SectionMessage", "StatementMessage",
-    "TableColumn", "TableMessage", "clause_kind", "outcome_message", "section_message", "statement_message",
+    "PackFile", "PackMessage", "PackRequest", "Problem", "ProjectCard", "SectionMessage", "SettingMessage", "SettingRequest",
+    "StatementMessage", "TableColumn", "TableMessage", "clause_kind", "outcome_message", "section_message", "statement_message",
 ]  # fmt: skip
 
 
@@ -168,6 +168,20 @@ class EditRequest(BaseModel):
 
     edit: Edit
     base: int
+
+
+class SettingRequest(BaseModel):
+    """Values to try out without making an edit of them; ``number`` spreads the work over the workers."""
+
+    values: list[SetValue] = Field(min_length=1, max_length=4)
+    number: int = Field(0, ge=0, le=10_000)
+
+
+class SettingMessage(BaseModel):
+    """What a setting comes to: the figures of the last net or shape and its picture as PNG in base 64."""
+
+    figures: list[FigureMessage]
+    picture: str
 
 
 class ProjectCard(BaseModel):

@@ -11,11 +11,13 @@ from multiprocessing.connection import Connection
 from pathlib import Path
 from typing import Any
 
+from ..clauses.registry import CLAUSE_TYPES
 from ..clauses.shape.drawn import Curves
 from ..clauses.shape.files import Underlay
 from ..exchange import wire
 from ..exchange.curves import curves_dxf, curves_svg
 from ..exchange.pack import write_pack
+from ..exchange.pictures import picture_of
 from ..exchange.readers import open_brought
 from ..exchange.schedules import Named, schedule
 from ..exchange.svg import sheet_svg
@@ -23,7 +25,7 @@ from ..exchange.underlays import straightened_png
 from ..statement.document import ClauseEntry, Statement, read_statement
 from ..statement.evaluate import Cancelled, Outcome, ResultCache, evaluate
 from ..store.files import FileStore, opener, with_files
-from .jobs import DrawSheet, DrawUnderlay, Evaluate, Job, MakeTable, WriteCurves, WritePack
+from .jobs import DrawSheet, DrawUnderlay, Evaluate, Job, MakeTable, TrySetting, WriteCurves, WritePack
 from .messages import TableColumn, TableMessage, outcome_message
 
 __all__ = ["work"]
@@ -131,6 +133,27 @@ def _write_curves(job: WriteCurves, cache: Results, say: Say, stop: Stop) -> Non
     say("done", write(made) if isinstance(made, Curves) else None)
 
 
+def _try_setting(job: TrySetting, cache: Results, say: Say, stop: Stop) -> None:
+    """The statement only as far as its last net, or where it has none its last shape; ends with a sentence if that cannot
+    be made."""
+    statement = read_statement(job.statement)
+    gives = [CLAUSE_TYPES[c.kind].gives if c.kind in CLAUSE_TYPES and not c.off else "" for c in statement.clauses]
+    last = max((k for k, g in enumerate(gives) if g == ("Net" if "Net" in gives else "Shape")), default=-1)
+    if last < 0:
+        say("failed", "There is no shape or net yet of which a picture could be made.")
+        return
+    wanted = statement.clauses[last].id
+    short = Evaluate(statement.model_copy(update={"clauses": statement.clauses[: last + 1]}).text())
+    for outcome in _outcomes(short, cache, say, stop, later=0.0):
+        if outcome.id == wanted:
+            if outcome.status != "done":
+                say("failed", outcome.error)
+            else:
+                say("done", (outcome_message(outcome).figures, picture_of(outcome.result)))
+            return
+    say("failed", "There is nothing to show.")
+
+
 WORK: dict[type[Job], Callable[[Any, Results, Say, Stop], None]] = {
     Evaluate: _evaluate,
     MakeTable: _make_table,
@@ -138,6 +161,7 @@ WORK: dict[type[Job], Callable[[Any, Results, Say, Stop], None]] = {
     WritePack: _write_pack,
     DrawUnderlay: _draw_underlay,
     WriteCurves: _write_curves,
+    TrySetting: _try_setting,
 }
 
 

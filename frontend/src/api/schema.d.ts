@@ -506,6 +506,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{project}/settings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Try Setting
+         * @description A picture and the figures of the last net, or shape, with other values.
+         */
+        post: operations["try_setting_api_projects__project__settings_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -1035,6 +1055,29 @@ export interface components {
             name: string;
             /** Value */
             value: unknown;
+        };
+        /**
+         * SettingMessage
+         * @description What a setting comes to: the figures of the last net or shape and its picture as PNG in base 64.
+         */
+        SettingMessage: {
+            /** Figures */
+            figures: components["schemas"]["FigureMessage"][];
+            /** Picture */
+            picture: string;
+        };
+        /**
+         * SettingRequest
+         * @description Values to try out without making an edit of them; ``number`` spreads the work over the workers.
+         */
+        SettingRequest: {
+            /** Values */
+            values: components["schemas"]["SetValue"][];
+            /**
+             * Number
+             * @default 0
+             */
+            number: number;
         };
         /**
          * Statement
@@ -3128,6 +3171,77 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description No such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Does not fit */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not this host */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not understood */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    try_setting_api_projects__project__settings_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SettingRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SettingMessage"];
+                };
             };
             /** @description No such thing */
             404: {

@@ -1,10 +1,11 @@
 import { useEffect, useMemo, useState } from "react";
 import type { ClauseEntry, ClauseKind } from "../api/client";
+import { useClauseKinds } from "../api/kinds";
 import { channel, useLive } from "../live/live";
 import { useView } from "../state/view";
 import { Button } from "../ui/Button";
 import { freshId } from "../workbench/ClauseView";
-import { StatementPanel, useClauseKinds } from "../workbench/StatementPanel";
+import { StatementPanel } from "../workbench/StatementPanel";
 import { valueIn } from "../workbench/values/Value";
 import { type Backdrop, backdropOf } from "./backdrop";
 import { CageBoard } from "./CageBoard";

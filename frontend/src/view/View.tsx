@@ -1,8 +1,8 @@
 import { type PointerEvent, useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState } from "react";
 import { Box3, type Object3D, Vector3 } from "three";
+import { useClauseKinds } from "../api/kinds";
 import { useLive } from "../live/live";
 import { item, type Layer, useView } from "../state/view";
-import { useClauseKinds } from "../workbench/StatementPanel";
 import { drawGround, type Ground } from "./ground";
 import { Handles } from "./Handles";
 import { profileLines } from "./handleKinds";

@@ -1,21 +1,12 @@
-import { useQuery } from "@tanstack/react-query";
 import { Fragment, useState } from "react";
-import { answered, api, type ClauseKind } from "../api/client";
+import type { ClauseKind } from "../api/client";
+import { useClauseKinds } from "../api/kinds";
 import { channel, useLive } from "../live/live";
 import { useView } from "../state/view";
 import { Button } from "../ui/Button";
 import { ClauseView, freshId } from "./ClauseView";
 import { Dimensions } from "./Dimensions";
 import { Guide } from "./Guide";
-
-export function useClauseKinds(): ClauseKind[] {
-  const { data } = useQuery({
-    queryKey: ["clause-kinds"],
-    queryFn: async () => (await answered(api.GET("/api/clause-kinds"))) as unknown as ClauseKind[],
-    staleTime: Number.POSITIVE_INFINITY,
-  });
-  return data ?? [];
-}
 
 /** The statement as set text, chapter by chapter. */
 export function StatementPanel() {

@@ -1,0 +1,35 @@
+"""The route of contact sheets: values tried out without making an edit of them."""
+
+from __future__ import annotations
+
+import base64
+
+from fastapi import APIRouter, HTTPException, Request
+
+from ..statement.edits import EditError, apply
+from .asked import PROBLEMS, ProjectId, hub_of
+from .jobs import TrySetting
+from .messages import SettingMessage, SettingRequest
+
+__all__ = ["setting_router"]
+
+setting_router = APIRouter(prefix="/api", responses=PROBLEMS)
+
+
+@setting_router.post("/projects/{project}/settings")
+async def try_setting(request: Request, project: ProjectId, body: SettingRequest) -> SettingMessage:
+    """A picture and the figures of the last net, or shape, with other values."""
+    hub = hub_of(request)
+    session = await hub.session(project)
+    statement = session.position.statement
+    try:
+        for value in body.values:
+            statement, _ = apply(statement, value)
+    except EditError as error:
+        raise HTTPException(409, str(error)) from None
+    # Numbered apart from the project, so that neighbouring settings go to different workers.
+    kind, *what = await hub.pool.submit_to(body.number, TrySetting(statement.text())).finished
+    if kind != "done":
+        raise HTTPException(409, what[0] if what else "This was cancelled.")
+    figures, picture = what[0]
+    return SettingMessage(figures=figures, picture=base64.b64encode(picture).decode())

@@ -1,0 +1,53 @@
+"""Laying and changing nets, in the real interface: pull points, changes, colours, contact sheets."""
+
+from __future__ import annotations
+
+import pytest
+from selenium.webdriver import ActionChains
+from selenium.webdriver.support.ui import Select
+
+from .test_stories import drag, new_project, values
+
+pytestmark = [pytest.mark.ui, pytest.mark.xdist_group("ui")]
+VAULT = {"id": "vault", "kind": "barrel", "values": {"length": 12}}
+
+
+def test_a_pull_point_is_dragged_and_a_net_is_changed_and_coloured(page):
+    net = {"id": "net", "kind": "pattern", "values": {"pattern": "hexagons", "bays_across": 10, "bays_along": 12}}
+    new_project(page, "Pulled", VAULT, {"id": "pull", "kind": "pull", "values": {"points": [[0, 0, 3.5]]}}, net)
+    before = page.figure("smallest_cell")
+    page.find('[data-clause="pull"] strong').click()
+    drag(page, page.find('[data-handle="points-0"]'), 60, 30)
+    page.wait(lambda: values(page, "pull")["points"] != [[0, 0, 3.5]])
+    page.wait(lambda: page.figure("smallest_cell") != before)
+    cells = page.figure("cells")
+    page.click("Add a clause", "button")
+    page.find('[data-guide="dual"]').click()
+    page.wait(lambda: page.figure("cells") != cells)
+    page.find('[data-value="colour-by"]').click()
+    page.click("cell area", "div")
+    page.wait(lambda: "Cell area" in page.find('[data-testid="legend"]').text)
+    page.find('[data-figure="sharpest"] button').click()
+    page.click("Undo", "button")
+    page.wait(lambda: page.figure("cells") == cells)
+
+
+def test_a_contact_sheet_tries_two_values_and_one_is_kept(page):
+    net = {"id": "net", "kind": "pattern", "values": {"pattern": "voronoi", "bays_across": 5, "bays_along": 6}}
+    new_project(page, "Sheet", VAULT, net)
+    page.click("Contact sheet", "a")
+    page.click("A second value", "button")
+    choices = page.find_all("select")
+    assert choices[0].get_attribute("value") == "net/seed"
+    Select(choices[1]).select_by_value("net/bays_across")
+    page.click("Make the sheet", "button")
+    page.wait(lambda: page.find('[data-testid="contact-sheet"]').get_attribute("data-done") == "true", 60)
+    cards = page.find_all("[data-setting]")
+    assert len(cards) >= 24
+    assert all(c.find_elements("css selector", "img") for c in cards)
+    assert values(page, "net")["bays_across"] == 5, "nothing changes until one is kept"
+    seed, bays = map(int, cards[-1].get_attribute("data-setting").split(","))
+    keep = cards[-1].find_element("css selector", "button")
+    ActionChains(page.browser).scroll_to_element(keep).perform()
+    keep.click()
+    page.wait(lambda: values(page, "net").get("seed") == seed and values(page, "net")["bays_across"] == bays)
