@@ -97,7 +97,8 @@ class LayPattern(NetClause):
         "**Lay** {pattern}[pattern=voronoi| of seed {seed}, drawn apart {rounds} times][pattern=nudged| by seed {seed}, drawn "
         "apart {rounds} times][pattern=sectors|, {sectors} of them][pattern=rhombs| that lean by {lean} of a bay], by {density}: "
         "[density=bays|{bays_across} bays across and {bays_along} along][density=module|as near {module} as whole bays allow]"
-        ", {spread}[spread=plan| towards {azimuth}, {rise} upward], {turned}[turned=turned| by {turn}][turned=moved| by "
+        ", {spread}[spread=plan| from {rise} above the level and {azimuth} in plan]"
+        ", {turned}[turned=turned| by {turn}][turned=moved| by "
         "{across} bays across and {along} along], {border}[border=cut|, cells under {sliver} merged]."
     )
     takes = (SHAPE, PULLS)
