@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -14,6 +14,7 @@ __all__ = ["BORDERS", "Border", "cut_at_edge", "run_past_edge", "whole_cells_onl
 
 Array = NDArray[np.float64]
 
+NEAR_SIDE = 1e-5
 ON_SIDE = 1e-9
 """Parameters closer to a side than this lie on it."""
 
@@ -30,6 +31,11 @@ def cut_at_edge(pattern: FlatPattern, sides: list[str]) -> FlatPattern:
 
     The two cells at an edge share the vertex where it is cut. The cells that were cut come last.
     """
+    uv = pattern.uv.copy()
+    for side in sides:
+        # What all but touches a side is put onto it, lest edges come about that are next to nothing.
+        uv[np.abs(_inward(uv, side)) < NEAR_SIDE, "uv".index(side[0])] = float(side[1])
+    pattern = replace(pattern, uv=uv)
     outside = np.zeros(len(pattern.uv), bool)
     for side in sides:
         outside |= _inward(pattern.uv, side) < 0

@@ -50,8 +50,10 @@ def tiled(module: Module, layout: Layout) -> FlatPattern:
     """
     steps = [c[1:] for cell in module.cells for c in cell]
     reach = max(1, *(abs(s) for step in steps for s in step))
+    points = np.array(module.points, float)
+    # Cells whose points lie outside their module dip into the next.
+    reach += int(points.min() < 0 or points.max() > 1)
     i, j = _modules_along(layout, module.bays, reach)
-    points = np.array(module.points)
     count = len(points)
     # Row after row along v.
     ii, jj = np.tile(np.arange(len(i)), len(j)), np.repeat(np.arange(len(j)), len(i))
