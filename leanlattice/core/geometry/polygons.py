@@ -9,7 +9,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-__all__ = ["areas", "best_planes", "corner_angles", "fan_triangles", "flatness", "vector_areas"]
+__all__ = ["areas", "best_planes", "cleaned", "corner_angles", "fan_triangles", "flatness", "vector_areas"]
 
 Array = NDArray[np.float64]
 Index = NDArray[np.int32]
@@ -74,3 +74,16 @@ def fan_triangles(corners: Index, offsets: Index) -> tuple[Index, Index]:
     k = np.arange(len(owner)) - starts[owner]
     first = offsets[:-1][owner]
     return np.column_stack([corners[first], corners[first + k + 1], corners[first + k + 2]]), owner
+
+
+def cleaned(corners: Index, offsets: Index) -> tuple[Index, Index]:
+    """Polygons without corners that repeat the one before, and without cells left with fewer than three."""
+    while len(offsets) > 1:
+        kept = corners != _following(corners, offsets)
+        counts = np.add.reduceat(kept.astype(np.int32), offsets[:-1])
+        enough = counts >= 3
+        if kept.all() and enough.all():
+            break
+        kept &= np.repeat(enough, np.diff(offsets))
+        corners, offsets = corners[kept], np.concatenate([[0], np.cumsum(counts[enough])]).astype(np.int32)
+    return corners, offsets

@@ -8,7 +8,7 @@ from numpy.typing import NDArray
 from ..geometry.nets import Net, build_net
 from .spots import on_shape
 
-__all__ = ["cleaned", "lifted", "rebuilt"]
+__all__ = ["lifted", "rebuilt"]
 
 Array = NDArray[np.float64]
 Index = NDArray[np.int32]
@@ -28,18 +28,3 @@ def rebuilt(net: Net, vertices: Array, uv: Array, corners: Index, offsets: Index
     used[corners] = True
     number = np.cumsum(used, dtype=np.int32) - 1
     return build_net(net.surface, vertices[used], uv[used], number[corners], offsets)
-
-
-def cleaned(corners: Index, offsets: Index) -> tuple[Index, Index]:
-    """Without corners that repeat the one before, and without cells left with fewer than three."""
-    while len(offsets) > 1:
-        after = np.roll(corners, -1)
-        after[offsets[1:] - 1] = corners[offsets[:-1]]
-        kept = corners != after
-        counts = np.add.reduceat(kept.astype(np.int32), offsets[:-1])
-        enough = counts >= 3
-        if kept.all() and enough.all():
-            break
-        kept &= np.repeat(enough, np.diff(offsets))
-        corners, offsets = corners[kept], np.concatenate([[0], np.cumsum(counts[enough])]).astype(np.int32)
-    return corners, offsets

@@ -8,8 +8,9 @@ from scipy.sparse import coo_array
 from scipy.sparse.csgraph import connected_components
 
 from ..geometry.nets import Net, build_net
+from ..geometry.polygons import cleaned
 from .fans import cell_of_half_edges, fans, following, twins
-from .rebuilt import cleaned, lifted, rebuilt
+from .rebuilt import lifted, rebuilt
 from .spots import unwrapped
 
 __all__ = ["chosen_by_seed", "eased_on_shape", "merged_near", "without_cells", "without_edges", "without_vertices"]

@@ -6,10 +6,16 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy.sparse import coo_array
+from scipy.sparse.csgraph import connected_components
+from scipy.spatial import cKDTree
+
+from ..geometry.polygons import cleaned
 
 __all__ = [
     "FlatPattern",
     "are_convex",
+    "first_of_near",
     "following_corners",
     "keep_cells",
     "local_places",
@@ -97,13 +103,15 @@ def used_places(pattern: FlatPattern) -> FlatPattern:
 def merged_places(pattern: FlatPattern, name: Index) -> FlatPattern:
     """Vertex ``i`` becomes vertex ``name[i]``; corners that repeat the one before and cells left with fewer than three
     are dropped."""
-    corners, offsets = name[pattern.corners].astype(np.int32), pattern.offsets
-    while True:
-        trial = replace(pattern, corners=corners, offsets=offsets)
-        kept = corners != following_corners(trial) if len(corners) else np.zeros(0, bool)
-        counts = np.add.reduceat(kept.astype(np.int32), offsets[:-1]) if len(offsets) > 1 else np.zeros(0, np.int32)
-        enough = counts >= 3
-        if kept.all() and enough.all():
-            return trial
-        kept &= np.repeat(enough, np.diff(offsets))
-        corners, offsets = corners[kept], np.concatenate([[0], np.cumsum(counts[enough])]).astype(np.int32)
+    corners, offsets = cleaned(name[pattern.corners].astype(np.int32), pattern.offsets)
+    return replace(pattern, corners=corners, offsets=offsets)
+
+
+def first_of_near(uv: Array, near: float, closed: tuple[bool, bool] = (False, False)) -> Index:
+    """For each vertex the first of those that lie within ``near`` of each other, across seams too."""
+    pairs = cKDTree(uv, boxsize=np.array(closed, float)).query_pairs(near, output_type="ndarray")
+    graph = coo_array((np.ones(len(pairs)), (pairs[:, 0], pairs[:, 1])), shape=(len(uv), len(uv)))
+    group = connected_components(graph, directed=False)[1]
+    first = np.full(group.max(initial=-1) + 1, len(uv))
+    np.minimum.at(first, group, np.arange(len(uv)))
+    return first[group].astype(np.int32)

@@ -4,17 +4,14 @@ from __future__ import annotations
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.sparse import coo_array
-from scipy.sparse.csgraph import connected_components
-from scipy.spatial import Voronoi, cKDTree
+from scipy.spatial import Voronoi
 
-from .flat import FlatPattern, local_places, merged_places, used_places
+from .flat import FlatPattern, first_of_near, local_places, merged_places, used_places
 from .layout import Layout
 
 __all__ = ["cells_of_points", "nudged_grid", "scattered"]
 
 Array = NDArray[np.float64]
-Index = NDArray[np.int32]
 NEAR = 1e-7
 
 
@@ -101,16 +98,4 @@ def cells_of_points(points: Array, size: Array, closed: tuple[bool, bool]) -> Fl
             for end in (0.0, 1.0):
                 uv[np.abs(uv[:, axis] - end) < 1e-9, axis] = end
     flat = used_places(FlatPattern(uv, vertex.astype(np.int32), offsets, closed))
-    return used_places(merged_places(flat, _first_of_near(flat.uv, closed)))
-
-
-def _first_of_near(uv: Array, closed: tuple[bool, bool]) -> Index:
-    """The first of the vertices that lie on one place, for each."""
-    pairs = cKDTree(uv, boxsize=np.array(closed, float)).query_pairs(NEAR, output_type="ndarray")
-    if not len(pairs):
-        return np.arange(len(uv), dtype=np.int32)
-    graph = coo_array((np.ones(len(pairs)), (pairs[:, 0], pairs[:, 1])), shape=(len(uv), len(uv)))
-    group = connected_components(graph, directed=False)[1]
-    first = np.full(group.max() + 1, len(uv))
-    np.minimum.at(first, group, np.arange(len(uv)))
-    return first[group].astype(np.int32)
+    return used_places(merged_places(flat, first_of_near(flat.uv, NEAR, closed)))

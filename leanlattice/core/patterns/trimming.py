@@ -7,12 +7,10 @@ from typing import Any
 import numpy as np
 import shapely
 from numpy.typing import NDArray
-from scipy.sparse import coo_array
-from scipy.sparse.csgraph import connected_components
 from scipy.spatial import cKDTree
 
 from ..geometry.regions import Region
-from .flat import FlatPattern, following_corners, keep_cells, merged_places
+from .flat import FlatPattern, first_of_near, following_corners, keep_cells, merged_places
 
 __all__ = ["trim"]
 
@@ -92,12 +90,7 @@ def _joined(whole: FlatPattern, rings: list[Array]) -> FlatPattern:
     uv = np.vstack([whole.uv, *rings])
     corners = np.concatenate([whole.corners, len(whole.uv) + np.arange(sizes.sum())]).astype(np.int32)
     offsets = np.concatenate([whole.offsets, whole.offsets[-1] + np.cumsum(sizes)]).astype(np.int32)
-    pairs = cKDTree(uv).query_pairs(NEAR, output_type="ndarray")
-    graph = coo_array((np.ones(len(pairs)), (pairs[:, 0], pairs[:, 1])), shape=(len(uv), len(uv)))
-    group = connected_components(graph, directed=False)[1]
-    first = np.full(group.max() + 1, len(uv))
-    np.minimum.at(first, group, np.arange(len(uv)))
-    return _with_corners_on_sides(merged_places(FlatPattern(uv, corners, offsets), first[group].astype(np.int32)))
+    return _with_corners_on_sides(merged_places(FlatPattern(uv, corners, offsets), first_of_near(uv, NEAR)))
 
 
 def _with_corners_on_sides(pattern: FlatPattern) -> FlatPattern:
