@@ -144,6 +144,8 @@ GUIDE: dict[str, GuideEntry] = {
     "refine": GuideEntry("Where fine meets coarse the net stays sound: no vertex hangs on an edge.",
                          (*ROOF, ("pattern", {"pattern": "triangles", "bays_across": 8, "bays_along": 8}),
                           ("refine", {"low": 2.6, "high": 9, "times": 2}))),
+    "leave-out": GuideEntry("A body's underside needs no lattice; regions cut openings through whole cells.",
+                            (*BLOCK, ("pattern", {"bays_across": 8, "bays_along": 6}), ("leave-out", {"facing": "sideways"}))),
     "truncate": GuideEntry("Each time the corners go; the middles are put back onto the shape.",
                            (*ROOF, ("pattern", {"pattern": "equilateral", "bays_across": 7, "bays_along": 9}), ("truncate", {}))),
     "dual": GuideEntry("Of triangles it makes hexagons; twice gives back what was.",

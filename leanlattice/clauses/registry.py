@@ -5,7 +5,7 @@ from __future__ import annotations
 from .base import Clause
 from .frame import FrameNet, PanelCells
 from .lattice import changes as nets
-from .lattice import lay, swung
+from .lattice import lay, swung, zones
 from .make import CutBars, Label, SetOutSheets
 from .shape import changes, curvework, drawn, files, forms, lofts, meshed, solids, swept
 
@@ -30,8 +30,8 @@ PATTERNS: tuple[type[Clause], ...] = (
     lay.LayPattern, swung.LayGeodesic, swung.SwingMesh, lay.TakeFaces, lay.PullTo, lay.PullAlong,
 )  # fmt: skip
 NETS: tuple[type[Clause], ...] = (
-    nets.RefineCells, nets.TruncateNet, nets.DualNet, nets.InsetCells, nets.RaiseCells, nets.ThinOut, nets.DivideEdges,
-    nets.MergeNear, nets.EaseNet,
+    zones.RefineCells, zones.LeaveOut, nets.TruncateNet, nets.DualNet, nets.InsetCells, nets.RaiseCells, nets.ThinOut,
+    nets.DivideEdges, nets.MergeNear, nets.EaseNet,
 )  # fmt: skip
 LATER: tuple[type[Clause], ...] = (*PATTERNS, *NETS, FrameNet, PanelCells, Label, SetOutSheets, CutBars)
 

@@ -5,14 +5,12 @@ from __future__ import annotations
 from typing import Literal
 
 import numpy as np
-import shapely
 from numpy.typing import NDArray
 
 from ...core.geometry.nets import Net, NetError
-from ...core.geometry.polygons import areas
 from ...core.nets.conway import dual, truncated
 from ...core.nets.insets import inset, raised
-from ...core.nets.refining import divided_edges, refined
+from ...core.nets.refining import divided_edges
 from ...core.nets.thinning import (
     chosen_by_seed,
     eased_on_shape,
@@ -21,23 +19,14 @@ from ...core.nets.thinning import (
     without_edges,
     without_vertices,
 )
-from ..base import ClauseError, Figure, Made, Notice, Take, Work, choice, count, number
-from ..shape.drawn import Curves
-from .common import MOST_CELLS, NET, NetClause, made_net, place_of
+from ..base import ClauseError, Figure, Made, Notice, Work, choice, count, number
+from .common import NET, NetClause, check_size, made_net, place_of
 from .lay import PULLS, Pulling
 
-__all__ = ["DivideEdges", "DualNet", "EaseNet", "InsetCells", "MergeNear", "RaiseCells", "RefineCells", "ThinOut",
+__all__ = ["DivideEdges", "DualNet", "EaseNet", "InsetCells", "MergeNear", "RaiseCells", "ThinOut",
            "TruncateNet"]  # fmt: skip
 
 Array = NDArray[np.float64]
-REGION = Take(name="region", type="Curves", label="Region in plan", optional=True)
-
-
-def _check_size(cells: int, value: str) -> None:
-    if cells > MOST_CELLS:
-        raise ClauseError(
-            f"That would make {cells:,} cells; at most {MOST_CELLS:,} can be worked with. Fewer work.", value
-        )
 
 
 def _sound(error: NetError, value: str) -> ClauseError:
@@ -56,7 +45,7 @@ class TruncateNet(NetClause):
     def make(self, work: Work) -> Made:
         net: Net = work.inputs["net"]
         for k in range(self.times):
-            _check_size(net.cell_count + len(net.vertices), "times")
+            check_size(net.cell_count + len(net.vertices), "times")
             work.progress(k / self.times)
             net = truncated(net)
         return made_net(net)
@@ -100,7 +89,7 @@ class InsetCells(NetClause):
     def make(self, work: Work) -> Made:
         net: Net = work.inputs["net"]
         arc = 4 if self.radius >= 0.001 else 0
-        _check_size(len(net.corners) + net.cell_count, "by")
+        check_size(len(net.corners) + net.cell_count, "by")
         share: float | Array | None = self.share / 100 if self.by == "share" else None
         if self.by == "height":
             z = (np.add.reduceat(net.vertices[net.corners, 2], net.offsets[:-1]) / np.diff(net.offsets)).astype(float)
@@ -142,7 +131,7 @@ class RaiseCells(NetClause):
 
     def make(self, work: Work) -> Made:
         net: Net = work.inputs["net"]
-        _check_size(len(net.corners), "depth")
+        check_size(len(net.corners), "depth")
         depth = np.full(net.cell_count, self.depth * (1.0 if self.side == "outside" else -1.0))
         middle = np.add.reduceat(net.vertices[net.corners], net.offsets[:-1], axis=0) / np.diff(net.offsets)[:, None]
         pulls: list[Pulling] = work.inputs.get("pulls") or []
@@ -155,76 +144,6 @@ class RaiseCells(NetClause):
         except NetError as error:
             raise _sound(error, "depth") from None
         return made_net(made, {"deepest": Figure("Deepest", float(np.abs(depth).max()), "m", 3)})
-
-
-class RefineCells(NetClause):
-    kind = "refine"
-    title = "Refine zones"
-    summary = "Finer cells at some heights, within a region in plan, near pull points, or wherever cells are large."
-    sentence = (
-        "**Refine** cells {where}[where=height| between {low} and {high}][where=size| than {module}][where=near| within their "
-        "reach], {times} times."
-    )
-    takes = (NET, REGION, PULLS)
-
-    where: Literal["height", "size", "region", "near"] = choice(
-        "height",
-        {
-            "height": "at heights",
-            "size": "that are larger",
-            "region": "within outlines in plan",
-            "near": "near pull points",
-        },
-        "Where",
-    )
-    low: float = number(0.0, "m", -10000.0, 10000.0, 0.1, "From")
-    high: float = number(2.0, "m", -10000.0, 10000.0, 0.1, "To")
-    module: float = number(
-        1.5, "m", 0.01, 1000.0, 0.05, "Module", "Cells whose area is more than that of a square this wide"
-    )
-    times: int = count(1, 1, 5, "Times", "Each time cells are halved along their sides")
-
-    def make(self, work: Work) -> Made:
-        net: Net = work.inputs["net"]
-        zones = 0
-        for k in range(self.times):
-            work.progress(k / self.times)
-            wanted = self._wanted(net, work)
-            if not wanted.any():
-                break
-            zones = int(wanted.sum()) if k == 0 else zones
-            _check_size(net.cell_count + 4 * int(wanted.sum()), "times")
-            net = refined(net, wanted)
-        warnings = []
-        if not zones:
-            warnings.append(Notice("No cell lies in the zone, so that nothing was refined.", value="where"))
-        return made_net(net, {"refined": Figure("Cells refined", zones)}, warnings)
-
-    def _wanted(self, net: Net, work: Work) -> NDArray[np.bool_]:
-        if self.where == "size":
-            return np.asarray(areas(net.vertices, net.corners, net.offsets) > self.module**2)
-        middle = np.add.reduceat(net.vertices[net.corners], net.offsets[:-1], axis=0) / np.diff(net.offsets)[:, None]
-        if self.where == "height":
-            if self.low > self.high:
-                raise ClauseError(f"From {self.low:g} m to {self.high:g} m holds no height; exchange the two.", "low")
-            return np.asarray((middle[:, 2] >= self.low) & (middle[:, 2] <= self.high))
-        if self.where == "near":
-            pulls: list[Pulling] = work.inputs.get("pulls") or []
-            if not pulls:
-                raise ClauseError("There are no pull points above; add “Pull points” before this clause.", "where")
-            near = np.zeros(net.cell_count, bool)
-            for pull in pulls:
-                for line in pull.lines:
-                    near |= np.linalg.norm(middle[:, None] - line[None], axis=2).min(axis=1) <= pull.reach
-            return near
-        drawn: Curves | None = work.inputs.get("region")
-        rings = [c.polyline(c.path.size * 1e-3)[:, :2] for c in drawn.curves if c.path.closed] if drawn else []
-        if not rings:
-            raise ClauseError(
-                "There is no closed outline above to be the region; draw one before this clause.", "where"
-            )
-        region = shapely.union_all([shapely.make_valid(shapely.Polygon(r)) for r in rings])
-        return np.asarray(shapely.contains_xy(region, middle[:, 0], middle[:, 1]))
 
 
 class ThinOut(NetClause):
@@ -276,7 +195,7 @@ class DivideEdges(NetClause):
     def make(self, work: Work) -> Made:
         net: Net = work.inputs["net"]
         more = float(np.ceil(net.edge_lengths / self.longest).sum())
-        _check_size(int(more / 2), "longest")
+        check_size(int(more / 2), "longest")
         made = divided_edges(net, self.longest)
         return made_net(made, {"divided": Figure("Edges divided", int((net.edge_lengths > self.longest).sum()))})
 

@@ -13,7 +13,7 @@ from ...core.geometry.polygons import areas, corner_angles
 from ...core.geometry.surfaces import Surface
 from ..base import Clause, ClauseError, Figure, Made, Notice, Take
 
-__all__ = ["MOST_CELLS", "NET", "SHAPE", "NetClause", "made_net", "net_of", "place_of"]
+__all__ = ["MOST_CELLS", "NET", "SHAPE", "NetClause", "check_size", "made_net", "net_of", "place_of"]
 
 Array = NDArray[np.float64]
 Index = NDArray[np.int32]
@@ -27,6 +27,14 @@ class NetClause(Clause):
 
     chapter = "Lattice"
     gives = "Net"
+
+
+def check_size(cells: int, value: str) -> None:
+    """Raises ``ClauseError`` where a change would make more cells than can be worked with."""
+    if cells > MOST_CELLS:
+        raise ClauseError(
+            f"That would make {cells:,} cells; at most {MOST_CELLS:,} can be worked with. Fewer work.", value
+        )
 
 
 def place_of(p: Array | Sequence[float]) -> tuple[float, float, float]:

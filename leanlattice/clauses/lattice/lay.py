@@ -8,6 +8,8 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
+from ...core.geometry.charts import Charted
+from ...core.geometry.meshes import Body
 from ...core.geometry.meshsurface import MeshSurface
 from ...core.geometry.nets import NetError
 from ...core.geometry.projected import ProjectionError, projected
@@ -142,7 +144,7 @@ class LayPattern(NetClause):
     )
 
     def make(self, work: Work) -> Made:
-        surface = self._seen(surface_needed(work.inputs["shape"]))
+        surface = self._seen(surface_needed(work.inputs["shape"], whole=True))
         closed = (surface.closed_u, surface.closed_v)
         asked = self._bays(surface)
         self._check_count(asked)
@@ -163,12 +165,19 @@ class LayPattern(NetClause):
                 f"{asked[0]} × {asked[1]} bays would not close on themselves with this pattern; {bays[0]} × {bays[1]} were made.",
                 value="bays_across" if bays[0] != asked[0] else "bays_along",
             ))  # fmt: skip
+        if surface.pieced and self.border != "cut":
+            warnings.append(Notice("On the faces of a body a pattern is always cut where they meet.", value="border"))
         return made_net(net, self._deviation(surface, bays), warnings)
 
     def _seen(self, surface: Surface) -> Surface:
         """The surface as the pattern is to see it."""
         if self.spread != "plan":
             return surface
+        if surface.pieced:
+            raise ClauseError(
+                "A pattern cannot be projected onto all sides of a body; take its top as a surface first, or lay the pattern by "
+                "the shape's parameters.", "spread",
+            )  # fmt: skip
         a, r = np.radians(self.azimuth), np.radians(self.rise)
         try:
             return projected(surface, np.array([np.cos(a) * np.cos(r), np.sin(a) * np.cos(r), np.sin(r)]))
@@ -255,16 +264,27 @@ class TakeFaces(NetClause):
     takes = (SHAPE,)
 
     def make(self, work: Work) -> Made:
-        surface = surface_needed(work.inputs["shape"])
+        shape = work.inputs["shape"]
+        surface = surface_needed(shape, whole=True)
+        if isinstance(surface, Charted) and isinstance(shape, Body):
+            mesh = shape.mesh
+            if mesh.face_count > MOST_CELLS:
+                raise _too_many_faces(mesh.face_count)
+            return made_net(net_of(surface, mesh.vertices, surface.closest(mesh.vertices), mesh.corners, mesh.offsets))
         if not isinstance(surface, MeshSurface):
             raise ClauseError("This shape is smooth and has no faces of its own; lay a pattern on it.")
         faces = surface.faces or surface.mesh
         if surface.flipped:
             faces = faces.reversed()
         if faces.face_count > MOST_CELLS:
-            raise ClauseError(f"The shape has {faces.face_count:,} faces; at most {MOST_CELLS:,} can be cells. Lay a pattern on "
-                              "it instead.")  # fmt: skip
+            raise _too_many_faces(faces.face_count)
         return made_net(net_of(surface, faces.vertices, surface.uv, faces.corners, faces.offsets))
+
+
+def _too_many_faces(count: int) -> ClauseError:
+    return ClauseError(
+        f"The shape has {count:,} faces; at most {MOST_CELLS:,} can be cells. Lay a pattern on it instead."
+    )
 
 
 def _rounded_up(value: float) -> str:

@@ -42,7 +42,7 @@ class LayGeodesic(NetClause):
     border: Literal["cut", "whole"] = choice("cut", {"cut": "cut at the edge", "whole": "whole cells only"}, "Border")
 
     def make(self, work: Work) -> Made:
-        surface = surface_needed(work.inputs["shape"])
+        surface = surface_needed(work.inputs["shape"], whole=True)
         solid = POLYHEDRA[self.solid]()
         cells = len(solid.faces) * self.frequency**2 * (3 if self.way == "across" else 1)
         if cells > MOST_CELLS:

@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import Field
 
+from ...core.geometry.charts import charted
 from ...core.geometry.meshes import Body, MeshError
 from ...core.geometry.meshsurface import MeshSurface, mesh_surface
 from ...core.geometry.surfaces import Surface
@@ -175,14 +176,19 @@ def _outward(body: Body) -> Body:
     return body if body.volume >= 0 else Body(body.mesh.reversed(), body.skin)
 
 
-def surface_needed(shape: Any) -> Surface:
-    """The surface a lattice lies on: the shape itself, a body's skin, or else the side of it seen from above."""
+def surface_needed(shape: Any, whole: bool = False) -> Surface:
+    """The surface a lattice lies on: the shape itself, or a body's skin. Of a body without one it is all of its faces
+    where ``whole`` is asked for, else the side of it seen from above."""
     if isinstance(shape, Surface):
         return shape
     if shape.skin is not None:
         return shape.skin
     try:
-        return mesh_surface(shape.mesh, "fitting")
+        if not whole:
+            return mesh_surface(shape.mesh, "fitting")
+        if "_charted" not in shape.__dict__:
+            shape.__dict__["_charted"] = charted(shape.mesh)  # as a cached property would: the shape itself is frozen
+        return shape.__dict__["_charted"]
     except MeshError as error:
         raise ClauseError(f"{error} Take a side of the body as a surface first.") from None
 

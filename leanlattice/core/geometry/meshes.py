@@ -130,8 +130,7 @@ class Mesh:
 class Body:
     """A closed triangle mesh with outward normals.
 
-    ``skin`` is the surface a lattice lies on where the body was made from one; without it the side seen from above is
-    taken.
+    ``skin`` is the surface a lattice lies on where the body was made from one; without it all of its faces are.
     """
 
     mesh: Mesh

@@ -16,10 +16,14 @@ from .meshes import Mesh, MeshError, mesh_of_triangles, pieces, used_only
 from .regions import Region, signed_area
 from .surfaces import Surface
 
-__all__ = ["MeshSurface", "mesh_surface", "nearest_in_triangles"]
+__all__ = ["MeshSurface", "chart_surface", "mesh_surface", "nearest_in_triangles"]
 
 Array = NDArray[np.float64]
 Index = NDArray[np.int32]
+
+
+LEVEL = 0.9
+"""A piece whose normal is steeper than this is laid out by its plan."""
 
 
 @njit(cache=True)
@@ -150,15 +154,33 @@ class MeshSurface(Surface):
         return out * [1, -1] if self.flipped else out
 
     def closest(self, points: Array, steps: int = 30) -> Array:
-        """Parameters of the nearest points, sought among the triangles nearest by their middles."""
+        """Parameters of the nearest points."""
         t = self.mesh.triangles
-        tree = cKDTree(self.mesh.vertices[t].mean(axis=1))
-        near = tree.query(points, k=min(16, len(t)))[1].reshape(len(points), -1)
+        centres = self.mesh.vertices[t].mean(axis=1)
+        distance, near = (
+            np.asarray(x).reshape(len(points), -1) for x in cKDTree(centres).query(points, k=min(16, len(t)))
+        )
         shares = nearest_in_triangles(points[:, None], *(self.mesh.vertices[t[near, k]] for k in range(3)))
         places = np.einsum("nkc,nkcd->nkd", shares, self.mesh.vertices[t[near]])
-        best = np.argmin(np.linalg.norm(places - points[:, None], axis=2), axis=1)
+        gap = np.linalg.norm(places - points[:, None], axis=2)
+        best = np.argmin(gap, axis=1)
         rows = np.arange(len(points))
-        return np.einsum("nc,ncd->nd", shares[rows, best], self.uv[t[near[rows, best]]])
+        found, share, gap = near[rows, best], shares[rows, best], gap[rows, best]
+        # Large triangles are near although their middles are not.
+        radius = np.linalg.norm(self.mesh.vertices[t] - centres[:, None], axis=2).max(axis=1)
+        large = np.argsort(-radius)
+        missed = np.flatnonzero(radius[large[0]] > distance[:, -1] - gap)
+        for i in missed if len(t) > near.shape[1] else []:
+            reach = distance[i, -1] - gap[i]
+            rest = large[: np.searchsorted(-radius[large], -reach, side="right")]
+            rest = rest[np.linalg.norm(centres[rest] - points[i], axis=1) < gap[i] + radius[rest]]
+            if len(rest):
+                tried = nearest_in_triangles(points[i][None], *(self.mesh.vertices[t[rest, k]] for k in range(3)))
+                away = np.linalg.norm(np.einsum("nc,ncd->nd", tried, self.mesh.vertices[t[rest]]) - points[i], axis=1)
+                k = int(np.argmin(away))
+                if away[k] < gap[i]:
+                    found[i], share[i], gap[i] = rest[k], tried[k], away[k]
+        return np.einsum("nc,ncd->nd", share, self.uv[t[found]])
 
     @property
     def lengths(self) -> tuple[float, float]:
@@ -228,13 +250,42 @@ def mesh_surface(mesh: Mesh, by: str = "fitting") -> MeshSurface:
         flat = plan if in_plan else plan * [1, -1]
     else:
         flat = _turned_level(flatten_least_distortion(triangulated), triangulated)
+    whole = len(triangulated.vertices) == len(mesh.vertices)
+    return _over_picture(triangulated, flat, mesh if whole else None)
+
+
+def _over_picture(mesh: Mesh, flat: Array, faces: Mesh | None = None) -> MeshSurface:
+    """A mesh with the parameters of a flat picture (V, 2) of it in metres."""
     low, size = flat.min(axis=0), np.maximum(np.ptp(flat, axis=0), 1e-300)
     uv = (flat - low) / size
-    rings = [uv[loop] for loop in triangulated.loops]
+    rings = [uv[loop] for loop in mesh.loops]
     largest = max(rings, key=lambda r: abs(signed_area(r)))
     region = Region.of([largest, *[r for r in rings if r is not largest and len(r) >= 3]])
-    whole = len(triangulated.vertices) == len(mesh.vertices)
-    return MeshSurface(triangulated, uv, (float(size[0]), float(size[1])), region, faces=mesh if whole else None)
+    return MeshSurface(mesh, uv, (float(size[0]), float(size[1])), region, faces=faces)
+
+
+def chart_surface(mesh: Mesh) -> MeshSurface:
+    """An open piece of mesh with parameters of its own, true to scale where it is flat: v runs as nearly upward as can
+    be, on level pieces along y."""
+    cross = mesh.triangle_crosses.sum(axis=0)
+    normal = cross / max(float(np.linalg.norm(cross)), 1e-300)
+    up = np.array([0.0, 0.0, 1.0]) if abs(normal[2]) < LEVEL else np.array([0.0, 1.0, 0.0])
+    v = up - (up @ normal) * normal
+    v /= np.linalg.norm(v)
+    flat = np.column_stack([mesh.vertices @ np.cross(v, normal), mesh.vertices @ v])
+    bulge = np.ptp(mesh.vertices @ normal)
+    if bulge > 1e-6 * float(mesh.extent.max()):
+        seen = flat
+        flat = flatten_least_distortion(mesh)
+        # Turned to lie as the piece is seen square on (Procrustes).
+        a, b = flat - flat.mean(axis=0), seen - seen.mean(axis=0)
+        m = a.T @ b
+        angle = np.arctan2(m[0, 1] - m[1, 0], m[0, 0] + m[1, 1])
+        c, s = np.cos(angle), np.sin(angle)
+        flat = a @ np.array([[c, s], [-s, c]])
+        if turned_over(flat, mesh.triangles).any() and not turned_over(seen, mesh.triangles).any():
+            flat = seen
+    return _over_picture(mesh, flat)
 
 
 def _turned_level(flat: Array, mesh: Mesh) -> Array:
@@ -243,7 +294,7 @@ def _turned_level(flat: Array, mesh: Mesh) -> Array:
         mesh.vertices[:, 2] if np.ptp(mesh.vertices[:, 2]) > 0.2 * np.ptp(mesh.vertices[:, 1]) else mesh.vertices[:, 1]
     )
     centred = flat - flat.mean(axis=0)
-    way = centred.T @ (height - height.mean())
+    way = np.linalg.lstsq(centred, height - height.mean(), rcond=None)[0]
     angle = np.arctan2(way[0], way[1])
     turn = np.array([[np.cos(angle), -np.sin(angle)], [np.sin(angle), np.cos(angle)]])
     return centred @ turn.T

@@ -24,6 +24,9 @@ Array = NDArray[np.float64]
 class Surface(ABC):
     """A surface over the square [0, 1] × [0, 1] of parameters (u, v); lengths in metres.
 
+    One that is ``pieced`` has several pictures side by side there, so that what lies between two places of it cannot be
+    told from their parameters.
+
     ``closed_u`` tells that u = 0 and u = 1 are the same line, ``closed_v`` likewise. ``degenerate`` names the sides
     that shrink to a point: any of ``"u0"``, ``"u1"``, ``"v0"``, ``"v1"``. ``domain`` is the part of the square the
     surface covers, where that is not the whole. ``seams_u`` and ``seams_v`` are parameters at which it has a crease.
@@ -34,6 +37,7 @@ class Surface(ABC):
     closed_v: bool = False
     degenerate: frozenset[str] = frozenset()
     flipped: bool = False
+    pieced: bool = False
     domain: Region | None = None
     seams_u: tuple[float, ...] = ()
     seams_v: tuple[float, ...] = ()

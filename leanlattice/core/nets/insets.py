@@ -81,7 +81,11 @@ def inset(
     if keep:
         parts.append((number[rows], counts[chosen] * per))
     corners, offsets = ragged(parts)
-    uv = np.vstack([net.uv, np.repeat(_inner_uv(net, cell, 0.3 if share is None else share)[rows], per, axis=0)])
+    if net.surface.pieced:
+        inner_uv = net.surface.closest(places[rows].reshape(-1, 3))
+    else:
+        inner_uv = np.repeat(_inner_uv(net, cell, 0.3 if share is None else share)[rows], per, axis=0)
+    uv = np.vstack([net.uv, inner_uv])
     made = rebuilt(net, np.vstack([net.vertices, places[rows].reshape(-1, 3)]), uv, corners, offsets)
     is_inner = np.zeros(made.cell_count, bool)
     if keep:

@@ -6,7 +6,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..geometry.nets import Net
-from .fans import cell_of_half_edges, preceding, ragged
+from ..geometry.polygons import vector_areas
+from .fans import cell_of_half_edges, following, preceding, ragged
 from .rebuilt import lifted, rebuilt
 from .spots import between, middles
 
@@ -14,21 +15,28 @@ __all__ = ["divided_edges", "refined"]
 
 Array = NDArray[np.float64]
 Index = NDArray[np.int32]
+CREASE = np.radians(25)
+HALVES = 0.6
+"""In a net with a larger share of triangles these are cells of their own, not halves of others."""
 
 
-def refined(net: Net, wanted: NDArray[np.bool_]) -> Net:
-    """The ``wanted`` cells (C,) divided: triangles into four, others into one cell a corner about their middle.
+def refined(net: Net, wanted: NDArray[np.bool_], way: str = "halved") -> Net:
+    """The ``wanted`` cells (C,) divided.
 
+    ``"halved"``: triangles into four, others into one cell a corner about their middle, and halves of those at borders
+    and creases so that they go on. ``"joined"``: the middles of
+    sides that follow each other joined. ``"spokes"``: triangles about the middle, without new vertices on the sides.
     A neighbour takes the middles of the sides it shares as corners; one that is a triangle becomes triangles over them,
     so that a net of triangles stays one.
     """
     halved = np.zeros(len(net.edges), bool)
     cell = cell_of_half_edges(net)
-    halved[net.sides[wanted[cell]]] = True
+    if way != "spokes":
+        halved[net.sides[wanted[cell]]] = True
     edge_number = len(net.vertices) + np.cumsum(halved) - 1
     mids_uv = between(net, *net.edges[halved].T)
     counts = np.diff(net.offsets)
-    around = wanted & (counts > 3)
+    around = wanted & ((counts > 3) & (way == "halved") | (way == "spokes"))
     cells_uv = middles(net)[around]
     straight = np.vstack([
         net.vertices[net.edges[halved]].mean(axis=1),
@@ -42,16 +50,45 @@ def refined(net: Net, wanted: NDArray[np.bool_]) -> Net:
     mid_after, mid_before = edge_number[net.sides], edge_number[net.sides[before]]
     parts: list[tuple[Index, Index]] = []
     rows = np.flatnonzero(around[cell])
-    quads = np.column_stack([net.corners[rows], mid_after[rows], middle_number[cell[rows]], mid_before[rows]])
-    parts.append((quads, np.full(len(quads), 4)))
-    thirds = np.flatnonzero((wanted & (counts == 3))[cell])
-    parts.append(
-        (np.column_stack([net.corners[thirds], mid_after[thirds], mid_before[thirds]]), np.full(len(thirds), 3))
-    )
-    inner = mid_after[thirds].reshape(-1, 3)
-    parts.append((inner, np.full(len(inner), 3)))
+    after_of = following(net)
+    if way == "spokes":
+        after = net.corners[after_of]
+        parts.append(
+            (np.column_stack([net.corners[rows], after[rows], middle_number[cell[rows]]]), np.full(len(rows), 3))
+        )
+    else:
+        quads = np.column_stack([net.corners[rows], mid_after[rows], middle_number[cell[rows]], mid_before[rows]])
+        parts.append((quads, np.full(len(quads), 4)))
+    halves = _half_cells(net, wanted & ~around) if way == "halved" else np.zeros(0, np.int64)
+    if len(halves):
+        following_mid, opposite_mid = mid_after[after_of[halves]], mid_before[halves]
+        far = net.corners[before[halves]]
+        first, second = net.corners[halves], net.corners[after_of[halves]]
+        parts.append((np.column_stack([far, opposite_mid, mid_after[halves], following_mid]), np.full(len(halves), 4)))
+        parts.append((np.column_stack([first, mid_after[halves], opposite_mid]), np.full(len(halves), 3)))
+        parts.append((np.column_stack([second, following_mid, mid_after[halves]]), np.full(len(halves), 3)))
+    tips = wanted & ~around
+    tips[cell[halves]] = False
+    rows = np.flatnonzero(tips[cell])
+    parts.append((np.column_stack([net.corners[rows], mid_after[rows], mid_before[rows]]), np.full(len(rows), 3)))
+    parts.append((mid_after[rows], counts[tips]))
     parts += _untouched(net, ~wanted, halved, edge_number)
     return rebuilt(net, vertices, uv, *ragged(parts))
+
+
+def _half_cells(net: Net, wanted: NDArray[np.bool_]) -> Index:
+    """Half-edges along the border or a crease, of ``wanted`` triangles that have one such: in a net of other cells, these
+    are cells cut in half there."""
+    cell = cell_of_half_edges(net)
+    if np.mean(np.diff(net.offsets) == 3) > HALVES:
+        return np.zeros(0, np.int32)
+    normal = vector_areas(net.vertices, net.corners, net.offsets)
+    normal /= np.maximum(np.linalg.norm(normal, axis=1, keepdims=True), 1e-300)
+    left, right = net.edge_cells.T
+    sharp = net.border | (np.einsum("ij,ij->i", normal[left], normal[right]) < np.cos(CREASE))
+    half = np.flatnonzero(sharp[net.sides] & wanted[cell])
+    alone = np.bincount(cell[half], minlength=net.cell_count) == 1
+    return half[alone[cell[half]]].astype(np.int32)
 
 
 def _untouched(

@@ -44,6 +44,9 @@ def _wrapped(surface: Surface, uv: Array) -> Array:
 
 def between(net: Net, a: Index, b: Index, share: float | Array = 0.5) -> Array:
     """Parameters (n, 2) the given share of the way from vertices ``a`` to ``b``, the short way round."""
+    if net.surface.pieced:
+        t = np.broadcast_to(share, len(a))[:, None]
+        return net.surface.closest(net.vertices[a] + t * (net.vertices[b] - net.vertices[a]))
     first, last = net.uv[a], net.uv[b]
     first = unwrapped(net.surface, first, last)
     last = unwrapped(net.surface, last, first)
@@ -54,6 +57,10 @@ def between(net: Net, a: Index, b: Index, share: float | Array = 0.5) -> Array:
 def middles(net: Net) -> Array:
     """Parameters (C, 2) of the middles of cells."""
     counts = np.diff(net.offsets)
+    if net.surface.pieced:
+        return net.surface.closest(
+            np.add.reduceat(net.vertices[net.corners], net.offsets[:-1], axis=0) / counts[:, None]
+        )
     corner = net.uv[net.corners]
     anchor_at = net.offsets[:-1].copy()
     for axis in (0, 1):

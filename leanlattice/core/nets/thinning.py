@@ -8,12 +8,15 @@ from scipy.sparse import coo_array
 from scipy.sparse.csgraph import connected_components
 
 from ..geometry.nets import Net, build_net
-from ..geometry.polygons import cleaned
+from ..geometry.polygons import cleaned, vector_areas
 from .fans import cell_of_half_edges, fans, following, twins
 from .rebuilt import lifted, rebuilt
 from .spots import unwrapped
 
-__all__ = ["chosen_by_seed", "eased_on_shape", "merged_near", "without_cells", "without_edges", "without_vertices"]
+__all__ = [
+    "chosen_by_seed", "eased_on_shape", "merged_near", "without_cells", "without_edges", "without_thin_cells",
+    "without_vertices",
+]  # fmt: skip
 
 Array = NDArray[np.float64]
 Index = NDArray[np.int32]
@@ -60,6 +63,26 @@ def without_edges(net: Net, edges: NDArray[np.int64]) -> tuple[Net, int]:
         valence[net.edges[e]] -= 1
         done += 1
     return rebuilt(net, net.vertices, net.uv, *_walked(nxt, gone, corner)), done
+
+
+def without_thin_cells(net: Net, share: float, rounds: int = 6) -> Net:
+    """The net with cells smaller than a ``share`` of the usual one, or inside out, joined to the neighbour they have
+    their longest edge with."""
+    for _ in range(rounds):
+        size = vector_areas(net.vertices, net.corners, net.offsets)
+        facing = np.add.reduceat(net.normals[net.corners], net.offsets[:-1], axis=0)
+        facing /= np.maximum(np.linalg.norm(facing, axis=1, keepdims=True), 1e-300)
+        thin = np.einsum("ij,ij->i", size, facing) < share * np.median(np.linalg.norm(size, axis=1))
+        if not thin.any():
+            break
+        cell = cell_of_half_edges(net)
+        half = np.flatnonzero(thin[cell] & ~net.border[net.sides])
+        order = half[np.lexsort((-net.edge_lengths[net.sides[half]], cell[half]))]
+        longest = order[np.unique(cell[order], return_index=True)[1]]
+        net, gone = without_edges(net, np.unique(net.sides[longest]).astype(np.int64))
+        if not gone:
+            break
+    return net
 
 
 def _meet_elsewhere(h: int, t: int, nxt: list[int], corner: list[int]) -> bool:
@@ -158,7 +181,10 @@ def eased_on_shape(net: Net, rounds: int) -> Net:
         step = unwrapped(net.surface, uv[b], uv[a]) - uv[a]
         mean = np.stack([np.bincount(a, step[:, k], len(uv)) for k in (0, 1)], axis=1) / count
         straight = np.stack([np.bincount(a, vertices[b, k], len(uv)) for k in range(3)], axis=1) / count
-        uv = np.where(fixed[:, None], uv, uv + mean)
+        if net.surface.pieced:
+            uv = np.where(fixed[:, None], uv, net.surface.closest(straight))
+        else:
+            uv = np.where(fixed[:, None], uv, uv + mean)
         for axis, closed in enumerate((net.surface.closed_u, net.surface.closed_v)):
             uv[:, axis] = uv[:, axis] % 1.0 if closed else np.clip(uv[:, axis], 0.0, 1.0)
         moved = lifted(net, uv, straight)

@@ -7,14 +7,17 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
+from ..geometry.charts import Charted
 from ..geometry.nets import Net, build_net
 from ..geometry.regions import Region
 from ..geometry.surfaces import Surface
+from ..nets.thinning import without_thin_cells
 from .borders import BORDERS, cut_at_edge
 from .flat import FlatPattern, are_convex, merged_places, reversed_cells, used_places
 from .layout import Layout
 from .pulls import Pull, drawn, even_parameters
 from .slivers import without_slivers
+from .stitching import stitched
 from .table import PATTERNS, whole_bays
 from .trimming import trim
 
@@ -22,6 +25,10 @@ __all__ = ["Placing", "bays_for_module", "flat_pattern", "lay", "lines_at_seams"
 
 Array = NDArray[np.float64]
 SIDES = ("u0", "u1", "v0", "v1")
+NEAR_SEAM = 0.04
+"""Vertices of either side of a seam closer than this share of a bay become one."""
+THIN = 0.02
+"""Cells at seams smaller than this share of the usual one go to a neighbour even where slivers are kept."""
 SQUARE = np.array([[0.0, 0.0], [1.0, 0.0], [1.0, 1.0], [0.0, 1.0]])
 
 
@@ -62,10 +69,32 @@ def lay(
     The net may have no cells when the treatment leaves none.
     """
     placing = replace(placing or Placing(), border=border)
+    if isinstance(surface, Charted):
+        return _on_charts(surface, pattern, bays, placing)
     flat = flat_pattern(surface, pattern, bays, placing=placing)
     past = border == "past" and surface.domain is None
     vertices = surface.extended(flat.uv) if past else surface.points(flat.uv)
     return build_net(surface, vertices, flat.uv, flat.corners, flat.offsets)
+
+
+def _on_charts(surface: Charted, pattern: str, bays: tuple[int, int], placing: Placing) -> Net:
+    """The pattern on every chart with bays of one size, those counted being of the largest chart, and made one along
+    the seams."""
+    size = [length / n for length, n in zip(surface.real, bays, strict=True)]
+    flats = []
+    for chart, low, scale in zip(surface.charts, surface.low, surface.scale, strict=True):
+        own = tuple(max(1, round(length / s)) for length, s in zip(chart.real, size, strict=True))
+        pulls = []
+        for pull in placing.pulls:
+            line = (pull.line - low) / scale
+            line = line[np.all((line >= 0) & (line <= 1), axis=1)]
+            pulls += [replace(pull, line=line)] if len(line) else []
+        here = replace(placing, border="cut", pulls=tuple(pulls), even=False)
+        flats.append(flat_pattern(chart, pattern, (own[0], own[1]), placing=here))
+    vertices, uv, corners, offsets = stitched(surface, flats, NEAR_SEAM * min(size))
+    if surface.flipped:
+        corners = reversed_cells(FlatPattern(uv, corners, offsets)).corners
+    return without_thin_cells(build_net(surface, vertices, uv, corners, offsets), max(placing.sliver, THIN))
 
 
 def flat_pattern(
