@@ -132,6 +132,8 @@ GUIDE: dict[str, GuideEntry] = {
                           (("dome", {}), ("pattern", {"bays_across": 16, "bays_along": 5}))),
     "geodesic": GuideEntry("Whole on a ball, cut at the foot of a dome; on other shapes rays run from the sphere nearest to them.",
                            (("dome", {"span": 12, "rise": 5}), ("geodesic", {"frequency": 6}))),
+    "foam": GuideEntry("Turn it to odd angles and a regular foam looks irregular; closed bodies are cut all round.",
+                       (*BLOCK, ("foam", {"width": 1.6}))),
     "equal-mesh": GuideEntry("As for elastic gridshells laid out flat; where rhombs close up it ends and says where.",
                              (*ROOF, ("equal-mesh", {"length": 0.9, "turn": 45}))),
     "pull": GuideEntry("Below 0 % they spread it; the pattern stays sound however strong they are.",

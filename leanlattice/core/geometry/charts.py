@@ -14,7 +14,7 @@ from .divided import cut_edges, with_cut_edges
 from .meshes import Mesh, half_edges, mesh_of_triangles
 from .meshsurface import MeshSurface, chart_surface
 
-__all__ = ["Charted", "charted"]
+__all__ = ["Charted", "charted", "smooth_faces"]
 
 Array = NDArray[np.float64]
 Index = NDArray[np.int32]
@@ -78,6 +78,11 @@ def _connected(pairs: tuple[NDArray[np.int64], NDArray[np.int64]], count: int) -
     return np.asarray(connected_components(graph, directed=False)[1], np.int64)
 
 
+def smooth_faces(mesh: Mesh) -> NDArray[np.int64]:
+    """The face between creases each triangle (T,) is part of."""
+    return _connected(_across_creases(mesh), len(mesh.triangles))
+
+
 def _turns_much(mesh: Mesh, face: NDArray[np.int64]) -> NDArray[np.bool_]:
     """Whether the triangles of each face turn too much to lie in one flat picture."""
     cross = mesh.triangle_crosses
@@ -112,7 +117,7 @@ def _looking(mesh: Mesh, face: NDArray[np.int64]) -> Array:
 
 def _divided(mesh: Mesh) -> tuple[Mesh, NDArray[np.int64]]:
     """The mesh, cut where faces that turn much change the direction they look in, and the chart of each triangle."""
-    face = _connected(_across_creases(mesh), len(mesh.triangles))
+    face = smooth_faces(mesh)
     turning = _turns_much(mesh, face)
     if not turning.any():
         return mesh, face

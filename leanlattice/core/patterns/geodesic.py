@@ -15,7 +15,7 @@ from ..geometry.nets import Net, build_net
 from ..geometry.polygons import vector_areas
 from ..geometry.surfaces import Surface
 
-__all__ = ["POLYHEDRA", "Polyhedron", "divided", "fitted_sphere", "geodesic", "leapfrogged", "rays_met"]
+__all__ = ["POLYHEDRA", "Polyhedron", "at_border", "divided", "fitted_sphere", "geodesic", "leapfrogged", "rays_met"]
 
 Array = NDArray[np.float64]
 Index = NDArray[np.int32]
@@ -160,7 +160,7 @@ def geodesic(surface: Surface, mesh: Mesh, solid: Polyhedron, centre: Array, bor
     name = np.zeros(len(rays), np.int32)
     name[used] = np.arange(len(used))
     uv = surface.closest(centre + distance[used, None] * rays[used]) if len(used) else np.zeros((0, 2))
-    uv = np.where((used >= len(solid.vertices))[:, None], _at_border(surface, uv), uv)
+    uv = np.where((used >= len(solid.vertices))[:, None], at_border(surface, uv), uv)
     corners = name[np.array([v for c in cells for v in c], np.int64)].astype(np.int32)
     offsets = np.concatenate([[0], np.cumsum([len(c) for c in cells])]).astype(np.int32)
     vertices = surface.points(uv)
@@ -169,7 +169,7 @@ def geodesic(surface: Surface, mesh: Mesh, solid: Polyhedron, centre: Array, bor
     return build_net(surface, vertices, uv, corners, offsets)
 
 
-def _at_border(surface: Surface, uv: Array) -> Array:
+def at_border(surface: Surface, uv: Array) -> Array:
     """Parameters moved onto the side of the square they all but lie on; the triangles end a little inside it."""
     out = uv.copy()
     if surface.domain is None:
