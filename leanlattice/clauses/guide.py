@@ -130,6 +130,11 @@ GUIDE: dict[str, GuideEntry] = {
                             (("box", {}), ("ball", {"solid": "body", "centre": [0, 0, 4]}), ("combine", {}), ("take-side", {}))),
     "pattern": GuideEntry("Fourteen patterns; three border treatments close the edge, and pull points draw it together.",
                           (("dome", {}), ("pattern", {"bays_across": 16, "bays_along": 5}))),
+    "own-module": GuideEntry("Ends that nearly meet are joined; lines that lead nowhere are told.", (
+        *ROOF, ("draw", {"curves": [["line", [[0, 0.5], [0.3, 0.5], [0.5, 0.8], [0.7, 0.5], [1, 0.5]]],
+                                    ["line", [[0.5, 0.8], [0.5, 1]]], ["line", [[0.3, 0.5], [0.5, 0.2], [0.7, 0.5]]],
+                                    ["line", [[0.5, 0.2], [0.5, 0]]]]}),
+        ("own-module", {"bay": "given", "bays_across": 7, "bays_along": 8}))),
     "geodesic": GuideEntry("Whole on a ball, cut at the foot of a dome; on other shapes rays run from the sphere nearest to them.",
                            (("dome", {"span": 12, "rise": 5}), ("geodesic", {"frequency": 6}))),
     "foam": GuideEntry("Turn it to odd angles and a regular foam looks irregular; closed bodies are cut all round.",

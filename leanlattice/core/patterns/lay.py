@@ -18,7 +18,7 @@ from .layout import Layout
 from .pulls import Pull, drawn, even_parameters
 from .slivers import without_slivers
 from .stitching import stitched
-from .table import PATTERNS, whole_bays
+from .table import Pattern, entry_of, whole_bays
 from .trimming import trim
 
 __all__ = ["Placing", "bays_for_module", "flat_pattern", "lay", "lines_at_seams"]
@@ -51,19 +51,19 @@ class Placing:
     sectors: int = 6
 
 
-def bays_for_module(surface: Surface, module: float, pattern: str = "quads") -> tuple[int, int]:
+def bays_for_module(surface: Surface, module: float, pattern: str | Pattern = "quads") -> tuple[int, int]:
     """Numbers of bays along u and v whose real mean size comes closest to that of a ``module`` in metres."""
-    (along_u, along_v), (across, along) = surface.lengths, PATTERNS[pattern].side
+    (along_u, along_v), (across, along) = surface.lengths, entry_of(pattern).side
     least_u, least_v = (3 if closed else 1 for closed in (surface.closed_u, surface.closed_v))
     return max(least_u, round(along_u / (module * across))), max(least_v, round(along_v / (module * along)))
 
 
 def lay(
-    surface: Surface, pattern: str, bays: tuple[int, int], border: str = "cut", placing: Placing | None = None
+    surface: Surface, pattern: str | Pattern, bays: tuple[int, int], border: str = "cut", placing: Placing | None = None
 ) -> Net:
     """Net of the pattern with the given numbers of bays along u and v.
 
-    ``pattern`` names an entry of ``PATTERNS``, ``border`` one of ``BORDERS``; ``placing`` says the rest. In a closed
+    ``pattern`` is an entry of ``PATTERNS`` or its name, ``border`` one of ``BORDERS``; ``placing`` says the rest. In a closed
     direction the bays are rounded up to whole repeats. Sides that shrink to a point are cut and welded to one vertex
     whatever the border treatment. Where the surface covers part of the square only, the treatment is that of its outline.
     The net may have no cells when the treatment leaves none.
@@ -77,7 +77,7 @@ def lay(
     return build_net(surface, vertices, flat.uv, flat.corners, flat.offsets)
 
 
-def _on_charts(surface: Charted, pattern: str, bays: tuple[int, int], placing: Placing) -> Net:
+def _on_charts(surface: Charted, pattern: str | Pattern, bays: tuple[int, int], placing: Placing) -> Net:
     """The pattern on every chart with bays of one size, those counted being of the largest chart, and made one along
     the seams."""
     size = [length / n for length, n in zip(surface.real, bays, strict=True)]
@@ -98,7 +98,11 @@ def _on_charts(surface: Charted, pattern: str, bays: tuple[int, int], placing: P
 
 
 def flat_pattern(
-    surface: Surface, pattern: str, bays: tuple[int, int], follow: bool = False, placing: Placing | None = None
+    surface: Surface,
+    pattern: str | Pattern,
+    bays: tuple[int, int],
+    follow: bool = False,
+    placing: Placing | None = None,
 ) -> FlatPattern:
     """The welded cells of ``lay`` in the square; with ``follow`` they take every point of the domain's outline."""
     placing = placing or Placing()
@@ -108,7 +112,7 @@ def flat_pattern(
         bays, closed, surface.lengths, placing.turn, placing.shift, placing.lean, placing.mirrored,
         _margin(placing, surface), placing.seed, placing.rounds, placing.sectors, surface.degenerate,
     )  # fmt: skip
-    flat = PATTERNS[pattern].build(layout)
+    flat = entry_of(pattern).build(layout)
     if placing.pulls:
         flat = replace(flat, uv=drawn(flat.uv, placing.pulls, surface.lengths, closed))
     flat = _treated(flat, surface, placing, follow)

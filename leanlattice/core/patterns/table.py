@@ -8,11 +8,11 @@ from functools import partial
 
 from .flat import FlatPattern
 from .layout import Layout
-from .modules import MODULES, tiled
+from .modules import MODULES, Module, tiled
 from .rings import sectors
 from .scattered import nudged_grid, scattered
 
-__all__ = ["PATTERNS", "Pattern", "whole_bays"]
+__all__ = ["PATTERNS", "Pattern", "entry_of", "own_pattern", "whole_bays"]
 
 ROOT3 = 3**0.5
 
@@ -74,9 +74,20 @@ PATTERNS: dict[str, Pattern] = {
 }  # fmt: skip
 
 
-def whole_bays(pattern: str, bays: tuple[int, int], closed: tuple[bool, bool]) -> tuple[int, int]:
+def entry_of(pattern: str | Pattern) -> Pattern:
+    """An entry of the table by its name, or one that stands in no table."""
+    return PATTERNS[pattern] if isinstance(pattern, str) else pattern
+
+
+def own_pattern(module: Module) -> Pattern:
+    """The pattern of a module that is not in the table."""
+    cells = len(module.cells) / (module.bays[0] * module.bays[1])
+    return Pattern("a module of one's own", "", partial(tiled, module), cells, repeats=module.bays)
+
+
+def whole_bays(pattern: str | Pattern, bays: tuple[int, int], closed: tuple[bool, bool]) -> tuple[int, int]:
     """Bays rounded up so that a pattern closes on itself: in a closed direction whole repeats, and 3 bays at least."""
     out = []
-    for n, is_closed, repeat in zip(bays, closed, PATTERNS[pattern].repeats, strict=True):
+    for n, is_closed, repeat in zip(bays, closed, entry_of(pattern).repeats, strict=True):
         out.append(max(-(-n // repeat) * repeat, -(-3 // repeat) * repeat) if is_closed else n)
     return out[0], out[1]
