@@ -174,6 +174,8 @@ GUIDE: dict[str, GuideEntry] = {
                        (*ROOF, ("pattern", {"pattern": "nudged", "bays_across": 8, "bays_along": 10, "rounds": 0}),
                         ("ease", {}))),
     "faces": GuideEntry("Quads stay quads; names of borders and feet go along.", (*LOOP, ("canopy", {}), ("faces", {}))),
+    "wireframe": GuideEntry("Nodes and members as tables work too, those of a pack among them; loose ends are told.",
+                            (("wireframe", {"file": SOME_FILE, "most": 5}),)),
     "frame": GuideEntry("Roll follows the shape's normal; set-backs at nodes are worked out.",
                         (("dome", {}), ("pattern", {"bays_across": 12, "bays_along": 4}), ("frame", {}))),
     "panels": GuideEntry("Joints are taken off; what is not flat is told and shown.",

@@ -5,7 +5,7 @@ from __future__ import annotations
 from .base import Clause
 from .frame import FrameNet, PanelCells
 from .lattice import changes as nets
-from .lattice import foam, lay, swung, zones
+from .lattice import foam, lay, swung, wires, zones
 from .make import CutBars, Label, SetOutSheets
 from .shape import changes, curvework, drawn, files, forms, lofts, meshed, solids, swept
 
@@ -27,7 +27,8 @@ OPERATIONS: tuple[type[Clause], ...] = (
     changes.SmoothShape, changes.SwapSides, changes.BendShape, changes.TakeSide,
 )  # fmt: skip
 PATTERNS: tuple[type[Clause], ...] = (
-    lay.LayPattern, lay.LayModule, swung.LayGeodesic, swung.SwingMesh, foam.CutFoam, lay.TakeFaces, lay.PullTo, lay.PullAlong,
+    lay.LayPattern, lay.LayModule, swung.LayGeodesic, swung.SwingMesh, foam.CutFoam, lay.TakeFaces, wires.BringWires,
+    lay.PullTo, lay.PullAlong,
 )  # fmt: skip
 NETS: tuple[type[Clause], ...] = (
     zones.RefineCells, zones.LeaveOut, nets.TruncateNet, nets.DualNet, nets.InsetCells, nets.RaiseCells, nets.ThinOut,

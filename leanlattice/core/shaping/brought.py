@@ -14,7 +14,7 @@ from ..geometry.paths import Path
 from ..geometry.surfaces import Surface
 from .stacks import cap_triangles
 
-__all__ = ["Brought", "Heights", "Loose", "Outlines", "Picture", "ReadProblem", "Repair", "repaired"]
+__all__ = ["Brought", "Heights", "Loose", "Outlines", "Picture", "ReadProblem", "Repair", "Wires", "repaired"]
 
 Array = NDArray[np.float64]
 Index = NDArray[np.int32]
@@ -57,7 +57,41 @@ class Outlines:
     unit: float = 0.0
 
 
-Brought = Loose | Heights | Picture | Outlines
+@dataclass(frozen=True, eq=False)
+class Wires:
+    """Lines (m, 2) between points (n, 3) in the file's own unit, and that unit in metres where the file says it, else 0.
+
+    ``names`` gives points by name and ``named_lines`` further lines by the names of their ends, which may stand in another
+    file.
+    """
+
+    points: Array
+    lines: NDArray[np.int64]
+    unit: float = 0.0
+    names: dict[str, int] = field(default_factory=dict)
+    named_lines: tuple[tuple[str, str], ...] = ()
+
+    def joined(self, other: Wires | None = None) -> Wires:
+        """With those of another file, and all lines by the numbers of their ends; raises ``ReadProblem`` where a line
+        names a point that is not there."""
+        names, lines, points, unit = dict(self.names), self.lines, self.points, self.unit
+        named = self.named_lines
+        if other is not None:
+            names |= {name: len(points) + k for name, k in other.names.items()}
+            lines = np.vstack([lines, other.lines + len(points)])
+            points = np.vstack([points, other.points])
+            named += other.named_lines
+            unit = unit or other.unit
+        unknown = next((name for line in named for name in line if name not in names), None)
+        if unknown is not None:
+            raise ReadProblem(
+                f"A member ends at “{unknown[:40]}”, and no node has that label; choose the table of nodes as well."
+            )
+        ends = np.array([[names[a], names[b]] for a, b in named], np.int64).reshape(-1, 2)
+        return Wires(points, np.vstack([lines, ends]), unit)
+
+
+Brought = Loose | Heights | Picture | Outlines | Wires
 
 
 @dataclass

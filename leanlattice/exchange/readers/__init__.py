@@ -10,6 +10,7 @@ from .heights import read_heights, read_picture
 from .meshes import read_mesh
 from .outlines import read_dxf_outlines, read_svg
 from .step import read_step
+from .wires import read_csv_wires, read_dxf_wires, read_obj_wires
 
 __all__ = ["ENDINGS", "open_brought"]
 
@@ -23,6 +24,7 @@ READERS: dict[str, dict[str, Reader]] = {
     "heights": TEXTS | PICTURES,
     "outlines": {"svg": read_svg, "dxf": read_dxf_outlines},
     "picture": PICTURES,
+    "wires": {"dxf": read_dxf_wires, "obj": read_obj_wires, "csv": read_csv_wires},
 }
 """Readers by what is wanted and by the file's ending."""
 
@@ -30,7 +32,7 @@ ENDINGS = {wanted: sorted(by_ending) for wanted, by_ending in READERS.items()}
 
 
 def open_brought(wanted: str, name: str, content: bytes) -> Brought:
-    """What a file holds, as meshes, heights, outlines or a picture; raises ``ReadProblem`` with a sentence."""
+    """What a file holds, as meshes, heights, outlines, lines or a picture; raises ``ReadProblem`` with a sentence."""
     ending = name.rpartition(".")[2].lower()
     readers = READERS[wanted]
     if ending not in readers:
