@@ -5,12 +5,13 @@ from __future__ import annotations
 from typing import Literal
 
 import numpy as np
+from numpy.typing import NDArray
 
 from ..core.framing.frames import SET_OUT, Frame, frame_net
 from ..core.framing.labels import bands
 from ..core.framing.panels import PANEL_MATERIALS, Panels, panel_net
 from ..core.framing.sections import Section, UnknownSection, find
-from ..core.geometry.nets import Net
+from ..core.geometry.nets import MARKS, Net
 from .base import Clause, ClauseError, Figure, Made, Notice, Take, Work, choice, number, section
 
 __all__ = ["FrameNet", "PanelCells"]
@@ -36,7 +37,8 @@ class FrameNet(Clause):
     title = "Frame the net"
     summary = "A member along every edge, with a section of its own for the border."
     sentence = (
-        "**Frame** in {inner}, edge in {border}, with the net at the {set_out} of the section, turned {roll} from the "
+        "**Frame** in {inner}, edge in {border}, {marks}[marks=marked| in {main}, second in {second}, third in {third}], "
+        "with the net at the {set_out} of the section, turned {roll} from the "
         "normal, {gap} apart at nodes."
     )
     takes = (NET,)
@@ -44,6 +46,12 @@ class FrameNet(Clause):
 
     inner: str = section("CHS 88.9 × 4", "Section", "Members along inner edges")
     border: str = section("CHS 139.7 × 5", "Edge section", "Members along the border")
+    marks: Literal["alike", "marked"] = choice(
+        "alike", {"alike": "marked edges alike", "marked": "edges marked main"}, "Marked edges"
+    )
+    main: str = section("CHS 168.3 × 6.3", "Main section", "Members along edges marked as main")
+    second: str = section("CHS 114.3 × 5", "Second section")
+    third: str = section("CHS 88.9 × 4", "Third section")
     set_out: Literal["top", "centre", "bottom"] = choice(
         "centre", {k: k for k in SET_OUT}, "Set-out line", "Which line of the section lies on the net"
     )
@@ -53,8 +61,16 @@ class FrameNet(Clause):
     def make(self, work: Work) -> Made:
         net: Net = work.inputs["net"]
         inner, border = _section(self.inner, "inner"), _section(self.border, "border")
-        frame = frame_net(net, inner, border, self.set_out, np.radians(self.roll), self.gap / 1000)
-        return Made(frame, frame_figures(frame), _no_length_left(frame))
+        marked: tuple[Section, ...] = ()
+        warnings = []
+        if self.marks == "marked":
+            marked = _section(self.main, "main"), _section(self.second, "second"), _section(self.third, "third")
+            if net.marks is None or not net.marks.any():
+                warnings.append(
+                    Notice("No edge of the net is marked; add “Mark edges” before the frame.", value="marks")
+                )
+        frame = frame_net(net, inner, border, self.set_out, np.radians(self.roll), self.gap / 1000, marked)
+        return Made(frame, frame_figures(frame), [*warnings, *_no_length_left(frame)])
 
 
 def frame_figures(frame: Frame) -> dict[str, Figure]:
@@ -91,11 +107,17 @@ class PanelCells(Clause):
     title = "Panel the cells"
     summary = "A flat panel in every cell; cells that are not flat enough are split into triangles."
     sentence = (
-        "**Panel** the cells in {thickness} {material} with joints of {joint}, flat within {tolerance} or else split."
+        "**Panel** {cells} in {thickness} {material} with joints of {joint}, flat within {tolerance} or else split."
     )
     takes = (NET,)
     gives = "Panels"
 
+    cells: Literal["all", "main", "second", "third", "others"] = choice(
+        "all",
+        {"all": "the cells", "main": "cells marked main", "second": "cells marked second", "third": "cells marked third",
+         "others": "unmarked cells"},
+        "Cells",
+    )  # fmt: skip
     thickness: float = number(12.0, "mm", 0.1, 500.0, 0.5, "Thickness")
     material: str = choice("glass", {k: title for k, (title, _) in PANEL_MATERIALS.items()}, "Material")
     joint: float = number(20.0, "mm", 0.0, 500.0, 1.0, "Joint", "Clear distance between neighbouring panels")
@@ -105,7 +127,8 @@ class PanelCells(Clause):
 
     def make(self, work: Work) -> Made:
         net: Net = work.inputs["net"]
-        panels = panel_net(net, self.tolerance / 1000, self.material, self.thickness / 1000, self.joint / 1000)
+        kept = None if self.cells == "all" else self._marked(net)
+        panels = panel_net(net, self.tolerance / 1000, self.material, self.thickness / 1000, self.joint / 1000, kept)
         density = PANEL_MATERIALS[self.material][1]
         area = float(panels.areas.sum())
         figures = {
@@ -118,6 +141,14 @@ class PanelCells(Clause):
             "joint": Figure("Joint", self.joint, "mm", 1),
         }
         return Made(panels, figures, _split(panels, self.tolerance))
+
+    def _marked(self, net: Net) -> NDArray[np.bool_]:
+        """Which cells (C,) get a panel."""
+        marks = np.zeros(net.cell_count, np.int32) if net.cell_marks is None else net.cell_marks
+        kept = np.asarray(marks == (0 if self.cells == "others" else MARKS.index(self.cells)))
+        if not kept.any():
+            raise ClauseError("No cell of the net is marked so; “Mark cells” before the panels does it.", "cells")
+        return kept
 
 
 def _split(panels: Panels, tolerance: float) -> list[Notice]:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from .base import Clause
 from .frame import FrameNet, PanelCells
 from .lattice import changes as nets
-from .lattice import foam, lay, swung, wires, zones
+from .lattice import foam, lay, marks, swung, weaving, wires, zones
 from .make import CutBars, Label, SetOutSheets
 from .shape import changes, curvework, drawn, files, forms, lofts, meshed, solids, swept
 
@@ -32,7 +32,8 @@ PATTERNS: tuple[type[Clause], ...] = (
 )  # fmt: skip
 NETS: tuple[type[Clause], ...] = (
     zones.RefineCells, zones.LeaveOut, nets.TruncateNet, nets.DualNet, nets.InsetCells, nets.RaiseCells, nets.ThinOut,
-    nets.DivideEdges, nets.MergeNear, nets.EaseNet,
+    nets.DivideEdges, nets.MergeNear, nets.EaseNet, weaving.WeaveStrands, weaving.TurnEdges,
+    marks.MarkEdges, marks.MarkCells,
 )  # fmt: skip
 LATER: tuple[type[Clause], ...] = (*PATTERNS, *NETS, FrameNet, PanelCells, Label, SetOutSheets, CutBars)
 

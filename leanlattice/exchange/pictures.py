@@ -18,6 +18,7 @@ from ..core.geometry.meshes import Body
 from ..core.geometry.nets import Net
 from ..core.geometry.polygons import fan_triangles
 from ..core.geometry.surfaces import Surface
+from ..core.nets.strands import ribbons
 from ..core.shaping.facets import facets
 
 __all__ = ["picture_of"]
@@ -60,6 +61,10 @@ def _drawn(result: Any) -> tuple[Array, NDArray[np.int32] | None, list[Array]]:
         lines = [result.frame.lifted(sheet[list(run)]) for run in SHEET_LINES]
         return np.vstack(lines), None, lines
     net: Net | None = result if isinstance(result, Net) else result.net if isinstance(result, Frame | Panels) else None
+    if net is not None and isinstance(result, Net) and net.weave is not None:
+        points, triangles = ribbons(net)
+        corner = points.reshape(-1, 4, 3)
+        return points, triangles, [line for band in corner for line in (band[[0, 2]], band[[1, 3]])]
     if net is not None:
         cells = fan_triangles(net.corners, net.offsets)[0] if isinstance(result, Net) else None
         return net.vertices, cells, [net.vertices[e] for e in net.edges]

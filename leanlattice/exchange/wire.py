@@ -26,6 +26,7 @@ from ..core.geometry.meshes import Body
 from ..core.geometry.nets import Net
 from ..core.geometry.polygons import areas, corner_angles
 from ..core.geometry.surfaces import Surface
+from ..core.nets.strands import ribbons
 from ..core.shaping.facets import facets
 
 __all__ = ["geometry", "measures", "pack_arrays", "unpack_arrays"]
@@ -83,13 +84,21 @@ def _shape(shape: Surface | Body) -> tuple[dict[str, Any], Arrays]:
 
 
 def _net(net: Net) -> tuple[dict[str, Any], Arrays]:
-    return {}, {
+    arrays = {
         "positions": net.vertices.astype("<f4"),
         "edges": _index(net.edges),
         "border": np.packbits(net.border, bitorder="little"),
         "corners": _index(net.corners),
         "counts": _index(np.diff(net.offsets)),
     }
+    if net.weave is not None:
+        points, triangles = ribbons(net)
+        arrays |= {"bands": points.astype("<f4"), "bandTriangles": _index(triangles)}
+    if net.marks is not None:
+        arrays["marks"] = net.marks.astype("u1")
+    if net.cell_marks is not None:
+        arrays["cellMarks"] = net.cell_marks.astype("u1")
+    return {}, arrays
 
 
 def _frame(frame: Frame) -> tuple[dict[str, Any], Arrays]:
@@ -109,7 +118,10 @@ def _frame(frame: Frame) -> tuple[dict[str, Any], Arrays]:
         "members": _index(frame.members),
         "setBacks": np.round(np.minimum(frame.set_back, 6.5) * 1e4).astype("<u2"),
         "ups": _octahedral(frame.up),
-        "sectionOf": np.packbits(frame.section_of.astype(bool), bitorder="little"),
+        # Of one or two sections a bit tells which.
+        "sectionOf": np.packbits(frame.section_of.astype(bool), bitorder="little")
+        if len(frame.sections) < 3
+        else frame.section_of.astype("u1"),
     }
 
 

@@ -32,6 +32,7 @@ export type ColourBy =
   | "cellArea"
   | "cellAngle"
   | "cellFlatness"
+  | "mark"
   | "slope"
   | "gauss"
   | "mean"

@@ -79,6 +79,12 @@ function bar(section: SectionShape): BufferGeometry {
   return geometry;
 }
 
+/** Of one or two sections a bit tells which, of more a byte. */
+function sectionAt(sections: number, sectionOf: Numbers, member: number): number {
+  if (sections > 2) return sectionOf[member]!;
+  return sections > 1 ? bit(sectionOf, member) : 0;
+}
+
 /** Members as their real sections, cut back at the nodes. */
 export function drawMembers(shown: Shown): Drawn {
   const { positions, members, setBacks, ups, sectionOf } = shown.arrays as Record<string, Numbers>;
@@ -88,7 +94,7 @@ export function drawMembers(shown: Shown): Drawn {
   const own: Color[] = [];
   const meshes = sections.map((section, s) => {
     const mine: number[] = [];
-    for (let m = 0; m < count; m++) if ((sections.length > 1 ? bit(sectionOf!, m) : 0) === s) mine.push(m);
+    for (let m = 0; m < count; m++) if (sectionAt(sections.length, sectionOf!, m) === s) mine.push(m);
     const mesh = new InstancedMesh(bar(section), new MeshLambertMaterial(), mine.length);
     const [a, b, axis, up, side] = [
       new Vector3(),
@@ -219,8 +225,35 @@ export function drawPanels(shown: Shown): Drawn {
   return drawn;
 }
 
+/** The strands of a weave as bands, one colour an edge. */
+function drawBands(bands: Float32Array, triangles: Numbers): Drawn {
+  const geometry = new BufferGeometry();
+  geometry.setAttribute("position", new BufferAttribute(bands, 3));
+  geometry.setIndex(new BufferAttribute(triangles as Uint16Array, 1));
+  geometry.computeVertexNormals();
+  const count = bands.length / 3;
+  const colours = new BufferAttribute(new Float32Array(3 * count), 3);
+  geometry.setAttribute("color", colours);
+  const plain = new Color(PALETTE.band);
+  const paint = (given: (Color | null)[] | null) => {
+    for (let k = 0; k < count; k++) {
+      const c = given?.[k >> 2] ?? plain;
+      colours.setXYZ(k, c.r, c.g, c.b);
+    }
+    colours.needsUpdate = true;
+  };
+  paint(null);
+  const pairs = new Uint32Array(count);
+  for (let e = 0; e < count / 4; e++) pairs.set([4 * e, 4 * e + 2, 4 * e + 1, 4 * e + 3], 4 * e);
+  const group = new Group();
+  const place = geometry.getAttribute("position") as BufferAttribute;
+  group.add(new Mesh(geometry, twoSided()), linesOver(place, pairs, PALETTE.bandEdge));
+  return { object: group, paint };
+}
+
 export function drawNet(shown: Shown): Drawn {
-  const { positions, edges, border } = shown.arrays as Record<string, Numbers>;
+  const { positions, edges, border, bands, bandTriangles } = shown.arrays as Record<string, Numbers>;
+  if (bands) return drawBands(bands as Float32Array, bandTriangles!);
   const geometry = new BufferGeometry();
   geometry.setAttribute("position", new BufferAttribute(positions as Float32Array, 3));
   const [inner, outer]: [number[], number[]] = [[], []];
@@ -298,7 +331,7 @@ function twoSided(): MeshLambertMaterial {
 }
 
 /** Lines between some of a shape's points. */
-function linesOver(places: BufferAttribute, pairs: Numbers, color: string): LineSegments {
+function linesOver(places: BufferAttribute, pairs: Numbers | Uint32Array, color: string): LineSegments {
   const geometry = new BufferGeometry();
   geometry.setAttribute("position", places);
   geometry.setIndex(new BufferAttribute(pairs as Uint16Array, 1));

@@ -44,7 +44,9 @@ interface Coloured {
   even?: boolean;
 }
 
-export const COLOURED: Record<Exclude<ColourBy, "none" | "side">, Coloured> = {
+/** Colours that tell kinds apart rather than follow a figure. */
+type Told = "none" | "side" | "mark";
+export const COLOURED: Record<Exclude<ColourBy, Told>, Coloured> = {
   slope: {
     layer: "surface",
     measure: "slope",
@@ -69,6 +71,16 @@ export const COLOURED: Record<Exclude<ColourBy, "none" | "side">, Coloured> = {
   cellFlatness: { layer: "cells", measure: "cellFlatness", scale: 1000, unit: "mm", title: "Cell flatness" },
   flatness: { layer: "panels", measure: "flatness", scale: 1000, unit: "mm", title: "Panel flatness" },
 };
+
+const figureOf = (colourBy: ColourBy): Coloured | null =>
+  colourBy === "none" || colourBy === "side" || colourBy === "mark" ? null : COLOURED[colourBy];
+
+const MARKS_OF: Partial<Record<Layer, string>> = { net: "marks", cells: "cellMarks" };
+const MARK_COLOURS: [string, string][] = [
+  ["main", PALETTE.main],
+  ["second", PALETTE.second],
+  ["third", PALETTE.third],
+];
 
 export interface Legend {
   title: string;
@@ -126,12 +138,13 @@ export function syncLayers(
   const frames = all.some((s) => s.shown.layer === "frame");
   const nets = all.some((s) => s.shown.layer === "net");
   const gone = replaced(live, all);
-  const onShape = colourBy === "side" || (colourBy !== "none" && COLOURED[colourBy].layer === "surface");
+  const onShape = colourBy === "side" || figureOf(colourBy)?.layer === "surface";
   // Before there is a frame the net stands for it, and before that the shape; one that is coloured is always seen.
   const standIns: Layer[] = ["curves"];
   if (nets) standIns.push("net");
-  if (nets && !onShape) standIns.push("cells");
-  else standIns.push("surface");
+  const woven = all.some((s) => !gone.has(s.clause) && s.shown.arrays.bands);
+  if (!nets || onShape) standIns.push("surface");
+  else if (!woven) standIns.push("cells");
   const seen = (layer: Layer) => wanted[layer] || (!frames && standIns.includes(layer));
   for (const { clause, shown } of all) {
     if (gone.has(clause)) continue;
@@ -174,7 +187,7 @@ export function paint(
     const key = `${clause}/${kind}`;
     picked.set(key, [...(picked.get(key) ?? []), index]);
   }
-  const by = colourBy === "none" || colourBy === "side" ? null : COLOURED[colourBy];
+  const by = figureOf(colourBy);
   let legend: Legend | null = null;
   for (const { clause, shown } of sources(live))
     for (const layer of Object.keys(DRAW[shown.layer] ?? {}) as Layer[]) {
@@ -188,6 +201,13 @@ export function paint(
         const [low, high] = extent(values);
         colours = rampColours(values, low, high);
         legend = { title: by.title, unit: by.unit, low: low * by.scale, high: high * by.scale };
+      }
+      // Marks show as soon as there are some, until another colour is chosen.
+      const told = colourBy === "mark" || colourBy === "none";
+      const marks = told ? shown.arrays[MARKS_OF[layer] ?? ""] : undefined;
+      if (marks) {
+        colours = Array.from(marks, (m) => (m ? new Color(MARK_COLOURS[m - 1]![1]) : null));
+        legend = { title: "Marks", unit: "", low: 0, high: 1, words: MARK_COLOURS };
       }
       const plum = new Color(PALETTE.plum);
       const mine = picked.get(`${clause}/${thing}`);
@@ -216,7 +236,7 @@ function shadeShape(
     ];
     return { title: "Sides of the shape", unit: "", low: 0, high: 1, words };
   }
-  const by = colourBy === "none" ? null : COLOURED[colourBy];
+  const by = figureOf(colourBy);
   const values = by?.layer === "surface" ? live.measures.get(shown.key)?.arrays[by.measure] : undefined;
   if (!by || !values) {
     shade(null);

@@ -15,6 +15,11 @@ export const PALETTE = {
   surfaceInside: "#bdb398",
   outside: "#c9dcc0",
   inside: "#d9a08c",
+  band: "#dcc9a0",
+  bandEdge: "#7d6a3f",
+  main: "#b3541e",
+  second: "#1c7566",
+  third: "#8a6d1d",
   plum: "#7a2e62",
   lit: "#a0568a",
 } as const;

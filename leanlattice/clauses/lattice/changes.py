@@ -27,6 +27,8 @@ __all__ = ["DivideEdges", "DualNet", "EaseNet", "InsetCells", "MergeNear", "Rais
            "TruncateNet"]  # fmt: skip
 
 Array = NDArray[np.float64]
+NO_LENGTH = 1e-3
+"""Edges shorter than this (m) cannot be made."""
 
 
 def _sound(error: NetError, value: str) -> ClauseError:
@@ -100,6 +102,10 @@ class InsetCells(NetClause):
             made = inset(net, share, distance, self.radius if arc else 0.0, max(arc, 1), self.keep == "filled")
         except NetError as error:
             raise _sound(error, "by") from None
+        tidied = made.net
+        if float(tidied.edge_lengths.min()) < NO_LENGTH:
+            # Corners whose rounding found no room at all.
+            tidied = merged_near(tidied, NO_LENGTH)[0]
         warnings = []
         if len(made.shrunk):
             at = net.vertices[net.corners[net.offsets[made.shrunk[0]]]]
@@ -112,7 +118,7 @@ class InsetCells(NetClause):
                 f"A radius of {self.radius:g} m does not fit at {len(made.clamped)} corners; the largest that does was made.",
                 at=place_of(made.clamped[0]), value="radius",
             ))  # fmt: skip
-        return made_net(made.net, {"inner": Figure("Inner cells", int(made.inner.sum()))}, warnings)
+        return made_net(tidied, {"inner": Figure("Inner cells", int(made.inner.sum()))}, warnings)
 
 
 class RaiseCells(NetClause):

@@ -84,8 +84,11 @@ class Frame:
         return np.arctan2(sine, np.einsum("ij,ij->i", ref, self.up))
 
 
-def frame_net(net: Net, inner: Section, border: Section, set_out: str, roll: float, gap: float) -> Frame:
-    """Frame with one section for inner edges and one for the border.
+def frame_net(
+    net: Net, inner: Section, border: Section, set_out: str, roll: float, gap: float, marked: tuple[Section, ...] = ()
+) -> Frame:
+    """Frame with one section for inner edges and one for the border, and for edges marked as ``MARKS[1]`` and so on
+    those of ``marked``.
 
     The section's height follows the shape's normal, turned by ``roll`` (rad) about the axis. ``set_out`` names an
     entry of ``SET_OUT``; ``gap`` (m) is what stays free between the members at a node.
@@ -103,8 +106,14 @@ def frame_net(net: Net, inner: Section, border: Section, set_out: str, roll: flo
     up /= size
     if roll:
         up = np.cos(roll) * up + np.sin(roll) * np.cross(axis, up)
-    sections = (inner,) if inner == border else (inner, border)
-    section_of = (net.border & (len(sections) > 1)).astype(np.int32)
+    wanted = (inner, border, *marked)
+    sections = tuple(dict.fromkeys(wanted))
+    which = net.border.astype(np.int32)
+    if net.marks is not None and marked:
+        which = np.where(net.marks > 0, np.minimum(net.marks, len(marked)) + 1, which)
+    section_of = np.array([sections.index(s) for s in wanted], np.int32)[which]
+    used = np.unique(section_of)
+    sections, section_of = tuple(sections[k] for k in used), np.searchsorted(used, section_of).astype(np.int32)
     heights = np.array([s.height for s in sections])[section_of]
     frame = Frame(net, sections, section_of, axis, up, SET_OUT[set_out] * heights, np.zeros((len(axis), 2)))
     return Frame(net, sections, section_of, axis, up, frame.lift, set_backs(frame, gap))

@@ -63,8 +63,10 @@ class Panels:
         return names[counts > 1]
 
 
-def panel_net(net: Net, tolerance: float, material: str, thickness: float, joint: float) -> Panels:
-    """Panels in all cells of the net; lengths in metres.
+def panel_net(
+    net: Net, tolerance: float, material: str, thickness: float, joint: float, kept: NDArray[np.bool_] | None = None
+) -> Panels:
+    """Panels in all cells of the net, or in those ``kept`` (C,); lengths in metres.
 
     A cell whose flatness is above ``tolerance`` is split into triangles from the corner with the shortest diagonals.
     """
@@ -72,13 +74,15 @@ def panel_net(net: Net, tolerance: float, material: str, thickness: float, joint
     split = (net.flatness > tolerance) & (counts > 3)
     sizes = np.where(split, 3, counts)
     pieces = np.where(split, counts - 2, 1)
+    if kept is not None:
+        pieces[~kept] = 0
     piece_cell = np.repeat(np.arange(net.cell_count, dtype=np.int32), pieces)
     offsets = np.concatenate([[0], np.cumsum(sizes[piece_cell])]).astype(np.int32)
     corners = np.empty(offsets[-1], np.int32)
     first_piece = np.concatenate([[0], np.cumsum(pieces)])[:-1]
     for k in np.unique(counts):
         for is_split in (False, True):
-            cells = np.flatnonzero((counts == k) & (split == is_split))
+            cells = np.flatnonzero((counts == k) & (split == is_split) & (pieces > 0))
             if not cells.size:
                 continue
             dense = net.corners[net.offsets[cells][:, None] + np.arange(k)]

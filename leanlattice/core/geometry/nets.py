@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from . import polygons
 from .surfaces import Surface
 
-__all__ = ["Net", "NetError", "build_net"]
+__all__ = ["MARKS", "Net", "NetError", "Weave", "build_net"]
 
 Array = NDArray[np.float64]
 Index = NDArray[np.int32]
@@ -20,6 +20,22 @@ Index = NDArray[np.int32]
 
 class NetError(ValueError):
     """Cells that do not form a surface: an edge in more than two cells, or two cells that turn opposite ways."""
+
+
+MARKS = ("unmarked", "main", "second", "third")
+"""What edges and cells can be marked as, for what is built of them."""
+
+
+@dataclass(frozen=True, eq=False)
+class Weave:
+    """How the edges of a net run on through its vertices: the ``strand`` (E,) each is part of, and for both its ends the
+    ``level`` (E, 2) at which it passes, in thicknesses above the net. Strands are laths ``width`` wide and ``thickness``
+    thick (m)."""
+
+    strand: Index
+    level: Array
+    width: float
+    thickness: float
 
 
 @dataclass(frozen=True, eq=False)
@@ -30,7 +46,8 @@ class Net:
     cell ``i`` has the corners ``corners[offsets[i]:offsets[i + 1]]``, and its side ``k``, from corner ``k`` to the
     next, is edge ``sides[offsets[i] + k]``. ``edge_cells`` (E, 2): the cells left and right of an edge, −1 for none.
     Border loops are closed runs of vertices with the net on their left: loop ``i`` is
-    ``loop_vertices[loop_offsets[i]:loop_offsets[i + 1]]``.
+    ``loop_vertices[loop_offsets[i]:loop_offsets[i + 1]]``. ``marks`` (E,) and ``cell_marks`` (C,) count in ``MARKS``.
+    What makes another net of it makes one without marks and weave.
     """
 
     surface: Surface
@@ -43,6 +60,9 @@ class Net:
     edge_cells: Index
     loop_vertices: Index
     loop_offsets: Index
+    marks: Index | None = None
+    cell_marks: Index | None = None
+    weave: Weave | None = None
 
     @property
     def cell_count(self) -> int:

@@ -12,10 +12,12 @@ from numba import njit
 from numpy.typing import NDArray
 
 from ..geometry.nets import Net
+from ..geometry.polygons import vector_areas
 
-__all__ = ["Fans", "cell_of_half_edges", "fans", "following", "preceding", "ragged", "twins"]
+__all__ = ["Fans", "cell_of_half_edges", "creases", "fans", "following", "preceding", "ragged", "twins"]
 
 Index = NDArray[np.int32]
+CREASE = np.radians(25)
 
 
 def following(net: Net) -> Index:
@@ -43,6 +45,14 @@ def twins(net: Net) -> Index:
     same = np.flatnonzero(net.sides[order][1:] == net.sides[order][:-1])
     out[order[same]], out[order[same + 1]] = order[same + 1], order[same]
     return out
+
+
+def creases(net: Net) -> NDArray[np.bool_]:
+    """Whether the two cells of each inner edge (E,) meet at more than ``CREASE``."""
+    normal = vector_areas(net.vertices, net.corners, net.offsets)
+    normal /= np.maximum(np.linalg.norm(normal, axis=1, keepdims=True), 1e-300)
+    left, right = net.edge_cells.T
+    return ~net.border & (np.einsum("ij,ij->i", normal[left], normal[right]) < np.cos(CREASE))
 
 
 @dataclass(frozen=True, eq=False)

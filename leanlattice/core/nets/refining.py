@@ -6,8 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..geometry.nets import Net
-from ..geometry.polygons import vector_areas
-from .fans import cell_of_half_edges, following, preceding, ragged
+from .fans import cell_of_half_edges, creases, following, preceding, ragged
 from .rebuilt import lifted, rebuilt
 from .spots import between, middles
 
@@ -15,7 +14,6 @@ __all__ = ["divided_edges", "refined"]
 
 Array = NDArray[np.float64]
 Index = NDArray[np.int32]
-CREASE = np.radians(25)
 HALVES = 0.6
 """In a net with a larger share of triangles these are cells of their own, not halves of others."""
 
@@ -82,10 +80,7 @@ def _half_cells(net: Net, wanted: NDArray[np.bool_]) -> Index:
     cell = cell_of_half_edges(net)
     if np.mean(np.diff(net.offsets) == 3) > HALVES:
         return np.zeros(0, np.int32)
-    normal = vector_areas(net.vertices, net.corners, net.offsets)
-    normal /= np.maximum(np.linalg.norm(normal, axis=1, keepdims=True), 1e-300)
-    left, right = net.edge_cells.T
-    sharp = net.border | (np.einsum("ij,ij->i", normal[left], normal[right]) < np.cos(CREASE))
+    sharp = net.border | creases(net)
     half = np.flatnonzero(sharp[net.sides] & wanted[cell])
     alone = np.bincount(cell[half], minlength=net.cell_count) == 1
     return half[alone[cell[half]]].astype(np.int32)

@@ -9,9 +9,9 @@ from scipy.sparse.csgraph import connected_components
 
 from ..geometry.nets import Net, build_net
 from ..geometry.polygons import cleaned, vector_areas
-from .fans import cell_of_half_edges, fans, following, twins
+from .fans import cell_of_half_edges, creases, fans, following, twins
 from .rebuilt import lifted, rebuilt
-from .spots import unwrapped
+from .spots import on_shape, unwrapped
 
 __all__ = [
     "chosen_by_seed", "eased_on_shape", "merged_near", "without_cells", "without_edges", "without_thin_cells",
@@ -151,22 +151,38 @@ def without_vertices(net: Net, vertices: NDArray[np.int64]) -> tuple[Net, int]:
 
 
 def merged_near(net: Net, distance: float) -> tuple[Net, int]:
-    """Vertices joined by edges shorter than ``distance`` (m) made one, where the one nearest their middle lies, or at the
-    border one of there; and how many went. Chains of short edges end at one vertex."""
+    """Vertices joined by edges shorter than ``distance`` (m) made one in their middle, on the shape where the net lies on
+    it; and how many went. At borders, and at creases of a body, a vertex of there stays, a corner first. Chains of short
+    edges end at one vertex."""
     short = net.edges[net.edge_lengths < distance]
     count = len(net.vertices)
+    if not len(short):
+        return net, 0
     graph = coo_array((np.ones(len(short)), (short[:, 0], short[:, 1])), shape=(count, count))
     group = connected_components(graph, directed=False)[1]
     sizes = np.bincount(group)
     centre = np.stack([np.bincount(group, net.vertices[:, k]) for k in range(3)], axis=1) / sizes[:, None]
-    at_border = np.zeros(count, bool)
-    at_border[net.loop_vertices] = True
-    away = np.linalg.norm(net.vertices - centre[group], axis=1) + np.where(at_border, 0.0, 1e6)
-    order = np.lexsort((away, group))
+    rank = _standing(net)
+    order = np.lexsort((np.linalg.norm(net.vertices - centre[group], axis=1), -rank, group))
     first = order[np.searchsorted(group[order], np.arange(len(sizes)))]
+    moved = np.flatnonzero((sizes > 1) & (rank[first] == 0))
+    vertices, uv = net.vertices.copy(), net.uv.copy()
+    vertices[first[moved]] = centre[moved]
+    if on_shape(net) and len(moved):
+        uv[first[moved]] = net.surface.closest(centre[moved])
+        vertices[first[moved]] = net.surface.points(uv[first[moved]])
     corners, offsets = cleaned(first[group][net.corners].astype(np.int32), net.offsets)
-    made = rebuilt(net, net.vertices, net.uv, corners, offsets)
+    made = rebuilt(net, vertices, uv, corners, offsets)
     return made, count - len(made.vertices)
+
+
+def _standing(net: Net) -> Index:
+    """How firmly each vertex (V,) has to stay: 2 at corners, 1 along borders and creases of a body, else 0."""
+    sharp = net.border.copy()
+    if net.surface.pieced:
+        sharp |= creases(net)
+    times = np.bincount(net.edges[sharp].ravel(), minlength=len(net.vertices))
+    return np.where(times > 2, 2, np.minimum(times, 1)).astype(np.int32)
 
 
 def eased_on_shape(net: Net, rounds: int) -> Net:

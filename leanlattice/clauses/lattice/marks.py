@@ -1,0 +1,124 @@
+"""Clauses that mark edges and cells for what is built of them."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from typing import Literal
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ...core.geometry.nets import MARKS, Net
+from ...core.nets.strands import strands_of
+from ..base import ClauseError, Figure, Made, Notice, Work, choice, count, number
+from .common import NET, NetClause, made_net
+from .zones import WHERE, ZONE, ZoneClause
+
+__all__ = ["MarkCells", "MarkEdges"]
+
+ALONG = np.cos(np.radians(20.0))
+MARK = {name: name for name in (*MARKS[1:], MARKS[0])}
+
+
+def _mark() -> str:
+    return choice("main", MARK, "Mark", "Sections and panels can be chosen by it in chapter Frame.")
+
+
+def _marked(old: NDArray[np.int32] | None, chosen: NDArray[np.bool_], mark: str) -> NDArray[np.int32]:
+    marks = np.zeros(len(chosen), np.int32) if old is None else old.copy()
+    marks[chosen] = MARKS.index(mark)
+    return marks
+
+
+def _counts(marks: NDArray[np.int32], what: str) -> dict[str, Figure]:
+    return {
+        f"{what}_{name}": Figure(f"{name.capitalize()} {what}", int((marks == k).sum()))
+        for k, name in enumerate(MARKS)
+        if k and (marks == k).any()
+    }
+
+
+def _nothing(chosen: NDArray[np.bool_], value: str) -> list[Notice]:
+    return [] if chosen.any() else [Notice("Nothing in the net is so, and nothing was marked.", value=value)]
+
+
+class MarkEdges(NetClause):
+    kind = "mark-edges"
+    title = "Mark edges"
+    summary = (
+        "Edges at the border, along rings, ribs or diagonals, long or steep ones, or every so many strands, by a mark."
+    )
+    sentence = (
+        "**Mark** edges {which}[which=longer| than {length}][which=steep| than {angle}][which=strands| {every}, from number "
+        "{first}] as {mark}."
+    )
+    takes = (NET,)
+
+    which: Literal["border", "rings", "ribs", "diagonals", "longer", "steep", "strands"] = choice(
+        "border",
+        {
+            "border": "at the border", "rings": "along u, as rings and courses run", "ribs": "along v, as ribs run",
+            "diagonals": "that run diagonally", "longer": "that are longer", "steep": "that are steeper",
+            "strands": "of strands, one in",
+        },
+        "Which",
+    )  # fmt: skip
+    length: float = number(2.0, "m", 0.001, 1000.0, 0.05, "Length")
+    angle: float = number(45.0, "°", 0.0, 90.0, 1.0, "Angle", "To the level")
+    every: int = count(3, 1, 1000, "One in")
+    first: int = count(1, 1, 1000, "From")
+    mark: str = _mark()
+
+    def make(self, work: Work) -> Made:
+        net: Net = work.inputs["net"]
+        chosen = self._chosen(net)
+        marks = _marked(net.marks, chosen, self.mark)
+        return made_net(replace(net, marks=marks), _counts(marks, "edges"), _nothing(chosen, "which"))
+
+    def _chosen(self, net: Net) -> NDArray[np.bool_]:
+        if self.which == "border":
+            return net.border
+        if self.which == "longer":
+            return np.asarray(net.edge_lengths > self.length)
+        way = net.vertices[net.edges[:, 1]] - net.vertices[net.edges[:, 0]]
+        way /= np.maximum(net.edge_lengths, 1e-300)[:, None]
+        if self.which == "steep":
+            return np.asarray(np.abs(way[:, 2]) > np.sin(np.radians(self.angle)))
+        if self.which == "strands":
+            strand = strands_of(net).strand
+            names = np.unique(strand[~net.border])
+            if self.first > len(names):
+                raise ClauseError(f"There are {len(names)} strands; begin at one of them.", "first")
+            return np.isin(strand, names[self.first - 1 :: self.every]) & ~net.border
+        at = net.surface._off_points(np.clip(net.uv[net.edges[:, 0]], 0.0, 1.0), 1e-4)
+        share = []
+        for order in ((1, 0), (0, 1)):
+            d = net.surface.derivatives(at, *order)
+            share.append(np.abs(np.einsum("ij,ij->i", way, d)) / np.maximum(np.linalg.norm(d, axis=1), 1e-300) > ALONG)
+        along_u, along_v = share
+        chosen = {"rings": along_u, "ribs": along_v, "diagonals": ~along_u & ~along_v}[self.which]
+        return np.asarray(chosen & ~net.border)
+
+
+class MarkCells(ZoneClause):
+    kind = "mark-cells"
+    title = "Mark cells"
+    summary = "Cells at the border, with so many corners, or in a zone, by a mark."
+    sentence = f"**Mark** cells {ZONE}[where=corners| {{corners}} corners] as {{mark}}."
+
+    where: Literal["border", "corners", "height", "size", "region", "near", "facing"] = choice(
+        "border", {"border": "at the border", "corners": "with"} | WHERE, "Which"
+    )
+    corners: int = count(6, 3, 1000, "Corners")
+    mark: str = _mark()
+
+    def make(self, work: Work) -> Made:
+        net: Net = work.inputs["net"]
+        if self.where == "border":
+            chosen = np.asarray(np.maximum.reduceat(net.border[net.sides], net.offsets[:-1]))
+        elif self.where == "corners":
+            chosen = np.asarray(np.diff(net.offsets) == self.corners)
+        else:
+            chosen = self.zone(self.where, net, work)
+        marks = _marked(net.cell_marks, chosen, self.mark)
+        return made_net(replace(net, cell_marks=marks), _counts(marks, "cells"), _nothing(chosen, "where"))

@@ -1,0 +1,116 @@
+"""Clauses that make strands of a net's edges: weaves and reciprocal frames."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+import numpy as np
+
+from ...core.geometry.nets import Net, NetError
+from ...core.nets.reciprocal import reciprocal
+from ...core.nets.strands import woven
+from ..base import ClauseError, Figure, Made, Notice, Work, choice, number
+from .common import NET, NetClause, made_net, place_of
+
+__all__ = ["TurnEdges", "WeaveStrands"]
+
+
+class WeaveStrands(NetClause):
+    kind = "weave"
+    title = "Weave the strands"
+    summary = "Edges that run on through nodes become laths that pass over and under each other, or lie in layers."
+    sentence = "**Weave** the net's strands, {way}, in laths {width} wide and {thickness} thick."
+    takes = (NET,)
+
+    way: Literal["alternate", "levels"] = choice(
+        "alternate",
+        {"alternate": "over and under in turns", "levels": "each on a level of its own"},
+        "Way",
+        "Three-way patterns need three levels, or pass in turns.",
+    )
+    width: float = number(120.0, "mm", 1.0, 5000.0, 5.0, "Width", "Of a lath")
+    thickness: float = number(
+        40.0, "mm", 0.5, 2000.0, 1.0, "Thickness", "From the middle of one lath to the next at a crossing"
+    )
+
+    def make(self, work: Work) -> Made:
+        net: Net = work.inputs["net"]
+        made = woven(net, self.way, self.width / 1000, self.thickness / 1000)
+        if not made.crossings:
+            raise ClauseError(
+                "No two strands of this net cross; diagrids, quads and tri-hexagons have strands that do.", "way"
+            )
+        weave = made.net.weave
+        assert weave is not None
+        inner = ~net.border
+        count = len(np.unique(weave.strand[inner]))
+        total = np.bincount(weave.strand[inner], net.edge_lengths[inner])
+        figures = {
+            "strands": Figure("Strands", count),
+            "crossings": Figure("Crossings", made.crossings),
+            "levels": Figure("Levels", made.levels),
+            "longest_strand": Figure("Longest strand", float(total.max()), "m", 2),
+            "strand_length": Figure("All strands", float(total.sum()), "m", 1),
+        }
+        warnings = []
+        if len(made.unsolved):
+            text = (
+                "strands do not pass in turns, as the ways round to them differ; levels work everywhere."
+                if self.way == "alternate" else "a strand crosses itself and keeps to no level; passing in turns works."
+            )  # fmt: skip
+            warnings.append(Notice(
+                f"At {len(made.unsolved)} of {made.crossings} crossings {text}", at=place_of(net.vertices[made.unsolved[0]]),
+                value="way",
+            ))  # fmt: skip
+        return made_net(made.net, figures, warnings)
+
+
+class TurnEdges(NetClause):
+    kind = "reciprocal"
+    title = "Make reciprocal"
+    summary = "Every edge turned about its middle, so that about each node the edges rest on each other."
+    sentence = (
+        "**Turn** every edge about its middle to the {hand} {by}[by=angle| {angle}][by=engagement| they engage by {engagement}], "
+        "so that each rests on the next, as bars {width} wide."
+    )
+    takes = (NET,)
+
+    hand: Literal["left", "right"] = choice("left", {"left": "left", "right": "right"}, "Hand")
+    by: Literal["angle", "engagement"] = choice("angle", {"angle": "by", "engagement": "until"}, "By")
+    angle: float = number(10.0, "°", 0.5, 40.0, 0.5, "Angle")
+    engagement: float = number(
+        0.3, "m", 0.001, 100.0, 0.01, "Engagement", "How far an end reaches past the bar that rests on it"
+    )
+    width: float = number(80.0, "mm", 1.0, 5000.0, 5.0, "Width", "Of the bars, as they are drawn")
+
+    def make(self, work: Work) -> Made:
+        net: Net = work.inputs["net"]
+        hand = 1.0 if self.hand == "left" else -1.0
+        start = self.angle if self.by == "angle" else 8.0
+        try:
+            made = reciprocal(
+                net,
+                hand * float(np.radians(start)),
+                self.engagement if self.by == "engagement" else None,
+                self.width / 1000,
+            )
+        except NetError as error:
+            raise ClauseError(
+                f"{error} A smaller one, or longer edges, will help.", self.by if self.by != "angle" else "angle"
+            ) from None
+        if not len(made.gap):
+            raise ClauseError(
+                "No inner node of this net has three edges or more, so that nothing can rest on the next.", "by"
+            )
+        engaged = made.engagement
+        turned = np.degrees(np.abs(made.turn[made.turn != 0]))
+        worst = int(np.argmax(made.gap))
+        figures = {
+            "bars": Figure("Bars", int(np.count_nonzero(made.turn))),
+            "least_turn": Figure("Smallest turn", float(turned.min()), "°", 1),
+            "most_turn": Figure("Largest turn", float(turned.max()), "°", 1),
+            "least_engagement": Figure("Smallest engagement", float(engaged.min()), "m", 3),
+            "most_engagement": Figure("Largest engagement", float(engaged.max()), "m", 3),
+            "widest_gap": Figure("Bars' middle lines apart, at most", float(made.gap[worst]) * 1000, "mm", 1),
+        }
+        return made_net(made.net, figures)
