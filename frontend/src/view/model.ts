@@ -116,6 +116,19 @@ function replaced(live: Live, all: Source[]): Set<string> {
   return out;
 }
 
+/** Clauses that share an origin with a net: their shapes would hide it, others stand beside it. */
+function behindNets(live: Live, all: Source[]): Set<string> {
+  const family = new Map<string, string>();
+  const root = (id: string): string => {
+    const up = family.get(id) ?? id;
+    return up === id ? id : root(up);
+  };
+  for (const [id, outcome] of Object.entries(live.outcomes))
+    for (const source of Object.values(outcome.inputs)) family.set(root(id), root(source));
+  const nets = new Set(all.filter((s) => s.shown.layer === "net").map((s) => root(s.clause)));
+  return new Set(all.filter((s) => nets.has(root(s.clause))).map((s) => s.clause));
+}
+
 /** Places of each layer that a fit looks at. */
 const PLACES = 600;
 
@@ -146,17 +159,20 @@ export function syncLayers(
   if (!nets || onShape) standIns.push("surface");
   else if (!woven) standIns.push("cells");
   const seen = (layer: Layer) => wanted[layer] || (!frames && standIns.includes(layer));
+  const behind = behindNets(live, all);
+  const beside = (clause: string, layer: Layer) => layer === "surface" && !frames && !behind.has(clause);
   for (const { clause, shown } of all) {
     if (gone.has(clause)) continue;
     const positions = shown.arrays.positions;
     const drawing = shown.layer === "surface" || shown.layer === "curves";
-    if (positions && (!drawing || (!frames && !nets))) {
+    if (positions && (!drawing || (!frames && (!nets || beside(clause, shown.layer as Layer))))) {
       box.union(new Box3().setFromArray(positions as Float32Array));
       const every = Math.ceil(positions.length / 3 / PLACES);
       for (let i = 0; i < positions.length / 3; i += every) places.push(at(positions, i));
     }
     for (const [layer, draw] of Object.entries(DRAW[shown.layer] ?? {})) {
-      if (layer === "lines" ? !wanted.lines || !seen("surface") : !seen(layer as Layer)) continue;
+      const asked = (l: Layer) => seen(l) || beside(clause, l);
+      if (layer === "lines" ? !wanted.lines || !asked("surface") : !asked(layer as Layer)) continue;
       const name = `${clause}/${layer}`;
       keep.add(name);
       if (have.get(name) === shown.key) continue;
@@ -207,7 +223,13 @@ export function paint(
       const marks = told ? shown.arrays[MARKS_OF[layer] ?? ""] : undefined;
       if (marks) {
         colours = Array.from(marks, (m) => (m ? new Color(MARK_COLOURS[m - 1]![1]) : null));
-        legend = { title: "Marks", unit: "", low: 0, high: 1, words: MARK_COLOURS };
+        legend = {
+          title: "Marks",
+          unit: "",
+          low: 0,
+          high: 1,
+          words: MARK_COLOURS.filter((_, m) => marks.includes((m + 1) as never)),
+        };
       }
       const plum = new Color(PALETTE.plum);
       const mine = picked.get(`${clause}/${thing}`);

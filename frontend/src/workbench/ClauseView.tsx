@@ -84,23 +84,30 @@ function Sentence({
   outcome: Outcome | undefined;
 }) {
   const specs = Object.fromEntries(kind.values.map((v) => [v.name, v]));
-  return kind.segments
-    .filter((s) => !s.when || String(valueIn(entry, specs[s.when]!)) === s.equals)
-    .map((s, k) => {
-      const spec = s.value ? specs[s.value] : undefined;
-      if (spec)
-        return (
-          <Value
-            key={k}
-            entry={entry}
-            spec={spec}
-            resolved={outcome?.resolved[spec.name]}
-            wrong={outcome?.status === "failed" && outcome.error_value === spec.name}
-          />
-        );
-      return s.strong ? <strong key={k}>{s.text}</strong> : <span key={k}>{s.text}</span>;
-    });
+  const told = kind.segments.filter((s) => !s.when || String(valueIn(entry, specs[s.when]!)) === s.equals);
+  return told.map((s, k) => {
+    const spec = s.value ? specs[s.value] : undefined;
+    if (!spec) {
+      const text = told[k - 1]?.value ? s.text.replace(STOP, "") : s.text;
+      return s.strong ? <strong key={k}>{text}</strong> : <span key={k}>{text}</span>;
+    }
+    // A stop stays on the line of the value it follows.
+    const stop = told[k + 1]?.value ? "" : (told[k + 1]?.text.match(STOP)?.[0] ?? "");
+    return (
+      <span key={k} className={stop ? "inline-flex max-w-full items-baseline" : undefined}>
+        <Value
+          entry={entry}
+          spec={spec}
+          resolved={outcome?.resolved[spec.name]}
+          wrong={outcome?.status === "failed" && outcome.error_value === spec.name}
+        />
+        {stop}
+      </span>
+    );
+  });
 }
+
+const STOP = /^[,.;:]/;
 
 function Figures({ outcome }: { outcome: Outcome }) {
   return (

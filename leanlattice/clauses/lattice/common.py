@@ -52,8 +52,8 @@ def net_of(
 
 
 def made_net(net: Net, figures: dict[str, Figure] | None = None, warnings: list[Notice] | None = None) -> Made:
-    """What a clause made, with the figures every net has."""
-    return Made(net, _figures(net) | (figures or {}), [*(warnings or []), *_short_edges(net)])
+    """What a clause made, with the figures of its own work and those every net has."""
+    return Made(net, {**(figures or {}), **_figures(net)}, [*(warnings or []), *_short_edges(net)])
 
 
 def _figures(net: Net) -> dict[str, Figure]:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Literal
 
 import numpy as np
@@ -177,7 +177,8 @@ class LaidClause(NetClause):
             ))  # fmt: skip
         if surface.pieced and self.border != "cut":
             warnings.append(Notice("On the faces of a body a pattern is always cut where they meet.", value="border"))
-        return made_net(net, self._deviation(surface, bays, laid.pattern), warnings)
+        made = made_net(net, None, warnings)
+        return replace(made, figures=made.figures | self._deviation(surface, bays, laid.pattern))
 
     def _seen(self, surface: Surface) -> Surface:
         """The surface as the pattern is to see it."""
