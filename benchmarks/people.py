@@ -9,6 +9,7 @@ from pathlib import Path
 
 import httpx
 from selenium.webdriver import ActionChains
+from selenium.webdriver.common.keys import Keys
 
 from tests.ui.browser import Page, Server, chromium
 
@@ -67,17 +68,29 @@ DRAGGED: dict[str, tuple[list[tuple[str, dict]], int, str]] = {  # type: ignore[
     "vault in a control box": ([("barrel", {}), ("bend", {})], 1, "moves-9"),
 }
 """Clauses of a statement, which of them is dragged, and by which handle."""
+CELLS = {"pattern": "diagrid", "bays_across": 28, "bays_along": 34}
+NETS: dict[str, tuple[list[tuple[str, dict]], int, str]] = {  # type: ignore[type-arg]
+    "pull point on 2,000 cells": (
+        [("barrel", {"length": 16}), ("pull", {"points": [[0, 0, 3.5]]}), ("pattern", CELLS)],
+        1,
+        "points-0",
+    ),
+    "density about 2,000 cells": ([("barrel", {"length": 16}), ("pattern", CELLS)], 1, '[data-value="bays_across"]'),
+}
+"""The same for nets; a number in the sentence is dragged where there is no handle."""
 
 
-def drag_shapes(only: str = "") -> dict[str, list[float]]:
-    """Milliseconds from each preview of a drag to its picture, by shape."""
+def drag_shapes(
+    only: str = "", dragged: dict[str, tuple[list[tuple[str, dict]], int, str]] = DRAGGED
+) -> dict[str, list[float]]:  # type: ignore[type-arg]
+    """Milliseconds from each preview of a drag to its picture, by what is dragged."""
     out = {}
     with tempfile.TemporaryDirectory() as folder:
         server = Server(Path(folder) / "data")
         try:
             with chromium() as browser:
                 page = Page(browser, server.url)
-                for name, (rows, which, handle) in DRAGGED.items():
+                for name, (rows, which, handle) in dragged.items():
                     if only in name:
                         out[name] = _drag_one(page, rows, which, handle)
         finally:
@@ -92,19 +105,50 @@ def _drag_one(page: Page, rows: list[tuple[str, dict]], which: int, handle: str)
     page.open(f"/p/{made['id']}")
     page.ready()
     page.find(f'[data-clause="c{which}"] strong').click()
-    page.find(f'[data-handle="{handle}"]')
+    where = handle if handle.startswith("[") else f'[data-handle="{handle}"]'
+    page.find(where)
     time.sleep(0.5)
     page.browser.execute_script("performance.clearMeasures()")
     for k in range(4):
-        chain = ActionChains(page.browser, duration=30).click_and_hold(page.find(f'[data-handle="{handle}"]'))
+        chain = ActionChains(page.browser, duration=30).click_and_hold(page.find(where))
         for step in range(10):
-            chain = chain.move_by_offset(1 if k % 2 else -1, 3 if k % 2 else -3).pause(0.02 * (step % 3))
+            chain = chain.move_by_offset(3 if k % 2 else -3, 3 if k % 2 else -3).pause(0.02 * (step % 3))
         chain.release().perform()
         page.ready()
     taken: list[float] = page.browser.execute_script(
         "return performance.getEntriesByName('drag to picture').map(e => e.duration)"
     )
     return taken
+
+
+def contact_sheet(pictures: int = 24) -> float:
+    """Seconds until a contact sheet of so many scattered patterns of 500 cells is complete, begun cold."""
+    rows = [{"id": "a", "kind": "barrel", "values": {"length": 16}},
+            {"id": "b", "kind": "pattern", "values": {"pattern": "voronoi", "bays_across": 20, "bays_along": 25}}]  # fmt: skip
+    with tempfile.TemporaryDirectory() as folder:
+        server = Server(Path(folder) / "data")
+        try:
+            with chromium() as browser:
+                page = Page(browser, server.url)
+                body = {"format": "lean-lattice-statement", "version": 1, "name": "Bench", "clauses": rows}
+                made = httpx.post(
+                    f"{page.url}/api/projects/import", files={"file": ("a.json", json.dumps(body))}
+                ).json()
+                page.open(f"/p/{made['id']}")
+                page.ready()
+                page.click("Contact sheet", "a")
+                for k in (1, 2):  # up to which seed, and how many pictures
+                    field = page.find_all("fieldset input")[k]
+                    field.send_keys(Keys.CONTROL, "a")
+                    field.send_keys(str(pictures), Keys.TAB)
+                started = time.perf_counter()
+                page.click("Make the sheet", "button")
+                page.wait(lambda: page.find('[data-testid="contact-sheet"]').get_attribute("data-done") == "true", 120)
+                taken = time.perf_counter() - started
+                assert len(page.find_all("[data-setting]")) == pictures
+                return taken
+        finally:
+            server.stop()
 
 
 def open_to_picture() -> float:

@@ -163,9 +163,19 @@ def shapes() -> Iterator[Row]:
                   float(np.percentile(taken, 95)), 150, "ms")  # fmt: skip
 
 
+def nets() -> Iterator[Row]:
+    from benchmarks.people import NETS, contact_sheet, drag_shapes
+
+    for name, taken in drag_shapes(dragged=NETS).items():
+        yield Row(
+            f"drag of a {name}, 95th percentile", f"{len(taken)} pictures", float(np.percentile(taken, 95)), 150, "ms"
+        )
+    yield Row("contact sheet of 24 scattered patterns of 500 cells", "begun cold", contact_sheet(), 10, "s")
+
+
 TABLE = {
     "diagrid": diagrid, "voronoi": voronoi, "re-evaluation": reevaluation, "bytes": bytes_sent, "cancel": cancelling,
-    "people": people, "large meshes": large_meshes, "shapes": shapes,
+    "people": people, "large meshes": large_meshes, "shapes": shapes, "nets": nets,
 }  # fmt: skip
 
 

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
+import shapely
 from numpy.typing import NDArray
 from scipy.sparse import coo_array
 from scipy.sparse.csgraph import connected_components
@@ -134,16 +135,46 @@ def _divided(mesh: Mesh) -> tuple[Mesh, NDArray[np.int64]]:
     return cut, _connected((one[same], two[same]), len(triangles))
 
 
+def _lies_over_itself(chart: MeshSurface) -> bool:
+    """Whether parts of the flat picture cover each other, or its outline touches itself."""
+    assert chart.domain is not None
+    outline = shapely.Polygon(chart.domain.outer, chart.domain.openings)
+    a, b, c = (chart.uv[chart.mesh.triangles[:, k]] for k in range(3))
+    doubled = (b[:, 0] - a[:, 0]) * (c[:, 1] - a[:, 1]) - (b[:, 1] - a[:, 1]) * (c[:, 0] - a[:, 0])
+    return not outline.is_valid or abs(np.abs(doubled).sum() / 2 - outline.area) > 1e-6 * outline.area
+
+
+def _halves(vertices: Array, triangles: Index) -> list[Index]:
+    """The connected parts of triangles on either side of the middle of their longest way."""
+    middle = vertices[triangles].mean(axis=1)
+    centred = middle - middle.mean(axis=0)
+    along = centred @ np.linalg.svd(centred, full_matrices=False)[2][0]
+    first = np.zeros(len(triangles), bool)
+    first[np.argsort(along, kind="stable")[: len(triangles) // 2]] = True
+    out = []
+    for side in (triangles[first], triangles[~first]):
+        twin = half_edges(side, len(vertices))[0]
+        half = np.flatnonzero(twin >= 0)
+        group = _connected((half // 3, twin[half] // 3), len(side))
+        out += [side[group == g] for g in range(int(group.max()) + 1)]
+    return out
+
+
 def charted(mesh: Mesh) -> Charted:
     """Charts of a mesh, one for each smooth face between creases; faces that close on themselves or turn by much are
     divided by the direction they look in. Raises ``MeshError`` where the mesh has no faces."""
     whole, chart = _divided(mesh_of_triangles(mesh.vertices, mesh.triangles))
     charts, vertex_of = [], []
-    for i in range(int(chart.max(initial=-1)) + 1):
-        triangles = whole.triangles[chart == i]
+    pieces = [whole.triangles[chart == i] for i in range(int(chart.max(initial=-1)) + 1)]
+    while pieces:
+        triangles = pieces.pop(0)
         used = np.unique(triangles)
         part = mesh_of_triangles(whole.vertices[used], np.searchsorted(used, triangles))
-        charts.append(chart_surface(part))
+        laid = chart_surface(part)
+        if len(triangles) > 1 and _lies_over_itself(laid):
+            pieces += _halves(whole.vertices, triangles)
+            continue
+        charts.append(laid)
         vertex_of.append(used.astype(np.int32))
     across = int(np.ceil(np.sqrt(len(charts))))
     row, column = np.divmod(np.arange(len(charts)), across)

@@ -155,6 +155,8 @@ class MeshSurface(Surface):
 
     def closest(self, points: Array, steps: int = 30) -> Array:
         """Parameters of the nearest points."""
+        if not len(points):
+            return np.zeros((0, 2))
         t = self.mesh.triangles
         centres = self.mesh.vertices[t].mean(axis=1)
         distance, near = (

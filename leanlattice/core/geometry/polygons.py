@@ -76,10 +76,25 @@ def fan_triangles(corners: Index, offsets: Index) -> tuple[Index, Index]:
     return np.column_stack([corners[first], corners[first + k + 1], corners[first + k + 2]]), owner
 
 
+def _next_place(offsets: Index) -> Index:
+    """For each corner where the next one of its cell stands."""
+    out = np.arange(1, offsets[-1] + 1, dtype=np.int32)
+    out[offsets[1:] - 1] = offsets[:-1]
+    return out
+
+
 def cleaned(corners: Index, offsets: Index) -> tuple[Index, Index]:
-    """Polygons without corners that repeat the one before, and without cells left with fewer than three."""
+    """Polygons without corners that repeat the one before, without spikes that run out to a corner and straight back, and
+    without cells left with fewer than three corners."""
     while len(offsets) > 1:
-        kept = corners != _following(corners, offsets)
+        following = _following(corners, offsets)
+        kept = corners != following
+        if kept.all():
+            # A corner after which the one before it comes again; of spikes that touch each other the first goes first.
+            spike = corners == _following(following, offsets)
+            tip = np.zeros(len(corners), bool)
+            tip[_next_place(offsets)[spike]] = True
+            kept = ~tip | tip[_next_place(offsets)]
         counts = np.add.reduceat(kept.astype(np.int32), offsets[:-1])
         enough = counts >= 3
         if kept.all() and enough.all():

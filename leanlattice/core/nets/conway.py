@@ -7,7 +7,7 @@ from numpy.typing import NDArray
 
 from ..geometry.nets import Net
 from .fans import Fans, cell_of_half_edges, fans, preceding, ragged
-from .rebuilt import lifted, rebuilt
+from .rebuilt import lifted, rebuilt, without_mere_points
 from .spots import between, middles
 
 __all__ = ["dual", "truncated"]
@@ -21,6 +21,7 @@ def truncated(net: Net) -> Net:
 
     At the border the cells about its vertices keep these, so that it stays where it is.
     """
+    net = without_mere_points(net)
     about = fans(net)
     mids = between(net, *net.edges.T)
     straight = net.vertices[net.edges].mean(axis=1)
@@ -34,6 +35,7 @@ def truncated(net: Net) -> Net:
 def dual(net: Net) -> Net:
     """A vertex in the middle of every cell, a cell about every vertex; at the border the middles of its edges and its
     vertices close the cells."""
+    net = without_mere_points(net)
     about = fans(net)
     cells, edges = net.cell_count, len(net.edges)
     uv = np.vstack([middles(net), between(net, *net.edges.T), net.uv])

@@ -8,7 +8,7 @@ from numpy.typing import NDArray
 from ..geometry.nets import Net, build_net
 from .spots import on_shape
 
-__all__ = ["lifted", "rebuilt"]
+__all__ = ["lifted", "rebuilt", "without_mere_points"]
 
 Array = NDArray[np.float64]
 Index = NDArray[np.int32]
@@ -28,3 +28,15 @@ def rebuilt(net: Net, vertices: Array, uv: Array, corners: Index, offsets: Index
     used[corners] = True
     number = np.cumsum(used, dtype=np.int32) - 1
     return build_net(net.surface, vertices[used], uv[used], number[corners], offsets)
+
+
+def without_mere_points(net: Net) -> Net:
+    """The net without inner vertices of two edges, which change nothing but the course of an edge: cells that meet along
+    both would not be sound once their middles are joined. The cells stay, in their order."""
+    mere = net.valence == 2
+    mere[net.loop_vertices] = False
+    if not mere.any():
+        return net
+    kept = ~mere[net.corners]
+    offsets = np.concatenate([[0], np.cumsum(kept)])[net.offsets].astype(np.int32)
+    return rebuilt(net, net.vertices, net.uv, net.corners[kept], offsets)

@@ -18,6 +18,8 @@ Array = NDArray[np.float64]
 Index = NDArray[np.int32]
 Long = NDArray[np.int64]
 ROUNDS = 60
+MOST_TURN = 0.6
+"""Sine of the largest turn that is tried."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -35,22 +37,20 @@ class Reciprocal:
 def reciprocal(
     net: Net, turn: float, engagement: float | None = None, width: float = 0.08, thickness: float = 0.08
 ) -> Reciprocal:
-    """Every inner edge turned about its middle by ``turn`` (rad, left-handed where negative), or by what makes its ends
-    engage by ``engagement`` (m) on average, and carried on until it rests on the next about each vertex.
+    """Every inner edge turned about its middle by ``turn`` (rad; below 0 the other way), or by what makes its ends engage by
+    ``engagement`` (m), and carried on until it rests on the next about each vertex.
 
     Edges that end at the border are turned about that end by half. About an inner vertex the ends form a ring, one corner
     each (Baverel, 2000); the corners lie on the shape where the two lines pass nearest to each other. Raises ``NetError``
     where an end reaches past the middle of what it rests on.
     """
     ends = _Ends(net, 1 if turn >= 0 else -1)
-    turns = np.where(ends.turned_ends.reshape(-1, 2).any(axis=1), turn, 0.0)
+    if not len(ends.end):
+        none = np.zeros(0)
+        return Reciprocal(net, none, none, np.zeros(len(net.edges)))
+    free = ends.turned_ends.reshape(-1, 2).any(axis=1)
+    turns = np.where(free, turn if engagement is None else _solved(ends, engagement), 0.0)
     places, gap, length, room = ends.met(turns)
-    if engagement is not None:
-        for _ in range(ROUNDS):
-            usual = _per_edge(ends, length)
-            share = np.clip(engagement / np.maximum(usual, 1e-9), 0.6, 1.6)
-            turns = np.clip(np.where(usual > 0, turns * share**0.7, turns), -0.7, 0.7)
-            places, gap, length, room = ends.met(turns)
     if (room <= 0).any():
         at = places[int(np.argmin(room))]
         raise NetError(f"Edges reach past each other near ({at[0]:.2f}, {at[1]:.2f}, {at[2]:.2f}).")
@@ -58,12 +58,24 @@ def reciprocal(
     return Reciprocal(made, length, gap, turns)
 
 
-def _per_edge(ends: _Ends, length: Array) -> Array:
-    """Mean engagement (E,) of each edge's ends, 0 for edges without one that rests."""
+def _solved(ends: _Ends, engagement: float) -> Array:
+    """Turns (E,) at which ends engage by ``engagement`` (m) as nearly as can be.
+
+    How far an end engages depends on how far the two edges beside it pass the node, so that each edge is moved aside by
+    what those beside it want of it, in turns.
+    """
+    half = ends.net.edge_lengths / 2
+    aside = np.full(len(half), engagement / 2)
     edge = ends.end >> 1
-    count = len(ends.net.edges)
-    total, times = np.bincount(edge, length, count), np.bincount(edge, minlength=count)
-    return np.asarray(total / np.maximum(times, 1))
+    beside = np.concatenate([edge[ends.previous], edge[ends.next]])
+    times = np.maximum(np.bincount(beside, minlength=len(half)), 1)
+    turns = np.zeros(len(half))
+    for _ in range(ROUNDS):
+        turns = ends.hand * np.arcsin(np.clip(aside / half, 0.0, MOST_TURN))
+        length = np.maximum(ends.met(turns)[2], 1e-3 * engagement)
+        wanted = np.bincount(beside, np.tile(engagement / length, 2), len(half)) / times
+        aside *= np.where(wanted > 0, np.clip(wanted, 0.7, 1.4) ** 0.5, 1.0)
+    return turns
 
 
 class _Ends:

@@ -7,7 +7,7 @@ from numpy.typing import NDArray
 
 from ..geometry.nets import Net
 from .fans import cell_of_half_edges, creases, following, preceding, ragged
-from .rebuilt import lifted, rebuilt
+from .rebuilt import lifted, rebuilt, without_mere_points
 from .spots import between, middles
 
 __all__ = ["divided_edges", "refined"]
@@ -27,6 +27,8 @@ def refined(net: Net, wanted: NDArray[np.bool_], way: str = "halved") -> Net:
     A neighbour takes the middles of the sides it shares as corners; one that is a triangle becomes triangles over them,
     so that a net of triangles stays one.
     """
+    if way == "joined":
+        net = without_mere_points(net)
     halved = np.zeros(len(net.edges), bool)
     cell = cell_of_half_edges(net)
     if way != "spokes":

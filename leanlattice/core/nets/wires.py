@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from itertools import pairwise
 
 import numpy as np
+import shapely
 from numpy.typing import NDArray
 from scipy.sparse import coo_array
 from scipy.sparse.csgraph import breadth_first_order, connected_components, minimum_spanning_tree
@@ -24,8 +25,8 @@ Long = NDArray[np.int64]
 
 @dataclass(frozen=True, eq=False)
 class Wireframe:
-    """Vertices (V, 3), cells counter-clockwise as seen from outside, and what was done to the lines: how many were parted
-    where another ends on them, how many were doubled, and which ends (k, 3) led nowhere and were left out."""
+    """Vertices (V, 3), cells counter-clockwise as seen from outside, and what was done to the lines: how often they were
+    parted where another ends on or crosses them, how many were doubled, and which ends (k, 3) led nowhere and were left out."""
 
     vertices: Array
     corners: Index
@@ -38,13 +39,17 @@ class Wireframe:
 def cells_of_wires(points: Array, lines: Long, near: float, most: int = 12, normals: Array | None = None) -> Wireframe:
     """Cells of a wireframe that lies on a surface: points (n, 3) and lines (m, 2).
 
-    Points within ``near`` (m) become one, and lines on which others end are parted there. About every vertex the lines
+    Points within ``near`` (m) become one, and lines on which others end, or
+    that cross, are parted there. About every vertex the lines
     are put in order as seen along its normal, given or fitted to its neighbours, and cells found by always taking the next
     line clockwise (the faces of a rotation system; Edmonds, 1960). Rings of more than ``most`` corners stay open. Raises
     ``NetError`` where the lines are no wireframe of a surface.
     """
     vertices, name = weld(points, near)
     edges, doubled = _unique(np.sort(name[lines].astype(np.int64), axis=1), len(vertices))
+    if not len(edges):
+        raise NetError("No line is longer than the distance within which ends are joined.")
+    vertices = np.vstack([vertices, _crossings(vertices, edges, near)])
     edges, parted = _parted(vertices, edges, near)
     edges, loose = _without_ends(edges, len(vertices))
     if len(edges) < 3:
@@ -78,6 +83,29 @@ def _unique(edges: Long, count: int) -> tuple[Long, int]:
     edges = edges[edges[:, 0] != edges[:, 1]]
     key = np.unique(edges[:, 0] * count + edges[:, 1])
     return np.column_stack(np.divmod(key, count)), len(edges) - len(key)
+
+
+def _crossings(vertices: Array, edges: Long, near: float) -> Array:
+    """Places (k, 3) where edges pass through each other without a vertex."""
+    p, q = vertices[edges[:, 0]], vertices[edges[:, 1]]
+    low, high = np.minimum(p, q) - near, np.maximum(p, q) + near
+    boxes = shapely.box(low[:, 0], low[:, 1], high[:, 0], high[:, 1])
+    i, j = shapely.STRtree(boxes).query(boxes)
+    apart = (edges[i][:, :, None] != edges[j][:, None, :]).all(axis=(1, 2))
+    kept = (i < j) & apart & (low[i, 2] <= high[j, 2]) & (low[j, 2] <= high[i, 2])
+    i, j = i[kept], j[kept]
+    d, e, w = q[i] - p[i], q[j] - p[j], p[i] - p[j]
+    dd, ee, de = (np.einsum("ij,ij->i", a, b) for a, b in ((d, d), (e, e), (d, e)))
+    dw, ew = np.einsum("ij,ij->i", d, w), np.einsum("ij,ij->i", e, w)
+    det = dd * ee - de * de
+    slant = det > 1e-9 * dd * ee
+    t = np.divide(de * ew - ee * dw, det, out=np.full(len(det), -1.0), where=slant)
+    s = np.divide(dd * ew - de * dw, det, out=np.full(len(det), -1.0), where=slant)
+    one, two = p[i] + t[:, None] * d, p[j] + s[:, None] * e
+    ends_t, ends_s = near / np.sqrt(np.maximum(dd, 1e-300)), near / np.sqrt(np.maximum(ee, 1e-300))
+    inside = (t > ends_t) & (t < 1 - ends_t) & (s > ends_s) & (s < 1 - ends_s)
+    met = inside & (np.linalg.norm(one - two, axis=1) < near)
+    return weld(one[met], near)[0]
 
 
 def _parted(vertices: Array, edges: Long, near: float) -> tuple[Long, int]:

@@ -172,11 +172,15 @@ def geodesic(surface: Surface, mesh: Mesh, solid: Polyhedron, centre: Array, bor
 def at_border(surface: Surface, uv: Array) -> Array:
     """Parameters moved onto the side of the square they all but lie on; the triangles end a little inside it."""
     out = uv.copy()
-    if surface.domain is None:
-        for side in {"u0", "u1", "v0", "v1"} - surface.degenerate:
-            axis, end = "uv".index(side[0]), float(side[1])
-            if not (surface.closed_u, surface.closed_v)[axis]:
-                out[np.abs(uv[:, axis] - end) < NEAR_SIDE, axis] = end
+    if surface.domain is not None or not len(uv):
+        return out
+    closed = (surface.closed_u, surface.closed_v)
+    sides = sorted(s for s in {"u0", "u1", "v0", "v1"} - surface.degenerate if not closed["uv".index(s[0])])
+    if sides:
+        away = np.stack([np.abs(uv[:, "uv".index(s[0])] - float(s[1])) for s in sides])
+        nearest = np.argmin(away, axis=0)
+        for k, side in enumerate(sides):
+            out[(nearest == k) & (away[k] < NEAR_SIDE), "uv".index(side[0])] = float(side[1])
     return out
 
 

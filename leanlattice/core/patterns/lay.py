@@ -11,7 +11,7 @@ from ..geometry.charts import Charted
 from ..geometry.nets import Net, build_net
 from ..geometry.regions import Region
 from ..geometry.surfaces import Surface
-from ..nets.thinning import without_thin_cells
+from ..nets.thinning import merged_near, without_thin_cells
 from .borders import BORDERS, cut_at_edge
 from .flat import FlatPattern, are_convex, merged_places, reversed_cells, used_places
 from .layout import Layout
@@ -19,7 +19,7 @@ from .pulls import Pull, drawn, even_parameters
 from .slivers import without_slivers
 from .stitching import stitched
 from .table import Pattern, entry_of, whole_bays
-from .trimming import trim
+from .trimming import SLIVER, trim
 
 __all__ = ["Placing", "bays_for_module", "flat_pattern", "lay", "lines_at_seams"]
 
@@ -27,6 +27,8 @@ Array = NDArray[np.float64]
 SIDES = ("u0", "u1", "v0", "v1")
 NEAR_SEAM = 0.04
 """Vertices of either side of a seam closer than this share of a bay become one."""
+SPECK = 1e-4
+"""Edges shorter than this share of the usual one are none."""
 THIN = 0.02
 """Cells at seams smaller than this share of the usual one go to a neighbour even where slivers are kept."""
 SQUARE = np.array([[0.0, 0.0], [1.0, 0.0], [1.0, 1.0], [0.0, 1.0]])
@@ -36,7 +38,8 @@ SQUARE = np.array([[0.0, 0.0], [1.0, 0.0], [1.0, 1.0], [0.0, 1.0]])
 class Placing:
     """How a pattern lies: ``border`` names an entry of ``BORDERS``; ``turn`` (rad), ``shift`` and ``lean`` in bays;
     ``even`` lays it by even lengths rather than by parameters; cells cut to less than the share ``sliver`` of the usual
-    one are merged with a neighbour. ``seed``, ``rounds`` and ``sectors`` go to patterns that need them."""
+    one are merged with a neighbour. ``seed``, ``rounds`` and ``sectors`` go to patterns that need them.
+    Cells cut to less than the share ``speck`` are left out."""
 
     border: str = "cut"
     turn: float = 0.0
@@ -49,6 +52,7 @@ class Placing:
     seed: int = 1
     rounds: int = 8
     sectors: int = 6
+    speck: float = SLIVER
 
 
 def bays_for_module(surface: Surface, module: float, pattern: str | Pattern = "quads") -> tuple[int, int]:
@@ -70,11 +74,19 @@ def lay(
     """
     placing = replace(placing or Placing(), border=border)
     if isinstance(surface, Charted):
-        return _on_charts(surface, pattern, bays, placing)
+        return _without_specks(_on_charts(surface, pattern, bays, placing))
     flat = flat_pattern(surface, pattern, bays, placing=placing)
     past = border == "past" and surface.domain is None
     vertices = surface.extended(flat.uv) if past else surface.points(flat.uv)
-    return build_net(surface, vertices, flat.uv, flat.corners, flat.offsets)
+    return _without_specks(build_net(surface, vertices, flat.uv, flat.corners, flat.offsets))
+
+
+def _without_specks(net: Net) -> Net:
+    """The net without edges that are next to nothing, as where an outline all but meets a vertex."""
+    if not len(net.edges):
+        return net
+    least = SPECK * float(np.median(net.edge_lengths))
+    return merged_near(net, least)[0] if net.edge_lengths.min() < least else net
 
 
 def _on_charts(surface: Charted, pattern: str | Pattern, bays: tuple[int, int], placing: Placing) -> Net:
@@ -89,7 +101,8 @@ def _on_charts(surface: Charted, pattern: str | Pattern, bays: tuple[int, int], 
             line = (pull.line - low) / scale
             line = line[np.all((line >= 0) & (line <= 1), axis=1)]
             pulls += [replace(pull, line=line)] if len(line) else []
-        here = replace(placing, border="cut", pulls=tuple(pulls), even=False)
+        # However small, no cell may be missing at a seam; thin ones are merged afterwards.
+        here = replace(placing, border="cut", pulls=tuple(pulls), even=False, speck=1e-12)
         flats.append(flat_pattern(chart, pattern, (own[0], own[1]), placing=here))
     vertices, uv, corners, offsets = stitched(surface, flats, NEAR_SEAM * min(size))
     if surface.flipped:
@@ -137,7 +150,7 @@ def _treated(flat: FlatPattern, surface: Surface, placing: Placing, follow: bool
     open_sides = [s for s in SIDES if s[0] not in closed and s not in surface.degenerate]
     flat = cut_at_edge(flat, sorted(surface.degenerate))
     if surface.domain is not None:
-        return trim(flat, surface.domain, placing.border, follow)
+        return trim(flat, surface.domain, placing.border, follow, placing.speck)
     if placing.border == "cut" and not any(flat.closed) and not are_convex(flat):
         return trim(flat, Region(SQUARE), "cut")
     return BORDERS[placing.border].treat(flat, open_sides)

@@ -98,4 +98,9 @@ def cells_of_points(points: Array, size: Array, closed: tuple[bool, bool]) -> Fl
             for end in (0.0, 1.0):
                 uv[np.abs(uv[:, axis] - end) < 1e-9, axis] = end
     flat = used_places(FlatPattern(uv, vertex.astype(np.int32), offsets, closed))
-    return used_places(merged_places(flat, first_of_near(flat.uv, NEAR, closed)))
+    flat = used_places(merged_places(flat, first_of_near(flat.uv, NEAR, closed)))
+    if flat.cell_count or any(closed):
+        return flat
+    # In so narrow a place there is one cell.
+    square = np.array([[0.0, 0.0], [1.0, 0.0], [1.0, 1.0], [0.0, 1.0]])
+    return FlatPattern(square, np.arange(4, dtype=np.int32), np.array([0, 4], np.int32))

@@ -323,8 +323,8 @@ def _placed(
     straight[outer[ends]] = p + along[:, None] * (q - p)
     uv = surface.closest(straight)
     if not surface.pieced:
-        # The triangles end on chords of a bowed border.
-        uv[outer] = at_border(surface, uv[outer])
+        # The triangles end on chords of a bowed border; their corners lie on it.
+        uv[outer[ends]] = at_border(surface, uv[outer[ends]])
     return surface.points(uv), uv
 
 

@@ -20,6 +20,8 @@ __all__ = ["stitched"]
 Array = NDArray[np.float64]
 Index = NDArray[np.int32]
 Edge = tuple[int, int]
+ON_OUTLINE = 1e-5
+"""Vertices within this share of a chart's size of its outline lie on it."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -161,25 +163,61 @@ def _on_outline(
     _, which, times = np.unique(a.astype(np.int64) * len(flat.uv) + b, return_inverse=True, return_counts=True)
     open_sides = times[which.ravel()] == 1
     loose = np.unique(np.concatenate([flat.corners[open_sides], after[open_sides]]))
-    start = np.concatenate(chart.mesh.loops)
-    end = np.concatenate([np.roll(loop, -1) for loop in chart.mesh.loops])
-    size = np.array(chart.real)
-    p, q = chart.uv[start] * size, chart.uv[end] * size
-    step = q - p
-    length2 = np.maximum(np.einsum("ij,ij->i", step, step), 1e-300)
-    out = {}
-    for block in np.array_split(loose, max(1, len(loose) * len(start) // 2_000_000)):
-        here = flat.uv[block] * size
-        share = np.clip(np.einsum("nkd,kd->nk", here[:, None] - p[None], step) / length2, 0, 1)
-        away = np.linalg.norm(p[None] + share[..., None] * step[None] - here[:, None], axis=2)
-        best = np.argmin(away, axis=1)
-        for v, k, t, d in zip(
-            block.tolist(), best.tolist(), share[np.arange(len(block)), best].tolist(), away.min(axis=1).tolist(),
-            strict=True,
-        ):  # fmt: skip
-            if d < near:
-                out[v] = seams.along(int(of[start[k]]), int(of[end[k]]), t)
-    return out
+    outline = _Outline(chart)
+    place = outline.nearest(flat.uv[loose], min(near, ON_OUTLINE * max(chart.real)))
+    found = {v: p for v, p in zip(loose.tolist(), place, strict=True) if p is not None}
+    _put_in_order(found, dict(zip(flat.corners[open_sides].tolist(), after[open_sides].tolist(), strict=True)), outline)
+    return {
+        v: seams.along(int(of[outline.start[k]]), int(of[outline.end[k]]), share) for v, (k, share) in found.items()
+    }
+
+
+class _Outline:
+    """A chart's outlines as segments: their ends ``start`` and ``end`` among its vertices, the loop each is of, and how
+    far along it (m) it begins."""
+
+    def __init__(self, chart: MeshSurface) -> None:
+        loops = chart.mesh.loops
+        self.size = np.array(chart.real)
+        self.uv = chart.uv
+        self.start = np.concatenate(loops)
+        self.end = np.concatenate([np.roll(loop, -1) for loop in loops])
+        self.loop = np.repeat(np.arange(len(loops)), [len(loop) for loop in loops])
+        p = chart.mesh.vertices
+        self.length = np.linalg.norm(p[self.end] - p[self.start], axis=1)
+        total = np.bincount(self.loop, self.length)
+        self.begins = np.cumsum(self.length) - self.length - (np.cumsum(total) - total)[self.loop]
+        self.total = total
+
+    def nearest(self, uv: Array, near: float) -> list[tuple[int, float] | None]:
+        """Segment and share along it nearest to each place (n, 2), ``None`` where it is not within ``near`` (m)."""
+        p, q = self.uv[self.start] * self.size, self.uv[self.end] * self.size
+        step = q - p
+        length2 = np.maximum(np.einsum("ij,ij->i", step, step), 1e-300)
+        out: list[tuple[int, float] | None] = []
+        for block in np.array_split(uv * self.size, max(1, len(uv) * len(p) // 2_000_000)):
+            share = np.clip(np.einsum("nkd,kd->nk", block[:, None] - p[None], step) / length2, 0, 1)
+            away = np.linalg.norm(p[None] + share[..., None] * step[None] - block[:, None], axis=2)
+            best = np.argmin(away, axis=1)
+            rows = np.arange(len(block))
+            for k, t, d in zip(best.tolist(), share[rows, best].tolist(), away[rows, best].tolist(), strict=True):
+                out.append((k, t) if d < near else None)
+        return out
+
+    def along(self, place: tuple[int, float]) -> tuple[int, float]:
+        """Loop, and how far along it (m) a place lies."""
+        k, share = place
+        return int(self.loop[k]), float(self.begins[k] + share * self.length[k])
+
+
+def _put_in_order(found: dict[int, tuple[int, float]], onward: dict[int, int], outline: _Outline) -> None:
+    """Where the next vertex along an outline would come to lie before the last one, both are put in one place."""
+    for v in sorted(found, key=lambda v: outline.along(found[v])):
+        w = onward.get(v, -1)
+        if w in found:
+            (loop, s), (loop_w, s_w) = outline.along(found[v]), outline.along(found[w])
+            if loop == loop_w and (s_w - s) % outline.total[loop] > outline.total[loop] / 2:
+                found[w] = found[v]
 
 
 def _merged(sorted_along: Array, length: float, near: float) -> list[float]:

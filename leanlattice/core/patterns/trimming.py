@@ -12,20 +12,23 @@ from scipy.spatial import cKDTree
 from ..geometry.regions import Region
 from .flat import FlatPattern, first_of_near, following_corners, keep_cells, merged_places
 
-__all__ = ["trim"]
+__all__ = ["SLIVER", "trim"]
 
 Array = NDArray[np.float64]
 Index = NDArray[np.int32]
 NEAR = 1e-8
 """Parameters closer than this are one."""
 SLIVER = 1e-4
-"""Cut cells smaller than this share of the usual cell are left out."""
+"""Cut cells smaller than this share of the usual cell are usually left out."""
 
 
-def trim(pattern: FlatPattern, region: Region, treatment: str, follow: bool = False) -> FlatPattern:
+def trim(
+    pattern: FlatPattern, region: Region, treatment: str, follow: bool = False, speck: float = SLIVER
+) -> FlatPattern:
     """The pattern treated at the region's outline: ``"cut"``, ``"whole"`` or ``"past"``.
 
-    Cut cells follow the outline by their chords, and round its corners; with ``follow`` they take every point of it.
+    Cut cells follow the outline by their chords, and round its corners; with ``follow`` they take every point of it. Those
+    smaller than the share ``speck`` of the usual one are left out.
     """
     cells = _polygons(pattern)
     shapely.prepare(region.polygon)
@@ -40,7 +43,7 @@ def trim(pattern: FlatPattern, region: Region, treatment: str, follow: bool = Fa
         reaching = inside.copy()
         reaching[rows] = shapely.area(parts) > SLIVER * usual
         return keep_cells(pattern, reaching)
-    rings = _rings(parts, cells[rows], region, usual, follow)
+    rings = _rings(parts, cells[rows], region, speck * usual, follow)
     whole = keep_cells(pattern, inside)
     return _joined(whole, rings)
 
@@ -56,11 +59,11 @@ def _polygons(pattern: FlatPattern) -> NDArray[np.object_]:
 
 
 def _rings(
-    parts: NDArray[np.object_], cells: NDArray[np.object_], region: Region, usual: float, follow: bool
+    parts: NDArray[np.object_], cells: NDArray[np.object_], region: Region, least: float, follow: bool
 ) -> list[Array]:
     """Outlines (k, 2) of the cut cells, counter-clockwise and without their last point."""
     pieces, owner = shapely.get_parts(parts, return_index=True)
-    real = (shapely.get_type_id(pieces) == 3) & (shapely.area(pieces) > SLIVER * usual)
+    real = (shapely.get_type_id(pieces) == 3) & (shapely.area(pieces) > least)
     pieces, owner = pieces[real], owner[real]
     if not len(pieces):
         return []
