@@ -52,8 +52,15 @@ def net_of(
 
 
 def made_net(net: Net, figures: dict[str, Figure] | None = None, warnings: list[Notice] | None = None) -> Made:
-    """What a clause made, with the figures of its own work and those every net has."""
-    return Made(net, {**(figures or {}), **_figures(net)}, [*(warnings or []), *_short_edges(net)])
+    """What a clause made, with the figures of its own work and those every net has; what takes longer to work out than to
+    draw follows when there is time."""
+    counts = {
+        "cells": Figure("Cells", net.cell_count),
+        "edges": Figure("Edges", len(net.edges)),
+        "vertices": Figure("Vertices", len(net.vertices)),
+        "border_loops": Figure("Border loops", len(net.loops)),
+    }
+    return Made(net, {**(figures or {}), **counts}, warnings or [], lambda check: (_figures(net), _short_edges(net)))
 
 
 def _figures(net: Net) -> dict[str, Figure]:
@@ -76,10 +83,6 @@ def _figures(net: Net) -> dict[str, Figure]:
         return place_of(net.vertices[net.corners[k]])
 
     return {
-        "cells": Figure("Cells", net.cell_count),
-        "edges": Figure("Edges", len(net.edges)),
-        "vertices": Figure("Vertices", len(net.vertices)),
-        "border_loops": Figure("Border loops", len(net.loops)),
         "shortest": Figure("Shortest edge", float(lengths[shortest]), "m", 3, edge(shortest)),
         "longest": Figure("Longest edge", float(lengths[longest]), "m", 3, edge(longest)),
         "spread": Figure("Spread of lengths", float(lengths.std() / lengths.mean()) * 100, "%", 1),

@@ -7,7 +7,7 @@ from dataclasses import replace
 import numpy as np
 from numpy.typing import NDArray
 
-from .flat import FlatPattern, local_places
+from .flat import FlatPattern, keep_cells, local_places
 
 __all__ = ["cell_areas", "without_slivers"]
 
@@ -37,19 +37,24 @@ def without_slivers(pattern: FlatPattern, share: float, size: Array) -> FlatPatt
     small = np.flatnonzero(areas < share * usual)
     if not len(small):
         return pattern
-    rings = {
-        int(c): pattern.corners[pattern.offsets[c] : pattern.offsets[c + 1]].tolist() for c in range(pattern.cell_count)
-    }
+    # Only cells that touch a small one can change.
+    at_small = np.zeros(len(pattern.uv), bool)
+    at_small[pattern.corners[np.repeat(np.isin(np.arange(pattern.cell_count), small), counts)]] = True
+    near = np.flatnonzero(np.maximum.reduceat(at_small[pattern.corners], pattern.offsets[:-1]))
+    rings = {c: pattern.corners[pattern.offsets[c] : pattern.offsets[c + 1]].tolist() for c in near.tolist()}
     owner = {}
     for c, ring in rings.items():
         for a, b in zip(ring, ring[1:] + ring[:1], strict=True):
             owner[a, b] = c
     for c in small[np.argsort(areas[small], kind="stable")].tolist():
         _merge(c, rings, owner, pattern, size)
-    _drop_passed(rings, owner)
-    kept = [rings[c] for c in sorted(rings)]
-    offsets = np.concatenate([[0], np.cumsum([len(r) for r in kept])]).astype(np.int32)
-    return replace(pattern, corners=np.array([v for r in kept for v in r], np.int32), offsets=offsets)
+    _drop_passed(rings, owner, at_small)
+    others = np.ones(pattern.cell_count, bool)
+    others[near] = False
+    rest = keep_cells(pattern, others)
+    sizes = np.concatenate([np.diff(rest.offsets), [len(r) for r in rings.values()]])
+    corners = np.concatenate([rest.corners, np.array([v for r in rings.values() for v in r], np.int32)])
+    return replace(pattern, corners=corners, offsets=np.concatenate([[0], np.cumsum(sizes)]).astype(np.int32))
 
 
 def _merge(
@@ -81,15 +86,16 @@ def _merge(
         return
 
 
-def _drop_passed(rings: dict[int, list[int]], owner: dict[tuple[int, int], int]) -> None:
-    """Takes out, in place, the inner vertices at which only two cells are left: nothing ends there any more."""
+def _drop_passed(rings: dict[int, list[int]], owner: dict[tuple[int, int], int], wanted: NDArray[np.bool_]) -> None:
+    """Takes out, in place, the inner vertices among those ``wanted`` at which only two cells are left: nothing ends there
+    any more."""
     cells_at: dict[int, list[int]] = {}
     for c, ring in rings.items():
         for v in ring:
             cells_at.setdefault(v, []).append(c)
     open_at = {v for a, b in owner if (b, a) not in owner for v in (a, b)}
     for v, cells in cells_at.items():
-        if len(cells) == 2 and v not in open_at and all(len(rings[c]) > 3 for c in cells):
+        if wanted[v] and len(cells) == 2 and v not in open_at and all(len(rings[c]) > 3 for c in cells):
             for c in cells:
                 rings[c] = [w for w in rings[c] if w != v]
 
