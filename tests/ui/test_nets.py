@@ -51,3 +51,37 @@ def test_a_contact_sheet_tries_two_values_and_one_is_kept(page):
     ActionChains(page.browser).scroll_to_element(keep).perform()
     keep.click()
     page.wait(lambda: values(page, "net").get("seed") == seed and values(page, "net")["bays_across"] == bays)
+
+
+def test_a_box_is_wrapped_thinned_and_marked_and_a_wireframe_is_brought(page, tmp_path):
+    box = {"id": "box", "kind": "box", "values": {"along_x": 6, "along_y": 4, "height": 5}}
+    net = {"id": "net", "kind": "pattern", "values": {"density": "module", "module": 1}}
+    new_project(page, "Wrapped", box, net)
+    assert "Border loops 0" in page.find('[data-clause="net"]').text
+    all_round = page.figure("cells")
+
+    def add(kind):
+        page.click("Add a clause", "button")
+        page.find(f'[data-guide="{kind}"]').click()
+        page.wait(lambda: page.find_all(f'[aria-label="{TITLES[kind]}"]'))
+
+    add("leave-out")
+    page.wait(lambda: page.figure("cells") != all_round)
+    assert "Left out 58" in page.find(f'[aria-label="{TITLES["leave-out"]}"]').text, "nothing faces the ground"
+    add("mark-edges")
+    page.wait(lambda: "main" in page.find('[data-testid="legend"]').text)
+    add("weave")
+    page.wait(lambda: "Crossings" in page.find(f'[aria-label="{TITLES["weave"]}"]').text)
+    page.click("Undo", "button")
+    page.click("Undo", "button")
+    page.wait(lambda: not page.find_all('[data-testid="legend"]'))
+
+    (tmp_path / "grid.obj").write_text("v 0 0 0\nv 1 0 0\nv 1 1 0\nv 0 1 1\nl 1 2 3 4 1\nl 1 3\n")
+    new_project(page, "Brought", {"id": "wires", "kind": "wireframe", "values": {}})
+    page.wait(lambda: "No file is chosen" in page.find('[data-clause="wires"]').text)
+    page.find('[data-file="file"]').send_keys(str(tmp_path / "grid.obj"))
+    page.wait(lambda: page.find_all('[data-figure="cells"]') and page.figure("cells") == "2")
+    assert "taken as metres" in page.find('[data-clause="wires"]').text
+
+
+TITLES = {"leave-out": "Leave cells out", "mark-edges": "Mark edges", "weave": "Weave the strands"}
