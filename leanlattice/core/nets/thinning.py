@@ -9,6 +9,7 @@ from scipy.sparse.csgraph import connected_components
 
 from ..geometry.nets import Net, build_net
 from ..geometry.polygons import cleaned, vector_areas
+from ..geometry.surfaces import Surface
 from .fans import cell_of_half_edges, creases, fans, following, twins
 from .rebuilt import lifted, rebuilt
 from .spots import on_shape, unwrapped
@@ -186,23 +187,40 @@ def _standing(net: Net) -> Index:
 
 
 def eased_on_shape(net: Net, rounds: int) -> Net:
-    """Every inner vertex moved to the middle of its neighbours in parameters, and so on the shape, ``rounds`` times
-    (Laplacian smoothing). The border stays."""
+    """Every inner vertex moved to the middle of its neighbours and back onto the shape, ``rounds`` times (Laplacian
+    smoothing). The border stays."""
     a, b = np.vstack([net.edges, net.edges[:, ::-1]]).T
     fixed = np.zeros(len(net.vertices), bool)
     fixed[net.loop_vertices] = True
-    uv, vertices = net.uv, net.vertices
+    surface, uv, vertices = net.surface, net.uv, net.vertices
+    flat = on_shape(net)
     count = np.bincount(a, minlength=len(uv))[:, None]
     for _ in range(rounds):
-        step = unwrapped(net.surface, uv[b], uv[a]) - uv[a]
-        mean = np.stack([np.bincount(a, step[:, k], len(uv)) for k in (0, 1)], axis=1) / count
         straight = np.stack([np.bincount(a, vertices[b, k], len(uv)) for k in range(3)], axis=1) / count
-        if net.surface.pieced:
-            uv = np.where(fixed[:, None], uv, net.surface.closest(straight))
+        if surface.pieced:
+            uv = np.where(fixed[:, None], uv, surface.closest(straight))
         else:
-            uv = np.where(fixed[:, None], uv, uv + mean)
-        for axis, closed in enumerate((net.surface.closed_u, net.surface.closed_v)):
+            step = _along_shape(surface, uv, straight - vertices) if flat else np.full_like(uv, np.nan)
+            # At an apex, and off the shape, parameters alone tell the way.
+            mean = unwrapped(surface, uv[b], uv[a]) - uv[a]
+            mean = np.stack([np.bincount(a, mean[:, k], len(uv)) for k in (0, 1)], axis=1) / count
+            uv = np.where(fixed[:, None], uv, uv + np.where(np.isfinite(step), step, mean))
+        for axis, closed in enumerate((surface.closed_u, surface.closed_v)):
             uv[:, axis] = uv[:, axis] % 1.0 if closed else np.clip(uv[:, axis], 0.0, 1.0)
-        moved = lifted(net, uv, straight)
+        moved = surface.points(uv) if flat else lifted(net, uv, straight)
         vertices = np.where(fixed[:, None], vertices, moved)
-    return build_net(net.surface, vertices, uv, net.corners, net.offsets)
+    return build_net(surface, vertices, uv, net.corners, net.offsets)
+
+
+def _along_shape(surface: Surface, uv: Array, step: Array) -> Array:
+    """Steps (n, 2) of parameters that come nearest to steps (n, 3) in space; not a number where they are too large to hold
+    for or the parameters mean nothing."""
+    su, sv = surface.derivatives(uv, 1, 0), surface.derivatives(uv, 0, 1)
+    e, f, g = (np.einsum("ij,ij->i", x, y) for x, y in ((su, su), (su, sv), (sv, sv)))
+    du, dv = np.einsum("ij,ij->i", su, step), np.einsum("ij,ij->i", sv, step)
+    det = e * g - f * f
+    sound = det > 1e-9 * np.maximum(e, g).max() ** 2
+    det = np.where(sound, det, 1.0)
+    out = np.column_stack([(g * du - f * dv) / det, (e * dv - f * du) / det])
+    out[~sound | (np.abs(out).max(axis=1) > 0.25)] = np.nan
+    return out
