@@ -9,6 +9,7 @@ import ezdxf
 import numpy as np
 import pytest
 
+from leanlattice.clauses.guide import GUIDE
 from leanlattice.clauses.registry import CLAUSE_TYPES
 from leanlattice.core.geometry.nets import MARKS, Net
 from leanlattice.core.geometry.polygons import areas
@@ -20,6 +21,7 @@ from leanlattice.statement.document import read_statement
 from leanlattice.statement.evaluate import ResultCache, evaluate
 
 from ..conftest import DEMO
+from ..core.test_nets import assert_sound
 from .test_shape_clauses import clauses, outcomes
 
 BOX = ("box", {"along_x": 6, "along_y": 4, "height": 5})
@@ -48,6 +50,29 @@ def demo_nets(name):
     found = {o.id: o for o in evaluate(statement, ResultCache(), open_file=open_file)}
     assert {o.status for o in found.values()} == {"done"}, [o.error for o in found.values() if o.error]
     return {k: o.result for k, o in found.items() if isinstance(o.result, Net)}
+
+
+OWN = [("draw", {"curves": [["line", [[0, 0.5], [1, 0.5]]], ["line", [[0.5, 0], [0.6, 0.5], [0.5, 1]]]]})]
+LAID = {
+    "own-module": (OWN, {"bay": "given", "bays_across": 9, "bays_along": 8}),
+    "geodesic": ([], {"frequency": 4}),
+    "foam": ([], {"width": 1.6}),
+    "equal-mesh": ([], {"length": 0.8, "start": (0, 0, 3)}),
+}
+
+
+@pytest.mark.parametrize("kind", LAID)
+@pytest.mark.parametrize("shape", ["loft", "revolve", "combine", "import", "cut-plan", "openings", "torus", "dome"])
+def test_every_other_pattern_lies_on_every_kind_of_shape(kind, shape):
+    drawn, values = LAID[kind]
+    last = list(outcomes(clauses(*GUIDE[shape].sample, *drawn, (kind, values)), open_file=sample_file).values())[-1]
+    if last.status == "failed":  # seen from one middle a torus or a block with wings lies over itself
+        assert kind == "geodesic", last.error
+        assert last.error_value == "solid"
+        return
+    assert_sound(last.result)
+    gap = np.abs(last.result.vertices - last.result.surface.points(last.result.uv)).max()
+    assert gap < 1e-6 * np.ptp(last.result.vertices, axis=0).max()
 
 
 def test_the_tower_thins_upward_in_steps_and_stands_open_on_the_ground():

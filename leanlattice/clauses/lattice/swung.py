@@ -87,7 +87,9 @@ class SwingMesh(NetClause):
             raise ClauseError(
                 f"Edges of {self.length:g} m would make about {cells:,.0f} cells; {least:g} m or more works.", "length"
             )
-        uv = np.clip(surface.closest(np.array([self.start])), 1e-6, 1 - 1e-6)[0]
+        uv = np.clip(surface.closest(np.array([self.start])), 1e-6, 1 - 1e-6)
+        # At an apex the lines of u have no direction to begin from; a step beside it they do.
+        uv = surface._off_points(uv, min(0.4, 1.5 * self.length / min(surface.lengths)))[0]
         try:
             made = equal_mesh(surface, self.length, uv, float(np.radians(self.turn)))
         except NetError as error:
