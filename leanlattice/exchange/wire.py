@@ -198,6 +198,8 @@ def measures(key: str, result: Any) -> bytes | None:
             "cellFlatness": result.flatness,
             "cellAngle": np.degrees(np.minimum.reduceat(corner_angles(*corner), result.offsets[:-1])),
         }
+        if result.forces is not None:
+            arrays["edgeForce"] = result.forces
     elif isinstance(result, Surface | Body):
         f = facets(result)
         gauss, mean = f.curvatures.T

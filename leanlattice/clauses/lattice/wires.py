@@ -7,11 +7,10 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
-from ...core.geometry.charts import charted
-from ...core.geometry.meshes import Mesh, MeshError, mesh_of_triangles, pieces
-from ...core.geometry.meshsurface import mesh_surface
+from ...core.geometry.meshes import MeshError
 from ...core.geometry.nets import NetError
 from ...core.geometry.surfaces import Surface
+from ...core.nets.own import own_surface
 from ...core.nets.wires import Wireframe, cells_of_wires
 from ...core.shaping.brought import ReadProblem, Wires
 from ..base import ClauseError, Figure, Made, Notice, Take, Work, choice, count, file, number
@@ -83,7 +82,10 @@ class BringWires(NetClause):
         work.progress(0.7)
         vertices = found.vertices
         if surface is None:
-            surface = _own_surface(found)
+            try:
+                surface = own_surface(vertices, found.corners, found.offsets)
+            except (MeshError, ValueError) as error:
+                raise ClauseError(f"The cells of the wireframe form no surface ({error}).", "file") from None
             uv = surface.closest(vertices)
         else:
             uv = surface.closest(vertices)
@@ -103,18 +105,6 @@ class BringWires(NetClause):
                 "There is no shape above to move the wireframe onto; add one, or leave it as drawn.", "on"
             )
         return surface_needed(shape, whole=True)
-
-
-def _own_surface(found: Wireframe) -> Surface:
-    """The wireframe's own cells as the surface it lies on."""
-    mesh = Mesh(found.vertices, found.corners, found.offsets)
-    try:
-        one = mesh_of_triangles(mesh.vertices, mesh.triangles)
-        if one.loops and pieces(one.triangles, len(one.vertices)).max(initial=0) == 0:
-            return mesh_surface(mesh)
-        return charted(mesh)
-    except (MeshError, ValueError) as error:
-        raise ClauseError(f"The cells of the wireframe form no surface ({error}).", "file") from None
 
 
 def _figures(found: Wireframe) -> dict[str, Figure]:

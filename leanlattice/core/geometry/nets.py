@@ -47,7 +47,8 @@ class Net:
     next, is edge ``sides[offsets[i] + k]``. ``edge_cells`` (E, 2): the cells left and right of an edge, −1 for none.
     Border loops are closed runs of vertices with the net on their left: loop ``i`` is
     ``loop_vertices[loop_offsets[i]:loop_offsets[i + 1]]``. ``marks`` (E,) and ``cell_marks`` (C,) count in ``MARKS``.
-    What makes another net of it makes one without marks and weave.
+    ``forces`` (E,) in kN, tension above 0, are those of a settled net. What makes another net of it makes one without
+    marks, weave and forces.
     """
 
     surface: Surface
@@ -63,6 +64,7 @@ class Net:
     marks: Index | None = None
     cell_marks: Index | None = None
     weave: Weave | None = None
+    forces: Array | None = None
 
     @property
     def cell_count(self) -> int:
