@@ -33,6 +33,7 @@ export type ColourBy =
   | "cellAngle"
   | "cellFlatness"
   | "mark"
+  | "edgeForce"
   | "slope"
   | "gauss"
   | "mean"

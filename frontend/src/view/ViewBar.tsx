@@ -29,6 +29,7 @@ const COLOURS: { key: ColourBy; title: string }[] = [
   { key: "cellArea", title: "cell area" },
   { key: "cellAngle", title: "smallest angle of a cell" },
   { key: "cellFlatness", title: "cell flatness" },
+  { key: "edgeForce", title: "edge force of a settled net" },
   { key: "mark", title: "marks of edges and cells" },
   { key: "slope", title: "slope of the shape" },
   { key: "gauss", title: "Gaussian curvature" },

@@ -66,6 +66,14 @@ export const COLOURED: Record<Exclude<ColourBy, Told>, Coloured> = {
   mean: { layer: "surface", measure: "mean", scale: 1, unit: "1/m", title: "Mean curvature", even: true },
   length: { layer: "members", measure: "length", scale: 1, unit: "m", title: "Member length, node to node" },
   edge: { layer: "net", measure: "edgeLength", scale: 1, unit: "m", title: "Edge length" },
+  edgeForce: {
+    layer: "net",
+    measure: "edgeForce",
+    scale: 1,
+    unit: "kN, compression below 0",
+    title: "Edge force",
+    even: true,
+  },
   cellArea: { layer: "cells", measure: "cellArea", scale: 1, unit: "m²", title: "Cell area" },
   cellAngle: { layer: "cells", measure: "cellAngle", scale: 1, unit: "°", title: "Smallest angle of a cell" },
   cellFlatness: { layer: "cells", measure: "cellFlatness", scale: 1000, unit: "mm", title: "Cell flatness" },
@@ -214,9 +222,19 @@ export function paint(
       let colours: (Color | null)[] | null = null;
       const values = by?.layer === layer ? live.measures.get(shown.key)?.arrays[by.measure] : undefined;
       if (by && values) {
-        const [low, high] = extent(values);
-        colours = rampColours(values, low, high);
-        legend = { title: by.title, unit: by.unit, low: low * by.scale, high: high * by.scale };
+        const [least, most] = extent(values);
+        // About nothing only where there is something on both sides of it.
+        const even = by.even && least < 0 && most > 0;
+        const bound = even ? evenBound(values) : 0;
+        const [low, high] = even ? [-bound, bound] : [least, most];
+        colours = rampColours(values, low, high, even ? divergingRamp : ramp);
+        legend = {
+          title: by.title,
+          unit: by.unit,
+          low: low * by.scale,
+          high: high * by.scale,
+          even: even ?? false,
+        };
       }
       // Marks show as soon as there are some, until another colour is chosen.
       const told = colourBy === "mark" || colourBy === "none";

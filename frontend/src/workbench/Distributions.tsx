@@ -6,7 +6,7 @@ import { ChoiceEntries, Menu } from "../ui/Menu";
 import { extent, ramp } from "../view/palette";
 
 interface Kind {
-  key: "length" | "flatness" | "edge" | "cellArea" | "cellAngle";
+  key: "length" | "flatness" | "edge" | "edgeForce" | "cellArea" | "cellAngle";
   title: string;
   layer: string;
   measure: string;
@@ -46,6 +46,16 @@ const KINDS: Kind[] = [
     thing: null,
     scale: 1,
     unit: "m",
+    digits: 2,
+  },
+  {
+    key: "edgeForce",
+    title: "Edge forces",
+    layer: "net",
+    measure: "edgeForce",
+    thing: null,
+    scale: 1,
+    unit: "kN",
     digits: 2,
   },
   {

@@ -113,6 +113,9 @@ _AIMS: dict[str, Callable[[Net, AimFor, Edges], Term]] = {
     "right": _right,
 }  # fmt: skip
 _EDGE_AIMS = ("density", "force", "length", "today", "equal", "between")
+_PLAIN = ("density", "force", "film")
+"""Aims that are forces themselves and need no strength."""
+OVER, STRONG = ", over {over}", ", with a strength of {strength}"
 
 
 class AimFor(SettleClause):
@@ -121,10 +124,14 @@ class AimFor(SettleClause):
     summary = (
         "Force densities, edge forces, lengths, flat cells, fair strands, equal areas, a film, right angles, closeness."
     )
-    sentence = (
-        "**Aim** for {aim}[aim=density| of {density}][aim=force| of {force}][aim=length| of {length}][aim=today| times {share}]"
-        "[aim=between| {least} and {most}][aim=film| of {tension}], over {over}, with a strength of {strength}."
-    )
+    sentence = "**Aim** for {aim}" + "".join(
+        f"[aim={aim}|{own}{OVER if aim in _EDGE_AIMS else ''}{STRONG if aim not in _PLAIN else ''}]"
+        for aim, own in {
+            "density": " of {density}", "force": " of {force}", "length": " of {length}", "today": " times {share}",
+            "equal": "", "between": " {least} and {most}", "flat": "", "fair": "", "areas": "", "film": " of {tension}",
+            "close": "", "right": "",
+        }.items()
+    ) + "."  # fmt: skip
     gives = "Aim"
 
     aim: Literal[
@@ -152,7 +159,7 @@ class AimFor(SettleClause):
             "all": "all edges", "inner": "inner edges", "border": "the border", "main": "edges marked main",
             "second": "edges marked second", "third": "edges marked third",
         },
-        "Over", "For aims of edges; others are for the whole net.",
+        "Over",
     )  # fmt: skip
     strength: float = number(
         100.0,
@@ -161,7 +168,7 @@ class AimFor(SettleClause):
         1e9,
         10.0,
         "Strength",
-        "Force for a metre off; force densities, forces and films need none.",
+        "Force for a metre off.",
     )
 
     def make(self, work: Work) -> Made:

@@ -43,7 +43,7 @@ class SettleNet(SettleClause):
     )
     rise: Literal["free", "given"] = choice("free", {"free": "as it comes", "given": "made to be"}, "Rise")
     height: float = number(4.0, "m", 0.01, 1000.0, 0.1, "Rise", "Force densities are scaled together to meet it.")
-    limit: float = number(0.0001, "%", 1e-8, 10.0, 0.0001, "Residual", "The largest at a free node, of the mean load.")
+    limit: float = number(0.01, "%", 1e-8, 10.0, 0.01, "Residual", "The largest at a free node, of the mean load.")
     steps: int = count(200, 1, 5000, "Steps")
 
     def make(self, work: Work) -> Made:
@@ -119,7 +119,7 @@ class SettleNet(SettleClause):
         figures = {
             "rise": Figure("Rise", float(np.ptp(x[:, 2])), "m", 3),
             "moved": Figure("Moved at most", float(np.linalg.norm(x - net.vertices, axis=1).max()), "m", 3),
-            "residual": Figure("Residual of the load", done.residuals[-1] * 100, "%", 6),
+            "residual": Figure("Residual of the load", done.residuals[-1] * 100, "%", 4),
             "steps": Figure("Steps", len(done.residuals) - 1),
             "largest_tension": Figure("Largest tension", float(max(forces.max(), 0.0)), "kN", 2),
             "largest_compression": Figure("Largest compression", float(max(-forces.min(), 0.0)), "kN", 2),

@@ -107,6 +107,8 @@ class _Problem:
         self.count = len(start)
         self.plain = all(t.fixed for t in self.terms) and not self.slides
         self.factors: list[tuple[NDArray[np.int64], Any]] | None = None
+        off = [t.weights[:, None] * (t.matrix @ start - t.targets(start)) for t in self.terms]
+        self.pull = max((float(np.linalg.norm(f, axis=1).mean()) for f in off), default=1.0)
 
     def check(self) -> None:
         """Raises ``SettleError`` where vertices are joined to nothing that holds them."""
@@ -132,7 +134,8 @@ class _Problem:
         return np.asarray(total)
 
     def share(self, gradient: Array, x: Array, pushed: Array) -> float:
-        """The largest residual at a free coordinate, against the mean load, or else against what the terms pull by."""
+        """The largest residual at a free coordinate, against the mean load, or else against what the terms pulled by at
+        first."""
         free = np.where(self.held, 0.0, gradient)
         for slide in self.slides:
             stiff = slide.across(x[slide.vertices])
@@ -142,7 +145,7 @@ class _Problem:
             free[slide.vertices] = at
         scale = float(np.linalg.norm(pushed, axis=1).mean())
         if scale < 1e-12:
-            scale = max((np.abs(t.weights[:, None] * (t.matrix @ x)).mean() for t in self.terms), default=1.0)
+            scale = self.pull
         return float(np.abs(free).max(initial=0.0) / max(scale, 1e-12))
 
     def energy(self, x: Array, pushed: Array) -> float:

@@ -1,0 +1,243 @@
+"""Nets that settle: against closed forms and published figures, and with an equilibrium check of its own."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from scipy.optimize import brentq
+
+from leanlattice.clauses.settle.holds import _along_lines
+from leanlattice.core.geometry.polygons import corner_angles, flatness, vector_areas
+from leanlattice.core.geometry.surfaces import dome, loft
+from leanlattice.core.patterns.lay import Placing, lay
+from leanlattice.core.settling.solver import SettleError, settle
+from leanlattice.core.settling.terms import (
+    CellAreas,
+    Closeness,
+    Densities,
+    FairStrands,
+    Film,
+    FlatCells,
+    Forces,
+    Lengths,
+    RightAngles,
+)
+
+from ..conftest import roof
+
+
+def none(x):
+    return np.zeros_like(x)
+
+
+def grid(n):
+    """A square grid of n bays of 1 m, its border held."""
+    x, y = np.meshgrid(np.arange(n + 1.0), np.arange(n + 1.0))
+    places = np.column_stack([x.ravel(), y.ravel(), np.zeros(x.size)])
+    row = np.arange(x.size).reshape(n + 1, n + 1)
+    edges = np.vstack([np.column_stack([row[:, :-1].ravel(), row[:, 1:].ravel()]),
+                       np.column_stack([row[:-1].ravel(), row[1:].ravel()])])  # fmt: skip
+    held = np.repeat(((places[:, :2] % n) == 0).any(axis=1)[:, None], 3, axis=1)
+    return places, edges, held
+
+
+def assert_balanced(x, edges, forces, loads, held, share=1e-6):
+    """Edge forces and loads sum to nothing at free vertices: added up here from coordinates alone."""
+    total = np.array(loads, float)
+    for (a, b), force in zip(edges.tolist(), np.asarray(forces).tolist(), strict=True):
+        along = (x[b] - x[a]) / np.linalg.norm(x[b] - x[a])
+        total[a] += force * along
+        total[b] -= force * along
+    scale = np.linalg.norm(loads, axis=1).mean() or np.abs(forces).mean()
+    assert np.abs(total[~held]).max() < share * scale
+
+
+@pytest.mark.parametrize(("n", "known"), [(10, 0.0730984), (40, 0.0736351), (120, 0.0736671)])
+def test_the_sag_of_a_square_net(n, known):
+    places, edges, held = grid(n)
+    loads = np.where(held, 0.0, [[0, 0, -0.7]])
+    term = Densities(edges, len(places), np.full(len(edges), 2.0))
+    made = settle(places, [term], lambda x: loads, held)
+    assert made.converged
+    assert -made.vertices[:, 2].min() / (n * n * 0.7 / 2) == pytest.approx(known, abs=1e-6)
+    assert abs(known - 0.0736713) < 0.1 / n**2
+    assert np.array_equal(made.vertices[held.any(axis=1)], places[held.any(axis=1)]), (
+        "what is held stays to the last bit"
+    )
+    assert np.abs((made.reactions + made.loads).sum(axis=0)).max() < 1e-8
+    if n == 10:
+        assert_balanced(made.vertices, edges, term.forces(made.vertices), loads, held, 1e-9)
+
+
+@pytest.mark.parametrize("links", [40, 160])
+def test_a_chain_hangs_as_a_catenary(links):
+    edges = np.column_stack([np.arange(links), np.arange(1, links + 1)])
+    t = np.linspace(0, 1, links + 1)
+    start = np.column_stack([10 * t, np.zeros(links + 1), -0.5 * np.sin(np.pi * t)])
+    held = np.zeros((links + 1, 3), bool)
+    held[[0, -1]] = True
+    held[:, 1] = True
+    loads = np.zeros_like(start)
+    loads[:, 2] = -12 / links
+    loads[[0, -1], 2] /= 2
+    term = Lengths(edges, links + 1, np.full(links, 5e3 * links), lambda now: np.full(links, 12 / links))
+    made = settle(start, [term], lambda x: loads, held, steps=200)
+    assert made.converged
+    a = brentq(lambda a: 2 * a * np.sinh(5 / a) - 12, 1, 50)
+    assert -made.vertices[:, 2].min() == pytest.approx(a * np.cosh(5 / a) - a, rel=2 / links**1.5)
+    assert np.abs(made.reactions[0, 0]) == pytest.approx(a, rel=2 / links**1.5)
+    assert_balanced(made.vertices, edges, term.forces(made.vertices), loads, held, 1e-5)
+
+
+def test_a_film_between_two_rings_is_a_catenoid():
+    turn = np.linspace(0, 2 * np.pi, 48, endpoint=False)
+    tube = loft([np.column_stack([np.cos(turn), np.sin(turn), np.full(48, z)]) for z in (0, 0.5, 1)], closed=True)
+    net = lay(tube, "quads", (96, 24))
+    held = np.repeat((np.abs(net.vertices[:, 2] - 0.5) > 0.5 - 1e-9)[:, None], 3, axis=1)
+    film = Film(net.corners, net.offsets, len(net.vertices), 1.0)
+    made = settle(net.vertices, [film], none, held, limit=1e-4)
+    assert made.converged
+    a = brentq(lambda a: a * np.cosh(1 / (2 * a)) - 1, 0.6, 1)
+    assert film.area(made.vertices) == pytest.approx(np.pi * a * (1 + a * np.sinh(1 / a)), rel=5e-4)
+    assert np.linalg.norm(made.vertices[:, :2], axis=1).min() == pytest.approx(a, rel=1e-3)
+
+
+def test_a_film_under_pressure_is_part_of_a_sphere():
+    """Radius 2 T / p; over a ring of radius 1 the flatter cap is the one that stays."""
+    net = lay(dome(2, 0.3, np.zeros(3)), "quads", (40, 12))
+    held = np.repeat((net.vertices[:, 2] < 1e-9)[:, None], 3, axis=1)
+    film = Film(net.corners, net.offsets, len(net.vertices), 1.0)
+    sizes = np.diff(net.offsets)
+    cell = np.repeat(np.arange(len(sizes)), sizes)
+
+    def pressure(x):
+        each = (1.25 * vector_areas(x, net.corners, net.offsets) / sizes[:, None])[cell]
+        return np.stack([np.bincount(net.corners, each[:, k], len(x)) for k in range(3)], axis=1)
+
+    made = settle(net.vertices, [film], pressure, held, limit=1e-4, steps=200)
+    radius = 2 / 1.25
+    top = made.vertices[:, 2].max()
+    assert top == pytest.approx(radius - np.sqrt(radius**2 - 1), rel=0.01)
+    centre = np.array([0, 0, top - radius])
+    assert np.linalg.norm(made.vertices - centre, axis=1) == pytest.approx(np.full(len(net.vertices), radius), rel=0.01)
+
+
+def stretched(net, wanted):
+    return Lengths(net.edges, len(net.vertices), np.full(len(net.edges), 10.0), wanted)
+
+
+AIMS = {
+    "equal": lambda net: stretched(net, lambda now: np.full(len(now), now.mean())),
+    "one": lambda net: stretched(net, lambda now: np.full(len(now), 1.1)),
+    "areas": lambda net: CellAreas(net.corners, net.offsets, len(net.vertices), 10.0),
+    "flat": lambda net: FlatCells(net.corners, net.offsets, len(net.vertices), 1000.0),
+    "close": lambda net: Closeness(np.arange(len(net.vertices)), len(net.vertices), 1.0, lambda x: net.vertices),
+}
+
+
+@pytest.mark.parametrize("aim", ["equal", "one", "areas", "flat"])
+def test_an_aim_comes_nearer_to_what_it_says(aim):
+    net = lay(roof(), "nudged" if aim == "areas" else "quads", (8, 12), placing=Placing(rounds=0))
+    term, near = AIMS[aim](net), AIMS["close"](net)
+    held = np.zeros((len(net.vertices), 3), bool)
+    made = settle(net.vertices, [term, near], none, held, limit=1e-3, steps=300)
+    assert term.gap(made.vertices) < 0.6 * term.gap(net.vertices)
+    if aim == "flat":
+        assert flatness(made.vertices, net.corners, net.offsets).max() < 0.2 * net.flatness.max()
+
+
+def test_right_angles_and_fair_strands():
+    net = lay(roof(), "rhombs", (8, 10), placing=Placing(lean=0.4))
+    quads = np.repeat(np.diff(net.offsets) == 4, np.diff(net.offsets))
+    corner = np.arange(len(net.corners))
+    after, before = corner + 1, corner - 1
+    after[net.offsets[1:] - 1], before[net.offsets[:-1]] = net.offsets[:-1], net.offsets[1:] - 1
+    rows = np.column_stack([net.corners[before], net.corners, net.corners[after]])[quads]
+    held = np.zeros((len(net.vertices), 3), bool)
+    made = settle(
+        net.vertices,
+        [RightAngles(rows, len(net.vertices), 50.0), AIMS["close"](net)],
+        none,
+        held,
+        limit=1e-3,
+        steps=200,
+    )
+    spread = [
+        np.abs(corner_angles(x, net.corners, net.offsets)[quads] - np.pi / 2).mean()
+        for x in (net.vertices, made.vertices)
+    ]
+    assert spread[1] < 0.7 * spread[0]
+    line = np.column_stack([np.arange(9.0), np.random.default_rng(1).random(9), np.zeros(9)])
+    triples = np.column_stack([np.arange(7), np.arange(1, 8), np.arange(2, 9)])
+    held = np.zeros((9, 3), bool)
+    held[[0, -1]] = True
+    straight = settle(line, [FairStrands(triples, 9, 1.0)], none, held)
+    assert np.diff(straight.vertices, 2, axis=0) == pytest.approx(np.zeros((7, 3)), abs=1e-9)
+
+
+def test_edge_forces_are_what_was_asked_for():
+    places, edges, held = grid(6)
+    inner = ~held[edges].all(axis=(1, 2))
+    term = Forces(edges[inner], len(places), np.ones(int(inner.sum())), np.full(int(inner.sum()), 4.0))
+    loads = np.where(held, 0.0, [[0, 0, -0.5]])
+    made = settle(places, [term], lambda x: loads, held, limit=1e-6, steps=300)
+    assert made.converged
+    assert term.forces(made.vertices) == pytest.approx(np.full(int(inner.sum()), 4.0))
+    assert_balanced(made.vertices, edges[inner], term.forces(made.vertices), loads, held, 1e-5)
+
+
+@given(st.floats(0.2, 5), st.floats(-2, 2), st.floats(0.5, 20))
+@settings(max_examples=10)
+def test_what_slides_on_a_curve_stays_on_it(density, load, spring):
+    places, edges, held = grid(5)
+    held = np.zeros_like(held)
+    held[:6] = True  # one side
+    turn = np.linspace(-0.2, np.pi + 0.2, 400)
+    curve = np.column_stack([2.5 + 3 * np.cos(turn), np.full(400, 6.0), 3 * np.sin(turn)])
+    far = np.arange(30, 36)
+    terms = [Densities(edges, 36, np.full(len(edges), density)),
+             Lengths(edges, 36, np.full(len(edges), spring), lambda now: np.full(len(now), 0.8))]  # fmt: skip
+    loads = np.zeros((36, 3))
+    loads[:, 2] = load
+    made = settle(places, terms, lambda x: loads, held, [_along_lines(far, (curve,))], limit=1e-4, steps=200)
+    x = made.vertices[far]
+    assert x[:, 1] == pytest.approx(np.full(6, 6.0), abs=1e-9)
+    assert np.hypot(x[:, 0] - 2.5, x[:, 2]) == pytest.approx(np.full(6, 3.0), abs=1e-3)
+    assert np.array_equal(made.vertices[:6], places[:6])
+
+
+def test_what_cannot_settle_is_said():
+    places, edges, held = grid(4)
+    count = len(places)
+    with pytest.raises(SettleError, match="Nothing is held along x"):
+        settle(places, [Densities(edges, count, np.ones(len(edges)))], none, np.zeros_like(held))
+    loose = np.vstack([places, [[9, 9, 0], [10, 9, 0]]])
+    with pytest.raises(SettleError, match="2 vertices are held by nothing") as error:
+        settle(loose, [Densities(np.vstack([edges, [[count, count + 1]]]), count + 2, np.ones(len(edges) + 1))], none,
+               np.vstack([held, np.zeros((2, 3), bool)]))  # fmt: skip
+    assert error.value.vertices.tolist() == [count, count + 1]
+    # Two densities that cancel: a vertex between a push and a pull of equal size.
+    chain = np.array([[0.0, 0, 0], [1, 0, 0], [2, 0, 0]])
+    ends = np.array([[True] * 3, [False] * 3, [True] * 3])
+    with pytest.raises(SettleError, match="cancel each other|runs away"):
+        settle(chain, [Densities(np.array([[0, 1], [1, 2]]), 3, np.array([1.0, -1.0]))],
+               lambda x: np.array([[0, 0, 0], [0, 0, -1.0], [0, 0, 0]]), ends)  # fmt: skip
+
+
+def test_each_step_is_watched_and_can_be_stopped():
+    places, edges, held = grid(8)
+    loads = np.where(held, 0.0, [[0, 0, -1.0]])
+    term = Lengths(edges, len(places), np.full(len(edges), 50.0), lambda now: np.full(len(now), 0.9))
+    seen = []
+
+    def watch(step, residual, x):
+        seen.append((step, residual, x[:, 2].min()))
+        if step == 3:
+            raise KeyboardInterrupt
+
+    with pytest.raises(KeyboardInterrupt):
+        settle(places, [term], lambda x: loads, held, limit=1e-12, watch=watch)
+    assert [s for s, _, _ in seen] == list(range(4))
+    assert len({z for _, _, z in seen}) == 4, "the form moves"
