@@ -38,11 +38,12 @@ class Evaluate(Job):
     """Evaluates all clauses; sends what shows those whose key is not ``known``.
 
     Clauses that the view does not draw are begun only after ``pause`` seconds, so that while a hand is dragging the
-    machine is free for the next picture.
+    machine is free for the next picture. Results with ``fresh`` keys are worked out anew.
     """
 
     known: frozenset[str] = frozenset()
     pause: float = 0.0
+    fresh: frozenset[str] = frozenset()
 
 
 @dataclass(frozen=True)

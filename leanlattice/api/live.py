@@ -104,6 +104,9 @@ class Run:
             self.tell(outcome)
         elif kind == "progress":
             self.say("progress", clause=what[0], share=what[1])
+        elif kind == "motion":
+            for window in self.windows:
+                window.queue.put_nowait(what[0])
         elif kind in ("done", "failed"):
             if kind == "failed":
                 self.say("problem", text=what[0])
@@ -130,6 +133,8 @@ class Session:
         self.jobs: set[Ticket] = set()
         self.run = 0
         self.settled = False
+        self.fresh: frozenset[str] = frozenset()
+        """Keys of what is to be worked out anew by the next evaluation."""
 
     @property
     def busy(self) -> bool:
@@ -163,6 +168,18 @@ class Session:
         self.outcomes, self.settled = {}, False
         await self._start(self.position.statement, list(self.windows), keep=True)
 
+    async def restart(self, clause: str) -> None:
+        """Works a clause, and all that stands on it, out anew from its start."""
+        steps = plan(self.position.statement)
+        anew = {clause}
+        for step in steps:
+            if anew & set(step.inputs.values()):
+                anew.add(step.entry.id)
+        self.fresh = frozenset(k for s in steps if s.entry.id in anew for k in (s.key, s.trail) if k)
+        for window in self.windows:
+            window.have -= {f"{part} {k}" for k in self.fresh for part in ("geometry", "measures")}
+        await self.evaluate()
+
     async def preview(self, window: Window, edit: Any, number: int) -> None:
         """Evaluates an edit that is not made yet, for the window that asks."""
         try:
@@ -183,6 +200,8 @@ class Session:
             await shown.recall(run.keys)
         if run.number != self.run:
             return
+        fresh, self.fresh = self.fresh, frozenset()
+        shown.forget(fresh)
         run.say("busy")
         if all(s.entry.off or (s.key and shown.known(s.key, complete=keep)) for s in run.steps):
             run.tell_known()
@@ -190,7 +209,7 @@ class Session:
             return
         known = frozenset(k for k in run.keys if shown.known(k, complete=keep))
         self.ticket = self.hub.pool.submit(
-            self.project, Evaluate(statement.text(), known, 0.0 if keep else PREVIEW_PAUSE), run.hear
+            self.project, Evaluate(statement.text(), known, 0.0 if keep else PREVIEW_PAUSE, fresh), run.hear
         )
 
 
@@ -281,6 +300,8 @@ class Hub:
                     await session.preview(window, message["edit"], int(message["number"]))
                 elif kind == "settle":
                     await session.evaluate()
+                elif kind == "restart":
+                    await session.restart(str(message["clause"]))
                 elif kind == "cancel":
                     session.cancel()
                     session.say("idle", seconds=0.0, cancelled=True)

@@ -6,7 +6,7 @@ from typing import Any, Literal
 
 from pydantic import BaseModel, Field
 
-from ..clauses.base import Choice, Clause, Segment, Take, ValueSpec
+from ..clauses.base import Choice, Clause, Remedy, Segment, Take, ValueSpec
 from ..clauses.guide import GUIDE
 from ..clauses.registry import group_of
 from ..core.framing.sections import Section
@@ -46,13 +46,15 @@ class ClauseKind(BaseModel):
     values: list[ValueSpec]
     takes: list[Take]
     gives: str
+    goes_on: str
+    """The value, if any, that says how far the work is taken."""
 
 
 def clause_kind(kind: type[Clause]) -> ClauseKind:
     return ClauseKind(
         kind=kind.kind, chapter=kind.chapter, group=group_of(kind), title=kind.title, summary=kind.summary,
         explained=GUIDE[kind.kind].explained, has_picture=bool(GUIDE[kind.kind].sample), segments=kind.segments(),
-        values=list(kind.specs().values()), takes=list(kind.takes), gives=kind.gives,
+        values=list(kind.specs().values()), takes=list(kind.takes), gives=kind.gives, goes_on=kind.goes_on,
     )  # fmt: skip
 
 
@@ -88,12 +90,22 @@ class FigureMessage(BaseModel):
     at: tuple[float, float, float] | None = None
 
 
+class RemedyMessage(BaseModel):
+    """An edit that would help: a clause of ``kind`` with ``values`` before the one that warns, or ``values`` for ``clause``."""
+
+    title: str
+    kind: str
+    clause: str
+    values: dict[str, Any]
+
+
 class NoticeMessage(BaseModel):
     text: str
     of: str
     which: list[int]
     at: tuple[float, float, float] | None
     value: str | None
+    remedies: list[RemedyMessage]
 
 
 class OutcomeMessage(BaseModel):
@@ -109,11 +121,19 @@ class OutcomeMessage(BaseModel):
     error: str
     error_value: str | None
     error_at: tuple[float, float, float] | None
+    remedies: list[RemedyMessage]
     seconds: float
     inputs: dict[str, str]
     resolved: dict[str, float]
     again: bool
     complete: bool
+
+
+def _remedies(o: Outcome, remedies: tuple[Remedy, ...]) -> list[RemedyMessage]:
+    return [
+        RemedyMessage(title=r.title, kind=r.kind, clause=o.inputs.get(r.of, o.id), values=dict(r.values))
+        for r in remedies
+    ]
 
 
 def outcome_message(o: Outcome) -> OutcomeMessage:
@@ -124,10 +144,11 @@ def outcome_message(o: Outcome) -> OutcomeMessage:
             for n, f in o.figures.items()
         ],
         warnings=[
-            NoticeMessage(text=w.text, of=w.of, which=list(w.which), at=w.at, value=w.value) for w in o.warnings
+            NoticeMessage(text=w.text, of=w.of, which=list(w.which), at=w.at, value=w.value, remedies=_remedies(o, w.remedies))
+            for w in o.warnings
         ],
-        error=o.error, error_value=o.error_value, error_at=o.error_at, seconds=o.seconds, inputs=dict(o.inputs),
-        resolved=dict(o.resolved), again=o.again, complete=o.complete,
+        error=o.error, error_value=o.error_value, error_at=o.error_at, remedies=_remedies(o, o.remedies),
+        seconds=o.seconds, inputs=dict(o.inputs), resolved=dict(o.resolved), again=o.again, complete=o.complete,
     )  # fmt: skip
 
 

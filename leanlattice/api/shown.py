@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections import OrderedDict
+from collections.abc import Collection
 
 from starlette.concurrency import run_in_threadpool
 
@@ -46,6 +47,13 @@ class Shown:
         while self._size > MEMORY and len(self._memory) > 1:
             _, (_, g, m) = self._memory.popitem(last=False)
             self._size -= len(g) + len(m)
+
+    def forget(self, keys: Collection[str]) -> None:
+        """Lets go of what shows ``keys``."""
+        for key in keys:
+            if key in self._memory:
+                _, g, m = self._memory.pop(key)
+                self._size -= len(g) + len(m)
 
     async def recall(self, keys: list[str]) -> None:
         """Brings what the store has of ``keys`` into memory."""

@@ -11,6 +11,9 @@ from multiprocessing.connection import Connection
 from pathlib import Path
 from typing import Any
 
+import numpy as np
+from numpy.typing import NDArray
+
 from ..clauses.registry import CLAUSE_TYPES
 from ..clauses.shape.drawn import Curves
 from ..clauses.shape.files import Underlay
@@ -32,6 +35,8 @@ __all__ = ["work"]
 
 PROGRESS_EVERY = 0.15
 """Seconds between reports of progress."""
+MOTION_EVERY = 0.07
+"""Seconds between pictures of a net that moves."""
 
 SECOND_LOOK_AFTER = 0.15
 """Seconds in which a hand that goes on dragging is not kept waiting by figures that follow the picture."""
@@ -61,11 +66,24 @@ def _outcomes(
             said = time.monotonic()
             say("progress", clause, share)
 
-    return evaluate(statement, cache, stop, progress, pause, cache.open_file, later)
+    shown = 0.0
+
+    def motion(clause: str, source: str, places: NDArray[np.float64], step: int, residual: float) -> bool:
+        nonlocal shown
+        if stop():
+            raise Cancelled
+        due = time.monotonic() - shown > MOTION_EVERY
+        if due:
+            shown = time.monotonic()
+            say("motion", wire.motion(clause, source, places, step, residual))
+        return due
+
+    return evaluate(statement, cache, stop, progress, pause, cache.open_file, later, motion)
 
 
 def _evaluate(job: Evaluate, cache: Results, say: Say, stop: Stop) -> None:
     drawn: set[str] = set()
+    cache.forget(job.fresh)
     for outcome in _outcomes(job, cache, say, stop, job.pause, max(job.pause, SECOND_LOOK_AFTER)):
         geometry: bytes | None = None
         measures: bytes | None = None

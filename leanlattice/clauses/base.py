@@ -22,6 +22,7 @@ __all__ = [
     "Handle",
     "Made",
     "Notice",
+    "Remedy",
     "Segment",
     "Take",
     "ValueSpec",
@@ -44,12 +45,25 @@ __all__ = [
 CHAPTERS = ("Shape", "Lattice", "Settle", "Frame", "Prove", "Make")
 
 
+@dataclass(frozen=True)
+class Remedy:
+    """An edit that would help, offered beside a warning: a clause of ``kind`` with ``values`` put in before the one that
+    warns, or without a kind the ``values`` given to the one that warns, or to the clause of its input ``of``."""
+
+    title: str
+    values: Mapping[str, Any]
+    kind: str = ""
+    of: str = ""
+
+
 class ClauseError(Exception):
     """A clause cannot do its work: a sentence that names the value at fault and what would work."""
 
-    def __init__(self, text: str, value: str | None = None, at: NDArray[np.float64] | None = None) -> None:
+    def __init__(
+        self, text: str, value: str | None = None, at: NDArray[np.float64] | None = None, remedies: tuple[Remedy, ...] = ()
+    ) -> None:  # fmt: skip
         super().__init__(text)
-        self.text, self.value = text, value
+        self.text, self.value, self.remedies = text, value, remedies
         self.at = None if at is None else [float(x) for x in at]
 
 
@@ -78,6 +92,7 @@ class Notice:
     which: tuple[int, ...] = ()
     at: tuple[float, float, float] | None = None
     value: str | None = None
+    remedies: tuple[Remedy, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -113,13 +128,17 @@ class Work:
     """What a clause is given to work with besides its values: earlier results by name, and a progress report.
 
     An input that takes many results holds a list of them. Calling ``progress`` with a share from 0 to 1 raises when the
-    work is no longer wanted. ``open_file`` gives what a stored file holds, by what is wanted of it, its hash and its
-    name; raises ``KeyError`` where it is not stored.
+    work is no longer wanted. ``show`` shows places (n, 3) of the vertices of the net that is taken while they move, with
+    the step and the residual, and tells whether it did. ``trail`` holds what earlier runs left that differed at most in
+    the value a clause ``goes_on`` by. ``open_file`` gives what a stored file holds, by what is wanted of it, its hash and
+    its name; raises ``KeyError`` where it is not stored.
     """
 
     inputs: Mapping[str, Any]
     progress: Callable[[float], None] = lambda share: None
     open_file: Callable[[str, str, str], Any] = no_files
+    show: Callable[[NDArray[np.float64], int, float], bool] = lambda places, step, residual: False
+    trail: list[Any] = field(default_factory=list)
 
 
 class Handle(BaseModel):
@@ -283,6 +302,8 @@ class Clause(BaseModel):
     gives: ClassVar[str]
     drawn: ClassVar[bool] = True
     """Whether the view draws the result, so that a drag waits for it."""
+    goes_on: ClassVar[str] = ""
+    """The value, if any, that only says how far the work is taken."""
 
     def make(self, work: Work) -> Made:
         """Does the work; raises ``ClauseError`` with a sentence when it cannot."""

@@ -10,25 +10,14 @@ from numpy.typing import NDArray
 from ..core.framing.frames import SET_OUT, Frame, frame_net
 from ..core.framing.labels import bands
 from ..core.framing.panels import PANEL_MATERIALS, Panels, panel_net
-from ..core.framing.sections import Section, UnknownSection, find
+from ..core.framing.sections import Section
 from ..core.geometry.nets import MARKS, Net
 from .base import Clause, ClauseError, Figure, Made, Notice, Take, Work, choice, number, section
+from .catalogue import section_of
 
 __all__ = ["FrameNet", "PanelCells"]
 
 NET = Take(name="net", type="Net", label="Net")
-
-
-def _section(name: str, value: str) -> Section:
-    try:
-        return find(name)
-    except UnknownSection as error:
-        nearest = " or ".join(f"“{n}”" for n in error.nearest)
-        raise ClauseError(
-            f"There is no section “{name[:60]}” in the catalogue; {nearest} would work, or timber of any size such as "
-            "“Timber 80 × 160”.",
-            value,
-        ) from None
 
 
 class FrameNet(Clause):
@@ -60,11 +49,11 @@ class FrameNet(Clause):
 
     def make(self, work: Work) -> Made:
         net: Net = work.inputs["net"]
-        inner, border = _section(self.inner, "inner"), _section(self.border, "border")
+        inner, border = section_of(self.inner, "inner"), section_of(self.border, "border")
         marked: tuple[Section, ...] = ()
         warnings = []
         if self.marks == "marked":
-            marked = _section(self.main, "main"), _section(self.second, "second"), _section(self.third, "third")
+            marked = section_of(self.main, "main"), section_of(self.second, "second"), section_of(self.third, "third")
             if net.marks is None or not net.marks.any():
                 warnings.append(
                     Notice("No edge of the net is marked; add “Mark edges” before the frame.", value="marks")

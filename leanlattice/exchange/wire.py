@@ -29,10 +29,11 @@ from ..core.geometry.surfaces import Surface
 from ..core.nets.strands import ribbons
 from ..core.shaping.facets import facets
 
-__all__ = ["geometry", "measures", "pack_arrays", "unpack_arrays"]
+__all__ = ["geometry", "measures", "motion", "pack_arrays", "unpack_arrays"]
 
 Arrays = dict[str, NDArray[Any]]
 ROUND_SEGMENTS = 8
+RESIDUALS_SHOWN = 300
 
 
 def pack_arrays(header: dict[str, Any], arrays: Arrays) -> bytes:
@@ -187,6 +188,14 @@ def geometry(key: str, result: Any, aids: Mapping[str, NDArray[Any]] | None = No
     return None
 
 
+def motion(clause: str, source: str, places: NDArray[np.float64], step: int, residual: float) -> bytes:
+    """The message that shows the net of clause ``source`` elsewhere while ``clause`` moves it."""
+    return pack_arrays(
+        {"type": "motion", "key": clause, "layer": source, "meta": {"step": step, "residual": residual}},
+        {"positions": places.astype("<f4")},
+    )
+
+
 def measures(key: str, result: Any) -> bytes | None:
     """The message with the figures of each single thing in a result, for colours, distributions and details."""
     arrays: Arrays = {}
@@ -198,8 +207,14 @@ def measures(key: str, result: Any) -> bytes | None:
             "cellFlatness": result.flatness,
             "cellAngle": np.degrees(np.minimum.reduceat(corner_angles(*corner), result.offsets[:-1])),
         }
-        if result.forces is not None:
-            arrays["edgeForce"] = result.forces
+        if result.equilibrium is not None:
+            balance = result.equilibrium
+            every = max(1, len(balance.residuals) // RESIDUALS_SHOWN)
+            arrays |= {
+                "edgeForce": balance.forces, "reactions": balance.reactions, "edgeLengthBefore": balance.lengths,
+                "cellFlatnessBefore": balance.flatness, "residuals": balance.residuals[::every],
+                "residualSteps": np.arange(0, len(balance.residuals), every),
+            }  # fmt: skip
     elif isinstance(result, Surface | Body):
         f = facets(result)
         gauss, mean = f.curvatures.T

@@ -6,21 +6,34 @@ import hashlib
 import json
 import time
 from collections import OrderedDict
-from collections.abc import Callable, Iterator, Mapping
+from collections.abc import Callable, Collection, Iterator, Mapping
 from dataclasses import dataclass, field, replace
 from functools import partial
 from typing import Any
 
-from ..clauses.base import Clause, ClauseError, Figure, Made, Notice, Take, Work, no_files
+import numpy as np
+from numpy.typing import NDArray
+
+from ..clauses.base import Clause, ClauseError, Figure, Made, Notice, Remedy, Take, Work, no_files
 from ..clauses.registry import CLAUSE_TYPES
 from .document import ClauseEntry, Statement
 from .formulas import FormulaError, Named, resolve, resolve_dimensions
 
-__all__ = ["Cancelled", "Outcome", "ResultCache", "Step", "evaluate", "plan"]
+__all__ = ["Cancelled", "Outcome", "ResultCache", "Step", "evaluate", "plan", "unseen"]
+
+TRAILS = 6
 
 
 OpenFile = Callable[[str, str, str], Any]
 """Gives what a stored file holds: by what is wanted, its hash and its name."""
+OnMotion = Callable[[str, str, NDArray[np.float64], int, float], bool]
+"""Hears of a net that moves: the clause, the one that made the net, the places, the step and the residual; whether it was
+shown."""
+
+
+def unseen(clause: str, source: str, places: NDArray[np.float64], step: int, residual: float) -> bool:
+    """Nobody looks on while a net moves."""
+    return False
 
 
 class Cancelled(Exception):
@@ -39,6 +52,8 @@ class Step:
     clause: Clause | None = None
     inputs: Mapping[str, str] = field(default_factory=dict)
     key: str = ""
+    trail: str = ""
+    """The same for what differs at most in how far it goes on; empty where nothing does."""
     error: ClauseError | None = None
     waits_for: str | None = None
 
@@ -65,6 +80,8 @@ class Outcome:
     error: str = ""
     error_value: str | None = None
     error_at: tuple[float, float, float] | None = None
+    remedies: tuple[Remedy, ...] = ()
+    """What would mend a failing clause."""
     seconds: float = 0.0
     inputs: Mapping[str, str] = field(default_factory=dict)
     resolved: Mapping[str, float] = field(default_factory=dict)
@@ -82,6 +99,7 @@ class ResultCache:
     def __init__(self, size: int = 64) -> None:
         self._size = size
         self._made: OrderedDict[str, tuple[Made, float]] = OrderedDict()
+        self._trails: OrderedDict[str, list[Any]] = OrderedDict()
 
     def get(self, key: str) -> tuple[Made, float] | None:
         if key in self._made:
@@ -92,6 +110,20 @@ class ResultCache:
         self._made[key] = (made, seconds)
         while len(self._made) > self._size:
             self._made.popitem(last=False)
+
+    def trail(self, key: str) -> list[Any]:
+        """What runs of a clause left to go on from; of few clauses at a time."""
+        self._trails.setdefault(key, [])
+        self._trails.move_to_end(key)
+        while len(self._trails) > TRAILS:
+            self._trails.popitem(last=False)
+        return self._trails[key]
+
+    def forget(self, keys: Collection[str]) -> None:
+        """Lets go of results and trails by their keys."""
+        for key in keys:
+            self._made.pop(key, None)
+            self._trails.pop(key, None)
 
 
 def _resolved(entry: ClauseEntry, kind: type[Clause], names: Mapping[str, Named | FormulaError]) -> dict[str, Any]:
@@ -155,8 +187,13 @@ def _step(
         if by_id[source].error or by_id[source].waits_for:
             return Step(entry, clause, inputs, waits_for=by_id[source].waits_for or source)
     keys = {name: by_id[source].key for name, source in sorted(inputs.items())}
-    text = json.dumps([entry.kind, kind.version, clause.model_dump(), keys], sort_keys=True)
-    return Step(entry, clause, inputs, hashlib.sha256(text.encode()).hexdigest()[:32])
+
+    def key(leaving_out: str = "") -> str:
+        values = clause.model_dump(exclude={leaving_out})
+        text = json.dumps([entry.kind, kind.version, values, keys], sort_keys=True)
+        return hashlib.sha256(text.encode()).hexdigest()[:32]
+
+    return Step(entry, clause, inputs, key(), key(kind.goes_on) if kind.goes_on else "")
 
 
 def _sources(entry: ClauseEntry, kind: type[Clause], before: list[Step], by_id: Mapping[str, Step]) -> dict[str, str]:
@@ -250,8 +287,11 @@ def evaluate(
     pause: float = 0.0,
     open_file: OpenFile = no_files,
     later: float | None = None,
+    on_motion: OnMotion = unseen,
 ) -> Iterator[Outcome]:
     """Outcomes clause by clause, as they come; raises ``Cancelled`` soon after ``cancelled()`` turns true.
+
+    ``on_motion`` hears of nets that move while they are worked on.
 
     Before the first new clause whose result the view does not draw it waits for ``pause`` seconds. What clauses leave for
     later is worked out at once, or, when ``later`` is given, at the end and after so many seconds; their outcomes then
@@ -275,7 +315,7 @@ def evaluate(
                 pause = _wait(pause, cancelled)
             try:
                 outcome, made[entry.id] = _done(
-                    step, step.clause, made, cache, cancelled, on_progress, open_file, finish=later is None
+                    step, step.clause, made, cache, cancelled, on_progress, open_file, on_motion, finish=later is None
                 )
                 yield outcome
                 if made[entry.id].later is not None:
@@ -288,6 +328,7 @@ def evaluate(
             yield Outcome(
                 entry.id, entry.kind, "failed", sentence=sentence, error=error.text, error_value=error.value,
                 error_at=tuple(error.at) if error.at else None, resolved=step.resolved,  # type: ignore[arg-type]
+                remedies=error.remedies, inputs=step.inputs,
             )  # fmt: skip
         else:
             failed[entry.id] = waits_for or ""
@@ -324,7 +365,8 @@ def _waiting(statement: Statement, clause_id: str) -> str:
 
 def _done(
     step: Step, clause: Clause, made: Mapping[str, Made], cache: ResultCache, cancelled: Callable[[], bool],
-    on_progress: Callable[[str, float], None], open_file: OpenFile, finish: bool,
+    on_progress: Callable[[str, float], None], open_file: OpenFile, on_motion: OnMotion,
+    finish: bool,
 ) -> tuple[Outcome, Made]:  # fmt: skip
     known = cache.get(step.key)
     if known is None:
@@ -335,7 +377,9 @@ def _done(
 
         started = time.perf_counter()
         try:
-            result = clause.make(Work(_inputs(step, made), progress, open_file))
+            show = partial(on_motion, step.entry.id, step.inputs.get("net", ""))
+            trail = cache.trail(step.trail) if step.trail else []
+            result = clause.make(Work(_inputs(step, made), progress, open_file, show, trail))
         except (ClauseError, Cancelled):
             raise
         except MemoryError:

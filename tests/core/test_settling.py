@@ -8,28 +8,27 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy.optimize import brentq
 
-from leanlattice.clauses.settle.holds import _along_lines
 from leanlattice.core.geometry.polygons import corner_angles, flatness, vector_areas
 from leanlattice.core.geometry.surfaces import dome, loft
 from leanlattice.core.patterns.lay import Placing, lay
-from leanlattice.core.settling.solver import SettleError, settle
-from leanlattice.core.settling.terms import (
-    CellAreas,
-    Closeness,
-    Densities,
-    FairStrands,
-    Film,
-    FlatCells,
-    Forces,
-    Lengths,
-    RightAngles,
-)
+from leanlattice.core.settling.cells import CellAreas, Film, FlatCells, RightAngles
+from leanlattice.core.settling.problem import SettleError
+from leanlattice.core.settling.slides import along_lines
+from leanlattice.core.settling.solver import settle
+from leanlattice.core.settling.terms import Closeness, Densities, FairStrands, Forces, Lengths
 
 from ..conftest import roof
 
 
 def none(x):
     return np.zeros_like(x)
+
+
+def lengths(edges, count, strength, wanted=None):
+    """Edges drawn to lengths (m,), or to their mean."""
+    m = len(edges)
+    target = np.broadcast_to(1.0 if wanted is None else wanted, m).astype(float)
+    return Lengths(edges, count, np.broadcast_to(strength, m).astype(float), target, target, wanted is None)
 
 
 def grid(n):
@@ -82,8 +81,8 @@ def test_a_chain_hangs_as_a_catenary(links):
     loads = np.zeros_like(start)
     loads[:, 2] = -12 / links
     loads[[0, -1], 2] /= 2
-    term = Lengths(edges, links + 1, np.full(links, 5e3 * links), lambda now: np.full(links, 12 / links))
-    made = settle(start, [term], lambda x: loads, held, steps=200)
+    term = lengths(edges, links + 1, 5e3 * links, 12 / links)
+    made = settle(start, [term], lambda x: loads, held, steps=2000)
     assert made.converged
     a = brentq(lambda a: 2 * a * np.sinh(5 / a) - 12, 1, 50)
     assert -made.vertices[:, 2].min() == pytest.approx(a * np.cosh(5 / a) - a, rel=2 / links**1.5)
@@ -116,7 +115,7 @@ def test_a_film_under_pressure_is_part_of_a_sphere():
         each = (1.25 * vector_areas(x, net.corners, net.offsets) / sizes[:, None])[cell]
         return np.stack([np.bincount(net.corners, each[:, k], len(x)) for k in range(3)], axis=1)
 
-    made = settle(net.vertices, [film], pressure, held, limit=1e-4, steps=200)
+    made = settle(net.vertices, [film], pressure, held, limit=1e-4)
     radius = 2 / 1.25
     top = made.vertices[:, 2].max()
     assert top == pytest.approx(radius - np.sqrt(radius**2 - 1), rel=0.01)
@@ -124,16 +123,12 @@ def test_a_film_under_pressure_is_part_of_a_sphere():
     assert np.linalg.norm(made.vertices - centre, axis=1) == pytest.approx(np.full(len(net.vertices), radius), rel=0.01)
 
 
-def stretched(net, wanted):
-    return Lengths(net.edges, len(net.vertices), np.full(len(net.edges), 10.0), wanted)
-
-
 AIMS = {
-    "equal": lambda net: stretched(net, lambda now: np.full(len(now), now.mean())),
-    "one": lambda net: stretched(net, lambda now: np.full(len(now), 1.1)),
+    "equal": lambda net: lengths(net.edges, len(net.vertices), 10.0),
+    "one": lambda net: lengths(net.edges, len(net.vertices), 10.0, 1.1),
     "areas": lambda net: CellAreas(net.corners, net.offsets, len(net.vertices), 10.0),
     "flat": lambda net: FlatCells(net.corners, net.offsets, len(net.vertices), 1000.0),
-    "close": lambda net: Closeness(np.arange(len(net.vertices)), len(net.vertices), 1.0, lambda x: net.vertices),
+    "close": lambda net: Closeness(np.arange(len(net.vertices)), len(net.vertices), 1.0, net.vertices),
 }
 
 
@@ -142,7 +137,7 @@ def test_an_aim_comes_nearer_to_what_it_says(aim):
     net = lay(roof(), "nudged" if aim == "areas" else "quads", (8, 12), placing=Placing(rounds=0))
     term, near = AIMS[aim](net), AIMS["close"](net)
     held = np.zeros((len(net.vertices), 3), bool)
-    made = settle(net.vertices, [term, near], none, held, limit=1e-3, steps=300)
+    made = settle(net.vertices, [term, near], none, held, limit=1e-3)
     assert term.gap(made.vertices) < 0.6 * term.gap(net.vertices)
     if aim == "flat":
         assert flatness(made.vertices, net.corners, net.offsets).max() < 0.2 * net.flatness.max()
@@ -162,7 +157,6 @@ def test_right_angles_and_fair_strands():
         none,
         held,
         limit=1e-3,
-        steps=200,
     )
     spread = [
         np.abs(corner_angles(x, net.corners, net.offsets)[quads] - np.pi / 2).mean()
@@ -180,9 +174,9 @@ def test_right_angles_and_fair_strands():
 def test_edge_forces_are_what_was_asked_for():
     places, edges, held = grid(6)
     inner = ~held[edges].all(axis=(1, 2))
-    term = Forces(edges[inner], len(places), np.ones(int(inner.sum())), np.full(int(inner.sum()), 4.0))
+    term = Forces(edges[inner], len(places), np.full(int(inner.sum()), 4.0), 0.02)
     loads = np.where(held, 0.0, [[0, 0, -0.5]])
-    made = settle(places, [term], lambda x: loads, held, limit=1e-6, steps=300)
+    made = settle(places, [term], lambda x: loads, held, limit=1e-6)
     assert made.converged
     assert term.forces(made.vertices) == pytest.approx(np.full(int(inner.sum()), 4.0))
     assert_balanced(made.vertices, edges[inner], term.forces(made.vertices), loads, held, 1e-5)
@@ -198,10 +192,10 @@ def test_what_slides_on_a_curve_stays_on_it(density, load, spring):
     curve = np.column_stack([2.5 + 3 * np.cos(turn), np.full(400, 6.0), 3 * np.sin(turn)])
     far = np.arange(30, 36)
     terms = [Densities(edges, 36, np.full(len(edges), density)),
-             Lengths(edges, 36, np.full(len(edges), spring), lambda now: np.full(len(now), 0.8))]  # fmt: skip
+             lengths(edges, 36, spring, 0.8)]  # fmt: skip
     loads = np.zeros((36, 3))
     loads[:, 2] = load
-    made = settle(places, terms, lambda x: loads, held, [_along_lines(far, (curve,))], limit=1e-4, steps=200)
+    made = settle(places, terms, lambda x: loads, held, [along_lines(far, (curve,))], limit=1e-4)
     x = made.vertices[far]
     assert x[:, 1] == pytest.approx(np.full(6, 6.0), abs=1e-9)
     assert np.hypot(x[:, 0] - 2.5, x[:, 2]) == pytest.approx(np.full(6, 3.0), abs=1e-3)
@@ -229,15 +223,15 @@ def test_what_cannot_settle_is_said():
 def test_each_step_is_watched_and_can_be_stopped():
     places, edges, held = grid(8)
     loads = np.where(held, 0.0, [[0, 0, -1.0]])
-    term = Lengths(edges, len(places), np.full(len(edges), 50.0), lambda now: np.full(len(now), 0.9))
+    term = lengths(edges, len(places), 50.0, 0.9)
     seen = []
 
-    def watch(step, residual, x):
-        seen.append((step, residual, x[:, 2].min()))
-        if step == 3:
+    def watch(state):
+        seen.append((state.step, state.residuals[-1], state.x[:, 2].min()))
+        if state.step == 30:
             raise KeyboardInterrupt
 
     with pytest.raises(KeyboardInterrupt):
         settle(places, [term], lambda x: loads, held, limit=1e-12, watch=watch)
-    assert [s for s, _, _ in seen] == list(range(4))
+    assert [s for s, _, _ in seen] == [0, 10, 20, 30]
     assert len({z for _, _, z in seen}) == 4, "the form moves"

@@ -12,6 +12,7 @@ export type StatementMessage = Schemas["StatementMessage"];
 export type Outcome = Schemas["OutcomeMessage"];
 export type Figure = Schemas["FigureMessage"];
 export type Notice = Schemas["NoticeMessage"];
+export type Remedy = Schemas["RemedyMessage"];
 export type ProjectCard = Schemas["ProjectCard"];
 export type TableMessage = Schemas["TableMessage"];
 export type Section = Schemas["SectionMessage"];

@@ -635,6 +635,8 @@ export interface components {
             takes: components["schemas"]["Take"][];
             /** Gives */
             gives: string;
+            /** Goes On */
+            goes_on: string;
         };
         /**
          * Dimension
@@ -763,6 +765,8 @@ export interface components {
             ] | null;
             /** Value */
             value: string | null;
+            /** Remedies */
+            remedies: components["schemas"]["RemedyMessage"][];
         };
         /**
          * OutcomeMessage
@@ -796,6 +800,8 @@ export interface components {
                 number,
                 number
             ] | null;
+            /** Remedies */
+            remedies: components["schemas"]["RemedyMessage"][];
             /** Seconds */
             seconds: number;
             /** Inputs */
@@ -877,6 +883,22 @@ export interface components {
             };
             /** Has Picture */
             has_picture: boolean;
+        };
+        /**
+         * RemedyMessage
+         * @description An edit that would help: a clause of ``kind`` with ``values`` before the one that warns, or ``values`` for ``clause``.
+         */
+        RemedyMessage: {
+            /** Title */
+            title: string;
+            /** Kind */
+            kind: string;
+            /** Clause */
+            clause: string;
+            /** Values */
+            values: {
+                [key: string]: unknown;
+            };
         };
         /** RemoveClause */
         RemoveClause: {

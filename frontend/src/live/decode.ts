@@ -41,10 +41,12 @@ export interface Meta {
   width?: number;
   height?: number;
   used?: number[];
+  step?: number;
+  residual?: number;
 }
 
 export interface Shown {
-  type: "geometry" | "measures";
+  type: "geometry" | "measures" | "motion";
   key: string;
   layer: string;
   meta: Meta;

@@ -4,6 +4,17 @@ import { answered, api } from "../api/client";
 import { decode, type Shown } from "./decode";
 
 /** What the server last said of the open project. */
+export interface Moving {
+  clause: string;
+  source: string;
+  positions: Float32Array;
+  step: number;
+  residual: number;
+  /** The steps that were shown so far and what was not balanced at each. */
+  steps: number[];
+  residuals: number[];
+}
+
 export interface Live {
   project: string;
   connection: "opening" | "open" | "lost" | "gone";
@@ -15,6 +26,8 @@ export interface Live {
   outcomes: Record<string, Outcome>;
   geometry: Map<string, Shown>;
   measures: Map<string, Shown>;
+  /** Where the net of a clause is while another one moves it. */
+  moving: Moving | null;
   busy: boolean;
   progress: { clause: string; what: string; share: number } | null;
   seconds: number | null;
@@ -32,7 +45,9 @@ const EMPTY: Live = {
   outcomes: {},
   geometry: new Map(),
   measures: new Map(),
-  busy: false,
+  moving: null,
+  // Until the server says that all is done.
+  busy: true,
   progress: null,
   seconds: null,
   problem: null,
@@ -45,6 +60,21 @@ const RETRY_MS = 1000;
 const GATHER_MS = 250;
 
 /** The socket of the open project. Previews go out one at a time: the newest waits for the picture of the last. */
+function moved(live: Live, shown: Shown): Moving {
+  const { step = 0, residual = 1 } = shown.meta;
+  const before = live.moving;
+  const goesOn = before?.clause === shown.key && before.step < step;
+  return {
+    clause: shown.key,
+    source: shown.layer,
+    positions: shown.arrays.positions as Float32Array,
+    step,
+    residual,
+    steps: [...(goesOn ? before.steps : []), step],
+    residuals: [...(goesOn ? before.residuals : []), residual],
+  };
+}
+
 class Channel {
   private socket: WebSocket | null = null;
   private previewNumber = 0;
@@ -97,7 +127,12 @@ class Channel {
   }
 
   private hear(data: string | ArrayBuffer) {
-    if (typeof data !== "string") return this.show(decode(data));
+    if (typeof data !== "string") {
+      const shown = decode(data);
+      return shown.type === "motion"
+        ? useLive.setState((s) => ({ moving: moved(s, shown) }))
+        : this.show(shown);
+    }
     const message = JSON.parse(data);
     switch (message.type) {
       case "statement":
@@ -113,7 +148,7 @@ class Channel {
         return this.drawn(message.preview);
       case "idle":
         this.spread();
-        return useLive.setState({ busy: false, progress: null, seconds: message.seconds });
+        return useLive.setState({ busy: false, progress: null, moving: null, seconds: message.seconds });
       case "problem":
         return useLive.setState({ problem: message.text });
     }
@@ -130,7 +165,12 @@ class Channel {
     this.spreading = undefined;
     const { gathered } = this;
     this.gathered = {};
-    if (Object.keys(gathered).length) useLive.setState((s) => ({ outcomes: { ...s.outcomes, ...gathered } }));
+    if (Object.keys(gathered).length)
+      useLive.setState((s) => ({
+        outcomes: { ...s.outcomes, ...gathered },
+        // What has settled stands in the place of what was moving.
+        moving: s.moving && gathered[s.moving.clause] ? null : s.moving,
+      }));
   }
 
   private show(shown: Shown) {
@@ -192,6 +232,12 @@ class Channel {
   cancel() {
     this.endPreview();
     this.say({ type: "cancel" });
+  }
+
+  /** Works a clause, and what stands on it, out anew from its start. */
+  restart(clause: string) {
+    this.endPreview();
+    this.say({ type: "restart", clause });
   }
 
   /** Makes an edit; it is in the history when this resolves to true. */

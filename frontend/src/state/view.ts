@@ -21,6 +21,8 @@ export const LAYERS = [
   "members",
   "nodes",
   "panels",
+  "forces",
+  "reactions",
   "labels",
 ] as const;
 export type Layer = (typeof LAYERS)[number];
@@ -69,6 +71,8 @@ const START = {
     members: true,
     nodes: false,
     panels: true,
+    forces: false,
+    reactions: false,
     labels: false,
   },
   colourBy: "none" as ColourBy,

@@ -36,6 +36,7 @@ export function LegendBox({ legend }: { legend: Legend }) {
         <span>{value(0.5)}</span>
         <span>{value(1)}</span>
       </p>
+      {legend.note && <p className="text-soft">{legend.note}</p>}
     </div>
   );
 }

@@ -47,6 +47,7 @@ export function View({ handles = true }: { handles?: boolean }) {
   const outcomes = useLive((s) => s.outcomes);
   const statement = useLive((s) => s.statement);
   const project = useLive((s) => s.project);
+  const moving = useLive((s) => s.moving);
   const [legend, setLegend] = useState<Legend | null>(null);
   const [measure, setMeasure] = useState<Measure | null>(null);
   const pressed = useRef<{ x: number; y: number } | null>(null);
@@ -64,7 +65,7 @@ export function View({ handles = true }: { handles?: boolean }) {
     setLegend(paint(view, useLive.getState(), colourBy, selected));
     if (first) view.look(useView.getState().look);
     view.draw();
-  }, [view, outcomes, statement, shown, colourBy, selected]);
+  }, [view, outcomes, statement, moving, shown, colourBy, selected]);
 
   // What comes first is seldom the whole: once all of a project is there, the view is fitted to it.
   const busy = useLive((s) => s.busy);

@@ -19,6 +19,8 @@ const LAYER_TITLES: Record<Layer, string> = {
   members: "Members",
   nodes: "Nodes",
   panels: "Panels",
+  forces: "Edge forces",
+  reactions: "Reactions",
   labels: "Labels",
 };
 const COLOURS: { key: ColourBy; title: string }[] = [

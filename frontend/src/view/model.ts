@@ -3,6 +3,7 @@ import { Box3, Color, Vector3 } from "three";
 import type { Shown } from "../live/decode";
 import type { Live } from "../live/live";
 import { type ColourBy, type Item, item, type Layer, parts, type Thing } from "../state/view";
+import { drawForces, drawReactions } from "./forces";
 import {
   at,
   type Drawn,
@@ -20,13 +21,25 @@ import { divergingRamp, evenBound, extent, PALETTE, ramp, rampColours } from "./
 import type { Viewport } from "./viewport";
 
 /** Which layers the geometry of a clause can be drawn as. */
-const DRAW: Record<string, Partial<Record<Layer, (s: Shown) => Drawn>>> = {
+type Draw = (shown: Shown, measures: Shown | undefined) => Drawn | null;
+const measured =
+  (draw: (shown: Shown, measures: Shown) => Drawn | null): Draw =>
+  (shown, measures) =>
+    measures ? draw(shown, measures) : null;
+const DRAW: Record<string, Partial<Record<Layer, Draw>>> = {
   surface: { surface: drawSurface, lines: drawLines },
   curves: { curves: drawCurves },
-  net: { net: drawNet, cells: drawCells },
+  net: {
+    net: drawNet,
+    cells: drawCells,
+    forces: measured(drawForces),
+    reactions: measured(drawReactions),
+  },
   frame: { members: drawMembers, nodes: drawNodes },
   panels: { panels: drawPanels },
 };
+/** Layers that are drawn from measures too. */
+const MEASURED: Layer[] = ["forces", "reactions"];
 export const THING_OF_LAYER: Partial<Record<Layer, Thing>> = {
   members: "member",
   nodes: "node",
@@ -42,6 +55,7 @@ interface Coloured {
   bounds?: [number, number];
   /** For figures on either side of nothing. */
   even?: boolean;
+  note?: string;
 }
 
 /** Colours that tell kinds apart rather than follow a figure. */
@@ -67,12 +81,13 @@ export const COLOURED: Record<Exclude<ColourBy, Told>, Coloured> = {
   length: { layer: "members", measure: "length", scale: 1, unit: "m", title: "Member length, node to node" },
   edge: { layer: "net", measure: "edgeLength", scale: 1, unit: "m", title: "Edge length" },
   edgeForce: {
-    layer: "net",
+    layer: "forces",
     measure: "edgeForce",
     scale: 1,
     unit: "kN, compression below 0",
     title: "Edge force",
     even: true,
+    note: "thicker: more; whole bars: tension, broken: compression; arrows: reactions",
   },
   cellArea: { layer: "cells", measure: "cellArea", scale: 1, unit: "m²", title: "Cell area" },
   cellAngle: { layer: "cells", measure: "cellAngle", scale: 1, unit: "°", title: "Smallest angle of a cell" },
@@ -96,6 +111,7 @@ export interface Legend {
   low: number;
   high: number;
   even?: boolean;
+  note?: string;
   /** Words with their colours, where there is no ramp. */
   words?: [string, string][];
 }
@@ -110,6 +126,24 @@ function sources(live: Live): Source[] {
     const outcome = live.outcomes[c.id];
     const shown = outcome?.status === "done" && !c.off ? live.geometry.get(outcome.key) : undefined;
     return shown ? [{ clause: c.id, shown }] : [];
+  });
+}
+
+let steps = 0;
+
+/** The same, with a net that is being moved where it is at the moment, and without what it was before. */
+function inMotion(live: Live, all: Source[]): Source[] {
+  const { moving } = live;
+  if (!moving) return all;
+  const after = live.statement?.clauses.findIndex((c) => c.id === moving.clause) ?? -1;
+  const hidden = new Set(live.statement?.clauses.slice(after).map((c) => c.id));
+  return all.flatMap(({ clause, shown }) => {
+    if (hidden.has(clause)) return [];
+    const same = shown.arrays.positions?.length === moving.positions.length;
+    if (clause !== moving.source || !same) return [{ clause, shown }];
+    steps += 1;
+    const arrays = { ...shown.arrays, positions: moving.positions };
+    return [{ clause, shown: { ...shown, key: `${shown.key} ${steps}`, arrays } }];
   });
 }
 
@@ -137,8 +171,36 @@ function behindNets(live: Live, all: Source[]): Set<string> {
   return new Set(all.filter((s) => nets.has(root(s.clause))).map((s) => s.clause));
 }
 
-/** Places of each layer that a fit looks at. */
+/** Places of each layer that a fit looks at, besides those that lie furthest out. */
 const PLACES = 600;
+const OUTWARD = [1, -1].flatMap((s) =>
+  [
+    [s, 0, 0],
+    [0, s, 0],
+    [0, 0, s],
+    [s, s, s],
+    [s, -s, s],
+    [-s, s, s],
+    [-s, -s, s],
+  ].map((d) => new Vector3(...d)),
+);
+
+/** Some of a layer's places: every so many, and those furthest out, so that no tip is missed. */
+function placesToFit(positions: Shown["arrays"][string]): Vector3[] {
+  const count = positions.length / 3;
+  const every = Math.ceil(count / PLACES);
+  const far = OUTWARD.map(() => -Infinity);
+  const furthest = OUTWARD.map(() => 0);
+  for (let i = 0; i < count; i++) {
+    const [x, y, z] = [positions[3 * i]!, positions[3 * i + 1]!, positions[3 * i + 2]!];
+    OUTWARD.forEach((d, k) => {
+      const reach = d.x * x + d.y * y + d.z * z;
+      if (reach > far[k]!) [far[k], furthest[k]] = [reach, i];
+    });
+  }
+  const some = Array.from({ length: Math.ceil(count / every) }, (_, k) => k * every);
+  return [...some, ...furthest].map((i) => at(positions, i));
+}
 
 const drawnKeys = new WeakMap<Viewport, Map<string, string>>();
 
@@ -155,7 +217,7 @@ export function syncLayers(
   const box = new Box3();
   const places: Vector3[] = [];
   const keep = new Set<string>();
-  const all = sources(live);
+  const all = inMotion(live, sources(live));
   const frames = all.some((s) => s.shown.layer === "frame");
   const nets = all.some((s) => s.shown.layer === "net");
   const gone = replaced(live, all);
@@ -166,7 +228,13 @@ export function syncLayers(
   const woven = all.some((s) => !gone.has(s.clause) && s.shown.arrays.bands);
   if (!nets || onShape) standIns.push("surface");
   else if (!woven) standIns.push("cells");
-  const seen = (layer: Layer) => wanted[layer] || (!frames && standIns.includes(layer));
+  const forces = colourBy === "edgeForce";
+  const seen = (layer: Layer) => {
+    // Bars of forces stand in the place of members and edges.
+    if (forces && (layer === "members" || layer === "net" || layer === "nodes")) return false;
+    if (forces && (layer === "forces" || layer === "reactions")) return true;
+    return wanted[layer] || (!frames && standIns.includes(layer));
+  };
   const behind = behindNets(live, all);
   const beside = (clause: string, layer: Layer) => layer === "surface" && !frames && !behind.has(clause);
   for (const { clause, shown } of all) {
@@ -175,17 +243,20 @@ export function syncLayers(
     const drawing = shown.layer === "surface" || shown.layer === "curves";
     if (positions && (!drawing || (!frames && (!nets || beside(clause, shown.layer as Layer))))) {
       box.union(new Box3().setFromArray(positions as Float32Array));
-      const every = Math.ceil(positions.length / 3 / PLACES);
-      for (let i = 0; i < positions.length / 3; i += every) places.push(at(positions, i));
+      places.push(...placesToFit(positions));
     }
     for (const [layer, draw] of Object.entries(DRAW[shown.layer] ?? {})) {
       const asked = (l: Layer) => seen(l) || beside(clause, l);
       if (layer === "lines" ? !wanted.lines || !asked("surface") : !asked(layer as Layer)) continue;
       const name = `${clause}/${layer}`;
       keep.add(name);
-      if (have.get(name) === shown.key) continue;
-      view.setLayer(name, draw(shown));
-      have.set(name, shown.key);
+      const measures = live.measures.get(shown.key);
+      const key = MEASURED.includes(layer as Layer)
+        ? `${shown.key} ${measures ? "measured" : ""}`
+        : shown.key;
+      if (have.get(name) === key) continue;
+      view.setLayer(name, draw(shown, measures));
+      have.set(name, key);
     }
   }
   for (const name of [...have.keys()])
@@ -234,6 +305,7 @@ export function paint(
           low: low * by.scale,
           high: high * by.scale,
           even: even ?? false,
+          note: by.note,
         };
       }
       // Marks show as soon as there are some, until another colour is chosen.

@@ -1,11 +1,12 @@
 import { memo } from "react";
-import type { ClauseEntry, ClauseKind, Notice, Outcome } from "../api/client";
+import type { ClauseEntry, ClauseKind, Edit, Notice, Outcome, Remedy } from "../api/client";
 import { channel, useLive } from "../live/live";
 import { type Item, item, type Thing, useView } from "../state/view";
 import { Button } from "../ui/Button";
 import { ChoiceEntries, Menu, MenuEntry, MenuHeading, MenuRule } from "../ui/Menu";
 import { ProgressBar } from "../ui/ProgressBar";
 import { figureText, secondsText } from "../ui/text";
+import { GoesOn } from "./GoesOn";
 import { Value, valueIn } from "./values/Value";
 
 const FIGURES_SHOWN = 4;
@@ -49,17 +50,28 @@ export function ClauseView({ entry, index, count, kind, kinds, onInsert }: Props
       </div>
       {outcome && !failed && !entry.off && <Figures outcome={outcome} />}
       {progress !== null && <ProgressBar share={progress} className="w-full" />}
+      {kind?.goes_on && !entry.off && <GoesOn entry={entry} value={kind.goes_on} outcome={outcome} />}
       {outcome?.error && (
         <Remark
           tone={outcome.status === "failed" ? "brick" : "soft"}
           text={outcome.error}
           at={outcome.error_at}
           items={[]}
+          remedies={outcome.remedies}
+          warns={entry.id}
         />
       )}
       {!failed &&
         outcome?.warnings.map((w, k) => (
-          <Remark key={k} tone="amber" text={w.text} at={w.at} items={itemsOf(outcome, w)} />
+          <Remark
+            key={k}
+            tone="amber"
+            text={w.text}
+            at={w.at}
+            items={itemsOf(outcome, w)}
+            remedies={w.remedies}
+            warns={entry.id}
+          />
         ))}
     </section>
   );
@@ -124,6 +136,18 @@ function Figures({ outcome }: { outcome: Outcome }) {
   );
 }
 
+/** Makes the edits of a remedy: a clause before the one that warns, or other values. */
+async function applyRemedy(remedy: Remedy, warns: string) {
+  const clauses = useLive.getState().statement?.clauses ?? [];
+  if (remedy.kind) {
+    const clause = { id: freshId(remedy.kind, clauses), kind: remedy.kind, values: remedy.values };
+    await channel.edit({ op: "add", at: clauses.findIndex((c) => c.id === warns), clause } as Edit);
+    return;
+  }
+  for (const [name, value] of Object.entries(remedy.values))
+    await channel.edit({ op: "set", clause: remedy.clause, name, value });
+}
+
 const TONES = { brick: "bg-brick-pale text-brick", amber: "bg-amber-pale text-amber", soft: "text-soft" };
 
 function Remark({
@@ -131,11 +155,16 @@ function Remark({
   text,
   at,
   items,
+  remedies,
+  warns,
 }: {
   tone: keyof typeof TONES;
   text: string;
   at: number[] | null | undefined;
   items: Item[];
+  remedies: Remedy[];
+  /** The clause that warns. */
+  warns: string;
 }) {
   const show = useView((s) => s.show);
   return (
@@ -153,6 +182,16 @@ function Remark({
           Show me
         </button>
       )}
+      {remedies.map((r) => (
+        <button
+          key={r.title}
+          type="button"
+          className="mt-0.5 mr-3 block underline"
+          onClick={() => void applyRemedy(r, warns)}
+        >
+          {r.title}
+        </button>
+      ))}
     </div>
   );
 }

@@ -6,7 +6,7 @@ import { ChoiceEntries, Menu } from "../ui/Menu";
 import { extent, ramp } from "../view/palette";
 
 interface Kind {
-  key: "length" | "flatness" | "edge" | "edgeForce" | "cellArea" | "cellAngle";
+  key: "length" | "flatness" | "edge" | "edgeForce" | "cellArea" | "cellAngle" | "cellFlatness";
   title: string;
   layer: string;
   measure: string;
@@ -15,6 +15,8 @@ interface Kind {
   scale: number;
   unit: string;
   digits: number;
+  /** The same before a net settled. */
+  before?: string;
 }
 
 const KINDS: Kind[] = [
@@ -43,6 +45,7 @@ const KINDS: Kind[] = [
     title: "Edge lengths",
     layer: "net",
     measure: "edgeLength",
+    before: "edgeLengthBefore",
     thing: null,
     scale: 1,
     unit: "m",
@@ -78,14 +81,32 @@ const KINDS: Kind[] = [
     unit: "°",
     digits: 1,
   },
+  {
+    key: "cellFlatness",
+    title: "Cell flatness",
+    layer: "net",
+    measure: "cellFlatness",
+    before: "cellFlatnessBefore",
+    thing: null,
+    scale: 1000,
+    unit: "mm",
+    digits: 1,
+  },
 ];
 const BINS = 28;
 const [WIDTH, HEIGHT] = [208, 84];
 
-function valuesOf(live: Live, kind: Kind): { outcome: Outcome; values: ArrayLike<number> } | null {
+interface Found {
+  outcome: Outcome;
+  values: ArrayLike<number>;
+  before: ArrayLike<number> | undefined;
+}
+
+function valuesOf(live: Live, kind: Kind): Found | null {
   const outcome = lastOf(live, kind.layer);
-  const values = outcome && live.measures.get(outcome.key)?.arrays[kind.measure];
-  return outcome && values ? { outcome, values } : null;
+  const arrays = outcome && live.measures.get(outcome.key)?.arrays;
+  const values = arrays?.[kind.measure];
+  return outcome && values ? { outcome, values, before: arrays[kind.before ?? ""] } : null;
 }
 
 /** How a figure is spread: drag across the bars to pick what lies between. */
@@ -113,7 +134,13 @@ export function Distributions() {
       >
         <ChoiceEntries value={key} onChoose={choose} choices={kinds} />
       </Menu>
-      <Histogram kind={kind} clause={found.outcome.id} values={found.values} coloured={colourBy === key} />
+      <Histogram
+        kind={kind}
+        clause={found.outcome.id}
+        values={found.values}
+        before={found.before}
+        coloured={colourBy === key}
+      />
       <label className="flex items-center gap-1.5 text-[13px] text-soft">
         <input
           type="checkbox"
@@ -131,25 +158,32 @@ function Histogram({
   kind,
   clause,
   values,
+  before,
   coloured,
 }: {
   kind: Kind;
   clause: string;
   values: ArrayLike<number>;
+  before: ArrayLike<number> | undefined;
   coloured: boolean;
 }) {
   const [brush, setBrush] = useState<[number, number] | null>(null);
   const from = useRef<number | null>(null);
   const svg = useRef<SVGSVGElement>(null);
-  const { low, high, counts } = useMemo(() => {
-    const [low, high] = extent(values);
-    const counts = new Array<number>(BINS).fill(0);
+  const { low, high, counts, past } = useMemo(() => {
+    const ends = [extent(values), ...(before ? [extent(before)] : [])];
+    const [low, high] = [Math.min(...ends.map((e) => e[0])), Math.max(...ends.map((e) => e[1]))];
     const scale = high > low ? BINS / (high - low) : 0;
-    for (let i = 0; i < values.length; i++)
-      counts[Math.min(BINS - 1, Math.floor((values[i]! - low) * scale))]!++;
-    return { low, high, counts };
-  }, [values]);
-  const most = Math.max(...counts, 1);
+    const count = (some: ArrayLike<number>) => {
+      const counts = new Array<number>(BINS).fill(0);
+      for (let i = 0; i < some.length; i++)
+        counts[Math.min(BINS - 1, Math.floor((some[i]! - low) * scale))]!++;
+      return counts;
+    };
+    return { low, high, counts: count(values), past: before ? count(before) : null };
+  }, [values, before]);
+  const most = Math.max(...counts, ...(past ?? []), 1);
+  const height = (n: number) => (n ? Math.max(2, (n / most) * (HEIGHT - 6)) : 0);
   const bar = WIDTH / BINS;
   const share = (e: PointerEvent) => {
     const box = svg.current!.getBoundingClientRect();
@@ -200,7 +234,7 @@ function Histogram({
           />
         )}
         {counts.map((n, k) => {
-          const size = n ? Math.max(2, (n / most) * (HEIGHT - 6)) : 0;
+          const size = height(n);
           return (
             <rect
               key={k}
@@ -212,6 +246,13 @@ function Histogram({
             />
           );
         })}
+        {past && (
+          <path
+            d={past.map((n, k) => `M${k * bar} ${HEIGHT - height(n)}h${bar}`).join("")}
+            className="fill-none stroke-plum"
+            strokeWidth={1.5}
+          />
+        )}
         <line x1={0} x2={WIDTH} y1={HEIGHT - 0.5} y2={HEIGHT - 0.5} className="stroke-rule" />
       </svg>
       <p className="flex justify-between text-xs text-soft">
@@ -225,6 +266,7 @@ function Histogram({
           {ends(1)}&#8239;{kind.unit}
         </span>
       </p>
+      {past && <p className="text-xs text-plum">Lines: before it settled</p>}
     </>
   );
 }

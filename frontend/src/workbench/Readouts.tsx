@@ -47,6 +47,9 @@ const SHOWN: { layer: string; names: string[] }[] = [
       "largest_compression",
       "load",
       "reaction",
+      "thrust",
+      "stretched",
+      "flat_before",
     ],
   },
   {

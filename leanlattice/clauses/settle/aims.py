@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from typing import Any, Literal
+from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
@@ -12,20 +12,12 @@ from numpy.typing import NDArray
 from ...core.geometry.nets import MARKS, Net
 from ...core.nets.fans import following, preceding
 from ...core.nets.strands import strands_of
-from ...core.settling.terms import (
-    CellAreas,
-    Closeness,
-    Densities,
-    FairStrands,
-    Film,
-    FlatCells,
-    Forces,
-    Lengths,
-    RightAngles,
-    Term,
-)
+from ...core.settling.cells import CellAreas, Film, FlatCells, RightAngles
+from ...core.settling.shapes import ShapeCloseness
+from ...core.settling.terms import SHORT, Closeness, Densities, FairStrands, Forces, Lengths, Term
+from ...core.shaping.facets import facets
 from ..base import ClauseError, Made, Work, choice, number
-from .holds import SettleClause
+from .holds import SettleClause, by_size
 
 __all__ = ["Aim", "AimFor"]
 
@@ -39,13 +31,17 @@ class Aim:
 
     clause: AimFor
 
-    def term(self, net: Net) -> tuple[Term, Edges]:
-        """Raises ``ClauseError`` where the net has nothing of what the aim is for."""
+    def term(self, net: Net, held: NDArray[np.bool_]) -> tuple[Term, Edges]:
+        """Edges whose ends (V, 3) are ``held`` in all directions aim for nothing. Raises ``ClauseError`` where the net has
+        nothing of what the aim is for."""
         edges = np.zeros(0, np.int64)
         if self.clause.aim in _EDGE_AIMS:
             edges = self._edges(net)
+            edges = edges[~held[net.edges[edges]].all(axis=(1, 2))]
             if not len(edges):
-                raise ClauseError("The net has no such edges; mark some, or let all aim so.", "over")
+                raise ClauseError(
+                    "The net has no such edges that are free to move; mark some, or let all aim so.", "over"
+                )
         return _AIMS[self.clause.aim](net, self.clause, edges), edges
 
     def _edges(self, net: Net) -> Edges:
@@ -54,6 +50,10 @@ class Aim:
             return np.arange(len(net.edges))
         if over in ("inner", "border"):
             return np.flatnonzero(net.border == (over == "border"))
+        if over in ("outer", "holes"):
+            loops = by_size(net)
+            of = np.concatenate([*(loops[:1] if over == "outer" else loops[1:]), np.zeros(0, np.int64)])
+            return np.flatnonzero(net.border & np.isin(net.edges, of).all(axis=1))
         marks = net.marks if net.marks is not None else np.zeros(len(net.edges), np.int32)
         return np.flatnonzero(marks == MARKS.index(over))
 
@@ -63,13 +63,17 @@ def _density(net: Net, c: AimFor, e: Edges) -> Term:
 
 
 def _force(net: Net, c: AimFor, e: Edges) -> Term:
-    return Forces(net.edges[e], len(net.vertices), np.ones(len(e)), np.full(len(e), c.force))
+    short = SHORT * float(np.median(net.edge_lengths))
+    return Forces(net.edges[e], len(net.vertices), np.full(len(e), c.force), short)
 
 
-def _lengths(wanted: Callable[[AimFor, Array], Callable[[Array], Array]], name: str) -> Any:
+def _lengths(
+    wanted: Callable[[AimFor, Array], tuple[Array | float, Array | float]], name: str
+) -> Callable[[Net, AimFor, Edges], Term]:
     def build(net: Net, c: AimFor, e: Edges) -> Term:
-        today = net.edge_lengths[e]
-        return Lengths(net.edges[e], len(net.vertices), np.full(len(e), c.strength), wanted(c, today), name)
+        least, most = (np.broadcast_to(a, len(e)).astype(float) for a in wanted(c, net.edge_lengths[e]))
+        strength = np.full(len(e), c.strength)
+        return Lengths(net.edges[e], len(net.vertices), strength, least, most, c.aim == "equal", name)
 
     return build
 
@@ -93,23 +97,26 @@ def _right(net: Net, c: AimFor, e: Edges) -> Term:
 
 
 def _close(net: Net, c: AimFor, e: Edges) -> Term:
-    start = net.vertices
-    return Closeness(np.arange(len(start)), len(start), c.strength, lambda x: start)
+    return Closeness(np.arange(len(net.vertices)), len(net.vertices), c.strength, net.vertices)
+
+
+def _skin(net: Net, c: AimFor, e: Edges) -> Term:
+    return ShapeCloseness(facets(net.surface).mesh, len(net.vertices), c.strength)
 
 
 _AIMS: dict[str, Callable[[Net, AimFor, Edges], Term]] = {
     "density": _density,
     "force": _force,
-    "length": _lengths(lambda c, today: lambda now: np.full(len(now), c.length), "one length"),
-    "today": _lengths(lambda c, today: lambda now: today * c.share / 100, "lengths as they were"),
-    "equal": _lengths(lambda c, today: lambda now: np.full(len(now), now.mean()), "equal lengths"),
-    "between": _lengths(lambda c, today: lambda now: np.clip(now, min(c.least, c.most), max(c.least, c.most)),
-                        "lengths within bounds"),
+    "length": _lengths(lambda c, today: (c.length, c.length), "one length"),
+    "today": _lengths(lambda c, today: (today * c.share / 100, today * c.share / 100), "lengths as they were"),
+    "equal": _lengths(lambda c, today: (today, today), "equal lengths"),
+    "between": _lengths(lambda c, today: (c.least, c.most), "lengths within bounds"),
     "flat": lambda net, c, e: FlatCells(net.corners, net.offsets, len(net.vertices), c.strength),
     "fair": _fair,
     "areas": lambda net, c, e: CellAreas(net.corners, net.offsets, len(net.vertices), c.strength),
     "film": lambda net, c, e: Film(net.corners, net.offsets, len(net.vertices), c.tension),
     "close": _close,
+    "skin": _skin,
     "right": _right,
 }  # fmt: skip
 _EDGE_AIMS = ("density", "force", "length", "today", "equal", "between")
@@ -129,19 +136,20 @@ class AimFor(SettleClause):
         for aim, own in {
             "density": " of {density}", "force": " of {force}", "length": " of {length}", "today": " times {share}",
             "equal": "", "between": " {least} and {most}", "flat": "", "fair": "", "areas": "", "film": " of {tension}",
-            "close": "", "right": "",
+            "close": "", "skin": "", "right": "",
         }.items()
     ) + "."  # fmt: skip
     gives = "Aim"
 
     aim: Literal[
-        "density", "force", "length", "today", "equal", "between", "flat", "fair", "areas", "film", "close", "right"
+        "density", "force", "length", "today", "equal", "between", "flat", "fair", "areas", "film", "close", "skin", "right"
     ] = choice(
         "density",
         {
             "density": "a force density", "force": "an edge force", "length": "a length", "today": "lengths as they are",
             "equal": "equal lengths", "between": "lengths between", "flat": "flat cells", "fair": "fair strands",
-            "areas": "equal cell areas", "film": "the smallest area, as a film", "close": "staying close",
+            "areas": "equal cell areas", "film": "the smallest area, as a film", "close": "staying where it is",
+            "skin": "staying close to its shape",
             "right": "right angles",
         },
         "Aim",
@@ -153,10 +161,11 @@ class AimFor(SettleClause):
     least: float = number(0.5, "m", 0.0, 1000.0, 0.05, "Least length")
     most: float = number(2.0, "m", 0.001, 1000.0, 0.05, "Most length")
     tension: float = number(1.0, "kN/m", 0.001, 1e6, 0.1, "Film tension")
-    over: Literal["all", "inner", "border", "main", "second", "third"] = choice(
+    over: Literal["all", "inner", "border", "outer", "holes", "main", "second", "third"] = choice(
         "all",
         {
-            "all": "all edges", "inner": "inner edges", "border": "the border", "main": "edges marked main",
+            "all": "all edges", "inner": "inner edges", "border": "the borders", "outer": "the outer border",
+            "holes": "the borders within", "main": "edges marked main",
             "second": "edges marked second", "third": "edges marked third",
         },
         "Over",

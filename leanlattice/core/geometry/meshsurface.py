@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
-from numba import njit
+from numba import guvectorize, njit
 from numpy.typing import NDArray
 from scipy.spatial import cKDTree
 
@@ -197,25 +197,37 @@ def _cross(a: Array, b: Array) -> Array:
     return a[..., 0] * b[..., 1] - a[..., 1] * b[..., 0]
 
 
-def nearest_in_triangles(p: Array, a: Array, b: Array, c: Array) -> Array:
-    """Barycentric coordinates (..., 3) of the point of each triangle nearest to p: the foot, or the best on a side."""
-    ab, ac, ap = b - a, c - a, p - a
-    d00, d01, d11 = (np.einsum("...i,...i->...", x, y) for x, y in ((ab, ab), (ab, ac), (ac, ac)))
-    d20, d21 = (np.einsum("...i,...i->...", ap, x) for x in (ab, ac))
-    det = np.maximum(d00 * d11 - d01 * d01, 1e-300)
-    v, w = (d11 * d20 - d01 * d21) / det, (d00 * d21 - d01 * d20) / det
-    foot = np.stack([1 - v - w, v, w], axis=-1)
-    best = np.where((foot.min(axis=-1) >= 0)[..., None], foot, 0.0)
-    gap = np.where(foot.min(axis=-1) >= 0, -1.0, np.inf)
-    for k, (s, e) in enumerate(((a, b), (b, c), (c, a))):
-        d = e - s
-        t = np.clip(np.einsum("...i,...i->...", p - s, d) / np.maximum(np.einsum("...i,...i->...", d, d), 1e-300), 0, 1)
-        away = np.linalg.norm(s + t[..., None] * d - p, axis=-1)
-        share = np.zeros_like(best)
-        share[..., k], share[..., (k + 1) % 3] = 1 - t, t
-        better = away < gap
-        best, gap = np.where(better[..., None], share, best), np.where(better, away, gap)
-    return best
+@guvectorize(["(f8[:], f8[:], f8[:], f8[:], f8[:])"], "(d),(d),(d),(d)->(d)", cache=True)
+def nearest_in_triangles(p, a, b, c, out):  # type: ignore[no-untyped-def]
+    """Barycentric coordinates (..., 3) of the place of each triangle nearest to p (Ericson, 2005, §5.1.5)."""
+    d1 = d2 = d3 = d4 = d5 = d6 = 0.0
+    for k in range(3):
+        ab, ac = b[k] - a[k], c[k] - a[k]
+        d1 += ab * (p[k] - a[k])
+        d2 += ac * (p[k] - a[k])
+        d3 += ab * (p[k] - b[k])
+        d4 += ac * (p[k] - b[k])
+        d5 += ab * (p[k] - c[k])
+        d6 += ac * (p[k] - c[k])
+    va, vb, vc = d3 * d6 - d5 * d4, d5 * d2 - d1 * d6, d1 * d4 - d3 * d2
+    v = w = 0.0
+    if d1 <= 0 and d2 <= 0:
+        pass
+    elif d3 >= 0 and d4 <= d3:
+        v = 1.0
+    elif vc <= 0 and d1 >= 0 and d3 <= 0:
+        v = d1 / max(d1 - d3, 1e-300)
+    elif d6 >= 0 and d5 <= d6:
+        w = 1.0
+    elif vb <= 0 and d2 >= 0 and d6 <= 0:
+        w = d2 / max(d2 - d6, 1e-300)
+    elif va <= 0 and d4 >= d3 and d5 >= d6:
+        w = (d4 - d3) / max((d4 - d3) + (d5 - d6), 1e-300)
+        v = 1 - w
+    else:
+        total = max(va + vb + vc, 1e-300)
+        v, w = vb / total, vc / total
+    out[0], out[1], out[2] = 1 - v - w, v, w
 
 
 def _largest_piece(mesh: Mesh) -> Mesh:

@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from . import polygons
 from .surfaces import Surface
 
-__all__ = ["MARKS", "Net", "NetError", "Weave", "build_net"]
+__all__ = ["MARKS", "Equilibrium", "Net", "NetError", "Weave", "build_net"]
 
 Array = NDArray[np.float64]
 Index = NDArray[np.int32]
@@ -39,6 +39,22 @@ class Weave:
 
 
 @dataclass(frozen=True, eq=False)
+class Equilibrium:
+    """What balances in a settled net, in kN: ``forces`` (E,) of its edges, tension above 0; ``loads``, ``reactions`` and
+    ``aims`` (V, 3) at its vertices, the last by what is aimed for besides edge forces. At each vertex they sum to nothing but
+    for the last of the ``residuals`` (n,), shares of the mean load by step. ``lengths`` (E,) and ``flatness`` (C,) in m
+    are those before it was let go."""
+
+    forces: Array
+    loads: Array
+    reactions: Array
+    aims: Array
+    residuals: Array
+    lengths: Array
+    flatness: Array
+
+
+@dataclass(frozen=True, eq=False)
 class Net:
     """A sound net: welded, every edge once, cells counter-clockwise seen from outside.
 
@@ -47,8 +63,7 @@ class Net:
     next, is edge ``sides[offsets[i] + k]``. ``edge_cells`` (E, 2): the cells left and right of an edge, −1 for none.
     Border loops are closed runs of vertices with the net on their left: loop ``i`` is
     ``loop_vertices[loop_offsets[i]:loop_offsets[i + 1]]``. ``marks`` (E,) and ``cell_marks`` (C,) count in ``MARKS``.
-    ``forces`` (E,) in kN, tension above 0, are those of a settled net. What makes another net of it makes one without
-    marks, weave and forces.
+    What makes another net of it makes one without marks, weave and equilibrium.
     """
 
     surface: Surface
@@ -64,7 +79,7 @@ class Net:
     marks: Index | None = None
     cell_marks: Index | None = None
     weave: Weave | None = None
-    forces: Array | None = None
+    equilibrium: Equilibrium | None = None
 
     @property
     def cell_count(self) -> int:

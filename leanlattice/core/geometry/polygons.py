@@ -7,9 +7,19 @@ Polygons are given as flat corner indices with offsets: polygon ``i`` has the co
 from __future__ import annotations
 
 import numpy as np
+from numba import njit
 from numpy.typing import NDArray
 
-__all__ = ["areas", "best_planes", "cleaned", "corner_angles", "fan_triangles", "flatness", "vector_areas"]
+__all__ = [
+    "areas",
+    "best_plane",
+    "best_planes",
+    "cleaned",
+    "corner_angles",
+    "fan_triangles",
+    "flatness",
+    "vector_areas",
+]
 
 Array = NDArray[np.float64]
 Index = NDArray[np.int32]
@@ -33,17 +43,67 @@ def areas(points: Array, corners: Index, offsets: Index) -> Array:
     return np.linalg.norm(vector_areas(points, corners, offsets), axis=1)
 
 
-def best_planes(points: Array, corners: Index, offsets: Index) -> tuple[Array, Array]:
-    """Centres (n, 3) and unit normals (n, 3) of the least-squares planes, on the side of the mean normal.
+@njit(cache=True)
+def _flattest(c00: float, c11: float, c22: float, c01: float, c02: float, c12: float) -> tuple[float, float, float]:
+    """Unit eigenvector of the smallest eigenvalue of a symmetric 3 × 3 matrix (Smith, 1961; Eberly, 2014)."""
+    mean = (c00 + c11 + c22) / 3
+    off = c01 * c01 + c02 * c02 + c12 * c12
+    spread = np.sqrt(((c00 - mean) ** 2 + (c11 - mean) ** 2 + (c22 - mean) ** 2 + 2 * off) / 6)
+    if spread <= 1e-300:
+        return 0.0, 0.0, 1.0
+    a, b, c = (c00 - mean) / spread, (c11 - mean) / spread, (c22 - mean) / spread
+    d, e, f = c01 / spread, c02 / spread, c12 / spread
+    half = (a * (b * c - f * f) - d * (d * c - f * e) + e * (d * f - b * e)) / 2
+    angle = np.arccos(min(1.0, max(-1.0, half))) / 3
+    least = mean + 2 * spread * np.cos(angle + 2 * np.pi / 3)
+    r0, r1, r2 = (c00 - least, c01, c02), (c01, c11 - least, c12), (c02, c12, c22 - least)
+    best, x, y, z = 0.0, 0.0, 0.0, 1.0
+    for p, q in ((r0, r1), (r0, r2), (r1, r2)):
+        u, v, w = p[1] * q[2] - p[2] * q[1], p[2] * q[0] - p[0] * q[2], p[0] * q[1] - p[1] * q[0]
+        size = u * u + v * v + w * w
+        if size > best:
+            best, x, y, z = size, u, v, w
+    if best <= 0.0:
+        return 0.0, 0.0, 1.0
+    size = np.sqrt(best)
+    return x / size, y / size, z / size
 
-    The normal is the eigenvector of the smallest eigenvalue of the corners' covariance (Pearson, 1901).
-    """
-    counts = np.diff(offsets)
-    p = points[corners]
-    centres = np.add.reduceat(p, offsets[:-1], axis=0) / counts[:, None]
-    d = p - np.repeat(centres, counts, axis=0)
-    covariance = np.add.reduceat(d[:, :, None] * d[:, None, :], offsets[:-1], axis=0)
-    normals = np.linalg.eigh(covariance)[1][:, :, 0]
+
+@njit(cache=True)
+def best_plane(points: Array, polygon: Index) -> tuple[float, float, float, float, float, float]:
+    """Centre and unit normal, on either side, of the least-squares plane of a polygon's corners (Pearson, 1901)."""
+    n = len(polygon)
+    mx = my = mz = 0.0
+    for v in polygon:
+        mx += points[v, 0]
+        my += points[v, 1]
+        mz += points[v, 2]
+    mx, my, mz = mx / n, my / n, mz / n
+    c00 = c11 = c22 = c01 = c02 = c12 = 0.0
+    for v in polygon:
+        dx, dy, dz = points[v, 0] - mx, points[v, 1] - my, points[v, 2] - mz
+        c00 += dx * dx
+        c11 += dy * dy
+        c22 += dz * dz
+        c01 += dx * dy
+        c02 += dx * dz
+        c12 += dy * dz
+    nx, ny, nz = _flattest(c00, c11, c22, c01, c02, c12)
+    return mx, my, mz, nx, ny, nz
+
+
+@njit(cache=True)
+def _best_planes(points: Array, corners: Index, offsets: Index, centres: Array, normals: Array) -> None:
+    for i in range(len(offsets) - 1):
+        mx, my, mz, nx, ny, nz = best_plane(points, corners[offsets[i] : offsets[i + 1]])
+        centres[i, 0], centres[i, 1], centres[i, 2] = mx, my, mz
+        normals[i, 0], normals[i, 1], normals[i, 2] = nx, ny, nz
+
+
+def best_planes(points: Array, corners: Index, offsets: Index) -> tuple[Array, Array]:
+    """Centres (n, 3) and unit normals (n, 3) of the least-squares planes, on the side of the mean normal."""
+    centres, normals = np.empty((len(offsets) - 1, 3)), np.empty((len(offsets) - 1, 3))
+    _best_planes(np.ascontiguousarray(points, dtype=float), corners, offsets, centres, normals)
     facing = np.einsum("ij,ij->i", normals, vector_areas(points, corners, offsets))
     return centres, np.where(facing[:, None] < 0, -normals, normals)
 

@@ -1,0 +1,216 @@
+"""Compiled loops of the relaxation: each adds what its aim pulls with to the vertices."""
+
+from __future__ import annotations
+
+import numpy as np
+from numba import njit
+from numpy.typing import NDArray
+
+from ..geometry.polygons import best_plane
+
+__all__ = [
+    "largest", "nearest_on_lines", "pull_areas", "pull_edges", "pull_film", "pull_flat", "pull_lengths", "pull_right", "relaxed",
+    "times",
+]  # fmt: skip
+
+Array = NDArray[np.float64]
+Index = NDArray[np.integer]
+
+
+@njit(cache=True)
+def pull_edges(x: Array, edges: Index, along: Array, out: Array) -> None:
+    """Adds to ``out`` (V, 3) the pull of edges (m, 2) with force densities ``along`` (m,), on their second ends outward."""
+    for e in range(len(edges)):
+        a, b = edges[e, 0], edges[e, 1]
+        for k in range(3):
+            f = along[e] * (x[b, k] - x[a, k])
+            out[b, k] += f
+            out[a, k] -= f
+
+
+@njit(cache=True)
+def pull_lengths(x: Array, edges: Index, weights: Array, least: Array, most: Array, equal: bool, out: Array) -> None:
+    """Adds the pull of edges drawn to lengths between ``least`` and ``most`` (m,), or all to their mean."""
+    count = len(edges)
+    length = np.empty(count)
+    for e in range(count):
+        a, b = edges[e, 0], edges[e, 1]
+        dx, dy, dz = x[b, 0] - x[a, 0], x[b, 1] - x[a, 1], x[b, 2] - x[a, 2]
+        length[e] = max(np.sqrt(dx * dx + dy * dy + dz * dz), 1e-12)
+    mean = length.mean() if count else 0.0
+    for e in range(count):
+        wanted = mean if equal else min(max(length[e], least[e]), most[e])
+        along = weights[e] * (1 - wanted / length[e])
+        a, b = edges[e, 0], edges[e, 1]
+        for k in range(3):
+            f = along * (x[b, k] - x[a, k])
+            out[b, k] += f
+            out[a, k] -= f
+
+
+@njit(cache=True)
+def pull_flat(x: Array, corners: Index, offsets: Index, weights: Array, out: Array) -> None:
+    """Adds the pull of corners away from the best planes of their cells, ``weights`` (corners,) times the distance."""
+    for c in range(len(offsets) - 1):
+        low, high = offsets[c], offsets[c + 1]
+        if high - low < 4:
+            continue
+        mx, my, mz, nx, ny, nz = best_plane(x, corners[low:high])
+        for k in range(low, high):
+            v = corners[k]
+            off = weights[k] * ((x[v, 0] - mx) * nx + (x[v, 1] - my) * ny + (x[v, 2] - mz) * nz)
+            out[v, 0] += off * nx
+            out[v, 1] += off * ny
+            out[v, 2] += off * nz
+
+
+@njit(cache=True)
+def pull_film(x: Array, triangles: Index, tension: Array, out: Array) -> None:
+    """Adds the gradient of the areas of ``triangles`` (m, 3) times their ``tension`` (m,)."""
+    for t in range(len(triangles)):
+        i, j, k = triangles[t, 0], triangles[t, 1], triangles[t, 2]
+        ax, ay, az = x[j, 0] - x[i, 0], x[j, 1] - x[i, 1], x[j, 2] - x[i, 2]
+        bx, by, bz = x[k, 0] - x[i, 0], x[k, 1] - x[i, 1], x[k, 2] - x[i, 2]
+        nx, ny, nz = ay * bz - az * by, az * bx - ax * bz, ax * by - ay * bx
+        size = np.sqrt(nx * nx + ny * ny + nz * nz)
+        if size < 1e-14:
+            continue
+        s = tension[t] / (2 * size)
+        nx, ny, nz = nx * s, ny * s, nz * s
+        # The area grows by half the normal crossed with the opposite side.
+        gx, gy, gz = by * nz - bz * ny, bz * nx - bx * nz, bx * ny - by * nx
+        hx, hy, hz = ny * az - nz * ay, nz * ax - nx * az, nx * ay - ny * ax
+        out[j, 0] += gx
+        out[j, 1] += gy
+        out[j, 2] += gz
+        out[k, 0] += hx
+        out[k, 1] += hy
+        out[k, 2] += hz
+        out[i, 0] -= gx + hx
+        out[i, 1] -= gy + hy
+        out[i, 2] -= gz + hz
+
+
+@njit(cache=True)
+def pull_areas(x: Array, corners: Index, offsets: Index, pressures: Array, normals: Array, out: Array) -> None:
+    """Adds the gradients of the areas of cells (C,) with unit ``normals`` (C, 3), times their ``pressures`` (kN/m)."""
+    for c in range(len(offsets) - 1):
+        low, high = offsets[c], offsets[c + 1]
+        nx, ny, nz = normals[c, 0], normals[c, 1], normals[c, 2]
+        half = pressures[c] / 2
+        for i in range(low, high):
+            q, p = corners[i + 1 if i + 1 < high else low], corners[i - 1 if i > low else high - 1]
+            dx, dy, dz = x[q, 0] - x[p, 0], x[q, 1] - x[p, 1], x[q, 2] - x[p, 2]
+            v = corners[i]
+            out[v, 0] += half * (dy * nz - dz * ny)
+            out[v, 1] += half * (dz * nx - dx * nz)
+            out[v, 2] += half * (dx * ny - dy * nx)
+
+
+@njit(cache=True)
+def pull_right(x: Array, corners: Index, weights: Array, out: Array) -> None:
+    """Adds the pull of both sides of corners (m, 3) towards a right angle, each turned half the way."""
+    half = np.sqrt(0.5)
+    u, v, o, w = np.empty(3), np.empty(3), np.empty(3), np.empty(3)
+    for c in range(len(corners)):
+        i, j, k = corners[c, 0], corners[c, 1], corners[c, 2]
+        la = lb = 0.0
+        for d in range(3):
+            u[d], v[d] = x[i, d] - x[j, d], x[k, d] - x[j, d]
+            la += u[d] * u[d]
+            lb += v[d] * v[d]
+        la, lb = max(np.sqrt(la), 1e-12), max(np.sqrt(lb), 1e-12)
+        so = sw = 0.0
+        for d in range(3):
+            u[d] /= la
+            v[d] /= lb
+            o[d], w[d] = u[d] + v[d], u[d] - v[d]
+            so += o[d] * o[d]
+            sw += w[d] * w[d]
+        so, sw = np.sqrt(so), max(np.sqrt(sw), 1e-12)
+        for d in range(3):
+            out_d = u[d] if so < 1e-9 else o[d] / so
+            across = w[d] / sw
+            f = weights[c] * la * (u[d] - half * (out_d + across))
+            g = weights[c] * lb * (v[d] - half * (out_d - across))
+            out[i, d] += f
+            out[k, d] += g
+            out[j, d] -= f + g
+
+
+@njit(cache=True)
+def nearest_on_lines(
+    x: Array, start: Array, step: Array, ways: Array, ends: NDArray[np.bool_], at: Array, across: Array, back: Array
+) -> None:
+    """For each place (n, 3) the nearest one ``at`` (n, 3) of segments ``start`` + [0, 1] ``step`` (m, 3), and two unit
+    directions ``across`` (n, 2, 3) the way there, which runs evenly between the ``ways`` (m, 2, 3) at a segment's ends.
+    Where the line itself ``ends`` (m, 2) there, ``back`` (n, 3) leads back along it; elsewhere it is 0."""
+    w = np.empty(3)
+    for i in range(len(x)):
+        nearest, best, where = np.inf, 0, 0.0
+        for s in range(len(start)):
+            length2, share = 1e-300, 0.0
+            for k in range(3):
+                length2 += step[s, k] * step[s, k]
+                share += (x[i, k] - start[s, k]) * step[s, k]
+            share = min(1.0, max(0.0, share / length2))
+            away = 0.0
+            for k in range(3):
+                off = start[s, k] + share * step[s, k] - x[i, k]
+                away += off * off
+            if away < nearest:
+                nearest, best, where = away, s, share
+        for k in range(3):
+            at[i, k] = start[best, k] + where * step[best, k]
+            w[k] = ways[best, 0, k] + where * (ways[best, 1, k] - ways[best, 0, k])
+            back[i, k] = 0.0
+            if (where <= 0.0 and ends[best, 0]) or (where >= 1.0 and ends[best, 1]):
+                back[i, k] = w[k] if where <= 0.0 else -w[k]
+        # The axis least along the way spans the plane across it.
+        least = np.argmin(np.abs(w))
+        a, b, c = w[least], w[(least + 1) % 3], w[(least + 2) % 3]
+        flat, size = np.sqrt(b * b + c * c), np.sqrt(a * a + b * b + c * c)
+        across[i, 0, least], across[i, 0, (least + 1) % 3], across[i, 0, (least + 2) % 3] = 0.0, -c / flat, b / flat
+        across[i, 1, least] = flat / size
+        across[i, 1, (least + 1) % 3] = -a * b / (flat * size)
+        across[i, 1, (least + 2) % 3] = -a * c / (flat * size)
+
+
+@njit(cache=True)
+def relaxed(x: Array, speed: Array, gain: Array, mass: Array, free: NDArray[np.bool_], stride: float) -> float:
+    """One step of unit time with a ``gain`` of speed (V, 3) at free coordinates, in place and nowhere longer than
+    ``stride``; gives the kinetic energy of ``mass`` (V, 3, 3)."""
+    energy = 0.0
+    for v in range(len(x)):
+        size = 0.0
+        for k in range(3):
+            speed[v, k] = speed[v, k] + gain[v, k] if free[v, k] else 0.0
+            size += speed[v, k] * speed[v, k]
+        slower = stride / np.sqrt(size) if size > stride * stride else 1.0
+        for k in range(3):
+            speed[v, k] *= slower
+            x[v, k] += speed[v, k]
+        for k in range(3):
+            for j in range(3):
+                energy += speed[v, k] * mass[v, k, j] * speed[v, j]
+    return energy / 2
+
+
+@njit(cache=True)
+def times(matrices: Array, vectors: Array, out: Array) -> None:
+    """Matrices (n, 3, 3) times vectors (n, 3)."""
+    for v in range(len(vectors)):
+        for k in range(3):
+            out[v, k] = matrices[v, k, 0] * vectors[v, 0] + matrices[v, k, 1] * vectors[v, 1]
+            out[v, k] += matrices[v, k, 2] * vectors[v, 2]
+
+
+@njit(cache=True)
+def largest(force: Array, free: NDArray[np.bool_]) -> float:
+    """The largest force (V, 3) at a free coordinate."""
+    out = 0.0
+    for v in range(len(force)):
+        for k in range(3):
+            if free[v, k]:
+                out = max(out, abs(force[v, k]))
+    return out

@@ -1,0 +1,177 @@
+"""What is to be settled: a net's start, its aims, loads and holds, and the forces of a form."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.sparse import csc_array, csr_array
+from scipy.sparse.csgraph import connected_components
+from scipy.sparse.linalg import splu
+
+from .kernels import largest
+from .terms import Term
+
+__all__ = ["Load", "Problem", "SettleError", "Slide", "factorised"]
+
+Array = NDArray[np.float64]
+Load = Callable[[Array], Array]
+STRIDE = 0.2
+"""The longest way in one step, in mean distances of neighbours."""
+FAR = 1e3
+"""A form so many times larger than it was has no equilibrium that means anything."""
+
+
+class SettleError(ValueError):
+    """There is no form to settle to, in a sentence; ``vertices`` are those it is about."""
+
+    def __init__(self, text: str, vertices: NDArray[np.integer] | None = None) -> None:
+        super().__init__(text)
+        self.vertices = vertices if vertices is not None else np.zeros(0, np.int64)
+
+
+@dataclass(frozen=True, eq=False)
+class Slide:
+    """Vertices (m,) held exactly on something they slide along: ``onto`` gives the nearest places (m, 3) there and
+    ``across`` the unit directions (m, k, 3), k being 1 on a surface and 2 on a curve, in which they cannot move. ``back``
+    leads (m, 3) away from where it ends, and is 0 elsewhere."""
+
+    vertices: NDArray[np.integer]
+    onto: Callable[[Array], Array]
+    across: Callable[[Array], Array]
+    back: Callable[[Array], Array] | None = None
+
+
+class Problem:
+    """``start`` (V, 3) in m with aims ``terms``; ``load`` gives the nodal loads (V, 3) in kN of a form; ``held`` (V, 3)
+    tells which coordinates stay exactly as they are."""
+
+    def __init__(
+        self, start: Array, terms: Sequence[Term], load: Load, held: NDArray[np.bool_], slides: Sequence[Slide]
+    ) -> None:
+        self.terms, self.load, self.slides = list(terms), load, list(slides)
+        self.held, self.free = held, ~held
+        self.any_held = held.copy()
+        for slide in self.slides:
+            self.any_held[slide.vertices] = True
+        self.middle = start.mean(axis=0)
+        self.size = max(float(np.ptp(start, axis=0).max()), 1e-9)
+        self.count = len(start)
+        self.stride = STRIDE * self.size / np.sqrt(self.count)
+        self.start = self.slid(start.astype(float))
+        self.refresh(self.start)
+        self.pull = float(np.linalg.norm(self.gradient(self.start, np.zeros_like(self.start)), axis=1).mean())
+
+    @property
+    def plain(self) -> bool:
+        """Whether one linear step solves it for given loads."""
+        return all(t.fixed for t in self.terms) and not self.slides
+
+    def check(self) -> None:
+        """Raises ``SettleError`` where loads are no numbers, or vertices are joined to nothing that holds them."""
+        pushed = self.load(self.start)
+        if not np.isfinite(pushed).all():
+            bad = np.flatnonzero(~np.isfinite(pushed).all(axis=1))
+            raise SettleError(f"The load on {len(bad)} vertices is not a number; give finite loads.", bad)
+        links = sum((abs(t.matrix).T @ abs(t.matrix) for t in self.terms), csr_array((self.count, self.count)))
+        group = connected_components(links, directed=False)[1]
+        near = np.zeros(self.count, bool)
+        for t in self.terms:
+            near[t.anchored] = True
+        for axis in range(3):
+            alone = np.bincount(group, (self.any_held[:, axis] | near).astype(float)) == 0
+            if alone.any():
+                loose = np.flatnonzero(alone[group])
+                what = "Nothing is held" if len(loose) == self.count else f"{len(loose)} vertices are held by nothing"
+                raise SettleError(
+                    f"{what} along {'xyz'[axis]}; hold some of them, or let them aim to stay close.", loose
+                )
+
+    def gradient(self, x: Array, pushed: Array) -> Array:
+        """Forces (V, 3) by which the terms' pull exceeds the load: what holds would have to give."""
+        out = -pushed
+        for t in self.terms:
+            t.pull(x, out)
+        return out
+
+    def refresh(self, x: Array) -> None:
+        """Lets the aims look anew at what they need not look at in each step."""
+        for t in self.terms:
+            t.refresh(x)
+
+    def stiffness_bound(self, x: Array, even: float) -> Array:
+        """Stiffness (V, 3, 3) in kN/m of which the block diagonal is nowhere less stiff than the whole, along what can move.
+
+        A share ``even`` of each vertex's mean stiffness goes to all directions, as edges turn while they move.
+        """
+        bound = sum((t.stiffness_bound(x) for t in self.terms), np.zeros((self.count, 3, 3)))
+        mean = np.trace(bound, axis1=1, axis2=2) / 3
+        mean = np.maximum(mean, 1e-9 * max(float(mean.max()), 1e-300))[:, None, None]
+        bound = bound + even * mean * np.eye(3)
+        bound = np.where(self.free[:, :, None] & self.free[:, None, :], bound, mean * np.eye(3))
+        for slide in self.slides:
+            stiff = slide.across(x[slide.vertices])
+            across = np.einsum("nki,nkj->nij", stiff, stiff)
+            along = np.eye(3) - across
+            bound[slide.vertices] = along @ bound[slide.vertices] @ along + mean[slide.vertices] * across
+        return np.asarray(bound)
+
+    def along_slides(self, x: Array, pull: Array, speed: Array | None = None) -> None:
+        """Takes from ``pull`` and ``speed`` (V, 3) what sliding vertices cannot follow, in place; what they slide on does not
+        let them beyond its end, either."""
+        for slide in self.slides:
+            stiff = slide.across(x[slide.vertices])
+            back = slide.back(x[slide.vertices]) if slide.back else None
+            for vectors, sense in ((pull, 1.0), (speed, -1.0)):
+                if vectors is None:
+                    continue
+                at = vectors[slide.vertices]
+                at = at - np.einsum("nkj,nki,ni->nj", stiff, stiff, at)
+                if back is not None:
+                    at[sense * np.einsum("ij,ij->i", at, back) > 0] = 0.0
+                vectors[slide.vertices] = at
+
+    def scale(self, pushed: Array) -> float:
+        """What residuals are measured against: the mean load, or else what the terms pulled by at first (kN)."""
+        mean = float(np.linalg.norm(pushed, axis=1).mean())
+        return max(mean if mean > 1e-12 else self.pull, 1e-12)
+
+    def energy(self, x: Array, pushed: Array) -> float:
+        """What all terms store, less what the load does (kNm)."""
+        return sum(t.energy(x) for t in self.terms) - float(np.sum(pushed * x))
+
+    def residual(self, x: Array, gradient: Array, pushed: Array) -> float:
+        """The largest force at a free coordinate that nothing balances, as a share of the scale."""
+        if self.slides:
+            gradient = gradient.copy()
+            self.along_slides(x, gradient)
+        return float(largest(gradient, self.free) / self.scale(pushed))
+
+    def slid(self, x: Array) -> Array:
+        """Sliding vertices put back onto what holds them."""
+        x = x.copy()
+        for slide in self.slides:
+            x[slide.vertices] = slide.onto(x[slide.vertices])
+        return x
+
+    def refuse_far(self, x: Array) -> None:
+        """Raises ``SettleError`` where a form is lost."""
+        if not np.isfinite(x).all() or np.abs(x - self.middle).max() > FAR * self.size:
+            raise SettleError(
+                "The form runs away without end: nothing balances the load. Hold more, or aim for lengths."
+            )
+
+
+def factorised(matrix: Any) -> Any:
+    """Factors of a symmetric sparse matrix; raises ``SettleError`` where it has none."""
+    try:
+        return splu(
+            csc_array(matrix), permc_spec="MMD_AT_PLUS_A", options={"SymmetricMode": True}, diag_pivot_thresh=0.0
+        )
+    except RuntimeError:
+        raise SettleError(
+            "The force densities cancel each other, so that no form balances the load; change the sign or size of some."
+        ) from None
