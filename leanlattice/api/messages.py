@@ -230,7 +230,7 @@ class TableMessage(BaseModel):
 
 
 PackGroup = Literal[
-    "schedules", "sheets", "parts", "drawings.pdf", "wireframe.dxf", "model.glb", "model.obj", "model.stl", "model.ifc",
+    "schedules", "forces", "sheets", "parts", "drawings.pdf", "wireframe.dxf", "model.glb", "model.obj", "model.stl", "model.ifc",
     "shape.step",
 ]  # fmt: skip
 

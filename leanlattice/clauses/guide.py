@@ -188,13 +188,17 @@ GUIDE: dict[str, GuideEntry] = {
     "faces": GuideEntry("Quads stay quads; names of borders and feet go along.", (*LOOP, ("canopy", {}), ("faces", {}))),
     "wireframe": GuideEntry("Nodes and members as tables work too, those of a pack among them; loose ends are told.",
                             (("wireframe", {"file": SOME_FILE, "most": 5}),)),
-    "hold": GuideEntry("Exact, never soft: on a level, a plumb line, a curve or a shape they slide without leaving it."),
+    "hold": GuideEntry("Exact, never soft: what slides on a level, curve or shape never leaves it, and is drawn to it evenly."),
     "push": GuideEntry("Several pushes add up; loads on plan and surface, pressure and weight follow the form."),
     "aim": GuideEntry("Several aims settle between each other by their strengths; without one, force densities of 1 kN/m."),
     "settle": GuideEntry("Turned over, what hung in tension stands in compression; a rise can be asked for.", (
         ("loft", {"profiles": [[[-5, -6, 0], [5, -6, 0]], [[-5, 6, 0], [5, 6, 0]]]}),
         ("pattern", {"pattern": "quads", "bays_across": 12, "bays_along": 14}), ("hold", {}), ("push", {}),
         ("settle", {"sense": "standing", "rise": "given", "height": 3.5}))),
+    "net-shape": GuideEntry("A cage relaxed as a net becomes the shape for a finer pattern.", (
+        ("loft", {"profiles": [[[-5, -6, 0], [5, -6, 0]], [[-5, 6, 0], [5, 6, 0]]]}),
+        ("pattern", {"pattern": "quads", "bays_across": 12, "bays_along": 14}), ("hold", {}), ("push", {"load": -1}),
+        ("settle", {}), ("net-shape", {}))),
     "frame": GuideEntry("Roll follows the shape's normal; set-backs at nodes are worked out.",
                         (("dome", {}), ("pattern", {"bays_across": 12, "bays_along": 4}), ("frame", {}))),
     "panels": GuideEntry("Joints are taken off; what is not flat is told and shown.",

@@ -7,7 +7,7 @@ from .frame import FrameNet, PanelCells
 from .lattice import changes as nets
 from .lattice import foam, lay, marks, swung, weaving, wires, zones
 from .make import CutBars, Label, SetOutSheets
-from .settle import aims, holds, pushes, settle
+from .settle import aims, holds, pushes, settle, shapes
 from .shape import changes, curvework, drawn, files, forms, lofts, meshed, solids, swept
 
 __all__ = ["CLAUSE_TYPES", "group_of"]
@@ -36,7 +36,13 @@ NETS: tuple[type[Clause], ...] = (
     nets.DivideEdges, nets.MergeNear, nets.EaseNet, weaving.WeaveStrands, weaving.TurnEdges,
     marks.MarkEdges, marks.MarkCells,
 )  # fmt: skip
-SETTLE: tuple[type[Clause], ...] = (holds.HoldVertices, pushes.PushNet, aims.AimFor, settle.SettleNet)
+SETTLE: tuple[type[Clause], ...] = (
+    holds.HoldVertices,
+    pushes.PushNet,
+    aims.AimFor,
+    settle.SettleNet,
+    shapes.ShapeOfNet,
+)
 LATER: tuple[type[Clause], ...] = (*PATTERNS, *NETS, *SETTLE, FrameNet, PanelCells, Label, SetOutSheets, CutBars)
 
 CLAUSE_TYPES: dict[str, type[Clause]] = {c.kind: c for c in (*SHAPES, *CURVES, *OPERATIONS, *LATER)}

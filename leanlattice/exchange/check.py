@@ -19,6 +19,7 @@ import shapely
 from numpy.typing import NDArray
 from shapely import STRtree
 
+from .balance import EDGES, NODES, lengths_differ, unbalanced
 from .dxf import Outline, SheetDrawing, read_sheet, read_wireframe
 from .ifc import element_names
 from .models import model_names
@@ -33,6 +34,8 @@ LENGTH_MM = 0.01
 SIDE_MM = 0.05
 OVERLAP_MM2 = 0.01
 POSITION_MM = 0.05
+BALANCE_PERCENT = 1.0
+"""A net that was stopped before it settled is no equilibrium to be handed on."""
 
 
 @dataclass(frozen=True)
@@ -365,6 +368,15 @@ def _bars(pack: Pack, _: Matched) -> Found:
             yield max(0.0, one[1] - two[0]), f"{one[2]} and {two[2]} on {bar}"
 
 
+def _settled(check: Callable[[list[Row], list[Row]], Found]) -> Callable[[Pack, Matched], Found]:
+    def of_pack(pack: Pack, _: Matched) -> Found:
+        if (NODES in pack.tables) != (EDGES in pack.tables):
+            raise PackError(f"{NODES}.csv and {EDGES}.csv belong together; one of them is missing")
+        yield from check(pack.tables.get(NODES, []), pack.tables.get(EDGES, []))
+
+    return of_pack
+
+
 CHECKS: list[tuple[str, str, float, Callable[[Pack, Matched], Found]]] = [
     ("member lengths against node coordinates", "mm", LENGTH_MM, _member_lengths),
     ("cut lengths against set-backs", "mm", LENGTH_MM, _cut_lengths),
@@ -378,5 +390,7 @@ CHECKS: list[tuple[str, str, float, Callable[[Pack, Matched], Found]]] = [
     ("everything on its sheet", "mm", POSITION_MM, _on_sheet),
     ("panel sides against edges in space less the joint", "mm", SIDE_MM, _panel_sides),
     ("members on stock bars", "mm", LENGTH_MM, _bars),
+    ("forces at settled nodes sum to nothing", "% of the mean load", BALANCE_PERCENT, _settled(unbalanced)),
+    ("lengths of settled edges against their nodes", "mm", LENGTH_MM, _settled(lengths_differ)),
 ]
 """Name, unit of the worst value, the most that passes, and the check, which yields values with places."""

@@ -8,9 +8,11 @@ from dataclasses import asdict, dataclass
 from pathlib import Path
 
 from .. import __version__
+from ..core.geometry.nets import Net
 from ..core.geometry.surfaces import Surface
 from ..statement.document import Statement
 from ..statement.evaluate import Outcome
+from .balance import carries, write_balance
 from .check import Finding, check_pack
 from .drawings import write_drawings
 from .dxf import write_part, write_sheet, write_wireframe
@@ -56,7 +58,8 @@ def write_pack(
     (folder / "statement.json").write_text(evaluated.text(), encoding="utf-8")
     _write_json(folder / "report.json", report(outcomes))
     material = Material(statement.name, Named.all_of(o.result for o in outcomes),
-                        [o.result for o in outcomes if isinstance(o.result, Surface)])  # fmt: skip
+                        [o.result for o in outcomes if isinstance(o.result, Surface)],
+                        [(o.id, o.result) for o in outcomes if o.kind == "settle" and carries(o.result)])  # fmt: skip
     for k, (group, write) in enumerate(GROUPS.items()):
         if group not in ON_REQUEST if wanted is None else group in wanted:
             progress(group, 0.85 * k / len(GROUPS))
@@ -78,6 +81,8 @@ class Material:
     name: str
     named: list[Named]
     surfaces: list[Surface]
+    settled: list[tuple[str, Net]]
+    """Settled nets that carry something, by clause."""
 
 
 Progress = Callable[[str, float], None]
@@ -90,6 +95,11 @@ def _schedules(folder: Path, material: Material, _: Progress) -> None:
             head, *others = (t.text() for t in tables)
             text = head + "".join(t.partition("\n")[2] for t in others)
             (folder / f"{name}.csv").write_text(text, encoding="utf-8")
+
+
+def _balance(folder: Path, material: Material, _: Progress) -> None:
+    if material.settled:
+        write_balance(folder, material.settled)
 
 
 def _sheets(folder: Path, material: Material, progress: Progress) -> None:
@@ -140,6 +150,7 @@ def _shape(folder: Path, material: Material, _: Progress) -> None:
 
 GROUPS: dict[str, Callable[[Path, Material, Progress], None]] = {
     "schedules": _schedules,
+    "forces": _balance,
     "sheets": _sheets,
     "parts": _parts,
     "drawings.pdf": _drawings,

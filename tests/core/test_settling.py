@@ -8,14 +8,18 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy.optimize import brentq
 
-from leanlattice.core.geometry.polygons import corner_angles, flatness, vector_areas
+from leanlattice.core.geometry.forms import sphere
+from leanlattice.core.geometry.polygons import flatness, vector_areas
 from leanlattice.core.geometry.surfaces import dome, loft
 from leanlattice.core.patterns.lay import Placing, lay
 from leanlattice.core.settling.cells import CellAreas, Film, FlatCells, RightAngles
-from leanlattice.core.settling.problem import SettleError
-from leanlattice.core.settling.slides import along_lines
+from leanlattice.core.settling.newton import softest
+from leanlattice.core.settling.problem import Problem, SettleError
+from leanlattice.core.settling.shapes import ShapeCloseness
+from leanlattice.core.settling.slides import along_lines, in_planes, nearest_on_mesh, over_mesh
 from leanlattice.core.settling.solver import settle
-from leanlattice.core.settling.terms import Closeness, Densities, FairStrands, Forces, Lengths
+from leanlattice.core.settling.terms import Closeness, Densities, FairStrands, Forces, Lengths, Term
+from leanlattice.core.shaping.facets import facets
 
 from ..conftest import roof
 
@@ -145,24 +149,12 @@ def test_an_aim_comes_nearer_to_what_it_says(aim):
 
 def test_right_angles_and_fair_strands():
     net = lay(roof(), "rhombs", (8, 10), placing=Placing(lean=0.4))
-    quads = np.repeat(np.diff(net.offsets) == 4, np.diff(net.offsets))
-    corner = np.arange(len(net.corners))
-    after, before = corner + 1, corner - 1
-    after[net.offsets[1:] - 1], before[net.offsets[:-1]] = net.offsets[:-1], net.offsets[1:] - 1
-    rows = np.column_stack([net.corners[before], net.corners, net.corners[after]])[quads]
     held = np.zeros((len(net.vertices), 3), bool)
-    made = settle(
-        net.vertices,
-        [RightAngles(rows, len(net.vertices), 50.0), AIMS["close"](net)],
-        none,
-        held,
-        limit=1e-3,
-    )
-    spread = [
-        np.abs(corner_angles(x, net.corners, net.offsets)[quads] - np.pi / 2).mean()
-        for x in (net.vertices, made.vertices)
-    ]
-    assert spread[1] < 0.7 * spread[0]
+    corners = quads_of(net)
+    term = RightAngles(corners, net.vertices, 50.0)
+    made = settle(net.vertices, [term, AIMS["close"](net)], none, held, limit=1e-3)
+    off = [np.abs(np.degrees(np.arcsin(term._cosines(x)))).mean() for x in (net.vertices, made.vertices)]
+    assert off[1] < 0.7 * off[0]
     line = np.column_stack([np.arange(9.0), np.random.default_rng(1).random(9), np.zeros(9)])
     triples = np.column_stack([np.arange(7), np.arange(1, 8), np.arange(2, 9)])
     held = np.zeros((9, 3), bool)
@@ -235,3 +227,171 @@ def test_each_step_is_watched_and_can_be_stopped():
         settle(places, [term], lambda x: loads, held, limit=1e-12, watch=watch)
     assert [s for s, _, _ in seen] == [0, 10, 20, 30]
     assert len({z for _, _, z in seen}) == 4, "the form moves"
+
+
+def quads_of(net):
+    """Corners (m, 3), each after the one before it, of the cells of four."""
+    quads = np.repeat(np.diff(net.offsets) == 4, np.diff(net.offsets))
+    corner = np.arange(len(net.corners))
+    after, before = corner + 1, corner - 1
+    after[net.offsets[1:] - 1], before[net.offsets[:-1]] = net.offsets[:-1], net.offsets[1:] - 1
+    return np.column_stack([net.corners[before], net.corners, net.corners[after]])[quads]
+
+
+def terms_of(net):
+    count, e = len(net.vertices), net.edges
+    some = np.full(len(e), 3.0)
+    row = np.column_stack([np.arange(count - 2), np.arange(1, count - 1), np.arange(2, count)])
+    return {
+        "densities": Densities(e, count, np.linspace(-1, 4, len(e))),
+        "forces": Forces(e, count, np.linspace(-2, 4, len(e)), 0.05),
+        "lengths": lengths(e, count, 5.0, 0.9),
+        "equal": lengths(e, count, 5.0),
+        "between": Lengths(e, count, some, np.full(len(e), 0.7), np.full(len(e), 1.0)),
+        "flat": FlatCells(net.corners, net.offsets, count, 20.0),
+        "areas": CellAreas(net.corners, net.offsets, count, 6.0),
+        "film": Film(net.corners, net.offsets, count, 2.0),
+        "right": RightAngles(quads_of(net), net.vertices, 4.0),
+        "fair": FairStrands(row, count, 2.0),
+        "close": Closeness(np.arange(count), count, 1.5, net.vertices + 0.1),
+        "shape": ShapeCloseness(facets(dome(9, 2.5, np.zeros(3))).mesh, count, 3.0),
+    }
+
+
+NET = lay(roof(), "rhombs", (4, 5), placing=Placing(lean=0.4))
+
+
+@pytest.mark.parametrize("name", terms_of(NET))
+@given(st.integers(0, 10_000))
+@settings(max_examples=5, deadline=None)
+def test_the_pull_of_an_aim_is_the_gradient_of_what_it_stores(name, seed):
+    term, rng = terms_of(NET)[name], np.random.default_rng(seed)
+    x = NET.vertices + 0.03 * rng.standard_normal(NET.vertices.shape)
+    term.refresh(x)
+    term.energy(NET.vertices)
+    pull = np.zeros_like(x)
+    term.pull(x, pull)
+    for _ in range(3):
+        way = rng.standard_normal(x.shape)
+        step = 1e-5
+        change = (term.energy(x + step * way) - term.energy(x - step * way)) / (2 * step)
+        scale = np.linalg.norm(pull) * np.linalg.norm(way) / np.sqrt(x.size)
+        assert abs(change - float(np.sum(pull * way))) < 2e-3 * scale + 1e-9
+    if name != "forces":
+        plain = np.zeros_like(x)
+        Term.pull(term, x, plain)
+        assert pull == pytest.approx(plain, abs=1e-9 * max(1.0, np.abs(plain).max())), "compiled as in rows"
+
+
+@pytest.mark.parametrize("name", [n for n in terms_of(NET) if n != "forces"])
+def test_masses_bound_the_stiffness_of_every_aim(name):
+    """The whole stiffness is nowhere above its bound at the vertices: steps of unit time with these masses are stable."""
+    term = terms_of(NET)[name]
+    if name == "densities":
+        term = Densities(NET.edges, len(NET.vertices), np.linspace(0.5, 4, len(NET.edges)))
+    term.refresh(NET.vertices)
+    whole = term.stiffness_at(NET.vertices).toarray()
+    bound = np.zeros_like(whole)
+    for v, block in enumerate(term.stiffness_bound(NET.vertices)):
+        bound[3 * v : 3 * v + 3, 3 * v : 3 * v + 3] = block
+    assert np.linalg.eigvalsh(bound - whole).min() > -1e-8 * np.abs(whole).max()
+
+
+@given(st.integers(0, 1000), st.floats(0.2, 3))
+@settings(max_examples=10, deadline=None)
+def test_the_nearest_place_on_a_mesh_is_none_nearer_by_trying(seed, away):
+    mesh = facets(dome(6, 2, np.zeros(3))).mesh
+    rng = np.random.default_rng(seed)
+    x = rng.uniform(-3, 3, (20, 3)) * [1, 1, 0.2] + [0, 0, away]
+    at, normals, _ = nearest_on_mesh(mesh)(x)
+    share = rng.dirichlet([1, 1, 1], (2000,))
+    tried = np.einsum("nk,nkd->nd", share, mesh.vertices[mesh.triangles[rng.integers(0, len(mesh.triangles), 2000)]])
+    nearest = np.linalg.norm(at - x, axis=1)
+    assert (np.linalg.norm(tried[None] - x[:, None], axis=2).min(axis=1) > nearest - 1e-9).all()
+    assert np.linalg.norm(normals, axis=1) == pytest.approx(np.ones(20))
+
+
+@given(st.floats(0, 3), st.floats(0.3, 3))
+@settings(max_examples=8, deadline=None)
+def test_what_slides_on_a_shape_or_in_planes_stays_there(load, density):
+    places, edges, held = grid(6)
+    held = np.zeros_like(held)
+    held[places[:, 1] == 0] = True
+    far, side = np.flatnonzero(places[:, 1] == 6), np.flatnonzero((places[:, 0] == 0) & (places[:, 1] % 6 > 0))
+    mesh = facets(dome(14, 3, np.array([3.0, 6.0, -1.0]))).mesh
+    slides = [over_mesh(far, mesh), in_planes(side, places[side], np.array([1.0, 0, 0]))]
+    loads = np.zeros_like(places)
+    loads[:, 2] = load
+    term = Densities(edges, len(places), np.full(len(edges), density))
+    made = settle(places, [term], lambda x: loads, held, slides, limit=1e-3)
+    assert made.converged
+    at = nearest_on_mesh(mesh)(made.vertices[far])[0]
+    assert made.vertices[far] == pytest.approx(at, abs=1e-9)
+    assert np.abs(made.vertices[side, 0]).max() < 1e-12
+    assert np.abs(made.reactions[side][:, 1:]).max() < 2e-3 * max(abs(load), density), (
+        "they hold across the plane alone"
+    )
+
+
+def test_a_mechanism_is_found_by_how_little_resists_it():
+    """A square of bars turns freely about its fixed side; with a diagonal nothing does."""
+    x = np.array([[0.0, 0, 0], [1, 0, 0], [1, 1, 0], [0, 1, 0]])
+    held = np.zeros((4, 3), bool)
+    held[:2] = True
+    held[:, 2] = True
+    bars = [[1, 2], [2, 3], [3, 0]]
+    for edges, free in ((bars, True), ([*bars, [0, 2]], False)):
+        term = lengths(np.array(edges), 4, 10.0, [1.0, 1, 1, np.sqrt(2)][: len(edges)])
+        motion, share = softest(Problem(x, [term], none, held, []), x)
+        assert (share < 1e-7) == free
+        if free:
+            assert np.abs(motion[2:, 0]) == pytest.approx([1.0, 1.0], abs=1e-3)
+
+
+@given(st.integers(3, 24), st.floats(1.05, 1.6), st.floats(0.5, 20))
+@settings(max_examples=10, deadline=None)
+def test_chains_of_any_number_and_length_are_catenaries(half, slack, weight):
+    links, span = 2 * half, 8.0
+    length = slack * span
+    edges = np.column_stack([np.arange(links), np.arange(1, links + 1)])
+    t = np.linspace(0, 1, links + 1)
+    start = np.column_stack([span * t, np.zeros(links + 1), -0.3 * np.sin(np.pi * t)])
+    held = np.zeros((links + 1, 3), bool)
+    held[[0, -1]] = True
+    held[:, 1] = True
+    loads = np.zeros_like(start)
+    loads[1:-1, 2] = -weight * length / links
+    term = lengths(edges, links + 1, 2e4 * links * weight, length / links)
+    made = settle(start, [term], lambda x: loads, held, limit=1e-4)
+    assert made.converged
+    # A chain of links hangs on the corners of its funicular polygon, which closes in on the catenary with their square.
+    a = brentq(lambda a: 2 * a * np.sinh(span / 2 / a) - length, 0.3, 1e3)
+    assert -made.vertices[:, 2].min() == pytest.approx(a * np.cosh(span / 2 / a) - a, rel=1.5 / links**1.2)
+    assert_balanced(made.vertices, edges, term.forces(made.vertices), loads, held, 1e-3)
+
+
+def test_a_closed_film_with_gas_in_it_is_a_bubble():
+    """A closed film under pressure p has the radius 2 T / p, from a net that starts elsewhere (Laplace, 1806)."""
+    net = lay(sphere(np.zeros(3), 1.0), "quads", (24, 12))
+    film = Film(net.corners, net.offsets, len(net.vertices), 1.0)
+    near = Closeness(np.arange(len(net.vertices)), len(net.vertices), 1e-4, net.vertices)
+    sizes = np.diff(net.offsets)
+    cell = np.repeat(np.arange(len(sizes)), sizes)
+    held = np.zeros((len(net.vertices), 3), bool)
+    volume = 4 / 3 * np.pi
+
+    def pressure(x):
+        # Kept at the volume of the start: a bubble of gas, as a free one at constant pressure is not stable.
+        across = vector_areas(x, net.corners, net.offsets)
+        middles = np.add.reduceat(x[net.corners], net.offsets[:-1]) / sizes[:, None]
+        now = float(np.einsum("ij,ij->", across, middles)) / 3
+        each = (2.0 * volume / now * across / sizes[:, None])[cell]
+        return np.stack([np.bincount(net.corners, each[:, k], len(x)) for k in range(3)], axis=1)
+
+    made = settle(1.08 * net.vertices * [1, 1, 0.9], [film, near], pressure, held, limit=2e-2, steps=3000)
+    radius = np.linalg.norm(made.vertices - made.vertices.mean(axis=0), axis=1)
+    assert radius.std() / radius.mean() < 0.01
+    across = vector_areas(made.vertices, net.corners, net.offsets)
+    middles = np.add.reduceat(made.vertices[net.corners], net.offsets[:-1]) / sizes[:, None]
+    inside = 2.0 * volume / (float(np.einsum("ij,ij->", across, middles)) / 3)
+    assert radius.mean() == pytest.approx(2 / inside, rel=0.03)

@@ -846,7 +846,7 @@ export interface components {
          */
         PackRequest: {
             /** Files */
-            files?: ("schedules" | "sheets" | "parts" | "drawings.pdf" | "wireframe.dxf" | "model.glb" | "model.obj" | "model.stl" | "model.ifc" | "shape.step")[] | null;
+            files?: ("schedules" | "forces" | "sheets" | "parts" | "drawings.pdf" | "wireframe.dxf" | "model.glb" | "model.obj" | "model.stl" | "model.ifc" | "shape.step")[] | null;
         };
         /**
          * Problem

@@ -16,6 +16,12 @@ const GROUPS: { key: Group; title: string; about: string; needs: string }[] = [
     needs: "labels",
   },
   {
+    key: "forces",
+    title: "Forces of settled nets",
+    about: "places, loads, reactions and edge forces in kN as CSV",
+    needs: "settle",
+  },
+  {
     key: "sheets",
     title: "Sheets",
     about: "flat panels to cut, DXF and SVG in millimetres",
@@ -73,7 +79,7 @@ export function DeliverScreen() {
   const done = new Set(
     Object.values(outcomes)
       .filter((o) => o.status === "done")
-      .map((o) => useLive.getState().geometry.get(o.key)?.layer),
+      .flatMap((o) => [o.kind, useLive.getState().geometry.get(o.key)?.layer]),
   );
   const failed = Object.values(outcomes).filter((o) => o.status === "failed");
   const files = GROUPS.filter((g) => done.has(g.needs) && !left.has(g.key)).map((g) => g.key);

@@ -147,7 +147,15 @@ function inMotion(live: Live, all: Source[]): Source[] {
   });
 }
 
-/** Clauses whose shape, net or curves another clause has changed; the changed ones stand in their place. */
+/** All clauses that one stands on. */
+function below(live: Live, clause: string, into = new Set<string>()): Set<string> {
+  for (const source of Object.values(live.outcomes[clause]?.inputs ?? {}))
+    if (!into.has(source)) below(live, source, into.add(source));
+  return into;
+}
+
+/** Clauses whose shape, net or curves another clause has changed; the changed ones stand in their place. Of a net laid on
+ * the shape of another net, too, only the last is seen. */
 function replaced(live: Live, all: Source[]): Set<string> {
   const layerOf = new Map(all.map((s) => [s.clause, s.shown.layer]));
   const out = new Set<string>();
@@ -155,6 +163,9 @@ function replaced(live: Live, all: Source[]): Set<string> {
     if (shown.layer === "surface" || shown.layer === "curves" || shown.layer === "net")
       for (const source of Object.values(live.outcomes[clause]?.inputs ?? {}))
         if (layerOf.get(source) === shown.layer) out.add(source);
+  for (const { clause, shown } of all)
+    if (shown.layer === "net")
+      for (const source of below(live, clause)) if (layerOf.get(source) === "net") out.add(source);
   return out;
 }
 

@@ -93,7 +93,7 @@ def _right(net: Net, c: AimFor, e: Edges) -> Term:
     quads = np.repeat(np.diff(net.offsets) == 4, np.diff(net.offsets))
     if not quads.any():
         raise ClauseError("The net has no cells of four corners to be made right-angled.", "aim")
-    return RightAngles(corners[quads], len(net.vertices), c.strength)
+    return RightAngles(corners[quads], net.vertices, c.strength)
 
 
 def _close(net: Net, c: AimFor, e: Edges) -> Term:

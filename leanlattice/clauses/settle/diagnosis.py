@@ -16,12 +16,12 @@ from ...core.settling.terms import EdgeTerm, Lengths, Term
 from ..base import ClauseError, Notice, Remedy
 from ..lattice.common import place_of
 from .aims import AimFor
-from .holds import Hold
+from .holds import Hold, by_size
 
 __all__ = ["Used", "diagnosis", "fallen"]
 
 Array = NDArray[np.float64]
-COLLAPSED, GONE = 0.04, 1e-6
+COLLAPSED, GONE = 0.08, 1e-6
 """Edges shorter than these shares of what was usual have collapsed, or are nothing."""
 STRETCHED, ELSEWHERE = 0.2, 3.0
 """Edges at a hold off by more than this share, and so many times more than elsewhere, cannot meet it."""
@@ -44,10 +44,10 @@ def fallen(net: Net, x: Array) -> None:
     """Raises ``ClauseError`` where edges have shrunk to nothing, so that there is no net any more."""
     lengths = _lengths(net, x)
     if lengths.min() < GONE * np.median(net.edge_lengths):
-        gone = lengths < COLLAPSED * np.median(net.edge_lengths)
+        text, _, remedy = _collapsed_set(net, lengths < COLLAPSED * np.median(net.edge_lengths))
         raise ClauseError(
-            f"{int(gone.sum())} edges have shrunk to nothing: {_named(net, gone)}. An aim for equal lengths there, or a hold, "
-            "keeps them.", None, x[net.edges[int(np.argmin(lengths))]].mean(axis=0), (_equal_there(net, gone),),
+            f"{text} have shrunk to nothing. An aim for equal lengths there, or a hold, keeps them apart.", None,
+            x[net.edges[int(np.argmin(lengths))]].mean(axis=0), (remedy,),
         )  # fmt: skip
 
 
@@ -65,40 +65,44 @@ def _lengths(net: Net, x: Array) -> Array:
     return np.asarray(np.linalg.norm(x[net.edges[:, 1]] - x[net.edges[:, 0]], axis=1))
 
 
-def _set_of(net: Net, chosen: NDArray[np.bool_]) -> str:
-    """The set of edges, by its key, that most of the chosen ones are of."""
-    if net.border[chosen].mean() > 0.7:
-        return "border"
-    if net.marks is not None and (net.marks[chosen] > 0).mean() > 0.7:
-        return MARKS[int(np.bincount(net.marks[chosen]).argmax())]
-    return "inner" if net.border[chosen].mean() < 0.3 else "all"
+def _sets(net: Net) -> dict[str, NDArray[np.bool_]]:
+    """Edges (E,) of each set that an aim can be over, by its key."""
+    loops = by_size(net)
+    outer = np.isin(net.edges, loops[0]).all(axis=1) & net.border if loops else np.zeros(len(net.edges), bool)
+    out = {"outer": outer, "holes": net.border & ~outer, "inner": ~net.border}
+    if net.marks is not None:
+        out |= {MARKS[k]: net.marks == k for k in range(1, len(MARKS))}
+    return {key: chosen for key, chosen in out.items() if chosen.any()}
 
 
-def _named(net: Net, chosen: NDArray[np.bool_]) -> str:
-    key = _set_of(net, chosen)
-    if key == "border":
-        return "those of the border"
-    words = {"inner": "those within", "all": "at the border and within"}
-    return words.get(key, f"those marked {key}")
+WORDS = {"outer": "the outer border", "holes": "the borders within", "inner": "the edges within"}
 
 
-def _equal_there(net: Net, chosen: NDArray[np.bool_]) -> Remedy:
-    key = _set_of(net, chosen)
-    where = {"border": "at the border", "inner": "within", "all": "everywhere"}.get(key, f"where marked {key}")
-    return Remedy(f"Aim for equal lengths {where}", {"aim": "equal", "over": key}, "aim")
+def _collapsed_set(net: Net, small: NDArray[np.bool_]) -> tuple[str, str, Remedy]:
+    """The set of which the largest share has collapsed, how many of it in words, and what would keep it."""
+    sets = _sets(net)
+    key = max(sets, key=lambda k: float(small[sets[k]].mean()))
+    words = WORDS.get(key, f"the edges marked {key}")
+    text = f"{int(small[sets[key]].sum())} of the {int(sets[key].sum())} edges of {words}"
+    return (
+        text.replace("edges of the edges", "edges"),
+        words,
+        Remedy(f"Aim for equal lengths over {words}", {"aim": "equal", "over": key}, "aim"),
+    )
 
 
 def _collapsed(net: Net, done: Settled) -> list[Notice]:
     lengths = _lengths(net, done.vertices)
-    small = lengths < COLLAPSED * np.median(net.edge_lengths)
-    small &= lengths < net.edge_lengths / 3
+    small = (lengths < COLLAPSED * net.edge_lengths) & (lengths < COLLAPSED * np.median(net.edge_lengths))
     if not small.any():
         return []
     at = done.vertices[net.edges[int(np.argmin(lengths))]].mean(axis=0)
+    text, words, remedy = _collapsed_set(net, small)
+    slides = any(np.isin(net.edges[small], s.vertices).any() for s in done.problem.slides)
+    why = " Its vertices slide together along what holds them." if slides and "border" in words else ""
     return [Notice(
-        f"{int(small.sum())} edges have all but collapsed, {_named(net, small)}: the shortest measures "
-        f"{lengths.min() * 1000:.0f} mm. An aim for equal lengths there, or a hold, keeps them.", at=place_of(at),
-        remedies=(_equal_there(net, small),),
+        f"{text} have all but collapsed, the shortest to {lengths.min() * 1000:.0f} mm.{why} An aim for equal lengths there, or a "
+        "hold, keeps them apart.", at=place_of(at), remedies=(remedy,),
     )]  # fmt: skip
 
 

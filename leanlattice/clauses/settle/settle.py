@@ -47,7 +47,7 @@ class SettleNet(SettleClause):
     goes_on = "steps"
 
     sense: Literal["hanging", "standing"] = choice(
-        "hanging", {"hanging": "hanging", "standing": "as its hanging form turned over, in compression"}, "Sense"
+        "hanging", {"hanging": "hanging", "standing": "standing, as it would hang turned over"}, "Sense"
     )
     rise: Literal["free", "given"] = choice("free", {"free": "as it comes", "given": "made to be"}, "Rise")
     height: float = number(4.0, "m", 0.01, 1000.0, 0.1, "Rise", "Force densities are scaled together to meet it.")

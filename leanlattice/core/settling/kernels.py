@@ -109,30 +109,23 @@ def pull_areas(x: Array, corners: Index, offsets: Index, pressures: Array, norma
 
 @njit(cache=True)
 def pull_right(x: Array, corners: Index, weights: Array, out: Array) -> None:
-    """Adds the pull of both sides of corners (m, 3) towards a right angle, each turned half the way."""
-    half = np.sqrt(0.5)
-    u, v, o, w = np.empty(3), np.empty(3), np.empty(3), np.empty(3)
+    """Adds the gradients of half the squared cosines at corners (m, 3), times their ``weights`` (kNm)."""
+    u, v = np.empty(3), np.empty(3)
     for c in range(len(corners)):
         i, j, k = corners[c, 0], corners[c, 1], corners[c, 2]
-        la = lb = 0.0
+        la = lb = cosine = 0.0
         for d in range(3):
             u[d], v[d] = x[i, d] - x[j, d], x[k, d] - x[j, d]
             la += u[d] * u[d]
             lb += v[d] * v[d]
         la, lb = max(np.sqrt(la), 1e-12), max(np.sqrt(lb), 1e-12)
-        so = sw = 0.0
         for d in range(3):
             u[d] /= la
             v[d] /= lb
-            o[d], w[d] = u[d] + v[d], u[d] - v[d]
-            so += o[d] * o[d]
-            sw += w[d] * w[d]
-        so, sw = np.sqrt(so), max(np.sqrt(sw), 1e-12)
+            cosine += u[d] * v[d]
         for d in range(3):
-            out_d = u[d] if so < 1e-9 else o[d] / so
-            across = w[d] / sw
-            f = weights[c] * la * (u[d] - half * (out_d + across))
-            g = weights[c] * lb * (v[d] - half * (out_d - across))
+            f = weights[c] * cosine * (v[d] - cosine * u[d]) / la
+            g = weights[c] * cosine * (u[d] - cosine * v[d]) / lb
             out[i, d] += f
             out[k, d] += g
             out[j, d] -= f + g

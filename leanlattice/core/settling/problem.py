@@ -131,7 +131,8 @@ class Problem:
                 at = vectors[slide.vertices]
                 at = at - np.einsum("nkj,nki,ni->nj", stiff, stiff, at)
                 if back is not None:
-                    at[sense * np.einsum("ij,ij->i", at, back) > 0] = 0.0
+                    beyond = np.maximum(sense * np.einsum("ij,ij->i", at, back), 0.0)
+                    at = at - sense * beyond[:, None] * back
                 vectors[slide.vertices] = at
 
     def scale(self, pushed: Array) -> float:

@@ -28,7 +28,7 @@ class ShapeCloseness(Term):
         return self.vertices
 
     def refresh(self, x: Array) -> None:
-        self._places, self._normals = self._nearest(x)
+        self._places, self._normals, _ = self._nearest(x)
 
     def targets(self, x: Array) -> Array:
         off = np.einsum("ij,ij->i", x - self._places, self._normals)

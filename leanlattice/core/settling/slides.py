@@ -77,24 +77,44 @@ def in_planes(vertices: Index, places: Array, normal: Array) -> Slide:
 def over_mesh(vertices: Index, mesh: Mesh) -> Slide:
     """Vertices (m,) that slide on the triangles of a mesh."""
     find = nearest_on_mesh(mesh)
-    return Slide(vertices, lambda x: find(x)[0], lambda x: find(x)[1][:, None])
+    return Slide(vertices, lambda x: find(x)[0], lambda x: find(x)[1][:, None], lambda x: find(x)[2])
 
 
-def nearest_on_mesh(mesh: Mesh) -> Callable[[Array], tuple[Array, Array]]:
-    """Gives a function of places (n, 3): the nearest places (n, 3) on the mesh and the unit normals (n, 3) there, which run
-    evenly between those at the mesh's vertices."""
+def _inward(mesh: Mesh) -> Array:
+    """For each corner of a triangle (T, 3, 3) the unit direction to it from the side opposite, where that is a border."""
+    t = mesh.triangles
+    sides = np.sort(np.stack([t[:, [1, 2]], t[:, [2, 0]], t[:, [0, 1]]], axis=1), axis=2).astype(np.int64)
+    keys = sides[..., 0] * len(mesh.vertices) + sides[..., 1]
+    _, which, counts = np.unique(keys.ravel(), return_inverse=True, return_counts=True)
+    border = counts[which].reshape(keys.shape) == 1
+    out = np.zeros((len(t), 3, 3))
+    for k in range(3):
+        a, b, c = (mesh.vertices[t[:, (k + j) % 3]] for j in (0, 1, 2))
+        along = (c - b) / np.maximum(np.linalg.norm(c - b, axis=1, keepdims=True), 1e-300)
+        way = a - b - np.einsum("ij,ij->i", a - b, along)[:, None] * along
+        way /= np.maximum(np.linalg.norm(way, axis=1, keepdims=True), 1e-300)
+        out[:, k] = np.where(border[:, k, None], way, 0.0)
+    return out
+
+
+def nearest_on_mesh(mesh: Mesh) -> Callable[[Array], tuple[Array, Array, Array]]:
+    """Gives a function of places (n, 3): the nearest places (n, 3) on the mesh, the unit normals (n, 3) there, which run
+    evenly between those at the mesh's vertices, and at its border the direction (n, 3) back onto it, elsewhere 0."""
     t = mesh.triangles
     a, b, c = (np.ascontiguousarray(mesh.vertices[t[:, k]]) for k in range(3))
-    normals = mesh.normals
+    normals, inward = mesh.normals, _inward(mesh)
     tree = cKDTree((a + b + c) / 3)
 
-    def find(x: Array) -> tuple[Array, Array]:
+    def find(x: Array) -> tuple[Array, Array, Array]:
         near = np.asarray(tree.query(x, k=min(LOOKED_AT, len(a)))[1]).reshape(len(x), -1)
         share = nearest_in_triangles(x[:, None], a[near], b[near], c[near])
         at = share[..., :1] * a[near] + share[..., 1:2] * b[near] + share[..., 2:] * c[near]
         best = np.argmin(((at - x[:, None]) ** 2).sum(axis=2), axis=1)
         rows = np.arange(len(x))
-        facing = np.einsum("nk,nkd->nd", share[rows, best], normals[t[near[rows, best]]])
-        return at[rows, best], facing / np.maximum(np.linalg.norm(facing, axis=1, keepdims=True), 1e-300)
+        triangle, share = near[rows, best], share[rows, best]
+        facing = np.einsum("nk,nkd->nd", share, normals[t[triangle]])
+        back = np.einsum("nk,nkd->nd", (share < 1e-9).astype(float), inward[triangle])
+        size = np.maximum(np.linalg.norm(back, axis=1, keepdims=True), 1e-300)
+        return at[rows, best], facing / np.maximum(np.linalg.norm(facing, axis=1, keepdims=True), 1e-300), back / size
 
     return find

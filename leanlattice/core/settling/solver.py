@@ -137,9 +137,6 @@ def _relax(problem: Problem, state: State, limit: float, steps: int, watch: Watc
             state.pushed = problem.load(state.x)
             scale = problem.scale(state.pushed)
             problem.refresh(state.x)
-            _look_for_growth(state)
-            state.mass = MASS * problem.stiffness_bound(state.x, state.even)
-            state.inverse = np.asarray(np.linalg.inv(state.mass), float)
         force[:] = -state.pushed
         for t in problem.terms:
             t.pull(state.x, force)
@@ -154,6 +151,10 @@ def _relax(problem: Problem, state: State, limit: float, steps: int, watch: Watc
             watch(state)
         if (residual < limit and there) or state.step >= steps:
             return
+        if state.step % EVERY == 0:
+            _look_for_growth(state)
+            state.mass = MASS * problem.stiffness_bound(state.x, state.even)
+            state.inverse = np.asarray(np.linalg.inv(state.mass), float)
         if state.step >= state.finish_at and _finish(problem, state, residual, limit, watch):
             continue
         _swing(problem, state, force)

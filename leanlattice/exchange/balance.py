@@ -1,0 +1,89 @@
+"""Forces of settled nets as tables, and the check that they balance, worked out from the tables alone."""
+
+from __future__ import annotations
+
+import csv
+from collections import defaultdict
+from collections.abc import Iterator, Sequence
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+
+from ..core.geometry.nets import Net
+
+__all__ = ["EDGES", "NODES", "carries", "lengths_differ", "unbalanced", "write_balance"]
+
+NODES, EDGES = "settled_nodes", "settled_edges"
+AXES = "xyz"
+FORCES = ("load", "reaction", "aim")
+Row = dict[str, str]
+
+
+def carries(net: Any) -> bool:
+    """Whether a result is a settled net with loads or forces in its edges; one that was only made flat or fair has none."""
+    if not isinstance(net, Net) or net.equilibrium is None:
+        return False
+    return bool(np.abs(net.equilibrium.forces).max() > 1e-9 or np.abs(net.equilibrium.loads).max() > 1e-9)
+
+
+def write_balance(folder: Path, nets: Sequence[tuple[str, Net]]) -> None:
+    """Writes ``settled_nodes.csv`` and ``settled_edges.csv`` of the settled nets, each with its clause's id."""
+    with (folder / f"{NODES}.csv").open("w", encoding="utf-8", newline="") as file:
+        table = csv.writer(file, lineterminator="\n")
+        table.writerow(["clause", "node", *(f"{a}_m" for a in AXES), *(f"{f}_{a}_kN" for f in FORCES for a in AXES)])
+        for clause, net in nets:
+            balance = net.equilibrium
+            assert balance is not None
+            columns = np.hstack([net.vertices, balance.loads, balance.reactions, balance.aims])
+            for number, row in enumerate(np.round(columns, 9).tolist(), 1):
+                table.writerow([clause, number, *row])
+    with (folder / f"{EDGES}.csv").open("w", encoding="utf-8", newline="") as file:
+        table = csv.writer(file, lineterminator="\n")
+        table.writerow(["clause", "start", "end", "length_mm", "force_kN"])
+        for clause, net in nets:
+            balance = net.equilibrium
+            assert balance is not None
+            for (a, b), length, force in zip((net.edges + 1).tolist(), net.edge_lengths, balance.forces, strict=True):
+                table.writerow([clause, a, b, round(float(length) * 1000, 6), round(float(force), 9)])
+
+
+def _vector(row: Row, of: str, unit: str) -> tuple[float, ...]:
+    return tuple(float(row[f"{of}_{a}_{unit}" if of else f"{a}_{unit}"]) for a in AXES)
+
+
+def unbalanced(nodes: Sequence[Row], edges: Sequence[Row]) -> Iterator[tuple[float, str]]:
+    """For each node what all its forces add up to, in % of its net's mean load, or without loads of its mean edge force."""
+    total: dict[tuple[str, str], list[float]] = {}
+    place: dict[tuple[str, str], tuple[float, ...]] = {}
+    sizes: dict[str, list[float]] = defaultdict(list)
+    pulls: dict[str, list[float]] = defaultdict(list)
+    for row in nodes:
+        key = row["clause"], row["node"]
+        given = [_vector(row, of, "kN") for of in FORCES]
+        total[key] = [sum(f[k] for f in given) for k in range(3)]
+        place[key] = _vector(row, "", "m")
+        sizes[row["clause"]].append(sum(c * c for c in given[0]) ** 0.5)
+        pulls[row["clause"]].append(sum(c * c for c in given[2]) ** 0.5)
+    for row in edges:
+        a, b, force = (row["clause"], row["start"]), (row["clause"], row["end"]), float(row["force_kN"])
+        way = [q - p for p, q in zip(place[a], place[b], strict=True)]
+        length = sum(c * c for c in way) ** 0.5
+        pulls[row["clause"]].append(abs(force))
+        for k in range(3):
+            total[a][k] += force * way[k] / length
+            total[b][k] -= force * way[k] / length
+    for (clause, node), sums in total.items():
+        loads, forces = sizes[clause], pulls[clause]
+        scale = sum(loads) / len(loads)
+        scale = scale if scale > 1e-12 else max(sum(forces) / len(forces), 1e-12)
+        yield max(abs(c) for c in sums) / scale * 100, f"{clause}, node {node}"
+
+
+def lengths_differ(nodes: Sequence[Row], edges: Sequence[Row]) -> Iterator[tuple[float, str]]:
+    """How far (mm) each edge's length is from the distance of its ends."""
+    place = {(r["clause"], r["node"]): _vector(r, "", "m") for r in nodes}
+    for row in edges:
+        a, b = place[row["clause"], row["start"]], place[row["clause"], row["end"]]
+        length = sum((q - p) ** 2 for p, q in zip(a, b, strict=True)) ** 0.5 * 1000
+        yield abs(length - float(row["length_mm"])), f"{row['clause']}, edge {row['start']} to {row['end']}"
