@@ -173,9 +173,25 @@ def nets() -> Iterator[Row]:
     yield Row("contact sheet of 24 scattered patterns of 500 cells", "begun cold", contact_sheet(), 10, "s")
 
 
+def settling() -> Iterator[Row]:
+    from benchmarks import settling as s
+
+    yield Row(
+        "force-density form of 40,000 vertices",
+        "one factorisation and solve of the same matrix",
+        s.force_density(seconds),
+        1.5,
+    )
+    yield Row("one relaxation step, 10,000 vertices", "one sparse product of the same pattern, three right-hand sides",
+              s.relaxation_step(seconds), 4.0)  # fmt: skip
+    for what, against, taken, limit, unit in s.as_people_wait(ROOT):
+        yield Row(what, against, taken, limit, unit)
+    yield Row("longest wait between two pictures of a net that settles", "5,073 edges", s.pictures(), 100, "ms")
+
+
 TABLE = {
     "diagrid": diagrid, "voronoi": voronoi, "re-evaluation": reevaluation, "bytes": bytes_sent, "cancel": cancelling,
-    "people": people, "large meshes": large_meshes, "shapes": shapes, "nets": nets,
+    "people": people, "large meshes": large_meshes, "shapes": shapes, "nets": nets, "settling": settling,
 }  # fmt: skip
 
 

@@ -18,6 +18,7 @@ import trimesh
 from leanlattice.exchange.check import check_pack
 from leanlattice.exchange.pack import write_pack
 from leanlattice.exchange.wire import geometry, measures, pack_arrays, unpack_arrays
+from leanlattice.statement.document import ClauseEntry, Statement
 from leanlattice.statement.evaluate import ResultCache, evaluate
 
 from ..conftest import DEMO, demo
@@ -252,3 +253,47 @@ def test_arrays_travel_whole_and_small(outcomes):
         np.einsum("ij,ij->i", up / np.linalg.norm(up, axis=1, keepdims=True), frame.up) > np.cos(np.radians(1.2))
     ).all()
     assert unpack_arrays(measures("k", frame))[1]["length"] == pytest.approx(frame.lengths, rel=1e-6)
+
+
+@pytest.fixture(scope="module")
+def settled_pack(tmp_path_factory):
+    folder = tmp_path_factory.mktemp("settled")
+    rows = [("loft", {"profiles": [[[-5, -6, 0], [5, -6, 0]], [[-5, 6, 0], [5, 6, 0]]]}),
+            ("pattern", {"pattern": "diagrid", "bays_across": 8, "bays_along": 9}), ("hold", {}), ("push", {"load": 2}),
+            ("aim", {"density": 3}), ("aim", {"aim": "equal", "strength": 5}), ("settle", {})]  # fmt: skip
+    statement = Statement(clauses=[ClauseEntry(id=f"c{k}", kind=kind, values=v) for k, (kind, v) in enumerate(rows)])
+    outcomes = list(evaluate(statement, ResultCache()))
+    findings = write_pack(folder, statement, outcomes)
+    assert all(f.passed for f in findings), findings
+    return folder
+
+
+@pytest.mark.parametrize(
+    ("file", "row", "column", "change", "check"),
+    [
+        ("settled_edges", 30, "force_kN", 1.02, "forces at settled nodes sum to nothing"),
+        ("settled_nodes", 45, "load_z_kN", 1.5, "forces at settled nodes sum to nothing"),
+        ("settled_nodes", 45, "z_m", 1.01, "lengths of settled edges against their nodes"),
+    ],
+)
+def test_forces_that_do_not_balance_are_found_from_the_files(settled_pack, tmp_path, file, row, column, change, check):
+    copy = tmp_path / "pack"
+    shutil.copytree(settled_pack, copy)
+    rows = list(csv.DictReader((copy / f"{file}.csv").open(encoding="utf-8")))
+    place = next(k for k in range(row, len(rows)) if abs(float(rows[k][column])) > 0.05)
+    rows[place][column] = str(float(rows[place][column]) * change)
+    with (copy / f"{file}.csv").open("w", encoding="utf-8", newline="") as out:
+        table = csv.DictWriter(out, rows[0])
+        table.writeheader()
+        table.writerows(rows)
+    wrong = [f for f in check_pack(copy) if not f.passed]
+    assert check in {f.check for f in wrong}
+    assert all(f.where.startswith("c6") for f in wrong)
+
+
+def test_forces_need_both_their_tables(settled_pack, tmp_path):
+    copy = tmp_path / "pack"
+    shutil.copytree(settled_pack, copy)
+    (copy / "settled_edges.csv").unlink()
+    wrong = {f.check: f.where for f in check_pack(copy) if not f.passed}
+    assert "belong together" in wrong["forces at settled nodes sum to nothing"]

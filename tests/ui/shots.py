@@ -36,7 +36,7 @@ def main(folder: Path) -> None:
                 page.find('input[aria-label="Search the guide"]').send_keys("s")
                 time.sleep(14)  # the pictures are drawn when first asked for
                 shot("guide")
-                for name in ("Lamp Tower", "Ice House", "Reed Canopy", "Tide Gallery", "Bird Hide", "Net Loft",
+                for name in ("Lamp Tower", "Ice House", "Reed Canopy", "Tide Gallery", "Bird Hide", "Net Loft", "Seed House",
                              "Ferry Shelter", "Boat Hall"):  # fmt: skip
                     page.open_project(name)
                     time.sleep(5)  # a card's picture is sent after a quiet while
@@ -45,6 +45,10 @@ def main(folder: Path) -> None:
                 page.find('[data-value="colour-by"]').click()
                 page.click("member length")
                 ActionChains(browser).move_to_element_with_offset(view, 20, 60).click().perform()
+                page.open_project("Reed Canopy")
+                browser.execute_script("document.querySelector('[data-clause=canopy]').scrollIntoView()")
+                page.click("Show forces", "button")
+                shot("settle")
                 page.open_project("Tide Gallery")
                 page.click("Contact sheet", "a")
                 page.click("Make the sheet", "button")

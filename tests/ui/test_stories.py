@@ -34,11 +34,11 @@ def values(page, clause):
     return next(c["values"] for c in statement(page)[1]["clauses"] if c["id"] == clause)
 
 
-def new_project(page, name, *clauses):
+def new_project(page, name, *clauses, wait=True):
     body = {"format": "lean-lattice-statement", "version": 1, "name": name, "clauses": list(clauses)}
     made = httpx.post(f"{page.url}/api/projects/import", files={"file": ("a.json", json.dumps(body))}).json()
     page.open(f"/p/{made['id']}")
-    if clauses:
+    if clauses and wait:
         page.ready()
     return made["id"]
 

@@ -43,6 +43,7 @@ const SHOWN: { layer: string; names: string[] }[] = [
       "rise",
       "moved",
       "residual",
+      "steps",
       "largest_tension",
       "largest_compression",
       "load",

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 
 import numpy as np
+from numba import njit
 from numpy.typing import NDArray
 from scipy.sparse import coo_array
 from scipy.sparse.csgraph import connected_components
@@ -75,13 +76,20 @@ def local_places(pattern: FlatPattern) -> Array:
 
 def are_convex(pattern: FlatPattern) -> bool:
     """Whether no cell has a corner that turns inward."""
-    p = local_places(pattern)
-    after, before = np.arange(1, len(p) + 1), np.arange(-1, len(p) - 1)
-    after[pattern.offsets[1:] - 1] = pattern.offsets[:-1]
-    before[pattern.offsets[:-1]] = pattern.offsets[1:] - 1
-    a, b = p - p[before], p[after] - p
-    turn = a[:, 0] * b[:, 1] - a[:, 1] * b[:, 0]
-    return bool(np.all(turn > -1e-9 * np.maximum(np.linalg.norm(a, axis=1) * np.linalg.norm(b, axis=1), 1e-300)))
+    return bool(_all_convex(local_places(pattern), pattern.offsets))
+
+
+@njit(cache=True)
+def _all_convex(places: Array, offsets: Index) -> bool:
+    for cell in range(len(offsets) - 1):
+        low, high = offsets[cell], offsets[cell + 1]
+        for k in range(low, high):
+            before, after = k - 1 if k > low else high - 1, k + 1 if k + 1 < high else low
+            ax, ay = places[k, 0] - places[before, 0], places[k, 1] - places[before, 1]
+            bx, by = places[after, 0] - places[k, 0], places[after, 1] - places[k, 1]
+            if ax * by - ay * bx < -1e-9 * np.sqrt((ax * ax + ay * ay) * (bx * bx + by * by)):
+                return False
+    return True
 
 
 def reversed_cells(pattern: FlatPattern) -> FlatPattern:

@@ -9,7 +9,8 @@ from numpy.typing import NDArray
 from ..geometry.polygons import best_plane
 
 __all__ = [
-    "largest", "nearest_on_lines", "pull_areas", "pull_edges", "pull_film", "pull_flat", "pull_lengths", "pull_right", "relaxed",
+    "bound_edges", "inverted", "largest", "nearest_on_lines", "pull_areas", "pull_edges", "pull_film", "pull_flat", "pull_lengths",
+    "pull_right", "relaxed",
     "times",
 ]  # fmt: skip
 
@@ -29,23 +30,54 @@ def pull_edges(x: Array, edges: Index, along: Array, out: Array) -> None:
 
 
 @njit(cache=True)
-def pull_lengths(x: Array, edges: Index, weights: Array, least: Array, most: Array, equal: bool, out: Array) -> None:
-    """Adds the pull of edges drawn to lengths between ``least`` and ``most`` (m,), or all to their mean."""
-    count = len(edges)
-    length = np.empty(count)
-    for e in range(count):
+def bound_edges(x: Array, edges: Index, along: Array, across: Array, out: Array) -> None:
+    """Adds to ``out`` (V, 3, 3) twice the stiffness of edges, ``along`` and ``across`` them (m,), at both their ends."""
+    u = np.empty(3)
+    for e in range(len(edges)):
+        a, b = edges[e, 0], edges[e, 1]
+        length = 0.0
+        for k in range(3):
+            u[k] = x[b, k] - x[a, k]
+            length += u[k] * u[k]
+        length = max(np.sqrt(length), 1e-12)
+        for k in range(3):
+            u[k] /= length
+        for k in range(3):
+            for j in range(3):
+                stiff = 2 * (along[e] - across[e]) * u[k] * u[j]
+                if j == k:
+                    stiff += 2 * across[e]
+                out[a, k, j] += stiff
+                out[b, k, j] += stiff
+
+
+@njit(cache=True)
+def _mean_length(x: Array, edges: Index) -> float:
+    total = 0.0
+    for e in range(len(edges)):
         a, b = edges[e, 0], edges[e, 1]
         dx, dy, dz = x[b, 0] - x[a, 0], x[b, 1] - x[a, 1], x[b, 2] - x[a, 2]
-        length[e] = max(np.sqrt(dx * dx + dy * dy + dz * dz), 1e-12)
-    mean = length.mean() if count else 0.0
-    for e in range(count):
-        wanted = mean if equal else min(max(length[e], least[e]), most[e])
-        along = weights[e] * (1 - wanted / length[e])
+        total += np.sqrt(dx * dx + dy * dy + dz * dz)
+    return total / max(len(edges), 1)
+
+
+@njit(cache=True)
+def pull_lengths(x: Array, edges: Index, weights: Array, least: Array, most: Array, equal: bool, out: Array) -> None:
+    """Adds the pull of edges drawn to lengths between ``least`` and ``most`` (m,), or all to their mean."""
+    mean = _mean_length(x, edges) if equal else 0.0
+    for e in range(len(edges)):
         a, b = edges[e, 0], edges[e, 1]
-        for k in range(3):
-            f = along * (x[b, k] - x[a, k])
-            out[b, k] += f
-            out[a, k] -= f
+        dx, dy, dz = x[b, 0] - x[a, 0], x[b, 1] - x[a, 1], x[b, 2] - x[a, 2]
+        length = max(np.sqrt(dx * dx + dy * dy + dz * dz), 1e-12)
+        wanted = mean if equal else min(max(length, least[e]), most[e])
+        along = weights[e] * (1 - wanted / length)
+        dx, dy, dz = along * dx, along * dy, along * dz
+        out[b, 0] += dx
+        out[b, 1] += dy
+        out[b, 2] += dz
+        out[a, 0] -= dx
+        out[a, 1] -= dy
+        out[a, 2] -= dz
 
 
 @njit(cache=True)
@@ -170,23 +202,45 @@ def nearest_on_lines(
 
 
 @njit(cache=True)
-def relaxed(x: Array, speed: Array, gain: Array, mass: Array, free: NDArray[np.bool_], stride: float) -> float:
-    """One step of unit time with a ``gain`` of speed (V, 3) at free coordinates, in place and nowhere longer than
-    ``stride``; gives the kinetic energy of ``mass`` (V, 3, 3)."""
+def relaxed(
+    x: Array, speed: Array, pull: Array, mass: Array, inverse: Array, free: NDArray[np.bool_], stride: float
+) -> float:
+    """One step of unit time against ``pull`` (V, 3) at free coordinates, in place and nowhere longer than ``stride``; gives
+    the kinetic energy of ``mass`` (V, 3, 3)."""
     energy = 0.0
-    for v in range(len(x)):
+    v = np.empty(3)
+    for i in range(len(x)):
         size = 0.0
         for k in range(3):
-            speed[v, k] = speed[v, k] + gain[v, k] if free[v, k] else 0.0
-            size += speed[v, k] * speed[v, k]
-        slower = stride / np.sqrt(size) if size > stride * stride else 1.0
+            v[k] = 0.0
+            if free[i, k]:
+                gain = inverse[i, k, 0] * pull[i, 0] + inverse[i, k, 1] * pull[i, 1] + inverse[i, k, 2] * pull[i, 2]
+                v[k] = speed[i, k] - gain
+                size += v[k] * v[k]
+        if size > stride * stride:
+            slower = stride / np.sqrt(size)
+            for k in range(3):
+                v[k] *= slower
         for k in range(3):
-            speed[v, k] *= slower
-            x[v, k] += speed[v, k]
-        for k in range(3):
-            for j in range(3):
-                energy += speed[v, k] * mass[v, k, j] * speed[v, j]
+            speed[i, k] = v[k]
+            x[i, k] += v[k]
+            energy += v[k] * (mass[i, k, 0] * v[0] + mass[i, k, 1] * v[1] + mass[i, k, 2] * v[2])
     return energy / 2
+
+
+@njit(cache=True)
+def inverted(matrices: Array) -> Array:
+    """Inverses (n, 3, 3) of symmetric positive matrices."""
+    out = np.empty_like(matrices)
+    for v in range(len(matrices)):
+        a, b, c = matrices[v, 0, 0], matrices[v, 0, 1], matrices[v, 0, 2]
+        d, e, f = matrices[v, 1, 1], matrices[v, 1, 2], matrices[v, 2, 2]
+        x, y, z = d * f - e * e, c * e - b * f, b * e - c * d
+        scale = 1.0 / (a * x + b * y + c * z)
+        out[v, 0, 0], out[v, 0, 1], out[v, 0, 2] = x * scale, y * scale, z * scale
+        out[v, 1, 0], out[v, 1, 1], out[v, 1, 2] = y * scale, (a * f - c * c) * scale, (b * c - a * e) * scale
+        out[v, 2, 0], out[v, 2, 1], out[v, 2, 2] = z * scale, (b * c - a * e) * scale, (a * d - b * b) * scale
+    return out
 
 
 @njit(cache=True)

@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.sparse import csr_array, diags_array
 
-from .kernels import largest, relaxed, times
+from .kernels import inverted, largest, relaxed, times
 from .newton import finished, stiffened
 from .problem import Load, Problem, Slide, factorised
 from .terms import Term
@@ -20,15 +20,16 @@ __all__ = ["EVERY", "Settled", "State", "settle"]
 Array = NDArray[np.float64]
 DRAWN = 40
 """Steps in which vertices are drawn evenly to what they slide on, where they are not there from the start."""
-EVERY = 10
-"""Steps after which loads that follow the form, masses, nearest places, and whether the form is lost are looked at again.
+EVERY, MASS_EVERY = 10, 50
+"""Steps after which loads that follow the form, nearest places, and whether the form is lost are looked at again, and masses.
 States to go on from are those of such steps."""
 EVEN, FIRST_EVEN, MOST_EVEN = 0.03, 0.3, 2.0
 """The share of stiffness that goes to all directions: little makes soft directions quick, more keeps them stable."""
 MASS = 0.6
 """Masses as a share of the stiffness bound; half of it is the least at which unit steps are stable."""
-FINISH_FROM, NEAR, FINISH_VERTICES = 50, 0.1, 8000
-"""Newton steps are tried from this step on, twice as late each time, once the residual is near and the net not too large."""
+STIFFEN_AT, FINISH_FROM, NEAR, FINISH_VERTICES = 50, 400, 0.1, 8000
+"""The step at which lengths that are all but rigid are stiffened, and from which Newton steps are tried, twice as late each
+time, once the residual is near and where the net is not too large."""
 
 
 @dataclass(eq=False)
@@ -89,7 +90,7 @@ def settle(
     problem.check()
     if state is None:
         x = (problem.start if problem.plain else start).astype(float)
-        state = State(0, x, np.zeros_like(x), 0.0, np.zeros(0), np.zeros(0), problem.load(x), FINISH_FROM)
+        state = State(0, x, np.zeros_like(x), 0.0, np.zeros(0), np.zeros(0), problem.load(x), STIFFEN_AT)
     else:
         state = state.copy()
     (_solve_plain if problem.plain else _relax)(problem, state, limit, steps, watch or (lambda state: None))
@@ -151,33 +152,30 @@ def _relax(problem: Problem, state: State, limit: float, steps: int, watch: Watc
             watch(state)
         if (residual < limit and there) or state.step >= steps:
             return
-        if state.step % EVERY == 0:
-            _look_for_growth(state)
+        if state.step % EVERY == 0 and (_grows(state) or state.step % MASS_EVERY == 0):
             state.mass = MASS * problem.stiffness_bound(state.x, state.even)
-            state.inverse = np.asarray(np.linalg.inv(state.mass), float)
+            state.inverse = inverted(state.mass)
         if state.step >= state.finish_at and _finish(problem, state, residual, limit, watch):
             continue
         _swing(problem, state, force)
 
 
-def _look_for_growth(state: State) -> None:
-    """Takes more care where the forces grow, and less again where they lessen."""
+def _grows(state: State) -> bool:
+    """Whether the forces grow, so that more care is to be taken at once; less again is taken by and by where they lessen."""
     if state.step < 2 * EVERY:
-        return
+        return False
     before, now = (max(state.residuals[k : k + EVERY]) for k in (state.step - 2 * EVERY, state.step - EVERY))
-    state.even = float(np.clip(state.even * (4.0 if now > 2 * before else 0.9), EVEN, MOST_EVEN))
+    grows = now > 2 * before
+    state.even = float(np.clip(state.even * (4.0 if grows else 0.9), EVEN, MOST_EVEN))
+    return grows
 
 
 def _finish(problem: Problem, state: State, residual: float, limit: float, watch: Watch) -> bool:
     """Tries Newton steps from where the net is; whether they brought it nearer, which then counts as one step."""
-    state.finish_at *= 2
-    if problem.count > FINISH_VERTICES:
+    first, state.finish_at = state.finish_at == STIFFEN_AT, max(2 * state.finish_at, FINISH_FROM)
+    if problem.count > FINISH_VERTICES or (residual > NEAR and not first):
         return False
-    first = state.finish_at == 2 * FINISH_FROM
-    if residual > NEAR and not first:
-        return False
-    finish = finished if residual <= NEAR else stiffened
-    x, reached = finish(problem, state.x, limit, lambda: watch(state))
+    x, reached = (stiffened if first else finished)(problem, state.x, limit, lambda: watch(state))
     if reached > residual / 2:
         return False
     state.x, state.energy, state.step = x, 0.0, state.step + 1
@@ -188,11 +186,11 @@ def _finish(problem: Problem, state: State, residual: float, limit: float, watch
 
 def _swing(problem: Problem, state: State, pull: Array) -> None:
     """One step of the swinging net against its ``pull`` (V, 3), stopped where its kinetic energy has passed a peak."""
-    gain = np.empty_like(pull)
-    times(state.inverse, -pull, gain)
-    energy = relaxed(state.x, state.speed, gain, state.mass, problem.free, problem.stride)
+    energy = relaxed(state.x, state.speed, pull, state.mass, state.inverse, problem.free, problem.stride)
     if energy < state.energy:
         # Back to about where the energy was largest (Barnes, 1999, eq. 12).
+        gain = np.empty_like(pull)
+        times(state.inverse, -pull, gain)
         back = 1.5 * state.speed - 0.5 * gain
         state.x -= np.where(problem.free, back, 0.0)
         state.speed[:] = 0.0

@@ -15,7 +15,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.sparse import bsr_array, csr_array, diags_array, eye_array, kron
 
-from .kernels import pull_edges, pull_lengths
+from .kernels import bound_edges, pull_edges, pull_lengths
 
 __all__ = ["SHORT", "Closeness", "Densities", "EdgeTerm", "FairStrands", "Forces", "Lengths", "Term", "rows"]
 
@@ -127,6 +127,23 @@ class EdgeTerm(Term):
     def forces(self, x: Array) -> Array:
         """Tension (m,) in kN, compression below 0."""
 
+    @abstractmethod
+    def stiff(self, x: Array) -> tuple[Array, Array]:
+        """Stiffness (m,) in kN/m along edges and across them, never below 0."""
+
+    def blocks(self, x: Array) -> Array:
+        d, length = self.steps(x)
+        u = d / length[:, None]
+        along, across = self.stiff(x)
+        return np.asarray(
+            across[:, None, None] * np.eye(3) + (along - across)[:, None, None] * u[:, :, None] * u[:, None, :]
+        )
+
+    def stiffness_bound(self, x: Array) -> Array:
+        out = np.zeros((self.count, 3, 3))
+        bound_edges(x, self.edges, *self.stiff(x), out)
+        return out
+
     def targets(self, x: Array) -> Array:
         d, length = self.steps(x)
         return np.asarray(d * (1 - self.forces(x) / np.maximum(self.weights * length, 1e-300))[:, None])
@@ -150,8 +167,8 @@ class Densities(EdgeTerm):
     def targets(self, x: Array) -> Array:
         return np.zeros((len(self.edges), 3))
 
-    def blocks(self, x: Array) -> Array:
-        return np.asarray(np.abs(self.weights)[:, None, None] * np.eye(3))
+    def stiff(self, x: Array) -> tuple[Array, Array]:
+        return np.abs(self.weights), np.abs(self.weights)
 
     def pull(self, x: Array, out: Array) -> None:
         pull_edges(x, self.edges, self.weights, out)
@@ -178,13 +195,10 @@ class Forces(EdgeTerm):
         short = np.minimum(length, self.short)
         return float(self.weights @ (short * short / (2 * self.short) + length - short))
 
-    def blocks(self, x: Array) -> Array:
+    def stiff(self, x: Array) -> tuple[Array, Array]:
         # Across an edge it acts as a force density; along it the force stays as it is.
-        d, length = self.steps(x)
-        u = d / length[:, None]
-        across = np.eye(3) - u[:, :, None] * u[:, None, :]
-        stiff = np.maximum(self.weights, 0.0) / np.maximum(length, self.short)
-        return np.asarray(stiff[:, None, None] * across)
+        length = np.maximum(self.steps(x)[1], self.short)
+        return np.zeros(len(length)), np.maximum(self.weights, 0.0) / length
 
     def gap(self, x: Array) -> float:
         return 0.0
@@ -214,13 +228,10 @@ class Lengths(EdgeTerm):
     def pull(self, x: Array, out: Array) -> None:
         pull_lengths(x, self.edges, self.weights, self.least, self.most, self.equal, out)
 
-    def blocks(self, x: Array) -> Array:
-        d, length = self.steps(x)
-        u = d / length[:, None]
-        along = u[:, :, None] * u[:, None, :]
+    def stiff(self, x: Array) -> tuple[Array, Array]:
         # Across a stretched edge its tension is stiffness too; that of a pressed one would lead uphill.
-        share = np.clip(1 - self.wanted(length) / length, 0.0, 1.0)[:, None, None]
-        return np.asarray(self.weights[:, None, None] * (along + share * (np.eye(3) - along)))
+        length = self.steps(x)[1]
+        return self.weights, self.weights * np.clip(1 - self.wanted(length) / length, 0.0, 1.0)
 
     def strains(self, x: Array) -> Array:
         """How much longer (m,) edges are than aimed for, as a share."""
