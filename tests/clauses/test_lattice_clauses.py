@@ -161,7 +161,7 @@ def test_marks_choose_sections_and_panels():
 
 @pytest.mark.parametrize(
     ("which", "count"),
-    [("border", 20), ("rings", 6 * 3), ("ribs", 4 * 5), ("diagonals", 0), ("longer", 0), ("steep", 0)],
+    [("border", 20), ("rings", 6 * 3), ("ribs", 4 * 5), ("diagonals", 0), ("longer", 0), ("steep", 0), ("places", 1)],
 )
 def test_edges_are_told_apart_by_how_they_run(which, count):
     rows = [SHEET, ("pattern", {"pattern": "quads", "bays_across": 6, "bays_along": 4})]

@@ -7,10 +7,12 @@ from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy.spatial import cKDTree
 
 from ...core.geometry.nets import MARKS, Net
 from ...core.nets.strands import strands_of
-from ..base import ClauseError, Figure, Made, Notice, Work, choice, count, number
+from ..base import ClauseError, Figure, Made, Notice, Work, choice, count, number, places
+from ..shape.common import Place, checked_points
 from .common import NET, NetClause, made_net
 from .zones import WHERE, ZONE, ZoneClause
 
@@ -50,16 +52,16 @@ class MarkEdges(NetClause):
     )
     sentence = (
         "**Mark** edges {which}[which=longer| than {length}][which=steep| than {angle}][which=strands| {every}, from number "
-        "{first}] as {mark}."
+        "{first}][which=places| {places}] as {mark}."
     )
     takes = (NET,)
 
-    which: Literal["border", "rings", "ribs", "diagonals", "longer", "steep", "strands"] = choice(
+    which: Literal["border", "rings", "ribs", "diagonals", "longer", "steep", "strands", "places"] = choice(
         "border",
         {
             "border": "at the border", "rings": "along u, as rings and courses run", "ribs": "along v, as ribs run",
             "diagonals": "that run diagonally", "longer": "that are longer", "steep": "that are steeper",
-            "strands": "of strands, one in",
+            "strands": "of strands, one in", "places": "nearest to",
         },
         "Which",
     )  # fmt: skip
@@ -67,6 +69,7 @@ class MarkEdges(NetClause):
     angle: float = number(45.0, "°", 0.0, 90.0, 1.0, "Angle", "To the level")
     every: int = count(3, 1, 1000, "One in")
     first: int = count(1, 1, 1000, "From")
+    places: list[Place] = places(lambda: [(0.0, 0.0, 0.0)], "Places", "Drag them in the view; Alt drags up and down.")
     mark: str = _mark()
 
     def make(self, work: Work) -> Made:
@@ -80,6 +83,9 @@ class MarkEdges(NetClause):
             return net.border
         if self.which == "longer":
             return np.asarray(net.edge_lengths > self.length)
+        if self.which == "places":
+            at = checked_points(self.places, 1, 400, "places", "places")
+            return np.isin(np.arange(len(net.edges)), cKDTree(net.vertices[net.edges].mean(axis=1)).query(at)[1])
         way = net.vertices[net.edges[:, 1]] - net.vertices[net.edges[:, 0]]
         way /= np.maximum(net.edge_lengths, 1e-300)[:, None]
         if self.which == "steep":

@@ -27,7 +27,7 @@ EVEN, FIRST_EVEN, MOST_EVEN = 0.03, 0.3, 2.0
 """The share of stiffness that goes to all directions: little makes soft directions quick, more keeps them stable."""
 MASS = 0.6
 """Masses as a share of the stiffness bound; half of it is the least at which unit steps are stable."""
-STIFFEN_AT, FINISH_FROM, NEAR, FINISH_VERTICES = 50, 400, 0.1, 8000
+STIFFEN_AT, FINISH_FROM, NEAR, FINISH_VERTICES = 50, 400, 0.1, 4000
 """The step at which lengths that are all but rigid are stiffened, and from which Newton steps are tried, twice as late each
 time, once the residual is near and where the net is not too large."""
 
