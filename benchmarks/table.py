@@ -189,9 +189,21 @@ def settling() -> Iterator[Row]:
     yield Row("longest wait between two pictures of a net that settles", "5,073 edges", s.pictures(), 100, "ms")
 
 
+def ribs() -> Iterator[Row]:
+    from benchmarks.ribs import slotted_ribs
+
+    yield Row(
+        "200 ribs from a body of 100,000 triangles, slots included",
+        "the 200 bare plane sections",
+        slotted_ribs(seconds),
+        3.0,
+    )
+
+
 TABLE = {
     "diagrid": diagrid, "voronoi": voronoi, "re-evaluation": reevaluation, "bytes": bytes_sent, "cancel": cancelling,
     "people": people, "large meshes": large_meshes, "shapes": shapes, "nets": nets, "settling": settling,
+    "ribs": ribs,
 }  # fmt: skip
 
 

@@ -105,7 +105,8 @@ def _make_table(job: MakeTable, cache: Results, say: Say, stop: Stop) -> None:
         table = schedule(job.name, named)
         if table is not None:
             columns = [TableColumn(name=n, values=v) for n, v in table.columns.items()]
-            clause = source[id(named.labelled)].inputs["panels" if table.of == "panel" else "frame"]
+            made = source[id(named.source)]
+            clause = made.inputs["panels" if table.of == "panel" else "frame"] if named.framed else made.id
             tables.append(TableMessage(of=table.of, clause=clause, columns=columns, index=table.index))
     say("done", tables)
 

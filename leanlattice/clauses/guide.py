@@ -203,7 +203,17 @@ GUIDE: dict[str, GuideEntry] = {
                         (("dome", {}), ("pattern", {"bays_across": 12, "bays_along": 4}), ("frame", {}))),
     "panels": GuideEntry("Joints are taken off; what is not flat is told and shown.",
                          (("dome", {}), ("pattern", {"bays_across": 12, "bays_along": 4}), ("panels", {}))),
+    "waffle": GuideEntry("Slots are as wide as plates and clearance ask, half the common length deep; each crossing is proved.",
+                         (("ball", {"radius": 2, "solid": "body"}), ("waffle", {"number_first": 7, "number_second": 7}))),
+    "spine-ribs": GuideEntry("Square to the curve's true tangent; straight ribs run through them.", (
+        ("box", {"along_x": 10, "along_y": 4, "height": 2}),
+        ("draw", {"curves": [["spline", [[-4.5, -1], [-1, 1], [4.5, 0]]]]}), ("spine-ribs", {"number_first": 9}))),
+    "round-ribs": GuideEntry("Ribs stand about a core; rings lie level and are slotted into them.",
+                             (("ball", {"radius": 2, "solid": "body"}), ("round-ribs", {"number_second": 4}))),
+    "slices": GuideEntry("Stacked they fill the body; apart they stand on rods.",
+                         (("ball", {"radius": 1, "solid": "body"}), ("slices", {"way": "spaced", "spacing": 0.12}))),
     "label": GuideEntry("Neighbours get neighbouring labels, on the part, in the schedule and in the model."),
     "sheets": GuideEntry("Parts slide together by their outlines; what does not fit is listed."),
+    "rib-sheets": GuideEntry("Outlines in millimetres; at each slot stands the label of the rib that goes in."),
     "bars": GuideEntry("Filled so that the least is left over; too long members are named."),
 }  # fmt: skip

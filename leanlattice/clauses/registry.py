@@ -7,6 +7,9 @@ from .frame import FrameNet, PanelCells
 from .lattice import changes as nets
 from .lattice import foam, lay, marks, swung, weaving, wires, zones
 from .make import CutBars, Label, SetOutSheets
+from .ribs.kinds import RoundRibs, SpineRibs, Waffle
+from .ribs.sheets import SetOutRibs
+from .ribs.slices import Slices
 from .settle import aims, holds, pushes, settle, shapes
 from .shape import changes, curvework, drawn, files, forms, lofts, meshed, solids, swept
 
@@ -43,7 +46,19 @@ SETTLE: tuple[type[Clause], ...] = (
     settle.SettleNet,
     shapes.ShapeOfNet,
 )
-LATER: tuple[type[Clause], ...] = (*PATTERNS, *NETS, *SETTLE, FrameNet, PanelCells, Label, SetOutSheets, CutBars)
+RIBS: tuple[type[Clause], ...] = (Waffle, SpineRibs, RoundRibs, Slices)
+LATER: tuple[type[Clause], ...] = (
+    *PATTERNS,
+    *NETS,
+    *SETTLE,
+    FrameNet,
+    PanelCells,
+    *RIBS,
+    Label,
+    SetOutSheets,
+    CutBars,
+    SetOutRibs,
+)
 
 CLAUSE_TYPES: dict[str, type[Clause]] = {c.kind: c for c in (*SHAPES, *CURVES, *OPERATIONS, *LATER)}
 
@@ -55,6 +70,7 @@ def group_of(kind: type[Clause]) -> str:
         ("Shapes", SHAPES),
         ("Changes of shapes", OPERATIONS),
         ("Changes of nets", NETS),
+        ("Ribs", RIBS),
     ):
         if kind in group:
             return title

@@ -194,18 +194,18 @@ def _member_types(pack: Pack, _: Matched) -> Found:
 def _labels(pack: Pack, matched: Matched) -> Found:
     """Uniqueness, and the same labels in every file: the worst is a count of mistakes."""
     seen: dict[str, str] = {}
-    for table in ("nodes", "members", "panels"):
+    for table in ("nodes", "members", "panels", "ribs"):
         for row in pack.tables.get(table, []):
             label = row["label"]
             if label in seen:
                 yield 1.0, f"{label} stands in {seen[label]}.csv and {table}.csv" if seen[label] != table else (
                     f"{label} stands twice in {table}.csv")  # fmt: skip
             seen[label] = table
-    panels = {r["label"] for r in pack.tables.get("panels", [])}
+    panels = {r["label"] for name in ("panels", "ribs") for r in pack.tables.get(name, [])}
     parts = [r["label"] for r in pack.tables.get("parts", [])]
     for label in parts:
         if label not in panels:
-            yield 1.0, f"{label} of parts.csv is not in panels.csv"
+            yield 1.0, f"{label} of parts.csv is neither in panels.csv nor in ribs.csv"
     if len(set(parts)) < len(parts):
         yield 1.0, f"{next(p for p in parts if parts.count(p) > 1)} stands twice in parts.csv"
     for row in pack.tables.get("node_angles", []):

@@ -125,7 +125,7 @@ def _plates(model: _Model, labelled: Labelled, sheets: Sheets | None) -> None:
     types = labelled.named("panel_type", labelled.panel_type)
     centres, normals = best_planes(panels.net.vertices, panels.corners, panels.offsets)
     for i in range(panels.count):
-        part = sheets.layout.parts[sheets.part_of_panel[i]] if sheets and sheets.part_of_panel[i] >= 0 else None
+        part = sheets.layout.parts[sheets.part_of[i]] if sheets and sheets.part_of[i] >= 0 else None
         if part is not None:
             outline, axes = part.outer / 1000, part.pose[:3, :3].T * 1000
         else:

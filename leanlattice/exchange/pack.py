@@ -57,7 +57,8 @@ def write_pack(
     evaluated = statement.model_copy(update={"program": f"Lean Lattice {__version__}"})
     (folder / "statement.json").write_text(evaluated.text(), encoding="utf-8")
     _write_json(folder / "report.json", report(outcomes))
-    material = Material(statement.name, Named.all_of(o.result for o in outcomes),
+    every = Named.all_of(o.result for o in outcomes)
+    material = Material(statement.name, every, [n for n in every if n.framed],
                         [o.result for o in outcomes if isinstance(o.result, Surface)],
                         [(o.id, o.result) for o in outcomes if o.kind == "settle" and carries(o.result)])  # fmt: skip
     for k, (group, write) in enumerate(GROUPS.items()):
@@ -79,7 +80,9 @@ class Material:
     """What there is to write of a statement."""
 
     name: str
+    every: list[Named]
     named: list[Named]
+    """Those of labelled frames."""
     surfaces: list[Surface]
     settled: list[tuple[str, Net]]
     """Settled nets that carry something, by clause."""
@@ -90,7 +93,7 @@ Progress = Callable[[str, float], None]
 
 def _schedules(folder: Path, material: Material, _: Progress) -> None:
     for name in SCHEDULES:
-        tables = [t for t in (schedule(name, n) for n in material.named) if t is not None]
+        tables = [t for t in (schedule(name, n) for n in material.every) if t is not None]
         if tables:
             head, *others = (t.text() for t in tables)
             text = head + "".join(t.partition("\n")[2] for t in others)
@@ -103,7 +106,7 @@ def _balance(folder: Path, material: Material, _: Progress) -> None:
 
 
 def _sheets(folder: Path, material: Material, progress: Progress) -> None:
-    every = [(n.sheets.layout, k, n.sheets_before + k + 1) for n in material.named if n.sheets
+    every = [(n.sheets.layout, k, n.sheets_before + k + 1) for n in material.every if n.sheets
              for k in range(n.sheets.layout.sheet_count)]  # fmt: skip
     for layout, k, number in every:
         target = folder / "sheets"
@@ -114,7 +117,7 @@ def _sheets(folder: Path, material: Material, progress: Progress) -> None:
 
 
 def _parts(folder: Path, material: Material, _: Progress) -> None:
-    for part in (p for n in material.named if n.sheets for p in n.sheets.layout.parts):
+    for part in (p for n in material.every if n.sheets for p in n.sheets.layout.parts):
         (folder / "parts").mkdir(exist_ok=True)
         write_part(folder / "parts" / f"{part.label}.dxf", part)
 

@@ -19,6 +19,8 @@ from ..core.geometry.nets import Net
 from ..core.geometry.polygons import fan_triangles
 from ..core.geometry.surfaces import Surface
 from ..core.nets.strands import ribbons
+from ..core.ribs.meshed import meshed
+from ..core.ribs.parts import Ribs
 from ..core.shaping.facets import facets
 
 __all__ = ["picture_of"]
@@ -50,6 +52,9 @@ def _drawn(result: Any) -> tuple[Array, NDArray[np.int32] | None, list[Array]]:
     if isinstance(result, Surface | Body):
         f = facets(result)
         return f.mesh.vertices, f.mesh.triangles, [f.points[e] for e in (*f.borders, *f.lines)]
+    if isinstance(result, Ribs):
+        places, faces, _, pairs = meshed(result.ribs)
+        return places, faces.astype(np.int32), [places[p] for p in pairs]
     if isinstance(result, Curves):
         lines = []
         for c in result.curves:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import csv
 import io
-from collections.abc import Iterable, Sequence
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -16,31 +16,42 @@ from ..core.flat.sheets import Sheets, placed
 from ..core.framing.frames import node_angles
 from ..core.framing.naming import Labelled
 from ..core.geometry.polygons import areas
+from ..core.ribs.parts import Ribs
 
 __all__ = ["SCHEDULES", "Named", "Table", "panel_outline_areas", "schedule"]
 
 
 @dataclass(frozen=True, eq=False)
 class Named:
-    """A labelled frame with what was made of it; its sheets are numbered on after ``sheets_before``."""
+    """A labelled frame, or ribs, with what was made of it; its sheets are numbered on after ``sheets_before``."""
 
-    labelled: Labelled
+    source: Labelled | Ribs
     sheets: Sheets | None = None
     bars: BarPlan | None = None
     sheets_before: int = 0
 
     @classmethod
     def all_of(cls, results: Iterable[Any]) -> list[Named]:
-        """All labelled frames among ``results`` (outcomes' results in order), each with its last sheets and bars."""
+        """All labelled frames and ribs among ``results`` (outcomes' results in order), each with its last sheets and bars."""
         found = list(results)
-        sheets = {id(r.labelled): r for r in found if isinstance(r, Sheets)}
+        sheets = {id(r.source): r for r in found if isinstance(r, Sheets)}
         bars = {id(r.labelled): r for r in found if isinstance(r, BarPlan)}
         out, before = [], 0
         for r in found:
-            if isinstance(r, Labelled):
+            if isinstance(r, Labelled | Ribs):
                 out.append(cls(r, sheets.get(id(r)), bars.get(id(r)), before))
                 before += sheets[id(r)].layout.sheet_count if id(r) in sheets else 0
         return out
+
+    @property
+    def labelled(self) -> Labelled:
+        """The labelled frame, where it is one."""
+        assert isinstance(self.source, Labelled)
+        return self.source
+
+    @property
+    def framed(self) -> bool:
+        return isinstance(self.source, Labelled)
 
 
 @dataclass(frozen=True)
@@ -185,17 +196,17 @@ def _panels(labelled: Labelled, _: Named) -> Table | None:
     )
 
 
-def _parts(labelled: Labelled, named: Named) -> Table | None:
+def _parts(named: Named) -> Table | None:
     sheets = named.sheets
     if sheets is None:
         return None
     layout = sheets.layout
-    panel_of = np.flatnonzero(sheets.part_of_panel >= 0)
-    order = np.argsort(labelled.panel[panel_of])
+    of = np.flatnonzero(sheets.part_of >= 0)
+    order = np.argsort(named.source.panel[of]) if isinstance(named.source, Labelled) else np.arange(len(of))
     on = layout.sheet >= 0
     low = [placed(p.outer, a, s).min(axis=0) for p, a, s in zip(layout.parts, layout.angle, layout.shift, strict=True)]
     return Table(
-        "panel",
+        "panel" if named.framed else "rib",
         {
             "label": [layout.parts[i].label for i in order],
             "kind": [layout.parts[i].kind for i in order],
@@ -206,7 +217,7 @@ def _parts(labelled: Labelled, named: Named) -> Table | None:
             "area_m2": [round(layout.parts[i].area / 1e6, 6) for i in order],
             "cut_length_mm": [round(layout.parts[i].cut_length, 3) for i in order],
         },
-        panel_of[order].tolist(),
+        of[order].tolist(),
     )
 
 
@@ -232,18 +243,44 @@ def _bars(labelled: Labelled, named: Named) -> Table | None:
     )
 
 
-SCHEDULES = {
-    "nodes": _nodes,
-    "members": _members,
-    "member_types": _member_types,
-    "node_angles": _node_angles,
-    "panels": _panels,
+def _ribs(named: Named) -> Table | None:
+    if not isinstance(named.source, Ribs):
+        return None
+    ribs = named.source.ribs
+    slots = np.zeros(len(ribs), np.int64)
+    for c in named.source.crossings:
+        slots[[c.first, c.second]] += 1
+    return Table(
+        "rib",
+        {
+            "label": [r.label for r in ribs],
+            "set": [r.series for r in ribs],
+            "thickness_mm": _rounded(np.array([r.thickness for r in ribs]) * 1000, 3),
+            "slots": slots.tolist(),
+            "area_m2": _rounded(np.array([r.shape.area for r in ribs]), 6),
+            "outline_length_mm": _rounded(np.array([r.shape.length for r in ribs]) * 1000, 3),
+        },
+        list(range(len(ribs))),
+    )
+
+
+def _framed(build: Callable[[Labelled, Named], Table | None]) -> Callable[[Named], Table | None]:
+    return lambda named: build(named.labelled, named) if named.framed else None
+
+
+SCHEDULES: dict[str, Callable[[Named], Table | None]] = {
+    "nodes": _framed(_nodes),
+    "members": _framed(_members),
+    "member_types": _framed(_member_types),
+    "node_angles": _framed(_node_angles),
+    "panels": _framed(_panels),
+    "ribs": _ribs,
     "parts": _parts,
-    "bars": _bars,
+    "bars": _framed(_bars),
 }
 """Builders by file name; each gives ``None`` where there is nothing to tell."""
 
 
 def schedule(name: str, named: Named) -> Table | None:
     """The table of that name; raises ``KeyError`` for an unknown one."""
-    return SCHEDULES[name](named.labelled, named)
+    return SCHEDULES[name](named)

@@ -27,6 +27,8 @@ from ..core.geometry.nets import Net
 from ..core.geometry.polygons import areas, corner_angles
 from ..core.geometry.surfaces import Surface
 from ..core.nets.strands import ribbons
+from ..core.ribs.meshed import meshed
+from ..core.ribs.parts import Ribs
 from ..core.shaping.facets import facets
 
 __all__ = ["geometry", "measures", "motion", "pack_arrays", "unpack_arrays"]
@@ -142,12 +144,26 @@ def _labelled(labelled: Labelled) -> tuple[dict[str, Any], Arrays]:
 
 
 def _sheets(sheets: Sheets) -> tuple[dict[str, Any], Arrays]:
-    at = np.where(sheets.part_of_panel >= 0, sheets.layout.sheet[sheets.part_of_panel], -1)
+    at = (
+        np.where(sheets.part_of >= 0, sheets.layout.sheet[sheets.part_of], -1)
+        if len(sheets.part_of)
+        else sheets.part_of
+    )
     stock = sheets.layout.stock
     return (
         {"width": stock.width, "height": stock.height, "used": np.round(sheets.layout.used(), 4).tolist()},
         {"sheetOfPanel": at.astype("<i2")},
     )
+
+
+def _ribs(ribs: Ribs) -> tuple[dict[str, Any], Arrays]:
+    places, triangles, owner, lines = meshed(ribs.ribs)
+    return {"labels": ribs.labels, "material": ribs.material}, {
+        "positions": places.astype("<f4"),
+        "triangles": _index(triangles),
+        "owner": _index(owner),
+        "lines": _index(lines),
+    }
 
 
 def _bars(plan: BarPlan) -> tuple[dict[str, Any], Arrays]:
@@ -172,6 +188,7 @@ DRAWN: list[tuple[type, str, Callable[[Any], tuple[dict[str, Any], Arrays]]]] = 
     (Net, "net", _net),
     (Frame, "frame", _frame),
     (Panels, "panels", _panels),
+    (Ribs, "ribs", _ribs),
     (Labelled, "labels", _labelled),
     (Sheets, "sheets", _sheets),
     (BarPlan, "bars", _bars),
@@ -223,6 +240,8 @@ def measures(key: str, result: Any) -> bytes | None:
         arrays = {"length": result.lengths, "cutLength": result.cut_lengths, "mass": result.masses}
     elif isinstance(result, Panels):
         arrays = {"flatness": result.flatness, "area": result.areas}
+    elif isinstance(result, Ribs):
+        arrays = {"ribArea": np.array([r.shape.area for r in result.ribs])}
     if not arrays:
         return None
     return pack_arrays({"type": "measures", "key": key}, {k: v.astype("<f4") for k, v in arrays.items()})

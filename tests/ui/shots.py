@@ -49,6 +49,8 @@ def main(folder: Path) -> None:
                 browser.execute_script("document.querySelector('[data-clause=canopy]').scrollIntoView()")
                 page.click("Show forces", "button")
                 shot("settle")
+                page.open_project("Bird Hide")
+                shot("ribs")
                 page.open_project("Tide Gallery")
                 page.click("Contact sheet", "a")
                 page.click("Make the sheet", "button")

@@ -24,10 +24,10 @@ const GROUPS: { key: Group; title: string; about: string; needs: string }[] = [
   {
     key: "sheets",
     title: "Sheets",
-    about: "flat panels to cut, DXF and SVG in millimetres",
+    about: "flat parts to cut, DXF and SVG in millimetres",
     needs: "sheets",
   },
-  { key: "parts", title: "Single parts", about: "every flat panel as a DXF of its own", needs: "sheets" },
+  { key: "parts", title: "Single parts", about: "every flat part as a DXF of its own", needs: "sheets" },
   {
     key: "drawings.pdf",
     title: "Drawings, PDF",

@@ -41,6 +41,7 @@ export interface Meta {
   width?: number;
   height?: number;
   used?: number[];
+  labels?: string[];
   step?: number;
   residual?: number;
 }

@@ -15,13 +15,15 @@ const SCHEDULES = [
   { name: "nodes", title: "Nodes" },
   { name: "node_angles", title: "Node angles" },
   { name: "panels", title: "Panels" },
+  { name: "ribs", title: "Ribs" },
   { name: "parts", title: "Flat parts" },
   { name: "bars", title: "Stock bars" },
 ];
 
 const EXTRA: Record<string, string> = {
   panels: " with panels",
-  parts: " with panels, set out on sheets",
+  ribs: " or a clause that cuts ribs",
+  parts: " with panels, or ribs, set out on sheets",
   bars: " and a “Cut members from stock bars” clause after it",
 };
 

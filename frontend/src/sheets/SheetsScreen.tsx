@@ -28,7 +28,7 @@ function useParts(): PartRow[] {
           sheet: sheet![r] === "" ? "" : Number(sheet![r]),
           area: Number(area![r]),
           cut: Number(cut![r]),
-          item: item(t.clause, "panel", index),
+          item: item(t.clause, t.of === "rib" ? "rib" : "panel", index),
         }));
       }),
     [tables],
@@ -50,10 +50,14 @@ function allSheets(live: Live): Sheet[] {
     return outcome && shown ? [{ outcome, shown }] : [];
   });
   return done
-    .filter((d) => d.shown.layer === "labels")
-    .flatMap((labels) => {
+    .filter((d) => d.shown.layer === "labels" || d.shown.layer === "ribs")
+    .flatMap((source) => {
       const own = done
-        .filter((d) => d.shown.layer === "sheets" && d.outcome.inputs.labelled === labels.outcome.id)
+        .filter(
+          (d) =>
+            d.shown.layer === "sheets" &&
+            [d.outcome.inputs.labelled, d.outcome.inputs.ribs].includes(source.outcome.id),
+        )
         .at(-1);
       const { used = [], width = 0, height = 0 } = own?.shown.meta ?? {};
       return used.map((share) => ({ outcome: own!.outcome, used: share, width, height }));
@@ -81,7 +85,7 @@ export function SheetsScreen() {
   if (!sheet)
     return (
       <main className="p-8 font-serif text-lg text-soft">
-        No sheets yet: they come from a “Set panels out on sheets” clause at the end of the statement.{" "}
+        No sheets yet: they come from a clause that sets panels or ribs out on sheets.{" "}
         <Link className="live" to={`/p/${project}`}>
           To the workbench
         </Link>

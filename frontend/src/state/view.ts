@@ -1,6 +1,6 @@
 import { create } from "zustand";
 
-export type Thing = "node" | "member" | "panel";
+export type Thing = "node" | "member" | "panel" | "rib";
 
 /** A single thing in the view: `clause/kind/number`, the number being its position in the clause's result. */
 export type Item = string;
@@ -21,6 +21,7 @@ export const LAYERS = [
   "members",
   "nodes",
   "panels",
+  "ribs",
   "forces",
   "reactions",
   "labels",
@@ -71,6 +72,7 @@ const START = {
     members: true,
     nodes: false,
     panels: true,
+    ribs: true,
     forces: false,
     reactions: false,
     labels: false,

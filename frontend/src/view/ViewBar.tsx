@@ -19,6 +19,7 @@ const LAYER_TITLES: Record<Layer, string> = {
   members: "Members",
   nodes: "Nodes",
   panels: "Panels",
+  ribs: "Ribs",
   forces: "Edge forces",
   reactions: "Reactions",
   labels: "Labels",

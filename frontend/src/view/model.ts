@@ -18,6 +18,7 @@ import {
 } from "./layers";
 import type { Label } from "./overlay";
 import { divergingRamp, evenBound, extent, PALETTE, ramp, rampColours } from "./palette";
+import { drawRibs } from "./ribs";
 import type { Viewport } from "./viewport";
 
 /** Which layers the geometry of a clause can be drawn as. */
@@ -37,6 +38,7 @@ const DRAW: Record<string, Partial<Record<Layer, Draw>>> = {
   },
   frame: { members: drawMembers, nodes: drawNodes },
   panels: { panels: drawPanels },
+  ribs: { ribs: drawRibs },
 };
 /** Layers that are drawn from measures too. */
 const MEASURED: Layer[] = ["forces", "reactions"];
@@ -44,6 +46,7 @@ export const THING_OF_LAYER: Partial<Record<Layer, Thing>> = {
   members: "member",
   nodes: "node",
   panels: "panel",
+  ribs: "rib",
 };
 interface Coloured {
   layer: Layer;
@@ -229,7 +232,7 @@ export function syncLayers(
   const places: Vector3[] = [];
   const keep = new Set<string>();
   const all = inMotion(live, sources(live));
-  const frames = all.some((s) => s.shown.layer === "frame");
+  const frames = all.some((s) => s.shown.layer === "frame" || s.shown.layer === "ribs");
   const nets = all.some((s) => s.shown.layer === "net");
   const gone = replaced(live, all);
   const onShape = colourBy === "side" || figureOf(colourBy)?.layer === "surface";
@@ -397,6 +400,7 @@ function nameIn(naming: Naming, thing: Thing, index: number): string {
 /** The label of a thing, or what it is when it has none. */
 export function labelOf(live: Live, id: Item): string {
   const { clause, kind, index } = parts(id);
+  if (kind === "rib") return live.geometry.get(live.outcomes[clause]?.key ?? "")?.meta.labels?.[index] ?? "";
   const naming = namings(live).find((n) => (kind === "panel" ? n.panels : n.frame) === clause);
   return naming ? nameIn(naming, kind, index) : `${kind} ${index + 1}`;
 }

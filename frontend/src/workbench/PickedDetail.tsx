@@ -6,7 +6,7 @@ import { Button } from "../ui/Button";
 import { figureText } from "../ui/text";
 import { labelOf } from "../view/model";
 
-const SCHEDULE: Record<Thing, string> = { node: "nodes", member: "members", panel: "panels" };
+const SCHEDULE: Record<Thing, string> = { node: "nodes", member: "members", panel: "panels", rib: "ribs" };
 
 /** Headers carry their unit at the end: `cut_length_mm` is “cut length” in mm. */
 export function headerText(name: string): { title: string; unit: string } {

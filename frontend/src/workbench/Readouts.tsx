@@ -68,6 +68,10 @@ const SHOWN: { layer: string; names: string[] }[] = [
   },
   { layer: "labels", names: ["member_types", "panel_types"] },
   { layer: "panels", names: ["panels", "area", "flatness", "split"] },
+  {
+    layer: "ribs",
+    names: ["ribs", "crossings", "rib_area", "rib_mass", "longest_rib", "overlap", "gap", "away"],
+  },
   { layer: "sheets", names: ["sheets", "used", "cut_length"] },
   { layer: "bars", names: ["bars", "bars_used"] },
 ];
@@ -96,7 +100,7 @@ export function Readouts() {
       <Distributions />
       {!picked && (
         <p className="mt-3 border-t border-rule pt-2 text-[13px] text-soft">
-          Click a member, node or panel to see all about it; Shift click for more than one.
+          Click a member, node, panel or rib to see all about it; Shift click for more than one.
         </p>
       )}
     </div>

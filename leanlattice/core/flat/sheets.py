@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 import shapely
 from numba import njit
 from numpy.typing import NDArray
 
-from ..framing.naming import Labelled
 from .parts import Part
 
 __all__ = ["Layout", "Sheets", "Stock", "placed", "set_out_rows"]
@@ -55,11 +55,12 @@ class Layout:
 
 @dataclass(frozen=True, eq=False)
 class Sheets:
-    """Flat parts of the panels of ``labelled`` on their sheets; ``part_of_panel`` (panels,) is −1 where none is."""
+    """Flat parts of the panels of a labelled frame, or of ribs, on their sheets; ``part_of`` (panels or ribs,) is −1 where
+    there is none."""
 
-    labelled: Labelled
+    source: Any
     layout: Layout
-    part_of_panel: NDArray[np.int32]
+    part_of: NDArray[np.int32]
 
 
 def placed(points: Array, angle: float, shift: Array) -> Array:
@@ -137,7 +138,9 @@ def set_out_rows(
         outline = -turned[i] if half_turn else turned[i]
         offset = np.array([x, 0.0]) - outline.min(axis=0)
         sheet[i], shift[i] = at_sheet, stock.margin + np.array([0.0, floor]) + offset
-        grown = shapely.Polygon(outline + offset).buffer(stock.spacing, join_style="mitre")
+        grown: Any = shapely.Polygon(outline + offset).buffer(stock.spacing, join_style="mitre")
+        if not isinstance(grown, shapely.Polygon):
+            grown = grown.convex_hull
         row.append(np.asarray(grown.exterior.coords)[:-1])
         row_height = max(row_height, size[i, 1])
     return Layout(stock, parts, sheet, angle, shift)

@@ -97,8 +97,9 @@ def _inward(mesh: Mesh) -> Array:
     return out
 
 
-def nearest_on_mesh(mesh: Mesh) -> Callable[[Array], tuple[Array, Array, Array]]:
-    """Gives a function of places (n, 3): the nearest places (n, 3) on the mesh, the unit normals (n, 3) there, which run
+def nearest_on_mesh(mesh: Mesh, among: int = LOOKED_AT) -> Callable[[Array], tuple[Array, Array, Array]]:
+    """Gives a function of places (n, 3): the nearest places (n, 3) on the mesh, those ``among`` so many triangles with the
+    nearest middles, the unit normals (n, 3) there, which run
     evenly between those at the mesh's vertices, and at its border the direction (n, 3) back onto it, elsewhere 0."""
     t = mesh.triangles
     a, b, c = (np.ascontiguousarray(mesh.vertices[t[:, k]]) for k in range(3))
@@ -106,7 +107,7 @@ def nearest_on_mesh(mesh: Mesh) -> Callable[[Array], tuple[Array, Array, Array]]
     tree = cKDTree((a + b + c) / 3)
 
     def find(x: Array) -> tuple[Array, Array, Array]:
-        near = np.asarray(tree.query(x, k=min(LOOKED_AT, len(a)))[1]).reshape(len(x), -1)
+        near = np.asarray(tree.query(x, k=min(among, len(a)))[1]).reshape(len(x), -1)
         share = nearest_in_triangles(x[:, None], a[near], b[near], c[near])
         at = share[..., :1] * a[near] + share[..., 1:2] * b[near] + share[..., 2:] * c[near]
         best = np.argmin(((at - x[:, None]) ** 2).sum(axis=2), axis=1)

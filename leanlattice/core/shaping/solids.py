@@ -13,7 +13,18 @@ from ..geometry.surfaces import Surface
 from .crossing import self_crossings
 from .facets import surface_mesh
 
-__all__ = ["SolidError", "boolean", "cut_by_plane", "hollow", "offset_places", "prism", "refined", "thicken"]
+__all__ = [
+    "SolidError",
+    "as_body",
+    "as_solid",
+    "boolean",
+    "cut_by_plane",
+    "hollow",
+    "offset_places",
+    "prism",
+    "refined",
+    "thicken",
+]
 
 Array = NDArray[np.float64]
 
@@ -26,7 +37,7 @@ class SolidError(ValueError):
         self.most, self.at = most, at
 
 
-def _solid(body: Body) -> manifold3d.Manifold:
+def as_solid(body: Body) -> manifold3d.Manifold:
     """The body as the boolean package (Lalish, Manifold: guaranteed manifold results) holds it."""
     solid = manifold3d.Manifold(
         manifold3d.Mesh64(
@@ -39,7 +50,7 @@ def _solid(body: Body) -> manifold3d.Manifold:
     return solid
 
 
-def _body(solid: manifold3d.Manifold) -> Body:
+def as_body(solid: manifold3d.Manifold) -> Body:
     mesh = solid.to_mesh64()
     return Body(mesh_of_triangles(np.asarray(mesh.vert_properties)[:, :3], np.asarray(mesh.tri_verts).astype(np.int32)))
 
@@ -53,18 +64,18 @@ OPERATIONS = {
 
 def boolean(bodies: Sequence[Body], operation: str) -> Body:
     """Union, difference (the first less the others) or intersection of bodies; empty where nothing is left."""
-    return _body(manifold3d.Manifold.batch_boolean([_solid(b) for b in bodies], OPERATIONS[operation]))
+    return as_body(manifold3d.Manifold.batch_boolean([as_solid(b) for b in bodies], OPERATIONS[operation]))
 
 
 def cut_by_plane(body: Body, normal: Array, through: Array) -> Body:
     """The part of a body on the side of the plane to which ``normal`` (3,) points."""
     unit = np.asarray(normal, float) / np.linalg.norm(normal)
-    return _body(_solid(body).trim_by_plane(tuple(unit), float(unit @ through)))
+    return as_body(as_solid(body).trim_by_plane(tuple(unit), float(unit @ through)))
 
 
 def refined(body: Body, length: float) -> Body:
     """The same body with no edge longer than about ``length`` (m)."""
-    return _body(_solid(body).refine_to_length(length))
+    return as_body(as_solid(body).refine_to_length(length))
 
 
 def prism(ring: Array, openings: Sequence[Array], axis: Array, low: float, high: float) -> Body:
@@ -80,7 +91,7 @@ def prism(ring: Array, openings: Sequence[Array], axis: Array, low: float, high:
     section = manifold3d.CrossSection([np.ascontiguousarray(r) for r in rings], manifold3d.FillRule.EvenOdd)
     solid = manifold3d.Manifold.extrude(section, high - low)
     turn = np.column_stack([x, y, axis, axis * low])
-    return _body(solid.transform(turn))
+    return as_body(solid.transform(turn))
 
 
 def offset_places(mesh: Mesh, distance: float) -> Array:

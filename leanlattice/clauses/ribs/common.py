@@ -1,0 +1,158 @@
+"""What rib clauses share: families of planes, what is said of cuts, and the proof."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any, ClassVar
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ...core.flat.together import put_together
+from ...core.framing.panels import PANEL_MATERIALS
+from ...core.geometry.meshes import Body
+from ...core.ribs.parts import Ribs, rib_parts
+from ...core.ribs.planes import Planes
+from ...core.ribs.plates import Cut, cut_ribs
+from ...core.shaping.solids import SolidError
+from ..base import Clause, ClauseError, Figure, Made, Notice, Take, Work, choice, number
+from ..lattice.common import place_of
+
+__all__ = [
+    "CURVES",
+    "MOST_RIBS",
+    "UP",
+    "Family",
+    "RibClause",
+    "counted",
+    "extent_along",
+    "in_plan",
+    "length_of",
+    "thickness_value",
+]
+
+Array = NDArray[np.float64]
+UP = np.array([0.0, 0.0, 1.0])
+CURVES = Take(name="curves", type="Curves", label="Curves")
+MOST_RIBS = 600
+OVERLAP_MM3, GAP_MM, AWAY_MM = 1.0, 0.1, 1.0
+"""What counts as put together without a flaw."""
+
+
+def thickness_value(label: str) -> float:
+    return number(18.0, "mm", 0.2, 1000.0, 0.1, label, "As measured, not as ordered")
+
+
+@dataclass(frozen=True)
+class Family:
+    """A family of planes with its name, thickness (m) and the value that says how many there are."""
+
+    planes: Planes
+    series: str
+    thickness: float
+    value: str
+
+
+class RibClause(Clause):
+    """Base of clauses that cut ribs."""
+
+    chapter = "Frame"
+    gives = "Ribs"
+    whole: ClassVar[bool] = True
+    """Whether all outer edges of ribs are to lie on the body."""
+
+    material: str = choice("plywood", {k: t for k, (t, _) in PANEL_MATERIALS.items()}, "Material")
+    least: float = number(20.0, "cm²", 0.0, 100000.0, 1.0, "Least piece")
+    neck: float = number(30.0, "mm", 0.0, 5000.0, 1.0, "Least neck")
+
+    def cut(self, body: Body, family: Family, work: Work) -> Cut:
+        if len(family.planes) > MOST_RIBS:
+            raise ClauseError(
+                f"That would be {len(family.planes)} planes; at most {MOST_RIBS} can be worked with.", family.value
+            )
+        try:
+            return cut_ribs(body, family.planes, family.series, family.thickness, self.least * 1e-4, self.neck * 1e-3,
+                            lambda: work.progress(0.1))  # fmt: skip
+        except SolidError as error:
+            raise ClauseError(str(error)) from None
+
+    def told(self, cut: Cut, value: str) -> list[Notice]:
+        out = []
+        if cut.missed:
+            names = ", ".join(str(k) for k in cut.missed[:6])
+            out.append(
+                Notice(
+                    f"{counted(len(cut.missed), 'plane misses', 'planes miss')} the body: number {names}.", value=value
+                )
+            )
+        if cut.left_out:
+            names = ", ".join(label for label, _ in cut.left_out[:6])
+            which = counted(len(cut.left_out), "piece is", "pieces are")
+            out.append(Notice(f"{which} smaller than {self.least:g} cm² and left out: {names}.",
+                              at=place_of(cut.left_out[0][1]), value="least"))  # fmt: skip
+        if cut.necks:
+            names = ", ".join(label for label, _ in cut.necks[:6])
+            which = counted(len(cut.necks), "rib has a neck", "ribs have necks")
+            out.append(Notice(f"{which} thinner than {self.neck:g} mm: {names}.",
+                              at=place_of(cut.necks[0][1]), value="neck"))  # fmt: skip
+        return out
+
+    def made(self, ribs: Ribs, body: Body, warnings: list[Notice], aids: dict[str, Array] | None = None) -> Made:
+        area = sum(r.shape.area for r in ribs.ribs)
+        mass = sum(r.shape.area * r.thickness for r in ribs.ribs) * PANEL_MATERIALS[self.material][1]
+        figures = {
+            "ribs": Figure("Ribs", len(ribs.ribs)),
+            "crossings": Figure("Crossings", len(ribs.crossings)),
+            "rib_area": Figure("Area of ribs", area, "m²", 2),
+            "rib_mass": Figure("Mass", mass, "kg", 1),
+            "longest_rib": Figure("Longest rib", max((length_of(r.shape) for r in ribs.ribs), default=0.0), "m", 2),
+        }
+        return Made(ribs, figures, warnings, lambda check: self._proof(ribs, body, check), aids or {})
+
+    def _proof(self, ribs: Ribs, body: Body, check: Any) -> tuple[dict[str, Figure], list[Notice]]:
+        """The parts put together again as solids."""
+        parts, _ = rib_parts(ribs)
+        meeting = [(c.first, c.second) for c in ribs.crossings if not c.wrong.startswith("lock")]
+        found = put_together(parts, meeting, body if self.whole else None, ribs.zones, lambda share: check())
+        figures = {
+            "overlap": Figure("Overlap put together", found.overlap, "mm³", 3),
+            "gap": Figure("Largest gap at a slot", found.gap, "mm", 3),
+        }
+        if self.whole:
+            figures["away"] = Figure("Edges off the body", found.away, "mm", 3)
+        out = []
+        if found.overlap > OVERLAP_MM3:
+            out.append(
+                Notice(f"Put together again, {' and '.join(found.overlapping)} overlap by {found.overlap:.0f} mm³.")
+            )
+        if found.gap > GAP_MM:
+            out.append(
+                Notice(
+                    f"Put together again, {' and '.join(found.apart)} stay {found.gap:.2f} mm apart where they are to meet."
+                )
+            )
+        if found.away > AWAY_MM:
+            out.append(
+                Notice(f"Put together again, an edge of {found.furthest} lies {found.away:.1f} mm off the body.")
+            )
+        return figures, out
+
+
+def length_of(shape: Any) -> float:
+    low_x, low_y, high_x, high_y = shape.bounds if not shape.is_empty else (0.0, 0.0, 0.0, 0.0)
+    return float(max(high_x - low_x, high_y - low_y))
+
+
+def counted(n: int, one: str, many: str) -> str:
+    return f"{n} {one if n == 1 else many}"
+
+
+def extent_along(body: Body, normal: Array) -> tuple[float, float]:
+    h = body.mesh.vertices @ normal
+    return float(h.min()), float(h.max())
+
+
+def in_plan(angle: float) -> Array:
+    """Normal of upright planes that run at an angle (°) in plan."""
+    a = np.radians(angle)
+    return np.array([np.sin(a), -np.cos(a), 0.0])

@@ -1,0 +1,238 @@
+"""Ribs: sections of bodies, half-laps, and parts that are put together again without overlapping or missing anything."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+import shapely
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from leanlattice.core.flat.together import put_together
+from leanlattice.core.geometry.forms import sphere, torus
+from leanlattice.core.geometry.meshes import Body
+from leanlattice.core.ribs.laps import Slots, lapped, slot_width
+from leanlattice.core.ribs.lightened import drilled, hollowed
+from leanlattice.core.ribs.parts import Ribs, rib_parts
+from leanlattice.core.ribs.planes import along_spine, evenly, fan, parallel
+from leanlattice.core.ribs.plates import cut_ribs, solid_of
+from leanlattice.core.shaping.facets import surface_mesh
+from leanlattice.core.shaping.solids import boolean, prism
+
+UP = np.array([0.0, 0, 1])
+
+
+def in_plan(angle):
+    a = np.radians(angle)
+    return np.array([np.sin(a), -np.cos(a), 0.0])
+
+
+def ball(radius=1.0, at=(0, 0, 0), fine=(96, 48)):
+    return Body(surface_mesh(sphere(np.array(at, float), radius), fine)[0])
+
+
+def block(low, high):
+    (x0, y0, z0), (x1, y1, z1) = low, high
+    ring = np.array([[x0, y0, 0.0], [x1, y0, 0], [x1, y1, 0], [x0, y1, 0]])
+    return prism(ring, [], UP, z0, z1)
+
+
+def family(body, angle, number, series="A", thickness=0.018, **more):
+    h = body.mesh.vertices @ in_plan(angle)
+    return cut_ribs(body, parallel(in_plan(angle), UP, evenly(h.min(), h.max(), number)), series, thickness, **more)
+
+
+def waffle(body, angles=(0, 90), numbers=(5, 4), thick=(0.018, 0.012), slots=None):
+    slots = slots or Slots(clearance=0.0003)
+    first, second = (family(body, a, n, s, t) for a, n, s, t in zip(angles, numbers, "AB", thick, strict=True))
+    laps = lapped(first.ribs, second.ribs, slots, UP)
+    zones = tuple(tuple(z) for z in laps.zones)
+    return laps, Ribs(tuple(laps.ribs), tuple(laps.crossings), "plywood", ("A", "B"), zones)
+
+
+def proof(ribs):
+    parts, _ = rib_parts(ribs)
+    return put_together(parts, [(c.first, c.second) for c in ribs.crossings if not c.wrong])
+
+
+@pytest.mark.parametrize("d", [0.0, 0.3, 0.7, 0.95])
+def test_ribs_of_a_ball_are_discs(d):
+    cut = cut_ribs(ball(fine=(256, 128)), parallel(in_plan(30), UP, np.array([d])), "A", 0.01)
+    (rib,) = cut.ribs
+    assert rib.shape.area == pytest.approx(np.pi * (1 - d * d), rel=5e-3)
+    edge = rib.places(np.asarray(rib.shape.exterior.coords))
+    assert np.linalg.norm(edge, axis=1) == pytest.approx(np.ones(len(edge)), abs=1e-3)
+    assert edge @ in_plan(30) == pytest.approx(np.full(len(edge), d), abs=1e-9)
+
+
+def test_planes_reach_past_the_body_and_say_what_they_miss():
+    body = boolean([ball(1.0), ball(0.6, (3, 0, 0))], "union")
+    cut = cut_ribs(body, parallel(in_plan(0), UP, np.array([-5.0, 0.0, 0.8, 5.0])), "A", 0.01, least_area=0.05)
+    assert cut.missed == [1, 4]
+    assert [r.label for r in cut.ribs] == ["A2a", "A2b", "A3"]
+    waist = boolean([ball(1.0), ball(1.0, (1.9, 0, 0))], "union")
+    assert cut_ribs(waist, parallel(in_plan(0), UP, np.zeros(1)), "A", 0.01, least_neck=0.7).necks
+    assert not cut_ribs(waist, parallel(in_plan(0), UP, np.zeros(1)), "A", 0.01, least_neck=0.5).necks
+    small = cut_ribs(body, parallel(in_plan(0), UP, np.array([0.59])), "A", 0.01, least_area=0.1)
+    assert [label for label, _ in small.left_out] == ["A1"]
+
+
+@given(st.floats(0.003, 0.06), st.floats(0.003, 0.06), st.floats(15, 165), st.floats(0, 0.002), st.floats(0.2, 0.8))
+@settings(max_examples=25, deadline=None)
+def test_a_slot_is_as_wide_and_deep_as_its_formula_says(a, b, theta, clearance, share):
+    body = block((-1, -1, 0), (1, 1, 0.4))
+    first = cut_ribs(body, parallel(in_plan(0), UP, np.zeros(1)), "A", a).ribs
+    second = cut_ribs(body, parallel(in_plan(theta), UP, np.zeros(1)), "B", b).ribs
+    laps = lapped(first, second, Slots(clearance, share), UP)
+    t = np.radians(theta)
+    for rib, own, other, depth in ((laps.ribs[0], a, b, share * 0.4), (laps.ribs[1], b, a, (1 - share) * 0.4)):
+        lost = (
+            0.4 * shapely.box(*first[0].shape.bounds).bounds[2] * 0
+            + (first if rib.series == "A" else second)[0].shape.area
+        )
+        width = (other + own * abs(np.cos(t))) / np.sin(t) + clearance
+        assert lost - rib.shape.area == pytest.approx(width * depth, rel=1e-6)
+        assert slot_width(own, other, np.cos(t)) + clearance == pytest.approx(width)
+    assert laps.crossings[0].middles[0] == pytest.approx((1 - share) * 0.4)
+
+
+BODIES = {
+    "ball": lambda: ball(),
+    "torus": lambda: Body(surface_mesh(torus(np.zeros(3), 1.0, 0.35), (96, 48))[0]),
+    "block with a hole": lambda: boolean(
+        [block((-1, -0.8, 0), (1, 0.8, 0.6)), block((-0.3, -0.2, -1), (0.4, 0.3, 2))], "difference"
+    ),
+    "two balls": lambda: boolean([ball(0.8), ball(0.5, (1.0, 0.3, 0.2))], "union"),
+    "ring on its side": lambda: boolean([block((-1, -0.5, 0), (1, 0.5, 1)), block((-0.6, -2, 0.3), (0.6, 2, 0.7))], "difference"),
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("name", BODIES)
+@given(st.data())
+@settings(max_examples=4, deadline=None)
+def test_assembled_ribs_never_overlap_and_every_crossing_is_slotted_or_listed(name, data):
+    body = BODIES[name]()
+    first, between = data.draw(st.floats(0, 180)), data.draw(st.floats(35, 145))
+    numbers = data.draw(st.integers(2, 6)), data.draw(st.integers(2, 6))
+    thick = data.draw(st.floats(0.004, 0.04)), data.draw(st.floats(0.004, 0.04))
+    slots = Slots(data.draw(st.floats(0, 0.001)), data.draw(st.floats(0.3, 0.7)), data.draw(st.sampled_from([0.0, 0.003])),
+                  data.draw(st.sampled_from(["diagonal", "across", "along"])), 0.0, 0.01)  # fmt: skip
+    laps, ribs = waffle(body, (first, first + between), numbers, thick, slots)
+    found = proof(ribs)
+    assert found.overlap < 1.0, f"{found.overlapping} overlap by {found.overlap} mm³"
+    assert found.gap < 0.05, f"{found.apart} stay {found.gap} mm apart"
+    # Worked out anew from the bare plates: who crosses whom.
+    bare = [
+        *family(body, first, numbers[0], "A", thick[0]).ribs,
+        *family(body, first + between, numbers[1], "B", thick[1]).ribs,
+    ]
+    solids = [solid_of(r.shape, r.pose, r.thickness) for r in bare]
+    known = {(c.first, c.second) for c in laps.crossings}
+    count = sum(r.series == "A" for r in bare)
+    for i in range(count):
+        for j in range(count, len(bare)):
+            if (solids[i] ^ solids[j]).volume() > 1e-9:
+                assert (i, j) in known, f"{bare[i].label} and {bare[j].label} cross and nobody says so"
+
+
+def test_ribs_that_would_lock_each_other_are_listed():
+    """Through a body with a void, one above the other on the same line: the upper half could not be passed."""
+    laps, _ = waffle(BODIES["ring on its side"](), numbers=(2, 3))
+    assert any("lock each other" in c.wrong for c in laps.crossings)
+    assert not any(c.wrong for c in waffle(ball(), numbers=(3, 3))[0].crossings)
+
+
+def test_reliefs_clear_the_inner_corners_of_a_round_tool():
+    body, r = block((-1, -1, 0), (1, 1, 0.4)), 0.004
+    sharp = waffle(body, numbers=(1, 1), slots=Slots(0.0))[0].ribs[0].shape
+    for corners in ("diagonal", "across", "along"):
+        cleared = waffle(body, numbers=(1, 1), slots=Slots(0.0, 0.5, r, corners))[0].ribs[0].shape
+        assert cleared.area < sharp.area
+        # A disc of the tool reaches every corner of the slot.
+        slot = shapely.box(*sharp.bounds).difference(sharp)
+        x0, y0, x1, _ = slot.bounds
+        opening = shapely.box(*sharp.bounds).difference(cleared).buffer(1e-5)
+        reached = opening.buffer(-r).buffer(r + 2e-5)
+        assert all(reached.buffer(2e-4).contains(shapely.Point(x, y0)) for x in (x0, x1))
+
+
+def test_slots_too_near_ends_and_each_other_are_told():
+    body = block((-0.5, -0.5, 0), (0.5, 0.5, 0.2))
+    near = [cut_ribs(body, parallel(in_plan(a), UP, np.array(at)), s, 0.01).ribs for a, s, at in
+            ((0, "A", [0.0]), (90, "B", [-0.485, 0.1, 0.118]))]  # fmt: skip
+    laps = lapped(*near, Slots(0.0, wall=0.015), UP)
+    words = [c.wrong for c in laps.crossings]
+    assert any("at an end" in w for w in words)
+    assert sum("another slot" in w for w in words) == 2
+
+
+def test_open_ribs_keep_their_borders_and_holes_their_walls():
+    laps, _ = waffle(block((-1, -1, 0), (1, 1, 0.6)), numbers=(2, 2))
+    light = hollowed(laps.ribs, laps.zones, 0.06, 0.03)
+    for before, after, zones in zip(laps.ribs, light, laps.zones, strict=True):
+        assert 0.2 * before.shape.area < after.shape.area < 0.8 * before.shape.area
+        for ring in after.shape.interiors:
+            opening = shapely.Polygon(ring)
+            assert opening.distance(before.shape.exterior) > 0.06 - 1e-6
+            assert min(opening.distance(z) for z in zones) > 0.06 - 1e-6
+    plates = cut_ribs(ball(), parallel(UP, np.array([0, 1.0, 0]), np.linspace(-0.9, 0.9, 7)), "A", 0.02).ribs
+    made, thin = drilled(plates, [np.array([[0.4, 0, 0], [0.4, 0, 1]])], 0.02, 0.05)
+    assert thin == ["A1", "A7"]
+    assert [len(r.shape.interiors) for r in made] == [0, 1, 1, 1, 1, 1, 0]
+
+
+def test_planes_along_a_spine_stand_square_to_its_true_tangent():
+    turn = np.linspace(0, np.pi / 2, 400)
+    line = np.column_stack([5 * np.cos(turn), 5 * np.sin(turn), np.zeros(400)])
+    planes = along_spine(line, np.linspace(0.5, 7.3, 9))
+    radial = planes.origins[:, :2] / np.linalg.norm(planes.origins[:, :2], axis=1, keepdims=True)
+    assert np.abs(np.einsum("ij,ij->i", planes.normals[:, :2], radial)).max() < 1e-4
+    assert np.abs(planes.normals[:, 2]).max() == 0
+
+
+def test_ribs_in_a_round_take_rings():
+    body = ball()
+    upright = cut_ribs(body, fan(np.zeros(3), 9, 0.2), "A", 0.012).ribs
+    rings = []
+    for rib in cut_ribs(body, parallel(UP, np.array([0, 1.0, 0]), np.array([-0.4, 0.1, 0.5])), "B", 0.012).ribs:
+        shape = rib.shape.difference(rib.shape.buffer(-0.2))
+        rings.append(type(rib)(**{**rib.__dict__, "shape": shape}))
+    laps = lapped(upright, rings, Slots(0.0002, wall=0.01), UP)
+    assert len(laps.crossings) == 27
+    assert not any(c.wrong for c in laps.crossings)
+    found = proof(Ribs(tuple(laps.ribs), tuple(laps.crossings), "plywood", ("A", "B")))
+    assert found.overlap < 1e-3
+    assert found.gap < 0.01
+
+
+def test_parts_carry_their_names_and_go_back_to_their_places():
+    _, ribs = waffle(ball(), numbers=(4, 4))
+    parts, without = rib_parts(ribs)
+    assert not without
+    for rib, part in zip(ribs.ribs, parts, strict=True):
+        assert part.label == rib.label
+        assert part.area == pytest.approx(rib.shape.area * 1e6, rel=1e-9)
+        back = np.column_stack([part.outer, np.zeros(len(part.outer)), np.ones(len(part.outer))]) @ part.pose.T
+        assert np.linalg.norm(back[:, :3], axis=1).max() < 1.001
+        outline = shapely.Polygon(part.outer, part.inner)
+        assert part.marks
+        for mark in part.marks:
+            assert outline.contains(shapely.LineString(mark)), "lettering never crosses an outline"
+
+
+def test_what_does_not_fit_together_is_measured():
+    _, ribs = waffle(ball(), numbers=(3, 3))
+    parts, _ = rib_parts(ribs)
+    meeting = [(c.first, c.second) for c in ribs.crossings]
+    good = put_together(parts, meeting, ball(), ribs.zones)
+    assert good.overlap < 1.0
+    assert good.away < 0.05, "edges lie on the ball"
+    moved = parts[0].pose.copy()
+    moved[:3, 3] += [0.0, 0.004, 0.0]
+    spoiled = (type(parts[0])(**{**parts[0].__dict__, "pose": moved}), *parts[1:])
+    assert put_together(spoiled, meeting).overlap > 100
+    lifted = parts[0].pose.copy()
+    lifted[2, 3] -= 0.02
+    spoiled = (type(parts[0])(**{**parts[0].__dict__, "pose": lifted}), *parts[1:])
+    found = put_together(spoiled, meeting)
+    assert found.gap > 0.1 or found.overlap > 100
