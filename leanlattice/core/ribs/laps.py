@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass, field, replace
-from typing import Any
+from typing import Any, cast
 
 import numpy as np
 import shapely
@@ -84,16 +84,18 @@ class _Strip:
 
     def box(self, low: float, high: float, extra: float = 0.0) -> shapely.Polygon:
         """The strip between two distances along the way."""
+        box: Any = shapely.polygons(self.corners(low, high, extra))
+        return cast(shapely.Polygon, box)
+
+    def corners(self, low: float, high: float, extra: float = 0.0) -> Array:
+        """Those of its box (4, 2)."""
         u, w = self.at, self.width / 2 + extra
-        corner = [(u - w, low), (u + w, low), (u + w, high), (u - w, high)]
-        return shapely.Polygon([self.place(a, b - self.base) for a, b in corner])
+        sides = np.array([u - w, u + w, u + w, u - w])
+        ends = np.array([low, low, high, high]) - self.base
+        return np.asarray(sides[:, None] * self.across + ends[:, None] * self.along)
 
     def place(self, u: float, v: float) -> Array:
         return np.asarray(u * self.across + v * self.along)
-
-    def reach(self, shape: shapely.Polygon) -> tuple[float, float]:
-        v = shapely.get_coordinates(shape) @ self.along + self.base
-        return float(v.min()), float(v.max())
 
 
 def lapped(
@@ -110,16 +112,20 @@ def lapped(
     cuts: list[list[Any]] = [[] for _ in ribs]
     zones: list[list[shapely.Polygon]] = [[] for _ in ribs]
     crossings = []
-    for i, j in _near(first, second):
+    lines = [_line(ribs, i, j + len(first), slots, up) for i, j in _near(first, second)]
+    met = [line for line in lines if line is not None]
+    check()
+    reach = _reaches(ribs, met)
+    for k, line in enumerate(met):
         check()
-        met = _crossing(ribs, i, j + len(first), slots, up)
-        if met is None:
+        made = _crossing(line, reach[k], slots)
+        if made is None:
             continue
-        crossing, own, others, zone = met
-        cuts[i] += own
-        cuts[j + len(first)] += others
-        zones[i].append(zone[0])
-        zones[j + len(first)].append(zone[1])
+        crossing, own, others, zone = made
+        cuts[line.first] += own
+        cuts[line.second] += others
+        zones[line.first].append(zone[0])
+        zones[line.second].append(zone[1])
         crossings.append(crossing)
     out, fell = [], []
     for k, rib in enumerate(ribs):
@@ -146,35 +152,80 @@ def _near(first: list[Rib], second: list[Rib]) -> list[tuple[int, int]]:
     return [(int(i), int(j)) for i, j in np.argwhere(meet)]
 
 
-def _strip(rib: Rib, other: Rib, way: Array, through: Array, width: float) -> _Strip:
+@dataclass(frozen=True, eq=False)
+class _Line:
+    """The line ``through`` a place along ``way`` in which the planes of two ribs (positions) meet, as a strip in each."""
+
+    first: int
+    second: int
+    way: Array
+    through: Array
+    strips: tuple[_Strip, _Strip]
+
+
+def _strip(rib: Rib, way: Array, through: Array, width: float) -> _Strip:
     along = np.array([way @ rib.x, way @ rib.y])
     across = np.array([along[1], -along[0]])
     off = through - rib.origin
     return _Strip(across, along, float(np.array([off @ rib.x, off @ rib.y]) @ across), width, float(rib.origin @ way))
 
 
-def _crossing(
-    ribs: list[Rib], i: int, j: int, slots: Slots, up: Array
-) -> tuple[Crossing, list[Any], list[Any], tuple[shapely.Polygon, shapely.Polygon]] | None:
+def _line(ribs: list[Rib], i: int, j: int, slots: Slots, up: Array) -> _Line | None:
+    """Where two planes meet, or ``None`` where they lie all but on each other."""
     a, b = ribs[i], ribs[j]
-    cosine = float(a.normal @ b.normal)
-    way = np.cross(a.normal, b.normal)
-    sine = float(np.linalg.norm(way))
+    n, m = a.normal, b.normal
+    cosine = float(n @ m)
+    sine = float(np.sqrt(max(1 - cosine * cosine, 0.0)))
     if sine < LEAST_SINE:
         return None
-    way = way / sine
+    way = np.array([n[1] * m[2] - n[2] * m[1], n[2] * m[0] - n[0] * m[2], n[0] * m[1] - n[1] * m[0]]) / sine
     # Level lines lead outward: along x of the rib that stands more upright.
-    outward = up if abs(way @ up) > LEVEL else (a if abs(a.normal @ up) < abs(b.normal @ up) else b).x
+    outward = up if abs(way @ up) > LEVEL else (a if abs(n @ up) < abs(m @ up) else b).x
     way = way if way @ outward >= 0 else -way
-    system = np.stack([a.normal, b.normal, way])
-    through = np.linalg.solve(system, np.array([a.normal @ a.origin, b.normal @ b.origin, 0.0]))
-    one = _strip(a, b, way, through, slot_width(a.thickness, b.thickness, cosine) + slots.clearance)
-    two = _strip(b, a, way, through, slot_width(b.thickness, a.thickness, cosine) + slots.clearance)
-    parts = [
-        [p for p in shapely.get_parts(r.shape.intersection(s.box(-1e4, 1e4))) if p.area > 0]
-        for r, s in ((a, one), (b, two))
-    ]
-    reach = [[s.reach(p) for p in some] for s, some in zip((one, two), parts, strict=True)]
+    # The place on both planes that is nearest to the origin.
+    p, q = float(n @ a.origin), float(m @ b.origin)
+    through = ((p - q * cosine) * n + (q - p * cosine) * m) / (sine * sine)
+    one = _strip(a, way, through, slot_width(a.thickness, b.thickness, cosine) + slots.clearance)
+    two = _strip(b, way, through, slot_width(b.thickness, a.thickness, cosine) + slots.clearance)
+    return _Line(i, j, way, through, (one, two))
+
+
+Reach = list[tuple[float, float]]
+
+
+def _reaches(ribs: list[Rib], lines: list[_Line]) -> list[tuple[Reach, Reach]]:
+    """From where to where, along each line, the material of both ribs goes within their strips, piece by piece."""
+    out: list[tuple[Reach, Reach]] = [([], []) for _ in lines]
+    if not lines:
+        return out
+    for side in (0, 1):
+        of = [ribs[line.second if side else line.first] for line in lines]
+        strips = [line.strips[side] for line in lines]
+        far = 10.0 * max(
+            float(np.abs(shapely.get_coordinates(r.shape)).max(initial=1.0)) for r in {id(r): r for r in of}.values()
+        )
+        boxes = shapely.polygons(np.stack([s.corners(s.base - far, s.base + far) for s in strips]))
+        pieces, line = shapely.get_parts(
+            shapely.intersection(np.array([r.shape for r in of], object), boxes), return_index=True
+        )
+        kept = shapely.area(pieces) > 0
+        pieces, line = pieces[kept], line[kept]
+        if not len(pieces):
+            continue
+        places, piece = shapely.get_coordinates(pieces, return_index=True)
+        along = np.array([s.along for s in strips])[line[piece]]
+        v = np.einsum("ij,ij->i", places, along) + np.array([s.base for s in strips])[line[piece]]
+        starts = np.flatnonzero(np.diff(piece, prepend=-1))
+        low, high = np.minimum.reduceat(v, starts), np.maximum.reduceat(v, starts)
+        for k, a, b in zip(line.tolist(), low.tolist(), high.tolist(), strict=True):
+            out[k][side].append((a, b))
+    return out
+
+
+def _crossing(
+    line: _Line, reach: tuple[Reach, Reach], slots: Slots
+) -> tuple[Crossing, list[Any], list[Any], tuple[shapely.Polygon, shapely.Polygon]] | None:
+    one, two = line.strips
     pairs = [(m, n, max(lo, p), min(hi, q)) for m, (lo, hi) in enumerate(reach[0]) for n, (p, q) in enumerate(reach[1])]
     pairs = [(m, n, lo, hi) for m, n, lo, hi in pairs if hi > lo + 1e-9]
     if not pairs:
@@ -190,8 +241,8 @@ def _crossing(
     ]
     spans = tuple((lo, hi) for _, _, lo, hi in pairs)
     crossing = Crossing(
-        i, j, through + way * (spans[0][0] + spans[0][1]) / 2, way, spans, tuple(middle[m, n] for m, n, _, _ in pairs),
-        _locked(reach, pairs, middle),
+        line.first, line.second, line.through + line.way * (spans[0][0] + spans[0][1]) / 2, line.way, spans,
+        tuple(middle[m, n] for m, n, _, _ in pairs), _locked(reach, pairs, middle),
     )  # fmt: skip
     met = {p[0] for p in pairs}, {p[1] for p in pairs}
     zone = (
@@ -229,7 +280,7 @@ def _slot(strip: _Strip, middle: float, end: float, sense: float, slots: Slots) 
         c = slots.chamfer
         corner = [(-w, end - sense * c), (w, end - sense * c), (w + c + PAST, far), (-w - c - PAST, far)]
         pieces.append(shapely.Polygon([strip.place(strip.at + u, v - strip.base) for u, v in corner]))
-    return shapely.union_all(pieces)
+    return shapely.union_all(pieces) if len(pieces) > 1 else pieces[0]
 
 
 def _without(shape: shapely.Polygon, cuts: list[Any]) -> tuple[shapely.Polygon, bool]:
