@@ -174,7 +174,7 @@ def test_edge_forces_are_what_was_asked_for():
     assert_balanced(made.vertices, edges[inner], term.forces(made.vertices), loads, held, 1e-5)
 
 
-@given(st.floats(0.2, 5), st.floats(-2, 2), st.floats(0.5, 20))
+@given(st.floats(0.2, 5), st.floats(0.05, 2) | st.floats(-2, -0.05), st.floats(0.5, 20))
 @settings(max_examples=10)
 def test_what_slides_on_a_curve_stays_on_it(density, load, spring):
     places, edges, held = grid(5)
@@ -311,7 +311,7 @@ def test_the_nearest_place_on_a_mesh_is_none_nearer_by_trying(seed, away):
     assert np.linalg.norm(normals, axis=1) == pytest.approx(np.ones(20))
 
 
-@given(st.floats(0, 3), st.floats(0.3, 3))
+@given(st.floats(0.05, 3), st.floats(0.3, 3))
 @settings(max_examples=8, deadline=None)
 def test_what_slides_on_a_shape_or_in_planes_stays_there(load, density):
     places, edges, held = grid(6)
