@@ -75,7 +75,7 @@ def as_people_wait(root: Any) -> Iterator[tuple[str, str, float, float, str]]:
     """Seconds of the settling clauses of two demos, the first from a cold start."""
     for name, clause, what, limit in (
         ("reed-canopy", "canopy", "the Reed Canopy settles", 2.0),
-        ("seed-house", "glazed", "1,040 quads of a roof made flat to 1.3 mm", 3.0),
+        ("seed-house", "glazed", "1,040 quads of a roof made flat to less than 1 mm", 3.0),
     ):
         statement = read_statement((root / "demo" / f"{name}.json").read_bytes())
         found = {o.id: o for o in evaluate(statement, ResultCache())}

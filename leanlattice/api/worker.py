@@ -38,6 +38,8 @@ PROGRESS_EVERY = 0.15
 MOTION_EVERY = 0.07
 """Seconds between pictures of a net that moves."""
 
+QUIET = 2.0
+"""Seconds without a job after which a new worker makes ready for what is not always needed."""
 SECOND_LOOK_AFTER = 0.15
 """Seconds in which a hand that goes on dragging is not kept waiting by figures that follow the picture."""
 
@@ -193,6 +195,17 @@ def _warm_up() -> None:
         wire.geometry("", outcome.result)
 
 
+def _warm_up_settling() -> None:
+    """The same for what not every project needs."""
+    rows: list[tuple[str, dict[str, Any]]] = [
+        ("loft", {}), ("pattern", {"pattern": "quads", "bays_across": 4, "bays_along": 4}), ("hold", {}), ("push", {}),
+        ("aim", {"aim": "equal"}), ("aim", {"aim": "flat"}), ("aim", {"aim": "density"}), ("settle", {"steps": 20}),
+    ]  # fmt: skip
+    clauses = [ClauseEntry(id=f"c{k}", kind=kind, values=values) for k, (kind, values) in enumerate(rows)]
+    for _ in evaluate(Statement(clauses=clauses), ResultCache()):
+        pass
+
+
 def work(connection: Connection, cancelled: Any, files: str) -> None:
     """Main loop of a worker: takes ``(number, job)``, says ``(number, kind, …)``. ``cancelled`` is a shared number:
     the job it names is to stop."""
@@ -201,6 +214,8 @@ def work(connection: Connection, cancelled: Any, files: str) -> None:
     _warm_up()
     with contextlib.suppress(EOFError, BrokenPipeError, OSError):
         connection.send((-1, "ready"))
+        if not connection.poll(QUIET):
+            _warm_up_settling()
         while True:
             number, job = connection.recv()
 

@@ -244,8 +244,8 @@ export function syncLayers(
   else if (!woven) standIns.push("cells");
   const forces = colourBy === "edgeForce";
   const seen = (layer: Layer) => {
-    // Bars of forces stand in the place of members and edges.
-    if (forces && (layer === "members" || layer === "net" || layer === "nodes")) return false;
+    // Bars of forces stand in the place of members and edges, and no cell may cover part of one.
+    if (forces && (["members", "net", "nodes", "cells", "panels"] as Layer[]).includes(layer)) return false;
     if (forces && (layer === "forces" || layer === "reactions")) return true;
     return wanted[layer] || (!frames && standIns.includes(layer));
   };
