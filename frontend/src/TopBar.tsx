@@ -4,7 +4,7 @@ import { Link, NavLink, useNavigate, useParams } from "react-router-dom";
 import { channel, useLive } from "./live/live";
 import { useView } from "./state/view";
 import { Button } from "./ui/Button";
-import { itemOf } from "./view/model";
+import { itemOf } from "./view/naming";
 
 const SCREENS = [
   { to: "", title: "Workbench" },

@@ -15,7 +15,7 @@ from ..core.framing.naming import Labelled, name_all
 from ..core.framing.panels import Panels
 from .base import Clause, ClauseError, Figure, Made, Notice, Take, Work, choice, number
 
-__all__ = ["CutBars", "Label", "SetOutSheets"]
+__all__ = ["CutBars", "Label", "OnSheets", "SetOutSheets"]
 
 
 class Label(Clause):
@@ -48,15 +48,10 @@ class Label(Clause):
         return Made(labelled, figures)
 
 
-class SetOutSheets(Clause):
-    kind = "sheets"
+class OnSheets(Clause):
+    """Base of clauses that set flat parts out on sheets."""
+
     chapter = "Make"
-    title = "Set panels out on sheets"
-    summary = "Every panel as a flat part with its names, in rows on sheets."
-    sentence = (
-        "**Set out** the panels on sheets of {width} × {height}, {spacing} apart and {margin} from the sheet's edge."
-    )
-    takes = (Take(name="labelled", type="Labelled", label="Labels"),)
     gives = "Sheets"
     drawn = False
 
@@ -65,18 +60,33 @@ class SetOutSheets(Clause):
     spacing: float = number(20.0, "mm", 0.0, 1000.0, 1.0, "Spacing", "Least distance between parts")
     margin: float = number(20.0, "mm", 0.0, 1000.0, 1.0, "Margin", "Free strip along the sheet's edge")
 
-    def make(self, work: Work) -> Made:
-        labelled: Labelled = work.inputs["labelled"]
-        if labelled.panels is None:
-            raise ClauseError("There are no panels to set out; add a “Panel the cells” clause before the labels.")
+    def stock(self) -> Stock:
+        """The sheet; raises ``ClauseError`` where its margin leaves nothing of it."""
         if 2 * self.margin >= min(self.width, self.height):
             raise ClauseError(
                 f"A margin of {self.margin:g} mm leaves nothing of a sheet {self.width:g} × {self.height:g} mm; less "
                 f"than {min(self.width, self.height) / 2:g} mm works.",
                 "margin",
             )
+        return Stock(self.width, self.height, self.margin, self.spacing)
+
+
+class SetOutSheets(OnSheets):
+    kind = "sheets"
+    title = "Set panels out on sheets"
+    summary = "Every panel as a flat part with its names, in rows on sheets."
+    sentence = (
+        "**Set out** the panels on sheets of {width} × {height}, {spacing} apart and {margin} from the sheet's edge."
+    )
+    takes = (Take(name="labelled", type="Labelled", label="Labels"),)
+
+    def make(self, work: Work) -> Made:
+        labelled: Labelled = work.inputs["labelled"]
+        if labelled.panels is None:
+            raise ClauseError("There are no panels to set out; add a “Panel the cells” clause before the labels.")
+        stock = self.stock()
         made = panel_parts(labelled.panels, labelled.panel_labels, lambda share: work.progress(share / 2))
-        layout = set_out_rows(made.parts, Stock(self.width, self.height, self.margin, self.spacing),
+        layout = set_out_rows(made.parts, stock,
                               lambda share: work.progress((1 + share) / 2))  # fmt: skip
         on = layout.sheet >= 0
         figures = {

@@ -4,7 +4,7 @@ import { useSchedule } from "../schedules/useSchedule";
 import { parts, type Thing, useView } from "../state/view";
 import { Button } from "../ui/Button";
 import { figureText } from "../ui/text";
-import { labelOf } from "../view/model";
+import { labelOf } from "../view/naming";
 
 const SCHEDULE: Record<Thing, string> = { node: "nodes", member: "members", panel: "panels", rib: "ribs" };
 

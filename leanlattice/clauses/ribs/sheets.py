@@ -4,40 +4,33 @@ from __future__ import annotations
 
 import numpy as np
 
-from ...core.flat.sheets import Sheets, Stock, set_out_rows
+from ...core.flat.sheets import Sheets, set_out_rows
 from ...core.ribs.parts import Ribs, rib_parts
-from ..base import Clause, ClauseError, Figure, Made, Notice, Take, Work, number
+from ..base import Figure, Made, Notice, Take, Work, number
+from ..make import OnSheets
 from .common import counted
 
 __all__ = ["SetOutRibs"]
 
 
-class SetOutRibs(Clause):
+class SetOutRibs(OnSheets):
     kind = "rib-sheets"
-    chapter = "Make"
     title = "Set ribs out on sheets"
     summary = "Every rib as a flat part with its label and its partners' at the slots, in rows on sheets."
     sentence = (
         "**Set out** the ribs on sheets of {width} × {height}, {spacing} apart and {margin} from the sheet's edge."
     )
     takes = (Take(name="ribs", type="Ribs", label="Ribs"),)
-    gives = "Sheets"
-    drawn = False
 
     width: float = number(2500.0, "mm", 100.0, 30000.0, 10.0, "Sheet length")
     height: float = number(1250.0, "mm", 100.0, 30000.0, 10.0, "Sheet width")
     spacing: float = number(12.0, "mm", 0.0, 1000.0, 1.0, "Spacing", "Least distance between parts")
-    margin: float = number(15.0, "mm", 0.0, 1000.0, 1.0, "Margin", "Free strip along the sheet's edge")
 
     def make(self, work: Work) -> Made:
         ribs: Ribs = work.inputs["ribs"]
-        if 2 * self.margin >= min(self.width, self.height):
-            raise ClauseError(
-                f"A margin of {self.margin:g} mm leaves nothing of a sheet {self.width:g} × {self.height:g} mm; less than "
-                f"{min(self.width, self.height) / 2:g} mm works.", "margin",
-            )  # fmt: skip
+        stock = self.stock()
         parts, without = rib_parts(ribs)
-        layout = set_out_rows(parts, Stock(self.width, self.height, self.margin, self.spacing), work.progress)
+        layout = set_out_rows(parts, stock, work.progress)
         on = layout.sheet >= 0
         figures = {
             "parts": Figure("Flat parts", int(on.sum())),

@@ -1,0 +1,118 @@
+/** Names of things, and where they are. */
+import { Vector3 } from "three";
+import type { Shown } from "../live/decode";
+import type { Live } from "../live/live";
+import { type Item, item, type Layer, parts, type Thing } from "../state/view";
+import { at } from "./layers";
+import { sources, THING_OF_LAYER } from "./model";
+import type { Label } from "./overlay";
+
+interface Naming {
+  frame: string;
+  panels: string;
+  shown: Shown;
+}
+
+function namings(live: Live): Naming[] {
+  return sources(live)
+    .filter((s) => s.shown.layer === "labels")
+    .map((s) => ({
+      frame: live.outcomes[s.clause]!.inputs.frame ?? "",
+      panels: live.outcomes[s.clause]!.inputs.panels ?? "",
+      shown: s.shown,
+    }));
+}
+
+function nameIn(naming: Naming, thing: Thing, index: number): string {
+  const { arrays, meta } = naming.shown;
+  const number = arrays[thing]?.[index];
+  const border = thing === "member" && (arrays.border![index >> 3]! >> (index & 7)) & 1;
+  return `${meta.prefixes?.[border ? "edge" : thing] ?? ""}${number}`;
+}
+
+/** The label of a thing, or what it is when it has none. */
+export function labelOf(live: Live, id: Item): string {
+  const { clause, kind, index } = parts(id);
+  if (kind === "rib") return live.geometry.get(live.outcomes[clause]?.key ?? "")?.meta.labels?.[index] ?? "";
+  const naming = namings(live).find((n) => (kind === "panel" ? n.panels : n.frame) === clause);
+  return naming ? nameIn(naming, kind, index) : `${kind} ${index + 1}`;
+}
+
+/** The thing of a label, if there is one. */
+export function itemOf(live: Live, label: string): Item | null {
+  const wanted = label.trim().toUpperCase();
+  for (const naming of namings(live))
+    for (const thing of ["node", "member", "panel"] as const) {
+      const count = naming.shown.arrays[thing]?.length ?? 0;
+      for (let i = 0; i < count; i++)
+        if (nameIn(naming, thing, i) === wanted)
+          return item(thing === "panel" ? naming.panels : naming.frame, thing, i);
+    }
+  return null;
+}
+
+/** Where a thing is: the middle of its corners. */
+export function placeOf(live: Live, id: Item): Vector3 | null {
+  const { clause, kind, index } = parts(id);
+  const shown = live.geometry.get(live.outcomes[clause]?.key ?? "");
+  if (!shown?.arrays.positions) return null;
+  const { positions, members, corners, counts } = shown.arrays;
+  let ends: number[] = [index];
+  if (kind === "member" && members) ends = [members[2 * index]!, members[2 * index + 1]!];
+  if (kind === "panel" && corners && counts) {
+    let start = 0;
+    for (let i = 0; i < index; i++) start += counts[i]!;
+    ends = Array.from({ length: counts[index] ?? 0 }, (_, k) => corners[start + k]!);
+  }
+  const middle = new Vector3();
+  for (const e of ends) middle.addScaledVector(at(positions, e), 1 / ends.length);
+  return middle;
+}
+
+const LABELS_SHOWN = 6000;
+
+/** Labels to write: of all drawn things when asked for, and of what is picked. */
+export function labelsToWrite(
+  live: Live,
+  shown: Record<Layer, boolean>,
+  selected: ReadonlySet<Item>,
+): Label[] {
+  const out: Label[] = [];
+  if (shown.labels)
+    for (const naming of namings(live))
+      for (const [layer, thing] of Object.entries(THING_OF_LAYER) as [Layer, Thing][]) {
+        if (!shown[layer]) continue;
+        const clause = thing === "panel" ? naming.panels : naming.frame;
+        out.push(
+          ...allPlaces(live, clause, thing).map((place, i) => ({ text: nameIn(naming, thing, i), place })),
+        );
+        if (out.length > LABELS_SHOWN) return out.slice(0, LABELS_SHOWN);
+      }
+  for (const id of [...selected].slice(0, 40)) {
+    const place = placeOf(live, id);
+    if (place) out.push({ text: labelOf(live, id), place, strong: true });
+  }
+  return out;
+}
+
+function allPlaces(live: Live, clause: string, thing: Thing): Vector3[] {
+  const shown = live.geometry.get(live.outcomes[clause]?.key ?? "");
+  const { positions, members, corners, counts } = shown?.arrays ?? {};
+  if (!positions) return [];
+  if (thing === "node") return Array.from({ length: positions.length / 3 }, (_, i) => at(positions, i));
+  if (thing === "member" && members)
+    return Array.from({ length: members.length / 2 }, (_, i) =>
+      at(positions, members[2 * i]!)
+        .add(at(positions, members[2 * i + 1]!))
+        .multiplyScalar(0.5),
+    );
+  const out: Vector3[] = [];
+  let start = 0;
+  for (const n of counts ?? []) {
+    const middle = new Vector3();
+    for (let k = 0; k < n; k++) middle.addScaledVector(at(positions, corners![start + k]!), 1 / n);
+    out.push(middle);
+    start += n;
+  }
+  return out;
+}
