@@ -116,7 +116,7 @@ def test_assembled_ribs_never_overlap_and_every_crossing_is_slotted_or_listed(na
     numbers = data.draw(st.integers(2, 6)), data.draw(st.integers(2, 6))
     thick = data.draw(st.floats(0.004, 0.04)), data.draw(st.floats(0.004, 0.04))
     slots = Slots(data.draw(st.floats(0, 0.001)), data.draw(st.floats(0.3, 0.7)), data.draw(st.sampled_from([0.0, 0.003])),
-                  data.draw(st.sampled_from(["diagonal", "across", "along"])), 0.0, 0.01)  # fmt: skip
+                  data.draw(st.sampled_from(["diagonal", "across", "along"])), 0.01)  # fmt: skip
     laps, ribs = waffle(body, (first, first + between), numbers, thick, slots)
     found = proof(ribs)
     assert found.overlap < 1.0, f"{found.overlapping} overlap by {found.overlap} mm³"

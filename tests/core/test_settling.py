@@ -204,6 +204,11 @@ def test_what_cannot_settle_is_said():
         settle(loose, [Densities(np.vstack([edges, [[count, count + 1]]]), count + 2, np.ones(len(edges) + 1))], none,
                np.vstack([held, np.zeros((2, 3), bool)]))  # fmt: skip
     assert error.value.vertices.tolist() == [count, count + 1]
+    wrong = np.zeros_like(places)
+    wrong[7, 2] = np.nan
+    with pytest.raises(SettleError, match="load on 1 vertices is not a number") as error:
+        settle(places, [Densities(edges, count, np.ones(len(edges)))], lambda x: wrong, held)
+    assert error.value.vertices.tolist() == [7]
     # Two densities that cancel: a vertex between a push and a pull of equal size.
     chain = np.array([[0.0, 0, 0], [1, 0, 0], [2, 0, 0]])
     ends = np.array([[True] * 3, [False] * 3, [True] * 3])

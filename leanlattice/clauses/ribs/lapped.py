@@ -70,7 +70,7 @@ class LappedClause(RibClause):
         first, second = (cuts[0].ribs, cuts[1].ribs) if self.above == "first" else (cuts[1].ribs, cuts[0].ribs)
         slots = Slots(
             self.clearance / 1000, self.share / 100, 0.0 if self.corners == "sharp" else self.tool / 2000,
-            self.corners if self.corners != "sharp" else "diagonal", 0.0, self.wall / 1000,
+            self.corners if self.corners != "sharp" else "diagonal", self.wall / 1000,
         )  # fmt: skip
         laps = lapped(first, second, slots, UP, lambda: work.progress(0.5))
         ribs = (

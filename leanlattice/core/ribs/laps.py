@@ -29,14 +29,13 @@ ARC = 12
 class Slots:
     """How half-laps are cut, in metres: ``clearance`` is added to the widths, ``share`` of the common length is cut from the
     set that is slotted from above (the second set gets the rest), ``relief`` is the radius of a round tool and ``corners``
-    how it clears the inner ones: along the slot, across it, or diagonally; ``chamfer`` widens the mouth; ``wall`` is the
+    how it clears the inner ones: along the slot, across it, or diagonally; ``wall`` is the
     least that may stay between a slot and an end or another slot."""
 
     clearance: float = 0.0
     share: float = 0.5
     relief: float = 0.0
     corners: str = "diagonal"
-    chamfer: float = 0.0
     wall: float = 0.0
 
 
@@ -82,14 +81,14 @@ class _Strip:
     width: float
     base: float
 
-    def box(self, low: float, high: float, extra: float = 0.0) -> shapely.Polygon:
+    def box(self, low: float, high: float) -> shapely.Polygon:
         """The strip between two distances along the way."""
-        box: Any = shapely.polygons(self.corners(low, high, extra))
+        box: Any = shapely.polygons(self.corners(low, high))
         return cast(shapely.Polygon, box)
 
-    def corners(self, low: float, high: float, extra: float = 0.0) -> Array:
+    def corners(self, low: float, high: float) -> Array:
         """Those of its box (4, 2)."""
-        u, w = self.at, self.width / 2 + extra
+        u, w = self.at, self.width / 2
         sides = np.array([u - w, u + w, u + w, u - w])
         ends = np.array([low, low, high, high]) - self.base
         return np.asarray(sides[:, None] * self.across + ends[:, None] * self.along)
@@ -266,7 +265,7 @@ def _locked(reach: Any, pairs: Any, middle: dict[tuple[int, int], float]) -> str
 
 
 def _slot(strip: _Strip, middle: float, end: float, sense: float, slots: Slots) -> Any:
-    """What is taken out of a rib: from the middle to its end, in the sense of the way, with reliefs and chamfers."""
+    """What is taken out of a rib: from the middle to its end, in the sense of the way, with reliefs."""
     far = end + sense * PAST
     pieces = [strip.box(min(middle, far), max(middle, far))]
     w = strip.width / 2
@@ -276,10 +275,6 @@ def _slot(strip: _Strip, middle: float, end: float, sense: float, slots: Slots) 
         for side in (-1.0, 1.0):
             centre = strip.place(strip.at + side * (w + dx), middle + sense * dy - strip.base)
             pieces.append(shapely.Point(centre).buffer(r, quad_segs=ARC))
-    if slots.chamfer > 0:
-        c = slots.chamfer
-        corner = [(-w, end - sense * c), (w, end - sense * c), (w + c + PAST, far), (-w - c - PAST, far)]
-        pieces.append(shapely.Polygon([strip.place(strip.at + u, v - strip.base) for u, v in corner]))
     return shapely.union_all(pieces) if len(pieces) > 1 else pieces[0]
 
 
