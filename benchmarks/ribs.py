@@ -21,12 +21,13 @@ UP = np.array([0.0, 0.0, 1.0])
 
 def slotted_ribs(seconds: Callable[..., list[float]]) -> float:
     """200 ribs of a body of 100,000 triangles, slots included, against the 200 bare sections."""
-    body = Body(surface_mesh(torus(np.zeros(3), 5.0, 1.5), (320, 160))[0])
+    mesh = surface_mesh(torus(np.zeros(3), 5.0, 1.5), (320, 160))[0]
+    body = Body(mesh)
     low, high = body.mesh.vertices.min(axis=0), body.mesh.vertices.max(axis=0)
     families = [parallel(np.eye(3)[axis], UP, evenly(low[axis], high[axis], 100)) for axis in (0, 1)]
 
     def bare() -> None:
-        solid = as_solid(body)
+        solid = as_solid(Body(mesh))  # one that has not been worked with
         for planes in families:
             frame = np.stack([planes.x[0], planes.y[0], planes.normals[0]])
             turned = solid.transform(np.column_stack([frame, np.zeros(3)]))
@@ -34,7 +35,8 @@ def slotted_ribs(seconds: Callable[..., list[float]]) -> float:
                 turned.slice(float(frame[2] @ origin))
 
     def ribs() -> None:
-        first, second = (cut_ribs(body, p, s, 0.012).ribs for p, s in zip(families, "AB", strict=True))
+        fresh = Body(mesh)
+        first, second = (cut_ribs(fresh, p, s, 0.012).ribs for p, s in zip(families, "AB", strict=True))
         lapped(first, second, Slots(0.0002), UP)
 
     whole, sections = seconds(ribs, bare)

@@ -4,97 +4,129 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass, field, replace
-from typing import Any, cast
+from typing import Any
 
+import manifold3d
 import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from .plates import Rib
+from .plates import Rib, polygons_of
+from .strips import clear_beside, close_boxes, halved, pieces_in_strips
 
-__all__ = ["Crossing", "Laps", "Slots", "lapped", "slot_width"]
+__all__ = ["Crossing", "Laps", "Passing", "Slots", "lapped", "slot_width"]
 
 Array = NDArray[np.float64]
+Index = NDArray[np.int64]
 PAST = 0.05
 """A slot is cut so far (m) past the edge it opens at, which may slope."""
 LEAST_SINE = np.sin(np.radians(10.0))
 """Ribs at a smaller angle lie all but on each other and cannot be lapped."""
 LEVEL = 0.1
 """Lines that rise by less are level."""
-ARC = 12
-"""Segments of a quarter of a relief's circle."""
+ARC = 48
+"""Corners of a relief's circle."""
+FINER = 1000.0
+"""Plates are cut in millimetres, as the package that cuts them rounds to a hundred-millionth."""
+LOCKS = (
+    "",
+    "lock each other: one lies above the other and below it at once",
+    "lock each other: more of the first lies above the slot",
+)
 
 
 @dataclass(frozen=True)
 class Slots:
     """How half-laps are cut, in metres: ``clearance`` is added to the widths, ``share`` of the common length is cut from the
-    set that is slotted from above (the second set gets the rest), ``relief`` is the radius of a round tool and ``corners``
-    how it clears the inner ones: along the slot, across it, or diagonally; ``wall`` is the
-    least that may stay between a slot and an end or another slot."""
+    set that is slotted from above (the second set gets the rest), and where ``turn`` is true this is turned round at
+    crossings that would lock otherwise; ``relief`` is the radius of a round tool and ``corners`` how it clears the inner
+    ones: along the slot, across it, or diagonally; ``wall`` is the least that may stay between a slot and an end or
+    another slot; ``chamfer`` widens the entry on both sides, at 45°."""
 
     clearance: float = 0.0
     share: float = 0.5
     relief: float = 0.0
     corners: str = "diagonal"
     wall: float = 0.0
+    chamfer: float = 0.0
+    turn: bool = False
 
 
-def slot_width(own: float, other: float, cosine: float) -> float:
-    """Width of a slot in a plate ``own`` thick for one ``other`` thick crossing at an angle of that cosine:
+def slot_width(own: Any, other: Any, cosine: Any) -> Any:
+    """Width of slots in plates ``own`` thick for others ``other`` thick crossing at angles of those cosines:
     (b + a |cos θ|) / sin θ."""
-    return float((other + own * abs(cosine)) / np.sqrt(max(1 - cosine * cosine, 1e-12)))
+    return (other + own * np.abs(cosine)) / np.sqrt(np.maximum(1 - cosine * cosine, 1e-12))
 
 
-@dataclass(frozen=True, eq=False)
+@dataclass(frozen=True, eq=False, slots=True)
 class Crossing:
-    """Ribs ``first`` and ``second`` (positions) that cross along ``way`` (3,) through ``place`` (3,); their common lengths
-    and where each is halved, as distances along the way; and what is ``wrong``, in words, if anything."""
+    """Ribs ``first`` and ``second`` (positions) that cross through ``place`` (3,) along ``way`` (3,), which points to the side
+    the first is slotted from; their common lengths ``spans`` (n, 2) and where each is parted, ``middles`` (n,), as distances
+    along the way; and what is ``wrong``, in words, if anything."""
 
     first: int
     second: int
     place: Array
     way: Array
-    spans: tuple[tuple[float, float], ...]
-    middles: tuple[float, ...]
+    spans: Array
+    middles: Array
     wrong: str = ""
+
+    @property
+    def locked(self) -> bool:
+        return self.wrong.startswith("lock")
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class Passing:
+    """Ribs ``first`` and ``second`` (positions) that share nothing on the line in which their planes meet, so that, along its
+    ``way`` (3,), some of the first lies ``above`` some of the second, ``below`` it, or both."""
+
+    first: int
+    second: int
+    way: Array
+    above: bool
+    below: bool
 
 
 @dataclass(frozen=True, eq=False)
 class Laps:
-    """Ribs with their slots, the crossings, zones (polygons in the plane of each rib) where it is met by others, and
-    positions of ribs that ``fell`` apart, with the pieces kept."""
+    """Ribs with their slots, the crossings, zones (polygons in the plane of each rib) where it is met by others, positions
+    of ribs that ``fell`` apart, with the pieces kept, and ribs that lie in each other's way without crossing."""
 
     ribs: list[Rib]
     crossings: list[Crossing]
     zones: list[list[shapely.Polygon]]
     fell: list[int] = field(default_factory=list)
+    passing: list[Passing] = field(default_factory=list)
 
 
 @dataclass(frozen=True, eq=False)
-class _Strip:
-    """Where the line of a crossing lies in a rib's plane: ``across`` and ``along`` (2,) unit, its place across and the width
-    to clear, and ``base``, the distance along the way of the plane's origin."""
+class _Strips:
+    """Where lines of crossings lie in the planes of ``rib`` (n,): ``across`` and ``along`` (n, 2) unit, their place across and
+    the width to clear (n,), and ``base`` (n,), the distance along the way of the plane's origin.
 
+    Strip 2k is that of line k in its first rib and 2k + 1 that in its second."""
+
+    rib: Index
     across: Array
     along: Array
-    at: float
-    width: float
-    base: float
+    at: Array
+    width: Array
+    base: Array
 
-    def box(self, low: float, high: float) -> shapely.Polygon:
-        """The strip between two distances along the way."""
-        box: Any = shapely.polygons(self.corners(low, high))
-        return cast(shapely.Polygon, box)
+    def of(self, which: Any) -> _Strips:
+        return _Strips(*(getattr(self, n)[which] for n in ("rib", "across", "along", "at", "width", "base")))
 
-    def corners(self, low: float, high: float) -> Array:
-        """Those of its box (4, 2)."""
-        u, w = self.at, self.width / 2
-        sides = np.array([u - w, u + w, u + w, u - w])
-        ends = np.array([low, low, high, high]) - self.base
-        return np.asarray(sides[:, None] * self.across + ends[:, None] * self.along)
+    def places(self, u: Array, v: Array) -> Array:
+        """Places (n, k, 2) in the planes: ``u`` (n, k) past the middle across, heights ``v`` (n, k)."""
+        u, v = u + self.at[:, None], v - self.base[:, None]
+        return np.asarray(u[..., None] * self.across[:, None] + v[..., None] * self.along[:, None])
 
-    def place(self, u: float, v: float) -> Array:
-        return np.asarray(u * self.across + v * self.along)
+    def boxes(self, low: Array, high: Array) -> Array:
+        """Corners (n, 4, 2), counter-clockwise, of the strips between two heights."""
+        w = self.width / 2
+        return self.places(np.stack([-w, w, w, -w], axis=1), np.stack([low, low, high, high], axis=1))
 
 
 def lapped(
@@ -108,215 +140,199 @@ def lapped(
     first keeps what lies below the lowest middle and the second what lies above the highest, so that no two overlap.
     """
     ribs = [*first, *second]
-    cuts: list[list[Any]] = [[] for _ in ribs]
-    zones: list[list[shapely.Polygon]] = [[] for _ in ribs]
-    crossings = []
-    lines = [_line(ribs, i, j + len(first), slots, up) for i, j in _near(first, second)]
-    met = [line for line in lines if line is not None]
+    none: list[list[shapely.Polygon]] = [[] for _ in ribs]
+    pairs = _near(first, second)
+    way, through, strips = _lines(ribs, pairs, slots, up)
+    if not len(way):
+        return Laps(ribs, [], none)
     check()
-    reach = _reaches(ribs, met)
-    for k, line in enumerate(met):
-        check()
-        made = _crossing(line, reach[k], slots)
-        if made is None:
-            continue
-        crossing, own, others, zone = made
-        cuts[line.first] += own
-        cuts[line.second] += others
-        zones[line.first].append(zone[0])
-        zones[line.second].append(zone[1])
-        crossings.append(crossing)
-    out, fell = [], []
-    for k, rib in enumerate(ribs):
-        check()
-        shape, apart = _without(rib.shape, cuts[k])
-        if apart:
-            fell.append(k)
-        out.append(replace(rib, shape=shape))
-    return Laps(out, _crowded(ribs, crossings, zones, slots), zones, fell)
+    packed = _packed(ribs)
+    low, high = strips.at - strips.width / 2, strips.at + strips.width / 2
+    offsets, pieces = pieces_in_strips(*packed, strips.rib, strips.across, strips.along, low, high, strips.base)
+    check()
+    sense, locks, spans, span_at, cuts, cut_strip, reach, passing = halved(
+        offsets, pieces, np.ones(len(way)), slots.share, slots.turn
+    )
+    crossings = _crossings(strips.rib.reshape(-1, 2), way, through, sense, locks, spans, span_at)
+    met = np.flatnonzero(reach[:, 0] < reach[:, 1])
+    corners = strips.of(met).boxes(*reach[met].T)
+    boxes: Any = shapely.polygons(corners)
+    zones = list(boxes)
+    by_rib = list(none)
+    for k, zone in zip(strips.rib[met].tolist(), zones, strict=True):
+        by_rib[k].append(zone)
+    check()
+    shapes, fell = _without(ribs, strips.rib[cut_strip], _outlines(strips.of(cut_strip), cuts, slots), check)
+    crossings = _crowded(ribs, crossings, strips.of(met), zones, corners, reach[met].mean(axis=1), packed, slots)
+    of = strips.rib.reshape(-1, 2)
+    beside = [Passing(int(of[k, 0]), int(of[k, 1]), way[k], bool(passing[k] & 1), bool(passing[k] & 2))
+              for k in np.flatnonzero(passing).tolist()]  # fmt: skip
+    return Laps([replace(r, shape=s) for r, s in zip(ribs, shapes, strict=True)], crossings, by_rib, fell, beside)
 
 
-def _near(first: list[Rib], second: list[Rib]) -> list[tuple[int, int]]:
-    """Pairs whose boxes in space meet."""
+def _near(first: list[Rib], second: list[Rib]) -> Index:
+    """Pairs (n, 2) whose boxes in space meet, counted on from the first set to the second."""
 
     def boxes(ribs: list[Rib]) -> tuple[Array, Array]:
-        corner = [r.places(shapely.get_coordinates(r.shape)) for r in ribs]
+        flat: Any = shapely.bounds(np.array([r.shape for r in ribs], object))
+        corner = flat[:, [[0, 1], [2, 1], [2, 3], [0, 3]]]
+        axes = np.array([[r.x, r.y] for r in ribs])
+        places = np.array([r.origin for r in ribs])[:, None] + corner @ axes
         grow = np.array([[r.thickness] for r in ribs])
-        return np.array([c.min(axis=0) for c in corner]) - grow, np.array([c.max(axis=0) for c in corner]) + grow
+        return places.min(axis=1) - grow, places.max(axis=1) + grow
 
     if not first or not second:
-        return []
+        return np.zeros((0, 2), np.int64)
     (a0, a1), (b0, b1) = boxes(first), boxes(second)
     meet = ((a0[:, None] <= b1[None]) & (a1[:, None] >= b0[None])).all(axis=2)
-    return [(int(i), int(j)) for i, j in np.argwhere(meet)]
+    return np.argwhere(meet) + [0, len(first)]
 
 
-@dataclass(frozen=True, eq=False)
-class _Line:
-    """The line ``through`` a place along ``way`` in which the planes of two ribs (positions) meet, as a strip in each."""
-
-    first: int
-    second: int
-    way: Array
-    through: Array
-    strips: tuple[_Strip, _Strip]
-
-
-def _strip(rib: Rib, way: Array, through: Array, width: float) -> _Strip:
-    along = np.array([way @ rib.x, way @ rib.y])
-    across = np.array([along[1], -along[0]])
-    off = through - rib.origin
-    return _Strip(across, along, float(np.array([off @ rib.x, off @ rib.y]) @ across), width, float(rib.origin @ way))
-
-
-def _line(ribs: list[Rib], i: int, j: int, slots: Slots, up: Array) -> _Line | None:
-    """Where two planes meet, or ``None`` where they lie all but on each other."""
-    a, b = ribs[i], ribs[j]
-    n, m = a.normal, b.normal
-    cosine = float(n @ m)
-    sine = float(np.sqrt(max(1 - cosine * cosine, 0.0)))
-    if sine < LEAST_SINE:
-        return None
-    way = np.array([n[1] * m[2] - n[2] * m[1], n[2] * m[0] - n[0] * m[2], n[0] * m[1] - n[1] * m[0]]) / sine
+def _lines(ribs: list[Rib], pairs: Index, slots: Slots, up: Array) -> tuple[Array, Array, _Strips]:
+    """Ways (n, 3) of the lines in which planes of pairs meet, places (n, 3) on them nearest to the origin, and their strips;
+    pairs that lie all but on each other have none."""
+    x, origin = np.array([r.x for r in ribs]).reshape(-1, 3), np.array([r.origin for r in ribs]).reshape(-1, 3)
+    y, thick = np.array([r.y for r in ribs]).reshape(-1, 3), np.array([r.thickness for r in ribs])
+    normal = np.cross(x, y)
+    i, j = pairs.T
+    cosine = np.einsum("ij,ij->i", normal[i], normal[j])
+    sine = np.sqrt(np.maximum(1 - cosine * cosine, 0.0))
+    clear = sine >= LEAST_SINE
+    i, j, cosine, sine = i[clear], j[clear], cosine[clear], sine[clear]
+    n, m = normal[i], normal[j]
+    way = np.cross(n, m) / sine[:, None]
     # Level lines lead outward: along x of the rib that stands more upright.
-    outward = up if abs(way @ up) > LEVEL else (a if abs(n @ up) < abs(m @ up) else b).x
-    way = way if way @ outward >= 0 else -way
-    # The place on both planes that is nearest to the origin.
-    p, q = float(n @ a.origin), float(m @ b.origin)
-    through = ((p - q * cosine) * n + (q - p * cosine) * m) / (sine * sine)
-    one = _strip(a, way, through, slot_width(a.thickness, b.thickness, cosine) + slots.clearance)
-    two = _strip(b, way, through, slot_width(b.thickness, a.thickness, cosine) + slots.clearance)
-    return _Line(i, j, way, through, (one, two))
+    upright = np.where((np.abs(n @ up) < np.abs(m @ up))[:, None], x[i], x[j])
+    outward = np.where((np.abs(way @ up) > LEVEL)[:, None], up, upright)
+    way *= np.where(np.einsum("ij,ij->i", way, outward) >= 0, 1.0, -1.0)[:, None]
+    p, q = np.einsum("ij,ij->i", n, origin[i]), np.einsum("ij,ij->i", m, origin[j])
+    squared = (sine * sine)[:, None]
+    through = ((p - q * cosine)[:, None] * n + (q - p * cosine)[:, None] * m) / squared
+    rib = np.stack([i, j], axis=1).ravel()
+    other = np.stack([j, i], axis=1).ravel()
+    ways, at = np.repeat(way, 2, axis=0), np.repeat(through, 2, axis=0)
+    along = np.stack([np.einsum("ij,ij->i", ways, x[rib]), np.einsum("ij,ij->i", ways, y[rib])], axis=1)
+    across = np.stack([along[:, 1], -along[:, 0]], axis=1)
+    off = at - origin[rib]
+    flat = np.stack([np.einsum("ij,ij->i", off, x[rib]), np.einsum("ij,ij->i", off, y[rib])], axis=1)
+    width = slot_width(thick[rib], thick[other], np.repeat(cosine, 2)) + slots.clearance
+    place, base = np.einsum("ij,ij->i", flat, across), np.einsum("ij,ij->i", origin[rib], ways)
+    return way, through, _Strips(rib, across, along, place, width, base)
 
 
-Reach = list[tuple[float, float]]
+def _packed(ribs: list[Rib]) -> tuple[Array, Index, Index]:
+    """Corners of all rings without their closing one, offsets of rings, and offsets of ribs among rings."""
+    rings: Any = shapely.get_rings(np.array([r.shape for r in ribs], object), return_index=True)
+    places, of = shapely.get_coordinates(rings[0], return_index=True)
+    last = np.append(np.diff(of) > 0, True)
+    count = np.bincount(of, minlength=len(rings[0])) - 1
+    of_rib = np.concatenate([[0], np.cumsum(np.bincount(rings[1], minlength=len(ribs)))])
+    return places[~last], np.concatenate([[0], np.cumsum(count)]), of_rib
 
 
-def _reaches(ribs: list[Rib], lines: list[_Line]) -> list[tuple[Reach, Reach]]:
-    """From where to where, along each line, the material of both ribs goes within their strips, piece by piece."""
-    out: list[tuple[Reach, Reach]] = [([], []) for _ in lines]
-    if not lines:
-        return out
-    for side in (0, 1):
-        of = [ribs[line.second if side else line.first] for line in lines]
-        strips = [line.strips[side] for line in lines]
-        far = 10.0 * max(
-            float(np.abs(shapely.get_coordinates(r.shape)).max(initial=1.0)) for r in {id(r): r for r in of}.values()
-        )
-        boxes = shapely.polygons(np.stack([s.corners(s.base - far, s.base + far) for s in strips]))
-        pieces, line = shapely.get_parts(
-            shapely.intersection(np.array([r.shape for r in of], object), boxes), return_index=True
-        )
-        kept = shapely.area(pieces) > 0
-        pieces, line = pieces[kept], line[kept]
-        if not len(pieces):
-            continue
-        places, piece = shapely.get_coordinates(pieces, return_index=True)
-        along = np.array([s.along for s in strips])[line[piece]]
-        v = np.einsum("ij,ij->i", places, along) + np.array([s.base for s in strips])[line[piece]]
-        starts = np.flatnonzero(np.diff(piece, prepend=-1))
-        low, high = np.minimum.reduceat(v, starts), np.maximum.reduceat(v, starts)
-        for k, a, b in zip(line.tolist(), low.tolist(), high.tolist(), strict=True):
-            out[k][side].append((a, b))
-    return out
-
-
-def _crossing(
-    line: _Line, reach: tuple[Reach, Reach], slots: Slots
-) -> tuple[Crossing, list[Any], list[Any], tuple[shapely.Polygon, shapely.Polygon]] | None:
-    one, two = line.strips
-    pairs = [(m, n, max(lo, p), min(hi, q)) for m, (lo, hi) in enumerate(reach[0]) for n, (p, q) in enumerate(reach[1])]
-    pairs = [(m, n, lo, hi) for m, n, lo, hi in pairs if hi > lo + 1e-9]
-    if not pairs:
-        return None
-    middle = {(m, n): lo + (1 - slots.share) * (hi - lo) for m, n, lo, hi in pairs}
-    own = [
-        _slot(one, min(v for (p, _), v in middle.items() if p == m), reach[0][m][1], 1.0, slots)
-        for m in {p[0] for p in pairs}
-    ]
-    other = [
-        _slot(two, max(v for (_, q), v in middle.items() if q == n), reach[1][n][0], -1.0, slots)
-        for n in {p[1] for p in pairs}
-    ]
-    spans = tuple((lo, hi) for _, _, lo, hi in pairs)
-    crossing = Crossing(
-        line.first, line.second, line.through + line.way * (spans[0][0] + spans[0][1]) / 2, line.way, spans,
-        tuple(middle[m, n] for m, n, _, _ in pairs), _locked(reach, pairs, middle),
-    )  # fmt: skip
-    met = {p[0] for p in pairs}, {p[1] for p in pairs}
-    zone = (
-        one.box(min(reach[0][m][0] for m in met[0]), max(reach[0][m][1] for m in met[0])),
-        two.box(min(reach[1][n][0] for n in met[1]), max(reach[1][n][1] for n in met[1])),
-    )
-    return crossing, own, other, zone
-
-
-def _locked(reach: Any, pairs: Any, middle: dict[tuple[int, int], float]) -> str:
-    """Whether what is left of the second rib would have to pass through what is left of the first on its way in."""
-    below = {m: min(v for (p, _), v in middle.items() if p == m) for m in {p[0] for p in pairs}}
-    above = {n: max(v for (_, q), v in middle.items() if q == n) for n in {p[1] for p in pairs}}
-    for low in above.values():
-        for m, high in below.items():
-            if reach[0][m][0] > low + 1e-9 and high > reach[0][m][0] + 1e-9:
-                return "lock each other: one lies above the other and below it at once"
-        if any(reach[0][m][0] > low + 1e-9 for m in range(len(reach[0])) if m not in below):
-            return "lock each other: more of the first lies above the slot"
-    return ""
-
-
-def _slot(strip: _Strip, middle: float, end: float, sense: float, slots: Slots) -> Any:
-    """What is taken out of a rib: from the middle to its end, in the sense of the way, with reliefs."""
-    far = end + sense * PAST
-    pieces = [strip.box(min(middle, far), max(middle, far))]
-    w = strip.width / 2
-    if slots.relief > 0:
-        r = slots.relief
-        dx, dy = {"diagonal": (-r / np.sqrt(2), r / np.sqrt(2)), "across": (0.0, r), "along": (-r, 0.0)}[slots.corners]
-        for side in (-1.0, 1.0):
-            centre = strip.place(strip.at + side * (w + dx), middle + sense * dy - strip.base)
-            pieces.append(shapely.Point(centre).buffer(r, quad_segs=ARC))
-    return shapely.union_all(pieces) if len(pieces) > 1 else pieces[0]
-
-
-def _without(shape: shapely.Polygon, cuts: list[Any]) -> tuple[shapely.Polygon, bool]:
-    """A plate less its slots, and whether more than chips came off with them; then the largest piece is kept."""
-    if not cuts:
-        return shape, False
-    left = [p for p in shapely.get_parts(shape.difference(shapely.union_all(cuts))) if isinstance(p, shapely.Polygon)]
-    if not left:
-        return shapely.Polygon(), True
-    left.sort(key=lambda p: -p.area)
-    return left[0], sum(p.area for p in left[1:]) > 0.02 * left[0].area
-
-
-def _crowded(ribs: list[Rib], crossings: list[Crossing], zones: list[list[Any]], slots: Slots) -> list[Crossing]:
-    """Crossings with a word for those whose slots leave less than the least wall to an end or to another slot."""
-    if slots.wall <= 0:
-        return crossings
+def _crossings(
+    of: Index, way: Array, through: Array, sense: Array, locks: Index, spans: Array, span_at: Index
+) -> list[Crossing]:
+    """Crossings of the lines on which ribs have something in common, ways and distances turned to their sense."""
+    some = np.flatnonzero(np.diff(span_at) > 0)
+    turned = way * sense[:, None]
+    first = spans[span_at[some]]
+    place = through[some] + way[some] * ((first[:, 0] + first[:, 1]) / 2)[:, None]
+    ends, middles = spans[:, :2], spans[:, 2]
+    of, codes, up = of[some].tolist(), locks[some].tolist(), (sense[some] > 0).tolist()
     out = []
-    order: list[int] = [0] * len(ribs)
-    for crossing in crossings:
-        wrong = crossing.wrong
-        for k in (crossing.first, crossing.second):
-            zone = zones[k][order[k]]
-            order[k] += 1
-            if wrong:
-                continue
-            others = [z for z in zones[k] if z is not zone]
-            if others and float(shapely.distance(np.array(others, object), zone).min()) < slots.wall:
-                wrong = f"leave less than {slots.wall * 1000:g} mm to another slot in {ribs[k].label}"
-            elif _thin(ribs[k].shape, zone, slots.wall):
-                wrong = f"leave less than {slots.wall * 1000:g} mm at an end of {ribs[k].label}"
-        out.append(replace(crossing, wrong=wrong))
+    for n, (a, b) in enumerate(zip(span_at[some].tolist(), span_at[some + 1].tolist(), strict=True)):
+        own, parted = (ends[a:b], middles[a:b]) if up[n] else (-ends[a:b, ::-1], -middles[a:b])
+        out.append(Crossing(of[n][0], of[n][1], place[n], turned[some[n]], own, parted, LOCKS[codes[n]]))
     return out
 
 
-def _thin(shape: shapely.Polygon, zone: shapely.Polygon, wall: float) -> bool:
-    """Whether half way along a zone the plate beside it is not as wide as a wall on one of its sides."""
-    ring = np.asarray(zone.exterior.coords)[:4]
-    across = (ring[1] - ring[0]) / np.linalg.norm(ring[1] - ring[0]) * wall
-    for a, b, way in ((ring[0], ring[3], -across), (ring[1], ring[2], across)):
-        beside = shapely.LineString([(a + b) / 2, (a + b) / 2 + way])
-        if shape.intersection(beside).length < 0.98 * wall:
-            return True
-    return False
+def _outlines(strips: _Strips, cuts: Array, slots: Slots) -> list[Array]:
+    """What is taken out, counter-clockwise, as arrays (cuts, corners, 2): from the middle past the end, with reliefs
+    and chamfers."""
+    middle, end, sense = cuts[:, 0], cuts[:, 1], cuts[:, 2]
+    far = end + sense * PAST
+    boxes = strips.boxes(np.minimum(middle, far), np.maximum(middle, far))
+    made = [boxes]
+    if slots.relief > 0:
+        r, diagonal = slots.relief, slots.relief / np.sqrt(2)
+        dx, dy = {"diagonal": (-diagonal, diagonal), "across": (0.0, r), "along": (-r, 0.0)}[slots.corners]
+        turn = np.linspace(0, 2 * np.pi, ARC, endpoint=False)
+        circle = r / np.cos(np.pi / ARC) * np.column_stack([np.cos(turn), np.sin(turn)])
+        for side in (-1.0, 1.0):
+            u = side * (strips.width / 2 + dx)
+            centres = strips.places(u[:, None], (middle + sense * dy)[:, None])
+            made.append(centres + circle)
+    if slots.chamfer > 0:
+        for side, open_at in ((-1.0, cuts[:, 3]), (1.0, cuts[:, 4])):
+            edge = np.where(np.isnan(open_at), end, open_at)
+            inner = np.where(sense > 0, np.maximum(edge - slots.chamfer, middle), np.minimum(edge + slots.chamfer, middle))
+            w = side * strips.width / 2
+            out = side * (slots.chamfer + PAST)
+            corner = strips.places(
+                np.stack([w, w, w + out], axis=1), np.stack([inner, inner + sense * (slots.chamfer + PAST)] * 2, axis=1)[:, [0, 1, 1]]
+            )  # fmt: skip
+            turned = (side * sense) > 0
+            corner[turned] = corner[turned][:, ::-1]
+            made.append(corner)
+    return made
+
+
+def _without(
+    ribs: list[Rib], cut_rib: Index, outlines: list[Array], check: Callable[[], None]
+) -> tuple[list[shapely.Polygon], list[int]]:
+    """Plates less what is taken out of them, and positions of those of which more than chips came off; then the largest piece is
+    kept."""
+    taken: list[list[Array]] = [[] for _ in ribs]
+    for rings in outlines:
+        for k, ring in zip(cut_rib.tolist(), rings[:, ::-1] * FINER, strict=True):
+            taken[k].append(ring)
+    sections, cut = [], [k for k, t in enumerate(taken) if t]
+    plates: Any = shapely.orient_polygons(np.array([ribs[k].shape for k in cut], object))
+    for k, shape in zip(cut, plates, strict=True):
+        check()
+        # What is taken out winds the other way, so that one pass leaves what winds about once more than it is taken from.
+        rings = [shapely.get_coordinates(r)[:-1] * FINER for r in (shape.exterior, *shape.interiors)]
+        sections.append(manifold3d.CrossSection(rings + taken[k], manifold3d.FillRule.Positive))
+    shapes, fell = [r.shape for r in ribs], []
+    for k, pieces in zip(cut, polygons_of(sections, scale=1 / FINER), strict=True):
+        shapes[k] = pieces[0] if pieces else shapely.Polygon()
+        if not pieces or sum(p.area for p in pieces[1:]) > 0.02 * pieces[0].area:
+            fell.append(k)
+    return shapes, fell
+
+
+def _crowded(
+    ribs: list[Rib], crossings: list[Crossing], strips: _Strips, zones: list[shapely.Polygon], corners: Array,
+    heights: Array, packed: Any, slots: Slots,
+) -> list[Crossing]:  # fmt: skip
+    """Crossings with a word for those at which three ribs meet in one place, and those whose slots leave less than the least
+    wall to an end or to another slot. Strips and zones are those of the crossings, first and second in turn."""
+    a, b = close_boxes(corners, strips.rib, slots.wall).T
+    distance = np.full(len(zones), np.inf)
+    if len(a):
+        boxes: Any = np.array(zones, object)
+        between = np.asarray(shapely.distance(boxes[a], boxes[b]))
+        np.minimum.at(distance, a, between)
+        np.minimum.at(distance, b, between)
+    clear = np.ones(len(zones), bool)
+    if slots.wall > 0:
+        low, high = strips.at - strips.width / 2, strips.at + strips.width / 2
+        clear = clear_beside(
+            *packed, strips.rib, strips.across, strips.along, low, high, strips.base, heights, 0.98 * slots.wall
+        )
+    wall = f"{slots.wall * 1000:g} mm"
+    out = []
+    for n, crossing in enumerate(crossings):
+        wrong = crossing.wrong
+        for at, k in ((2 * n, crossing.first), (2 * n + 1, crossing.second)):
+            if wrong:
+                break
+            if distance[at] <= 0:
+                wrong = f"run into another where three ribs meet in {ribs[k].label}"
+            elif distance[at] < slots.wall:
+                wrong = f"leave less than {wall} to another slot in {ribs[k].label}"
+            elif not clear[at]:
+                wrong = f"leave less than {wall} at an end of {ribs[k].label}"
+        out.append(crossing if wrong == crossing.wrong else replace(crossing, wrong=wrong))
+    return out

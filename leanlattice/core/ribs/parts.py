@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import cached_property
 from typing import Any
 
 import numpy as np
@@ -12,7 +13,8 @@ from numpy.typing import NDArray
 
 from ..flat.lettering import lettered
 from ..flat.parts import LABEL_HEIGHT, LEAST_HEIGHT, NEIGHBOUR_HEIGHT, Part
-from .laps import Crossing
+from .assembly import Assembly, assembly
+from .laps import Crossing, Passing
 from .plates import Rib
 
 __all__ = ["Ribs", "rib_parts"]
@@ -24,13 +26,20 @@ SMALLER = 0.75
 @dataclass(frozen=True, eq=False)
 class Ribs:
     """Ribs with the ``crossings`` at which they go into each other, of a ``material``; ``sets`` names their series in the
-    order in which they are put in, and ``zones`` are polygons in the plane of each rib where it is cut for others."""
+    order in which they are put in, ``zones`` are polygons in the plane of each rib where it is cut for others, and
+    ``passing`` are ribs in each other's way."""
 
     ribs: tuple[Rib, ...]
     crossings: tuple[Crossing, ...]
     material: str
     sets: tuple[str, ...]
     zones: tuple[tuple[shapely.Polygon, ...], ...] = ()
+    passing: tuple[Passing, ...] = ()
+
+    @cached_property
+    def assembly(self) -> Assembly:
+        """The order in which they go together."""
+        return assembly(len(self.ribs), self.crossings, self.passing)
 
     @property
     def labels(self) -> list[str]:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from functools import cached_property
 from typing import Any
@@ -76,20 +76,53 @@ class Cut:
     necks: list[tuple[str, Array]]
 
 
-def polygons_of(section: manifold3d.CrossSection) -> list[shapely.Polygon]:
-    """Pieces of a section with their openings, the largest first."""
-    out = []
-    for piece in section.decompose():
-        rings = [np.asarray(r) for r in piece.to_polygons()]
-        rings = [r for r in rings if len(r) >= 3]
-        if not rings:
-            continue
-        sizes = [abs(shapely.Polygon(r).area) for r in rings]
-        outer = int(np.argmax(sizes))
-        made: Any = shapely.Polygon(rings[outer], [r for k, r in enumerate(rings) if k != outer])
-        made = shapely.make_valid(made.simplify(FINE))
-        out += [p for p in shapely.get_parts(made) if isinstance(p, shapely.Polygon) and p.area > 0]
-    return sorted(out, key=lambda p: -p.area)
+def polygons_of(
+    sections: Sequence[manifold3d.CrossSection], shifts: Array | None = None, scale: float = 1.0
+) -> list[list[shapely.Polygon]]:
+    """Pieces of sections with their openings, the largest first, scaled and each section moved by its shift (n, 2)."""
+    rings: list[Array] = []
+    piece_of: list[int] = []
+    section_of: list[int] = []
+    for k, section in enumerate(sections):
+        pieces = [section] if section.num_contour() <= 1 else section.decompose()
+        for piece in pieces:
+            kept = [np.asarray(r) for r in piece.to_polygons() if len(r) >= 3]
+            if kept:
+                rings += [r * scale if shifts is None else r * scale + shifts[k] for r in kept]
+                piece_of += [len(section_of)] * len(kept)
+                section_of.append(k)
+    out: list[list[shapely.Polygon]] = [[] for _ in sections]
+    if not rings:
+        return out
+    made = _polygons(rings, np.array(piece_of))
+    for k in np.flatnonzero(~shapely.is_valid(made)).tolist():
+        made[k] = shapely.make_valid(made[k])
+    parts, of = shapely.get_parts(made, return_index=True)
+    areas = shapely.area(parts)
+    for n in np.argsort(-areas, kind="stable").tolist():
+        if areas[n] > 0:
+            out[section_of[of[n]]].append(parts[n])
+    return out
+
+
+def _polygons(rings: list[Array], piece_of: NDArray[np.int64]) -> Any:
+    """A polygon of the rings of each piece, of which the largest is the outer one."""
+    count = np.array([len(r) for r in rings])
+    flat = np.concatenate(rings)
+    start = np.concatenate([[0], np.cumsum(count)[:-1]])
+    ahead = np.roll(flat, -1, axis=0)
+    ahead[start + count - 1] = flat[start]
+    size = np.abs(np.add.reduceat(flat[:, 0] * ahead[:, 1] - flat[:, 1] * ahead[:, 0], start))
+    order = np.lexsort((-size, piece_of))
+    first = np.concatenate([[True], np.diff(piece_of[order]) > 0])
+    lines: Any = shapely.linearrings(flat, indices=np.repeat(np.arange(len(rings)), count))
+    made: Any = shapely.polygons(lines[order[first]])
+    if not first.all():
+        holes: Any = lines[order[~first]]
+        of = piece_of[order[~first]]
+        for k in np.unique(of).tolist():
+            made[k] = shapely.Polygon(made[k].exterior, list(holes[of == k]))
+    return made
 
 
 def cut_ribs(
@@ -103,19 +136,22 @@ def cut_ribs(
     """
     solid, out = as_solid(body), Cut([], [], [], [])
     turned: tuple[Array, Any] | None = None
+    sections, shifts = [], np.zeros((len(planes), 2))
     for k in range(len(planes)):
         check()
-        origin, frame = planes.origins[k], np.stack([planes.x[k], planes.y[k], planes.normals[k]])
+        frame = np.stack([planes.x[k], planes.y[k], planes.normals[k]])
         if turned is None or not np.array_equal(turned[0], frame):
             turned = frame, solid.transform(np.column_stack([frame, np.zeros(3)]))
-        at = frame @ origin
-        pieces = polygons_of(turned[1].slice(float(at[2])))
-        pieces = [shapely.affinity.translate(p, -at[0], -at[1]) for p in pieces]
+        at = frame @ planes.origins[k]
+        shifts[k] = -at[:2]
+        sections.append(turned[1].slice(float(at[2])).simplify(FINE))
+    for k, pieces in enumerate(polygons_of(sections, shifts)):
+        check()
         if planes.half is not None:
             beyond = shapely.box(planes.half, -1e4, 1e4, 1e4)
             pieces = [q for p in pieces for q in shapely.get_parts(p.intersection(beyond)) if q.area > 0]
-        kept = [p for p in pieces if p.area >= least_area]
-        pose = (origin, planes.x[k], planes.y[k], thickness)
+        kept = [p for p in pieces if p.area >= least_area] if least_area > 0 else pieces
+        pose = (planes.origins[k], planes.x[k], planes.y[k], thickness)
         for p in pieces[len(kept) :]:
             rib = Rib(series, k + 1, 0, 1, p, *pose)
             out.left_out.append((rib.label, rib.places(np.array(p.representative_point().coords))[0]))

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from weakref import WeakKeyDictionary
 
 import manifold3d
 import numpy as np
@@ -37,8 +38,14 @@ class SolidError(ValueError):
         self.most, self.at = most, at
 
 
+_SOLIDS: WeakKeyDictionary[Body, manifold3d.Manifold] = WeakKeyDictionary()
+"""Bodies do not change, and several steps work on one."""
+
+
 def as_solid(body: Body) -> manifold3d.Manifold:
     """The body as the boolean package (Lalish, Manifold: guaranteed manifold results) holds it."""
+    if body in _SOLIDS:
+        return _SOLIDS[body]
     solid = manifold3d.Manifold(
         manifold3d.Mesh64(
             vert_properties=np.array(body.mesh.vertices, np.float64, order="C"),
@@ -47,6 +54,7 @@ def as_solid(body: Body) -> manifold3d.Manifold:
     )
     if solid.status() != manifold3d.Error.NoError:
         raise SolidError("A body is not closed all round, or its faces turn against each other; repair it first.")
+    _SOLIDS[body] = solid
     return solid
 
 
