@@ -11,7 +11,7 @@ from .ribs.kinds import RoundRibs, SpineRibs, Waffle
 from .ribs.sheets import SetOutRibs
 from .ribs.slices import Slices
 from .settle import aims, holds, pushes, settle, shapes
-from .shape import changes, curvework, drawn, files, forms, lofts, meshed, solids, swept
+from .shape import bases, changes, curvework, drawn, files, forms, lofts, meshed, solids, swept
 
 __all__ = ["CLAUSE_TYPES", "group_of"]
 
@@ -26,7 +26,8 @@ SHAPES: tuple[type[Clause], ...] = (
     forms.Barrel, forms.Cone, forms.Conoid, forms.HyperbolicParaboloid, forms.Box, files.GroundShape, files.ImportShape,
 )  # fmt: skip
 OPERATIONS: tuple[type[Clause], ...] = (
-    solids.CombineBodies, solids.Thicken, solids.HollowBody, solids.CutByPlane, solids.CutInPlan, solids.CutOpenings,
+    solids.CombineBodies, solids.Thicken, bases.OnBase, bases.BetweenSurfaces,
+    solids.HollowBody, solids.CutByPlane, solids.CutInPlan, solids.CutOpenings,
     changes.MirrorShape, changes.RepeatShape, changes.MoveShape, changes.TurnShape, changes.ScaleShape,
     changes.SmoothShape, changes.SwapSides, changes.BendShape, changes.TakeSide,
 )  # fmt: skip

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import manifold3d
 import numpy as np
 import pytest
 import shapely
@@ -11,6 +12,8 @@ from hypothesis import strategies as st
 from leanlattice.core.flat.together import put_together
 from leanlattice.core.geometry.forms import sphere, torus
 from leanlattice.core.geometry.meshes import Body
+from leanlattice.core.ribs.assembly import assembly
+from leanlattice.core.ribs.edges import footed, raised
 from leanlattice.core.ribs.laps import Slots, lapped, slot_width
 from leanlattice.core.ribs.lightened import drilled, hollowed
 from leanlattice.core.ribs.parts import Ribs, rib_parts
@@ -47,12 +50,12 @@ def waffle(body, angles=(0, 90), numbers=(5, 4), thick=(0.018, 0.012), slots=Non
     first, second = (family(body, a, n, s, t) for a, n, s, t in zip(angles, numbers, "AB", thick, strict=True))
     laps = lapped(first.ribs, second.ribs, slots, UP)
     zones = tuple(tuple(z) for z in laps.zones)
-    return laps, Ribs(tuple(laps.ribs), tuple(laps.crossings), "plywood", ("A", "B"), zones)
+    return laps, Ribs(tuple(laps.ribs), tuple(laps.crossings), "plywood", ("A", "B"), zones, tuple(laps.passing))
 
 
 def proof(ribs):
     parts, _ = rib_parts(ribs)
-    return put_together(parts, [(c.first, c.second) for c in ribs.crossings if not c.wrong])
+    return put_together(parts, [(c.first, c.second) for c in ribs.crossings if not c.locked])
 
 
 @pytest.mark.parametrize("d", [0.0, 0.3, 0.7, 0.95])
@@ -236,3 +239,78 @@ def test_what_does_not_fit_together_is_measured():
     spoiled = (type(parts[0])(**{**parts[0].__dict__, "pose": lifted}), *parts[1:])
     found = put_together(spoiled, meeting)
     assert found.gap > 0.1 or found.overlap > 100
+
+
+@pytest.mark.parametrize("name", BODIES)
+@given(st.data())
+@settings(max_examples=2, deadline=None)
+def test_ribs_go_together_in_the_order_and_the_way_that_is_given(name, data):
+    numbers = data.draw(st.integers(2, 4)), data.draw(st.integers(2, 4))
+    laps, ribs = waffle(BODIES[name](), (0, data.draw(st.floats(50, 130))), numbers, slots=Slots(0.0005))
+    order = assembly(len(ribs.ribs), ribs.crossings, laps.passing)
+    assert sorted([*order.order, *(k for group in order.locked for k in group)]) == list(range(len(ribs.ribs)))
+    placed = manifold3d.Manifold()
+    for k, way in zip(order.order, order.way, strict=True):
+        rib = solid_of(ribs.ribs[k].shape, ribs.ribs[k].pose, ribs.ribs[k].thickness)
+        for back in (0.01, 0.05, 0.2, 0.6, 1.5):
+            if way.any():
+                assert (rib.translate(-back * way) ^ placed).volume() < 1e-9, f"{ribs.labels[k]} is in the way"
+        placed += rib
+    for group in order.locked:
+        # None of those that are left can move off along the lines it is held by.
+        for k in group:
+            rest = [solid_of(ribs.ribs[j].shape, ribs.ribs[j].pose, ribs.ribs[j].thickness) for j in group if j != k]
+            rib = solid_of(ribs.ribs[k].shape, ribs.ribs[k].pose, ribs.ribs[k].thickness)
+            for step in np.array([[0, 0, 0.3], [0, 0, -0.3]]):
+                assert sum((rib.translate(step * f) ^ r).volume() for r in rest for f in (0.3, 1.0, 1.7, 2.5)) > 1e-9
+
+
+def test_slots_change_sides_where_ribs_would_lock_otherwise():
+    """A comb over a bar: the first, slotted from above, has a roof over the slot; from below it has none."""
+    roofed = boolean([block((-1, -0.4, 0), (1, 0.4, 0.3)), block((-1, -0.05, 0.6), (1, 0.05, 0.9)),
+                      block((0.8, -0.05, 0), (1, 0.05, 0.9))], "union")  # fmt: skip
+    fixed, _ = waffle(roofed, (0, 90), (1, 1), slots=Slots(0.0))
+    turned, ribs = waffle(roofed, (0, 90), (1, 1), slots=Slots(0.0, turn=True))
+    assert [c.locked for c in fixed.crossings] == [True, False]
+    assert [c.locked for c in turned.crossings] == [False, False]
+    assert not ribs.assembly.locked
+    assert ribs.put_in() == {"A": "stood up", "B": "from above and from below"}
+    assert proof(ribs).overlap < 1e-3
+
+
+def test_three_ribs_at_one_place_are_told():
+    body = block((-1, -1, 0), (1, 1, 0.4))
+    first = cut_ribs(body, parallel(in_plan(0), UP, np.array([0.0])), "A", 0.02).ribs
+    others = [*cut_ribs(body, parallel(in_plan(60), UP, np.array([0.0])), "B", 0.02).ribs,
+              *cut_ribs(body, parallel(in_plan(120), UP, np.array([0.0])), "C", 0.02).ribs]  # fmt: skip
+    assert all("three ribs meet" in c.wrong for c in lapped(first, others, Slots(), UP).crossings)
+
+
+def test_chamfered_entries_widen_slots_on_both_sides_of_their_open_end():
+    body, c = block((-1, -1, 0), (1, 1, 0.4)), 0.006
+    square, chamfered = (waffle(body, numbers=(1, 1), slots=Slots(0.0, chamfer=by))[0].ribs for by in (0.0, c))
+    for before, after in zip(square, chamfered, strict=True):
+        assert before.shape.area - after.shape.area == pytest.approx(c * c, rel=1e-6)
+
+
+@given(st.floats(-0.1, 0.3))
+@settings(max_examples=15, deadline=None)
+def test_upper_edges_stand_as_proud_as_they_are_told(by):
+    tub = shapely.Polygon([(0, 0), (2, 0), (2, 1), (1.5, 1), (1.5, 0.6), (0.5, 0.6), (0.5, 1), (0, 1)],
+                          [[(0.8, 0.2), (1.2, 0.2), (1.2, 0.4), (0.8, 0.4)]])  # fmt: skip
+    assert raised(tub, by).area == pytest.approx(tub.area + 2 * by, abs=1e-9)
+    assert len(raised(tub, by).interiors) == 1
+    ball_rib = cut_ribs(ball(), parallel(UP, np.array([0, 1.0, 0]), np.zeros(1)), "A", 0.02).ribs[0].shape
+    assert raised(ball_rib, by).area == pytest.approx(ball_rib.area + 2 * by, abs=0.25 * by * by + 1e-4)
+
+
+def test_feet_reach_the_ground_where_ribs_are_above_it():
+    disc = shapely.Point(0, 2).buffer(1.0)
+    made, added = footed(disc, 0.0, 0.2, 0.1)
+    assert made.bounds[1] == pytest.approx(0)
+    assert made.intersection(shapely.box(-5, -1, 5, 0.5)).area == pytest.approx(2 * 0.2 * 0.5)
+    assert made.area == pytest.approx(disc.area + added.area)
+    assert footed(disc, 1.5, 0.2, 0.1)[1].is_empty, "it reaches below that ground already"
+    assert footed(disc, 0.0, 3.0, 0.0)[1].is_empty, "it is shorter than a foot"
+    one, _ = footed(disc, 0.0, 0.9, 0.2)
+    assert one.intersection(shapely.box(-5, -1, 5, 0.5)).area == pytest.approx(0.9 * 0.5)

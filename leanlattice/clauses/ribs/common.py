@@ -97,7 +97,8 @@ class RibClause(Clause):
                               at=place_of(cut.necks[0][1]), value="neck"))  # fmt: skip
         return out
 
-    def made(self, ribs: Ribs, body: Body, warnings: list[Notice], aids: dict[str, Array] | None = None) -> Made:
+    def made(self, ribs: Ribs, body: Body, warnings: list[Notice], aids: dict[str, Array] | None = None,
+             more: dict[str, Figure] | None = None) -> Made:  # fmt: skip
         area = sum(r.shape.area for r in ribs.ribs)
         mass = sum(r.shape.area * r.thickness for r in ribs.ribs) * PANEL_MATERIALS[self.material][1]
         figures = {
@@ -107,13 +108,13 @@ class RibClause(Clause):
             "rib_mass": Figure("Mass", mass, "kg", 1),
             "longest_rib": Figure("Longest rib", max((length_of(r.shape) for r in ribs.ribs), default=0.0), "m", 2),
         }
-        return Made(ribs, figures, warnings, lambda check: self._proof(ribs, body, check), aids or {})
+        return Made(ribs, figures | (more or {}), warnings, lambda check: self._proof(ribs, body, check), aids or {})
 
     def _proof(self, ribs: Ribs, body: Body, check: Any) -> tuple[dict[str, Figure], list[Notice]]:
         """The parts put together again as solids."""
         parts, _ = rib_parts(ribs)
-        meeting = [(c.first, c.second) for c in ribs.crossings if not c.wrong.startswith("lock")]
-        found = put_together(parts, meeting, body if self.whole else None, ribs.zones, lambda share: check())
+        meeting = [(c.first, c.second) for c in ribs.crossings if not c.locked]
+        found = put_together(parts, meeting, body if self.whole else None, ribs.off_body(), lambda share: check())
         figures = {
             "overlap": Figure("Overlap put together", found.overlap, "mm³", 3),
             "gap": Figure("Largest gap at a slot", found.gap, "mm", 3),

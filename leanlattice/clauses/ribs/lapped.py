@@ -3,30 +3,37 @@
 from __future__ import annotations
 
 import itertools
-from typing import Literal
+from dataclasses import replace
+from typing import Any, Literal
 
 import numpy as np
+import shapely
 from numpy.typing import NDArray
 
 from ...core.geometry.meshes import Body
+from ...core.ribs.edges import footed, raised
 from ...core.ribs.laps import Crossing, Laps, Slots, lapped
-from ...core.ribs.lightened import hollowed
+from ...core.ribs.lightened import drilled, hollowed
 from ...core.ribs.parts import Ribs
-from ...core.ribs.plates import Cut
-from ..base import Made, Notice, Work, choice, number
+from ...core.ribs.plates import Cut, Rib
+from ..base import ClauseError, Figure, Made, Notice, Remedy, Work, choice, number, places
 from ..lattice.common import place_of
-from ..shape.common import body_needed
+from ..shape.common import Place, body_needed, checked_points
 from .common import UP, Family, RibClause, counted
 
 __all__ = ["SLOTTED", "LappedClause"]
 
 Array = NDArray[np.float64]
 SLOTTED = (
-    " Slots have {clearance} to spare, {above} slotted from above over {share} of the common length, their corners {corners}"
+    " Slots have {clearance} to spare, {above} slotted from above {turn} over {share} of the common length, their corners {corners}"
     "[corners=diagonal| by a tool {tool} across][corners=across| by a tool {tool} across][corners=along| by a tool {tool} across]"
-    ", at least {wall} from ends and each other. Ribs are {inside}[inside=open| {border} from edges and slots, rounded by "
-    "{radius}]; pieces under {least} are left out, and necks under {neck} are told."
+    ", entries {entry}[entry=chamfered| by {chamfer}], at least {wall} from ends and each other. Ribs are {inside}"
+    "[inside=open| {border} from edges and slots, rounded by {radius}], upper edges {proud} proud, {feet}"
+    "[feet=feet| {foot} wide, {inset} in from their ends, down to {ground}], {rods}[rods=first| {rod} across through {holes}]"
+    "[rods=second| {rod} across through {holes}]; pieces under {least} are left out, and necks under {neck} are told."
 )
+LEANS = 0.01
+"""Plates whose y leans by more from the plumb have neither feet nor edges moved."""
 
 
 class LappedClause(RibClause):
@@ -36,6 +43,10 @@ class LappedClause(RibClause):
     above: Literal["first", "second"] = choice(
         "first", {"first": "the first set", "second": "the second set"}, "Slotted from above"
     )
+    turn: Literal["fixed", "needed"] = choice(
+        "fixed", {"fixed": "everywhere", "needed": "but where that would lock"}, "Where",
+        "Where ribs would lock, the other can be slotted from above at that crossing alone.",
+    )  # fmt: skip
     share: float = number(50.0, "%", 5.0, 95.0, 1.0, "Share")
     corners: Literal["sharp", "diagonal", "across", "along"] = choice(
         "diagonal",
@@ -46,17 +57,34 @@ class LappedClause(RibClause):
         "Relief", "The round cut that clears a slot's inner corners",
     )  # fmt: skip
     tool: float = number(6.0, "mm", 0.1, 100.0, 0.5, "Tool diameter")
+    entry: Literal["square", "chamfered"] = choice("square", {"square": "square", "chamfered": "chamfered"}, "Entries")
+    chamfer: float = number(3.0, "mm", 0.1, 200.0, 0.5, "Chamfer", "At 45° on both sides of a slot's open end")
     wall: float = number(12.0, "mm", 0.0, 1000.0, 1.0, "Least wall")
     inside: Literal["solid", "open"] = choice("solid", {"solid": "solid", "open": "open inside,"}, "Inside")
     border: float = number(80.0, "mm", 1.0, 5000.0, 1.0, "Border")
     radius: float = number(30.0, "mm", 1.0, 1000.0, 1.0, "Radius")
+    proud: float = number(
+        0.0, "mm", -2000.0, 2000.0, 1.0, "Proud", "Above the body's surface; below 0 they are cut back"
+    )
+    feet: Literal["none", "feet"] = choice("none", {"none": "without feet", "feet": "on feet"}, "Feet")
+    foot: float = number(120.0, "mm", 5.0, 5000.0, 5.0, "Width of a foot")
+    inset: float = number(50.0, "mm", 0.0, 10000.0, 5.0, "Feet set in")
+    ground: float = number(0.0, "m", -1000.0, 10000.0, 0.05, "Ground")
+    rods: Literal["none", "first", "second"] = choice(
+        "none", {"none": "without rods", "first": "the first set on rods", "second": "the second set on rods"}, "Rods",
+        "Or cables: holes square to the ribs of a set",
+    )  # fmt: skip
+    rod: float = number(12.0, "mm", 0.5, 500.0, 0.5, "Rod diameter")
+    holes: list[Place] = places(
+        lambda: [(0.0, 0.0, 1.0)], "Rods", "Each runs square to the ribs through its place; drag them."
+    )
 
     def families(self, body: Body, work: Work) -> tuple[Family, Family]:
         """The two families of planes; raises ``ClauseError``."""
         raise NotImplementedError
 
     def prepared(self, cuts: list[Cut]) -> list[Cut]:
-        """The two sets as they are before they are slotted."""
+        """The two sets as they are before their edges are moved and slotted."""
         return cuts
 
     def aids(self, body: Body) -> dict[str, Array]:
@@ -67,23 +95,64 @@ class LappedClause(RibClause):
         body = body_needed(work.inputs["shape"], "ribs are cut")
         families = self.families(body, work)
         cuts = self.prepared([self.cut(body, f, work) for f in families])
-        first, second = (cuts[0].ribs, cuts[1].ribs) if self.above == "first" else (cuts[1].ribs, cuts[0].ribs)
+        order = (0, 1) if self.above == "first" else (1, 0)
+        moved = [self._moved(cuts[k].ribs) for k in order]
         slots = Slots(
             self.clearance / 1000, self.share / 100, 0.0 if self.corners == "sharp" else self.tool / 2000,
             self.corners if self.corners != "sharp" else "diagonal", self.wall / 1000,
+            self.chamfer / 1000 if self.entry == "chamfered" else 0.0, self.turn == "needed",
         )  # fmt: skip
-        laps = lapped(first, second, slots, UP, lambda: work.progress(0.5))
-        ribs = (
-            hollowed(laps.ribs, laps.zones, self.border / 1000, self.radius / 1000)
-            if self.inside == "open"
-            else laps.ribs
-        )
+        laps = lapped(moved[0][0], moved[1][0], slots, UP, lambda: work.progress(0.5))
+        ribs, thin = self._opened(laps, families)
         warnings = [n for f, c in zip(families, cuts, strict=True) for n in self.told(c, f.value)]
-        warnings += self._crossing_notices(laps) + self._within(cuts)
-        sets = tuple(f.series for f in (families if self.above == "first" else families[::-1]))
-        zones = tuple(tuple(z) for z in laps.zones)
-        made = Ribs(tuple(ribs), tuple(laps.crossings), self.material, sets, zones)
-        return self.made(made, body, warnings, self.aids(body))
+        warnings += self._crossing_notices(laps) + self._within(cuts) + self._edge_notices(moved, thin)
+        sets = tuple(families[k].series for k in order)
+        made = Ribs(tuple(ribs), tuple(laps.crossings), self.material, sets, tuple(tuple(z) for z in laps.zones),
+                    tuple(laps.passing), (*moved[0][1], *moved[1][1]))  # fmt: skip
+        warnings += self._assembly_notices(made)
+        return self.made(made, body, warnings, self.aids(body), self._order_figure(made))
+
+    def _moved(self, ribs: list[Rib]) -> tuple[list[Rib], list[Any], int]:
+        """Ribs with their upper edges moved and their feet, what of each does not follow the body by intent, and how many could
+        not be given feet."""
+        out, beyond, without = [], [], 0
+        for rib in ribs:
+            shape: shapely.Polygon = rib.shape
+            apart: Any = shapely.Polygon()
+            if rib.y @ UP > 1 - LEANS:
+                shape = raised(shape, self.proud / 1000)
+                apart = shape.symmetric_difference(rib.shape)
+                if self.feet == "feet":
+                    shape, foot = footed(shape, self.ground - rib.origin[2], self.foot / 1000, self.inset / 1000)
+                    without += foot.is_empty
+                    apart = apart.union(foot)
+            out.append(replace(rib, shape=shape))
+            beyond.append(apart)
+        return out, beyond, without
+
+    def _opened(self, laps: Laps, families: tuple[Family, Family]) -> tuple[list[Rib], list[str]]:
+        """Ribs with openings and holes, and labels of those in which a hole had no room."""
+        family, lines, r = families[self.rods == "second"], [], self.rod / 2000
+        if self.rods != "none":
+            normals = family.planes.normals
+            if np.abs(normals @ normals[0]).min() < 1 - 1e-6:
+                raise ClauseError(
+                    "These ribs do not stand parallel, so that no straight rod goes through them; the other set may.",
+                    "rods",
+                )
+            at = checked_points(self.holes, 1, 200, "rods", "holes")
+            lines = [np.stack([p, p + normals[0]]) for p in at]
+        of_set = [rib.series == family.series for rib in laps.ribs]
+        ribs = laps.ribs
+        if self.inside == "open":
+            kept = [list(z) + ([shapely.Point(rib.crossed_at(line)).buffer(r) for line in lines] if own else [])
+                    for rib, z, own in zip(ribs, laps.zones, of_set, strict=True)]  # fmt: skip
+            ribs = hollowed(ribs, kept, self.border / 1000, self.radius / 1000)
+        if not lines:
+            return ribs, []
+        done, thin = drilled([rib for rib, own in zip(ribs, of_set, strict=True) if own], lines, r, self.wall / 1000)
+        drawn = iter(done)
+        return [next(drawn) if own else rib for rib, own in zip(ribs, of_set, strict=True)], thin
 
     def _crossing_notices(self, laps: Laps) -> list[Notice]:
         out = []
@@ -94,8 +163,10 @@ class LappedClause(RibClause):
         for words, found in by_words.items():
             names = ", ".join(f"{laps.ribs[c.first].label} × {laps.ribs[c.second].label}" for c in found[:5])
             value = "wall" if "mm" in words else "above"
+            remedies = () if not found[0].locked or self.turn == "needed" else (
+                Remedy("Slot from the other side where they would lock", {"turn": "needed"}),)  # fmt: skip
             out.append(Notice(f"At {counted(len(found), 'crossing', 'crossings')} slots {words}: {names}.",
-                              at=place_of(found[0].place), value=value))  # fmt: skip
+                              at=place_of(found[0].place), value=value, remedies=remedies))  # fmt: skip
         if laps.fell:
             names = ", ".join(laps.ribs[k].label for k in laps.fell[:6])
             one = laps.ribs[laps.fell[0]]
@@ -104,6 +175,36 @@ class LappedClause(RibClause):
                               "from above, or another share, may keep them whole.",
                               at=place_of(one.origin), value="above"))  # fmt: skip
         return out
+
+    def _edge_notices(self, moved: list[Any], thin: list[str]) -> list[Notice]:
+        out = []
+        without = sum(m[2] for m in moved)
+        if without:
+            which = counted(without, "rib has", "ribs have")
+            out.append(
+                Notice(
+                    f"{which} no feet: too short for them, or reaching below the ground at {self.ground:g} m.",
+                    value="ground",
+                )
+            )
+        if thin:
+            which = counted(len(thin), "hole is", "holes are")
+            out.append(Notice(f"{which} left out for want of {self.wall:g} mm to an edge or slot: {', '.join(thin[:6])}.",
+                              value="holes"))  # fmt: skip
+        return out
+
+    def _assembly_notices(self, ribs: Ribs) -> list[Notice]:
+        """Ribs that no order puts together."""
+        out = []
+        for group in ribs.assembly.locked:
+            names = ", ".join(ribs.labels[k] for k in group[:8]) + (" …" if len(group) > 8 else "")
+            out.append(Notice(f"{len(group)} ribs lock each other and cannot be put together in any order: {names}. Fewer ribs, or "
+                              "the other set slotted from above, may free them.",
+                              at=place_of(ribs.ribs[group[0]].middle), value="above"))  # fmt: skip
+        return out
+
+    def _order_figure(self, ribs: Ribs) -> dict[str, Figure]:
+        return {"goes_in": Figure("Put together", "; ".join(f"{s} {w}" for s, w in ribs.put_in().items()))}
 
     def _within(self, cuts: list[Cut]) -> list[Notice]:
         """Ribs of one set that run into each other inside the body."""

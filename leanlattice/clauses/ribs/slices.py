@@ -2,18 +2,26 @@
 
 from __future__ import annotations
 
-from typing import Literal
+import itertools
+from dataclasses import replace
+from typing import Any, Literal
 
 import numpy as np
+import shapely
+from numpy.typing import NDArray
 
 from ...core.ribs.lightened import drilled
 from ...core.ribs.parts import Ribs
 from ...core.ribs.planes import evenly, parallel
-from ..base import ClauseError, Made, Notice, Work, choice, number, places
+from ...core.ribs.plates import Rib
+from ..base import ClauseError, Figure, Made, Notice, Remedy, Work, choice, number, places
 from ..shape.common import SHAPE, Place, body_needed, checked_points
 from .common import UP, Family, RibClause, counted, extent_along, thickness_value
 
 __all__ = ["Slices"]
+
+Array = NDArray[np.float64]
+MOST_RINGS = 2000
 
 
 class Slices(RibClause):
@@ -22,7 +30,8 @@ class Slices(RibClause):
     summary = "Parallel slices of a body along any axis, stacked or apart, with holes for rods."
     sentence = (
         "**Slice** the body in {material}, {thickness} thick, along {azimuth} in plan and {rise} up, {way}[way=spaced| every "
-        "{spacing}], {rods}[rods=at| {rod} across through {holes}, {wall} from edges]. Pieces under {least} are left out, "
+        "{spacing}, {spacers}][spacers=rings| {ring} across], "
+        "{rods}[rods=at| {rod} across through {holes}, {wall} from edges]. Pieces under {least} are left out, "
         "and necks under {neck} are told."
     )
     takes = (SHAPE,)
@@ -32,6 +41,11 @@ class Slices(RibClause):
     rise: float = number(90.0, "°", -90.0, 90.0, 5.0, "Rise", "90° slices it level by level")
     way: Literal["stacked", "spaced"] = choice("stacked", {"stacked": "stacked", "spaced": "apart,"}, "Way")
     spacing: float = number(0.1, "m", 0.001, 100.0, 0.01, "Spacing")
+    spacers: Literal["none", "rings"] = choice(
+        "none", {"none": "without spacers", "rings": "kept apart by rings on the rods"}, "Spacers",
+        "Rings of the same sheet, as many as fill the gap",
+    )  # fmt: skip
+    ring: float = number(60.0, "mm", 1.0, 1000.0, 1.0, "Ring diameter")
     rods: Literal["none", "at"] = choice("none", {"none": "without rods", "at": "with rods"}, "Rods")
     rod: float = number(10.0, "mm", 0.5, 500.0, 0.5, "Rod diameter")
     holes: list[Place] = places(
@@ -55,11 +69,61 @@ class Slices(RibClause):
                          "thickness" if self.way == "stacked" else "spacing")  # fmt: skip
         cut = self.cut(body, family, work)
         ribs, warnings = cut.ribs, self.told(cut, family.value)
-        if self.rods == "at":
-            at = checked_points(self.holes, 1, 200, "rods", "holes")
-            ribs, thin = drilled(ribs, [np.stack([p, p + axis]) for p in at], self.rod / 2000, self.wall / 1000)
-            if thin:
-                which = counted(len(thin), "hole is", "holes are")
-                warnings.append(Notice(f"{which} left out for want of {self.wall:g} mm to an edge: {', '.join(thin[:6])}.",
-                                       value="wall"))  # fmt: skip
-        return self.made(Ribs(tuple(ribs), (), self.material, ("A",)), body, warnings)
+        if self.rods == "none":
+            if self.way == "spaced" and self.spacers == "rings":
+                raise ClauseError("Rings need rods to sit on; choose “with rods”, or no spacers.", "spacers")
+            return self.made(Ribs(tuple(ribs), (), self.material, ("A",)), body, warnings)
+        at = checked_points(self.holes, 1, 200, "rods", "holes")
+        lines = [np.stack([p, p + axis]) for p in at]
+        bare = ribs
+        ribs, thin = drilled(bare, lines, self.rod / 2000, self.wall / 1000)
+        if thin:
+            which = counted(len(thin), "hole is", "holes are")
+            warnings.append(Notice(f"{which} left out for want of {self.wall:g} mm to an edge: {', '.join(thin[:6])}.",
+                                   value="wall"))  # fmt: skip
+        held = [[k for k, (b, d) in enumerate(zip(bare, ribs, strict=True)) if _holed(b, d, line)] for line in lines]
+        rings = self._rings(ribs, lines, held) if self.way == "spaced" and self.spacers == "rings" else []
+        lengths = [float((ribs[k[-1]].origin - ribs[k[0]].origin) @ axis) + self.thickness / 1000 for k in held if k]
+        figures = {"rods": Figure("Rods", len(lengths)), "rod_length": Figure("Rods in all", sum(lengths), "m", 2)}
+        if rings:
+            figures["rings"] = Figure("Rings", len(rings))
+        sets = ("A", "S") if rings else ("A",)
+        beyond = (*(shapely.Polygon() for _ in ribs), *(r.shape for r in rings))
+        return self.made(Ribs((*ribs, *rings), (), self.material, sets, beyond=beyond), body, warnings, more=figures)
+
+    def _rings(self, ribs: list[Rib], lines: list[Array], held: list[list[int]]) -> list[Rib]:
+        """Rings on rods between neighbouring slices that both have its hole."""
+        t, gap = self.thickness / 1000, self.spacing - self.thickness / 1000
+        count = round(gap / t)
+        if abs(gap - count * t) > 1e-6:
+            low, high = (k * t + t for k in (max(int(gap / t), 1), int(gap / t) + 1))
+            raise ClauseError(
+                f"A gap of {gap * 1000:g} mm is no whole number of rings {self.thickness:g} mm thick; slices every {low:g} m or "
+                f"{high:g} m have one that is.", "spacing",
+                remedies=tuple(Remedy(f"Space them {s:g} m", {"spacing": round(s, 6)}) for s in (low, high)),
+            )  # fmt: skip
+        if self.ring < 1.5 * self.rod:
+            raise ClauseError(f"A ring {self.ring:g} mm across is too thin about a rod of {self.rod:g} mm; "
+                              f"{1.5 * self.rod:g} mm or more works.", "ring")  # fmt: skip
+        out: list[Rib] = []
+        for line, on in zip(lines, held, strict=True):
+            for a, b in itertools.pairwise(on):
+                if ribs[b].number != ribs[a].number + 1:
+                    continue
+                at = shapely.Point(ribs[a].crossed_at(line))
+                shape: Any = at.buffer(self.ring / 2000, quad_segs=16).difference(
+                    at.buffer(self.rod / 2000, quad_segs=16)
+                )
+                for n in range(count):
+                    origin = ribs[a].origin + ribs[a].normal * (n + 1) * t
+                    out.append(
+                        replace(ribs[a], series="S", number=len(out) + 1, piece=0, pieces=1, shape=shape, origin=origin)
+                    )
+        if len(out) > MOST_RINGS:
+            raise ClauseError(f"That would be {len(out)} rings; at most {MOST_RINGS} can be worked with.", "ring")
+        return out
+
+
+def _holed(before: Rib, after: Rib, line: Array) -> bool:
+    at = before.crossed_at(line)
+    return bool(shapely.contains_xy(before.shape, *at) and not shapely.contains_xy(after.shape, *at))

@@ -8,8 +8,10 @@ from dataclasses import dataclass
 import numpy as np
 import shapely
 from numpy.typing import NDArray
+from scipy.spatial import cKDTree
 
-from ..geometry.meshes import Body
+from ..geometry.meshes import Body, Mesh
+from ..geometry.meshsurface import nearest_in_triangles
 from ..ribs.plates import solid_of
 from ..settling.slides import nearest_on_mesh
 from ..shaping.solids import refined
@@ -22,6 +24,8 @@ SEARCH = 0.05
 """Gaps larger than this (m) are none between parts that meet."""
 FINE = 60.0
 """Triangles measured against are no longer than the body over this."""
+DOUBTFUL = 1e-4
+"""Distances (m) that are looked into again."""
 ALONG = 0.02
 """Outlines are measured against the body at places so far (m) apart."""
 
@@ -75,7 +79,8 @@ def put_together(
     away, furthest = 0.0, ""
     if body is not None:
         # Of triangles alike small the nearest has a near middle.
-        find = nearest_on_mesh(refined(body, float(body.mesh.extent.max()) / FINE).mesh, 40)
+        skin = refined(body, float(body.mesh.extent.max()) / FINE).mesh
+        find, exact = nearest_on_mesh(skin, 40), _exactly(skin)
         for n, p in enumerate(parts):
             check(0.9 + 0.1 * n / len(parts))
             flat = _resampled(p.outer, ALONG * 1000)
@@ -85,10 +90,31 @@ def put_together(
             if not len(flat):
                 continue
             at = np.column_stack([flat, np.zeros(len(flat)), np.ones(len(flat))]) @ p.pose[:3].T
-            off = np.linalg.norm(find(at)[0] - at, axis=1) * 1000
+            off = np.linalg.norm(find(at)[0] - at, axis=1)
+            # Thin wedges have so many small triangles that the nearest can be missed.
+            far = np.flatnonzero(off > DOUBTFUL)
+            off = np.concatenate([np.delete(off, far), exact(at[far], off[far])]) * 1000
             if off.max() > away:
                 away, furthest = float(off.max()), p.label
     return Together(overlap, overlapping, gap, apart, away, furthest)
+
+
+def _exactly(mesh: Mesh) -> Callable[[Array, Array], Array]:
+    """Gives distances (n,) of places (n, 3) from a mesh that are known to be at most so much."""
+    corner = mesh.vertices[mesh.triangles]
+    middle = corner.mean(axis=1)
+    tree, reach = cKDTree(middle), float(np.linalg.norm(corner - middle[:, None], axis=2).max())
+
+    def find(places: Array, most: Array) -> Array:
+        out = most.copy()
+        for k, (x, d) in enumerate(zip(places, most, strict=True)):
+            near = np.array(tree.query_ball_point(x, d + reach))
+            share = nearest_in_triangles(x[None, None], *(corner[near, c][None] for c in range(3)))[0]
+            at = np.einsum("nc,ncd->nd", share, corner[near])
+            out[k] = min(d, float(np.linalg.norm(at - x, axis=1).min()))
+        return out
+
+    return find
 
 
 def _resampled(ring: Array, step: float) -> Array:

@@ -69,11 +69,11 @@ def assembly(count: int, crossings: Sequence[Crossing], passing: Sequence[Passin
         k = -heappop(waiting)
         if gone[k]:
             continue
-        way = way_out(k)
-        if way is None:
+        out = way_out(k)
+        if out is None:
             continue
         gone[k] = True
-        ways[k] = -way
+        ways[k] = -out
         left.append(k)
         for other in {other for other, _ in (*held[k], *blocked[k]) if not gone[other]}:
             heappush(waiting, -other)

@@ -185,7 +185,7 @@ def _near(first: list[Rib], second: list[Rib]) -> Index:
         return np.zeros((0, 2), np.int64)
     (a0, a1), (b0, b1) = boxes(first), boxes(second)
     meet = ((a0[:, None] <= b1[None]) & (a1[:, None] >= b0[None])).all(axis=2)
-    return np.argwhere(meet) + [0, len(first)]
+    return np.argwhere(meet) + np.array([0, len(first)])
 
 
 def _lines(ribs: list[Rib], pairs: Index, slots: Slots, up: Array) -> tuple[Array, Array, _Strips]:
@@ -266,13 +266,13 @@ def _outlines(strips: _Strips, cuts: Array, slots: Slots) -> list[Array]:
     if slots.chamfer > 0:
         for side, open_at in ((-1.0, cuts[:, 3]), (1.0, cuts[:, 4])):
             edge = np.where(np.isnan(open_at), end, open_at)
-            inner = np.where(sense > 0, np.maximum(edge - slots.chamfer, middle), np.minimum(edge + slots.chamfer, middle))
-            w = side * strips.width / 2
-            out = side * (slots.chamfer + PAST)
-            corner = strips.places(
-                np.stack([w, w, w + out], axis=1), np.stack([inner, inner + sense * (slots.chamfer + PAST)] * 2, axis=1)[:, [0, 1, 1]]
-            )  # fmt: skip
-            turned = (side * sense) > 0
+            inner = np.where(
+                sense > 0, np.maximum(edge - slots.chamfer, middle), np.minimum(edge + slots.chamfer, middle)
+            )
+            w, c = side * strips.width / 2, side * slots.chamfer
+            heights = np.stack([inner, inner + sense * slots.chamfer, far, far], axis=1)
+            corner = strips.places(np.stack([w, w + c, w + c, w], axis=1), heights)
+            turned = (side * sense) < 0
             corner[turned] = corner[turned][:, ::-1]
             made.append(corner)
     return made
@@ -284,8 +284,8 @@ def _without(
     """Plates less what is taken out of them, and positions of those of which more than chips came off; then the largest piece is
     kept."""
     taken: list[list[Array]] = [[] for _ in ribs]
-    for rings in outlines:
-        for k, ring in zip(cut_rib.tolist(), rings[:, ::-1] * FINER, strict=True):
+    for outline in outlines:
+        for k, ring in zip(cut_rib.tolist(), outline[:, ::-1] * FINER, strict=True):
             taken[k].append(ring)
     sections, cut = [], [k for k, t in enumerate(taken) if t]
     plates: Any = shapely.orient_polygons(np.array([ribs[k].shape for k in cut], object))

@@ -41,12 +41,11 @@ def drilled(ribs: Sequence[Rib], lines: Sequence[Array], radius: float, least: f
     out, thin = [], []
     for rib in ribs:
         shape: Any = rib.shape
-        for a, b in lines:
-            slope = float((b - a) @ rib.normal)
-            if abs(slope) < 1e-9 * np.linalg.norm(b - a):
+        for line in lines:
+            at = rib.crossed_at(line)
+            if np.isnan(at).any():
                 continue
-            at = a + (b - a) * float((rib.origin - a) @ rib.normal) / slope - rib.origin
-            point = shapely.Point(float(at @ rib.x), float(at @ rib.y))
+            point = shapely.Point(at)
             if not shape.contains(point):
                 continue
             if not shape.contains(point.buffer(radius + least)):

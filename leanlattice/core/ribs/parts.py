@@ -17,7 +17,7 @@ from .assembly import Assembly, assembly
 from .laps import Crossing, Passing
 from .plates import Rib
 
-__all__ = ["Ribs", "rib_parts"]
+__all__ = ["Ribs", "rib_parts", "way_in"]
 
 Array = NDArray[np.float64]
 SMALLER = 0.75
@@ -27,7 +27,7 @@ SMALLER = 0.75
 class Ribs:
     """Ribs with the ``crossings`` at which they go into each other, of a ``material``; ``sets`` names their series in the
     order in which they are put in, ``zones`` are polygons in the plane of each rib where it is cut for others, and
-    ``passing`` are ribs in each other's way."""
+    ``passing`` are ribs in each other's way; ``beyond`` are polygons of each that do not follow the body by intent."""
 
     ribs: tuple[Rib, ...]
     crossings: tuple[Crossing, ...]
@@ -35,15 +35,39 @@ class Ribs:
     sets: tuple[str, ...]
     zones: tuple[tuple[shapely.Polygon, ...], ...] = ()
     passing: tuple[Passing, ...] = ()
+    beyond: tuple[Any, ...] = ()
 
     @cached_property
     def assembly(self) -> Assembly:
         """The order in which they go together."""
         return assembly(len(self.ribs), self.crossings, self.passing)
 
+    def put_in(self) -> dict[str, str]:
+        """How ribs of each set go in, in words, in the order of their first."""
+        ways: dict[str, list[str]] = {}
+        for k, way in zip(self.assembly.order, self.assembly.way, strict=True):
+            word = way_in(way)
+            if word not in ways.setdefault(self.ribs[k].series, []):
+                ways[self.ribs[k].series].append(word)
+        return {series: " and ".join(sorted(words)) for series, words in ways.items()}
+
+    def off_body(self) -> list[list[Any]]:
+        """Of each rib, polygons in which its outline does not lie on the body: slots, and edges moved by intent."""
+        out = [list(z) for z in self.zones] or [[] for _ in self.ribs]
+        for k, apart in enumerate(self.beyond):
+            out[k] += [p for p in shapely.get_parts(apart) if not p.is_empty]
+        return out
+
     @property
     def labels(self) -> list[str]:
         return [r.label for r in self.ribs]
+
+
+def way_in(way: Array) -> str:
+    """The way (3,) a rib goes in, in words."""
+    if not way.any():
+        return "stood up"
+    return "from above" if way[2] < -0.9 else "from below" if way[2] > 0.9 else "from the side"
 
 
 def rib_parts(ribs: Ribs) -> tuple[tuple[Part, ...], list[int]]:
@@ -78,8 +102,8 @@ def rib_parts(ribs: Ribs) -> tuple[tuple[Part, ...], list[int]]:
 
 
 def _names(label: str, partners: Sequence[tuple[str, Array]], shape: shapely.Polygon) -> tuple[list[Array], bool]:
-    """Strokes of a part's label in its widest place and of its partners' where they go in, each made smaller until it keeps
-    clear of outlines and of the others; those that would be too small to read are left out."""
+    """Strokes of a part's partners' labels where they go in and of its own in the widest place left, each made smaller until
+    it keeps clear of outlines and of the others; those that would be too small to read are left out."""
     taken: list[Any] = []
     marks: list[Array] = []
     complete = True
@@ -98,11 +122,11 @@ def _names(label: str, partners: Sequence[tuple[str, Array]], shape: shapely.Pol
             height *= SMALLER
         complete = False
 
-    line = shapely.maximum_inscribed_circle(shape, tolerance=2.0)
-    room = shapely.get_coordinates(line)
-    radius = float(line.length)
-    write(label, min(LABEL_HEIGHT, 1.1 * radius), [room[0]])
     for text, place in partners:
         aside = NEIGHBOUR_HEIGHT * 1.6
         write(text, NEIGHBOUR_HEIGHT, [place, *(place + [dx, 0.0] for dx in (aside, -aside, 2 * aside, -2 * aside))])
+    # Its own label comes where the others leave the widest place.
+    free: Any = shape.difference(shapely.union_all(taken)) if taken else shape
+    line = shapely.maximum_inscribed_circle(max(shapely.get_parts(free), key=lambda p: p.area), tolerance=2.0)
+    write(label, min(LABEL_HEIGHT, 1.1 * float(line.length)), [shapely.get_coordinates(line)[0]])
     return marks, complete

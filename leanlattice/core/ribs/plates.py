@@ -51,6 +51,20 @@ class Rib:
         """Takes places (x, y, z, 1) of the plate in metres to space (3, 4)."""
         return np.column_stack([self.x, self.y, self.normal, self.origin])
 
+    @property
+    def middle(self) -> Array:
+        """A place (3,) in its material."""
+        return self.places(np.array(self.shape.representative_point().coords))[0]
+
+    def crossed_at(self, line: Array) -> Array:
+        """Where in its plane (2,) a line (2, 3), carried on without end, passes it; NaN where it runs along it."""
+        a, ahead = line[0], line[1] - line[0]
+        slope = float(ahead @ self.normal)
+        if abs(slope) < 1e-9 * np.linalg.norm(ahead):
+            return np.full(2, np.nan)
+        at = a + ahead * float((self.origin - a) @ self.normal) / slope - self.origin
+        return np.array([at @ self.x, at @ self.y])
+
     def places(self, flat: Array) -> Array:
         """Places (n, 3) in space of places (n, 2) in the plane."""
         return np.asarray(self.origin + flat[:, :1] * self.x + flat[:, 1:] * self.y)

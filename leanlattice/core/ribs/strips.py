@@ -33,6 +33,75 @@ def _joined(parent: Index, v: Array, chain: Index, count: int) -> None:
 
 
 @njit(cache=True)
+def _widen(span: Array, low: float, high: float) -> None:
+    """A range (2,), NaN while there is none, made to hold two values that may be NaN."""
+    if not span[0] <= low and low == low:
+        span[0] = low
+    if not span[1] >= high and high == high:
+        span[1] = high
+
+
+@njit(cache=True)
+def _side(u: float, low: float, high: float) -> int:
+    return LEFT if u < low else (RIGHT if u >= high else WITHIN)
+
+
+@njit(cache=True)
+def _chains(
+    ring: Array, outer: bool, frame: Array, chains: int, span: Array, v: Array, chain: Index, events: Index
+) -> int:  # fmt: skip
+    """Runs of a ring within a strip, added to the ``span`` of runs, and where they begin and end on its sides as events.
+
+    ``frame`` is across x, y, along x, y, low, high, base. Gives how many runs there are then.
+    """
+    n, low, high = len(ring), frame[4], frame[5]
+    start = -1
+    for i in range(n):
+        if _side(ring[i, 0] * frame[0] + ring[i, 1] * frame[1], low, high) != WITHIN:
+            start = i
+            break
+    if start < 0:
+        if outer:
+            span[chains] = np.nan
+            for i in range(n):
+                h = ring[i, 0] * frame[2] + ring[i, 1] * frame[3] + frame[6]
+                _widen(span[chains, :2], h, h)
+            return chains + 1
+        return chains
+    pu = ring[start, 0] * frame[0] + ring[start, 1] * frame[1]
+    was, current = _side(pu, low, high), -1
+    for step in range(1, n + 1):
+        i = (start + step) % n
+        u = ring[i, 0] * frame[0] + ring[i, 1] * frame[1]
+        now = _side(u, low, high)
+        if now == was and now != WITHIN:
+            pu = u
+            continue
+        h = ring[i, 0] * frame[2] + ring[i, 1] * frame[3] + frame[6]
+        ph = ring[i - 1, 0] * frame[2] + ring[i - 1, 1] * frame[3] + frame[6]
+        if was != now:
+            # Enters by the side it was on, leaves by the side it is on now; or both at once.
+            for outside in (was, now):
+                if outside == WITHIN:
+                    continue
+                side = 0 if outside == LEFT else 1
+                where = ph + ((low if side == 0 else high) - pu) / (u - pu) * (h - ph)
+                if current < 0:
+                    current, chains = chains, chains + 1
+                    span[current] = np.nan
+                v[side, events[side]], chain[side, events[side]] = where, current
+                events[side] += 1
+                _widen(span[current, :2], where, where)
+                _widen(span[current, 2 + 2 * side : 4 + 2 * side], where, where)
+        if now == WITHIN:
+            _widen(span[current, :2], h, h)
+        else:
+            current = -1
+        pu, was = u, now
+    return chains
+
+
+@njit(cache=True)
 def pieces_in_strips(
     places: Array, rings: Index, of_rib: Index, rib: Index, across: Array, along: Array, low: Array, high: Array,
     base: Array,
@@ -45,93 +114,30 @@ def pieces_in_strips(
     its sides (pieces, 6), NaN where it does not reach a side. Sides are told apart half open, so that corners on a
     side make no odd crossings.
     """
-    most = 0
+    most = 2
     for r in range(len(of_rib) - 1):
-        most = max(most, rings[of_rib[r + 1]] - rings[of_rib[r]])
-    v = np.empty((2, 2 * most + 2))
-    chain = np.empty((2, 2 * most + 2), np.int64)
-    parent = np.empty(2 * most + 2, np.int64)
-    span = np.empty((2 * most + 2, 6))
+        most = max(most, 2 * (rings[of_rib[r + 1]] - rings[of_rib[r]]) + 2)
+    v, chain = np.empty((2, most)), np.empty((2, most), np.int64)
+    parent, span, frame = np.empty(most, np.int64), np.empty((most, 6)), np.empty(7)
     offsets = np.zeros(len(rib) + 1, np.int64)
     out = np.empty((4 * len(rib) + 16, 6))
     found = 0
     for k in range(len(rib)):
-        chains = 0
-        events = np.zeros(2, np.int64)
-        ax, ay, gx, gy = across[k, 0], across[k, 1], along[k, 0], along[k, 1]
+        chains, events = 0, np.zeros(2, np.int64)
+        frame[:2], frame[2:4], frame[4], frame[5], frame[6] = across[k], along[k], low[k], high[k], base[k]
         for ring in range(of_rib[rib[k]], of_rib[rib[k] + 1]):
-            first, last = rings[ring], rings[ring + 1]
-            n = last - first
-            start = -1
-            for i in range(n):
-                u = places[first + i, 0] * ax + places[first + i, 1] * ay
-                if u < low[k] or u >= high[k]:
-                    start = i
-                    break
-            if start < 0:
-                if ring == of_rib[rib[k]]:
-                    parent[chains] = chains
-                    span[chains, 0], span[chains, 1], span[chains, 2:] = np.inf, -np.inf, np.nan
-                    for i in range(first, last):
-                        h = places[i, 0] * gx + places[i, 1] * gy + base[k]
-                        span[chains, 0], span[chains, 1] = min(span[chains, 0], h), max(span[chains, 1], h)
-                    chains += 1
-                continue
-            pu = places[first + start, 0] * ax + places[first + start, 1] * ay
-            was = LEFT if pu < low[k] else (RIGHT if pu >= high[k] else WITHIN)
-            current = -1
-            for step in range(1, n + 1):
-                i = first + (start + step) % n
-                u = places[i, 0] * ax + places[i, 1] * ay
-                if (was == LEFT and u < low[k]) or (was == RIGHT and u >= high[k]):
-                    pu = u
-                    continue
-                j = i - 1 if i > first else last - 1
-                ph = places[j, 0] * gx + places[j, 1] * gy + base[k]
-                h = places[i, 0] * gx + places[i, 1] * gy + base[k]
-                now = LEFT if u < low[k] else (RIGHT if u >= high[k] else WITHIN)
-                if was != now:
-                    # Enters by the side it was on, leaves by the side it is on now; or both at once.
-                    for entering in (True, False):
-                        outside = was if entering else now
-                        if outside == WITHIN:
-                            continue
-                        side = 0 if outside == LEFT else 1
-                        at = low[k] if side == 0 else high[k]
-                        t = (at - pu) / (u - pu)
-                        where = ph + t * (h - ph)
-                        if entering:
-                            current = chains
-                            parent[chains] = chains
-                            span[chains, 0], span[chains, 1] = np.inf, -np.inf
-                            span[chains, 2:] = np.nan
-                            chains += 1
-                        v[side, events[side]] = where
-                        chain[side, events[side]] = current
-                        events[side] += 1
-                        span[current, 0], span[current, 1] = min(span[current, 0], where), max(span[current, 1], where)
-                        s = 2 + 2 * side
-                        if not span[current, s] <= where:
-                            span[current, s] = where
-                        if not span[current, s + 1] >= where:
-                            span[current, s + 1] = where
-                if now == WITHIN and current >= 0:
-                    span[current, 0], span[current, 1] = min(span[current, 0], h), max(span[current, 1], h)
-                if now != WITHIN:
-                    current = -1
-                pu, was = u, now
+            corners = places[rings[ring] : rings[ring + 1]]
+            chains = _chains(corners, ring == of_rib[rib[k]], frame, chains, span, v, chain, events)
+        for c in range(chains):
+            parent[c] = c
         for side in range(2):
             _joined(parent, v[side], chain[side], events[side])
         for c in range(chains):
             root = _root(parent, c)
-            if root != c:
-                for s in range(0, 6, 2):
-                    if not span[root, s] <= span[c, s] and span[c, s] == span[c, s]:
-                        span[root, s] = span[c, s]
-                    if not span[root, s + 1] >= span[c, s + 1] and span[c, s + 1] == span[c, s + 1]:
-                        span[root, s + 1] = span[c, s + 1]
+            for s in range(0, 6 if root != c else 0, 2):
+                _widen(span[root, s : s + 2], span[c, s], span[c, s + 1])
         for c in range(chains):
-            if _root(parent, c) == c and span[c, 1] > span[c, 0] + 1e-12:
+            if parent[c] == c and span[c, 1] > span[c, 0] + 1e-12:
                 if found == len(out):
                     grown = np.empty((2 * found, 6))
                     grown[:found] = out
