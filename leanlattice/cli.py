@@ -36,6 +36,7 @@ def run(
     parts: Annotated[bool, typer.Option(help="Also write every flat part as a file of its own.")] = False,
 ) -> None:
     """Evaluates a statement and writes its pack: exit 0 when written, 1 when a clause failed, 2 on bad use."""
+    from .exchange.check import GUARDS
     from .exchange.pack import GROUPS, write_pack
     from .exchange.readers import open_brought
     from .statement.document import StatementError, read_statement
@@ -70,7 +71,10 @@ def run(
     wrong = [f for f in findings if not f.passed]
     for finding in wrong:
         typer.echo(f"{finding.check}: {finding.worst:g} {finding.unit} at {finding.where}", err=True)
-    typer.echo(f"Written to {out}.")
+    if any(f.check in GUARDS for f in wrong):
+        typer.echo(f"Held back: only the statement, its report and the checks are in {out}.", err=True)
+    else:
+        typer.echo(f"Written to {out}.")
     raise typer.Exit(1 if wrong else 0)
 
 

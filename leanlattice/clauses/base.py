@@ -27,6 +27,7 @@ __all__ = [
     "Take",
     "ValueSpec",
     "Work",
+    "arrangement",
     "cage",
     "choice",
     "count",
@@ -177,6 +178,7 @@ class ValueSpec(BaseModel):
         "offsets",
         "marks",
         "file",
+        "arrangement",
     ]
     label: str
     hint: str = ""
@@ -274,6 +276,22 @@ def cage(default: Callable[[], Any], label: str, hint: str = "") -> Any:
 def offsets(default: Callable[[], Any], label: str, hint: str = "") -> Any:
     """How far each point of a control box is moved (dx, dy, dz) in metres; points left out stay."""
     return _value(default, kind="offsets", unit="m", label=label, hint=hint)
+
+
+def arrangement(label: str, hint: str = "") -> Any:
+    """Where parts lie: label, sheet in the order in which sheets are taken, shift x and y (mm), turn (°), whether pinned."""
+    return _value(list, kind="arrangement", label=label, hint=hint)
+
+
+def _arranged(places: Any) -> str:
+    pinned = sum(bool(p[5]) for p in places)
+    if not places:
+        return "arranged as they come"
+    return (
+        f"{pinned} pinned"
+        if pinned == len(places)
+        else f"{len(places)} arranged" + (f", {pinned} of them pinned" if pinned else "")
+    )
 
 
 def marks(default: Callable[[], Any], label: str, hint: str = "") -> Any:
@@ -375,6 +393,7 @@ _READ: dict[str, Callable[[ValueSpec, Any], str]] = {
     "cage": lambda spec, v: _counted(len(v[1]) if len(v) > 1 else 0, "face", "faces"),
     "offsets": lambda spec, v: _counted(sum(any(d) for d in v), "point", "points"),
     "marks": lambda spec, v: _counted(len(v), "mark", "marks"),
+    "arrangement": lambda spec, v: _arranged(v),
     "file": lambda spec, v: f"“{v[1]}”" if len(v) > 1 else "(no file yet)",
 }
 

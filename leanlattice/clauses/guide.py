@@ -217,7 +217,8 @@ GUIDE: dict[str, GuideEntry] = {
     "slices": GuideEntry("Stacked they fill the body; apart they stand on rods.",
                          (("ball", {"radius": 1, "solid": "body"}), ("slices", {"way": "spaced", "spacing": 0.12}))),
     "label": GuideEntry("Neighbours get neighbouring labels, on the part, in the schedule and in the model."),
-    "sheets": GuideEntry("Parts slide together by their outlines; what does not fit is listed."),
+    "sheet-stock": GuideEntry("Several of them stand one below another; the set-out clause takes from all above it."),
+    "sheets": GuideEntry("Small parts go into openings of large ones; parts are moved and pinned on the Sheets screen."),
     "rib-sheets": GuideEntry("Outlines in millimetres; at each slot stands the label of the rib that goes in."),
     "bars": GuideEntry("Filled so that the least is left over; too long members are named."),
 }  # fmt: skip

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import Literal
 
 import numpy as np
@@ -9,13 +10,14 @@ from numpy.typing import NDArray
 
 from ..core.flat.bars import BarPlan, plan_bars
 from ..core.flat.parts import panel_parts
-from ..core.flat.sheets import Layout, Sheets, Stock, set_out_rows
+from ..core.flat.sheets import Layout, Sheets
 from ..core.framing.frames import Frame
 from ..core.framing.naming import Labelled, name_all
 from ..core.framing.panels import Panels
 from .base import Clause, ClauseError, Figure, Made, Notice, Take, Work, choice, number
+from .sheets import CUT, ON_SHEETS, STOCKS, OnSheets
 
-__all__ = ["CutBars", "Label", "OnSheets", "SetOutSheets"]
+__all__ = ["CutBars", "Label", "SetOutSheets"]
 
 
 class Label(Clause):
@@ -48,55 +50,21 @@ class Label(Clause):
         return Made(labelled, figures)
 
 
-class OnSheets(Clause):
-    """Base of clauses that set flat parts out on sheets."""
-
-    chapter = "Make"
-    gives = "Sheets"
-    drawn = False
-
-    width: float = number(6000.0, "mm", 100.0, 30000.0, 10.0, "Sheet length")
-    height: float = number(3210.0, "mm", 100.0, 30000.0, 10.0, "Sheet width")
-    spacing: float = number(20.0, "mm", 0.0, 1000.0, 1.0, "Spacing", "Least distance between parts")
-    margin: float = number(20.0, "mm", 0.0, 1000.0, 1.0, "Margin", "Free strip along the sheet's edge")
-
-    def stock(self) -> Stock:
-        """The sheet; raises ``ClauseError`` where its margin leaves nothing of it."""
-        if 2 * self.margin >= min(self.width, self.height):
-            raise ClauseError(
-                f"A margin of {self.margin:g} mm leaves nothing of a sheet {self.width:g} × {self.height:g} mm; less "
-                f"than {min(self.width, self.height) / 2:g} mm works.",
-                "margin",
-            )
-        return Stock(self.width, self.height, self.margin, self.spacing)
-
-
 class SetOutSheets(OnSheets):
     kind = "sheets"
     title = "Set panels out on sheets"
-    summary = "Every panel as a flat part with its names, in rows on sheets."
-    sentence = (
-        "**Set out** the panels on sheets of {width} × {height}, {spacing} apart and {margin} from the sheet's edge."
-    )
-    takes = (Take(name="labelled", type="Labelled", label="Labels"),)
+    summary = "Every panel as a flat part with its names, nested on sheets."
+    sentence = "**Set out** {copies} of every panel on sheets of" + ON_SHEETS + CUT
+    takes = (Take(name="labelled", type="Labelled", label="Labels"), STOCKS)
 
     def make(self, work: Work) -> Made:
         labelled: Labelled = work.inputs["labelled"]
         if labelled.panels is None:
             raise ClauseError("There are no panels to set out; add a “Panel the cells” clause before the labels.")
-        stock = self.stock()
         made = panel_parts(labelled.panels, labelled.panel_labels, lambda share: work.progress(share / 2))
-        layout = set_out_rows(made.parts, stock,
-                              lambda share: work.progress((1 + share) / 2))  # fmt: skip
-        on = layout.sheet >= 0
-        figures = {
-            "parts": Figure("Flat parts", int(on.sum())),
-            "sheets": Figure("Sheets", layout.sheet_count),
-            "used": Figure("Sheet used", float(layout.used().mean() * 100) if on.any() else 0.0, "%", 0),
-            "cut_length": Figure("Cutting length", sum(p.cut_length for p in made.parts) / 1000, "m", 1),
-        }
-        return Made(Sheets(labelled, layout, made.part_of_panel), figures,
-                    self._notices(labelled, made.too_small, made.unlabelled, layout, made.part_of_panel))  # fmt: skip
+        layout = self.nested(made.parts, replace(work, progress=lambda share: work.progress((1 + share) / 2)))
+        warnings = self._notices(labelled, made.too_small, made.unlabelled, layout, made.part_of_panel)
+        return Made(Sheets(labelled, layout, made.part_of_panel), self.figures(layout), warnings + self.notices(layout))
 
     def _notices(
         self,

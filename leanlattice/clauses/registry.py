@@ -12,6 +12,7 @@ from .ribs.sheets import SetOutRibs
 from .ribs.slices import Slices
 from .settle import aims, holds, pushes, settle, shapes
 from .shape import bases, changes, curvework, drawn, files, forms, lofts, meshed, solids, swept
+from .sheets import SheetStock
 
 __all__ = ["CLAUSE_TYPES", "group_of"]
 
@@ -56,6 +57,7 @@ LATER: tuple[type[Clause], ...] = (
     PanelCells,
     *RIBS,
     Label,
+    SheetStock,
     SetOutSheets,
     CutBars,
     SetOutRibs,

@@ -23,8 +23,9 @@ from .balance import EDGES, NODES, lengths_differ, unbalanced
 from .dxf import Outline, SheetDrawing, read_sheet, read_wireframe
 from .ifc import element_names
 from .models import model_names
+from .proof import apart, overlapping, solids_of
 
-__all__ = ["Finding", "check_pack"]
+__all__ = ["GUARDS", "Finding", "check_pack"]
 
 Array = NDArray[np.float64]
 Row = dict[str, str]
@@ -34,6 +35,7 @@ LENGTH_MM = 0.01
 SIDE_MM = 0.05
 OVERLAP_MM2 = 0.01
 POSITION_MM = 0.05
+SHARED_MM3, APART_MM, AWAY_MM = 1.0, 0.15, 1.0
 BALANCE_PERCENT = 1.0
 """A net that was stopped before it settled is no equilibrium to be handed on."""
 
@@ -62,6 +64,10 @@ class Pack:
     nodes: dict[str, Array]
     sheets: dict[int, SheetDrawing]
     joint_mm: dict[str, float]
+    tool_mm: float
+    """Width of the tool beside which outlines run."""
+    away_mm: list[tuple[float, str]]
+    """How far edges of ribs lie off their body, by clause."""
 
 
 def _number(row: Row, column: str, table: str) -> float:
@@ -88,12 +94,15 @@ def _read(folder: Path) -> Pack:
             sheets[int(path.stem.split("-")[1])] = read_sheet(path)
         except ValueError as error:
             raise PackError(f"sheets/{path.name} cannot be read: {error}") from None
-    return Pack(folder, tables, nodes, sheets, _joints(folder))
-
-
-def _joints(folder: Path) -> dict[str, float]:
-    """Joint in mm by series letter, from the report: panels of the n-th label clause have the joint of its panels."""
     clauses = json.loads((folder / "report.json").read_text(encoding="utf-8"))["clauses"]
+    told = [(c["id"], {k: f["value"] for k, f in c["figures"].items()}) for c in clauses]
+    tool = max((float(f["tool"]) for _, f in told if "tool" in f), default=0.0)
+    away = [(float(f["away"]), f"ribs of “{name}”") for name, f in told if "away" in f]
+    return Pack(folder, tables, nodes, sheets, _joints(clauses), tool, away)
+
+
+def _joints(clauses: list[dict[str, Any]]) -> dict[str, float]:
+    """Joint in mm by series letter, from the report: panels of the n-th label clause have the joint of its panels."""
     out, joint = {}, 0.0
     for clause in clauses:
         joint = float(clause["figures"].get("joint", {}).get("value", joint))
@@ -204,7 +213,8 @@ def _labels(pack: Pack, matched: Matched) -> Found:
     panels = {r["label"] for name in ("panels", "ribs") for r in pack.tables.get(name, [])}
     parts = [r["label"] for r in pack.tables.get("parts", [])]
     for label in parts:
-        if label not in panels:
+        # Copies are told apart by a number behind a point.
+        if label.partition(".")[0] not in panels:
             yield 1.0, f"{label} of parts.csv is neither in panels.csv nor in ribs.csv"
     if len(set(parts)) < len(parts):
         yield 1.0, f"{next(p for p in parts if parts.count(p) > 1)} stands twice in parts.csv"
@@ -221,15 +231,18 @@ def _drawn_labels(pack: Pack, seen: dict[str, str], parts: set[str]) -> Found:
         drawn = {e.get("id") or "" for e in _svg(path).iter("{http://www.w3.org/2000/svg}g")}
         for label in listed ^ drawn:
             yield 1.0, f"{label} is {'drawn' if label in drawn else 'missing'} on sheets/{path.name}"
-    if (pack.folder / "model.glb").is_file() and "members" in pack.tables:
+    singles = {p for p in parts if "." not in p} | {r["label"] for r in pack.tables.get("ribs", [])}
+    if (pack.folder / "model.glb").is_file():
         names = model_names(pack.folder / "model.glb")
-        made = {r["label"] for r in pack.tables["members"] if _number(r, "cut_length_mm", "members") > 0} | parts
+        made = {
+            r["label"] for r in pack.tables.get("members", []) if _number(r, "cut_length_mm", "members") > 0
+        } | singles
         for label in names ^ made:
             yield 1.0, f"{label} is {'only' if label in names else 'not'} in model.glb"
 
-    if (pack.folder / "model.ifc").is_file() and "members" in pack.tables:
-        made = {r["label"] for r in pack.tables["members"] if _number(r, "cut_length_mm", "members") > 0}
-        made |= {r["label"] for r in pack.tables.get("panels", [])}
+    if (pack.folder / "model.ifc").is_file():
+        made = {r["label"] for r in pack.tables.get("members", []) if _number(r, "cut_length_mm", "members") > 0}
+        made |= {r["label"] for name in ("panels", "ribs") for r in pack.tables.get(name, [])}
         names = element_names(pack.folder / "model.ifc")
         for label in names ^ made:
             yield 1.0, f"{label} is {'only' if label in names else 'not'} in model.ifc"
@@ -284,23 +297,40 @@ def _parts_as_listed(pack: Pack, matched: Matched) -> Found:
             yield np.inf, f"{row['label']} is not on sheet {row['sheet']}"
             continue
         number, outline = matched[row["label"]]
-        polygon = shapely.Polygon(outline.points)
+        rings = [shapely.LinearRing(o.points) for o in (outline, *_within(pack, number, outline))]
         at = np.array([_number(row, "x_mm", "parts"), _number(row, "y_mm", "parts")])
         where = f"{row['label']} on sheet {number}"
         yield float(np.abs(_corner(outline.points) - at).max()), where
-        yield abs(polygon.length - _number(row, "cut_length_mm", "parts")), where
-        yield abs(polygon.area / 1e6 - _number(row, "area_m2", "parts")) * 1000, where
+        yield abs(sum(r.length for r in rings) - _number(row, "cut_length_mm", "parts")), where
+        if not pack.tool_mm:
+            area = shapely.Polygon(rings[0], rings[1:]).area
+            yield abs(area / 1e6 - _number(row, "area_m2", "parts")) * 1000, where
     listed = sum(bool(r["sheet"]) for r in pack.tables.get("parts", []))
     drawn = sum(len(d.outer) for d in pack.sheets.values())
     if listed != drawn:
         yield np.inf, f"{drawn} outlines on the sheets for {listed} parts"
 
 
+def _within(pack: Pack, number: int, outer: Outline) -> list[Outline]:
+    """Inner outlines of a part: those inside its outer one and not inside another that lies in an opening of it."""
+    drawing = pack.sheets[number]
+    whole = shapely.Polygon(outer.points).buffer(0)
+    inside = [o for o in drawing.inner if whole.contains(shapely.Point(o.points[0]))]
+    others = [shapely.Polygon(o.points).buffer(0) for o in drawing.outer if o is not outer]
+    nested = [p for p in others if p.within(whole)]
+    return [o for o in inside if not any(p.contains(shapely.Point(o.points[0])) for p in nested)]
+
+
 def _overlaps(pack: Pack, matched: Matched) -> Found:
     names = {id(outline): label for label, (_, outline) in matched.items()}
     for number, drawing in pack.sheets.items():
         outlines = [o for o in drawing.outer if len(o.points) >= 3]
-        polygons = np.array([shapely.Polygon(o.points).buffer(0) for o in outlines])
+        # Parts may lie in openings of others.
+        polygons = np.array([
+            shapely.Polygon(o.points).buffer(0).difference(
+                shapely.union_all([shapely.Polygon(h.points).buffer(0) for h in _within(pack, number, o)]))
+            for o in outlines
+        ])  # fmt: skip
         for a, b in STRtree(polygons).query(polygons, predicate="intersects").T:
             if a < b:
                 area = polygons[a].intersection(polygons[b]).area
@@ -327,7 +357,7 @@ def _panel_sides(pack: Pack, matched: Matched) -> Found:
         corners = np.array([pack.nodes[c] for c in row["corners"].split()]) * 1000
         series = row["label"].rstrip("0123456789")[:-1]
         expected = _sides_less_joint(corners, pack.joint_mm.get(series, 0.0))
-        given = np.linalg.norm(np.roll(outline.points, -1, axis=0) - outline.points, axis=1)
+        given = _sides(outline.points, pack.tool_mm)
         where = f"{row['label']} on sheet {number}"
         if len(given) != len(expected):
             yield np.inf, f"{where} has {len(given)} sides for {len(expected)} corners"
@@ -336,6 +366,14 @@ def _panel_sides(pack: Pack, matched: Matched) -> Found:
         k = int(np.argmax(off))
         names = row["corners"].split()
         yield float(off[k]), f"{where}, side {names[k]}–{names[(k + 1) % len(names)]}"
+
+
+def _sides(points: Array, tool: float) -> Array:
+    """Lengths of an outline's sides, of one beside which a tool ran those it leaves."""
+    if tool:
+        left: Any = shapely.Polygon(points).buffer(-tool / 2, join_style="mitre").simplify(SIDE_MM)
+        points = np.asarray(shapely.orient_polygons(left).exterior.coords)[:-1]
+    return np.asarray(np.linalg.norm(np.roll(points, -1, axis=0) - points, axis=1))
 
 
 def _sides_less_joint(corners: Array, joint: float) -> Array:
@@ -377,6 +415,31 @@ def _settled(check: Callable[[list[Row], list[Row]], Found]) -> Callable[[Pack, 
     return of_pack
 
 
+def _ribs_of(pack: Pack, matched: Matched) -> tuple[list[Row], dict[str, Any]]:
+    rows = pack.tables.get("assembly", [])
+    rings = {label: (outline.points, [o.points for o in _within(pack, number, outline)])
+             for label, (number, outline) in matched.items()}  # fmt: skip
+    return rows, solids_of(rows, rings, pack.tool_mm)
+
+
+def _ribs_overlap(pack: Pack, matched: Matched) -> Found:
+    yield from overlapping(_ribs_of(pack, matched)[1])
+
+
+def _ribs_apart(pack: Pack, matched: Matched) -> Found:
+    yield from apart(*_ribs_of(pack, matched))
+
+
+def _ribs_away(pack: Pack, _: Matched) -> Found:
+    yield from pack.away_mm
+
+
+GUARDS = (
+    "ribs put together again share nothing",
+    "ribs put together again meet at their slots",
+    "edges of ribs lie on their body",
+)
+"""Checks without which nothing is handed out that could be cut."""
 CHECKS: list[tuple[str, str, float, Callable[[Pack, Matched], Found]]] = [
     ("member lengths against node coordinates", "mm", LENGTH_MM, _member_lengths),
     ("cut lengths against set-backs", "mm", LENGTH_MM, _cut_lengths),
@@ -391,6 +454,9 @@ CHECKS: list[tuple[str, str, float, Callable[[Pack, Matched], Found]]] = [
     ("panel sides against edges in space less the joint", "mm", SIDE_MM, _panel_sides),
     ("members on stock bars", "mm", LENGTH_MM, _bars),
     ("forces at settled nodes sum to nothing", "% of the mean load", BALANCE_PERCENT, _settled(unbalanced)),
+    (GUARDS[0], "mm³", SHARED_MM3, _ribs_overlap),
+    (GUARDS[1], "mm", APART_MM, _ribs_apart),
+    (GUARDS[2], "mm", AWAY_MM, _ribs_away),
     ("lengths of settled edges against their nodes", "mm", LENGTH_MM, _settled(lengths_differ)),
 ]
 """Name, unit of the worst value, the most that passes, and the check, which yields values with places."""

@@ -28,7 +28,7 @@ __all__ = [
 ]
 
 Array = NDArray[np.float64]
-LAYERS = {"CUT_OUTER": 1, "CUT_INNER": 3, "SCORE": 5, "MARK": 6, "SHEET": 8}
+LAYERS = {"CUT_OUTER": 1, "CUT_INNER": 3, "SCORE": 5, "MARK": 6, "TAB": 4, "SHEET": 8}
 
 # The same statement gives the same bytes.
 ezdxf.options.write_fixed_meta_data_for_testing = True
@@ -46,28 +46,30 @@ def _add(space: Modelspace, points: Array, layer: str, close: bool) -> None:
 
 
 def write_sheet(path: Path, layout: Layout, sheet: int) -> None:
-    """One sheet in millimetres, its lower left corner at the origin; marks first, then inner and outer outlines."""
+    """One sheet in millimetres, its lower left corner at the origin; of each part marks first, then
+    bridges that are left, inner and outer outlines."""
     drawing, space = _drawing(InsertUnits.Millimeters, LAYERS)
-    w, h = layout.stock.width, layout.stock.height
+    w, h = layout.stock(sheet).width, layout.stock(sheet).height
     _add(space, np.array([[0, 0], [w, 0], [w, h], [0, h]]), "SHEET", True)
-    for i in np.flatnonzero(layout.sheet == sheet):
-        _add_part(space, layout.parts[i], layout.angle[i], layout.shift[i])
+    for i in layout.in_order(sheet):
+        outer, inner, tabs = layout.ways(i)
+        for mark in layout.parts[i].marks:
+            _add(space, placed(mark, layout.angle[i], layout.shift[i]), "MARK", False)
+        for layer, lines in (("TAB", tabs), ("CUT_INNER", inner), ("CUT_OUTER", outer)):
+            for line in lines:
+                _add(space, line, layer, layer != "TAB")
     drawing.saveas(path)
 
 
 def write_part(path: Path, part: Part) -> None:
     """One part by itself in millimetres, in its own frame."""
     drawing, space = _drawing(InsertUnits.Millimeters, LAYERS)
-    _add_part(space, part, 0.0, np.zeros(2))
-    drawing.saveas(path)
-
-
-def _add_part(space: Modelspace, part: Part, angle: float, shift: Array) -> None:
     for mark in part.marks:
-        _add(space, placed(mark, angle, shift), "MARK", False)
+        _add(space, mark, "MARK", False)
     for inner in part.inner:
-        _add(space, placed(inner, angle, shift), "CUT_INNER", True)
-    _add(space, placed(part.outer, angle, shift), "CUT_OUTER", True)
+        _add(space, inner, "CUT_INNER", True)
+    _add(space, part.outer, "CUT_OUTER", True)
+    drawing.saveas(path)
 
 
 def write_wireframe(path: Path, named: list[Labelled]) -> None:

@@ -16,6 +16,7 @@ from ..core.flat.sheets import Sheets
 from ..core.framing.naming import Labelled
 from ..core.framing.sections import Section
 from ..core.geometry.polygons import best_planes
+from ..core.ribs.parts import Ribs
 from .schedules import Named
 
 __all__ = ["element_names", "write_ifc"]
@@ -142,10 +143,31 @@ def _plates(model: _Model, labelled: Labelled, sheets: Sheets | None) -> None:
                   panels.material, "SHEET")  # fmt: skip
 
 
+def _rib_plates(model: _Model, ribs: Ribs) -> None:
+    """Ribs as plates about their middle planes, with their openings."""
+    make = model.file.create_entity
+    for rib in ribs.ribs:
+        axes = np.stack([rib.x, rib.y, rib.normal])
+        rings = [
+            make("IfcPolyline", [make("IfcCartesianPoint", (float(x), float(y))) for x, y in ring.coords])
+            for ring in (rib.shape.exterior, *rib.shape.interiors)
+        ]
+        profile = (
+            make("IfcArbitraryProfileDefWithVoids", "AREA", None, rings[0], rings[1:])
+            if len(rings) > 1
+            else make("IfcArbitraryClosedProfileDef", "AREA", None, rings[0])
+        )
+        model.add("IfcPlate", rib.label, rib.series, rib.origin - rib.normal * rib.thickness / 2, axes, profile, rib.thickness,
+                  ribs.material, "SHEET")  # fmt: skip
+
+
 def write_ifc(path: Path, project: str, named: list[Named]) -> None:
-    """Writes members and plates of all labelled frames; metres, z up."""
+    """Writes members, plates and ribs of all there is; metres, z up."""
     model = _Model(project)
     for one in named:
+        if isinstance(one.source, Ribs):
+            _rib_plates(model, one.source)
+            continue
         _members(model, one.labelled)
         _plates(model, one.labelled, one.sheets)
     model.write(path)

@@ -12,15 +12,23 @@ from numpy.typing import NDArray
 from ..core.flat.sheets import Sheets
 from ..core.framing.naming import Labelled
 from ..core.framing.solids import member_solids, prism
+from ..core.ribs.parts import Ribs
+from ..core.ribs.plates import solid_of
 from .schedules import Named
 
 __all__ = ["model_names", "write_models"]
 
-COLOURS = {"member": [46, 58, 110, 255], "panel": [168, 196, 206, 140]}
+COLOURS = {"member": [46, 58, 110, 255], "panel": [168, 196, 206, 140], "rib": [214, 186, 140, 255]}
 
 
 Solid = tuple[str, str, NDArray[np.float64], NDArray[np.int32]]
 """Label, kind, vertices (n, 3) and triangles (m, 3)."""
+
+
+def _rib_solids(ribs: Ribs) -> Iterator[Solid]:
+    for rib in ribs.ribs:
+        mesh = solid_of(rib.shape, rib.pose, rib.thickness).to_mesh64()
+        yield rib.label, "rib", np.asarray(mesh.vert_properties)[:, :3], np.asarray(mesh.tri_verts).astype(np.int32)
 
 
 def _solids(labelled: Labelled, sheets: Sheets | None) -> Iterator[Solid]:
@@ -28,7 +36,7 @@ def _solids(labelled: Labelled, sheets: Sheets | None) -> Iterator[Solid]:
         yield labelled.member_labels[m], "member", vertices, faces
     if sheets is None:
         return
-    for part in sheets.layout.parts:
+    for part in (sheets.layout.parts[i] for i in sheets.part_of[sheets.part_of >= 0]):
         flat = np.column_stack([part.outer, np.zeros(len(part.outer)), np.ones(len(part.outer))])
         polygon = flat @ part.pose[:3].T
         yield part.label, "panel", *prism(polygon, part.pose[:3, 2] * 1000, part.thickness / 1000)
@@ -39,7 +47,8 @@ def write_models(folder: Path, named: list[Named], formats: set[str]) -> None:
 
     GLB is turned so that its y is up, as that format wants.
     """
-    solids = [solid for n in named for solid in _solids(n.labelled, n.sheets)]
+    solids = [s for n in named
+              for s in (_rib_solids(n.source) if isinstance(n.source, Ribs) else _solids(n.source, n.sheets))]  # fmt: skip
     if "model.obj" in formats:
         (folder / "model.obj").write_text(_obj(solids), encoding="utf-8")
     if "model.stl" in formats:

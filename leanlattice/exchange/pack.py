@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import shutil
 from collections.abc import Callable, Iterable
 from dataclasses import asdict, dataclass
 from pathlib import Path
@@ -13,7 +14,7 @@ from ..core.geometry.surfaces import Surface
 from ..statement.document import Statement
 from ..statement.evaluate import Outcome
 from .balance import carries, write_balance
-from .check import Finding, check_pack
+from .check import GUARDS, Finding, check_pack
 from .drawings import write_drawings
 from .dxf import write_part, write_sheet, write_wireframe
 from .ifc import write_ifc
@@ -67,8 +68,20 @@ def write_pack(
             write(folder, material, progress)
     progress("checks", 0.9)
     findings = check_pack(folder)
+    if any(f.check in GUARDS and not f.passed for f in findings):
+        _hold_back(folder)
     _write_json(folder / "checks.json", [asdict(f) for f in findings])
     return findings
+
+
+def _hold_back(folder: Path) -> None:
+    """Takes away all that could be made from: ribs that do not go together are not to be cut."""
+    for path in folder.iterdir():
+        if path.name not in ALWAYS:
+            shutil.rmtree(path) if path.is_dir() else path.unlink()
+
+
+ALWAYS = {"statement.json", "report.json", "checks.json"}
 
 
 def _write_json(path: Path, content: object) -> None:
@@ -129,8 +142,8 @@ def _wireframe(folder: Path, material: Material, _: Progress) -> None:
 
 def _model(name: str) -> Callable[[Path, Material, Progress], None]:
     def write(folder: Path, material: Material, _: Progress) -> None:
-        if material.named:
-            write_models(folder, material.named, {name})
+        if material.every:
+            write_models(folder, material.every, {name})
 
     return write
 
@@ -141,8 +154,8 @@ def _drawings(folder: Path, material: Material, _: Progress) -> None:
 
 
 def _building_model(folder: Path, material: Material, _: Progress) -> None:
-    if material.named:
-        write_ifc(folder / "model.ifc", material.name, material.named)
+    if material.every:
+        write_ifc(folder / "model.ifc", material.name, material.every)
 
 
 def _shape(folder: Path, material: Material, _: Progress) -> None:

@@ -9,14 +9,15 @@ from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
+import shapely
 from numpy.typing import NDArray
 
 from ..core.flat.bars import BarPlan
-from ..core.flat.sheets import Sheets, placed
+from ..core.flat.sheets import Sheets
 from ..core.framing.frames import node_angles
 from ..core.framing.naming import Labelled
 from ..core.geometry.polygons import areas
-from ..core.ribs.parts import Ribs
+from ..core.ribs.parts import Ribs, way_in
 
 __all__ = ["SCHEDULES", "Named", "Table", "panel_outline_areas", "schedule"]
 
@@ -202,9 +203,13 @@ def _parts(named: Named) -> Table | None:
         return None
     layout = sheets.layout
     of = np.flatnonzero(sheets.part_of >= 0)
+    # Copies follow after one of every part.
     order = np.argsort(named.source.panel[of]) if isinstance(named.source, Labelled) else np.arange(len(of))
+    order = np.concatenate([order + k for k in range(0, len(layout.parts), max(len(of), 1))]) if len(of) else order
     on = layout.sheet >= 0
-    low = [placed(p.outer, a, s).min(axis=0) for p, a, s in zip(layout.parts, layout.angle, layout.shift, strict=True)]
+    ways = [layout.ways(i)[:2] for i in range(len(layout.parts))]
+    low = [np.min([r.min(axis=0) for r in outer], axis=0) for outer, _ in ways]
+    lengths = [sum(shapely.LinearRing(r).length for r in (*outer, *inner)) for outer, inner in ways]
     return Table(
         "panel" if named.framed else "rib",
         {
@@ -215,9 +220,9 @@ def _parts(named: Named) -> Table | None:
             "y_mm": [round(float(low[i][1]), 3) if on[i] else "" for i in order],
             "rotation_deg": [round(float(np.degrees(layout.angle[i])), 3) + 0.0 if on[i] else "" for i in order],
             "area_m2": [round(layout.parts[i].area / 1e6, 6) for i in order],
-            "cut_length_mm": [round(layout.parts[i].cut_length, 3) for i in order],
+            "cut_length_mm": [round(lengths[i], 3) for i in order],
         },
-        of[order].tolist(),
+        of[order % len(of)].tolist() if len(of) else [],
     )
 
 
@@ -264,6 +269,39 @@ def _ribs(named: Named) -> Table | None:
     )
 
 
+def _assembly(named: Named) -> Table | None:
+    """Ribs in the order in which they go together: where the lower left corner of each outline on its sheet goes, and which
+    ways the sheet's two sides then run."""
+    if not isinstance(named.source, Ribs) or named.sheets is None:
+        return None
+    ribs, layout = named.source, named.sheets.layout
+    together = ribs.assembly
+    order = [*together.order, *(k for group in together.locked for k in group)]
+    meets: list[list[str]] = [[] for _ in ribs.ribs]
+    for c in ribs.crossings:
+        if not c.locked:
+            meets[c.first].append(ribs.labels[c.second])
+            meets[c.second].append(ribs.labels[c.first])
+    columns: dict[str, list[Any]] = {
+        "step": [k + 1 for k in range(len(order))],
+        "label": _pick(ribs.labels, np.array(order)),
+        "goes_in": [way_in(w) for w in together.way] + ["locked"] * (len(order) - len(together.order)),
+        "meets": [" ".join(meets[i]) for i in order],
+        "thickness_mm": _rounded(np.array([ribs.ribs[i].thickness for i in order]) * 1000, 3),
+    }
+    places, axes = np.zeros((len(order), 3)), np.zeros((len(order), 2, 3))
+    for n, i in enumerate(order):
+        low = np.min([r.min(axis=0) for r in layout.ways(i)[0]], axis=0)
+        c, s = np.cos(layout.angle[i]), np.sin(layout.angle[i])
+        pose, back = layout.parts[i].pose, np.array([[c, -s], [s, c]])
+        flat = (low - layout.shift[i]) @ back
+        places[n] = pose[:3] @ [*flat, 0.0, 1.0]
+        axes[n] = back @ pose[:3, :2].T * 1000
+    for name, values in (("{}_m", places), ("right_{}", axes[:, 0]), ("up_{}", axes[:, 1])):
+        columns |= {name.format(a): _rounded(values[:, k], 8) for k, a in enumerate("xyz")}
+    return Table("rib", columns, order)
+
+
 def _framed(build: Callable[[Labelled, Named], Table | None]) -> Callable[[Named], Table | None]:
     return lambda named: build(named.labelled, named) if named.framed else None
 
@@ -276,6 +314,7 @@ SCHEDULES: dict[str, Callable[[Named], Table | None]] = {
     "panels": _framed(_panels),
     "ribs": _ribs,
     "parts": _parts,
+    "assembly": _assembly,
     "bars": _framed(_bars),
 }
 """Builders by file name; each gives ``None`` where there is nothing to tell."""

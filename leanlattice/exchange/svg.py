@@ -11,7 +11,7 @@ from ..core.flat.sheets import Layout, placed
 
 __all__ = ["sheet_svg"]
 
-LINES = {"SHEET": "#8a8778", "MARK": "#7a2e62", "CUT_INNER": "#2e3a6e", "CUT_OUTER": "#2e3a6e"}
+LINES = {"SHEET": "#8a8778", "MARK": "#7a2e62", "CUT_INNER": "#2e3a6e", "CUT_OUTER": "#2e3a6e", "TAB": "#b07818"}
 
 
 def _path(points: NDArray[np.float64], height: float, close: bool) -> str:
@@ -21,20 +21,22 @@ def _path(points: NDArray[np.float64], height: float, close: bool) -> str:
 
 def sheet_svg(layout: Layout, sheet: int) -> str:
     """One sheet as SVG text; every part is a group with its label as ``id``."""
-    w, h = layout.stock.width, layout.stock.height
+    w, h = layout.stock(sheet).width, layout.stock(sheet).height
     root = Xml.Element(
         "svg", xmlns="http://www.w3.org/2000/svg", width=f"{w:g}mm", height=f"{h:g}mm", viewBox=f"0 0 {w:g} {h:g}"
     )
     style = {"fill": "none", "stroke-width": "1", "vector-effect": "non-scaling-stroke"}
     Xml.SubElement(root, "rect", {"class": "SHEET", "width": f"{w:g}", "height": f"{h:g}", "stroke": LINES["SHEET"],
                                   **style})  # fmt: skip
-    for i in np.flatnonzero(layout.sheet == sheet):
+    for i in layout.in_order(sheet):
         part, angle, shift = layout.parts[i], layout.angle[i], layout.shift[i]
         group = Xml.SubElement(root, "g", {"id": part.label, "class": "PART"})
+        outer, inner, tabs = layout.ways(i)
         drawn = {
             "MARK": " ".join(_path(placed(m, angle, shift), h, False) for m in part.marks),
-            "CUT_INNER": " ".join(_path(placed(m, angle, shift), h, True) for m in part.inner),
-            "CUT_OUTER": _path(placed(part.outer, angle, shift), h, True),
+            "CUT_INNER": " ".join(_path(ring, h, True) for ring in inner),
+            "CUT_OUTER": " ".join(_path(ring, h, True) for ring in outer),
+            "TAB": " ".join(_path(line, h, False) for line in tabs),
         }
         for layer, path in drawn.items():
             if path:

@@ -149,9 +149,13 @@ def _sheets(sheets: Sheets) -> tuple[dict[str, Any], Arrays]:
         if len(sheets.part_of)
         else sheets.part_of
     )
-    stock = sheets.layout.stock
+    stock = [sheets.layout.stock(k) for k in range(sheets.layout.sheet_count)]
     return (
-        {"width": stock.width, "height": stock.height, "used": np.round(sheets.layout.used(), 4).tolist()},
+        {
+            "widths": [s.width for s in stock],
+            "heights": [s.height for s in stock],
+            "used": np.round(sheets.layout.used(), 4).tolist(),
+        },
         {"sheetOfPanel": at.astype("<i2")},
     )
 

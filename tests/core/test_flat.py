@@ -7,12 +7,14 @@ import itertools
 import numpy as np
 import pytest
 import shapely
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from leanlattice.core.flat.cutting import Cutting, not_cut, outlines, tabs_along
 from leanlattice.core.flat.lettering import lettered
+from leanlattice.core.flat.nesting import TURNS, Nest, nest, nest_better, score
 from leanlattice.core.flat.parts import Part, panel_parts
-from leanlattice.core.flat.sheets import Stock, placed, set_out_rows
+from leanlattice.core.flat.sheets import Kept, Stock, placed, stock_of_slot
 from leanlattice.core.framing.panels import panel_net
 from leanlattice.core.patterns.lay import lay
 
@@ -81,20 +83,113 @@ polygons = st.builds(
 ).filter(lambda p: shapely.Polygon(p).is_valid and shapely.Polygon(p).area > 50)  # fmt: skip
 
 
-@given(st.lists(polygons, max_size=30), st.floats(0, 40), st.floats(0, 60))
-def test_nothing_on_a_sheet_overlaps_or_leaves_it(outlines, spacing, margin):
-    parts = tuple(Part(f"P{i}", "panel", o, np.eye(4), "glass", 10.0) for i, o in enumerate(outlines))
-    stock = Stock(2000, 1200, margin, spacing)
-    layout = set_out_rows(parts, stock)
-    lying = [shapely.Polygon(placed(p.outer, a, s)) for p, a, s in zip(parts, layout.angle, layout.shift, strict=True)]
-    room = shapely.box(margin, margin, 2000 - margin, 1200 - margin).buffer(1e-6)
-    for i, shape in enumerate(lying):
-        if layout.sheet[i] >= 0:
-            assert room.covers(shape)
-        else:
-            low = shapely.Polygon(parts[i].outer).minimum_rotated_rectangle
-            assert low.length / 2 > 1200 - 2 * margin
+def part(outer, *inner, label="P"):
+    return Part(
+        label, "rib", np.asarray(outer, float), np.eye(4), "plywood", 10.0, tuple(np.asarray(h, float) for h in inner)
+    )
+
+
+def lying(layout):
+    return [
+        shapely.Polygon(placed(p.outer, a, s), [placed(h, a, s) for h in p.inner])
+        for p, a, s in zip(layout.parts, layout.angle, layout.shift, strict=True)
+    ]
+
+
+def check_layout(layout):
+    """Nothing overlaps, leaves its sheet or comes closer than the spacing."""
+    shapes = lying(layout)
+    for i in np.flatnonzero(layout.sheet >= 0):
+        stock = layout.stock(layout.sheet[i])
+        room = shapely.box(stock.margin, stock.margin, stock.width - stock.margin, stock.height - stock.margin)
+        assert room.buffer(1e-6).covers(shapes[i])
     for i, j in itertools.combinations(np.flatnonzero(layout.sheet >= 0), 2):
         if layout.sheet[i] == layout.sheet[j]:
-            assert lying[i].distance(lying[j]) >= spacing - 1e-6
-            assert lying[i].intersection(lying[j]).area < 1e-6
+            assert shapes[i].distance(shapes[j]) >= layout.stocks[0].spacing - 1e-6
+            assert shapes[i].intersection(shapes[j]).area < 1e-6
+
+
+@given(
+    st.lists(polygons, max_size=24), st.floats(0, 40), st.floats(0, 60), st.sampled_from(sorted(TURNS)), st.booleans()
+)
+@settings(max_examples=30, deadline=None)
+def test_nothing_on_a_sheet_overlaps_or_leaves_it(outlines, spacing, margin, turns, grain):
+    parts = [part(o, shapely.affinity.scale(shapely.Polygon(o), 0.6, 0.6).exterior.coords[:-1], label=f"P{i}")
+             for i, o in enumerate(outlines)]  # fmt: skip
+    made = Nest(parts, [Stock(2000, 1200, margin, spacing)], turns, grain)
+    layout = nest(made)
+    check_layout(layout)
+    for i in np.flatnonzero(layout.sheet < 0):
+        low = shapely.Polygon(parts[i].outer).minimum_rotated_rectangle
+        assert grain or low.length / 2 > 1200 - 2 * margin
+    if grain:
+        turned = np.degrees(layout.angle[layout.sheet >= 0]) % 360
+        assert np.isin(np.round(turned, 6), TURNS[turns]).all()
+    tries = iter(range(12))
+    better = nest_better(made, layout, lambda: next(tries, None) is not None, lambda found: None)
+    check_layout(better)
+    assert score(better) <= score(layout)
+
+
+def test_small_parts_lie_in_openings_of_large_ones():
+    square = [(0, 0), (1000, 0), (1000, 900), (0, 900)]
+    frame = part(square, [(80, 80), (920, 80), (920, 820), (80, 820)], label="frame")
+    few = [part([(0, 0), (300, 0), (300, 200), (0, 200)], label=f"s{i}") for i in range(4)]
+    layout = nest(Nest([frame, *few], [Stock(1040, 940, 10, 8)]))
+    assert layout.sheet_count == 1
+    check_layout(layout)
+
+
+def test_stock_and_offcuts_are_taken_first_and_no_more_of_them_than_there_are():
+    parts = [part([(0, 0), (400, 0), (400, 300), (0, 300)], label=f"P{i}") for i in range(7)]
+    stocks = [Stock(1000, 700, 10, 5, 0, 30.0), Stock(450, 350, 10, 5, 2, 0.0), Stock(200, 200, 10, 5, 3, 0.0)]
+    layout = nest(Nest(parts, stocks))
+    assert [int(s) for s in layout.stock_of] == [1, 1, 0, 0]
+    assert (layout.sheet >= 0).all()
+    assert stock_of_slot(stocks, 4) == 2
+    assert stock_of_slot(stocks, 5) == 0
+    assert stock_of_slot(stocks[1:], 5) is None
+    none_left = nest(Nest(parts, stocks[1:]))
+    assert int((none_left.sheet >= 0).sum()) == 2
+
+
+def test_pinned_parts_stay_and_those_that_no_longer_fit_find_another_place():
+    parts = [part([(0, 0), (400, 0), (400, 300), (0, 300)], label=f"P{i}") for i in range(6)]
+    made = Nest(parts, [Stock(1300, 700, 10, 5)])
+    first = nest(made)
+    at, angle = first.shift.copy(), first.angle.copy()
+    at[2], angle[2] = (833.3, 377.7), 0.0
+    at[3], angle[3] = (700.0, 300.0), 0.0  # on the one before
+    slot, pinned = np.full(6, -1), np.zeros(6, bool)
+    slot[[2, 3]], pinned[2] = 0, True
+    kept = Kept(slot, angle, at, pinned)
+    assert kept.fitting(parts, made.stocks) == [2]
+    layout = nest(made, kept)
+    check_layout(layout)
+    assert layout.shift[2].tolist() == [833.3, 377.7]
+    assert layout.pinned.tolist() == [False, False, True, False, False, False]
+    tries = iter(range(20))
+    better = nest_better(made, layout, lambda: next(tries, None) is not None, lambda found: None)
+    assert better.shift[2].tolist() == [833.3, 377.7]
+    beyond = Kept(slot, angle, at + 600, pinned)
+    assert beyond.fitting(parts, made.stocks) == []
+
+
+def test_a_tool_keeps_half_its_width_beside_outlines_and_leaves_tabs():
+    frame = part([(0, 0), (300, 0), (300, 200), (0, 200)], [(50, 50), (250, 50), (250, 150), (50, 150)])
+    outer, inner = outlines(frame, Cutting(6.0))
+    ring, hole = shapely.Polygon(outer[0]), shapely.Polygon(inner[0])
+    assert shapely.Polygon(frame.outer).distance(ring.exterior) == pytest.approx(3, abs=0.01)
+    assert ring.area == pytest.approx(300 * 200 + 3 * 1000 + 9 * np.pi, rel=1e-4)
+    assert hole.area == pytest.approx(194 * 94, rel=1e-6)
+    assert outlines(frame, Cutting(0.0))[0][0] is frame.outer
+    assert not_cut(frame, 6.0) == 0
+    comb = part([(0, 0), (300, 0), (300, 200), (152, 200), (152, 100), (148, 100), (148, 200), (0, 200)])
+    assert not_cut(comb, 6.0) == pytest.approx(4 * 100, rel=0.05)
+    tabs = list(tabs_along(frame.outer, 8.0, 250.0))
+    assert len(tabs) == 4
+    for tab in tabs:
+        line = shapely.LineString(tab)
+        assert line.length == pytest.approx(8.0)
+        assert shapely.LinearRing(frame.outer).buffer(1e-6).covers(line)
+    assert not list(tabs_along(frame.outer, 200.0, 250.0)), "a part all tabs is not cut out"

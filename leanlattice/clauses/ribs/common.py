@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Any, ClassVar
+from typing import Any, ClassVar, Literal
 
 import numpy as np
 from numpy.typing import NDArray
@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from ...core.flat.together import put_together
 from ...core.framing.panels import PANEL_MATERIALS
 from ...core.geometry.meshes import Body
-from ...core.ribs.parts import Ribs, rib_parts
+from ...core.ribs.parts import Ribs
 from ...core.ribs.planes import Planes
 from ...core.ribs.plates import Cut, cut_ribs
 from ...core.shaping.solids import SolidError
@@ -64,6 +64,10 @@ class RibClause(Clause):
     material: str = choice("plywood", {k: t for k, (t, _) in PANEL_MATERIALS.items()}, "Material")
     least: float = number(20.0, "cm²", 0.0, 100000.0, 1.0, "Least piece")
     neck: float = number(30.0, "mm", 0.0, 5000.0, 1.0, "Least neck")
+    series: Literal["", "P", "Q", "R", "T"] = choice(
+        "", {"": "by set"} | {s: f"in series {s}" for s in "PQRT"}, "Labels",
+        "A letter before all labels, for more ribs in the same statement",
+    )  # fmt: skip
 
     def cut(self, body: Body, family: Family, work: Work) -> Cut:
         if len(family.planes) > MOST_RIBS:
@@ -71,7 +75,7 @@ class RibClause(Clause):
                 f"That would be {len(family.planes)} planes; at most {MOST_RIBS} can be worked with.", family.value
             )
         try:
-            return cut_ribs(body, family.planes, family.series, family.thickness, self.least * 1e-4, self.neck * 1e-3,
+            return cut_ribs(body, family.planes, self.series + family.series, family.thickness, self.least * 1e-4, self.neck * 1e-3,
                             lambda: work.progress(0.1))  # fmt: skip
         except SolidError as error:
             raise ClauseError(str(error)) from None
@@ -112,7 +116,7 @@ class RibClause(Clause):
 
     def _proof(self, ribs: Ribs, body: Body, check: Any) -> tuple[dict[str, Figure], list[Notice]]:
         """The parts put together again as solids."""
-        parts, _ = rib_parts(ribs)
+        parts, _ = ribs.parts
         meeting = [(c.first, c.second) for c in ribs.crossings if not c.locked]
         found = put_together(parts, meeting, body if self.whole else None, ribs.off_body(), lambda share: check())
         figures = {

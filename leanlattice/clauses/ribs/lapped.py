@@ -30,7 +30,8 @@ SLOTTED = (
     ", entries {entry}[entry=chamfered| by {chamfer}], at least {wall} from ends and each other. Ribs are {inside}"
     "[inside=open| {border} from edges and slots, rounded by {radius}], upper edges {proud} proud, {feet}"
     "[feet=feet| {foot} wide, {inset} in from their ends, down to {ground}], {rods}[rods=first| {rod} across through {holes}]"
-    "[rods=second| {rod} across through {holes}]; pieces under {least} are left out, and necks under {neck} are told."
+    "[rods=second| {rod} across through {holes}]; pieces under {least} are left out, and necks under {neck} are told. "
+    "Labels are {series}."
 )
 LEANS = 0.01
 """Plates whose y leans by more from the plumb have neither feet nor edges moved."""
@@ -106,7 +107,7 @@ class LappedClause(RibClause):
         ribs, thin = self._opened(laps, families)
         warnings = [n for f, c in zip(families, cuts, strict=True) for n in self.told(c, f.value)]
         warnings += self._crossing_notices(laps) + self._within(cuts) + self._edge_notices(moved, thin)
-        sets = tuple(families[k].series for k in order)
+        sets = tuple(self.series + families[k].series for k in order)
         made = Ribs(tuple(ribs), tuple(laps.crossings), self.material, sets, tuple(tuple(z) for z in laps.zones),
                     tuple(laps.passing), (*moved[0][1], *moved[1][1]))  # fmt: skip
         warnings += self._assembly_notices(made)
@@ -142,7 +143,7 @@ class LappedClause(RibClause):
                 )
             at = checked_points(self.holes, 1, 200, "rods", "holes")
             lines = [np.stack([p, p + normals[0]]) for p in at]
-        of_set = [rib.series == family.series for rib in laps.ribs]
+        of_set = [rib.series == self.series + family.series for rib in laps.ribs]
         ribs = laps.ribs
         if self.inside == "open":
             kept = [list(z) + ([shapely.Point(rib.crossed_at(line)).buffer(r) for line in lines] if own else [])

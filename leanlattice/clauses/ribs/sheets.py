@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import numpy as np
 
-from ...core.flat.sheets import Sheets, set_out_rows
-from ...core.ribs.parts import Ribs, rib_parts
-from ..base import Figure, Made, Notice, Take, Work, number
-from ..make import OnSheets
+from ...core.flat.sheets import Sheets
+from ...core.ribs.parts import Ribs
+from ..base import Made, Notice, Take, Work, number
+from ..sheets import CUT, ON_SHEETS, STOCKS, OnSheets
 from .common import counted
 
 __all__ = ["SetOutRibs"]
@@ -16,11 +16,9 @@ __all__ = ["SetOutRibs"]
 class SetOutRibs(OnSheets):
     kind = "rib-sheets"
     title = "Set ribs out on sheets"
-    summary = "Every rib as a flat part with its label and its partners' at the slots, in rows on sheets."
-    sentence = (
-        "**Set out** the ribs on sheets of {width} × {height}, {spacing} apart and {margin} from the sheet's edge."
-    )
-    takes = (Take(name="ribs", type="Ribs", label="Ribs"),)
+    summary = "Every rib as a flat part with its label and its partners' at the slots, nested on sheets."
+    sentence = "**Set out** {copies} of every rib on sheets of" + ON_SHEETS + CUT
+    takes = (Take(name="ribs", type="Ribs", label="Ribs"), STOCKS)
 
     width: float = number(2500.0, "mm", 100.0, 30000.0, 10.0, "Sheet length")
     height: float = number(1250.0, "mm", 100.0, 30000.0, 10.0, "Sheet width")
@@ -28,18 +26,10 @@ class SetOutRibs(OnSheets):
 
     def make(self, work: Work) -> Made:
         ribs: Ribs = work.inputs["ribs"]
-        stock = self.stock()
-        parts, without = rib_parts(ribs)
-        layout = set_out_rows(parts, stock, work.progress)
-        on = layout.sheet >= 0
-        figures = {
-            "parts": Figure("Flat parts", int(on.sum())),
-            "sheets": Figure("Sheets", layout.sheet_count),
-            "used": Figure("Sheet used", float(layout.used().mean() * 100) if on.any() else 0.0, "%", 0),
-            "cut_length": Figure("Cutting length", sum(p.cut_length for p in parts) / 1000, "m", 1),
-        }
+        parts, without = ribs.parts
+        layout = self.nested(parts, work)
         warnings = []
-        off = [parts[k].label for k in np.flatnonzero(~on)]
+        off = [layout.parts[k].label for k in self.off(layout)]
         if off:
             which = counted(len(off), "rib is", "ribs are")
             warnings.append(Notice(f"{which} larger than a sheet of {self.width:g} × {self.height:g} mm less its margin and left "
@@ -48,4 +38,5 @@ class SetOutRibs(OnSheets):
             which = counted(len(without), "rib has", "ribs have")
             names = ", ".join(parts[k].label for k in without[:6])
             warnings.append(Notice(f"{which} no room for all names; they carry those that fit: {names}."))
-        return Made(Sheets(ribs, layout, np.arange(len(parts), dtype=np.int32)), figures, warnings)
+        sheets = Sheets(ribs, layout, np.arange(len(parts), dtype=np.int32))
+        return Made(sheets, self.figures(layout), warnings + self.notices(layout))

@@ -32,7 +32,7 @@ class Slices(RibClause):
         "**Slice** the body in {material}, {thickness} thick, along {azimuth} in plan and {rise} up, {way}[way=spaced| every "
         "{spacing}, {spacers}][spacers=rings| {ring} across], "
         "{rods}[rods=at| {rod} across through {holes}, {wall} from edges]. Pieces under {least} are left out, "
-        "and necks under {neck} are told."
+        "and necks under {neck} are told. Labels are {series}."
     )
     takes = (SHAPE,)
 
@@ -72,7 +72,7 @@ class Slices(RibClause):
         if self.rods == "none":
             if self.way == "spaced" and self.spacers == "rings":
                 raise ClauseError("Rings need rods to sit on; choose “with rods”, or no spacers.", "spacers")
-            return self.made(Ribs(tuple(ribs), (), self.material, ("A",)), body, warnings)
+            return self.made(Ribs(tuple(ribs), (), self.material, (self.series + "A",)), body, warnings)
         at = checked_points(self.holes, 1, 200, "rods", "holes")
         lines = [np.stack([p, p + axis]) for p in at]
         bare = ribs
@@ -87,7 +87,7 @@ class Slices(RibClause):
         figures = {"rods": Figure("Rods", len(lengths)), "rod_length": Figure("Rods in all", sum(lengths), "m", 2)}
         if rings:
             figures["rings"] = Figure("Rings", len(rings))
-        sets = ("A", "S") if rings else ("A",)
+        sets = tuple(self.series + s for s in ("AS" if rings else "A"))
         beyond = (*(shapely.Polygon() for _ in ribs), *(r.shape for r in rings))
         return self.made(Ribs((*ribs, *rings), (), self.material, sets, beyond=beyond), body, warnings, more=figures)
 
@@ -117,7 +117,15 @@ class Slices(RibClause):
                 for n in range(count):
                     origin = ribs[a].origin + ribs[a].normal * (n + 1) * t
                     out.append(
-                        replace(ribs[a], series="S", number=len(out) + 1, piece=0, pieces=1, shape=shape, origin=origin)
+                        replace(
+                            ribs[a],
+                            series=self.series + "S",
+                            number=len(out) + 1,
+                            piece=0,
+                            pieces=1,
+                            shape=shape,
+                            origin=origin,
+                        )
                     )
         if len(out) > MOST_RINGS:
             raise ClauseError(f"That would be {len(out)} rings; at most {MOST_RINGS} can be worked with.", "ring")

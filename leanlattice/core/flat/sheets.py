@@ -1,56 +1,166 @@
-"""Setting flat parts out on sheets, row by row."""
+"""Flat parts on sheets."""
 
 from __future__ import annotations
 
-from collections.abc import Callable
-from dataclasses import dataclass
+from collections.abc import Sequence
+from dataclasses import dataclass, field
 from typing import Any
 
 import numpy as np
 import shapely
-from numba import njit
 from numpy.typing import NDArray
 
+from .cutting import Cutting, outlines, tabs_along
 from .parts import Part
 
-__all__ = ["Layout", "Sheets", "Stock", "placed", "set_out_rows"]
+__all__ = ["Kept", "Layout", "Sheets", "Stock", "narrowest", "placed", "stock_of_slot"]
 
 Array = NDArray[np.float64]
+NEAR = 0.05
+"""What (mm) parts may lie nearer than the spacing by and still stay where they are."""
 
 
 @dataclass(frozen=True)
 class Stock:
-    """A sheet's size, the free margin at its edge and the least distance between parts; all in mm."""
+    """A sheet's size, the free margin at its edge and the least distance between parts, all in mm; how many there are, 0 for as
+    many as needed; and the price of one."""
 
     width: float
     height: float
     margin: float
     spacing: float
+    number: int = 0
+    price: float = 0.0
 
 
 @dataclass(frozen=True, eq=False)
 class Layout:
-    """Where parts lie: ``sheet`` (n,) from 0, −1 where a part fits no sheet; ``angle`` (n,) rad; ``shift`` (n, 2) mm.
+    """Where parts lie: ``sheet`` (n,) from 0, −1 where a part fits no sheet; ``angle`` (n,) rad; ``shift`` (n, 2) mm; and which
+    are ``pinned`` (n,). ``stock_of`` (sheets,) tells the stock of each sheet, and ``slot`` (sheets,) its place in the order in
+    which they are taken, of which those that stay empty are left out.
 
     A part is turned by its angle about its own origin, then shifted.
     """
 
-    stock: Stock
+    stocks: tuple[Stock, ...]
+    stock_of: NDArray[np.int32]
+    slot: NDArray[np.int32]
     parts: tuple[Part, ...]
     sheet: NDArray[np.int32]
     angle: Array
     shift: Array
+    pinned: NDArray[np.bool_]
+    cutting: Cutting = field(default_factory=Cutting)
+    made: Any = None
+    """What it was nested with, ready to be nested again."""
 
     @property
     def sheet_count(self) -> int:
-        return int(self.sheet.max(initial=-1)) + 1
+        return len(self.stock_of)
+
+    def stock(self, sheet: int) -> Stock:
+        """What a sheet is cut from."""
+        return self.stocks[self.stock_of[sheet]]
+
+    def taken(self) -> float:
+        """Area (mm²) of all sheets less the offcut that is left of the emptiest beyond the last part on it."""
+        sizes = [(self.stock(k).width, self.stock(k).height) for k in range(self.sheet_count)]
+        reach = np.zeros(self.sheet_count)
+        for i in np.flatnonzero(self.sheet >= 0):
+            x = placed(self.parts[i].outer, self.angle[i], self.shift[i])[:, 0].max()
+            reach[self.sheet[i]] = max(reach[self.sheet[i]], x + self.stock(self.sheet[i]).spacing)
+        offcuts = [max(w - r, 0.0) * h for (w, h), r in zip(sizes, reach, strict=True)]
+        return sum(w * h for w, h in sizes) - max(offcuts, default=0.0)
+
+    def within_outlines(self) -> float:
+        """Share of the area that is taken within the outer outlines of parts, openings counted in."""
+        area = self.taken()
+        on = [shapely.Polygon(p.outer).area for p, s in zip(self.parts, self.sheet, strict=True) if s >= 0]
+        return sum(on) / area if area else 0.0
 
     def used(self) -> Array:
         """Share of each sheet's area (sheets,) covered by parts."""
         area = np.zeros(self.sheet_count)
         on = self.sheet >= 0
         np.add.at(area, self.sheet[on], np.array([p.area for p in self.parts])[on])
-        return area / (self.stock.width * self.stock.height)
+        return area / np.array([self.stock(k).width * self.stock(k).height for k in range(self.sheet_count)])
+
+    def ways(self, part: int) -> tuple[list[Array], list[Array], list[Array]]:
+        """Outer and inner outlines as they are cut on the sheet, closed, and where bridges are left, open (n, 2), in mm."""
+        outer, inner = (
+            [placed(r, self.angle[part], self.shift[part]) for r in rings]
+            for rings in outlines(self.parts[part], self.cutting)
+        )
+        held = [t for ring in outer for t in tabs_along(ring, self.cutting.tab, self.cutting.every)]
+        return outer, inner, held
+
+    def in_order(self, sheet: int) -> list[int]:
+        """Positions of a sheet's parts in the order in which they are cut: always the nearest next, from the origin."""
+        left = np.flatnonzero(self.sheet == sheet)
+        middle = np.array(
+            [placed(self.parts[i].outer, self.angle[i], self.shift[i]).mean(axis=0) for i in left]
+        ).reshape(-1, 2)
+        out, at, free = [], np.zeros(2), np.ones(len(left), bool)
+        for _ in left:
+            k = int(np.argmin(np.where(free, np.linalg.norm(middle - at, axis=1), np.inf)))
+            free[k], at = False, middle[k]
+            out.append(int(left[k]))
+        return out
+
+
+@dataclass(frozen=True, eq=False)
+class Kept:
+    """Where parts are to stay if they fit: ``slot`` (n,), −1 for those that are free, ``angle`` (n,) rad, ``shift`` (n, 2) mm
+    and which are ``pinned`` (n,)."""
+
+    slot: NDArray[np.int64]
+    angle: Array
+    shift: Array
+    pinned: NDArray[np.bool_]
+
+    @classmethod
+    def of(cls, layout: Layout, which: NDArray[np.bool_]) -> Kept:
+        """Those of a layout that are to stay."""
+        on = which & (layout.sheet >= 0)
+        slot = np.where(on, layout.slot[layout.sheet] if layout.sheet_count else -1, -1)
+        return cls(slot.astype(np.int64), layout.angle, layout.shift, layout.pinned)
+
+    def fitting(self, parts: Sequence[Part], stocks: Sequence[Stock]) -> list[int]:
+        """Positions of those that lie on their sheet and clear of each other, pinned ones first."""
+        out: list[int] = []
+        lying: dict[int, list[Any]] = {}
+        for i in sorted(np.flatnonzero(self.slot >= 0).tolist(), key=lambda i: not self.pinned[i]):
+            slot = int(self.slot[i])
+            stock = stock_of_slot(stocks, slot)
+            if stock is None:
+                continue
+            s = stocks[stock]
+            shape = shapely.Polygon(
+                placed(parts[i].outer, self.angle[i], self.shift[i]),
+                [placed(h, self.angle[i], self.shift[i]) for h in parts[i].inner],
+            )
+            low_x, low_y, high_x, high_y = shape.bounds
+            m = s.margin - NEAR
+            if low_x < m or low_y < m or high_x > s.width - m or high_y > s.height - m:
+                continue
+            others = lying.setdefault(slot, [])
+            if others and float(shapely.distance(np.array(others, object), shape).min()) < s.spacing - NEAR:
+                continue
+            if any(o.intersects(shape) for o in others):
+                continue
+            others.append(shape)
+            out.append(i)
+        return out
+
+
+def stock_of_slot(stocks: Sequence[Stock], slot: int) -> int | None:
+    """The stock of the sheet at a place in the order in which sheets are taken: those of which there are so many, then the first
+    that there is as many of as needed, without end; ``None`` where there is none any more."""
+    for k, s in enumerate(stocks):
+        if slot < s.number:
+            return k
+        slot -= s.number
+    return next((k for k, s in enumerate(stocks) if not s.number), None)
 
 
 @dataclass(frozen=True, eq=False)
@@ -69,27 +179,7 @@ def placed(points: Array, angle: float, shift: Array) -> Array:
     return points @ np.array([[c, s], [-s, c]]) + shift
 
 
-@njit(cache=True)
-def _clear_of(fixed: Array, moving: Array) -> float:
-    """Least shift along x that puts ``moving`` (m, 2) wholly to the right of ``fixed`` (n, 2), height by height."""
-    shift = -np.inf
-    for y in np.concatenate((fixed[:, 1], moving[:, 1])):
-        right, left = -np.inf, np.inf
-        for k in range(len(fixed)):
-            (ax, ay), (bx, by) = fixed[k], fixed[(k + 1) % len(fixed)]
-            if min(ay, by) <= y <= max(ay, by):
-                x = max(ax, bx) if ay == by else ax + (y - ay) / (by - ay) * (bx - ax)
-                right = max(right, x)
-        for k in range(len(moving)):
-            (ax, ay), (bx, by) = moving[k], moving[(k + 1) % len(moving)]
-            if min(ay, by) <= y <= max(ay, by):
-                x = min(ax, bx) if ay == by else ax + (y - ay) / (by - ay) * (bx - ax)
-                left = min(left, x)
-        shift = max(shift, right - left)
-    return shift
-
-
-def _narrowest(parts: tuple[Part, ...], room: Array) -> Array:
+def narrowest(parts: tuple[Part, ...], room: Array) -> Array:
     """Angles (n,) that turn each part to its narrowest rectangle, lying unless it then fits only standing."""
     rectangles = shapely.minimum_rotated_rectangle([shapely.Polygon(p.outer) for p in parts])
     corner = shapely.get_coordinates(rectangles).reshape(len(parts), 5, 2)
@@ -101,57 +191,3 @@ def _narrowest(parts: tuple[Part, ...], room: Array) -> Array:
     wide, narrow = sizes.max(axis=0), sizes.min(axis=0)
     stand = (wide > room[0]) & (wide <= room[1]) & (narrow <= room[0])
     return np.asarray(angle + np.where(stand, np.pi / 2, 0.0))
-
-
-def set_out_rows(
-    parts: tuple[Part, ...], stock: Stock, progress: Callable[[float], None] = lambda share: None
-) -> Layout:
-    """Parts in rows from the lower left, the tallest first; each turned to its narrowest rectangle.
-
-    Next-fit decreasing height (Coffman et al., 1980); within a row every part slides left until it comes as near
-    as the spacing allows to the outlines before it, the one of two half-turns that gets further. Parts too large for
-    the sheet keep the sheet number −1.
-    """
-    count = len(parts)
-    sheet, shift = np.full(count, -1, np.int32), np.zeros((count, 2))
-    room = np.array([stock.width, stock.height]) - 2 * stock.margin
-    if not count:
-        return Layout(stock, parts, sheet, np.zeros(0), shift)
-    angle = _narrowest(parts, room)
-    turned = [placed(p.outer, a, np.zeros(2)) for p, a in zip(parts, angle, strict=True)]
-    size = np.array([np.ptp(t, axis=0) for t in turned])
-    row: list[Array] = []
-    floor, row_height, at_sheet = 0.0, 0.0, 0
-    for n, i in enumerate(np.lexsort((np.arange(count), np.round(-size[:, 0], 3), np.round(-size[:, 1], 3)))):
-        if n % 20 == 0:
-            progress(n / count)
-        if size[i, 0] > room[0] or size[i, 1] > room[1]:
-            continue
-        x, half_turn = _slide(turned[i], row)
-        if x + size[i, 0] > room[0]:
-            floor, row_height, row = floor + row_height + stock.spacing, 0.0, []
-            x, half_turn = 0.0, False
-        if floor + size[i, 1] > room[1]:
-            floor, row_height, row, at_sheet = 0.0, 0.0, [], at_sheet + 1
-            x, half_turn = 0.0, False
-        angle[i] += np.pi * half_turn
-        outline = -turned[i] if half_turn else turned[i]
-        offset = np.array([x, 0.0]) - outline.min(axis=0)
-        sheet[i], shift[i] = at_sheet, stock.margin + np.array([0.0, floor]) + offset
-        grown: Any = shapely.Polygon(outline + offset).buffer(stock.spacing, join_style="mitre")
-        if not isinstance(grown, shapely.Polygon):
-            grown = grown.convex_hull
-        row.append(np.asarray(grown.exterior.coords)[:-1])
-        row_height = max(row_height, size[i, 1])
-    return Layout(stock, parts, sheet, angle, shift)
-
-
-def _slide(outline: Array, row: list[Array]) -> tuple[float, bool]:
-    """Where the left of an outline comes to lie in a row, and whether it does better turned by half."""
-    best = (np.inf, False)
-    for half_turn in (False, True):
-        shape = -outline if half_turn else outline
-        shape = shape - shape.min(axis=0)
-        x = max((_clear_of(fixed, shape) for fixed in row), default=0.0)
-        best = min(best, (max(float(x), 0.0), half_turn))
-    return best

@@ -42,6 +42,11 @@ class Ribs:
         """The order in which they go together."""
         return assembly(len(self.ribs), self.crossings, self.passing)
 
+    @cached_property
+    def parts(self) -> tuple[tuple[Part, ...], list[int]]:
+        """Their flat parts, and positions of those without room for all names."""
+        return rib_parts(self)
+
     def put_in(self) -> dict[str, str]:
         """How ribs of each set go in, in words, in the order of their first."""
         ways: dict[str, list[str]] = {}
@@ -104,29 +109,33 @@ def rib_parts(ribs: Ribs) -> tuple[tuple[Part, ...], list[int]]:
 def _names(label: str, partners: Sequence[tuple[str, Array]], shape: shapely.Polygon) -> tuple[list[Array], bool]:
     """Strokes of a part's partners' labels where they go in and of its own in the widest place left, each made smaller until
     it keeps clear of outlines and of the others; those that would be too small to read are left out."""
-    taken: list[Any] = []
+    shapely.prepare(shape)
+    taken = np.zeros((0, 4))
     marks: list[Array] = []
     complete = True
 
-    def write(text: str, tallest: float, places: list[Array]) -> None:
-        nonlocal complete
+    def write(text: str, tallest: float, places: Array) -> None:
+        nonlocal complete, taken
+        half = lettered(text, 1.0, np.zeros(2), 0.0)[1].max(axis=0)
         height = tallest
         while height >= LEAST_HEIGHT:
-            for place in places:
-                strokes, box = lettered(text, height, place, 0.0)
-                area = shapely.Polygon(box)
-                if shape.contains_properly(area) and not any(area.intersects(t) for t in taken):
-                    marks.extend(strokes)
-                    taken.append(area)
-                    return
+            low, high = places - half * height, places + half * height
+            apart = (low[:, None] > taken[None, :, 2:]) | (high[:, None] < taken[None, :, :2])
+            free = np.flatnonzero(apart.any(axis=2).all(axis=1))
+            inside = free[shapely.contains_properly(shape, shapely.box(*low[free].T, *high[free].T))]
+            if len(inside):
+                k = inside[0]
+                marks.extend(lettered(text, height, places[k], 0.0)[0])
+                taken = np.vstack([taken, [*low[k], *high[k]]])
+                return
             height *= SMALLER
         complete = False
 
+    aside = np.array([0.0, 1.0, -1.0, 2.0, -2.0])[:, None] * [NEIGHBOUR_HEIGHT * 1.6, 0.0]
     for text, place in partners:
-        aside = NEIGHBOUR_HEIGHT * 1.6
-        write(text, NEIGHBOUR_HEIGHT, [place, *(place + [dx, 0.0] for dx in (aside, -aside, 2 * aside, -2 * aside))])
+        write(text, NEIGHBOUR_HEIGHT, place + aside)
     # Its own label comes where the others leave the widest place.
-    free: Any = shape.difference(shapely.union_all(taken)) if taken else shape
+    free: Any = shape.difference(shapely.union_all(shapely.box(*taken.T))) if len(taken) else shape
     line = shapely.maximum_inscribed_circle(max(shapely.get_parts(free), key=lambda p: p.area), tolerance=2.0)
-    write(label, min(LABEL_HEIGHT, 1.1 * float(line.length)), [shapely.get_coordinates(line)[0]])
+    write(label, min(LABEL_HEIGHT, 1.1 * float(line.length)), shapely.get_coordinates(line)[:1])
     return marks, complete

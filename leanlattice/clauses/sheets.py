@@ -1,0 +1,184 @@
+"""Flat parts nested on sheets, and the sheets there are."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import replace
+from typing import Annotated, Literal
+
+import numpy as np
+from numpy.typing import NDArray
+from pydantic import Field
+
+from ..core.flat.cutting import Cutting, not_cut
+from ..core.flat.nesting import Nest, nest
+from ..core.flat.parts import Part
+from ..core.flat.sheets import Kept, Layout, Stock
+from .base import Clause, ClauseError, Figure, Made, Notice, Take, Work, arrangement, choice, count, number
+
+__all__ = ["CUT", "ON_SHEETS", "STOCKS", "OnSheets", "SheetStock"]
+
+STOCKS = Take(name="stocks", type="Stock", label="Sheets in stock", optional=True, many=True)
+ON_SHEETS = (
+    " {width} × {height} at {price} each, {spacing} apart and {margin} from the sheet's edge, {turns}, {arrangement}. "
+)
+CUT = "Cut {path}[path=beside| of a tool {tool} wide], {tabs}[tabs=tabs| {tab} wide every {every}], at {speed} and {rate} an hour."
+Lie = tuple[
+    Annotated[str, Field(max_length=60)],
+    Annotated[int, Field(ge=0, le=10_000)],
+    Annotated[float, Field(ge=-1e6, le=1e6, allow_inf_nan=False)],
+    Annotated[float, Field(ge=-1e6, le=1e6, allow_inf_nan=False)],
+    Annotated[float, Field(ge=-3600, le=3600, allow_inf_nan=False)],
+    bool,
+]
+MOST_PARTS = 6000
+TURNED = {
+    "quarters": ("quarters", False), "free": ("free", False), "halves": ("halves", True), "none": ("none", True),
+}  # fmt: skip
+
+
+class SheetStock(Clause):
+    kind = "sheet-stock"
+    chapter = "Make"
+    title = "Keep sheets in stock"
+    summary = "Sheets of another size, or offcuts, that are taken first."
+    sentence = "**Keep** {sheets} sheets of {width} × {height} in stock, at {price} each, taken before others."
+    gives = "Stock"
+    drawn = False
+
+    sheets: int = count(1, 1, 500, "Number")
+    width: float = number(1200.0, "mm", 50.0, 30000.0, 10.0, "Length")
+    height: float = number(600.0, "mm", 50.0, 30000.0, 10.0, "Width")
+    price: float = number(0.0, "£", 0.0, 100000.0, 1.0, "Price", "Offcuts may cost nothing")
+
+    def make(self, work: Work) -> Made:
+        stock = Stock(self.width, self.height, 0.0, 0.0, self.sheets, self.price)
+        return Made(stock, {"in_stock": Figure("In stock", self.width * self.height * self.sheets / 1e6, "m²", 2)})
+
+
+class OnSheets(Clause):
+    """Base of clauses that set flat parts out on sheets."""
+
+    chapter = "Make"
+    gives = "Sheets"
+    drawn = False
+
+    copies: int = count(1, 1, 50, "Number of each")
+    width: float = number(6000.0, "mm", 100.0, 30000.0, 10.0, "Sheet length")
+    height: float = number(3210.0, "mm", 100.0, 30000.0, 10.0, "Sheet width")
+    price: float = number(60.0, "£", 0.0, 100000.0, 1.0, "Price of a sheet")
+    spacing: float = number(20.0, "mm", 0.0, 1000.0, 1.0, "Spacing", "Least distance between parts")
+    margin: float = number(20.0, "mm", 0.0, 1000.0, 1.0, "Margin", "Free strip along the sheet's edge")
+    turns: Literal["quarters", "free", "halves", "none"] = choice(
+        "quarters",
+        {
+            "quarters": "turned by quarters", "free": "turned by eighths", "halves": "turned by halves, with the grain",
+            "none": "not turned, with the grain",
+        },
+        "Turns", "The grain runs along the sheet's length and along a part as it stands, level for a rib.",
+    )  # fmt: skip
+    arrangement: list[Lie] = arrangement("Arrangement", "Parts are moved and pinned on the Sheets screen.")
+    path: Literal["along", "beside"] = choice(
+        "along", {"along": "along the outlines", "beside": "beside the outlines by half"}, "Path"
+    )
+    tool: float = number(6.0, "mm", 0.01, 100.0, 0.1, "Tool or kerf", "The width of what is cut away")
+    tabs: Literal["none", "tabs"] = choice("none", {"none": "without tabs", "tabs": "held by tabs"}, "Tabs")
+    tab: float = number(8.0, "mm", 0.1, 200.0, 1.0, "Width of a tab")
+    every: float = number(600.0, "mm", 20.0, 10000.0, 10.0, "Distance of tabs")
+    speed: float = number(3.0, "m/min", 0.01, 500.0, 0.1, "Speed")
+    rate: float = number(45.0, "£", 0.0, 10000.0, 1.0, "Rate of an hour")
+
+    def cutting(self) -> Cutting:
+        tool = self.tool if self.path == "beside" else 0.0
+        if tool > self.spacing:
+            raise ClauseError(
+                f"A tool {self.tool:g} mm wide does not pass between parts {self.spacing:g} mm apart; a spacing of "
+                f"{self.tool:g} mm or more works.", "spacing",
+            )  # fmt: skip
+        return Cutting(
+            tool, self.tab if self.tabs == "tabs" else 0.0, self.every, self.speed * 1000 / 60, rate=self.rate
+        )
+
+    def stocks(self, work: Work) -> tuple[Stock, ...]:
+        """The sheet and those in stock; raises ``ClauseError`` where the margin leaves nothing of it."""
+        if 2 * self.margin >= min(self.width, self.height):
+            raise ClauseError(
+                f"A margin of {self.margin:g} mm leaves nothing of a sheet {self.width:g} × {self.height:g} mm; less "
+                f"than {min(self.width, self.height) / 2:g} mm works.",
+                "margin",
+            )
+        own = Stock(self.width, self.height, self.margin, self.spacing, 0, self.price)
+        kept: Sequence[Stock] = work.inputs.get("stocks") or ()
+        return (own, *(replace(s, margin=self.margin, spacing=self.spacing) for s in kept))
+
+    def nested(self, parts: Sequence[Part], work: Work) -> Layout:
+        """All copies of parts on sheets, those that are arranged where they were put if they still fit there."""
+        cutting, stocks = self.cutting(), self.stocks(work)
+        many = [p if k == 0 else replace(p, label=f"{p.label}.{k + 1}") for k in range(self.copies) for p in parts]
+        if len(many) > MOST_PARTS:
+            raise ClauseError(f"That would be {len(many):,} parts; at most {MOST_PARTS:,} can be set out.", "copies")
+        turns, grain = TURNED[self.turns]
+        made = Nest(many, stocks, turns, grain)
+        layout = nest(made, self._kept(many), progress=work.progress)
+        return replace(layout, cutting=cutting, made=made)
+
+    def _kept(self, parts: Sequence[Part]) -> Kept | None:
+        if not self.arrangement:
+            return None
+        at = {p.label: i for i, p in enumerate(parts)}
+        slot, angle, shift = np.full(len(parts), -1), np.zeros(len(parts)), np.zeros((len(parts), 2))
+        pinned = np.zeros(len(parts), bool)
+        for label, sheet, x, y, turn, fixed in self.arrangement:
+            if label in at:
+                i = at[label]
+                slot[i], angle[i], shift[i], pinned[i] = sheet, np.radians(turn), (x, y), fixed
+        return Kept(slot, angle, shift, pinned)
+
+    def figures(self, layout: Layout) -> dict[str, Figure]:
+        on = layout.sheet >= 0
+        parts = [p for p, there in zip(layout.parts, on, strict=True) if there]
+        cutting = layout.cutting
+        length = sum(p.cut_length for p in parts)
+        taken = [layout.stock(k) for k in range(layout.sheet_count)]
+        area = sum(s.width * s.height for s in taken) / 1e6
+        net = sum(p.area for p in parts) / 1e6
+        seconds = cutting.seconds(length, sum(1 + len(p.inner) for p in parts))
+        out = {
+            "parts": Figure("Flat parts", int(on.sum())),
+            "sheets": Figure("Sheets", layout.sheet_count),
+            "used": Figure("Sheet used", net / area * 100 if area else 0.0, "%", 0),
+            "within_outlines": Figure("Within outlines", layout.within_outlines() * 100, "%", 0),
+            "waste": Figure("Waste", area - net, "m²", 2),
+            "cut_length": Figure("Cutting length", length / 1000, "m", 1),
+            "cut_time": Figure("Cutting time", seconds / 60, "min", 0),
+            "cost": Figure("Cost", sum(s.price for s in taken) + seconds / 3600 * self.rate, "£", 0),
+        }
+        if cutting.tool:
+            out["tool"] = Figure("Tool", cutting.tool, "mm", 2)
+        return out
+
+    def notices(self, layout: Layout) -> list[Notice]:
+        """What holds for parts of any kind."""
+        out = []
+        tool = layout.cutting.tool
+        if tool:
+            stuck = [p.label for p in layout.parts if not_cut(p, tool) > 0]
+            if stuck:
+                which = f"{len(stuck)} part has" if len(stuck) == 1 else f"{len(stuck)} parts have"
+                out.append(Notice(f"{which} slots or openings a tool {tool:g} mm wide does not get into: {', '.join(stuck[:6])}.",
+                                  value="tool"))  # fmt: skip
+        moved = self._moved_off(layout)
+        if moved:
+            which = "One part" if len(moved) == 1 else f"{len(moved)} parts"
+            out.append(Notice(f"{which} no longer fitted where pinned and found another place: {', '.join(moved[:6])}.",
+                              value="arrangement"))  # fmt: skip
+        return out
+
+    def _moved_off(self, layout: Layout) -> list[str]:
+        at = {p.label: i for i, p in enumerate(layout.parts)}
+        return [a[0] for a in self.arrangement if a[5] and a[0] in at and not layout.pinned[at[a[0]]]]
+
+    @staticmethod
+    def off(layout: Layout) -> NDArray[np.int64]:
+        """Positions of parts that lie on no sheet."""
+        return np.flatnonzero(layout.sheet < 0)

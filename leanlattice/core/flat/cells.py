@@ -1,0 +1,132 @@
+"""Parts as runs of cells in columns, and the first free place for them among others on a sheet."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import manifold3d
+import numpy as np
+import shapely
+from numba import njit
+from numpy.typing import NDArray
+
+__all__ = ["CORNER", "Grid", "Runs", "runs_of", "widened"]
+
+Array = NDArray[np.float64]
+Index = NDArray[np.int64]
+CORNER = np.sqrt(0.5)
+"""From the middle of a cell one wide to its corner."""
+
+
+@dataclass(frozen=True, eq=False)
+class Runs:
+    """Columns of cells from the left: run k has column ``column[k]`` and the cells ``low[k]`` to ``high[k]`` of it; the whole
+    is ``size`` (2,) cells large."""
+
+    column: Index
+    low: Index
+    high: Index
+    size: tuple[int, int]
+
+
+@njit(cache=True)
+def _filled(places: Array, rings: Index, width: int) -> tuple[Index, Index, Index]:
+    """Runs of cells with their middles within rings (even-odd) in units of cells, column by column."""
+    columns, lows, highs = [0 for _ in range(0)], [0 for _ in range(0)], [0 for _ in range(0)]
+    crossing = np.empty(len(places))
+    for column in range(width):
+        x, count = column + 0.5, 0
+        for r in range(len(rings) - 1):
+            for i in range(rings[r], rings[r + 1]):
+                j = i + 1 if i + 1 < rings[r + 1] else rings[r]
+                if (places[i, 0] <= x) != (places[j, 0] <= x):
+                    t = (x - places[i, 0]) / (places[j, 0] - places[i, 0])
+                    crossing[count] = places[i, 1] + t * (places[j, 1] - places[i, 1])
+                    count += 1
+        crossing[:count].sort()
+        for k in range(0, count - 1, 2):
+            low, high = int(np.ceil(crossing[k] - 0.5)), int(np.floor(crossing[k + 1] - 0.5))
+            if high >= low:
+                columns.append(column)
+                lows.append(low)
+                highs.append(high)
+    return np.array(columns, np.int64), np.array(lows, np.int64), np.array(highs, np.int64)
+
+
+def widened(shape: shapely.Polygon, by: float, cell: float) -> list[Array]:
+    """Rings (n, 2) of a shape grown ``by`` all round and at most a quarter of a cell more."""
+    rings = [shapely.get_coordinates(r)[:-1] for r in (shape.exterior, *shape.interiors)]
+    section = manifold3d.CrossSection(rings, manifold3d.FillRule.EvenOdd).simplify(cell / 8)
+    grown = section.offset(by + cell / 8, manifold3d.JoinType.Round, 2.0, 16).simplify(cell / 8)
+    return [np.asarray(r) for r in grown.to_polygons()]
+
+
+def runs_of(rings: Sequence[Array], cell: float, origin: Array) -> Runs:
+    """Cells of a grid from ``origin`` (2,), which lies to the left of and below all of them, with their middles within
+    rings (even-odd)."""
+    flat = (np.concatenate(rings) - origin) / cell
+    offsets = np.concatenate([[0], np.cumsum([len(r) for r in rings])])
+    width, height = (int(np.ceil(v)) for v in flat.max(axis=0))
+    column, low, high = _filled(flat, offsets.astype(np.int64), width)
+    return Runs(column, low, high, (width, height))
+
+
+@njit(cache=True)
+def _first(last: Index, column: Index, low: Index, high: Index, width: int, height: int, most: int) -> tuple[int, int]:
+    """The first place, from the left and then from below, where no run meets an occupied cell; −1 where there is none, or
+    none that ends before column ``most``. ``last[x, y]`` is the highest occupied cell of column x at y or below, −1 if none."""
+    columns, rows = last.shape
+    met = 0
+    for x in range(min(columns, most) - width + 1):
+        y = 0
+        while y + height <= rows:
+            # The run that was in the way last is likely to be so again.
+            jump, k = last[x + column[met], y + high[met]] - y - low[met] + 1, 0
+            while jump <= 0 and k < len(column):
+                jump = last[x + column[k], y + high[k]] - y - low[k] + 1
+                met = k
+                k += 1
+            if jump <= 0:
+                return x, y
+            y += jump
+    return -1, -1
+
+
+@njit(cache=True)
+def _occupy(last: Index, column: Index, low: Index, high: Index, x: int, y: int) -> None:
+    columns, rows = last.shape
+    for k in range(len(column)):
+        c = x + column[k]
+        if c < 0 or c >= columns:
+            continue
+        a, b = max(y + low[k], 0), min(y + high[k], rows - 1)
+        for t in range(a, b + 1):
+            last[c, t] = t
+        for t in range(max(b + 1, a), rows):
+            if last[c, t] >= b:
+                break
+            last[c, t] = b
+
+
+class Grid:
+    """Which cells of a sheet are taken. ``size`` (2,) and ``cell`` in mm."""
+
+    def __init__(self, size: Array, cell: float) -> None:
+        self.cell = cell
+        columns, rows = (int(v) for v in np.floor(size / cell + 1e-9))
+        self.last = np.full((max(columns, 0), max(rows, 0)), -1, np.int64)
+        self.touched = False
+
+    def first(self, runs: Runs, most: int | None = None) -> tuple[int, int]:
+        """The first free place for runs that ends before a column; (−1, −1) where there is none."""
+        width, height = runs.size
+        if width > self.last.shape[0] or height > self.last.shape[1]:
+            return -1, -1
+        return _first(self.last, runs.column, runs.low, runs.high, width, height,
+                      self.last.shape[0] if most is None else most)  # fmt: skip
+
+    def occupy(self, runs: Runs, x: int, y: int) -> None:
+        self.touched = True
+        if self.last.size:
+            _occupy(self.last, runs.column, runs.low, runs.high, x, y)
