@@ -20,6 +20,8 @@ from .problems import Guard, add_problem_handlers
 from .routes import router
 from .setting_routes import setting_router
 from .settings import Settings
+from .sheet_routes import sheet_router
+from .table_link import TableLink
 
 __all__ = ["create_app"]
 
@@ -34,7 +36,9 @@ def create_app(settings: Settings) -> FastAPI:
             restore_demo(store, app.state.files, settings.demo_folder)
         pool = Pool(settings.workers, settings.data / "files")
         app.state.hub = Hub(store, ResultStore(store.engine), pool)
+        app.state.table, app.state.arranging = TableLink(), {}
         yield
+        await app.state.table.close()
         pool.close()
         store.engine.dispose()
 
@@ -47,6 +51,7 @@ def create_app(settings: Settings) -> FastAPI:
     app.include_router(router)
     app.include_router(file_router)
     app.include_router(setting_router)
+    app.include_router(sheet_router)
     add_problem_handlers(app)
     app.add_middleware(Guard)
     if settings.interface.is_dir():

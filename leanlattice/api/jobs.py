@@ -7,6 +7,7 @@ from multiprocessing.connection import Connection
 from typing import Any
 
 __all__ = [
+    "ArrangeSheets",
     "DrawSheet",
     "DrawUnderlay",
     "Evaluate",
@@ -15,6 +16,7 @@ __all__ = [
     "TrySetting",
     "WriteCurves",
     "WritePack",
+    "WriteSheet",
     "start",
 ]
 
@@ -58,6 +60,21 @@ class DrawSheet(Job):
     """Sheet ``number`` (from 1 over all sheets clauses) as SVG."""
 
     number: int = 1
+
+
+@dataclass(frozen=True)
+class WriteSheet(Job):
+    """The same sheet as DXF."""
+
+    number: int = 1
+
+
+@dataclass(frozen=True)
+class ArrangeSheets(Job):
+    """A better arrangement of what clause ``clause`` sets out, looked for so many ``seconds`` or until it is stopped."""
+
+    clause: str = ""
+    seconds: float = 30.0
 
 
 @dataclass(frozen=True)

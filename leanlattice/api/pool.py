@@ -130,6 +130,8 @@ class Pool:
     def __init__(self, size: int, files: Path) -> None:
         loop = asyncio.get_running_loop()
         self._workers = [_Worker(loop, files) for _ in range(size)]
+        self._files = files
+        self._aside: _Worker | None = None
         self._numbers = itertools.count()
 
     def _worker(self, project: str) -> _Worker:
@@ -153,11 +155,27 @@ class Pool:
             self._workers[number % len(self._workers)].submit(ticket)
         return ticket
 
+    def submit_aside(self, job: Job, on_message: OnMessage | None = None) -> Ticket:
+        """Hands in a job that takes long and that nobody waits for, to a worker of its own."""
+        if self._aside is None and self._workers:
+            self._aside = _Worker(asyncio.get_running_loop(), self._files)
+        ticket = Ticket(next(self._numbers), job, on_message)
+        if self._aside is None:
+            ticket.hear("failed", "This server keeps statements and does not evaluate them.")
+        else:
+            self._aside.submit(ticket)
+        return ticket
+
+    def cancel_aside(self, ticket: Ticket) -> None:
+        """Makes such a job come to its end soon; what it has found by then is its result."""
+        if self._aside is not None and not ticket.finished.done():
+            self._aside.cancel(ticket)
+
     def cancel(self, project: str, ticket: Ticket) -> None:
         """Makes a job stop soon; nothing more is heard of it."""
         if not ticket.finished.done():
             self._worker(project).cancel(ticket)
 
     def close(self) -> None:
-        for worker in self._workers:
+        for worker in (*self._workers, *([self._aside] if self._aside else [])):
             worker.close()

@@ -1,4 +1,4 @@
-"""Routes by resource: catalogue, projects, statement, schedules, sheets, pack, live channel."""
+"""Routes by resource: catalogue, projects, statement, schedules, pack, live channel."""
 
 from __future__ import annotations
 
@@ -25,7 +25,7 @@ from ..store.files import without_files
 from ..store.store import UnknownProject
 from .asked import PROBLEMS, ProjectId, done_by, files_of, hub_of, settings_of, store_of
 from .demo import restore_demo
-from .jobs import DrawSheet, MakeTable, WritePack
+from .jobs import MakeTable, WritePack
 from .live import Hub
 from .messages import (
     ClauseKind,
@@ -256,15 +256,6 @@ async def schedule(request: Request, project: ProjectId, name: str) -> list[Tabl
     tables = await done_by(request, session, MakeTable(session.position.statement.text(), name))
     assert isinstance(tables, list)
     return tables
-
-
-@router.get("/projects/{project}/sheets/{number}.svg", response_class=Response)
-async def sheet(request: Request, project: ProjectId, number: Annotated[int, InPath(ge=1, le=100_000)]) -> Response:
-    session = await hub_of(request).session(project)
-    svg = await done_by(request, session, DrawSheet(session.position.statement.text(), number))
-    if svg is None:
-        raise HTTPException(404, f"There is no sheet {number}.")
-    return Response(str(svg), media_type="image/svg+xml", headers={"Cache-Control": "no-store"})
 
 
 def _packs(request: Request, project: str) -> Path:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import contextlib
+import gc
 import signal
 import time
 from collections.abc import Callable, Iterator
@@ -17,8 +18,11 @@ from numpy.typing import NDArray
 from ..clauses.registry import CLAUSE_TYPES
 from ..clauses.shape.drawn import Curves
 from ..clauses.shape.files import Underlay
+from ..core.flat.nesting import nest_better, score
+from ..core.flat.sheets import Layout, Sheets
 from ..exchange import wire
 from ..exchange.curves import curves_dxf, curves_svg
+from ..exchange.dxf import sheet_dxf
 from ..exchange.pack import write_pack
 from ..exchange.pictures import picture_of
 from ..exchange.readers import open_brought
@@ -28,7 +32,18 @@ from ..exchange.underlays import straightened_png
 from ..statement.document import ClauseEntry, Statement, read_statement
 from ..statement.evaluate import Cancelled, Outcome, ResultCache, evaluate
 from ..store.files import FileStore, opener, with_files
-from .jobs import DrawSheet, DrawUnderlay, Evaluate, Job, MakeTable, TrySetting, WriteCurves, WritePack
+from .jobs import (
+    ArrangeSheets,
+    DrawSheet,
+    DrawUnderlay,
+    Evaluate,
+    Job,
+    MakeTable,
+    TrySetting,
+    WriteCurves,
+    WritePack,
+    WriteSheet,
+)
 from .messages import TableColumn, TableMessage, outcome_message
 
 __all__ = ["work"]
@@ -113,13 +128,38 @@ def _make_table(job: MakeTable, cache: Results, say: Say, stop: Stop) -> None:
     say("done", tables)
 
 
-def _draw_sheet(job: DrawSheet, cache: Results, say: Say, stop: Stop) -> None:
+def _draw_sheet(job: DrawSheet | WriteSheet, cache: Results, say: Say, stop: Stop) -> None:
     for named in Named.all_of(o.result for o in _outcomes(job, cache, say, stop)):
         k = job.number - named.sheets_before - 1
         if named.sheets and 0 <= k < named.sheets.layout.sheet_count:
-            say("done", sheet_svg(named.sheets.layout, k))
+            draw = sheet_svg if isinstance(job, DrawSheet) else sheet_dxf
+            say("done", draw(named.sheets.layout, k))
             return
     say("done", None)
+
+
+def _arrange(job: ArrangeSheets, cache: Results, say: Say, stop: Stop) -> None:
+    """Says each better arrangement, and at the end the best. Being stopped is no failure: what was found is kept."""
+    sheets = _result(job, cache, say, lambda: False)
+    if not isinstance(sheets, Sheets):
+        say("failed", "There is nothing set out to arrange; the clause could not be made.")
+        return
+    began, said = time.monotonic(), 0.0
+
+    def goes_on() -> bool:
+        nonlocal said
+        passed = time.monotonic() - began
+        if passed - said > PROGRESS_EVERY:
+            said = passed
+            say("progress", "", min(passed / job.seconds, 1.0))
+        return passed < job.seconds and not stop()
+
+    def better(found: Layout) -> None:
+        say("better", found.sheet_count, found.within_outlines())
+
+    start = sheets.layout
+    found = nest_better(start.made, start, goes_on, better)
+    say("done", (found.lies(), found.sheet_count, found.within_outlines(), score(found) < score(start)))
 
 
 def _write_pack(job: WritePack, cache: Results, say: Say, stop: Stop) -> None:
@@ -136,7 +176,7 @@ def _write_pack(job: WritePack, cache: Results, say: Say, stop: Stop) -> None:
     say("done", ([asdict(f) for f in findings], failed))
 
 
-def _result(job: DrawUnderlay | WriteCurves, cache: Results, say: Say, stop: Stop) -> Any:
+def _result(job: DrawUnderlay | WriteCurves | ArrangeSheets, cache: Results, say: Say, stop: Stop) -> Any:
     for outcome in _outcomes(job, cache, say, stop):
         if outcome.id == job.clause:
             return outcome.result
@@ -179,6 +219,8 @@ WORK: dict[type[Job], Callable[[Any, Results, Say, Stop], None]] = {
     Evaluate: _evaluate,
     MakeTable: _make_table,
     DrawSheet: _draw_sheet,
+    WriteSheet: _draw_sheet,
+    ArrangeSheets: _arrange,
     WritePack: _write_pack,
     DrawUnderlay: _draw_underlay,
     WriteCurves: _write_curves,
@@ -195,8 +237,14 @@ def _warm_up() -> None:
         wire.geometry("", outcome.result)
 
 
-def _warm_up_settling() -> None:
+def _warm_up_later() -> None:
     """The same for what not every project needs."""
+    ribs: list[tuple[str, dict[str, Any]]] = [
+        ("box", {}), ("waffle", {"number_first": 2, "number_second": 2}), ("rib-sheets", {}),
+    ]  # fmt: skip
+    clauses = [ClauseEntry(id=f"r{k}", kind=kind, values=values) for k, (kind, values) in enumerate(ribs)]
+    for _ in evaluate(Statement(clauses=clauses), ResultCache()):
+        pass
     rows: list[tuple[str, dict[str, Any]]] = [
         ("loft", {}), ("pattern", {"pattern": "quads", "bays_across": 4, "bays_along": 4}), ("hold", {}), ("push", {}),
         ("aim", {"aim": "equal"}), ("aim", {"aim": "flat"}), ("aim", {"aim": "density"}), ("settle", {"steps": 20}),
@@ -212,10 +260,12 @@ def work(connection: Connection, cancelled: Any, files: str) -> None:
     signal.signal(signal.SIGINT, signal.SIG_IGN)
     cache = Results(Path(files))
     _warm_up()
+    # What is loaded by now stays: looking through it again and again for garbage would take longer than most work.
+    gc.freeze()
     with contextlib.suppress(EOFError, BrokenPipeError, OSError):
         connection.send((-1, "ready"))
         if not connection.poll(QUIET):
-            _warm_up_settling()
+            _warm_up_later()
         while True:
             number, job = connection.recv()
 

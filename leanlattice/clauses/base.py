@@ -386,7 +386,9 @@ _READ: dict[str, Callable[[ValueSpec, Any], str]] = {
     "choice": lambda spec, v: next(c.title for c in spec.choices if c.key == v),
     "profiles": lambda spec, v: f"{len(v)} profiles",
     "point": lambda spec, v: "(" + ", ".join(f"{x:g}" for x in v) + ") m",
-    "number": lambda spec, v: f"{v:,g}" + (("" if spec.unit == "°" else " ") + spec.unit if spec.unit else ""),
+    "number": lambda spec, v: (
+        f"£{v:,g}" if spec.unit == "£" else f"{v:,g}" + ("" if spec.unit in ("", "°") else " ") + spec.unit
+    ),
     "count": lambda spec, v: f"{v:,g}",
     "places": lambda spec, v: _counted(len(v), "place", "places"),
     "curves": lambda spec, v: _counted(len(v), "curve", "curves"),

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import io
 from dataclasses import dataclass, field
 from pathlib import Path
 
@@ -22,6 +23,7 @@ __all__ = [
     "UnreadableDrawing",
     "read_sheet",
     "read_wireframe",
+    "sheet_dxf",
     "write_part",
     "write_sheet",
     "write_wireframe",
@@ -46,9 +48,16 @@ def _add(space: Modelspace, points: Array, layer: str, close: bool) -> None:
 
 
 def write_sheet(path: Path, layout: Layout, sheet: int) -> None:
-    """One sheet in millimetres, its lower left corner at the origin; of each part marks first, then
-    bridges that are left, inner and outer outlines."""
+    """One sheet as ``sheet_dxf`` draws it."""
+    path.write_bytes(sheet_dxf(layout, sheet))
+
+
+def sheet_dxf(layout: Layout, sheet: int) -> bytes:
+    """One sheet in millimetres, its lower left corner at the origin; of each part marks first, then bridges that are left,
+    inner and outer outlines. Where these are the ways of a tool, the property TOOL_MM says how wide it is."""
     drawing, space = _drawing(InsertUnits.Millimeters, LAYERS)
+    if layout.cutting.tool:
+        drawing.header.custom_vars.append("TOOL_MM", f"{layout.cutting.tool:g}")
     w, h = layout.stock(sheet).width, layout.stock(sheet).height
     _add(space, np.array([[0, 0], [w, 0], [w, h], [0, h]]), "SHEET", True)
     for i in layout.in_order(sheet):
@@ -58,7 +67,9 @@ def write_sheet(path: Path, layout: Layout, sheet: int) -> None:
         for layer, lines in (("TAB", tabs), ("CUT_INNER", inner), ("CUT_OUTER", outer)):
             for line in lines:
                 _add(space, line, layer, layer != "TAB")
-    drawing.saveas(path)
+    text = io.StringIO()
+    drawing.write(text)
+    return text.getvalue().encode()
 
 
 def write_part(path: Path, part: Part) -> None:

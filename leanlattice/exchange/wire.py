@@ -150,19 +150,33 @@ def _sheets(sheets: Sheets) -> tuple[dict[str, Any], Arrays]:
         else sheets.part_of
     )
     stock = [sheets.layout.stock(k) for k in range(sheets.layout.sheet_count)]
+    layout = sheets.layout
+    lie = np.column_stack([layout.shift, np.degrees(layout.angle)])
     return (
         {
+            "labels": [p.label for p in layout.parts],
+            "slots": layout.slot.tolist(),
             "widths": [s.width for s in stock],
             "heights": [s.height for s in stock],
             "used": np.round(sheets.layout.used(), 4).tolist(),
         },
-        {"sheetOfPanel": at.astype("<i2")},
+        {
+            "sheetOfPanel": at.astype("<i2"),
+            "partOf": sheets.part_of.astype("<i4"),
+            "lie": lie.astype("<f4"),
+            "sheetOfPart": layout.sheet.astype("<i2"),
+            "pinned": layout.pinned.astype("u1"),
+            "pose": np.array([p.pose[:3] for p in layout.parts]).reshape(-1, 12).astype("<f4"),
+        },
     )
 
 
 def _ribs(ribs: Ribs) -> tuple[dict[str, Any], Arrays]:
     places, triangles, owner, lines = meshed(ribs.ribs)
+    together = ribs.assembly
     return {"labels": ribs.labels, "material": ribs.material}, {
+        "order": np.array(together.order, "<i4"),
+        "ways": together.way.astype("<f4"),
         "positions": places.astype("<f4"),
         "triangles": _index(triangles),
         "owner": _index(owner),

@@ -144,7 +144,7 @@ def _resolved(entry: ClauseEntry, kind: type[Clause], names: Mapping[str, Named 
     out = {}
     for name, value in entry.values.items():
         spec = specs.get(name)
-        if spec is None or spec.kind in ("choice", "section", "file"):
+        if spec is None or spec.kind in ("choice", "section", "file", "arrangement"):
             out[name] = value
             continue
         try:

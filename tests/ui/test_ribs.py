@@ -2,11 +2,16 @@
 
 from __future__ import annotations
 
+import io
+import time
+
 import httpx
+import numpy as np
 import pytest
+from PIL import Image
 from selenium.webdriver.common.keys import Keys
 
-from .test_stories import new_project, values
+from .test_stories import drag, new_project, values
 
 pytestmark = [pytest.mark.ui, pytest.mark.xdist_group("ui")]
 BALL = {"id": "ball", "kind": "ball", "values": {"radius": 0.6, "solid": "body"}}
@@ -35,3 +40,134 @@ def test_a_body_becomes_ribs_that_are_proved_and_set_out_on_sheets(page):
     assert [c["name"] for c in table[0]["columns"]] == [
         "label", "set", "thickness_mm", "slots", "area_m2", "outline_length_mm",
     ]  # fmt: skip
+
+
+def slide(page, label, share):
+    """Puts a slider at a share of its range, as a hand would."""
+    page.browser.execute_script(
+        """const slider = document.querySelector(`input[aria-label="${arguments[0]}"]`);
+        Object.getOwnPropertyDescriptor(HTMLInputElement.prototype, 'value').set.call(slider, arguments[1] * slider.max);
+        slider.dispatchEvent(new Event('input', { bubbles: true }));""",
+        label, share,
+    )  # fmt: skip
+    page.pictures()
+
+
+def picture(page):
+    """The view's pixels as a small grey picture."""
+    page.pictures()
+    time.sleep(0.6)
+    png = page.find('[data-testid="view"] canvas').screenshot_as_png
+    return np.asarray(Image.open(io.BytesIO(png)).convert("L").resize((160, 120)), float)
+
+
+def test_ribs_are_dragged_one_by_one(page):
+    places = {"places_first": [[0, -0.3, 3], [0, 0.1, 3]], "places_second": [[-0.2, 0, 3], [0.3, 0, 3]]}
+    own = RIBS | {"values": {"by": "places"} | places}
+    new_project(page, "One by one", BALL, own)
+    assert page.figure("ribs") == "4"
+    page.find('[data-clause="ribs"]').click()
+    page.click("Along y", "button")
+    handle = page.find('[data-handle="places_second-1"]')
+    drag(page, handle, -50, 0)
+    page.wait(lambda: abs(values(page, "ribs")["places_second"][1][0] - 0.3) > 0.02)
+    moved = values(page, "ribs")
+    assert moved["places_second"][0] == [-0.2, 0, 3], "the others stay"
+    assert page.figure("ribs") == "4"
+    page.click("Undo", "button")
+    page.wait(lambda: values(page, "ribs")["places_second"][1] == [0.3, 0, 3])
+
+
+def test_parts_fly_to_their_sheets_and_are_put_together_one_by_one(page):
+    sheets = {"id": "boards", "kind": "rib-sheets"}
+    new_project(page, "Flying", BALL, RIBS, sheets)
+    page.wait(lambda: "7 parts" in page.find('[data-testid="flight-step"]').text)
+    home = picture(page)
+    slide(page, "Parts between their places and their sheets", 1)
+    flown = picture(page)
+    assert np.abs(flown - home).mean() > 2, "they lie beside the model"
+    slide(page, "Parts between their places and their sheets", 0)
+    assert np.abs(picture(page) - home).mean() < 1, "and go back to where they were"
+    slide(page, "Parts put together", 0.45)
+    words = page.find('[data-testid="flight-step"]').text
+    assert words.startswith("4 of 7: A4"), words
+    assert np.abs(picture(page) - home).mean() > 1
+    slide(page, "Parts put together", 0.6)
+    assert "from above" in page.find('[data-testid="flight-step"]').text
+    page.click("Put together", "button")
+    page.wait(lambda: page.find('[data-testid="flight-step"]').text == "7 parts", 20)
+    assert np.abs(picture(page) - home).mean() < 1
+
+
+def test_parts_are_pinned_on_their_sheet_and_arranged_better_in_the_background(page):
+    small = BALL | {"values": {"radius": 0.2, "solid": "body"}}
+    new_project(page, "Arranged", small, RIBS | {"values": {"number_first": 6, "number_second": 5}},
+                {"id": "boards", "kind": "rib-sheets"})  # fmt: skip
+    page.click("Sheets", "a")
+    page.wait(lambda: len(page.find_all('[data-testid="sheet-picture"] .PART')) == 11)
+
+    def lies():
+        return {v[0]: v[1:] for v in values(page, "boards").get("arrangement", [])}
+
+    part = max(page.find_all('[data-testid="sheet-picture"] .PART'), key=lambda e: e.rect["x"])
+    label = part.get_attribute("id")
+    drag(page, part, 45, 5)
+    page.wait(lambda: [k for k, v in lies().items() if v[4]] == [label])
+    page.wait(lambda: page.word("Unpin 1", "button"))
+    before = lies()
+    page.find('[data-testid="sheet-picture"]').send_keys(Keys.SHIFT, Keys.ARROW_RIGHT)
+    page.wait(lambda: lies()[label][1] == pytest.approx(before[label][1] + 1, abs=0.01))
+    page.click("Turn", "button")
+    page.wait(lambda: lies()[label][3] % 360 == pytest.approx((before[label][3] + 90) % 360, abs=0.01))
+    assert {k: v for k, v in lies().items() if k != label} == {
+        k: pytest.approx(v, abs=0.01) for k, v in before.items() if k != label
+    }, "the others stay"
+    for _ in range(3):
+        page.click("Undo", "button")
+    page.wait(lambda: not values(page, "boards").get("arrangement"))
+    page.click("Arrange better (30 s)", "button")
+    page.find('[data-testid="arranging"]')
+    time.sleep(3)
+    page.click("Take the best now", "button")
+    words = page.wait(lambda: page.find('[data-testid="arranged"]').text)
+    assert "within outlines" in words or "No better" in words
+    if "within outlines" in words:
+        page.wait(lambda: len(values(page, "boards")["arrangement"]) == 11)
+        page.click("Undo", "button")
+        page.wait(lambda: not values(page, "boards").get("arrangement"))
+
+
+def test_the_cutting_table_runs_a_sheet_stops_and_refuses(page):
+    sheets = {"id": "boards", "kind": "rib-sheets", "values": {"spacing": 7}}
+    new_project(page, "On the table", BALL, RIBS, sheets)
+    page.click("Sheets", "a")
+    state = lambda: page.find('[data-testid="table-state"]').text  # noqa: E731
+    page.wait(lambda: state() == "ready")
+    page.click("Send sheet 1", "button")
+    page.wait(lambda: "On the table, sheet 1" in page.find('[data-testid="on-table"]').text)
+    page.click("Start the table", "button")
+    page.wait(lambda: state() == "cutting" and page.find_all('[data-testid="sheet-picture"] .aids polyline'))
+    page.click("Stop the table", "button")
+    page.wait(lambda: state() == "waiting" and "Stopped by hand" in page.find('[aria-label="Cutting table"]').text)
+    page.click("Go on", "button")
+    page.wait(lambda: state() == "cutting")
+    page.click("Let it fail", "button")
+    page.click("Its tool is worn")
+    page.wait(lambda: "The tool is worn" in page.find('[aria-label="Cutting table"]').text)
+    page.click("Change the tool", "button")
+    page.click("30 × as fast", "button")
+    page.click("300 times as fast")
+    page.click("Go on", "button")
+    page.wait(lambda: "Cut: On the table, sheet 1" in page.find('[data-testid="last-cut"]').text)
+    # A tool as wide as that does not get into the reliefs of the slots.
+    tool = page.find('[aria-label="Cutting table"] input')
+    tool.send_keys(Keys.CONTROL, "a")
+    tool.send_keys("9", Keys.ENTER)
+    page.wait(lambda: httpx.get(f"{page.url}/api/table").json()["tool"] == 9)
+    page.click("Send sheet 1", "button")
+    page.wait(
+        lambda: "Refused: A detail is smaller than the tool of 9 mm" in page.find('[aria-label="Cutting table"]').text
+    )
+    page.click("Show me", "button")
+    page.wait(lambda: page.find_all('[data-testid="sheet-picture"] .aids circle'))
+    httpx.post(f"{page.url}/api/table", json={"do": "tool", "value": 3})

@@ -1,7 +1,7 @@
 import createClient from "openapi-fetch";
 import type { components, paths } from "./schema";
 
-type Schemas = components["schemas"];
+export type Schemas = components["schemas"];
 export type ClauseKind = Schemas["ClauseKind"];
 export type ValueSpec = Schemas["ValueSpec"];
 export type Segment = Schemas["Segment"];

@@ -352,23 +352,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/projects/{project}/sheets/{number}.svg": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** Sheet */
-        get: operations["sheet_api_projects__project__sheets__number__svg_get"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/projects/{project}/pack": {
         parameters: {
             query?: never;
@@ -526,6 +509,115 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{project}/sheets/{number}.svg": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Sheet
+         * @description A sheet as SVG.
+         */
+        get: operations["sheet_api_projects__project__sheets__number__svg_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/arrangements/{clause}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Arrange
+         * @description Begins to look for a better arrangement; when it is found it becomes an edit like any other. The live channel tells
+         *     how it goes.
+         */
+        post: operations["arrange_api_projects__project__arrangements__clause__post"];
+        /**
+         * Stop Arranging
+         * @description Ends the search; the best it has found is kept.
+         */
+        delete: operations["stop_arranging_api_projects__project__arrangements__clause__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/table": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Table
+         * @description The state of the cutting table.
+         */
+        get: operations["table_api_table_get"];
+        put?: never;
+        /**
+         * Command Table
+         * @description One command to the table; 409 with its words where it does not do it.
+         */
+        post: operations["command_table_api_table_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/sheets/{number}/cut": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Cut Sheet
+         * @description Sends a sheet's DXF to the table, which takes it or says what it cannot cut.
+         */
+        post: operations["cut_sheet_api_projects__project__sheets__number__cut_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/table/jobs/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Table Path
+         * @description All moves of a sheet in the queue or just finished.
+         */
+        get: operations["table_path_api_table_jobs__number__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -556,6 +648,27 @@ export interface components {
             /** At */
             at: number;
             clause: components["schemas"]["ClauseEntry"];
+        };
+        /**
+         * ArrangeRequest
+         * @description How long a better arrangement is looked for.
+         */
+        ArrangeRequest: {
+            /**
+             * Seconds
+             * @default 30
+             */
+            seconds: number;
+        };
+        /**
+         * Arranging
+         * @description A search: the clause it is for, and whether it runs.
+         */
+        Arranging: {
+            /** Clause */
+            clause: string;
+            /** Running */
+            running: boolean;
         };
         /** Body_import_project_api_projects_import_post */
         Body_import_project_api_projects_import_post: {
@@ -1192,12 +1305,79 @@ export interface components {
             /** Off */
             off: boolean;
         };
+        /**
+         * TableAnswer
+         * @description Whether the table took a sheet, and if not why.
+         */
+        TableAnswer: {
+            job?: components["schemas"]["TableJob"] | null;
+            /**
+             * Faults
+             * @default []
+             */
+            faults: components["schemas"]["TableFault"][];
+        };
         /** TableColumn */
         TableColumn: {
             /** Name */
             name: string;
             /** Values */
             values: (number | string)[];
+        };
+        /**
+         * TableCommand
+         * @description ``start`` (or go on), ``stop``, ``clear`` the queue, lay a ``sheet``, change the ``tool`` (mm), run at another ``pace``,
+         *     or let it find its tool ``worn`` or its sheet ``missing``.
+         */
+        TableCommand: {
+            /**
+             * Do
+             * @enum {string}
+             */
+            do: "start" | "stop" | "clear" | "sheet" | "tool" | "pace" | "worn" | "missing";
+            /**
+             * Value
+             * @default 0
+             */
+            value: number;
+        };
+        /**
+         * TableFault
+         * @description Something on a sheet the table does not cut, in a sentence, and where (mm).
+         */
+        TableFault: {
+            /** Text */
+            text: string;
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+        };
+        /**
+         * TableJob
+         * @description A sheet on the table: how long (s) it takes and how far it is, and the lengths (mm) of its cuts, marks and idle moves.
+         */
+        TableJob: {
+            /** Number */
+            number: number;
+            /** Name */
+            name: string;
+            /** Seconds */
+            seconds: number;
+            /** Done */
+            done: number;
+            /** Cut Mm */
+            cut_mm: number;
+            /** Mark Mm */
+            mark_mm: number;
+            /** Idle Mm */
+            idle_mm: number;
+            /** Width */
+            width: number;
+            /** Height */
+            height: number;
+            /** Starts */
+            starts: number;
         };
         /**
          * TableMessage
@@ -1212,6 +1392,65 @@ export interface components {
             columns: components["schemas"]["TableColumn"][];
             /** Index */
             index: number[];
+        };
+        /**
+         * TableMove
+         * @description A move: idle, mark or cut; its way in mm; how long it takes (s).
+         */
+        TableMove: {
+            /** Kind */
+            kind: string;
+            /** Way */
+            way: [
+                number,
+                number
+            ][];
+            /** Seconds */
+            seconds: number;
+        };
+        /**
+         * TableState
+         * @description What the table says of itself.
+         */
+        TableState: {
+            /** State */
+            state: string;
+            /** Fault */
+            fault: string;
+            /** Says */
+            says: string;
+            /** Tool */
+            tool: number;
+            /** Worn */
+            worn: number;
+            /** Sheet */
+            sheet: boolean;
+            /** Pace */
+            pace: number;
+            /** Queue */
+            queue: components["schemas"]["TableJob"][];
+            /** Finished */
+            finished: components["schemas"]["TableJob"][];
+            /**
+             * Move
+             * @default 0
+             */
+            move: number;
+            /**
+             * X
+             * @default 0
+             */
+            x: number;
+            /**
+             * Y
+             * @default 0
+             */
+            y: number;
+            /**
+             * Kind
+             * @default idle
+             */
+            kind: string;
         };
         /**
          * Take
@@ -1246,7 +1485,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "number" | "count" | "choice" | "section" | "profiles" | "point" | "places" | "curves" | "cage" | "offsets" | "marks" | "file";
+            kind: "number" | "count" | "choice" | "section" | "profiles" | "point" | "places" | "curves" | "cage" | "offsets" | "marks" | "file" | "arrangement";
             /** Label */
             label: string;
             /**
@@ -2706,72 +2945,6 @@ export interface operations {
             };
         };
     };
-    sheet_api_projects__project__sheets__number__svg_get: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                project: string;
-                number: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-            /** @description No such thing */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Does not fit */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Too large */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Not this host */
-            421: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Not understood */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
     make_pack_api_projects__project__pack_post: {
         parameters: {
             query?: never;
@@ -3263,6 +3436,481 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SettingMessage"];
+                };
+            };
+            /** @description No such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Does not fit */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not this host */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not understood */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    sheet_api_projects__project__sheets__number__svg_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description No such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Does not fit */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not this host */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not understood */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    arrange_api_projects__project__arrangements__clause__post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+                clause: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ArrangeRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Arranging"];
+                };
+            };
+            /** @description No such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Does not fit */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not this host */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not understood */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    stop_arranging_api_projects__project__arrangements__clause__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+                clause: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Arranging"];
+                };
+            };
+            /** @description No such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Does not fit */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not this host */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not understood */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    table_api_table_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TableState"];
+                };
+            };
+            /** @description No such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Does not fit */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not this host */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not understood */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    command_table_api_table_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TableCommand"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TableState"];
+                };
+            };
+            /** @description No such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Does not fit */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not this host */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not understood */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    cut_sheet_api_projects__project__sheets__number__cut_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TableAnswer"];
+                };
+            };
+            /** @description No such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Does not fit */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not this host */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not understood */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    table_path_api_table_jobs__number__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TableMove"][];
                 };
             };
             /** @description No such thing */

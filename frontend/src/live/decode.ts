@@ -38,8 +38,10 @@ export interface Meta {
   sections?: SectionShape[];
   material?: string;
   prefixes?: Record<string, string>;
-  width?: number;
-  height?: number;
+  /** Sizes (mm) of sheets, and their places in the order in which they are taken. */
+  widths?: number[];
+  heights?: number[];
+  slots?: number[];
   used?: number[];
   labels?: string[];
   step?: number;

@@ -30,6 +30,9 @@ export interface Live {
   moving: Moving | null;
   busy: boolean;
   progress: { clause: string; what: string; share: number } | null;
+  /** A better arrangement on sheets that is being looked for, and what the last search came to. */
+  arranging: { clause: string; share: number; sheets: number; used: number } | null;
+  arranged: { clause: string; text: string } | null;
   seconds: number | null;
   problem: string | null;
 }
@@ -49,6 +52,8 @@ const EMPTY: Live = {
   // Until the server says that all is done.
   busy: true,
   progress: null,
+  arranging: null,
+  arranged: null,
   seconds: null,
   problem: null,
 };
@@ -143,6 +148,10 @@ class Channel {
         return useLive.setState({ busy: true, progress: null });
       case "progress":
         return useLive.setState({ busy: true, progress: { what: "", ...message } });
+      case "arranging":
+        return useLive.setState({ arranging: message, arranged: null });
+      case "arranged":
+        return useLive.setState({ arranging: null, arranged: message });
       case "drawn":
         this.spread();
         return this.drawn(message.preview);

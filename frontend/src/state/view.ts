@@ -55,6 +55,9 @@ interface ViewState {
   active: string | null;
   /** Things a pointed-at clause or value made. */
   lit: string | null;
+  /** How far ribs are from their places (0) to their sheets (1), and how many are put together; `null` for all. */
+  apart: number;
+  together: number | null;
   goTo: { items: Item[]; at: [number, number, number] | null; count: number } | null;
   set: (change: Partial<ViewState>) => void;
   toggle: (layer: Layer) => void;
@@ -84,6 +87,8 @@ const START = {
   selected: new Set<Item>(),
   active: null,
   lit: null,
+  apart: 0,
+  together: null,
   goTo: null,
 };
 

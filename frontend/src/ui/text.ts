@@ -16,6 +16,7 @@ export function figureText(value: number | string, unit: string, decimals: numbe
   const [shown, shownUnit, places] =
     unit === "kg" && Math.abs(value) >= 10_000 ? [value / 1000, "t", 2] : [value, unit, decimals];
   const text = formatter(places).format(shown);
+  if (shownUnit === "£") return `£${text}`;
   return shownUnit ? `${text}\u202f${shownUnit}` : text;
 }
 

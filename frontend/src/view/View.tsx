@@ -3,6 +3,7 @@ import { Box3, type Object3D, Vector3 } from "three";
 import { useClauseKinds } from "../api/kinds";
 import { useLive } from "../live/live";
 import { item, type Layer, useView } from "../state/view";
+import { FlightBar } from "./FlightBar";
 import { drawGround, type Ground } from "./ground";
 import { Handles } from "./Handles";
 import { profileLines } from "./handleKinds";
@@ -179,6 +180,7 @@ export function View({ handles = true }: { handles?: boolean }) {
         <canvas ref={overlay} className="pointer-events-none absolute inset-0 size-full" />
         {handles && <Handles view={view} kinds={kinds} />}
         {legend && <LegendBox legend={legend} />}
+        {handles && <FlightBar view={view} />}
         {tool === "measure" && (
           <p className="absolute top-3 left-3 rounded-sm bg-leaf/90 px-2 py-1 text-[13px]">
             {measure && !measure.to

@@ -26,6 +26,8 @@ export interface Drawn {
   paint: (colours: (Color | null)[] | null) => void;
   /** Gives each point of a shape its colour, or tells its two sides apart. */
   shade?: (colours: Color[] | null, told?: boolean) => void;
+  /** Moves things by a matrix each, `null` standing for where they are; all back without any. */
+  carry?: (matrices: (Matrix4 | null)[] | null) => void;
   /** Number of the thing a ray hit. */
   hit?: (instance: number | undefined, face: number | undefined, mesh: Object3D) => number;
 }

@@ -118,7 +118,7 @@ export interface Legend {
   words?: [string, string][];
 }
 
-interface Source {
+export interface Source {
   clause: string;
   shown: Shown;
 }

@@ -62,6 +62,16 @@ class Layout:
         """What a sheet is cut from."""
         return self.stocks[self.stock_of[sheet]]
 
+    def lies(self) -> list[tuple[str, int, float, float, float, bool]]:
+        """Of every part that lies on a sheet: label, slot of its sheet, shift x and y (mm), turn (°), and whether pinned."""
+        return [
+            (
+                self.parts[i].label, int(self.slot[self.sheet[i]]), round(float(self.shift[i, 0]), 4),
+                round(float(self.shift[i, 1]), 4), round(float(np.degrees(self.angle[i])), 6), bool(self.pinned[i]),
+            )
+            for i in np.flatnonzero(self.sheet >= 0)
+        ]  # fmt: skip
+
     def taken(self) -> float:
         """Area (mm²) of all sheets less the offcut that is left of the emptiest beyond the last part on it."""
         sizes = [(self.stock(k).width, self.stock(k).height) for k in range(self.sheet_count)]

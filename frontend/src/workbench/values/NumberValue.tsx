@@ -114,14 +114,15 @@ export function NumberValue(p: NumberProps) {
     );
   const shown = dragged ?? p.value;
   const comes = typeof shown === "string" && p.resolved !== undefined ? ` = ${plain(p.resolved)}` : "";
-  const unit = p.unit === "°" ? "°" : p.unit ? `\u202f${p.unit}` : "";
+  const ahead = p.unit === "£" ? "£" : "";
+  const unit = p.unit === "°" ? "°" : p.unit && !ahead ? `\u202f${p.unit}` : "";
   return (
     <span
       role="spinbutton"
       tabIndex={0}
       aria-label={p.label}
       aria-valuenow={dragged ?? now ?? 0}
-      aria-valuetext={`${shown}${comes}${unit}`}
+      aria-valuetext={`${ahead}${shown}${comes}${unit}`}
       data-value={p.name}
       title={`${p.label}${p.hint ? ` · ${p.hint}` : ""}\nDrag sideways, click to type a number or a formula, or use ↑ ↓`}
       className={`live touch-none select-none ${p.draggable ? "cursor-ew-resize" : "cursor-text"} ${p.wrong ? "!text-brick !border-brick" : ""}`}
@@ -130,6 +131,7 @@ export function NumberValue(p: NumberProps) {
       onPointerUp={up}
       onKeyDown={key}
     >
+      {ahead}
       {typeof shown === "number" ? plain(shown) : shown}
       {comes && <span className="font-normal text-soft">{comes}</span>}
       {unit}

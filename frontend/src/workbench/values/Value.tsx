@@ -1,6 +1,7 @@
 import { memo } from "react";
 import type { ClauseEntry, ValueSpec } from "../../api/client";
 import { channel, useLive } from "../../live/live";
+import { ArrangementValue } from "./ArrangementValue";
 import { ChoiceValue } from "./ChoiceValue";
 import { FileValue } from "./FileValue";
 import { NumberValue } from "./NumberValue";
@@ -62,6 +63,8 @@ export const Value = memo(function Value({ entry, spec, resolved, wrong }: Props
     case "cage":
     case "marks":
       return <SheetValue spec={spec} clause={entry.id} value={value as unknown[]} wrong={wrong} />;
+    case "arrangement":
+      return <ArrangementValue spec={spec} value={value as unknown[][]} />;
     case "offsets":
       return (
         <OffsetsValue

@@ -1,0 +1,163 @@
+"""The table itself: a queue, states, a clock, and faults."""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+
+from .planning import Plan, planned
+from .reading import Fault, Unreadable, faults_of, read_sheet_file
+
+__all__ = ["Job", "Machine"]
+
+LIFE = 400_000.0
+"""A tool is worn after so many millimetres of cuts."""
+MOST_QUEUED = 40
+FAULTS = {
+    "worn": "The tool is worn; change it and go on.",
+    "missing": "There is no sheet on the table; lay one and go on.",
+    "stop": "Stopped by hand; go on when it is safe.",
+}
+
+
+@dataclass
+class Job:
+    """A sheet on its way: its plan, and how many seconds of it are done."""
+
+    number: int
+    name: str
+    plan: Plan
+    size: tuple[float, float]
+    done: float = 0.0
+
+    def told(self) -> dict[str, Any]:
+        cut, idle = self.plan.total("cut"), self.plan.total("idle")
+        return {
+            "number": self.number, "name": self.name, "seconds": self.plan.seconds, "done": self.done, "cut_mm": cut,
+            "mark_mm": self.plan.total("mark"), "idle_mm": idle, "width": self.size[0], "height": self.size[1],
+            "starts": sum(m.kind == "cut" for m in self.plan.moves),
+        }  # fmt: skip
+
+
+class Machine:
+    """States: ready, running, waiting (for a hand: see its fault), and none else. ``pace`` is how much faster than a real
+    table its clock runs. It is not safe to use from several threads at once."""
+
+    def __init__(self, clock: Callable[[], float] = time.monotonic) -> None:
+        self.clock, self.last = clock, clock()
+        self.state, self.fault, self.pace = "ready", "", 30.0
+        self.tool, self.worn, self.sheet = 3.0, 0.0, True
+        self.queue: list[Job] = []
+        self.finished: list[Job] = []
+        self.count = 0
+
+    def load(self, name: str, content: bytes) -> Job | list[Fault]:
+        """Reads a sheet and puts it in the queue, or says what cannot be cut."""
+        self.pass_time()
+        if len(self.queue) >= MOST_QUEUED:
+            return [Fault(f"There are {MOST_QUEUED} sheets in the queue; let some of them be cut first.", 0.0, 0.0)]
+        try:
+            file = read_sheet_file(content)
+        except Unreadable as error:
+            return [Fault(str(error), 0.0, 0.0)]
+        faults = faults_of(file, self.tool)
+        if faults:
+            return faults
+        self.count += 1
+        assert file.sheet is not None
+        size = np.ptp(file.sheet, axis=0)
+        job = Job(self.count, name, planned(file, self.tool), (float(size[0]), float(size[1])))
+        self.queue.append(job)
+        return job
+
+    def start(self) -> None:
+        """Begins, or goes on after a fault that has been seen to."""
+        self.pass_time()
+        if self.state == "waiting" and self.fault == "stop":
+            self.fault = ""
+        if not self.fault:
+            self.state = "running" if self.queue else "ready"
+        if self.state == "running" and not self.sheet:
+            self.fail("missing")
+
+    def fail(self, fault: str) -> None:
+        """Makes it stop as it would by itself: by hand, worn, or without a sheet."""
+        self.pass_time()
+        if fault == "missing":
+            self.sheet = False
+        if fault == "worn":
+            self.worn = LIFE
+        if self.state == "running" or fault != "stop":
+            self.state, self.fault = "waiting", fault
+
+    def change_tool(self, width: float) -> str:
+        """A fresh tool; what is in the queue was planned for the one before and stays only if it is as wide."""
+        self.pass_time()
+        if not 0.05 <= width <= 50:
+            return f"A tool {width:g} mm wide does not fit; from 0.05 to 50 mm does."
+        if width != self.tool and self.queue:
+            return f"{len(self.queue)} sheets wait that were planned for a tool of {self.tool:g} mm; clear them first."
+        self.tool, self.worn = width, 0.0
+        self._seen_to("worn")
+        return ""
+
+    def lay_sheet(self) -> None:
+        self.pass_time()
+        self.sheet = True
+        self._seen_to("missing")
+
+    def clear(self) -> None:
+        """Empties the queue."""
+        self.queue, self.state = [], "ready"
+        if self.fault == "stop":
+            self.fault = ""
+
+    def _seen_to(self, fault: str) -> None:
+        if self.fault == fault:
+            self.fault, self.state = "", "ready"
+
+    def pass_time(self) -> None:
+        """Lets the clock of the table catch up."""
+        now = self.clock()
+        passed, self.last = (now - self.last) * self.pace, now
+        while self.state == "running" and passed > 0 and self.queue:
+            job = self.queue[0]
+            step = min(passed, job.plan.seconds - job.done)
+            speed = job.plan.total("cut") / max(job.plan.seconds, 1e-9)
+            if self.worn + step * speed >= LIFE:
+                job.done += max(LIFE - self.worn, 0.0) / max(speed, 1e-9)
+                self.worn, self.state, self.fault = LIFE, "waiting", "worn"
+                return
+            job.done, passed, self.worn = job.done + step, passed - step, self.worn + step * speed
+            if job.done >= job.plan.seconds - 1e-9:
+                self.finished = [self.queue.pop(0), *self.finished][:MOST_QUEUED]
+                if not self.queue:
+                    self.state = "ready"
+
+    def told(self) -> dict[str, Any]:
+        """State, tool, queue, and where the tool is."""
+        self.pass_time()
+        out: dict[str, Any] = {
+            "state": self.state, "fault": self.fault, "says": FAULTS.get(self.fault, ""), "tool": self.tool,
+            "worn": min(self.worn / LIFE, 1.0), "sheet": self.sheet, "pace": self.pace,
+            "queue": [j.told() for j in self.queue], "finished": [j.told() for j in self.finished],
+        }  # fmt: skip
+        if self.queue:
+            out |= _where(self.queue[0])
+        return out
+
+
+def _where(job: Job) -> dict[str, Any]:
+    left = job.done
+    for k, move in enumerate(job.plan.moves):
+        if left <= move.seconds or k == len(job.plan.moves) - 1:
+            step = np.concatenate([[0.0], np.cumsum(np.linalg.norm(np.diff(move.way, axis=0), axis=1))])
+            at = min(left / max(move.seconds, 1e-9), 1.0) * step[-1]
+            x, y = (float(np.interp(at, step, move.way[:, c])) for c in (0, 1))
+            return {"move": k, "x": x, "y": y, "kind": move.kind}
+        left -= move.seconds
+    return {"move": 0, "x": 0.0, "y": 0.0, "kind": "idle"}
