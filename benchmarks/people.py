@@ -78,6 +78,14 @@ NETS: dict[str, tuple[list[tuple[str, dict]], int, str]] = {  # type: ignore[typ
     "density about 2,000 cells": ([("barrel", {"length": 16}), ("pattern", CELLS)], 1, '[data-value="bays_across"]'),
 }
 """The same for nets; a number in the sentence is dragged where there is no handle."""
+RIBS: dict[str, tuple[list[tuple[str, dict]], int, str]] = {  # type: ignore[type-arg]
+    "spacing of a waffle of 60 ribs": (
+        [("ball", {"radius": 3, "solid": "body"}),
+         ("waffle", {"by": "spacing", "spacing_first": 0.2, "spacing_second": 0.2}), ("rib-sheets", {})],
+        1, '[data-value="spacing_first"]',
+    ),
+}  # fmt: skip
+"""The same for ribs, which are set out on sheets meanwhile."""
 
 
 def drag_shapes(

@@ -2,10 +2,14 @@
 
 from __future__ import annotations
 
+import time
 from collections.abc import Callable
+from pathlib import Path
 
 import numpy as np
 
+from leanlattice.core.flat.nesting import Nest, nest, nest_better
+from leanlattice.core.flat.sheets import Sheets
 from leanlattice.core.geometry.forms import torus
 from leanlattice.core.geometry.meshes import Body
 from leanlattice.core.ribs.laps import Slots, lapped
@@ -13,8 +17,10 @@ from leanlattice.core.ribs.planes import evenly, parallel
 from leanlattice.core.ribs.plates import cut_ribs
 from leanlattice.core.shaping.facets import surface_mesh
 from leanlattice.core.shaping.solids import as_solid
+from leanlattice.statement.document import read_statement
+from leanlattice.statement.evaluate import ResultCache, evaluate
 
-__all__ = ["slotted_ribs"]
+__all__ = ["nested_ribs", "slotted_ribs"]
 
 UP = np.array([0.0, 0.0, 1.0])
 
@@ -41,3 +47,21 @@ def slotted_ribs(seconds: Callable[..., list[float]]) -> float:
 
     whole, sections = seconds(ribs, bare)
     return whole / sections
+
+
+def nested_ribs(root: Path, search: float = 30.0) -> tuple[int, float, float]:
+    """How many ribs of the hide cut more closely there are, seconds to their first arrangement on its sheets, and the share
+    of what is taken of the sheets that lies outside their outlines after a search of so many seconds."""
+    statement = read_statement((root / "demo" / "bird-hide.json").read_bytes())
+    ribs, boards = statement.clauses[-2:]
+    ribs.values |= {"spacing_first": 0.118, "spacing_second": 0.118}
+    made = [o.result for o in evaluate(statement, ResultCache())]
+    layout = next(r for r in made if isinstance(r, Sheets)).layout
+    nest(Nest(layout.parts[:4], layout.stocks))  # warms up
+    started = time.perf_counter()
+    first = nest(Nest(layout.parts, layout.stocks))
+    taken = time.perf_counter() - started
+    ends = time.perf_counter() + search
+    best = nest_better(first.made, first, lambda: time.perf_counter() < ends, lambda found: None)
+    assert (best.sheet >= 0).all(), boards
+    return len(layout.parts), taken, 1 - best.within_outlines()

@@ -19,6 +19,7 @@ from leanlattice.core.ribs.lightened import drilled, hollowed
 from leanlattice.core.ribs.parts import Ribs, rib_parts
 from leanlattice.core.ribs.planes import along_spine, evenly, fan, parallel
 from leanlattice.core.ribs.plates import cut_ribs, solid_of
+from leanlattice.core.shaping.brought import repaired
 from leanlattice.core.shaping.facets import surface_mesh
 from leanlattice.core.shaping.solids import boolean, prism
 
@@ -99,7 +100,20 @@ def test_a_slot_is_as_wide_and_deep_as_its_formula_says(a, b, theta, clearance, 
     assert laps.crossings[0].middles[0] == pytest.approx((1 - share) * 0.4)
 
 
+def brought():
+    """A lumpy mesh as a file holds it: loose triangles, some of them turned the wrong way."""
+    mesh = ball(1.0, fine=(40, 20)).mesh
+    p = mesh.vertices * (1 + 0.12 * np.sin(5 * mesh.vertices[:, :1]) * np.cos(4 * mesh.vertices[:, 1:2]))
+    loose = p[mesh.triangles].reshape(-1, 3)
+    triangles = np.arange(len(loose)).reshape(-1, 3)
+    triangles[::7] = triangles[::7, ::-1]
+    body, _ = repaired(loose, triangles.astype(np.int32))
+    assert isinstance(body, Body)
+    return body
+
+
 BODIES = {
+    "brought mesh": brought,
     "ball": lambda: ball(),
     "torus": lambda: Body(surface_mesh(torus(np.zeros(3), 1.0, 0.35), (96, 48))[0]),
     "block with a hole": lambda: boolean(

@@ -152,3 +152,34 @@ def test_measures_of_polygons_agree_with_planar_geometry(fans, slope_x, slope_y)
     three = np.arange(0, 3 * len(triangles) + 1, 3, dtype=np.int32)
     np.add.at(pieces, owner, areas(points, triangles.ravel().astype(np.int32), three))
     assert pieces == pytest.approx(areas(points, corners, offsets), rel=1e-9, abs=1e-12)
+
+
+BALL = clause("ball", radius=0.3, solid="body")
+
+
+@pytest.mark.parametrize("cut", [{}, {"path": "beside", "tool": 3, "tabs": "tabs"}, {"copies": 2}])
+def test_a_pack_of_ribs_goes_together_again_from_its_files(tmp_path, cut):
+    ribs = clause("waffle", number_first=3, number_second=3)
+    stock = clause("sheet-stock", width=700, height=700)
+    findings = pack_of(tmp_path, BALL, ribs, stock, clause("rib-sheets", **cut))
+    assert [f for f in findings if not f.passed] == []
+    rows = (tmp_path / "assembly.csv").read_text().splitlines()
+    assert rows[0].startswith("step,label,goes_in,meets,thickness_mm,x_m")
+    assert [r.split(",")[1] for r in rows[1:]] == ["A1", "A2", "A3", "B1", "B2", "B3"]
+    worst = {f.check: f.worst for f in check_pack(tmp_path)}
+    assert worst["ribs put together again share nothing"] < 1
+    # A rib said to stand elsewhere is found out from the files alone.
+    text = (tmp_path / "assembly.csv").read_text().splitlines()
+    fields = text[1].split(",")
+    fields[6] = str(float(fields[6]) + 0.004)
+    (tmp_path / "assembly.csv").write_text("\n".join([text[0], ",".join(fields), *text[2:]]) + "\n")
+    moved = {f.check: f for f in check_pack(tmp_path)}["ribs put together again share nothing"]
+    assert not moved.passed
+    assert "A1" in moved.where
+
+
+def test_ribs_that_do_not_go_together_hold_the_pack_back(tmp_path):
+    tight = clause("waffle", number_first=3, number_second=3, clearance=-1.5)
+    findings = pack_of(tmp_path, BALL, tight, clause("rib-sheets"))
+    assert {f.check for f in findings if not f.passed} == {"ribs put together again share nothing"}
+    assert sorted(p.name for p in tmp_path.iterdir()) == ["checks.json", "report.json", "statement.json"]

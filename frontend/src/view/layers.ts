@@ -2,6 +2,7 @@
 import {
   BufferAttribute,
   BufferGeometry,
+  type Camera,
   Color,
   DoubleSide,
   Group,
@@ -28,6 +29,8 @@ export interface Drawn {
   shade?: (colours: Color[] | null, told?: boolean) => void;
   /** Moves things by a matrix each, `null` standing for where they are; all back without any. */
   carry?: (matrices: (Matrix4 | null)[] | null) => void;
+  /** Told where the picture is taken from, before it is. */
+  seenFrom?: (camera: Camera) => void;
   /** Number of the thing a ray hit. */
   hit?: (instance: number | undefined, face: number | undefined, mesh: Object3D) => number;
 }

@@ -2,60 +2,44 @@
 import {
   BufferAttribute,
   BufferGeometry,
+  type Camera,
   Color,
-  DoubleSide,
   Group,
   LineBasicMaterial,
   LineSegments,
   type Matrix4,
   Mesh,
   MeshLambertMaterial,
+  Vector3,
 } from "three";
-import type { Shown } from "../live/decode";
+import type { Numbers, Shown } from "../live/decode";
 import type { Drawn } from "./layers";
 import { PALETTE } from "./palette";
-
-/** Points (`w` 1) or directions (0) of things, each taken by its matrix. */
-function moved(from: Float32Array, into: BufferAttribute, of: (point: number) => Matrix4 | null, w: 0 | 1) {
-  const to = into.array as Float32Array;
-  for (let i = 0; i < from.length / 3; i++) {
-    const [x, y, z] = [from[3 * i]!, from[3 * i + 1]!, from[3 * i + 2]!];
-    const m = of(i)?.elements;
-    for (let k = 0; k < 3; k++)
-      to[3 * i + k] = m ? m[k]! * x + m[4 + k]! * y + m[8 + k]! * z + w * m[12 + k]! : from[3 * i + k]!;
-  }
-  into.needsUpdate = true;
-}
-
-function ownersOfPlaces(triangles: ArrayLike<number>, owner: ArrayLike<number>, count: number) {
-  const out = new Uint32Array(count);
-  for (let i = 0; i < triangles.length; i++) out[triangles[i]!] = owner[Math.floor(i / 3)]!;
-  return out;
-}
 
 export function drawRibs(shown: Shown): Drawn {
   const { positions, triangles, owner, lines } = shown.arrays;
   const group = new Group();
-  if (!triangles || !owner || !lines) return { object: group, paint: () => {} };
-  // Faces are flat: every triangle has corners of its own.
-  const count = triangles.length;
-  const places = new Float32Array(3 * count);
-  for (let i = 0; i < count; i++)
-    for (let k = 0; k < 3; k++) places[3 * i + k] = positions![3 * triangles[i]! + k]!;
+  if (!positions || !triangles || !owner || !lines) return { object: group, paint: () => {} };
+  const home = positions as Float32Array;
+  const count = home.length / 3;
+  const ofPlace = ownersOfPlaces(triangles, owner, count);
+  const places = new BufferAttribute(home, 3);
+  const colours = new BufferAttribute(new Float32Array(home.length), 3);
   const geometry = new BufferGeometry();
-  geometry.setAttribute("position", new BufferAttribute(places, 3));
-  const colours = new BufferAttribute(new Float32Array(3 * count), 3);
+  geometry.setAttribute("position", places);
   geometry.setAttribute("color", colours);
-  geometry.computeVertexNormals();
+  geometry.setIndex(new BufferAttribute(triangles.slice() as Uint32Array, 1));
   const material = new MeshLambertMaterial({
     vertexColors: true,
-    side: DoubleSide,
+    // Faces are flat, and share their corners.
+    flatShading: true,
     polygonOffset: true,
     polygonOffsetFactor: 1,
     polygonOffsetUnits: 1,
   });
+  material.userData.closed = true;
   const edges = new BufferGeometry();
-  edges.setAttribute("position", new BufferAttribute(positions as Float32Array, 3));
+  edges.setAttribute("position", places);
   edges.setIndex(new BufferAttribute(lines as Uint32Array, 1));
   group.add(
     new Mesh(geometry, material),
@@ -64,25 +48,85 @@ export function drawRibs(shown: Shown): Drawn {
   const own = new Color(PALETTE.band);
   const paint = (given: (Color | null)[] | null) => {
     for (let i = 0; i < count; i++) {
-      const c = given?.[owner[Math.floor(i / 3)]!] ?? own;
+      const c = given?.[ofPlace[i]!] ?? own;
       colours.setXYZ(i, c.r, c.g, c.b);
     }
     colours.needsUpdate = true;
   };
   paint(null);
-  const home = { places: places.slice(), lines: positions as Float32Array };
-  const turnedNormals = geometry.getAttribute("normal").array.slice() as Float32Array;
-  const ofPlace = ownersOfPlaces(triangles, owner, positions!.length / 3);
   const carry = (matrices: (Matrix4 | null)[] | null) => {
-    const points = geometry.getAttribute("position") as BufferAttribute;
-    const normals = geometry.getAttribute("normal") as BufferAttribute;
-    moved(home.places, points, (i) => matrices?.[owner[Math.floor(i / 3)]!] ?? null, 1);
-    moved(turnedNormals, normals, (i) => matrices?.[owner[Math.floor(i / 3)]!] ?? null, 0);
-    if (matrices && edges.getAttribute("position").array === home.lines)
-      edges.setAttribute("position", new BufferAttribute(home.lines.slice(), 3));
-    const ends = edges.getAttribute("position") as BufferAttribute;
-    if (ends.array !== home.lines) moved(home.lines, ends, (i) => matrices?.[ofPlace[i]!] ?? null, 1);
-    for (const g of [geometry, edges]) g.boundingSphere = null;
+    const now = geometry.getAttribute("position") as BufferAttribute;
+    if (!matrices && now === places) return;
+    const carried = now === places ? new BufferAttribute(home.slice(), 3) : now;
+    moved(home, carried, ofPlace, matrices);
+    for (const g of [geometry, edges]) {
+      g.setAttribute("position", matrices ? carried : places);
+      g.boundingSphere = null;
+    }
   };
-  return { object: group, paint, carry, hit: (_, face) => owner[face ?? 0] ?? 0 };
+  const nearFirst = sorter(geometry, triangles, owner, () => geometry.getAttribute("position").array);
+  const hit = (_: number | undefined, face: number | undefined) =>
+    ofPlace[geometry.index?.array[3 * (face ?? 0)] ?? 0] ?? 0;
+  return { object: group, paint, carry, seenFrom: nearFirst, hit };
+}
+
+/** Draws the nearest ribs first: those behind are then found hidden before they are shaded, of which there are many. */
+function sorter(
+  geometry: BufferGeometry,
+  triangles: Numbers,
+  owner: Numbers,
+  places: () => ArrayLike<number>,
+) {
+  const starts: number[] = [];
+  for (let t = 0; t < owner.length; t++) if (t === 0 || owner[t] !== owner[t - 1]) starts.push(t);
+  const ends = [...starts.slice(1), owner.length];
+  let last = "";
+  return (camera: Camera) => {
+    const at = places();
+    const from = camera.getWorldPosition(new Vector3());
+    const ahead = camera.getWorldDirection(new Vector3());
+    const away = starts.map((t, k) => {
+      // The nearest of a few of its corners.
+      let near = Number.POSITIVE_INFINITY;
+      const step = Math.max(1, Math.floor((ends[k]! - t) / 12));
+      for (let u = t; u < ends[k]!; u += step) {
+        const i = 3 * triangles[3 * u]!;
+        near = Math.min(
+          near,
+          (at[i]! - from.x) * ahead.x + (at[i + 1]! - from.y) * ahead.y + (at[i + 2]! - from.z) * ahead.z,
+        );
+      }
+      return near;
+    });
+    const order = starts.map((_, k) => k).sort((a, b) => away[a]! - away[b]!);
+    if (order.join() === last || !geometry.index) return;
+    last = order.join();
+    const into = geometry.index.array;
+    let n = 0;
+    for (const k of order) for (let i = 3 * starts[k]!; i < 3 * ends[k]!; i++) into[n++] = triangles[i]!;
+    geometry.index.needsUpdate = true;
+  };
+}
+
+/** Places of things, each taken by its matrix. */
+function moved(
+  from: Float32Array,
+  into: BufferAttribute,
+  owner: Uint32Array,
+  matrices: (Matrix4 | null)[] | null,
+) {
+  const to = into.array as Float32Array;
+  for (let i = 0; i < owner.length; i++) {
+    const [x, y, z] = [from[3 * i]!, from[3 * i + 1]!, from[3 * i + 2]!];
+    const m = matrices?.[owner[i]!]?.elements;
+    for (let k = 0; k < 3; k++)
+      to[3 * i + k] = m ? m[k]! * x + m[4 + k]! * y + m[8 + k]! * z + m[12 + k]! : from[3 * i + k]!;
+  }
+  into.needsUpdate = true;
+}
+
+function ownersOfPlaces(triangles: Numbers, owner: Numbers, count: number): Uint32Array {
+  const out = new Uint32Array(count);
+  for (let i = 0; i < triangles.length; i++) out[triangles[i]!] = owner[Math.floor(i / 3)]!;
+  return out;
 }

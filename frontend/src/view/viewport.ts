@@ -3,6 +3,8 @@ import {
   Box3,
   Color,
   DirectionalLight,
+  DoubleSide,
+  FrontSide,
   HemisphereLight,
   type Mesh,
   type MeshLambertMaterial,
@@ -30,10 +32,10 @@ const DIRECTIONS: Record<Look, Vector3> = {
 };
 
 const STILL_MS = 450;
-/** Pixels of the picture for one of the screen, along a side: while things move, and once they are still. */
-const QUICK = { usual: 1, slow: 0.75 };
-const FINE = { usual: 2, slow: 1.5 };
-const SLOW_MS = 32;
+/** Pixels a side of quick pictures, as a share: as many as can be drawn in good time. Still ones have more. */
+const COARSEST = 0.3;
+const FINER = 2;
+const SLOW_MS = 60;
 const SWIFT_MS = 17;
 
 export interface Hit {
@@ -57,8 +59,8 @@ export class Viewport {
   private layers = new Map<string, Drawn>();
   private wanted = false;
   private refining: ReturnType<typeof setTimeout> | undefined;
-  private pace: "usual" | "slow" = "usual";
-  /** Milliseconds a picture takes, smoothed over the last few. */
+  private quick = 1;
+  /** Milliseconds the last quick picture took. */
   private taken = 16;
   private cutPlane: Plane | null = null;
   private extentKnown = new Box3();
@@ -108,11 +110,11 @@ export class Viewport {
   /** Quick while things move, fine once they are still: a last picture at a higher resolution stands in for smoothing. */
   private render(fine = false) {
     if (!this.element.isConnected) return;
-    const share = fine ? FINE[this.pace] : QUICK[this.pace];
+    const share = fine ? Math.max(FINER * this.quick, 1) : this.quick;
     const ratio = Math.min(window.devicePixelRatio * share, 3);
     if (this.renderer.getPixelRatio() !== ratio) this.renderer.setPixelRatio(ratio);
     clearTimeout(this.refining);
-    if (!fine) this.refining = setTimeout(() => this.render(true), STILL_MS);
+    if (!fine) this.refining = setTimeout(() => this.render(true), Math.max(STILL_MS, 3 * this.taken));
     const away = this.camera.position.clone().sub(this.controls.target).normalize();
     const aside = new Vector3(0, 0, 1).cross(away);
     this.sun.position
@@ -121,6 +123,7 @@ export class Viewport {
       .addScaledVector(aside, -22)
       .add(new Vector3(0, 0, 30));
     this.sun.target.position.copy(this.controls.target);
+    for (const drawn of this.layers.values()) drawn.seenFrom?.(this.camera);
     this.renderer.render(this.scene, this.camera);
     for (const listener of this.listeners) listener();
     if (!fine) this.keepPace();
@@ -130,9 +133,10 @@ export class Viewport {
   private keepPace() {
     const started = performance.now();
     requestAnimationFrame(() => {
-      this.taken += 0.2 * (performance.now() - started - this.taken);
-      if (this.pace === "usual" && this.taken > SLOW_MS) this.pace = "slow";
-      else if (this.pace === "slow" && this.taken < SWIFT_MS) this.pace = "usual";
+      const ms = performance.now() - started;
+      this.taken = ms;
+      if (ms > SLOW_MS) this.quick = Math.max(COARSEST, this.quick * Math.max(Math.sqrt(SLOW_MS / ms), 0.5));
+      else if (ms < SWIFT_MS) this.quick = Math.min(1, this.quick * 1.1);
     });
   }
 
@@ -201,7 +205,10 @@ export class Viewport {
   private clip(object: Object3D) {
     object.traverse((o) => {
       const material = (o as Mesh).material as MeshLambertMaterial | undefined;
-      if (material) material.clippingPlanes = this.cutPlane ? [this.cutPlane] : [];
+      if (!material) return;
+      material.clippingPlanes = this.cutPlane ? [this.cutPlane] : [];
+      // Of closed things only the outside is drawn, but of those that are cut open.
+      if (material.userData.closed) material.side = this.cutPlane ? DoubleSide : FrontSide;
     });
   }
 

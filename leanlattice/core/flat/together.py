@@ -4,7 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from typing import Any
 
+import manifold3d
 import numpy as np
 import shapely
 from numpy.typing import NDArray
@@ -12,7 +14,7 @@ from scipy.spatial import cKDTree
 
 from ..geometry.meshes import Body, Mesh
 from ..geometry.meshsurface import nearest_in_triangles
-from ..ribs.plates import solid_of
+from ..ribs.plates import solid_of_rings
 from ..settling.slides import nearest_on_mesh
 from ..shaping.solids import refined
 from .parts import Part
@@ -20,10 +22,12 @@ from .parts import Part
 __all__ = ["Together", "put_together"]
 
 Array = NDArray[np.float64]
-SEARCH = 0.05
+CLOSE, SEARCH = 0.001, 0.05
 """Gaps larger than this (m) are none between parts that meet."""
 FINE = 60.0
 """Triangles measured against are no longer than the body over this."""
+LEAST_SINE = 0.02
+"""Plates at a smaller angle are looked at as wholes."""
 DOUBTFUL = 1e-4
 """Distances (m) that are looked into again."""
 ALONG = 0.02
@@ -53,29 +57,26 @@ def put_together(
     ``zones`` of each part, in metres in its plane, are where it is cut for others; there its outer outline is not measured
     against ``body``. ``check`` hears of the share done and may raise.
     """
-    solids = []
-    for p in parts:
-        shape = shapely.Polygon(p.outer, p.inner)
-        solids.append(solid_of(shape, p.pose[:3] * [1, 1, 1, 1], p.thickness))
-    boxes = np.array([s.bounding_box() for s in solids]).reshape(-1, 2, 3)
-    meet = ((boxes[:, None, 0] <= boxes[None, :, 1]) & (boxes[:, None, 1] >= boxes[None, :, 0])).all(axis=2)
-    pairs = np.argwhere(np.triu(meet, 1))
-    overlap = 0.0
+    near = _Near(parts)
+    wanted = {(min(i, j), max(i, j)) for i, j in meeting}
+    overlap, gap = 0.0, 0.0
     overlapping: tuple[str, ...] = ()
-    for n, (i, j) in enumerate(pairs.tolist()):
-        if n % 50 == 0:
-            check(0.7 * n / max(len(pairs), 1))
-        size = float((solids[i] ^ solids[j]).volume()) * 1e9
+    apart: tuple[str, ...] = ()
+    pairs = near.pairs()
+    for n, (i, j) in enumerate(pairs):
+        check(0.9 * n / max(len(pairs), 1))
+        one, two = near.both(i, j)
+        size = float((one ^ two).volume()) * 1e9
         if size > overlap:
             overlap, overlapping = size, (parts[i].label, parts[j].label)
-    gap = 0.0
-    apart: tuple[str, ...] = ()
-    for n, (i, j) in enumerate(meeting):
-        if n % 50 == 0:
-            check(0.7 + 0.2 * n / max(len(meeting), 1))
-        size = float(solids[i].min_gap(solids[j], SEARCH)) * 1000
-        if size > gap:
-            gap, apart = size, (parts[i].label, parts[j].label)
+        if (i, j) in wanted:
+            # Most all but touch, and a short look is a quick one.
+            size = float(one.min_gap(two, CLOSE))
+            size = (float(one.min_gap(two, SEARCH)) if size >= CLOSE else size) * 1000
+            if size > gap:
+                gap, apart = size, (parts[i].label, parts[j].label)
+    for i, j in wanted - set(pairs):
+        gap, apart = SEARCH * 1000, (parts[i].label, parts[j].label)
     away, furthest = 0.0, ""
     if body is not None:
         # Of triangles alike small the nearest has a near middle.
@@ -97,6 +98,54 @@ def put_together(
             if off.max() > away:
                 away, furthest = float(off.max()), p.label
     return Together(overlap, overlapping, gap, apart, away, furthest)
+
+
+class _Near:
+    """Parts as solids, of pairs only what of each lies near the other: a plate is met by another only along the line in which
+    their planes meet."""
+
+    def __init__(self, parts: Sequence[Part]) -> None:
+        self.parts = parts
+        self.shapes = [shapely.Polygon(p.outer, p.inner) for p in parts]
+        self.pose = np.array([p.pose[:3] for p in parts]).reshape(-1, 3, 4)
+        self.axes = self.pose[:, :, :3] * 1000
+        self.thick = np.array([p.thickness for p in parts])
+
+    def pairs(self) -> list[tuple[int, int]]:
+        """Pairs whose boxes in space meet, or all but meet."""
+        flat: Any = shapely.bounds(np.array(self.shapes, object))
+        corner = flat[:, [[0, 1], [2, 1], [2, 3], [0, 3]]].reshape(-1, 4, 2)
+        at = np.einsum("nkc,ndc->nkd", corner, self.pose[:, :, :2]) + self.pose[:, None, :, 3]
+        grow = self.thick[:, None] / 1000
+        low, high = at.min(axis=1) - grow, at.max(axis=1) + grow
+        meet = ((low[:, None] <= high[None]) & (high[:, None] >= low[None])).all(axis=2)
+        return [(int(i), int(j)) for i, j in np.argwhere(np.triu(meet, 1))]
+
+    def both(self, i: int, j: int) -> tuple[manifold3d.Manifold, manifold3d.Manifold]:
+        """What of two parts lies near the other, as solids in metres."""
+        n, m = self.axes[i, :, 2], self.axes[j, :, 2]
+        cosine = float(n @ m)
+        sine = float(np.sqrt(max(1 - cosine * cosine, 0.0)))
+        return self._part(i, j, n, m, cosine, sine), self._part(j, i, m, n, cosine, sine)
+
+    def _part(self, i: int, j: int, n: Array, m: Array, cosine: float, sine: float) -> manifold3d.Manifold:
+        shape: Any = self.shapes[i]
+        if sine > LEAST_SINE:
+            x, y = self.axes[i, :, 0], self.axes[i, :, 1]
+            way = np.cross(n, m) / sine
+            along = np.array([way @ x, way @ y])
+            across = np.array([along[1], -along[0]])
+            # Where the other's middle plane cuts this one's: (p - other) . m = 0 for p in this plane.
+            slope = np.array([x @ m, y @ m])
+            at = float(slope @ across)
+            place = float((self.pose[j, :, 3] - self.pose[i, :, 3]) @ m) * 1000 / at
+            width = (self.thick[j] + self.thick[i] * abs(cosine)) / sine / 2 + SEARCH * 1000
+            far = 2 * float(np.abs(shape.bounds).max()) + width
+            u, v = np.array([-1, 1, 1, -1]) * width + place, np.array([-1, -1, 1, 1]) * far
+            shape = shape.intersection(shapely.Polygon(u[:, None] * across + v[:, None] * along))
+        pieces = [p for p in shapely.get_parts(shape) if isinstance(p, shapely.Polygon)]
+        rings = [shapely.get_coordinates(r)[:-1] for p in pieces for r in (p.exterior, *p.interiors)]
+        return solid_of_rings(rings, self.pose[i], float(self.thick[i]))
 
 
 def _exactly(mesh: Mesh) -> Callable[[Array, Array], Array]:

@@ -24,7 +24,7 @@ LEAST_SINE = np.sin(np.radians(10.0))
 """Ribs at a smaller angle lie all but on each other and cannot be lapped."""
 LEVEL = 0.1
 """Lines that rise by less are level."""
-ARC = 48
+ARC = 24
 """Corners of a relief's circle."""
 FINER = 1000.0
 """Plates are cut in millimetres, as the package that cuts them rounds to a hundred-millionth."""
