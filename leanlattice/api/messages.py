@@ -252,4 +252,6 @@ class PackMessage(BaseModel):
     id: str
     files: list[PackFile]
     checks: list[dict[str, Any]]
+    held_back: bool
+    """Whether only the statement, its report and the checks were written, as the ribs do not go together."""
     failed_clauses: list[str]

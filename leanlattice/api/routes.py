@@ -18,6 +18,7 @@ from starlette.concurrency import run_in_threadpool
 from .. import __version__
 from ..clauses.registry import CLAUSE_TYPES
 from ..core.framing.sections import catalogue
+from ..exchange.check import GUARDS
 from ..exchange.schedules import SCHEDULES
 from ..statement.document import Statement, read_statement
 from ..statement.edits import Rename
@@ -274,9 +275,9 @@ async def make_pack(request: Request, project: ProjectId, body: PackRequest) -> 
     found = await done_by(request, session, job)
     assert isinstance(found, tuple)
     checks, failed = found
-    return PackMessage(
-        id=pack_id, files=await run_in_threadpool(_zipped, packs, folder), checks=checks, failed_clauses=failed
-    )
+    held = any(c["check"] in GUARDS and not c["passed"] for c in checks)
+    files = await run_in_threadpool(_zipped, packs, folder)
+    return PackMessage(id=pack_id, files=files, checks=checks, held_back=held, failed_clauses=failed)
 
 
 def _zipped(packs: Path, folder: Path) -> list[PackFile]:

@@ -8,7 +8,6 @@ from __future__ import annotations
 
 import csv
 import itertools
-import json
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from pathlib import Path
@@ -20,15 +19,15 @@ from numpy.typing import NDArray
 from shapely import STRtree
 
 from .balance import EDGES, NODES, lengths_differ, unbalanced
-from .dxf import Outline, SheetDrawing, read_sheet, read_wireframe
+from .dxf import Outline, read_wireframe
 from .ifc import element_names
 from .models import model_names
+from .pack_files import Pack, PackError, Row, number_in, read_pack
 from .proof import apart, overlapping, solids_of
 
 __all__ = ["GUARDS", "Finding", "check_pack"]
 
 Array = NDArray[np.float64]
-Row = dict[str, str]
 
 LENGTH_MM = 0.01
 """Lengths are written to 0.001 mm and coordinates to 0.001 mm: more than this is a mistake."""
@@ -51,73 +50,12 @@ class Finding:
     where: str
 
 
-class PackError(Exception):
-    """A file of the pack that cannot be read, in a sentence."""
-
-
-@dataclass
-class Pack:
-    """What the files say."""
-
-    folder: Path
-    tables: dict[str, list[Row]]
-    nodes: dict[str, Array]
-    sheets: dict[int, SheetDrawing]
-    joint_mm: dict[str, float]
-    tool_mm: float
-    """Width of the tool beside which outlines run."""
-    away_mm: list[tuple[float, str]]
-    """How far edges of ribs lie off their body, by clause."""
-
-
-def _number(row: Row, column: str, table: str) -> float:
-    try:
-        value = float(row[column])
-    except (KeyError, TypeError, ValueError):
-        raise PackError(
-            f"{table}.csv: {row.get('label', row)}: “{row.get(column)}” is no number for {column}"
-        ) from None
-    if not np.isfinite(value):
-        raise PackError(f"{table}.csv: {row.get('label', row)}: {column} is {value}")
-    return value
-
-
-def _read(folder: Path) -> Pack:
-    tables: dict[str, list[Row]] = {}
-    for path in sorted(folder.glob("*.csv")):
-        with path.open(encoding="utf-8", newline="") as file:
-            tables[path.stem] = list(csv.DictReader(file))
-    nodes = {r["label"]: np.array([_number(r, f"{a}_m", "nodes") for a in "xyz"]) for r in tables.get("nodes", [])}
-    sheets = {}
-    for path in sorted((folder / "sheets").glob("sheet-*.dxf")):
-        try:
-            sheets[int(path.stem.split("-")[1])] = read_sheet(path)
-        except ValueError as error:
-            raise PackError(f"sheets/{path.name} cannot be read: {error}") from None
-    clauses = json.loads((folder / "report.json").read_text(encoding="utf-8"))["clauses"]
-    told = [(c["id"], {k: f["value"] for k, f in c["figures"].items()}) for c in clauses]
-    tool = max((float(f["tool"]) for _, f in told if "tool" in f), default=0.0)
-    away = [(float(f["away"]), f"ribs of “{name}”") for name, f in told if "away" in f]
-    return Pack(folder, tables, nodes, sheets, _joints(clauses), tool, away)
-
-
-def _joints(clauses: list[dict[str, Any]]) -> dict[str, float]:
-    """Joint in mm by series letter, from the report: panels of the n-th label clause have the joint of its panels."""
-    out, joint = {}, 0.0
-    for clause in clauses:
-        joint = float(clause["figures"].get("joint", {}).get("value", joint))
-        if clause["kind"] == "label":
-            series = clause["sentence"].partition("in series ")[2][:1]
-            out[series] = joint
-    return out
-
-
 def check_pack(folder: Path) -> list[Finding]:
     """All findings on the pack in ``folder``; a file that cannot be read is a finding too."""
     try:
         if not (folder / "statement.json").is_file():
             raise PackError(f"there is no statement.json in {folder}")
-        pack = _read(folder)
+        pack = read_pack(folder)
         matched = _matched(pack)
     except (PackError, OSError, KeyError, ValueError, csv.Error) as error:
         return [Finding("readable", False, 0.0, "", str(error))]
@@ -151,7 +89,7 @@ def _matched(pack: Pack) -> Matched:
         corners = np.array([_corner(o.points) for o in drawing.outer])
         free = np.ones(len(corners), bool)
         for row in rows:
-            at = np.array([_number(row, "x_mm", "parts"), _number(row, "y_mm", "parts")])
+            at = np.array([number_in(row, "x_mm", "parts"), number_in(row, "y_mm", "parts")])
             away = np.where(free, np.abs(corners - at).max(axis=1), np.inf)
             k = int(np.argmin(away))
             if np.isfinite(away[k]):
@@ -166,21 +104,21 @@ def _member_lengths(pack: Pack, _: Matched) -> Found:
         if ends[0] is None or ends[1] is None:
             yield np.inf, f"{row['label']}: node {row['start'] if ends[0] is None else row['end']} is not in nodes.csv"
             continue
-        off = abs(float(np.linalg.norm(ends[1] - ends[0])) * 1000 - _number(row, "length_mm", "members"))
+        off = abs(float(np.linalg.norm(ends[1] - ends[0])) * 1000 - number_in(row, "length_mm", "members"))
         yield off, f"{row['label']} between {row['start']} and {row['end']}"
 
 
 def _cut_lengths(pack: Pack, _: Matched) -> Found:
     for row in pack.tables.get("members", []):
         length, cut, start, end = (
-            _number(row, c, "members") for c in ("length_mm", "cut_length_mm", "start_setback_mm", "end_setback_mm")
+            number_in(row, c, "members") for c in ("length_mm", "cut_length_mm", "start_setback_mm", "end_setback_mm")
         )
         yield abs(length - start - end - cut), row["label"]
 
 
 def _no_length_left(pack: Pack, _: Matched) -> Found:
     for row in pack.tables.get("members", []):
-        yield max(0.0, -_number(row, "cut_length_mm", "members")), row["label"]
+        yield max(0.0, -number_in(row, "cut_length_mm", "members")), row["label"]
 
 
 def _member_types(pack: Pack, _: Matched) -> Found:
@@ -192,7 +130,7 @@ def _member_types(pack: Pack, _: Matched) -> Found:
         if len(rows) != int(kind["count"]):
             yield np.inf, f"{kind['type']}: {kind['count']} in the types, {len(rows)} among the members"
             continue
-        cuts = [_number(r, "cut_length_mm", "members") for r in rows]
+        cuts = [number_in(r, "cut_length_mm", "members") for r in rows]
         yield abs(max(cuts) - min(cuts) - float(kind["spread_mm"])), kind["type"]
         if {r["section"] for r in rows} != {kind["section"]}:
             yield np.inf, f"{kind['type']}: sections differ"
@@ -235,13 +173,13 @@ def _drawn_labels(pack: Pack, seen: dict[str, str], parts: set[str]) -> Found:
     if (pack.folder / "model.glb").is_file():
         names = model_names(pack.folder / "model.glb")
         made = {
-            r["label"] for r in pack.tables.get("members", []) if _number(r, "cut_length_mm", "members") > 0
+            r["label"] for r in pack.tables.get("members", []) if number_in(r, "cut_length_mm", "members") > 0
         } | singles
         for label in names ^ made:
             yield 1.0, f"{label} is {'only' if label in names else 'not'} in model.glb"
 
     if (pack.folder / "model.ifc").is_file():
-        made = {r["label"] for r in pack.tables.get("members", []) if _number(r, "cut_length_mm", "members") > 0}
+        made = {r["label"] for r in pack.tables.get("members", []) if number_in(r, "cut_length_mm", "members") > 0}
         made |= {r["label"] for name in ("panels", "ribs") for r in pack.tables.get(name, [])}
         names = element_names(pack.folder / "model.ifc")
         for label in names ^ made:
@@ -298,13 +236,13 @@ def _parts_as_listed(pack: Pack, matched: Matched) -> Found:
             continue
         number, outline = matched[row["label"]]
         rings = [shapely.LinearRing(o.points) for o in (outline, *_within(pack, number, outline))]
-        at = np.array([_number(row, "x_mm", "parts"), _number(row, "y_mm", "parts")])
+        at = np.array([number_in(row, "x_mm", "parts"), number_in(row, "y_mm", "parts")])
         where = f"{row['label']} on sheet {number}"
         yield float(np.abs(_corner(outline.points) - at).max()), where
-        yield abs(sum(r.length for r in rings) - _number(row, "cut_length_mm", "parts")), where
+        yield abs(sum(r.length for r in rings) - number_in(row, "cut_length_mm", "parts")), where
         if not pack.tool_mm:
             area = shapely.Polygon(rings[0], rings[1:]).area
-            yield abs(area / 1e6 - _number(row, "area_m2", "parts")) * 1000, where
+            yield abs(area / 1e6 - number_in(row, "area_m2", "parts")) * 1000, where
     listed = sum(bool(r["sheet"]) for r in pack.tables.get("parts", []))
     drawn = sum(len(d.outer) for d in pack.sheets.values())
     if listed != drawn:
@@ -393,10 +331,10 @@ def _sides_less_joint(corners: Array, joint: float) -> Array:
 
 def _bars(pack: Pack, _: Matched) -> Found:
     """Cuts on one bar keep apart and within it, and are as long as their members."""
-    cuts = {r["label"]: _number(r, "cut_length_mm", "members") for r in pack.tables.get("members", [])}
+    cuts = {r["label"]: number_in(r, "cut_length_mm", "members") for r in pack.tables.get("members", [])}
     bars: dict[str, list[tuple[float, float, str, float]]] = {}
     for row in pack.tables.get("bars", []):
-        begin, end, stock = (_number(row, c, "bars") for c in ("from_mm", "to_mm", "stock_mm"))
+        begin, end, stock = (number_in(row, c, "bars") for c in ("from_mm", "to_mm", "stock_mm"))
         bars.setdefault(row["bar"], []).append((begin, end, row["member"], stock))
         yield abs(end - begin - cuts.pop(row["member"], np.inf)), f"{row['member']} on {row['bar']}"
     for bar, on in bars.items():

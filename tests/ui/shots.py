@@ -10,6 +10,7 @@ from pathlib import Path
 from selenium.webdriver import ActionChains
 
 from .browser import Page, Server, chromium
+from .test_ribs import slide
 
 
 def main(folder: Path) -> None:
@@ -22,7 +23,7 @@ def main(folder: Path) -> None:
 
                 def shot(name: str) -> None:
                     page.pictures()
-                    time.sleep(1.5)  # the view refines its picture once things are still
+                    time.sleep(3)  # the view refines its picture once things are still
                     browser.save_screenshot(str(folder / f"{name}.png"))
 
                 page.open_project("Net Loft")
@@ -51,6 +52,21 @@ def main(folder: Path) -> None:
                 shot("settle")
                 page.open_project("Bird Hide")
                 shot("ribs")
+                slide(page, "Parts between their places and their sheets", 0.55)
+                shot("flight")
+                page.click("Sheets", "a")
+                page.wait(lambda: page.find_all('[data-testid="sheet-picture"] .PART'))
+                page.click("Send sheet 1", "button")
+                page.wait(lambda: page.find_all('[data-testid="on-table"]'))
+                page.click("30 × as fast", "button")
+                page.click("300 times as fast")
+                page.click("Start the table", "button")
+                time.sleep(4)
+                page.click("Stop the table", "button")
+                shot("table")
+                page.open_project("Marsh Model")
+                slide(page, "Parts put together", 0.72)
+                shot("assembly")
                 page.open_project("Tide Gallery")
                 page.click("Contact sheet", "a")
                 page.click("Make the sheet", "button")

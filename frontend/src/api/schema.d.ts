@@ -950,6 +950,8 @@ export interface components {
             checks: {
                 [key: string]: unknown;
             }[];
+            /** Held Back */
+            held_back: boolean;
             /** Failed Clauses */
             failed_clauses: string[];
         };

@@ -8,12 +8,13 @@ import { ProgressBar } from "../ui/ProgressBar";
 
 type Group = NonNullable<PackRequest["files"]>[number];
 
-const GROUPS: { key: Group; title: string; about: string; needs: string }[] = [
+const GROUPS: { key: Group; title: string; about: string; needs: string; or?: string }[] = [
   {
     key: "schedules",
     title: "Schedules",
-    about: "nodes, members, types, angles, panels, parts, bars as CSV",
+    about: "nodes, members, types, angles, panels, ribs, parts, bars as CSV",
     needs: "labels",
+    or: "ribs",
   },
   {
     key: "forces",
@@ -43,16 +44,30 @@ const GROUPS: { key: Group; title: string; about: string; needs: string }[] = [
   {
     key: "model.glb",
     title: "Model, GLB",
-    about: "members and panels as solids with their labels",
+    about: "members, panels and ribs as solids with their labels",
     needs: "labels",
+    or: "ribs",
   },
-  { key: "model.obj", title: "Model, OBJ", about: "the same solids as named objects", needs: "labels" },
-  { key: "model.stl", title: "Model, STL", about: "the same solids as one mesh", needs: "labels" },
+  {
+    key: "model.obj",
+    title: "Model, OBJ",
+    about: "the same solids as named objects",
+    needs: "labels",
+    or: "ribs",
+  },
+  {
+    key: "model.stl",
+    title: "Model, STL",
+    about: "the same solids as one mesh",
+    needs: "labels",
+    or: "ribs",
+  },
   {
     key: "model.ifc",
     title: "Building model, IFC 4",
-    about: "members and plates with profiles and materials",
+    about: "members, plates and ribs with profiles and materials",
     needs: "labels",
+    or: "ribs",
   },
   { key: "shape.step", title: "Shape, STEP", about: "the surface in its exact form", needs: "surface" },
 ];
@@ -81,8 +96,9 @@ export function DeliverScreen() {
       .filter((o) => o.status === "done")
       .flatMap((o) => [o.kind, useLive.getState().geometry.get(o.key)?.layer]),
   );
+  const ready = (g: (typeof GROUPS)[number]) => done.has(g.needs) || Boolean(g.or && done.has(g.or));
   const failed = Object.values(outcomes).filter((o) => o.status === "failed");
-  const files = GROUPS.filter((g) => done.has(g.needs) && !left.has(g.key)).map((g) => g.key);
+  const files = GROUPS.filter((g) => ready(g) && !left.has(g.key)).map((g) => g.key);
   const pack = useMutation({
     mutationFn: () =>
       answered(api.POST("/api/projects/{project}/pack", { params: { path: { project } }, body: { files } })),
@@ -102,23 +118,23 @@ export function DeliverScreen() {
             The statement, its report and the checks are always part of the pack.
           </p>
           {GROUPS.map((g) => {
-            const ready = done.has(g.needs);
+            const able = ready(g);
             return (
               <label
                 key={g.key}
-                className={`flex items-baseline gap-2.5 border-b border-rule py-1.5 ${ready ? "" : "opacity-50"}`}
+                className={`flex items-baseline gap-2.5 border-b border-rule py-1.5 ${able ? "" : "opacity-50"}`}
               >
                 <input
                   type="checkbox"
                   className="accent-plum"
-                  disabled={!ready}
-                  checked={ready && !left.has(g.key)}
+                  disabled={!able}
+                  checked={able && !left.has(g.key)}
                   onChange={() => toggle(g.key)}
                 />
                 <span>
                   {g.title}
                   <span className="block text-[13px] text-soft">
-                    {ready ? g.about : "nothing to write yet"}
+                    {able ? g.about : "nothing to write yet"}
                   </span>
                 </span>
               </label>
@@ -161,7 +177,8 @@ function Guards() {
       <p>
         Once written, the files are read back and checked from what stands in them alone: member lengths
         against node coordinates, every outline closed, nothing overlapping on a sheet, each panel's sides
-        against its edges in space less the joint, labels unique and the same everywhere.
+        against its edges in space less the joint, labels unique and the same everywhere. Ribs are put
+        together again as solids; where they do not go together the pack is held back.
       </p>
     </section>
   );
@@ -186,6 +203,12 @@ function PackReport({ project, pack, stale }: { project: string; pack: PackMessa
           {pack.files.length} files, {sizeText(total)}
         </span>
       </div>
+      {pack.held_back && (
+        <p role="alert" className="mb-3 rounded-sm bg-brick-pale px-2 py-1 text-brick">
+          Held back: the ribs do not go together as they would be cut, so that only the statement, its report
+          and the checks were written. What fails below has to be put right first.
+        </p>
+      )}
       {stale && (
         <p className="mb-3 rounded-sm bg-amber-pale px-2 py-1 text-[13px] text-amber">
           The statement has changed since this pack was written.

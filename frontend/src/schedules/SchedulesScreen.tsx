@@ -17,6 +17,7 @@ const SCHEDULES = [
   { name: "panels", title: "Panels" },
   { name: "ribs", title: "Ribs" },
   { name: "parts", title: "Flat parts" },
+  { name: "assembly", title: "Assembly" },
   { name: "bars", title: "Stock bars" },
 ];
 
@@ -24,6 +25,7 @@ const EXTRA: Record<string, string> = {
   panels: " with panels",
   ribs: " or a clause that cuts ribs",
   parts: " with panels, or ribs, set out on sheets",
+  assembly: " with ribs set out on sheets",
   bars: " and a “Cut members from stock bars” clause after it",
 };
 

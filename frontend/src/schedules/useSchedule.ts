@@ -10,7 +10,7 @@ export function useSchedule(name: string): {
 } {
   const project = useLive((s) => s.project);
   const labels = useLive((s) =>
-    ["labels", "sheets", "bars"].map((layer) => lastOf(s, layer)?.key ?? "").join(),
+    ["labels", "ribs", "sheets", "bars"].map((layer) => lastOf(s, layer)?.key ?? "").join(),
   );
   const settled = useLive((s) => !s.busy);
   const { data, isFetching, error } = useQuery({

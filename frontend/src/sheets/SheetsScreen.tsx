@@ -1,6 +1,6 @@
 import { useEffect, useState } from "react";
 import { Link, useParams } from "react-router-dom";
-import { useLive, useResults } from "../live/live";
+import { useResults } from "../live/live";
 import { useView } from "../state/view";
 import { Button } from "../ui/Button";
 import { figureText } from "../ui/text";
@@ -8,7 +8,7 @@ import { Arrangement } from "./Arrangement";
 import { CuttingTable } from "./CuttingTable";
 import { SheetPicture, turnPart } from "./SheetPicture";
 import { allSheets, liesOf, type PartRow, rearrange, type Sheet, useParts } from "./sheets";
-import { useCut, useMoves, useTable } from "./table";
+import { sentAs, useCut, useMoves, useTable } from "./table";
 
 /** Flat parts on their sheets: what each holds, how well it is used, and the table that cuts it. */
 export function SheetsScreen() {
@@ -21,9 +21,10 @@ export function SheetsScreen() {
   const parts = useParts();
   const selected = useView((s) => s.selected);
   const table = useTable().data;
-  const cut = useCut(project);
-  const name = useLive((s) => s.statement?.name ?? "");
-  const job = table?.queue[0]?.name === `${name}, sheet ${number}` ? table.queue[0] : undefined;
+  const keyOf = (n: number) => `${sheets[n - 1]?.outcome.key} ${n}`;
+  const cut = useCut(project, keyOf);
+  const first = table?.queue[0];
+  const job = first && sentAs(first.number) === keyOf(number) ? first : undefined;
   const moves = useMoves(job?.number ?? null).data;
   const step = (by: number) => setAt(Math.min(sheets.length, Math.max(1, number + by)));
   // What was picked elsewhere is looked up here.

@@ -26,14 +26,21 @@ export function useCommand() {
   });
 }
 
-export function useCut(project: string) {
+/** What was sent of which sheets: a sheet may have changed since, and its way is no longer that of what is shown. */
+const sent = new Map<number, string>();
+export const sentAs = (job: number) => sent.get(job);
+
+export function useCut(project: string, keyOf: (number: number) => string) {
   const client = useQueryClient();
   return useMutation({
     mutationFn: (number: number) =>
       answered(
         api.POST("/api/projects/{project}/sheets/{number}/cut", { params: { path: { project, number } } }),
       ),
-    onSuccess: () => client.invalidateQueries({ queryKey: ["table"] }),
+    onSuccess: (answer, number) => {
+      if (answer.job) sent.set(answer.job.number, keyOf(number));
+      return client.invalidateQueries({ queryKey: ["table"] });
+    },
   });
 }
 
