@@ -164,7 +164,7 @@ function PartsHere({ sheet, number, here, left }: PartsProps) {
               to={`/p/${project}`}
               onClick={() => useView.getState().show([...selected])}
             >
-              In the model
+              Show in the model
             </Link>
           </div>
         </div>
