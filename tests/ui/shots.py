@@ -64,6 +64,7 @@ def main(folder: Path) -> None:
                 time.sleep(4)
                 page.click("Stop the table", "button")
                 shot("table")
+                page.click("Clear", "button")
                 page.open_project("Marsh Model")
                 slide(page, "Parts put together", 0.72)
                 shot("assembly")

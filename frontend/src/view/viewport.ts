@@ -32,8 +32,9 @@ const DIRECTIONS: Record<Look, Vector3> = {
 };
 
 const STILL_MS = 450;
+const LONGEST_STILL_MS = 1500;
 /** Pixels a side of quick pictures, as a share: as many as can be drawn in good time. Still ones have more. */
-const COARSEST = 0.3;
+const COARSEST = 0.4;
 const FINER = 2;
 const SLOW_MS = 60;
 const SWIFT_MS = 17;
@@ -114,7 +115,11 @@ export class Viewport {
     const ratio = Math.min(window.devicePixelRatio * share, 3);
     if (this.renderer.getPixelRatio() !== ratio) this.renderer.setPixelRatio(ratio);
     clearTimeout(this.refining);
-    if (!fine) this.refining = setTimeout(() => this.render(true), Math.max(STILL_MS, 3 * this.taken));
+    if (!fine)
+      this.refining = setTimeout(
+        () => this.render(true),
+        Math.min(Math.max(STILL_MS, 3 * this.taken), LONGEST_STILL_MS),
+      );
     const away = this.camera.position.clone().sub(this.controls.target).normalize();
     const aside = new Vector3(0, 0, 1).cross(away);
     this.sun.position
