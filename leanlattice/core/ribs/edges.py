@@ -9,15 +9,13 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from .plates import polygons_of
+from .plates import FINER, polygons_of
 
 __all__ = ["footed", "raised"]
 
 Array = NDArray[np.float64]
 FINE = 1e-7
 """Corners nearer than this (m) to the line between their neighbours are left out."""
-FINER = 1000.0
-"""Plates are worked on in millimetres, as the package that cuts them rounds to a hundred-millionth."""
 
 
 def _swept(ring: Array, by: float) -> list[Array]:

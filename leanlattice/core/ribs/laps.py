@@ -11,7 +11,7 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from .plates import Rib, polygons_of
+from .plates import FINER, Rib, polygons_of
 from .strips import clear_beside, close_boxes, halved, pieces_in_strips
 
 __all__ = ["Crossing", "Laps", "Passing", "Slots", "lapped", "slot_width"]
@@ -26,8 +26,6 @@ LEVEL = 0.1
 """Lines that rise by less are level."""
 ARC = 24
 """Corners of a relief's circle."""
-FINER = 1000.0
-"""Plates are cut in millimetres, as the package that cuts them rounds to a hundred-millionth."""
 LOCKS = (
     "",
     "lock each other: one lies above the other and below it at once",

@@ -16,9 +16,11 @@ from ..geometry.meshes import Body
 from ..shaping.solids import as_solid
 from .planes import Planes
 
-__all__ = ["Cut", "Rib", "cut_ribs", "polygons_of", "solid_of", "solid_of_rings"]
+__all__ = ["FINER", "Cut", "Rib", "cut_ribs", "polygons_of", "solid_of", "solid_of_rings"]
 
 Array = NDArray[np.float64]
+FINER = 1000.0
+"""Plates are cut in millimetres, as the package that cuts them rounds to a hundred-millionth."""
 FINE = 1e-5
 """Corners of sections nearer than this (m) to the line between their neighbours are left out."""
 
