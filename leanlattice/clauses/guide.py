@@ -209,9 +209,10 @@ GUIDE: dict[str, GuideEntry] = {
                          (("dome", {}), ("pattern", {"bays_across": 12, "bays_along": 4}), ("panels", {}))),
     "waffle": GuideEntry("Slots are as wide as plates and clearance ask, half the common length deep; each crossing is proved.",
                          (("ball", {"radius": 2, "solid": "body"}), ("waffle", {"number_first": 7, "number_second": 7}))),
-    "spine-ribs": GuideEntry("Square to the curve's true tangent; straight ribs run through them.", (
+    "spine-ribs": GuideEntry("Square to the curve's true tangent; others run straight, or bent along its offsets.", (
         ("box", {"along_x": 10, "along_y": 4, "height": 2}),
-        ("draw", {"curves": [["spline", [[-4.5, -1], [-1, 1], [4.5, 0]]]]}), ("spine-ribs", {"number_first": 9}))),
+        ("draw", {"curves": [["spline", [[-4.5, -1], [-1, 1], [4.5, 0]]]]}),
+        ("spine-ribs", {"number_first": 9, "run": "following", "thick_second": 9}))),
     "round-ribs": GuideEntry("Ribs stand about a core; rings lie level and are slotted into them.",
                              (("ball", {"radius": 2, "solid": "body"}), ("round-ribs", {"number_second": 4}))),
     "slices": GuideEntry("Stacked they fill the body; apart they stand on rods.",

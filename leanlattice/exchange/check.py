@@ -357,7 +357,7 @@ def _ribs_of(pack: Pack, matched: Matched) -> tuple[list[Row], dict[str, Any]]:
     rows = pack.tables.get("assembly", [])
     rings = {label: (outline.points, [o.points for o in _within(pack, number, outline)])
              for label, (number, outline) in matched.items()}  # fmt: skip
-    return rows, solids_of(rows, rings, pack.tool_mm)
+    return rows, solids_of(rows, pack.tables.get("bends", []), rings, pack.tool_mm)
 
 
 def _ribs_overlap(pack: Pack, matched: Matched) -> Found:
@@ -365,7 +365,9 @@ def _ribs_overlap(pack: Pack, matched: Matched) -> Found:
 
 
 def _ribs_apart(pack: Pack, matched: Matched) -> Found:
-    yield from apart(*_ribs_of(pack, matched))
+    # A plate in the middle of its slot keeps half the clearance to both sides.
+    for gap, where in apart(*_ribs_of(pack, matched)):
+        yield max(gap - max(pack.clearance_mm, 0.0) / 2, 0.0), where
 
 
 def _ribs_away(pack: Pack, _: Matched) -> Found:

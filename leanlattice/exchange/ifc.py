@@ -16,6 +16,7 @@ from ..core.flat.sheets import Sheets
 from ..core.framing.naming import Labelled
 from ..core.framing.sections import Section
 from ..core.geometry.polygons import best_planes
+from ..core.ribs.meshed import rib_solid
 from ..core.ribs.parts import Ribs
 from .schedules import Named
 
@@ -80,13 +81,26 @@ class _Model:
             material: str, predefined: str) -> None:  # fmt: skip
         """An element extruded by ``depth`` along the third of ``axes`` (3, 3; rows x, y, z) from ``place``."""
         make = self.file.create_entity
-        at = make("IfcAxis2Placement3D", make("IfcCartesianPoint", tuple(float(c) for c in place)),
-                  self.direction(axes[2]), self.direction(axes[0]))  # fmt: skip
         up = make("IfcDirection", (0.0, 0.0, 1.0))
         local = make("IfcAxis2Placement3D", self.origin)
         solid = make("IfcExtrudedAreaSolid", profile, local, up, float(depth))
+        self._placed(kind, label, type_name, place, axes, "SweptSolid", solid, material, predefined)
+
+    def add_faced(self, kind: str, label: str, type_name: str, vertices: Array, triangles: NDArray[np.int64],
+                  material: str, predefined: str) -> None:  # fmt: skip
+        """An element bounded by ``triangles`` (m, 3) of ``vertices`` (n, 3)."""
+        make = self.file.create_entity
+        points = make("IfcCartesianPointList3D", tuple(map(tuple, vertices.tolist())))
+        solid = make("IfcTriangulatedFaceSet", points, None, True, tuple(map(tuple, (triangles + 1).tolist())))
+        self._placed(kind, label, type_name, np.zeros(3), np.eye(3), "Tessellation", solid, material, predefined)
+
+    def _placed(self, kind: str, label: str, type_name: str, place: Array, axes: Array, form: str, solid: Any,
+                material: str, predefined: str) -> None:  # fmt: skip
+        make = self.file.create_entity
+        at = make("IfcAxis2Placement3D", make("IfcCartesianPoint", tuple(float(c) for c in place)),
+                  self.direction(axes[2]), self.direction(axes[0]))  # fmt: skip
         shape = make("IfcProductDefinitionShape", None, None,
-                     [make("IfcShapeRepresentation", self.body, "Body", "SweptSolid", [solid])])  # fmt: skip
+                     [make("IfcShapeRepresentation", self.body, "Body", form, [solid])])  # fmt: skip
         element = make(kind, self.identifier(label), None, label, None, type_name,
                        make("IfcLocalPlacement", self.placement, at), shape, label, predefined)  # fmt: skip
         self.elements.append(element)
@@ -144,9 +158,12 @@ def _plates(model: _Model, labelled: Labelled, sheets: Sheets | None) -> None:
 
 
 def _rib_plates(model: _Model, ribs: Ribs) -> None:
-    """Ribs as plates about their middle planes, with their openings."""
+    """Ribs as plates about their middle planes, with their openings; bent ones by their faces."""
     make = model.file.create_entity
     for rib in ribs.ribs:
+        if rib.bend is not None:
+            model.add_faced("IfcPlate", rib.label, rib.series, *rib_solid(rib), ribs.material, "SHEET")
+            continue
         axes = np.stack([rib.x, rib.y, rib.normal])
         rings = [
             make("IfcPolyline", [make("IfcCartesianPoint", (float(x), float(y))) for x, y in ring.coords])

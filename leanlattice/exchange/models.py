@@ -12,8 +12,8 @@ from numpy.typing import NDArray
 from ..core.flat.sheets import Sheets
 from ..core.framing.naming import Labelled
 from ..core.framing.solids import member_solids, prism
+from ..core.ribs.meshed import rib_solid
 from ..core.ribs.parts import Ribs
-from ..core.ribs.plates import solid_of
 from .schedules import Named
 
 __all__ = ["model_names", "write_models"]
@@ -27,8 +27,8 @@ Solid = tuple[str, str, NDArray[np.float64], NDArray[np.int32]]
 
 def _rib_solids(ribs: Ribs) -> Iterator[Solid]:
     for rib in ribs.ribs:
-        mesh = solid_of(rib.shape, rib.pose, rib.thickness).to_mesh64()
-        yield rib.label, "rib", np.asarray(mesh.vert_properties)[:, :3], np.asarray(mesh.tri_verts).astype(np.int32)
+        vertices, triangles = rib_solid(rib)
+        yield rib.label, "rib", vertices, triangles.astype(np.int32)
 
 
 def _solids(labelled: Labelled, sheets: Sheets | None) -> Iterator[Solid]:

@@ -34,6 +34,8 @@ class Pack:
     joint_mm: dict[str, float]
     tool_mm: float
     """Width of the tool beside which outlines run."""
+    clearance_mm: float
+    """The most that slots have to spare."""
     away_mm: list[tuple[float, str]]
     """How far edges of ribs lie off their body, by clause."""
 
@@ -65,8 +67,9 @@ def read_pack(folder: Path) -> Pack:
     clauses = json.loads((folder / "report.json").read_text(encoding="utf-8"))["clauses"]
     told = [(c["id"], {k: f["value"] for k, f in c["figures"].items()}) for c in clauses]
     tool = max((float(f["tool"]) for _, f in told if "tool" in f), default=0.0)
+    clearance = max((float(f["clearance"]) for _, f in told if "clearance" in f), default=0.0)
     away = [(float(f["away"]), f"ribs of “{name}”") for name, f in told if "away" in f]
-    return Pack(folder, tables, nodes, sheets, _joints(clauses), tool, away)
+    return Pack(folder, tables, nodes, sheets, _joints(clauses), tool, clearance, away)
 
 
 def _joints(clauses: list[dict[str, Any]]) -> dict[str, float]:

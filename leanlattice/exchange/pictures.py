@@ -53,7 +53,8 @@ def _drawn(result: Any) -> tuple[Array, NDArray[np.int32] | None, list[Array]]:
         f = facets(result)
         return f.mesh.vertices, f.mesh.triangles, [f.points[e] for e in (*f.borders, *f.lines)]
     if isinstance(result, Ribs):
-        places, faces, _, pairs = meshed(result.ribs)
+        drawn = meshed(result.ribs)
+        places, faces, pairs = drawn.places, drawn.triangles, drawn.lines
         return places, faces.astype(np.int32), [places[p] for p in pairs]
     if isinstance(result, Curves):
         lines = []

@@ -19,29 +19,51 @@ ROUNDED = 0.02
 
 
 def solids_of(
-    rows: Sequence[Row], outlines: Mapping[str, tuple[Array, list[Array]]], tool: float
+    rows: Sequence[Row], bends: Sequence[Row], outlines: Mapping[str, tuple[Array, list[Array]]], tool: float
 ) -> dict[str, manifold3d.Manifold]:
     """Solid in metres of each part by label: its outer and inner outlines on the sheet, counted from the lower left corner of
-    the outer one, carried to where that corner goes; ``tool`` (mm) is the width its outlines keep from it in all."""
+    the outer one, carried to where that corner goes, and piece by piece where it has ``bends``; ``tool`` (mm) is the
+    width its outlines keep from it in all."""
+    pieces: dict[str, list[Row]] = {}
+    for row in bends:
+        pieces.setdefault(row["label"], []).append(row)
     out = {}
     for row in rows:
-        if row["label"] not in outlines:
+        label = row["label"]
+        if label not in outlines:
             continue
-        outer, inner = outlines[row["label"]]
+        outer, inner = outlines[label]
         low = outer.min(axis=0)
         rings = [(np.asarray(r) - low) for r in (outer, *inner)]
         section = manifold3d.CrossSection(rings, manifold3d.FillRule.EvenOdd)
         if tool:
             section = section.offset(-tool / 2 - ROUNDED, manifold3d.JoinType.Round, 2.0, 96)
-        thickness = float(row["thickness_mm"]) / 1000
-        place, x, y = (
-            np.array([float(row[f"{n}{a}{u}"]) for a in "xyz"]) for n, u in (("", "_m"), ("right_", ""), ("up_", ""))
+        thickness, reach = float(row["thickness_mm"]) / 1000, 2 * float(np.ptp(outer, axis=0).sum())
+        plates = [_carried(section ^ _strip(p, reach), p, thickness) for p in pieces.get(label, [])]
+        out[label] = (
+            manifold3d.Manifold.batch_boolean(plates, manifold3d.OpType.Add)
+            if plates
+            else _carried(section, row, thickness)
         )
-        plate = manifold3d.Manifold.extrude(section.scale((0.001, 0.001)), thickness).translate(
-            (0.0, 0.0, -thickness / 2)
-        )
-        out[row["label"]] = plate.transform(np.column_stack([x, y, np.cross(x, y), place]))
     return out
+
+
+def _strip(row: Row, reach: float) -> manifold3d.CrossSection:
+    """What of a sheet lies within a plane piece."""
+    along = np.array([float(row["along_x"]), float(row["along_y"])])
+    across = np.array([-along[1], along[0]])
+    low, high = float(row["from_mm"]), float(row["to_mm"])
+    corner = np.array([[low, -reach], [high, -reach], [high, reach], [low, reach]])
+    return manifold3d.CrossSection([corner @ np.stack([along, across])], manifold3d.FillRule.NonZero)
+
+
+def _carried(section: manifold3d.CrossSection, row: Row, thickness: float) -> manifold3d.Manifold:
+    """A plate (m) about where a section of its sheet (mm) goes."""
+    place, x, y = (
+        np.array([float(row[f"{n}{a}{u}"]) for a in "xyz"]) for n, u in (("", "_m"), ("right_", ""), ("up_", ""))
+    )
+    plate = manifold3d.Manifold.extrude(section.scale((0.001, 0.001)), thickness).translate((0.0, 0.0, -thickness / 2))
+    return plate.transform(np.column_stack([x, y, np.cross(x, y), place]))
 
 
 def overlapping(solids: Mapping[str, manifold3d.Manifold]) -> Iterator[tuple[float, str]]:

@@ -16,6 +16,7 @@ from ..core.flat.bars import BarPlan
 from ..core.flat.sheets import Sheets
 from ..core.framing.frames import node_angles
 from ..core.framing.naming import Labelled
+from ..core.geometry.bends import Bend
 from ..core.geometry.polygons import areas
 from ..core.ribs.parts import Ribs, way_in
 
@@ -261,6 +262,7 @@ def _ribs(named: Named) -> Table | None:
             "label": [r.label for r in ribs],
             "set": [r.series for r in ribs],
             "thickness_mm": _rounded(np.array([r.thickness for r in ribs]) * 1000, 3),
+            "radius_m": [round(r.bend.radius, 3) if r.bend else "" for r in ribs],
             "slots": slots.tolist(),
             "area_m2": _rounded(np.array([r.shape.area for r in ribs]), 6),
             "outline_length_mm": _rounded(np.array([r.shape.length for r in ribs]) * 1000, 3),
@@ -289,17 +291,77 @@ def _assembly(named: Named) -> Table | None:
         "meets": [" ".join(meets[i]) for i in order],
         "thickness_mm": _rounded(np.array([ribs.ribs[i].thickness for i in order]) * 1000, 3),
     }
-    places, axes = np.zeros((len(order), 3)), np.zeros((len(order), 2, 3))
-    for n, i in enumerate(order):
+    frames = []
+    for i in order:
+        lies, part = _Lies.of(named.sheets, i), layout.parts[i]
+        if part.bend is None:
+            frames.append(lies.frame(part.pose[:3]))
+        else:
+            place = part.places(lies.flat[None])[0]
+            frames.append(
+                (place, lies.frame(_piece_pose(part.bend, int(part.bend.piece_at(lies.flat[:1] / 1000)[0])))[1])
+            )
+    return Table("rib", columns | _frame_columns(frames), order)
+
+
+@dataclass(frozen=True, eq=False)
+class _Lies:
+    """How a part lies on its sheet: its place ``flat`` (2,) in mm at the lower left corner of its outline's extent there, and
+    ``back`` (2, 2), which takes ways on the sheet to its own."""
+
+    flat: NDArray[np.float64]
+    back: NDArray[np.float64]
+
+    @classmethod
+    def of(cls, sheets: Sheets, i: int) -> _Lies:
+        layout = sheets.layout
         low = np.min([r.min(axis=0) for r in layout.ways(i)[0]], axis=0)
         c, s = np.cos(layout.angle[i]), np.sin(layout.angle[i])
-        pose, back = layout.parts[i].pose, np.array([[c, -s], [s, c]])
-        flat = (low - layout.shift[i]) @ back
-        places[n] = pose[:3] @ [*flat, 0.0, 1.0]
-        axes[n] = back @ pose[:3, :2].T * 1000
-    for name, values in (("{}_m", places), ("right_{}", axes[:, 0]), ("up_{}", axes[:, 1])):
-        columns |= {name.format(a): _rounded(values[:, k], 8) for k, a in enumerate("xyz")}
-    return Table("rib", columns, order)
+        back = np.array([[c, -s], [s, c]])
+        return cls((low - layout.shift[i]) @ back, back)
+
+    def frame(self, pose: NDArray[np.float64]) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+        """Where that corner goes (3,) and which ways the sheet's two sides then run (2, 3), by a pose (3, 4)."""
+        return pose @ [*self.flat, 0.0, 1.0], self.back @ pose[:, :2].T * 1000
+
+
+def _frame_columns(frames: Sequence[tuple[NDArray[np.float64], NDArray[np.float64]]]) -> dict[str, list[Any]]:
+    places = np.array([f[0] for f in frames]).reshape(-1, 3)
+    axes = np.array([f[1] for f in frames]).reshape(-1, 2, 3)
+    return {name.format(a): _rounded(values[:, k], 8)
+            for name, values in (("{}_m", places), ("right_{}", axes[:, 0]), ("up_{}", axes[:, 1]))
+            for k, a in enumerate("xyz")}  # fmt: skip
+
+
+def _piece_pose(bend: Bend, k: int) -> NDArray[np.float64]:
+    origin, x, y = (f[k] for f in bend.frames())
+    return np.column_stack([np.column_stack([x, y, np.cross(x, y)]) / 1000, origin])
+
+
+def _bends(named: Named) -> Table | None:
+    """Plane pieces of bent ribs: from where to where each goes, along which way on the sheet, and where it stands."""
+    if not isinstance(named.source, Ribs) or named.sheets is None or not any(r.bend for r in named.source.ribs):
+        return None
+    columns: dict[str, list[Any]] = {
+        k: [] for k in ("label", "piece", "from_mm", "to_mm", "along_x", "along_y", "turn_deg")
+    }
+    frames, index = [], []
+    for i, part in enumerate(named.sheets.layout.parts[: len(named.source.ribs)]):
+        if part.bend is None:
+            continue
+        lies, at = _Lies.of(named.sheets, i), part.bend.at * 1000
+        low, high = part.outer[:, 0].min(), part.outer[:, 0].max()
+        turns = np.degrees(np.append(part.bend.turns, 0.0))
+        pieces = [k for k in range(part.bend.pieces) if at[k + 1] > low and at[k] < high]
+        for n, k in enumerate(pieces):
+            ends = np.clip(at[k : k + 2], low, high) - lies.flat[0]
+            turn = turns[k] if k != pieces[-1] else 0.0
+            row = (part.label, n + 1, *_rounded(ends, 4), *_rounded(lies.back[:, 0], 8), round(float(turn), 4))
+            for column, value in zip(columns.values(), row, strict=True):
+                column.append(value)
+            frames.append(lies.frame(_piece_pose(part.bend, k)))
+            index.append(i)
+    return Table("rib", columns | _frame_columns(frames), index)
 
 
 def _framed(build: Callable[[Labelled, Named], Table | None]) -> Callable[[Named], Table | None]:
@@ -315,6 +377,7 @@ SCHEDULES: dict[str, Callable[[Named], Table | None]] = {
     "ribs": _ribs,
     "parts": _parts,
     "assembly": _assembly,
+    "bends": _bends,
     "bars": _framed(_bars),
 }
 """Builders by file name; each gives ``None`` where there is nothing to tell."""

@@ -172,16 +172,18 @@ def _sheets(sheets: Sheets) -> tuple[dict[str, Any], Arrays]:
 
 
 def _ribs(ribs: Ribs) -> tuple[dict[str, Any], Arrays]:
-    places, triangles, owner, lines = meshed(ribs.ribs)
-    together = ribs.assembly
-    return {"labels": ribs.labels, "material": ribs.material}, {
+    drawn, together = meshed(ribs.ribs), ribs.assembly
+    arrays = {
         "order": np.array(together.order, "<i4"),
         "ways": together.way.astype("<f4"),
-        "positions": places.astype("<f4"),
-        "triangles": _index(triangles),
-        "owner": _index(owner),
-        "lines": _index(lines),
+        "positions": drawn.places.astype("<f4"),
+        "triangles": _index(drawn.triangles),
+        "owner": _index(drawn.owner),
+        "lines": _index(drawn.lines),
     }
+    if any(r.bend for r in ribs.ribs):
+        arrays["flat"] = drawn.flat.astype("<f4")
+    return {"labels": ribs.labels, "material": ribs.material}, arrays
 
 
 def _bars(plan: BarPlan) -> tuple[dict[str, Any], Arrays]:

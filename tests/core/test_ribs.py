@@ -6,6 +6,7 @@ import manifold3d
 import numpy as np
 import pytest
 import shapely
+import trimesh
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
@@ -16,9 +17,11 @@ from leanlattice.core.ribs.assembly import assembly
 from leanlattice.core.ribs.edges import footed, raised
 from leanlattice.core.ribs.laps import Slots, lapped, slot_width
 from leanlattice.core.ribs.lightened import drilled, hollowed
+from leanlattice.core.ribs.meshed import rib_solid
 from leanlattice.core.ribs.parts import Ribs, rib_parts
-from leanlattice.core.ribs.planes import along_spine, evenly, fan, parallel
+from leanlattice.core.ribs.planes import evenly, fan, parallel
 from leanlattice.core.ribs.plates import cut_ribs, solid_of
+from leanlattice.core.ribs.spines import Bends, FoldError, Spine
 from leanlattice.core.shaping.brought import repaired
 from leanlattice.core.shaping.facets import surface_mesh
 from leanlattice.core.shaping.solids import boolean, prism
@@ -201,10 +204,92 @@ def test_open_ribs_keep_their_borders_and_holes_their_walls():
 def test_planes_along_a_spine_stand_square_to_its_true_tangent():
     turn = np.linspace(0, np.pi / 2, 400)
     line = np.column_stack([5 * np.cos(turn), 5 * np.sin(turn), np.zeros(400)])
-    planes = along_spine(line, np.linspace(0.5, 7.3, 9))
+    planes = Spine(line).planes(np.linspace(0.5, 7.3, 9))
     radial = planes.origins[:, :2] / np.linalg.norm(planes.origins[:, :2], axis=1, keepdims=True)
     assert np.abs(np.einsum("ij,ij->i", planes.normals[:, :2], radial)).max() < 1e-4
     assert np.abs(planes.normals[:, 2]).max() == 0
+
+
+def spined(body, spine, number, offsets, thick=(0.018, 0.009), slots=None):
+    """Ribs square to a spine and ones that follow it."""
+    planes = spine.planes(evenly(0.0, spine.length, number))
+    beyond = spine.beyond(body.mesh.vertices)
+    bends = Bends(tuple(spine.follow(o, planes, beyond, 0.03) for o in offsets))
+    first, second = cut_ribs(body, planes, "A", thick[0]), cut_ribs(body, bends, "B", thick[1])
+    laps = lapped(first.ribs, second.ribs, slots or Slots(0.0003), UP)
+    zones = tuple(tuple(z) for z in laps.zones)
+    return laps, Ribs(tuple(laps.ribs), tuple(laps.crossings), "plywood", ("A", "B"), zones, tuple(laps.passing))
+
+
+def arc(radius, turn, ends=(0.0, 0.0), fine=600):
+    """An arc that turns by ``turn`` (°), straight on by so much at its ends."""
+    a = np.radians(np.linspace(0, turn, fine))
+    line = np.column_stack([radius * np.cos(a), radius * np.sin(a), np.zeros(fine)])
+    way = np.array([-np.sin(a[-1]), np.cos(a[-1]), 0])
+    return np.vstack([line[:1] - [[0, ends[0], 0]], line, line[-1:] + ends[1] * way])
+
+
+def test_ribs_that_follow_a_spine_unroll_to_their_lengths_and_lie_at_their_offsets():
+    outer, inner = (np.column_stack([r * np.cos(a), r * np.sin(a), 0 * a]) for r in (9.0, 5.0)
+                    for a in [np.linspace(0, 2 * np.pi, 721)[:-1]])  # fmt: skip
+    tube = prism(outer, [inner], UP, 0.0, 1.2)
+    quarter = boolean([tube, block((0, 0, -1), (20, 20, 2))], "intersection")
+    laps, ribs = spined(quarter, Spine(arc(7.0, 90.0)), 9, [-1.5, 0.0, 1.2], slots=Slots(0.0))
+    # To the left of a spine that turns left is inside.
+    for rib, radius in zip(laps.ribs[9:], (8.5, 7.0, 5.8), strict=True):
+        assert rib.shape.envelope.area == pytest.approx(np.pi / 2 * radius * 1.2, rel=1e-4)
+        edge = rib.places(np.asarray(rib.shape.exterior.coords))
+        assert np.linalg.norm(edge[:, :2], axis=1) == pytest.approx(np.full(len(edge), radius), abs=1e-3)
+        assert rib.bend.radius == pytest.approx(radius, rel=1e-3)
+        corners, triangles = rib_solid(rib)
+        made = trimesh.Trimesh(corners, triangles, process=False)
+        assert made.is_watertight
+        assert made.volume == pytest.approx(rib.shape.area * rib.thickness, rel=1e-3)
+    assert len(laps.crossings) == 27
+    assert not any(c.wrong for c in laps.crossings)
+    found = put_together(rib_parts(ribs)[0], [(c.first, c.second) for c in ribs.crossings], quarter, ribs.off_body())
+    assert found.overlap < 1e-3
+    assert found.gap < 0.01
+    assert found.away < 0.2
+
+
+@given(st.floats(3, 30), st.floats(40, 300), st.integers(2, 9), st.floats(-0.8, 0.8), st.sampled_from([0.0, 0.0006]))
+@settings(max_examples=6, deadline=None)
+def test_bent_ribs_never_overlap_others(radius, turn, number, share, clearance):
+    spine, size = Spine(arc(radius, turn, (0.5, 1.0))), 0.4 * radius
+    body = boolean([ball(size, at, (48, 24)) for at in spine.line[::100] + [0, 0, 0.2 * size]], "union")
+    laps, ribs = spined(body, spine, number, [share * size, 0.0], (0.018, 0.012), Slots(clearance, wall=0.005))
+    found = proof(ribs)
+    # Planes at the spine's far side may cross those at this one, where they are not of two sets.
+    between = {p[0] for p in found.overlapping}
+    assert found.overlap < 1.0 or len(between) == 1, f"{found.overlapping} overlap by {found.overlap} mm³"
+    met = {(ribs.labels[c.first], ribs.labels[c.second]) for c in laps.crossings}
+    solids = {r.label: rib_solid(r) for r in laps.ribs}
+    assert all(trimesh.Trimesh(*s, process=False).is_watertight for s in solids.values())
+    for one in (r for r in laps.ribs if r.series == "A"):
+        for two in (r for r in laps.ribs if r.series == "B"):
+            at = one.flattened(two.places(np.asarray(two.shape.exterior.coords)))
+            side = (two.places(np.asarray(two.shape.exterior.coords)) - one.origin) @ one.normal
+            there = at[np.abs(side) < one.thickness / 2]
+            if len(there) and shapely.contains_xy(one.shape.buffer(-0.02), *there.T).any():
+                assert (one.label, two.label) in met
+
+
+def test_a_spine_closes_and_its_offsets_end_where_they_would_fold():
+    ring = Spine(arc(4.0, 360.0))
+    assert ring.closed
+    body = Body(surface_mesh(torus(np.zeros(3), 4.0, 1.0), (192, 48))[0])
+    laps, ribs = spined(body, ring, 12, [-0.5, 0.4])
+    assert len(laps.crossings) == 24
+    assert proof(ribs).overlap < 1e-3
+    assert [length_of(r) for r in laps.ribs[12:]] == pytest.approx([2 * np.pi * 4.5, 2 * np.pi * 3.6], rel=1e-3)
+    with pytest.raises(FoldError) as told:
+        Spine(arc(2.0, 120.0)).follow(2.3, ring.planes(np.zeros(1)), (0.0, 0.0), 0.03)
+    assert told.value.radius == pytest.approx(2.0, rel=1e-2)
+
+
+def length_of(rib):
+    return rib.shape.bounds[2] - rib.shape.bounds[0]
 
 
 def test_ribs_in_a_round_take_rings():

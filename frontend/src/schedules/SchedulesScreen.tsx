@@ -18,6 +18,7 @@ const SCHEDULES = [
   { name: "ribs", title: "Ribs" },
   { name: "parts", title: "Flat parts" },
   { name: "assembly", title: "Assembly" },
+  { name: "bends", title: "Bends" },
   { name: "bars", title: "Stock bars" },
 ];
 
@@ -26,6 +27,7 @@ const EXTRA: Record<string, string> = {
   ribs: " or a clause that cuts ribs",
   parts: " with panels, or ribs, set out on sheets",
   assembly: " with ribs set out on sheets",
+  bends: " with ribs that follow a spine, set out on sheets",
   bars: " and a “Cut members from stock bars” clause after it",
 };
 

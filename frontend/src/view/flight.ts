@@ -126,6 +126,7 @@ export function fly(view: Viewport, live: Live, apart: number, together: number 
     const rank = new Map(order.map((k, n) => [k, n]));
     const size = view.extent.getSize(new Vector3()).length();
     const corners = cornersOfSheets(view, sheets);
+    const unbent = labels.map(() => 0);
     drawn.carry(
       labels.map((_, k) => {
         const n = rank.get(k) ?? order.length;
@@ -143,8 +144,11 @@ export function fly(view: Viewport, live: Live, apart: number, together: number 
         // Those put in last leave first.
         const late = order.length > 1 ? 1 - n / (order.length - 1) : 0;
         const t = Math.min(Math.max(apart * (1 + ONE_BY_ONE) - ONE_BY_ONE * late, 0), 1);
+        // It is flat before it is down.
+        unbent[k] = smooth(Math.min(1, 1.6 * t));
         return partWay(whole, middles[k]!, smooth(t), size * 0.25);
       }),
+      unbent,
     );
   }
   layOut(view, all, apart);

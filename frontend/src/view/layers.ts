@@ -27,8 +27,9 @@ export interface Drawn {
   paint: (colours: (Color | null)[] | null) => void;
   /** Gives each point of a shape its colour, or tells its two sides apart. */
   shade?: (colours: Color[] | null, told?: boolean) => void;
-  /** Moves things by a matrix each, `null` standing for where they are; all back without any. */
-  carry?: (matrices: (Matrix4 | null)[] | null) => void;
+  /** Moves things by a matrix each, `null` standing for where they are, bent ones made flat by a share first; all back
+   * without any. */
+  carry?: (matrices: (Matrix4 | null)[] | null, unbent?: number[]) => void;
   /** Told where the picture is taken from, before it is. */
   seenFrom?: (camera: Camera) => void;
   /** Number of the thing a ray hit. */

@@ -17,7 +17,7 @@ import type { Drawn } from "./layers";
 import { PALETTE } from "./palette";
 
 export function drawRibs(shown: Shown): Drawn {
-  const { positions, triangles, owner, lines } = shown.arrays;
+  const { positions, triangles, owner, lines, flat } = shown.arrays;
   const group = new Group();
   if (!positions || !triangles || !owner || !lines) return { object: group, paint: () => {} };
   const home = positions as Float32Array;
@@ -54,11 +54,11 @@ export function drawRibs(shown: Shown): Drawn {
     colours.needsUpdate = true;
   };
   paint(null);
-  const carry = (matrices: (Matrix4 | null)[] | null) => {
+  const carry = (matrices: (Matrix4 | null)[] | null, unbent: number[] = []) => {
     const now = geometry.getAttribute("position") as BufferAttribute;
     if (!matrices && now === places) return;
     const carried = now === places ? new BufferAttribute(home.slice(), 3) : now;
-    moved(home, carried, ofPlace, matrices);
+    moved(partlyFlat(home, flat as Float32Array | undefined, ofPlace, unbent), carried, ofPlace, matrices);
     for (const g of [geometry, edges]) {
       g.setAttribute("position", matrices ? carried : places);
       g.boundingSphere = null;
@@ -106,6 +106,17 @@ function sorter(
     for (const k of order) for (let i = 3 * starts[k]!; i < 3 * ends[k]!; i++) into[n++] = triangles[i]!;
     geometry.index.needsUpdate = true;
   };
+}
+
+/** Places of plates of which each is bent back flat by a share. */
+function partlyFlat(
+  home: Float32Array,
+  flat: Float32Array | undefined,
+  owner: Uint32Array,
+  unbent: number[],
+): Float32Array {
+  if (!flat) return home;
+  return home.map((x, i) => x + (flat[i]! - x) * (unbent[owner[Math.floor(i / 3)]!] ?? 0));
 }
 
 /** Places of things, each taken by its matrix. */

@@ -14,6 +14,7 @@ from ...core.geometry.meshes import Body
 from ...core.ribs.parts import Ribs
 from ...core.ribs.planes import Planes
 from ...core.ribs.plates import Cut, cut_ribs
+from ...core.ribs.spines import Bends
 from ...core.shaping.solids import SolidError
 from ..base import Clause, ClauseError, Figure, Made, Notice, Take, Work, choice, number
 from ..lattice.common import place_of
@@ -45,9 +46,10 @@ def thickness_value(label: str) -> float:
 
 @dataclass(frozen=True)
 class Family:
-    """A family of planes with its name, thickness (m) and the value that says how many there are."""
+    """A family of planes, or of surfaces that ribs are bent to, with its name, thickness (m) and the value that says how many
+    there are."""
 
-    planes: Planes
+    planes: Planes | Bends
     series: str
     thickness: float
     value: str
@@ -130,7 +132,8 @@ class RibClause(Clause):
             out.append(
                 Notice(f"Put together again, {' and '.join(found.overlapping)} overlap by {found.overlap:.0f} mm³.")
             )
-        if found.gap > GAP_MM:
+        # A plate in the middle of its slot keeps half the clearance to both sides.
+        if found.gap > GAP_MM + max(getattr(self, "clearance", 0.0), 0.0) / 2:
             out.append(
                 Notice(
                     f"Put together again, {' and '.join(found.apart)} stay {found.gap:.2f} mm apart where they are to meet."

@@ -9,15 +9,24 @@ import numpy as np
 import shapely
 
 from ...core.geometry.meshes import Body
-from ...core.ribs.planes import along_spine, evenly, fan, parallel
+from ...core.ribs.planes import Planes, evenly, fan, parallel
 from ...core.ribs.plates import Cut
-from ..base import ClauseError, Work, choice, count, number, places, point
+from ...core.ribs.spines import Bends, FoldError, Spine
+from ...core.shaping.solids import refined
+from ..base import ClauseError, Notice, Remedy, Work, choice, count, number, places, point
 from ..shape.common import SHAPE, Place, checked_points
 from ..shape.drawn import Curves
 from .common import CURVES, MOST_RIBS, UP, Family, extent_along, in_plan, thickness_value
 from .lapped import SLOTTED, LappedClause
 
 __all__ = ["RoundRibs", "SpineRibs", "Waffle"]
+
+FINE = 2e-5
+"""Share of its size within which a spine is followed."""
+SKIN = 60
+"""Places of a body are looked at that are its size over this apart."""
+PAST = 0.1
+"""Bent ribs are looked for so far (m) past the body."""
 
 
 class Waffle(LappedClause):
@@ -83,42 +92,85 @@ class Waffle(LappedClause):
 class SpineRibs(LappedClause):
     kind = "spine-ribs"
     title = "Ribs along a spine"
-    summary = "Upright ribs square to a curve's tangent, with straight ones running through them."
+    summary = "Upright ribs square to a curve's tangent, and others through them: straight ones, or ones bent along it."
     sentence = (
         "**Cut ribs** of {material} square to the curve, {thick_first} thick, {by}[by=number| {number_first}]"
-        "[by=spacing| {spacing_first}], and {number_second} straight ones {thick_second} thick along {second} in plan."
-        + SLOTTED
+        "[by=spacing| {spacing_first}], and {number_second} others {thick_second} thick {run}[run=straight| {second} in plan]"
+        "[run=following|, bent to no less than {bent} times their thickness]." + SLOTTED
     )
     takes = (SHAPE, CURVES)
 
     by: Literal["number", "spacing"] = choice("number", {"number": "by number,", "spacing": "every"}, "By")
     number_first: int = count(12, 1, 300, "Number")
     spacing_first: float = number(0.5, "m", 0.005, 100.0, 0.01, "Spacing")
-    number_second: int = count(3, 0, 300, "Straight ribs")
+    number_second: int = count(3, 0, 300, "Number of others")
+    run: Literal["straight", "following"] = choice(
+        "straight", {"straight": "running straight at", "following": "following its offsets"}, "Others",
+        "Those that follow it are cut flat and bent in their places.",
+    )  # fmt: skip
     second: float = number(0.0, "°", -360.0, 360.0, 5.0, "Direction")
+    bent: float = number(60.0, "", 1.0, 2000.0, 5.0, "Least radius", "In thicknesses; sheets bent closer may break")
     thick_first: float = thickness_value("Thickness, first")
     thick_second: float = thickness_value("Thickness, second")
 
     def families(self, body: Body, work: Work) -> tuple[Family, Family]:
-        drawn: Curves = work.inputs["curves"]
-        curve = drawn.curves[0]
-        line = curve.polyline(max(curve.path.size * 2e-4, 1e-6))
-        length = float(np.linalg.norm(np.diff(line[:, :2], axis=0), axis=1).sum())
-        if length < 1e-3:
+        spine = self._spine(work.inputs["curves"])
+        if spine.length < 1e-3:
             raise ClauseError("The spine has no length in plan; draw it in plan.", None)
-        at = evenly(0.0, length, self.number_first if self.by == "number" else None, self.spacing_first)
-        normal = in_plan(self.second)
-        low, high = extent_along(body, normal)
-        straight = evenly(low, high, number=max(self.number_second, 1))[: self.number_second]
+        at = evenly(0.0, spine.length, self.number_first if self.by == "number" else None, self.spacing_first)
+        planes = spine.planes(at)
         return (
-            Family(
-                along_spine(line, at),
-                "A",
-                self.thick_first / 1000,
-                "number_first" if self.by == "number" else "spacing_first",
-            ),
-            Family(parallel(normal, UP, straight), "B", self.thick_second / 1000, "number_second"),
+            Family(planes, "A", self.thick_first / 1000, "number_first" if self.by == "number" else "spacing_first"),
+            Family(self._others(body, spine, planes), "B", self.thick_second / 1000, "number_second"),
         )
+
+    def _spine(self, drawn: Curves) -> Spine:
+        curve = drawn.curves[0]
+        line = curve.polyline(max(curve.path.size * FINE, 1e-6))
+        return Spine(np.vstack([line, line[:1]]) if curve.path.closed else line)
+
+    def _others(self, body: Body, spine: Spine, planes: Planes) -> Planes | Bends:
+        number = max(self.number_second, 1)
+        if self.run == "straight":
+            normal = in_plan(self.second)
+            return parallel(normal, UP, evenly(*extent_along(body, normal), number=number)[: self.number_second])
+        # Corners alone say little of where long sides run.
+        skin = refined(body, float(body.mesh.extent.max()) / SKIN).mesh.vertices
+        offsets = evenly(*spine.aside(skin), number=number)[: self.number_second]
+        # Slots, which cross all but squarely, and a little more.
+        flat = 0.75 * (self.thick_first + self.thick_second) / 1000 + max(self.clearance, 0.0) / 1000 + 0.002
+        start, end = (b + PAST for b in spine.beyond(skin))
+        found = []
+        for offset in offsets:
+            try:
+                found.append(spine.follow(float(offset), planes, (start, end), flat))
+            except FoldError as error:
+                why = (
+                    "would cross itself; a shorter spine" if error.radius is None
+                    else f"would fold over, as the spine's radius is only {error.radius:.2f} m there; a gentler spine"
+                )  # fmt: skip
+                raise ClauseError(
+                    f"A rib {abs(offset):.2f} m beside the spine {why}, or one nearer to the middle of the body, works.",
+                    "run",
+                ) from None
+        return Bends(tuple(found))
+
+    def family_notices(self, families: tuple[Family, Family]) -> list[Notice]:
+        bends = families[1].planes
+        if not isinstance(bends, Bends) or not len(bends):
+            return []
+        radii = [b.radius for b in bends.bends]
+        least, k = min(radii), int(np.argmin(radii))
+        if least >= self.bent * self.thick_second / 1000:
+            return []
+        thin = np.floor(least / self.bent * 1e4) / 10
+        return [
+            Notice(
+                f"{self.series}B{k + 1} is bent to a radius of {least:.2f} m, {least * 1000 / self.thick_second:.0f} times its "
+                f"thickness; sheets up to {thin:g} mm bend so far.", value="thick_second",
+                remedies=(Remedy(f"Make the others {thin:g} mm thick", {"thick_second": thin}),) if thin >= 0.2 else (),
+            )
+        ]  # fmt: skip
 
 
 class RoundRibs(LappedClause):

@@ -15,6 +15,7 @@ from ...core.ribs.edges import footed, raised
 from ...core.ribs.laps import Crossing, Laps, Slots, lapped
 from ...core.ribs.lightened import drilled, hollowed
 from ...core.ribs.parts import Ribs
+from ...core.ribs.planes import Planes
 from ...core.ribs.plates import Cut, Rib
 from ..base import ClauseError, Figure, Made, Notice, Remedy, Work, choice, number, places
 from ..lattice.common import place_of
@@ -84,6 +85,10 @@ class LappedClause(RibClause):
         """The two families of planes; raises ``ClauseError``."""
         raise NotImplementedError
 
+    def family_notices(self, families: tuple[Family, Family]) -> list[Notice]:
+        """What is to be told of the families before they cut anything."""
+        return []
+
     def prepared(self, cuts: list[Cut]) -> list[Cut]:
         """The two sets as they are before their edges are moved and slotted."""
         return cuts
@@ -105,7 +110,8 @@ class LappedClause(RibClause):
         )  # fmt: skip
         laps = lapped(moved[0][0], moved[1][0], slots, UP, lambda: work.progress(0.5))
         ribs, thin = self._opened(laps, families)
-        warnings = [n for f, c in zip(families, cuts, strict=True) for n in self.told(c, f.value)]
+        warnings = self.family_notices(families)
+        warnings += [n for f, c in zip(families, cuts, strict=True) for n in self.told(c, f.value)]
         warnings += self._crossing_notices(laps) + self._within(cuts) + self._edge_notices(moved, thin)
         sets = tuple(self.series + families[k].series for k in order)
         made = Ribs(tuple(ribs), tuple(laps.crossings), self.material, sets, tuple(tuple(z) for z in laps.zones),
@@ -135,7 +141,8 @@ class LappedClause(RibClause):
         """Ribs with openings and holes, and labels of those in which a hole had no room."""
         family, lines, r = families[self.rods == "second"], [], self.rod / 2000
         if self.rods != "none":
-            normals = family.planes.normals
+            planes = family.planes
+            normals = planes.normals if isinstance(planes, Planes) else np.zeros((1, 3))
             if np.abs(normals @ normals[0]).min() < 1 - 1e-6:
                 raise ClauseError(
                     "These ribs do not stand parallel, so that no straight rod goes through them; the other set may.",
@@ -205,14 +212,17 @@ class LappedClause(RibClause):
         return out
 
     def _order_figure(self, ribs: Ribs) -> dict[str, Figure]:
-        return {"goes_in": Figure("Put together", "; ".join(f"{s} {w}" for s, w in ribs.put_in().items()))}
+        return {
+            "goes_in": Figure("Put together", "; ".join(f"{s} {w}" for s, w in ribs.put_in().items())),
+            "clearance": Figure("Clearance of slots", self.clearance, "mm", 2),
+        }
 
     def _within(self, cuts: list[Cut]) -> list[Notice]:
         """Ribs of one set that run into each other inside the body."""
         for cut in cuts:
             ribs = cut.ribs
             for a, b in itertools.pairwise(ribs):
-                if a.number == b.number or abs(a.normal @ b.normal) > 1 - 1e-9:
+                if a.bend is not None or a.number == b.number or abs(a.normal @ b.normal) > 1 - 1e-9:
                     continue
                 probe = lapped([a], [b], Slots(), UP).crossings
                 if probe:

@@ -11,6 +11,7 @@ import shapely
 from numpy.typing import NDArray
 
 from ..framing.panels import Panels
+from ..geometry.bends import Bend
 from ..geometry.polygons import best_planes
 from .lettering import lettered
 
@@ -27,7 +28,7 @@ class Part:
     """One flat piece; outlines (n, 2) in mm, outer counter-clockwise, seen from its outside.
 
     ``marks`` are open polylines (n, 2) of single-stroke lettering. ``pose`` (4, 4) takes (x, y, 0, 1) in millimetres
-    to its place in metres; area in mm².
+    to its place in metres; where it is bent, by ``bend`` in metres, to that of one of its plane pieces. Area in mm².
     """
 
     label: str
@@ -38,6 +39,28 @@ class Part:
     thickness: float
     inner: tuple[Array, ...] = ()
     marks: tuple[Array, ...] = field(default=())
+    bend: Bend | None = None
+
+    def places(self, flat: Array) -> Array:
+        """Places (n, 3) in metres of flat ones (n, 2) in millimetres."""
+        if self.bend is not None:
+            return self.bend.places(flat / 1000)
+        return np.asarray(flat @ self.pose[:3, :2].T + self.pose[:3, 3])
+
+    def pieces(self) -> list[tuple[shapely.Polygon, Array]]:
+        """Its plane pieces, in millimetres, each with its pose (3, 4): itself where it is not bent."""
+        shape = shapely.Polygon(self.outer, self.inner)
+        if self.bend is None:
+            return [(shape, self.pose[:3])]
+        low, high = shape.bounds[0], shape.bounds[2]
+        ends, out = self.bend.at * 1000, []
+        for k, (origin, x, y) in enumerate(zip(*self.bend.frames(), strict=True)):
+            a = ends[k] if k else min(low, ends[0])
+            b = ends[k + 1] if k + 1 < self.bend.pieces else max(high, ends[-1])
+            piece = shapely.clip_by_rect(shape, a, shape.bounds[1] - 1, b, shape.bounds[3] + 1)
+            pose = np.column_stack([np.column_stack([x, y, np.cross(x, y)]) / 1000, origin])
+            out += [(p, pose) for p in shapely.get_parts(piece) if isinstance(p, shapely.Polygon) and not p.is_empty]
+        return out
 
     @property
     def area(self) -> float:

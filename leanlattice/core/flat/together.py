@@ -63,20 +63,21 @@ def put_together(
     overlapping: tuple[str, ...] = ()
     apart: tuple[str, ...] = ()
     pairs = near.pairs()
-    for n, (i, j) in enumerate(pairs):
+    gaps = dict.fromkeys(wanted, SEARCH)
+    for n, (a, b) in enumerate(pairs):
         check(0.9 * n / max(len(pairs), 1))
-        one, two = near.both(i, j)
+        i, j = near.owner[a], near.owner[b]
+        one, two = near.both(a, b)
         size = float((one ^ two).volume()) * 1e9
         if size > overlap:
             overlap, overlapping = size, (parts[i].label, parts[j].label)
-        if (i, j) in wanted:
+        if gaps.get((i, j), 0.0) > 0:
             # Most all but touch, and a short look is a quick one.
             size = float(one.min_gap(two, CLOSE))
-            size = (float(one.min_gap(two, SEARCH)) if size >= CLOSE else size) * 1000
-            if size > gap:
-                gap, apart = size, (parts[i].label, parts[j].label)
-    for i, j in wanted - set(pairs):
-        gap, apart = SEARCH * 1000, (parts[i].label, parts[j].label)
+            gaps[i, j] = min(gaps[i, j], float(one.min_gap(two, SEARCH)) if size >= CLOSE else size)
+    for (i, j), size in gaps.items():
+        if size * 1000 > gap:
+            gap, apart = size * 1000, (parts[i].label, parts[j].label)
     away, furthest = 0.0, ""
     if body is not None:
         # Of triangles alike small the nearest has a near middle.
@@ -90,7 +91,7 @@ def put_together(
                 flat = flat[~shapely.contains_xy(cut, flat / 1000)]
             if not len(flat):
                 continue
-            at = np.column_stack([flat, np.zeros(len(flat)), np.ones(len(flat))]) @ p.pose[:3].T
+            at = p.places(flat)
             off = np.linalg.norm(find(at)[0] - at, axis=1)
             # Thin wedges have so many small triangles that the nearest can be missed.
             far = np.flatnonzero(off > DOUBTFUL)
@@ -101,28 +102,30 @@ def put_together(
 
 
 class _Near:
-    """Parts as solids, of pairs only what of each lies near the other: a plate is met by another only along the line in which
-    their planes meet."""
+    """Plane pieces of parts as solids, of pairs only what of each lies near the other: a plate is met by another only along the
+    line in which their planes meet. ``owner`` are positions of the parts they are of."""
 
     def __init__(self, parts: Sequence[Part]) -> None:
-        self.parts = parts
-        self.shapes = [shapely.Polygon(p.outer, p.inner) for p in parts]
-        self.pose = np.array([p.pose[:3] for p in parts]).reshape(-1, 3, 4)
+        pieces = [(k, shape, pose) for k, p in enumerate(parts) for shape, pose in p.pieces()]
+        self.owner = [k for k, _, _ in pieces]
+        self.shapes = [shape for _, shape, _ in pieces]
+        self.pose = np.array([pose for _, _, pose in pieces]).reshape(-1, 3, 4)
         self.axes = self.pose[:, :, :3] * 1000
-        self.thick = np.array([p.thickness for p in parts])
+        self.thick = np.array([parts[k].thickness for k in self.owner])
 
     def pairs(self) -> list[tuple[int, int]]:
-        """Pairs whose boxes in space meet, or all but meet."""
+        """Pairs of pieces of different parts whose boxes in space meet, or all but meet."""
         flat: Any = shapely.bounds(np.array(self.shapes, object))
         corner = flat[:, [[0, 1], [2, 1], [2, 3], [0, 3]]].reshape(-1, 4, 2)
         at = np.einsum("nkc,ndc->nkd", corner, self.pose[:, :, :2]) + self.pose[:, None, :, 3]
         grow = self.thick[:, None] / 1000
         low, high = at.min(axis=1) - grow, at.max(axis=1) + grow
         meet = ((low[:, None] <= high[None]) & (high[:, None] >= low[None])).all(axis=2)
-        return [(int(i), int(j)) for i, j in np.argwhere(np.triu(meet, 1))]
+        owner = np.array(self.owner)
+        return [(int(i), int(j)) for i, j in np.argwhere(np.triu(meet & (owner[:, None] != owner[None]), 1))]
 
     def both(self, i: int, j: int) -> tuple[manifold3d.Manifold, manifold3d.Manifold]:
-        """What of two parts lies near the other, as solids in metres."""
+        """What of two pieces lies near the other, as solids in metres."""
         n, m = self.axes[i, :, 2], self.axes[j, :, 2]
         cosine = float(n @ m)
         sine = float(np.sqrt(max(1 - cosine * cosine, 0.0)))

@@ -139,8 +139,8 @@ def lapped(
     """
     ribs = [*first, *second]
     none: list[list[shapely.Polygon]] = [[] for _ in ribs]
-    pairs = _near(first, second)
-    way, through, strips = _lines(ribs, pairs, slots, up)
+    frames = _Frames.of(ribs)
+    way, through, strips = _lines(ribs, frames, _near(frames, ribs, len(first)), slots, up)
     if not len(way):
         return Laps(ribs, [], none)
     check()
@@ -168,29 +168,55 @@ def lapped(
     return Laps([replace(r, shape=s) for r, s in zip(ribs, shapes, strict=True)], crossings, by_rib, fell, beside)
 
 
-def _near(first: list[Rib], second: list[Rib]) -> Index:
-    """Pairs (n, 2) whose boxes in space meet, counted on from the first set to the second."""
+@dataclass(frozen=True, eq=False)
+class _Frames:
+    """Plane pieces of ribs: the ``rib`` (n,) each is of, its ``origin``, ``x`` and ``y`` (n, 3), and between which flat x,
+    ``ends`` (n, 2), it lies."""
 
-    def boxes(ribs: list[Rib]) -> tuple[Array, Array]:
+    rib: Index
+    origin: Array
+    x: Array
+    y: Array
+    ends: Array
+
+    @classmethod
+    def of(cls, ribs: list[Rib]) -> _Frames:
+        each = [r.frames for r in ribs]
+        rib = np.repeat(np.arange(len(ribs)), [len(e[0]) for e in each])
+        none = np.zeros((0, 3))
+        origin, x, y = (np.concatenate([none, *(e[k] for e in each)]) for k in range(3))
+        return cls(rib, origin, x, y, np.concatenate([none[:, :2], *(e[3] for e in each)]))
+
+    def boxes(self, ribs: list[Rib]) -> tuple[Array, Array]:
+        """Least and greatest corners (n, 3) in space of what lies on each, with half its thickness to spare."""
         flat: Any = shapely.bounds(np.array([r.shape for r in ribs], object))
-        corner = flat[:, [[0, 1], [2, 1], [2, 3], [0, 3]]]
-        axes = np.array([[r.x, r.y] for r in ribs])
-        places = np.array([r.origin for r in ribs])[:, None] + corner @ axes
-        grow = np.array([[r.thickness] for r in ribs])
+        flat = flat[self.rib]
+        low, high = np.maximum(flat[:, 0], self.ends[:, 0]), np.minimum(flat[:, 2], self.ends[:, 1])
+        corner = np.stack([np.stack([u, v], 1) for u, v in
+                           ((low, flat[:, 1]), (high, flat[:, 1]), (high, flat[:, 3]), (low, flat[:, 3]))], axis=1)  # fmt: skip
+        places = self.origin[:, None] + corner @ np.stack([self.x, self.y], axis=1)
+        grow = np.array([r.thickness for r in ribs])[self.rib][:, None]
+        # Those on which nothing lies meet nothing.
+        grow = np.where((low > high)[:, None], -np.inf, grow)
         return places.min(axis=1) - grow, places.max(axis=1) + grow
 
-    if not first or not second:
+
+def _near(frames: _Frames, ribs: list[Rib], count: int) -> Index:
+    """Pairs (n, 2) of plane pieces whose boxes in space meet, of the first ``count`` ribs and of the others."""
+    if not ribs:
         return np.zeros((0, 2), np.int64)
-    (a0, a1), (b0, b1) = boxes(first), boxes(second)
-    meet = ((a0[:, None] <= b1[None]) & (a1[:, None] >= b0[None])).all(axis=2)
-    return np.argwhere(meet) + np.array([0, len(first)])
+    low, high = frames.boxes(ribs)
+    parted = int(np.searchsorted(frames.rib, count))
+    a, b = slice(0, parted), slice(parted, None)
+    meet = ((low[a][:, None] <= high[b][None]) & (high[a][:, None] >= low[b][None])).all(axis=2)
+    return np.argwhere(meet) + np.array([0, parted])
 
 
-def _lines(ribs: list[Rib], pairs: Index, slots: Slots, up: Array) -> tuple[Array, Array, _Strips]:
+def _lines(ribs: list[Rib], frames: _Frames, pairs: Index, slots: Slots, up: Array) -> tuple[Array, Array, _Strips]:
     """Ways (n, 3) of the lines in which planes of pairs meet, places (n, 3) on them nearest to the origin, and their strips;
-    pairs that lie all but on each other have none."""
-    x, origin = np.array([r.x for r in ribs]).reshape(-1, 3), np.array([r.origin for r in ribs]).reshape(-1, 3)
-    y, thick = np.array([r.y for r in ribs]).reshape(-1, 3), np.array([r.thickness for r in ribs])
+    pairs that lie all but on each other have none, nor have those that meet beyond what is plane of a bent rib."""
+    x, origin, y = frames.x, frames.origin, frames.y
+    thick = np.array([r.thickness for r in ribs])[frames.rib]
     normal = np.cross(x, y)
     i, j = pairs.T
     cosine = np.einsum("ij,ij->i", normal[i], normal[j])
@@ -206,16 +232,20 @@ def _lines(ribs: list[Rib], pairs: Index, slots: Slots, up: Array) -> tuple[Arra
     p, q = np.einsum("ij,ij->i", n, origin[i]), np.einsum("ij,ij->i", m, origin[j])
     squared = (sine * sine)[:, None]
     through = ((p - q * cosine)[:, None] * n + (q - p * cosine)[:, None] * m) / squared
-    rib = np.stack([i, j], axis=1).ravel()
+    frame = np.stack([i, j], axis=1).ravel()
     other = np.stack([j, i], axis=1).ravel()
     ways, at = np.repeat(way, 2, axis=0), np.repeat(through, 2, axis=0)
-    along = np.stack([np.einsum("ij,ij->i", ways, x[rib]), np.einsum("ij,ij->i", ways, y[rib])], axis=1)
+    along = np.stack([np.einsum("ij,ij->i", ways, x[frame]), np.einsum("ij,ij->i", ways, y[frame])], axis=1)
     across = np.stack([along[:, 1], -along[:, 0]], axis=1)
-    off = at - origin[rib]
-    flat = np.stack([np.einsum("ij,ij->i", off, x[rib]), np.einsum("ij,ij->i", off, y[rib])], axis=1)
-    width = slot_width(thick[rib], thick[other], np.repeat(cosine, 2)) + slots.clearance
-    place, base = np.einsum("ij,ij->i", flat, across), np.einsum("ij,ij->i", origin[rib], ways)
-    return way, through, _Strips(rib, across, along, place, width, base)
+    off = at - origin[frame]
+    flat = np.stack([np.einsum("ij,ij->i", off, x[frame]), np.einsum("ij,ij->i", off, y[frame])], axis=1)
+    width = slot_width(thick[frame], thick[other], np.repeat(cosine, 2)) + slots.clearance
+    place, base = np.einsum("ij,ij->i", flat, across), np.einsum("ij,ij->i", origin[frame], ways)
+    strips = _Strips(frames.rib[frame], across, along, place, width, base)
+    # Bent ribs are bent about upright lines, and what crosses them stands upright.
+    ends = frames.ends[frame]
+    on = ((flat[:, 0] >= ends[:, 0]) & (flat[:, 0] < ends[:, 1])).reshape(-1, 2).all(axis=1)
+    return (way, through, strips) if on.all() else (way[on], through[on], strips.of(np.repeat(on, 2)))
 
 
 def _packed(ribs: list[Rib]) -> tuple[Array, Index, Index]:

@@ -1,8 +1,9 @@
-"""Ribs as triangles, for what draws them."""
+"""Ribs as triangles: for what draws them, and as solids."""
 
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import dataclass, replace
 from typing import Any
 
 import manifold3d
@@ -12,20 +13,32 @@ from numpy.typing import NDArray
 
 from .plates import Rib
 
-__all__ = ["meshed"]
+__all__ = ["Meshed", "meshed", "rib_solid"]
 
+Array = NDArray[np.float64]
+Index = NDArray[np.int64]
 SEEN = 1 / 3000
 """Share of the whole below which nothing is seen of a detail."""
 
 
-def meshed(
-    ribs: Sequence[Rib],
-) -> tuple[NDArray[np.float64], NDArray[np.int64], NDArray[np.int64], NDArray[np.int64]]:
-    """Plates as places (n, 3) in metres and triangles (m, 3), the rib (m,) each is of, and the outlines of both faces as
-    pairs of places (k, 2); details too small to be seen in a picture of all are left out."""
+@dataclass(frozen=True, eq=False)
+class Meshed:
+    """Plates as ``places`` (n, 3) in metres and ``triangles`` (m, 3), the rib, ``owner`` (m,), each is of, and the outlines of
+    both faces as pairs of places, ``lines`` (k, 2); ``flat`` (n, 3) is where places are while bent plates are plane."""
+
+    places: Array
+    triangles: Index
+    owner: Index
+    lines: Index
+    flat: Array
+
+
+def meshed(ribs: Sequence[Rib]) -> Meshed:
+    """Plates for a picture of all of them; details too small to be seen in it are left out."""
     corners = [r.places(np.array(r.shape.bounds).reshape(2, 2)) for r in ribs if not r.shape.is_empty]
     fine = float(np.ptp(np.concatenate(corners), axis=0).max()) * SEEN if corners else 0.0
-    places, triangles, owner, pairs = [np.zeros((0, 3))], [np.zeros((0, 3), np.int64)], [], [np.zeros((0, 2), np.int64)]
+    none, place, pair = np.zeros(0, np.int64), np.zeros((0, 3)), np.zeros((0, 2), np.int64)
+    places, flats, triangles, owner, lines = [place], [place], [np.zeros((0, 3), np.int64)], [none], [pair]
     base = 0
     for k, rib in enumerate(ribs):
         if rib.shape.is_empty:
@@ -36,33 +49,59 @@ def meshed(
         rings = sorted((np.asarray(r) for r in section.to_polygons()), key=lambda r: -float(np.ptp(r[:, 0])))
         if not rings:
             continue
-        flat = np.concatenate(rings)
-        count = len(flat)
-        start = np.concatenate([[0], np.cumsum([len(r) for r in rings])])
-        ahead = np.arange(1, count + 1)
-        ahead[start[1:] - 1] = start[:-1]
-        at, half = rib.places(flat), rib.normal * rib.thickness / 2
-        face = _filled(rings, flat)
-        own = np.arange(count)
-        walls = np.concatenate(
-            [np.stack([own, ahead, ahead + count], 1), np.stack([own, ahead + count, own + count], 1)]
-        )
-        places.append(np.vstack([at - half, at + half]))
-        triangles.append(np.concatenate([face[:, ::-1], face + count, walls]) + base)
-        owner.append(np.full(len(triangles[-1]), k))
-        outline = np.stack([own, ahead], 1)
-        pairs.append(np.concatenate([outline, outline + count]) + base)
-        base += 2 * count
-    none = np.zeros(0, np.int64)
-    return np.vstack(places), np.vstack(triangles), np.concatenate([none, *owner]), np.vstack(pairs)
+        flat, face, sides = _face(rib, shapely.Polygon(rings[0], rings[1:]))
+        both, made = _solid(rib, flat, face, sides)
+        places.append(both)
+        flats.append(both if rib.bend is None else _solid(replace(rib, bend=None), flat, face, sides)[0])
+        triangles.append(made + base)
+        owner.append(np.full(len(made), k))
+        lines.append(np.concatenate([sides, sides + len(flat)]) + base)
+        base += len(both)
+    join = np.concatenate
+    return Meshed(join(places), join(triangles), join(owner), join(lines), join(flats))
 
 
-def _filled(rings: list[NDArray[np.float64]], flat: NDArray[np.float64]) -> NDArray[np.int64]:
-    """Triangles (n, 3) of corners ``flat`` (k, 2) that fill an outline less its openings, as compact as can be: slivers across
-    a plate take long to draw (constrained Delaunay triangulation)."""
-    made: Any = shapely.constrained_delaunay_triangles(shapely.Polygon(rings[0], rings[1:]))
+def rib_solid(rib: Rib) -> tuple[Array, Index]:
+    """Corners (n, 3) in metres and triangles (m, 3) of the closed surface of a rib."""
+    return _solid(rib, *_face(rib, rib.shape))
+
+
+def _solid(rib: Rib, flat: Array, face: Index, sides: Index) -> tuple[Array, Index]:
+    """Both faces of a plate, the second's corners after the first's, and its walls."""
+    half, count = rib.thickness / 2, len(flat)
+    if rib.bend is None:
+        at, off = rib.places(flat), rib.normal * half
+        both = np.vstack([at - off, at + off])
+    else:
+        both = np.vstack([rib.bend.places(flat, -half), rib.bend.places(flat, half)])
+    own, ahead = sides.T
+    walls = [np.stack([own, ahead, ahead + count], 1), np.stack([own, ahead + count, own + count], 1)]
+    return both, np.concatenate([face[:, ::-1], face + count, *walls])
+
+
+def _face(rib: Rib, shape: shapely.Polygon) -> tuple[Array, Index, Index]:
+    """Corners (n, 2), triangles (m, 3) and sides (k, 2) of a plate, counter-clockwise; those of a bent one do not reach over
+    the lines it is bent about."""
+    pieces: Any = [shape] if rib.bend is None else _parted(shape, rib.bend.at[1:-1])
+    made: Any = shapely.constrained_delaunay_triangles(np.array(pieces, object))
     made = shapely.orient_polygons(shapely.get_parts(made))
-    corner = shapely.get_coordinates(made).reshape(-1, 4, 2)[:, :3]
-    key = flat[:, 0] + 1j * flat[:, 1]
-    order = np.argsort(key)
-    return np.asarray(order[np.searchsorted(key[order], corner[..., 0] + 1j * corner[..., 1])])
+    corner = shapely.get_coordinates(made).reshape(-1, 4, 2)[:, :3].reshape(-1, 2)
+    flat, index = np.unique(corner[:, 0] + 1j * corner[:, 1], return_inverse=True)
+    face = index.reshape(-1, 3)
+    # Sides are those of one triangle only.
+    edges = np.concatenate([face[:, [0, 1]], face[:, [1, 2]], face[:, [2, 0]]])
+    key = edges.min(axis=1) * len(flat) + edges.max(axis=1)
+    _, first, count = np.unique(key, return_index=True, return_counts=True)
+    return np.column_stack([flat.real, flat.imag]), face, edges[first[count == 1]]
+
+
+def _parted(shape: shapely.Polygon, at: Array) -> list[shapely.Polygon]:
+    """A plate parted along upright lines at x = ``at`` (n,); parts that share a line share all corners on it."""
+    low_x, low_y, high_x, high_y = shape.bounds
+    at = at[(at > low_x) & (at < high_x)]
+    ends = np.stack([np.column_stack([at, np.full(len(at), y)]) for y in (low_y - 1, high_y + 1)], axis=1)
+    lines: Any = shapely.linestrings(ends)
+    noded = shapely.union_all([shape.boundary, *lines])
+    faces: Any = shapely.get_parts(shapely.polygonize(shapely.get_parts(noded)))
+    shapely.prepare(shape)
+    return list(faces[shapely.contains(shape, shapely.point_on_surface(faces))])

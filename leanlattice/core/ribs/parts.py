@@ -88,8 +88,7 @@ def rib_parts(ribs: Ribs) -> tuple[tuple[Part, ...], list[int]]:
                 end = low if side < 0 else high
                 # Beside the slot's closed end, in what is left of the common length.
                 at = c.place + c.way * ((middle + end) / 2 - (c.spans[0][0] + c.spans[0][1]) / 2)
-                flat = np.array([(at - rib.origin) @ rib.x, (at - rib.origin) @ rib.y]) * 1000
-                partners[own].append((ribs.ribs[other].label, flat))
+                partners[own].append((ribs.ribs[other].label, rib.flattened(at[None])[0] * 1000))
     parts, without = [], []
     for k, rib in enumerate(ribs.ribs):
         shape = shapely.Polygon(
@@ -102,7 +101,7 @@ def rib_parts(ribs: Ribs) -> tuple[tuple[Part, ...], list[int]]:
         shape = shapely.orient_polygons(shape)
         pose = np.vstack([rib.pose * [0.001, 0.001, 0.001, 1.0], [0, 0, 0, 1]])
         parts.append(Part(rib.label, "rib", np.asarray(shape.exterior.coords)[:-1], pose, ribs.material, rib.thickness * 1000,
-                          tuple(np.asarray(h.coords)[:-1] for h in shape.interiors), tuple(marks)))  # fmt: skip
+                          tuple(np.asarray(h.coords)[:-1] for h in shape.interiors), tuple(marks), rib.bend))  # fmt: skip
     return tuple(parts), without
 
 

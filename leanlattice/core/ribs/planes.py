@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-__all__ = ["Planes", "along_spine", "evenly", "fan", "parallel"]
+__all__ = ["Planes", "evenly", "fan", "parallel"]
 
 Array = NDArray[np.float64]
 
@@ -15,12 +15,14 @@ Array = NDArray[np.float64]
 @dataclass(frozen=True, eq=False)
 class Planes:
     """Planes through ``origins`` (n, 3) in metres with unit axes ``x`` and ``y`` (n, 3); their normal is x × y. Where
-    ``half`` is given, only what lies beyond so far along x counts."""
+    ``half`` is given, only what lies beyond so far along x counts; where ``near`` (n, 2) is, pieces that lie wholly before or
+    beyond it along x do not."""
 
     origins: Array
     x: Array
     y: Array
     half: float | None = None
+    near: Array | None = None
 
     @property
     def normals(self) -> Array:
@@ -53,22 +55,6 @@ def parallel(normal: Array, up: Array, places: Array) -> Planes:
     x = np.cross(y, n)
     count = len(places)
     return Planes(np.asarray(places, float)[:, None] * n, np.tile(x, (count, 1)), np.tile(y, (count, 1)))
-
-
-def along_spine(line: Array, places: Array) -> Planes:
-    """Upright planes square to the plan of a polyline (m, 3) at distances ``places`` (n,) along it, to its true tangent
-    there as its segments' directions run evenly between their middles."""
-    step = np.diff(line[:, :2], axis=0)
-    length = np.linalg.norm(step, axis=1)
-    step, length, kept = step[length > 1e-12], length[length > 1e-12], np.append(length > 1e-12, True)
-    corner = np.concatenate([[0.0], np.cumsum(length)])
-    at = np.column_stack([np.interp(places, corner, line[kept][:, k]) for k in range(3)])
-    middle = (corner[1:] + corner[:-1]) / 2
-    unit = step / length[:, None]
-    way = np.column_stack([np.interp(places, middle, unit[:, k]) for k in range(2)])
-    way /= np.linalg.norm(way, axis=1, keepdims=True)
-    x = np.column_stack([-way[:, 1], way[:, 0], np.zeros(len(way))])
-    return Planes(at, x, np.tile([0.0, 0, 1.0], (len(way), 1)))
 
 
 def fan(centre: Array, number: int, core: float, first: float = 0.0) -> Planes:

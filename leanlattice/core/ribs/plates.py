@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 from functools import cached_property
 from typing import Any
@@ -12,9 +12,11 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
+from ..geometry.bends import Bend
 from ..geometry.meshes import Body
 from ..shaping.solids import as_solid
 from .planes import Planes
+from .spines import Bends
 
 __all__ = ["FINER", "Cut", "Rib", "cut_ribs", "polygons_of", "solid_of", "solid_of_rings"]
 
@@ -23,12 +25,16 @@ FINER = 1000.0
 """Plates are cut in millimetres, as the package that cuts them rounds to a hundred-millionth."""
 FINE = 1e-5
 """Corners of sections nearer than this (m) to the line between their neighbours are left out."""
+CURTAIN = 1e-3
+"""Thickness (m) of what cuts bent ribs out of a body."""
 
 
 @dataclass(frozen=True, eq=False)
 class Rib:
     """A plate ``thickness`` (m) thick about its middle plane: ``shape`` in metres along ``x`` and ``y`` (3,) from
-    ``origin`` (3,); it is of set ``series`` and cut by plane ``number`` from 1, of which it is ``piece`` from 0."""
+    ``origin`` (3,); it is of set ``series`` and cut by plane ``number`` from 1, of which it is ``piece`` from 0.
+
+    Where it is bent, by ``bend``, these are those of one of its plane pieces."""
 
     series: str
     number: int
@@ -39,6 +45,7 @@ class Rib:
     x: Array
     y: Array
     thickness: float
+    bend: Bend | None = None
 
     @property
     def label(self) -> str:
@@ -50,7 +57,7 @@ class Rib:
 
     @property
     def pose(self) -> Array:
-        """Takes places (x, y, z, 1) of the plate in metres to space (3, 4)."""
+        """Takes places (x, y, z, 1) of the plate, as flat, in metres to space (3, 4)."""
         return np.column_stack([self.x, self.y, self.normal, self.origin])
 
     @property
@@ -67,9 +74,27 @@ class Rib:
         at = a + ahead * float((self.origin - a) @ self.normal) / slope - self.origin
         return np.array([at @ self.x, at @ self.y])
 
+    @cached_property
+    def frames(self) -> tuple[Array, Array, Array, Array]:
+        """Origins, x and y (n, 3) of its plane pieces, in which flat places are where they stand, and between which x (n, 2)
+        each lies."""
+        if self.bend is None:
+            return self.origin[None], self.x[None], self.y[None], np.array([[-np.inf, np.inf]])
+        ends = np.concatenate([[-np.inf], self.bend.at[1:-1], [np.inf]])
+        return *self.bend.frames(), np.column_stack([ends[:-1], ends[1:]])
+
     def places(self, flat: Array) -> Array:
         """Places (n, 3) in space of places (n, 2) in the plane."""
+        if self.bend is not None:
+            return self.bend.places(flat)
         return np.asarray(self.origin + flat[:, :1] * self.x + flat[:, 1:] * self.y)
+
+    def flattened(self, places: Array) -> Array:
+        """Places (n, 2) in the plane of ones (n, 3) in space, square to it."""
+        if self.bend is not None:
+            return self.bend.flattened(places)
+        off = places - self.origin
+        return np.column_stack([off @ self.x, off @ self.y])
 
 
 def _letters(k: int) -> str:
@@ -142,7 +167,7 @@ def _polygons(rings: list[Array], piece_of: NDArray[np.int64]) -> Any:
 
 
 def cut_ribs(
-    body: Body, planes: Planes, series: str, thickness: float, least_area: float = 0.0, least_neck: float = 0.0,
+    body: Body, family: Planes | Bends, series: str, thickness: float, least_area: float = 0.0, least_neck: float = 0.0,
     check: Callable[[], None] = lambda: None,
 ) -> Cut:  # fmt: skip
     """Ribs of a body, all pieces of each plane kept but those smaller than ``least_area`` (m²).
@@ -151,6 +176,29 @@ def cut_ribs(
     for a mesh (Lalish, Manifold).
     """
     solid, out = as_solid(body), Cut([], [], [], [])
+    plates = _plane(solid, family, check) if isinstance(family, Planes) else _bent(solid, family, check)
+    for k, (pieces, (origin, x, y), bend) in enumerate(plates):
+        check()
+        kept = [p for p in pieces if p.area >= least_area] if least_area > 0 else pieces
+        for p in pieces[len(kept) :]:
+            rib = Rib(series, k + 1, 0, 1, p, origin, x, y, thickness, bend)
+            out.left_out.append((rib.label, rib.places(np.array(p.representative_point().coords))[0]))
+        if not pieces:
+            out.missed.append(k + 1)
+        for n, p in enumerate(kept):
+            rib = Rib(series, k + 1, n, len(kept), p, origin, x, y, thickness, bend)
+            out.ribs.append(rib)
+            neck = _neck(p, least_neck)
+            if neck is not None:
+                out.necks.append((rib.label, rib.places(neck[None])[0]))
+    return out
+
+
+Plates = Iterator[tuple[list[shapely.Polygon], tuple[Array, Array, Array], Bend | None]]
+"""Pieces of each plane or bent surface, the largest first, its origin, x and y, and its bend."""
+
+
+def _plane(solid: manifold3d.Manifold, planes: Planes, check: Callable[[], None]) -> Plates:
     turned: tuple[Array, Any] | None = None
     sections, shifts = [], np.zeros((len(planes), 2))
     for k in range(len(planes)):
@@ -162,24 +210,64 @@ def cut_ribs(
         shifts[k] = -at[:2]
         sections.append(turned[1].slice(float(at[2])).simplify(FINE))
     for k, pieces in enumerate(polygons_of(sections, shifts)):
-        check()
         if planes.half is not None:
             beyond = shapely.box(planes.half, -1e4, 1e4, 1e4)
             pieces = [q for p in pieces for q in shapely.get_parts(p.intersection(beyond)) if q.area > 0]
-        kept = [p for p in pieces if p.area >= least_area] if least_area > 0 else pieces
-        pose = (planes.origins[k], planes.x[k], planes.y[k], thickness)
-        for p in pieces[len(kept) :]:
-            rib = Rib(series, k + 1, 0, 1, p, *pose)
-            out.left_out.append((rib.label, rib.places(np.array(p.representative_point().coords))[0]))
-        if not pieces:
-            out.missed.append(k + 1)
-        for n, p in enumerate(kept):
-            rib = Rib(series, k + 1, n, len(kept), p, *pose)
-            out.ribs.append(rib)
-            neck = _neck(p, least_neck)
-            if neck is not None:
-                out.necks.append((rib.label, rib.places(neck[None])[0]))
-    return out
+        if planes.near is not None:
+            low, high = planes.near[k]
+            pieces = [p for p in pieces if p.bounds[0] < high and p.bounds[2] > low]
+        yield pieces, (planes.origins[k], planes.x[k], planes.y[k]), None
+
+
+def _bent(solid: manifold3d.Manifold, bends: Bends, check: Callable[[], None]) -> Plates:
+    sections = []
+    for bend in bends.bends:
+        check()
+        sections.append(_unrolled(solid, bend).simplify(FINE * FINER))
+    for bend, pieces in zip(bends.bends, polygons_of(sections, scale=1 / FINER), strict=True):
+        origin, x, y = bend.frames()
+        k = bend.pieces // 2
+        yield pieces, (origin[k], x[k], y[k]), bend
+
+
+def _unrolled(solid: manifold3d.Manifold, bend: Bend) -> manifold3d.CrossSection:
+    """What a bent surface cuts from a solid, as flat, in millimetres.
+
+    The solid is cut with a thin curtain, one face of which is the surface: its triangles in what is left are the section, and
+    share their corners also across the lines it is bent about, so that no seam is left there.
+    """
+    box = np.array(solid.bounding_box()).reshape(2, 3)
+    left = bend.places(np.column_stack([bend.at, np.zeros(len(bend.at))]), -CURTAIN)[:, :2]
+    closed = np.linalg.norm(bend.line[0] - bend.line[-1]) < 1e-9
+    rings = [bend.line[:-1], left[:-1][::-1]] if closed else [np.vstack([bend.line, left[::-1]])]
+    plan = manifold3d.CrossSection(rings, manifold3d.FillRule.EvenOdd)
+    curtain = manifold3d.Manifold.extrude(plan, float(box[1, 2] - box[0, 2]) + 2).translate((0.0, 0.0, box[0, 2] - 1))
+    curtain = curtain.as_original()
+    cut = (solid ^ curtain).to_mesh64()
+    vertices, triangles = np.asarray(cut.vert_properties)[:, :3], np.asarray(cut.tri_verts).astype(np.int64)
+    of_run = np.asarray(cut.run_original_id) == curtain.original_id()
+    triangles = triangles[np.repeat(of_run, np.diff(cut.run_index) // 3)]
+    line = shapely.LineString(bend.line)
+    on = np.asarray(shapely.distance(line, shapely.points(vertices[:, :2]))) < CURTAIN / 4
+    face = triangles[on[triangles].all(axis=1)]
+    if not len(face):
+        return manifold3d.CrossSection()
+    flat = bend.flattened(vertices) * FINER
+    corner = flat[face]
+    if closed:
+        # The line's start is its end as well.
+        whole = bend.at[-1] * FINER
+        far = corner[..., 0].max(axis=1) > whole / 2
+        corner[..., 0] = np.where(far[:, None] & (corner[..., 0] < whole / 4), corner[..., 0] + whole, corner[..., 0])
+    solid_face: Any = shapely.polygons(corner)
+    solid_face = solid_face[shapely.area(solid_face) > 0]
+    try:
+        joined = shapely.coverage_union_all(solid_face)
+    except shapely.GEOSException:
+        # Corners that all but touch; this way takes longer.
+        joined = shapely.union_all(solid_face, grid_size=1e-6)
+    rings = [shapely.get_coordinates(r)[:-1] for p in shapely.get_parts(joined) for r in (p.exterior, *p.interiors)]
+    return manifold3d.CrossSection(rings, manifold3d.FillRule.EvenOdd)
 
 
 def _neck(shape: shapely.Polygon, least: float) -> Array | None:
