@@ -42,10 +42,13 @@ def test_ribs_follow_a_spine_on_both_sides_and_say_how_far_they_are_bent():
     assert not [w for w in mended.warnings if "bent to a radius" in w.text]
 
 
+WAVY = curve("spline", (-2.8, -0.3), (-0.9, 0.5), (0, -0.5), (0.9, 0.5), (2.8, -0.3))
+
+
 @pytest.mark.parametrize(
     ("spine", "values", "words", "value"),
     [
-        (curve("spline", (-2.8, -0.3), (-0.9, 0.5), (0, -0.5), (0.9, 0.5), (2.8, -0.3)), FOLLOWING | {"number_second": 5}, "fold over", "run"),
+        (WAVY, FOLLOWING | {"number_second": 5}, "fold over", "run"),
         (curve("arc", (1, -0.1), (-1, 0), (1, 0.1)), FOLLOWING | {"number_second": 1}, "cross itself", "run"),
         (curve("line", (-2, 0), (2, 0)), FOLLOWING | {"rods": "second"}, "do not stand parallel", "rods"),
     ],
