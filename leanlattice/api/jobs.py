@@ -37,13 +37,15 @@ class Job:
 
 @dataclass(frozen=True)
 class Evaluate(Job):
-    """Evaluates all clauses; sends what shows those whose key is not ``known``.
+    """Evaluates all clauses; sends what shows those whose key is not ``known``, and of those ``begun`` only what was left for
+    later.
 
     Clauses that the view does not draw are begun only after ``pause`` seconds, so that while a hand is dragging the
     machine is free for the next picture. Results with ``fresh`` keys are worked out anew.
     """
 
     known: frozenset[str] = frozenset()
+    begun: frozenset[str] = frozenset()
     pause: float = 0.0
     fresh: frozenset[str] = frozenset()
 

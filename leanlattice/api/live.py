@@ -6,7 +6,7 @@ import asyncio
 import contextlib
 import json
 import time
-from collections.abc import Coroutine
+from collections.abc import Coroutine, Iterable
 from typing import Any
 
 from fastapi import WebSocket
@@ -26,7 +26,7 @@ from .shown import Shown
 __all__ = ["Hub", "Session"]
 
 LARGEST_MESSAGE = 2_000_000
-PREVIEW_PAUSE = 0.3
+PREVIEW_PAUSE = 0.6
 """Seconds a preview waits for the next one before it goes on to what the view does not draw."""
 
 
@@ -40,6 +40,10 @@ class Window:
 
     def say(self, kind: str, **what: Any) -> None:
         self.queue.put_nowait(json.dumps({"type": kind, **what}))
+
+    def forget(self, keys: Iterable[str]) -> None:
+        """It no longer has what shows ``keys``."""
+        self.have -= {f"{part} {key}" for key in keys for part in ("geometry", "measures")}
 
     def show(self, outcome: OutcomeMessage, shown: Shown, run: int) -> None:
         """The geometry first, so that an outcome never speaks of what is not there yet."""
@@ -177,7 +181,7 @@ class Session:
                 anew.add(step.entry.id)
         self.fresh = frozenset(k for s in steps if s.entry.id in anew for k in (s.key, s.trail) if k)
         for window in self.windows:
-            window.have -= {f"{part} {k}" for k in self.fresh for part in ("geometry", "measures")}
+            window.forget(self.fresh)
         await self.evaluate()
 
     async def preview(self, window: Window, edit: Any, number: int) -> None:
@@ -207,9 +211,10 @@ class Session:
             run.tell_known()
             run.end()
             return
-        known = frozenset(k for k in run.keys if shown.known(k, complete=keep))
+        known = frozenset(k for k in run.keys if shown.known(k, complete=True))
+        begun = frozenset(k for k in run.keys if k not in known and shown.known(k, complete=False))
         self.ticket = self.hub.pool.submit(
-            self.project, Evaluate(statement.text(), known, 0.0 if keep else PREVIEW_PAUSE, fresh), run.hear
+            self.project, Evaluate(statement.text(), known, begun, 0.0 if keep else PREVIEW_PAUSE, fresh), run.hear
         )
 
 
@@ -306,7 +311,7 @@ class Hub:
                     session.cancel()
                     session.say("idle", seconds=0.0, cancelled=True)
                 elif kind == "dropped":
-                    window.have -= {f"{part} {k}" for k in message["keys"] for part in ("geometry", "measures")}
+                    window.forget(message["keys"])
                 else:
                     raise ValueError(f"There is no message of type “{kind}”.")
             except (ValueError, KeyError, TypeError, RecursionError) as error:

@@ -39,9 +39,9 @@ class Shown:
     def put(self, outcome: OutcomeMessage, geometry: bytes, measures: bytes) -> None:
         known = self._memory.get(outcome.key)
         if known is not None:
-            # What was left for later has come: the same geometry, more to say of it.
-            self._memory[outcome.key] = (outcome, known[1] or geometry, known[2] or measures)
-            return
+            # What was left for later has come: more to say of it, and maybe more to draw.
+            geometry, measures = geometry or known[1], measures or known[2]
+            self._size -= len(known[1]) + len(known[2])
         self._memory[outcome.key] = (outcome, geometry, measures)
         self._size += len(geometry) + len(measures)
         while self._size > MEMORY and len(self._memory) > 1:

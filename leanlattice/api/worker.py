@@ -105,7 +105,7 @@ def _evaluate(job: Evaluate, cache: Results, say: Say, stop: Stop) -> None:
         geometry: bytes | None = None
         measures: bytes | None = None
         if outcome.status == "done" and outcome.key not in job.known:
-            if outcome.id not in drawn:
+            if outcome.id not in drawn and outcome.key not in job.begun:
                 geometry = wire.geometry(outcome.key, outcome.result, outcome.aids)
                 drawn.add(outcome.id)
             if outcome.complete:

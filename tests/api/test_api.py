@@ -221,6 +221,17 @@ def test_the_live_channel_previews_and_sends_only_what_is_new(client, project):
             assert w.until("problem")["text"]
 
 
+def test_what_a_preview_left_for_later_comes_when_it_is_looked_at_again(client, project):
+    with window(client, project) as w:
+        w.until("idle")
+        for number, rise in enumerate((2.31, 2.47, 2.31), 1):
+            w.say(type="preview", number=number, edit={"op": "set", "clause": "cap", "name": "rise", "value": rise})
+            w.until("drawn", preview=number)
+        w.until("idle", preview=3)
+        assert w.outcomes["cap"]["complete"]
+        assert (w.outcomes["cap"]["key"], "measures") in w.geometry
+
+
 def test_a_second_window_sees_what_the_first_does(client, project):
     with window(client, project) as one, window(client, project) as two:
         one.until("idle")

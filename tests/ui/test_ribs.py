@@ -38,7 +38,7 @@ def test_a_body_becomes_ribs_that_are_proved_and_set_out_on_sheets(page):
     page.wait(lambda: len(page.find_all('[role="row"]')) >= 9)
     table = httpx.get(f"{page.url}/api/projects/{project}/schedules/ribs").json()
     assert [c["name"] for c in table[0]["columns"]] == [
-        "label", "set", "thickness_mm", "slots", "area_m2", "outline_length_mm",
+        "label", "set", "thickness_mm", "radius_m", "slots", "area_m2", "outline_length_mm",
     ]  # fmt: skip
 
 

@@ -34,6 +34,7 @@ function layGround(view: Viewport) {
   const info = drawGround(view.extent);
   ground = { object: info.object, info, key };
   view.scene.add(info.object);
+  view.draw();
 }
 
 const CLICK_PIXELS = 4;
@@ -66,7 +67,6 @@ export function View({ handles = true }: { handles?: boolean }) {
     layGround(view);
     setLegend(paint(view, useLive.getState(), colourBy, selected));
     if (first) view.look(useView.getState().look);
-    view.draw();
   }, [view, outcomes, statement, moving, shown, colourBy, selected]);
 
   // What comes first is seldom the whole: once all of a project is there, the view is fitted to it.
@@ -113,9 +113,9 @@ export function View({ handles = true }: { handles?: boolean }) {
   useLayoutEffect(() => {
     const write = () =>
       overlay.current && drawOverlay(overlay.current, view, labels, lines, ground?.info ?? null, measure);
-    const stop = view.listen(write);
-    view.draw();
-    return stop;
+    // Writing anew needs no new picture.
+    write();
+    return view.listen(write);
   }, [view, labels, lines, measure]);
 
   const local = (e: PointerEvent) => {

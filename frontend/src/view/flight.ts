@@ -118,7 +118,7 @@ export function fly(view: Viewport, live: Live, apart: number, together: number 
     const labels = ribs.shown.meta.labels ?? [];
     if (!drawn?.carry) continue;
     if (apart === 0 && together === null) {
-      drawn.carry(null);
+      if (drawn.carry(null)) view.draw();
       continue;
     }
     const middles = middlesOf(ribs.shown, labels.length);
@@ -150,9 +150,9 @@ export function fly(view: Viewport, live: Live, apart: number, together: number 
       }),
       unbent,
     );
+    view.draw();
   }
   layOut(view, all, apart);
-  view.draw();
 }
 
 /** Draws the sheets beside the model while parts fly. */

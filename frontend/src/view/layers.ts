@@ -28,8 +28,8 @@ export interface Drawn {
   /** Gives each point of a shape its colour, or tells its two sides apart. */
   shade?: (colours: Color[] | null, told?: boolean) => void;
   /** Moves things by a matrix each, `null` standing for where they are, bent ones made flat by a share first; all back
-   * without any. */
-  carry?: (matrices: (Matrix4 | null)[] | null, unbent?: number[]) => void;
+   * without any. Whether anything had to be moved. */
+  carry?: (matrices: (Matrix4 | null)[] | null, unbent?: number[]) => boolean;
   /** Told where the picture is taken from, before it is. */
   seenFrom?: (camera: Camera) => void;
   /** Number of the thing a ray hit. */

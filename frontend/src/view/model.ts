@@ -283,6 +283,15 @@ export function syncLayers(
   return first && !box.isEmpty();
 }
 
+/** What each drawn thing was painted by last; painted alike again it needs no new picture. */
+const paintedBy = new WeakMap<Drawn, unknown[]>();
+
+function painted(drawn: Drawn, by: unknown[]): boolean {
+  const last = paintedBy.get(drawn);
+  paintedBy.set(drawn, by);
+  return last !== undefined && by.every((x, k) => x === last[k]);
+}
+
 /** Colours by a figure, picked things in plum; gives the legend. */
 export function paint(
   view: Viewport,
@@ -298,12 +307,16 @@ export function paint(
   }
   const by = figureOf(colourBy);
   let legend: Legend | null = null;
+  let changed = false;
   for (const { clause, shown } of sources(live))
     for (const layer of Object.keys(DRAW[shown.layer] ?? {}) as Layer[]) {
       const drawn = view.layer(`${clause}/${layer}`);
       const thing = THING_OF_LAYER[layer];
-      if (drawn?.shade) legend = shadeShape(live, shown, drawn.shade, colourBy) ?? legend;
       if (!drawn) continue;
+      const mine = picked.get(`${clause}/${thing}`);
+      const fresh = !painted(drawn, [colourBy, live.measures.get(shown.key), mine?.join()]);
+      changed ||= fresh;
+      if (drawn.shade) legend = shadeShape(live, shown, drawn.shade, colourBy) ?? legend;
       let colours: (Color | null)[] | null = null;
       const values = by?.layer === layer ? live.measures.get(shown.key)?.arrays[by.measure] : undefined;
       if (by && values) {
@@ -336,14 +349,13 @@ export function paint(
         };
       }
       const plum = new Color(PALETTE.plum);
-      const mine = picked.get(`${clause}/${thing}`);
       if (mine) {
         colours = colours ? [...colours] : [];
         for (const i of mine) colours[i] = plum;
       }
-      drawn.paint(colours);
+      if (fresh) drawn.paint(colours);
     }
-  view.draw();
+  if (changed) view.draw();
   return legend;
 }
 

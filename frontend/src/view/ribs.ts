@@ -56,13 +56,14 @@ export function drawRibs(shown: Shown): Drawn {
   paint(null);
   const carry = (matrices: (Matrix4 | null)[] | null, unbent: number[] = []) => {
     const now = geometry.getAttribute("position") as BufferAttribute;
-    if (!matrices && now === places) return;
+    if (!matrices && now === places) return false;
     const carried = now === places ? new BufferAttribute(home.slice(), 3) : now;
     moved(partlyFlat(home, flat as Float32Array | undefined, ofPlace, unbent), carried, ofPlace, matrices);
     for (const g of [geometry, edges]) {
       g.setAttribute("position", matrices ? carried : places);
       g.boundingSphere = null;
     }
+    return true;
   };
   const nearFirst = sorter(geometry, triangles, owner, () => geometry.getAttribute("position").array);
   const hit = (_: number | undefined, face: number | undefined) =>

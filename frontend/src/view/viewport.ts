@@ -34,7 +34,7 @@ const DIRECTIONS: Record<Look, Vector3> = {
 const STILL_MS = 450;
 const LONGEST_STILL_MS = 1500;
 /** Pixels a side of quick pictures, as a share: as many as can be drawn in good time. Still ones have more. */
-const COARSEST = 0.4;
+const COARSEST = 0.3;
 const FINER = 2;
 const SLOW_MS = 60;
 const SWIFT_MS = 17;
@@ -61,6 +61,7 @@ export class Viewport {
   private wanted = false;
   private refining: ReturnType<typeof setTimeout> | undefined;
   private quick = 1;
+  private held = false;
   /** Milliseconds the last quick picture took. */
   private taken = 16;
   private cutPlane: Plane | null = null;
@@ -87,6 +88,11 @@ export class Viewport {
     this.controls = new OrbitControls(this.camera, this.renderer.domElement);
     this.controls.zoomToCursor = true;
     this.controls.addEventListener("change", () => this.draw());
+    const hold = (e: PointerEvent) => {
+      this.held = e.buttons > 0;
+    };
+    for (const event of ["pointerdown", "pointermove", "pointerup"] as const)
+      window.addEventListener(event, hold, { capture: true, passive: true });
     new ResizeObserver(() => this.resize()).observe(this.element);
   }
 
@@ -115,11 +121,7 @@ export class Viewport {
     const ratio = Math.min(window.devicePixelRatio * share, 3);
     if (this.renderer.getPixelRatio() !== ratio) this.renderer.setPixelRatio(ratio);
     clearTimeout(this.refining);
-    if (!fine)
-      this.refining = setTimeout(
-        () => this.render(true),
-        Math.min(Math.max(STILL_MS, 3 * this.taken), LONGEST_STILL_MS),
-      );
+    if (!fine) this.refine();
     const away = this.camera.position.clone().sub(this.controls.target).normalize();
     const aside = new Vector3(0, 0, 1).cross(away);
     this.sun.position
@@ -132,6 +134,13 @@ export class Viewport {
     this.renderer.render(this.scene, this.camera);
     for (const listener of this.listeners) listener();
     if (!fine) this.keepPace();
+  }
+
+  /** Draws a fine picture after a while; not while a hand holds something, as the next quick one will be wanted soon. */
+  private refine() {
+    clearTimeout(this.refining);
+    const still = Math.min(Math.max(STILL_MS, 3 * this.taken), LONGEST_STILL_MS);
+    this.refining = setTimeout(() => (this.held ? this.refine() : this.render(true)), still);
   }
 
   /** Where pictures take long, as without a graphics processor, those drawn while things move have fewer pixels. */
@@ -165,6 +174,7 @@ export class Viewport {
   /** Puts a layer in place of the one of that name; `null` takes it away. */
   setLayer(name: string, drawn: Drawn | null) {
     const old = this.layers.get(name);
+    if (!old && !drawn) return;
     if (old) {
       this.scene.remove(old.object);
       if (drawn) handOn(old.object, drawn.object);
@@ -196,6 +206,7 @@ export class Viewport {
   }
 
   cut(axis: "x" | "y" | "z" | null, share: number) {
+    const before = this.cutPlane;
     this.cutPlane = null;
     if (axis && !this.extent.isEmpty()) {
       const place = this.extent.min[axis] + share * (this.extent.max[axis] - this.extent.min[axis]);
@@ -203,6 +214,7 @@ export class Viewport {
       normal[axis] = -1;
       this.cutPlane = new Plane(normal, place);
     }
+    if (!before && !this.cutPlane) return;
     for (const { object } of this.layers.values()) this.clip(object);
     this.draw();
   }
@@ -305,11 +317,13 @@ export class Viewport {
   }
 
   tint(object: Object3D, lit: boolean) {
+    const colour = new Color(lit ? "#3a1230" : "#000000");
     object.traverse((o) => {
       const material = (o as Mesh).material as MeshLambertMaterial | undefined;
-      material?.emissive?.copy(new Color(lit ? "#3a1230" : "#000000"));
+      if (!material?.emissive || material.emissive.equals(colour)) return;
+      material.emissive.copy(colour);
+      this.draw();
     });
-    this.draw();
   }
 
   /** A picture of the whole model seen obliquely, as PNG. */

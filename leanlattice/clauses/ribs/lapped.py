@@ -127,8 +127,9 @@ class LappedClause(RibClause):
             shape: shapely.Polygon = rib.shape
             apart: Any = shapely.Polygon()
             if rib.y @ UP > 1 - LEANS:
-                shape = raised(shape, self.proud / 1000)
-                apart = shape.symmetric_difference(rib.shape)
+                if self.proud:
+                    shape = raised(shape, self.proud / 1000)
+                    apart = shape.symmetric_difference(rib.shape)
                 if self.feet == "feet":
                     shape, foot = footed(shape, self.ground - rib.origin[2], self.foot / 1000, self.inset / 1000)
                     without += foot.is_empty

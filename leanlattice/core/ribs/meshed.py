@@ -45,11 +45,10 @@ def meshed(ribs: Sequence[Rib]) -> Meshed:
             continue
         outlines = [shapely.get_coordinates(r)[:-1] for r in (rib.shape.exterior, *rib.shape.interiors)]
         section = manifold3d.CrossSection(outlines, manifold3d.FillRule.EvenOdd).simplify(fine)
-        # An outline first, then the openings in it.
-        rings = sorted((np.asarray(r) for r in section.to_polygons()), key=lambda r: -float(np.ptp(r[:, 0])))
+        rings = [np.asarray(r) for r in section.to_polygons()]
         if not rings:
             continue
-        flat, face, sides = _face(rib, shapely.Polygon(rings[0], rings[1:]))
+        flat, face, sides = _face(rib, rings)
         both, made = _solid(rib, flat, face, sides)
         places.append(both)
         flats.append(both if rib.bend is None else _solid(replace(rib, bend=None), flat, face, sides)[0])
@@ -63,7 +62,13 @@ def meshed(ribs: Sequence[Rib]) -> Meshed:
 
 def rib_solid(rib: Rib) -> tuple[Array, Index]:
     """Corners (n, 3) in metres and triangles (m, 3) of the closed surface of a rib."""
-    return _solid(rib, *_face(rib, rib.shape))
+    return _solid(rib, *_face(rib, _rings(rib.shape)))
+
+
+def _rings(shape: shapely.Polygon) -> list[Array]:
+    """Corners of the outline, counter-clockwise, and of the openings, the other way."""
+    oriented: Any = shapely.orient_polygons(shape)
+    return [shapely.get_coordinates(r)[:-1] for r in (oriented.exterior, *oriented.interiors)]
 
 
 def _solid(rib: Rib, flat: Array, face: Index, sides: Index) -> tuple[Array, Index]:
@@ -79,20 +84,27 @@ def _solid(rib: Rib, flat: Array, face: Index, sides: Index) -> tuple[Array, Ind
     return both, np.concatenate([face[:, ::-1], face + count, *walls])
 
 
-def _face(rib: Rib, shape: shapely.Polygon) -> tuple[Array, Index, Index]:
+def _face(rib: Rib, rings: list[Array]) -> tuple[Array, Index, Index]:
     """Corners (n, 2), triangles (m, 3) and sides (k, 2) of a plate, counter-clockwise; those of a bent one do not reach over
     the lines it is bent about."""
-    pieces: Any = [shape] if rib.bend is None else _parted(shape, rib.bend.at[1:-1])
-    made: Any = shapely.constrained_delaunay_triangles(np.array(pieces, object))
-    made = shapely.orient_polygons(shapely.get_parts(made))
-    corner = shapely.get_coordinates(made).reshape(-1, 4, 2)[:, :3].reshape(-1, 2)
-    flat, index = np.unique(corner[:, 0] + 1j * corner[:, 1], return_inverse=True)
+    if rib.bend is None:
+        flat, own = np.concatenate(rings), np.arange(sum(len(r) for r in rings))
+        ahead = np.concatenate([np.roll(k, -1) for k in np.split(own, np.cumsum([len(r) for r in rings])[:-1])])
+        return flat, np.asarray(manifold3d.triangulate(rings), np.int64), np.stack([own, ahead], 1)
+    outer = max(rings, key=lambda r: float(np.ptp(r[:, 0])))
+    whole = shapely.Polygon(outer, [r for r in rings if r is not outer])
+    corners = []
+    for piece in _parted(whole, rib.bend.at[1:-1]):
+        own_rings = _rings(piece)
+        corners.append(np.concatenate(own_rings)[np.asarray(manifold3d.triangulate(own_rings), np.int64)])
+    corner = np.concatenate(corners).reshape(-1, 2)
+    one, index = np.unique(corner[:, 0] + 1j * corner[:, 1], return_inverse=True)
     face = index.reshape(-1, 3)
     # Sides are those of one triangle only.
     edges = np.concatenate([face[:, [0, 1]], face[:, [1, 2]], face[:, [2, 0]]])
-    key = edges.min(axis=1) * len(flat) + edges.max(axis=1)
+    key = edges.min(axis=1) * len(one) + edges.max(axis=1)
     _, first, count = np.unique(key, return_index=True, return_counts=True)
-    return np.column_stack([flat.real, flat.imag]), face, edges[first[count == 1]]
+    return np.column_stack([one.real, one.imag]), face, edges[first[count == 1]]
 
 
 def _parted(shape: shapely.Polygon, at: Array) -> list[shapely.Polygon]:
