@@ -204,13 +204,16 @@ class Segment(BaseModel):
 
 
 class Take(BaseModel):
-    """An earlier result a clause works on; with ``many``, all fitting ones that nothing else has taken up."""
+    """An earlier result a clause works on; with ``many``, all fitting ones that nothing else has taken up; one that is ``asked``
+    for only when it is chosen. What a clause ``uses_up`` others find taken up."""
 
     name: str
     type: str
     label: str
     optional: bool = False
     many: bool = False
+    asked: bool = False
+    uses_up: bool = False
 
 
 def _value(default: Any, limits: dict[str, Any] | None = None, **spec: Any) -> Any:

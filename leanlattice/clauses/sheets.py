@@ -18,7 +18,7 @@ from .base import Clause, ClauseError, Figure, Made, Notice, Take, Work, arrange
 
 __all__ = ["CUT", "ON_SHEETS", "STOCKS", "OnSheets", "SheetStock"]
 
-STOCKS = Take(name="stocks", type="Stock", label="Sheets in stock", optional=True, many=True)
+STOCKS = Take(name="stocks", type="Stock", label="Sheets in stock", optional=True, many=True, uses_up=True)
 ON_SHEETS = (
     " {width} × {height} at {price} each, {spacing} apart and {margin} from the sheet's edge, {turns}, {arrangement}. "
 )

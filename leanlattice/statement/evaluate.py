@@ -203,6 +203,7 @@ def _sources(entry: ClauseEntry, kind: type[Clause], before: list[Step], by_id: 
     """
     out: dict[str, str] = {}
     nearest: dict[str, list[str]] = {}
+    asked = [entry.on[t.name] for t in kind.takes if t.asked and t.name in entry.on]
     for take in reversed(kind.takes):
         wanted = entry.on.get(take.name)
         if wanted is not None:
@@ -211,13 +212,15 @@ def _sources(entry: ClauseEntry, kind: type[Clause], before: list[Step], by_id: 
                 _check_source(take, source, by_id)
             out |= _numbered(take, named)
             continue
-        if take.optional and sum(t.type == take.type for t in kind.takes) > 1:
+        if take.asked or (take.optional and sum(t.type == take.type for t in kind.takes) > 1):
             continue  # beside another of its type it is only taken when asked for
         if take.type not in nearest:
-            nearest[take.type] = _fitting(take.type, before)
+            nearest[take.type] = [s for s in _fitting(take.type, before) if s not in asked]
         fitting = nearest[take.type]
         if take.many:
-            taken = {s for step in before for s in step.inputs.values() if _is_change(step, by_id, s)}
+            taken = {
+                s for step in before for n, s in step.inputs.items() if _is_change(step, by_id, s) or _used_up(step, n)
+            }
             out |= _numbered(take, [s for s in fitting if s not in taken])
             if not out and not take.optional:
                 raise ClauseError(_nothing_above(take))
@@ -242,6 +245,13 @@ def _fitting(wanted: str, before: list[Step]) -> list[str]:
         s.entry.id for s in before
         if not s.entry.off and s.entry.kind in CLAUSE_TYPES and CLAUSE_TYPES[s.entry.kind].gives == wanted
     ]  # fmt: skip
+
+
+def _used_up(step: Step, name: str) -> bool:
+    """Whether what a step takes by an input is gone for others."""
+    if step.entry.off or step.clause is None:
+        return False
+    return any(t.uses_up and name.rpartition(" ")[0] == t.name for t in step.clause.takes)
 
 
 def _is_change(step: Step, by_id: Mapping[str, Step], source: str) -> bool:

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import numpy as np
 import pytest
+import shapely
 
 from leanlattice.statement.document import ClauseEntry, Statement
 from leanlattice.statement.evaluate import ResultCache, evaluate
@@ -11,9 +13,10 @@ BALL = ("ball", {"radius": 1.0, "solid": "body"})
 HALL = ("box", {"along_x": 6, "along_y": 3, "height": 1})
 
 
-def outcome_of(*clauses):
-    """The outcome of the last of clauses given by kind and values."""
+def outcome_of(*clauses, on=None):
+    """The outcome of the last of clauses given by kind and values, with what it is chosen to work on."""
     entries = [ClauseEntry(id=f"c{k}", kind=kind, values=values) for k, (kind, values) in enumerate(clauses)]
+    entries[-1].on.update(on or {})
     return list(evaluate(Statement(name="Ribs", clauses=entries), ResultCache()))[-1]
 
 
@@ -66,3 +69,44 @@ def test_a_spine_that_turns_back_cuts_each_leg_once():
     outcome = outcome_of(plan, hall, way, ("spine-ribs", {"number_first": 9, "number_second": 0}))
     assert outcome.error == ""
     assert [r.label for r in outcome.result.ribs] == [f"A{k}" for k in range(1, 10)]
+
+
+def test_cables_run_along_drawn_curves_and_only_those_that_are_chosen():
+    way = curve("spline", (-2.6, 0), (0, 0.3), (2.6, 0))
+    cable = ("draw", {"curves": [["spline", [[-2.9, 0.15], [0, 0.4], [2.9, 0.15]]]], "plane": "front"})
+    ribs = ("spine-ribs", {"number_first": 8, "number_second": 0, "rods": "drawn", "wall": 20})
+    asked = outcome_of(HALL, way, ribs)
+    assert "choose them as “Cables”" in asked.error
+    assert asked.error_value == "rods"
+    # The cable is the nearest curve above, and yet the spine is the one before it.
+    made = outcome_of(HALL, way, cable, ribs, on={"cables": "c2"})
+    assert made.error == ""
+    assert made.inputs == {"shape": "c0", "curves": "c1", "cables": "c2"}
+    for rib in made.result.ribs:
+        (hole,) = rib.shape.interiors
+        middle = rib.places(np.asarray(shapely.Polygon(hole).centroid.coords))[0]
+        assert abs(middle[1]) < 1e-6
+        assert 0.15 < middle[2] < 0.41
+    tight = outcome_of(HALL, way, cable, ("spine-ribs", ribs[1] | {"wall": 450}), on={"cables": "c2"})
+    assert not any(len(r.shape.interiors) for r in tight.result.ribs)
+    assert any("holes are left out for want of 450 mm" in w.text for w in tight.warnings)
+
+
+def test_an_offcut_is_taken_up_by_one_clause_alone():
+    board = {"width": 700, "height": 700}
+    small = ("ball", {"radius": 0.3, "solid": "body"})
+    cut = ("waffle", {"number_first": 2, "number_second": 2})
+    clauses = [
+        small,
+        cut,
+        ("sheet-stock", {"width": 700, "height": 700, "sheets": 1}),
+        ("rib-sheets", board),
+        ("rib-sheets", board),
+    ]
+    entries = [ClauseEntry(id=f"c{k}", kind=kind, values=values) for k, (kind, values) in enumerate(clauses)]
+    first, second = list(evaluate(Statement(name="Ribs", clauses=entries), ResultCache()))[-2:]
+    assert first.inputs == {"ribs": "c1", "stocks 1": "c2"}
+    assert second.inputs == {"ribs": "c1"}
+    # Whoever asks for it by name has it all the same.
+    entries[-1].on["stocks"] = ["c2"]
+    assert list(evaluate(Statement(name="Ribs", clauses=entries), ResultCache()))[-1].inputs["stocks 1"] == "c2"

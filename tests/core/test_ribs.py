@@ -16,7 +16,7 @@ from leanlattice.core.geometry.meshes import Body
 from leanlattice.core.ribs.assembly import assembly
 from leanlattice.core.ribs.edges import footed, raised
 from leanlattice.core.ribs.laps import Slots, lapped, slot_width
-from leanlattice.core.ribs.lightened import drilled, hollowed
+from leanlattice.core.ribs.lightened import drilled, hollowed, through
 from leanlattice.core.ribs.meshed import rib_solid
 from leanlattice.core.ribs.parts import Ribs, rib_parts
 from leanlattice.core.ribs.planes import evenly, fan, parallel
@@ -196,9 +196,26 @@ def test_open_ribs_keep_their_borders_and_holes_their_walls():
             assert opening.distance(before.shape.exterior) > 0.06 - 1e-6
             assert min(opening.distance(z) for z in zones) > 0.06 - 1e-6
     plates = cut_ribs(ball(), parallel(UP, np.array([0, 1.0, 0]), np.linspace(-0.9, 0.9, 7)), "A", 0.02).ribs
-    made, thin = drilled(plates, [np.array([[0.4, 0, 0], [0.4, 0, 1]])], 0.02, 0.05)
+    made, thin = drilled(plates, [through(np.array([0.4, 0, 0]), UP)], 0.02, 0.05)
     assert thin == ["A1", "A7"]
     assert [len(r.shape.interiors) for r in made] == [0, 1, 1, 1, 1, 1, 0]
+
+
+@given(st.floats(-1.2, 1.2), st.floats(-1.2, 1.2), st.floats(0.004, 0.03), st.floats(0.002, 0.04))
+@settings(max_examples=30, deadline=None)
+def test_rods_pass_their_holes_however_they_slant(over, up, radius, thickness):
+    (plate,) = cut_ribs(block((-1, -1, -1), (1, 1, 1)), parallel(in_plan(20), UP, np.zeros(1)), "A", thickness).ribs
+    way = plate.normal + over * plate.x + up * plate.y
+    way /= np.linalg.norm(way)
+    (made,), thin = drilled([plate], [through(np.array([0.02, 0.01, 0.1]), way)], radius, 0.01)
+    assert not thin
+    aside = np.cross(way, UP) / np.linalg.norm(np.cross(way, UP))
+    rod = manifold3d.Manifold.cylinder(3, radius, radius, 96, True)
+    rod = rod.transform(np.column_stack([aside, np.cross(way, aside), way, [0.02, 0.01, 0.1]]))
+    assert (solid_of(made.shape, made.pose, thickness) ^ rod).volume() < 1e-3 * thickness * radius**2
+    slant = np.hypot(over, up)
+    needed = np.pi * radius**2 * np.sqrt(1 + slant**2) + 2 * radius * thickness * slant
+    assert plate.shape.area - made.shape.area == pytest.approx(needed, rel=3e-3), "and no more is taken than needed"
 
 
 def test_planes_along_a_spine_stand_square_to_its_true_tangent():

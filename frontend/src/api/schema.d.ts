@@ -1456,7 +1456,8 @@ export interface components {
         };
         /**
          * Take
-         * @description An earlier result a clause works on; with ``many``, all fitting ones that nothing else has taken up.
+         * @description An earlier result a clause works on; with ``many``, all fitting ones that nothing else has taken up; one that is ``asked``
+         *     for only when it is chosen. What a clause ``uses_up`` others find taken up.
          */
         Take: {
             /** Name */
@@ -1475,6 +1476,16 @@ export interface components {
              * @default false
              */
             many: boolean;
+            /**
+             * Asked
+             * @default false
+             */
+            asked: boolean;
+            /**
+             * Uses Up
+             * @default false
+             */
+            uses_up: boolean;
         };
         /**
          * ValueSpec

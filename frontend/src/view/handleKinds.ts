@@ -112,6 +112,13 @@ function placesHandles(
   }));
 }
 
+/** The same handle seen so much higher. */
+const raised = (handle: Handle, by: number): Handle => ({
+  ...handle,
+  place: handle.place.clone().setZ(handle.place.z + by),
+  moved: (to) => handle.moved(to.clone().setZ(to.z - by)),
+});
+
 export const aid = (shown: Shown | undefined, name: string): Vector3[] => {
   const a = shown?.arrays[`aid ${name}`];
   return a ? Array.from({ length: a.length / 3 }, (_, i) => at(a, i)) : [];
@@ -123,8 +130,12 @@ type Cage = number[][][];
 /** Handles of values that are lists: places, drawn curves, cages and control boxes. */
 function listHandles(spec: ValueSpec, value: unknown, shown: Shown | undefined): Handle[] {
   const { name, label } = spec;
-  if (spec.kind === "places" && Array.isArray(value) && value.every(isNumbers))
-    return placesHandles(name, label, value.map(vector), (all) => all.map(tidy));
+  if (spec.kind === "places" && Array.isArray(value) && value.every(isNumbers)) {
+    const handles = placesHandles(name, label, value.map(vector), (all) => all.map(tidy));
+    // Where height says nothing, they are seen on the model.
+    const level = aid(shown, `level ${name}`)[0];
+    return level ? handles.map((h) => raised(h, level.z - h.place.z)) : handles;
+  }
   if (spec.kind === "cage" && Array.isArray(value)) {
     const [vertices = [], ...rest] = value as Cage;
     return placesHandles(name, "Cage point", vertices.map(vector), (all) => [all.map(tidy), ...rest]);

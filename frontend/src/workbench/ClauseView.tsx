@@ -284,7 +284,8 @@ function Sources({
   const chosen = entry.on?.[take.name];
   const peers =
     kinds.find((k) => k.kind === entry.kind)?.takes.filter((t) => t.type === take.type).length ?? 1;
-  if (givers.length < 2 && !chosen && !(take.optional && peers > 1)) return null;
+  const none = take.asked || (take.optional && peers > 1);
+  if (givers.length < 2 && !chosen && !none) return null;
   const title = (c: ClauseEntry) =>
     `${kinds.find((k) => k.kind === c.kind)?.title} (${clauses.indexOf(c) + 1})`;
   const set = (source: string | string[] | null) =>
@@ -315,7 +316,6 @@ function Sources({
       </>
     );
   }
-  const none = take.optional && peers > 1;
   return (
     <>
       <MenuRule />

@@ -7,6 +7,7 @@ from typing import Literal
 
 import numpy as np
 import shapely
+from numpy.typing import NDArray
 
 from ...core.geometry.meshes import Body
 from ...core.ribs.planes import Planes, evenly, fan, parallel
@@ -17,10 +18,11 @@ from ..base import ClauseError, Notice, Remedy, Work, choice, count, number, pla
 from ..shape.common import SHAPE, Place, checked_points
 from ..shape.drawn import Curves
 from .common import CURVES, MOST_RIBS, UP, Family, extent_along, in_plan, thickness_value
-from .lapped import SLOTTED, LappedClause
+from .lapped import CABLES, SLOTTED, LappedClause
 
 __all__ = ["RoundRibs", "SpineRibs", "Waffle"]
 
+Array = NDArray[np.float64]
 FINE = 2e-5
 """Share of its size within which a spine is followed."""
 SKIN = 60
@@ -38,8 +40,6 @@ class Waffle(LappedClause):
         "[by=number| {number_first} and {number_second} of them][by=spacing| {spacing_first} and {spacing_second}, {begin}]"
         "[begin=edge| the first {start} in][by=places| at {places_first} and {places_second}]." + SLOTTED
     )
-    takes = (SHAPE,)
-
     first: float = number(0.0, "°", -360.0, 360.0, 5.0, "First direction", "In plan; 0° is along x")
     second: float = number(90.0, "°", -360.0, 360.0, 5.0, "Second direction")
     by: Literal["number", "spacing", "places"] = choice(
@@ -71,6 +71,11 @@ class Waffle(LappedClause):
             self._family(body, self.second, "B", self.thick_second, "second"),
         )
 
+    def aids(self, body: Body) -> dict[str, Array]:
+        # Planes are upright, so that their places say nothing by their height; they are seen on top of the body.
+        top = np.array([[0.0, 0.0, float(body.mesh.vertices[:, 2].max())]])
+        return {f"level places_{which}": top for which in ("first", "second")}
+
     def _family(self, body: Body, angle: float, series: str, thickness: float, which: str) -> Family:
         normal = in_plan(angle)
         low, high = extent_along(body, normal)
@@ -98,7 +103,7 @@ class SpineRibs(LappedClause):
         "[by=spacing| {spacing_first}], and {number_second} others {thick_second} thick {run}[run=straight| {second} in plan]"
         "[run=following|, bent to no less than {bent} times their thickness]." + SLOTTED
     )
-    takes = (SHAPE, CURVES)
+    takes = (SHAPE, CURVES, CABLES)
 
     by: Literal["number", "spacing"] = choice("number", {"number": "by number,", "spacing": "every"}, "By")
     number_first: int = count(12, 1, 300, "Number")
@@ -182,8 +187,6 @@ class RoundRibs(LappedClause):
         "**Cut ribs** of {material} about {centre}, {number_first} of them {thick_first} thick beyond a core of {core}, and "
         "{number_second} level rings {thick_second} thick and {deep} deep." + SLOTTED
     )
-    takes = (SHAPE,)
-
     centre: Place = point((0.0, 0.0, 0.0), "Middle", "Drag it in the view.")
     number_first: int = count(12, 3, 300, "Ribs")
     core: float = number(0.3, "m", 0.01, 100.0, 0.01, "Core", "Radius within which there are no ribs")

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import itertools
 from dataclasses import replace
-from typing import Any, Literal
+from typing import Any, ClassVar, Literal
 
 import numpy as np
 import shapely
@@ -13,16 +13,17 @@ from numpy.typing import NDArray
 from ...core.geometry.meshes import Body
 from ...core.ribs.edges import footed, raised
 from ...core.ribs.laps import Crossing, Laps, Slots, lapped
-from ...core.ribs.lightened import drilled, hollowed
+from ...core.ribs.lightened import drilled, holes_in, hollowed, through
 from ...core.ribs.parts import Ribs
 from ...core.ribs.planes import Planes
 from ...core.ribs.plates import Cut, Rib
-from ..base import ClauseError, Figure, Made, Notice, Remedy, Work, choice, number, places
+from ..base import ClauseError, Figure, Made, Notice, Remedy, Take, Work, choice, number, places
 from ..lattice.common import place_of
-from ..shape.common import Place, body_needed, checked_points
+from ..shape.common import SHAPE, Place, body_needed, checked_points
+from ..shape.drawn import Curves
 from .common import UP, Family, RibClause, counted
 
-__all__ = ["SLOTTED", "LappedClause"]
+__all__ = ["CABLES", "SLOTTED", "LappedClause"]
 
 Array = NDArray[np.float64]
 SLOTTED = (
@@ -31,15 +32,19 @@ SLOTTED = (
     ", entries {entry}[entry=chamfered| by {chamfer}], at least {wall} from ends and each other. Ribs are {inside}"
     "[inside=open| {border} from edges and slots, rounded by {radius}], upper edges {proud} proud, {feet}"
     "[feet=feet| {foot} wide, {inset} in from their ends, down to {ground}], {rods}[rods=first| {rod} across through {holes}]"
-    "[rods=second| {rod} across through {holes}]; pieces under {least} are left out, and necks under {neck} are told. "
+    "[rods=second| {rod} across through {holes}]"
+    "[rods=drawn| {rod} across]; pieces under {least} are left out, and necks under {neck} are told. "
     "Labels are {series}."
 )
+CABLES = Take(name="cables", type="Curves", label="Cables", optional=True, asked=True)
 LEANS = 0.01
 """Plates whose y leans by more from the plumb have neither feet nor edges moved."""
 
 
 class LappedClause(RibClause):
     """Base of clauses whose ribs go into each other in two sets."""
+
+    takes: ClassVar[tuple[Take, ...]] = (SHAPE, CABLES)
 
     clearance: float = number(0.2, "mm", -2.0, 50.0, 0.05, "Clearance")
     above: Literal["first", "second"] = choice(
@@ -72,9 +77,13 @@ class LappedClause(RibClause):
     foot: float = number(120.0, "mm", 5.0, 5000.0, 5.0, "Width of a foot")
     inset: float = number(50.0, "mm", 0.0, 10000.0, 5.0, "Feet set in")
     ground: float = number(0.0, "m", -1000.0, 10000.0, 0.05, "Ground")
-    rods: Literal["none", "first", "second"] = choice(
-        "none", {"none": "without rods", "first": "the first set on rods", "second": "the second set on rods"}, "Rods",
-        "Or cables: holes square to the ribs of a set",
+    rods: Literal["none", "first", "second", "drawn"] = choice(
+        "none",
+        {
+            "none": "without rods", "first": "the first set on rods", "second": "the second set on rods",
+            "drawn": "with holes for cables along drawn curves",
+        },
+        "Rods", "Or cables: square to the ribs of a set, or along curves, which are chosen in the clause's menu",
     )  # fmt: skip
     rod: float = number(12.0, "mm", 0.5, 500.0, 0.5, "Rod diameter")
     holes: list[Place] = places(
@@ -109,7 +118,7 @@ class LappedClause(RibClause):
             self.chamfer / 1000 if self.entry == "chamfered" else 0.0, self.turn == "needed",
         )  # fmt: skip
         laps = lapped(moved[0][0], moved[1][0], slots, UP, lambda: work.progress(0.5))
-        ribs, thin = self._opened(laps, families)
+        ribs, thin = self._opened(laps, families, self._paths(families, work.inputs.get("cables")))
         warnings = self.family_notices(families)
         warnings += [n for f, c in zip(families, cuts, strict=True) for n in self.told(c, f.value)]
         warnings += self._crossing_notices(laps) + self._within(cuts) + self._edge_notices(moved, thin)
@@ -138,30 +147,45 @@ class LappedClause(RibClause):
             beyond.append(apart)
         return out, beyond, without
 
-    def _opened(self, laps: Laps, families: tuple[Family, Family]) -> tuple[list[Rib], list[str]]:
-        """Ribs with openings and holes, and labels of those in which a hole had no room."""
-        family, lines, r = families[self.rods == "second"], [], self.rod / 2000
-        if self.rods != "none":
-            planes = family.planes
-            normals = planes.normals if isinstance(planes, Planes) else np.zeros((1, 3))
-            if np.abs(normals @ normals[0]).min() < 1 - 1e-6:
+    def _paths(self, families: tuple[Family, Family], cables: Curves | None) -> list[Array]:
+        """Ways (k, 3) along which rods or cables run."""
+        if self.rods == "none":
+            return []
+        if self.rods == "drawn":
+            if cables is None:
                 raise ClauseError(
-                    "These ribs do not stand parallel, so that no straight rod goes through them; the other set may.",
+                    "There are no curves for the cables yet: draw some above, and choose them as “Cables” in this clause's menu.",
                     "rods",
                 )
-            at = checked_points(self.holes, 1, 200, "rods", "holes")
-            lines = [np.stack([p, p + normals[0]]) for p in at]
-        of_set = [rib.series == self.series + family.series for rib in laps.ribs]
-        ribs = laps.ribs
+            out = []
+            for curve in cables.curves:
+                line = curve.polyline(max(curve.path.size * 1e-4, 1e-6))
+                out.append(np.vstack([line, line[:1]]) if curve.path.closed else line)
+            return out
+        planes = families[self.rods == "second"].planes
+        normals = planes.normals if isinstance(planes, Planes) else np.zeros((1, 3))
+        if np.abs(normals @ normals[0]).min() < 1 - 1e-6:
+            raise ClauseError(
+                "These ribs do not stand parallel, so that no straight rod goes through them; the other set may, or cables "
+                "along drawn curves.",
+                "rods",
+            )
+        return [through(p, normals[0]) for p in checked_points(self.holes, 1, 200, "rods", "holes")]
+
+    def _opened(self, laps: Laps, families: tuple[Family, Family], paths: list[Array]) -> tuple[list[Rib], list[str]]:
+        """Ribs with openings and holes, and labels of those in which a hole had no room."""
+        r, ribs = self.rod / 2000, laps.ribs
+        only = {"first": families[0].series, "second": families[1].series}.get(self.rods)
+        held = [bool(paths) and only in (None, rib.series.removeprefix(self.series)) for rib in ribs]
         if self.inside == "open":
-            kept = [list(z) + ([shapely.Point(rib.crossed_at(line)).buffer(r) for line in lines] if own else [])
-                    for rib, z, own in zip(ribs, laps.zones, of_set, strict=True)]  # fmt: skip
+            kept = [[*z, *(holes_in(rib, paths, r) if own else [])]
+                    for rib, z, own in zip(ribs, laps.zones, held, strict=True)]  # fmt: skip
             ribs = hollowed(ribs, kept, self.border / 1000, self.radius / 1000)
-        if not lines:
+        if not paths:
             return ribs, []
-        done, thin = drilled([rib for rib, own in zip(ribs, of_set, strict=True) if own], lines, r, self.wall / 1000)
+        done, thin = drilled([rib for rib, own in zip(ribs, held, strict=True) if own], paths, r, self.wall / 1000)
         drawn = iter(done)
-        return [next(drawn) if own else rib for rib, own in zip(ribs, of_set, strict=True)], thin
+        return [next(drawn) if own else rib for rib, own in zip(ribs, held, strict=True)], thin
 
     def _crossing_notices(self, laps: Laps) -> list[Notice]:
         out = []

@@ -10,7 +10,7 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from ...core.ribs.lightened import drilled
+from ...core.ribs.lightened import drilled, through
 from ...core.ribs.parts import Ribs
 from ...core.ribs.planes import evenly, parallel
 from ...core.ribs.plates import Rib
@@ -74,7 +74,7 @@ class Slices(RibClause):
                 raise ClauseError("Rings need rods to sit on; choose “with rods”, or no spacers.", "spacers")
             return self.made(Ribs(tuple(ribs), (), self.material, (self.series + "A",)), body, warnings)
         at = checked_points(self.holes, 1, 200, "rods", "holes")
-        lines = [np.stack([p, p + axis]) for p in at]
+        lines = [through(p, axis) for p in at]
         bare = ribs
         ribs, thin = drilled(bare, lines, self.rod / 2000, self.wall / 1000)
         if thin:
