@@ -68,6 +68,8 @@ def main(folder: Path) -> None:
                 page.open_project("Marsh Model")
                 slide(page, "Parts put together", 0.72)
                 shot("assembly")
+                page.open_project("Creek Passage")
+                shot("spine")
                 page.open_project("Tide Gallery")
                 page.click("Contact sheet", "a")
                 page.click("Make the sheet", "button")

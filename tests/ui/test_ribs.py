@@ -171,3 +171,45 @@ def test_the_cutting_table_runs_a_sheet_stops_and_refuses(page):
     page.click("Show me", "button")
     page.wait(lambda: page.find_all('[data-testid="sheet-picture"] .aids circle'))
     httpx.post(f"{page.url}/api/table", json={"do": "tool", "value": 3})
+
+
+def test_others_follow_a_spine_cables_are_chosen_and_bends_are_listed(page):
+    def curves(name, *points, **more):
+        return {"id": name, "kind": "draw", "values": {"curves": [["spline", [list(p) for p in points]]]} | more}
+
+    count = {"number_first": 6, "number_second": 2, "thick_second": 6}
+    project = new_project(
+        page, "Bent", {"id": "hall", "kind": "box", "values": {"along_x": 3, "along_y": 1.6, "height": 0.6}},
+        curves("way", (-1.4, -0.2), (0, 0.15), (1.4, -0.2)), curves("cable", (-1.45, 0.1), (0, 0.1), (1.45, 0.1), plane="front"),
+        {"id": "ribs", "kind": "spine-ribs", "on": {"curves": "way"}, "values": count},
+        {"id": "boards", "kind": "rib-sheets", "values": {"width": 4000, "height": 2000}},
+    )  # fmt: skip
+    assert page.figure("ribs") == "8"
+    page.find('[data-clause="ribs"] [data-value="run"]').click()
+    page.click("following its offsets")
+    page.wait(lambda: values(page, "ribs").get("run") == "following")
+    page.ready()
+    page.find('[data-clause="ribs"] [data-value="rods"]').click()
+    page.click("with holes for cables along drawn curves")
+    page.wait(lambda: "There are no curves for the cables yet" in page.find('[data-clause="ribs"]').text)
+    page.find('[data-clause="ribs"] button[aria-label^="More for"]').click()
+    # The entries for curves come before those for cables.
+    page.wait(lambda: page.find_all('[role="menuitem"], [role="menuitemradio"]'))
+    [e for e in page.find_all('[role="menuitem"], [role="menuitemradio"]') if "Draw curves (3)" in e.text][-1].click()
+    page.wait(lambda: "There are no curves" not in page.find('[data-clause="ribs"]').text)
+    page.ready()
+    assert page.figure("crossings") == "12"
+    assert float(page.figure("overlap").split()[0]) < 1
+    slide(page, "Parts between their places and their sheets", 1.0)
+    page.click("Schedules", "a")
+    page.click("Bends", "button")
+    page.wait(lambda: len(page.find_all('[role="row"]')) > 10)
+    table = httpx.get(f"{page.url}/api/projects/{project}/schedules/bends").json()
+    names = {c["name"]: c["values"] for c in table[0]["columns"]}
+    assert set(names["label"]) == {"B1", "B2"}
+    whole = sum(
+        to - start
+        for label, start, to in zip(names["label"], names["from_mm"], names["to_mm"], strict=True)
+        if label == "B1"
+    )
+    assert 3000 < whole < 3300, "a little longer than the hall"

@@ -72,9 +72,9 @@ class Waffle(LappedClause):
         )
 
     def aids(self, body: Body) -> dict[str, Array]:
-        # Planes are upright, so that their places say nothing by their height; they are seen on top of the body.
-        top = np.array([[0.0, 0.0, float(body.mesh.vertices[:, 2].max())]])
-        return {f"level places_{which}": top for which in ("first", "second")}
+        # Planes are upright, so that their places say nothing by their height; they are seen half way up.
+        level = np.array([[0.0, 0.0, sum(extent_along(body, UP)) / 2]])
+        return {f"level places_{which}": level for which in ("first", "second")}
 
     def _family(self, body: Body, angle: float, series: str, thickness: float, which: str) -> Family:
         normal = in_plan(angle)

@@ -17,7 +17,8 @@ __all__ = ["Meshed", "meshed", "rib_solid"]
 
 Array = NDArray[np.float64]
 Index = NDArray[np.int64]
-SEEN = 1 / 3000
+POLYGON = 3
+SEEN = 1 / 2000
 """Share of the whole below which nothing is seen of a detail."""
 
 
@@ -40,15 +41,15 @@ def meshed(ribs: Sequence[Rib]) -> Meshed:
     none, place, pair = np.zeros(0, np.int64), np.zeros((0, 3)), np.zeros((0, 2), np.int64)
     places, flats, triangles, owner, lines = [place], [place], [np.zeros((0, 3), np.int64)], [none], [pair]
     base = 0
-    for k, rib in enumerate(ribs):
+    shapes: Any = np.array([r.shape for r in ribs], object)
+    simpler: Any = shapely.simplify(shapes, fine, preserve_topology=False)
+    # Of what is thinner than a detail nothing may be left; it stays as it is.
+    sound = shapely.is_valid(simpler) & (shapely.get_type_id(simpler) == POLYGON) & ~shapely.is_empty(simpler)
+    oriented: Any = shapely.orient_polygons(np.where(sound, simpler, shapes))
+    for k, (rib, shape) in enumerate(zip(ribs, oriented, strict=True)):
         if rib.shape.is_empty:
             continue
-        outlines = [shapely.get_coordinates(r)[:-1] for r in (rib.shape.exterior, *rib.shape.interiors)]
-        section = manifold3d.CrossSection(outlines, manifold3d.FillRule.EvenOdd).simplify(fine)
-        rings = [np.asarray(r) for r in section.to_polygons()]
-        if not rings:
-            continue
-        flat, face, sides = _face(rib, rings)
+        flat, face, sides = _face(rib, _rings(shape))
         both, made = _solid(rib, flat, face, sides)
         places.append(both)
         flats.append(both if rib.bend is None else _solid(replace(rib, bend=None), flat, face, sides)[0])
@@ -62,13 +63,12 @@ def meshed(ribs: Sequence[Rib]) -> Meshed:
 
 def rib_solid(rib: Rib) -> tuple[Array, Index]:
     """Corners (n, 3) in metres and triangles (m, 3) of the closed surface of a rib."""
-    return _solid(rib, *_face(rib, _rings(rib.shape)))
+    return _solid(rib, *_face(rib, _rings(shapely.orient_polygons(rib.shape))))
 
 
 def _rings(shape: shapely.Polygon) -> list[Array]:
-    """Corners of the outline, counter-clockwise, and of the openings, the other way."""
-    oriented: Any = shapely.orient_polygons(shape)
-    return [shapely.get_coordinates(r)[:-1] for r in (oriented.exterior, *oriented.interiors)]
+    """Corners of the outline and of the openings."""
+    return [shapely.get_coordinates(r)[:-1] for r in (shape.exterior, *shape.interiors)]
 
 
 def _solid(rib: Rib, flat: Array, face: Index, sides: Index) -> tuple[Array, Index]:
@@ -95,7 +95,7 @@ def _face(rib: Rib, rings: list[Array]) -> tuple[Array, Index, Index]:
     whole = shapely.Polygon(outer, [r for r in rings if r is not outer])
     corners = []
     for piece in _parted(whole, rib.bend.at[1:-1]):
-        own_rings = _rings(piece)
+        own_rings = _rings(shapely.orient_polygons(piece))
         corners.append(np.concatenate(own_rings)[np.asarray(manifold3d.triangulate(own_rings), np.int64)])
     corner = np.concatenate(corners).reshape(-1, 2)
     one, index = np.unique(corner[:, 0] + 1j * corner[:, 1], return_inverse=True)

@@ -201,9 +201,8 @@ Plates = Iterator[tuple[list[shapely.Polygon], tuple[Array, Array, Array], Bend 
 def _plane(solid: manifold3d.Manifold, planes: Planes, check: Callable[[], None]) -> Plates:
     turned: tuple[Array, Any] | None = None
     sections, shifts = [], np.zeros((len(planes), 2))
-    for k in range(len(planes)):
+    for k, frame in enumerate(np.stack([planes.x, planes.y, planes.normals], axis=1)):
         check()
-        frame = np.stack([planes.x[k], planes.y[k], planes.normals[k]])
         if turned is None or not np.array_equal(turned[0], frame):
             turned = frame, solid.transform(np.column_stack([frame, np.zeros(3)]))
         at = frame @ planes.origins[k]
