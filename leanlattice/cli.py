@@ -26,7 +26,9 @@ def serve(
     given = {"port": port, "data": data, "demo": demo or None}
     settings = Settings(**{k: v for k, v in given.items() if v is not None})  # type: ignore[arg-type]
     typer.echo(f"Lean Lattice: http://127.0.0.1:{settings.port}  (projects in {settings.data})")
-    uvicorn.run(create_app(settings), host="127.0.0.1", port=settings.port, log_level="warning", ws_max_size=4_000_000)
+    # The window is on the same machine: packing what it draws would take longer than sending it.
+    uvicorn.run(create_app(settings), host="127.0.0.1", port=settings.port, log_level="warning", ws_max_size=4_000_000,
+                ws_per_message_deflate=False)  # fmt: skip
 
 
 @app.command()
