@@ -365,9 +365,7 @@ def _ribs_overlap(pack: Pack, matched: Matched) -> Found:
 
 
 def _ribs_apart(pack: Pack, matched: Matched) -> Found:
-    # A plate in the middle of its slot keeps half the clearance to both sides.
-    for gap, where in apart(*_ribs_of(pack, matched)):
-        yield max(gap - max(pack.clearance_mm, 0.0) / 2, 0.0), where
+    yield from apart(*_ribs_of(pack, matched), pack.clearance_mm)
 
 
 def _ribs_away(pack: Pack, _: Matched) -> Found:

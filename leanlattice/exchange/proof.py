@@ -75,9 +75,13 @@ def overlapping(solids: Mapping[str, manifold3d.Manifold]) -> Iterator[tuple[flo
         yield float((solids[labels[i]] ^ solids[labels[j]]).volume()) * 1e9, f"{labels[i]} and {labels[j]}"
 
 
-def apart(rows: Sequence[Row], solids: Mapping[str, manifold3d.Manifold]) -> Iterator[tuple[float, str]]:
-    """Gaps (mm) between parts that are to meet."""
+def apart(
+    rows: Sequence[Row], solids: Mapping[str, manifold3d.Manifold], clearance: float
+) -> Iterator[tuple[float, str]]:
+    """Gaps (mm) between parts that are to meet, less half the ``clearance`` (mm) that a plate in the middle of its slot keeps to
+    both sides."""
     for row in rows:
         for other in row["meets"].split():
             if row["label"] < other and row["label"] in solids and other in solids:
-                yield float(solids[row["label"]].min_gap(solids[other], SEARCH)) * 1000, f"{row['label']} and {other}"
+                gap = float(solids[row["label"]].min_gap(solids[other], SEARCH)) * 1000
+                yield max(gap - max(clearance, 0.0) / 2, 0.0), f"{row['label']} and {other}"

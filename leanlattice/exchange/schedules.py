@@ -16,7 +16,6 @@ from ..core.flat.bars import BarPlan
 from ..core.flat.sheets import Sheets
 from ..core.framing.frames import node_angles
 from ..core.framing.naming import Labelled
-from ..core.geometry.bends import Bend
 from ..core.geometry.polygons import areas
 from ..core.ribs.parts import Ribs, way_in
 
@@ -298,9 +297,7 @@ def _assembly(named: Named) -> Table | None:
             frames.append(lies.frame(part.pose[:3]))
         else:
             place = part.places(lies.flat[None])[0]
-            frames.append(
-                (place, lies.frame(_piece_pose(part.bend, int(part.bend.piece_at(lies.flat[:1] / 1000)[0])))[1])
-            )
+            frames.append((place, lies.frame(part.bend.poses()[part.bend.piece_at(lies.flat[:1] / 1000)[0]])[1]))
     return Table("rib", columns | _frame_columns(frames), order)
 
 
@@ -333,11 +330,6 @@ def _frame_columns(frames: Sequence[tuple[NDArray[np.float64], NDArray[np.float6
             for k, a in enumerate("xyz")}  # fmt: skip
 
 
-def _piece_pose(bend: Bend, k: int) -> NDArray[np.float64]:
-    origin, x, y = (f[k] for f in bend.frames())
-    return np.column_stack([np.column_stack([x, y, np.cross(x, y)]) / 1000, origin])
-
-
 def _bends(named: Named) -> Table | None:
     """Plane pieces of bent ribs: from where to where each goes, along which way on the sheet, and where it stands."""
     if not isinstance(named.source, Ribs) or named.sheets is None or not any(r.bend for r in named.source.ribs):
@@ -349,7 +341,7 @@ def _bends(named: Named) -> Table | None:
     for i, part in enumerate(named.sheets.layout.parts[: len(named.source.ribs)]):
         if part.bend is None:
             continue
-        lies, at = _Lies.of(named.sheets, i), part.bend.at * 1000
+        lies, at, poses = _Lies.of(named.sheets, i), part.bend.at * 1000, part.bend.poses()
         low, high = part.outer[:, 0].min(), part.outer[:, 0].max()
         turns = np.degrees(np.append(part.bend.turns, 0.0))
         pieces = [k for k in range(part.bend.pieces) if at[k + 1] > low and at[k] < high]
@@ -359,7 +351,7 @@ def _bends(named: Named) -> Table | None:
             row = (part.label, n + 1, *_rounded(ends, 4), *_rounded(lies.back[:, 0], 8), round(float(turn), 4))
             for column, value in zip(columns.values(), row, strict=True):
                 column.append(value)
-            frames.append(lies.frame(_piece_pose(part.bend, k)))
+            frames.append(lies.frame(poses[k]))
             index.append(i)
     return Table("rib", columns | _frame_columns(frames), index)
 

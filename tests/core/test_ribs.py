@@ -20,7 +20,7 @@ from leanlattice.core.ribs.lightened import drilled, hollowed, through
 from leanlattice.core.ribs.meshed import rib_solid
 from leanlattice.core.ribs.parts import Ribs, rib_parts
 from leanlattice.core.ribs.planes import evenly, fan, parallel
-from leanlattice.core.ribs.plates import cut_ribs, solid_of
+from leanlattice.core.ribs.plates import cut_ribs, solid_of_rings
 from leanlattice.core.ribs.spines import Bends, FoldError, Spine
 from leanlattice.core.shaping.brought import repaired
 from leanlattice.core.shaping.facets import surface_mesh
@@ -55,6 +55,11 @@ def waffle(body, angles=(0, 90), numbers=(5, 4), thick=(0.018, 0.012), slots=Non
     laps = lapped(first.ribs, second.ribs, slots, UP)
     zones = tuple(tuple(z) for z in laps.zones)
     return laps, Ribs(tuple(laps.ribs), tuple(laps.crossings), "plywood", ("A", "B"), zones, tuple(laps.passing))
+
+
+def solid_of(rib):
+    rings = [np.asarray(r.coords)[:-1] for r in (rib.shape.exterior, *rib.shape.interiors)]
+    return solid_of_rings(rings, rib.pose, rib.thickness)
 
 
 def proof(ribs):
@@ -146,7 +151,7 @@ def test_assembled_ribs_never_overlap_and_every_crossing_is_slotted_or_listed(na
         *family(body, first, numbers[0], "A", thick[0]).ribs,
         *family(body, first + between, numbers[1], "B", thick[1]).ribs,
     ]
-    solids = [solid_of(r.shape, r.pose, r.thickness) for r in bare]
+    solids = [solid_of(r) for r in bare]
     known = {(c.first, c.second) for c in laps.crossings}
     count = sum(r.series == "A" for r in bare)
     for i in range(count):
@@ -212,7 +217,7 @@ def test_rods_pass_their_holes_however_they_slant(over, up, radius, thickness):
     aside = np.cross(way, UP) / np.linalg.norm(np.cross(way, UP))
     rod = manifold3d.Manifold.cylinder(3, radius, radius, 96, True)
     rod = rod.transform(np.column_stack([aside, np.cross(way, aside), way, [0.02, 0.01, 0.1]]))
-    assert (solid_of(made.shape, made.pose, thickness) ^ rod).volume() < 1e-3 * thickness * radius**2
+    assert (solid_of(made) ^ rod).volume() < 1e-3 * thickness * radius**2
     slant = np.hypot(over, up)
     needed = np.pi * radius**2 * np.sqrt(1 + slant**2) + 2 * radius * thickness * slant
     assert plate.shape.area - made.shape.area == pytest.approx(needed, rel=3e-3), "and no more is taken than needed"
@@ -367,7 +372,7 @@ def test_ribs_go_together_in_the_order_and_the_way_that_is_given(name, data):
     assert sorted([*order.order, *(k for group in order.locked for k in group)]) == list(range(len(ribs.ribs)))
     placed = manifold3d.Manifold()
     for k, way in zip(order.order, order.way, strict=True):
-        rib = solid_of(ribs.ribs[k].shape, ribs.ribs[k].pose, ribs.ribs[k].thickness)
+        rib = solid_of(ribs.ribs[k])
         for back in (0.01, 0.05, 0.2, 0.6, 1.5):
             if way.any():
                 assert (rib.translate(-back * way) ^ placed).volume() < 1e-9, f"{ribs.labels[k]} is in the way"
@@ -375,8 +380,8 @@ def test_ribs_go_together_in_the_order_and_the_way_that_is_given(name, data):
     for group in order.locked:
         # None of those that are left can move off along the lines it is held by.
         for k in group:
-            rest = [solid_of(ribs.ribs[j].shape, ribs.ribs[j].pose, ribs.ribs[j].thickness) for j in group if j != k]
-            rib = solid_of(ribs.ribs[k].shape, ribs.ribs[k].pose, ribs.ribs[k].thickness)
+            rest = [solid_of(ribs.ribs[j]) for j in group if j != k]
+            rib = solid_of(ribs.ribs[k])
             for step in np.array([[0, 0, 0.3], [0, 0, -0.3]]):
                 assert sum((rib.translate(step * f) ^ r).volume() for r in rest for f in (0.3, 1.0, 1.7, 2.5)) > 1e-9
 

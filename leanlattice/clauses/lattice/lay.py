@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from abc import abstractmethod
 from dataclasses import dataclass, replace
 from typing import Literal
 
@@ -146,9 +147,9 @@ class LaidClause(NetClause):
         "Cells cut to less of the usual cell are merged with a neighbour; 0 % keeps them.",
     )
 
+    @abstractmethod
     def laid(self, work: Work) -> Laid:
         """The pattern; raises ``ClauseError`` where there is none."""
-        raise NotImplementedError
 
     def make(self, work: Work) -> Made:
         laid = self.laid(work)

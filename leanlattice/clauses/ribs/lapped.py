@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import itertools
+from abc import abstractmethod
 from dataclasses import replace
 from typing import Any, ClassVar, Literal
 
@@ -90,9 +91,9 @@ class LappedClause(RibClause):
         lambda: [(0.0, 0.0, 1.0)], "Rods", "Each runs square to the ribs through its place; drag them."
     )
 
+    @abstractmethod
     def families(self, body: Body, work: Work) -> tuple[Family, Family]:
         """The two families of planes; raises ``ClauseError``."""
-        raise NotImplementedError
 
     def family_notices(self, families: tuple[Family, Family]) -> list[Notice]:
         """What is to be told of the families before they cut anything."""

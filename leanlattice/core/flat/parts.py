@@ -54,11 +54,10 @@ class Part:
             return [(shape, self.pose[:3])]
         low, high = shape.bounds[0], shape.bounds[2]
         ends, out = self.bend.at * 1000, []
-        for k, (origin, x, y) in enumerate(zip(*self.bend.frames(), strict=True)):
+        for k, pose in enumerate(self.bend.poses()):
             a = ends[k] if k else min(low, ends[0])
             b = ends[k + 1] if k + 1 < self.bend.pieces else max(high, ends[-1])
             piece = shapely.clip_by_rect(shape, a, shape.bounds[1] - 1, b, shape.bounds[3] + 1)
-            pose = np.column_stack([np.column_stack([x, y, np.cross(x, y)]) / 1000, origin])
             out += [(p, pose) for p in shapely.get_parts(piece) if isinstance(p, shapely.Polygon) and not p.is_empty]
         return out
 

@@ -58,6 +58,11 @@ class Bend:
         origin = np.column_stack([self.line[:-1], np.zeros(self.pieces)]) - self.at[:-1, None] * x
         return origin, x, np.tile(UP, (self.pieces, 1))
 
+    def poses(self) -> Array:
+        """Take places (x, y, z, 1) of the flat plate, in millimetres, to the planes of its pieces in space (n − 1, 3, 4)."""
+        origin, x, y = self.frames()
+        return np.stack([x / 1000, y / 1000, np.cross(x, y) / 1000, origin], axis=2)
+
     def piece_at(self, x: Array) -> NDArray[np.int64]:
         """Plane pieces (n,) that flat places ``x`` (n,) are on; the first and the last reach on without end."""
         return np.asarray(np.clip(np.searchsorted(self.at, x, side="right") - 1, 0, self.pieces - 1))

@@ -18,7 +18,7 @@ from ..shaping.solids import as_solid
 from .planes import Planes
 from .spines import Bends
 
-__all__ = ["FINER", "Cut", "Rib", "cut_ribs", "polygons_of", "solid_of", "solid_of_rings"]
+__all__ = ["FINER", "Cut", "Rib", "cut_ribs", "polygons_of", "solid_of_rings"]
 
 Array = NDArray[np.float64]
 FINER = 1000.0
@@ -280,14 +280,9 @@ def _neck(shape: shapely.Polygon, least: float) -> Array | None:
     return shapely.get_coordinates(shapely.shortest_line(wide[0], wide[1])).mean(axis=0)
 
 
-def solid_of(shape: shapely.Polygon, pose: Array, thickness: float) -> manifold3d.Manifold:
-    """Solid of a plate about its middle plane; ``pose`` (3, 4) takes places (x, y, z, 1) of the plate to space, and
-    thickness is in the units of the plate."""
-    return solid_of_rings([np.asarray(r.coords)[:-1] for r in (shape.exterior, *shape.interiors)], pose, thickness)
-
-
 def solid_of_rings(rings: Sequence[Array], pose: Array, thickness: float) -> manifold3d.Manifold:
-    """The same of outlines and openings (even-odd)."""
+    """Solid of a plate about its middle plane, by its outlines and openings (even-odd); ``pose`` (3, 4) takes places (x, y, z, 1)
+    of the plate to space, and thickness is in the units of the plate."""
     section = manifold3d.CrossSection([np.ascontiguousarray(r) for r in rings], manifold3d.FillRule.EvenOdd)
     plate = manifold3d.Manifold.extrude(section, thickness).translate((0.0, 0.0, -thickness / 2))
     return plate.transform(np.ascontiguousarray(pose))
