@@ -81,7 +81,7 @@ NETS: dict[str, tuple[list[tuple[str, dict]], int, str]] = {  # type: ignore[typ
 RIBS: dict[str, tuple[list[tuple[str, dict]], int, str]] = {  # type: ignore[type-arg]
     "spacing of a waffle of 60 ribs": (
         [("ball", {"radius": 3, "solid": "body"}),
-         ("waffle", {"by": "spacing", "spacing_first": 0.2, "spacing_second": 0.2}), ("rib-sheets", {})],
+         ("waffle", {"by": "spacing", "spacing_first": 0.22, "spacing_second": 0.19}), ("rib-sheets", {})],
         1, '[data-value="spacing_first"]',
     ),
 }  # fmt: skip

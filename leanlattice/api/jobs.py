@@ -17,6 +17,7 @@ __all__ = [
     "WriteCurves",
     "WritePack",
     "WriteSheet",
+    "sketch_key",
     "start",
 ]
 
@@ -26,6 +27,11 @@ def start(connection: Connection, cancelled: Any, files: str) -> None:
     from .worker import work
 
     work(connection, cancelled, files)
+
+
+def sketch_key(key: str) -> str:
+    """The key of the sketch of a result."""
+    return f"{key}~"
 
 
 @dataclass(frozen=True)
@@ -41,13 +47,15 @@ class Evaluate(Job):
     later.
 
     Clauses that the view does not draw are begun only after ``pause`` seconds, so that while a hand is dragging the
-    machine is free for the next picture. Results with ``fresh`` keys are worked out anew.
+    machine is free for the next picture. Results with ``fresh`` keys are worked out anew. With ``sketch``, results are
+    shown by a sketch where they have one, under a key of its own.
     """
 
     known: frozenset[str] = frozenset()
     begun: frozenset[str] = frozenset()
     pause: float = 0.0
     fresh: frozenset[str] = frozenset()
+    sketch: bool = False
 
 
 @dataclass(frozen=True)

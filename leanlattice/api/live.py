@@ -18,7 +18,7 @@ from ..statement.document import Statement
 from ..statement.edits import EditError, apply
 from ..statement.evaluate import Outcome, Step, plan
 from ..store.store import EDIT, Position, ResultStore, Store
-from .jobs import Evaluate, Job
+from .jobs import Evaluate, Job, sketch_key
 from .messages import OutcomeMessage, outcome_message, statement_message
 from .pool import Pool, Ticket
 from .shown import Shown
@@ -87,10 +87,15 @@ class Run:
             self.drawn = True
             self.say("drawn")
 
+    def seen_by(self, key: str) -> str:
+        """The key by which all of a result that is wanted is known, or "": for previews it may be that of its sketch."""
+        keys = (key,) if self.keep else (key, sketch_key(key))
+        return next((k for k in keys if self.session.hub.shown.known(k, complete=self.keep)), "")
+
     def tell_known(self) -> None:
         """Everything is known by its key: nothing needs to run. Ids and inputs are those of this statement."""
         for step in self.steps:
-            found = None if step.entry.off else self.session.hub.shown.get(step.key)
+            found = None if step.entry.off else self.session.hub.shown.get(self.seen_by(step.key))
             if found is None:
                 self.tell(outcome_message(Outcome(step.entry.id, step.entry.kind, "off")))
                 continue
@@ -207,14 +212,16 @@ class Session:
         fresh, self.fresh = self.fresh, frozenset()
         shown.forget(fresh)
         run.say("busy")
-        if all(s.entry.off or (s.key and shown.known(s.key, complete=keep)) for s in run.steps):
+        if all(s.entry.off or (s.key and run.seen_by(s.key)) for s in run.steps):
             run.tell_known()
             run.end()
             return
-        known = frozenset(k for k in run.keys if shown.known(k, complete=True))
-        begun = frozenset(k for k in run.keys if k not in known and shown.known(k, complete=False))
+        keys = run.keys if keep else [*run.keys, *map(sketch_key, run.keys)]
+        known = frozenset(k for k in keys if shown.known(k, complete=True))
+        begun = frozenset(k for k in keys if k not in known and shown.known(k, complete=False))
+        pause = 0.0 if keep else PREVIEW_PAUSE
         self.ticket = self.hub.pool.submit(
-            self.project, Evaluate(statement.text(), known, begun, 0.0 if keep else PREVIEW_PAUSE, fresh), run.hear
+            self.project, Evaluate(statement.text(), known, begun, pause, fresh, sketch=not keep), run.hear
         )
 
 

@@ -7,7 +7,7 @@ import gc
 import signal
 import time
 from collections.abc import Callable, Iterator
-from dataclasses import asdict
+from dataclasses import asdict, replace
 from multiprocessing.connection import Connection
 from pathlib import Path
 from typing import Any
@@ -43,6 +43,7 @@ from .jobs import (
     WriteCurves,
     WritePack,
     WriteSheet,
+    sketch_key,
 )
 from .messages import TableColumn, TableMessage, outcome_message
 
@@ -104,9 +105,12 @@ def _evaluate(job: Evaluate, cache: Results, say: Say, stop: Stop) -> None:
     for outcome in _outcomes(job, cache, say, stop, job.pause, max(job.pause, SECOND_LOOK_AFTER)):
         geometry: bytes | None = None
         measures: bytes | None = None
+        sketch = job.sketch and outcome.key not in job.known | job.begun and wire.has_sketch(outcome.result)
+        if sketch:
+            outcome = replace(outcome, key=sketch_key(outcome.key))
         if outcome.status == "done" and outcome.key not in job.known:
             if outcome.id not in drawn and outcome.key not in job.begun:
-                geometry = wire.geometry(outcome.key, outcome.result, outcome.aids)
+                geometry = wire.geometry(outcome.key, outcome.result, outcome.aids, sketch)
                 drawn.add(outcome.id)
             if outcome.complete:
                 measures = wire.measures(outcome.key, outcome.result)

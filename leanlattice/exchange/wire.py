@@ -9,7 +9,8 @@ from __future__ import annotations
 
 import json
 import struct
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
@@ -29,9 +30,10 @@ from ..core.geometry.surfaces import Surface
 from ..core.nets.strands import ribbons
 from ..core.ribs.meshed import meshed
 from ..core.ribs.parts import Ribs
+from ..core.ribs.plates import Rib
 from ..core.shaping.facets import facets
 
-__all__ = ["geometry", "measures", "motion", "pack_arrays", "unpack_arrays"]
+__all__ = ["geometry", "has_sketch", "measures", "motion", "pack_arrays", "unpack_arrays"]
 
 Arrays = dict[str, NDArray[Any]]
 ROUND_SEGMENTS = 8
@@ -172,7 +174,16 @@ def _sheets(sheets: Sheets) -> tuple[dict[str, Any], Arrays]:
 
 
 def _ribs(ribs: Ribs) -> tuple[dict[str, Any], Arrays]:
-    drawn, together = meshed(ribs.ribs), ribs.assembly
+    return _plates(ribs, ribs.ribs)
+
+
+def _unslotted(ribs: Ribs) -> tuple[dict[str, Any], Arrays]:
+    """Ribs without their slots, which are filled by others anyway: a quarter of the corners."""
+    return _plates(ribs, [replace(r, shape=s) for r, s in zip(ribs.ribs, ribs.unslotted, strict=True)])
+
+
+def _plates(ribs: Ribs, plates: Sequence[Rib]) -> tuple[dict[str, Any], Arrays]:
+    drawn, together = meshed(plates), ribs.assembly
     arrays = {
         "order": np.array(together.order, "<i4"),
         "ways": together.way.astype("<f4"),
@@ -215,11 +226,19 @@ DRAWN: list[tuple[type, str, Callable[[Any], tuple[dict[str, Any], Arrays]]]] = 
 ]
 
 
-def geometry(key: str, result: Any, aids: Mapping[str, NDArray[Any]] | None = None) -> bytes | None:
-    """The message that shows a result, or ``None`` where there is nothing to draw. ``aids`` go along with it."""
+def has_sketch(result: Any) -> bool:
+    """Whether there is something simpler to show a result by while a hand drags."""
+    return isinstance(result, Ribs) and bool(result.unslotted)
+
+
+def geometry(
+    key: str, result: Any, aids: Mapping[str, NDArray[Any]] | None = None, sketch: bool = False
+) -> bytes | None:
+    """The message that shows a result, as a sketch of it if wanted, or ``None`` where there is nothing to draw. ``aids`` go
+    along with it."""
     for kind, layer, build in DRAWN:
         if isinstance(result, kind):
-            meta, arrays = build(result)
+            meta, arrays = _unslotted(result) if sketch and isinstance(result, Ribs) else build(result)
             arrays |= {f"aid {name}": np.asarray(a, "<f4") for name, a in (aids or {}).items()}
             return pack_arrays({"type": "geometry", "key": key, "layer": layer, "meta": meta}, arrays)
     return None

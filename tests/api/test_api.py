@@ -10,6 +10,7 @@ import time
 import zipfile
 
 import httpx
+import numpy as np
 import pytest
 import schemathesis
 from fastapi.testclient import TestClient
@@ -230,6 +231,36 @@ def test_what_a_preview_left_for_later_comes_when_it_is_looked_at_again(client, 
         w.until("idle", preview=3)
         assert w.outcomes["cap"]["complete"]
         assert (w.outcomes["cap"]["key"], "measures") in w.geometry
+
+
+def test_ribs_are_sketched_without_their_slots_while_a_hand_drags(client):
+    rows = [("ball", {"radius": 1, "solid": "body"}), ("waffle", {"number_first": 5, "number_second": 4})]
+    clauses = [{"id": kind, "kind": kind, "values": values} for kind, values in rows]
+    body = {"format": "lean-lattice-statement", "version": 1, "name": "Ball", "clauses": clauses}
+    project = client.post("/api/projects/import", files={"file": ("ball.json", json.dumps(body))}).json()["id"]
+    fewer = {"op": "set", "clause": "waffle", "name": "number_first", "value": 4}
+    with window(client, project) as w:
+        w.until("idle")
+        for number in (1, 2):
+            w.say(type="preview", number=number, edit=fewer)
+            w.until("drawn", preview=number)
+            w.until("idle", preview=number)
+        sketched = w.outcomes["waffle"]["key"]
+        assert (sketched, "measures") in w.geometry
+        edit(client, project, **fewer)
+        w.until("idle", preview=None)
+        exact = w.outcomes["waffle"]["key"]
+        sketch, real = w.geometry[sketched, "geometry"], w.geometry[exact, "geometry"]
+        assert len(set(sketch["owner"])) == len(set(real["owner"])) == 8
+        np.testing.assert_array_equal(sketch["order"], real["order"])
+        # Each of 4 × 4 crossings is a slot in both ribs, of two corners more at least on both faces.
+        assert len(real["positions"]) - len(sketch["positions"]) >= 16 * 2 * 2 * 2
+        for end in ("min", "max"):
+            of = [getattr(a["positions"].astype(float), end)(axis=0) for a in (sketch, real)]
+            np.testing.assert_allclose(of[0], of[1], atol=2e-3)
+        w.say(type="preview", number=3, edit=fewer)
+        w.until("drawn", preview=3)
+        assert w.outcomes["waffle"]["key"] == exact, "what is known exactly needs no sketch"
 
 
 def test_a_second_window_sees_what_the_first_does(client, project):

@@ -30,6 +30,8 @@ export interface Drawn {
   /** Moves things by a matrix each, `null` standing for where they are, bent ones made flat by a share first; all back
    * without any. Whether anything had to be moved. */
   carry?: (matrices: (Matrix4 | null)[] | null, unbent?: number[]) => boolean;
+  /** Lines that are left out of pictures with few pixels. */
+  outlines?: Object3D;
   /** Told where the picture is taken from, before it is. */
   seenFrom?: (camera: Camera) => void;
   /** Number of the thing a ray hit. */

@@ -41,10 +41,8 @@ export function drawRibs(shown: Shown): Drawn {
   const edges = new BufferGeometry();
   edges.setAttribute("position", places);
   edges.setIndex(new BufferAttribute(lines as Uint32Array, 1));
-  group.add(
-    new Mesh(geometry, material),
-    new LineSegments(edges, new LineBasicMaterial({ color: PALETTE.bandEdge })),
-  );
+  const outlines = new LineSegments(edges, new LineBasicMaterial({ color: PALETTE.bandEdge }));
+  group.add(new Mesh(geometry, material), outlines);
   const own = new Color(PALETTE.band);
   const paint = (given: (Color | null)[] | null) => {
     for (let i = 0; i < count; i++) {
@@ -68,7 +66,7 @@ export function drawRibs(shown: Shown): Drawn {
   const nearFirst = sorter(geometry, triangles, owner, () => geometry.getAttribute("position").array);
   const hit = (_: number | undefined, face: number | undefined) =>
     ofPlace[geometry.index?.array[3 * (face ?? 0)] ?? 0] ?? 0;
-  return { object: group, paint, carry, seenFrom: nearFirst, hit };
+  return { object: group, paint, carry, outlines, seenFrom: nearFirst, hit };
 }
 
 /** Draws the nearest ribs first: those behind are then found hidden before they are shaded, of which there are many. */

@@ -35,7 +35,9 @@ const DIRECTIONS: Record<Look, Vector3> = {
 const STILL_MS = 450;
 const LONGEST_STILL_MS = 1500;
 /** Pixels a side of quick pictures, as a share: as many as can be drawn in good time. Still ones have more. */
-const COARSEST = 0.3;
+const COARSEST = 0.25;
+/** Below this share the outlines of plates would be wider than what they go round. */
+const OUTLINED = 0.5;
 const FINER = 2;
 const SLOW_MS = 60;
 const SWIFT_MS = 17;
@@ -131,7 +133,10 @@ export class Viewport {
       .addScaledVector(aside, -22)
       .add(new Vector3(0, 0, 30));
     this.sun.target.position.copy(this.controls.target);
-    for (const drawn of this.layers.values()) drawn.seenFrom?.(this.camera);
+    for (const drawn of this.layers.values()) {
+      drawn.seenFrom?.(this.camera);
+      if (drawn.outlines) drawn.outlines.visible = share >= OUTLINED;
+    }
     this.renderer.render(this.scene, this.camera);
     for (const listener of this.listeners) listener();
     if (!fine) this.keepPace();

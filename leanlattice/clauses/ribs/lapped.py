@@ -125,7 +125,8 @@ class LappedClause(RibClause):
         warnings += self._crossing_notices(laps) + self._within(cuts) + self._edge_notices(moved, thin)
         sets = tuple(self.series + families[k].series for k in order)
         made = Ribs(tuple(ribs), tuple(laps.crossings), self.material, sets, tuple(tuple(z) for z in laps.zones),
-                    tuple(laps.passing), (*moved[0][1], *moved[1][1]))  # fmt: skip
+                    tuple(laps.passing), (*moved[0][1], *moved[1][1]),
+                    self._unslotted([*moved[0][0], *moved[1][0]], laps, ribs))  # fmt: skip
         warnings += self._assembly_notices(made)
         return self.made(made, body, warnings, self.aids(body), self._order_figure(made))
 
@@ -187,6 +188,14 @@ class LappedClause(RibClause):
         done, thin = drilled([rib for rib, own in zip(ribs, held, strict=True) if own], paths, r, self.wall / 1000)
         drawn = iter(done)
         return [next(drawn) if own else rib for rib, own in zip(ribs, held, strict=True)], thin
+
+    def _unslotted(self, whole: list[Rib], laps: Laps, ribs: list[Rib]) -> tuple[shapely.Polygon, ...]:
+        """Shapes of ribs before they were slotted, with all that was opened in them since."""
+        before, slotted, now = (np.array([r.shape for r in each], object) for each in (whole, laps.ribs, ribs))
+        opened = np.flatnonzero([a is not b for a, b in zip(slotted, now, strict=True)])
+        before[opened] = shapely.difference(before[opened], shapely.difference(slotted[opened], now[opened]))
+        apart = (shapely.get_type_id(before) != shapely.GeometryType.POLYGON) | np.isin(np.arange(len(ribs)), laps.fell)
+        return tuple(np.where(apart, now, before))
 
     def _crossing_notices(self, laps: Laps) -> list[Notice]:
         out = []

@@ -24,8 +24,12 @@ LEAST_SINE = np.sin(np.radians(10.0))
 """Ribs at a smaller angle lie all but on each other and cannot be lapped."""
 LEVEL = 0.1
 """Lines that rise by less are level."""
-ARC = 24
-"""Corners of a relief's circle."""
+ARC = 12
+"""Corners of a relief's half circle."""
+RELIEFS = {
+    "diagonal": (np.pi / 4, -np.pi / 4), "across": (np.pi / 2, -np.pi / 2), "along": (0.0, 0.0)
+}  # fmt: skip
+"""Where, as angles from across the slot, a relief's half circle ends towards the opening, and where the slot's corner is."""
 LOCKS = (
     "",
     "lock each other: one lies above the other and below it at once",
@@ -275,22 +279,31 @@ def _crossings(
     return out
 
 
+def _relief(radius: float, kind: str) -> tuple[Array, Array]:
+    """Corners of the half circle with which a tool clears an inner corner of a slot: distances past its side, and from its end
+    towards its opening. The circle passes through the slot's corner and lies within its own corners."""
+    end, corner = RELIEFS[kind]
+    step = np.pi / ARC
+    turn = end - np.pi + np.concatenate([[0.0], step * (np.arange(ARC) + 0.5), [np.pi]])
+    size = np.concatenate([[radius], np.full(ARC, radius / np.cos(step / 2)), [radius]])
+    return size * np.cos(turn) - radius * np.cos(corner), size * np.sin(turn) - radius * np.sin(corner)
+
+
 def _outlines(strips: _Strips, cuts: Array, slots: Slots) -> list[Array]:
     """What is taken out, counter-clockwise, as arrays (cuts, corners, 2): from the middle past the end, with reliefs
     and chamfers."""
     middle, end, sense = cuts[:, 0], cuts[:, 1], cuts[:, 2]
     far = end + sense * PAST
-    boxes = strips.boxes(np.minimum(middle, far), np.maximum(middle, far))
-    made = [boxes]
     if slots.relief > 0:
-        r, diagonal = slots.relief, slots.relief / np.sqrt(2)
-        dx, dy = {"diagonal": (-diagonal, diagonal), "across": (0.0, r), "along": (-r, 0.0)}[slots.corners]
-        turn = np.linspace(0, 2 * np.pi, ARC, endpoint=False)
-        circle = r / np.cos(np.pi / ARC) * np.column_stack([np.cos(turn), np.sin(turn)])
-        for side in (-1.0, 1.0):
-            u = side * (strips.width / 2 + dx)
-            centres = strips.places(u[:, None], (middle + sense * dy)[:, None])
-            made.append(centres + circle)
+        w = (strips.width / 2)[:, None]
+        past, ahead = _relief(slots.relief, slots.corners)
+        u = np.concatenate([-w - past[::-1], w + past, w, -w], axis=1)
+        inner = middle[:, None] + sense[:, None] * np.concatenate([ahead[::-1], ahead])
+        slot = strips.places(u, np.concatenate([inner, far[:, None], far[:, None]], axis=1))
+        slot[sense < 0] = slot[sense < 0][:, ::-1]
+    else:
+        slot = strips.boxes(np.minimum(middle, far), np.maximum(middle, far))
+    made = [slot]
     if slots.chamfer > 0:
         for side, open_at in ((-1.0, cuts[:, 3]), (1.0, cuts[:, 4])):
             edge = np.where(np.isnan(open_at), end, open_at)

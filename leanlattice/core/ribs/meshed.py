@@ -4,9 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from itertools import pairwise
 from typing import Any
 
 import manifold3d
+import mapbox_earcut
 import numpy as np
 import shapely
 from numpy.typing import NDArray
@@ -36,29 +38,61 @@ class Meshed:
 
 def meshed(ribs: Sequence[Rib]) -> Meshed:
     """Plates for a picture of all of them; details too small to be seen in it are left out."""
-    corners = [r.places(np.array(r.shape.bounds).reshape(2, 2)) for r in ribs if not r.shape.is_empty]
-    fine = float(np.ptp(np.concatenate(corners), axis=0).max()) * SEEN if corners else 0.0
-    none, place, pair = np.zeros(0, np.int64), np.zeros((0, 3)), np.zeros((0, 2), np.int64)
-    places, flats, triangles, owner, lines = [place], [place], [np.zeros((0, 3), np.int64)], [none], [pair]
-    base = 0
     shapes: Any = np.array([r.shape for r in ribs], object)
+    there = ~shapely.is_empty(shapes) if len(ribs) else np.zeros(0, bool)
+    corners = [ribs[k].places(np.array(shapes[k].bounds).reshape(2, 2)) for k in np.flatnonzero(there).tolist()]
+    fine = float(np.ptp(np.concatenate(corners), axis=0).max()) * SEEN if corners else 0.0
     simpler: Any = shapely.simplify(shapes, fine, preserve_topology=False)
     # Of what is thinner than a detail nothing may be left; it stays as it is.
     sound = shapely.is_valid(simpler) & (shapely.get_type_id(simpler) == POLYGON) & ~shapely.is_empty(simpler)
     oriented: Any = shapely.orient_polygons(np.where(sound, simpler, shapes))
-    for k, (rib, shape) in enumerate(zip(ribs, oriented, strict=True)):
-        if rib.shape.is_empty:
-            continue
-        flat, face, sides = _face(rib, _rings(shape))
-        both, made = _solid(rib, flat, face, sides)
-        places.append(both)
-        flats.append(both if rib.bend is None else _solid(replace(rib, bend=None), flat, face, sides)[0])
-        triangles.append(made + base)
-        owner.append(np.full(len(made), k))
-        lines.append(np.concatenate([sides, sides + len(flat)]) + base)
-        base += len(both)
-    join = np.concatenate
-    return Meshed(join(places), join(triangles), join(owner), join(lines), join(flats))
+    bent = np.array([r.bend is not None for r in ribs], bool)
+    drawn = [_plane_plates(ribs, oriented, np.flatnonzero(there & ~bent))]
+    drawn += [_bent_plate(ribs[k], oriented[k], k) for k in np.flatnonzero(there & bent).tolist()]
+    before = np.cumsum([0, *(len(d.places) for d in drawn)])
+    places, owner, flat = (np.concatenate([getattr(d, n) for d in drawn]) for n in ("places", "owner", "flat"))
+    triangles, lines = (
+        np.concatenate([getattr(d, n) + b for d, b in zip(drawn, before, strict=False)]) for n in ("triangles", "lines")
+    )
+    return Meshed(places, triangles, owner, lines, flat)
+
+
+def _plane_plates(ribs: Sequence[Rib], shapes: Any, which: Index) -> Meshed:
+    """Plane plates, by their positions, all at once. Triangles may pass by corners in line with others, which nobody sees."""
+    rings, ring_of = shapely.get_rings(shapes[which], return_index=True)
+    places, of = shapely.get_coordinates(rings, return_index=True)
+    last = np.append(np.diff(of) > 0, True)[: len(of)]
+    flat, plate = places[~last], ring_of[of[~last]]
+    count, size = len(flat), np.bincount(of, minlength=len(rings)) - 1
+    ends = np.cumsum(size)
+    own, ahead = np.arange(count), np.arange(1, count + 1)
+    ahead[ends - 1] = ends - size
+    starts = np.searchsorted(plate, np.arange(len(which) + 1))
+    face, face_of = [np.zeros((0, 3), np.int64)], [np.zeros(0, np.int64)]
+    for k, (a, b) in enumerate(pairwise(starts.tolist())):
+        stops = ends[(ends > a) & (ends <= b)] - a
+        made = mapbox_earcut.triangulate_float64(flat[a:b], stops.astype(np.uint32)).reshape(-1, 3)
+        face.append(made.astype(np.int64) + a)
+        face_of.append(np.full(len(made), k))
+    faces, faces_of = np.concatenate(face), np.concatenate(face_of)
+    mine = [ribs[k] for k in which.tolist()]
+    frames = np.array([[r.origin, r.x, r.y, r.normal * (r.thickness / 2)] for r in mine]).reshape(-1, 4, 3)[plate]
+    at = frames[:, 0] + flat[:, :1] * frames[:, 1] + flat[:, 1:] * frames[:, 2]
+    both = np.concatenate([at - frames[:, 3], at + frames[:, 3]])
+    walls = [np.stack([own, ahead, ahead + count], 1), np.stack([own, ahead + count, own + count], 1)]
+    triangles = np.concatenate([faces[:, ::-1], faces + count, *walls])
+    owner = np.concatenate([faces_of, faces_of, plate, plate])
+    order = np.argsort(owner, kind="stable")
+    sides = np.stack([own, ahead], 1)
+    return Meshed(both, triangles[order], which[owner[order]], np.concatenate([sides, sides + count]), both)
+
+
+def _bent_plate(rib: Rib, shape: shapely.Polygon, position: int) -> Meshed:
+    flat, face, sides = _face(rib, _rings(shape))
+    places, triangles = _solid(rib, flat, face, sides)
+    lying = _solid(replace(rib, bend=None), flat, face, sides)[0]
+    lines = np.concatenate([sides, sides + len(flat)])
+    return Meshed(places, triangles, np.full(len(triangles), position), lines, lying)
 
 
 def rib_solid(rib: Rib) -> tuple[Array, Index]:

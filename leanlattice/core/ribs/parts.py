@@ -27,7 +27,8 @@ SMALLER = 0.75
 class Ribs:
     """Ribs with the ``crossings`` at which they go into each other, of a ``material``; ``sets`` names their series in the
     order in which they are put in, ``zones`` are polygons in the plane of each rib where it is cut for others, and
-    ``passing`` are ribs in each other's way; ``beyond`` are polygons of each that do not follow the body by intent."""
+    ``passing`` are ribs in each other's way; ``beyond`` are polygons of each that do not follow the body by intent.
+    ``unslotted`` are their shapes before others cut into them, where any do."""
 
     ribs: tuple[Rib, ...]
     crossings: tuple[Crossing, ...]
@@ -36,6 +37,7 @@ class Ribs:
     zones: tuple[tuple[shapely.Polygon, ...], ...] = ()
     passing: tuple[Passing, ...] = ()
     beyond: tuple[Any, ...] = ()
+    unslotted: tuple[shapely.Polygon, ...] = ()
 
     @cached_property
     def assembly(self) -> Assembly:

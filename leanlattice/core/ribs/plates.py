@@ -53,7 +53,8 @@ class Rib:
 
     @cached_property
     def normal(self) -> Array:
-        return np.cross(self.x, self.y)
+        (a, b, c), (d, e, f) = self.x.tolist(), self.y.tolist()
+        return np.array([b * f - c * e, c * d - a * f, a * e - b * d])
 
     @property
     def pose(self) -> Array:
