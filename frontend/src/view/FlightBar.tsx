@@ -64,7 +64,7 @@ export function FlightBar({ view }: { view: Viewport }) {
       : `${n} of ${order.length}: ${ribs.shown.meta.labels?.[order[n - 1]!] ?? ""} ${WAYS(ways![3 * n - 3]!, ways![3 * n - 2]!, ways![3 * n - 1]!)}`;
   return (
     <div
-      className="absolute bottom-3 left-3 flex items-center gap-3 rounded-sm bg-leaf/90 px-3 py-1.5 text-[13px]"
+      className="flex items-center gap-3 border-rule border-t bg-leaf px-2 py-1 text-[13px]"
       data-testid="flight"
     >
       <Button className="!py-0.5" onClick={() => flyTo(apart > 0.5 ? 0 : 1)}>
@@ -101,7 +101,7 @@ export function FlightBar({ view }: { view: Viewport }) {
           set({ apart: 0, together: value >= order.length ? null : value });
         }}
       />
-      <span className="w-36 text-soft" data-testid="flight-step">
+      <span className="min-w-0 truncate text-soft" data-testid="flight-step">
         {words || (apart > 0 ? "" : `${order.length} parts`)}
       </span>
     </div>

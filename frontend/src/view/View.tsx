@@ -180,7 +180,6 @@ export function View({ handles = true }: { handles?: boolean }) {
         <canvas ref={overlay} className="pointer-events-none absolute inset-0 size-full" />
         {handles && <Handles view={view} kinds={kinds} />}
         {legend && <LegendBox legend={legend} />}
-        {handles && <FlightBar view={view} />}
         {tool === "measure" && (
           <p className="absolute top-3 left-3 rounded-sm bg-leaf/90 px-2 py-1 text-[13px]">
             {measure && !measure.to
@@ -194,6 +193,7 @@ export function View({ handles = true }: { handles?: boolean }) {
           </p>
         )}
       </div>
+      {handles && <FlightBar view={view} />}
       <ViewBar view={view} narrow={!handles} />
     </div>
   );
