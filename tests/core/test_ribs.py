@@ -276,16 +276,15 @@ def test_ribs_that_follow_a_spine_unroll_to_their_lengths_and_lie_at_their_offse
     assert found.away < 0.2
 
 
-@given(st.floats(3, 30), st.floats(40, 300), st.integers(2, 9), st.floats(-0.8, 0.8), st.sampled_from([0.0, 0.0006]))
+@given(st.floats(3, 30), st.floats(40, 260), st.integers(2, 9), st.floats(0.1, 0.8), st.sampled_from([-1, 1]),
+       st.sampled_from([0.0, 0.0006]))  # fmt: skip
 @settings(max_examples=6, deadline=None)
-def test_bent_ribs_never_overlap_others(radius, turn, number, share, clearance):
+def test_bent_ribs_never_overlap(radius, turn, number, share, side, clearance):
     spine, size = Spine(arc(radius, turn, (0.5, 1.0))), 0.4 * radius
     body = boolean([ball(size, at, (48, 24)) for at in spine.line[::100] + [0, 0, 0.2 * size]], "union")
-    laps, ribs = spined(body, spine, number, [share * size, 0.0], (0.018, 0.012), Slots(clearance, wall=0.005))
+    laps, ribs = spined(body, spine, number, [side * share * size, 0.0], (0.018, 0.012), Slots(clearance, wall=0.005))
     found = proof(ribs)
-    # Planes at the spine's far side may cross those at this one, where they are not of two sets.
-    between = {p[0] for p in found.overlapping}
-    assert found.overlap < 1.0 or len(between) == 1, f"{found.overlapping} overlap by {found.overlap} mm³"
+    assert found.overlap < 1.0, f"{found.overlapping} overlap by {found.overlap} mm³"
     met = {(ribs.labels[c.first], ribs.labels[c.second]) for c in laps.crossings}
     solids = {r.label: rib_solid(r) for r in laps.ribs}
     assert all(trimesh.Trimesh(*s, process=False).is_watertight for s in solids.values())
