@@ -31,27 +31,41 @@ class Runs:
 
 
 @njit(cache=True)
+def _columns(a: float, b: float, width: int) -> tuple[int, int]:
+    """Columns, from the first and before the last, whose middles an edge from x = a to b crosses."""
+    first, last = int(np.ceil(min(a, b) - 0.5)), int(np.ceil(max(a, b) - 0.5))
+    return max(first, 0), min(last, width)
+
+
+@njit(cache=True)
 def _filled(places: Array, rings: Index, width: int) -> tuple[Index, Index, Index]:
     """Runs of cells with their middles within rings (even-odd) in units of cells, column by column."""
-    columns, lows, highs = [0 for _ in range(0)], [0 for _ in range(0)], [0 for _ in range(0)]
-    crossing = np.empty(len(places))
+    ahead = np.arange(1, len(places) + 1)
+    for r in range(len(rings) - 1):
+        ahead[rings[r + 1] - 1] = rings[r]
+    start = np.zeros(width + 1, np.int64)
+    for i in range(len(places)):
+        first, last = _columns(places[i, 0], places[ahead[i], 0], width)
+        for column in range(first, last):
+            start[column + 1] += 1
+    start = np.cumsum(start)
+    crossing, filled = np.empty(start[-1]), start[:-1].copy()
+    for i in range(len(places)):
+        a, b = places[i], places[ahead[i]]
+        first, last = _columns(a[0], b[0], width)
+        for column in range(first, last):
+            crossing[filled[column]] = a[1] + (column + 0.5 - a[0]) / (b[0] - a[0]) * (b[1] - a[1])
+            filled[column] += 1
+    runs, count = np.empty((3, len(crossing) // 2 + 1), np.int64), 0
     for column in range(width):
-        x, count = column + 0.5, 0
-        for r in range(len(rings) - 1):
-            for i in range(rings[r], rings[r + 1]):
-                j = i + 1 if i + 1 < rings[r + 1] else rings[r]
-                if (places[i, 0] <= x) != (places[j, 0] <= x):
-                    t = (x - places[i, 0]) / (places[j, 0] - places[i, 0])
-                    crossing[count] = places[i, 1] + t * (places[j, 1] - places[i, 1])
-                    count += 1
-        crossing[:count].sort()
-        for k in range(0, count - 1, 2):
-            low, high = int(np.ceil(crossing[k] - 0.5)), int(np.floor(crossing[k + 1] - 0.5))
+        own = crossing[start[column] : start[column + 1]]
+        own.sort()
+        for k in range(0, len(own) - 1, 2):
+            low, high = int(np.ceil(own[k] - 0.5)), int(np.floor(own[k + 1] - 0.5))
             if high >= low:
-                columns.append(column)
-                lows.append(low)
-                highs.append(high)
-    return np.array(columns, np.int64), np.array(lows, np.int64), np.array(highs, np.int64)
+                runs[0, count], runs[1, count], runs[2, count] = column, low, high
+                count += 1
+    return runs[0, :count], runs[1, :count], runs[2, :count]
 
 
 def widened(shape: shapely.Polygon, by: float, cell: float) -> list[Array]:
