@@ -12,6 +12,7 @@ from fastapi.staticfiles import StaticFiles
 from .. import __version__
 from ..store.files import FileStore
 from ..store.store import ResultStore, Store
+from .card_routes import card_router
 from .demo import restore_demo
 from .file_routes import file_router
 from .live import Hub
@@ -49,6 +50,7 @@ def create_app(settings: Settings) -> FastAPI:
     app.state.settings = settings
     app.state.files = FileStore(settings.data / "files")
     app.include_router(router)
+    app.include_router(card_router)
     app.include_router(file_router)
     app.include_router(setting_router)
     app.include_router(sheet_router)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 from dataclasses import dataclass
 from multiprocessing.connection import Connection
 from typing import Any
@@ -13,6 +14,7 @@ __all__ = [
     "Evaluate",
     "Job",
     "MakeTable",
+    "Portray",
     "TrySetting",
     "WriteCurves",
     "WritePack",
@@ -22,8 +24,10 @@ __all__ = [
 ]
 
 
-def start(connection: Connection, cancelled: Any, files: str) -> None:
+def start(connection: Connection, cancelled: Any, files: str, gives_way: bool = False) -> None:
     """Where a worker process begins. What it needs is imported only there, so that the server starts sooner."""
+    if gives_way:
+        os.nice(10)
     from .worker import work
 
     work(connection, cancelled, files)
@@ -108,6 +112,11 @@ class WriteCurves(Job):
 
     clause: str = ""
     ending: str = "svg"
+
+
+@dataclass(frozen=True)
+class Portray(Job):
+    """What is drawn of a statement: its outcomes and a small picture as PNG."""
 
 
 @dataclass(frozen=True)

@@ -42,8 +42,8 @@ class Ticket:
 class _Worker:
     """One process and the thread that listens to it. All methods run in the event loop."""
 
-    def __init__(self, loop: asyncio.AbstractEventLoop, files: Path) -> None:
-        self.loop, self.files = loop, files
+    def __init__(self, loop: asyncio.AbstractEventLoop, files: Path, gives_way: bool = False) -> None:
+        self.loop, self.files, self.gives_way = loop, files, gives_way
         self.queue: deque[Ticket] = deque()
         self.current: Ticket | None = None
         self.closing = False
@@ -53,7 +53,8 @@ class _Worker:
         context = multiprocessing.get_context("spawn")
         self.connection, theirs = context.Pipe()
         self.cancelled = context.Value("q", -1, lock=False)
-        self.process = context.Process(target=start, args=(theirs, self.cancelled, str(self.files)), daemon=True)
+        args = theirs, self.cancelled, str(self.files), self.gives_way
+        self.process = context.Process(target=start, args=args, daemon=True)
         self.ready = False
         self.process.start()
         theirs.close()
@@ -156,9 +157,9 @@ class Pool:
         return ticket
 
     def submit_aside(self, job: Job, on_message: OnMessage | None = None) -> Ticket:
-        """Hands in a job that takes long and that nobody waits for, to a worker of its own."""
+        """Hands in a job that takes long and that nobody waits for, to a worker of its own that gives way to others."""
         if self._aside is None and self._workers:
-            self._aside = _Worker(asyncio.get_running_loop(), self._files)
+            self._aside = _Worker(asyncio.get_running_loop(), self._files, gives_way=True)
         ticket = Ticket(next(self._numbers), job, on_message)
         if self._aside is None:
             ticket.hear("failed", "This server keeps statements and does not evaluate them.")

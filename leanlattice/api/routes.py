@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 import shutil
 import uuid
 import zipfile
@@ -25,6 +24,7 @@ from ..statement.edits import Rename
 from ..store.files import without_files
 from ..store.store import UnknownProject
 from .asked import PROBLEMS, ProjectId, done_by, files_of, hub_of, settings_of, store_of
+from .card_routes import card
 from .demo import restore_demo
 from .jobs import MakeTable, WritePack
 from .live import Hub
@@ -47,7 +47,6 @@ from .messages import (
 __all__ = ["router"]
 
 router = APIRouter(prefix="/api", responses=PROBLEMS)
-LARGEST_PICTURE = 2_000_000
 PACKS_KEPT = 3
 
 
@@ -91,22 +90,6 @@ async def statement_schema() -> dict[str, object]:
     return Statement.model_json_schema()
 
 
-def _card(row: object) -> ProjectCard:
-    from ..store.models import ProjectRow
-
-    assert isinstance(row, ProjectRow)
-    figures = json.loads(row.figures)
-    return ProjectCard(
-        id=row.id, name=row.name, created=row.created, changed=row.changed, demo=row.demo is not None,
-        figures=figures, has_picture=bool(figures.get("picture")),
-    )  # fmt: skip
-
-
-@router.get("/projects")
-def projects(request: Request) -> list[ProjectCard]:
-    return [_card(row) for row in store_of(request).projects()]
-
-
 class NewProject(BaseModel):
     name: Annotated[str, Field(min_length=1, max_length=120)]
 
@@ -119,7 +102,7 @@ def new_project(request: Request, body: NewProject) -> ProjectCard:
     except ValueError as error:
         raise HTTPException(422, f"“{body.name[:40]}” is no name for a project; use some letters.") from error
     store = store_of(request)
-    return _card(store.project(store.create(statement)))
+    return card(store.project(store.create(statement)))
 
 
 @router.post("/projects/import", status_code=201)
@@ -129,7 +112,7 @@ async def import_project(request: Request, file: Annotated[UploadFile, File()]) 
     statement = await run_in_threadpool(
         lambda content: without_files(read_statement(content), files_of(request)), await file.read()
     )
-    return _card(store.project(await run_in_threadpool(store.create, statement)))
+    return card(store.project(await run_in_threadpool(store.create, statement)))
 
 
 @router.post("/demo/restore")
@@ -138,12 +121,12 @@ async def demo_restore(request: Request) -> list[ProjectCard]:
     store = store_of(request)
     restored = await run_in_threadpool(restore_demo, store, files_of(request), settings_of(request).demo_folder)
     await hub_of(request).reread()
-    return [_card(store.project(p)) for p in restored]
+    return [card(store.project(p)) for p in restored]
 
 
 @router.get("/projects/{project}")
 def project(request: Request, project: ProjectId) -> ProjectCard:
-    return _card(store_of(request).project(project))
+    return card(store_of(request).project(project))
 
 
 @router.delete("/projects/{project}", status_code=204)
@@ -162,7 +145,7 @@ def duplicate_project(request: Request, project: ProjectId) -> ProjectCard:
     store = store_of(request)
     statement = store.position(project).statement
     copy = statement.model_copy(update={"name": f"{statement.name[:110]} (copy)"})
-    return _card(store.project(store.create(copy)))
+    return card(store.project(store.create(copy)))
 
 
 class NewName(BaseModel):
@@ -176,39 +159,6 @@ async def rename_project(request: Request, project: ProjectId, body: NewName) ->
         position = await run_in_threadpool(store_of(request).edit, project, Rename(name=body.name))
         await session.moved(position)
     return statement_message(project, position)
-
-
-@router.put("/projects/{project}/picture", status_code=204)
-async def put_picture(request: Request, project: ProjectId) -> None:
-    """The picture on the project's card, a PNG; its figures are those of the last evaluation."""
-    picture = await request.body()
-    if not picture.startswith(b"\x89PNG\r\n\x1a\n") or len(picture) > LARGEST_PICTURE:
-        raise HTTPException(422, f"A PNG of at most {LARGEST_PICTURE:,} bytes is wanted.")
-    session = await hub_of(request).session(project)
-    figures: dict[str, object] = {"picture": True}
-    for outcome in session.outcomes.values():
-        for f in outcome.figures:
-            if f.name == "area" and CLAUSE_TYPES[outcome.kind].gives == "Shape":
-                figures["area"] = {"value": f.value, "unit": f.unit, "decimals": f.decimals}
-            if (outcome.kind, f.name) in CARD_FIGURES:
-                figures[CARD_FIGURES[outcome.kind, f.name]] = {"value": f.value, "unit": f.unit, "decimals": f.decimals}
-    await run_in_threadpool(store_of(request).set_picture, project, picture)
-    await run_in_threadpool(store_of(request).set_figures, project, figures)
-
-
-CARD_FIGURES = {
-    ("frame", "members"): "members",
-    ("frame", "mass"): "mass",
-    ("panels", "panels"): "panels",
-}
-
-
-@router.get("/projects/{project}/picture", response_class=Response)
-def get_picture(request: Request, project: ProjectId) -> Response:
-    picture = store_of(request).picture(project)
-    if picture is None:
-        raise HTTPException(404, "This project has no picture yet; open it once.")
-    return Response(picture, media_type="image/png", headers={"Cache-Control": "no-cache"})
 
 
 @router.get("/projects/{project}/statement")

@@ -39,6 +39,7 @@ from .jobs import (
     Evaluate,
     Job,
     MakeTable,
+    Portray,
     TrySetting,
     WriteCurves,
     WritePack,
@@ -53,6 +54,9 @@ PROGRESS_EVERY = 0.15
 """Seconds between reports of progress."""
 MOTION_EVERY = 0.07
 """Seconds between pictures of a net that moves."""
+
+PORTRAYED = ("Ribs", "Frame", "Net", "Shape", "Curves")
+"""Of what a project makes, the first of these is on its card."""
 
 QUIET = 2.0
 """Seconds without a job after which a new worker makes ready for what is not always needed."""
@@ -219,6 +223,25 @@ def _try_setting(job: TrySetting, cache: Results, say: Say, stop: Stop) -> None:
     say("failed", "There is nothing to show.")
 
 
+def _portray(job: Portray, cache: Results, say: Say, stop: Stop) -> None:
+    """Only what the view draws is worked out, and nothing that is left for later."""
+    statement = read_statement(job.statement)
+    types = [CLAUSE_TYPES.get(c.kind) for c in statement.clauses]
+    last = max((k for k, t in enumerate(types) if t is not None and t.drawn), default=-1)
+    short = Job(statement.model_copy(update={"clauses": statement.clauses[: last + 1]}).text())
+    made: dict[str, Outcome] = {}
+    for outcome in _outcomes(short, cache, say, stop, later=0.0):
+        if outcome.id in made:
+            break
+        made[outcome.id] = outcome
+    results = {CLAUSE_TYPES[o.kind].gives: o.result for o in made.values() if o.status == "done"}
+    seen = next((results[g] for g in PORTRAYED if g in results), None)
+    if seen is None:
+        say("failed", "There is nothing to draw yet.")
+        return
+    say("done", ([outcome_message(o) for o in made.values()], picture_of(seen)))
+
+
 WORK: dict[type[Job], Callable[[Any, Results, Say, Stop], None]] = {
     Evaluate: _evaluate,
     MakeTable: _make_table,
@@ -229,6 +252,7 @@ WORK: dict[type[Job], Callable[[Any, Results, Say, Stop], None]] = {
     DrawUnderlay: _draw_underlay,
     WriteCurves: _write_curves,
     TrySetting: _try_setting,
+    Portray: _portray,
 }
 
 

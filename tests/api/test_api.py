@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import contextlib
+import io
 import json
 import random
 import threading
@@ -16,6 +17,7 @@ import schemathesis
 from fastapi.testclient import TestClient
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from PIL import Image
 
 from leanlattice.api.app import create_app
 from leanlattice.api.settings import Settings
@@ -164,6 +166,24 @@ def test_outcomes_schedules_sheets_and_pack(client, project, tmp_path):
     with zipfile.ZipFile(tmp_path / "pack.zip") as archive:
         assert {f["name"] for f in pack["files"]} == set(archive.namelist())
         assert "model.glb" not in archive.namelist()
+
+
+def test_a_card_gets_its_picture_and_figures_without_being_opened(client, project):
+    picture = f"/api/projects/{project}/picture"
+    assert client.get(picture).status_code == 404
+    card = client.post(picture).json()
+    assert card["has_picture"]
+    assert card["figures"]["members"]["value"] == 168
+    assert card["figures"]["mass"]["unit"] == "kg"
+    made = client.get(picture).content
+    colours = Image.open(io.BytesIO(made)).convert("RGB").getcolors(1 << 20)
+    assert len(colours) > 20
+    assert max(n for n, _ in colours) < 0.95 * sum(n for n, _ in colours), "something is drawn on the ground"
+    client.put(picture, content=made + b"\0")
+    client.post(picture)
+    assert client.get(picture).content == made + b"\0", "a picture that is there stays"
+    empty = client.post("/api/projects", json={"name": "Bare"}).json()["id"]
+    assert problem(client.post(f"/api/projects/{empty}/picture"), 409) == "There is nothing to draw yet."
 
 
 class Window:

@@ -362,6 +362,9 @@ def test_projects_come_and_go(page, tmp_path):
     (tmp_path / "newer.json").write_text('{"format": "lean-lattice-statement", "version": 12}')
     page.find('input[type="file"]').send_keys(str(tmp_path / "newer.json"))
     page.wait(lambda: "version 12" in page.find('[role="alert"]').text)
+    # Cards are drawn without being opened, but for one of which there is nothing to draw.
+    page.wait(lambda: page.find('[data-project="Tide Gallery"] img').get_property("naturalWidth") > 100, 60)
+    page.wait(lambda: "not drawn yet" in page.find('[data-project="Salt Store"]').text)
 
 
 def test_a_server_that_comes_back_is_found_again(page, server):

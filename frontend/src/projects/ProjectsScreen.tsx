@@ -5,6 +5,7 @@ import { answered, api, type ProjectCard, sentence } from "../api/client";
 import { Button } from "../ui/Button";
 import { Menu, MenuEntry, MenuRule } from "../ui/Menu";
 import { figureText, whenText } from "../ui/text";
+import { usePortraits } from "./portraits";
 
 const LARGEST_FILE = 150_000_000;
 
@@ -19,6 +20,7 @@ export function ProjectsScreen() {
     queryFn: () => answered(api.GET("/api/projects")),
     staleTime: 0,
   });
+  const drawing = usePortraits(data);
   const renew = () => queries.invalidateQueries({ queryKey: ["projects"] });
   const act = useMutation({
     mutationFn: (doing: () => Promise<unknown>) => doing(),
@@ -102,6 +104,7 @@ export function ProjectsScreen() {
           <Card
             key={p.id}
             card={p}
+            drawing={drawing === p.id}
             onDuplicate={() =>
               act.mutate(() =>
                 answered(
@@ -137,10 +140,12 @@ interface Shown {
 
 function Card({
   card,
+  drawing,
   onDuplicate,
   onRemove,
 }: {
   card: ProjectCard;
+  drawing: boolean;
   onDuplicate: () => void;
   onRemove: () => void;
 }) {
@@ -164,7 +169,7 @@ function Card({
               className="size-full object-cover transition-transform group-hover:scale-[1.02]"
             />
           ) : (
-            <span className="text-[13px] text-soft">not opened yet</span>
+            <span className="text-[13px] text-soft">{drawing ? "being drawn …" : "not drawn yet"}</span>
           )}
         </div>
       </Link>

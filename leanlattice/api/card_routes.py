@@ -1,0 +1,94 @@
+"""Routes of projects' cards: their pictures and figures."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Iterable
+
+from fastapi import APIRouter, HTTPException, Request
+from fastapi.responses import Response
+from starlette.concurrency import run_in_threadpool
+
+from ..clauses.registry import CLAUSE_TYPES
+from ..store.models import ProjectRow
+from .asked import PROBLEMS, ProjectId, hub_of, store_of
+from .jobs import Portray
+from .messages import OutcomeMessage, ProjectCard
+
+__all__ = ["card", "card_router"]
+
+card_router = APIRouter(prefix="/api", responses=PROBLEMS)
+LARGEST_PICTURE = 2_000_000
+FIGURES = {
+    ("Shape", "area"): "area",
+    ("Net", "cells"): "cells",
+    ("Frame", "members"): "members",
+    ("Frame", "mass"): "mass",
+    ("Panels", "panels"): "panels",
+    ("Ribs", "ribs"): "ribs",
+    ("Ribs", "rib_mass"): "mass",
+}
+"""What cards say, by what a clause gives and the name of its figure."""
+
+
+def card(row: ProjectRow) -> ProjectCard:
+    figures = json.loads(row.figures)
+    return ProjectCard(
+        id=row.id, name=row.name, created=row.created, changed=row.changed, demo=row.demo is not None,
+        figures=figures, has_picture=bool(figures.get("picture")),
+    )  # fmt: skip
+
+
+def _figures(outcomes: Iterable[OutcomeMessage]) -> dict[str, object]:
+    out: dict[str, object] = {}
+    for outcome in outcomes:
+        for f in outcome.figures:
+            name = FIGURES.get((CLAUSE_TYPES[outcome.kind].gives, f.name))
+            if name:
+                out[name] = {"value": f.value, "unit": f.unit, "decimals": f.decimals}
+    if "members" in out:
+        out.pop("cells", None)
+    return {"picture": True, **out}
+
+
+async def _keep(request: Request, project: str, picture: bytes, outcomes: Iterable[OutcomeMessage]) -> None:
+    await run_in_threadpool(store_of(request).set_picture, project, picture)
+    await run_in_threadpool(store_of(request).set_figures, project, _figures(outcomes))
+
+
+@card_router.get("/projects")
+def projects(request: Request) -> list[ProjectCard]:
+    return [card(row) for row in store_of(request).projects()]
+
+
+@card_router.put("/projects/{project}/picture", status_code=204)
+async def put_picture(request: Request, project: ProjectId) -> None:
+    """The picture on the project's card, a PNG; its figures are those of the last evaluation."""
+    picture = await request.body()
+    if not picture.startswith(b"\x89PNG\r\n\x1a\n") or len(picture) > LARGEST_PICTURE:
+        raise HTTPException(422, f"A PNG of at most {LARGEST_PICTURE:,} bytes is wanted.")
+    session = await hub_of(request).session(project)
+    await _keep(request, project, picture, session.outcomes.values())
+
+
+@card_router.post("/projects/{project}/picture")
+async def portray(request: Request, project: ProjectId) -> ProjectCard:
+    """Works a project out in the background to make its card a picture, where it has none."""
+    position = await run_in_threadpool(store_of(request).position, project)
+    if not card(store_of(request).project(project)).has_picture:
+        kind, *what = await hub_of(request).pool.submit_aside(Portray(position.statement.text())).finished
+        if kind != "done":
+            raise HTTPException(409, what[0] if what else "This was cancelled.")
+        outcomes, picture = what[0]
+        # It may have been opened meanwhile, which makes a better one.
+        if not card(store_of(request).project(project)).has_picture:
+            await _keep(request, project, picture, outcomes)
+    return card(store_of(request).project(project))
+
+
+@card_router.get("/projects/{project}/picture", response_class=Response)
+def get_picture(request: Request, project: ProjectId) -> Response:
+    picture = store_of(request).picture(project)
+    if picture is None:
+        raise HTTPException(404, "This project has no picture yet; open it once.")
+    return Response(picture, media_type="image/png", headers={"Cache-Control": "no-cache"})
