@@ -16,7 +16,8 @@ from starlette.websockets import WebSocketDisconnect
 from ..clauses.registry import CLAUSE_TYPES
 from ..statement.document import Statement
 from ..statement.edits import EditError, apply
-from ..statement.evaluate import Outcome, Step, plan
+from ..statement.evaluate import Outcome
+from ..statement.plan import Step, plan
 from ..store.store import EDIT, Position, ResultStore, Store
 from .jobs import Evaluate, Job, sketch_key
 from .messages import OutcomeMessage, outcome_message, statement_message

@@ -1,9 +1,7 @@
-"""Evaluation: what each clause works on, its cache key, and doing only what is new."""
+"""Evaluation of a planned statement, doing only what is new."""
 
 from __future__ import annotations
 
-import hashlib
-import json
 import time
 from collections import OrderedDict
 from collections.abc import Callable, Collection, Iterator, Mapping
@@ -14,12 +12,12 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from ..clauses.base import Clause, ClauseError, Figure, Made, Notice, Remedy, Take, Work, no_files
+from ..clauses.base import Clause, ClauseError, Figure, Made, Notice, Remedy, Work, no_files
 from ..clauses.registry import CLAUSE_TYPES
-from .document import ClauseEntry, Statement
-from .formulas import FormulaError, Named, resolve, resolve_dimensions
+from .document import Statement
+from .plan import Step, plan
 
-__all__ = ["Cancelled", "Outcome", "ResultCache", "Step", "evaluate", "plan", "unseen"]
+__all__ = ["Cancelled", "Outcome", "ResultCache", "evaluate", "unseen"]
 
 TRAILS = 6
 
@@ -38,32 +36,6 @@ def unseen(clause: str, source: str, places: NDArray[np.float64], step: int, res
 
 class Cancelled(Exception):
     """The work is no longer wanted."""
-
-
-@dataclass(frozen=True)
-class Step:
-    """What is to be done for a clause: either ``clause`` with its ``inputs``, or the sentence why not.
-
-    ``key`` is the same for the same type, values and inputs. ``inputs`` gives clause ids by input name.
-    ``waits_for`` is the failing clause this one depends on.
-    """
-
-    entry: ClauseEntry
-    clause: Clause | None = None
-    inputs: Mapping[str, str] = field(default_factory=dict)
-    key: str = ""
-    trail: str = ""
-    """The same for what differs at most in how far it goes on; empty where nothing does."""
-    error: ClauseError | None = None
-    waits_for: str | None = None
-
-    @property
-    def resolved(self) -> dict[str, float]:
-        """Numbers that values written as formulas come to."""
-        if self.clause is None:
-            return {}
-        numbers = {n for n, spec in self.clause.specs().items() if spec.kind in ("number", "count")}
-        return {n: getattr(self.clause, n) for n, v in self.entry.values.items() if n in numbers and isinstance(v, str)}
 
 
 @dataclass(frozen=True)
@@ -124,159 +96,6 @@ class ResultCache:
         for key in keys:
             self._made.pop(key, None)
             self._trails.pop(key, None)
-
-
-def _resolved(entry: ClauseEntry, kind: type[Clause], names: Mapping[str, Named | FormulaError]) -> dict[str, Any]:
-    """Values with formulas replaced by numbers; raises ``ClauseError`` naming the value."""
-    specs = kind.specs()
-
-    def number(value: Any, unit: str) -> Any:
-        if isinstance(value, str):
-            return resolve(value, unit, names)
-        if isinstance(value, list | tuple):
-            return [number(v, unit) for v in value]
-        return value
-
-    def curve(item: Any, unit: str) -> Any:
-        """The first entry of a curve is the word for its type."""
-        return [item[0], *number(item[1:], unit)] if isinstance(item, list | tuple) and item else item
-
-    out = {}
-    for name, value in entry.values.items():
-        spec = specs.get(name)
-        if spec is None or spec.kind in ("choice", "section", "file", "arrangement"):
-            out[name] = value
-            continue
-        try:
-            if spec.kind == "curves" and isinstance(value, list | tuple):
-                out[name] = [curve(item, spec.unit) for item in value]
-            else:
-                out[name] = number(value, spec.unit)
-        except FormulaError as error:
-            raise ClauseError(f"{spec.label}: {error}", name) from None
-        if spec.kind == "count" and isinstance(out[name], float) and abs(out[name] - round(out[name])) < 1e-9:
-            out[name] = round(out[name])
-    return out
-
-
-def plan(statement: Statement) -> list[Step]:
-    """Steps in the order of the clauses, without doing any work."""
-    names = resolve_dimensions(statement.dimensions)
-    steps: list[Step] = []
-    done: dict[str, Step] = {}
-    for entry in statement.clauses:
-        step = Step(entry) if entry.off else _step(entry, steps, done, names)
-        steps.append(step)
-        done[entry.id] = step
-    return steps
-
-
-def _step(
-    entry: ClauseEntry, before: list[Step], by_id: Mapping[str, Step], names: Mapping[str, Named | FormulaError]
-) -> Step:
-    kind = CLAUSE_TYPES.get(entry.kind)
-    if kind is None:
-        known = ", ".join(CLAUSE_TYPES)
-        return Step(entry, error=ClauseError(f"There is no clause of kind “{entry.kind}”; there are {known}."))
-    try:
-        clause = kind.of(_resolved(entry, kind, names))
-        inputs = _sources(entry, kind, before, by_id)
-    except ClauseError as error:
-        return Step(entry, error=error)
-    for source in inputs.values():
-        if by_id[source].error or by_id[source].waits_for:
-            return Step(entry, clause, inputs, waits_for=by_id[source].waits_for or source)
-    keys = {name: by_id[source].key for name, source in sorted(inputs.items())}
-
-    def key(leaving_out: str = "") -> str:
-        values = clause.model_dump(exclude={leaving_out})
-        text = json.dumps([entry.kind, kind.version, values, keys], sort_keys=True)
-        return hashlib.sha256(text.encode()).hexdigest()[:32]
-
-    return Step(entry, clause, inputs, key(), key(kind.goes_on) if kind.goes_on else "")
-
-
-def _sources(entry: ClauseEntry, kind: type[Clause], before: list[Step], by_id: Mapping[str, Step]) -> dict[str, str]:
-    """Ids of the clauses to work on by input; those of an input that takes many are numbered, ``shapes 1`` and so on.
-
-    Of several inputs of one type the last has the nearest clause above, the one before it the next nearest.
-    """
-    out: dict[str, str] = {}
-    nearest: dict[str, list[str]] = {}
-    asked = [entry.on[t.name] for t in kind.takes if t.asked and t.name in entry.on]
-    for take in reversed(kind.takes):
-        wanted = entry.on.get(take.name)
-        if wanted is not None:
-            named = [wanted] if isinstance(wanted, str) else wanted
-            for source in named:
-                _check_source(take, source, by_id)
-            out |= _numbered(take, named)
-            continue
-        if take.asked or (take.optional and sum(t.type == take.type for t in kind.takes) > 1):
-            continue  # beside another of its type it is only taken when asked for
-        if take.type not in nearest:
-            nearest[take.type] = [s for s in _fitting(take.type, before) if s not in asked]
-        fitting = nearest[take.type]
-        if take.many:
-            taken = {
-                s for step in before for n, s in step.inputs.items() if _is_change(step, by_id, s) or _used_up(step, n)
-            }
-            out |= _numbered(take, [s for s in fitting if s not in taken])
-            if not out and not take.optional:
-                raise ClauseError(_nothing_above(take))
-        elif fitting:
-            out[take.name] = fitting.pop()
-        elif not take.optional:
-            raise ClauseError(_nothing_above(take))
-    unknown = set(entry.on) - {t.name for t in kind.takes}
-    if unknown:
-        raise ClauseError(f"“{kind.title}” does not work on a “{sorted(unknown)[0]}”.")
-    return out
-
-
-def _numbered(take: Take, sources: list[str]) -> dict[str, str]:
-    if not take.many:
-        return {take.name: sources[-1]} if sources else {}
-    return {f"{take.name} {k}": source for k, source in enumerate(sources, 1)}
-
-
-def _fitting(wanted: str, before: list[Step]) -> list[str]:
-    return [
-        s.entry.id for s in before
-        if not s.entry.off and s.entry.kind in CLAUSE_TYPES and CLAUSE_TYPES[s.entry.kind].gives == wanted
-    ]  # fmt: skip
-
-
-def _used_up(step: Step, name: str) -> bool:
-    """Whether what a step takes by an input is gone for others."""
-    if step.entry.off or step.clause is None:
-        return False
-    return any(t.uses_up and name.rpartition(" ")[0] == t.name for t in step.clause.takes)
-
-
-def _is_change(step: Step, by_id: Mapping[str, Step], source: str) -> bool:
-    """Whether a step makes of ``source`` another result of the same type, which then stands in its place."""
-    if step.entry.off or source not in by_id:
-        return False
-    kinds = CLAUSE_TYPES.get(step.entry.kind), CLAUSE_TYPES.get(by_id[source].entry.kind)
-    return kinds[0] is not None and kinds[1] is not None and kinds[0].gives == kinds[1].gives
-
-
-def _check_source(take: Take, wanted: str, by_id: Mapping[str, Step]) -> None:
-    step = by_id.get(wanted)
-    if step is None or step.entry.off:
-        raise ClauseError(
-            f"The {take.label.lower()} this works on, clause “{wanted}”, is "
-            f"{'switched off' if step else 'not above it any more'}; choose another."
-        )
-    if CLAUSE_TYPES.get(step.entry.kind) is None or CLAUSE_TYPES[step.entry.kind].gives != take.type:
-        raise ClauseError(f"Clause “{wanted}” gives no {take.label.lower()}; choose one that does.")
-
-
-def _nothing_above(take: Take) -> str:
-    givers = [f"“{c.title}”" for c in CLAUSE_TYPES.values() if c.gives == take.type]
-    named = " or ".join(givers[:3])
-    return f"There is no {take.label.lower()} above to work on; add one, such as {named}, before it."
 
 
 def _inputs(step: Step, made: Mapping[str, Made]) -> dict[str, Any]:

@@ -13,7 +13,8 @@ from leanlattice.core.geometry.nets import Net
 from leanlattice.core.geometry.polygons import areas
 from leanlattice.exchange.balance import carries
 from leanlattice.statement.document import ClauseEntry, Statement, read_statement
-from leanlattice.statement.evaluate import Cancelled, ResultCache, evaluate, plan
+from leanlattice.statement.evaluate import Cancelled, ResultCache, evaluate
+from leanlattice.statement.plan import plan
 
 from ..conftest import DEMO
 from .test_shape_clauses import clauses, outcomes

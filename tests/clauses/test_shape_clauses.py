@@ -15,7 +15,8 @@ from leanlattice.core.shaping.brought import Heights, Loose, Outlines, Picture
 from leanlattice.exchange.guide import guide_picture, sample_file
 from leanlattice.statement.document import ClauseEntry, Statement, files_used, read_statement
 from leanlattice.statement.edits import EditError, ReshapeCage, apply
-from leanlattice.statement.evaluate import ResultCache, evaluate, plan
+from leanlattice.statement.evaluate import ResultCache, evaluate
+from leanlattice.statement.plan import plan
 from leanlattice.store.files import FileStore, with_files, without_files
 
 from ..conftest import DEMO, demo

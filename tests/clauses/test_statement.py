@@ -12,8 +12,9 @@ from pydantic import TypeAdapter
 
 from leanlattice.statement.document import ClauseEntry, Dimension, Statement, StatementError, read_statement
 from leanlattice.statement.edits import Edit, EditError, apply
-from leanlattice.statement.evaluate import Cancelled, ResultCache, evaluate, plan
+from leanlattice.statement.evaluate import Cancelled, ResultCache, evaluate
 from leanlattice.statement.formulas import FormulaError, Named, resolve, resolve_dimensions
+from leanlattice.statement.plan import plan
 
 from ..conftest import demo
 

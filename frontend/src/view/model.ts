@@ -4,18 +4,8 @@ import type { Shown } from "../live/decode";
 import type { Live } from "../live/live";
 import { type ColourBy, type Item, type Layer, parts, type Thing } from "../state/view";
 import { drawForces, drawReactions } from "./forces";
-import {
-  at,
-  type Drawn,
-  drawCells,
-  drawCurves,
-  drawLines,
-  drawMembers,
-  drawNet,
-  drawNodes,
-  drawPanels,
-  drawSurface,
-} from "./layers";
+import { at, type Drawn, drawCurves, drawLines, drawMembers, drawNodes, drawSurface } from "./layers";
+import { drawCells, drawNet, drawPanels } from "./nets";
 import { divergingRamp, evenBound, extent, PALETTE, ramp, rampColours } from "./palette";
 import { drawRibs } from "./ribs";
 import type { Viewport } from "./viewport";

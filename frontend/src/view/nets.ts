@@ -1,0 +1,151 @@
+/** Nets, their cells and the panels on them. */
+import {
+  BufferAttribute,
+  BufferGeometry,
+  Color,
+  DoubleSide,
+  Group,
+  LineBasicMaterial,
+  LineSegments,
+  type Material,
+  Mesh,
+  MeshLambertMaterial,
+  Vector3,
+} from "three";
+import type { Numbers, Shown } from "../live/decode";
+import { at, bit, type Drawn, linesOver, twoSided } from "./layers";
+import { PALETTE } from "./palette";
+
+/** Panels are drawn a little smaller than their cells, so that the joints show. */
+const SHRINK = 0.985;
+
+/** Polygons as flat triangles, drawn a little towards their middles, in a colour of their own. */
+function drawFaces(shown: Shown, material: Material, plain: string, shrink: number): Drawn {
+  const { positions, corners, counts } = shown.arrays as Record<string, Numbers>;
+  const vertices: number[] = [];
+  const owner: number[] = [];
+  const centre = new Vector3();
+  const p = new Vector3();
+  let start = 0;
+  for (let i = 0; i < counts!.length; i++) {
+    const n = counts![i]!;
+    centre.set(0, 0, 0);
+    for (let k = 0; k < n; k++) centre.addScaledVector(at(positions!, corners![start + k]!, p), 1 / n);
+    for (let k = 1; k + 1 < n; k++) {
+      for (const c of [0, k, k + 1]) {
+        at(positions!, corners![start + c]!, p)
+          .sub(centre)
+          .multiplyScalar(shrink)
+          .add(centre);
+        vertices.push(p.x, p.y, p.z);
+      }
+      owner.push(i);
+    }
+    start += n;
+  }
+  const geometry = new BufferGeometry();
+  geometry.setAttribute("position", new BufferAttribute(new Float32Array(vertices), 3));
+  const colours = new BufferAttribute(new Float32Array(vertices.length), 3);
+  geometry.setAttribute("color", colours);
+  geometry.computeVertexNormals();
+  const mesh = new Mesh(geometry, material);
+  const own = new Color(plain);
+  const paint = (given: (Color | null)[] | null) => {
+    owner.forEach((i, t) => {
+      const c = given?.[i] ?? own;
+      for (let k = 0; k < 3; k++) colours.setXYZ(3 * t + k, c.r, c.g, c.b);
+    });
+    colours.needsUpdate = true;
+  };
+  paint(null);
+  return { object: mesh, paint, hit: (_, face) => owner[face ?? 0] ?? 0 };
+}
+
+/** Panels of glass. */
+export function drawPanels(shown: Shown): Drawn {
+  const glass = { side: DoubleSide, transparent: true, opacity: 0.72, depthWrite: false };
+  const drawn = drawFaces(
+    shown,
+    new MeshLambertMaterial({ vertexColors: true, ...glass }),
+    PALETTE.panel,
+    SHRINK,
+  );
+  drawn.object.renderOrder = 1;
+  return drawn;
+}
+
+/** The strands of a weave as bands, one colour an edge. */
+function drawBands(bands: Float32Array, triangles: Numbers): Drawn {
+  const geometry = new BufferGeometry();
+  geometry.setAttribute("position", new BufferAttribute(bands, 3));
+  geometry.setIndex(new BufferAttribute(triangles as Uint16Array, 1));
+  geometry.computeVertexNormals();
+  const count = bands.length / 3;
+  const colours = new BufferAttribute(new Float32Array(3 * count), 3);
+  geometry.setAttribute("color", colours);
+  const plain = new Color(PALETTE.band);
+  const paint = (given: (Color | null)[] | null) => {
+    for (let k = 0; k < count; k++) {
+      const c = given?.[k >> 2] ?? plain;
+      colours.setXYZ(k, c.r, c.g, c.b);
+    }
+    colours.needsUpdate = true;
+  };
+  paint(null);
+  const pairs = new Uint32Array(count);
+  for (let e = 0; e < count / 4; e++) pairs.set([4 * e, 4 * e + 2, 4 * e + 1, 4 * e + 3], 4 * e);
+  const group = new Group();
+  const place = geometry.getAttribute("position") as BufferAttribute;
+  group.add(new Mesh(geometry, twoSided()), linesOver(place, pairs, PALETTE.bandEdge));
+  return { object: group, paint };
+}
+
+export function drawNet(shown: Shown): Drawn {
+  const { positions, edges, border, bands, bandTriangles } = shown.arrays as Record<string, Numbers>;
+  if (bands) return drawBands(bands as Float32Array, bandTriangles!);
+  const geometry = new BufferGeometry();
+  geometry.setAttribute("position", new BufferAttribute(positions as Float32Array, 3));
+  const [inner, outer]: [number[], number[]] = [[], []];
+  for (let e = 0; e < edges!.length / 2; e++)
+    (bit(border!, e) ? outer : inner).push(edges![2 * e]!, edges![2 * e + 1]!);
+  const group = new Group();
+  for (const [index, colour] of [
+    [inner, PALETTE.member],
+    [outer, PALETTE.plum],
+  ] as const) {
+    const part = geometry.clone();
+    part.setIndex([...index]);
+    group.add(new LineSegments(part, new LineBasicMaterial({ color: colour })));
+  }
+  let told: LineSegments | null = null;
+  const count = edges!.length / 2;
+  /** Lines with a colour of their own stand over the plain ones while they are wanted. */
+  const paint = (given: (Color | null)[] | null) => {
+    if (given && !told) {
+      const own = new BufferGeometry();
+      const places = new Float32Array(6 * count);
+      for (let k = 0; k < 2 * count; k++)
+        for (let d = 0; d < 3; d++) places[3 * k + d] = positions![3 * edges![k]! + d]!;
+      own.setAttribute("position", new BufferAttribute(places, 3));
+      own.setAttribute("color", new BufferAttribute(new Float32Array(6 * count), 3));
+      told = new LineSegments(own, new LineBasicMaterial({ vertexColors: true }));
+      group.add(told);
+    }
+    for (const part of group.children) part.visible = (part === told) === (given !== null);
+    if (!given || !told) return;
+    const colours = told.geometry.getAttribute("color") as BufferAttribute;
+    const plain = new Color(PALETTE.member);
+    for (let e = 0; e < count; e++) {
+      const c = given[e] ?? plain;
+      colours.setXYZ(2 * e, c.r, c.g, c.b).setXYZ(2 * e + 1, c.r, c.g, c.b);
+    }
+    colours.needsUpdate = true;
+  };
+  return { object: group, paint };
+}
+
+/** The cells of a net: where there is one they are shown rather than the shape, which would hide its straight edges. */
+export function drawCells(shown: Shown): Drawn {
+  const { object, paint } = drawFaces(shown, twoSided(), PALETTE.surface, 1);
+  return { object, paint };
+}
