@@ -357,7 +357,10 @@ def _ribs_of(pack: Pack, matched: Matched) -> tuple[list[Row], dict[str, Any]]:
     rows = pack.tables.get("assembly", [])
     rings = {label: (outline.points, [o.points for o in _within(pack, number, outline)])
              for label, (number, outline) in matched.items()}  # fmt: skip
-    return rows, solids_of(rows, pack.tables.get("bends", []), rings, pack.tool_mm)
+    if "ribs" not in pack.kept:
+        bends = pack.tables.get("bends", [])
+        pack.kept["ribs"] = solids_of(rows, bends, rings, pack.tool_mm, pack.press_mm)
+    return rows, pack.kept["ribs"]
 
 
 def _ribs_overlap(pack: Pack, matched: Matched) -> Found:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import csv
 import json
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
 
@@ -36,8 +36,12 @@ class Pack:
     """Width of the tool beside which outlines run."""
     clearance_mm: float
     """The most that slots have to spare."""
+    press_mm: float
+    """The most that slots are narrower than their plates on purpose."""
     away_mm: list[tuple[float, str]]
     """How far edges of ribs lie off their body, by clause."""
+    kept: dict[str, Any] = field(default_factory=dict)
+    """What more than one check works out."""
 
 
 def number_in(row: Row, column: str, table: str) -> float:
@@ -67,9 +71,10 @@ def read_pack(folder: Path) -> Pack:
     clauses = json.loads((folder / "report.json").read_text(encoding="utf-8"))["clauses"]
     told = [(c["id"], {k: f["value"] for k, f in c["figures"].items()}) for c in clauses]
     tool = max((float(f["tool"]) for _, f in told if "tool" in f), default=0.0)
-    clearance = max((float(f["clearance"]) for _, f in told if "clearance" in f), default=0.0)
+    clearances = [float(f["clearance"]) for _, f in told if "clearance" in f]
     away = [(float(f["away"]), f"ribs of “{name}”") for name, f in told if "away" in f]
-    return Pack(folder, tables, nodes, sheets, _joints(clauses), tool, clearance, away)
+    clearance, press = max(clearances, default=0.0), -min([*clearances, 0.0])
+    return Pack(folder, tables, nodes, sheets, _joints(clauses), tool, clearance, press, away)
 
 
 def _joints(clauses: list[dict[str, Any]]) -> dict[str, float]:

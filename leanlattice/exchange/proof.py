@@ -19,11 +19,16 @@ ROUNDED = 0.02
 
 
 def solids_of(
-    rows: Sequence[Row], bends: Sequence[Row], outlines: Mapping[str, tuple[Array, list[Array]]], tool: float
+    rows: Sequence[Row],
+    bends: Sequence[Row],
+    outlines: Mapping[str, tuple[Array, list[Array]]],
+    tool: float,
+    press: float = 0.0,
 ) -> dict[str, manifold3d.Manifold]:
     """Solid in metres of each part by label: its outer and inner outlines on the sheet, counted from the lower left corner of
     the outer one, carried to where that corner goes, and piece by piece where it has ``bends``; ``tool`` (mm) is the
-    width its outlines keep from it in all."""
+    width its outlines keep from it in all, and ``press`` (mm) what plates are wider than their slots on purpose: they are made
+    so much thinner."""
     pieces: dict[str, list[Row]] = {}
     for row in bends:
         pieces.setdefault(row["label"], []).append(row)
@@ -38,7 +43,7 @@ def solids_of(
         section = manifold3d.CrossSection(rings, manifold3d.FillRule.EvenOdd)
         if tool:
             section = section.offset(-tool / 2 - ROUNDED, manifold3d.JoinType.Round, 2.0, 96)
-        thickness, reach = float(row["thickness_mm"]) / 1000, 2 * float(np.ptp(outer, axis=0).sum())
+        thickness, reach = (float(row["thickness_mm"]) - press) / 1000, 2 * float(np.ptp(outer, axis=0).sum())
         plates = [_carried(section ^ _strip(p, reach), p, thickness) for p in pieces.get(label, [])]
         out[label] = (
             manifold3d.Manifold.batch_boolean(plates, manifold3d.OpType.Add)

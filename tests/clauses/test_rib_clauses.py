@@ -6,6 +6,7 @@ import numpy as np
 import pytest
 import shapely
 
+from leanlattice.core.flat.together import _Near
 from leanlattice.statement.document import ClauseEntry, Statement
 from leanlattice.statement.evaluate import ResultCache, evaluate
 
@@ -110,3 +111,38 @@ def test_an_offcut_is_taken_up_by_one_clause_alone():
     # Whoever asks for it by name has it all the same.
     entries[-1].on["stocks"] = ["c2"]
     assert list(evaluate(Statement(name="Ribs", clauses=entries), ResultCache()))[-1].inputs["stocks 1"] == "c2"
+
+
+def test_ribs_that_are_cut_away_are_left_out_and_told():
+    ribs = outcome_of(BALL, ("waffle", {"proud": -1800}))
+    assert ribs.status == "done"
+    assert all(r.shape.area > 0 for r in ribs.result.ribs)
+    assert any("cut away altogether and left out" in w.text for w in ribs.warnings)
+    none = outcome_of(BALL, ("waffle", {"proud": -2000}))
+    assert none.status == "failed"
+    assert "No rib is left" in none.error
+
+
+def test_plates_are_pressed_into_narrower_slots_on_purpose():
+    ribs = outcome_of(BALL, ("waffle", {"clearance": -0.3, "corners": "sharp"}))
+    assert ribs.figures["overlap"].value < 1e-3
+    assert not [w for w in ribs.warnings if "overlap" in w.text]
+    none = outcome_of(BALL, ("waffle", {"clearance": -2, "thick_second": 3}))
+    assert none.error_value == "clearance"
+    assert "must be more than -1.5 mm" in none.error
+
+
+def test_no_others_need_no_rods():
+    alone = ("spine-ribs", {"number_second": 0, "run": "straight", "rods": "second"})
+    ribs = outcome_of(BALL, curve("line", (-2, 0), (2, 0.2)), alone)
+    assert ribs.status == "done"
+    assert {r.series for r in ribs.result.ribs} == {"A"}
+
+
+def test_tilted_slices_are_proved_without_looking_at_all_pairs():
+    ribs = outcome_of(BALL, ("slices", {"rise": 30, "thickness": 20, "azimuth": 25}))
+    parts, _ = ribs.result.parts
+    near = _Near(parts)
+    pairs = {(parts[near.owner[i]].label, parts[near.owner[j]].label) for i, j in near.pairs()}
+    assert {(f"A{k}", f"A{k + 1}") for k in range(1, len(parts))} <= pairs
+    assert len(pairs) < 2 * len(parts)

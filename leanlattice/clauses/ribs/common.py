@@ -105,6 +105,12 @@ class RibClause(Clause):
 
     def made(self, ribs: Ribs, body: Body, warnings: list[Notice], aids: dict[str, Array] | None = None,
              more: dict[str, Figure] | None = None) -> Made:  # fmt: skip
+        if not ribs.ribs:
+            raise ClauseError(
+                f"No rib is left: all planes miss the body, or what they cut is smaller than {self.least:g} cm² or cut away. "
+                "More planes, or a smaller least piece, may leave some.",
+                "least",
+            )
         area = sum(r.shape.area for r in ribs.ribs)
         mass = sum(r.shape.area * r.thickness for r in ribs.ribs) * PANEL_MATERIALS[self.material][1]
         figures = {
@@ -120,7 +126,10 @@ class RibClause(Clause):
         """The parts put together again as solids."""
         parts, _ = ribs.parts
         meeting = [(c.first, c.second) for c in ribs.crossings if not c.locked]
-        found = put_together(parts, meeting, body if self.whole else None, ribs.off_body(), lambda share: check())
+        clearance = getattr(self, "clearance", 0.0)
+        found = put_together(
+            parts, meeting, body if self.whole else None, ribs.off_body(), lambda share: check(), max(-clearance, 0.0)
+        )
         figures = {
             "overlap": Figure("Overlap put together", found.overlap, "mm³", 3),
             "gap": Figure("Largest gap at a slot", found.gap, "mm", 3),
@@ -133,7 +142,7 @@ class RibClause(Clause):
                 Notice(f"Put together again, {' and '.join(found.overlapping)} overlap by {found.overlap:.0f} mm³.")
             )
         # A plate in the middle of its slot keeps half the clearance to both sides.
-        if found.gap > GAP_MM + max(getattr(self, "clearance", 0.0), 0.0) / 2:
+        if found.gap > GAP_MM + max(clearance, 0.0) / 2:
             out.append(
                 Notice(
                     f"Put together again, {' and '.join(found.apart)} stay {found.gap:.2f} mm apart where they are to meet."

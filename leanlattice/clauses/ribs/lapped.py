@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import itertools
 from abc import abstractmethod
-from dataclasses import replace
+from dataclasses import dataclass, field, replace
 from typing import Any, ClassVar, Literal
 
 import numpy as np
@@ -40,6 +40,23 @@ SLOTTED = (
 CABLES = Take(name="cables", type="Curves", label="Cables", optional=True, asked=True)
 LEANS = 0.01
 """Plates whose y leans by more from the plumb have neither feet nor edges moved."""
+
+
+@dataclass
+class _Set:
+    """Ribs of a set with their edges moved, what of each does not follow the body by intent, how many could not be given
+    feet, and those of which nothing is left."""
+
+    ribs: list[Rib] = field(default_factory=list)
+    beyond: list[Any] = field(default_factory=list)
+    footless: int = 0
+    gone: list[Rib] = field(default_factory=list)
+
+    def let_go(self, which: set[str]) -> None:
+        """Takes ribs out by their labels."""
+        self.gone += [r for r in self.ribs if r.label in which]
+        kept = [k for k, r in enumerate(self.ribs) if r.label not in which]
+        self.ribs, self.beyond = [self.ribs[k] for k in kept], [self.beyond[k] for k in kept]
 
 
 class LappedClause(RibClause):
@@ -113,27 +130,42 @@ class LappedClause(RibClause):
         cuts = self.prepared([self.cut(body, f, work) for f in families])
         order = (0, 1) if self.above == "first" else (1, 0)
         moved = [self._moved(cuts[k].ribs) for k in order]
+        thinnest = min(f.thickness for f in families) * 1000
+        if self.clearance <= -thinnest / 2:
+            raise ClauseError(
+                f"Clearance is {self.clearance:g} mm, which leaves no slot for plates {thinnest:g} mm thick; it must be more than "
+                f"{-thinnest / 2:g} mm.",
+                "clearance",
+            )
         slots = Slots(
             self.clearance / 1000, self.share / 100, 0.0 if self.corners == "sharp" else self.tool / 2000,
             self.corners if self.corners != "sharp" else "diagonal", self.wall / 1000,
             self.chamfer / 1000 if self.entry == "chamfered" else 0.0, self.turn == "needed",
         )  # fmt: skip
-        laps = lapped(moved[0][0], moved[1][0], slots, UP, lambda: work.progress(0.5))
+        laps = self._slotted(moved, slots, work)
         ribs, thin = self._opened(laps, families, self._paths(families, work.inputs.get("cables")))
         warnings = self.family_notices(families)
         warnings += [n for f, c in zip(families, cuts, strict=True) for n in self.told(c, f.value)]
         warnings += self._crossing_notices(laps) + self._within(cuts) + self._edge_notices(moved, thin)
         sets = tuple(self.series + families[k].series for k in order)
         made = Ribs(tuple(ribs), tuple(laps.crossings), self.material, sets, tuple(tuple(z) for z in laps.zones),
-                    tuple(laps.passing), (*moved[0][1], *moved[1][1]),
-                    self._unslotted([*moved[0][0], *moved[1][0]], laps, ribs))  # fmt: skip
+                    tuple(laps.passing), (*moved[0].beyond, *moved[1].beyond),
+                    self._unslotted([*moved[0].ribs, *moved[1].ribs], laps, ribs))  # fmt: skip
         warnings += self._assembly_notices(made)
         return self.made(made, body, warnings, self.aids(body), self._order_figure(made))
 
-    def _moved(self, ribs: list[Rib]) -> tuple[list[Rib], list[Any], int]:
-        """Ribs with their upper edges moved and their feet, what of each does not follow the body by intent, and how many could
-        not be given feet."""
-        out, beyond, without = [], [], 0
+    def _slotted(self, sets: list[_Set], slots: Slots, work: Work) -> Laps:
+        """The two sets slotted; ribs of which slots leave nothing are let go of, and the others not slotted for them."""
+        while True:
+            laps = lapped(sets[0].ribs, sets[1].ribs, slots, UP, lambda: work.progress(0.5))
+            eaten = {r.label for r in laps.ribs if r.shape.is_empty}
+            if not eaten:
+                return laps
+            for one in sets:
+                one.let_go(eaten)
+
+    def _moved(self, ribs: list[Rib]) -> _Set:
+        out = _Set()
         for rib in ribs:
             shape: shapely.Polygon = rib.shape
             apart: Any = shapely.Polygon()
@@ -141,13 +173,14 @@ class LappedClause(RibClause):
                 if self.proud:
                     shape = raised(shape, self.proud / 1000)
                     apart = shape.symmetric_difference(rib.shape)
-                if self.feet == "feet":
+                if self.feet == "feet" and not shape.is_empty:
                     shape, foot = footed(shape, self.ground - rib.origin[2], self.foot / 1000, self.inset / 1000)
-                    without += foot.is_empty
+                    out.footless += foot.is_empty
                     apart = apart.union(foot)
-            out.append(replace(rib, shape=shape))
-            beyond.append(apart)
-        return out, beyond, without
+            out.ribs.append(replace(rib, shape=shape))
+            out.beyond.append(apart)
+        out.let_go({r.label for r in out.ribs if r.shape.is_empty})
+        return out
 
     def _paths(self, families: tuple[Family, Family], cables: Curves | None) -> list[Array]:
         """Ways (k, 3) along which rods or cables run."""
@@ -166,6 +199,8 @@ class LappedClause(RibClause):
             return out
         planes = families[self.rods == "second"].planes
         normals = planes.normals if isinstance(planes, Planes) else np.zeros((1, 3))
+        if not len(normals):
+            return []
         if np.abs(normals @ normals[0]).min() < 1 - 1e-6:
             raise ClauseError(
                 "These ribs do not stand parallel, so that no straight rod goes through them; the other set may, or cables "
@@ -219,9 +254,14 @@ class LappedClause(RibClause):
                               at=place_of(one.origin), value="above"))  # fmt: skip
         return out
 
-    def _edge_notices(self, moved: list[Any], thin: list[str]) -> list[Notice]:
+    def _edge_notices(self, moved: list[_Set], thin: list[str]) -> list[Notice]:
         out = []
-        without = sum(m[2] for m in moved)
+        gone = [r.label for m in moved for r in m.gone]
+        if gone:
+            which = counted(len(gone), "rib is", "ribs are")
+            value = "proud" if self.proud < 0 else "clearance"
+            out.append(Notice(f"{which} cut away altogether and left out: {', '.join(gone[:6])}.", value=value))
+        without = sum(m.footless for m in moved)
         if without:
             which = counted(without, "rib has", "ribs have")
             out.append(

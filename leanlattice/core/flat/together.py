@@ -50,14 +50,15 @@ class Together:
 def put_together(
     parts: Sequence[Part], meeting: Sequence[tuple[int, int]], body: Body | None = None,
     zones: Sequence[Sequence[shapely.Polygon]] = (),
-    check: Callable[[float], None] = lambda share: None,
+    check: Callable[[float], None] = lambda share: None, press: float = 0.0,
 ) -> Together:  # fmt: skip
     """All pairs of parts whose boxes meet are intersected as solids; ``meeting`` (positions) are those that touch.
 
     ``zones`` of each part, in metres in its plane, are where it is cut for others; there its outer outline is not measured
-    against ``body``. ``check`` hears of the share done and may raise.
+    against ``body``. ``check`` hears of the share done and may raise. By ``press`` (mm) plates are wider than their slots on
+    purpose, and measured as if they were so much thinner.
     """
-    near = _Near(parts)
+    near = _Near(parts, press)
     wanted = {(min(i, j), max(i, j)) for i, j in meeting}
     overlap, gap = 0.0, 0.0
     overlapping: tuple[str, ...] = ()
@@ -105,16 +106,17 @@ class _Near:
     """Plane pieces of parts as solids, of pairs only what of each lies near the other: a plate is met by another only along the
     line in which their planes meet. ``owner`` are positions of the parts they are of."""
 
-    def __init__(self, parts: Sequence[Part]) -> None:
+    def __init__(self, parts: Sequence[Part], press: float = 0.0) -> None:
         pieces = [(k, shape, pose) for k, p in enumerate(parts) for shape, pose in p.pieces()]
         self.owner = [k for k, _, _ in pieces]
         self.shapes = [shape for _, shape, _ in pieces]
         self.pose = np.array([pose for _, _, pose in pieces]).reshape(-1, 3, 4)
         self.axes = self.pose[:, :, :3] * 1000
-        self.thick = np.array([parts[k].thickness for k in self.owner])
+        self.thick = np.array([parts[k].thickness - press for k in self.owner])
 
     def pairs(self) -> list[tuple[int, int]]:
-        """Pairs of pieces of different parts whose boxes in space meet, or all but meet."""
+        """Pairs of pieces of different parts that meet, or all but meet: their boxes in space do, and neither lies all on one side
+        of the other."""
         flat: Any = shapely.bounds(np.array(self.shapes, object))
         corner = flat[:, [[0, 1], [2, 1], [2, 3], [0, 3]]].reshape(-1, 4, 2)
         at = np.einsum("nkc,ndc->nkd", corner, self.pose[:, :, :2]) + self.pose[:, None, :, 3]
@@ -122,7 +124,13 @@ class _Near:
         low, high = at.min(axis=1) - grow, at.max(axis=1) + grow
         meet = ((low[:, None] <= high[None]) & (high[:, None] >= low[None])).all(axis=2)
         owner = np.array(self.owner)
-        return [(int(i), int(j)) for i, j in np.argwhere(np.triu(meet & (owner[:, None] != owner[None]), 1))]
+        i, j = np.argwhere(np.triu(meet & (owner[:, None] != owner[None]), 1)).T
+        reach = (grow[i, 0] + grow[j, 0])[:, None]
+        beside = np.zeros(len(i), bool)
+        for a, b in ((i, j), (j, i)):
+            off = np.einsum("nkd,nd->nk", at[b] - self.pose[a, None, :, 3], self.axes[a, :, 2])
+            beside |= ((off > reach).all(axis=1)) | ((off < -reach).all(axis=1))
+        return list(zip(i[~beside].tolist(), j[~beside].tolist(), strict=True))
 
     def both(self, i: int, j: int) -> tuple[manifold3d.Manifold, manifold3d.Manifold]:
         """What of two pieces lies near the other, as solids in metres."""

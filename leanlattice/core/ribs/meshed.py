@@ -45,7 +45,8 @@ def meshed(ribs: Sequence[Rib]) -> Meshed:
     simpler: Any = shapely.simplify(shapes, fine, preserve_topology=False)
     # Of what is thinner than a detail nothing may be left; it stays as it is.
     sound = shapely.is_valid(simpler) & (shapely.get_type_id(simpler) == POLYGON) & ~shapely.is_empty(simpler)
-    oriented: Any = shapely.orient_polygons(np.where(sound, simpler, shapes))
+    oriented: Any = np.where(sound, simpler, shapes)
+    oriented[there] = shapely.orient_polygons(oriented[there])
     bent = np.array([r.bend is not None for r in ribs], bool)
     drawn = [_plane_plates(ribs, oriented, np.flatnonzero(there & ~bent))]
     drawn += [_bent_plate(ribs[k], oriented[k], k) for k in np.flatnonzero(there & bent).tolist()]
