@@ -23,6 +23,10 @@ class PackError(Exception):
     """A file of the pack that cannot be read, in a sentence."""
 
 
+PRESS = 0.5
+"""The most (mm) by which a plate can be pressed into a slot that is narrower."""
+
+
 @dataclass
 class Pack:
     """What the files say."""
@@ -73,7 +77,7 @@ def read_pack(folder: Path) -> Pack:
     tool = max((float(f["tool"]) for _, f in told if "tool" in f), default=0.0)
     clearances = [float(f["clearance"]) for _, f in told if "clearance" in f]
     away = [(float(f["away"]), f"ribs of “{name}”") for name, f in told if "away" in f]
-    clearance, press = max(clearances, default=0.0), -min([*clearances, 0.0])
+    clearance, press = max(clearances, default=0.0), min(-min([*clearances, 0.0]), PRESS)
     return Pack(folder, tables, nodes, sheets, _joints(clauses), tool, clearance, press, away)
 
 

@@ -22,6 +22,8 @@ from .parts import Part
 __all__ = ["Together", "put_together"]
 
 Array = NDArray[np.float64]
+PRESS = 0.5
+"""The most (mm) by which a plate can be pressed into a slot that is narrower."""
 CLOSE, SEARCH = 0.001, 0.05
 """Gaps larger than this (m) are none between parts that meet."""
 FINE = 60.0
@@ -56,9 +58,9 @@ def put_together(
 
     ``zones`` of each part, in metres in its plane, are where it is cut for others; there its outer outline is not measured
     against ``body``. ``check`` hears of the share done and may raise. By ``press`` (mm) plates are wider than their slots on
-    purpose, and measured as if they were so much thinner.
+    purpose, and measured as if they were so much thinner, as far as they can be pressed in.
     """
-    near = _Near(parts, press)
+    near = _Near(parts, min(press, PRESS))
     wanted = {(min(i, j), max(i, j)) for i, j in meeting}
     overlap, gap = 0.0, 0.0
     overlapping: tuple[str, ...] = ()
