@@ -64,7 +64,9 @@ class LappedClause(RibClause):
 
     takes: ClassVar[tuple[Take, ...]] = (SHAPE, CABLES)
 
-    clearance: float = number(0.2, "mm", -2.0, 50.0, 0.05, "Clearance")
+    clearance: float = number(
+        0.2, "mm", -2.0, 50.0, 0.05, "Clearance", "Below 0 plates are pressed in; by more than 0.5 mm they cannot be"
+    )
     above: Literal["first", "second"] = choice(
         "first", {"first": "the first set", "second": "the second set"}, "Slotted from above"
     )

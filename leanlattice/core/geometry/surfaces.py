@@ -285,6 +285,7 @@ class Dome(Surface):
     centre: Array
     closed_u: bool = True
     degenerate: frozenset[str] = frozenset({"v1"})
+    flipped: bool = False
 
     def derivatives(self, uv: Array, du: int = 0, dv: int = 0) -> Array:
         turn, tilt = 2 * np.pi * uv[:, 0], self.half_angle * (1 - uv[:, 1])
