@@ -167,9 +167,16 @@ def evaluate(
             )  # fmt: skip
     for step, outcome in unfinished:
         later = _wait(later or 0.0, cancelled)
-        result = made[step.entry.id].finished(partial(_check, cancelled))
+        result = made[step.entry.id] = _finished(step, made, cancelled)
         cache.put(step.key, result, outcome.seconds)
         yield replace(outcome, figures=result.figures, warnings=tuple(result.warnings), complete=True)
+
+
+def _finished(step: Step, made: Mapping[str, Made], cancelled: Callable[[], bool]) -> Made:
+    """What was left for later is worked out. What was told of an input is not told again: there it can be mended."""
+    result = made[step.entry.id].finished(partial(_check, cancelled))
+    told = {w.text for source in step.inputs.values() for w in made[source].warnings}
+    return replace(result, warnings=[w for w in result.warnings if w.text not in told])
 
 
 def _check(cancelled: Callable[[], bool]) -> None:
@@ -223,7 +230,7 @@ def _done(
     else:
         result, seconds = known
     if finish and result.later is not None:
-        result = result.finished(partial(_check, cancelled))
+        result = _finished(step, {**made, step.entry.id: result}, cancelled)
         cache.put(step.key, result, seconds)
     return (
         Outcome(

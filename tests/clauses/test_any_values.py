@@ -16,14 +16,14 @@ from leanlattice.statement.evaluate import ResultCache, evaluate
 SOLID = [("ball", {"solid": "body", "radius": 1}), ("box", {}), ("torus", {"solid": "body"})]
 BODIES = [
     *([one] for one in SOLID), [("draw", {}), ("extrude", {})], [("draw", {}), ("funnels", {})],
-    [("barrel", {}), ("thicken", {})], [("barrel", {}), ("stand", {})], [*SOLID[:2], ("combine", {})],
+    [("barrel", {}), ("thicken", {})], [("barrel", {}), ("base", {})], [*SOLID[:2], ("combine", {})],
 ]  # fmt: skip
 SHAPES = [[(k, {})] for k in ("barrel", "ball", "saddle", "loft", "dome", "cage")] + BODIES
 NETS = [[(k, {}), ("pattern", {})] for k in ("barrel", "dome", "ball", "saddle")]
 FRAME = [("barrel", {}), ("pattern", {}), ("frame", {})]
 BEFORE = {
     "Shape": SHAPES, "Curves": [[("draw", {})]], "Net": NETS, "Frame": [FRAME], "Panels": [[*FRAME, ("panels", {})]],
-    "Labelled": [[*FRAME, ("panels", {}), ("label", {})]],
+    "Labelled": [[*FRAME, ("panels", {}), ("label", {})]], "Ribs": [[SOLID[0], ("waffle", {}), ("slices", {"series": "P"})]],
 }  # fmt: skip
 """What may stand before a clause that takes a result of a type."""
 FACTORS = (0.0, 0.1, 0.3, 0.5, 0.8, 1.2, 2.0, 4.0, -1.0)
@@ -69,7 +69,8 @@ def take_curves(kind):
 
 def outcome(statement):
     """The last outcome, which is no fault of ours and can be shown."""
-    last = list(evaluate(statement, ResultCache()))[-1]
+    *before, last = evaluate(statement, ResultCache())
+    assert all(o.status == "done" for o in before), "what stands before can be worked on"
     assert "could not be computed" not in last.error, last.error
     if last.status == "failed":
         assert re.search(r"[.!]$", last.error), f"no sentence: {last.error}"

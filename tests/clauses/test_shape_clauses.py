@@ -175,6 +175,16 @@ def test_figures_are_those_of_the_shape():
     assert sag.warnings[0].at[2] == pytest.approx(-1, abs=0.05)
 
 
+@pytest.mark.parametrize("later", [None, 0.0])
+def test_what_is_told_of_a_shape_is_not_told_again_of_what_is_made_from_it(later):
+    rows = clauses(("draw", LOOP), ("span", {"heights": [[0, 0, -1.0]]}), ("base", {}), ("move", {"dx": 4.0}))
+    *_, sag, base, moved = {o.id: o for o in evaluate(rows, ResultCache(), later=later)}.values()
+    assert sag.figures["low_points"].value == base.figures["low_points"].value == 1
+    assert [("Water would stand" in w.text) for w in sag.warnings] == [True]
+    assert not base.warnings
+    assert moved.complete
+
+
 def test_shapes_that_cross_themselves_say_where():
     knot = drawn(curves=[["spline", [[0, 0], [8, 6], [8, 0], [0, 6]]]])
     pipe = make("sweep", {"profiles": drawn(curves=[["circle", [[0, 0], [0.5, 0]]]]), "spine": knot})

@@ -50,8 +50,10 @@ def made(
     figures: dict[str, Figure] | None = None,
     warnings: list[Notice] | None = None,
     aids: dict[str, Array] | None = None,
+    drains: bool = True,
 ) -> Made:
-    """What a clause made, with the figures every shape has; those that take longer are worked out when there is time."""
+    """What a clause made, with the figures every shape has; those that take longer are worked out when there is time. Of
+    what need not drain, as ground, water that stands is a figure and no warning."""
     triangles = facets(shape).mesh.triangles
     if not len(triangles):
         raise ClauseError("Nothing is left of the shape with these values; undo brings the last state back.")
@@ -64,7 +66,7 @@ def made(
         shape,
         _size_figures(shape) | (figures or {}),
         warnings or [],
-        lambda check: _second_look(shape, check),
+        lambda check: _second_look(shape, check, drains),
         aids or {},
     )
 
@@ -128,7 +130,9 @@ def _place(at: Array | Sequence[float]) -> tuple[float, float, float]:
     return (float(at[0]), float(at[1]), float(at[2]))
 
 
-def _second_look(shape: Shape, check: Callable[[], None]) -> tuple[dict[str, Figure], list[Notice]]:
+def _second_look(
+    shape: Shape, check: Callable[[], None], drains: bool = True
+) -> tuple[dict[str, Figure], list[Notice]]:
     figures = {"area": Figure("Area", shape.area, "m²", 1)}
     check()
     notices: list[Notice] = []
@@ -143,10 +147,11 @@ def _second_look(shape: Shape, check: Callable[[], None]) -> tuple[dict[str, Fig
         figures["low_points"] = Figure("Low points", len(standing))
         figures["deepest"] = Figure("Deepest water", deepest.depth * 1000, "mm", 0)
         places = f"{len(standing)} low point{'s' if len(standing) > 1 else ''}"
-        notices.append(Notice(
-            f"Water would stand at {places}, up to {deepest.depth * 1000:,.0f} mm deep, the deepest at "
-            f"{place_text(deepest.at)}.", at=deepest.at,
-        ))  # fmt: skip
+        if drains:
+            notices.append(Notice(
+                f"Water would stand at {places}, up to {deepest.depth * 1000:,.0f} mm deep, the deepest at "
+                f"{place_text(deepest.at)}.", at=deepest.at,
+            ))  # fmt: skip
     check()
     crossings = self_crossings(mesh)
     if len(crossings):

@@ -166,7 +166,7 @@ class GroundShape(ShapeClause):
             mesh = surface.mesh
             heights = eased(mesh, self.eased, True)[:, 2]
             surface = mesh_surface(mesh.with_vertices(np.column_stack([mesh.vertices[:, :2], heights])), "plan")
-        return made(surface, {"points": Figure("Points", len(surface.mesh.vertices))}, warnings)
+        return made(surface, {"points": Figure("Points", len(surface.mesh.vertices))}, warnings, drains=False)
 
 
 @dataclass(frozen=True, eq=False)
