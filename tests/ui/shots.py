@@ -28,7 +28,7 @@ def main(folder: Path) -> None:
 
                 page.open_project("Net Loft")
                 page.click("Trace", "a")
-                page.find('[data-clause="front"] strong').click()
+                page.wait(lambda: page.find('[data-clause="front"] strong').click() or True)
                 page.wait(lambda: page.find('[data-testid="underlay"]'))
                 shot("trace")
                 page.click("Workbench", "a")
