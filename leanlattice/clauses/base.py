@@ -106,7 +106,7 @@ class Notice:
     """A warning in words, with what it is about so that it can be shown.
 
     ``of`` is ``"node"``, ``"member"``, ``"panel"`` or ``"cell"`` and ``which`` their positions in the result;
-    ``at`` is a place in metres.
+    ``at`` is a place in metres. With ``figure``, the name of one, it is only told where nothing it was made from has that figure.
     """
 
     text: str
@@ -115,6 +115,7 @@ class Notice:
     at: tuple[float, float, float] | None = None
     value: str | None = None
     remedies: tuple[Remedy, ...] = ()
+    figure: str = ""
 
 
 @dataclass(frozen=True)

@@ -173,10 +173,10 @@ def evaluate(
 
 
 def _finished(step: Step, made: Mapping[str, Made], cancelled: Callable[[], bool]) -> Made:
-    """What was left for later is worked out. What was told of an input is not told again: there it can be mended."""
+    """What was left for later is worked out. What is so of an input already is not told again: there it can be mended."""
     result = made[step.entry.id].finished(partial(_check, cancelled))
-    told = {w.text for source in step.inputs.values() for w in made[source].warnings}
-    return replace(result, warnings=[w for w in result.warnings if w.text not in told])
+    known = {name for source in step.inputs.values() for name in made[source].figures}
+    return replace(result, warnings=[w for w in result.warnings if w.figure not in known])
 
 
 def _check(cancelled: Callable[[], bool]) -> None:

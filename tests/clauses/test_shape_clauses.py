@@ -192,7 +192,7 @@ def test_shapes_that_cross_themselves_say_where():
     spine = knot.curves[0].points(np.linspace(0, 1, 400))
     near = np.flatnonzero(np.linalg.norm(spine - told.at, axis=1) < 0.6)
     assert np.diff(near).max() > 50, "where two parts of the spine come near each other"
-    assert "crossings" in pipe.figures
+    assert "self_crossings" in pipe.figures
 
 
 def test_combining_takes_all_that_nothing_else_has_taken_up():
@@ -269,7 +269,7 @@ def test_demo_shapes_are_closed_bodies(name, last, kind):
     assert isinstance(body, kind)
     assert not body.mesh.loops
     assert body.volume > 0
-    assert "crossings" not in made[last].figures
+    assert "self_crossings" not in made[last].figures
 
 
 def test_the_net_loft_is_traced_in_its_true_proportions():
@@ -329,6 +329,10 @@ def test_ground_underlay_and_brought_curves_from_files():
         make("ground", open_file=brought(heights), file=FILE, eased=5).figures["area"].value
         < made.figures["area"].value
     )
+    rows = clauses(("ground", {"file": FILE}), ("scale", {"fz": 2.0}))
+    ground, scaled = evaluate(rows, ResultCache(), open_file=brought(heights))
+    assert ground.figures["low_points"].value >= scaled.figures["low_points"].value > 0
+    assert not [w for w in (*ground.warnings, *scaled.warnings) if "Water" in w.text], "on ground water may stand"
     with pytest.raises(ClauseError, match="holds heights and is no picture"):
         make("ground", open_file=brought(heights), file=FILE, source="picture")
     with pytest.raises(ClauseError, match="is a picture"):

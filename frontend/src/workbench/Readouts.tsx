@@ -18,7 +18,7 @@ const SHOWN: { layer: string; names: string[] }[] = [
       "smallest_radius",
       "low_points",
       "deepest",
-      "crossings",
+      "self_crossings",
     ],
   },
   {

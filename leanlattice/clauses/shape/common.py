@@ -150,17 +150,17 @@ def _second_look(
         if drains:
             notices.append(Notice(
                 f"Water would stand at {places}, up to {deepest.depth * 1000:,.0f} mm deep, the deepest at "
-                f"{place_text(deepest.at)}.", at=deepest.at,
+                f"{place_text(deepest.at)}.", at=deepest.at, figure="low_points",
             ))  # fmt: skip
     check()
     crossings = self_crossings(mesh)
     if len(crossings):
-        figures["crossings"] = Figure(
+        figures["self_crossings"] = Figure(
             "Crosses itself", f"in {len(crossings)}{'+' if len(crossings) >= 50 else ''} places"
         )
         notices.append(Notice(
             f"The shape crosses itself, first near {place_text(crossings[0])}; operations on bodies and cut parts will "
-            "not be sound there.", at=_place(crossings[0]),
+            "not be sound there.", at=_place(crossings[0]), figure="self_crossings",
         ))  # fmt: skip
     return figures, notices
 
