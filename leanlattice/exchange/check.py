@@ -364,7 +364,8 @@ def _ribs_of(pack: Pack, matched: Matched) -> tuple[list[Row], dict[str, Any]]:
 
 
 def _ribs_overlap(pack: Pack, matched: Matched) -> Found:
-    yield from overlapping(_ribs_of(pack, matched)[1])
+    rows, solids = _ribs_of(pack, matched)
+    yield from overlapping(rows, pack.tables.get("bends", []), solids)
 
 
 def _ribs_apart(pack: Pack, matched: Matched) -> Found:

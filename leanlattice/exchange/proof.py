@@ -62,22 +62,43 @@ def _strip(row: Row, reach: float) -> manifold3d.CrossSection:
     return manifold3d.CrossSection([corner @ np.stack([along, across])], manifold3d.FillRule.NonZero)
 
 
+def _frame(row: Row) -> tuple[Array, Array, Array]:
+    """Where a plate's lower left corner goes, and its x and y (3,) there."""
+    names = (("", "_m"), ("right_", ""), ("up_", ""))
+    place, x, y = (np.array([float(row[f"{n}{a}{u}"]) for a in "xyz"]) for n, u in names)
+    return place, x, y
+
+
 def _carried(section: manifold3d.CrossSection, row: Row, thickness: float) -> manifold3d.Manifold:
     """A plate (m) about where a section of its sheet (mm) goes."""
-    place, x, y = (
-        np.array([float(row[f"{n}{a}{u}"]) for a in "xyz"]) for n, u in (("", "_m"), ("right_", ""), ("up_", ""))
-    )
+    place, x, y = _frame(row)
     plate = manifold3d.Manifold.extrude(section.scale((0.001, 0.001)), thickness).translate((0.0, 0.0, -thickness / 2))
     return plate.transform(np.column_stack([x, y, np.cross(x, y), place]))
 
 
-def overlapping(solids: Mapping[str, manifold3d.Manifold]) -> Iterator[tuple[float, str]]:
-    """Volumes (mm³) that pairs of parts share."""
-    labels = list(solids)
+def overlapping(
+    rows: Sequence[Row], bends: Sequence[Row], solids: Mapping[str, manifold3d.Manifold]
+) -> Iterator[tuple[float, str]]:
+    """Volumes (mm³) that pairs of parts share. Those of which one lies all on one side of the other share nothing; there are
+    many in a stack."""
+    labels, bent = list(solids), {r["label"] for r in bends}
+    frames = {r["label"]: _frame(r) for r in rows if r["label"] in solids and r["label"] not in bent}
+    planes = {k: (np.cross(x, y), place @ np.cross(x, y)) for k, (place, x, y) in frames.items()}
+    half = {r["label"]: float(r["thickness_mm"]) / 2000 for r in rows}
+    corners = {k: np.asarray(s.to_mesh64().vert_properties)[:, :3] for k, s in solids.items()}
+
+    def beside(one: str, other: str) -> bool:
+        if one not in planes:
+            return False
+        off = corners[other] @ planes[one][0] - planes[one][1]
+        return bool(off.min() > half[one] or off.max() < -half[one])
+
     boxes = np.array([solids[k].bounding_box() for k in labels]).reshape(-1, 2, 3)
     meet = ((boxes[:, None, 0] <= boxes[None, :, 1]) & (boxes[:, None, 1] >= boxes[None, :, 0])).all(axis=2)
     for i, j in np.argwhere(np.triu(meet, 1)).tolist():
-        yield float((solids[labels[i]] ^ solids[labels[j]]).volume()) * 1e9, f"{labels[i]} and {labels[j]}"
+        a, b = labels[i], labels[j]
+        clear = not len(corners[a]) or not len(corners[b]) or beside(a, b) or beside(b, a)
+        yield 0.0 if clear else float((solids[a] ^ solids[b]).volume()) * 1e9, f"{a} and {b}"
 
 
 def apart(

@@ -149,6 +149,15 @@ class Page:
     def figure(self, name: str) -> str:
         return self.find(f'[data-figure="{name}"] dd').text.replace("\u202f", " ")
 
+    def fine_picture(self) -> None:
+        """Until the view is still and has drawn it finely."""
+
+        def fine() -> bool:
+            self.pictures()
+            return bool(self.find_all('[data-picture="fine"]'))
+
+        self.wait(lambda: fine() and fine())
+
     def pictures(self) -> None:
         """Until the view has drawn what was last shown."""
         self.browser.execute_async_script(

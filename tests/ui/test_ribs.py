@@ -55,8 +55,7 @@ def slide(page, label, share):
 
 def picture(page):
     """The view's pixels as a small grey picture."""
-    page.pictures()
-    time.sleep(0.6)
+    page.fine_picture()
     png = page.find('[data-testid="view"] canvas').screenshot_as_png
     return np.asarray(Image.open(io.BytesIO(png)).convert("L").resize((160, 120)), float)
 

@@ -67,6 +67,8 @@ export class Viewport {
   private held = false;
   /** Milliseconds the last quick picture took. */
   private taken = 16;
+  /** Whether the whole model is fitted into the view and nobody has moved it since. */
+  private fitted = false;
   private cutPlane: Plane | null = null;
   private extentKnown = new Box3();
   /** Places the model fills, for fitting it closely. */
@@ -91,6 +93,9 @@ export class Viewport {
     this.controls = new OrbitControls(this.camera, this.renderer.domElement);
     this.controls.zoomToCursor = true;
     this.controls.addEventListener("change", () => this.draw());
+    this.controls.addEventListener("start", () => {
+      this.fitted = false;
+    });
     const hold = (e: PointerEvent) => {
       this.held = e.buttons > 0;
     };
@@ -138,6 +143,7 @@ export class Viewport {
       if (drawn.outlines) drawn.outlines.visible = share >= OUTLINED;
     }
     this.renderer.render(this.scene, this.camera);
+    this.element.dataset.picture = fine ? "fine" : "quick";
     for (const listener of this.listeners) listener();
     if (!fine) this.keepPace();
   }
@@ -173,7 +179,7 @@ export class Viewport {
     this.parallel.left = (-half * w) / h;
     this.parallel.right = (half * w) / h;
     this.parallel.updateProjectionMatrix();
-    if (first) this.fit();
+    if (first || this.fitted) this.fit();
     this.render();
   }
 
@@ -253,6 +259,7 @@ export class Viewport {
   /** Moves along the present direction until the model, or a box, fills the view. */
   fit(box: Box3 = this.extent, margin = 1.08) {
     if (box.isEmpty()) return;
+    this.fitted = box === this.extent;
     const places = box === this.extent && this.places.length ? this.places : cornersOf(box);
     const away = this.camera.position.clone().sub(this.controls.target).normalize();
     const centre = box.getCenter(new Vector3());
