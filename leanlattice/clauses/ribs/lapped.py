@@ -228,11 +228,17 @@ class LappedClause(RibClause):
 
     def _unslotted(self, whole: list[Rib], laps: Laps, ribs: list[Rib]) -> tuple[shapely.Polygon, ...]:
         """Shapes of ribs before they were slotted, with all that was opened in them since."""
-        before, slotted, now = (np.array([r.shape for r in each], object) for each in (whole, laps.ribs, ribs))
-        opened = np.flatnonzero([a is not b for a, b in zip(slotted, now, strict=True)])
-        before[opened] = shapely.difference(before[opened], shapely.difference(slotted[opened], now[opened]))
-        apart = (shapely.get_type_id(before) != shapely.GeometryType.POLYGON) | np.isin(np.arange(len(ribs)), laps.fell)
-        return tuple(np.where(apart, now, before))
+        out = []
+        for k, (before, slotted, now) in enumerate(zip(whole, laps.ribs, ribs, strict=True)):
+            shape = before.shape
+            if k in laps.fell:
+                shape = now.shape
+            elif now.shape is not slotted.shape:
+                rings: Any = shapely.polygons(np.array(list(now.shape.interiors), object))
+                fresh = shapely.contains(shape, shapely.point_on_surface(rings))
+                shape = shapely.Polygon(shape.exterior, [*shape.interiors, *(r.exterior for r in rings[fresh])])
+            out.append(shape)
+        return tuple(out)
 
     def _crossing_notices(self, laps: Laps) -> list[Notice]:
         out = []

@@ -6,11 +6,12 @@ from collections.abc import Sequence
 from dataclasses import replace
 from typing import Any
 
+import manifold3d
 import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from .plates import Rib
+from .plates import FINER, Rib, polygons_of
 
 __all__ = ["drilled", "holes_in", "hollowed", "through"]
 
@@ -28,16 +29,25 @@ def hollowed(
 ) -> list[Rib]:
     """Ribs with openings that keep ``border`` (m) of material to their outline and to the ``zones`` where others cross;
     corners are rounded by ``radius``, and what would be smaller than a round of it stays solid."""
-    out = []
+    r, inner = max(radius, 1e-3), []
     for rib, met in zip(ribs, zones, strict=True):
-        inside: Any = rib.shape.buffer(-border)
-        if met:
-            inside = inside.difference(shapely.union_all([z.buffer(border) for z in met]))
-        r = max(radius, 1e-3)
-        opened = inside.buffer(-r).buffer(r, quad_segs=8)
-        pieces = [p for p in shapely.get_parts(opened) if p.area > 4 * r * r]
-        shape = rib.shape.difference(shapely.union_all(pieces)) if pieces else rib.shape
-        out.append(replace(rib, shape=shape) if isinstance(shape, shapely.Polygon) else rib)
+        plate = shapely.orient_polygons(rib.shape)
+        # Zones wind the other way: what stays is the plate less all of them, and keeping away from its edge is to keep away
+        # from the outline and from them alike.
+        rings = [shapely.get_coordinates(k)[:-1] * FINER for k in (plate.exterior, *plate.interiors)]
+        rings += [shapely.get_coordinates(z)[:-1][::-1] * FINER for z in shapely.orient_polygons(np.array(met, object))]
+        left = manifold3d.CrossSection(rings, manifold3d.FillRule.Positive)
+        kept = left.offset(-(border + r) * FINER, manifold3d.JoinType.Round, 2.0, ROUND)
+        inner.append(kept.offset(r * FINER, manifold3d.JoinType.Round, 2.0, ROUND))
+    out = []
+    for rib, opened in zip(ribs, polygons_of(inner, scale=1 / FINER), strict=True):
+        pieces = [p for p in opened if p.area > 4 * r * r]
+        # Something loose within an opening would fall out.
+        if pieces and not any(len(p.interiors) for p in pieces):
+            holes = [*rib.shape.interiors, *(p.exterior for p in pieces)]
+            out.append(replace(rib, shape=shapely.Polygon(rib.shape.exterior, holes)))
+        else:
+            out.append(rib)
     return out
 
 
