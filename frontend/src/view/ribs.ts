@@ -16,6 +16,8 @@ import type { Numbers, Shown } from "../live/decode";
 import type { Drawn } from "./layers";
 import { PALETTE } from "./palette";
 
+const [OTHER_SET, EVERY_OTHER] = [0.8, 0.88];
+
 export function drawRibs(shown: Shown): Drawn {
   const { positions, triangles, owner, lines, flat } = shown.arrays;
   const group = new Group();
@@ -43,10 +45,10 @@ export function drawRibs(shown: Shown): Drawn {
   edges.setIndex(new BufferAttribute(lines as Uint32Array, 1));
   const outlines = new LineSegments(edges, new LineBasicMaterial({ color: PALETTE.bandEdge }));
   group.add(new Mesh(geometry, material), outlines);
-  const own = new Color(PALETTE.band);
+  const own = coloursOfSets(shown.meta.labels ?? []);
   const paint = (given: (Color | null)[] | null) => {
     for (let i = 0; i < count; i++) {
-      const c = given?.[ofPlace[i]!] ?? own;
+      const c = given?.[ofPlace[i]!] ?? own[ofPlace[i]!]!;
       colours.setXYZ(i, c.r, c.g, c.b);
     }
     colours.needsUpdate = true;
@@ -67,6 +69,14 @@ export function drawRibs(shown: Shown): Drawn {
   const hit = (_: number | undefined, face: number | undefined) =>
     ofPlace[geometry.index?.array[3 * (face ?? 0)] ?? 0] ?? 0;
   return { object: group, paint, carry, outlines, seenFrom: nearFirst, hit };
+}
+
+/** Ribs of other sets than the first are darker, and every other one a little, so that they are told apart from any side. */
+function coloursOfSets(labels: string[]): Color[] {
+  const set = (label: string) => label.replace(/\d.*$/, "");
+  const tone = (share: number) => new Color(PALETTE.band).multiplyScalar(share);
+  const tones = [tone(1), tone(EVERY_OTHER), tone(OTHER_SET), tone(OTHER_SET * EVERY_OTHER)];
+  return labels.map((label, k) => tones[(set(label) === set(labels[0]!) ? 0 : 2) + (k % 2)]!);
 }
 
 /** Draws the nearest ribs first: those behind are then found hidden before they are shaded, of which there are many. */
