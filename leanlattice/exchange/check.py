@@ -355,11 +355,9 @@ def _settled(check: Callable[[list[Row], list[Row]], Found]) -> Callable[[Pack, 
 
 def _ribs_of(pack: Pack, matched: Matched) -> tuple[list[Row], dict[str, Any]]:
     rows = pack.tables.get("assembly", [])
-    rings = {label: (outline.points, [o.points for o in _within(pack, number, outline)])
-             for label, (number, outline) in matched.items()}  # fmt: skip
     if "ribs" not in pack.kept:
-        bends = pack.tables.get("bends", [])
-        pack.kept["ribs"] = solids_of(rows, bends, rings, pack.tool_mm, pack.press_mm)
+        rings = {k: (o.points, [i.points for i in _within(pack, n, o)]) for k, (n, o) in matched.items()}
+        pack.kept["ribs"] = solids_of(rows, pack.tables.get("bends", []), rings, pack.tool_mm, pack.press_mm)
     return rows, pack.kept["ribs"]
 
 
