@@ -35,7 +35,7 @@ const DIRECTIONS: Record<Look, Vector3> = {
 const STILL_MS = 450;
 const LONGEST_STILL_MS = 1500;
 /** Pixels a side of quick pictures, as a share: as many as can be drawn in good time. Still ones have more. */
-const COARSEST = 0.25;
+const COARSEST = 0.2;
 /** Below this share the outlines of plates would be wider than what they go round. */
 const OUTLINED = 0.5;
 const FINER = 2;
