@@ -16,8 +16,8 @@ from ..core.framing.frames import Frame
 from ..core.framing.panels import Panels
 from ..core.geometry.meshes import Body
 from ..core.geometry.nets import Net
-from ..core.geometry.polygons import fan_triangles
 from ..core.geometry.surfaces import Surface
+from ..core.geometry.triangulation import polygon_triangles
 from ..core.nets.strands import ribbons
 from ..core.ribs.meshed import meshed
 from ..core.ribs.parts import Ribs
@@ -72,8 +72,9 @@ def _drawn(result: Any) -> tuple[Array, NDArray[np.int32] | None, list[Array]]:
         corner = points.reshape(-1, 4, 3)
         return points, triangles, [line for band in corner for line in (band[[0, 2]], band[[1, 3]])]
     if net is not None:
-        cells = fan_triangles(net.corners, net.offsets)[0] if isinstance(result, Net) else None
-        return net.vertices, cells, [net.vertices[e] for e in net.edges]
+        cells = isinstance(result, Net)
+        triangles = polygon_triangles(net.vertices, net.corners, net.offsets)[0] if cells else None
+        return net.vertices, triangles, [net.vertices[e] for e in net.edges]
     return np.zeros((0, 3)), None, []
 
 

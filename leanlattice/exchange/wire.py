@@ -27,6 +27,7 @@ from ..core.geometry.meshes import Body
 from ..core.geometry.nets import Net
 from ..core.geometry.polygons import areas, corner_angles
 from ..core.geometry.surfaces import Surface
+from ..core.geometry.triangulation import not_fans, polygon_triangles
 from ..core.nets.strands import ribbons
 from ..core.ribs.meshed import meshed
 from ..core.ribs.parts import Ribs
@@ -95,7 +96,7 @@ def _net(net: Net) -> tuple[dict[str, Any], Arrays]:
         "border": np.packbits(net.border, bitorder="little"),
         "corners": _index(net.corners),
         "counts": _index(np.diff(net.offsets)),
-    }
+    } | _cuts(net.vertices, net.corners, net.offsets)
     if net.weave is not None:
         points, triangles = ribbons(net)
         arrays |= {"bands": points.astype("<f4"), "bandTriangles": _index(triangles)}
@@ -104,6 +105,20 @@ def _net(net: Net) -> tuple[dict[str, Any], Arrays]:
     if net.cell_marks is not None:
         arrays["cellMarks"] = net.cell_marks.astype("u1")
     return {}, arrays
+
+
+def _cuts(points: NDArray[Any], corners: NDArray[Any], offsets: NDArray[Any]) -> Arrays:
+    """How to cut polygons that triangles from their first corner do not fill: their positions, and
+    the triangles of one after the other as places in their own run of corners."""
+    which = not_fans(points, corners, offsets)
+    if not len(which):
+        return {}
+    counts = np.diff(offsets)[which]
+    starts = np.concatenate([[0], np.cumsum(counts)]).astype(np.int32)
+    places = np.arange(starts[-1], dtype=np.int32)
+    own = places + np.repeat(offsets[which] - starts[:-1], counts)
+    triangles, owner = polygon_triangles(points[corners[own]], places, starts)
+    return {"cutOf": _index(which), "cuts": _index(triangles - starts[owner][:, None])}
 
 
 def _frame(frame: Frame) -> tuple[dict[str, Any], Arrays]:
@@ -134,8 +149,8 @@ def _panels(panels: Panels) -> tuple[dict[str, Any], Arrays]:
     return {"material": panels.material}, {
         "positions": panels.net.vertices.astype("<f4"),
         "corners": _index(panels.corners),
-        "counts": np.diff(panels.offsets).astype("u1"),
-    }
+        "counts": _index(np.diff(panels.offsets)),
+    } | _cuts(panels.net.vertices, panels.corners, panels.offsets)
 
 
 def _labelled(labelled: Labelled) -> tuple[dict[str, Any], Arrays]:

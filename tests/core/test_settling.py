@@ -99,7 +99,7 @@ def test_a_film_between_two_rings_is_a_catenoid():
     tube = loft([np.column_stack([np.cos(turn), np.sin(turn), np.full(48, z)]) for z in (0, 0.5, 1)], closed=True)
     net = lay(tube, "quads", (96, 24))
     held = np.repeat((np.abs(net.vertices[:, 2] - 0.5) > 0.5 - 1e-9)[:, None], 3, axis=1)
-    film = Film(net.corners, net.offsets, len(net.vertices), 1.0)
+    film = Film(net.vertices, net.corners, net.offsets, 1.0)
     made = settle(net.vertices, [film], none, held, limit=1e-4)
     assert made.converged
     a = brentq(lambda a: a * np.cosh(1 / (2 * a)) - 1, 0.6, 1)
@@ -111,7 +111,7 @@ def test_a_film_under_pressure_is_part_of_a_sphere():
     """Radius 2 T / p; over a ring of radius 1 the flatter cap is the one that stays."""
     net = lay(dome(2, 0.3, np.zeros(3)), "quads", (40, 12))
     held = np.repeat((net.vertices[:, 2] < 1e-9)[:, None], 3, axis=1)
-    film = Film(net.corners, net.offsets, len(net.vertices), 1.0)
+    film = Film(net.vertices, net.corners, net.offsets, 1.0)
     sizes = np.diff(net.offsets)
     cell = np.repeat(np.arange(len(sizes)), sizes)
 
@@ -255,7 +255,7 @@ def terms_of(net):
         "between": Lengths(e, count, some, np.full(len(e), 0.7), np.full(len(e), 1.0)),
         "flat": FlatCells(net.corners, net.offsets, count, 20.0),
         "areas": CellAreas(net.corners, net.offsets, count, 6.0),
-        "film": Film(net.corners, net.offsets, count, 2.0),
+        "film": Film(net.vertices, net.corners, net.offsets, 2.0),
         "right": RightAngles(quads_of(net), net.vertices, 4.0),
         "fair": FairStrands(row, count, 2.0),
         "close": Closeness(np.arange(count), count, 1.5, net.vertices + 0.1),
@@ -378,7 +378,7 @@ def test_chains_of_any_number_and_length_are_catenaries(half, slack, weight):
 def test_a_closed_film_with_gas_in_it_is_a_bubble():
     """A closed film under pressure p has the radius 2 T / p, from a net that starts elsewhere (Laplace, 1806)."""
     net = lay(sphere(np.zeros(3), 1.0), "quads", (24, 12))
-    film = Film(net.corners, net.offsets, len(net.vertices), 1.0)
+    film = Film(net.vertices, net.corners, net.offsets, 1.0)
     near = Closeness(np.arange(len(net.vertices)), len(net.vertices), 1e-4, net.vertices)
     sizes = np.diff(net.offsets)
     cell = np.repeat(np.arange(len(sizes)), sizes)

@@ -15,13 +15,15 @@ import {
 import type { Numbers, Shown } from "../live/decode";
 import { at, bit, type Drawn, linesOver, twoSided } from "./layers";
 import { PALETTE } from "./palette";
+import { polygonCutter } from "./polygons";
 
 /** Panels are drawn a little smaller than their cells, so that the joints show. */
 const SHRINK = 0.985;
 
 /** Polygons as flat triangles, drawn a little towards their middles, in a colour of their own. */
 function drawFaces(shown: Shown, material: Material, plain: string, shrink: number): Drawn {
-  const { positions, corners, counts } = shown.arrays as Record<string, Numbers>;
+  const { positions, corners, counts, cutOf, cuts } = shown.arrays as Record<string, Numbers>;
+  const trianglesOf = polygonCutter(cutOf, cuts);
   const vertices: number[] = [];
   const owner: number[] = [];
   const centre = new Vector3();
@@ -31,8 +33,8 @@ function drawFaces(shown: Shown, material: Material, plain: string, shrink: numb
     const n = counts![i]!;
     centre.set(0, 0, 0);
     for (let k = 0; k < n; k++) centre.addScaledVector(at(positions!, corners![start + k]!, p), 1 / n);
-    for (let k = 1; k + 1 < n; k++) {
-      for (const c of [0, k, k + 1]) {
+    for (const triangle of trianglesOf(i, n)) {
+      for (const c of triangle) {
         at(positions!, corners![start + c]!, p)
           .sub(centre)
           .multiplyScalar(shrink)

@@ -114,7 +114,7 @@ _AIMS: dict[str, Callable[[Net, AimFor, Edges], Term]] = {
     "flat": lambda net, c, e: FlatCells(net.corners, net.offsets, len(net.vertices), c.strength),
     "fair": _fair,
     "areas": lambda net, c, e: CellAreas(net.corners, net.offsets, len(net.vertices), c.strength),
-    "film": lambda net, c, e: Film(net.corners, net.offsets, len(net.vertices), c.tension),
+    "film": lambda net, c, e: Film(net.vertices, net.corners, net.offsets, c.tension),
     "close": _close,
     "skin": _skin,
     "right": _right,

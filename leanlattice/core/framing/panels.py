@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 
 from ..geometry import polygons
 from ..geometry.nets import Net
+from ..geometry.triangulation import polygon_triangles
 
 __all__ = ["PANEL_MATERIALS", "Panels", "panel_net"]
 
@@ -68,43 +69,32 @@ def panel_net(
 ) -> Panels:
     """Panels in all cells of the net, or in those ``kept`` (C,); lengths in metres.
 
-    A cell whose flatness is above ``tolerance`` is split into triangles from the corner with the shortest diagonals.
+    A cell whose flatness is above ``tolerance`` is split into triangles.
     """
     counts = np.diff(net.offsets)
-    split = (net.flatness > tolerance) & (counts > 3)
-    sizes = np.where(split, 3, counts)
-    pieces = np.where(split, counts - 2, 1)
-    if kept is not None:
-        pieces[~kept] = 0
-    piece_cell = np.repeat(np.arange(net.cell_count, dtype=np.int32), pieces)
-    offsets = np.concatenate([[0], np.cumsum(sizes[piece_cell])]).astype(np.int32)
-    corners = np.empty(offsets[-1], np.int32)
-    first_piece = np.concatenate([[0], np.cumsum(pieces)])[:-1]
-    for k in np.unique(counts):
-        for is_split in (False, True):
-            cells = np.flatnonzero((counts == k) & (split == is_split) & (pieces > 0))
-            if not cells.size:
-                continue
-            dense = net.corners[net.offsets[cells][:, None] + np.arange(k)]
-            rows = _fan(net.vertices, dense).reshape(len(cells), -1) if is_split else dense
-            corners[offsets[first_piece[cells]][:, None] + np.arange(rows.shape[1])] = rows
-    return Panels(
-        net, corners, offsets, piece_cell, _neighbours(corners, offsets, len(net.vertices)), material, thickness, joint
-    )
+    taken = np.ones(net.cell_count, bool) if kept is None else kept
+    split = (net.flatness > tolerance) & (counts > 3) & taken
+    whole = taken & ~split
+    triangles, owner = polygon_triangles(net.vertices, *_chosen(net, split))
+    cell = np.concatenate([np.flatnonzero(whole), np.flatnonzero(split)[owner]])
+    sizes = np.concatenate([counts[whole], np.full(len(triangles), 3)])
+    unsorted = np.concatenate([_chosen(net, whole)[0], triangles.ravel()])
+    # Panels stand in the order of their cells.
+    order = np.argsort(cell, kind="stable")
+    start = np.concatenate([[0], np.cumsum(sizes)])[:-1][order]
+    offsets = np.concatenate([[0], np.cumsum(sizes[order])]).astype(np.int32)
+    within = np.arange(offsets[-1]) - np.repeat(offsets[:-1], sizes[order])
+    corners = unsorted[np.repeat(start, sizes[order]) + within].astype(np.int32)
+    neighbours = _neighbours(corners, offsets, len(net.vertices))
+    cell = cell[order].astype(np.int32)
+    return Panels(net, corners, offsets, cell, neighbours, material, thickness, joint)
 
 
-def _fan(points: Array, cells: Index) -> Index:
-    """Triangles (n, k − 2, 3) of cells (n, k), from the corner whose diagonals are shortest together."""
-    k = cells.shape[1]
-    p = points[cells]
-    total = np.stack(
-        [np.linalg.norm(np.roll(p, -s, axis=1)[:, 2:-1] - p[:, s : s + 1], axis=2).sum(axis=1) for s in range(k)],
-        axis=1,
-    )
-    start = np.argmin(np.round(total, 9), axis=1)
-    turned = np.take_along_axis(cells, (start[:, None] + np.arange(k)) % k, axis=1)
-    m = np.arange(1, k - 1)
-    return np.stack([np.broadcast_to(turned[:, :1], (len(cells), k - 2)), turned[:, m], turned[:, m + 1]], axis=2)
+def _chosen(net: Net, chosen: NDArray[np.bool_]) -> tuple[Index, Index]:
+    """Corners and offsets of the chosen cells alone."""
+    counts = np.diff(net.offsets)
+    offsets = np.concatenate([[0], np.cumsum(counts[chosen])]).astype(np.int32)
+    return net.corners[np.repeat(chosen, counts)], offsets
 
 
 def _neighbours(corners: Index, offsets: Index, vertex_count: int) -> Index:

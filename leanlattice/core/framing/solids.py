@@ -7,6 +7,7 @@ from collections.abc import Iterator
 import numpy as np
 from numpy.typing import NDArray
 
+from ..geometry.triangulation import polygon_triangles
 from .frames import Frame
 from .sections import outline
 
@@ -51,8 +52,8 @@ def member_solids(frame: Frame, segments: int = 12) -> Iterator[tuple[int, Array
 
 
 def prism(polygon: Array, normal: Array, thickness: float) -> tuple[Array, Index]:
-    """Closed solid of a convex flat ``polygon`` (n, 3), counter-clockwise about ``normal``, raised along it."""
+    """Closed solid of a flat ``polygon`` (n, 3), counter-clockwise about ``normal``, raised along it."""
     n = len(polygon)
-    fan = np.column_stack([np.zeros(n - 2, int), np.arange(1, n - 1), np.arange(2, n)])
-    faces = np.concatenate([fan[:, ::-1], fan + n, _ring(0, n, n)])
+    face, _ = polygon_triangles(polygon, np.arange(n, dtype=np.int32), np.array([0, n], np.int32))
+    faces = np.concatenate([face[:, ::-1], face + n, _ring(0, n, n)])
     return np.concatenate([polygon, polygon + thickness * normal]), faces.astype(np.int32)

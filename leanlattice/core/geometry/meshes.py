@@ -13,8 +13,8 @@ from scipy.sparse import coo_array
 from scipy.sparse.csgraph import connected_components
 from scipy.spatial import cKDTree
 
-from . import polygons
 from .surfaces import Surface
+from .triangulation import polygon_triangles
 
 __all__ = ["Body", "Mesh", "MeshError", "half_edges", "mesh_of_triangles", "pieces", "used_only", "weld"]
 
@@ -45,18 +45,10 @@ class Mesh:
 
     @cached_property
     def triangles(self) -> Index:
-        """Triangles (T, 3) that fill the faces; quads are cut along their shorter diagonal."""
-        counts = np.diff(self.offsets)
-        if np.all(counts == 3):
+        """Triangles (T, 3) that fill the faces."""
+        if np.all(np.diff(self.offsets) == 3):
             return self.corners.reshape(-1, 3)
-        start = self.offsets[:-1].copy()
-        quads = np.flatnonzero(counts == 4)
-        corners = self.corners.copy()
-        q = self.corners[start[quads][:, None] + np.arange(4)]
-        p = self.vertices[q]
-        turned = np.linalg.norm(p[:, 3] - p[:, 1], axis=1) < np.linalg.norm(p[:, 2] - p[:, 0], axis=1) * (1 - 1e-9)
-        corners[start[quads[turned]][:, None] + np.arange(4)] = np.roll(q[turned], -1, axis=1)
-        return polygons.fan_triangles(corners, self.offsets)[0].astype(np.int32)
+        return polygon_triangles(self.vertices, self.corners, self.offsets)[0]
 
     @cached_property
     def triangle_crosses(self) -> Array:

@@ -16,7 +16,6 @@ __all__ = [
     "best_planes",
     "cleaned",
     "corner_angles",
-    "fan_triangles",
     "flatness",
     "vector_areas",
 ]
@@ -124,16 +123,6 @@ def corner_angles(points: Array, corners: Index, offsets: Index) -> Array:
     before[offsets[:-1]] = after[offsets[1:] - 1]
     size = np.linalg.norm(after, axis=1) * np.linalg.norm(before, axis=1)
     return np.arccos(np.clip(-np.einsum("ij,ij->i", after, before) / np.maximum(size, 1e-300), -1.0, 1.0))
-
-
-def fan_triangles(corners: Index, offsets: Index) -> tuple[Index, Index]:
-    """Triangles (m, 3) that fill convex polygons from their first corner, and the polygon (m,) of each."""
-    counts = np.diff(offsets)
-    owner = np.repeat(np.arange(len(counts), dtype=np.int32), counts - 2)
-    starts = np.concatenate([[0], np.cumsum(counts - 2)])[:-1]
-    k = np.arange(len(owner)) - starts[owner]
-    first = offsets[:-1][owner]
-    return np.column_stack([corners[first], corners[first + k + 1], corners[first + k + 2]]), owner
 
 
 def _next_place(offsets: Index) -> Index:

@@ -5,7 +5,8 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from ..geometry.polygons import best_planes, fan_triangles, vector_areas
+from ..geometry.polygons import best_planes, vector_areas
+from ..geometry.triangulation import polygon_triangles
 from .kernels import pull_areas, pull_film, pull_flat, pull_right
 from .terms import SOFT, Array, Term, rows
 
@@ -146,13 +147,14 @@ class Film(Term):
 
     name = "smallest area"
 
-    def __init__(self, corners: Index, offsets: Index, count: int, tension: float) -> None:
+    def __init__(self, points: Array, corners: Index, offsets: Index, tension: float) -> None:
         self.full = tension
-        counts = np.diff(offsets)
+        counts, count = np.diff(offsets), len(points)
         quads = np.flatnonzero(counts == 4)
         q = corners[offsets[quads][:, None] + np.arange(4)].reshape(-1, 4)
         kept = np.repeat(counts != 4, counts)
-        rest = fan_triangles(corners[kept], np.concatenate([[0], np.cumsum(counts[counts != 4])]).astype(np.int32))[0]
+        starts = np.concatenate([[0], np.cumsum(counts[counts != 4])]).astype(np.int32)
+        rest = polygon_triangles(points, corners[kept], starts)[0]
         self.triangles = np.vstack([rest, q[:, [0, 1, 2]], q[:, [0, 2, 3]], q[:, [1, 2, 3]], q[:, [1, 3, 0]]])
         self.tension = np.concatenate([np.full(len(rest), tension), np.full(4 * len(q), tension / 2)])
         t = self.triangles

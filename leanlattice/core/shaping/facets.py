@@ -7,7 +7,6 @@ from collections.abc import Hashable
 from dataclasses import dataclass
 from functools import cached_property
 
-import manifold3d
 import numpy as np
 from numpy.typing import NDArray
 from scipy.sparse import coo_array
@@ -15,12 +14,11 @@ from scipy.sparse import coo_array
 from ..geometry.curvature import vertex_curvatures
 from ..geometry.meshes import Body, Mesh, half_edges, mesh_of_triangles
 from ..geometry.meshsurface import MeshSurface
-from ..geometry.polygons import fan_triangles
 from ..geometry.surfaces import Surface
-from ..patterns.flat import FlatPattern
+from ..geometry.triangulation import polygon_triangles
 from ..patterns.lay import flat_pattern, lines_at_seams
 
-__all__ = ["BAYS", "CREASE", "Facets", "creased", "facets", "feature_edges", "surface_mesh", "triangulated"]
+__all__ = ["BAYS", "CREASE", "Facets", "creased", "facets", "feature_edges", "surface_mesh"]
 
 Array = NDArray[np.float64]
 Index = NDArray[np.int32]
@@ -68,22 +66,6 @@ class Facets:
         return out[self.vertex]
 
 
-def triangulated(flat: FlatPattern, uv: Array) -> Index:
-    """Triangles in the cells of a flat pattern; cells that are not convex are cut by their ears."""
-    counts = np.diff(flat.offsets)
-    plain = counts <= 4
-    kept = np.repeat(plain, counts)
-    offsets = np.concatenate([[0], np.cumsum(counts[plain])]).astype(np.int32)
-    out = [fan_triangles(flat.corners[kept], offsets)[0]]
-    for i in np.flatnonzero(~plain):
-        ring = flat.corners[flat.offsets[i] : flat.offsets[i + 1]]
-        p = uv[ring]
-        turned = np.sum(p[:, 0] * np.roll(p[:, 1], -1) - np.roll(p[:, 0], -1) * p[:, 1]) < 0
-        cut = np.asarray(manifold3d.triangulate([p[::-1] if turned else p]))
-        out.append((ring[::-1][cut][:, ::-1] if turned else ring[cut]).astype(np.int32))
-    return np.vstack(out).astype(np.int32)
-
-
 def display_bays(surface: Surface) -> tuple[int, int]:
     """Bays along u and v in which a surface is drawn: enough for a line along each crease."""
     u, v = (int(np.clip(4 * (len(seams) + 1), BAYS, 4 * BAYS)) for seams in (surface.seams_u, surface.seams_v))
@@ -117,7 +99,7 @@ def _cover(surface: Surface, bays: tuple[int, int]) -> tuple[Array, Index]:
     )  # fmt: skip
     if key not in _covers:
         flat = flat_pattern(surface, "quads", bays, follow=True)
-        _covers[key] = flat.uv, triangulated(flat, flat.uv)
+        _covers[key] = flat.uv, polygon_triangles(flat.uv, flat.corners, flat.offsets)[0]
         while len(_covers) > COVERS_KEPT:
             _covers.popitem(last=False)
     _covers.move_to_end(key)

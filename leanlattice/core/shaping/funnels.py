@@ -8,8 +8,8 @@ from numpy.typing import NDArray
 from ..geometry.forms import plane
 from ..geometry.meshes import Body, Mesh, mesh_of_triangles, used_only, weld
 from ..geometry.regions import Region
+from ..geometry.triangulation import polygon_triangles
 from ..patterns.lay import flat_pattern
-from .facets import triangulated
 from .stacks import closed_body
 
 __all__ = ["funnel_profile", "funnel_slab", "mirrored_body"]
@@ -55,7 +55,8 @@ def funnel_slab(
         distance = np.linalg.norm(away, axis=1)
         on = np.abs(distance - reach) < 0.01 * reach
         points[on] = c + away[on] * (reach / distance[on])[:, None]
-    base = mesh_of_triangles(np.column_stack([points, np.zeros(len(points))]), triangulated(flat, flat.uv))
+    triangles = polygon_triangles(flat.uv, flat.corners, flat.offsets)[0]
+    base = mesh_of_triangles(np.column_stack([points, np.zeros(len(points))]), triangles)
     vertices, triangles, names = [base.vertices], [base.triangles], {}
     count = len(base.vertices)
     profile = funnel_profile(throat, depth, above, below)

@@ -1,0 +1,24 @@
+import { expect, test } from "vitest";
+import { polygonCutter } from "./polygons";
+
+test("polygons are cut from their first corner unless the server says how", () => {
+  const cut = polygonCutter(new Uint16Array([1, 3]), new Uint16Array([1, 2, 3, 1, 3, 0, 2, 3, 4, 2, 4, 0, 2, 0, 1]));
+  expect(cut(0, 4)).toEqual([
+    [0, 1, 2],
+    [0, 2, 3],
+  ]);
+  expect(cut(1, 4)).toEqual([
+    [1, 2, 3],
+    [1, 3, 0],
+  ]);
+  expect(cut(2, 3)).toEqual([[0, 1, 2]]);
+  expect(cut(3, 5)).toEqual([
+    [2, 3, 4],
+    [2, 4, 0],
+    [2, 0, 1],
+  ]);
+});
+
+test("without a list all are cut from their first corner", () => {
+  expect(polygonCutter()(0, 5)).toHaveLength(3);
+});
