@@ -4,18 +4,23 @@ from __future__ import annotations
 
 import itertools
 
+import manifold3d
 import numpy as np
 import pytest
+import shapely
 import trimesh
 from hypothesis import given
 from hypothesis import strategies as st
 
-from leanlattice.core.framing.frames import frame_net, node_angles
+from leanlattice.core.framing.frames import clear_start, frame_net, node_angles
 from leanlattice.core.framing.labels import bands, type_numbers
 from leanlattice.core.framing.naming import name_all
 from leanlattice.core.framing.panels import panel_net
 from leanlattice.core.framing.sections import UnknownSection, catalogue, find
 from leanlattice.core.framing.solids import member_solids
+from leanlattice.core.geometry.meshes import Mesh
+from leanlattice.core.geometry.meshsurface import mesh_surface
+from leanlattice.core.geometry.nets import build_net
 from leanlattice.core.geometry.polygons import areas, flatness
 from leanlattice.core.patterns.lay import lay
 
@@ -51,45 +56,86 @@ def test_catalogue_and_names():
         assert all(n in catalogue() for n in error.value.nearest)
 
 
+GAPS = st.sampled_from([0.0, 0.01, 0.1])
+
+
 @given(surfaces(), st.sampled_from(["quads", "diagrid", "triangles"]), SECTIONS, SECTIONS,
-       st.sampled_from(["top", "centre", "bottom"]), st.floats(-1.5, 1.5))  # fmt: skip
-def test_members_do_not_overlap_at_nodes(surface, pattern, inner, border, set_out, roll):
-    """Between any two members at a node runs a plane that has one on each side."""
-    frame = frame_net(lay(surface, pattern, (6, 5)), find(inner), find(border), set_out, roll, 0.0)
-    solids = {m: vertices for m, vertices, _ in member_solids(frame, 24)}
+       st.sampled_from(["top", "centre", "bottom"]), st.floats(-1.5, 1.5), GAPS)  # fmt: skip
+def test_members_keep_the_gap_at_nodes(surface, pattern, inner, border, set_out, roll, gap):
+    frame = frame_net(lay(surface, pattern, (6, 5)), find(inner), find(border), set_out, roll, gap)
+    solids = hulls(frame)
     rng = np.random.default_rng(0)
-    for node in rng.choice(len(frame.net.vertices), min(8, len(frame.net.vertices)), replace=False):
+    count = len(frame.net.vertices)
+    for node in rng.choice(count, min(8, count), replace=False):
         at = [m for m in np.flatnonzero((frame.members == node).any(axis=1)) if m in solids]
-        for i, a in enumerate(at):
-            for b in at[i + 1 :]:
-                da, db = (frame.axis[m] * (1 if frame.members[m, 0] == node else -1) for m in (a, b))
-                assert _separated(solids[a], solids[b], frame.net.vertices[node], da, db)
+        for a, b in itertools.combinations(at, 2):
+            assert (solids[a] ^ solids[b]).volume() < 1e-9
+            assert solids[a].min_gap(solids[b], gap + 0.01) >= gap - 2e-5
 
 
-def _separated(one, two, origin, da, db):
-    """Whether a plane through the node, square to the plane of both axes, parts the two; sought in two rounds."""
-    angle = np.arccos(np.clip(da @ db, -1, 1))
-    across = db - (da @ db) * da
-    if np.linalg.norm(across) < 1e-9:
-        return True
-    across /= np.linalg.norm(across)
-    low, high = 0.0, angle
-    for _ in range(3):
-        t = np.linspace(low, high, 60)
-        normals = -np.sin(t)[:, None] * da + np.cos(t)[:, None] * across
-        margins = np.minimum(-((one - origin) @ normals.T).max(axis=0), ((two - origin) @ normals.T).min(axis=0))
-        best = int(np.argmax(margins))
-        low, high = t[max(best - 1, 0)], t[min(best + 1, 59)]
-    return margins.max() > -2e-5
+def hulls(frame):
+    """Members as solids without their hollows."""
+    drawn = member_solids(frame, 24)
+    return {m: manifold3d.Manifold.hull_points(vertices) for m, vertices, _ in drawn}
+
+
+def strip(axis, towards, start, near, far):
+    """A member in the plane of two axes."""
+    corners = [(start, near), (start, -far), (start + 100, -far), (start + 100, near)]
+    return shapely.Polygon([along * axis + across * towards for along, across in corners])
+
+
+REACH = st.floats(0.01, 0.2)
+
+
+@given(st.floats(3, 179.9), st.tuples(REACH, REACH), st.tuples(REACH, REACH), GAPS)
+def test_two_members_start_as_near_the_node_as_the_gap_allows(degrees, near, far, gap):
+    angle = np.radians(degrees)
+    cosine, sine = np.cos([angle]), np.sin([angle])
+    one, two = [np.array([near[k]]) for k in (0, 1)], [np.array([far[k]]) for k in (0, 1)]
+    start = float(clear_start(cosine, sine, tuple(one), tuple(two), gap)[0])
+    ways = [(np.array([1.0, 0.0]), np.array([0.0, 1.0]))]
+    ways.append((np.array([cosine[0], sine[0]]), np.array([sine[0], -cosine[0]])))
+    strips = [strip(*way, start, near[k], far[k]) for k, way in enumerate(ways)]
+    assert strips[0].distance(strips[1]) == pytest.approx(gap, abs=1e-9)
+    assert strips[0].intersection(strips[1]).area < 1e-9
+
+
+def folded_net(left, right):
+    """Squares on two planes that meet at x = 0, with their slopes there."""
+    x, y = (k.ravel() for k in np.meshgrid(np.arange(-4.0, 5), np.arange(5.0), indexing="ij"))
+    points = np.column_stack([x, y, np.where(x < 0, left * x, right * x)])
+    a = (5 * np.arange(8)[:, None] + np.arange(4)).ravel()
+    corners, offsets = np.column_stack([a, a + 5, a + 6, a + 1]).ravel(), 4 * np.arange(len(a) + 1)
+    surface = mesh_surface(Mesh(points, corners.astype(np.int32), offsets.astype(np.int32)))
+    return build_net(surface, points, surface.uv, corners, offsets)
+
+
+def test_a_face_of_a_section_set_out_flush_lies_in_the_plane_face_beside_it():
+    """On a folded roof of two planes the member along the fold lies between both."""
+    slopes = (0.4, -0.2)
+    net = folded_net(*slopes)
+    frame = frame_net(net, find("RHS 150 × 100 × 5"), EDGE, "top", 0.0, 0.01)
+    normals = [np.array([-k, 0, 1]) / np.hypot(1, k) for k in slopes]
+    x = net.vertices[net.edges, 0]
+    on_left, on_right = (x <= 1e-9).all(axis=1), (x >= -1e-9).all(axis=1)
+    for here, normal in ((on_left & ~on_right, normals[0]), (on_right & ~on_left, normals[1])):
+        assert np.count_nonzero(here) > 20
+        out_of_plane = np.cross(frame.up[here], normal)
+        half_width = frame.sections[0].width / 2
+        assert np.linalg.norm(out_of_plane, axis=1).max() * half_width < 1e-4
+    along_fold = on_left & on_right
+    between = sum(normals) / np.linalg.norm(sum(normals))
+    assert np.abs(frame.up[along_fold] - between).max(initial=0.0) < 1e-9
 
 
 def test_set_back_of_equal_tubes_is_the_closed_form():
-    """Two tubes of radius r at an angle θ need r / tan(θ/2), here four at right angles on a plane."""
+    """Two tubes of radius r at an angle θ with a gap g need (r cos θ/2 + g/2) / sin θ/2, here at right angles."""
     net = lay(SURFACES["flat sheet"](), "quads", (6, 4))
     frame = frame_net(net, TUBE, TUBE, "centre", 0.0, 0.0)
     assert frame.set_back == pytest.approx(np.full(frame.set_back.shape, TUBE.height / 2), rel=1e-9)
     wider = frame_net(net, TUBE, TUBE, "centre", 0.0, 0.02)
-    assert wider.set_back - frame.set_back == pytest.approx(np.full(frame.set_back.shape, 0.01), rel=1e-9)
+    assert wider.set_back - frame.set_back == pytest.approx(np.full(frame.set_back.shape, 0.02 / 2**0.5), rel=1e-9)
 
 
 def test_members_follow_the_normal_and_the_set_out_line():

@@ -9,9 +9,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..geometry.nets import Net
+from ..geometry.polygons import vector_areas
 from .sections import Section
 
-__all__ = ["SET_OUT", "Frame", "frame_net", "node_angles", "set_backs"]
+__all__ = ["SET_OUT", "Frame", "clear_start", "frame_net", "node_angles", "normals_beside", "set_backs"]
 
 Array = NDArray[np.float64]
 Index = NDArray[np.int32]
@@ -90,20 +91,12 @@ def frame_net(
     """Frame with one section for inner edges and one for the border, and for edges marked as ``MARKS[1]`` and so on
     those of ``marked``.
 
-    The section's height follows the shape's normal, turned by ``roll`` (rad) about the axis. ``set_out`` names an
+    The section's height follows the faces beside each member, turned by ``roll`` (rad) about the axis. ``set_out`` names an
     entry of ``SET_OUT``; ``gap`` (m) is what stays free between the members at a node.
     """
     a, b = net.edges.T
     axis = (net.vertices[b] - net.vertices[a]) / net.edge_lengths[:, None]
-    normal = net.normals[a] + net.normals[b]
-    up = normal - np.einsum("ij,ij->i", normal, axis)[:, None] * axis
-    size = np.linalg.norm(up, axis=1, keepdims=True)
-    if np.any(size < 1e-9):  # the shape's normals cancel, as across a fold: any upright direction will do
-        fallback = np.where(np.abs(axis[:, 2:]) < 0.9, [0.0, 0.0, 1.0], [1.0, 0.0, 0.0])
-        fallback = fallback - np.einsum("ij,ij->i", fallback, axis)[:, None] * axis
-        up = np.where(size < 1e-9, fallback, up)
-        size = np.linalg.norm(up, axis=1, keepdims=True)
-    up /= size
+    up = _square_to(axis, normals_beside(net), net.normals[a] + net.normals[b], _upright(axis))
     if roll:
         up = np.cos(roll) * up + np.sin(roll) * np.cross(axis, up)
     wanted = (inner, border, *marked)
@@ -119,12 +112,57 @@ def frame_net(
     return Frame(net, sections, section_of, axis, up, frame.lift, set_backs(frame, gap))
 
 
-def set_backs(frame: Frame, gap: float) -> Array:
-    """Set-backs (M, 2) in metres at which no two members meet at a node, with ``gap`` (m) between them.
+def normals_beside(net: Net) -> Array:
+    """Sums (E, 3) of the unit normals of the cells beside each edge, as they are at the edge; 0 where
+    there is no cell.
 
-    Of two members at an angle θ, each stays on its side of a plane through the node if it starts at s with
-    atan(r₁/s) + atan(r₂/s) ≤ θ, where rᵢ is how far its section reaches towards the other across its own axis.
-    The equality is a quadratic in s, s² − s (r₁ + r₂) cot θ − r₁r₂ = 0; each member takes the largest of its pairs.
+    A cell's normal at an edge is the sum of those of its two corners there, each weighted with the
+    sine of its angle: in a plane cell exactly the plane's, in a warped one that along the edge.
+    """
+    points, corners, offsets = net.vertices, net.corners, net.offsets
+    mean = vector_areas(points, corners, offsets)
+    owner = np.repeat(np.arange(net.cell_count), np.diff(offsets))
+    following = np.arange(1, len(corners) + 1)
+    following[offsets[1:] - 1] = offsets[:-1]
+    side = points[corners[following]] - points[corners]
+    side /= np.maximum(np.linalg.norm(side, axis=1, keepdims=True), 1e-300)
+    before = np.empty_like(side)
+    before[following] = side
+    at_corner = np.cross(before, side)
+    facing = np.einsum("ij,ij->i", at_corner, mean[owner])
+    at_corner = np.where(facing[:, None] < 0, -at_corner, at_corner)
+    at_side = at_corner + at_corner[following]
+    size = np.linalg.norm(at_side, axis=1, keepdims=True)
+    mean /= np.maximum(np.linalg.norm(mean, axis=1, keepdims=True), 1e-300)
+    at_side = np.where(size > 1e-9, at_side / np.maximum(size, 1e-300), mean[owner])
+    out = np.zeros((len(net.edges), 3))
+    np.add.at(out, net.sides, at_side)
+    return out
+
+
+def _upright(axis: Array) -> Array:
+    """A direction (M, 3) for each axis, upright where that is not along it."""
+    return np.where(np.abs(axis[:, 2:]) < 0.9, [0.0, 0.0, 1.0], [1.0, 0.0, 0.0])
+
+
+def _square_to(axis: Array, *wanted: Array) -> Array:
+    """Unit directions (M, 3) square to each axis: of those ``wanted`` the first that is not along it."""
+    out = np.zeros_like(axis)
+    left = np.ones(len(axis), bool)
+    for direction in wanted:
+        square = direction - np.einsum("ij,ij->i", direction, axis)[:, None] * axis
+        size = np.linalg.norm(square, axis=1)
+        good = left & (size > 1e-9)
+        out[good] = square[good] / size[good, None]
+        left &= ~good
+    return out
+
+
+def set_backs(frame: Frame, gap: float) -> Array:
+    """Set-backs (M, 2) in metres that keep any two members at a node at least ``gap`` (m) apart.
+
+    Each pair is looked at in the plane of its axes, where members are as wide as their sections
+    reach; each member takes the largest set-back of its pairs.
     """
     ends = frame.members.T.ravel()
     count = len(frame.members)
@@ -137,15 +175,48 @@ def set_backs(frame: Frame, gap: float) -> Array:
         at = order[start[valence == v][:, None] + np.arange(v)]
         one, two = np.triu_indices(v, 1)
         i, j = at[:, one].ravel(), at[:, two].ravel()
-        cosine = np.clip(np.einsum("ij,ij->i", away[i], away[j]), -1.0, 1.0)[:, None]
+        cosine = np.clip(np.einsum("ij,ij->i", away[i], away[j]), -1.0, 1.0)
         sine = np.maximum(np.sqrt(1 - cosine**2), 1e-6)
-        reach_i = _reach(frame, i % count, (away[j] - cosine * away[i]) / sine) + gap / 2
-        reach_j = _reach(frame, j % count, (away[i] - cosine * away[j]) / sine) + gap / 2
-        half = (reach_i + reach_j) * (cosine / sine)[:, 0] / 2
-        s = half + np.sqrt(half**2 + reach_i * reach_j)
-        np.maximum.at(out, i, s)
-        np.maximum.at(out, j, s)
+        towards_j = (away[j] - cosine[:, None] * away[i]) / sine[:, None]
+        towards_i = (away[i] - cosine[:, None] * away[j]) / sine[:, None]
+        near = _reach(frame, i % count, towards_j), _reach(frame, j % count, towards_i)
+        far = _reach(frame, i % count, -towards_j), _reach(frame, j % count, -towards_i)
+        needed = clear_start(cosine, sine, near, far, gap)
+        np.maximum.at(out, i, needed)
+        np.maximum.at(out, j, needed)
     return out.reshape(2, count).T
+
+
+def clear_start(cosine: Array, sine: Array, near: tuple[Array, Array], far: tuple[Array, Array], gap: float) -> Array:
+    """The least distance (n,) from the node at which both members of each pair can start.
+
+    In the plane of the axes a member is the strip from −``far`` to ``near`` across its axis, ``near``
+    towards the other, cut off square at s. Two convex figures are ``gap`` apart if a strip so wide
+    lies between them, and the best strip is square to the line between their nearest corners or lies
+    along a side of one. Of what each such strip asks of s the least is enough:
+
+    - along the end of the second: s (1 − cos θ) = gap + r₁ sin θ, for angles of 90° and more;
+    - along the side of the second: s sin θ = gap + r₂ + r₁ cos θ, and for angles above 90°, where
+      the other corner of the first is nearer, s sin θ = gap + r₂ − f₁ cos θ;
+    - between the corners: |s (a₁ − a₂) + r₁ t₁ − r₂ t₂| = gap, where the line between them leaves
+      both corners outwards.
+    """
+    options = []
+    for r1, f1, r2 in ((near[0], far[0], near[1]), (near[1], far[1], near[0])):
+        along_end = (gap + r1 * sine) / (1 - cosine)
+        options.append(np.where(cosine <= 0, along_end, np.inf))
+        options.append((gap + r2 + np.where(cosine > 0, r1, -f1) * cosine) / sine)
+    r1, r2 = near
+    across, up = -r2 * sine, r1 + r2 * cosine  # r₁ t₁ − r₂ t₂ in the directions a₁ and t₁
+    half = (1 - cosine) * across - sine * up
+    square = 2 * (1 - cosine)
+    root = half**2 - square * (across**2 + up**2 - gap**2)
+    s = (-half + np.sqrt(np.maximum(root, 0.0))) / square
+    # From the corner of the first to that of the second, in the directions a₁ and t₁.
+    x, y = -(s * (1 - cosine) + across), s * sine - up
+    outwards = (x <= 0) & (y >= 0) & (x * cosine + y * sine >= 0) & (x * sine - y * cosine <= 0)
+    options.append(np.where((root >= 0) & outwards, s, np.inf))
+    return np.maximum(np.minimum.reduce(options), gap / 2)
 
 
 def _reach(frame: Frame, member: Index, towards: Array) -> Array:
