@@ -126,7 +126,7 @@ def _make_table(job: MakeTable, cache: Results, say: Say, stop: Stop) -> None:
     outcomes = [o for o in _outcomes(job, cache, say, stop) if o.status == "done"]
     source = {id(o.result): o for o in outcomes}
     tables = []
-    for named in Named.all_of(o.result for o in outcomes):
+    for named in Named.all_of(outcomes):
         table = schedule(job.name, named)
         if table is not None:
             columns = [TableColumn(name=n, values=v) for n, v in table.columns.items()]
@@ -137,7 +137,7 @@ def _make_table(job: MakeTable, cache: Results, say: Say, stop: Stop) -> None:
 
 
 def _draw_sheet(job: DrawSheet | WriteSheet, cache: Results, say: Say, stop: Stop) -> None:
-    for named in Named.all_of(o.result for o in _outcomes(job, cache, say, stop)):
+    for named in Named.all_of(_outcomes(job, cache, say, stop)):
         k = job.number - named.sheets_before - 1
         if named.sheets and 0 <= k < named.sheets.layout.sheet_count:
             draw = sheet_svg if isinstance(job, DrawSheet) else sheet_dxf

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import Literal
 
 import numpy as np
@@ -10,13 +11,16 @@ from numpy.typing import NDArray
 from ..core.framing.frames import SET_OUT, Frame, frame_net
 from ..core.framing.labels import bands
 from ..core.framing.panels import PANEL_MATERIALS, Panels, panel_net
+from ..core.framing.seats import member_heights
 from ..core.framing.sections import Section
 from ..core.geometry.nets import MARKS, Net
-from .base import Clause, ClauseError, Figure, Made, Notice, Take, Work, choice, number, section
+from .base import Clause, ClauseError, Figure, Made, Notice, Remedy, Take, Work, choice, number, section
 from .catalogue import section_of
 
-__all__ = ["FrameNet", "PanelCells"]
+__all__ = ["FrameNet", "PanelCells", "in_each_other"]
 
+CLASH = 1e-4
+"""What (m) panels and members may share."""
 NET = Take(name="net", type="Net", label="Net")
 
 
@@ -96,9 +100,10 @@ class PanelCells(Clause):
     title = "Panel the cells"
     summary = "A flat panel in every cell; cells that are not flat enough are split into triangles."
     sentence = (
-        "**Panel** {cells} in {thickness} {material} with joints of {joint}, flat within {tolerance} or else split."
+        "**Panel** {cells} in {thickness} {material} with joints of {joint}, flat within {tolerance} or else "
+        "split, {seat}[seat=raised| by {height}]."
     )
-    takes = (NET,)
+    takes = (NET, Take(name="frame", type="Frame", label="Frame", optional=True))
     gives = "Panels"
 
     cells: Literal["all", "main", "second", "third", "others"] = choice(
@@ -113,11 +118,27 @@ class PanelCells(Clause):
     tolerance: float = number(
         3.0, "mm", 0.0, 500.0, 0.5, "Flat within", "Largest distance of a corner from the panel's best plane"
     )
+    seat: Literal["packers", "net", "raised"] = choice(
+        "packers",
+        {
+            "packers": "on packers clear of the members", "net": "with their undersides on the net",
+            "raised": "raised from the net",
+        },
+        "Seat", "How panels sit: packers are as high as the members reach above the panels' planes",
+    )  # fmt: skip
+    height: float = number(20.0, "mm", -1000.0, 1000.0, 1.0, "Height", "From the net to the underside")
 
     def make(self, work: Work) -> Made:
         net: Net = work.inputs["net"]
+        frame: Frame | None = work.inputs.get("frame")
+        if frame is not None and frame.net is not net:
+            frame = None  # the frame of another net says nothing of these panels
         kept = None if self.cells == "all" else self._marked(net)
         panels = panel_net(net, self.tolerance / 1000, self.material, self.thickness / 1000, self.joint / 1000, kept)
+        raised = self.height / 1000 if self.seat == "raised" else 0.0
+        if self.seat == "packers" and frame is not None:
+            raised = packer_height(panels, frame)
+        panels = replace(panels, raised=raised)
         density = PANEL_MATERIALS[self.material][1]
         area = float(panels.areas.sum())
         figures = {
@@ -128,8 +149,12 @@ class PanelCells(Clause):
             "largest": Figure("Largest panel", float(panels.areas.max()), "m²", 2),
             "mass": Figure("Panel mass", area * panels.thickness * density, "kg", 0),
             "joint": Figure("Joint", self.joint, "mm", 1),
+            "raised": Figure("Underside above the net", raised * 1000, "mm", 1),
         }
-        return Made(panels, figures, _split(panels, self.tolerance))
+        warnings = _split(panels, self.tolerance)
+        if frame is not None:
+            warnings += in_each_other(panels, frame)
+        return Made(panels, figures, warnings)
 
     def _marked(self, net: Net) -> NDArray[np.bool_]:
         """Which cells (C,) get a panel."""
@@ -138,6 +163,33 @@ class PanelCells(Clause):
         if not kept.any():
             raise ClauseError("No cell of the net is marked so; “Mark cells” before the panels does it.", "cells")
         return kept
+
+
+def packer_height(panels: Panels, frame: Frame) -> float:
+    """The least height (m), to a tenth of a millimetre and not below 0, at which panels are clear of
+    the members beside them."""
+    heights = member_heights(panels, frame)[0]
+    return max(float(np.ceil(heights.max(initial=0.0) * 1e4 - 1e-6)) / 1e4, 0.0)
+
+
+def in_each_other(panels: Panels, frame: Frame, of: str = "") -> list[Notice]:
+    """What is said where panels share space with members beside them; ``of`` names the input the panels
+    come from, where they are not the clause's own."""
+    heights, panel, member = member_heights(panels, frame)
+    into = heights - panels.raised
+    clash = np.flatnonzero(into > CLASH)
+    if not clash.size:
+        return []
+    needed = float(np.ceil(heights.max() * 1e4 - 1e-6)) / 10
+    worst = int(clash[np.argmax(into[clash])])
+    at = frame.net.vertices[frame.members[member[worst]]].mean(axis=0)
+    text = (
+        f"Panels and members share space at {clash.size} of {len(heights)} sides, by up to {into[worst] * 1000:.1f} mm; "
+        f"panels raised {needed:g} mm from the net are clear."
+    )
+    remedy = Remedy(f"Raise the panels by {needed:g} mm", {"seat": "raised", "height": needed}, of=of)
+    which = tuple(map(int, np.unique(panel[clash])[:2000]))
+    return [Notice(text, "panel", which, (float(at[0]), float(at[1]), float(at[2])), None if of else "seat", (remedy,))]
 
 
 def _split(panels: Panels, tolerance: float) -> list[Notice]:

@@ -15,6 +15,7 @@ from ..core.framing.frames import Frame
 from ..core.framing.naming import Labelled, name_all
 from ..core.framing.panels import Panels
 from .base import Clause, ClauseError, Figure, Made, Notice, Take, Work, choice, number
+from .frame import in_each_other
 from .sheets import CUT, ON_SHEETS, STOCKS, OnSheets
 
 __all__ = ["CutBars", "Label", "SetOutSheets"]
@@ -47,7 +48,7 @@ class Label(Clause):
         figures = {"member_types": Figure("Member types", int(labelled.member_type.max()))}
         if panels:
             figures["panel_types"] = Figure("Panel types", int(labelled.panel_type.max()))
-        return Made(labelled, figures)
+        return Made(labelled, figures, in_each_other(panels, frame, "panels") if panels else [])
 
 
 class SetOutSheets(OnSheets):

@@ -32,9 +32,6 @@ Lie = tuple[
     bool,
 ]
 MOST_PARTS = 6000
-TURNED = {
-    "quarters": ("quarters", False), "free": ("free", False), "halves": ("halves", True), "none": ("none", True),
-}  # fmt: skip
 
 
 class SheetStock(Clause):
@@ -117,8 +114,7 @@ class OnSheets(Clause):
         many = [p if k == 0 else replace(p, label=f"{p.label}.{k + 1}") for k in range(self.copies) for p in parts]
         if len(many) > MOST_PARTS:
             raise ClauseError(f"That would be {len(many):,} parts; at most {MOST_PARTS:,} can be set out.", "copies")
-        turns, grain = TURNED[self.turns]
-        made = Nest(many, stocks, turns, grain)
+        made = Nest(many, stocks, self.turns)
         layout = nest(made, self._kept(many), progress=work.progress)
         return replace(layout, cutting=cutting, made=made)
 

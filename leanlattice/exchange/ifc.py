@@ -12,10 +12,8 @@ import ifcopenshell.guid
 import numpy as np
 from numpy.typing import NDArray
 
-from ..core.flat.sheets import Sheets
 from ..core.framing.naming import Labelled
 from ..core.framing.sections import Section
-from ..core.geometry.polygons import best_planes
 from ..core.ribs.meshed import rib_solid
 from ..core.ribs.parts import Ribs
 from .schedules import Named
@@ -132,28 +130,19 @@ def _members(model: _Model, labelled: Labelled) -> None:
                   frame.cut_lengths[m], section.material, predefined)  # fmt: skip
 
 
-def _plates(model: _Model, labelled: Labelled, sheets: Sheets | None) -> None:
-    """Panels as plates: their flat parts where there are some, else the cells in their best planes."""
+def _plates(model: _Model, named: Named) -> None:
+    """Panels as plates, held back by half the joint."""
+    labelled = named.labelled
     panels = labelled.panels
     if panels is None:
         return
     types = labelled.named("panel_type", labelled.panel_type)
-    centres, normals = best_planes(panels.net.vertices, panels.corners, panels.offsets)
-    for i in range(panels.count):
-        part = sheets.layout.parts[sheets.part_of[i]] if sheets and sheets.part_of[i] >= 0 else None
-        if part is not None:
-            outline, axes = part.outer / 1000, part.pose[:3, :3].T * 1000
-        else:
-            corners = panels.net.vertices[panels.corners[panels.offsets[i] : panels.offsets[i + 1]]]
-            x = corners[1] - corners[0]
-            x = x - (x @ normals[i]) * normals[i]
-            x /= np.linalg.norm(x)
-            axes = np.stack([x, np.cross(normals[i], x), normals[i]])
-            outline = (corners - centres[i]) @ axes[:2].T
+    for i, part in named.panel_parts.items():
+        outline, axes = part.outer / 1000, part.pose[:3, :3].T * 1000
         make = model.file.create_entity
         points = [make("IfcCartesianPoint", (float(a), float(b))) for a, b in outline]
         profile = make("IfcArbitraryClosedProfileDef", "AREA", None, make("IfcPolyline", [*points, points[0]]))
-        model.add("IfcPlate", labelled.panel_labels[i], types[i], centres[i], axes, profile, panels.thickness,
+        model.add("IfcPlate", labelled.panel_labels[i], types[i], part.pose[:3, 3], axes, profile, panels.thickness,
                   panels.material, "SHEET")  # fmt: skip
 
 
@@ -186,7 +175,7 @@ def write_ifc(path: Path, project: str, named: list[Named]) -> None:
             _rib_plates(model, one.source)
             continue
         _members(model, one.labelled)
-        _plates(model, one.labelled, one.sheets)
+        _plates(model, one)
     model.write(path)
 
 

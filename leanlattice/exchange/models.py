@@ -9,8 +9,6 @@ import numpy as np
 import trimesh
 from numpy.typing import NDArray
 
-from ..core.flat.sheets import Sheets
-from ..core.framing.naming import Labelled
 from ..core.framing.solids import member_solids, prism
 from ..core.ribs.meshed import rib_solid
 from ..core.ribs.parts import Ribs
@@ -21,6 +19,8 @@ __all__ = ["model_names", "write_models"]
 COLOURS = {"member": [46, 58, 110, 255], "panel": [168, 196, 206, 140], "rib": [214, 186, 140, 255]}
 
 
+SEGMENTS = 24
+"""Sides of a round section; their corners lie outside of it, so that the solid has its volume."""
 Solid = tuple[str, str, NDArray[np.float64], NDArray[np.int32]]
 """Label, kind, vertices (n, 3) and triangles (m, 3)."""
 
@@ -31,12 +31,11 @@ def _rib_solids(ribs: Ribs) -> Iterator[Solid]:
         yield rib.label, "rib", vertices, triangles.astype(np.int32)
 
 
-def _solids(labelled: Labelled, sheets: Sheets | None) -> Iterator[Solid]:
-    for m, vertices, faces in member_solids(labelled.frame):
+def _solids(named: Named) -> Iterator[Solid]:
+    labelled = named.labelled
+    for m, vertices, faces in member_solids(labelled.frame, SEGMENTS, same_area=True):
         yield labelled.member_labels[m], "member", vertices, faces
-    if sheets is None:
-        return
-    for part in (sheets.layout.parts[i] for i in sheets.part_of[sheets.part_of >= 0]):
+    for part in named.panel_parts.values():
         flat = np.column_stack([part.outer, np.zeros(len(part.outer)), np.ones(len(part.outer))])
         polygon = flat @ part.pose[:3].T
         yield part.label, "panel", *prism(polygon, part.pose[:3, 2] * 1000, part.thickness / 1000)
@@ -48,7 +47,7 @@ def write_models(folder: Path, named: list[Named], formats: set[str]) -> None:
     GLB is turned so that its y is up, as that format wants.
     """
     solids = [s for n in named
-              for s in (_rib_solids(n.source) if isinstance(n.source, Ribs) else _solids(n.source, n.sheets))]  # fmt: skip
+              for s in (_rib_solids(n.source) if isinstance(n.source, Ribs) else _solids(n))]  # fmt: skip
     if "model.obj" in formats:
         (folder / "model.obj").write_text(_obj(solids), encoding="utf-8")
     if "model.stl" in formats:

@@ -58,7 +58,7 @@ def write_pack(
     evaluated = statement.model_copy(update={"program": f"Lean Lattice {__version__}"})
     (folder / "statement.json").write_text(evaluated.text(), encoding="utf-8")
     _write_json(folder / "report.json", report(outcomes))
-    every = Named.all_of(o.result for o in outcomes)
+    every = Named.all_of(outcomes)
     material = Material(statement.name, every, [n for n in every if n.framed],
                         [o.result for o in outcomes if isinstance(o.result, Surface)],
                         [(o.id, o.result) for o in outcomes if o.kind == "settle" and carries(o.result)])  # fmt: skip

@@ -6,6 +6,7 @@ import csv
 import io
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
+from functools import cached_property
 from typing import Any
 
 import numpy as np
@@ -13,36 +14,60 @@ import shapely
 from numpy.typing import NDArray
 
 from ..core.flat.bars import BarPlan
+from ..core.flat.parts import Part, panel_parts
 from ..core.flat.sheets import Sheets
 from ..core.framing.frames import node_angles
 from ..core.framing.naming import Labelled
 from ..core.geometry.polygons import areas
 from ..core.ribs.parts import Ribs, way_in
+from ..statement.evaluate import Outcome
 
 __all__ = ["SCHEDULES", "Named", "Table", "panel_outline_areas", "schedule"]
 
 
 @dataclass(frozen=True, eq=False)
 class Named:
-    """A labelled frame, or ribs, with what was made of it; its sheets are numbered on after ``sheets_before``."""
+    """A labelled frame, or ribs, of a ``clause``, with what was made of it; its sheets are numbered on
+    after ``sheets_before``."""
 
+    clause: str
     source: Labelled | Ribs
     sheets: Sheets | None = None
     bars: BarPlan | None = None
     sheets_before: int = 0
 
     @classmethod
-    def all_of(cls, results: Iterable[Any]) -> list[Named]:
-        """All labelled frames and ribs among ``results`` (outcomes' results in order), each with its last sheets and bars."""
-        found = list(results)
-        sheets = {id(r.source): r for r in found if isinstance(r, Sheets)}
-        bars = {id(r.labelled): r for r in found if isinstance(r, BarPlan)}
+    def all_of(cls, outcomes: Iterable[Outcome]) -> list[Named]:
+        """All labelled frames and ribs among outcomes, each with the clause it is of and its last
+        sheets and bars."""
+        sheets: dict[str, Sheets] = {}
+        bars: dict[str, BarPlan] = {}
+        sources: list[tuple[str, Labelled | Ribs]] = []
+        for outcome in outcomes:
+            result = outcome.result
+            if isinstance(result, Labelled | Ribs):
+                sources.append((outcome.id, result))
+            elif isinstance(result, Sheets):
+                sheets |= dict.fromkeys(outcome.inputs.values(), result)
+            elif isinstance(result, BarPlan):
+                bars |= dict.fromkeys(outcome.inputs.values(), result)
         out, before = [], 0
-        for r in found:
-            if isinstance(r, Labelled | Ribs):
-                out.append(cls(r, sheets.get(id(r)), bars.get(id(r)), before))
-                before += sheets[id(r)].layout.sheet_count if id(r) in sheets else 0
+        for clause, result in sources:
+            out.append(cls(clause, result, sheets.get(clause), bars.get(clause), before))
+            before += sheets[clause].layout.sheet_count if clause in sheets else 0
         return out
+
+    @cached_property
+    def panel_parts(self) -> dict[int, Part]:
+        """Flat parts of panels by their positions, whether they are set out on sheets or not."""
+        if not self.framed or self.labelled.panels is None:
+            return {}
+        if self.sheets is not None:
+            parts, part_of = self.sheets.layout.parts, self.sheets.part_of
+        else:
+            made = panel_parts(self.labelled.panels, self.labelled.panel_labels)
+            parts, part_of = made.parts, made.part_of_panel
+        return {int(i): parts[part_of[i]] for i in np.flatnonzero(part_of >= 0)}
 
     @property
     def labelled(self) -> Labelled:
@@ -119,6 +144,8 @@ def _members(labelled: Labelled, _: Named) -> Table:
             "start_setback_mm": back[::2],
             "end_setback_mm": back[1::2],
             "mass_kg": _rounded(frame.masses[order], 3),
+            **{f"up_{a}": _rounded(frame.up[order, k], 6) for k, a in enumerate("xyz")},
+            "lift_mm": _rounded(frame.lift[order] * 1000, 3),
         },
         order.tolist(),
     )
@@ -192,6 +219,7 @@ def _panels(labelled: Labelled, _: Named) -> Table | None:
             "flatness_mm": _rounded(panels.flatness[order] * 1000, 3),
             "material": [panels.material] * len(order),
             "thickness_mm": [panels.thickness * 1000] * len(order),
+            "raised_mm": [round(panels.raised * 1000, 3)] * len(order),
         },
         order.tolist(),
     )
@@ -202,6 +230,8 @@ def _parts(named: Named) -> Table | None:
     if sheets is None:
         return None
     layout = sheets.layout
+    panels = named.source.panels if isinstance(named.source, Labelled) else None
+    joint = panels.joint * 1000 if panels else 0.0
     of = np.flatnonzero(sheets.part_of >= 0)
     # Copies follow after one of every part.
     order = np.argsort(named.source.panel[of]) if isinstance(named.source, Labelled) else np.arange(len(of))
@@ -221,9 +251,58 @@ def _parts(named: Named) -> Table | None:
             "rotation_deg": [round(float(np.degrees(layout.angle[i])), 3) + 0.0 if on[i] else "" for i in order],
             "area_m2": [round(layout.parts[i].area / 1e6, 6) for i in order],
             "cut_length_mm": [round(lengths[i], 3) for i in order],
+            "material": [layout.parts[i].material for i in order],
+            "thickness_mm": [round(layout.parts[i].thickness, 3) for i in order],
+            "tool_mm": [layout.cutting.tool] * len(order),
+            "joint_mm": [round(joint, 3)] * len(order),
+            "source": [named.clause] * len(order),
         },
         of[order % len(of)].tolist() if len(of) else [],
     )
+
+
+def _sheets(named: Named) -> Table | None:
+    """What each sheet is cut from, and how."""
+    if named.sheets is None or not named.sheets.layout.sheet_count:
+        return None
+    layout = named.sheets.layout
+    every = range(layout.sheet_count)
+    stocks, grades = [layout.stock(k) for k in every], [layout.grade(k) for k in every]
+    used = layout.used()
+    columns = {
+        "sheet": [k + 1 + named.sheets_before for k in every],
+        "width_mm": [s.width for s in stocks],
+        "height_mm": [s.height for s in stocks],
+        "material": [material for material, _ in grades],
+        "thickness_mm": [thickness for _, thickness in grades],
+        "margin_mm": [s.margin for s in stocks],
+        "spacing_mm": [s.spacing for s in stocks],
+        "tool_mm": [layout.cutting.tool] * len(stocks),
+        "parts": [int((layout.sheet == k).sum()) for k in every],
+        "used_percent": [round(float(100 * u), 2) for u in used],
+        "source": [named.clause] * len(stocks),
+    }
+    return Table("sheet", columns, list(every))
+
+
+def _poses(named: Named) -> Table | None:
+    """Where each flat part stands: the place of its lower left corner and the directions its x and y
+    take, in the frame of its drawing in ``parts/``. Ribs that are bent stand as bends.csv says."""
+    if named.sheets is not None:
+        parts = [p for p in named.sheets.layout.parts if "." not in p.label]
+    elif isinstance(named.source, Ribs):
+        parts = list(named.source.parts[0])
+    else:
+        parts = list(named.panel_parts.values())
+    flat = [p for p in parts if p.bend is None]
+    if not flat:
+        return None
+    frames = []
+    for part in flat:
+        low = part.outer.min(axis=0)
+        frames.append((part.places(low[None])[0], part.pose[:3, :2].T * 1000))
+    columns: dict[str, list[Any]] = {"label": [p.label for p in flat]} | _frame_columns(frames)
+    return Table("part", columns, list(range(len(flat))))
 
 
 def _bars(labelled: Labelled, named: Named) -> Table | None:
@@ -243,6 +322,7 @@ def _bars(labelled: Labelled, named: Named) -> Table | None:
             "member": _pick(labelled.member_labels, order),
             "from_mm": _rounded(begin, 3),
             "to_mm": _rounded(begin + labelled.frame.cut_lengths[order] * 1000, 3),
+            "kerf_mm": [round(plan.kerf * 1000, 3)] * len(order),
         },
         order.tolist(),
     )
@@ -368,6 +448,8 @@ SCHEDULES: dict[str, Callable[[Named], Table | None]] = {
     "panels": _framed(_panels),
     "ribs": _ribs,
     "parts": _parts,
+    "sheets": _sheets,
+    "poses": _poses,
     "assembly": _assembly,
     "bends": _bends,
     "bars": _framed(_bars),

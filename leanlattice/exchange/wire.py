@@ -146,7 +146,7 @@ def _frame(frame: Frame) -> tuple[dict[str, Any], Arrays]:
 
 
 def _panels(panels: Panels) -> tuple[dict[str, Any], Arrays]:
-    return {"material": panels.material}, {
+    return {"material": panels.material, "raised": panels.raised}, {
         "positions": panels.net.vertices.astype("<f4"),
         "corners": _index(panels.corners),
         "counts": _index(np.diff(panels.offsets)),

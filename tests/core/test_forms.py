@@ -216,7 +216,7 @@ def test_openings_lean_and_walls_that_meet():
 
 
 def test_walls_are_drawn_with_their_corners():
-    path, _ = round_corners(path_of("polygon", [[0, 0], [7, 1], [9, 6], [1, 5]]), 0.0001)
+    path = round_corners(path_of("polygon", [[0, 0], [7, 1], [9, 6], [1, 5]]), 0.0001).path
     sharp = path_of("polygon", [[0, 0], [7, 1], [9, 6], [1, 5]])
     high = Frame2(np.array([0, 0, 3.0]), PLAN.x, PLAN.y)
     surface = Extruded(PlaneCurve(sharp, PLAN), PlaneCurve(sharp, high), True, sharp.joints)

@@ -66,7 +66,8 @@ def test_a_closed_guided_curve_is_smooth():
 
 @given(st.floats(0.05, 2.9))
 def test_rounded_rectangle_has_its_closed_form_area(radius):
-    path, clamped = pw.round_corners(path_of("rectangle", [[0, 0], [10, 6]]), radius)
+    rounded = pw.round_corners(path_of("rectangle", [[0, 0], [10, 6]]), radius)
+    path, clamped = rounded.path, rounded.clamped
     assert path.signed_area == pytest.approx(60 - (4 - np.pi) * radius**2)
     assert path.length == pytest.approx(32 - 8 * radius + 2 * np.pi * radius)
     assert not clamped
@@ -74,16 +75,43 @@ def test_rounded_rectangle_has_its_closed_form_area(radius):
 
 
 def test_radii_that_do_not_fit_are_clamped_and_listed():
-    path, clamped = pw.round_corners(path_of("rectangle", [[0, 0], [10, 6]]), 4.0)
+    rounded = pw.round_corners(path_of("rectangle", [[0, 0], [10, 6]]), 4.0)
+    path, clamped = rounded.path, rounded.clamped
     assert len(clamped) == 4
     assert all(r == pytest.approx(3.0) for _, r in clamped)
     assert {tuple(np.round(at, 9)) for at, _ in clamped} == {(0, 0), (10, 0), (10, 6), (0, 6)}
     assert path.signed_area == pytest.approx(60 - (4 - np.pi) * 9)
 
 
+@given(st.floats(0.3, 0.97), st.floats(0.05, 6.0))
+def test_corners_between_arcs_are_rounded_by_arcs_that_touch_both(apart, radius):
+    """Two united circles of radius 5 have two corners; an arc in one of them, of radius r, has its centre at 5 + r from
+    both middles."""
+    circles = [path_of("circle", [[x, 0], [x + 5, 0]]) for x in (-5 * apart, 5 * apart)]
+    outline = pc.unite(circles, 1e-4)[0]
+    rounded = pw.round_corners(outline, radius)
+    assert not rounded.left
+    assert not rounded.clamped
+    assert not rounded.path.joints
+    fillets = [p for p in rounded.path.pieces if abs(p.radius - radius) < 1e-9 and abs(p.centre[1]) > 1e-6]
+    assert len(fillets) == 2
+    for arc in fillets:
+        assert np.hypot(arc.centre[0] - 5 * apart, arc.centre[1]) == pytest.approx(5 + radius)
+    assert rounded.path.length < outline.length
+
+
+def test_corners_at_free_curves_stay_and_are_told():
+    free = path_of("curve", [[0, 0], [3, 2], [6, 0]])
+    closed = pc.join([free, path_of("line", [[6, 0], [0, 0]])], 1e-6)[0]
+    rounded = pw.round_corners(closed, 0.2)
+    assert len(rounded.left) == 2
+    assert rounded.path.length == pytest.approx(closed.length)
+
+
 @given(outlines(), st.floats(0.05, 3.0))
 def test_rounding_never_leaves_the_outline_or_breaks_it(points, radius):
-    path, clamped = pw.round_corners(polygon(points), radius)
+    rounded = pw.round_corners(polygon(points), radius)
+    path, clamped = rounded.path, rounded.clamped
     for p, q in zip(path.pieces, (*path.pieces[1:], path.pieces[0]), strict=True):
         assert np.linalg.norm(p.end - q.start) < 1e-9
     arcs = [p for p in path.pieces if isinstance(p, ArcPiece)]
@@ -194,7 +222,7 @@ def test_smoothing_keeps_the_area_and_takes_away_the_wiggle():
 
 
 def test_mirrored_and_turned_curves_stay_what_they_are():
-    path, _ = pw.round_corners(path_of("polygon", [[0, 0], [8, 1], [6, 5]]), 0.5)
+    path = pw.round_corners(path_of("polygon", [[0, 0], [8, 1], [6, 5]]), 0.5).path
     mirror = path.mapped(np.array([[-1.0, 0], [0, 1]]), np.array([2.0, 0]))
     assert mirror.signed_area == pytest.approx(path.signed_area), "still counter-clockwise"
     assert mirror.length == pytest.approx(path.length)

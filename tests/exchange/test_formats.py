@@ -30,7 +30,7 @@ from ..conftest import SURFACES, demo, roof
 
 @pytest.fixture(scope="module")
 def named():
-    return Named.all_of(o.result for o in evaluate(demo("ferry-shelter"), ResultCache()))
+    return Named.all_of(evaluate(demo("ferry-shelter"), ResultCache()))
 
 
 @pytest.mark.parametrize("name", ["roof", "swapped roof", "tube", "flat sheet"])
@@ -160,8 +160,8 @@ def test_bars_hold_every_member_once_and_few_bars_are_used(stock, kerf, bays):
 
 def test_the_demo_wastes_little_of_its_bars():
     """Of short members from long bars: no more than one in a hundred bars, or one, above what the lengths add up to."""
-    results = [o.result for o in evaluate(demo("boat-hall"), ResultCache())]
-    named = Named.all_of(results)[0]
+    outcomes = evaluate(demo("boat-hall"), ResultCache())
+    named = Named.all_of(outcomes)[0]
     plan, frame = named.bars, named.labelled.frame
     for s in (0, 1):
         used = int((plan.section_of_bar == s).sum())

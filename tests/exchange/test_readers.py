@@ -192,7 +192,7 @@ def test_heights_are_read_however_they_are_parted(text):
 
 def drawing() -> Curves:
     paths = [
-        round_corners(path_of("rectangle", [[0, 0], [10, 6]]), 1.0)[0],
+        round_corners(path_of("rectangle", [[0, 0], [10, 6]]), 1.0).path,
         path_of("circle", [[5, 3], [6, 3]]),
         path_of("loop", [[12, 0], [16, 1], [15, 5], [12, 4]]),
         path_of("arc", [[0, 8], [2, 9], [4, 8]]),

@@ -257,7 +257,7 @@ def test_every_sheet_of_the_demos_is_cut(name):
     def open_file(wanted, digest, file):
         return open_brought(wanted, file, statement.files[digest].bytes())
 
-    made = [o.result for o in evaluate(statement, ResultCache(), open_file=open_file)]
+    made = evaluate(statement, ResultCache(), open_file=open_file)
     layouts = [n.sheets.layout for n in Named.all_of(made) if n.sheets]
     assert layouts
     for layout in layouts:

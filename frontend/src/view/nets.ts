@@ -20,25 +20,32 @@ import { polygonCutter } from "./polygons";
 /** Panels are drawn a little smaller than their cells, so that the joints show. */
 const SHRINK = 0.985;
 
-/** Polygons as flat triangles, drawn a little towards their middles, in a colour of their own. */
-function drawFaces(shown: Shown, material: Material, plain: string, shrink: number): Drawn {
+/** Polygons as flat triangles, drawn a little towards their middles and `raised` along their normals, in a colour of their own. */
+function drawFaces(shown: Shown, material: Material, plain: string, shrink: number, raised = 0): Drawn {
   const { positions, corners, counts, cutOf, cuts } = shown.arrays as Record<string, Numbers>;
   const trianglesOf = polygonCutter(cutOf, cuts);
   const vertices: number[] = [];
   const owner: number[] = [];
   const centre = new Vector3();
-  const p = new Vector3();
+  const [p, q, normal] = [new Vector3(), new Vector3(), new Vector3()];
   let start = 0;
   for (let i = 0; i < counts!.length; i++) {
     const n = counts![i]!;
     centre.set(0, 0, 0);
     for (let k = 0; k < n; k++) centre.addScaledVector(at(positions!, corners![start + k]!, p), 1 / n);
+    normal.set(0, 0, 0);
+    for (let k = 0; k < n; k++) {
+      at(positions!, corners![start + k]!, p).sub(centre);
+      normal.add(p.cross(at(positions!, corners![start + ((k + 1) % n)]!, q).sub(centre)));
+    }
+    const lift = normal.normalize().multiplyScalar(raised);
     for (const triangle of trianglesOf(i, n)) {
       for (const c of triangle) {
         at(positions!, corners![start + c]!, p)
           .sub(centre)
           .multiplyScalar(shrink)
-          .add(centre);
+          .add(centre)
+          .add(lift);
         vertices.push(p.x, p.y, p.z);
       }
       owner.push(i);
@@ -71,6 +78,7 @@ export function drawPanels(shown: Shown): Drawn {
     new MeshLambertMaterial({ vertexColors: true, ...glass }),
     PALETTE.panel,
     SHRINK,
+    (shown.meta as { raised?: number }).raised ?? 0,
   );
   drawn.object.renderOrder = 1;
   return drawn;

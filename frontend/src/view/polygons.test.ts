@@ -2,7 +2,10 @@ import { expect, test } from "vitest";
 import { polygonCutter } from "./polygons";
 
 test("polygons are cut from their first corner unless the server says how", () => {
-  const cut = polygonCutter(new Uint16Array([1, 3]), new Uint16Array([1, 2, 3, 1, 3, 0, 2, 3, 4, 2, 4, 0, 2, 0, 1]));
+  const cut = polygonCutter(
+    new Uint16Array([1, 3]),
+    new Uint16Array([1, 2, 3, 1, 3, 0, 2, 3, 4, 2, 4, 0, 2, 0, 1]),
+  );
   expect(cut(0, 4)).toEqual([
     [0, 1, 2],
     [0, 2, 3],

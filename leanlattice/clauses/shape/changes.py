@@ -15,6 +15,7 @@ from ...core.shaping.bending import control_box
 from ...core.shaping.easing import eased
 from ...core.shaping.facets import facets
 from ...core.shaping.solids import SolidError, boolean, refined
+from ...core.shaping.stacks import upright_walls
 from ..base import ClauseError, Made, Work, choice, count, number, offsets, point
 from .common import SHAPE, Coordinate, Place, Shape, ShapeClause, dial_aid, line_aid, made, surface_needed
 
@@ -267,6 +268,10 @@ class TakeSide(ShapeClause):
                 f"No face lies within {self.within:g}° of the {self.side}; a larger angle finds some.", "within"
             )
         part = mesh_of_triangles(*used_only(mesh.vertices, mesh.triangles[chosen]))
+        if self.side == "walls" and self.flat == "fitting":
+            walls = upright_walls(part)
+            if walls is not None:
+                return made(walls)
         try:
             return made(mesh_surface(part, self.flat))
         except MeshError as error:

@@ -10,6 +10,7 @@ from ...core.geometry.drawing import cubics_through
 from ...core.geometry.paths import PlaneCurve, on_plane
 from ...core.shaping import pathcuts, pathwork
 from ..base import ClauseError, Made, Notice, Take, Work, choice, count, number
+from ..lattice.common import place_of
 from .common import place_text
 from .drawn import CURVES, CurveClause, Curves, made_curves
 
@@ -30,12 +31,18 @@ class RoundCorners(CurveClause):
 
     def make(self, work: Work) -> Made:
         given: Curves = work.inputs["curves"]
-        out, clamped = [], []
+        out, clamped, left = [], [], []
         for c in given.curves:
-            path, small = pathwork.round_corners(c.path, self.radius)
-            out.append(PlaneCurve(path, c.frame))
-            clamped += [(c.frame.lifted(at[None])[0], r) for at, r in small]
+            rounded = pathwork.round_corners(c.path, self.radius)
+            out.append(PlaneCurve(rounded.path, c.frame))
+            clamped += [(c.frame.lifted(at[None])[0], r) for at, r in rounded.clamped]
+            left += [c.frame.lifted(at[None])[0] for at in rounded.left]
         warnings = []
+        if left:
+            named = "; ".join(place_text(at) for at in left[:4]) + ("; …" if len(left) > 4 else "")
+            which = "1 corner stays" if len(left) == 1 else f"{len(left)} corners stay"
+            text = f"{which} as drawn, as one of their sides is a freely drawn curve ({named})."
+            warnings.append(Notice(text, at=place_of(left[0]), value="radius"))
         if clamped:
             named = "; ".join(f"{place_text(at)}: {r:.3g} m" for at, r in clamped[:4]) + (
                 "; …" if len(clamped) > 4 else ""

@@ -69,10 +69,14 @@ def _filled(places: Array, rings: Index, width: int) -> tuple[Index, Index, Inde
 
 
 def widened(shape: shapely.Polygon, by: float, cell: float) -> list[Array]:
-    """Rings (n, 2) of a shape grown ``by`` all round and at most a quarter of a cell more."""
+    """Rings (n, 2) of a shape grown ``by`` all round and at most half a cell more."""
     rings = [shapely.get_coordinates(r)[:-1] for r in (shape.exterior, *shape.interiors)]
     section = manifold3d.CrossSection(rings, manifold3d.FillRule.EvenOdd).simplify(cell / 8)
-    grown = section.offset(by + cell / 8, manifold3d.JoinType.Round, 2.0, 16).simplify(cell / 8)
+    grown = section.offset(by + cell / 4, manifold3d.JoinType.Round, 2.0, 16).simplify(cell / 8)
+    if grown.is_empty():
+        # Of what is thinner than a detail nothing may be left; its box covers it.
+        low, high = np.min(rings[0], axis=0) - by, np.max(rings[0], axis=0) + by
+        return [np.array([low, [high[0], low[1]], high, [low[0], high[1]]])]
     return [np.asarray(r) for r in grown.to_polygons()]
 
 
@@ -87,14 +91,14 @@ def runs_of(rings: Sequence[Array], cell: float, origin: Array) -> Runs:
 
 
 @njit(cache=True)
-def _first(last: Index, column: Index, low: Index, high: Index, width: int, height: int, most: int) -> tuple[int, int]:
-    """The first place, from the left and then from below, where no run meets an occupied cell; −1 where there is none, or
-    none that ends before column ``most``. ``last[x, y]`` is the highest occupied cell of column x at y or below, −1 if none."""
-    columns, rows = last.shape
+def _first(last: Index, column: Index, low: Index, high: Index, last_x: int, last_y: int) -> tuple[int, int]:
+    """The first place, from the left and then from below, where no run meets an occupied cell, no
+    later than (last_x, last_y); −1 where there is none. ``last[x, y]`` is the highest occupied cell of
+    column x at y or below, −1 if none."""
     met = 0
-    for x in range(min(columns, most) - width + 1):
+    for x in range(last_x + 1):
         y = 0
-        while y + height <= rows:
+        while y <= last_y:
             # The run that was in the way last is likely to be so again.
             jump, k = last[x + column[met], y + high[met]] - y - low[met] + 1, 0
             while jump <= 0 and k < len(column):
@@ -130,17 +134,19 @@ class Grid:
         self.cell = cell
         columns, rows = (int(v) for v in np.floor(size / cell + 1e-9))
         self.last = np.full((max(columns, 0), max(rows, 0)), -1, np.int64)
-        self.touched = False
 
-    def first(self, runs: Runs, most: int | None = None) -> tuple[int, int]:
-        """The first free place for runs that ends before a column; (−1, −1) where there is none."""
+    def first(self, runs: Runs, last: tuple[int, int], most: int | None = None) -> tuple[int, int]:
+        """The first free place for runs, in a column and row no later than ``last``, that ends before
+        column ``most``; (−1, −1) where there is none."""
         width, height = runs.size
-        if width > self.last.shape[0] or height > self.last.shape[1]:
+        column = min(last[0], self.last.shape[0] - width)
+        row = min(last[1], self.last.shape[1] - height)
+        if most is not None:
+            column = min(column, most - width)
+        if column < 0 or row < 0:
             return -1, -1
-        return _first(self.last, runs.column, runs.low, runs.high, width, height,
-                      self.last.shape[0] if most is None else most)  # fmt: skip
+        return _first(self.last, runs.column, runs.low, runs.high, column, row)
 
     def occupy(self, runs: Runs, x: int, y: int) -> None:
-        self.touched = True
         if self.last.size:
             _occupy(self.last, runs.column, runs.low, runs.high, x, y)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from functools import cached_property
 from typing import Any
 
@@ -24,182 +24,376 @@ ROWS = 240
 MISSES, SMALLER = 6, 0.8
 FINEST = 0.5
 """Cells are not smaller than this (mm)."""
-TURNS: dict[str, tuple[float, ...]] = {
-    "quarters": (0.0, 90.0, 180.0, 270.0),
-    "halves": (0.0, 180.0),
-    "none": (0.0,),
-    "free": (0.0, 90.0, 180.0, 270.0, 45.0, 135.0, 225.0, 315.0),
+PAD = 2
+"""Cells about a part and a sheet for what cells are larger than what they stand for."""
+PRICE = 1e6
+"""Area (mm²) that weighs as much as one unit of price."""
+SLACK = 1e-6
+"""What (mm) counts as nothing."""
+PUSHES, PUSHED = 6, 0.01
+"""Steps in which a part is pushed one way, and the least (mm) it is pushed by."""
+EIGHTHS = tuple(45.0 * k for k in (0, 2, 4, 6, 1, 3, 5, 7))
+HALVES, AS_IT_IS = (True, (0.0, 180.0)), (True, (0.0,))
+TURNS: dict[str, tuple[tuple[bool, tuple[float, ...]], ...]] = {
+    "none": (AS_IT_IS,),
+    "halves": (HALVES, AS_IT_IS),
+    "quarters": (HALVES, (False, EIGHTHS[:4]), AS_IT_IS),
+    "free": (HALVES, (False, EIGHTHS[:4]), (False, EIGHTHS), AS_IT_IS),
 }
-"""Angles (°) a part may be turned by, from its narrowest rectangle lying or, where the grain counts, from its own x."""
+"""Choices of turns: each is tried whole, and a freer entry holds all choices of a tighter one, so that
+more freedom is never worse. A choice says whether angles (°) count from a part's own x or from its
+narrowest rectangle lying. What is quickly tried and mostly good comes first: others are given up when
+they become worse."""
 
 
 @dataclass(frozen=True, eq=False)
 class _Turned:
-    """A part turned by ``angle`` (rad): its runs, those it takes up with the spacing about it, which lie ``back`` cells
-    further back, and the place (2,) of its first cell."""
+    """A part turned by ``angle`` (rad): its ``rings``, those of what it covers with certainty,
+    ``own``, and of what it takes up with the spacing about it, ``far``, whose cells lie ``back``
+    further back; and the ``low`` (2,) corner and ``size`` (2,) in mm of its extent.
+    """
 
     angle: float
-    runs: Runs
-    back: int
-    origin: Array
+    rings: list[Array]
+    own: list[Array]
     far: list[Array]
+    back: int
+    low: Array
+    size: Array
     cell: float
 
     @cached_property
+    def tight(self) -> Runs:
+        return runs_of(self.rings, self.cell, self.low - PAD * self.cell)
+
+    @cached_property
+    def wide(self) -> Runs:
+        return runs_of(self.own, self.cell, self.low - PAD * self.cell)
+
+    @cached_property
     def taken(self) -> Runs:
-        return runs_of(self.far, self.cell, self.origin - self.back * self.cell)
+        return runs_of(self.far, self.cell, self.low - (PAD + self.back) * self.cell)
 
 
 class Nest:
     """Parts and stocks made ready to be nested many times over.
 
-    ``turns`` names allowed turns; with ``grain`` true they count from the part's own x, which lies along the sheet.
+    ``turns`` names an entry of ``TURNS``. Parts of other materials or thicknesses lie on sheets of
+    their own: ``group`` (n,) tells which belong together.
     """
 
-    def __init__(
-        self, parts: Sequence[Part], stocks: Sequence[Stock], turns: str = "quarters", grain: bool = False
-    ) -> None:
-        self.parts, self.stocks, self.turns = tuple(parts), tuple(stocks), TURNS[turns]
+    def __init__(self, parts: Sequence[Part], stocks: Sequence[Stock], turns: str = "quarters") -> None:
+        self.parts, self.stocks, self.choices = tuple(parts), tuple(stocks), TURNS[turns]
         first = self.stocks[0]
         self.cell = max(min(first.width, first.height) / ROWS, FINEST)
-        self.shapes = [shapely.Polygon(p.outer, p.inner) for p in parts]
-        # Parts fill their sheet as their outlines do: an opening may take others.
-        self.size = np.array([shapely.Polygon(p.outer).area for p in parts])
-        self.base = np.zeros(len(parts)) if grain or not len(parts) else narrowest(self.parts, np.full(2, np.inf))
-        self.length = np.array(
-            [np.ptp(placed(p.outer, a, np.zeros(2)), axis=0).max() for p, a in zip(parts, self.base, strict=True)]
-        )
-        self._turned: dict[tuple[int, int], _Turned] = {}
+        self.spacing = max(s.spacing for s in self.stocks)
+        self.shapes = [p.shape for p in parts]
+        # Parts fill their sheet as their outlines do: an opening may take others. What differs by
+        # rounding alone is alike, so that the same design gives the same sheets.
+        self.size = np.array([round(shapely.Polygon(p.outer).area, 1) for p in parts])
+        self.narrow = narrowest(self.parts)
+        turned = [placed(p.outer, a, np.zeros(2)) for p, a in zip(parts, self.narrow, strict=True)]
+        self.length = np.array([round(np.ptp(p, axis=0).max(), 2) for p in turned])
+        grades = [p.grade for p in parts]
+        known = sorted(set(grades), key=lambda g: (-g[1], g[0]))
+        self.group = np.array([known.index(g) for g in grades], np.int64)
+        self._turned: dict[tuple[int, float], _Turned] = {}
         self._grown: dict[int, tuple[Any, Any]] = {}
 
-    def turned(self, part: int, k: int) -> _Turned:
-        """A part at one of its turns."""
-        if (part, k) not in self._turned:
-            angle = float(self.base[part] + np.radians(self.turns[k]))
-            self._turned[part, k] = self.at_angle(part, angle)
-        return self._turned[part, k]
+    def angles(self, part: int, choice: int) -> list[float]:
+        """Angles (rad) a part may be turned by."""
+        own, degrees = self.choices[choice]
+        base = 0.0 if own else float(self.narrow[part])
+        return [base + np.radians(d) for d in degrees]
+
+    def turned(self, part: int, angle: float) -> _Turned:
+        """A part at one of its turns, kept for the next time."""
+        if (part, angle) not in self._turned:
+            self._turned[part, angle] = self.at_angle(part, angle)
+        return self._turned[part, angle]
 
     def at_angle(self, part: int, angle: float) -> _Turned:
         """A part at any angle (rad).
 
-        Cells count as its own where their middles are within half a cell's diagonal of it, and as taken where they are
-        within the spacing beyond that, so that parts without a common cell keep the spacing.
+        Cells count as taken where their middles are within the spacing of it, and as its own where
+        they are within a cell's diagonal. Parts without a common cell then keep the spacing: of two
+        places nearer than that there is one between them, half a diagonal from the first, and the
+        middle of the cell it is in is near enough to both.
         """
-        cell, spacing = self.cell, max(s.spacing for s in self.stocks)
+        cell, spacing = self.cell, self.spacing
         if part not in self._grown:
-            shape = self.shapes[part]
-            self._grown[part] = widened(shape, CORNER * cell, cell), widened(shape, spacing + CORNER * cell, cell)
-        own, far = ([placed(ring, angle, np.zeros(2)) for ring in rings] for rings in self._grown[part])
-        origin = np.min([r.min(axis=0) for r in own], axis=0)
-        back = int(np.ceil(spacing / cell)) + 2
-        return _Turned(angle, runs_of(own, cell, origin), back, origin, far, cell)
+            shape, reach = self.shapes[part], CORNER * cell
+            far = widened(shape, max(spacing, reach), cell)
+            self._grown[part] = widened(shape, 2 * reach, cell), far
+        zero = np.zeros(2)
+        own, far = ([placed(ring, angle, zero) for ring in rings] for rings in self._grown[part])
+        rings = [placed(r, angle, zero) for r in (self.parts[part].outer, *self.parts[part].inner)]
+        outer = placed(self.parts[part].outer, angle, np.zeros(2))
+        low, size = outer.min(axis=0), np.ptp(outer, axis=0)
+        back = int(np.ceil(spacing / cell)) + PAD
+        return _Turned(angle, rings, own, far, back, low, size, cell)
 
     def grid(self, stock: Stock) -> Grid:
-        """A sheet with nothing on it; parts' cells may reach past its margin by what they are wider than the parts."""
-        reach = 2 * CORNER * self.cell
-        return Grid(np.array([stock.width, stock.height]) - 2 * stock.margin + reach, self.cell)
+        """A sheet with nothing on it, and a few cells more all round."""
+        room = np.array([stock.width, stock.height]) - 2 * stock.margin
+        return Grid(room + (2 * PAD + 1) * self.cell, self.cell)
+
+    def last(self, stock: Stock, turned: _Turned) -> tuple[int, int]:
+        """The last column and row at which a part may begin; below 0 where it does not fit."""
+        room = np.array([stock.width, stock.height]) - 2 * stock.margin - turned.size
+        x, y = np.floor((room + SLACK) / self.cell).astype(int)
+        return int(x), int(y)
 
     def shift(self, stock: Stock, turned: _Turned, x: int, y: int) -> Array:
-        """Where a part's origin lies that has its first cell at (x, y)."""
-        return np.asarray(stock.margin - CORNER * self.cell + self.cell * np.array([x, y]) - turned.origin)
+        """Where the origin of a part lies that begins in column x and row y."""
+        return np.asarray(stock.margin + self.cell * np.array([x, y]) - turned.low)
 
     def taken(self, part: int, angle: float, shift: Array, stock: Stock) -> tuple[Runs, int, int]:
         """Cells that a part takes up that lies anywhere on a sheet."""
         far = [r + shift for r in self.at_angle(part, angle).far]
-        start = stock.margin - CORNER * self.cell
-        first = np.floor((np.min([r.min(axis=0) for r in far], axis=0) - start) / self.cell).astype(int)
+        start = stock.margin - PAD * self.cell
+        least = np.min([r.min(axis=0) for r in far], axis=0)
+        first = np.floor((least - start) / self.cell).astype(int)
         return runs_of(far, self.cell, start + first * self.cell), int(first[0]), int(first[1])
 
 
 @dataclass
 class _Sheet:
+    """A sheet while it fills: its stock, the group of what lies on it (−1 while it is empty), and
+    shapes (mm) that lie there with their boxes."""
+
     stock: int
     grid: Grid
+    group: int = -1
     misses: int = 0
     """Parts that did not fit since one did."""
     least: float = np.inf
     """Size of the smallest that did not."""
+    shapes: list[Any] = field(default_factory=list)
+    boxes: list[Array] = field(default_factory=list)
 
-    def may_take(self, size: float) -> bool:
-        """Whether it is worth trying a part of that size: a sheet that many did not fit waits for much smaller ones."""
-        return self.misses < MISSES or size < SMALLER * self.least
+    def may_take(self, group: int, size: float) -> bool:
+        """Whether it is worth trying a part: a sheet that many did not fit waits for much smaller
+        ones."""
+        right = self.group in (-1, group)
+        return right and (self.misses < MISSES or size < SMALLER * self.least)
 
     def missed(self, size: float) -> None:
         self.misses, self.least = self.misses + 1, min(self.least, size)
+
+    def put(self, group: int, shape: Any) -> None:
+        self.group, self.misses = group, 0
+        self.shapes.append(shape)
+        self.boxes.append(np.array(shape.bounds))
 
 
 def nest(
     made: Nest, kept: Kept | None = None, order: Index | None = None, turn: Index | None = None,
     progress: Callable[[float], None] = lambda share: None,
 ) -> Layout:  # fmt: skip
-    """Parts one after the other at the first free place of the first sheet they fit on, from the left and then from below
-    (bottom-left placement, Baker et al., 1980, on cells), each at the turn that ends furthest left; ``kept`` stay.
+    """Parts one after the other at the first free place of the first sheet they fit on, from the left
+    and then from below (bottom-left placement, Baker et al., 1980, on cells), each at the turn that
+    ends furthest left, and from there pushed left and down as far as true distances allow.
 
-    ``order`` are positions of parts, largest first unless given; ``turn`` (parts,) names the turn tried alone, −1 for all.
+    All choices of turns that the allowed ones hold are tried, and the best is given.
+
+    Parameters
+    ----------
+    kept : parts that stay where they are
+    order : positions of parts, largest first unless given
+    turn : (parts,) places in ``angles`` of the turn tried alone, −1 for all
+    progress : is told the share done
     """
-    count = len(made.parts)
-    slot, angle, shift = np.full(count, -1), made.base.copy(), np.zeros((count, 2))
-    pinned = np.zeros(count, bool)
-    sheets: dict[int, _Sheet] = {}
+    best: Layout | None = None
+    count = len(made.choices)
+    for choice in range(count):
+        tried = nest_by(
+            made, choice, kept, order, turn,
+            np.inf if best is None else score(best)[1],
+            lambda share, k=choice: progress((k + share) / count),
+        )  # fmt: skip
+        if tried is not None and (best is None or score(tried) < score(best)):
+            best = tried
+    assert best is not None
+    return best
 
-    def sheet(k: int) -> _Sheet | None:
-        if k not in sheets:
-            stock = stock_of_slot(made.stocks, k)
+
+def nest_by(
+    made: Nest, choice: int, kept: Kept | None = None, order: Index | None = None, turn: Index | None = None,
+    most: float = np.inf, progress: Callable[[float], None] = lambda share: None,
+) -> Layout | None:  # fmt: skip
+    """As ``nest``, with one choice of turns; given up, with ``None``, where the price of sheets alone
+    makes the second figure of its score more than ``most``."""
+    lies = _Lies(made, choice, kept)
+    if order is None:
+        order = np.lexsort((np.arange(len(made.parts)), -made.size, made.group))
+    for n, i in enumerate(order.tolist()):
+        if n % 20 == 0:
+            progress(n / len(made.parts))
+        if lies.slot[i] < 0:
+            lies.place(i, -1 if turn is None else int(turn[i]))
+            if lies.price * PRICE > most:
+                return None
+    return lies.layout()
+
+
+class _Lies:
+    """Where parts lie while they are placed."""
+
+    def __init__(self, made: Nest, choice: int, kept: Kept | None) -> None:
+        count = len(made.parts)
+        self.made, self.choice = made, choice
+        self.slot, self.angle, self.shift = np.full(count, -1), made.narrow.copy(), np.zeros((count, 2))
+        self.pinned = np.zeros(count, bool)
+        self.sheets: dict[int, _Sheet] = {}
+        self.price = 0.0
+        self.counted = sum(s.number for s in made.stocks)
+        for i in kept.fitting(made.parts, made.stocks) if kept is not None else ():
+            self.pinned[i] = kept.pinned[i]
+            sheet = self.sheet(int(kept.slot[i]))
+            assert sheet is not None
+            self._put(i, int(kept.slot[i]), sheet, float(kept.angle[i]), kept.shift[i])
+
+    def sheet(self, slot: int) -> _Sheet | None:
+        """The sheet at a place in the order in which they are taken."""
+        if slot not in self.sheets:
+            stock = stock_of_slot(self.made.stocks, slot)
             if stock is None:
                 return None
-            sheets[k] = _Sheet(stock, made.grid(made.stocks[stock]))
-        return sheets[k]
+            self.sheets[slot] = _Sheet(stock, self.made.grid(self.made.stocks[stock]))
+        return self.sheets[slot]
 
-    if kept is not None:
-        for i in kept.fitting(made.parts, made.stocks):
-            slot[i], angle[i], shift[i], pinned[i] = kept.slot[i], kept.angle[i], kept.shift[i], kept.pinned[i]
-            on = sheet(int(slot[i]))
-            assert on is not None
-            on.grid.occupy(*made.taken(i, float(angle[i]), shift[i], made.stocks[on.stock]))
-    todo = np.lexsort((np.arange(count), -made.size)) if order is None else np.asarray(order)
-    for n, i in enumerate(todo.tolist()):
-        if n % 20 == 0:
-            progress(n / max(count, 1))
-        if slot[i] >= 0:
-            continue
-        k = 0
-        while True:
-            on = sheet(k)
-            if on is None:
-                break
-            tried = on.may_take(made.size[i])
-            found = _place(made, on, i, -1 if turn is None else int(turn[i])) if tried else None
-            if tried and found is None:
-                on.missed(made.size[i])
-            if found is not None:
-                on.misses = 0
-                t, x, y = found
-                lies = made.turned(i, t)
-                slot[i], angle[i], shift[i] = k, lies.angle, made.shift(made.stocks[on.stock], lies, x, y)
-                on.grid.occupy(lies.taken, x - lies.back, y - lies.back)
-                break
-            if not on.grid.touched and k >= sum(s.number for s in made.stocks):
-                break  # it does not fit an empty sheet
-            k += 1
-    return _layout(made, slot, angle, shift, pinned)
+    def _put(self, part: int, slot: int, sheet: _Sheet, angle: float, shift: Array) -> None:
+        if sheet.group < 0:
+            self.price += self.made.stocks[sheet.stock].price
+        self.slot[part], self.angle[part], self.shift[part] = slot, angle, shift
+        sheet.grid.occupy(*self.made.taken(part, angle, shift, self.made.stocks[sheet.stock]))
+        sheet.put(int(self.made.group[part]), lying(self.made.shapes[part], angle, shift))
+
+    def place(self, part: int, only: int) -> None:
+        """Puts a part on the first sheet it fits on, if there is one."""
+        made, size, group = self.made, self.made.size[part], int(self.made.group[part])
+        slot = 0
+        while (sheet := self.sheet(slot)) is not None:
+            stock = made.stocks[sheet.stock]
+            if stock.suits(made.parts[part]) and sheet.may_take(group, size):
+                found = self._found(part, sheet, only)
+                if found is not None:
+                    self._put(part, slot, sheet, *found)
+                    return
+                sheet.missed(size)
+            if sheet.group < 0 and slot >= self.counted:
+                return  # it does not fit an empty sheet
+            slot += 1
+
+    def _found(self, part: int, sheet: _Sheet, only: int) -> tuple[float, Array] | None:
+        """Turn (rad) and shift (mm) of a part on a sheet: the first place by the cells it covers, if
+        it can be moved from there to where it keeps the spacing, or else by the cells it keeps free.
+        """
+        stock, made = self.made.stocks[sheet.stock], self.made
+        for tight in (True, False) if made.spacing > 2 * made.cell and sheet.shapes else (False,):
+            found = self._first(part, sheet, only, tight)
+            if found is None:
+                return None  # what does not fit tightly does not fit
+            turned, x, y = found
+            near = _Neighbours(sheet, stock, made.shapes[part], turned, (2 * PAD + 1) * made.cell)
+            shift = made.shift(stock, turned, x, y)
+            moved = near.freed(shift) if tight else shift
+            if moved is not None:
+                return turned.angle, near.pushed(moved)
+        return None
+
+    def _first(self, part: int, sheet: _Sheet, only: int, tight: bool) -> tuple[_Turned, int, int] | None:
+        """The turn and first place of a part on a sheet, of those that end furthest left."""
+        made, stock = self.made, self.made.stocks[sheet.stock]
+        angles = made.angles(part, self.choice)
+        best: tuple[int, int] | None = None
+        found = None
+        for angle in angles if only < 0 else [angles[only % len(angles)]]:
+            turned = made.turned(part, angle)
+            runs = turned.tight if tight else turned.wide
+            x, y = sheet.grid.first(runs, made.last(stock, turned), None if best is None else best[0])
+            ends = x + runs.size[0], y
+            if x >= 0 and (best is None or ends < best):
+                best, found = ends, (turned, x, y)
+        return found
+
+    def layout(self) -> Layout:
+        made, used = self.made, np.unique(self.slot[self.slot >= 0])
+        sheet = np.where(self.slot >= 0, np.searchsorted(used, self.slot), -1).astype(np.int32)
+        of = np.array([stock_of_slot(made.stocks, int(k)) for k in used], np.int32)
+        return Layout(made.stocks, of, used.astype(np.int32), made.parts, sheet, self.angle, self.shift,
+                      self.pinned, made=made)  # fmt: skip
 
 
-def _place(made: Nest, on: _Sheet, part: int, only: int) -> tuple[int, int, int] | None:
-    """The turn and place of a part on a sheet, of those that end furthest left."""
-    best: tuple[int, int, int, int] | None = None
-    for t in range(len(made.turns)) if only < 0 else (only,):
-        runs = made.turned(part, t).runs
-        x, y = on.grid.first(runs, None if best is None else best[0])
-        if x >= 0 and (best is None or (x + runs.size[0], y) < (best[0], best[3])):
-            best = (x + runs.size[0], t, x, y)
-    return None if best is None else best[1:]
+class _Neighbours:
+    """A part about to lie on a sheet, and what lies within ``reach`` (mm) of where it may come."""
+
+    def __init__(self, sheet: _Sheet, stock: Stock, shape: Any, turned: _Turned, reach: float) -> None:
+        self.sheet, self.stock, self.reach = sheet, stock, reach
+        self.shape = lying(shape, turned.angle, np.zeros(2))
+        self.low = stock.margin - turned.low
+        room = np.array([stock.width, stock.height]) - 2 * stock.margin
+        self.high = self.low + np.maximum(room - turned.size, 0.0)
+        self.box = np.concatenate([turned.low, turned.low + turned.size])
+        self.boxes = np.array(sheet.boxes).reshape(-1, 4)
+
+    def _near(self, shift: Array) -> Any:
+        """Shapes that may come nearer than the spacing if the part is moved by up to ``reach``."""
+        grow = self.stock.spacing + self.reach
+        low, high = self.box[:2] + shift - grow, self.box[2:] + shift + grow
+        near = (self.boxes[:, :2] <= high).all(axis=1) & (self.boxes[:, 2:] >= low).all(axis=1)
+        return np.array([self.sheet.shapes[k] for k in np.flatnonzero(near)], object)
+
+    def _at(self, shift: Array) -> Any:
+        return shapely.transform(self.shape, lambda points: points + shift)
+
+    def freed(self, shift: Array) -> Array | None:
+        """A place near by where it keeps the spacing, found by moving it away from what it is too near
+        to; ``None`` where that does not lead to one."""
+        others, spacing = self._near(shift), self.stock.spacing
+        start = shift
+        for _ in range(PUSHES):
+            shape = self._at(shift)
+            distance = shapely.distance(others, shape) if len(others) else np.array([np.inf])
+            k = int(np.argmin(distance))
+            short = spacing - float(distance[k])
+            if short <= 0:
+                return shift
+            if distance[k] <= 0:
+                return None
+            line = shapely.get_coordinates(shapely.shortest_line(others[k], shape))
+            away = (line[1] - line[0]) / distance[k]
+            shift = np.clip(shift + (short + SLACK) * away, self.low, self.high)
+            if np.abs(shift - start).max() > self.reach:
+                return None
+        return None
+
+    def pushed(self, shift: Array) -> Array:
+        """Its place pushed left and down until it lies at the spacing from others or at the margin.
+
+        A push by what the nearest is further away than the spacing brings it no nearer than that.
+        """
+        others = self._near(shift)
+        for axis in (0, 1, 0):
+            room = min(float(shift[axis] - self.low[axis]), self.reach)
+            for _ in range(PUSHES):
+                step = room
+                if len(others):
+                    distance = float(shapely.distance(others, self._at(shift)).min())
+                    step = min(step, distance - self.stock.spacing - SLACK)
+                if step < PUSHED and step < room:
+                    break
+                shift = shift - step * np.eye(2)[axis]
+                room -= step
+                if room <= 0:
+                    break
+        return shift
 
 
-def _layout(made: Nest, slot: Index, angle: Array, shift: Array, pinned: NDArray[np.bool_]) -> Layout:
-    used = np.unique(slot[slot >= 0])
-    sheet = np.where(slot >= 0, np.searchsorted(used, slot), -1).astype(np.int32)
-    of = np.array([stock_of_slot(made.stocks, int(k)) for k in used], np.int32)
-    return Layout(made.stocks, of, used.astype(np.int32), made.parts, sheet, angle, shift, pinned, made=made)
+def lying(shape: Any, angle: float, shift: Array) -> Any:
+    """A shape (mm) turned and shifted to where it lies."""
+    return shapely.transform(shape, lambda points: placed(points, angle, shift))
 
 
 def score(layout: Layout) -> tuple[int, float, float]:
@@ -213,52 +407,54 @@ def score(layout: Layout) -> tuple[int, float, float]:
     on = layout.sheet >= 0
     np.add.at(filled, layout.sheet[on], layout.made.size[on])
     area = np.array([layout.stock(k).width * layout.stock(k).height for k in range(layout.sheet_count)])
-    return off, price * 1e6 + layout.taken(), float(-np.sum((filled / area) ** 2))
+    taken = round(price * PRICE + layout.taken(), 0)
+    return off, taken, round(float(-np.sum((filled / area) ** 2)), 9)
 
 
 @dataclass
 class _Search:
-    """Orders of parts and their turns (−1 for the best), the one gone on from with its score, and the best layout."""
+    """Orders of parts, their turns (−1 for the best) and the choice of turns, the one gone on from
+    with its score, and the best layout."""
 
     made: Nest
+    kept: Kept | None
     order: Index
     turn: Index
+    choice: int
     at: tuple[int, float, float]
     best: Layout
+    better: Callable[[Layout], None]
 
-    def takes(self, tried: Layout, order: Index, turn: Index) -> bool:
-        """Goes on from a layout that is no worse; whether it is better."""
-        found = score(tried)
-        if found > self.at:
-            return False
+    def tries(self, order: Index, turn: Index, choice: int) -> None:
+        """Goes on from a layout that is no worse, and tells of one that is better."""
+        layout = nest_by(self.made, choice, self.kept, order, turn, self.at[1])
+        if layout is None or score(layout) > self.at:
+            return
+        found = score(layout)
         better = found < self.at
-        self.order, self.turn, self.at = order, turn, found
+        self.order, self.turn, self.choice, self.at = order, turn, choice, found
         if better:
-            self.best = tried
-        return better
+            self.best = replace(layout, cutting=self.best.cutting)
+            self.better(self.best)
 
 
 def nest_better(
     made: Nest, start: Layout, goes_on: Callable[[], bool], better: Callable[[Layout], None], seed: int = 1
 ) -> Layout:
-    """Looks for better arrangements while ``goes_on``: other orders of parts and turns, of which those that do no worse are
-    gone on from (local search on the order of placement, see Gomes and Oliveira, 2002); ``better`` hears of each better one.
-    Pinned parts stay.
+    """Looks for better arrangements while ``goes_on``: other orders of parts and turns, of which those
+    that do no worse are gone on from (local search on the order of placement, see Gomes and Oliveira,
+    2002); ``better`` hears of each better one. Pinned parts stay.
     """
     rng = np.random.default_rng(seed)
     kept = Kept.of(start, start.pinned) if start.pinned.any() else None
     count = len(made.parts)
-    start = replace(start, made=made)
-    search = _Search(made, np.lexsort((start.shift[:, 0], start.sheet)), np.full(count, -1), score(start), start)
-
-    def tried(order: Index, turn: Index) -> None:
-        layout = replace(nest(made, kept, order, turn), cutting=start.cutting, made=made)
-        if search.takes(layout, order, turn):
-            better(layout)
-
+    free, start = np.full(count, -1), replace(start, made=made)
+    order = np.lexsort((start.shift[:, 0], start.sheet))
+    search = _Search(made, kept, order, free, 0, score(start), start, better)
     for first in (made.size, made.length, made.length * made.size):
-        if goes_on():
-            tried(np.lexsort((np.arange(count), -first)), np.full(count, -1))
+        for choice in range(len(made.choices)):
+            if goes_on():
+                search.tries(np.lexsort((np.arange(count), -first)), free, choice)
     while count > 1 and goes_on():
         order, turn = search.order.copy(), search.turn.copy()
         for _ in range(rng.integers(1, 4)):
@@ -268,6 +464,6 @@ def nest_better(
             else:
                 order = np.insert(np.delete(order, a), b, order[a])
         if rng.random() < 0.3:
-            turn[rng.integers(0, count)] = rng.integers(-1, len(made.turns))
-        tried(order, turn)
+            turn[rng.integers(0, count)] = rng.integers(-1, len(EIGHTHS))
+        search.tries(order, turn, search.choice)
     return search.best

@@ -62,8 +62,18 @@ class Part:
         return out
 
     @property
+    def grade(self) -> tuple[str, float]:
+        """Material and thickness (mm), to a hundredth: what lies on one sheet agrees in both."""
+        return self.material, round(self.thickness, 2)
+
+    @property
+    def shape(self) -> shapely.Polygon:
+        """Its outline less its openings, in mm."""
+        return shapely.Polygon(self.outer, self.inner)
+
+    @property
     def area(self) -> float:
-        return float(shapely.Polygon(self.outer, self.inner).area)
+        return float(self.shape.area)
 
     @property
     def cut_length(self) -> float:
@@ -137,7 +147,7 @@ def _flattened(panels: Panels) -> tuple[Array, Array]:
     y = np.cross(normals, x)
     poses = np.zeros((len(counts), 4, 4))
     poses[:, :3, 0], poses[:, :3, 1], poses[:, :3, 2] = x / 1000, y / 1000, normals / 1000
-    poses[:, :3, 3], poses[:, 3, 3] = centres, 1.0
+    poses[:, :3, 3], poses[:, 3, 3] = centres + panels.raised * normals, 1.0
     d = (p - np.repeat(centres, counts, axis=0)) * 1000
     x, y = np.repeat(x, counts, axis=0), np.repeat(y, counts, axis=0)
     return np.column_stack([np.einsum("ij,ij->i", d, x), np.einsum("ij,ij->i", d, y)]), poses

@@ -16,14 +16,17 @@ from .parts import Part
 __all__ = ["Kept", "Layout", "Sheets", "Stock", "narrowest", "placed", "stock_of_slot"]
 
 Array = NDArray[np.float64]
+SAME = 0.005
+"""Thicknesses (mm) that differ by less are the same."""
 NEAR = 0.05
 """What (mm) parts may lie nearer than the spacing by and still stay where they are."""
 
 
 @dataclass(frozen=True)
 class Stock:
-    """A sheet's size, the free margin at its edge and the least distance between parts, all in mm; how many there are, 0 for as
-    many as needed; and the price of one."""
+    """A sheet's size, the free margin at its edge and the least distance between parts, all in mm; how
+    many there are, 0 for as many as needed; the price of one; and its material and thickness (mm),
+    "" and 0 where it may be any."""
 
     width: float
     height: float
@@ -31,6 +34,14 @@ class Stock:
     spacing: float
     number: int = 0
     price: float = 0.0
+    material: str = ""
+    thickness: float = 0.0
+
+    def suits(self, part: Part) -> bool:
+        """Whether a part may be cut from it."""
+        material, thickness = part.grade
+        right = not self.material or self.material == material
+        return right and (not self.thickness or abs(self.thickness - thickness) < SAME)
 
 
 @dataclass(frozen=True, eq=False)
@@ -61,6 +72,10 @@ class Layout:
     def stock(self, sheet: int) -> Stock:
         """What a sheet is cut from."""
         return self.stocks[self.stock_of[sheet]]
+
+    def grade(self, sheet: int) -> tuple[str, float]:
+        """Material and thickness (mm) of a sheet: those of all that lies on it."""
+        return self.parts[int(np.flatnonzero(self.sheet == sheet)[0])].grade
 
     def lies(self) -> list[tuple[str, int, float, float, float, bool]]:
         """Of every part that lies on a sheet: label, slot of its sheet, shift x and y (mm), turn (°), and whether pinned."""
@@ -136,13 +151,17 @@ class Kept:
         return cls(slot.astype(np.int64), layout.angle, layout.shift, layout.pinned)
 
     def fitting(self, parts: Sequence[Part], stocks: Sequence[Stock]) -> list[int]:
-        """Positions of those that lie on their sheet and clear of each other, pinned ones first."""
+        """Positions of those that lie on a sheet of their material and thickness and clear of each
+        other, pinned ones first."""
         out: list[int] = []
+        grades: dict[int, tuple[str, float]] = {}
         lying: dict[int, list[Any]] = {}
         for i in sorted(np.flatnonzero(self.slot >= 0).tolist(), key=lambda i: not self.pinned[i]):
             slot = int(self.slot[i])
             stock = stock_of_slot(stocks, slot)
-            if stock is None:
+            if stock is None or not stocks[stock].suits(parts[i]):
+                continue
+            if grades.setdefault(slot, parts[i].grade) != parts[i].grade:
                 continue
             s = stocks[stock]
             shape = shapely.Polygon(
@@ -189,15 +208,28 @@ def placed(points: Array, angle: float, shift: Array) -> Array:
     return points @ np.array([[c, s], [-s, c]]) + shift
 
 
-def narrowest(parts: tuple[Part, ...], room: Array) -> Array:
-    """Angles (n,) that turn each part to its narrowest rectangle, lying unless it then fits only standing."""
-    rectangles = shapely.minimum_rotated_rectangle([shapely.Polygon(p.outer) for p in parts])
-    corner = shapely.get_coordinates(rectangles).reshape(len(parts), 5, 2)
-    one, two = corner[:, 1] - corner[:, 0], corner[:, 2] - corner[:, 1]
-    sizes = np.stack([np.hypot(*one.T), np.hypot(*two.T)])
-    long = np.where((sizes[0] >= sizes[1] - 1e-9)[:, None], one, two)
-    angle = np.arctan2(-long[:, 1], long[:, 0])
-    angle = np.where(np.abs(angle) > np.pi / 2, angle - np.sign(angle) * np.pi, angle)
-    wide, narrow = sizes.max(axis=0), sizes.min(axis=0)
-    stand = (wide > room[0]) & (wide <= room[1]) & (narrow <= room[0])
-    return np.asarray(angle + np.where(stand, np.pi / 2, 0.0))
+def narrowest(parts: Sequence[Part]) -> Array:
+    """Angles (n,) that turn each part to its narrowest rectangle, lying.
+
+    Of rectangles that differ by rounding alone the one turned least is taken, so that equal parts,
+    and the same part in other units, turn alike.
+    """
+    return np.array([_narrowest(p.outer) for p in parts])
+
+
+def _narrowest(outer: Array) -> float:
+    """The narrowest rectangle has a side along one of the convex hull (Freeman and Shapira, 1975)."""
+    hull = shapely.get_coordinates(shapely.convex_hull(shapely.MultiPoint(outer)))
+    side = np.diff(hull, axis=0)
+    long = np.hypot(*side.T) > 1e-6
+    angle = -np.arctan2(side[long, 1], side[long, 0])
+    if not len(angle):
+        return 0.0
+    c, s = np.cos(angle)[:, None], np.sin(angle)[:, None]
+    width = np.ptp(hull[:, 0] * c - hull[:, 1] * s, axis=1)
+    height = np.ptp(hull[:, 0] * s + hull[:, 1] * c, axis=1)
+    narrow = np.minimum(width, height)
+    angle = angle + np.where(width >= height - SAME, 0.0, np.pi / 2)
+    angle = (angle + np.pi / 2 - 1e-7) % np.pi - np.pi / 2 + 1e-7  # a half turn gives the same
+    best = np.flatnonzero(narrow <= narrow.min() + SAME)
+    return float(angle[best[np.argmin(np.round(np.abs(angle[best]), 6))]])

@@ -32,7 +32,8 @@ class Panels:
     """Panels whose corners are vertices of ``net``: panel ``i`` has ``corners[offsets[i]:offsets[i + 1]]``.
 
     ``cell`` (n,) is the cell it fills or, where that was split, a part of. ``neighbour`` tells, side by side in the
-    order of ``corners``, the panel beyond that side, −1 at a border. ``thickness`` and ``joint`` in metres.
+    order of ``corners``, the panel beyond that side, −1 at a border. ``thickness`` and ``joint`` in metres;
+    ``raised`` is how far (m) a panel's underside lies above its corners' best plane.
     """
 
     net: Net
@@ -43,6 +44,7 @@ class Panels:
     material: str
     thickness: float
     joint: float
+    raised: float = 0.0
 
     @property
     def count(self) -> int:

@@ -24,14 +24,18 @@ def _ring(a: int, b: int, n: int) -> Index:
     return np.concatenate([np.column_stack([a + k, a + m, b + m]), np.column_stack([a + k, b + m, b + k])])
 
 
-def member_solids(frame: Frame, segments: int = 12) -> Iterator[tuple[int, Array, Index]]:
+def member_solids(frame: Frame, segments: int = 12, same_area: bool = False) -> Iterator[tuple[int, Array, Index]]:
     """Member number, vertices (n, 3) in metres and triangles (m, 3) of each member that has a length left.
 
-    Closed, normals outward; hollow sections are hollow.
+    Closed, normals outward; hollow sections are hollow. Round sections are polygons of so many
+    ``segments`` with corners on the circles or, with ``same_area``, of the circles' area.
     """
+    grown = float(np.sqrt(2 * np.pi / segments / np.sin(2 * np.pi / segments))) if same_area else 1.0
     templates = []
     for section in frame.sections:
-        outer, inner = outline(section, segments)
+        scale = grown if section.round else 1.0
+        outer, inner = (None if ring is None else ring * scale for ring in outline(section, segments))
+        assert outer is not None
         n = len(outer)
         if inner is None:
             loops = np.concatenate([outer, outer])

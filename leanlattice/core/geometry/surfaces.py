@@ -146,11 +146,15 @@ class Surface(ABC):
     @cached_property
     def lengths(self) -> tuple[float, float]:
         """Mean real length in metres of the lines along u and of those along v."""
-        along_u, along_v = self.grid(129, 17), self.grid(17, 129)
-        return (
-            float(np.linalg.norm(np.diff(along_u, axis=0), axis=2).sum(axis=0).mean()),
-            float(np.linalg.norm(np.diff(along_v, axis=1), axis=2).sum(axis=1).mean()),
-        )
+        return self._mean_length(0, self.seams_u), self._mean_length(1, self.seams_v)
+
+    def _mean_length(self, axis: int, seams: tuple[float, ...]) -> float:
+        """Mean length (m) of 17 lines along one parameter, with a place at each corner they have."""
+        along = np.unique(np.concatenate([np.linspace(0, 1, 257), np.array(seams, float)]))
+        across = np.linspace(0, 1, 17)
+        at = np.stack(np.meshgrid(across, along, indexing="ij"), axis=-1).reshape(-1, 2)
+        places = self.points(at[:, ::-1] if axis == 0 else at).reshape(len(across), len(along), 3)
+        return float(np.linalg.norm(np.diff(places, axis=1), axis=2).sum(axis=1).mean())
 
     def quadrature(self) -> tuple[Array, Array]:
         """Parameters (n, 2) and weights (n,) that integrate over the part of the square the surface covers.

@@ -165,7 +165,8 @@ def extend(path: Path, to: Path) -> Path:
 
 
 def join(paths: Sequence[Path], tolerance: float) -> list[Path]:
-    """Open paths whose ends meet within ``tolerance`` (m), made one; a run that returns to its start is closed."""
+    """Open paths whose ends meet within ``tolerance`` (m), made one; a run that returns to its start is
+    closed. Gaps that are left between ends are closed by lines."""
     out = [p for p in paths if p.closed]
     left = [p for p in paths if not p.closed]
     while left:
@@ -187,8 +188,22 @@ def join(paths: Sequence[Path], tolerance: float) -> list[Path]:
                 if grown:
                     break
         closed = len(pieces) > 1 and bool(np.linalg.norm(pieces[0].start - pieces[-1].end) <= tolerance)
-        out.append(Path(tuple(pieces), closed))
+        out.append(Path(_without_gaps(pieces, closed), closed))
     return out
+
+
+def _without_gaps(pieces: Sequence[Piece], closed: bool) -> tuple[Piece, ...]:
+    """Pieces with lines between the ends of one and the next that do not meet."""
+    size = max((float(np.abs(p.end - p.start).max()) for p in pieces), default=1.0)
+    out: list[Piece] = []
+    for k, piece in enumerate(pieces):
+        out.append(piece)
+        if k == len(pieces) - 1 and not closed:
+            break
+        start = pieces[(k + 1) % len(pieces)].start
+        if np.linalg.norm(start - piece.end) > 1e-9 * max(size, 1e-9):
+            out.append(LinePiece(piece.end, start))
+    return tuple(out)
 
 
 def unite(paths: Sequence[Path], tolerance: float) -> list[Path]:

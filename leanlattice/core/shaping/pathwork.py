@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+
 import numpy as np
 import shapely
 from numpy.typing import NDArray
@@ -10,7 +12,7 @@ from ..geometry.drawing import closed_polygon, cubics_through, polyline_path
 from ..geometry.paths import ArcPiece, LinePiece, Path, Piece
 from .pathcuts import crossings
 
-__all__ = ["matched_offset", "offset", "resample", "round_corners", "smooth"]
+__all__ = ["Rounded", "matched_offset", "offset", "resample", "round_corners", "smooth"]
 
 Array = NDArray[np.float64]
 
@@ -19,50 +21,156 @@ def _cross(a: Array, b: Array) -> float:
     return float(a[0] * b[1] - a[1] * b[0])
 
 
-def round_corners(path: Path, radius: float) -> tuple[Path, list[tuple[Array, float]]]:
-    """The path with arcs of ``radius`` (m) at its corners, and the corners where less fits with the radius made there.
+@dataclass(frozen=True, eq=False)
+class Rounded:
+    """A path with rounded corners; the corners where less fitted, with the radius (m) made there, and
+    the places (2,) of corners that stay, as one of their pieces is neither a line nor an arc."""
 
-    A corner between two lines takes up r · tan(turn / 2) of each. Where the sum of what its two corners ask of a line
-    is more than the line has, both radii are scaled to what fits. Corners at curved pieces stay as they are.
+    path: Path
+    clamped: list[tuple[Array, float]]
+    left: list[Array]
+
+
+@dataclass(frozen=True, eq=False)
+class _Fillet:
+    """An arc that leaves one piece at ``before`` of it and joins the next at ``after`` of that."""
+
+    before: float
+    after: float
+    arc: ArcPiece
+
+
+def round_corners(path: Path, radius: float) -> Rounded:
+    """The path with arcs of ``radius`` (m) at corners between lines and arcs.
+
+    A corner between two lines takes up r · tan(turn / 2) of each. Where the sum of what its two corners
+    ask of a line is more than the line has, both radii are scaled to what fits. At a corner with an arc
+    the radius is the largest that fits, up to the one asked for, where each piece gives as much as it
+    has, or half of it if it has a corner at its other end too.
     """
-    pieces = list(path.pieces)
-    count = len(pieces)
-    corners = []
-    for i in range(count if path.closed else count - 1):
-        p, q = pieces[i], pieces[(i + 1) % count]
-        if isinstance(p, LinePiece) and isinstance(q, LinePiece):
-            a, b = p.tangent(1.0), q.tangent(0.0)
-            turn = float(np.arctan2(_cross(a, b), a @ b))
-            if 1e-6 < abs(turn) < np.pi - 1e-6:
-                corners.append((i, turn))
-    wanted = {i: radius * np.tan(abs(turn) / 2) for i, turn in corners}
-    share = dict.fromkeys(wanted, 1.0)
-    for i, piece in enumerate(pieces):
-        ends = [k for k in ((i - 1) % count, i) if k in wanted]
-        asked = sum(wanted[k] for k in ends)
-        if asked > piece.length * (1 - 1e-12):
-            for k in ends:
-                share[k] = min(share[k], piece.length / max(asked, 1e-300))
-    out: list[Piece] = []
+    pieces, count = path.pieces, len(path.pieces)
+    turns = _turns(path)
+    plain = {i for i in turns if _both(path, i, (LinePiece,))}
+    with_arcs = {i for i in turns if i not in plain and _both(path, i, (LinePiece, ArcPiece))}
+    left = [pieces[i].end for i in sorted(set(turns) - plain - with_arcs)]
+    radii = _fitting_radii(path, {i: turns[i] for i in plain}, with_arcs, radius)
+    fillets: dict[int, _Fillet] = {}
     clamped: list[tuple[Array, float]] = []
-    turns = dict(corners)
+    for i in sorted(plain | with_arcs):
+        if i in plain:
+            made, fillet = radii[i], _line_fillet(path, i, turns[i], radii[i])
+        else:
+            shares = tuple(0.5 if other % count in turns and other % count != i else 1.0 for other in (i - 1, i + 1))
+            made, found = _arc_fillet(path, i, turns[i], radius, shares)
+            if found is None:
+                left.append(pieces[i].end)
+                continue
+            fillet = found
+        fillets[i] = fillet
+        if made < radius * (1 - 1e-9):
+            clamped.append((pieces[i].end, made))
+    out: list[Piece] = []
     for i, piece in enumerate(pieces):
-        before, after = (i - 1) % count, i
-        t0 = wanted.get(before, 0.0) * share.get(before, 1.0) / piece.length if before in turns else 0.0
-        t1 = 1 - wanted.get(after, 0.0) * share.get(after, 1.0) / piece.length if after in turns else 1.0
+        last = (i - 1) % count if path.closed or i else -1
+        t0 = fillets[last].after if last in fillets else 0.0
+        t1 = fillets[i].before if i in fillets else 1.0
         if t1 - t0 > 1e-9:
             out.append(piece.cut(t0, t1) if (t0 > 0 or t1 < 1) else piece)
-        if after in turns:
-            made = radius * share[after]
-            if share[after] < 1 - 1e-9:
-                clamped.append((piece.end, made))
-            way = piece.tangent(1.0)
-            left = np.sign(turns[after])
-            start = piece.end - wanted[after] * share[after] * way
-            centre = start + left * made * np.array([-way[1], way[0]])
-            first = float(np.arctan2(*(start - centre)[::-1]))
-            out.append(ArcPiece(centre, made, first, turns[after]))
-    return Path(tuple(out), path.closed), clamped
+        if i in fillets:
+            out.append(fillets[i].arc)
+    return Rounded(Path(tuple(out), path.closed), clamped, left)
+
+
+def _turns(path: Path) -> dict[int, float]:
+    """Angles (rad) through which the path turns between a piece, by its position, and the next."""
+    out = {}
+    count = len(path.pieces)
+    for i in range(count if path.closed else count - 1):
+        a, b = path.pieces[i].tangent(1.0), path.pieces[(i + 1) % count].tangent(0.0)
+        turn = float(np.arctan2(_cross(a, b), a @ b))
+        if 1e-6 < abs(turn) < np.pi - 1e-6:
+            out[i] = turn
+    return out
+
+
+def _both(path: Path, i: int, kinds: tuple[type[Piece], ...]) -> bool:
+    pieces = path.pieces
+    return isinstance(pieces[i], kinds) and isinstance(pieces[(i + 1) % len(pieces)], kinds)
+
+
+def _fitting_radii(path: Path, plain: dict[int, float], with_arcs: set[int], radius: float) -> dict[int, float]:
+    """Radii at corners between lines that fit beside each other."""
+    count = len(path.pieces)
+    wanted = {i: radius * np.tan(abs(turn) / 2) for i, turn in plain.items()}
+    share = dict.fromkeys(wanted, 1.0)
+    for i, piece in enumerate(path.pieces):
+        ends = [k for k in ((i - 1) % count, i) if k in wanted]
+        room = piece.length / (2 if {(i - 1) % count, i} & with_arcs else 1)
+        asked = sum(wanted[k] for k in ends)
+        if asked > room * (1 - 1e-12):
+            for k in ends:
+                share[k] = min(share[k], room / max(asked, 1e-300))
+    return {i: radius * share[i] for i in plain}
+
+
+def _line_fillet(path: Path, i: int, turn: float, radius: float) -> _Fillet:
+    piece, following = path.pieces[i], path.pieces[(i + 1) % len(path.pieces)]
+    taken = radius * np.tan(abs(turn) / 2)
+    way = piece.tangent(1.0)
+    start = piece.end - taken * way
+    centre = start + np.sign(turn) * radius * np.array([-way[1], way[0]])
+    first = float(np.arctan2(*(start - centre)[::-1]))
+    return _Fillet(1 - taken / piece.length, taken / following.length, ArcPiece(centre, radius, first, turn))
+
+
+def _arc_fillet(
+    path: Path, i: int, turn: float, radius: float, shares: tuple[float, ...]
+) -> tuple[float, _Fillet | None]:
+    """The largest radius up to the one asked for whose arc fits, and the arc."""
+    whole = _tangent_arc(path, i, turn, radius, shares)
+    if whole is not None:
+        return radius, whole
+    low, high, best = 0.0, radius, None
+    for _ in range(40):
+        middle = (low + high) / 2
+        found = _tangent_arc(path, i, turn, middle, shares)
+        if found is None:
+            high = middle
+        else:
+            low, best = middle, found
+    return low, best
+
+
+def _tangent_arc(path: Path, i: int, turn: float, radius: float, shares: tuple[float, ...]) -> _Fillet | None:
+    """An arc that touches both pieces of a corner: its centre is where their offsets meet."""
+    p, q = path.pieces[i], path.pieces[(i + 1) % len(path.pieces)]
+    side = float(np.sign(turn)) * radius
+    moved = p.offset(side), q.offset(side)
+    if moved[0] is None or moved[1] is None:
+        return None
+    centre = _meeting(moved[0], moved[1])
+    if centre is None:
+        return None
+    before, after = _foot(p, centre), _foot(q, centre)
+    if not (1 - shares[0] - 1e-9 <= before < 1 and 0 < after <= shares[1] + 1e-9):
+        return None
+    start, end = p.derivatives(np.array([before]))[0], q.derivatives(np.array([after]))[0]
+    first, last = (float(np.arctan2(*(x - centre)[::-1])) for x in (start, end))
+    sweep = (last - first) * np.sign(turn) % (2 * np.pi) * np.sign(turn)
+    if abs(sweep) > np.pi:
+        return None
+    return _Fillet(before, after, ArcPiece(centre, radius, first, float(sweep)))
+
+
+def _foot(piece: Piece, place: Array) -> float:
+    """Where on a line or an arc, run on, the nearest place to one is; −1 where that lies behind."""
+    if isinstance(piece, LinePiece):
+        way = piece.b - piece.a
+        return float((place - piece.a) @ way / (way @ way))
+    assert isinstance(piece, ArcPiece)
+    angle = float(np.arctan2(*(place - piece.centre)[::-1]))
+    ahead = (angle - piece.first) * np.sign(piece.sweep) % (2 * np.pi)
+    return float(ahead / abs(piece.sweep))
 
 
 def matched_offset(path: Path, distance: float) -> Path | None:

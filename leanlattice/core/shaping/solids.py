@@ -8,6 +8,8 @@ from weakref import WeakKeyDictionary
 import manifold3d
 import numpy as np
 from numpy.typing import NDArray
+from scipy.optimize import linprog
+from scipy.spatial import HalfspaceIntersection
 
 from ..geometry.meshes import Body, Mesh, mesh_of_triangles
 from ..geometry.surfaces import Surface
@@ -21,6 +23,7 @@ __all__ = [
     "boolean",
     "cut_by_plane",
     "hollow",
+    "is_convex",
     "offset_places",
     "prism",
     "refined",
@@ -144,7 +147,8 @@ def thicken(surface: Surface, outside: float, inside: float) -> Body:
 def hollow(body: Body, wall: float) -> Body:
     """The body with a hollow inside that leaves walls of ``wall`` (m).
 
-    Raises ``SolidError`` with the largest wall that works where the inner skin would cross itself or turn over.
+    Raises ``SolidError``, with the largest wall that works, where there is no room for a hollow or where
+    the inner skin of a body that is not convex would cross itself.
     """
     inner = _inner(body, wall)
     if inner is None:
@@ -152,16 +156,59 @@ def hollow(body: Body, wall: float) -> Body:
         for _ in range(12):
             middle = (low + high) / 2
             low, high = (middle, high) if _inner(body, middle) is not None else (low, middle)
-        raise SolidError(f"a wall of {wall:g} m leaves no room inside", low)
+        if is_convex(body):
+            raise SolidError(f"a wall of {wall:g} m leaves no room inside", low)
+        raise SolidError(f"a wall of {wall:g} m makes the inner skin cross itself at edges or bends", low)
     n = len(body.mesh.vertices)
     triangles = np.vstack([body.mesh.triangles, inner.triangles[:, ::-1] + n])
     return Body(mesh_of_triangles(np.vstack([body.mesh.vertices, inner.vertices]), triangles), body.skin)
 
 
 def _inner(body: Body, wall: float) -> Mesh | None:
+    """The inner skin of walls, or ``None`` where there can be none."""
+    if is_convex(body):
+        return _within_all_planes(body, wall)
     inner = body.mesh.with_vertices(offset_places(body.mesh, -wall))
     turned = np.einsum("ij,ij->i", inner.triangle_crosses, body.mesh.triangle_crosses) < 0
     sized = np.linalg.norm(body.mesh.triangle_crosses, axis=1) > 1e-10 * float(body.mesh.extent.max()) ** 2
     if (turned & sized).any() or Body(inner).volume <= 0:
         return None
     return None if len(self_crossings(inner, 1)) else inner
+
+
+def is_convex(body: Body) -> bool:
+    """Whether a body has all of its own convex hull."""
+    whole = as_solid(body).hull().volume()
+    return bool(whole > 0 and whole - body.volume < 1e-9 * whole)
+
+
+def _planes(body: Body) -> tuple[Array, Array]:
+    """Outward unit normals (n, 3) and distances (n,) from the origin of all planes faces lie in."""
+    crosses = body.mesh.triangle_crosses
+    size = np.linalg.norm(crosses, axis=1)
+    kept = size > 1e-12 * size.max()
+    normals = crosses[kept] / size[kept, None]
+    distances = np.einsum("ij,ij->i", normals, body.mesh.vertices[body.mesh.triangles[kept, 0]])
+    extent = max(float(body.mesh.extent.max()), 1e-9)
+    _, first = np.unique(np.round(np.column_stack([normals, distances / extent]), 9), axis=0, return_index=True)
+    return normals[first], distances[first]
+
+
+def _within_all_planes(body: Body, wall: float) -> Mesh | None:
+    """What of a convex body lies ``wall`` (m) behind all of its faces: exactly what is as far from its
+    skin. The intersection of half-spaces is found from their dual points (Preparata and Muller, 1979).
+    """
+    normals, distances = _planes(body)
+    distances = distances - wall
+    # The centre of the largest ball inside, by a linear programme.
+    found = linprog(
+        [0, 0, 0, -1], np.column_stack([normals, np.ones(len(normals))]), distances,
+        bounds=[(None, None)] * 3 + [(0, None)],
+    )  # fmt: skip
+    extent = float(body.mesh.extent.max())
+    if not found.success or found.x[3] < 1e-6 * extent:
+        return None
+    half_spaces = HalfspaceIntersection(np.column_stack([normals, -distances]), found.x[:3])
+    places = half_spaces.intersections
+    solid = manifold3d.Manifold.hull_points(places[np.isfinite(places).all(axis=1)])
+    return as_body(solid).mesh if solid.volume() > 0 else None

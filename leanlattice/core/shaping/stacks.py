@@ -7,10 +7,12 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
+from ..geometry.drawing import closed_polygon
 from ..geometry.meshes import Body, Mesh, mesh_of_triangles, used_only, weld
 from ..geometry.paths import Frame2, Path, PlaneCurve
+from ..geometry.surfaces import Surface
 from ..geometry.swept import Extruded
-from .pathwork import matched_offset, round_corners
+from .pathwork import Rounded, matched_offset, round_corners
 
 __all__ = [
     "StackError",
@@ -21,6 +23,7 @@ __all__ = [
     "extruded_body",
     "extruded_surface",
     "ring_stack",
+    "upright_walls",
 ]
 
 Array = NDArray[np.float64]
@@ -105,16 +108,16 @@ def extruded_body(
     else:
         steps = np.array([0.0, height])
         insets = np.tan(taper) * steps
-    base = [round_corners(p, corners) if corners > 0 else (p, []) for p in ways]
-    places = [_places(p, tolerance) for p, _ in base]
+    base = [round_corners(p, corners) if corners > 0 else Rounded(p, [], []) for p in ways]
+    places = [_places(b.path, tolerance) for b in base]
     rings = []
     for step, inset in zip(steps, insets, strict=True):
         level = []
-        for path, (first, _), (piece, share) in zip(ways, base, places, strict=True):
+        for path, rounded, (piece, share) in zip(ways, base, places, strict=True):
             moved = path if inset == 0 else matched_offset(path, inset)
             if moved is not None and corners > 0:
-                moved = round_corners(moved, corners)[0]
-            if moved is None or len(moved.pieces) != len(first.pieces):
+                moved = round_corners(moved, corners).path
+            if moved is None or len(moved.pieces) != len(rounded.path.pieces):
                 raise StackError("the walls meet before the top", _largest_inset(ways))
             ring = np.empty((len(piece), 2))
             for k, p in enumerate(moved.pieces):
@@ -124,7 +127,7 @@ def extruded_body(
             raise StackError("the walls cross before the top", _largest_inset(ways))
         rings.append(level)
     body = _stack_of(rings, [(frame, float(s)) for s in steps])
-    return body, [c for _, clamped in base for c in clamped]
+    return body, [c for b in base for c in b.clamped]
 
 
 def _places(path: Path, tolerance: float) -> tuple[Index, Array]:
@@ -189,3 +192,36 @@ def extruded_surface(low: Path, frame: Frame2, height: float, lean: Array, taper
     top = Frame2(frame.lifted(lean[None])[0] + height * frame.normal, frame.x, frame.y)
     # Counter-clockwise below, height along the normal: the outside is to the right of the path.
     return Extruded(PlaneCurve(way, frame), PlaneCurve(high, top), way.closed, way.joints)
+
+
+SHARP = np.radians(15.0)
+"""Walls that turn by less from one to the next are taken as a bend."""
+
+
+def upright_walls(mesh: Mesh) -> Surface | None:
+    """Plane upright walls all round a body, between two levels, as one surface that is carried up and
+    has its corners; ``None`` where a mesh is something else."""
+    loops = mesh.loops
+    size = max(float(mesh.extent.max()), 1e-9)
+    if len(loops) != 2 or np.abs(mesh.triangle_crosses[:, 2]).max() > 1e-9 * size**2:
+        return None
+    rings = sorted((mesh.vertices[loop] for loop in loops), key=lambda r: float(r[0, 2]))
+    plans = [shapely.Polygon(r[:, :2]) for r in rings]
+    level = all(np.ptp(r[:, 2]) < 1e-9 * size for r in rings)
+    if not level or plans[0].symmetric_difference(plans[1]).area > 1e-9 * size**2:
+        return None
+    outline = np.asarray(shapely.orient_polygons(plans[0].simplify(1e-9 * size)).exterior.coords)[:-1]
+    # Not to begin in the middle of a wall, of which the simplified outline keeps the first corner.
+    ways = np.diff(np.vstack([outline[-1:], outline, outline[:1]]), axis=0)
+    heading = np.arctan2(ways[:, 1], ways[:, 0])
+    turn = np.abs((np.diff(heading) + np.pi) % (2 * np.pi) - np.pi)
+    outline, turn = outline[turn > 1e-9], turn[turn > 1e-9]
+    if len(outline) < 3 or turn.min() < SHARP:
+        return None
+    low, high = float(rings[0][0, 2]), float(rings[1][0, 2])
+    frame = Frame2(np.array([0.0, 0.0, low]), np.array([1.0, 0.0, 0.0]), np.array([0.0, 1.0, 0.0]))
+    surface = extruded_surface(closed_polygon(outline), frame, high - low, np.zeros(2), 0.0)
+    # The integral of place times normal along the walls is twice the plan's area, outward.
+    middle = mesh.vertices[mesh.triangles].mean(axis=1)
+    outward = np.einsum("ij,ij->", mesh.triangle_crosses[:, :2], middle[:, :2] - outline.mean(axis=0)) > 0
+    return surface if outward else surface.swapped()
