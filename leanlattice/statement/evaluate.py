@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import time
 from collections import OrderedDict
-from collections.abc import Callable, Collection, Iterator, Mapping
+from collections.abc import Callable, Collection, Iterable, Iterator, Mapping
 from dataclasses import dataclass, field, replace
 from functools import partial
 from typing import Any
@@ -16,6 +16,7 @@ from ..clauses.base import Clause, ClauseError, Figure, Made, Notice, Remedy, Wo
 from ..clauses.registry import CLAUSE_TYPES
 from .document import Statement
 from .plan import Step, plan
+from .sizes import bytes_of
 
 __all__ = ["Cancelled", "Outcome", "ResultCache", "evaluate", "unseen"]
 
@@ -66,12 +67,20 @@ class Outcome:
 
 
 class ResultCache:
-    """Results by key, the least lately used dropped beyond ``size`` entries."""
+    """Results by key. Beyond ``limit`` bytes the least lately used are dropped, but for those of the
+    statement that is evaluated, however many clauses it has."""
 
-    def __init__(self, size: int = 64) -> None:
-        self._size = size
+    def __init__(self, limit: int = 1_500_000_000) -> None:
+        self._limit = limit
         self._made: OrderedDict[str, tuple[Made, float]] = OrderedDict()
+        self._sizes: dict[str, int] = {}
+        self._total = 0
+        self._wanted: frozenset[str] = frozenset()
         self._trails: OrderedDict[str, list[Any]] = OrderedDict()
+
+    def want(self, keys: Iterable[str]) -> None:
+        """Keeps results of these keys, whatever their size, until others are wanted."""
+        self._wanted = frozenset(keys)
 
     def get(self, key: str) -> tuple[Made, float] | None:
         if key in self._made:
@@ -79,9 +88,17 @@ class ResultCache:
         return self._made.get(key)
 
     def put(self, key: str, made: Made, seconds: float) -> None:
+        self._drop(key)
         self._made[key] = (made, seconds)
-        while len(self._made) > self._size:
-            self._made.popitem(last=False)
+        self._sizes[key] = bytes_of(made.result)
+        self._total += self._sizes[key]
+        for other in list(self._made) if self._total > self._limit else ():
+            if self._total > self._limit and other not in self._wanted and other != key:
+                self._drop(other)
+
+    def _drop(self, key: str) -> None:
+        if self._made.pop(key, None) is not None:
+            self._total -= self._sizes.pop(key)
 
     def trail(self, key: str) -> list[Any]:
         """What runs of a clause left to go on from; of few clauses at a time."""
@@ -94,7 +111,7 @@ class ResultCache:
     def forget(self, keys: Collection[str]) -> None:
         """Lets go of results and trails by their keys."""
         for key in keys:
-            self._made.pop(key, None)
+            self._drop(key)
             self._trails.pop(key, None)
 
 
@@ -129,8 +146,12 @@ def evaluate(
     unfinished: list[tuple[Step, Outcome]] = []
     made: dict[str, Made] = {}
     failed: dict[str, str] = {}
-    for step in plan(statement):
+    steps = plan(statement)
+    cache.want(s.key for s in steps)
+    for planned in steps:
         _check(cancelled)
+        # What is only taken where it can be had does not keep a clause from being made.
+        step = planned.without({n for n, s in planned.inputs.items() if s in failed and n in planned.spare})
         entry = step.entry
         error, waits_for = step.error, step.waits_for
         if not waits_for:
@@ -196,6 +217,10 @@ def _wait(seconds: float, cancelled: Callable[[], bool]) -> float:
 def _waiting(statement: Statement, clause_id: str) -> str:
     entry = statement.clause(clause_id)
     kind = CLAUSE_TYPES.get(entry.kind) if entry else None
+    if entry is not None and kind is None:
+        return (
+            f"Waits for clause “{clause_id}” above, of a kind this program does not know; it may be what this works on."
+        )
     return f"Waits for “{kind.title if kind else clause_id}” above, which could not be made."
 
 

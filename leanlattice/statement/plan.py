@@ -2,18 +2,22 @@
 
 from __future__ import annotations
 
+import difflib
 import hashlib
 import json
-from collections.abc import Mapping
-from dataclasses import dataclass, field
+from collections.abc import Collection, Mapping
+from dataclasses import dataclass, field, replace
+from functools import cache
+from pathlib import Path
 from typing import Any
 
+from .. import __version__
 from ..clauses.base import Clause, ClauseError, Take
 from ..clauses.registry import CLAUSE_TYPES
 from .document import ClauseEntry, Statement
 from .formulas import FormulaError, Named, resolve, resolve_dimensions
 
-__all__ = ["Step", "plan"]
+__all__ = ["Step", "plan", "program"]
 
 
 @dataclass(frozen=True)
@@ -32,6 +36,19 @@ class Step:
     """The same for what differs at most in how far it goes on; empty where nothing does."""
     error: ClauseError | None = None
     waits_for: str | None = None
+    sources: Mapping[str, str] = field(default_factory=dict)
+    """Keys of what is taken, by input."""
+    spare: frozenset[str] = frozenset()
+    """Inputs that nobody asked for and that the clause can do without."""
+
+    def without(self, lost: Collection[str]) -> Step:
+        """The step without some inputs."""
+        if not lost or self.clause is None:
+            return self
+        inputs = {n: s for n, s in self.inputs.items() if n not in lost}
+        sources = {n: k for n, k in self.sources.items() if n not in lost}
+        key, trail = _keys(self.clause, sources)
+        return replace(self, inputs=inputs, sources=sources, key=key, trail=trail)
 
     @property
     def resolved(self) -> dict[str, float]:
@@ -92,24 +109,71 @@ def _step(
 ) -> Step:
     kind = CLAUSE_TYPES.get(entry.kind)
     if kind is None:
-        known = ", ".join(CLAUSE_TYPES)
-        return Step(entry, error=ClauseError(f"There is no clause of kind “{entry.kind}”; there are {known}."))
+        return Step(entry, error=ClauseError(_unknown_kind(entry.kind)))
     try:
         clause = kind.of(_resolved(entry, kind, names))
         inputs = _sources(entry, kind, before, by_id)
     except ClauseError as error:
-        return Step(entry, error=error)
-    for source in inputs.values():
-        if by_id[source].error or by_id[source].waits_for:
+        unknown = next((s.entry.id for s in before if _is_unknown(s.entry)), None)
+        return Step(entry, error=error, waits_for=None if error.value else unknown)
+    unknown = _unknown_after(entry, kind, inputs, before)
+    if unknown is not None:
+        return Step(entry, clause, inputs, waits_for=unknown)
+    spare = frozenset(t.name for t in kind.takes if t.optional and not t.many and t.name not in entry.on)
+    failing = {n: s for n, s in inputs.items() if by_id[s].error or by_id[s].waits_for}
+    inputs = {n: s for n, s in inputs.items() if n not in failing or n not in spare}
+    for name, source in failing.items():
+        if name not in spare:
             return Step(entry, clause, inputs, waits_for=by_id[source].waits_for or source)
-    keys = {name: by_id[source].key for name, source in sorted(inputs.items())}
+    sources = {name: by_id[source].key for name, source in sorted(inputs.items())}
+    return Step(entry, clause, inputs, *_keys(clause, sources), sources=sources, spare=spare)
+
+
+def _keys(clause: Clause, sources: Mapping[str, str]) -> tuple[str, str]:
+    """The key of a clause's result and that of its trail, by its values and the keys of what it takes."""
 
     def key(leaving_out: str = "") -> str:
         values = clause.model_dump(exclude={leaving_out})
-        text = json.dumps([entry.kind, kind.version, values, keys], sort_keys=True)
+        text = json.dumps([program(), clause.kind, clause.version, values, dict(sources)], sort_keys=True)
         return hashlib.sha256(text.encode()).hexdigest()[:32]
 
-    return Step(entry, clause, inputs, key(), key(kind.goes_on) if kind.goes_on else "")
+    return key(), key(clause.goes_on) if clause.goes_on else ""
+
+
+@cache
+def program() -> str:
+    """What tells this program from others: its version and what its computation is written in. Results
+    of another one are not taken for its own."""
+    digest = hashlib.sha256(__version__.encode())
+    package = Path(__file__).resolve().parents[1]
+    for folder in ("core", "clauses"):
+        for path in sorted((package / folder).rglob("*.py")):
+            digest.update(path.read_bytes())
+    return digest.hexdigest()[:16]
+
+
+def _is_unknown(entry: ClauseEntry) -> bool:
+    return not entry.off and entry.kind not in CLAUSE_TYPES
+
+
+def _unknown_after(entry: ClauseEntry, kind: type[Clause], inputs: Mapping[str, str], before: list[Step]) -> str | None:
+    """The first clause of an unknown kind that stands between a clause and what it takes by itself:
+    that may be what it would work on, and to work on something else would be a silent mistake."""
+    chosen = {n: s for n, s in inputs.items() if n.rpartition(" ")[0] not in entry.on and n not in entry.on}
+    optional = {t.name for t in kind.takes if t.optional}
+    needed = [s for n, s in chosen.items() if n not in optional and n.rpartition(" ")[0] not in optional]
+    at = {s.entry.id: k for k, s in enumerate(before)}
+    first = min((at[s] for s in needed), default=len(before))
+    return next((s.entry.id for s in before[first:] if _is_unknown(s.entry)), None)
+
+
+def _unknown_kind(kind: str) -> str:
+    near = difflib.get_close_matches(kind, CLAUSE_TYPES, 3, 0.5)
+    which = f"; near are {', '.join(near)}" if near else ""
+    return (
+        f"This program knows no clause of kind “{kind[:40]}”{which}. Switch it off, or open the statement in the "
+        "version it was written with."
+    )
 
 
 def _sources(entry: ClauseEntry, kind: type[Clause], before: list[Step], by_id: Mapping[str, Step]) -> dict[str, str]:
@@ -124,6 +188,8 @@ def _sources(entry: ClauseEntry, kind: type[Clause], before: list[Step], by_id: 
         wanted = entry.on.get(take.name)
         if wanted is not None:
             named = [wanted] if isinstance(wanted, str) else wanted
+            if not named and not take.optional:
+                raise ClauseError(f"“{kind.title}” needs a {take.label.lower()}; it cannot be left empty.")
             for source in named:
                 _check_source(take, source, by_id)
             out |= _numbered(take, named)

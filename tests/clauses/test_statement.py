@@ -216,3 +216,48 @@ def test_formulas_resolve_in_points_and_report_their_value():
     assert outcome.resolved == {"rise": 2.0}
     assert outcome.result.centre[2] == pytest.approx(1 + 2 - outcome.result.radius)
     assert json.loads(statement.text())["clauses"][0]["values"]["rise"] == "h"
+
+
+def test_what_is_optional_and_cannot_be_made_is_done_without(boat_hall):
+    wrong = statuses(edited(boat_hall, op="set", clause="tubes", name="inner", value="CHS 1 × 1"))
+    assert wrong["glazing"].status == "done"
+    assert "frame" not in wrong["glazing"].inputs
+    assert wrong["glazing"].figures["raised"].value == 0
+    left_empty = statuses(edited(boat_hall, op="on", clause="glazing", input="frame", source=[]))
+    assert left_empty["glazing"].key == wrong["glazing"].key
+    assert left_empty["names"].status == "done"
+    needed = statuses(edited(boat_hall, op="on", clause="glazing", input="net", source=[]))["glazing"]
+    assert "cannot be left empty" in needed.error
+    named = edited(edited(boat_hall, op="on", clause="glazing", input="frame", source="tubes"),
+                   op="set", clause="tubes", name="inner", value="CHS 1 × 1")  # fmt: skip
+    assert statuses(named)["glazing"].status == "waiting"
+
+
+def test_a_clause_of_a_kind_that_is_not_known_stops_what_may_need_it(boat_hall):
+    clauses = [c.model_copy() for c in boat_hall.clauses]
+    clauses.insert(2, ClauseEntry(id="newer", kind="refine-cels", values={"factor": 2}))
+    found = statuses(boat_hall.model_copy(update={"clauses": clauses}))
+    assert found["newer"].status == "failed"
+    assert "refine" in found["newer"].error
+    assert [found[c.id].status for c in clauses[3:]] == ["waiting"] * len(clauses[3:])
+    assert "does not know" in found["tubes"].error
+    clauses[3] = clauses[3].model_copy(update={"on": {"net": "net"}})
+    assert statuses(boat_hall.model_copy(update={"clauses": clauses}))["tubes"].status == "done"
+
+
+def test_a_long_statement_is_not_computed_again():
+    lines = [ClauseEntry(id=f"c{k}", kind="draw", values={"curves": [["line", [[0, 0], [1, k]]]]}) for k in range(150)]
+    cache = ResultCache(limit=10_000)
+    statement = Statement(clauses=lines)
+    list(evaluate(statement, cache))
+    again = list(evaluate(edited(statement, op="set", clause="c149", name="level", value=1.0), cache))
+    assert [o.again for o in again] == [True] * 149 + [False]
+    other = Statement(clauses=[ClauseEntry(id="only", kind="draw", values={"level": 3.0})])
+    list(evaluate(other, cache))
+    assert sum(o.again for o in evaluate(statement, cache)) < 100, "what is not wanted any more is let go of"
+
+
+def test_another_program_takes_no_results_of_this_one(boat_hall, monkeypatch):
+    own = [s.key for s in plan(boat_hall)]
+    monkeypatch.setattr("leanlattice.statement.plan.program", lambda: "another")
+    assert not set(own) & {s.key for s in plan(boat_hall)}

@@ -7,8 +7,11 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy.optimize import brentq
+from scipy.spatial import cKDTree
 
+from leanlattice.core.geometry.drawing import cubics_through, path_of
 from leanlattice.core.geometry.forms import sphere
+from leanlattice.core.geometry.paths import Frame2, PlaneCurve
 from leanlattice.core.geometry.polygons import flatness, vector_areas
 from leanlattice.core.geometry.surfaces import dome, loft
 from leanlattice.core.patterns.lay import Placing, lay
@@ -16,7 +19,14 @@ from leanlattice.core.settling.cells import CellAreas, Film, FlatCells, RightAng
 from leanlattice.core.settling.newton import softest
 from leanlattice.core.settling.problem import Problem, SettleError
 from leanlattice.core.settling.shapes import ShapeCloseness
-from leanlattice.core.settling.slides import along_lines, in_planes, nearest_on_mesh, over_mesh
+from leanlattice.core.settling.slides import (
+    along_curves,
+    along_lines,
+    in_planes,
+    nearest_on_mesh,
+    over_mesh,
+    over_surface,
+)
 from leanlattice.core.settling.solver import settle
 from leanlattice.core.settling.terms import Closeness, Densities, FairStrands, Forces, Lengths, Term
 from leanlattice.core.shaping.facets import facets
@@ -192,6 +202,60 @@ def test_what_slides_on_a_curve_stays_on_it(density, load, spring):
     assert x[:, 1] == pytest.approx(np.full(6, 6.0), abs=1e-9)
     assert np.hypot(x[:, 0] - 2.5, x[:, 2]) == pytest.approx(np.full(6, 3.0), abs=1e-3)
     assert np.array_equal(made.vertices[:6], places[:6])
+
+
+LEVEL = Frame2(np.array([1.0, 2.0, 3.0]), np.array([0.6, 0.8, 0.0]), np.array([0.0, 0.0, 1.0]))
+
+
+@given(st.integers(0, 10**6))
+@settings(max_examples=10)
+def test_the_nearest_place_on_a_drawn_curve_is_on_the_curve_itself(seed):
+    rng = np.random.default_rng(seed)
+    places = rng.uniform(-8, 8, (40, 3))
+    circle = PlaneCurve(path_of("circle", [[0, 0], [5, 0]]), LEVEL)
+    free = PlaneCurve(cubics_through(np.array([[0, 0], [3, 2], [6, 0], [8, 3.0]])), LEVEL)
+    on_circle = along_curves(np.arange(40), [circle]).onto(places)
+    assert np.linalg.norm(on_circle - LEVEL.origin, axis=1) == pytest.approx(np.full(40, 5.0), abs=1e-12)
+    slide = along_curves(np.arange(40), [free])
+    at = slide.onto(places)
+    dense = free.points(np.linspace(0, 1, 40_001))
+    wanted = cKDTree(dense).query(places)[0]
+    # Between two branches that are all but as near the nearest chord decides.
+    assert np.linalg.norm(at - places, axis=1) == pytest.approx(wanted, abs=2e-3)
+    assert cKDTree(dense).query(at)[0].max() < 1e-3
+    across = slide.across(places)
+    along = np.cross(across[:, 0], across[:, 1])
+    inner = ~slide.back(places).any(axis=1)
+    assert np.abs(np.einsum("nd,nd->n", places - at, along))[inner].max() < 1e-9, "square to the curve"
+    assert np.einsum("nkd,nld->nkl", across, across) == pytest.approx(np.broadcast_to(np.eye(2), (40, 2, 2)), abs=1e-12)
+
+
+def test_a_vertex_rests_in_a_corner_of_its_guide_or_passes_it():
+    """A spring draws a vertex along a bent guide; what draws it into the corner keeps it there."""
+    guide = np.array([[-3.0, 0, 0], [0, -3.0, 0], [3.0, 0, 0]])
+    for anchor, wanted in (([0.0, -9, 0], [0.0, -3, 0]), ([4.0, -1, 0], [3.0, 0, 0]), ([1.0, 0, 0], [-1.0, -2, 0])):
+        places = np.array([[-2.0, -1, 0], anchor])
+        held = np.array([[False] * 3, [True] * 3])
+        spring = Densities(np.array([[0, 1]]), 2, np.ones(1))
+        slide = along_lines(np.array([0]), (guide,))
+        made = settle(places, [spring], none, held, [slide], limit=1e-6, steps=4000)
+        assert made.converged, anchor
+        assert made.vertices[0] == pytest.approx(wanted, abs=1e-4)
+
+
+@given(st.integers(0, 10**6))
+@settings(max_examples=10)
+def test_what_slides_on_a_surface_is_on_the_surface_itself(seed):
+    rng = np.random.default_rng(seed)
+    ball = sphere(np.array([1.0, 2.0, 3.0]), 3.0)
+    shown = facets(ball)
+    way = rng.normal(size=(60, 3))
+    way /= np.linalg.norm(way, axis=1, keepdims=True)
+    places = np.array([1.0, 2.0, 3.0]) + rng.uniform(1.0, 6.0, (60, 1)) * way
+    slide = over_surface(np.arange(60), ball, shown.mesh, shown.uv)
+    assert slide.onto(places) == pytest.approx([1.0, 2.0, 3.0] + 3.0 * way, abs=1e-6)
+    assert np.linalg.norm(slide.onto(places) - [1, 2, 3], axis=1) == pytest.approx(np.full(60, 3.0), abs=1e-12)
+    assert np.abs(slide.across(places)[:, 0]) == pytest.approx(np.abs(way), abs=1e-6)
 
 
 def test_what_cannot_settle_is_said():

@@ -265,6 +265,9 @@ function ClauseMenuEntries({ entry, index, count, kind, kinds, onInsert }: Props
   );
 }
 
+/** Stands for an input that is to stay empty, among ids of clauses. */
+const NONE = "(none)";
+
 /** Which earlier clauses an input comes from: the nearest unless one is chosen; of some inputs several. */
 function Sources({
   entry,
@@ -284,8 +287,9 @@ function Sources({
   const chosen = entry.on?.[take.name];
   const peers =
     kinds.find((k) => k.kind === entry.kind)?.takes.filter((t) => t.type === take.type).length ?? 1;
-  const none = take.asked || (take.optional && peers > 1);
-  if (givers.length < 2 && !chosen && !none) return null;
+  const asked = take.asked || (take.optional && peers > 1);
+  const empty = Array.isArray(chosen) && chosen.length === 0;
+  if (givers.length < (take.optional ? 1 : 2) && !chosen && !asked) return null;
   const title = (c: ClauseEntry) =>
     `${kinds.find((k) => k.kind === c.kind)?.title} (${clauses.indexOf(c) + 1})`;
   const set = (source: string | string[] | null) =>
@@ -321,10 +325,11 @@ function Sources({
       <MenuRule />
       <MenuHeading>{take.label} to work on</MenuHeading>
       <ChoiceEntries
-        value={typeof chosen === "string" ? chosen : ""}
-        onChoose={(source) => set(source || null)}
+        value={typeof chosen === "string" ? chosen : empty ? NONE : ""}
+        onChoose={(source) => set(source === NONE ? [] : source || null)}
         choices={[
-          { key: "", title: none ? "none" : `the nearest above${chosen ? "" : nearest}` },
+          { key: "", title: asked ? "none" : `the nearest above${chosen ? "" : nearest}` },
+          ...(take.optional && !asked ? [{ key: NONE, title: "none" }] : []),
           ...givers.map((c) => ({ key: c.id, title: title(c) })),
         ]}
       />

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any, Literal
 
 import numpy as np
@@ -10,9 +10,12 @@ import shapely
 from numpy.typing import NDArray
 from scipy.spatial import cKDTree
 
+from ...core.geometry.meshes import Body
+from ...core.geometry.meshsurface import MeshSurface
 from ...core.geometry.nets import Net
+from ...core.geometry.paths import PlaneCurve
 from ...core.settling.problem import Slide
-from ...core.settling.slides import along_lines, in_planes, over_mesh
+from ...core.settling.slides import along_curves, in_planes, over_mesh, over_surface
 from ...core.shaping.facets import facets
 from ..base import Clause, ClauseError, Made, Take, Work, choice, number, places
 from ..shape.common import Place, checked_points
@@ -26,6 +29,8 @@ SHAPE = Take(name="shape", type="Shape", label="Shape", optional=True)
 AXES = {"fixed": (True, True, True), "level": (False, False, True), "plumb": (True, True, False)}
 CORNER = np.radians(40.0)
 """Where a border turns by more, it has a corner."""
+SKIN = 1e-9
+"""A body whose corners lie nearer to a surface than this share of its size is bounded by it."""
 REACH = 3.0
 """What vertices slide on may lie so many times the net's size away."""
 
@@ -41,7 +46,7 @@ class Hold:
     """What is held and how: ``vertices`` of a net by the clause's words, coordinates ``axes`` that stay, or what is slid on."""
 
     clause: HoldVertices
-    lines: tuple[Array, ...]
+    curves: tuple[PlaneCurve, ...]
     rings: tuple[Array, ...]
     shape: Any
 
@@ -79,10 +84,21 @@ class Hold:
 
 
 def _to_curve(hold: Hold, net: Net, vertices: NDArray[np.int64]) -> Slide:
-    return along_lines(vertices, hold.lines)
+    return along_curves(vertices, hold.curves)
 
 
 def _to_shape(hold: Hold, net: Net, vertices: NDArray[np.int64]) -> Slide:
+    """On the surface itself, where a shape is one or all of a body's skin is."""
+    surface = hold.shape.skin if isinstance(hold.shape, Body) else hold.shape
+    if surface is not None and not isinstance(surface, MeshSurface):
+        shown = facets(surface)
+        assert shown.uv is not None
+        slide = over_surface(vertices, surface, shown.mesh, shown.uv)
+        if not isinstance(hold.shape, Body):
+            return slide
+        skin = hold.shape.mesh.vertices
+        if np.abs(slide.onto(skin) - skin).max() < SKIN * float(hold.shape.mesh.extent.max()):
+            return slide
     return over_mesh(vertices, facets(hold.shape).mesh)
 
 
@@ -211,10 +227,10 @@ class HoldVertices(SettleClause):
             raise ClauseError("There is no curve above to slide on; draw one before this clause.", "how")
         if self.how == "shape" and shape is None:
             raise ClauseError("There is no shape above to slide on.", "how")
-        lines, rings = [], []
+        curves, rings = [], []
         for c in drawn.curves if drawn else ():
-            line = c.polyline(c.path.size * 2e-4) + np.array([0.0, 0.0, self.raised])
-            lines.append(np.vstack([line, line[:1]]) if c.path.closed else line)
+            frame = replace(c.frame, origin=c.frame.origin + np.array([0.0, 0.0, self.raised]))
+            curves.append(PlaneCurve(c.path, frame))
             if c.path.closed:
-                rings.append(line[:, :2])
-        return Made(Hold(self, tuple(lines), tuple(rings), shape))
+                rings.append(c.polyline(c.path.size * 2e-4)[:, :2])
+        return Made(Hold(self, tuple(curves), tuple(rings), shape))

@@ -10,13 +10,9 @@ import manifold3d
 import numpy as np
 import shapely
 from numpy.typing import NDArray
-from scipy.spatial import cKDTree
 
-from ..geometry.meshes import Body, Mesh
-from ..geometry.meshsurface import nearest_in_triangles
+from ..geometry.meshes import Body
 from ..ribs.plates import solid_of_rings
-from ..settling.slides import nearest_on_mesh
-from ..shaping.solids import refined
 from .parts import Part
 
 __all__ = ["Together", "put_together"]
@@ -26,12 +22,8 @@ PRESS = 0.5
 """The most (mm) by which a plate can be pressed into a slot that is narrower."""
 CLOSE, SEARCH = 0.001, 0.05
 """Gaps larger than this (m) are none between parts that meet."""
-FINE = 60.0
-"""Triangles measured against are no longer than the body over this."""
 LEAST_SINE = 0.02
 """Plates at a smaller angle are looked at as wholes."""
-DOUBTFUL = 1e-4
-"""Distances (m) that are looked into again."""
 ALONG = 0.02
 """Outlines are measured against the body at places so far (m) apart."""
 
@@ -83,9 +75,6 @@ def put_together(
             gap, apart = size * 1000, (parts[i].label, parts[j].label)
     away, furthest = 0.0, ""
     if body is not None:
-        # Of triangles alike small the nearest has a near middle.
-        skin = refined(body, float(body.mesh.extent.max()) / FINE).mesh
-        find, exact = nearest_on_mesh(skin, 40), _exactly(skin)
         for n, p in enumerate(parts):
             check(0.9 + 0.1 * n / len(parts))
             flat = _resampled(p.outer, ALONG * 1000)
@@ -94,11 +83,7 @@ def put_together(
                 flat = flat[~shapely.contains_xy(cut, flat / 1000)]
             if not len(flat):
                 continue
-            at = p.places(flat)
-            off = np.linalg.norm(find(at)[0] - at, axis=1)
-            # Thin wedges have so many small triangles that the nearest can be missed.
-            far = np.flatnonzero(off > DOUBTFUL)
-            off = np.concatenate([np.delete(off, far), exact(at[far], off[far])]) * 1000
+            off = body.mesh.search.nearest(p.places(flat))[2] * 1000
             if off.max() > away:
                 away, furthest = float(off.max()), p.label
     return Together(overlap, overlapping, gap, apart, away, furthest)
@@ -159,24 +144,6 @@ class _Near:
         pieces = [p for p in shapely.get_parts(shape) if isinstance(p, shapely.Polygon)]
         rings = [shapely.get_coordinates(r)[:-1] for p in pieces for r in (p.exterior, *p.interiors)]
         return solid_of_rings(rings, self.pose[i], float(self.thick[i]))
-
-
-def _exactly(mesh: Mesh) -> Callable[[Array, Array], Array]:
-    """Gives distances (n,) of places (n, 3) from a mesh that are known to be at most so much."""
-    corner = mesh.vertices[mesh.triangles]
-    middle = corner.mean(axis=1)
-    tree, reach = cKDTree(middle), float(np.linalg.norm(corner - middle[:, None], axis=2).max())
-
-    def find(places: Array, most: Array) -> Array:
-        out = most.copy()
-        for k, (x, d) in enumerate(zip(places, most, strict=True)):
-            near = np.array(tree.query_ball_point(x, d + reach))
-            share = nearest_in_triangles(x[None, None], *(corner[near, c][None] for c in range(3)))[0]
-            at = np.einsum("nc,ncd->nd", share, corner[near])
-            out[k] = min(d, float(np.linalg.norm(at - x, axis=1).min()))
-        return out
-
-    return find
 
 
 def _resampled(ring: Array, step: float) -> Array:

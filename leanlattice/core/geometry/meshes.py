@@ -13,6 +13,7 @@ from scipy.sparse import coo_array
 from scipy.sparse.csgraph import connected_components
 from scipy.spatial import cKDTree
 
+from .nearest import MeshSearch, mesh_search
 from .surfaces import Surface
 from .triangulation import polygon_triangles
 
@@ -86,6 +87,11 @@ class Mesh:
     def extent(self) -> Array:
         """Size (3,) in metres along x, y and z."""
         return np.ptp(self.vertices, axis=0) if len(self.vertices) else np.zeros(3)
+
+    @cached_property
+    def search(self) -> MeshSearch:
+        """Finds the nearest places on the triangles."""
+        return mesh_search(self.vertices, self.triangles)
 
     @cached_property
     def loops(self) -> list[Index]:

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
-from numba import guvectorize, njit
+from numba import njit
 from numpy.typing import NDArray
 from scipy.spatial import cKDTree
 
@@ -16,7 +16,7 @@ from .meshes import Mesh, MeshError, mesh_of_triangles, pieces, used_only
 from .regions import Region, signed_area
 from .surfaces import Surface
 
-__all__ = ["MeshSurface", "chart_surface", "mesh_surface", "nearest_in_triangles"]
+__all__ = ["MeshSurface", "chart_surface", "mesh_surface"]
 
 Array = NDArray[np.float64]
 Index = NDArray[np.int32]
@@ -157,32 +157,8 @@ class MeshSurface(Surface):
         """Parameters of the nearest points."""
         if not len(points):
             return np.zeros((0, 2))
-        t = self.mesh.triangles
-        centres = self.mesh.vertices[t].mean(axis=1)
-        distance, near = (
-            np.asarray(x).reshape(len(points), -1) for x in cKDTree(centres).query(points, k=min(16, len(t)))
-        )
-        shares = nearest_in_triangles(points[:, None], *(self.mesh.vertices[t[near, k]] for k in range(3)))
-        places = np.einsum("nkc,nkcd->nkd", shares, self.mesh.vertices[t[near]])
-        gap = np.linalg.norm(places - points[:, None], axis=2)
-        best = np.argmin(gap, axis=1)
-        rows = np.arange(len(points))
-        found, share, gap = near[rows, best], shares[rows, best], gap[rows, best]
-        # Large triangles are near although their middles are not.
-        radius = np.linalg.norm(self.mesh.vertices[t] - centres[:, None], axis=2).max(axis=1)
-        large = np.argsort(-radius)
-        missed = np.flatnonzero(radius[large[0]] > distance[:, -1] - gap)
-        for i in missed if len(t) > near.shape[1] else []:
-            reach = distance[i, -1] - gap[i]
-            rest = large[: np.searchsorted(-radius[large], -reach, side="right")]
-            rest = rest[np.linalg.norm(centres[rest] - points[i], axis=1) < gap[i] + radius[rest]]
-            if len(rest):
-                tried = nearest_in_triangles(points[i][None], *(self.mesh.vertices[t[rest, k]] for k in range(3)))
-                away = np.linalg.norm(np.einsum("nc,ncd->nd", tried, self.mesh.vertices[t[rest]]) - points[i], axis=1)
-                k = int(np.argmin(away))
-                if away[k] < gap[i]:
-                    found[i], share[i], gap[i] = rest[k], tried[k], away[k]
-        return np.einsum("nc,ncd->nd", share, self.uv[t[found]])
+        found, share, _ = self.mesh.search.nearest(points)
+        return np.einsum("nc,ncd->nd", share, self.uv[self.mesh.triangles[found]])
 
     @property
     def lengths(self) -> tuple[float, float]:
@@ -195,39 +171,6 @@ class MeshSurface(Surface):
 
 def _cross(a: Array, b: Array) -> Array:
     return a[..., 0] * b[..., 1] - a[..., 1] * b[..., 0]
-
-
-@guvectorize(["(f8[:], f8[:], f8[:], f8[:], f8[:])"], "(d),(d),(d),(d)->(d)", cache=True)
-def nearest_in_triangles(p, a, b, c, out):  # type: ignore[no-untyped-def]
-    """Barycentric coordinates (..., 3) of the place of each triangle nearest to p (Ericson, 2005, §5.1.5)."""
-    d1 = d2 = d3 = d4 = d5 = d6 = 0.0
-    for k in range(3):
-        ab, ac = b[k] - a[k], c[k] - a[k]
-        d1 += ab * (p[k] - a[k])
-        d2 += ac * (p[k] - a[k])
-        d3 += ab * (p[k] - b[k])
-        d4 += ac * (p[k] - b[k])
-        d5 += ab * (p[k] - c[k])
-        d6 += ac * (p[k] - c[k])
-    va, vb, vc = d3 * d6 - d5 * d4, d5 * d2 - d1 * d6, d1 * d4 - d3 * d2
-    v = w = 0.0
-    if d1 <= 0 and d2 <= 0:
-        pass
-    elif d3 >= 0 and d4 <= d3:
-        v = 1.0
-    elif vc <= 0 and d1 >= 0 and d3 <= 0:
-        v = d1 / max(d1 - d3, 1e-300)
-    elif d6 >= 0 and d5 <= d6:
-        w = 1.0
-    elif vb <= 0 and d2 >= 0 and d6 <= 0:
-        w = d2 / max(d2 - d6, 1e-300)
-    elif va <= 0 and d4 >= d3 and d5 >= d6:
-        w = (d4 - d3) / max((d4 - d3) + (d5 - d6), 1e-300)
-        v = 1 - w
-    else:
-        total = max(va + vb + vc, 1e-300)
-        v, w = vb / total, vc / total
-    out[0], out[1], out[2] = 1 - v - w, v, w
 
 
 def _largest_piece(mesh: Mesh) -> Mesh:

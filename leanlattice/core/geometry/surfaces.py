@@ -103,7 +103,10 @@ class Surface(ABC):
         (Piegl and Tiller, 1997, §6.1). Finds the nearest point when the grid start lies in its basin.
         """
         grid, tree = self._samples
-        uv = grid[tree.query(points)[1]].copy()
+        return self.closest_from(points, grid[tree.query(points)[1]], steps)
+
+    def closest_from(self, points: Array, uv: Array, steps: int = 30) -> Array:
+        """The same from parameters ``uv`` (n, 2) near by."""
         for _ in range(steps):
             d = self.points(uv) - points
             su, sv = self.derivatives(uv, 1, 0), self.derivatives(uv, 0, 1)

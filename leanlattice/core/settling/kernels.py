@@ -9,13 +9,17 @@ from numpy.typing import NDArray
 from ..geometry.polygons import best_plane
 
 __all__ = [
-    "bound_edges", "inverted", "largest", "nearest_on_lines", "pull_areas", "pull_edges", "pull_film", "pull_flat", "pull_lengths",
+    "bound_edges", "inverted", "largest", "nearest_on_curves", "pull_areas", "pull_edges", "pull_film", "pull_flat", "pull_lengths",
     "pull_right", "relaxed",
     "times",
 ]  # fmt: skip
 
 Array = NDArray[np.float64]
 Index = NDArray[np.integer]
+
+
+NEWTON_STEPS, AT_END = 12, 1e-9
+"""Steps to the nearest place of a curve, and the share of a piece that counts as its end."""
 
 
 @njit(cache=True)
@@ -164,41 +168,118 @@ def pull_right(x: Array, corners: Index, weights: Array, out: Array) -> None:
 
 
 @njit(cache=True)
-def nearest_on_lines(
-    x: Array, start: Array, step: Array, ways: Array, ends: NDArray[np.bool_], at: Array, across: Array, back: Array
-) -> None:
-    """For each place (n, 3) the nearest one ``at`` (n, 3) of segments ``start`` + [0, 1] ``step`` (m, 3), and two unit
-    directions ``across`` (n, 2, 3) the way there, which runs evenly between the ``ways`` (m, 2, 3) at a segment's ends.
-    Where the line itself ``ends`` (m, 2) there, ``back`` (n, 3) leads back along it; elsewhere it is 0."""
-    w = np.empty(3)
-    for i in range(len(x)):
-        nearest, best, where = np.inf, 0, 0.0
-        for s in range(len(start)):
-            length2, share = 1e-300, 0.0
-            for k in range(3):
-                length2 += step[s, k] * step[s, k]
-                share += (x[i, k] - start[s, k]) * step[s, k]
-            share = min(1.0, max(0.0, share / length2))
-            away = 0.0
-            for k in range(3):
-                off = start[s, k] + share * step[s, k] - x[i, k]
-                away += off * off
-            if away < nearest:
-                nearest, best, where = away, s, share
+def _along_piece(form: Array, turn: Array, t: float, out: Array) -> None:
+    """Place, first and second derivative (3, 3) at t of c₀ + c₁ t + c₂ t² + c₃ t³ + X cos φ + Y sin φ
+    with φ = first + sweep · t, the rows of ``form`` being c₀ … c₃, X and Y."""
+    angle, sweep = turn[0] + turn[1] * t, turn[1]
+    c, s = np.cos(angle), np.sin(angle)
+    for k in range(3):
+        c0, c1, c2, c3, x, y = form[0, k], form[1, k], form[2, k], form[3, k], form[4, k], form[5, k]
+        out[0, k] = c0 + t * (c1 + t * (c2 + t * c3)) + x * c + y * s
+        out[1, k] = c1 + t * (2 * c2 + t * 3 * c3) + sweep * (y * c - x * s)
+        out[2, k] = 2 * c2 + 6 * t * c3 - sweep * sweep * (x * c + y * s)
+
+
+@njit(cache=True)
+def _nearest_chord(x: Array, start: Array, step: Array) -> tuple[int, float]:
+    """Of chords ``start`` + [0, 1] ``step`` (m, 3) the one nearest to a place (3,), and where on it."""
+    nearest, best, where = np.inf, 0, 0.0
+    for s in range(len(start)):
+        length2, share = 1e-300, 0.0
         for k in range(3):
-            at[i, k] = start[best, k] + where * step[best, k]
-            w[k] = ways[best, 0, k] + where * (ways[best, 1, k] - ways[best, 0, k])
+            length2 += step[s, k] * step[s, k]
+            share += (x[k] - start[s, k]) * step[s, k]
+        share = min(1.0, max(0.0, share / length2))
+        away = 0.0
+        for k in range(3):
+            off = start[s, k] + share * step[s, k] - x[k]
+            away += off * off
+        if away < nearest:
+            nearest, best, where = away, s, share
+    return best, where
+
+
+@njit(cache=True)
+def _span_across(w: Array, across: Array) -> None:
+    """Two unit directions (2, 3) square to w: the axis least along it spans the plane across it."""
+    least = int(np.argmin(np.abs(w)))
+    a, b, c = w[least], w[(least + 1) % 3], w[(least + 2) % 3]
+    flat, size = np.sqrt(b * b + c * c), np.sqrt(a * a + b * b + c * c)
+    across[0, least], across[0, (least + 1) % 3], across[0, (least + 2) % 3] = 0.0, -c / flat, b / flat
+    across[1, least] = flat / size
+    across[1, (least + 1) % 3] = -a * b / (flat * size)
+    across[1, (least + 2) % 3] = -a * c / (flat * size)
+
+
+@njit(cache=True)
+def nearest_on_curves(
+    x: Array, start: Array, step: Array, span: Array, piece: NDArray[np.int64], form: Array, turn: Array,
+    straight: NDArray[np.bool_], ways: Array, ends: NDArray[np.bool_], corners: Array,
+    at: Array, across: Array, back: Array, out_of: Array, along: Array,
+) -> None:  # fmt: skip
+    """The nearest places (n, 3) on curves, from their nearest chord by Newton steps on the true curve.
+
+    Parameters
+    ----------
+    x : (n, 3) places
+    start, step : (m, 3) chords of the curves' pieces
+    span : (m, 2) parameters of their piece between which chords run
+    piece : (m,) the piece of each chord, with its ``form`` (p, 6, 3) and ``turn`` (p, 2) as in
+        ``_along_piece``, and whether it is ``straight`` (p,)
+    ways : (m, 2, 3) unit directions at both ends of a chord, between which that of a straight one runs
+        evenly
+    ends : (m, 2) whether a curve ends there
+    corners : (m, 2, 2, 3) where a curve has a corner there, both unit directions out of it, else 0
+    at, across, back, out_of, along : (n, 3), (n, 2, 3), (n, 3), (n, 2, 3) and (n,), filled: nearest
+        places, two unit directions across the way there, the direction back where a curve ends, both out
+        of a corner, and how far along all chords the place is, counted in chords
+    """
+    w, c = np.empty(3), np.empty((3, 3))
+    for i in range(len(x)):
+        best, where = _nearest_chord(x[i], start, step)
+        own = piece[best]
+        along[i] = best + where
+        if straight[own]:
+            for k in range(3):
+                at[i, k] = start[best, k] + where * step[best, k]
+                w[k] = ways[best, 0, k] + where * (ways[best, 1, k] - ways[best, 0, k])
+        else:
+            size = span[best, 1] - span[best, 0]
+            low, high = max(span[best, 0] - size, 0.0), min(span[best, 1] + size, 1.0)
+            t = span[best, 0] + where * size
+            for _ in range(NEWTON_STEPS):
+                _along_piece(form[own], turn[own], t, c)
+                slope = speed2 = bend = 0.0
+                for k in range(3):
+                    off = c[0, k] - x[i, k]
+                    slope += off * c[1, k]
+                    speed2 += c[1, k] * c[1, k]
+                    bend += off * c[2, k]
+                curve = speed2 + bend
+                new = t - slope / (curve if curve > 0.1 * speed2 else speed2)
+                new = min(max(new, low), high)
+                if abs(new - t) < 1e-15:
+                    break
+                t = new
+            _along_piece(form[own], turn[own], t, c)
+            speed = np.sqrt(c[1, 0] ** 2 + c[1, 1] ** 2 + c[1, 2] ** 2)
+            for k in range(3):
+                at[i, k], w[k] = c[0, k], c[1, k] / speed
+            where = min(max((t - span[best, 0]) / size, 0.0), 1.0)
+            along[i] = best + where
+            # Where its own piece ends, so does the chord.
+            where = 0.0 if t <= AT_END else 1.0 if t >= 1.0 - AT_END else 0.5
+            if (where == 0.0 and span[best, 0] > 0.0) or (where == 1.0 and span[best, 1] < 1.0):
+                where = 0.5
+        side = 0 if where <= AT_END else 1 if where >= 1.0 - AT_END else -1
+        for k in range(3):
             back[i, k] = 0.0
-            if (where <= 0.0 and ends[best, 0]) or (where >= 1.0 and ends[best, 1]):
-                back[i, k] = w[k] if where <= 0.0 else -w[k]
-        # The axis least along the way spans the plane across it.
-        least = np.argmin(np.abs(w))
-        a, b, c = w[least], w[(least + 1) % 3], w[(least + 2) % 3]
-        flat, size = np.sqrt(b * b + c * c), np.sqrt(a * a + b * b + c * c)
-        across[i, 0, least], across[i, 0, (least + 1) % 3], across[i, 0, (least + 2) % 3] = 0.0, -c / flat, b / flat
-        across[i, 1, least] = flat / size
-        across[i, 1, (least + 1) % 3] = -a * b / (flat * size)
-        across[i, 1, (least + 2) % 3] = -a * c / (flat * size)
+            out_of[i, 0, k] = out_of[i, 1, k] = 0.0
+            if side >= 0:
+                if ends[best, side]:
+                    back[i, k] = w[k] if side == 0 else -w[k]
+                out_of[i, 0, k], out_of[i, 1, k] = corners[best, side, 0, k], corners[best, side, 1, k]
+        _span_across(w, across[i])
 
 
 @njit(cache=True)

@@ -89,7 +89,7 @@ def _stepped(
     for _ in range(DAMPED):
         step = _step(problem, x, gradient, damping)
         for halving in range(HALVINGS):
-            tried = problem.slid(x + step / 2**halving)
+            tried = problem.slid(x + step / 2**halving, x)
             if problem.energy(tried, pushed) <= before + 1e-12 * abs(before):
                 load = problem.load(tried)
                 return tried, problem.gradient(tried, load), load, max(damping / (2 if halving else 10), DAMPING)
@@ -98,8 +98,9 @@ def _stepped(
     return tried, problem.gradient(tried, load), load, damping
 
 
-def _free_directions(problem: Problem, x: Array) -> csc_array:
-    """Directions (3V, f) in which coordinates are free: axes, and for sliding vertices those along what holds them."""
+def _free_directions(problem: Problem, x: Array, gradient: Array) -> csc_array:
+    """Directions (3V, f) in which coordinates are free: axes, and for sliding vertices those along what holds them. In a
+    corner it is the way out that the forces lead to, if there is one."""
     if not problem.slides:
         return csc_array(eye_array(3 * problem.count, format="csc")[:, np.flatnonzero(problem.free.ravel())])
     basis = np.zeros((problem.count, 3, 3))
@@ -110,25 +111,30 @@ def _free_directions(problem: Problem, x: Array) -> csc_array:
         # The full set of right singular vectors; those after the stiff ones are free.
         basis[slide.vertices] = np.linalg.svd(stiff)[2]
         kept[slide.vertices] = np.arange(3) >= stiff.shape[1]
+        rows, followed = slide.cornered(x[slide.vertices], -gradient[slide.vertices])
+        size = np.linalg.norm(followed, axis=1, keepdims=True)
+        at = slide.vertices[rows]
+        basis[at, 2] = followed / np.maximum(size, 1e-300)
+        kept[at] = np.column_stack([np.zeros((len(rows), 2), bool), size > 0])
     v, k = np.nonzero(kept)
     columns = np.repeat(np.arange(len(v)), 3)
     rows = (3 * v[:, None] + np.arange(3)).ravel()
     return csc_array((basis[v, k].ravel(), (rows, columns)), shape=(3 * problem.count, len(v)))
 
 
-def _stiffness(problem: Problem, x: Array, damping: float) -> tuple[csc_array, csc_array]:
+def _stiffness(problem: Problem, x: Array, gradient: Array, damping: float) -> tuple[csc_array, csc_array]:
     """Free directions (3V, f) and the stiffness (f, f) along them, a little of its mean diagonal added."""
     whole = csr_array((3 * problem.count, 3 * problem.count))
     for t in problem.terms:
         whole = whole + t.stiffness_at(x)
-    free = _free_directions(problem, x)
+    free = _free_directions(problem, x, gradient)
     reduced = csc_array(free.T @ whole @ free)
     mean = float(reduced.diagonal().mean()) if reduced.shape[0] else 0.0
     return free, csc_array(reduced + damping * max(mean, 1e-12) * eye_array(reduced.shape[0]))
 
 
 def _step(problem: Problem, x: Array, gradient: Array, damping: float) -> Array:
-    free, stiffness = _stiffness(problem, x, damping)
+    free, stiffness = _stiffness(problem, x, gradient, damping)
     if not stiffness.shape[0]:
         return np.zeros_like(x)
     return np.asarray(-(free @ factorised(stiffness).solve(free.T @ gradient.ravel()))).reshape(-1, 3)
@@ -140,7 +146,7 @@ def softest(problem: Problem, x: Array, rounds: int = 8) -> tuple[Array, float]:
     Where that is next to nothing the motion is a mechanism: it lies in the kernel of the transposed equilibrium matrix
     (Pellegrino and Calladine, 1986). By inverse iteration.
     """
-    free, stiffness = _stiffness(problem, x, DAMPING)
+    free, stiffness = _stiffness(problem, x, problem.gradient(x, problem.load(x)), DAMPING)
     mean = float(stiffness.diagonal().mean())
     solver = factorised(stiffness)
     way = np.random.default_rng(1).standard_normal(stiffness.shape[0])

@@ -37,12 +37,28 @@ class SettleError(ValueError):
 class Slide:
     """Vertices (m,) held exactly on something they slide along: ``onto`` gives the nearest places (m, 3) there and
     ``across`` the unit directions (m, k, 3), k being 1 on a surface and 2 on a curve, in which they cannot move. ``back``
-    leads (m, 3) away from where it ends, and is 0 elsewhere."""
+    leads (m, 3) away from where it ends, and is 0 elsewhere. ``out_of`` gives both unit directions (m, 2, 3) out of
+    a corner, and 0 elsewhere."""
 
     vertices: NDArray[np.integer]
     onto: Callable[[Array], Array]
     across: Callable[[Array], Array]
     back: Callable[[Array], Array] | None = None
+    out_of: Callable[[Array], Array] | None = None
+    passed: Callable[[Array, Array], tuple[NDArray[np.int64], Array]] | None = None
+    """Rows of vertices that pass a corner between two places each, and the corners (k, 3)."""
+
+    def cornered(self, x: Array, motion: Array) -> tuple[NDArray[np.int64], Array]:
+        """Rows (k,) of vertices at corners and what of their ``motion`` (m, 3) they can follow (k, 3): along the one
+        way out that it leads to most, or none, where it holds them in the corner."""
+        if self.out_of is None:
+            return np.zeros(0, np.int64), np.zeros((0, 3))
+        ways = self.out_of(x)
+        rows = np.flatnonzero(ways.any(axis=(1, 2)))
+        out = np.einsum("nkd,nd->nk", ways[rows], motion[rows])
+        best = np.argmax(out, axis=1)
+        size = np.maximum(np.take_along_axis(out, best[:, None], axis=1), 0.0)
+        return rows, size * np.take_along_axis(ways[rows], best[:, None, None], axis=1)[:, 0]
 
 
 class Problem:
@@ -129,10 +145,12 @@ class Problem:
                 if vectors is None:
                     continue
                 at = vectors[slide.vertices]
+                rows, followed = slide.cornered(x[slide.vertices], -sense * at)
                 at = at - np.einsum("nkj,nki,ni->nj", stiff, stiff, at)
                 if back is not None:
                     beyond = np.maximum(sense * np.einsum("ij,ij->i", at, back), 0.0)
                     at = at - sense * beyond[:, None] * back
+                at[rows] = -sense * followed
                 vectors[slide.vertices] = at
 
     def scale(self, pushed: Array) -> float:
@@ -151,12 +169,29 @@ class Problem:
             self.along_slides(x, gradient)
         return float(largest(gradient, self.free) / self.scale(pushed))
 
-    def slid(self, x: Array) -> Array:
-        """Sliding vertices put back onto what holds them."""
+    def slid(self, x: Array, before: Array | None = None) -> Array:
+        """Sliding vertices put back onto what holds them, and those that pass a corner on the way from ``before`` into
+        that corner: whether they go on is for the forces there to say."""
         x = x.copy()
         for slide in self.slides:
-            x[slide.vertices] = slide.onto(x[slide.vertices])
+            at = slide.onto(x[slide.vertices])
+            if before is not None and slide.passed is not None:
+                rows, corners = slide.passed(before[slide.vertices], at)
+                at[rows] = corners
+            x[slide.vertices] = at
         return x
+
+    def reactions(self, x: Array, pushed: Array) -> Array:
+        """What holds give (V, 3) in kN: in all held coordinates what is needed, and where vertices slide only what is
+        square to their way, but at ends and in corners."""
+        needed = self.gradient(x, pushed)
+        out = np.where(self.any_held, needed, 0.0)
+        if self.slides:
+            along = needed.copy()
+            self.along_slides(x, along)
+            for slide in self.slides:
+                out[slide.vertices] = needed[slide.vertices] - along[slide.vertices]
+        return out
 
     def refuse_far(self, x: Array) -> None:
         """Raises ``SettleError`` where a form is lost."""

@@ -95,7 +95,7 @@ def settle(
         state = state.copy()
     (_solve_plain if problem.plain else _relax)(problem, state, limit, steps, watch or (lambda state: None))
     x, loads = state.x, problem.load(state.x)
-    reactions = np.where(problem.any_held, problem.gradient(x, loads), 0.0)
+    reactions = problem.reactions(x, loads)
     return Settled(x, loads, reactions, state.residuals, state.residuals[-1] < limit, problem)
 
 
@@ -186,6 +186,7 @@ def _finish(problem: Problem, state: State, residual: float, limit: float, watch
 
 def _swing(problem: Problem, state: State, pull: Array) -> None:
     """One step of the swinging net against its ``pull`` (V, 3), stopped where its kinetic energy has passed a peak."""
+    before = {k: state.x[s.vertices].copy() for k, s in enumerate(problem.slides) if s.passed is not None}
     energy = relaxed(state.x, state.speed, pull, state.mass, state.inverse, problem.free, problem.stride)
     if energy < state.energy:
         # Back to about where the energy was largest (Barnes, 1999, eq. 12).
@@ -196,7 +197,13 @@ def _swing(problem: Problem, state: State, pull: Array) -> None:
         state.speed[:] = 0.0
         energy = 0.0
     left = max(DRAWN - state.step, 1)
-    for slide in problem.slides:
+    for k, slide in enumerate(problem.slides):
         at = state.x[slide.vertices]
-        state.x[slide.vertices] = at + (slide.onto(at) - at) / left
+        at = at + (slide.onto(at) - at) / left
+        if slide.passed is not None and left == 1:
+            # A corner stops what comes to it; the forces there say whether it goes on.
+            rows, corners = slide.passed(before[k], at)
+            at[rows] = corners
+            state.speed[slide.vertices[rows]] = 0.0
+        state.x[slide.vertices] = at
     state.energy, state.step = energy, state.step + 1
