@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass, field
 from functools import cache
 from typing import Any, ClassVar
@@ -54,6 +54,7 @@ __all__ = [
     "count",
     "curves",
     "file",
+    "listed",
     "marks",
     "no_files",
     "number",
@@ -256,6 +257,43 @@ class Clause(BaseModel):
             raise ClauseError(_sentence(cls, name, first), name if name in cls.model_fields else None) from None
 
 
+def listed(names: Iterable[Any], most: int = 6) -> str:
+    """Names one after the other, with “…” where there are more than ``most``."""
+    every = [str(n) for n in names]
+    return ", ".join(every[:most]) + (" …" if len(every) > most else "")
+
+
+WANTED = {
+    "list_type": "a list of values", "tuple_type": "a list of values", "float_type": "a number",
+    "float_parsing": "a number", "int_type": "a whole number", "int_parsing": "a whole number",
+    "int_from_float": "a whole number", "string_type": "a text", "bool_type": "true or false",
+    "bool_parsing": "true or false", "finite_number": "a finite number", "missing": "there",
+    "dict_type": "named values",
+}  # fmt: skip
+"""What a value must be, by the type of error the validation gives."""
+LIMITS = {
+    "greater_than_equal": ("ge", "at least"), "less_than_equal": ("le", "at most"),
+    "greater_than": ("gt", "more than"), "less_than": ("lt", "less than"),
+    "too_short": ("min_length", "a list of at least"), "too_long": ("max_length", "a list of at most"),
+    "string_too_long": ("max_length", "a text of at most"),
+}  # fmt: skip
+
+
+def _wanted(error: ErrorDetails) -> str:
+    """What a value at fault must be, in words."""
+    kind, context = error["type"], error.get("ctx", {})
+    if kind in WANTED:
+        return WANTED[kind]
+    if kind in LIMITS:
+        name, words = LIMITS[kind]
+        limit = context.get(name)
+        items = {"too_short": " entries", "too_long": " entries", "string_too_long": " characters"}.get(kind, "")
+        return f"{words} {limit:,g}{items}" if isinstance(limit, int | float) else words
+    if "expected" in context:
+        return f"one of {context['expected']}"
+    return "of another kind"
+
+
 def _sentence(cls: type[Clause], name: str, error: ErrorDetails) -> str:
     if name not in cls.model_fields:
         known = ", ".join(cls.model_fields)
@@ -269,4 +307,6 @@ def _sentence(cls: type[Clause], name: str, error: ErrorDetails) -> str:
     if spec.kind in ("number", "count") and spec.least is not None and spec.most is not None:
         whole = "a whole number " if spec.kind == "count" else ""
         return f"{label} is {shown}{unit}; it must be {whole}from {spec.least:,g} to {spec.most:,g}{unit}."
-    return f"{label} is {shown}: {error['msg'][:1].lower()}{error['msg'][1:]}."
+    if error["type"] == "missing":
+        return f"{label} has no value; give one."
+    return f"{label} is {shown}; it must be {_wanted(error)}."

@@ -19,6 +19,8 @@ from .catalogue import section_of
 
 __all__ = ["FrameNet", "PanelCells", "in_each_other"]
 
+HOPELESS = 10.0
+"""A member that would have to be so many times as long as it is cannot be helped by its section."""
 CLASH = 1e-4
 """What (m) panels and members may share."""
 NET = Take(name="net", type="Net", label="Net")
@@ -55,7 +57,7 @@ class FrameNet(Clause):
         net: Net = work.inputs["net"]
         inner, border = section_of(self.inner, "inner"), section_of(self.border, "border")
         marked: tuple[Section, ...] = ()
-        warnings = []
+        warnings = _uncut_told(net)
         if self.marks == "marked":
             marked = section_of(self.main, "main"), section_of(self.second, "second"), section_of(self.third, "third")
             if net.marks is None or not net.marks.any():
@@ -64,6 +66,19 @@ class FrameNet(Clause):
                 )
         frame = frame_net(net, inner, border, self.set_out, np.radians(self.roll), self.gap / 1000, marked)
         return Made(frame, frame_figures(frame), [*warnings, *_no_length_left(frame)])
+
+
+def _uncut_told(net: Net) -> list[Notice]:
+    """What is said where edges belong to laths or bars that run on: members are still one an edge."""
+    if net.weave is None:
+        return []
+    strands, inner = len(np.unique(net.weave.strand[~net.border])), int(np.count_nonzero(~net.border))
+    text = (
+        f"The net's {strands} woven or reciprocal strands run on through their crossings, but the frame has "
+        f"a member for every edge between them: {inner} pieces within the border, all on one level. Lengths "
+        "and counts of the strands are those of the weave above."
+    )
+    return [Notice(text)]
 
 
 def frame_figures(frame: Frame) -> dict[str, Figure]:
@@ -86,10 +101,15 @@ def _no_length_left(frame: Frame) -> list[Notice]:
         return []
     worst = int(gone[np.argmin(frame.cut_lengths[gone])])
     at = frame.net.vertices[frame.members[worst]].mean(axis=0)
+    length, needed = frame.lengths[worst], float(frame.set_back[worst].sum())
+    why = (
+        f"would need {needed * 1000:.0f} mm. A slimmer section or fewer bays would work"
+        if needed < HOPELESS * length
+        else "meets another at so small an angle that no set-back parts them; the net needs another edge there"
+    )
     text = (
         f"{gone.size} member{'s have' if gone.size > 1 else ' has'} no length left between the set-backs; the worst is "
-        f"{frame.lengths[worst] * 1000:.0f} mm long and would need {frame.set_back[worst].sum() * 1000:.0f} mm. "
-        "A slimmer section or fewer bays would work."
+        f"{length * 1000:.0f} mm long and {why}."
     )
     return [Notice(text, "member", tuple(map(int, gone[:200])), (float(at[0]), float(at[1]), float(at[2])), "inner")]
 

@@ -14,7 +14,7 @@ from ..core.flat.sheets import Layout, Sheets
 from ..core.framing.frames import Frame
 from ..core.framing.naming import Labelled, name_all
 from ..core.framing.panels import Panels
-from .base import Clause, ClauseError, Figure, Made, Notice, Take, Work, choice, number
+from .base import Clause, ClauseError, Figure, Made, Notice, Take, Work, choice, listed, number
 from .frame import in_each_other
 from .sheets import CUT, ON_SHEETS, STOCKS, OnSheets
 
@@ -86,7 +86,7 @@ class SetOutSheets(OnSheets):
         out = []
         for which, text, value in told:
             if which:
-                names = ", ".join(labelled.panel_labels[i] for i in which[:5]) + (" …" if len(which) > 5 else "")
+                names = listed((labelled.panel_labels[i] for i in which), 5)
                 one = "is" if len(which) == 1 else "are"
                 out.append(Notice(f"{len(which)} panel{'s' if len(which) > 1 else ''} ({names}) {one} {text}.",
                                   "panel", tuple(which[:2000]), value=value))  # fmt: skip

@@ -14,7 +14,7 @@ from ..core.flat.cutting import Cutting, not_cut
 from ..core.flat.nesting import Nest, nest
 from ..core.flat.parts import Part
 from ..core.flat.sheets import Kept, Layout, Stock
-from .base import Clause, ClauseError, Figure, Made, Notice, Take, Work, arrangement, choice, count, number
+from .base import Clause, ClauseError, Figure, Made, Notice, Take, Work, arrangement, choice, count, listed, number
 
 __all__ = ["CUT", "ON_SHEETS", "STOCKS", "OnSheets", "SheetStock"]
 
@@ -161,12 +161,12 @@ class OnSheets(Clause):
             stuck = [p.label for p in layout.parts if not_cut(p, tool) > 0]
             if stuck:
                 which = f"{len(stuck)} part has" if len(stuck) == 1 else f"{len(stuck)} parts have"
-                out.append(Notice(f"{which} slots or openings a tool {tool:g} mm wide does not get into: {', '.join(stuck[:6])}.",
+                out.append(Notice(f"{which} slots or openings a tool {tool:g} mm wide does not get into: {listed(stuck, 6)}.",
                                   value="tool"))  # fmt: skip
         moved = self._moved_off(layout)
         if moved:
             which = "One part" if len(moved) == 1 else f"{len(moved)} parts"
-            out.append(Notice(f"{which} no longer fitted where pinned and found another place: {', '.join(moved[:6])}.",
+            out.append(Notice(f"{which} no longer fitted where pinned and found another place: {listed(moved, 6)}.",
                               value="arrangement"))  # fmt: skip
         return out
 

@@ -61,6 +61,9 @@ class ValueSpec(BaseModel):
     choices: list[Choice] = []
     default: Any = None
     handle: Handle | None = None
+    one: str = ""
+    """The word that follows a count of one, and ``many`` that follows others."""
+    many: str = ""
     accepts: list[str] = []
     """Endings of files that can be read."""
 
@@ -82,11 +85,12 @@ def number(
     )  # fmt: skip
 
 
-def count(default: int, least: int, most: int, label: str, hint: str = "") -> Any:
-    """A whole number from ``least`` to ``most``."""
+def count(default: int, least: int, most: int, label: str, hint: str = "", words: tuple[str, str] = ("", "")) -> Any:
+    """A whole number from ``least`` to ``most``; of ``words`` that follow it the first is for one."""
     return _value(
-        default, {"ge": least, "le": most}, kind="count", least=least, most=most, step=1, label=label, hint=hint
-    )
+        default, {"ge": least, "le": most}, kind="count", least=least, most=most, step=1, label=label, hint=hint,
+        one=words[0], many=words[1],
+    )  # fmt: skip
 
 
 def choice(default: str, titles: dict[str, str], label: str, hint: str = "") -> Any:
@@ -175,7 +179,7 @@ _READ: dict[str, Callable[[ValueSpec, Any], str]] = {
     "number": lambda spec, v: (
         f"£{v:,g}" if spec.unit == "£" else f"{v:,g}" + ("" if spec.unit in ("", "°") else " ") + spec.unit
     ),
-    "count": lambda spec, v: f"{v:,g}",
+    "count": lambda spec, v: f"{v:,g} {spec.one if v == 1 else spec.many}".rstrip(),
     "places": lambda spec, v: _counted(len(v), "place", "places"),
     "curves": lambda spec, v: _counted(len(v), "curve", "curves"),
     "cage": lambda spec, v: _counted(len(v[1]) if len(v) > 1 else 0, "face", "faces"),

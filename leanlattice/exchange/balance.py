@@ -21,10 +21,13 @@ Row = dict[str, str]
 
 
 def carries(net: Any) -> bool:
-    """Whether a result is a settled net with loads or forces in its edges; one that was only made flat or fair has none."""
+    """Whether a result is a settled net with loads, forces in its edges or reactions, as a film has; one
+    that was only made flat or fair has none."""
     if not isinstance(net, Net) or net.equilibrium is None:
         return False
-    return bool(np.abs(net.equilibrium.forces).max() > 1e-9 or np.abs(net.equilibrium.loads).max() > 1e-9)
+    balance = net.equilibrium
+    pulls = (balance.forces, balance.loads, balance.reactions)
+    return any(bool(np.abs(p).max(initial=0.0) > 1e-9) for p in pulls)
 
 
 def write_balance(folder: Path, nets: Sequence[tuple[str, Net]]) -> None:

@@ -66,7 +66,7 @@ class _Model:
                 made = make("IfcCircleHollowProfileDef", *head, section.height / 2, section.wall)
             elif section.wall:
                 made = make("IfcRectangleHollowProfileDef", *head, section.width, section.height, section.wall,
-                            section.wall, 1.5 * section.wall)  # fmt: skip
+                            section.wall, section.corner * section.wall)  # fmt: skip
             else:
                 made = make("IfcRectangleProfileDef", *head, section.width, section.height)
             self._profiles[section.name] = made

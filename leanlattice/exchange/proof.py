@@ -8,6 +8,8 @@ import manifold3d
 import numpy as np
 from numpy.typing import NDArray
 
+from .pack_files import PackError
+
 __all__ = ["apart", "overlapping", "solids_of"]
 
 Array = NDArray[np.float64]
@@ -45,12 +47,20 @@ def solids_of(
             section = section.offset(-tool / 2 - ROUNDED, manifold3d.JoinType.Round, 2.0, 96)
         thickness, reach = (float(row["thickness_mm"]) - press) / 1000, 2 * float(np.ptp(outer, axis=0).sum())
         plates = [_carried(section ^ _strip(p, reach), p, thickness) for p in pieces.get(label, [])]
-        out[label] = (
+        out[label] = _sound(
             manifold3d.Manifold.batch_boolean(plates, manifold3d.OpType.Add)
             if plates
-            else _carried(section, row, thickness)
+            else _carried(section, row, thickness),
+            label,
         )
     return out
+
+
+def _sound(solid: manifold3d.Manifold, label: str) -> manifold3d.Manifold:
+    """A solid that is one: of an empty or broken one nothing could be told, as it overlaps nothing."""
+    if solid.status() != manifold3d.Error.NoError or solid.is_empty() or solid.volume() <= 0:
+        raise PackError(f"{label} put together again is no solid")
+    return solid
 
 
 def _strip(row: Row, reach: float) -> manifold3d.CrossSection:

@@ -97,6 +97,10 @@ class Table:
         return out.getvalue()
 
 
+SHORTEST_PIECE = 0.001
+"""What (mm) of a plane piece lies within an outline and is more than a corner that touches it."""
+
+
 def _rounded(values: NDArray[Any], decimals: int) -> list[float]:
     return [float(v) for v in np.round(values, decimals) + 0.0]
 
@@ -424,7 +428,8 @@ def _bends(named: Named) -> Table | None:
         lies, at, poses = _Lies.of(named.sheets, i), part.bend.at * 1000, part.bend.poses()
         low, high = part.outer[:, 0].min(), part.outer[:, 0].max()
         turns = np.degrees(np.append(part.bend.turns, 0.0))
-        pieces = [k for k in range(part.bend.pieces) if at[k + 1] > low and at[k] < high]
+        room = np.minimum(at[1:], high) - np.maximum(at[:-1], low)
+        pieces = np.flatnonzero(room > SHORTEST_PIECE).tolist()
         for n, k in enumerate(pieces):
             ends = np.clip(at[k : k + 2], low, high) - lies.flat[0]
             turn = turns[k] if k != pieces[-1] else 0.0

@@ -11,11 +11,20 @@ import numpy as np
 from ..core.geometry.exact import spline_surface
 from ..core.geometry.surfaces import Dome, Loft, Surface
 
-__all__ = ["has_exact_form", "write_step"]
+__all__ = ["has_exact_form", "silenced", "write_step"]
 
 
 def has_exact_form(surface: Surface) -> bool:
     return isinstance(surface, Loft | Dome)
+
+
+def silenced() -> None:
+    """Keeps the package from talking to the terminal."""
+    from OCP.Message import Message
+
+    messenger = (getattr(Message, "DefaultMessenger_s", None) or Message.DefaultMessenger)()
+    for printer in list(messenger.Printers()):
+        messenger.RemovePrinter(printer)
 
 
 def _spline_face(surface: Loft) -> Any:
@@ -60,6 +69,7 @@ def write_step(path: Path, surfaces: list[Surface]) -> None:
     from OCP.IFSelect import IFSelect_ReturnStatus
     from OCP.STEPControl import STEPControl_StepModelType, STEPControl_Writer
 
+    silenced()
     writer = STEPControl_Writer()
     for surface in surfaces:
         face = _spline_face(surface) if isinstance(surface, Loft) else _cap_face(surface)  # type: ignore[arg-type]

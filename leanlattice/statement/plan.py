@@ -247,10 +247,8 @@ def _is_change(step: Step, by_id: Mapping[str, Step], source: str) -> bool:
 def _check_source(take: Take, wanted: str, by_id: Mapping[str, Step]) -> None:
     step = by_id.get(wanted)
     if step is None or step.entry.off:
-        raise ClauseError(
-            f"The {take.label.lower()} this works on, clause “{wanted}”, is "
-            f"{'switched off' if step else 'not above it any more'}; choose another."
-        )
+        what = f"clause “{wanted}”, is switched off" if step else f"clause “{wanted}”, is not among those above"
+        raise ClauseError(f"The {take.label.lower()} this works on, {what}; choose another.")
     if CLAUSE_TYPES.get(step.entry.kind) is None or CLAUSE_TYPES[step.entry.kind].gives != take.type:
         raise ClauseError(f"Clause “{wanted}” gives no {take.label.lower()}; choose one that does.")
 

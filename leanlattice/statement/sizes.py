@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-import dataclasses
+from dataclasses import fields, is_dataclass
 from typing import Any
 
 import numpy as np
@@ -19,15 +19,17 @@ def bytes_of(thing: Any) -> int:
     seen: set[int] = set()
 
     def size(item: Any, depth: int) -> int:
+        while isinstance(item, np.ndarray) and isinstance(item.base, np.ndarray):
+            item = item.base
         if isinstance(item, str | int | float | bool | type(None)) or id(item) in seen:
             return 0
         seen.add(id(item))
         if isinstance(item, np.ndarray):
-            return int(item.nbytes) if item.base is None else size(item.base, depth) or int(item.nbytes)
+            return int(item.nbytes)
         if depth > DEEPEST:
             return LEAST
-        if dataclasses.is_dataclass(item) and not isinstance(item, type):
-            return LEAST + sum(size(v, depth + 1) for v in vars(item).values())
+        if is_dataclass(item) and not isinstance(item, type):
+            return LEAST + sum(size(getattr(item, f.name, None), depth + 1) for f in fields(item))
         if isinstance(item, dict):
             return LEAST + sum(size(v, depth + 1) for v in item.values())
         if isinstance(item, list | tuple):

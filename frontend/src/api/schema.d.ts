@@ -1530,6 +1530,16 @@ export interface components {
             default?: unknown;
             handle?: components["schemas"]["Handle"] | null;
             /**
+             * One
+             * @default
+             */
+            one: string;
+            /**
+             * Many
+             * @default
+             */
+            many: string;
+            /**
              * Accepts
              * @default []
              */

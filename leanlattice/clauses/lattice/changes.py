@@ -39,10 +39,10 @@ class TruncateNet(NetClause):
     kind = "truncate"
     title = "Truncate"
     summary = "Joins the middles of edges, round every cell and every vertex, once or several times."
-    sentence = "**Truncate** the net {times} times, joining the middles of its edges on the shape."
+    sentence = "**Truncate** the net {times}, joining the middles of its edges on the shape."
     takes = (NET,)
 
-    times: int = count(1, 1, 6, "Times")
+    times: int = count(1, 1, 6, "Times", words=("time", "times"))
 
     def make(self, work: Work) -> Made:
         net: Net = work.inputs["net"]
@@ -233,10 +233,10 @@ class EaseNet(NetClause):
     kind = "ease"
     title = "Ease the net"
     summary = "Vertices move to the middle of their neighbours on the shape; the border stays."
-    sentence = "**Ease** the net {rounds} times."
+    sentence = "**Ease** the net {rounds}."
     takes = (NET,)
 
-    rounds: int = count(5, 1, 200, "Times")
+    rounds: int = count(5, 1, 200, "Times", words=("time", "times"))
 
     def make(self, work: Work) -> Made:
         return made_net(eased_on_shape(work.inputs["net"], self.rounds))

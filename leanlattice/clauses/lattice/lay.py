@@ -129,7 +129,7 @@ class LaidClause(NetClause):
         "How it lies",
     )
     azimuth: float = number(0.0, "°", -360.0, 360.0, 5.0, "Direction in plan", "The picture is projected from there")
-    rise: float = number(90.0, "°", -90.0, 90.0, 5.0, "Rise", "90° is straight from above")
+    rise: float = number(90.0, "°", -90.0, 90.0, 5.0, "Angle upward", "90° is straight from above")
     turned: Literal["straight", "mirrored", "turned", "moved"] = choice(
         "straight", {"straight": "straight", "mirrored": "mirrored", "turned": "turned", "moved": "moved"}, "Turned"
     )
@@ -274,15 +274,15 @@ class LayPattern(LaidClause):
     title = "Lay a pattern"
     summary = "A net of one of many patterns on the shape, by number of bays or by module."
     sentence = (
-        "**Lay** {pattern}[pattern=voronoi| of seed {seed}, drawn apart {rounds} times][pattern=nudged| by seed {seed}, drawn "
-        "apart {rounds} times][pattern=sectors|, {sectors} of them][pattern=rhombs| that lean by {lean} of a bay], by "
-        + LIES
+        "**Lay** {pattern}[pattern=voronoi| of seed {seed}, drawn apart {rounds}][pattern=nudged| by seed {seed}, drawn "
+        "apart {rounds}][pattern=sectors|, {sectors} of them][pattern=rhombs| that lean by {lean} of a bay], by " + LIES
     )
     takes = (SHAPE, PULLS)
 
     pattern: str = choice("diagrid", {k: p.title for k, p in PATTERNS.items()}, "Pattern")
     seed: int = count(1, 0, 100_000, "Seed", "Another seed scatters the points otherwise")
-    rounds: int = count(8, 0, 100, "Drawn apart", "Each time the points move to the middles of their cells")
+    rounds: int = count(8, 0, 100, "Drawn apart", "Each time the points move to the middles of their cells",
+                        words=("time", "times"))  # fmt: skip
     sectors: int = count(6, 3, 60, "Sectors")
     lean: float = number(0.5, "bays", -5.0, 5.0, 0.05, "Lean", "How far each row stands from the one before")
 

@@ -94,7 +94,7 @@ class RefineCells(ZoneClause):
     kind = "refine"
     title = "Refine zones"
     summary = "Finer cells at heights, in steps towards the foot, within a region in plan, near pulls, or where cells are large."
-    sentence = f"**Refine** cells {ZONE}, {{way}}, {{times}} times."
+    sentence = f"**Refine** cells {ZONE}, {{way}}, {{times}}."
 
     where: Literal["height", "steps", "size", "region", "near", "facing"] = choice(
         "height", {"steps": "in steps towards the foot"} | WHERE, "Where"
@@ -104,7 +104,7 @@ class RefineCells(ZoneClause):
         {"halved": "halving their sides", "joined": "joining the middles of their sides", "spokes": "with spokes"},
         "Way",
     )
-    times: int = count(1, 1, 5, "Times", "In steps towards the foot, as many steps")
+    times: int = count(1, 1, 5, "Times", "In steps towards the foot, as many steps", words=("time", "times"))
 
     def make(self, work: Work) -> Made:
         net: Net = work.inputs["net"]

@@ -16,7 +16,7 @@ from ...core.ribs.planes import Planes
 from ...core.ribs.plates import Cut, cut_ribs
 from ...core.ribs.spines import Bends
 from ...core.shaping.solids import SolidError
-from ..base import Clause, ClauseError, Figure, Made, Notice, Take, Work, choice, number
+from ..base import Clause, ClauseError, Figure, Made, Notice, Take, Work, choice, listed, number
 from ..lattice.common import place_of
 
 __all__ = [
@@ -85,19 +85,19 @@ class RibClause(Clause):
     def told(self, cut: Cut, value: str) -> list[Notice]:
         out = []
         if cut.missed:
-            names = ", ".join(str(k) for k in cut.missed[:6])
+            names = listed(cut.missed)
             out.append(
                 Notice(
                     f"{counted(len(cut.missed), 'plane misses', 'planes miss')} the body: number {names}.", value=value
                 )
             )
         if cut.left_out:
-            names = ", ".join(label for label, _ in cut.left_out[:6])
+            names = listed(label for label, _ in cut.left_out)
             which = counted(len(cut.left_out), "piece is", "pieces are")
             out.append(Notice(f"{which} smaller than {self.least:g} cm² and left out: {names}.",
                               at=place_of(cut.left_out[0][1]), value="least"))  # fmt: skip
         if cut.necks:
-            names = ", ".join(label for label, _ in cut.necks[:6])
+            names = listed(label for label, _ in cut.necks)
             which = counted(len(cut.necks), "rib has a neck", "ribs have necks")
             out.append(Notice(f"{which} thinner than {self.neck:g} mm: {names}.",
                               at=place_of(cut.necks[0][1]), value="neck"))  # fmt: skip
@@ -127,9 +127,13 @@ class RibClause(Clause):
         parts, _ = ribs.parts
         meeting = [(c.first, c.second) for c in ribs.crossings if not c.locked]
         clearance = getattr(self, "clearance", 0.0)
-        found = put_together(
-            parts, meeting, body if self.whole else None, ribs.off_body(), lambda share: check(), max(-clearance, 0.0)
-        )
+        whole = body if self.whole else None
+        try:
+            found = put_together(parts, meeting, whole, ribs.off_body(), lambda share: check(), max(-clearance, 0.0))
+        except SolidError as error:
+            return {}, [
+                Notice(f"The ribs cannot be put together again: {error}. Other thicknesses or numbers may work.")
+            ]
         figures = {
             "overlap": Figure("Overlap put together", found.overlap, "mm³", 3),
             "gap": Figure("Largest gap at a slot", found.gap, "mm", 3),

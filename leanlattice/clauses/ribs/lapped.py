@@ -18,7 +18,7 @@ from ...core.ribs.lightened import drilled, holes_in, hollowed, through
 from ...core.ribs.parts import Ribs
 from ...core.ribs.planes import Planes
 from ...core.ribs.plates import Cut, Rib
-from ..base import ClauseError, Figure, Made, Notice, Remedy, Take, Work, choice, number, places
+from ..base import ClauseError, Figure, Made, Notice, Remedy, Take, Work, choice, listed, number, places
 from ..lattice.common import place_of
 from ..shape.common import SHAPE, Place, body_needed, checked_points
 from ..shape.drawn import Curves
@@ -247,14 +247,14 @@ class LappedClause(RibClause):
             if c.wrong:
                 by_words.setdefault(c.wrong.split(":")[0].rsplit(" in ", 1)[0].rsplit(" of ", 1)[0], []).append(c)
         for words, found in by_words.items():
-            names = ", ".join(f"{laps.ribs[c.first].label} × {laps.ribs[c.second].label}" for c in found[:5])
+            names = listed((f"{laps.ribs[c.first].label} × {laps.ribs[c.second].label}" for c in found), 5)
             value = "wall" if "mm" in words else "above"
             remedies = () if not found[0].locked or self.turn == "needed" else (
                 Remedy("Slot from the other side where they would lock", {"turn": "needed"}),)  # fmt: skip
             out.append(Notice(f"At {counted(len(found), 'crossing', 'crossings')} slots {words}: {names}.",
                               at=place_of(found[0].place), value=value, remedies=remedies))  # fmt: skip
         if laps.fell:
-            names = ", ".join(laps.ribs[k].label for k in laps.fell[:6])
+            names = listed(laps.ribs[k].label for k in laps.fell)
             one = laps.ribs[laps.fell[0]]
             which = counted(len(laps.fell), "rib falls", "ribs fall")
             out.append(Notice(f"{which} apart where slots go through: {names}; the largest piece is kept. The other set slotted "
@@ -268,7 +268,7 @@ class LappedClause(RibClause):
         if gone:
             which = counted(len(gone), "rib is", "ribs are")
             value = "proud" if self.proud < 0 else "clearance"
-            out.append(Notice(f"{which} cut away altogether and left out: {', '.join(gone[:6])}.", value=value))
+            out.append(Notice(f"{which} cut away altogether and left out: {listed(gone, 6)}.", value=value))
         without = sum(m.footless for m in moved)
         if without:
             which = counted(without, "rib has", "ribs have")
@@ -280,7 +280,7 @@ class LappedClause(RibClause):
             )
         if thin:
             which = counted(len(thin), "hole is", "holes are")
-            out.append(Notice(f"{which} left out for want of {self.wall:g} mm to an edge or slot: {', '.join(thin[:6])}.",
+            out.append(Notice(f"{which} left out for want of {self.wall:g} mm to an edge or slot: {listed(thin, 6)}.",
                               value="holes"))  # fmt: skip
         return out
 
@@ -288,7 +288,7 @@ class LappedClause(RibClause):
         """Ribs that no order puts together."""
         out = []
         for group in ribs.assembly.locked:
-            names = ", ".join(ribs.labels[k] for k in group[:8]) + (" …" if len(group) > 8 else "")
+            names = listed((ribs.labels[k] for k in group), 8)
             out.append(Notice(f"{len(group)} ribs lock each other and cannot be put together in any order: {names}. Fewer ribs, or "
                               "the other set slotted from above, may free them.",
                               at=place_of(ribs.ribs[group[0]].middle), value="above"))  # fmt: skip

@@ -6,7 +6,7 @@ import numpy as np
 
 from ...core.flat.sheets import Sheets
 from ...core.ribs.parts import Ribs
-from ..base import Made, Notice, Take, Work, number
+from ..base import Made, Notice, Take, Work, listed, number
 from ..sheets import CUT, ON_SHEETS, STOCKS, OnSheets
 from .common import counted
 
@@ -33,10 +33,10 @@ class SetOutRibs(OnSheets):
         if off:
             which = counted(len(off), "rib is", "ribs are")
             warnings.append(Notice(f"{which} larger than a sheet of {self.width:g} × {self.height:g} mm less its margin and left "
-                                   f"out: {', '.join(off[:6])}. A larger sheet works.", value="width"))  # fmt: skip
+                                   f"out: {listed(off, 6)}. A larger sheet works.", value="width"))  # fmt: skip
         if without:
             which = counted(len(without), "rib has", "ribs have")
-            names = ", ".join(parts[k].label for k in without[:6])
+            names = listed(parts[k].label for k in without)
             warnings.append(Notice(f"{which} no room for all names; they carry those that fit: {names}."))
         sheets = Sheets(ribs, layout, np.arange(len(parts), dtype=np.int32))
         return Made(sheets, self.figures(layout), warnings + self.notices(layout))

@@ -14,7 +14,7 @@ from ...core.ribs.lightened import drilled, through
 from ...core.ribs.parts import Ribs
 from ...core.ribs.planes import evenly, parallel
 from ...core.ribs.plates import Rib
-from ..base import ClauseError, Figure, Made, Notice, Remedy, Work, choice, number, places
+from ..base import ClauseError, Figure, Made, Notice, Remedy, Work, choice, listed, number, places
 from ..shape.common import SHAPE, Place, body_needed, checked_points
 from .common import UP, Family, RibClause, counted, extent_along, thickness_value
 
@@ -79,7 +79,7 @@ class Slices(RibClause):
         ribs, thin = drilled(bare, lines, self.rod / 2000, self.wall / 1000)
         if thin:
             which = counted(len(thin), "hole is", "holes are")
-            warnings.append(Notice(f"{which} left out for want of {self.wall:g} mm to an edge: {', '.join(thin[:6])}.",
+            warnings.append(Notice(f"{which} left out for want of {self.wall:g} mm to an edge: {listed(thin, 6)}.",
                                    value="wall"))  # fmt: skip
         held = [[k for k, (b, d) in enumerate(zip(bare, ribs, strict=True)) if _holed(b, d, line)] for line in lines]
         rings = self._rings(ribs, lines, held) if self.way == "spaced" and self.spacers == "rings" else []

@@ -190,8 +190,9 @@ class HoldVertices(SettleClause):
     title = "Hold"
     summary = "Border loops, corners, heights or places of a net, held where they are, on a level, plumb line, curve or shape."
     sentence = (
-        "**Hold** {which}[which=side| towards {azimuth}][which=loops| to {places}][which=heights| between {low} and {high}]"
-        "[which=places| nearest to {places}] of the net {how}[how=upright| {azimuth}][how=curve|, raised by {raised}]."
+        "**Hold** {which}[which=side| towards {azimuth}][which=loops| to {places}]"
+        "[which=heights| between heights of {low} and {high}][which=places| nearest to {places}] "
+        "{how}[how=upright| {azimuth}][how=curve|, raised by {raised}]."
     )
     takes = (CURVES, SHAPE)
     gives = "Hold"
@@ -199,9 +200,9 @@ class HoldVertices(SettleClause):
     which: Literal["border", "outer", "inner", "loops", "side", "corners", "heights", "places", "region"] = choice(
         "border",
         {
-            "border": "the borders", "outer": "the outer border", "inner": "the borders within",
+            "border": "the borders", "outer": "the outer border", "inner": "the inner borders",
             "loops": "the border loops nearest", "side": "the side", "corners": "the corners",
-            "heights": "what lies", "places": "the vertices", "region": "what lies within outlines in plan",
+            "heights": "the vertices", "places": "the vertices", "region": "the vertices within outlines in plan",
         },
         "Which",
     )  # fmt: skip

@@ -171,12 +171,12 @@ class RepeatShape(ShapeClause):
     title = "Repeat"
     summary = "Copies in a row or around an axis, united with the first."
     sentence = (
-        "**Repeat** the shape {copies} times in all {way}[way=along|, each by {dx} in x, {dy} in y and {dz} upward from the "
+        "**Repeat** the shape {copies} in all {way}[way=along|, each by {dx} in x, {dy} in y and {dz} upward from the "
         "last][way=around|, about the upright through {centre} through {angle}]."
     )
     takes = (SHAPE,)
 
-    copies: int = count(3, 2, 100, "Copies")
+    copies: int = count(3, 2, 100, "Copies", words=("time", "times"))
     way: Literal["along", "around"] = choice("along", {"along": "in a row", "around": "around an axis"}, "Way")
     dx: float = number(5.0, "m", -1000.0, 1000.0, 0.1, "In x")
     dy: float = number(0.0, "m", -1000.0, 1000.0, 0.1, "In y")
@@ -207,10 +207,10 @@ class SmoothShape(ShapeClause):
     kind = "smooth"
     title = "Smooth"
     summary = "Eases bumps and edges without shrinking."
-    sentence = "**Smooth** the shape {rounds} times, {border}."
+    sentence = "**Smooth** the shape {rounds}, {border}."
     takes = (SHAPE,)
 
-    rounds: int = count(10, 1, 500, "Times")
+    rounds: int = count(10, 1, 500, "Times", words=("time", "times"))
     border: Literal["kept", "free"] = choice("kept", {"kept": "keeping its border", "free": "its border too"}, "Border")
 
     def make(self, work: Work) -> Made:

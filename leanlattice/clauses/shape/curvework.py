@@ -257,11 +257,11 @@ class SmoothCurves(CurveClause):
     kind = "smooth-curves"
     title = "Smooth or resample curves"
     summary = "A smooth curve through evenly spaced points of each curve, eased as often as asked."
-    sentence = "**Smooth** each curve to {points} even points, eased {rounds} times."
+    sentence = "**Smooth** each curve to {points} even points, eased {rounds}."
     takes = (CURVES,)
 
     points: int = count(24, 3, 500, "Points")
-    rounds: int = count(0, 0, 200, "Eased", "0 only spaces the points evenly")
+    rounds: int = count(0, 0, 200, "Eased", "0 only spaces the points evenly", words=("time", "times"))
 
     def make(self, work: Work) -> Made:
         given: Curves = work.inputs["curves"]

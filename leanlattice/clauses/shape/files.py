@@ -30,16 +30,17 @@ class ImportShape(ShapeClause):
     kind = "import"
     title = "Import a model"
     summary = "A mesh or STEP file: repaired where it needs it, exact faces kept where it has some."
-    sentence = (
-        "**Import** {file}, {part}[part=face| number {face}], in {unit}, {up} being up, holes {holes}, laid out {flat}."
-    )
+    sentence = "**Import** {file}, {part}[part=face| number {face}], in {unit}, {up}, holes {holes}, laid out {flat}."
 
     file: list[str] = file("File", MODELS, "OBJ, STL, PLY, GLB, DXF or STEP")
     part: Literal["whole", "face"] = choice("whole", {"whole": "all of it", "face": "one exact face"}, "Part",
                                             "Faces of a STEP file are kept exact.")  # fmt: skip
     face: int = count(1, 1, 5000, "Face")
     unit: Literal["file", "m", "cm", "mm"] = choice("file", UNITS, "Unit", "A file that says none counts as metres.")
-    up: Literal["z", "y"] = choice("z", {"z": "z", "y": "y"}, "Up", "Which axis of the file points upward")
+    up: Literal["file", "z", "y"] = choice(
+        "file", {"file": "upright as the file says", "z": "with z upward", "y": "with y upward"}, "Up",
+        "Which axis of the file points upward; where it does not say, z",
+    )  # fmt: skip
     holes: Literal["closed", "left"] = choice("closed", {"closed": "closed", "left": "left as they are"}, "Holes")
     flat: Literal["fitting", "plan", "flattened"] = choice(
         "fitting", {"fitting": "as fits", "plan": "by its plan", "flattened": "flattened with least distortion"},
@@ -59,7 +60,7 @@ class ImportShape(ShapeClause):
         if self.part == "face":
             return self._face(loose)
         vertices = loose.vertices * scale
-        if self.up == "y":
+        if (loose.up if self.up == "file" else self.up) == "y":
             vertices = np.column_stack([vertices[:, 0], -vertices[:, 2], vertices[:, 1]])
         size = float(np.ptp(vertices[np.unique(loose.triangles)], axis=0).max())
         if not 1e-3 <= size <= 20_000:

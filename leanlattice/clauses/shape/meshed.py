@@ -104,12 +104,12 @@ class CageShape(ShapeClause):
     kind = "cage"
     title = "Cage"
     summary = "A coarse mesh drawn flat in plan, its points lifted, subdivided to a smooth surface."
-    sentence = "**Cage** of {cage}, subdivided {rounds} times, {outside}."
+    sentence = "**Cage** of {cage}, subdivided {rounds}, {outside}."
 
     cage: list[Annotated[list[Annotated[list[Coordinate], Field(max_length=4)]], Field(max_length=4000)]] = cage(
         _start_cage, "Faces", "Draw it on the Trace screen; lift its points in the view with Alt."
     )
-    rounds: int = count(4, 1, 6, "Subdivided")
+    rounds: int = count(4, 1, 6, "Subdivided", words=("time", "times"))
     outside: Literal["out", "swapped"] = choice(
         "out", {"out": "its outside upward", "swapped": "its outside and inside swapped"}, "Sides"
     )

@@ -14,7 +14,7 @@ from ...core.geometry.surfaces import Surface
 from ...core.shaping.cutting import CutError, cut_in_plan, cut_where
 from ...core.shaping.facets import facets
 from ...core.shaping.solids import SolidError, boolean, cut_by_plane, hollow, prism, thicken
-from ..base import ClauseError, Figure, Made, Notice, Take, Work, choice, number, point
+from ..base import ClauseError, Figure, Made, Notice, Take, Work, choice, listed, number, point
 from .common import SHAPE, SHAPES, Place, Shape, ShapeClause, body_needed, facing_aids, line_aid, made
 from .drawn import Curves
 
@@ -226,7 +226,7 @@ class CutOpenings(ShapeClause):
             raise ClauseError(str(error)) from None
         warnings = []
         if missed:
-            named = ", ".join(str(k) for k in sorted(missed)[:8])
+            named = listed(sorted(missed), 8)
             at = closed[sorted(missed)[0] - 1].points(np.zeros(1))[0]
             warnings.append(Notice(
                 f"{len(missed)} of {len(closed)} curves ({named}) {'meet' if len(missed) > 1 else 'meets'} nothing of the "

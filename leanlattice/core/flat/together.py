@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 
 from ..geometry.meshes import Body
 from ..ribs.plates import solid_of_rings
+from ..shaping.solids import SolidError
 from .parts import Part
 
 __all__ = ["Together", "put_together"]
@@ -24,6 +25,8 @@ CLOSE, SEARCH = 0.001, 0.05
 """Gaps larger than this (m) are none between parts that meet."""
 LEAST_SINE = 0.02
 """Plates at a smaller angle are looked at as wholes."""
+LOST = 1e-3
+"""Share of a part's area that may be lost where it is cut into plane pieces."""
 ALONG = 0.02
 """Outlines are measured against the body at places so far (m) apart."""
 
@@ -99,6 +102,10 @@ class _Near:
         self.shapes = [shape for _, shape, _ in pieces]
         self.pose = np.array([pose for _, _, pose in pieces]).reshape(-1, 3, 4)
         self.axes = self.pose[:, :, :3] * 1000
+        areas = np.bincount(self.owner, [s.area for s in self.shapes], len(parts))
+        for p, area in zip(parts, areas.tolist(), strict=True):
+            if not abs(area - p.area) <= LOST * max(p.area, 1.0) or p.area <= 0:
+                raise SolidError(f"{p.label} is no sound plate: its pieces are {area:.0f} of {p.area:.0f} mm²")
         self.thick = np.array([parts[k].thickness - press for k in self.owner])
 
     def pairs(self) -> list[tuple[int, int]]:

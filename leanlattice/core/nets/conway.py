@@ -6,6 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..geometry.nets import Net
+from ..geometry.polygons import corner_angles
 from .fans import Fans, cell_of_half_edges, fans, preceding, ragged
 from .rebuilt import lifted, rebuilt, without_mere_points
 from .spots import between, middles
@@ -14,12 +15,15 @@ __all__ = ["dual", "truncated"]
 
 Array = NDArray[np.float64]
 Index = NDArray[np.int32]
+STRAIGHT = np.radians(175.0)
+"""Where a border turns by less than what is missing of half a turn, it runs straight on."""
 
 
 def truncated(net: Net) -> Net:
     """The middles of edges joined round every cell and round every vertex (ambo: V' = E, E' = 2E on a closed net).
 
-    At the border the cells about its vertices keep these, so that it stays where it is.
+    At the border the cells about its vertices keep these, so that it stays where it is. Where the border
+    all but runs straight on at a vertex of one cell, the sliver there would have is left with that cell.
     """
     net = without_mere_points(net)
     about = fans(net)
@@ -27,9 +31,23 @@ def truncated(net: Net) -> Net:
     straight = net.vertices[net.edges].mean(axis=1)
     edges = len(net.edges)
     ring, counts = _rings(net, about, net.sides, np.arange(edges, dtype=np.int32), edges)
-    corners, offsets = ragged([(net.sides, np.diff(net.offsets)), (ring, counts)])
+    at = _straight_on(net, about)
+    slivers = np.isin(about.half[about.offsets[:-1]], at) & about.open
+    inner = np.insert(net.sides, at, edges + net.corners[at])
+    inner_counts = np.diff(net.offsets) + np.bincount(cell_of_half_edges(net)[at], minlength=net.cell_count)
+    ring, counts = ring[np.repeat(~slivers, counts)], counts[~slivers]
+    corners, offsets = ragged([(inner.astype(np.int32), inner_counts), (ring, counts)])
     vertices = np.vstack([lifted(net, mids, straight), net.vertices])
     return rebuilt(net, vertices, np.vstack([mids, net.uv]), corners, offsets)
+
+
+def _straight_on(net: Net, about: Fans) -> Index:
+    """Half-edges, in order, that begin at a border vertex of one cell alone whose sides there all but run
+    straight on."""
+    alone = about.open & (np.diff(about.offsets) == 1)
+    half = about.half[about.offsets[:-1][alone]]
+    angle = corner_angles(net.vertices, net.corners, net.offsets)[half]
+    return np.sort(half[angle > STRAIGHT])
 
 
 def dual(net: Net) -> Net:

@@ -21,6 +21,10 @@ __all__ = ["Ribs", "rib_parts", "way_in"]
 
 Array = NDArray[np.float64]
 SMALLER = 0.75
+STEEP = 0.9
+"""Ways that rise or fall by more than this are upright."""
+COMPASS = ("+x", "+x +y", "+y", "−x +y", "−x", "−x −y", "−y", "+x −y")
+"""Names of directions in plan, every eighth of a turn from x."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -74,7 +78,11 @@ def way_in(way: Array) -> str:
     """The way (3,) a rib goes in, in words."""
     if not way.any():
         return "stood up"
-    return "from above" if way[2] < -0.9 else "from below" if way[2] > 0.9 else "from the side"
+    if abs(way[2]) > STEEP:
+        return "from above" if way[2] < 0 else "from below"
+    # The side it comes from is the one it moves away from.
+    side = np.degrees(np.arctan2(-way[1], -way[0])) % 360
+    return f"from the side, {COMPASS[round(side / 45) % 8]}"
 
 
 def rib_parts(ribs: Ribs) -> tuple[tuple[Part, ...], list[int]]:

@@ -220,4 +220,12 @@ def _stops(crossed: Array, flat: float, ends: Array) -> Array:
     half = np.minimum(half, np.minimum(crossed - ends[0], ends[-1] - crossed))
     inside = (np.abs(ends[:, None] - crossed) < half).any(axis=1)
     stops = np.unique(np.concatenate([crossed - half, crossed + half, ends[~inside]]))
-    return stops[np.append(True, np.diff(stops) > 1e-9)]
+    kept = [stops[0]]
+    for stop in stops[1:-1]:
+        if min(stop - kept[-1], stops[-1] - stop) > SHORTEST:
+            kept.append(stop)
+    return np.array([*kept, stops[-1]])
+
+
+SHORTEST = 5e-4
+"""Plane pieces of a bent rib are not shorter than this (m)."""

@@ -27,12 +27,14 @@ class ReadProblem(ValueError):
 @dataclass(frozen=True, eq=False)
 class Loose:
     """Triangles (T, 3) over vertices (V, 3) in the file's own unit, as they come. ``unit`` is the unit in metres where
-    the file says it, else 0. ``faces`` are exact surfaces in metres where it has some."""
+    the file says it, else 0. ``faces`` are exact surfaces in metres where it has some. ``up`` is the axis the format says
+    points upward, "" where it says none."""
 
     vertices: Array
     triangles: Index
     unit: float = 0.0
     faces: tuple[Surface, ...] = ()
+    up: str = ""
 
 
 @dataclass(frozen=True, eq=False)

@@ -22,7 +22,7 @@ DXF_UNITS = {1: 0.0254, 2: 0.3048, 4: 1e-3, 5: 1e-2, 6: 1.0, 7: 1e3, 14: 0.1}
 """Metres in the units a DXF header can name (ezdxf.units)."""
 
 
-def _checked(vertices: NDArray[np.float64], triangles: NDArray[np.integer], unit: float = 0.0) -> Loose:
+def _checked(vertices: NDArray[np.float64], triangles: NDArray[np.integer], unit: float = 0.0, up: str = "") -> Loose:
     if not len(triangles):
         raise ReadProblem("it holds no faces.")
     if len(triangles) > MOST_FACES:
@@ -34,7 +34,7 @@ def _checked(vertices: NDArray[np.float64], triangles: NDArray[np.integer], unit
         raise ReadProblem(f"face {wrong[0] + 1:,} has a corner that is not a number.")
     if np.abs(vertices[triangles]).max() > 1e9:
         raise ReadProblem("it holds coordinates beyond 1,000,000,000; in whatever unit, that is no building.")
-    return Loose(np.asarray(vertices, float), triangles.astype(np.int32), unit)
+    return Loose(np.asarray(vertices, float), triangles.astype(np.int32), unit, up=up)
 
 
 def _check_stl(content: bytes) -> None:
@@ -76,9 +76,8 @@ def read_mesh(content: bytes, ending: str) -> Loose:
     vertices = np.vstack([p.vertices for p in parts])
     triangles = np.vstack([p.faces + n for p, n in zip(parts, counts[:-1], strict=True)])
     if ending == "glb":
-        # That format's y is up.
-        vertices = np.column_stack([vertices[:, 0], -vertices[:, 2], vertices[:, 1]])
-    return _checked(vertices, triangles, 1.0 if ending == "glb" else 0.0)
+        return _checked(vertices, triangles, 1.0, "y")
+    return _checked(vertices, triangles)
 
 
 def open_dxf(content: bytes) -> ezdxf.document.Drawing:

@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 from ...core.geometry.rational import RationalSpline
 from ...core.geometry.regions import Region
 from ...core.shaping.brought import Loose, ReadProblem
+from ..step import silenced
 
 __all__ = ["read_step"]
 
@@ -29,6 +30,7 @@ def _shape(content: bytes) -> Any:
         raise ReadProblem("it does not begin as a STEP file does.")
     if b"END-ISO-10303-21" not in content[-4000:]:
         raise ReadProblem("it ends before its end; it was cut off on its way.")
+    silenced()
     with tempfile.NamedTemporaryFile(suffix=".step") as file:
         Path(file.name).write_bytes(content)
         reader = STEPControl_Reader()

@@ -86,7 +86,7 @@ export const Value = memo(function Value({ entry, spec, resolved, wrong }: Props
           name={spec.name}
           label={spec.label}
           hint={own ? `drags the dimension “${value}”` : spec.hint}
-          unit={spec.unit ?? ""}
+          unit={spec.unit || (value === 1 ? spec.one : spec.many) || ""}
           value={value as number | string}
           resolved={resolved}
           step={spec.step ?? 1}
