@@ -4,9 +4,14 @@ from __future__ import annotations
 
 import json
 from pathlib import Path
-from typing import Annotated
+from typing import TYPE_CHECKING, Annotated
 
 import typer
+
+if TYPE_CHECKING:
+    from .exchange.material import NotMade
+    from .exchange.pack import Written
+    from .statement.evaluate import Outcome
 
 app = typer.Typer(add_completion=False, no_args_is_help=True, pretty_exceptions_enable=False, help=__doc__)
 
@@ -37,8 +42,13 @@ def run(
     out: Annotated[Path, typer.Option(help="Folder for the pack.")],
     parts: Annotated[bool, typer.Option(help="Also write every flat part as a file of its own.")] = False,
 ) -> None:
-    """Evaluates a statement and writes its pack: exit 0 when written, 1 when a clause failed, 2 on bad use."""
-    from .exchange.check import GUARDS
+    """Evaluates a statement and writes its pack.
+
+    Exit 0 when all is written, 3 when something designed could not be made, 1 when a clause or a check
+    failed (what could be written is), 2 on bad use.
+    """
+    from .clauses.registry import CLAUSE_TYPES
+    from .exchange.material import unused
     from .exchange.pack import GROUPS, write_pack
     from .exchange.readers import open_brought
     from .statement.document import StatementError, read_statement
@@ -53,31 +63,46 @@ def run(
     if out.exists() and not out.is_dir():
         typer.echo(f"{out} is a file; give a folder.", err=True)
         raise typer.Exit(2)
-    outcomes, failed = [], False
     embedded = {digest: file.bytes() for digest, file in document.files.items()}
+    outcomes = []
     for outcome in evaluate(document, ResultCache(), open_file=opener(embedded.__getitem__, open_brought)):
         outcomes.append(outcome)
-        value = f" (value: {outcome.error_value})" if outcome.error_value and outcome.status == "failed" else ""
         typer.echo(f"{outcome.id}: {outcome.status}, {outcome.seconds:.2f} s  {outcome.sentence}")
         for warning in outcome.warnings:
             typer.echo(f"  note: {warning.text}")
-        if outcome.status in ("failed", "waiting"):
-            failed = True
-            typer.echo(f"{outcome.id}: {outcome.error}{value}", err=True)
-    if failed:
-        raise typer.Exit(1)
-    wanted = set(GROUPS) if parts else None
-    findings = write_pack(
-        out, document, outcomes, wanted, progress=lambda name, share: typer.echo(f"{share:4.0%}  {name}")
-    )
-    wrong = [f for f in findings if not f.passed]
-    for finding in wrong:
+    for outcome in unused(outcomes, {k: c.gives for k, c in CLAUSE_TYPES.items()}):
+        typer.echo(f"{outcome.id}: nothing below uses this.")
+    written = write_pack(
+        out, document, outcomes, set(GROUPS) if parts else None,
+        progress=lambda name, share: typer.echo(f"{share:4.0%}  {name}"),
+    )  # fmt: skip
+    raise typer.Exit(_said_at_the_end(out, outcomes, written))
+
+
+def _said_at_the_end(out: Path, outcomes: list[Outcome], written: Written) -> int:
+    """Says what is written and what is not; gives the exit status."""
+    failed = [o for o in outcomes if o.status in ("failed", "waiting")]
+    for o in failed:
+        value = f" (value: {o.error_value})" if o.error_value and o.status == "failed" else ""
+        typer.echo(f"{o.id}: {o.error}{value}", err=True)
+    for finding in written.wrong:
         typer.echo(f"{finding.check}: {finding.worst:g} {finding.unit} at {finding.where}", err=True)
-    if any(f.check in GUARDS for f in wrong):
+    for why, things in _by_reason(written.not_made).items():
+        typer.echo(f"Not made, {why}: {', '.join(things[:8])}{' …' if len(things) > 8 else ''}", err=True)
+    for name in written.foreign:
+        typer.echo(f"{name} was in the folder before and is not of this pack.", err=True)
+    if written.held_back:
         typer.echo(f"Held back: only the statement, its report and the checks are in {out}.", err=True)
     else:
         typer.echo(f"Written to {out}.")
-    raise typer.Exit(1 if wrong else 0)
+    return 1 if failed or written.wrong else 3 if written.not_made else 0
+
+
+def _by_reason(missing: list[NotMade]) -> dict[str, list[str]]:
+    out: dict[str, list[str]] = {}
+    for m in missing:
+        out.setdefault(m.why, []).append(f"{m.what} {m.label}")
+    return out
 
 
 @app.command()

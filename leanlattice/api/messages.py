@@ -17,9 +17,30 @@ from ..statement.formulas import FormulaError, resolve_dimensions
 from ..store.store import Position
 
 __all__ = [
-    "Choice", "ClauseKind", "DimensionValue", "EditRequest", "FigureMessage", "NoticeMessage", "OutcomeMessage",
-    "PackFile", "PackMessage", "PackRequest", "Problem", "ProjectCard", "SectionMessage", "SettingMessage", "SettingRequest",
-    "StatementMessage", "TableColumn", "TableMessage", "clause_kind", "outcome_message", "section_message", "statement_message",
+    "Choice",
+    "ClauseKind",
+    "DimensionValue",
+    "EditRequest",
+    "FigureMessage",
+    "NotMadeMessage",
+    "NoticeMessage",
+    "OutcomeMessage",
+    "PackFile",
+    "PackGroupMessage",
+    "PackMessage",
+    "PackRequest",
+    "Problem",
+    "ProjectCard",
+    "SectionMessage",
+    "SettingMessage",
+    "SettingRequest",
+    "StatementMessage",
+    "TableColumn",
+    "TableMessage",
+    "clause_kind",
+    "outcome_message",
+    "section_message",
+    "statement_message",
 ]  # fmt: skip
 
 
@@ -229,16 +250,29 @@ class TableMessage(BaseModel):
     index: list[int]
 
 
-PackGroup = Literal[
-    "schedules", "forces", "sheets", "parts", "drawings.pdf", "wireframe.dxf", "model.glb", "model.obj", "model.stl", "model.ifc",
-    "shape.step",
-]  # fmt: skip
+class PackGroupMessage(BaseModel):
+    """A group of files: what is in it, the types of results it needs one of, and whether it is only
+    written when it is asked for."""
+
+    key: str
+    title: str
+    about: str
+    needs: list[str]
+    on_request: bool
+
+
+class NotMadeMessage(BaseModel):
+    """Something designed that cannot be made as it is, and why."""
+
+    what: str
+    label: str
+    why: str
 
 
 class PackRequest(BaseModel):
     """Which groups of files to write; all but single parts when left out."""
 
-    files: list[PackGroup] | None = None
+    files: list[str] | None = Field(None, max_length=50)
 
 
 class PackFile(BaseModel):
@@ -252,6 +286,7 @@ class PackMessage(BaseModel):
     id: str
     files: list[PackFile]
     checks: list[dict[str, Any]]
+    not_made: list[NotMadeMessage]
     held_back: bool
     """Whether only the statement, its report and the checks were written, as the ribs do not go together."""
     failed_clauses: list[str]

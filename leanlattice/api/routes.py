@@ -17,7 +17,7 @@ from starlette.concurrency import run_in_threadpool
 from .. import __version__
 from ..clauses.registry import CLAUSE_TYPES
 from ..core.framing.sections import catalogue
-from ..exchange.check import GUARDS
+from ..exchange.pack import GROUPS
 from ..exchange.schedules import SCHEDULES
 from ..statement.document import Statement, read_statement
 from ..statement.edits import Rename
@@ -33,6 +33,7 @@ from .messages import (
     EditRequest,
     OutcomeMessage,
     PackFile,
+    PackGroupMessage,
     PackMessage,
     PackRequest,
     ProjectCard,
@@ -209,6 +210,15 @@ async def schedule(request: Request, project: ProjectId, name: str) -> list[Tabl
     return tables
 
 
+@router.get("/pack-groups")
+def pack_groups() -> list[PackGroupMessage]:
+    """Groups of files a pack can hold, in their order."""
+    return [
+        PackGroupMessage(key=key, title=g.title, about=g.about, needs=list(g.needs), on_request=g.on_request)
+        for key, g in GROUPS.items()
+    ]
+
+
 def _packs(request: Request, project: str) -> Path:
     return settings_of(request).data / "packs" / project
 
@@ -220,14 +230,17 @@ async def make_pack(request: Request, project: ProjectId, body: PackRequest) -> 
     pack_id = uuid.uuid4().hex[:12]
     packs = _packs(request, project)
     folder = packs / pack_id
+    unknown = set(body.files or ()) - set(GROUPS)
+    if unknown:
+        known = ", ".join(GROUPS)
+        raise HTTPException(422, f"There is no group of files “{sorted(unknown)[0][:40]}”; there are {known}.")
     wanted = None if body.files is None else frozenset(body.files)
     job = WritePack(session.position.statement.text(), str(folder), wanted)
     found = await done_by(request, session, job)
     assert isinstance(found, tuple)
-    checks, failed = found
-    held = any(c["check"] in GUARDS and not c["passed"] for c in checks)
+    checks, missing, held, failed = found
     files = await run_in_threadpool(_zipped, packs, folder)
-    return PackMessage(id=pack_id, files=files, checks=checks, held_back=held, failed_clauses=failed)
+    return PackMessage(id=pack_id, files=files, checks=checks, not_made=missing, held_back=held, failed_clauses=failed)
 
 
 def _zipped(packs: Path, folder: Path) -> list[PackFile]:

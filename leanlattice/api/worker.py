@@ -179,9 +179,10 @@ def _write_pack(job: WritePack, cache: Results, say: Say, stop: Stop) -> None:
     outcomes = list(_outcomes(job, cache, say, stop))
     statement = with_files(read_statement(job.statement), cache.store)
     wanted = None if job.wanted is None else set(job.wanted)
-    findings = write_pack(Path(job.folder), statement, outcomes, wanted, progress)
+    written = write_pack(Path(job.folder), statement, outcomes, wanted, progress)
     failed = [f"{o.sentence or o.kind}: {o.error}" for o in outcomes if o.status in ("failed", "waiting")]
-    say("done", ([asdict(f) for f in findings], failed))
+    checks, missing = [asdict(f) for f in written.findings], [asdict(m) for m in written.not_made]
+    say("done", (checks, missing, written.held_back, failed))
 
 
 def _result(job: DrawUnderlay | WriteCurves | ArrangeSheets, cache: Results, say: Say, stop: Stop) -> Any:

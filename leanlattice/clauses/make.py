@@ -45,7 +45,10 @@ class Label(Clause):
         if panels is not None and panels.net is not frame.net:
             raise ClauseError("The panels and the frame lie on different nets; choose both from the same one.")
         labelled = name_all(frame, panels, self.series, self.tolerance / 1000)
-        figures = {"member_types": Figure("Member types", int(labelled.member_type.max()))}
+        figures = {
+            "member_types": Figure("Member types", int(labelled.member_type.max())),
+            "tolerance": Figure("Equal within", self.tolerance, "mm", 2),
+        }
         if panels:
             figures["panel_types"] = Figure("Panel types", int(labelled.panel_type.max()))
         return Made(labelled, figures, in_each_other(panels, frame, "panels") if panels else [])

@@ -10,12 +10,14 @@ from typing import Any
 
 import numpy as np
 
-from ..core.geometry.nets import Net
+from ..core.geometry.nets import Equilibrium, Net
 
-__all__ = ["EDGES", "NODES", "carries", "lengths_differ", "unbalanced", "write_balance"]
+__all__ = ["EDGES", "NODES", "carries", "lengths_differ", "reactions_of_free", "unbalanced", "write_balance"]
 
 NODES, EDGES = "settled_nodes", "settled_edges"
 AXES = "xyz"
+SLIDING = "along"
+"""What is said of a vertex that slides along something."""
 FORCES = ("load", "reaction", "aim")
 Row = dict[str, str]
 
@@ -34,13 +36,15 @@ def write_balance(folder: Path, nets: Sequence[tuple[str, Net]]) -> None:
     """Writes ``settled_nodes.csv`` and ``settled_edges.csv`` of the settled nets, each with its clause's id."""
     with (folder / f"{NODES}.csv").open("w", encoding="utf-8", newline="") as file:
         table = csv.writer(file, lineterminator="\n")
-        table.writerow(["clause", "node", *(f"{a}_m" for a in AXES), *(f"{f}_{a}_kN" for f in FORCES for a in AXES)])
+        table.writerow(
+            ["clause", "node", *(f"{a}_m" for a in AXES), *(f"{f}_{a}_kN" for f in FORCES for a in AXES), "held"]
+        )
         for clause, net in nets:
             balance = net.equilibrium
             assert balance is not None
             columns = np.hstack([net.vertices, balance.loads, balance.reactions, balance.aims])
             for number, row in enumerate(np.round(columns, 9).tolist(), 1):
-                table.writerow([clause, number, *row])
+                table.writerow([clause, number, *row, _held(balance, number - 1)])
     with (folder / f"{EDGES}.csv").open("w", encoding="utf-8", newline="") as file:
         table = csv.writer(file, lineterminator="\n")
         table.writerow(["clause", "start", "end", "length_mm", "force_kN"])
@@ -49,6 +53,29 @@ def write_balance(folder: Path, nets: Sequence[tuple[str, Net]]) -> None:
             assert balance is not None
             for (a, b), length, force in zip((net.edges + 1).tolist(), net.edge_lengths, balance.forces, strict=True):
                 table.writerow([clause, a, b, round(float(length) * 1000, 6), round(float(force), 9)])
+
+
+def _held(balance: Equilibrium, vertex: int) -> str:
+    """The axes along which a vertex is held, or that it slides along something."""
+    if balance.slid[vertex]:
+        return SLIDING
+    return "".join(a for a, held in zip(AXES, balance.held[vertex], strict=True) if held)
+
+
+def reactions_of_free(nodes: Sequence[Row]) -> Iterator[tuple[float, str]]:
+    """Reactions along axes in which nothing holds, in % of the mean load, or of the mean reaction without
+    loads."""
+    sizes: dict[str, list[float]] = defaultdict(list)
+    others: dict[str, list[float]] = defaultdict(list)
+    for row in nodes:
+        sizes[row["clause"]].append(float(np.linalg.norm(_vector(row, "load", "kN"))))
+        others[row["clause"]].append(float(np.linalg.norm(_vector(row, "reaction", "kN"))))
+    for row in nodes:
+        scale = float(np.mean(sizes[row["clause"]])) or float(np.mean(others[row["clause"]])) or 1.0
+        free = [] if row["held"] == SLIDING else [k for k, a in enumerate(AXES) if a not in row["held"]]
+        reaction = _vector(row, "reaction", "kN")
+        worst = max((abs(reaction[k]) for k in free), default=0.0)
+        yield worst / scale * 100, f"{row['clause']}, node {row['node']} in settled_nodes.csv"
 
 
 def _vector(row: Row, of: str, unit: str) -> tuple[float, ...]:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+from collections.abc import Sequence
 from dataclasses import dataclass, field
 from pathlib import Path
 
@@ -16,6 +17,7 @@ from numpy.typing import NDArray
 from ..core.flat.parts import Part
 from ..core.flat.sheets import Layout, placed
 from ..core.framing.naming import Labelled
+from ..core.geometry.nets import Net
 
 __all__ = [
     "Outline",
@@ -83,9 +85,13 @@ def write_part(path: Path, part: Part) -> None:
     drawing.saveas(path)
 
 
-def write_wireframe(path: Path, named: list[Labelled]) -> None:
-    """Set-out lines of members in metres, node to node, one layer a member layer."""
-    drawing, space = _drawing(InsertUnits.Meters, {"GRID": 7, "EDGE": 5})
+def write_wireframe(path: Path, named: list[Labelled], nets: Sequence[Net] = ()) -> None:
+    """Set-out lines of members in metres, node to node, one layer a member layer, and edges of nets."""
+    layers = {"GRID": 7, "EDGE": 5} | ({"NET": 3} if nets else {})
+    drawing, space = _drawing(InsertUnits.Meters, layers)
+    for net in nets:
+        for a, b in net.vertices[net.edges].tolist():
+            space.add_line(a, b, dxfattribs={"layer": "NET"})
     for labelled in named:
         net = labelled.frame.net
         for (a, b), border in zip(net.vertices[net.edges], net.border, strict=True):
@@ -95,45 +101,68 @@ def write_wireframe(path: Path, named: list[Labelled]) -> None:
 
 @dataclass(frozen=True)
 class Outline:
-    """A polyline as found: points (n, 2) in mm and whether it is closed."""
+    """A polyline as found: points (n, 2) in mm, whether it is closed, and whether a side is an arc."""
 
     points: Array
     closed: bool
+    bulged: bool = False
 
 
 @dataclass
 class SheetDrawing:
-    """What a machine finds on a sheet, by layer."""
+    """What a machine finds on a sheet, by layer; ``strange`` are layers and kinds of entities it does not
+    know, ``millimetres`` tells the unit in the header, and ``tool`` (mm) what its property says."""
 
     outer: list[Outline] = field(default_factory=list)
     inner: list[Outline] = field(default_factory=list)
     sheet: list[Outline] = field(default_factory=list)
     marks: list[Outline] = field(default_factory=list)
+    tabs: list[Outline] = field(default_factory=list)
+    scores: list[Outline] = field(default_factory=list)
+    strange: list[str] = field(default_factory=list)
+    millimetres: bool = True
+    tool: float = 0.0
 
 
 class UnreadableDrawing(ValueError):
     """A file that is no DXF, or a broken one."""
 
 
-def _space(path: Path) -> Modelspace:
+def _opened(path: Path) -> Drawing:
     try:
-        return ezdxf.readfile(path).modelspace()
+        return ezdxf.readfile(path)
     except (ezdxf.DXFError, OSError, StopIteration, ValueError, KeyError, IndexError) as error:
         raise UnreadableDrawing(f"{type(error).__name__} {error}".strip()) from None
 
 
 def read_sheet(path: Path) -> SheetDrawing:
-    """Polylines of a sheet file; raises ``UnreadableDrawing`` when it cannot be read."""
-    out = SheetDrawing()
-    into = {"CUT_OUTER": out.outer, "CUT_INNER": out.inner, "SHEET": out.sheet, "MARK": out.marks}
-    for entity in _space(path).query("LWPOLYLINE"):
-        if entity.dxf.layer in into:
-            points = np.array([p[:2] for p in entity.get_points("xy")], float).reshape(-1, 2)
-            into[entity.dxf.layer].append(Outline(points, bool(entity.closed)))
+    """Polylines of a sheet or part file; raises ``UnreadableDrawing`` when it cannot be read."""
+    drawing, out = _opened(path), SheetDrawing()
+    into = {
+        "CUT_OUTER": out.outer, "CUT_INNER": out.inner, "SHEET": out.sheet, "MARK": out.marks, "TAB": out.tabs,
+        "SCORE": out.scores,
+    }  # fmt: skip
+    out.millimetres = drawing.units == InsertUnits.Millimeters
+    try:
+        out.tool = float(dict(drawing.header.custom_vars.properties).get("TOOL_MM", 0.0))
+    except ValueError:
+        out.strange.append("TOOL_MM")
+    for entity in drawing.modelspace():
+        layer = entity.dxf.layer
+        if layer not in into or entity.dxftype() != "LWPOLYLINE":
+            out.strange.append(f"{entity.dxftype()} on {layer}")
+            continue
+        rows = np.array([tuple(p) for p in entity.get_points("xyb")], float).reshape(-1, 3)  # type: ignore[attr-defined]
+        bulged = bool(np.abs(rows[:, 2]).max(initial=0.0) > 1e-9)
+        into[layer].append(Outline(rows[:, :2], bool(entity.closed), bulged))  # type: ignore[attr-defined]
     return out
 
 
-def read_wireframe(path: Path) -> Array:
-    """Lines (n, 2, 3) of a wireframe, in its own units."""
-    lines = [(e.dxf.start, e.dxf.end) for e in _space(path).query("LINE")]
-    return np.array([[tuple(a), tuple(b)] for a, b in lines], float).reshape(-1, 2, 3)
+def read_wireframe(path: Path) -> tuple[Array, NDArray[np.str_]]:
+    """Lines (n, 2, 3) in metres of a wireframe and their layers (n,); raises ``UnreadableDrawing``."""
+    drawing = _opened(path)
+    if drawing.units != InsertUnits.Meters:
+        raise UnreadableDrawing("it is not in metres")
+    lines = [(tuple(e.dxf.start), tuple(e.dxf.end), e.dxf.layer) for e in drawing.modelspace().query("LINE")]
+    places = np.array([[a, b] for a, b, _ in lines], float).reshape(-1, 2, 3)
+    return places, np.array([layer for _, _, layer in lines], dtype=str)

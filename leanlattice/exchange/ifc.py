@@ -14,8 +14,10 @@ from numpy.typing import NDArray
 
 from ..core.framing.naming import Labelled
 from ..core.framing.sections import Section
+from ..core.geometry.triangulation import polygon_triangles
 from ..core.ribs.meshed import rib_solid
 from ..core.ribs.parts import Ribs
+from .material import Material
 from .schedules import Named
 
 __all__ = ["element_names", "write_ifc"]
@@ -23,6 +25,10 @@ __all__ = ["element_names", "write_ifc"]
 Array = NDArray[np.float64]
 SPACE = uuid.UUID("6f0c1f6e-6d2c-4b0e-9d3a-0f7a5c7be001")
 """Identifiers are derived from labels, so that the same statement gives the same file."""
+
+
+UNSPECIFIED = "not specified"
+"""Material of what has none."""
 
 
 class _Model:
@@ -85,11 +91,11 @@ class _Model:
         self._placed(kind, label, type_name, place, axes, "SweptSolid", solid, material, predefined)
 
     def add_faced(self, kind: str, label: str, type_name: str, vertices: Array, triangles: NDArray[np.int64],
-                  material: str, predefined: str) -> None:  # fmt: skip
+                  material: str, predefined: str, closed: bool = True) -> None:  # fmt: skip
         """An element bounded by ``triangles`` (m, 3) of ``vertices`` (n, 3)."""
         make = self.file.create_entity
         points = make("IfcCartesianPointList3D", tuple(map(tuple, vertices.tolist())))
-        solid = make("IfcTriangulatedFaceSet", points, None, True, tuple(map(tuple, (triangles + 1).tolist())))
+        solid = make("IfcTriangulatedFaceSet", points, None, closed, tuple(map(tuple, (triangles + 1).tolist())))
         self._placed(kind, label, type_name, np.zeros(3), np.eye(3), "Tessellation", solid, material, predefined)
 
     def _placed(self, kind: str, label: str, type_name: str, place: Array, axes: Array, form: str, solid: Any,
@@ -167,10 +173,23 @@ def _rib_plates(model: _Model, ribs: Ribs) -> None:
                   ribs.material, "SHEET")  # fmt: skip
 
 
-def write_ifc(path: Path, project: str, named: list[Named]) -> None:
-    """Writes members, plates and ribs of all there is; metres, z up."""
-    model = _Model(project)
-    for one in named:
+def _ends(model: _Model, material: Material) -> None:
+    """Shapes and cells of nets that a statement ends in, by their faces."""
+    ends = [(s.clause, s.mesh.vertices, s.mesh.triangles, s.closed) for s in material.shapes if s.ends]
+    for clause, net in material.nets:
+        triangles, _ = polygon_triangles(net.vertices, net.corners, net.offsets)
+        ends.append((clause, net.vertices, triangles, False))
+    for clause, vertices, triangles, closed in ends:
+        kind = "body" if closed else "surface"
+        model.add_faced("IfcBuildingElementProxy", clause, kind, vertices, triangles.astype(np.int64),
+                        UNSPECIFIED, "ELEMENT", closed)  # fmt: skip
+
+
+def write_ifc(path: Path, material: Material) -> None:
+    """Writes members, plates and ribs of all there is, and shapes that nothing was made of; metres, z up."""
+    model = _Model(material.name)
+    _ends(model, material)
+    for one in material.named:
         if isinstance(one.source, Ribs):
             _rib_plates(model, one.source)
             continue

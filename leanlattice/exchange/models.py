@@ -10,13 +10,17 @@ import trimesh
 from numpy.typing import NDArray
 
 from ..core.framing.solids import member_solids, prism
+from ..core.geometry.triangulation import polygon_triangles
 from ..core.ribs.meshed import rib_solid
 from ..core.ribs.parts import Ribs
+from .ends import y_up
+from .material import Material
 from .schedules import Named
 
 __all__ = ["model_names", "write_models"]
 
-COLOURS = {"member": [46, 58, 110, 255], "panel": [168, 196, 206, 140], "rib": [214, 186, 140, 255]}
+COLOURS = {"member": [46, 58, 110, 255], "panel": [168, 196, 206, 140], "rib": [214, 186, 140, 255],
+           "shape": [206, 201, 186, 255]}  # fmt: skip
 
 
 SEGMENTS = 24
@@ -41,13 +45,25 @@ def _solids(named: Named) -> Iterator[Solid]:
         yield part.label, "panel", *prism(polygon, part.pose[:3, 2] * 1000, part.thickness / 1000)
 
 
-def write_models(folder: Path, named: list[Named], formats: set[str]) -> None:
+def _end_solids(material: Material) -> Iterator[Solid]:
+    """Shapes and cells of nets that a statement ends in."""
+    for shape in material.shapes:
+        if shape.ends:
+            yield shape.clause, "shape", shape.mesh.vertices, shape.mesh.triangles
+    for clause, net in material.nets:
+        triangles, _ = polygon_triangles(net.vertices, net.corners, net.offsets)
+        yield clause, "shape", net.vertices, triangles
+
+
+def write_models(folder: Path, material: Material, formats: set[str]) -> None:
     """Writes ``model.glb``, ``model.obj`` and ``model.stl`` as far as asked for; z is up, metres.
 
     GLB is turned so that its y is up, as that format wants.
     """
-    solids = [s for n in named
-              for s in (_rib_solids(n.source) if isinstance(n.source, Ribs) else _solids(n))]  # fmt: skip
+    solids: list[Solid] = []
+    for n in material.named:
+        solids += _rib_solids(n.source) if isinstance(n.source, Ribs) else _solids(n)
+    solids += _end_solids(material)
     if "model.obj" in formats:
         (folder / "model.obj").write_text(_obj(solids), encoding="utf-8")
     if "model.stl" in formats:
@@ -67,7 +83,7 @@ def _glb(solids: list[Solid]) -> bytes:
     }  # fmt: skip
     scene = trimesh.Scene()
     for name, kind, vertices, faces in solids:
-        mesh = trimesh.Trimesh(vertices[:, [0, 2, 1]] * [1, 1, -1], faces, process=False)
+        mesh = trimesh.Trimesh(y_up(vertices), faces, process=False)
         mesh.visual = trimesh.visual.TextureVisuals(material=materials[kind])
         scene.add_geometry(mesh, node_name=name, geom_name=name)
     return bytes(scene.export(file_type="glb"))

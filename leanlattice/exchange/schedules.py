@@ -374,6 +374,8 @@ def _assembly(named: Named) -> Table | None:
         "meets": [" ".join(meets[i]) for i in order],
         "thickness_mm": _rounded(np.array([ribs.ribs[i].thickness for i in order]) * 1000, 3),
     }
+    ways = np.vstack([np.array(together.way).reshape(-1, 3), np.zeros((len(order) - len(together.order), 3))])
+    columns |= {f"way_{a}": _rounded(ways[:, k], 8) for k, a in enumerate("xyz")}
     frames = []
     for i in order:
         lies, part = _Lies.of(named.sheets, i), layout.parts[i]

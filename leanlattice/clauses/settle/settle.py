@@ -138,9 +138,12 @@ class SettleNet(SettleClause):
                 forces[u.edges] += sign * u.term.forces(x)
             else:
                 u.term.pull(x, aims)
+        slid = np.zeros(len(x), bool)
+        for slide in done.problem.slides:
+            slid[slide.vertices] = True
         balance = Equilibrium(
             forces, sign * done.loads, sign * done.reactions, -sign * aims, np.array(done.residuals), net.edge_lengths,
-            net.flatness,
+            net.flatness, done.problem.held, slid,
         )  # fmt: skip
         surface = own_surface(x, net.corners, net.offsets)
         settled = replace(net, surface=surface, vertices=x, uv=surface.closest(x), equilibrium=balance, weave=None)

@@ -43,7 +43,8 @@ class Equilibrium:
     """What balances in a settled net, in kN: ``forces`` (E,) of its edges, tension above 0; ``loads``, ``reactions`` and
     ``aims`` (V, 3) at its vertices, the last by what is aimed for besides edge forces. At each vertex they sum to nothing but
     for the last of the ``residuals`` (n,), shares of the mean load by step. ``lengths`` (E,) and ``flatness`` (C,) in m
-    are those before it was let go."""
+    are those before it was let go. ``held`` (V, 3) tells which coordinates stayed as they are, ``slid`` (V,) which
+    vertices slide along something."""
 
     forces: Array
     loads: Array
@@ -52,6 +53,8 @@ class Equilibrium:
     residuals: Array
     lengths: Array
     flatness: Array
+    held: NDArray[np.bool_]
+    slid: NDArray[np.bool_]
 
 
 @dataclass(frozen=True, eq=False)

@@ -63,11 +63,12 @@ def _faces(shape: Any) -> list[Any]:
 def read_step(content: bytes, ending: str) -> Loose:
     """All faces of a file: exact, in metres, and as triangles in millimetres."""
     shape = _shape(content)
-    vertices, triangles = _triangles(shape)
     from OCP.BRepBuilderAPI import BRepBuilderAPI_NurbsConvert
 
+    # Of faces that have triangles already only these are converted.
     exact = BRepBuilderAPI_NurbsConvert(shape, True).Shape()
     faces = tuple(_exact(face) for face in _faces(exact))
+    vertices, triangles = _triangles(shape)
     return Loose(vertices, triangles, 1e-3, faces)
 
 
@@ -113,6 +114,8 @@ def _exact(face: Any) -> RationalSpline:
     from OCP.TopAbs import TopAbs_Orientation
 
     surface = BRep_Tool.Surface_s(face)
+    if surface is None:
+        raise ReadProblem("one of its faces has no exact form, only triangles; as an STL it could be brought in.")
     spline = surface if isinstance(surface, Geom_BSplineSurface) else GeomConvert.SurfaceToBSplineSurface_s(surface)
     if spline.IsUPeriodic():
         spline.SetUNotPeriodic()

@@ -24,13 +24,16 @@ def solids_of(
     rows: Sequence[Row],
     bends: Sequence[Row],
     outlines: Mapping[str, tuple[Array, list[Array]]],
-    tool: float,
+    tools: Mapping[str, float],
     press: float = 0.0,
 ) -> dict[str, manifold3d.Manifold]:
-    """Solid in metres of each part by label: its outer and inner outlines on the sheet, counted from the lower left corner of
-    the outer one, carried to where that corner goes, and piece by piece where it has ``bends``; ``tool`` (mm) is the
-    width its outlines keep from it in all, and ``press`` (mm) what plates are wider than their slots on purpose: they are made
-    so much thinner."""
+    """Solid in metres of each part by label.
+
+    Outer and inner ``outlines`` on the sheet, counted from the lower left corner of the outer one, are
+    carried to where that corner goes, piece by piece where a part has ``bends``. ``tools`` (mm) are the
+    widths outlines keep from their parts in all, and ``press`` (mm) what plates are wider than their slots
+    on purpose: they are made so much thinner.
+    """
     pieces: dict[str, list[Row]] = {}
     for row in bends:
         pieces.setdefault(row["label"], []).append(row)
@@ -43,6 +46,7 @@ def solids_of(
         low = outer.min(axis=0)
         rings = [(np.asarray(r) - low) for r in (outer, *inner)]
         section = manifold3d.CrossSection(rings, manifold3d.FillRule.EvenOdd)
+        tool = tools.get(label, 0.0)
         if tool:
             section = section.offset(-tool / 2 - ROUNDED, manifold3d.JoinType.Round, 2.0, 96)
         thickness, reach = (float(row["thickness_mm"]) - press) / 1000, 2 * float(np.ptp(outer, axis=0).sum())

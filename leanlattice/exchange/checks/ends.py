@@ -1,0 +1,195 @@
+"""Nets, strands, curves and forces that a statement ends in."""
+
+from __future__ import annotations
+
+import re
+from collections import defaultdict
+from typing import Any
+
+import ezdxf
+import numpy as np
+import svgelements
+from ezdxf import path as ezpath
+
+from ..balance import lengths_differ, reactions_of_free, unbalanced
+from ..dxf import read_wireframe
+from .pack_files import Found, Pack, PackError, Row, beyond, number_in, vector_in
+
+__all__ = [
+    "curves_as_drawn",
+    "forces_balance",
+    "nets_as_nodes",
+    "reactions_held",
+    "settled_lengths",
+    "wireframe_as_nets",
+]
+
+
+def _nodes(pack: Pack) -> dict[tuple[str, str], Any]:
+    return {(r["clause"], r["node"]): vector_in(r, "net_nodes", "{}_m") for r in pack.rows("net_nodes")}
+
+
+def nets_as_nodes(pack: Pack) -> Found:
+    """Lengths (mm), valences, areas (thousandths of m²), flatness and strands of nets from their nodes."""
+    places = _nodes(pack)
+    valence: dict[tuple[str, str], int] = defaultdict(int)
+    strands: dict[tuple[str, str], list[float]] = defaultdict(list)
+    sides: dict[tuple[str, frozenset[str]], int] = defaultdict(int)
+    for row in pack.rows("net_cells"):
+        where = f"{row['clause']}, cell {row['cell']} in net_cells.csv"
+        names = row["corners"].split()
+        corners = np.array([places.get((row["clause"], c), np.full(3, np.inf)) for c in names]) * 1000
+        if len(names) < 3 or not np.isfinite(corners).all():
+            yield np.inf, f"{where}: corners"
+            continue
+        for a, b in zip(names, names[1:] + names[:1], strict=True):
+            sides[row["clause"], frozenset((a, b))] += 1
+        d = corners - corners[0]
+        area = float(np.linalg.norm(np.cross(d, np.roll(d, -1, axis=0)).sum(axis=0)) / 2) / 1e6
+        yield max(abs(area - number_in(row, "area_m2", "net_cells")) - 1e-5, 0.0) * 1000, f"{where}: area"
+        centred = corners - corners.mean(axis=0)
+        flat = 0.0 if len(names) == 3 else float(np.abs(centred @ np.linalg.svd(centred)[2][2]).max())
+        yield max(abs(flat - number_in(row, "flatness_mm", "net_cells")) - 0.005, 0.0), f"{where}: flatness"
+    for row in pack.rows("net_edges"):
+        ends = [(row["clause"], row[e]) for e in ("start", "end")]
+        where = f"{row['clause']}, edge {row['start']} to {row['end']} in net_edges.csv"
+        if any(e not in places for e in ends):
+            yield np.inf, f"{where}: no such node"
+            continue
+        length = float(np.linalg.norm(places[ends[1]] - places[ends[0]])) * 1000
+        yield max(abs(length - number_in(row, "length_mm", "net_edges")) - 0.003, 0.0), where
+        cells = sides[row["clause"], frozenset((row["start"], row["end"]))]
+        border = cells < 2
+        yield beyond(row["border"] != str(int(border))), f"{where}: border"
+        yield beyond(row["mark"] not in ("unmarked", "main", "second", "third")), f"{where}: mark"
+        for e in ends:
+            valence[e] += 1
+        if row["strand"]:
+            strands[row["clause"], row["strand"]].append(number_in(row, "length_mm", "net_edges"))
+    for row in pack.rows("net_nodes"):
+        off = number_in(row, "valence", "net_nodes") - valence[row["clause"], row["node"]]
+        yield abs(off), f"{row['clause']}, node {row['node']} in net_nodes.csv: valence"
+    yield from _strands(pack, strands)
+
+
+def _strands(pack: Pack, found: dict[tuple[str, str], list[float]]) -> Found:
+    rows = {(r["clause"], r["strand"]): r for r in pack.rows("strands")}
+    for key in sorted(set(rows) ^ set(found)):
+        yield np.inf, f"{key[0]}, strand {key[1]} stands in one of strands.csv and net_edges.csv only"
+    sizes: dict[str, set[tuple[str, str]]] = defaultdict(set)
+    for key, row in rows.items():
+        where, lengths = f"{key[0]}, strand {key[1]} in strands.csv", found.get(key, [])
+        slack = 0.001 * (len(lengths) + 1)
+        yield max(abs(sum(lengths) - number_in(row, "length_mm", "strands")) - slack, 0.0), where
+        yield abs(number_in(row, "pieces", "strands") - len(lengths)), f"{where}: pieces"
+        sizes[key[0]].add((row["width_mm"], row["thickness_mm"]))
+    for clause, different in sizes.items():
+        yield beyond(len(different) > 1), f"laths of “{clause}” in strands.csv are of several sizes"
+
+
+def wireframe_as_nets(pack: Pack) -> Found:
+    """Lines of edges in wireframe.dxf (mm)."""
+    if not pack.has("wireframe.dxf") or "net_edges" not in pack.tables:
+        return
+    try:
+        lines, layers = read_wireframe(pack.folder / "wireframe.dxf")
+    except ValueError as error:
+        raise PackError(f"wireframe.dxf cannot be read: {error}") from None
+    lines, places = lines[layers == "NET"], _nodes(pack)
+    rows = pack.rows("net_edges")
+    if len(lines) != len(rows):
+        yield np.inf, f"{len(lines)} lines in wireframe.dxf for {len(rows)} edges of nets"
+        return
+    for line, row in zip(lines, rows, strict=True):
+        ends = np.stack([places[row["clause"], row[e]] for e in ("start", "end")])
+        yield float(np.abs(line - ends).max()) * 1000, f"edge {row['start']} to {row['end']} in wireframe.dxf"
+
+
+def curves_as_drawn(pack: Pack) -> Found:
+    """Lengths (thousandths) of curves.csv against the DXF and SVG of each clause."""
+    by_clause: dict[str, list[Row]] = defaultdict(list)
+    for row in pack.rows("curves"):
+        by_clause[row["clause"]].append(row)
+    drawn = {p.stem.removeprefix("curves-") for p in pack.folder.glob("curves-*.*")}
+    for clause in sorted(drawn | set(by_clause)):
+        rows = by_clause.get(clause, [])
+        total = sum(number_in(r, "length_m", "curves") for r in rows)
+        yield beyond(not rows), f"“{clause}” is not in curves.csv"
+        numbers = [int(number_in(r, "curve", "curves")) for r in rows]
+        yield beyond(numbers != list(range(1, len(rows) + 1))), f"“{clause}” in curves.csv: numbers"
+        for ending, measure in (("dxf", _dxf_length), ("svg", _svg_length)):
+            path = pack.folder / f"curves-{clause}.{ending}"
+            if not path.is_file():
+                yield np.inf, f"{path.name} is missing"
+                continue
+            try:
+                length, count = measure(path)
+            except (OSError, ValueError, KeyError, IndexError, AttributeError, ezdxf.DXFError) as error:
+                raise PackError(f"{path.name} cannot be read: {type(error).__name__} {error}") from None
+            yield abs(length / max(total, 1e-9) - 1) * 1000, f"{path.name} or curves.csv"
+            if ending == "svg":
+                yield beyond(count != len(rows)), f"{path.name}: {count} curves for {len(rows)}"
+        for row in rows:
+            where = f"“{clause}”, curve {row['curve']} in curves.csv"
+            closed = row["closed"] == "1"
+            yield beyond(closed != bool(row["area_m2"])), where
+            if closed:
+                # No outline holds more than a circle as long.
+                most = number_in(row, "length_m", "curves") ** 2 / (4 * np.pi)
+                yield max(number_in(row, "area_m2", "curves") / most - 1, 0.0) * 1000, f"{where}: area"
+
+
+def _dxf_length(path: Any) -> tuple[float, int]:
+    drawing = ezdxf.readfile(path)
+    if drawing.units != 4:
+        raise ValueError("it is not in millimetres")
+    total = 0.0
+    for entity in drawing.modelspace():
+        points = np.array([tuple(v) for v in ezpath.make_path(entity).flattening(0.01)])
+        total += float(np.linalg.norm(np.diff(points, axis=0), axis=1).sum())
+    return total / 1000, 0
+
+
+def _svg_length(path: Any) -> tuple[float, int]:
+    text = path.read_text(encoding="utf-8")
+    width = re.search(r'width="([\d.e+-]+)mm"', text)
+    box = re.search(r'viewBox="[\d.e+-]+ [\d.e+-]+ ([\d.e+-]+)', text)
+    if width is None or box is None or abs(float(width.group(1)) / float(box.group(1)) - 1) > 1e-4:
+        raise ValueError("its units are not millimetres")
+    paths = re.findall(r'<path d="([^"]*)"', text)
+    return sum(float(svgelements.Path(d).length(error=1e-6)) for d in paths) / 1000, len(paths)
+
+
+def forces_balance(pack: Pack) -> Found:
+    yield from unbalanced(pack.rows("settled_nodes"), pack.rows("settled_edges"))
+
+
+def settled_lengths(pack: Pack) -> Found:
+    yield from lengths_differ(pack.rows("settled_nodes"), pack.rows("settled_edges"))
+
+
+def reactions_held(pack: Pack) -> Found:
+    """Reactions where nothing holds, in % of the mean load, and the sense of loads and forces the clause
+    tells of."""
+    yield from reactions_of_free(pack.rows("settled_nodes"))
+    for clause in pack.report["clauses"]:
+        figures = clause["figures"]
+        own = [r for r in pack.rows("settled_nodes") if r["clause"] == clause["id"]]
+        edges = [r for r in pack.rows("settled_edges") if r["clause"] == clause["id"]]
+        if not own:
+            continue
+        load = np.sum([vector_in(r, "settled_nodes", "load_{}_kN") for r in own], axis=0)
+        up = sum(number_in(r, "reaction_z_kN", "settled_nodes") for r in own)
+        scale = max(float(np.linalg.norm(load)), abs(up), 1e-3)
+        for name, value in (("load", float(np.linalg.norm(load))), ("reaction", up)):
+            if name in figures:
+                off = abs(value - float(figures[name]["value"])) / scale * 100
+                yield off, f"{name} of “{clause['id']}” in settled_nodes.csv"
+        forces = [number_in(r, "force_kN", "settled_edges") for r in edges]
+        for name, value in (("largest_tension", max(forces)), ("largest_compression", -min(forces))):
+            if name in figures and isinstance(figures[name]["value"], int | float):
+                said = float(figures[name]["value"])
+                yield (
+                    abs(max(value, 0.0) - said) / max(said, 1e-3) * 100,
+                    (f"{name.replace('_', ' ')} of “{clause['id']}” in settled_edges.csv"),
+                )

@@ -1,0 +1,357 @@
+"""Members, nodes, their angles, the bars they are cut from, and the wireframe."""
+
+from __future__ import annotations
+
+import itertools
+import re
+from dataclasses import dataclass
+
+import numpy as np
+import shapely
+from numpy.typing import NDArray
+
+from ...core.framing.sections import UnknownSection, find
+from ..dxf import read_wireframe
+from .pack_files import Found, Pack, PackError, Row, beyond, number_in, vector_in
+
+__all__ = [
+    "Members", "angles_at_nodes", "bars_hold_members", "clear_at_nodes", "cut_lengths", "lengths_left",
+    "masses_and_materials", "member_lengths", "members_of", "nodes_as_members", "rolls", "types_of_members",
+    "wireframe_as_members",
+]  # fmt: skip
+
+Array = NDArray[np.float64]
+SIDES = 16
+"""Corners of a round section, which lie on its circle: what is told of two of them is true."""
+
+
+@dataclass(frozen=True)
+class Members:
+    """Rows of members.csv as arrays; lengths in metres.
+
+    ``start`` and ``end`` (n, 3) are the places of their nodes, ``up`` (n, 3) the direction of the section's
+    height, ``lift`` (n,) how far its middle lies above the set-out line, ``back`` (n, 2) the set-backs, and
+    ``height``, ``width`` (n,) and ``round`` (n,) tell the section.
+    """
+
+    rows: list[Row]
+    start: Array
+    end: Array
+    up: Array
+    lift: Array
+    back: Array
+    height: Array
+    width: Array
+    round: NDArray[np.bool_]
+
+    @property
+    def lengths(self) -> Array:
+        return np.linalg.norm(self.end - self.start, axis=1)
+
+    @property
+    def axis(self) -> Array:
+        return (self.end - self.start) / np.maximum(self.lengths, 1e-12)[:, None]
+
+    @property
+    def side(self) -> Array:
+        return np.cross(self.up, self.axis)
+
+
+def members_of(pack: Pack) -> Members | None:
+    """Members of a pack; ``None`` where there are none or a node is missing, which another check tells."""
+    if "members" not in pack.kept:
+        pack.kept["members"] = _members_of(pack)
+    found: Members | None = pack.kept["members"]
+    return found
+
+
+def _members_of(pack: Pack) -> Members | None:
+    rows = pack.rows("members")
+    if not rows or any(r[e] not in pack.nodes for r in rows for e in ("start", "end")):
+        return None
+    sizes = [_size(r["section"]) for r in rows]
+    return Members(
+        rows,
+        np.array([pack.nodes[r["start"]] for r in rows]),
+        np.array([pack.nodes[r["end"]] for r in rows]),
+        np.array([vector_in(r, "members", "up_{}") for r in rows]),
+        np.array([number_in(r, "lift_mm", "members") for r in rows]) / 1000,
+        np.array([[number_in(r, f"{e}_setback_mm", "members") for e in ("start", "end")] for r in rows]) / 1000,
+        np.array([s[0] for s in sizes]),
+        np.array([s[1] for s in sizes]),
+        np.array([s[2] for s in sizes]),
+    )
+
+
+def _size(section: str) -> tuple[float, float, bool]:
+    """Height and width (m) of a section as its name tells, and whether it is round."""
+    sizes = [float(x) / 1000 for x in re.findall(r"[\d.]+", section)]
+    if not sizes:
+        raise PackError(f"members.csv: “{section}” names no size")
+    family = section.split()[0]
+    if family == "CHS":
+        return sizes[0], sizes[0], True
+    if family == "SHS":
+        return sizes[0], sizes[0], False
+    # Hollow sections are named by height and width, timber by width and height.
+    height, width = (sizes[1], sizes[0]) if family == "Timber" else (sizes[0], sizes[1])
+    return height, width, False
+
+
+def member_lengths(pack: Pack) -> Found:
+    for row in pack.rows("members"):
+        ends = [pack.nodes.get(row[e]) for e in ("start", "end")]
+        if ends[0] is None or ends[1] is None:
+            lost = row["start"] if ends[0] is None else row["end"]
+            yield np.inf, f"{row['label']}: node {lost} is not in nodes.csv"
+            continue
+        off = abs(float(np.linalg.norm(ends[1] - ends[0])) * 1000 - number_in(row, "length_mm", "members"))
+        yield off, f"{row['label']} between {row['start']} and {row['end']}, members.csv or nodes.csv"
+
+
+def cut_lengths(pack: Pack) -> Found:
+    for row in pack.rows("members"):
+        columns = ("length_mm", "cut_length_mm", "start_setback_mm", "end_setback_mm")
+        length, cut, start, end = (number_in(row, c, "members") for c in columns)
+        yield abs(length - start - end - cut), f"{row['label']} in members.csv"
+
+
+def lengths_left(pack: Pack) -> Found:
+    """Members without a length are told in the report, and no others have none."""
+    told = {m["label"] for m in pack.report.get("not_made", []) if m.get("what") == "member"}
+    for row in pack.rows("members"):
+        if row["label"] not in told:
+            yield max(0.0, -number_in(row, "cut_length_mm", "members")), f"{row['label']} in members.csv"
+
+
+def types_of_members(pack: Pack) -> Found:
+    groups: dict[str, list[Row]] = {}
+    for row in pack.rows("members"):
+        groups.setdefault(row["type"], []).append(row)
+    for kind in pack.rows("member_types"):
+        where = f"{kind['type']} in member_types.csv"
+        rows = groups.pop(kind["type"], [])
+        if len(rows) != int(kind["count"]):
+            yield np.inf, f"{where}: {kind['count']} in the types, {len(rows)} among the members"
+            continue
+        cuts = [number_in(r, "cut_length_mm", "members") for r in rows]
+        yield abs(max(cuts) - min(cuts) - float(kind["spread_mm"])), where
+        yield abs(float(np.mean(cuts)) - float(kind["cut_length_mm"])), where
+        yield beyond({r["section"] for r in rows} != {kind["section"]}), f"{where}: sections differ"
+    for name in groups:
+        yield np.inf, f"{name} of members.csv is not in member_types.csv"
+
+
+def rolls(pack: Pack) -> Found:
+    """Heights square to their members, and the roll as their directions have it (°)."""
+    m = members_of(pack)
+    if m is None:
+        return
+    upright = np.abs(m.axis[:, 2]) > 1 - 1e-9
+    level = np.where(upright[:, None], [1.0, 0.0, 0.0], [0.0, 0.0, 1.0])
+    level = level - np.einsum("ij,ij->i", level, m.axis)[:, None] * m.axis
+    level /= np.maximum(np.linalg.norm(level, axis=1, keepdims=True), 1e-12)
+    sine = np.einsum("ij,ij->i", np.cross(level, m.up), m.axis)
+    found = np.degrees(np.arctan2(sine, np.einsum("ij,ij->i", level, m.up)))
+    given = np.array([number_in(r, "roll_deg", "members") for r in m.rows])
+    off = np.abs((given - found + 180) % 360 - 180)
+    # Near plumb the angle is noise, and the direction alone counts.
+    off[np.abs(m.axis[:, 2]) > 1 - 1e-4] = 0.0
+    slant = np.degrees(np.abs(np.einsum("ij,ij->i", m.up, m.axis)))
+    size = np.degrees(np.abs(np.linalg.norm(m.up, axis=1) - 1))
+    for row, value in zip(m.rows, np.maximum.reduce([off, slant, size]), strict=True):
+        yield float(value), f"{row['label']} in members.csv"
+
+
+def nodes_as_members(pack: Pack) -> Found:
+    """Valence, largest set-back (mm) and the length of normals as members and geometry have them."""
+    valence: dict[str, int] = {}
+    back: dict[str, float] = {}
+    for row in pack.rows("members"):
+        for end in ("start", "end"):
+            valence[row[end]] = valence.get(row[end], 0) + 1
+            back[row[end]] = max(back.get(row[end], 0.0), number_in(row, f"{end}_setback_mm", "members"))
+    for row in pack.rows("nodes"):
+        label, where = row["label"], f"{row['label']} in nodes.csv"
+        yield float(abs(number_in(row, "valence", "nodes") - valence.get(label, 0))), f"{where}: valence"
+        off = abs(number_in(row, "setback_mm", "nodes") - back.get(label, 0.0))
+        yield max(off - 0.05, 0.0), f"{where}: set-back"
+        yield abs(float(np.linalg.norm(vector_in(row, "nodes", "normal_{}"))) - 1) * 1000, f"{where}: normal"
+        yield float(bool(row["support"])), f"{where}: a support, of which nothing else tells"
+
+
+def angles_at_nodes(pack: Pack) -> Found:
+    """Angles of members at nodes (°), worked out from directions, heights and normals."""
+    m = members_of(pack)
+    rows = pack.rows("node_angles")
+    if m is None or not rows:
+        return
+    normals = {r["label"]: vector_in(r, "nodes", "normal_{}") for r in pack.rows("nodes")}
+    at = {r["label"]: k for k, r in enumerate(m.rows)}
+    first: dict[str, int] = {}
+    for k, r in enumerate(m.rows):
+        for end in ("start", "end"):
+            first.setdefault(r[end], k)
+    seen = set()
+    for row in rows:
+        node, member = row["node"], row["member"]
+        where = f"{member} at {node} in node_angles.csv"
+        if (
+            member not in at
+            or node not in normals
+            or node not in (m.rows[at[member]]["start"], m.rows[at[member]]["end"])
+        ):
+            yield np.inf, f"{where}: they do not meet"
+            continue
+        seen.add((node, member))
+        k, n = at[member], normals[node]
+        away, lead = (m.axis[j] * (1 if m.rows[j]["start"] == node else -1) for j in (k, first[node]))
+        found = _angles(away, lead, n, m.up[k])
+        given = [number_in(row, c, "node_angles") for c in ("plan_angle_deg", "elevation_deg", "twist_deg")]
+        off = np.abs((np.array(given) - found + 180) % 360 - 180)
+        yield float(off.max()), where
+    yield beyond(len(seen) != 2 * len(m.rows)), (f"node_angles.csv holds {len(seen)} ends of {2 * len(m.rows)}")
+
+
+def _angles(away: Array, lead: Array, normal: Array, up: Array) -> Array:
+    """Plan angle, elevation and twist (°) of one member leaving a node."""
+    height = float(away @ normal)
+    flat, ref = away - height * normal, lead - (lead @ normal) * normal
+    plan = np.arctan2(np.cross(ref, flat) @ normal, ref @ flat)
+    level = normal - height * away
+    twist = np.arctan2(np.cross(level, up) @ away, level @ up)
+    return np.degrees([plan, np.arcsin(np.clip(height, -1, 1)), twist])
+
+
+def masses_and_materials(pack: Pack) -> Found:
+    """Masses (% off) by section and cut length, and the grade the section's name stands for."""
+    for row in pack.rows("members"):
+        where = f"{row['label']} in members.csv"
+        try:
+            section = find(row["section"])
+        except UnknownSection:
+            yield np.inf, f"{where}: there is no section “{row['section']}”"
+            continue
+        yield 100.0 * (row["material"] != section.material), f"{where}: material"
+        cut = max(number_in(row, "cut_length_mm", "members"), 0.0) / 1000
+        mass = number_in(row, "mass_kg", "members")
+        yield abs(mass - section.mass * cut) / max(section.mass * cut, 0.01) * 100, f"{where}: mass"
+        letter = row["label"].rstrip("0123456789")[-1:]
+        yield 100.0 * (row["layer"] != {"M": "grid", "E": "edge"}.get(letter)), f"{where}: layer"
+
+
+def clear_at_nodes(pack: Pack) -> Found:
+    """How deep (mm) members at a node run into each other, by separating axes (Gottschalk et al., 1996)."""
+    m = members_of(pack)
+    if m is None:
+        return
+    here: dict[str, list[int]] = {}
+    for k, row in enumerate(m.rows):
+        if m.lengths[k] > m.back[k].sum():
+            for end in ("start", "end"):
+                here.setdefault(row[end], []).append(k)
+    pairs = np.array([p for at in here.values() for p in itertools.combinations(at, 2)], int).reshape(-1, 2)
+    if not len(pairs):
+        return
+    prisms = _prisms(m)
+    for chunk in np.array_split(pairs, max(1, len(pairs) // 4000)):
+        depth = _depths(prisms, m, chunk)
+        for (a, b), value in zip(chunk.tolist(), depth.tolist(), strict=True):
+            yield max(value * 1000, 0.0), f"{m.rows[a]['label']} and {m.rows[b]['label']} in members.csv"
+
+
+def _prisms(m: Members) -> Array:
+    """Corners (n, 2 · SIDES, 3) of members between their set-backs; a rectangle repeats its four."""
+    turn = 2 * np.pi * np.arange(SIDES) / SIDES
+    circle = np.column_stack([np.cos(turn), np.sin(turn)]) / 2
+    square = np.repeat([[-0.5, -0.5], [0.5, -0.5], [0.5, 0.5], [-0.5, 0.5]], SIDES // 4, axis=0)
+    unit = np.where(m.round[:, None, None], circle, square)
+    across = unit[:, :, :1] * (m.width[:, None] * m.side)[:, None]
+    across = across + unit[:, :, 1:] * (m.height[:, None] * m.up)[:, None] + (m.lift[:, None] * m.up)[:, None]
+    low = m.start + m.back[:, :1] * m.axis
+    high = m.end - m.back[:, 1:] * m.axis
+    return np.concatenate([low[:, None] + across, high[:, None] + across], axis=1)
+
+
+def _depths(prisms: Array, m: Members, pairs: Array) -> Array:
+    """The least overlap (k,) of pairs of prisms along any axis that could part them; below 0 where one does."""
+    a, b = pairs.T
+    normals = []
+    for k in (a, b):
+        turn = np.pi * np.arange(SIDES // 2) / (SIDES // 2) + np.pi / SIDES
+        around = np.cos(turn)[:, None, None] * m.side[k] + np.sin(turn)[:, None, None] * m.up[k]
+        normals.append(np.concatenate([m.axis[k][None], m.side[k][None], m.up[k][None], around]))
+    edges = [np.concatenate([m.axis[k][None], m.side[k][None], m.up[k][None]]) for k in (a, b)]
+    crossed = [np.cross(x, y) for x in edges[0] for y in edges[1]]
+    axes = np.concatenate([*normals, np.array(crossed)])
+    size = np.linalg.norm(axes, axis=2, keepdims=True)
+    axes = np.where(size > 1e-6, axes / np.maximum(size, 1e-12), normals[0][:1])
+    depth = np.full(len(pairs), np.inf)
+    for axis in axes:
+        one = np.einsum("nkd,nd->nk", prisms[a], axis)
+        two = np.einsum("nkd,nd->nk", prisms[b], axis)
+        overlap = np.minimum(one.max(axis=1), two.max(axis=1)) - np.maximum(one.min(axis=1), two.min(axis=1))
+        depth = np.minimum(depth, overlap)
+    return depth
+
+
+def bars_hold_members(pack: Pack) -> Found:
+    """Cuts on one bar keep the kerf apart and lie within it, are as long as their members, and of one
+    section."""
+    members = {r["label"]: r for r in pack.rows("members")}
+    bars: dict[str, list[tuple[float, float, Row]]] = {}
+    seen: set[str] = set()
+    for row in pack.rows("bars"):
+        member, where = members.get(row["member"]), f"{row['member']} on {row['bar']} in bars.csv"
+        if member is None or row["member"] in seen:
+            yield np.inf, f"{where}: it is cut twice or not in members.csv"
+            continue
+        seen.add(row["member"])
+        begin, end = number_in(row, "from_mm", "bars"), number_in(row, "to_mm", "bars")
+        bars.setdefault(row["bar"], []).append((begin, end, row))
+        yield abs(end - begin - number_in(member, "cut_length_mm", "members")), where
+        yield beyond(row["section"] != member["section"]), f"{where}: section"
+    told = {m["label"] for m in pack.report.get("not_made", []) if m.get("what") == "member"}
+    if bars:
+        series = {re.sub(r"B\d+$", "", bar) for bar in bars}
+        for label in members:
+            mine = re.sub(r"[ME]\d+$", "", label) in series
+            yield beyond(mine and label not in seen | told), f"{label} is on no bar in bars.csv"
+    for bar, on in bars.items():
+        on.sort(key=lambda cut: cut[0])
+        stocks = {number_in(r, "stock_mm", "bars") for _, _, r in on}
+        kerfs = {number_in(r, "kerf_mm", "bars") for _, _, r in on}
+        yield beyond(len(stocks) + len(kerfs) > 2), f"{bar} in bars.csv is of several stocks or kerfs"
+        yield max(0.0, on[-1][1] - min(stocks), -on[0][0]), f"{on[-1][2]['member']} on {bar} in bars.csv"
+        for one, two in itertools.pairwise(on):
+            near = one[1] + max(kerfs) - two[0]
+            yield max(0.0, near), f"{one[2]['member']} and {two[2]['member']} on {bar} in bars.csv"
+    for name, rows in (("stock_mm", pack.rows("bars")), ("kerf_mm", pack.rows("bars"))):
+        by_series: dict[str, set[str]] = {}
+        for row in rows:
+            by_series.setdefault(re.sub(r"\d+$", "", row["bar"]), set()).add(row[name])
+        for series, values in by_series.items():
+            yield beyond(len(values) > 1), f"{series}… in bars.csv: several {name}"
+
+
+def wireframe_as_members(pack: Pack) -> Found:
+    """Every member's line in its layer, and no others (mm)."""
+    if not pack.has("wireframe.dxf") or "members" not in pack.tables:
+        return
+    try:
+        lines, layers = read_wireframe(pack.folder / "wireframe.dxf")
+    except ValueError as error:
+        raise PackError(f"wireframe.dxf cannot be read: {error}") from None
+    of_members = np.isin(layers, ["GRID", "EDGE"])
+    lines, layers = lines[of_members], layers[of_members]
+    members = pack.rows("members")
+    if len(lines) != len(members):
+        yield np.inf, f"{len(lines)} lines in wireframe.dxf for {len(members)} members"
+        return
+    tree = shapely.STRtree(shapely.points(lines.mean(axis=1)[:, :2]))
+    for row in members:
+        ends = np.stack([pack.nodes[row["start"]], pack.nodes[row["end"]]])
+        near = tree.query(shapely.Point(ends.mean(axis=0)[:2]).buffer(0.02))
+        near = near[layers[near] == row["layer"].upper()]
+        off = min((min(np.abs(lines[k] - e).max() for e in (ends, ends[::-1])) for k in near), default=np.inf)
+        yield float(off) * 1000, f"{row['label']} in wireframe.dxf"

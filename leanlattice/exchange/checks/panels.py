@@ -1,0 +1,167 @@
+"""Panels: their outlines against the nodes they are to fit between, in the flat and put back in space."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+import shapely
+from numpy.typing import NDArray
+
+from .flat import SIDE_MM, flat_of, polygon_of
+from .pack_files import Found, Pack, Row, beyond, number_in, vector_in
+
+__all__ = ["panel_sides", "panels_as_nodes", "panels_in_place", "pose_of", "poses_as_parts", "types_of_panels"]
+
+Array = NDArray[np.float64]
+
+
+def _corners(pack: Pack, row: Row) -> Array:
+    """Places (n, 3) in mm of a panel's nodes."""
+    return np.array([pack.nodes[c] for c in row["corners"].split()]) * 1000
+
+
+def _plane(corners: Array) -> tuple[Array, Array, Array]:
+    """Middle (3,), axes (2, 3) and normal (3,) of the best plane, counter-clockwise about the normal."""
+    middle = corners.mean(axis=0)
+    axes = np.linalg.svd(corners - middle)[2]
+    flat = (corners - middle) @ axes[:2].T
+    area = np.sum(flat[:, 0] * np.roll(flat[:, 1], -1) - flat[:, 1] * np.roll(flat[:, 0], -1))
+    if area < 0:
+        axes = axes * [[1.0], [-1.0], [1.0]]
+    return middle, axes[:2], np.cross(axes[0], axes[1])
+
+
+def panel_sides(pack: Pack) -> Found:
+    """Sides of panels on sheets against the edges between their nodes less the joint (mm)."""
+    flat = flat_of(pack)
+    for row in pack.rows("panels"):
+        label = row["label"]
+        if label not in flat.parts:
+            continue
+        number, outline, _ = flat.parts[label]
+        joint = number_in(pack.part_rows[label], "joint_mm", "parts")
+        expected = _sides_less_joint(_corners(pack, row), joint)
+        given = _sides(outline.points, pack.tool(label))
+        where = f"{label} on sheet {number}"
+        if len(given) != len(expected):
+            yield np.inf, f"{where} has {len(given)} sides for {len(expected)} corners"
+            continue
+        off = np.abs(given - expected)
+        k, names = int(np.argmax(off)), row["corners"].split()
+        yield float(off[k]), f"{where}, side {names[k]}–{names[(k + 1) % len(names)]}"
+
+
+def _sides(points: Array, tool: float) -> Array:
+    """Lengths of an outline's sides, of one beside which a tool ran those it leaves."""
+    if tool:
+        left: Any = shapely.Polygon(points).buffer(-tool / 2, join_style="mitre").simplify(SIDE_MM)
+        points = np.asarray(shapely.orient_polygons(left).exterior.coords)[:-1]
+    return np.asarray(np.linalg.norm(np.roll(points, -1, axis=0) - points, axis=1))
+
+
+def _inset(corners: Array, joint: float) -> tuple[Array, Array, Array, Array]:
+    """Corners (n, 2) of a panel held back by half the joint in its plane, and that plane."""
+    middle, axes, normal = _plane(corners)
+    flat = (corners - middle) @ axes.T
+    edge = np.roll(flat, -1, axis=0) - flat
+    edge /= np.linalg.norm(edge, axis=1, keepdims=True)
+    after = np.column_stack([-edge[:, 1], edge[:, 0]])
+    before = np.roll(after, 1, axis=0)
+    share = np.maximum(1 + np.einsum("ij,ij->i", after, before), 1e-9)
+    return flat + joint / 2 * (after + before) / share[:, None], middle, axes, normal
+
+
+def _sides_less_joint(corners: Array, joint: float) -> Array:
+    points = _inset(corners, joint)[0]
+    return np.asarray(np.linalg.norm(np.roll(points, -1, axis=0) - points, axis=1))
+
+
+def panels_as_nodes(pack: Pack) -> Found:
+    """Areas (thousandths of m²) and flatness (mm) of panels.csv, worked out from nodes.csv."""
+    for row in pack.rows("panels"):
+        where = f"{row['label']} in panels.csv"
+        lost = [c for c in row["corners"].split() if c not in pack.nodes]
+        if lost or len(row["corners"].split()) < 3:
+            yield np.inf, f"{where}: node {lost[0] if lost else '…'} is not in nodes.csv"
+            continue
+        corners = _corners(pack, row)
+        d = corners - corners[0]
+        area = float(np.linalg.norm(np.cross(d, np.roll(d, -1, axis=0)).sum(axis=0)) / 2) / 1e6
+        yield max(abs(area - number_in(row, "area_m2", "panels")) - 6e-5, 0.0) * 1000, f"{where}: area"
+        middle, _, normal = _plane(corners)
+        flatness = 0.0 if len(corners) == 3 else float(np.abs((corners - middle) @ normal).max())
+        yield abs(flatness - number_in(row, "flatness_mm", "panels")), f"{where}: flatness"
+        number_in(row, "raised_mm", "panels")
+
+
+def types_of_panels(pack: Pack) -> Found:
+    """How far (mm) sides of panels of one type differ, beyond what they are told to be equal within."""
+    tolerance = max(
+        (float(c["figures"]["tolerance"]["value"]) for c in pack.report["clauses"] if "tolerance" in c["figures"]),
+        default=1.0,
+    )
+    leader: dict[str, tuple[str, Array]] = {}
+    for row in pack.rows("panels"):
+        corners = _corners(pack, row)
+        sides = np.linalg.norm(np.roll(corners, -1, axis=0) - corners, axis=1)
+        name, first = leader.setdefault(row["type"], (row["label"], sides))
+        where = f"{row['label']} and {name} of type {row['type']} in panels.csv"
+        if len(first) != len(sides):
+            yield np.inf, where
+            continue
+        off = min(float(np.abs(np.roll(sides, k) - first).max()) for k in range(len(sides)))
+        yield max(off - 2 * tolerance, 0.0), where
+        yield float(row["type"] == ""), f"{row['label']} in panels.csv has no type"
+
+
+def pose_of(row: Row, table: str = "poses") -> tuple[Array, Array, Array]:
+    """Place (3,) in metres and the directions (3,) of x and y of a row."""
+    return vector_in(row, table, "{}_m"), vector_in(row, table, "right_{}"), vector_in(row, table, "up_{}")
+
+
+def poses_as_parts(pack: Pack) -> Found:
+    """One pose for every part, bent ones apart, its directions square and of unit length (thousandths)."""
+    poses = {r["label"]: r for r in pack.rows("poses")}
+    bent = {r["label"] for r in pack.rows("bends")}
+    for label, row in poses.items():
+        place, x, y = pose_of(row)
+        off = max(abs(x @ x - 1), abs(y @ y - 1), abs(x @ y))
+        yield float(off) * 1000, f"{label} in poses.csv"
+        yield beyond(not np.isfinite(place).all()), f"{label} in poses.csv"
+    wanted = {label for label in pack.part_rows if "." not in label} - bent
+    if "parts" in pack.tables and poses:
+        for label in sorted(wanted ^ set(poses)):
+            missing = "poses" if label in wanted else "parts"
+            yield np.inf, f"{label} is missing in {missing}.csv"
+
+
+def panels_in_place(pack: Pack) -> Found:
+    """How far (mm) panels, put back where poses.csv says, lie from between their nodes."""
+    flat = flat_of(pack)
+    poses = {r["label"]: r for r in pack.rows("poses")}
+    for row in pack.rows("panels"):
+        label = row["label"]
+        if label not in poses:
+            continue
+        place, x, y = pose_of(poses[label])
+        where = f"{label} in poses.csv"
+        corners = _corners(pack, row)
+        middle, _, normal = _plane(corners)
+        off = (place * 1000 - middle) @ normal - number_in(row, "raised_mm", "panels")
+        yield abs(float(off)), f"{where} or raised in panels.csv"
+        yield float(np.linalg.norm(np.cross(x, y) - normal)) * 1000, f"{where}: turned over or off its plane"
+        if label not in flat.parts:
+            continue
+        number, outline, _ = flat.parts[label]
+        part = pack.part_rows[label]
+        inset, middle, axes, _ = _inset(corners, number_in(part, "joint_mm", "parts"))
+        turn = -np.radians(number_in(part, "rotation_deg", "parts"))
+        own = np.asarray(polygon_of(outline, [], pack.tool(label)).exterior.coords)[:-1]
+        c, s = np.cos(turn), np.sin(turn)
+        own = own @ np.array([[c, s], [-s, c]])
+        own -= own.min(axis=0)
+        space = place * 1000 + own[:, :1] * x + own[:, 1:] * y
+        here = shapely.Polygon((space - middle) @ axes.T)
+        off = here.hausdorff_distance(shapely.Polygon(inset))
+        yield float(off), f"{label} of sheet {number} by parts.csv and poses.csv"
