@@ -19,6 +19,7 @@ serve: .venv/run.stamp build
 build: frontend/dist/index.html
 
 test: .venv/dev.stamp build check-tools lint
+	cd frontend && npm run --silent test
 	$(BIN)/pytest -n 2 --dist loadgroup
 
 bench: .venv/dev.stamp build check-tools

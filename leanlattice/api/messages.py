@@ -10,6 +10,7 @@ from ..clauses.base import Choice, Clause, Remedy, Segment, Take, ValueSpec
 from ..clauses.guide import GUIDE
 from ..clauses.registry import group_of
 from ..core.framing.sections import Section
+from ..exchange.material import HELPERS
 from ..statement.document import Statement
 from ..statement.edits import Edit, SetValue
 from ..statement.evaluate import Outcome
@@ -67,6 +68,8 @@ class ClauseKind(BaseModel):
     values: list[ValueSpec]
     takes: list[Take]
     gives: str
+    serves: bool
+    """Whether what it gives is only there for other clauses."""
     goes_on: str
     """The value, if any, that says how far the work is taken."""
 
@@ -75,7 +78,8 @@ def clause_kind(kind: type[Clause]) -> ClauseKind:
     return ClauseKind(
         kind=kind.kind, chapter=kind.chapter, group=group_of(kind), title=kind.title, summary=kind.summary,
         explained=GUIDE[kind.kind].explained, has_picture=bool(GUIDE[kind.kind].sample), segments=kind.segments(),
-        values=list(kind.specs().values()), takes=list(kind.takes), gives=kind.gives, goes_on=kind.goes_on,
+        values=list(kind.specs().values()), takes=list(kind.takes), gives=kind.gives, serves=kind.gives in HELPERS,
+        goes_on=kind.goes_on,
     )  # fmt: skip
 
 

@@ -14,6 +14,7 @@ from ..core.flat.cutting import Cutting, not_cut
 from ..core.flat.nesting import Nest, nest
 from ..core.flat.parts import Part
 from ..core.flat.sheets import Kept, Layout, Stock
+from ..core.framing.panels import PANEL_MATERIALS
 from .base import Clause, ClauseError, Figure, Made, Notice, Take, Work, arrangement, choice, count, listed, number
 
 __all__ = ["CUT", "ON_SHEETS", "STOCKS", "OnSheets", "SheetStock"]
@@ -39,17 +40,24 @@ class SheetStock(Clause):
     chapter = "Make"
     title = "Keep sheets in stock"
     summary = "Sheets of another size, or offcuts, that are taken first."
-    sentence = "**Keep** {sheets} sheets of {width} × {height} in stock, at {price} each, taken before others."
+    sentence = (
+        "**Keep** in stock {sheets} of {width} × {height} {grade}[grade=one| of {thickness} {material}], at {price} "
+        "each, taken before others."
+    )
     gives = "Stock"
     drawn = False
 
-    sheets: int = count(1, 1, 500, "Number")
+    sheets: int = count(1, 1, 500, "Number", words=("sheet", "sheets"))
     width: float = number(1200.0, "mm", 50.0, 30000.0, 10.0, "Length")
     height: float = number(600.0, "mm", 50.0, 30000.0, 10.0, "Width")
     price: float = number(0.0, "£", 0.0, 100000.0, 1.0, "Price", "Offcuts may cost nothing")
+    grade: Literal["any", "one"] = choice("any", {"any": "for any part", "one": "for parts"}, "For")
+    thickness: float = number(18.0, "mm", 0.1, 1000.0, 0.1, "Thickness")
+    material: str = choice("plywood", {k: title for k, (title, _) in PANEL_MATERIALS.items()}, "Material")
 
     def make(self, work: Work) -> Made:
-        stock = Stock(self.width, self.height, 0.0, 0.0, self.sheets, self.price)
+        of = (self.material, self.thickness) if self.grade == "one" else ("", 0.0)
+        stock = Stock(self.width, self.height, 0.0, 0.0, self.sheets, self.price, *of)
         return Made(stock, {"in_stock": Figure("In stock", self.width * self.height * self.sheets / 1e6, "m²", 2)})
 
 

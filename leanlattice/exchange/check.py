@@ -101,16 +101,16 @@ def check_pack(folder: Path, foreign: Sequence[str] = ()) -> list[Finding]:
     """All findings on the pack in ``folder``; a file that cannot be read is a finding too. Files that are
     known to be ``foreign`` to it are passed over."""
     pack = Pack(folder)
+    wrong = files.differences_but(folder, foreign)
+    where = "; ".join(wrong[:6]) + (" …" if len(wrong) > 6 else "")
+    as_listed = Finding("files as the manifest lists them", not wrong, float(len(wrong)), "files", where)
     try:
         if not (folder / "statement.json").is_file():
             raise PackError(f"there is no statement.json in {folder}")
         _ = pack.tables, pack.nodes, pack.sheets, pack.report
     except (PackError, OSError, KeyError, ValueError, csv.Error) as error:
-        return [Finding("readable", False, 0.0, "", str(error))]
-    findings = [Finding("readable", True, 0.0, "", "")]
-    wrong = files.differences_but(folder, foreign)
-    where = "; ".join(wrong[:6]) + (" …" if len(wrong) > 6 else "")
-    findings.append(Finding("files as the manifest lists them", not wrong, float(len(wrong)), "files", where))
+        return [Finding("readable", False, 0.0, "", str(error)), as_listed]
+    findings = [Finding("readable", True, 0.0, "", ""), as_listed]
     for check in CHECKS:
         finding = _finding(check, pack)
         if finding is not None:
@@ -126,8 +126,11 @@ def _finding(check: Check, pack: Pack) -> Finding | None:
     """What a check found; ``None`` where there was nothing to look at."""
     try:
         found = list(check.found(pack))
-    except (PackError, KeyError, ValueError, IndexError, TypeError) as error:
-        return Finding(check.name, False, 0.0, check.unit, f"{type(error).__name__}: {error}")
+    except PackError as error:
+        return Finding(check.name, False, 0.0, check.unit, str(error))
+    except Exception as error:  # whatever a file holds, the other checks go on
+        where = f"what stands in the files cannot be followed ({type(error).__name__}: {error})"
+        return Finding(check.name, False, 0.0, check.unit, where)
     if not found:
         return None
     # What is no number is further off than anything.

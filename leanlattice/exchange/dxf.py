@@ -152,9 +152,9 @@ def read_sheet(path: Path) -> SheetDrawing:
         if layer not in into or entity.dxftype() != "LWPOLYLINE":
             out.strange.append(f"{entity.dxftype()} on {layer}")
             continue
-        rows = np.array([tuple(p) for p in entity.get_points("xyb")], float).reshape(-1, 3)  # type: ignore[attr-defined]
+        rows = np.array([tuple(p) for p in entity.get_points("xyb")], float).reshape(-1, 3)
         bulged = bool(np.abs(rows[:, 2]).max(initial=0.0) > 1e-9)
-        into[layer].append(Outline(rows[:, :2], bool(entity.closed), bulged))  # type: ignore[attr-defined]
+        into[layer].append(Outline(rows[:, :2], bool(entity.closed), bulged))
     return out
 
 

@@ -73,8 +73,8 @@ def _drawn(result: Any) -> tuple[Array, NDArray[np.int32] | None, list[Array]]:
         return points, triangles, [line for band in corner for line in (band[[0, 2]], band[[1, 3]])]
     if net is not None:
         cells = isinstance(result, Net)
-        triangles = polygon_triangles(net.vertices, net.corners, net.offsets)[0] if cells else None
-        return net.vertices, triangles, [net.vertices[e] for e in net.edges]
+        filled = polygon_triangles(net.vertices, net.corners, net.offsets)[0] if cells else None
+        return net.vertices, filled, [net.vertices[e] for e in net.edges]
     return np.zeros((0, 3)), None, []
 
 

@@ -273,7 +273,7 @@ def _sheets(named: Named) -> Table | None:
     every = range(layout.sheet_count)
     stocks, grades = [layout.stock(k) for k in every], [layout.grade(k) for k in every]
     used = layout.used()
-    columns = {
+    columns: dict[str, list[Any]] = {
         "sheet": [k + 1 + named.sheets_before for k in every],
         "width_mm": [s.width for s in stocks],
         "height_mm": [s.height for s in stocks],
@@ -383,7 +383,10 @@ def _assembly(named: Named) -> Table | None:
             frames.append(lies.frame(part.pose[:3]))
         else:
             place = part.places(lies.flat[None])[0]
-            frames.append((place, lies.frame(part.bend.poses()[part.bend.piece_at(lies.flat[:1] / 1000)[0]])[1]))
+            # Of a piece that the outline but touches nothing is told.
+            ends = part.outer[:, 0].min(), part.outer[:, 0].max()
+            at = np.clip(lies.flat[:1], ends[0] + 2 * SHORTEST_PIECE, ends[1] - 2 * SHORTEST_PIECE)
+            frames.append((place, lies.frame(part.bend.poses()[part.bend.piece_at(at / 1000)[0]])[1]))
     return Table("rib", columns | _frame_columns(frames), order)
 
 

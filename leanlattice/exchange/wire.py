@@ -175,6 +175,10 @@ def _sheets(sheets: Sheets) -> tuple[dict[str, Any], Arrays]:
             "slots": layout.slot.tolist(),
             "widths": [s.width for s in stock],
             "heights": [s.height for s in stock],
+            "grades": [
+                f"{thickness:g} mm {material}"
+                for material, thickness in (layout.grade(k) for k in range(layout.sheet_count))
+            ],
             "used": np.round(sheets.layout.used(), 4).tolist(),
         },
         {

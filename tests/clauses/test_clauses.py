@@ -51,7 +51,7 @@ def test_every_type_tells_the_interface_all_it_needs(kind):
         ("loft", {"profiles": [[], []]}, "profiles", "Profile 1 has 0 points"),
         ("loft", {"profiles": [[[0, 0, 0], [1, 0, 0]], [[0, 1, 0], [0, 1, 0]]]}, "profiles", "Points 1 and 2 of profile 2"),
         ("loft", {"profiles": [[[0, 0, 0], [math.nan, 0, 0]], [[0, 1, 0], [1, 1, 0]]]}, "profiles", "nan"),
-        ("loft", {"profiles": [[[0, 0, 0], [2e7, 0, 0]], [[0, 1, 0], [1, 1, 0]]]}, "profiles", r"10000"),
+        ("loft", {"profiles": [[[0, 0, 0], [2e7, 0, 0]], [[0, 1, 0], [1, 1, 0]]]}, "profiles", r"at most 10,000"),
         ("loft", {"profiles": [[[-5, 0, 0], [5, 0, 0]], [[-5, 1, 0], [5, -1, 0]]]}, "profiles", "Profiles 1 and 2 cross"),
         ("loft", {"profiles": "boat"}, "profiles", "boat"),
         ("loft", {"profiles": [[[0, 0, 0], [1, 0, 0]], [[0, 1, 0], [1, 1, 0]]], "closed": "closed"}, "profiles", "closed one needs 3"),

@@ -73,7 +73,9 @@ def test_the_canopy_rises_onto_its_guide_curve_and_stands_on_the_ground(columns)
     net, guide = last.result, found["edge"].result.curves[0]
     outer = max(net.loops, key=lambda loop: np.ptp(net.vertices[loop], axis=0).max())
     line = shapely.LineString(guide.points(np.linspace(0, 1, 400_001))[:, :2])
-    assert shapely.distance(line, shapely.points(net.vertices[outer, :2])).max() < 1e-7, "on the curve itself, as near as its samples are"
+    assert shapely.distance(line, shapely.points(net.vertices[outer, :2])).max() < 1e-7, (
+        "on the curve itself, as near as its samples are"
+    )
     assert np.abs(net.vertices[outer, 2] - 4.2).max() < 1e-9
     feet = np.setdiff1d(net.loop_vertices, outer)
     assert np.abs(net.vertices[feet, 2]).max() < 1e-15

@@ -190,7 +190,7 @@ def test_clauses_work_on_the_nearest_or_on_what_they_name(shelter):
     gone = statuses(edited(named, op="switch", clause="cap", off=True))
     assert "switched off" in gone["net"].error
     below = statuses(edited(named, op="move", clause="cap", to=5))
-    assert "not above it any more" in below["net"].error
+    assert "not among those above" in below["net"].error
 
 
 def test_evaluation_stops_soon_when_cancelled(boat_hall):

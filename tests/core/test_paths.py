@@ -8,7 +8,7 @@ import shapely
 from hypothesis import assume, given
 from hypothesis import strategies as st
 
-from leanlattice.core.geometry.drawing import path_of
+from leanlattice.core.geometry.drawing import cubics_through, path_of
 from leanlattice.core.geometry.paths import ArcPiece, Frame2, LinePiece, PlaneCurve, on_plane
 from leanlattice.core.shaping import pathcuts as pc
 from leanlattice.core.shaping import pathwork as pw
@@ -101,7 +101,7 @@ def test_corners_between_arcs_are_rounded_by_arcs_that_touch_both(apart, radius)
 
 
 def test_corners_at_free_curves_stay_and_are_told():
-    free = path_of("curve", [[0, 0], [3, 2], [6, 0]])
+    free = cubics_through(np.array([[0, 0], [3, 2], [6, 0.0]]))
     closed = pc.join([free, path_of("line", [[6, 0], [0, 0]])], 1e-6)[0]
     rounded = pw.round_corners(closed, 0.2)
     assert len(rounded.left) == 2

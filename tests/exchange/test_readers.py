@@ -14,15 +14,19 @@ from hypothesis import strategies as st
 from PIL import Image
 
 from leanlattice.clauses.shape.drawn import Curves
+from leanlattice.core.geometry.curvature import vertex_curvatures
 from leanlattice.core.geometry.drawing import path_of
 from leanlattice.core.geometry.meshes import Body
 from leanlattice.core.geometry.paths import ArcPiece, Frame2, PlaneCurve
+from leanlattice.core.geometry.surfaces import dome, loft
 from leanlattice.core.shaping.brought import ReadProblem, repaired
 from leanlattice.core.shaping.pathwork import round_corners
 from leanlattice.core.shaping.solids import boolean, prism
 from leanlattice.exchange.curves import curves_dxf, curves_svg
 from leanlattice.exchange.readers import open_brought
-from leanlattice.statement.document import LARGEST_BROUGHT
+from leanlattice.exchange.step import write_step
+from leanlattice.statement.document import LARGEST_BROUGHT, ClauseEntry, Statement
+from leanlattice.statement.evaluate import ResultCache, evaluate
 
 Z = np.array([0, 0, 1.0])
 PLAN = Frame2(np.zeros(3), np.array([1.0, 0, 0]), np.array([0, 1.0, 0]))
@@ -79,7 +83,11 @@ def written(kind: str) -> bytes:
 @pytest.mark.parametrize("kind", ["obj", "stl", "ply", "glb", "dxf"])
 def test_meshes_come_back_from_every_format(kind):
     loose = open_brought("mesh", f"part.{kind.upper()}", written(kind))
-    body, done = repaired(loose.vertices, loose.triangles)
+    assert loose.up == ("y" if kind == "glb" else "")
+    vertices = loose.vertices
+    if loose.up == "y":
+        vertices = np.column_stack([vertices[:, 0], -vertices[:, 2], vertices[:, 1]])
+    body, done = repaired(vertices, loose.triangles)
     assert isinstance(body, Body)
     assert body.volume == pytest.approx(part().volume, rel=1e-5)
     assert body.mesh.vertices.min(axis=0) == pytest.approx([0, 0, 0], abs=1e-6)
@@ -88,6 +96,36 @@ def test_meshes_come_back_from_every_format(kind):
     )
     assert not done.holes
     assert loose.unit == {"glb": 1.0, "dxf": 1.0}.get(kind, 0.0)
+
+
+@pytest.mark.parametrize("up", ["file", "y"])
+def test_a_format_that_says_which_way_is_up_is_turned_once(up):
+    entry = ClauseEntry(id="i", kind="import", values={"file": ["0" * 64, "part.glb"], "up": up})
+    content = written("glb")
+    made = next(iter(evaluate(
+        Statement(clauses=[entry]), ResultCache(), open_file=lambda wanted, digest, name: open_brought(wanted, name, content),
+    )))  # fmt: skip
+    assert made.result.mesh.extent == pytest.approx([2, 1.5, 1], abs=1e-6)
+
+
+def test_a_loft_comes_back_exact_from_its_own_file(tmp_path):
+    arches = [np.array([[-5, y, 0], [0, y, 3 + y / 9], [5, y, 0.0]]) for y in (0.0, 6.0, 12.0)]
+    surface = loft(arches)
+    write_step(tmp_path / "loft.step", [surface])
+    loose = open_brought("mesh", "loft.step", (tmp_path / "loft.step").read_bytes())
+    assert len(loose.faces) == 1
+    assert loose.faces[0].area == pytest.approx(surface.area, rel=1e-4)
+
+
+def test_an_imported_cap_bends_as_the_cap_does(tmp_path):
+    cap = dome(6.0, 1.8, np.zeros(3))
+    write_step(tmp_path / "cap.step", [cap])
+    loose = open_brought("mesh", "cap.step", (tmp_path / "cap.step").read_bytes())
+    mesh, _ = repaired(loose.vertices * loose.unit, loose.triangles)
+    gauss, mean = vertex_curvatures(mesh).T
+    inner = gauss != 0
+    tightest = (np.abs(mean) + np.sqrt(np.maximum(mean**2 - gauss, 0)))[inner].max()
+    assert 1 / tightest == pytest.approx(cap.radius, rel=0.02)
 
 
 def test_step_and_stl_of_the_same_part_agree():

@@ -331,6 +331,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/pack-groups": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Pack Groups
+         * @description Groups of files a pack can hold, in their order.
+         */
+        get: operations["pack_groups_api_pack_groups_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{project}/pack": {
         parameters: {
             query?: never;
@@ -752,6 +772,8 @@ export interface components {
             takes: components["schemas"]["Take"][];
             /** Gives */
             gives: string;
+            /** Serves */
+            serves: boolean;
             /** Goes On */
             goes_on: string;
         };
@@ -866,6 +888,18 @@ export interface components {
             /** Name */
             name: string;
         };
+        /**
+         * NotMadeMessage
+         * @description Something designed that cannot be made as it is, and why.
+         */
+        NotMadeMessage: {
+            /** What */
+            what: string;
+            /** Label */
+            label: string;
+            /** Why */
+            why: string;
+        };
         /** NoticeMessage */
         NoticeMessage: {
             /** Text */
@@ -942,6 +976,23 @@ export interface components {
             size: number;
         };
         /**
+         * PackGroupMessage
+         * @description A group of files: what is in it, the types of results it needs one of, and whether it is only
+         *     written when it is asked for.
+         */
+        PackGroupMessage: {
+            /** Key */
+            key: string;
+            /** Title */
+            title: string;
+            /** About */
+            about: string;
+            /** Needs */
+            needs: string[];
+            /** On Request */
+            on_request: boolean;
+        };
+        /**
          * PackMessage
          * @description A written pack: its files and what guards it.
          */
@@ -954,6 +1005,8 @@ export interface components {
             checks: {
                 [key: string]: unknown;
             }[];
+            /** Not Made */
+            not_made: components["schemas"]["NotMadeMessage"][];
             /** Held Back */
             held_back: boolean;
             /** Failed Clauses */
@@ -965,7 +1018,7 @@ export interface components {
          */
         PackRequest: {
             /** Files */
-            files?: ("schedules" | "forces" | "sheets" | "parts" | "drawings.pdf" | "wireframe.dxf" | "model.glb" | "model.obj" | "model.stl" | "model.ifc" | "shape.step")[] | null;
+            files?: string[] | null;
         };
         /**
          * Problem
@@ -2793,6 +2846,71 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TableMessage"][];
+                };
+            };
+            /** @description No such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Does not fit */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not this host */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not understood */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pack_groups_api_pack_groups_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PackGroupMessage"][];
                 };
             };
             /** @description No such thing */

@@ -1,76 +1,11 @@
-import { useMutation } from "@tanstack/react-query";
+import { useMutation, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { useParams } from "react-router-dom";
-import { answered, api, type PackMessage, type PackRequest } from "../api/client";
+import { answered, api, type PackMessage } from "../api/client";
+import { useClauseKinds } from "../api/kinds";
 import { useLive } from "../live/live";
 import { Button } from "../ui/Button";
 import { ProgressBar } from "../ui/ProgressBar";
-
-type Group = NonNullable<PackRequest["files"]>[number];
-
-const GROUPS: { key: Group; title: string; about: string; needs: string; or?: string }[] = [
-  {
-    key: "schedules",
-    title: "Schedules",
-    about: "nodes, members, types, angles, panels, ribs, parts, bars as CSV",
-    needs: "labels",
-    or: "ribs",
-  },
-  {
-    key: "forces",
-    title: "Forces of settled nets",
-    about: "places, loads, reactions and edge forces in kN as CSV",
-    needs: "settle",
-  },
-  {
-    key: "sheets",
-    title: "Sheets",
-    about: "flat parts to cut, DXF and SVG in millimetres",
-    needs: "sheets",
-  },
-  { key: "parts", title: "Single parts", about: "every flat part as a DXF of its own", needs: "sheets" },
-  {
-    key: "drawings.pdf",
-    title: "Drawings, PDF",
-    about: "plan, elevations, assembly plan, schedules on A3",
-    needs: "labels",
-  },
-  {
-    key: "wireframe.dxf",
-    title: "Wireframe",
-    about: "set-out lines of members, DXF in metres",
-    needs: "labels",
-  },
-  {
-    key: "model.glb",
-    title: "Model, GLB",
-    about: "members, panels and ribs as solids with their labels",
-    needs: "labels",
-    or: "ribs",
-  },
-  {
-    key: "model.obj",
-    title: "Model, OBJ",
-    about: "the same solids as named objects",
-    needs: "labels",
-    or: "ribs",
-  },
-  {
-    key: "model.stl",
-    title: "Model, STL",
-    about: "the same solids as one mesh",
-    needs: "labels",
-    or: "ribs",
-  },
-  {
-    key: "model.ifc",
-    title: "Building model, IFC 4",
-    about: "members, plates and ribs with profiles and materials",
-    needs: "labels",
-    or: "ribs",
-  },
-  { key: "shape.step", title: "Shape, STEP", about: "the surface in its exact form", needs: "surface" },
-];
 
 const sizeText = (bytes: number) =>
   bytes > 1e6 ? `${(bytes / 1e6).toFixed(1)}\u202fMB` : `${Math.max(1, Math.round(bytes / 1e3))}\u202fkB`;
@@ -89,25 +24,33 @@ export function DeliverScreen() {
   const outcomes = useLive((s) => s.outcomes);
   const head = useLive((s) => s.head);
   const progress = useLive((s) => s.progress);
-  const [left, setLeft] = useState<ReadonlySet<Group>>(new Set(["parts"] as const));
+  const kinds = useClauseKinds();
+  const groups = useQuery({
+    queryKey: ["pack-groups"],
+    queryFn: () => answered(api.GET("/api/pack-groups")),
+    staleTime: Number.POSITIVE_INFINITY,
+  });
+  /** Groups whose box was turned from what it is at first. */
+  const [turned, setTurned] = useState<ReadonlySet<string>>(new Set());
   const [madeAt, setMadeAt] = useState(0);
-  const done = new Set(
+  const types = new Set(
     Object.values(outcomes)
       .filter((o) => o.status === "done")
-      .flatMap((o) => [o.kind, useLive.getState().geometry.get(o.key)?.layer]),
+      .map((o) => kinds.find((k) => k.kind === o.kind)?.gives),
   );
-  const ready = (g: (typeof GROUPS)[number]) => done.has(g.needs) || Boolean(g.or && done.has(g.or));
+  const all = (groups.data ?? []).map((g) => ({ ...g, able: g.needs.some((t) => types.has(t)) }));
+  const wanted = (g: (typeof all)[number]) => g.able && g.on_request === turned.has(g.key);
   const failed = Object.values(outcomes).filter((o) => o.status === "failed");
-  const files = GROUPS.filter((g) => ready(g) && !left.has(g.key)).map((g) => g.key);
+  const files = all.filter(wanted).map((g) => g.key);
   const pack = useMutation({
     mutationFn: () =>
       answered(api.POST("/api/projects/{project}/pack", { params: { path: { project } }, body: { files } })),
     onMutate: () => setMadeAt(head),
   });
-  const toggle = (key: Group) => {
-    const next = new Set(left);
+  const toggle = (key: string) => {
+    const next = new Set(turned);
     next.has(key) ? next.delete(key) : next.add(key);
-    setLeft(next);
+    setTurned(next);
   };
   return (
     <main className="overflow-y-auto">
@@ -117,29 +60,26 @@ export function DeliverScreen() {
           <p className="mb-3 text-soft">
             The statement, its report and the checks are always part of the pack.
           </p>
-          {GROUPS.map((g) => {
-            const able = ready(g);
-            return (
-              <label
-                key={g.key}
-                className={`flex items-baseline gap-2.5 border-b border-rule py-1.5 ${able ? "" : "opacity-50"}`}
-              >
-                <input
-                  type="checkbox"
-                  className="accent-plum"
-                  disabled={!able}
-                  checked={able && !left.has(g.key)}
-                  onChange={() => toggle(g.key)}
-                />
-                <span>
-                  {g.title}
-                  <span className="block text-[13px] text-soft">
-                    {able ? g.about : "nothing to write yet"}
-                  </span>
+          {all.map((g) => (
+            <label
+              key={g.key}
+              className={`flex items-baseline gap-2.5 border-b border-rule py-1.5 ${g.able ? "" : "opacity-50"}`}
+            >
+              <input
+                type="checkbox"
+                className="accent-plum"
+                disabled={!g.able}
+                checked={wanted(g)}
+                onChange={() => toggle(g.key)}
+              />
+              <span>
+                {g.title}
+                <span className="block text-[13px] text-soft">
+                  {g.able ? g.about : "nothing to write yet"}
                 </span>
-              </label>
-            );
-          })}
+              </span>
+            </label>
+          ))}
           {failed.length > 0 && (
             <p className="mt-3 rounded-sm bg-amber-pale px-2 py-1 text-[13px] text-amber">
               {failed.length === 1 ? "One clause" : `${failed.length} clauses`} could not be made; the pack
@@ -184,6 +124,23 @@ function Guards() {
   );
 }
 
+/** What is designed but cannot be made as it is, by reason. */
+function NotMade({ missing }: { missing: PackMessage["not_made"] }) {
+  if (!missing.length) return null;
+  const reasons = new Map<string, string[]>();
+  for (const m of missing) reasons.set(m.why, [...(reasons.get(m.why) ?? []), `${m.what} ${m.label}`]);
+  return (
+    <div role="note" className="mb-3 rounded-sm bg-amber-pale px-2 py-1 text-amber">
+      {[...reasons].map(([why, things]) => (
+        <p key={why}>
+          {things.length} not made, {why}: {things.slice(0, 8).join(", ")}
+          {things.length > 8 ? " …" : ""}
+        </p>
+      ))}
+    </div>
+  );
+}
+
 function PackReport({ project, pack, stale }: { project: string; pack: PackMessage; stale: boolean }) {
   const checks = pack.checks as unknown as Check[];
   const wrong = checks.filter((c) => !c.passed).length;
@@ -209,6 +166,7 @@ function PackReport({ project, pack, stale }: { project: string; pack: PackMessa
           and the checks were written. What fails below has to be put right first.
         </p>
       )}
+      <NotMade missing={pack.not_made} />
       {stale && (
         <p className="mb-3 rounded-sm bg-amber-pale px-2 py-1 text-[13px] text-amber">
           The statement has changed since this pack was written.

@@ -41,6 +41,8 @@ export interface Meta {
   /** Sizes (mm) of sheets, and their places in the order in which they are taken. */
   widths?: number[];
   heights?: number[];
+  /** Thickness and material, sheet by sheet. */
+  grades?: string[];
   slots?: number[];
   used?: number[];
   labels?: string[];

@@ -50,10 +50,11 @@ export function SheetsScreen() {
   return (
     <main className="grid min-h-0 grid-cols-[11rem_minmax(0,1fr)_17rem]">
       <nav className="overflow-y-auto border-r border-rule py-2" aria-label="Sheets">
-        {sheets.map(({ used: share }, k) => (
+        {sheets.map(({ used: share, grade }, k) => (
           <button
             key={k}
             type="button"
+            title={grade}
             aria-pressed={number === k + 1}
             className={`flex w-full items-center gap-2 px-3 py-0.5 ${number === k + 1 ? "bg-plum-pale text-plum" : "hover:bg-leaf"}`}
             onClick={() => setAt(k + 1)}
@@ -79,7 +80,8 @@ export function SheetsScreen() {
           </span>
           <span className="grow" />
           <span className="text-[13px] text-soft">
-            {sheet.width} × {sheet.height} mm · {here.length} parts · {Math.round(sheet.used * 100)} % used
+            {sheet.grade} · {sheet.width} × {sheet.height} mm · {here.length} parts ·{" "}
+            {Math.round(sheet.used * 100)} % used
           </span>
         </div>
         <SheetPicture number={number} sheet={sheet} parts={here} wrong={wrong} run={run} />

@@ -41,6 +41,8 @@ export interface Sheet {
   used: number;
   width: number;
   height: number;
+  /** Thickness and material of all that lies on it. */
+  grade: string;
 }
 
 /** All sheets: those of each labelled frame, or of ribs, after those of the one before. */
@@ -60,7 +62,7 @@ export function allSheets(live: Live): Sheet[] {
             [d.outcome.inputs.labelled, d.outcome.inputs.ribs].includes(source.outcome.id),
         )
         .at(-1);
-      const { used = [], widths = [], heights = [] } = own?.shown.meta ?? {};
+      const { used = [], widths = [], heights = [], grades = [] } = own?.shown.meta ?? {};
       return used.map((share, k) => ({
         outcome: own!.outcome,
         shown: own!.shown,
@@ -68,6 +70,7 @@ export function allSheets(live: Live): Sheet[] {
         used: share,
         width: widths[k] ?? 0,
         height: heights[k] ?? 0,
+        grade: grades[k] ?? "",
       }));
     });
 }

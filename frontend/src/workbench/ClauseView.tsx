@@ -73,8 +73,19 @@ export function ClauseView({ entry, index, count, kind, kinds, onInsert }: Props
             warns={entry.id}
           />
         ))}
+      <Idle entry={entry} kind={kind} />
     </section>
   );
+}
+
+/** A clause that only serves others says when none of them uses it. */
+function Idle({ entry, kind }: { entry: ClauseEntry; kind: ClauseKind | undefined }) {
+  const used = useLive((s) =>
+    Object.values(s.outcomes).some((o) => Object.values(o.inputs).includes(entry.id)),
+  );
+  const done = useLive((s) => s.outcomes[entry.id]?.status === "done");
+  if (!kind?.serves || used || !done || entry.off) return null;
+  return <p className="mt-1 text-[13px] text-soft">Nothing below uses this yet.</p>;
 }
 
 function itemsOf(outcome: Outcome, notice: Notice): Item[] {

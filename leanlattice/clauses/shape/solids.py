@@ -13,7 +13,7 @@ from ...core.geometry.paths import PlaneCurve
 from ...core.geometry.surfaces import Surface
 from ...core.shaping.cutting import CutError, cut_in_plan, cut_where
 from ...core.shaping.facets import facets
-from ...core.shaping.solids import SolidError, boolean, cut_by_plane, hollow, prism, thicken
+from ...core.shaping.solids import SolidError, as_solid, boolean, cut_by_plane, hollow, prism, thicken
 from ..base import ClauseError, Figure, Made, Notice, Take, Work, choice, listed, number, point
 from .common import SHAPE, SHAPES, Place, Shape, ShapeClause, body_needed, facing_aids, line_aid, made
 from .drawn import Curves
@@ -200,7 +200,7 @@ class CutOpenings(ShapeClause):
             raise ClauseError(
                 "None of the curves is closed, so that nothing can be cut out; close or join them.", "direction"
             )
-        out, missed = body, []
+        out, missed, openings = body, [], 0
         cutters = []
         for k, c in enumerate(closed, 1):
             axis = self._axis(c)
@@ -220,8 +220,11 @@ class CutOpenings(ShapeClause):
         try:
             before = out.volume
             missed += [k for k, p in cutters if boolean([body, p], "intersection").volume < 1e-9 * abs(before)]
-            if cutters:
-                out = boolean([body, *(p for _, p in cutters)], "difference")
+            hits = [p for k, p in cutters if k not in missed]
+            if hits:
+                out = boolean([body, *hits], "difference")
+                # Curves that overlap leave one opening together.
+                openings = len(as_solid(boolean(hits, "union")).decompose())
         except SolidError as error:
             raise ClauseError(str(error)) from None
         warnings = []
@@ -233,7 +236,7 @@ class CutOpenings(ShapeClause):
                 "shape and cut no opening.", at=(float(at[0]), float(at[1]), float(at[2])), value="direction",
             ))  # fmt: skip
         result = _solid(out, "direction")
-        figures = {"openings": Figure("Openings", len(closed) - len(missed))}
+        figures = {"openings": Figure("Openings", openings)}
         return Made(result.result, figures | result.figures, warnings, result.later, self._aids(body, closed))
 
     def _aids(self, body: Body, closed: list[PlaneCurve]) -> dict[str, Array]:

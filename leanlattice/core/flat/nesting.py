@@ -207,11 +207,12 @@ def nest(
     best: Layout | None = None
     count = len(made.choices)
     for choice in range(count):
-        tried = nest_by(
-            made, choice, kept, order, turn,
-            np.inf if best is None else score(best)[1],
-            lambda share, k=choice: progress((k + share) / count),
-        )  # fmt: skip
+
+        def done(share: float, before: int = choice) -> None:
+            progress((before + share) / count)
+
+        most = np.inf if best is None else score(best)[1]
+        tried = nest_by(made, choice, kept, order, turn, most, done)
         if tried is not None and (best is None or score(tried) < score(best)):
             best = tried
     assert best is not None
@@ -248,7 +249,9 @@ class _Lies:
         self.sheets: dict[int, _Sheet] = {}
         self.price = 0.0
         self.counted = sum(s.number for s in made.stocks)
-        for i in kept.fitting(made.parts, made.stocks) if kept is not None else ():
+        if kept is None:
+            return
+        for i in kept.fitting(made.parts, made.stocks):
             self.pinned[i] = kept.pinned[i]
             sheet = self.sheet(int(kept.slot[i]))
             assert sheet is not None

@@ -36,7 +36,7 @@ def truncated(net: Net) -> Net:
     inner = np.insert(net.sides, at, edges + net.corners[at])
     inner_counts = np.diff(net.offsets) + np.bincount(cell_of_half_edges(net)[at], minlength=net.cell_count)
     ring, counts = ring[np.repeat(~slivers, counts)], counts[~slivers]
-    corners, offsets = ragged([(inner.astype(np.int32), inner_counts), (ring, counts)])
+    corners, offsets = ragged([(inner.astype(np.int32), inner_counts.astype(np.int32)), (ring, counts)])
     vertices = np.vstack([lifted(net, mids, straight), net.vertices])
     return rebuilt(net, vertices, np.vstack([mids, net.uv]), corners, offsets)
 

@@ -165,7 +165,7 @@ def _along(vertices: Index, rails: Sequence[_Rail]) -> Slide:
         nearest_on_curves(np.ascontiguousarray(x), *fixed, *out)
         return out
 
-    slide = Slide(vertices, *(lambda x, k=k: nearest(x)[k] for k in range(3)))
+    slide = Slide(vertices, lambda x: nearest(x)[0], lambda x: nearest(x)[1], lambda x: nearest(x)[2])
     sharp = np.flatnonzero(fixed[-1][:, 0].any(axis=(1, 2)))
     if not len(sharp):
         return slide

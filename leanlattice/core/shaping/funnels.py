@@ -55,8 +55,8 @@ def funnel_slab(
         distance = np.linalg.norm(away, axis=1)
         on = np.abs(distance - reach) < 0.01 * reach
         points[on] = c + away[on] * (reach / distance[on])[:, None]
-    triangles = polygon_triangles(flat.uv, flat.corners, flat.offsets)[0]
-    base = mesh_of_triangles(np.column_stack([points, np.zeros(len(points))]), triangles)
+    cover = polygon_triangles(flat.uv, flat.corners, flat.offsets)[0]
+    base = mesh_of_triangles(np.column_stack([points, np.zeros(len(points))]), cover)
     vertices, triangles, names = [base.vertices], [base.triangles], {}
     count = len(base.vertices)
     profile = funnel_profile(throat, depth, above, below)

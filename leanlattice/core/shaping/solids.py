@@ -206,7 +206,7 @@ def _within_all_planes(body: Body, wall: float) -> Mesh | None:
         bounds=[(None, None)] * 3 + [(0, None)],
     )  # fmt: skip
     extent = float(body.mesh.extent.max())
-    if not found.success or found.x[3] < 1e-6 * extent:
+    if found.x is None or not found.success or found.x[3] < 1e-6 * extent:
         return None
     half_spaces = HalfspaceIntersection(np.column_stack([normals, -distances]), found.x[:3])
     places = half_spaces.intersections

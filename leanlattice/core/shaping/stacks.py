@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 import manifold3d
 import numpy as np
 import shapely
@@ -210,7 +212,8 @@ def upright_walls(mesh: Mesh) -> Surface | None:
     level = all(np.ptp(r[:, 2]) < 1e-9 * size for r in rings)
     if not level or plans[0].symmetric_difference(plans[1]).area > 1e-9 * size**2:
         return None
-    outline = np.asarray(shapely.orient_polygons(plans[0].simplify(1e-9 * size)).exterior.coords)[:-1]
+    simple: Any = shapely.orient_polygons(plans[0].simplify(1e-9 * size))
+    outline = np.asarray(simple.exterior.coords)[:-1]
     # Not to begin in the middle of a wall, of which the simplified outline keeps the first corner.
     ways = np.diff(np.vstack([outline[-1:], outline, outline[:1]]), axis=0)
     heading = np.arctan2(ways[:, 1], ways[:, 0])

@@ -31,7 +31,13 @@ def _nodes(pack: Pack) -> dict[tuple[str, str], Any]:
 
 def nets_as_nodes(pack: Pack) -> Found:
     """Lengths (mm), valences, areas (thousandths of m²), flatness and strands of nets from their nodes."""
+    if "net_nodes" not in pack.tables:
+        return
     places = _nodes(pack)
+    yield beyond(len(places) != len(pack.rows("net_nodes"))), "a node stands twice in net_nodes.csv"
+    for clause in {r["clause"] for r in pack.rows("net_cells")}:
+        own = [r["cell"] for r in pack.rows("net_cells") if r["clause"] == clause]
+        yield beyond(own != [str(k + 1) for k in range(len(own))]), f"cells of “{clause}” in net_cells.csv"
     valence: dict[tuple[str, str], int] = defaultdict(int)
     strands: dict[tuple[str, str], list[float]] = defaultdict(list)
     sides: dict[tuple[str, frozenset[str]], int] = defaultdict(int)
@@ -69,11 +75,13 @@ def nets_as_nodes(pack: Pack) -> Found:
     for row in pack.rows("net_nodes"):
         off = number_in(row, "valence", "net_nodes") - valence[row["clause"], row["node"]]
         yield abs(off), f"{row['clause']}, node {row['node']} in net_nodes.csv: valence"
-    yield from _strands(pack, strands)
+    if pack.rows("net_edges"):
+        yield from _strands(pack, strands)
 
 
 def _strands(pack: Pack, found: dict[tuple[str, str], list[float]]) -> Found:
     rows = {(r["clause"], r["strand"]): r for r in pack.rows("strands")}
+    yield beyond(len(rows) != len(pack.rows("strands"))), "a strand stands twice in strands.csv"
     for key in sorted(set(rows) ^ set(found)):
         yield np.inf, f"{key[0]}, strand {key[1]} stands in one of strands.csv and net_edges.csv only"
     sizes: dict[str, set[tuple[str, str]]] = defaultdict(set)
@@ -136,7 +144,8 @@ def curves_as_drawn(pack: Pack) -> Found:
             if closed:
                 # No outline holds more than a circle as long.
                 most = number_in(row, "length_m", "curves") ** 2 / (4 * np.pi)
-                yield max(number_in(row, "area_m2", "curves") / most - 1, 0.0) * 1000, f"{where}: area"
+                area = number_in(row, "area_m2", "curves")
+                yield max(area / most - 1, -area, 0.0) * 1000, f"{where}: area"
 
 
 def _dxf_length(path: Any) -> tuple[float, int]:
@@ -178,6 +187,9 @@ def reactions_held(pack: Pack) -> Found:
         edges = [r for r in pack.rows("settled_edges") if r["clause"] == clause["id"]]
         if not own:
             continue
+        for name, rows in (("vertices", own), ("edges", edges)):
+            count = int(figures[name]["value"]) if name in figures else len(rows)
+            yield beyond(count != len(rows)), f"{len(rows)} {name} of “{clause['id']}” in its tables, not {count}"
         load = np.sum([vector_in(r, "settled_nodes", "load_{}_kN") for r in own], axis=0)
         up = sum(number_in(r, "reaction_z_kN", "settled_nodes") for r in own)
         scale = max(float(np.linalg.norm(load)), abs(up), 1e-3)

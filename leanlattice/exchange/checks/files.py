@@ -41,9 +41,9 @@ def differences_but(folder: Path, foreign: Sequence[str]) -> list[str]:
 def belong_together(pack: Pack) -> Found:
     """Tables that need each other, and the drawings they speak of."""
     for group in TOGETHER:
-        there = [t for t in group if t in pack.tables]
-        for name in group if there else ():
-            yield float(name not in there), f"{name}.csv is missing beside {', '.join(there)}.csv"
+        tables = [t for t in group if t in pack.tables]
+        for name in group if tables else ():
+            yield float(name not in tables), f"{name}.csv is missing beside {', '.join(tables)}.csv"
     if "ribs" in pack.tables and "parts" in pack.tables:
         yield float("assembly" not in pack.tables), "assembly.csv is missing beside ribs.csv and parts.csv"
     if "panels" in pack.tables or "ribs" in pack.tables:

@@ -161,6 +161,8 @@ def sheets_as_listed(pack: Pack) -> Found:
         off = float(np.abs(edge - wanted).max()) if edge.shape == wanted.shape else np.inf
         yield off, f"{where}: size"
         yield abs(drawing.tool - number_in(row, "tool_mm", "sheets")), f"{where}: tool"
+        for name in ("margin", "spacing", "thickness", "tool"):
+            yield beyond(number_in(row, f"{name}_mm", "sheets") < 0), f"{where}: {name}"
         yield float(abs(number_in(row, "parts", "sheets") - len(drawing.outer))), f"{where}: parts"
         area = sum(float(polygon_of(o, h, drawing.tool).area) for _, o, h in _on(flat, number))
         share = 100 * area / float(np.prod(size))
@@ -186,6 +188,8 @@ def one_kind_a_sheet(pack: Pack) -> Found:
         yield float(off > 0.01), f"{where} is {row['thickness_mm']} mm thick, not {sheet['thickness_mm']} mm"
         yield float(row["tool_mm"] != sheet["tool_mm"]), f"{where}: tool"
         yield float(row["source"] != sheet["source"]), f"{where} is of “{row['source']}”"
+        joint = number_in(row, "joint_mm", "parts")
+        yield float(joint < 0 or (row["kind"] == "rib" and joint != 0)), f"{where}: joint"
     kinds = {r["label"]: r for t in ("panels", "ribs") for r in pack.rows(t)}
     for label, row in pack.part_rows.items():
         own = kinds.get(label.partition(".")[0])
@@ -370,6 +374,7 @@ def single_parts_as_on_sheets(pack: Pack) -> Found:
         except ValueError as error:
             raise PackError(f"{where} cannot be read: {error}") from None
         bad = drawing.strange or not drawing.millimetres or len(drawing.outer) != 1
+        bad = bad or any(o.bulged or not o.closed for o in (*drawing.outer, *drawing.inner))
         yield beyond(bool(bad)), f"{where} is not one part in millimetres"
         if bad or path.stem not in flat.parts:
             continue

@@ -203,6 +203,7 @@ def angles_at_nodes(pack: Pack) -> Found:
         ):
             yield np.inf, f"{where}: they do not meet"
             continue
+        yield beyond((node, member) in seen), f"{where} stands twice"
         seen.add((node, member))
         k, n = at[member], normals[node]
         away, lead = (m.axis[j] * (1 if m.rows[j]["start"] == node else -1) for j in (k, first[node]))
@@ -312,6 +313,14 @@ def bars_hold_members(pack: Pack) -> Found:
         yield abs(end - begin - number_in(member, "cut_length_mm", "members")), where
         yield beyond(row["section"] != member["section"]), f"{where}: section"
     told = {m["label"] for m in pack.report.get("not_made", []) if m.get("what") == "member"}
+    numbers: dict[str, set[int]] = {}
+    for bar in bars:
+        named = re.fullmatch(r"([A-D]?B)(\d+)", bar)
+        yield beyond(named is None), f"“{bar}” in bars.csv is no name of a bar"
+        if named is not None:
+            numbers.setdefault(named.group(1), set()).add(int(named.group(2)))
+    for name, own in numbers.items():
+        yield beyond(own != set(range(1, len(own) + 1))), f"bars {name}… of bars.csv are not counted on"
     if bars:
         series = {re.sub(r"B\d+$", "", bar) for bar in bars}
         for label in members:
@@ -330,8 +339,8 @@ def bars_hold_members(pack: Pack) -> Found:
         by_series: dict[str, set[str]] = {}
         for row in rows:
             by_series.setdefault(re.sub(r"\d+$", "", row["bar"]), set()).add(row[name])
-        for series, values in by_series.items():
-            yield beyond(len(values) > 1), f"{series}… in bars.csv: several {name}"
+        for own_series, values in by_series.items():
+            yield beyond(len(values) > 1), f"{own_series}… in bars.csv: several {name}"
 
 
 def wireframe_as_members(pack: Pack) -> Found:

@@ -15,6 +15,8 @@ import shapely
 import trimesh
 from numpy.typing import NDArray
 
+from ...core.shaping.brought import Loose
+from ..ifc import UNSPECIFIED
 from .flat import flat_of, polygon_of
 from .members import members_of
 from .pack_files import Found, Pack, PackError, beyond, number_in, vector_in
@@ -147,7 +149,7 @@ def _read_obj(path: Path) -> dict[str, tuple[Array, NDArray[np.integer]]]:
             elif head == "f" and own is not None:
                 own.append([int(x.split("/")[0]) - 1 for x in rest.split()[:3]])
         places = np.array(points, float).reshape(-1, 3)
-        out = {}
+        out: dict[str, tuple[Array, NDArray[np.integer]]] = {}
         for name, triangles in faces.items():
             index = np.array(triangles, int).reshape(-1, 3)
             used, number = np.unique(index, return_inverse=True)
@@ -200,19 +202,22 @@ def models_alike(pack: Pack) -> Found:
             triangles = np.concatenate(
                 [np.zeros((0, 3), int), *(t + b for (_, t), b in zip(meshes, before, strict=False))]
             )
-        corner = vertices[triangles]
-        crosses = np.cross(corner[:, 1] - corner[:, 0], corner[:, 2] - corner[:, 0])
-        area = np.linalg.norm(crosses, axis=1) / 2
-        middle = area @ corner.mean(axis=1) / max(float(area.sum()), 1e-12)
-        spread = area @ (corner.mean(axis=1) - middle) ** 2 / max(float(area.sum()), 1e-12)
-        used = vertices[np.unique(triangles)] if len(triangles) else np.zeros((1, 3))
-        whole[name] = np.concatenate([
-            used.min(axis=0), used.max(axis=0), middle, np.sqrt(spread), [np.sqrt(area.sum())],
-            [np.cbrt(_volume(vertices, triangles))],
-        ])  # fmt: skip
+        whole[name] = _moments(vertices, triangles)
     names = list(whole)
     for other in names[1:]:
         yield float(np.abs(whole[names[0]] - whole[other]).max()) * 1000, f"{names[0]} and {other}"
+
+
+def _moments(vertices: Array, triangles: NDArray[np.integer]) -> Array:
+    """Extent, middle and spread of a mesh and the roots of its area and volume (14,), all in metres."""
+    corner = vertices[triangles]
+    crosses = np.cross(corner[:, 1] - corner[:, 0], corner[:, 2] - corner[:, 0])
+    area = np.linalg.norm(crosses, axis=1) / 2
+    middle = area @ corner.mean(axis=1) / max(float(area.sum()), 1e-12)
+    spread = area @ (corner.mean(axis=1) - middle) ** 2 / max(float(area.sum()), 1e-12)
+    used = vertices[np.unique(triangles)] if len(triangles) else np.zeros((1, 3))
+    sizes = np.array([np.sqrt(area.sum()), np.cbrt(_volume(vertices, triangles))])
+    return np.concatenate([used.min(axis=0), used.max(axis=0), middle, np.sqrt(spread), sizes])
 
 
 def _read_stl(path: Path) -> tuple[Array, NDArray[np.integer]]:
@@ -255,6 +260,8 @@ def labels_everywhere(pack: Pack) -> Found:
 def _elements(pack: Pack) -> dict[str, Any]:
     if "elements" not in pack.kept:
         path = pack.folder / "model.ifc"
+        if not path.read_bytes().rstrip().endswith(b"END-ISO-10303-21;"):
+            raise PackError("model.ifc cannot be read: it ends before its end")
         try:
             model = ifcopenshell.open(str(path))
             pack.kept["elements"] = {str(e.Name): e for e in model.by_type("IfcElement")}
@@ -282,8 +289,15 @@ def building_elements(pack: Pack) -> Found:
         if solid.is_a("IfcTriangulatedFaceSet"):
             vertices = np.array(solid.Coordinates.CoordList, float)
             places = vertices @ matrix[:3, :3].T + matrix[:3, 3]
+            triangles = np.array(solid.CoordIndex) - 1
             if label in wanted:
-                yield _differs(wanted[label], places, np.array(solid.CoordIndex) - 1), where
+                yield _differs(wanted[label], places, triangles), where
+            elif element.is_a("IfcBuildingElementProxy"):
+                yield from _proxy_differs(pack, label, places, triangles, where)
+                yield beyond(_material(element) != UNSPECIFIED), f"{where}: material"
+            elif pack.has("model.glb") and label in _meshes(pack, "model.glb"):
+                off = np.abs(_moments(places, triangles) - _moments(*_meshes(pack, "model.glb")[label]))
+                yield float(off.max()) * 1000, f"{where} and model.glb"
         elif label in wanted:
             yield _extruded_differs(wanted[label], solid, matrix, label in members), where
         if label in members:
@@ -302,6 +316,18 @@ def building_elements(pack: Pack) -> Found:
             part = pack.part_rows.get(label)
             if part is not None:
                 yield beyond(_material(element) != part["material"]), f"{where}: material"
+
+
+def _proxy_differs(pack: Pack, label: str, places: Array, triangles: NDArray[np.integer], where: str) -> Found:
+    """A shape against solids.glb, the cells of a net against its nodes (mm)."""
+    if pack.has("solids.glb") and label in _meshes(pack, "solids.glb"):
+        off = np.abs(_moments(places, triangles) - _moments(*_meshes(pack, "solids.glb")[label]))
+        yield float(off.max()) * 1000, f"{where} and solids.glb"
+    nodes = [vector_in(r, "net_nodes", "{}_m") for r in pack.rows("net_nodes") if r["clause"] == label]
+    if nodes and len(nodes) == len(places):
+        yield float(np.abs(np.array(nodes) - places).max()) * 1000, f"{where} and net_nodes.csv"
+    elif nodes:
+        yield np.inf, f"{where}: {len(places)} nodes for {len(nodes)} in net_nodes.csv"
 
 
 def _material(element: Any) -> str:
@@ -346,6 +372,7 @@ def shapes_as_listed(pack: Pack) -> Found:
         return
     found = _meshes(pack, "solids.glb")
     rows = {r["label"]: r for r in pack.rows("solids")}
+    yield beyond(len(rows) != len(pack.rows("solids"))), "a label stands twice in solids.csv"
     for label in sorted(set(found) ^ set(rows)):
         yield np.inf, f"{label} stands in one of solids.csv and solids.glb only"
     for label in set(found) & set(rows):
@@ -381,6 +408,7 @@ def step_as_listed(pack: Pack) -> Found:
         loose = open_brought("mesh", path.name, path.read_bytes())
     except Exception as error:
         raise PackError(f"shape.step cannot be read: {error}") from None
+    assert isinstance(loose, Loose)
     surfaces = [r for r in pack.rows("solids") if r.get("exact") == "1"]
     if "solids" not in pack.tables:
         yield 0.0, "shape.step"
@@ -391,6 +419,6 @@ def step_as_listed(pack: Pack) -> Found:
     size = float((high - low).max())
     off = np.abs(np.concatenate([used.min(axis=0) - low, used.max(axis=0) - high])).max() / size
     yield float(off) * 1000, "extent of shape.step"
-    area = sum(float(f.area) for f in loose.faces)
-    listed = sum(number_in(r, "area_m2", "solids") for r in surfaces)
+    area = float(np.sum([f.area for f in loose.faces]))
+    listed = float(np.sum([number_in(r, "area_m2", "solids") for r in surfaces]))
     yield abs(area / listed - 1) * 1000 if listed else np.inf, "area of shape.step"

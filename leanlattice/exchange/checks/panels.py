@@ -123,6 +123,8 @@ def pose_of(row: Row, table: str = "poses") -> tuple[Array, Array, Array]:
 def poses_as_parts(pack: Pack) -> Found:
     """One pose for every part, bent ones apart, its directions square and of unit length (thousandths)."""
     poses = {r["label"]: r for r in pack.rows("poses")}
+    if poses:
+        yield float(len(pack.rows("poses")) - len(poses)), "a label stands twice in poses.csv"
     bent = {r["label"] for r in pack.rows("bends")}
     for label, row in poses.items():
         place, x, y = pose_of(row)
@@ -163,5 +165,5 @@ def panels_in_place(pack: Pack) -> Found:
         own -= own.min(axis=0)
         space = place * 1000 + own[:, :1] * x + own[:, 1:] * y
         here = shapely.Polygon((space - middle) @ axes.T)
-        off = here.hausdorff_distance(shapely.Polygon(inset))
-        yield float(off), f"{label} of sheet {number} by parts.csv and poses.csv"
+        apart = float(here.hausdorff_distance(shapely.Polygon(inset)))
+        yield apart, f"{label} of sheet {number} by parts.csv and poses.csv"

@@ -11,7 +11,7 @@ import trimesh
 
 from ...core.geometry.meshes import mesh_of_triangles
 from .flat import flat_of
-from .pack_files import Found, Pack, PackError, beyond, number_in, vector_in
+from .pack_files import Found, Pack, PackError, Row, beyond, number_in, vector_in
 from .panels import pose_of
 from .proof import apart, overlapping, solids_of
 
@@ -21,6 +21,8 @@ Solids = dict[str, manifold3d.Manifold]
 STEPS = (0.002, 0.02, 0.2)
 """How far (m) back along its way a rib is looked at before it is in its place."""
 ALONG_MM = 20.0
+STRAIGHT_M = 1e5
+"""A rib of a larger radius is not bent."""
 SLOT_MM = 40.0
 
 
@@ -84,7 +86,9 @@ def _slot_depths(pack: Pack, label: str) -> list[float]:
     """Depth (mm) at most of the slots in a rib: half of what it shares with another, or all its height."""
     outline = flat_of(pack).parts[label][1].points
     tall = float(np.ptp(outline, axis=0).min())
-    row = next(r for r in pack.rows("ribs") if r["label"] == label)
+    row = next((r for r in pack.rows("ribs") if r["label"] == label), None)
+    if row is None:
+        raise PackError(f"{label} of assembly.csv is not in ribs.csv")
     return [tall] * int(number_in(row, "slots", "ribs"))
 
 
@@ -211,24 +215,78 @@ def _words_fit(words: str, way: Any) -> bool:
 
 
 def bends_as_listed(pack: Pack) -> Found:
-    """Pieces of bent ribs follow each other along their length (mm), turn as their directions do (°), and
-    leave no more of the outline than its ends."""
-    pieces: dict[str, list[dict[str, str]]] = {}
+    """Pieces of bent ribs meet in space where they follow each other (mm), cover their outline, turn as
+    their directions do (°), and their least radius is that of the schedule (%)."""
+    pieces: dict[str, list[Row]] = {}
     for row in pack.rows("bends"):
         pieces.setdefault(row["label"], []).append(row)
+    assembly = {r["label"]: r for r in pack.rows("assembly")}
+    ribs = {r["label"]: r for r in pack.rows("ribs")}
     for label, rows in pieces.items():
         where = f"{label} in bends.csv"
         numbers = [int(number_in(r, "piece", "bends")) for r in rows]
         yield beyond(numbers != list(range(1, len(rows) + 1))), f"{where}: pieces do not follow"
+        for row in rows:
+            _, x, y = pose_of(row, "bends")
+            along = _along(row)
+            off = float(np.max(np.abs([x @ x - 1, y @ y - 1, x @ y, along @ along - 1])))
+            yield beyond(off > 1e-5), f"{where}, piece {row['piece']}: directions"
         for one, two in itertools.pairwise(rows):
-            gap = number_in(two, "from_mm", "bends") - number_in(one, "to_mm", "bends")
-            yield abs(gap), f"{where}, piece {one['piece']}"
-            x, z = (vector_in(r, "bends", "right_{}") for r in (one, two))
-            along = np.array([number_in(one, f"along_{a}", "bends") for a in "xy"])
-            ways = [
-                along[0] * vector_in(r, "bends", "right_{}") + along[1] * vector_in(r, "bends", "up_{}")
-                for r in (one, two)
-            ]
-            turn = np.degrees(np.arctan2(np.cross(ways[0][:2], ways[1][:2]), ways[0][:2] @ ways[1][:2]))
+            ends = number_in(one, "to_mm", "bends"), number_in(two, "from_mm", "bends")
+            yield abs(ends[1] - ends[0]), f"{where}, piece {one['piece']}"
+            gap = np.linalg.norm(_on_piece(one, ends[0]) - _on_piece(two, ends[1]))
+            yield float(gap) * 1000, f"{where}: pieces {one['piece']} and {two['piece']} do not meet"
+            ways = [_way(r)[:2] for r in (one, two)]
+            turn = np.degrees(np.arctan2(ways[0][0] * ways[1][1] - ways[0][1] * ways[1][0], ways[0] @ ways[1]))
             yield abs(float(turn) - number_in(one, "turn_deg", "bends")), f"{where}, turn after {one['piece']}"
-            yield beyond(max(abs(x @ x - 1), abs(z @ z - 1)) > 1e-5), where
+        yield abs(number_in(rows[-1], "turn_deg", "bends")), f"{where}: turn after the last piece"
+        yield from _covers(pack, label, rows, where)
+        if label in assembly:
+            frame = np.concatenate(pose_of(assembly[label], "assembly")[1:])
+            apart_from = [np.abs(np.concatenate(pose_of(r, "bends")[1:]) - frame).max() for r in rows]
+            yield beyond(min(apart_from) > 1e-5), f"{label} in assembly.csv stands as none of its pieces in bends.csv"
+        if label in ribs and len(rows) > 3:
+            told, found = number_in(ribs[label], "radius_m", "ribs"), _mean_radius(rows)
+            straight = min(told, found) > STRAIGHT_M
+            yield beyond(not straight and not 0.02 * found < told < 1.03 * found), f"{label} in ribs.csv: radius"
+
+
+def _along(row: Row) -> Any:
+    """The way (2,) on the sheet in which a rib runs."""
+    return np.array([number_in(row, f"along_{a}", "bends") for a in "xy"])
+
+
+def _way(row: Row) -> Any:
+    """The way (3,) in space in which a piece runs."""
+    _, x, y = pose_of(row, "bends")
+    along = _along(row)
+    return along[0] * x + along[1] * y
+
+
+def _on_piece(row: Row, at: float) -> Any:
+    """Place (3,) in metres so far (mm) along a piece from the lower left corner of the outline."""
+    return pose_of(row, "bends")[0] + at / 1000 * _way(row)
+
+
+def _covers(pack: Pack, label: str, rows: list[Row], where: str) -> Found:
+    """How much (mm) of the outline along the rib is in no piece, or of pieces not in the outline."""
+    if label not in flat_of(pack).parts:
+        return
+    outline = flat_of(pack).parts[label][1].points
+    along = (outline - outline.min(axis=0)) @ _along(rows[0])
+    half = pack.tool(label) / 2
+    for value, end in (
+        (along.min() + half, number_in(rows[0], "from_mm", "bends")),
+        (along.max() - half, number_in(rows[-1], "to_mm", "bends")),
+    ):
+        yield max(abs(float(value) - end) - 0.1, 0.0), f"{where}: its ends"
+
+
+def _mean_radius(rows: list[Row]) -> float:
+    """The mean radius (m) that pieces and their turns stand for, which is no less than the least."""
+    ends = number_in(rows[0], "from_mm", "bends"), number_in(rows[-1], "to_mm", "bends")
+    first = number_in(rows[0], "to_mm", "bends") - ends[0], ends[1] - number_in(rows[-1], "from_mm", "bends")
+    # Half of the first and the last piece belong to no turn.
+    length = (ends[1] - ends[0] - sum(first) / 2) / 1000
+    turns = float(np.sum([abs(np.radians(number_in(r, "turn_deg", "bends"))) for r in rows[:-1]]))
+    return float(length / max(turns, 1e-9))

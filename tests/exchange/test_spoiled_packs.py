@@ -1,0 +1,82 @@
+"""Spoiled packs: whatever is spoiled, the check fails, and where hashes tell it names the file."""
+
+from __future__ import annotations
+
+import pytest
+
+from leanlattice.exchange.check import check_pack
+from leanlattice.exchange.pack import GROUPS, write_pack
+from leanlattice.statement.document import ClauseEntry, Statement
+from leanlattice.statement.evaluate import ResultCache, evaluate
+
+from .spoiling import spoiled, spoils
+
+SHEET = ("loft", {"profiles": [[[-4, -5, 1], [6, -5, 1]], [[-4, 7, 1], [6, 7, 1]]]})
+FRAMED = [
+    ("barrel", {"span": 5, "rise": 1.4, "length": 4, "centre": [1, 2, 0]}),
+    ("pattern", {"pattern": "alternating", "bays_across": 2, "bays_along": 1}),
+    ("frame", {"inner": "RHS 100 × 50 × 5", "border": "CHS 88.9 × 4", "set_out": "top"}),
+    ("panels", {"thickness": 12}), ("label", {}), ("sheets", {"copies": 2}), ("bars", {}),
+]  # fmt: skip
+RIBS = [
+    ("box", {"along_x": 0.9, "along_y": 0.6, "height": 0.3, "turn": 20, "centre": [1, 2, 0.4]}),
+    ("waffle", {"number_first": 2, "number_second": 3, "thick_first": 6, "thick_second": 9}),
+    ("rib-sheets", {"width": 1500, "height": 900}),
+]  # fmt: skip
+BENT = [
+    ("box", {"along_x": 3, "along_y": 1, "height": 0.4, "centre": [0.5, 0, 0.2]}),
+    ("draw", {"curves": [["arc", [[-1, -0.2], [0.5, 0.1], [2, 0.1]]]]}),
+    ("spine-ribs", {"number_first": 3, "number_second": 1, "thick_first": 12, "thick_second": 4, "run": "following"}),
+    ("rib-sheets", {"width": 4000}),
+]  # fmt: skip
+SETTLED = [
+    SHEET, ("pattern", {"pattern": "quads", "bays_across": 4, "bays_along": 4}), ("hold", {}), ("push", {"load": 2}),
+    ("aim", {"density": 3}), ("settle", {}),
+]  # fmt: skip
+WOVEN = [
+    ("barrel", {"centre": [1, 2, 0]}), ("pattern", {"pattern": "quads", "bays_across": 3, "bays_along": 3}), ("weave", {}),
+    ("draw", {"curves": [["circle", [[0, 0], [3, 0]]], ["line", [[0, 5], [4, 6]]]]}),
+]  # fmt: skip
+BODY = [("ball", {"radius": 2, "centre": [1, 2, 3]})]
+PACKS = {"framed": FRAMED, "ribs": RIBS, "bent": BENT, "settled": SETTLED, "woven": WOVEN, "body": BODY}
+
+
+@pytest.fixture(scope="module", params=PACKS)
+def pack(request, tmp_path_factory):
+    folder = tmp_path_factory.mktemp(request.param)
+    rows = PACKS[request.param]
+    statement = Statement(clauses=[ClauseEntry(id=f"c{k}", kind=kind, values=v) for k, (kind, v) in enumerate(rows)])
+    outcomes = list(evaluate(statement, ResultCache()))
+    assert {o.status for o in outcomes} == {"done"}, [o.error for o in outcomes if o.error]
+    written = write_pack(folder, statement, outcomes, set(GROUPS))
+    assert not written.wrong, written.wrong
+    assert not [f for f in check_pack(folder) if not f.passed], "read back again"
+    return folder
+
+
+@pytest.mark.timeout(600)
+def test_whatever_is_spoiled_fails_though_the_manifest_agrees(pack, tmp_path):
+    missed = []
+    for name, how, spoil in spoils(pack):
+        if how == "deleted":
+            continue  # a manifest that does not list a file is that of a pack without it
+        spoiled(pack, tmp_path / "copy", spoil, listed=True)
+        if all(f.passed for f in check_pack(tmp_path / "copy")):
+            missed.append(f"{name}: {how}")
+    assert not missed, "\n".join(missed)
+
+
+@pytest.mark.timeout(600)
+def test_whatever_is_spoiled_is_named_by_the_manifest(pack, tmp_path):
+    for name, how, spoil in spoils(pack):
+        if how not in ("deleted", "garbage", "cut off"):
+            continue
+        spoiled(pack, tmp_path / "copy", spoil, listed=False)
+        failing = [f for f in check_pack(tmp_path / "copy") if not f.passed]
+        assert any(name in f.where or name.partition(".")[0] in f.where for f in failing), (name, how)
+
+
+def test_files_that_are_not_of_a_pack_are_named(pack, tmp_path):
+    spoiled(pack, tmp_path / "copy", lambda copy: (copy / "notes.txt").write_text("mine"), listed=False)
+    finding = next(f for f in check_pack(tmp_path / "copy") if not f.passed)
+    assert "notes.txt is not of this pack" in finding.where
