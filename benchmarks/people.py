@@ -63,8 +63,16 @@ DRAGGED: dict[str, tuple[list[tuple[str, dict]], int, str]] = {  # type: ignore[
     "slab with funnels, as a body": ([("draw", {}), ("funnels", {})], 1, "sites-0"),
     "hyperbolic paraboloid": ([("saddle", {})], 0, "second"),
     "thickened vault": ([("barrel", {}), ("thicken", {})], 0, "rise"),
-    "union of box and ball": ([("ball", {"solid": "body"}), ("box", {}), ("combine", {})], 1, "height"),
-    "part of a vault beyond a plane": ([("barrel", {}), ("cut-plane", {"azimuth": 30, "rise": 40})], 1, "through"),
+    "union of box and ball": (
+        [("ball", {"solid": "body"}), ("box", {}), ("combine", {})],
+        1,
+        "height",
+    ),
+    "part of a vault beyond a plane": (
+        [("barrel", {}), ("cut-plane", {"azimuth": 30, "rise": 40})],
+        1,
+        "through",
+    ),
     "vault in a control box": ([("barrel", {}), ("bend", {})], 1, "moves-9"),
 }
 """Clauses of a statement, which of them is dragged, and by which handle."""
@@ -75,7 +83,11 @@ NETS: dict[str, tuple[list[tuple[str, dict]], int, str]] = {  # type: ignore[typ
         1,
         "points-0",
     ),
-    "density about 2,000 cells": ([("barrel", {"length": 16}), ("pattern", CELLS)], 1, '[data-value="bays_across"]'),
+    "density about 2,000 cells": (
+        [("barrel", {"length": 16}), ("pattern", CELLS)],
+        1,
+        '[data-value="bays_across"]',
+    ),
 }
 """The same for nets; a number in the sentence is dragged where there is no handle."""
 RIBS: dict[str, tuple[list[tuple[str, dict]], int, str]] = {  # type: ignore[type-arg]
@@ -107,9 +119,13 @@ def drag_shapes(
 
 
 def _drag_one(page: Page, rows: list[tuple[str, dict]], which: int, handle: str) -> list[float]:  # type: ignore[type-arg]
-    clauses = [{"id": f"c{i}", "kind": kind, "values": values} for i, (kind, values) in enumerate(rows)]
+    clauses = [
+        {"id": f"c{i}", "kind": kind, "values": values} for i, (kind, values) in enumerate(rows)
+    ]
     body = {"format": "lean-lattice-statement", "version": 1, "name": "Bench", "clauses": clauses}
-    made = httpx.post(f"{page.url}/api/projects/import", files={"file": ("a.json", json.dumps(body))}).json()
+    made = httpx.post(
+        f"{page.url}/api/projects/import", files={"file": ("a.json", json.dumps(body))}
+    ).json()
     page.open(f"/p/{made['id']}")
     page.ready()
     page.find(f'[data-clause="c{which}"] strong').click()
@@ -120,7 +136,9 @@ def _drag_one(page: Page, rows: list[tuple[str, dict]], which: int, handle: str)
     for k in range(4):
         chain = ActionChains(page.browser, duration=30).click_and_hold(page.find(where))
         for step in range(10):
-            chain = chain.move_by_offset(3 if k % 2 else -3, 3 if k % 2 else -3).pause(0.02 * (step % 3))
+            chain = chain.move_by_offset(3 if k % 2 else -3, 3 if k % 2 else -3).pause(
+                0.02 * (step % 3)
+            )
         chain.release().perform()
         page.ready()
     taken: list[float] = page.browser.execute_script(
@@ -138,7 +156,12 @@ def contact_sheet(pictures: int = 24) -> float:
         try:
             with chromium() as browser:
                 page = Page(browser, server.url)
-                body = {"format": "lean-lattice-statement", "version": 1, "name": "Bench", "clauses": rows}
+                body = {
+                    "format": "lean-lattice-statement",
+                    "version": 1,
+                    "name": "Bench",
+                    "clauses": rows,
+                }
                 made = httpx.post(
                     f"{page.url}/api/projects/import", files={"file": ("a.json", json.dumps(body))}
                 ).json()
@@ -151,7 +174,13 @@ def contact_sheet(pictures: int = 24) -> float:
                     field.send_keys(str(pictures), Keys.TAB)
                 started = time.perf_counter()
                 page.click("Make the sheet", "button")
-                page.wait(lambda: page.find('[data-testid="contact-sheet"]').get_attribute("data-done") == "true", 120)
+                page.wait(
+                    lambda: (
+                        page.find('[data-testid="contact-sheet"]').get_attribute("data-done")
+                        == "true"
+                    ),
+                    120,
+                )
                 taken = time.perf_counter() - started
                 assert len(page.find_all("[data-setting]")) == pictures
                 return taken

@@ -30,7 +30,9 @@ def slotted_ribs(seconds: Callable[..., list[float]]) -> float:
     mesh = surface_mesh(torus(np.zeros(3), 5.0, 1.5), (320, 160))[0]
     body = Body(mesh)
     low, high = body.mesh.vertices.min(axis=0), body.mesh.vertices.max(axis=0)
-    families = [parallel(np.eye(3)[axis], UP, evenly(low[axis], high[axis], 100)) for axis in (0, 1)]
+    families = [
+        parallel(np.eye(3)[axis], UP, evenly(low[axis], high[axis], 100)) for axis in (0, 1)
+    ]
 
     def bare() -> None:
         solid = as_solid(Body(mesh))  # one that has not been worked with
@@ -42,7 +44,9 @@ def slotted_ribs(seconds: Callable[..., list[float]]) -> float:
 
     def ribs() -> None:
         fresh = Body(mesh)
-        first, second = (cut_ribs(fresh, p, s, 0.012).ribs for p, s in zip(families, "AB", strict=True))
+        first, second = (
+            cut_ribs(fresh, p, s, 0.012).ribs for p, s in zip(families, "AB", strict=True)
+        )
         lapped(first, second, Slots(0.0002), UP)
 
     whole, sections = seconds(ribs, bare)

@@ -24,7 +24,11 @@ Seconds = Callable[..., list[float]]
 
 
 def _sheet(n: int) -> Any:
-    return lay(loft([np.array([[0.0, 0, 0], [60, 0, 0]]), np.array([[0.0, 40, 0], [60, 40, 0]])]), "quads", (n, n))
+    return lay(
+        loft([np.array([[0.0, 0, 0], [60, 0, 0]]), np.array([[0.0, 40, 0], [60, 40, 0]])]),
+        "quads",
+        (n, n),
+    )
 
 
 def _held(net: Any) -> Any:
@@ -45,7 +49,12 @@ def force_density(seconds: Seconds) -> float:
     matrix, right = csc_array(whole[free][:, free]), np.ones((len(free), 3))
 
     def bare() -> None:
-        splu(matrix, permc_spec="MMD_AT_PLUS_A", options={"SymmetricMode": True}, diag_pivot_thresh=0.0).solve(right)
+        splu(
+            matrix,
+            permc_spec="MMD_AT_PLUS_A",
+            options={"SymmetricMode": True},
+            diag_pivot_thresh=0.0,
+        ).solve(right)
 
     form, plain = seconds(lambda: settle(net.vertices, [term], lambda x: loads, held), bare)
     return form / plain
@@ -66,7 +75,9 @@ def relaxation_step(seconds: Seconds) -> float:
         settle(net.vertices, [term], lambda x: loads, held, limit=1e-12, steps=number)
 
     few, many, product = seconds(
-        lambda: relax(20), lambda: relax(20 + steps), lambda: [matrix @ net.vertices for _ in range(steps)]
+        lambda: relax(20),
+        lambda: relax(20 + steps),
+        lambda: [matrix @ net.vertices for _ in range(steps)],
     )
     return (many - few) / product
 
@@ -79,7 +90,13 @@ def as_people_wait(root: Any) -> Iterator[tuple[str, str, float, float, str]]:
     ):
         statement = read_statement((root / "demo" / f"{name}.json").read_bytes())
         found = {o.id: o for o in evaluate(statement, ResultCache())}
-        yield what, f"{found[clause].figures['steps'].value} steps", found[clause].seconds, limit, "s"
+        yield (
+            what,
+            f"{found[clause].figures['steps'].value} steps",
+            found[clause].seconds,
+            limit,
+            "s",
+        )
 
 
 def pictures() -> float:

@@ -62,13 +62,20 @@ def seconds(*works: Callable[[], object], repeats: int = REPEATS) -> list[float]
 def hall() -> Loft:
     turns = np.linspace(np.pi, 0, 7)
     stations = ((0.0, 13.0, 4.6), (11.0, 15.6, 6.2), (22.0, 13.6, 5.0), (30.0, 11.0, 5.8))
-    return loft([np.column_stack([s / 2 * np.cos(turns), np.full(7, y), r * np.sin(turns)]) for y, s, r in stations])
+    return loft(
+        [
+            np.column_stack([s / 2 * np.cos(turns), np.full(7, y), r * np.sin(turns)])
+            for y, s, r in stations
+        ]
+    )
 
 
 def diagrid() -> Iterator[Row]:
     surface = hall()
     points = lay(surface, "diagrid", (224, 224)).uv
-    laid, evaluated = seconds(lambda: lay(surface, "diagrid", (224, 224)), lambda: surface.points(points))
+    laid, evaluated = seconds(
+        lambda: lay(surface, "diagrid", (224, 224)), lambda: surface.points(points)
+    )
     yield Row("lay a diagrid of 100,000 cells, welded, borders closed", "evaluating the surface at as many points",
               laid / evaluated, 6.0)  # fmt: skip
 
@@ -76,11 +83,20 @@ def diagrid() -> Iterator[Row]:
 def voronoi() -> Iterator[Row]:
     sheet = loft([np.array([[0.0, 0, 0], [60, 0, 0]]), np.array([[0.0, 40, 0], [60, 40, 0]])])
     turn = np.linspace(0, 2 * np.pi, 90, endpoint=False)
-    region = cut_in_plan(sheet, np.column_stack([30 + 29 * np.cos(turn), 20 + 19 * np.sin(turn)]), keep_inside=True)
+    region = cut_in_plan(
+        sheet, np.column_stack([30 + 29 * np.cos(turn), 20 + 19 * np.sin(turn)]), keep_inside=True
+    )
     points = np.random.default_rng(1).random((10_000, 2)) * [60, 40]
     placing = Placing(rounds=0)
-    laid, plain = seconds(lambda: lay(region, "voronoi", (100, 100), placing=placing), lambda: Voronoi(points))
-    yield Row("Voronoi net of 10,000 cells cut to an outline", "scipy's Voronoi of the same points", laid / plain, 4.0)
+    laid, plain = seconds(
+        lambda: lay(region, "voronoi", (100, 100), placing=placing), lambda: Voronoi(points)
+    )
+    yield Row(
+        "Voronoi net of 10,000 cells cut to an outline",
+        "scipy's Voronoi of the same points",
+        laid / plain,
+        4.0,
+    )
 
 
 def reevaluation() -> Iterator[Row]:
@@ -100,7 +116,14 @@ def reevaluation() -> Iterator[Row]:
 
 
 def bytes_sent() -> Iterator[Row]:
-    frame = frame_net(lay(hall(), "diagrid", (26, 40)), find("CHS 88.9 × 4"), find("CHS 139.7 × 5"), "top", 0, 0.01)
+    frame = frame_net(
+        lay(hall(), "diagrid", (26, 40)),
+        find("CHS 88.9 × 4"),
+        find("CHS 139.7 × 5"),
+        "top",
+        0,
+        0.01,
+    )
     message = geometry("0" * 32, frame)
     assert message is not None
     raw = frame.net.vertices.size * 4 + frame.members.size * 4
@@ -121,7 +144,13 @@ def cancelling() -> Iterator[Row]:
     try:
         list(evaluate(statement, ResultCache(), cancelled=lambda: True))
     except Cancelled:
-        yield Row("longest wait before a long clause notices a cancel", "", float(gaps.max()) * 1000, 500, "ms")
+        yield Row(
+            "longest wait before a long clause notices a cancel",
+            "",
+            float(gaps.max()) * 1000,
+            500,
+            "ms",
+        )
 
 
 def people() -> Iterator[Row]:
@@ -130,7 +159,9 @@ def people() -> Iterator[Row]:
     drags = drag_to_picture()
     yield Row("from the drag of a value to the new picture, 95th percentile", f"{len(drags)} pictures, 1,052 members",
               float(np.percentile(drags, 95)), 150, "ms")  # fmt: skip
-    yield Row("from opening a project to its picture", "known results", open_to_picture(), 2000, "ms")
+    yield Row(
+        "from opening a project to its picture", "known results", open_to_picture(), 2000, "ms"
+    )
 
 
 def large_meshes() -> Iterator[Row]:
@@ -140,7 +171,9 @@ def large_meshes() -> Iterator[Row]:
     triangles = np.delete(mesh.triangles, [5, 777, 7778], axis=0)
     turned = rng.choice(len(triangles), 3000, replace=False)
     triangles[turned] = triangles[turned][:, ::-1]
-    facets_ = np.zeros(len(triangles), [("normal", "<f4", 3), ("corners", "<f4", (3, 3)), ("rest", "<u2")])
+    facets_ = np.zeros(
+        len(triangles), [("normal", "<f4", 3), ("corners", "<f4", (3, 3)), ("rest", "<u2")]
+    )
     facets_["corners"] = mesh.vertices[triangles]
     content = b"\0" * 80 + np.uint32(len(triangles)).tobytes() + facets_.tobytes()
     started = time.perf_counter()
@@ -169,9 +202,19 @@ def nets() -> Iterator[Row]:
 
     for name, taken in drag_shapes(dragged=NETS).items():
         yield Row(
-            f"drag of a {name}, 95th percentile", f"{len(taken)} pictures", float(np.percentile(taken, 95)), 150, "ms"
+            f"drag of a {name}, 95th percentile",
+            f"{len(taken)} pictures",
+            float(np.percentile(taken, 95)),
+            150,
+            "ms",
         )
-    yield Row("contact sheet of 24 scattered patterns of 500 cells", "begun cold", contact_sheet(), 10, "s")
+    yield Row(
+        "contact sheet of 24 scattered patterns of 500 cells",
+        "begun cold",
+        contact_sheet(),
+        10,
+        "s",
+    )
 
 
 def settling() -> Iterator[Row]:
@@ -187,7 +230,13 @@ def settling() -> Iterator[Row]:
               s.relaxation_step(seconds), 4.0)  # fmt: skip
     for what, against, taken, limit, unit in s.as_people_wait(ROOT):
         yield Row(what, against, taken, limit, unit)
-    yield Row("longest wait between two pictures of a net that settles", "5,073 edges", s.pictures(), 100, "ms")
+    yield Row(
+        "longest wait between two pictures of a net that settles",
+        "5,073 edges",
+        s.pictures(),
+        100,
+        "ms",
+    )
 
 
 def ribs() -> Iterator[Row]:
@@ -203,11 +252,19 @@ def ribs() -> Iterator[Row]:
     count, first, outside = nested_ribs(ROOT)
     yield Row(f"first arrangement of {count} ribs on sheets", "once compiled", first, 1.0, "s")
     yield Row(
-        f"outside the outlines of {count} ribs after 30 s", "sheets as far as they are taken", outside * 100, 30, "%"
+        f"outside the outlines of {count} ribs after 30 s",
+        "sheets as far as they are taken",
+        outside * 100,
+        30,
+        "%",
     )
     for name, taken in drag_shapes(dragged=RIBS).items():
         yield Row(
-            f"drag of the {name}, 95th percentile", f"{len(taken)} pictures", float(np.percentile(taken, 95)), 300, "ms"
+            f"drag of the {name}, 95th percentile",
+            f"{len(taken)} pictures",
+            float(np.percentile(taken, 95)),
+            300,
+            "ms",
         )
 
 

@@ -13,12 +13,16 @@ if TYPE_CHECKING:
     from .exchange.pack import Written
     from .statement.evaluate import Outcome
 
-app = typer.Typer(add_completion=False, no_args_is_help=True, pretty_exceptions_enable=False, help=__doc__)
+app = typer.Typer(
+    add_completion=False, no_args_is_help=True, pretty_exceptions_enable=False, help=__doc__
+)
 
 
 @app.command()
 def serve(
-    demo: Annotated[bool, typer.Option(help="Put the demo projects in when there are none.")] = False,
+    demo: Annotated[
+        bool, typer.Option(help="Put the demo projects in when there are none.")
+    ] = False,
     port: Annotated[int | None, typer.Option(help="Port on 127.0.0.1; 8400 unless set.")] = None,
     data: Annotated[Path | None, typer.Option(help="Folder the projects are kept in.")] = None,
 ) -> None:
@@ -40,7 +44,9 @@ def serve(
 def run(
     statement: Annotated[Path, typer.Argument(help="Statement file (JSON).")],
     out: Annotated[Path, typer.Option(help="Folder for the pack.")],
-    parts: Annotated[bool, typer.Option(help="Also write every flat part as a file of its own.")] = False,
+    parts: Annotated[
+        bool, typer.Option(help="Also write every flat part as a file of its own.")
+    ] = False,
 ) -> None:
     """Evaluates a statement and writes its pack.
 
@@ -65,7 +71,9 @@ def run(
         raise typer.Exit(2)
     embedded = {digest: file.bytes() for digest, file in document.files.items()}
     outcomes = []
-    for outcome in evaluate(document, ResultCache(), open_file=opener(embedded.__getitem__, open_brought)):
+    for outcome in evaluate(
+        document, ResultCache(), open_file=opener(embedded.__getitem__, open_brought)
+    ):
         outcomes.append(outcome)
         typer.echo(f"{outcome.id}: {outcome.status}, {outcome.seconds:.2f} s  {outcome.sentence}")
         for warning in outcome.warnings:
@@ -86,13 +94,19 @@ def _said_at_the_end(out: Path, outcomes: list[Outcome], written: Written) -> in
         value = f" (value: {o.error_value})" if o.error_value and o.status == "failed" else ""
         typer.echo(f"{o.id}: {o.error}{value}", err=True)
     for finding in written.wrong:
-        typer.echo(f"{finding.check}: {finding.worst:g} {finding.unit} at {finding.where}", err=True)
+        typer.echo(
+            f"{finding.check}: {finding.worst:g} {finding.unit} at {finding.where}", err=True
+        )
     for why, things in _by_reason(written.not_made).items():
-        typer.echo(f"Not made, {why}: {', '.join(things[:8])}{' …' if len(things) > 8 else ''}", err=True)
+        typer.echo(
+            f"Not made, {why}: {', '.join(things[:8])}{' …' if len(things) > 8 else ''}", err=True
+        )
     for name in written.foreign:
         typer.echo(f"{name} was in the folder before and is not of this pack.", err=True)
     if written.held_back:
-        typer.echo(f"Held back: only the statement, its report and the checks are in {out}.", err=True)
+        typer.echo(
+            f"Held back: only the statement, its report and the checks are in {out}.", err=True
+        )
     else:
         typer.echo(f"Written to {out}.")
     return 1 if failed or written.wrong else 3 if written.not_made else 0
@@ -123,8 +137,14 @@ def check(
         typer.echo(json.dumps([asdict(f) for f in findings], ensure_ascii=False, indent=2))
     else:
         for f in findings:
-            where = f"  worst {f.worst:g} {f.unit}" + (f" at {f.where}" if f.where else "") if f.unit else f.where
-            typer.echo(f"{'passed' if f.passed else 'FAILED'}  {f.check}{where if f.unit else '  ' + where}")
+            where = (
+                f"  worst {f.worst:g} {f.unit}" + (f" at {f.where}" if f.where else "")
+                if f.unit
+                else f.where
+            )
+            typer.echo(
+                f"{'passed' if f.passed else 'FAILED'}  {f.check}{where if f.unit else '  ' + where}"
+            )
     raise typer.Exit(0 if all(f.passed for f in findings) else 1)
 
 

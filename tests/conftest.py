@@ -14,7 +14,11 @@ from leanlattice.core.geometry.surfaces import Loft, dome, loft
 from leanlattice.statement.document import Statement, read_statement
 
 settings.register_profile(
-    "project", deadline=None, max_examples=25, derandomize=True, suppress_health_check=list(HealthCheck)
+    "project",
+    deadline=None,
+    max_examples=25,
+    derandomize=True,
+    suppress_health_check=list(HealthCheck),
 )
 settings.load_profile("project")
 
@@ -42,7 +46,9 @@ SURFACES = {
     "swapped roof": lambda: loft([arch(0, 12, 4), arch(20, 11, 4.5)], swapped=True),
     "dome": lambda: dome(10, 3, np.array([1.0, 2.0, 0.5])),
     "bulging dome": lambda: dome(10, 8, np.zeros(3)),
-    "flat sheet": lambda: loft([np.array([[0, 0, 0], [6, 0, 0]]), np.array([[0, 4, 0], [6, 4, 0]])]),
+    "flat sheet": lambda: loft(
+        [np.array([[0, 0, 0], [6, 0, 0]]), np.array([[0, 4, 0], [6, 4, 0]])]
+    ),
 }
 
 
@@ -55,9 +61,16 @@ def surfaces() -> st.SearchStrategy:
     """Lofts of arches of any size, and domes."""
     size = st.floats(2, 40)
     lofts = st.lists(st.tuples(size, size), min_size=2, max_size=5).map(
-        lambda rows: loft([arch(8.0 * i, span, 0.45 * rise + 0.2, 5 + i % 3) for i, (span, rise) in enumerate(rows)])
+        lambda rows: loft(
+            [
+                arch(8.0 * i, span, 0.45 * rise + 0.2, 5 + i % 3)
+                for i, (span, rise) in enumerate(rows)
+            ]
+        )
     )
-    domes = st.tuples(size, st.floats(0.05, 0.9)).map(lambda d: dome(d[0], d[0] * d[1], np.zeros(3)))
+    domes = st.tuples(size, st.floats(0.05, 0.9)).map(
+        lambda d: dome(d[0], d[0] * d[1], np.zeros(3))
+    )
     return st.one_of(lofts, domes)
 
 

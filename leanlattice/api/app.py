@@ -67,6 +67,8 @@ def create_app(settings: Settings) -> FastAPI:
         if not index.is_file():
             raise HTTPException(404, "The interface is not built; run “make build”.")
         icon = settings.interface / "icon.svg"
-        return FileResponse(icon if path == "icon.svg" else index, headers={"Cache-Control": "no-cache"})
+        return FileResponse(
+            icon if path == "icon.svg" else index, headers={"Cache-Control": "no-cache"}
+        )
 
     return app

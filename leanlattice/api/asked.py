@@ -14,7 +14,16 @@ from .live import Hub, Session
 from .messages import Problem
 from .settings import Settings
 
-__all__ = ["PROBLEMS", "ClauseId", "ProjectId", "done_by", "files_of", "hub_of", "settings_of", "store_of"]
+__all__ = [
+    "PROBLEMS",
+    "ClauseId",
+    "ProjectId",
+    "done_by",
+    "files_of",
+    "hub_of",
+    "settings_of",
+    "store_of",
+]
 
 PROBLEMS: dict[int | str, dict[str, object]] = {
     status: {"model": Problem, "description": text}

@@ -51,7 +51,9 @@ def _figures(outcomes: Iterable[OutcomeMessage]) -> dict[str, object]:
     return {"picture": True, **out}
 
 
-async def _keep(request: Request, project: str, picture: bytes, outcomes: Iterable[OutcomeMessage]) -> None:
+async def _keep(
+    request: Request, project: str, picture: bytes, outcomes: Iterable[OutcomeMessage]
+) -> None:
     await run_in_threadpool(store_of(request).set_picture, project, picture)
     await run_in_threadpool(store_of(request).set_figures, project, _figures(outcomes))
 
@@ -76,7 +78,9 @@ async def portray(request: Request, project: ProjectId) -> ProjectCard:
     """Works a project out in the background to make its card a picture, where it has none."""
     position = await run_in_threadpool(store_of(request).position, project)
     if not card(store_of(request).project(project)).has_picture:
-        kind, *what = await hub_of(request).pool.submit_aside(Portray(position.statement.text())).finished
+        kind, *what = (
+            await hub_of(request).pool.submit_aside(Portray(position.statement.text())).finished
+        )
         if kind != "done":
             raise HTTPException(409, what[0] if what else "This was cancelled.")
         outcomes, picture = what[0]

@@ -27,5 +27,7 @@ def restore_demo(store: Store, files: FileStore, folder: Path) -> list[str]:
         if row is not None:
             store.set_demo(row.id, None)
             store.edit(row.id, Rename(name=f"{row.name[:100]} (changed)"))
-        out.append(store.create(without_files(read_statement(file.read_bytes()), files), demo=file.stem))
+        out.append(
+            store.create(without_files(read_statement(file.read_bytes()), files), demo=file.stem)
+        )
     return out

@@ -26,7 +26,9 @@ async def statement_file(request: Request, project: ProjectId) -> Response:
     """The statement as a file, complete with the contents of the files it uses."""
     session = await hub_of(request).session(project)
     whole = await run_in_threadpool(with_files, session.position.statement, files_of(request))
-    return Response(whole.text(), media_type="application/json", headers={"Cache-Control": "no-store"})
+    return Response(
+        whole.text(), media_type="application/json", headers={"Cache-Control": "no-store"}
+    )
 
 
 class StoredFile(BaseModel):
@@ -45,7 +47,9 @@ async def store_file(request: Request, file: Annotated[UploadFile, File()]) -> S
     if not content:
         raise HTTPException(422, f"“{name}” is empty.")
     if len(content) > LARGEST_BROUGHT:
-        raise HTTPException(413, f"“{name}” has {len(content):,} bytes; at most {LARGEST_BROUGHT:,} are read.")
+        raise HTTPException(
+            413, f"“{name}” has {len(content):,} bytes; at most {LARGEST_BROUGHT:,} are read."
+        )
     digest = await run_in_threadpool(files_of(request).put, content)
     return StoredFile(digest=digest, name=name, size=len(content))
 
@@ -61,7 +65,9 @@ async def underlay(request: Request, project: ProjectId, clause: ClauseId) -> Re
 
 
 @file_router.get("/files/{digest}", response_class=Response)
-async def stored_picture(request: Request, digest: Annotated[str, InPath(pattern="^[0-9a-f]{64}$")]) -> Response:
+async def stored_picture(
+    request: Request, digest: Annotated[str, InPath(pattern="^[0-9a-f]{64}$")]
+) -> Response:
     """A stored picture as it came, to mark its corners on; other files are not given out."""
     try:
         content = await run_in_threadpool(files_of(request).get, digest)
@@ -72,7 +78,9 @@ async def stored_picture(request: Request, digest: Annotated[str, InPath(pattern
     )
     if kind is None:
         raise HTTPException(404, "That file is not a picture.")
-    return Response(content, media_type=kind, headers={"Cache-Control": "max-age=31536000, immutable"})
+    return Response(
+        content, media_type=kind, headers={"Cache-Control": "max-age=31536000, immutable"}
+    )
 
 
 @file_router.get("/projects/{project}/curves/{clause}.{ending}", response_class=Response)
@@ -81,9 +89,15 @@ async def curves_file(
 ) -> Response:
     """The curves of a clause as a drawing, in millimetres."""
     session = await hub_of(request).session(project)
-    text = await done_by(request, session, WriteCurves(session.position.statement.text(), clause, ending))
+    text = await done_by(
+        request, session, WriteCurves(session.position.statement.text(), clause, ending)
+    )
     if not isinstance(text, str):
         raise HTTPException(404, "That clause gives no curves.")
     kind = "image/svg+xml" if ending == "svg" else "image/vnd.dxf"
     disposition = f'attachment; filename="{clause}.{ending}"'
-    return Response(text, media_type=kind, headers={"Cache-Control": "no-store", "Content-Disposition": disposition})
+    return Response(
+        text,
+        media_type=kind,
+        headers={"Cache-Control": "no-store", "Content-Disposition": disposition},
+    )

@@ -49,11 +49,15 @@ class Window:
     def show(self, outcome: OutcomeMessage, shown: Shown, run: int) -> None:
         """The geometry first, so that an outcome never speaks of what is not there yet."""
         found = shown.get(outcome.key) if outcome.key else None
-        for part, message in zip(("geometry", "measures"), found[1:] if found else (), strict=False):
+        for part, message in zip(
+            ("geometry", "measures"), found[1:] if found else (), strict=False
+        ):
             if message and f"{part} {outcome.key}" not in self.have:
                 self.have.add(f"{part} {outcome.key}")
                 self.queue.put_nowait(message)
-        self.queue.put_nowait(f'{{"type":"outcome","run":{run},"outcome":{outcome.model_dump_json()}}}')
+        self.queue.put_nowait(
+            f'{{"type":"outcome","run":{run},"outcome":{outcome.model_dump_json()}}}'
+        )
 
     async def pump(self) -> None:
         while True:
@@ -67,12 +71,29 @@ class Window:
 class Run:
     """One evaluation: whom it tells, and what it has to say when."""
 
-    def __init__(self, session: Session, steps: list[Step], windows: list[Window], keep: bool, preview: int | None):
-        self.session, self.steps, self.windows, self.keep, self.preview = session, steps, windows, keep, preview
+    def __init__(
+        self,
+        session: Session,
+        steps: list[Step],
+        windows: list[Window],
+        keep: bool,
+        preview: int | None,
+    ):
+        self.session, self.steps, self.windows, self.keep, self.preview = (
+            session,
+            steps,
+            windows,
+            keep,
+            preview,
+        )
         self.number, self.started = session.run, time.perf_counter()
         self.drawn = False
         self.keys = [s.key for s in steps if s.key]
-        drawn = [s.entry.id for s in steps if s.entry.kind not in CLAUSE_TYPES or CLAUSE_TYPES[s.entry.kind].drawn]
+        drawn = [
+            s.entry.id
+            for s in steps
+            if s.entry.kind not in CLAUSE_TYPES or CLAUSE_TYPES[s.entry.kind].drawn
+        ]
         self.last_drawn = drawn[-1] if drawn else None
 
     def say(self, kind: str, **what: Any) -> None:
@@ -100,7 +121,12 @@ class Run:
             if found is None:
                 self.tell(outcome_message(Outcome(step.entry.id, step.entry.kind, "off")))
                 continue
-            own = {"id": step.entry.id, "inputs": dict(step.inputs), "resolved": step.resolved, "again": True}
+            own = {
+                "id": step.entry.id,
+                "inputs": dict(step.inputs),
+                "resolved": step.resolved,
+                "again": True,
+            }
             self.tell(found[0].model_copy(update=own))
 
     def hear(self, kind: str, what: tuple[Any, ...]) -> None:
@@ -185,7 +211,9 @@ class Session:
         for step in steps:
             if anew & set(step.inputs.values()):
                 anew.add(step.entry.id)
-        self.fresh = frozenset(k for s in steps if s.entry.id in anew for k in (s.key, s.trail) if k)
+        self.fresh = frozenset(
+            k for s in steps if s.entry.id in anew for k in (s.key, s.trail) if k
+        )
         for window in self.windows:
             window.forget(self.fresh)
         await self.evaluate()
@@ -201,7 +229,9 @@ class Session:
         self.settled = False
         await self._start(statement, [window], keep=False, preview=number)
 
-    async def _start(self, statement: Statement, windows: list[Window], keep: bool, preview: int | None = None) -> None:
+    async def _start(
+        self, statement: Statement, windows: list[Window], keep: bool, preview: int | None = None
+    ) -> None:
         self.stop()
         self.run += 1
         run = Run(self, plan(statement), windows, keep, preview)
@@ -222,7 +252,9 @@ class Session:
         begun = frozenset(k for k in keys if k not in known and shown.known(k, complete=False))
         pause = 0.0 if keep else PREVIEW_PAUSE
         self.ticket = self.hub.pool.submit(
-            self.project, Evaluate(statement.text(), known, begun, pause, fresh, sketch=not keep), run.hear
+            self.project,
+            Evaluate(statement.text(), known, begun, pause, fresh, sketch=not keep),
+            run.hear,
         )
 
 

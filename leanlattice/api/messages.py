@@ -156,7 +156,9 @@ class OutcomeMessage(BaseModel):
 
 def _remedies(o: Outcome, remedies: tuple[Remedy, ...]) -> list[RemedyMessage]:
     return [
-        RemedyMessage(title=r.title, kind=r.kind, clause=o.inputs.get(r.of, o.id), values=dict(r.values))
+        RemedyMessage(
+            title=r.title, kind=r.kind, clause=o.inputs.get(r.of, o.id), values=dict(r.values)
+        )
         for r in remedies
     ]
 
@@ -202,7 +204,9 @@ def statement_message(project: str, position: Position) -> StatementMessage:
         found = values[d.name]
         wrong = isinstance(found, FormulaError)
         number = None if isinstance(found, FormulaError) else found.value
-        dimensions.append(DimensionValue(name=d.name, value=number, error=str(found) if wrong else ""))
+        dimensions.append(
+            DimensionValue(name=d.name, value=number, error=str(found) if wrong else "")
+        )
     return StatementMessage(
         project=project, statement=position.statement, head=position.head, can_undo=position.can_undo,
         can_redo=position.can_redo, dimensions=dimensions,

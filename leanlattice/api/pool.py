@@ -42,7 +42,9 @@ class Ticket:
 class _Worker:
     """One process and the thread that listens to it. All methods run in the event loop."""
 
-    def __init__(self, loop: asyncio.AbstractEventLoop, files: Path, gives_way: bool = False) -> None:
+    def __init__(
+        self, loop: asyncio.AbstractEventLoop, files: Path, gives_way: bool = False
+    ) -> None:
         self.loop, self.files, self.gives_way = loop, files, gives_way
         self.queue: deque[Ticket] = deque()
         self.current: Ticket | None = None
@@ -79,7 +81,9 @@ class _Worker:
                 ticket.hear("cancelled")
                 continue
             self.current = ticket
-            with contextlib.suppress(BrokenPipeError, OSError):  # its end is noticed by the listener
+            with contextlib.suppress(
+                BrokenPipeError, OSError
+            ):  # its end is noticed by the listener
                 self.connection.send((ticket.number, ticket.job))
 
     def _heard(self, message: tuple[Any, ...]) -> None:

@@ -66,8 +66,14 @@ class Guard:
             return problem(421, "Not this host", reason)
         length = headers.get("content-length", "0")
         most = LARGEST_UPLOAD if scope.get("path") in UPLOADS else LARGEST_BODY
-        if not length.isdigit() or int(length) > most or "chunked" in headers.get("transfer-encoding", ""):
-            detail = f"The body must say its length, at most {most:,} bytes; it said “{length[:20]}”."
+        if (
+            not length.isdigit()
+            or int(length) > most
+            or "chunked" in headers.get("transfer-encoding", "")
+        ):
+            detail = (
+                f"The body must say its length, at most {most:,} bytes; it said “{length[:20]}”."
+            )
             return problem(413, "Too large", detail)
         return None
 
@@ -75,7 +81,10 @@ class Guard:
 def _secured(send: Send) -> Send:
     async def secured(message: Message) -> None:
         if message["type"] == "http.response.start":
-            message["headers"] = [*message["headers"], *((k.encode(), v.encode()) for k, v in SECURITY.items())]
+            message["headers"] = [
+                *message["headers"],
+                *((k.encode(), v.encode()) for k, v in SECURITY.items()),
+            ]
         await send(message)
 
     return secured
@@ -114,7 +123,12 @@ def add_problem_handlers(app: FastAPI) -> None:
 
         app.add_exception_handler(kind, handler)
 
-    on(UnknownProject, 404, "No such project", lambda e: "There is no such project; it may have been removed.")
+    on(
+        UnknownProject,
+        404,
+        "No such project",
+        lambda e: "There is no such project; it may have been removed.",
+    )
     on(Stale, 409, "Changed meanwhile", lambda e: "The project was changed in another window; it is shown as it is "
        "now. Make your change again if it is still wanted.")  # fmt: skip
     on(EditError, 409, "Does not fit", str)

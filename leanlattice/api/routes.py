@@ -101,7 +101,9 @@ def new_project(request: Request, body: NewProject) -> ProjectCard:
     try:
         statement = Statement(name=body.name)
     except ValueError as error:
-        raise HTTPException(422, f"“{body.name[:40]}” is no name for a project; use some letters.") from error
+        raise HTTPException(
+            422, f"“{body.name[:40]}” is no name for a project; use some letters."
+        ) from error
     store = store_of(request)
     return card(store.project(store.create(statement)))
 
@@ -120,7 +122,9 @@ async def import_project(request: Request, file: Annotated[UploadFile, File()]) 
 async def demo_restore(request: Request) -> list[ProjectCard]:
     """The demo projects as they came. Ones that were changed are kept beside them under a name of their own."""
     store = store_of(request)
-    restored = await run_in_threadpool(restore_demo, store, files_of(request), settings_of(request).demo_folder)
+    restored = await run_in_threadpool(
+        restore_demo, store, files_of(request), settings_of(request).demo_folder
+    )
     await hub_of(request).reread()
     return [card(store.project(p)) for p in restored]
 
@@ -189,7 +193,9 @@ async def edit(request: Request, project: ProjectId, body: EditRequest) -> State
 
 
 @router.post("/projects/{project}/history/{way}")
-async def history(request: Request, project: ProjectId, way: Literal["undo", "redo"]) -> StatementMessage:
+async def history(
+    request: Request, project: ProjectId, way: Literal["undo", "redo"]
+) -> StatementMessage:
     """One edit back or forward."""
     session = await hub_of(request).session(project)
     store = store_of(request)
@@ -203,7 +209,9 @@ async def history(request: Request, project: ProjectId, way: Literal["undo", "re
 async def schedule(request: Request, project: ProjectId, name: str) -> list[TableMessage]:
     """A schedule, one table a labelled frame; none before there are labels."""
     if name not in SCHEDULES:
-        raise HTTPException(404, f"There is no schedule “{name[:40]}”; there are {', '.join(SCHEDULES)}.")
+        raise HTTPException(
+            404, f"There is no schedule “{name[:40]}”; there are {', '.join(SCHEDULES)}."
+        )
     session = await hub_of(request).session(project)
     tables = await done_by(request, session, MakeTable(session.position.statement.text(), name))
     assert isinstance(tables, list)
@@ -214,7 +222,9 @@ async def schedule(request: Request, project: ProjectId, name: str) -> list[Tabl
 def pack_groups() -> list[PackGroupMessage]:
     """Groups of files a pack can hold, in their order."""
     return [
-        PackGroupMessage(key=key, title=g.title, about=g.about, needs=list(g.needs), on_request=g.on_request)
+        PackGroupMessage(
+            key=key, title=g.title, about=g.about, needs=list(g.needs), on_request=g.on_request
+        )
         for key, g in GROUPS.items()
     ]
 
@@ -233,20 +243,31 @@ async def make_pack(request: Request, project: ProjectId, body: PackRequest) -> 
     unknown = set(body.files or ()) - set(GROUPS)
     if unknown:
         known = ", ".join(GROUPS)
-        raise HTTPException(422, f"There is no group of files “{sorted(unknown)[0][:40]}”; there are {known}.")
+        raise HTTPException(
+            422, f"There is no group of files “{sorted(unknown)[0][:40]}”; there are {known}."
+        )
     wanted = None if body.files is None else frozenset(body.files)
     job = WritePack(session.position.statement.text(), str(folder), wanted)
     found = await done_by(request, session, job)
     assert isinstance(found, tuple)
     checks, missing, held, failed = found
     files = await run_in_threadpool(_zipped, packs, folder)
-    return PackMessage(id=pack_id, files=files, checks=checks, not_made=missing, held_back=held, failed_clauses=failed)
+    return PackMessage(
+        id=pack_id,
+        files=files,
+        checks=checks,
+        not_made=missing,
+        held_back=held,
+        failed_clauses=failed,
+    )
 
 
 def _zipped(packs: Path, folder: Path) -> list[PackFile]:
     files = sorted(p for p in folder.rglob("*") if p.is_file())
     listed = [PackFile(name=str(p.relative_to(folder)), size=p.stat().st_size) for p in files]
-    with zipfile.ZipFile(folder.with_suffix(".zip"), "w", zipfile.ZIP_DEFLATED, compresslevel=3) as archive:
+    with zipfile.ZipFile(
+        folder.with_suffix(".zip"), "w", zipfile.ZIP_DEFLATED, compresslevel=3
+    ) as archive:
         for path in files:
             archive.write(path, path.relative_to(folder))
     shutil.rmtree(folder)
@@ -262,7 +283,11 @@ def get_pack(
     path = _packs(request, project) / f"{pack_id}.zip"
     if not path.is_file():
         raise HTTPException(404, "There is no such pack any more; write it again.")
-    name = "".join(c if c.isalnum() else "-" for c in store_of(request).project(project).name).strip("-").lower()
+    name = (
+        "".join(c if c.isalnum() else "-" for c in store_of(request).project(project).name)
+        .strip("-")
+        .lower()
+    )
     return FileResponse(path, filename=f"{name or 'pack'}.zip", media_type="application/zip")
 
 

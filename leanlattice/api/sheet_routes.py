@@ -113,7 +113,9 @@ async def sheet(request: Request, project: ProjectId, number: SheetNumber) -> Re
 
 
 @sheet_router.post("/projects/{project}/arrangements/{clause}")
-async def arrange(request: Request, project: ProjectId, clause: ClauseId, body: ArrangeRequest) -> Arranging:
+async def arrange(
+    request: Request, project: ProjectId, clause: ClauseId, body: ArrangeRequest
+) -> Arranging:
     """Begins to look for a better arrangement; when it is found it becomes an edit like any other. The live channel tells
     how it goes."""
     hub = hub_of(request)
@@ -134,7 +136,9 @@ async def arrange(request: Request, project: ProjectId, clause: ClauseId, body: 
             return
         session.say("arranging", clause=clause, **told)
 
-    ticket = hub.pool.submit_aside(ArrangeSheets(session.position.statement.text(), clause, body.seconds), heard)
+    ticket = hub.pool.submit_aside(
+        ArrangeSheets(session.position.statement.text(), clause, body.seconds), heard
+    )
     running[project] = ticket
     hub.background(_applied(request, session, clause, ticket))
     return Arranging(clause=clause, running=True)
@@ -156,7 +160,9 @@ async def _applied(request: Request, session: Session, clause: str, ticket: Tick
         async with session.lock:
             if clause in {c.id for c in session.position.statement.clauses}:
                 edit = SetValue(clause=clause, name="arrangement", value=[list(x) for x in lies])
-                position = await run_in_threadpool(store_of(request).edit, session.project, edit, session.position.head)
+                position = await run_in_threadpool(
+                    store_of(request).edit, session.project, edit, session.position.head
+                )
                 await session.moved(position)
     finally:
         _running(request).pop(session.project, None)
@@ -194,8 +200,14 @@ async def cut_sheet(request: Request, project: ProjectId, number: SheetNumber) -
     content = await done_by(request, session, WriteSheet(session.position.statement.text(), number))
     if not isinstance(content, bytes):
         raise HTTPException(404, f"There is no sheet {number}.")
-    good, answer = await _link(request).load(f"{session.position.statement.name}, sheet {number}", content)
-    return TableAnswer(job=TableJob(**answer)) if good else TableAnswer(faults=[TableFault(**f) for f in answer])
+    good, answer = await _link(request).load(
+        f"{session.position.statement.name}, sheet {number}", content
+    )
+    return (
+        TableAnswer(job=TableJob(**answer))
+        if good
+        else TableAnswer(faults=[TableFault(**f) for f in answer])
+    )
 
 
 @sheet_router.get("/table/jobs/{number}")

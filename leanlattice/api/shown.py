@@ -59,7 +59,9 @@ class Shown:
         """Brings what the store has of ``keys`` into memory."""
         missing = [k for k in keys if k and k not in self._memory]
         if missing:
-            for outcome, geometry, measures in (await run_in_threadpool(self.store.get, missing)).values():
+            for outcome, geometry, measures in (
+                await run_in_threadpool(self.store.get, missing)
+            ).values():
                 self.put(OutcomeMessage.model_validate_json(outcome), geometry, measures)
 
     async def keep(self, keys: list[str]) -> None:

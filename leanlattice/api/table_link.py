@@ -36,7 +36,11 @@ class TableLink:
         self._streams: tuple[asyncio.StreamReader, asyncio.StreamWriter] | None = None
 
     async def _connected(self) -> tuple[asyncio.StreamReader, asyncio.StreamWriter]:
-        if self._streams is not None and self._process is not None and self._process.returncode is None:
+        if (
+            self._streams is not None
+            and self._process is not None
+            and self._process.returncode is None
+        ):
             return self._streams
         self._process = await asyncio.create_subprocess_exec(
             sys.executable, "-m", "leanlattice.table", "0",
@@ -59,7 +63,9 @@ class TableLink:
                     raise ConnectionError
             except (TimeoutError, OSError, ValueError):
                 await self.close()
-                raise HTTPException(503, "The cutting table does not answer; try again and it is begun anew.") from None
+                raise HTTPException(
+                    503, "The cutting table does not answer; try again and it is begun anew."
+                ) from None
             word, _, rest = answer.partition(" ")
             return word == "OK", json.loads(rest)
 

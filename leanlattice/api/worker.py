@@ -90,7 +90,9 @@ def _outcomes(
 
     shown = 0.0
 
-    def motion(clause: str, source: str, places: NDArray[np.float64], step: int, residual: float) -> bool:
+    def motion(
+        clause: str, source: str, places: NDArray[np.float64], step: int, residual: float
+    ) -> bool:
         nonlocal shown
         if stop():
             raise Cancelled
@@ -109,7 +111,11 @@ def _evaluate(job: Evaluate, cache: Results, say: Say, stop: Stop) -> None:
     for outcome in _outcomes(job, cache, say, stop, job.pause, max(job.pause, SECOND_LOOK_AFTER)):
         geometry: bytes | None = None
         measures: bytes | None = None
-        sketch = job.sketch and outcome.key not in job.known | job.begun and wire.has_sketch(outcome.result)
+        sketch = (
+            job.sketch
+            and outcome.key not in job.known | job.begun
+            and wire.has_sketch(outcome.result)
+        )
         if sketch:
             outcome = replace(outcome, key=sketch_key(outcome.key))
         if outcome.status == "done" and outcome.key not in job.known:
@@ -131,8 +137,14 @@ def _make_table(job: MakeTable, cache: Results, say: Say, stop: Stop) -> None:
         if table is not None:
             columns = [TableColumn(name=n, values=v) for n, v in table.columns.items()]
             made = source[id(named.source)]
-            clause = made.inputs["panels" if table.of == "panel" else "frame"] if named.framed else made.id
-            tables.append(TableMessage(of=table.of, clause=clause, columns=columns, index=table.index))
+            clause = (
+                made.inputs["panels" if table.of == "panel" else "frame"]
+                if named.framed
+                else made.id
+            )
+            tables.append(
+                TableMessage(of=table.of, clause=clause, columns=columns, index=table.index)
+            )
     say("done", tables)
 
 
@@ -167,7 +179,10 @@ def _arrange(job: ArrangeSheets, cache: Results, say: Say, stop: Stop) -> None:
 
     start = sheets.layout
     found = nest_better(start.made, start, goes_on, better)
-    say("done", (found.lies(), found.sheet_count, found.within_outlines(), score(found) < score(start)))
+    say(
+        "done",
+        (found.lies(), found.sheet_count, found.within_outlines(), score(found) < score(start)),
+    )
 
 
 def _write_pack(job: WritePack, cache: Results, say: Say, stop: Stop) -> None:
@@ -180,12 +195,16 @@ def _write_pack(job: WritePack, cache: Results, say: Say, stop: Stop) -> None:
     statement = with_files(read_statement(job.statement), cache.store)
     wanted = None if job.wanted is None else set(job.wanted)
     written = write_pack(Path(job.folder), statement, outcomes, wanted, progress)
-    failed = [f"{o.sentence or o.kind}: {o.error}" for o in outcomes if o.status in ("failed", "waiting")]
+    failed = [
+        f"{o.sentence or o.kind}: {o.error}" for o in outcomes if o.status in ("failed", "waiting")
+    ]
     checks, missing = [asdict(f) for f in written.findings], [asdict(m) for m in written.not_made]
     say("done", (checks, missing, written.held_back, failed))
 
 
-def _result(job: DrawUnderlay | WriteCurves | ArrangeSheets, cache: Results, say: Say, stop: Stop) -> Any:
+def _result(
+    job: DrawUnderlay | WriteCurves | ArrangeSheets, cache: Results, say: Say, stop: Stop
+) -> Any:
     for outcome in _outcomes(job, cache, say, stop):
         if outcome.id == job.clause:
             return outcome.result
@@ -194,7 +213,12 @@ def _result(job: DrawUnderlay | WriteCurves | ArrangeSheets, cache: Results, say
 
 def _draw_underlay(job: DrawUnderlay, cache: Results, say: Say, stop: Stop) -> None:
     made = _result(job, cache, say, stop)
-    say("done", straightened_png(made, cache.store.get(made.file[0])) if isinstance(made, Underlay) else None)
+    say(
+        "done",
+        straightened_png(made, cache.store.get(made.file[0]))
+        if isinstance(made, Underlay)
+        else None,
+    )
 
 
 def _write_curves(job: WriteCurves, cache: Results, say: Say, stop: Stop) -> None:
@@ -207,8 +231,13 @@ def _try_setting(job: TrySetting, cache: Results, say: Say, stop: Stop) -> None:
     """The statement only as far as its last net, or where it has none its last shape; ends with a sentence if that cannot
     be made."""
     statement = read_statement(job.statement)
-    gives = [CLAUSE_TYPES[c.kind].gives if c.kind in CLAUSE_TYPES and not c.off else "" for c in statement.clauses]
-    last = max((k for k, g in enumerate(gives) if g == ("Net" if "Net" in gives else "Shape")), default=-1)
+    gives = [
+        CLAUSE_TYPES[c.kind].gives if c.kind in CLAUSE_TYPES and not c.off else ""
+        for c in statement.clauses
+    ]
+    last = max(
+        (k for k, g in enumerate(gives) if g == ("Net" if "Net" in gives else "Shape")), default=-1
+    )
     if last < 0:
         say("failed", "There is no shape or net yet of which a picture could be made.")
         return
@@ -271,14 +300,18 @@ def _warm_up_later() -> None:
     ribs: list[tuple[str, dict[str, Any]]] = [
         ("box", {}), ("waffle", {"number_first": 2, "number_second": 2}), ("rib-sheets", {}),
     ]  # fmt: skip
-    clauses = [ClauseEntry(id=f"r{k}", kind=kind, values=values) for k, (kind, values) in enumerate(ribs)]
+    clauses = [
+        ClauseEntry(id=f"r{k}", kind=kind, values=values) for k, (kind, values) in enumerate(ribs)
+    ]
     for _ in evaluate(Statement(clauses=clauses), ResultCache()):
         pass
     rows: list[tuple[str, dict[str, Any]]] = [
         ("loft", {}), ("pattern", {"pattern": "quads", "bays_across": 4, "bays_along": 4}), ("hold", {}), ("push", {}),
         ("aim", {"aim": "equal"}), ("aim", {"aim": "flat"}), ("aim", {"aim": "density"}), ("settle", {"steps": 20}),
     ]  # fmt: skip
-    clauses = [ClauseEntry(id=f"c{k}", kind=kind, values=values) for k, (kind, values) in enumerate(rows)]
+    clauses = [
+        ClauseEntry(id=f"c{k}", kind=kind, values=values) for k, (kind, values) in enumerate(rows)
+    ]
     for _ in evaluate(Statement(clauses=clauses), ResultCache()):
         pass
 

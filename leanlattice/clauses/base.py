@@ -139,7 +139,9 @@ class Made:
         if self.later is None:
             return self
         figures, warnings = self.later(check)
-        return Made(self.result, self.figures | figures, [*self.warnings, *warnings], None, self.aids)
+        return Made(
+            self.result, self.figures | figures, [*self.warnings, *warnings], None, self.aids
+        )
 
 
 def no_files(wanted: str, digest: str, name: str) -> Any:
@@ -248,13 +250,17 @@ class Clause(BaseModel):
             keys = [c.key for c in spec.choices]
             if spec.kind == "choice" and name in values and values[name] not in keys:
                 shown = str(values[name])[:60]
-                raise ClauseError(f"{spec.label} is “{shown}”; choose one of: {', '.join(keys)}.", name)
+                raise ClauseError(
+                    f"{spec.label} is “{shown}”; choose one of: {', '.join(keys)}.", name
+                )
         try:
             return cls(**values)
         except ValidationError as error:
             first = error.errors()[0]
             name = str(first["loc"][0])
-            raise ClauseError(_sentence(cls, name, first), name if name in cls.model_fields else None) from None
+            raise ClauseError(
+                _sentence(cls, name, first), name if name in cls.model_fields else None
+            ) from None
 
 
 def listed(names: Iterable[Any], most: int = 6) -> str:
@@ -287,7 +293,11 @@ def _wanted(error: ErrorDetails) -> str:
     if kind in LIMITS:
         name, words = LIMITS[kind]
         limit = context.get(name)
-        items = {"too_short": " entries", "too_long": " entries", "string_too_long": " characters"}.get(kind, "")
+        items = {
+            "too_short": " entries",
+            "too_long": " entries",
+            "string_too_long": " characters",
+        }.get(kind, "")
         return f"{words} {limit:,g}{items}" if isinstance(limit, int | float) else words
     if "expected" in context:
         return f"one of {context['expected']}"

@@ -14,7 +14,19 @@ from ..core.framing.panels import PANEL_MATERIALS, Panels, panel_net
 from ..core.framing.seats import member_heights
 from ..core.framing.sections import Section
 from ..core.geometry.nets import MARKS, Net
-from .base import Clause, ClauseError, Figure, Made, Notice, Remedy, Take, Work, choice, number, section
+from .base import (
+    Clause,
+    ClauseError,
+    Figure,
+    Made,
+    Notice,
+    Remedy,
+    Take,
+    Work,
+    choice,
+    number,
+    section,
+)
 from .catalogue import section_of
 
 __all__ = ["FrameNet", "PanelCells", "in_each_other"]
@@ -48,10 +60,23 @@ class FrameNet(Clause):
     second: str = section("CHS 114.3 × 5", "Second section")
     third: str = section("CHS 88.9 × 4", "Third section")
     set_out: Literal["top", "centre", "bottom"] = choice(
-        "centre", {k: k for k in SET_OUT}, "Set-out line", "Which line of the section lies on the net"
+        "centre",
+        {k: k for k in SET_OUT},
+        "Set-out line",
+        "Which line of the section lies on the net",
     )
-    roll: float = number(0.0, "°", -180.0, 180.0, 1.0, "Roll", "Turn of the section about its axis from the normal")
-    gap: float = number(10.0, "mm", 0.0, 500.0, 1.0, "Gap at nodes", "Least clear distance between members at a node")
+    roll: float = number(
+        0.0, "°", -180.0, 180.0, 1.0, "Roll", "Turn of the section about its axis from the normal"
+    )
+    gap: float = number(
+        10.0,
+        "mm",
+        0.0,
+        500.0,
+        1.0,
+        "Gap at nodes",
+        "Least clear distance between members at a node",
+    )
 
     def make(self, work: Work) -> Made:
         net: Net = work.inputs["net"]
@@ -59,12 +84,21 @@ class FrameNet(Clause):
         marked: tuple[Section, ...] = ()
         warnings = _uncut_told(net)
         if self.marks == "marked":
-            marked = section_of(self.main, "main"), section_of(self.second, "second"), section_of(self.third, "third")
+            marked = (
+                section_of(self.main, "main"),
+                section_of(self.second, "second"),
+                section_of(self.third, "third"),
+            )
             if net.marks is None or not net.marks.any():
                 warnings.append(
-                    Notice("No edge of the net is marked; add “Mark edges” before the frame.", value="marks")
+                    Notice(
+                        "No edge of the net is marked; add “Mark edges” before the frame.",
+                        value="marks",
+                    )
                 )
-        frame = frame_net(net, inner, border, self.set_out, np.radians(self.roll), self.gap / 1000, marked)
+        frame = frame_net(
+            net, inner, border, self.set_out, np.radians(self.roll), self.gap / 1000, marked
+        )
         return Made(frame, frame_figures(frame), [*warnings, *_no_length_left(frame)])
 
 
@@ -72,7 +106,10 @@ def _uncut_told(net: Net) -> list[Notice]:
     """What is said where edges belong to laths or bars that run on: members are still one an edge."""
     if net.weave is None:
         return []
-    strands, inner = len(np.unique(net.weave.strand[~net.border])), int(np.count_nonzero(~net.border))
+    strands, inner = (
+        len(np.unique(net.weave.strand[~net.border])),
+        int(np.count_nonzero(~net.border)),
+    )
     text = (
         f"The net's {strands} woven or reciprocal strands run on through their crossings, but the frame has "
         f"a member for every edge between them: {inner} pieces within the border, all on one level. Lengths "
@@ -111,7 +148,15 @@ def _no_length_left(frame: Frame) -> list[Notice]:
         f"{gone.size} member{'s have' if gone.size > 1 else ' has'} no length left between the set-backs; the worst is "
         f"{length * 1000:.0f} mm long and {why}."
     )
-    return [Notice(text, "member", tuple(map(int, gone[:200])), (float(at[0]), float(at[1]), float(at[2])), "inner")]
+    return [
+        Notice(
+            text,
+            "member",
+            tuple(map(int, gone[:200])),
+            (float(at[0]), float(at[1]), float(at[2])),
+            "inner",
+        )
+    ]
 
 
 class PanelCells(Clause):
@@ -133,10 +178,20 @@ class PanelCells(Clause):
         "Cells",
     )  # fmt: skip
     thickness: float = number(12.0, "mm", 0.1, 500.0, 0.5, "Thickness")
-    material: str = choice("glass", {k: title for k, (title, _) in PANEL_MATERIALS.items()}, "Material")
-    joint: float = number(20.0, "mm", 0.0, 500.0, 1.0, "Joint", "Clear distance between neighbouring panels")
+    material: str = choice(
+        "glass", {k: title for k, (title, _) in PANEL_MATERIALS.items()}, "Material"
+    )
+    joint: float = number(
+        20.0, "mm", 0.0, 500.0, 1.0, "Joint", "Clear distance between neighbouring panels"
+    )
     tolerance: float = number(
-        3.0, "mm", 0.0, 500.0, 0.5, "Flat within", "Largest distance of a corner from the panel's best plane"
+        3.0,
+        "mm",
+        0.0,
+        500.0,
+        0.5,
+        "Flat within",
+        "Largest distance of a corner from the panel's best plane",
     )
     seat: Literal["packers", "net", "raised"] = choice(
         "packers",
@@ -146,7 +201,9 @@ class PanelCells(Clause):
         },
         "Seat", "How panels sit: packers are as high as the members reach above the panels' planes",
     )  # fmt: skip
-    height: float = number(20.0, "mm", -1000.0, 1000.0, 1.0, "Height", "From the net to the underside")
+    height: float = number(
+        20.0, "mm", -1000.0, 1000.0, 1.0, "Height", "From the net to the underside"
+    )
 
     def make(self, work: Work) -> Made:
         net: Net = work.inputs["net"]
@@ -154,7 +211,14 @@ class PanelCells(Clause):
         if frame is not None and frame.net is not net:
             frame = None  # the frame of another net says nothing of these panels
         kept = None if self.cells == "all" else self._marked(net)
-        panels = panel_net(net, self.tolerance / 1000, self.material, self.thickness / 1000, self.joint / 1000, kept)
+        panels = panel_net(
+            net,
+            self.tolerance / 1000,
+            self.material,
+            self.thickness / 1000,
+            self.joint / 1000,
+            kept,
+        )
         raised = self.height / 1000 if self.seat == "raised" else 0.0
         if self.seat == "packers" and frame is not None:
             raised = packer_height(panels, frame)
@@ -181,7 +245,9 @@ class PanelCells(Clause):
         marks = np.zeros(net.cell_count, np.int32) if net.cell_marks is None else net.cell_marks
         kept = np.asarray(marks == (0 if self.cells == "others" else MARKS.index(self.cells)))
         if not kept.any():
-            raise ClauseError("No cell of the net is marked so; “Mark cells” before the panels does it.", "cells")
+            raise ClauseError(
+                "No cell of the net is marked so; “Mark cells” before the panels does it.", "cells"
+            )
         return kept
 
 
@@ -207,9 +273,20 @@ def in_each_other(panels: Panels, frame: Frame, of: str = "") -> list[Notice]:
         f"Panels and members share space at {clash.size} of {len(heights)} sides, by up to {into[worst] * 1000:.1f} mm; "
         f"panels raised {needed:g} mm from the net are clear."
     )
-    remedy = Remedy(f"Raise the panels by {needed:g} mm", {"seat": "raised", "height": needed}, of=of)
+    remedy = Remedy(
+        f"Raise the panels by {needed:g} mm", {"seat": "raised", "height": needed}, of=of
+    )
     which = tuple(map(int, np.unique(panel[clash])[:2000]))
-    return [Notice(text, "panel", which, (float(at[0]), float(at[1]), float(at[2])), None if of else "seat", (remedy,))]
+    return [
+        Notice(
+            text,
+            "panel",
+            which,
+            (float(at[0]), float(at[1]), float(at[2])),
+            None if of else "seat",
+            (remedy,),
+        )
+    ]
 
 
 def _split(panels: Panels, tolerance: float) -> list[Notice]:

@@ -24,12 +24,18 @@ LOOP: Sample = (("draw", {"curves": [["loop", [[-8, -4], [7, -5], [10, 3], [1, 6
 ARC: Sample = (("draw", {"curves": [["arc", [[0, 4], [2.8, 2.8], [4, 0]]]], "plane": "front"}),)
 ROUND: Sample = (("draw", {"curves": [["circle", [[0, 0], [1, 0]]]]}),)
 BENT: Sample = (("draw", {"curves": [["spline", [[0, 0], [5, 4], [11, 2], [15, 6]]]]}),)
-TWO: Sample = (("draw", {"curves": [["circle", [[0, 0], [3, 0]]], ["rectangle", [[1, -2], [8, 2]]]]}),)
+TWO: Sample = (
+    ("draw", {"curves": [["circle", [[0, 0], [3, 0]]], ["rectangle", [[1, -2], [8, 2]]]]}),
+)
 VAULT: Sample = (("barrel", {"length": 12}),)
 ROOF: Sample = (("barrel", {"length": 12, "span": 10, "rise": 3.5}),)
-FAR_END_UP = [[0, 0, 0]] * 5 + [[0, 0, 5]] + [[0, 0, 0]] * 5 + [[0, 0, 6]] + [[0, 0, 0]] * 5 + [[0, 0, 5]]
+FAR_END_UP = (
+    [[0, 0, 0]] * 5 + [[0, 0, 5]] + [[0, 0, 0]] * 5 + [[0, 0, 6]] + [[0, 0, 0]] * 5 + [[0, 0, 5]]
+)
 BLOCK: Sample = (("box", {}),)
-WINDOW: Sample = (("draw", {"curves": [["circle", [[-1, 2], [0, 2]]]], "plane": "front", "level": -3}),)
+WINDOW: Sample = (
+    ("draw", {"curves": [["circle", [[-1, 2], [0, 2]]]], "plane": "front", "level": -3}),
+)
 
 SOME_FILE = ["0" * 64, "sample"]
 """Stands for a file; whoever draws the picture brings its content."""

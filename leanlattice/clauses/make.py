@@ -26,7 +26,9 @@ class Label(Clause):
     chapter = "Make"
     title = "Label and sort into types"
     summary = "Names that follow position, and types of members and panels that are equal within a tolerance."
-    sentence = "**Label** nodes, members and panels {series}, equal within {tolerance} being of one type."
+    sentence = (
+        "**Label** nodes, members and panels {series}, equal within {tolerance} being of one type."
+    )
     takes = (
         Take(name="frame", type="Frame", label="Frame"),
         Take(name="panels", type="Panels", label="Panels", optional=True),
@@ -43,7 +45,9 @@ class Label(Clause):
         frame: Frame = work.inputs["frame"]
         panels: Panels | None = work.inputs.get("panels")
         if panels is not None and panels.net is not frame.net:
-            raise ClauseError("The panels and the frame lie on different nets; choose both from the same one.")
+            raise ClauseError(
+                "The panels and the frame lie on different nets; choose both from the same one."
+            )
         labelled = name_all(frame, panels, self.series, self.tolerance / 1000)
         figures = {
             "member_types": Figure("Member types", int(labelled.member_type.max())),
@@ -64,11 +68,23 @@ class SetOutSheets(OnSheets):
     def make(self, work: Work) -> Made:
         labelled: Labelled = work.inputs["labelled"]
         if labelled.panels is None:
-            raise ClauseError("There are no panels to set out; add a “Panel the cells” clause before the labels.")
-        made = panel_parts(labelled.panels, labelled.panel_labels, lambda share: work.progress(share / 2))
-        layout = self.nested(made.parts, replace(work, progress=lambda share: work.progress((1 + share) / 2)))
-        warnings = self._notices(labelled, made.too_small, made.unlabelled, layout, made.part_of_panel)
-        return Made(Sheets(labelled, layout, made.part_of_panel), self.figures(layout), warnings + self.notices(layout))
+            raise ClauseError(
+                "There are no panels to set out; add a “Panel the cells” clause before the labels."
+            )
+        made = panel_parts(
+            labelled.panels, labelled.panel_labels, lambda share: work.progress(share / 2)
+        )
+        layout = self.nested(
+            made.parts, replace(work, progress=lambda share: work.progress((1 + share) / 2))
+        )
+        warnings = self._notices(
+            labelled, made.too_small, made.unlabelled, layout, made.part_of_panel
+        )
+        return Made(
+            Sheets(labelled, layout, made.part_of_panel),
+            self.figures(layout),
+            warnings + self.notices(layout),
+        )
 
     def _notices(
         self,
@@ -107,7 +123,9 @@ class CutBars(Clause):
     drawn = False
 
     stock: float = number(12.0, "m", 0.1, 100.0, 0.1, "Stock length")
-    kerf: float = number(4.0, "mm", 0.0, 50.0, 0.5, "Kerf", "What the saw takes away between two members")
+    kerf: float = number(
+        4.0, "mm", 0.0, 50.0, 0.5, "Kerf", "What the saw takes away between two members"
+    )
 
     def make(self, work: Work) -> Made:
         labelled: Labelled = work.inputs["labelled"]

@@ -15,14 +15,27 @@ from ..core.flat.nesting import Nest, nest
 from ..core.flat.parts import Part
 from ..core.flat.sheets import Kept, Layout, Stock
 from ..core.framing.panels import PANEL_MATERIALS
-from .base import Clause, ClauseError, Figure, Made, Notice, Take, Work, arrangement, choice, count, listed, number
+from .base import (
+    Clause,
+    ClauseError,
+    Figure,
+    Made,
+    Notice,
+    Take,
+    Work,
+    arrangement,
+    choice,
+    count,
+    listed,
+    number,
+)
 
 __all__ = ["CUT", "ON_SHEETS", "STOCKS", "OnSheets", "SheetStock"]
 
-STOCKS = Take(name="stocks", type="Stock", label="Sheets in stock", optional=True, many=True, uses_up=True)
-ON_SHEETS = (
-    " {width} × {height} at {price} each, {spacing} apart and {margin} from the sheet's edge, {turns}, {arrangement}. "
+STOCKS = Take(
+    name="stocks", type="Stock", label="Sheets in stock", optional=True, many=True, uses_up=True
 )
+ON_SHEETS = " {width} × {height} at {price} each, {spacing} apart and {margin} from the sheet's edge, {turns}, {arrangement}. "
 CUT = "Cut {path}[path=beside| of a tool {tool} wide], {tabs}[tabs=tabs| {tab} wide every {every}], at {speed} and {rate} an hour."
 Lie = tuple[
     Annotated[str, Field(max_length=60)],
@@ -53,12 +66,17 @@ class SheetStock(Clause):
     price: float = number(0.0, "£", 0.0, 100000.0, 1.0, "Price", "Offcuts may cost nothing")
     grade: Literal["any", "one"] = choice("any", {"any": "for any part", "one": "for parts"}, "For")
     thickness: float = number(18.0, "mm", 0.1, 1000.0, 0.1, "Thickness")
-    material: str = choice("plywood", {k: title for k, (title, _) in PANEL_MATERIALS.items()}, "Material")
+    material: str = choice(
+        "plywood", {k: title for k, (title, _) in PANEL_MATERIALS.items()}, "Material"
+    )
 
     def make(self, work: Work) -> Made:
         of = (self.material, self.thickness) if self.grade == "one" else ("", 0.0)
         stock = Stock(self.width, self.height, 0.0, 0.0, self.sheets, self.price, *of)
-        return Made(stock, {"in_stock": Figure("In stock", self.width * self.height * self.sheets / 1e6, "m²", 2)})
+        return Made(
+            stock,
+            {"in_stock": Figure("In stock", self.width * self.height * self.sheets / 1e6, "m²", 2)},
+        )
 
 
 class OnSheets(Clause):
@@ -73,7 +91,9 @@ class OnSheets(Clause):
     height: float = number(3210.0, "mm", 100.0, 30000.0, 10.0, "Sheet width")
     price: float = number(60.0, "£", 0.0, 100000.0, 1.0, "Price of a sheet")
     spacing: float = number(20.0, "mm", 0.0, 1000.0, 1.0, "Spacing", "Least distance between parts")
-    margin: float = number(20.0, "mm", 0.0, 1000.0, 1.0, "Margin", "Free strip along the sheet's edge")
+    margin: float = number(
+        20.0, "mm", 0.0, 1000.0, 1.0, "Margin", "Free strip along the sheet's edge"
+    )
     turns: Literal["quarters", "free", "halves", "none"] = choice(
         "quarters",
         {
@@ -82,12 +102,18 @@ class OnSheets(Clause):
         },
         "Turns", "The grain runs along the sheet's length and along a part as it stands, level for a rib.",
     )  # fmt: skip
-    arrangement: list[Lie] = arrangement("Arrangement", "Parts are moved and pinned on the Sheets screen.")
+    arrangement: list[Lie] = arrangement(
+        "Arrangement", "Parts are moved and pinned on the Sheets screen."
+    )
     path: Literal["along", "beside"] = choice(
         "along", {"along": "along the outlines", "beside": "beside the outlines by half"}, "Path"
     )
-    tool: float = number(6.0, "mm", 0.01, 100.0, 0.1, "Tool or kerf", "The width of what is cut away")
-    tabs: Literal["none", "tabs"] = choice("none", {"none": "without tabs", "tabs": "held by tabs"}, "Tabs")
+    tool: float = number(
+        6.0, "mm", 0.01, 100.0, 0.1, "Tool or kerf", "The width of what is cut away"
+    )
+    tabs: Literal["none", "tabs"] = choice(
+        "none", {"none": "without tabs", "tabs": "held by tabs"}, "Tabs"
+    )
     tab: float = number(8.0, "mm", 0.1, 200.0, 1.0, "Width of a tab")
     every: float = number(600.0, "mm", 20.0, 10000.0, 10.0, "Distance of tabs")
     speed: float = number(3.0, "m/min", 0.01, 500.0, 0.1, "Speed")
@@ -101,7 +127,11 @@ class OnSheets(Clause):
                 f"{self.tool:g} mm or more works.", "spacing",
             )  # fmt: skip
         return Cutting(
-            tool, self.tab if self.tabs == "tabs" else 0.0, self.every, self.speed * 1000 / 60, rate=self.rate
+            tool,
+            self.tab if self.tabs == "tabs" else 0.0,
+            self.every,
+            self.speed * 1000 / 60,
+            rate=self.rate,
         )
 
     def stocks(self, work: Work) -> tuple[Stock, ...]:
@@ -119,9 +149,16 @@ class OnSheets(Clause):
     def nested(self, parts: Sequence[Part], work: Work) -> Layout:
         """All copies of parts on sheets, those that are arranged where they were put if they still fit there."""
         cutting, stocks = self.cutting(), self.stocks(work)
-        many = [p if k == 0 else replace(p, label=f"{p.label}.{k + 1}") for k in range(self.copies) for p in parts]
+        many = [
+            p if k == 0 else replace(p, label=f"{p.label}.{k + 1}")
+            for k in range(self.copies)
+            for p in parts
+        ]
         if len(many) > MOST_PARTS:
-            raise ClauseError(f"That would be {len(many):,} parts; at most {MOST_PARTS:,} can be set out.", "copies")
+            raise ClauseError(
+                f"That would be {len(many):,} parts; at most {MOST_PARTS:,} can be set out.",
+                "copies",
+            )
         made = Nest(many, stocks, self.turns)
         layout = nest(made, self._kept(many), progress=work.progress)
         return replace(layout, cutting=cutting, made=made)
@@ -130,7 +167,11 @@ class OnSheets(Clause):
         if not self.arrangement:
             return None
         at = {p.label: i for i, p in enumerate(parts)}
-        slot, angle, shift = np.full(len(parts), -1), np.zeros(len(parts)), np.zeros((len(parts), 2))
+        slot, angle, shift = (
+            np.full(len(parts), -1),
+            np.zeros(len(parts)),
+            np.zeros((len(parts), 2)),
+        )
         pinned = np.zeros(len(parts), bool)
         for label, sheet, x, y, turn, fixed in self.arrangement:
             if label in at:
@@ -155,7 +196,9 @@ class OnSheets(Clause):
             "waste": Figure("Waste", area - net, "m²", 2),
             "cut_length": Figure("Cutting length", length / 1000, "m", 1),
             "cut_time": Figure("Cutting time", seconds / 60, "min", 0),
-            "cost": Figure("Cost", sum(s.price for s in taken) + seconds / 3600 * self.rate, "£", 0),
+            "cost": Figure(
+                "Cost", sum(s.price for s in taken) + seconds / 3600 * self.rate, "£", 0
+            ),
         }
         if cutting.tool:
             out["tool"] = Figure("Tool", cutting.tool, "mm", 2)
@@ -180,7 +223,9 @@ class OnSheets(Clause):
 
     def _moved_off(self, layout: Layout) -> list[str]:
         at = {p.label: i for i, p in enumerate(layout.parts)}
-        return [a[0] for a in self.arrangement if a[5] and a[0] in at and not layout.pinned[at[a[0]]]]
+        return [
+            a[0] for a in self.arrangement if a[5] and a[0] in at and not layout.pinned[at[a[0]]]
+        ]
 
     @staticmethod
     def off(layout: Layout) -> NDArray[np.int64]:

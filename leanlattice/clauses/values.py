@@ -85,7 +85,14 @@ def number(
     )  # fmt: skip
 
 
-def count(default: int, least: int, most: int, label: str, hint: str = "", words: tuple[str, str] = ("", "")) -> Any:
+def count(
+    default: int,
+    least: int,
+    most: int,
+    label: str,
+    hint: str = "",
+    words: tuple[str, str] = ("", ""),
+) -> Any:
     """A whole number from ``least`` to ``most``; of ``words`` that follow it the first is for one."""
     return _value(
         default, {"ge": least, "le": most}, kind="count", least=least, most=most, step=1, label=label, hint=hint,
@@ -177,7 +184,9 @@ _READ: dict[str, Callable[[ValueSpec, Any], str]] = {
     "profiles": lambda spec, v: f"{len(v)} profiles",
     "point": lambda spec, v: "(" + ", ".join(f"{x:g}" for x in v) + ") m",
     "number": lambda spec, v: (
-        f"£{v:,g}" if spec.unit == "£" else f"{v:,g}" + ("" if spec.unit in ("", "°") else " ") + spec.unit
+        f"£{v:,g}"
+        if spec.unit == "£"
+        else f"{v:,g}" + ("" if spec.unit in ("", "°") else " ") + spec.unit
     ),
     "count": lambda spec, v: f"{v:,g} {spec.one if v == 1 else spec.many}".rstrip(),
     "places": lambda spec, v: _counted(len(v), "place", "places"),

@@ -12,7 +12,15 @@ import numpy as np
 
 from ..core.geometry.nets import Equilibrium, Net
 
-__all__ = ["EDGES", "NODES", "carries", "lengths_differ", "reactions_of_free", "unbalanced", "write_balance"]
+__all__ = [
+    "EDGES",
+    "NODES",
+    "carries",
+    "lengths_differ",
+    "reactions_of_free",
+    "unbalanced",
+    "write_balance",
+]
 
 NODES, EDGES = "settled_nodes", "settled_edges"
 AXES = "xyz"
@@ -37,7 +45,13 @@ def write_balance(folder: Path, nets: Sequence[tuple[str, Net]]) -> None:
     with (folder / f"{NODES}.csv").open("w", encoding="utf-8", newline="") as file:
         table = csv.writer(file, lineterminator="\n")
         table.writerow(
-            ["clause", "node", *(f"{a}_m" for a in AXES), *(f"{f}_{a}_kN" for f in FORCES for a in AXES), "held"]
+            [
+                "clause",
+                "node",
+                *(f"{a}_m" for a in AXES),
+                *(f"{f}_{a}_kN" for f in FORCES for a in AXES),
+                "held",
+            ]
         )
         for clause, net in nets:
             balance = net.equilibrium
@@ -51,8 +65,12 @@ def write_balance(folder: Path, nets: Sequence[tuple[str, Net]]) -> None:
         for clause, net in nets:
             balance = net.equilibrium
             assert balance is not None
-            for (a, b), length, force in zip((net.edges + 1).tolist(), net.edge_lengths, balance.forces, strict=True):
-                table.writerow([clause, a, b, round(float(length) * 1000, 6), round(float(force), 9)])
+            for (a, b), length, force in zip(
+                (net.edges + 1).tolist(), net.edge_lengths, balance.forces, strict=True
+            ):
+                table.writerow(
+                    [clause, a, b, round(float(length) * 1000, 6), round(float(force), 9)]
+                )
 
 
 def _held(balance: Equilibrium, vertex: int) -> str:
@@ -72,7 +90,11 @@ def reactions_of_free(nodes: Sequence[Row]) -> Iterator[tuple[float, str]]:
         others[row["clause"]].append(float(np.linalg.norm(_vector(row, "reaction", "kN"))))
     for row in nodes:
         scale = float(np.mean(sizes[row["clause"]])) or float(np.mean(others[row["clause"]])) or 1.0
-        free = [] if row["held"] == SLIDING else [k for k, a in enumerate(AXES) if a not in row["held"]]
+        free = (
+            []
+            if row["held"] == SLIDING
+            else [k for k, a in enumerate(AXES) if a not in row["held"]]
+        )
         reaction = _vector(row, "reaction", "kN")
         worst = max((abs(reaction[k]) for k in free), default=0.0)
         yield worst / scale * 100, f"{row['clause']}, node {row['node']} in settled_nodes.csv"
@@ -96,7 +118,11 @@ def unbalanced(nodes: Sequence[Row], edges: Sequence[Row]) -> Iterator[tuple[flo
         sizes[row["clause"]].append(sum(c * c for c in given[0]) ** 0.5)
         pulls[row["clause"]].append(sum(c * c for c in given[2]) ** 0.5)
     for row in edges:
-        a, b, force = (row["clause"], row["start"]), (row["clause"], row["end"]), float(row["force_kN"])
+        a, b, force = (
+            (row["clause"], row["start"]),
+            (row["clause"], row["end"]),
+            float(row["force_kN"]),
+        )
         way = [q - p for p, q in zip(place[a], place[b], strict=True)]
         length = sum(c * c for c in way) ** 0.5
         pulls[row["clause"]].append(abs(force))
@@ -116,4 +142,7 @@ def lengths_differ(nodes: Sequence[Row], edges: Sequence[Row]) -> Iterator[tuple
     for row in edges:
         a, b = place[row["clause"], row["start"]], place[row["clause"], row["end"]]
         length = sum((q - p) ** 2 for p, q in zip(a, b, strict=True)) ** 0.5 * 1000
-        yield abs(length - float(row["length_mm"])), f"{row['clause']}, edge {row['start']} to {row['end']}"
+        yield (
+            abs(length - float(row["length_mm"])),
+            f"{row['clause']}, edge {row['start']} to {row['end']}",
+        )

@@ -60,7 +60,9 @@ CHECKS: tuple[Check, ...] = (
     Check("wireframe against node coordinates", "mm", LENGTH_MM, members.wireframe_as_members),
     Check("members on stock bars", "mm", LENGTH_MM, members.bars_hold_members),
     Check("drawings name every node and member", "missing", 0.0, files.drawings_name_all),
-    Check("outlines closed, simple and straight, in millimetres", "outlines", 0.0, flat.outlines_sound),
+    Check(
+        "outlines closed, simple and straight, in millimetres", "outlines", 0.0, flat.outlines_sound
+    ),
     Check("parts as listed", "mm", 0.05, flat.parts_as_listed),
     Check("sheets as listed", "mm", 0.05, flat.sheets_as_listed),
     Check("one material and thickness a sheet", "parts", 0.0, flat.one_kind_a_sheet),
@@ -103,7 +105,9 @@ def check_pack(folder: Path, foreign: Sequence[str] = ()) -> list[Finding]:
     pack = Pack(folder)
     wrong = files.differences_but(folder, foreign)
     where = "; ".join(wrong[:6]) + (" …" if len(wrong) > 6 else "")
-    as_listed = Finding("files as the manifest lists them", not wrong, float(len(wrong)), "files", where)
+    as_listed = Finding(
+        "files as the manifest lists them", not wrong, float(len(wrong)), "files", where
+    )
     try:
         if not (folder / "statement.json").is_file():
             raise PackError(f"there is no statement.json in {folder}")
@@ -118,7 +122,9 @@ def check_pack(folder: Path, foreign: Sequence[str] = ()) -> list[Finding]:
     told = {f.check: f.passed for f in findings[2:]}
     off = [where for value, where in files.checks_as_found(pack, told) if value]
     if off:
-        findings.append(Finding("checks as they were found", False, float(len(off)), "checks", off[0]))
+        findings.append(
+            Finding("checks as they were found", False, float(len(off)), "checks", off[0])
+        )
     return findings
 
 

@@ -30,7 +30,9 @@ def _svg_data(path: Path) -> str:
             # Half by half, as an arc of a full turn would have no direction.
             for t in (0.5, 1.0):
                 hx, hy = p.derivatives(np.array([t]))[0]
-                out.append(f"A{p.radius:.9g} {p.radius:.9g} 0 0 {0 if p.sweep > 0 else 1} {hx:.9g} {-hy:.9g}")
+                out.append(
+                    f"A{p.radius:.9g} {p.radius:.9g} 0 0 {0 if p.sweep > 0 else 1} {hx:.9g} {-hy:.9g}"
+                )
         elif isinstance(p, CubicPiece):
             b, c, d = p.control[1:]
             out.append(f"C{b[0]:.9g} {-b[1]:.9g} {c[0]:.9g} {-c[1]:.9g} {d[0]:.9g} {-d[1]:.9g}")
@@ -70,7 +72,9 @@ def curves_dxf(curves: Curves) -> str:
                 space.add_line(p.start, p.end)
             elif isinstance(p, ArcPiece):
                 first, last = np.degrees([p.first, p.first + p.sweep])
-                space.add_arc(p.centre, p.radius, *((first, last) if p.sweep > 0 else (last, first)))
+                space.add_arc(
+                    p.centre, p.radius, *((first, last) if p.sweep > 0 else (last, first))
+                )
             elif isinstance(p, CubicPiece):
                 spline = space.add_spline(degree=3)
                 spline.set_open_uniform([(*q, 0.0) for q in p.control], degree=3)

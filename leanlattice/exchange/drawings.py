@@ -23,7 +23,12 @@ PAGE = landscape(A3)
 MARGIN, TITLE_HEIGHT = 12 * mm, 16 * mm
 SCALES = (5, 10, 20, 25, 50, 75, 100, 150, 200, 250, 500, 1000, 2000, 5000, 10_000)
 INK, SOFT = colors.HexColor("#262f5c"), colors.HexColor("#5d6079")
-SCHEDULE_PAGES = {"member_types": "Member types", "members": "Members", "panels": "Panels", "bars": "Stock bars"}
+SCHEDULE_PAGES = {
+    "member_types": "Member types",
+    "members": "Members",
+    "panels": "Panels",
+    "bars": "Stock bars",
+}
 ROW_HEIGHT, ROW_FONT = 3.6 * mm, 6.5
 
 
@@ -59,7 +64,12 @@ class _Set:
                                   (0.94, 9, f"sheet {self.number}")):  # fmt: skip
             c.setFont("Helvetica", size)
             c.drawString(MARGIN + share * width, MARGIN + 5.5 * mm, text)
-        return MARGIN + 4 * mm, MARGIN + TITLE_HEIGHT + 4 * mm, width - 8 * mm, height - TITLE_HEIGHT - 8 * mm
+        return (
+            MARGIN + 4 * mm,
+            MARGIN + TITLE_HEIGHT + 4 * mm,
+            width - 8 * mm,
+            height - TITLE_HEIGHT - 8 * mm,
+        )
 
     def save(self) -> None:
         self.canvas.showPage()
@@ -79,7 +89,9 @@ def _projected(points: Array, view: str) -> Array:
     return np.asarray(points[:, axes])
 
 
-def _view(c: Canvas, labelled: Labelled, view: str, field: tuple[float, float, float, float], scale: int) -> Array:
+def _view(
+    c: Canvas, labelled: Labelled, view: str, field: tuple[float, float, float, float], scale: int
+) -> Array:
     """Draws one view in the middle of a field; the nodes' places (n, 2) on the page."""
     x, y, width, height = field
     flat = _projected(labelled.frame.net.vertices, view)
@@ -127,7 +139,8 @@ def _assembly(pages: _Set, labelled: Labelled) -> None:
     width, height = PAGE[0] - 2 * MARGIN - 8 * mm, PAGE[1] - 2 * MARGIN - TITLE_HEIGHT - 8 * mm
     scale = scale_for(size[::-1] if turned else size, width, height)
     field = pages.page(
-        "Assembly plan", f"1 : {scale}   {'x upward, y to the left' if turned else 'x to the right'}   A3"
+        "Assembly plan",
+        f"1 : {scale}   {'x upward, y to the left' if turned else 'x to the right'}   A3",
     )
     c = pages.canvas
     unit = 1000 * mm / scale
@@ -148,7 +161,10 @@ def _assembly(pages: _Set, labelled: Labelled) -> None:
 def _rows(pages: _Set, title: str, table: Table) -> None:
     """A schedule over as many pages as it takes, in columns as wide as their texts."""
     names = list(table.columns)
-    texts = [[name, *(f"{v:g}" if isinstance(v, float) else str(v) for v in table.columns[name])] for name in names]
+    texts = [
+        [name, *(f"{v:g}" if isinstance(v, float) else str(v) for v in table.columns[name])]
+        for name in names
+    ]
     widths = [min(max(len(t) for t in column), 34) * ROW_FONT * 0.56 + 3 * mm for column in texts]
     count = len(texts[0]) - 1
     room = PAGE[1] - 2 * MARGIN - TITLE_HEIGHT - 8 * mm
@@ -162,7 +178,9 @@ def _rows(pages: _Set, title: str, table: Table) -> None:
                    range(first, min(first + per_column, count)))  # fmt: skip
 
 
-def _block(c: Canvas, x: float, top: float, texts: list[list[str]], widths: list[float], rows: range) -> None:
+def _block(
+    c: Canvas, x: float, top: float, texts: list[list[str]], widths: list[float], rows: range
+) -> None:
     if not rows:
         return
     for column, width in zip(texts, widths, strict=True):

@@ -46,7 +46,9 @@ def _drawing(units: int, layers: dict[str, int]) -> tuple[Drawing, Modelspace]:
 
 
 def _add(space: Modelspace, points: Array, layer: str, close: bool) -> None:
-    space.add_lwpolyline(np.round(points, 4).tolist(), format="xy", close=close, dxfattribs={"layer": layer})
+    space.add_lwpolyline(
+        np.round(points, 4).tolist(), format="xy", close=close, dxfattribs={"layer": layer}
+    )
 
 
 def write_sheet(path: Path, layout: Layout, sheet: int) -> None:
@@ -95,7 +97,9 @@ def write_wireframe(path: Path, named: list[Labelled], nets: Sequence[Net] = ())
     for labelled in named:
         net = labelled.frame.net
         for (a, b), border in zip(net.vertices[net.edges], net.border, strict=True):
-            space.add_line(a.tolist(), b.tolist(), dxfattribs={"layer": "EDGE" if border else "GRID"})
+            space.add_line(
+                a.tolist(), b.tolist(), dxfattribs={"layer": "EDGE" if border else "GRID"}
+            )
     drawing.saveas(path)
 
 
@@ -163,6 +167,9 @@ def read_wireframe(path: Path) -> tuple[Array, NDArray[np.str_]]:
     drawing = _opened(path)
     if drawing.units != InsertUnits.Meters:
         raise UnreadableDrawing("it is not in metres")
-    lines = [(tuple(e.dxf.start), tuple(e.dxf.end), e.dxf.layer) for e in drawing.modelspace().query("LINE")]
+    lines = [
+        (tuple(e.dxf.start), tuple(e.dxf.end), e.dxf.layer)
+        for e in drawing.modelspace().query("LINE")
+    ]
     places = np.array([[a, b] for a, b, _ in lines], float).reshape(-1, 2, 3)
     return places, np.array([layer for _, _, layer in lines], dtype=str)

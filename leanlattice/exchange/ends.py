@@ -50,7 +50,10 @@ def write_shapes(folder: Path, shapes: Sequence[Shape]) -> None:
     """``solids.csv`` and ``solids.glb``: bodies and surfaces with their volumes, areas and middles, as
     their triangles have them."""
     head = ["label", "kind", "volume_m3", "area_m2"]
-    head += [f"{of}_{a}_m" for of in ("centroid", "low", "high") for a in "xyz"] + ["triangles", "exact"]
+    head += [f"{of}_{a}_m" for of in ("centroid", "low", "high") for a in "xyz"] + [
+        "triangles",
+        "exact",
+    ]
     rows = []
     scene = trimesh.Scene()
     for s in shapes:
@@ -59,7 +62,17 @@ def write_shapes(folder: Path, shapes: Sequence[Shape]) -> None:
         places = np.concatenate([centroid(s), mesh.vertices.min(axis=0), mesh.vertices.max(axis=0)])
         rounded = (np.round(places, 6) + 0.0).tolist()
         kind = "body" if s.closed else "surface"
-        rows.append([s.clause, kind, volume, round(mesh.area, 6), *rounded, len(mesh.triangles), int(s.exact)])
+        rows.append(
+            [
+                s.clause,
+                kind,
+                volume,
+                round(mesh.area, 6),
+                *rounded,
+                len(mesh.triangles),
+                int(s.exact),
+            ]
+        )
         drawn = trimesh.Trimesh(y_up(mesh.vertices), mesh.triangles, process=False)
         scene.add_geometry(drawn, node_name=s.clause, geom_name=s.clause)
     _write(folder / "solids.csv", head, rows)
@@ -70,7 +83,9 @@ def write_nets(folder: Path, nets: Sequence[tuple[str, Net]]) -> None:
     """``net_nodes.csv``, ``net_edges.csv`` and ``net_cells.csv``, and ``strands.csv`` of woven ones."""
     nodes, edges, cells, strands = [], [], [], []
     for clause, net in nets:
-        for k, (place, valence) in enumerate(zip(np.round(net.vertices, 6) + 0.0, net.valence, strict=True), 1):
+        for k, (place, valence) in enumerate(
+            zip(np.round(net.vertices, 6) + 0.0, net.valence, strict=True), 1
+        ):
             nodes.append([clause, k, *place.tolist(), int(valence)])
         marks = np.zeros(len(net.edges), int) if net.marks is None else net.marks
         strand = None if net.weave is None else net.weave.strand
@@ -82,7 +97,15 @@ def write_nets(folder: Path, nets: Sequence[tuple[str, Net]]) -> None:
         for c in range(net.cell_count):
             corners = net.corners[net.offsets[c] : net.offsets[c + 1]] + 1
             flat = round(float(net.flatness[c]) * 1000, 3)
-            cells.append([clause, c + 1, " ".join(map(str, corners.tolist())), round(float(size[c]), 6), flat])
+            cells.append(
+                [
+                    clause,
+                    c + 1,
+                    " ".join(map(str, corners.tolist())),
+                    round(float(size[c]), 6),
+                    flat,
+                ]
+            )
         strands += _strand_rows(clause, net)
     _write(folder / "net_nodes.csv", ["clause", "node", "x_m", "y_m", "z_m", "valence"], nodes)
     head = ["clause", "start", "end", "length_mm", "border", "mark", "strand"]
@@ -101,7 +124,8 @@ def _strand_rows(clause: str, net: Net) -> list[list[Any]]:
     size = [round(net.weave.width * 1000, 3), round(net.weave.thickness * 1000, 3)]
     pieces, total = np.bincount(strand), np.bincount(strand, lengths)
     return [
-        [clause, int(k) + 1, round(float(total[k]) * 1000, 3), int(pieces[k]), *size] for k in np.flatnonzero(pieces)
+        [clause, int(k) + 1, round(float(total[k]) * 1000, 3), int(pieces[k]), *size]
+        for k in np.flatnonzero(pieces)
     ]
 
 
@@ -114,5 +138,9 @@ def write_curves(folder: Path, curves: Sequence[tuple[str, Curves]]) -> None:
         for k, curve in enumerate(drawn.curves, 1):
             path = curve.path
             area = round(abs(path.signed_area), 6) if path.closed else ""
-            rows.append([clause, k, int(path.closed), len(path.pieces), round(path.length, 6), area])
-    _write(folder / "curves.csv", ["clause", "curve", "closed", "pieces", "length_m", "area_m2"], rows)
+            rows.append(
+                [clause, k, int(path.closed), len(path.pieces), round(path.length, 6), area]
+            )
+    _write(
+        folder / "curves.csv", ["clause", "curve", "closed", "pieces", "length_m", "area_m2"], rows
+    )

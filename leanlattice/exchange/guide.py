@@ -29,14 +29,18 @@ def sample_file(wanted: str, digest: str, name: str) -> Brought:
         return Loose(both.vertices, both.triangles, 1.0)
     if wanted == "heights":
         x, y = np.meshgrid(np.linspace(0, 30, 31), np.linspace(0, 20, 21))
-        z = 2.5 * np.exp(-((x - 9) ** 2 + (y - 12) ** 2) / 30) + 1.6 * np.exp(-((x - 22) ** 2 + (y - 7) ** 2) / 18)
+        z = 2.5 * np.exp(-((x - 9) ** 2 + (y - 12) ** 2) / 30) + 1.6 * np.exp(
+            -((x - 22) ** 2 + (y - 7) ** 2) / 18
+        )
         return Heights(np.column_stack([x.ravel(), y.ravel(), z.ravel()]))
     if wanted == "wires":
         u, v = np.meshgrid(np.linspace(-1, 1, 9), np.linspace(-1, 1, 7))
         points = np.column_stack([5 * u.ravel(), 4 * v.ravel(), (3 - 2 * u**2 - v**2).ravel()])
         rows = np.arange(63).reshape(7, 9)
         pairs = [(rows[:, :-1], rows[:, 1:]), (rows[:-1], rows[1:]), (rows[:-1, :-1], rows[1:, 1:])]
-        return Wires(points, np.vstack([np.column_stack([a.ravel(), b.ravel()]) for a, b in pairs]), 1.0)
+        return Wires(
+            points, np.vstack([np.column_stack([a.ravel(), b.ravel()]) for a, b in pairs]), 1.0
+        )
     return Picture(np.zeros((120, 160)))
 
 

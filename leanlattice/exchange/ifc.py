@@ -42,7 +42,16 @@ class _Model:
         world = make("IfcAxis2Placement3D", self.origin)
         context = make("IfcGeometricRepresentationContext", None, "Model", 3, 1e-6, world)
         self.body = make(
-            "IfcGeometricRepresentationSubContext", "Body", "Model", None, None, None, None, context, None, "MODEL_VIEW"
+            "IfcGeometricRepresentationSubContext",
+            "Body",
+            "Model",
+            None,
+            None,
+            None,
+            None,
+            context,
+            None,
+            "MODEL_VIEW",
         )
         units = [make("IfcSIUnit", None, kind, None, name) for kind, name in (
             ("LENGTHUNIT", "METRE"), ("AREAUNIT", "SQUARE_METRE"), ("VOLUMEUNIT", "CUBIC_METRE"),
@@ -95,8 +104,24 @@ class _Model:
         """An element bounded by ``triangles`` (m, 3) of ``vertices`` (n, 3)."""
         make = self.file.create_entity
         points = make("IfcCartesianPointList3D", tuple(map(tuple, vertices.tolist())))
-        solid = make("IfcTriangulatedFaceSet", points, None, closed, tuple(map(tuple, (triangles + 1).tolist())))
-        self._placed(kind, label, type_name, np.zeros(3), np.eye(3), "Tessellation", solid, material, predefined)
+        solid = make(
+            "IfcTriangulatedFaceSet",
+            points,
+            None,
+            closed,
+            tuple(map(tuple, (triangles + 1).tolist())),
+        )
+        self._placed(
+            kind,
+            label,
+            type_name,
+            np.zeros(3),
+            np.eye(3),
+            "Tessellation",
+            solid,
+            material,
+            predefined,
+        )
 
     def _placed(self, kind: str, label: str, type_name: str, place: Array, axes: Array, form: str, solid: Any,
                 material: str, predefined: str) -> None:  # fmt: skip
@@ -120,7 +145,10 @@ class _Model:
         self.file.write(str(path))
         text = path.read_text(encoding="utf-8")
         # The time of day would make the same statement give other bytes.
-        path.write_text(re.sub(r"'\d{4}-\d\d-\d\dT[^']*'", "'2000-01-01T00:00:00'", text, count=1), encoding="utf-8")
+        path.write_text(
+            re.sub(r"'\d{4}-\d\d-\d\dT[^']*'", "'2000-01-01T00:00:00'", text, count=1),
+            encoding="utf-8",
+        )
 
 
 def _members(model: _Model, labelled: Labelled) -> None:
@@ -147,7 +175,9 @@ def _plates(model: _Model, named: Named) -> None:
         outline, axes = part.outer / 1000, part.pose[:3, :3].T * 1000
         make = model.file.create_entity
         points = [make("IfcCartesianPoint", (float(a), float(b))) for a, b in outline]
-        profile = make("IfcArbitraryClosedProfileDef", "AREA", None, make("IfcPolyline", [*points, points[0]]))
+        profile = make(
+            "IfcArbitraryClosedProfileDef", "AREA", None, make("IfcPolyline", [*points, points[0]])
+        )
         model.add("IfcPlate", labelled.panel_labels[i], types[i], part.pose[:3, 3], axes, profile, panels.thickness,
                   panels.material, "SHEET")  # fmt: skip
 
@@ -157,11 +187,16 @@ def _rib_plates(model: _Model, ribs: Ribs) -> None:
     make = model.file.create_entity
     for rib in ribs.ribs:
         if rib.bend is not None:
-            model.add_faced("IfcPlate", rib.label, rib.series, *rib_solid(rib), ribs.material, "SHEET")
+            model.add_faced(
+                "IfcPlate", rib.label, rib.series, *rib_solid(rib), ribs.material, "SHEET"
+            )
             continue
         axes = np.stack([rib.x, rib.y, rib.normal])
         rings = [
-            make("IfcPolyline", [make("IfcCartesianPoint", (float(x), float(y))) for x, y in ring.coords])
+            make(
+                "IfcPolyline",
+                [make("IfcCartesianPoint", (float(x), float(y))) for x, y in ring.coords],
+            )
             for ring in (rib.shape.exterior, *rib.shape.interiors)
         ]
         profile = (
@@ -175,7 +210,9 @@ def _rib_plates(model: _Model, ribs: Ribs) -> None:
 
 def _ends(model: _Model, material: Material) -> None:
     """Shapes and cells of nets that a statement ends in, by their faces."""
-    ends = [(s.clause, s.mesh.vertices, s.mesh.triangles, s.closed) for s in material.shapes if s.ends]
+    ends = [
+        (s.clause, s.mesh.vertices, s.mesh.triangles, s.closed) for s in material.shapes if s.ends
+    ]
     for clause, net in material.nets:
         triangles, _ = polygon_triangles(net.vertices, net.corners, net.offsets)
         ends.append((clause, net.vertices, triangles, False))

@@ -36,7 +36,11 @@ def removed_before(folder: Path) -> list[str]:
     """Takes away what an earlier pack left in a folder; gives the names of files that are not of a pack and stay."""
     own = {path for pattern in OURS for path in folder.glob(pattern) if path.is_file()}
     known = _read(folder)
-    own |= {folder / f["path"] for f in known.get("files", []) if _within(folder, str(f.get("path", "")))}
+    own |= {
+        folder / f["path"]
+        for f in known.get("files", [])
+        if _within(folder, str(f.get("path", "")))
+    }
     for path in own:
         path.unlink(missing_ok=True)
     for path in sorted((p for p in folder.rglob("*") if p.is_dir()), reverse=True):
@@ -85,7 +89,9 @@ def differences(folder: Path) -> Iterator[str]:
     for name, entry in listed.items():
         if name not in there:
             yield f"{name} is missing"
-        elif (folder / name).stat().st_size != entry["size"] or _digest(folder / name) != entry["sha256"]:
+        elif (folder / name).stat().st_size != entry["size"] or _digest(folder / name) != entry[
+            "sha256"
+        ]:
             yield f"{name} is not as it was written"
     for name in sorted(there - set(listed)):
         yield f"{name} is not of this pack"

@@ -94,7 +94,11 @@ class Material:
         named = Named.all_of(done)
         named += _unlabelled(ends, {n.source.series for n in named if n.framed})  # type: ignore[union-attr]
         cut = {o.inputs.get("shape", "") for o in done if isinstance(o.result, Ribs)}
-        every = [Shape(o.id, o.result, o.id not in taken) for o in done if isinstance(o.result, Surface | Body)]
+        every = [
+            Shape(o.id, o.result, o.id not in taken)
+            for o in done
+            if isinstance(o.result, Surface | Body)
+        ]
         shapes = [s for s in every if s.ends or s.exact or s.clause in cut]
         return cls(
             statement.name,
@@ -115,7 +119,9 @@ def _unlabelled(ends: Sequence[Outcome], series: set[str]) -> list[Named]:
         if not isinstance(o.result, Frame) or not free:
             continue
         series.add(free[0])
-        panels = [p.result for p in ends if isinstance(p.result, Panels) and p.result.net is o.result.net]
+        panels = [
+            p.result for p in ends if isinstance(p.result, Panels) and p.result.net is o.result.net
+        ]
         named = name_all(o.result, panels[-1] if panels else None, free[0], TOLERANCE)
         out.append(Named(o.id, named))
     return out
@@ -144,7 +150,10 @@ def _parts_not_made(named: Named) -> list[NotMade]:
         labels = named.labelled.panel_labels
         lost = set(range(named.labelled.panels.count)) - set(named.panel_parts)
         joint = named.labelled.panels.joint * 1000
-        out += [NotMade("panel", labels[i], f"too small for a joint of {joint:g} mm") for i in sorted(lost)]
+        out += [
+            NotMade("panel", labels[i], f"too small for a joint of {joint:g} mm")
+            for i in sorted(lost)
+        ]
     if named.sheets is not None:
         layout = named.sheets.layout
         kind: Any = "panel" if named.framed else "rib"

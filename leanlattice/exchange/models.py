@@ -67,7 +67,9 @@ def write_models(folder: Path, material: Material, formats: set[str]) -> None:
     if "model.obj" in formats:
         (folder / "model.obj").write_text(_obj(solids), encoding="utf-8")
     if "model.stl" in formats:
-        meshes = [trimesh.Trimesh(vertices, faces, process=False) for _, _, vertices, faces in solids]
+        meshes = [
+            trimesh.Trimesh(vertices, faces, process=False) for _, _, vertices, faces in solids
+        ]
         (folder / "model.stl").write_bytes(trimesh.util.concatenate(meshes).export(file_type="stl"))
     if "model.glb" in formats:
         (folder / "model.glb").write_bytes(_glb(solids))

@@ -60,7 +60,9 @@ def report(outcomes: Sequence[Outcome], missing: Iterable[NotMade] = ()) -> dict
                 "status": o.status,
                 "sentence": o.sentence,
                 "inputs": dict(o.inputs),
-                "figures": {name: {"value": f.value, "unit": f.unit} for name, f in o.figures.items()},
+                "figures": {
+                    name: {"value": f.value, "unit": f.unit} for name, f in o.figures.items()
+                },
                 "warnings": [w.text for w in o.warnings] + ([UNUSED] if o.id in idle else []),
                 "error": o.error,
             }

@@ -66,7 +66,13 @@ def _drawn(result: Any) -> tuple[Array, NDArray[np.int32] | None, list[Array]]:
         sheet = np.array(SHEET, float) * result.size
         lines = [result.frame.lifted(sheet[list(run)]) for run in SHEET_LINES]
         return np.vstack(lines), None, lines
-    net: Net | None = result if isinstance(result, Net) else result.net if isinstance(result, Frame | Panels) else None
+    net: Net | None = (
+        result
+        if isinstance(result, Net)
+        else result.net
+        if isinstance(result, Frame | Panels)
+        else None
+    )
     if net is not None and isinstance(result, Net) and net.weave is not None:
         points, triangles = ribbons(net)
         corner = points.reshape(-1, 4, 3)
@@ -97,7 +103,9 @@ def picture_of(result: Any) -> bytes:
         image = Image.new("RGB", (width, height), GROUND)
         pen = ImageDraw.Draw(image)
         for line in lines:
-            pen.line([tuple(p) for p in at(line)], PLUM if isinstance(result, Curves) else INK, FINE + 1)
+            pen.line(
+                [tuple(p) for p in at(line)], PLUM if isinstance(result, Curves) else INK, FINE + 1
+            )
     out = io.BytesIO()
     image.resize(SIZE, Image.Resampling.LANCZOS).save(out, "PNG")
     return out.getvalue()
@@ -119,7 +127,9 @@ def _shaded(
     _fill(picture, front, at(places), places @ AWAY, triangles, tone.astype(np.uint8))
     depth = places @ AWAY
     reach = 0.012 * max(float(np.ptp(depth)), 1e-9)
-    starts, ends = (np.vstack([np.zeros((0, 3)), *(line[part] for line in lines)]) for part in (HERE, THERE))
+    starts, ends = (
+        np.vstack([np.zeros((0, 3)), *(line[part] for line in lines)]) for part in (HERE, THERE)
+    )
     _draw(picture, front, at(starts), at(ends), starts @ AWAY + reach, ends @ AWAY + reach)
     return picture
 

@@ -158,7 +158,11 @@ def _members(labelled: Labelled, _: Named) -> Table:
 def _member_types(labelled: Labelled, _: Named) -> Table:
     frame, types = labelled.frame, labelled.member_type
     names, first, counts = np.unique(types, return_index=True, return_counts=True)
-    total, low, high = (np.zeros(len(names)), np.full(len(names), np.inf), np.full(len(names), -np.inf))
+    total, low, high = (
+        np.zeros(len(names)),
+        np.full(len(names), np.inf),
+        np.full(len(names), -np.inf),
+    )
     np.add.at(total, types - 1, frame.cut_lengths)
     np.minimum.at(low, types - 1, frame.cut_lengths)
     np.maximum.at(high, types - 1, frame.cut_lengths)
@@ -210,7 +214,10 @@ def _panels(labelled: Labelled, _: Named) -> Table | None:
         return None
     order = np.argsort(labelled.panel)
     corners = [
-        " ".join(labelled.node_labels[c] for c in panels.corners[panels.offsets[i] : panels.offsets[i + 1]])
+        " ".join(
+            labelled.node_labels[c]
+            for c in panels.corners[panels.offsets[i] : panels.offsets[i + 1]]
+        )
         for i in order
     ]
     return Table(
@@ -238,8 +245,16 @@ def _parts(named: Named) -> Table | None:
     joint = panels.joint * 1000 if panels else 0.0
     of = np.flatnonzero(sheets.part_of >= 0)
     # Copies follow after one of every part.
-    order = np.argsort(named.source.panel[of]) if isinstance(named.source, Labelled) else np.arange(len(of))
-    order = np.concatenate([order + k for k in range(0, len(layout.parts), max(len(of), 1))]) if len(of) else order
+    order = (
+        np.argsort(named.source.panel[of])
+        if isinstance(named.source, Labelled)
+        else np.arange(len(of))
+    )
+    order = (
+        np.concatenate([order + k for k in range(0, len(layout.parts), max(len(of), 1))])
+        if len(of)
+        else order
+    )
     on = layout.sheet >= 0
     ways = [layout.ways(i)[:2] for i in range(len(layout.parts))]
     low = [np.min([r.min(axis=0) for r in outer], axis=0) for outer, _ in ways]
@@ -249,10 +264,14 @@ def _parts(named: Named) -> Table | None:
         {
             "label": [layout.parts[i].label for i in order],
             "kind": [layout.parts[i].kind for i in order],
-            "sheet": [int(layout.sheet[i]) + 1 + named.sheets_before if on[i] else "" for i in order],
+            "sheet": [
+                int(layout.sheet[i]) + 1 + named.sheets_before if on[i] else "" for i in order
+            ],
             "x_mm": [round(float(low[i][0]), 3) if on[i] else "" for i in order],
             "y_mm": [round(float(low[i][1]), 3) if on[i] else "" for i in order],
-            "rotation_deg": [round(float(np.degrees(layout.angle[i])), 3) + 0.0 if on[i] else "" for i in order],
+            "rotation_deg": [
+                round(float(np.degrees(layout.angle[i])), 3) + 0.0 if on[i] else "" for i in order
+            ],
             "area_m2": [round(layout.parts[i].area / 1e6, 6) for i in order],
             "cut_length_mm": [round(lengths[i], 3) for i in order],
             "material": [layout.parts[i].material for i in order],
@@ -370,11 +389,14 @@ def _assembly(named: Named) -> Table | None:
     columns: dict[str, list[Any]] = {
         "step": [k + 1 for k in range(len(order))],
         "label": _pick(ribs.labels, np.array(order)),
-        "goes_in": [way_in(w) for w in together.way] + ["locked"] * (len(order) - len(together.order)),
+        "goes_in": [way_in(w) for w in together.way]
+        + ["locked"] * (len(order) - len(together.order)),
         "meets": [" ".join(meets[i]) for i in order],
         "thickness_mm": _rounded(np.array([ribs.ribs[i].thickness for i in order]) * 1000, 3),
     }
-    ways = np.vstack([np.array(together.way).reshape(-1, 3), np.zeros((len(order) - len(together.order), 3))])
+    ways = np.vstack(
+        [np.array(together.way).reshape(-1, 3), np.zeros((len(order) - len(together.order), 3))]
+    )
     columns |= {f"way_{a}": _rounded(ways[:, k], 8) for k, a in enumerate("xyz")}
     frames = []
     for i in order:
@@ -386,7 +408,9 @@ def _assembly(named: Named) -> Table | None:
             # Of a piece that the outline but touches nothing is told.
             ends = part.outer[:, 0].min(), part.outer[:, 0].max()
             at = np.clip(lies.flat[:1], ends[0] + 2 * SHORTEST_PIECE, ends[1] - 2 * SHORTEST_PIECE)
-            frames.append((place, lies.frame(part.bend.poses()[part.bend.piece_at(at / 1000)[0]])[1]))
+            frames.append(
+                (place, lies.frame(part.bend.poses()[part.bend.piece_at(at / 1000)[0]])[1])
+            )
     return Table("rib", columns | _frame_columns(frames), order)
 
 
@@ -411,7 +435,9 @@ class _Lies:
         return pose @ [*self.flat, 0.0, 1.0], self.back @ pose[:, :2].T * 1000
 
 
-def _frame_columns(frames: Sequence[tuple[NDArray[np.float64], NDArray[np.float64]]]) -> dict[str, list[Any]]:
+def _frame_columns(
+    frames: Sequence[tuple[NDArray[np.float64], NDArray[np.float64]]],
+) -> dict[str, list[Any]]:
     places = np.array([f[0] for f in frames]).reshape(-1, 3)
     axes = np.array([f[1] for f in frames]).reshape(-1, 2, 3)
     return {name.format(a): _rounded(values[:, k], 8)
@@ -421,7 +447,11 @@ def _frame_columns(frames: Sequence[tuple[NDArray[np.float64], NDArray[np.float6
 
 def _bends(named: Named) -> Table | None:
     """Plane pieces of bent ribs: from where to where each goes, along which way on the sheet, and where it stands."""
-    if not isinstance(named.source, Ribs) or named.sheets is None or not any(r.bend for r in named.source.ribs):
+    if (
+        not isinstance(named.source, Ribs)
+        or named.sheets is None
+        or not any(r.bend for r in named.source.ribs)
+    ):
         return None
     columns: dict[str, list[Any]] = {
         k: [] for k in ("label", "piece", "from_mm", "to_mm", "along_x", "along_y", "turn_deg")
@@ -438,7 +468,13 @@ def _bends(named: Named) -> Table | None:
         for n, k in enumerate(pieces):
             ends = np.clip(at[k : k + 2], low, high) - lies.flat[0]
             turn = turns[k] if k != pieces[-1] else 0.0
-            row = (part.label, n + 1, *_rounded(ends, 4), *_rounded(lies.back[:, 0], 8), round(float(turn), 4))
+            row = (
+                part.label,
+                n + 1,
+                *_rounded(ends, 4),
+                *_rounded(lies.back[:, 0], 8),
+                round(float(turn), 4),
+            )
             for column, value in zip(columns.values(), row, strict=True):
                 column.append(value)
             frames.append(lies.frame(poses[k]))

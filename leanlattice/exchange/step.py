@@ -50,7 +50,9 @@ def _spline_face(surface: Loft) -> Any:
         return reals, integers
 
     (ku, mu), (kv, mv) = knots(exact.knots_u), knots(exact.knots_v)
-    spline = Geom_BSplineSurface(poles, ku, kv, mu, mv, exact.degree_u, exact.degree_v, False, False)
+    spline = Geom_BSplineSurface(
+        poles, ku, kv, mu, mv, exact.degree_u, exact.degree_v, False, False
+    )
     return BRepBuilderAPI_MakeFace(spline, 1e-6).Face()
 
 

@@ -11,7 +11,13 @@ from ..core.flat.sheets import Layout, placed
 
 __all__ = ["sheet_svg"]
 
-LINES = {"SHEET": "#8a8778", "MARK": "#7a2e62", "CUT_INNER": "#2e3a6e", "CUT_OUTER": "#2e3a6e", "TAB": "#b07818"}
+LINES = {
+    "SHEET": "#8a8778",
+    "MARK": "#7a2e62",
+    "CUT_INNER": "#2e3a6e",
+    "CUT_OUTER": "#2e3a6e",
+    "TAB": "#b07818",
+}
 
 
 def _path(points: NDArray[np.float64], height: float, close: bool) -> str:
@@ -23,7 +29,11 @@ def sheet_svg(layout: Layout, sheet: int) -> str:
     """One sheet as SVG text; every part is a group with its label as ``id``."""
     w, h = layout.stock(sheet).width, layout.stock(sheet).height
     root = Xml.Element(
-        "svg", xmlns="http://www.w3.org/2000/svg", width=f"{w:g}mm", height=f"{h:g}mm", viewBox=f"0 0 {w:g} {h:g}"
+        "svg",
+        xmlns="http://www.w3.org/2000/svg",
+        width=f"{w:g}mm",
+        height=f"{h:g}mm",
+        viewBox=f"0 0 {w:g} {h:g}",
     )
     style = {"fill": "none", "stroke-width": "1", "vector-effect": "non-scaling-stroke"}
     Xml.SubElement(root, "rect", {"class": "SHEET", "width": f"{w:g}", "height": f"{h:g}", "stroke": LINES["SHEET"],
@@ -40,5 +50,7 @@ def sheet_svg(layout: Layout, sheet: int) -> str:
         }
         for layer, path in drawn.items():
             if path:
-                Xml.SubElement(group, "path", {"class": layer, "d": path, "stroke": LINES[layer], **style})
+                Xml.SubElement(
+                    group, "path", {"class": layer, "d": path, "stroke": LINES[layer], **style}
+                )
     return Xml.tostring(root, encoding="unicode") + "\n"

@@ -46,7 +46,9 @@ def pack_arrays(header: dict[str, Any], arrays: Arrays) -> bytes:
     listed, blocks, offset = [], [], 0
     for name, array in arrays.items():
         data = np.ascontiguousarray(array).tobytes()
-        listed.append({"name": name, "type": array.dtype.str, "shape": array.shape, "offset": offset})
+        listed.append(
+            {"name": name, "type": array.dtype.str, "shape": array.shape, "offset": offset}
+        )
         data += b"\0" * (-len(data) % 4)
         blocks.append(data)
         offset += len(data)
@@ -62,7 +64,9 @@ def unpack_arrays(message: bytes) -> tuple[dict[str, Any], Arrays]:
     out = {}
     for a in header["arrays"]:
         count = int(np.prod(a["shape"]))
-        out[a["name"]] = np.frombuffer(message, a["type"], count, 4 + size + a["offset"]).reshape(a["shape"])
+        out[a["name"]] = np.frombuffer(message, a["type"], count, 4 + size + a["offset"]).reshape(
+            a["shape"]
+        )
     return header, out
 
 
@@ -157,7 +161,9 @@ def _labelled(labelled: Labelled) -> tuple[dict[str, Any], Arrays]:
     arrays = {"node": labelled.node, "member": labelled.member, "panel": labelled.panel}
     arrays |= {"memberType": labelled.member_type, "panelType": labelled.panel_type}
     border = np.packbits(labelled.frame.net.border, bitorder="little")
-    return {"prefixes": labelled.prefixes}, {k: _index(v) for k, v in arrays.items()} | {"border": border}
+    return {"prefixes": labelled.prefixes}, {k: _index(v) for k, v in arrays.items()} | {
+        "border": border
+    }
 
 
 def _sheets(sheets: Sheets) -> tuple[dict[str, Any], Arrays]:
@@ -198,7 +204,9 @@ def _ribs(ribs: Ribs) -> tuple[dict[str, Any], Arrays]:
 
 def _unslotted(ribs: Ribs) -> tuple[dict[str, Any], Arrays]:
     """Ribs without their slots, which are filled by others anyway: a quarter of the corners."""
-    return _plates(ribs, [replace(r, shape=s) for r, s in zip(ribs.ribs, ribs.unslotted, strict=True)])
+    return _plates(
+        ribs, [replace(r, shape=s) for r, s in zip(ribs.ribs, ribs.unslotted, strict=True)]
+    )
 
 
 def _plates(ribs: Ribs, plates: Sequence[Rib]) -> tuple[dict[str, Any], Arrays]:
@@ -257,16 +265,27 @@ def geometry(
     along with it."""
     for kind, layer, build in DRAWN:
         if isinstance(result, kind):
-            meta, arrays = _unslotted(result) if sketch and isinstance(result, Ribs) else build(result)
+            meta, arrays = (
+                _unslotted(result) if sketch and isinstance(result, Ribs) else build(result)
+            )
             arrays |= {f"aid {name}": np.asarray(a, "<f4") for name, a in (aids or {}).items()}
-            return pack_arrays({"type": "geometry", "key": key, "layer": layer, "meta": meta}, arrays)
+            return pack_arrays(
+                {"type": "geometry", "key": key, "layer": layer, "meta": meta}, arrays
+            )
     return None
 
 
-def motion(clause: str, source: str, places: NDArray[np.float64], step: int, residual: float) -> bytes:
+def motion(
+    clause: str, source: str, places: NDArray[np.float64], step: int, residual: float
+) -> bytes:
     """The message that shows the net of clause ``source`` elsewhere while ``clause`` moves it."""
     return pack_arrays(
-        {"type": "motion", "key": clause, "layer": source, "meta": {"step": step, "residual": residual}},
+        {
+            "type": "motion",
+            "key": clause,
+            "layer": source,
+            "meta": {"step": step, "residual": residual},
+        },
         {"positions": places.astype("<f4")},
     )
 
@@ -280,7 +299,9 @@ def measures(key: str, result: Any) -> bytes | None:
             "edgeLength": result.edge_lengths,
             "cellArea": areas(*corner),
             "cellFlatness": result.flatness,
-            "cellAngle": np.degrees(np.minimum.reduceat(corner_angles(*corner), result.offsets[:-1])),
+            "cellAngle": np.degrees(
+                np.minimum.reduceat(corner_angles(*corner), result.offsets[:-1])
+            ),
         }
         if result.equilibrium is not None:
             balance = result.equilibrium
@@ -302,4 +323,6 @@ def measures(key: str, result: Any) -> bytes | None:
         arrays = {"ribArea": np.array([r.shape.area for r in result.ribs])}
     if not arrays:
         return None
-    return pack_arrays({"type": "measures", "key": key}, {k: v.astype("<f4") for k, v in arrays.items()})
+    return pack_arrays(
+        {"type": "measures", "key": key}, {k: v.astype("<f4") for k, v in arrays.items()}
+    )

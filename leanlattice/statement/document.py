@@ -50,7 +50,9 @@ def _plain_value(value: Any, depth: int = 0) -> int:
     if isinstance(value, float) and not math.isfinite(value):
         raise ValueError(f"{value} is not a number that can be used; give a finite one")
     if isinstance(value, str) and len(value) > 300:
-        raise ValueError(f"the text “{value[:40]} …” has {len(value)} characters; at most 300 are read")
+        raise ValueError(
+            f"the text “{value[:40]} …” has {len(value)} characters; at most 300 are read"
+        )
     if isinstance(value, bool | int | float | str) or value is None:
         return 1
     if isinstance(value, list | tuple) and depth < 4:
@@ -128,7 +130,10 @@ class Statement(BaseModel):
 
     @model_validator(mode="after")
     def _distinct(self) -> Statement:
-        for what, names in (("clause", [c.id for c in self.clauses]), ("dimension", [d.name for d in self.dimensions])):
+        for what, names in (
+            ("clause", [c.id for c in self.clauses]),
+            ("dimension", [d.name for d in self.dimensions]),
+        ):
             twice = next((n for n in names if names.count(n) > 1), None)
             if twice is not None:
                 raise ValueError(f"two {what}s are called “{twice}”; give each a name of its own")
@@ -150,7 +155,11 @@ def files_used(statement: Statement) -> dict[str, str]:
     out = {}
     for clause in statement.clauses:
         for value in clause.values.values():
-            if isinstance(value, list) and len(value) == 2 and all(isinstance(v, str) for v in value):
+            if (
+                isinstance(value, list)
+                and len(value) == 2
+                and all(isinstance(v, str) for v in value)
+            ):
                 digest, name = value
                 if re.fullmatch(r"[0-9a-f]{64}", digest):
                     out[digest] = name
@@ -158,7 +167,9 @@ def files_used(statement: Statement) -> dict[str, str]:
 
 
 def _refuse_constant(name: str) -> float:
-    raise StatementError(f"The statement contains {name}, which is not a number; write a finite one.")
+    raise StatementError(
+        f"The statement contains {name}, which is not a number; write a finite one."
+    )
 
 
 def read_statement(text: str | bytes) -> Statement:
@@ -167,17 +178,23 @@ def read_statement(text: str | bytes) -> Statement:
     marker = '"files"' if isinstance(text, str) else b'"files"'
     most = LARGEST_FILE if marker in text else LARGEST_TEXT  # type: ignore[operator]
     if len(text) > most:
-        raise StatementError(f"The statement is {len(text):,} bytes long; at most {most:,} are read.")
+        raise StatementError(
+            f"The statement is {len(text):,} bytes long; at most {most:,} are read."
+        )
     try:
         plain = json.loads(text, parse_constant=_refuse_constant)
     except StatementError:
         raise
     except (ValueError, RecursionError) as error:
-        raise StatementError(f"This is not a statement: it cannot be read as JSON ({error}).") from None
+        raise StatementError(
+            f"This is not a statement: it cannot be read as JSON ({error})."
+        ) from None
     if not isinstance(plain, dict) or plain.get("format") != FORMAT:
         raise StatementError(f"This is not a statement: its “format” should be “{FORMAT}”.")
     carried = plain.get("files")
-    text_only = len(text) - (sum(len(str(f)) for f in carried.values()) if isinstance(carried, dict) else 0)
+    text_only = len(text) - (
+        sum(len(str(f)) for f in carried.values()) if isinstance(carried, dict) else 0
+    )
     if text_only > LARGEST_TEXT:
         raise StatementError(
             f"The statement is {text_only:,} bytes long without its files; at most {LARGEST_TEXT:,} are read."

@@ -87,7 +87,9 @@ class ReshapeCage(_Op):
     op: Literal["cage"] = "cage"
     clause: str
     name: str = "cage"
-    do: Literal["split", "split face", "draw out", "bridge", "delete", "weld", "crease", "corner", "face"]
+    do: Literal[
+        "split", "split face", "draw out", "bridge", "delete", "weld", "crease", "corner", "face"
+    ]
     edges: Annotated[list[tuple[int, int]], Field(max_length=500)] = []
     faces: Annotated[list[int], Field(max_length=2000)] = []
     points: Annotated[list[int], Field(max_length=2000)] = []

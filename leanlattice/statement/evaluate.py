@@ -30,7 +30,9 @@ OnMotion = Callable[[str, str, NDArray[np.float64], int, float], bool]
 shown."""
 
 
-def unseen(clause: str, source: str, places: NDArray[np.float64], step: int, residual: float) -> bool:
+def unseen(
+    clause: str, source: str, places: NDArray[np.float64], step: int, residual: float
+) -> bool:
     """Nobody looks on while a net moves."""
     return False
 
@@ -121,8 +123,13 @@ def _inputs(step: Step, made: Mapping[str, Made]) -> dict[str, Any]:
     many = {t.name for t in step.clause.takes if t.many} if step.clause else set()
     for name in many:
         keys = [k for k in step.inputs if k.rpartition(" ")[0] == name]
-        out[name] = [made[step.inputs[k]].result for k in sorted(keys, key=lambda k: int(k.rpartition(" ")[2]))]
-    return out | {n: made[s].result for n, s in step.inputs.items() if n.rpartition(" ")[0] not in many}
+        out[name] = [
+            made[step.inputs[k]].result
+            for k in sorted(keys, key=lambda k: int(k.rpartition(" ")[2]))
+        ]
+    return out | {
+        n: made[s].result for n, s in step.inputs.items() if n.rpartition(" ")[0] not in many
+    }
 
 
 def evaluate(
@@ -151,7 +158,9 @@ def evaluate(
     for planned in steps:
         _check(cancelled)
         # What is only taken where it can be had does not keep a clause from being made.
-        step = planned.without({n for n, s in planned.inputs.items() if s in failed and n in planned.spare})
+        step = planned.without(
+            {n for n, s in planned.inputs.items() if s in failed and n in planned.spare}
+        )
         entry = step.entry
         error, waits_for = step.error, step.waits_for
         if not waits_for:
@@ -165,7 +174,15 @@ def evaluate(
                 pause = _wait(pause, cancelled)
             try:
                 outcome, made[entry.id] = _done(
-                    step, step.clause, made, cache, cancelled, on_progress, open_file, on_motion, finish=later is None
+                    step,
+                    step.clause,
+                    made,
+                    cache,
+                    cancelled,
+                    on_progress,
+                    open_file,
+                    on_motion,
+                    finish=later is None,
                 )
                 yield outcome
                 if made[entry.id].later is not None:
@@ -190,7 +207,9 @@ def evaluate(
         later = _wait(later or 0.0, cancelled)
         result = made[step.entry.id] = _finished(step, made, cancelled)
         cache.put(step.key, result, outcome.seconds)
-        yield replace(outcome, figures=result.figures, warnings=tuple(result.warnings), complete=True)
+        yield replace(
+            outcome, figures=result.figures, warnings=tuple(result.warnings), complete=True
+        )
 
 
 def _finished(step: Step, made: Mapping[str, Made], cancelled: Callable[[], bool]) -> Made:
@@ -218,9 +237,7 @@ def _waiting(statement: Statement, clause_id: str) -> str:
     entry = statement.clause(clause_id)
     kind = CLAUSE_TYPES.get(entry.kind) if entry else None
     if entry is not None and kind is None:
-        return (
-            f"Waits for clause “{clause_id}” above, of a kind this program does not know; it may be what this works on."
-        )
+        return f"Waits for clause “{clause_id}” above, of a kind this program does not know; it may be what this works on."
     return f"Waits for “{kind.title if kind else clause_id}” above, which could not be made."
 
 
@@ -244,8 +261,12 @@ def _done(
         except (ClauseError, Cancelled):
             raise
         except MemoryError:
-            raise ClauseError("This needs more memory than there is; fewer bays would work.") from None
-        except Exception as fault:  # a fault of ours must not stop the clauses that do not depend on it
+            raise ClauseError(
+                "This needs more memory than there is; fewer bays would work."
+            ) from None
+        except (
+            Exception
+        ) as fault:  # a fault of ours must not stop the clauses that do not depend on it
             raise ClauseError(
                 f"This could not be computed with these values ({type(fault).__name__}: {fault}). Undo brings the last "
                 "state back."

@@ -32,7 +32,9 @@ OPERATORS: dict[type[ast.AST], Callable[..., float]] = {
     ast.Add: operator.add, ast.Sub: operator.sub, ast.Mult: operator.mul, ast.Div: operator.truediv,
     ast.USub: operator.neg, ast.UAdd: operator.pos,
 }  # fmt: skip
-_QUANTITY = re.compile(r"(?<![\w.])(\d+(?:[.]\d*)?(?:[eE][+-]?\d+)?)\s*(mm|cm|km|m|°|deg|rad)(?!\w)")
+_QUANTITY = re.compile(
+    r"(?<![\w.])(\d+(?:[.]\d*)?(?:[eE][+-]?\d+)?)\s*(mm|cm|km|m|°|deg|rad)(?!\w)"
+)
 
 
 class FormulaError(ValueError):
@@ -49,16 +51,22 @@ class Named:
 
 def _tree(text: str, unit: str) -> ast.expr:
     if len(text) > LONGEST:
-        raise FormulaError(f"The formula is {len(text)} characters long; at most {LONGEST} are read.")
+        raise FormulaError(
+            f"The formula is {len(text)} characters long; at most {LONGEST} are read."
+        )
 
     def quantity(match: re.Match[str]) -> str:
         return repr(_converted(float(match[1]), match[2], unit, match[0]))
 
-    plain = _QUANTITY.sub(quantity, text.replace("×", "*").replace("÷", "/").replace("−", "-").replace("·", "*"))
+    plain = _QUANTITY.sub(
+        quantity, text.replace("×", "*").replace("÷", "/").replace("−", "-").replace("·", "*")
+    )
     try:
         return ast.parse(plain.strip(), mode="eval").body
     except (SyntaxError, ValueError, MemoryError, RecursionError):
-        raise FormulaError(f"“{text}” is not a formula; write something like 2 * bay or 1.5 + 0.2.") from None
+        raise FormulaError(
+            f"“{text}” is not a formula; write something like 2 * bay or 1.5 + 0.2."
+        ) from None
 
 
 def _converted(value: float, unit: str, to: str, shown: str) -> float:
@@ -69,7 +77,9 @@ def _converted(value: float, unit: str, to: str, shown: str) -> float:
     if not to:
         return value
     if kind != to_kind:
-        raise FormulaError(f"“{shown}” is {'an' if kind == 'angle' else 'a'} {kind}, but a value in {to} is wanted.")
+        raise FormulaError(
+            f"“{shown}” is {'an' if kind == 'angle' else 'a'} {kind}, but a value in {to} is wanted."
+        )
     return value * scale / to_scale
 
 
@@ -86,18 +96,26 @@ def resolve(text: str, unit: str, names: Mapping[str, Named | FormulaError]) -> 
     def value(node: ast.expr, depth: int = 0) -> float:
         if depth > DEEPEST:
             raise FormulaError(f"“{text[:40]} …” is nested too deeply.")
-        if isinstance(node, ast.Constant) and isinstance(node.value, int | float) and not isinstance(node.value, bool):
+        if (
+            isinstance(node, ast.Constant)
+            and isinstance(node.value, int | float)
+            and not isinstance(node.value, bool)
+        ):
             return float(node.value)
         if isinstance(node, ast.Name):
             return named(node.id)
         if isinstance(node, ast.UnaryOp) and type(node.op) in OPERATORS:
             return OPERATORS[type(node.op)](value(node.operand, depth + 1))
         if isinstance(node, ast.BinOp) and type(node.op) in OPERATORS:
-            return OPERATORS[type(node.op)](value(node.left, depth + 1), value(node.right, depth + 1))
+            return OPERATORS[type(node.op)](
+                value(node.left, depth + 1), value(node.right, depth + 1)
+            )
         if isinstance(node, ast.Call) and isinstance(node.func, ast.Name) and not node.keywords:
             if node.func.id in FUNCTIONS:
                 return float(FUNCTIONS[node.func.id](*(value(a, depth + 1) for a in node.args)))
-            raise FormulaError(f"There is no function “{node.func.id}”; there are {', '.join(FUNCTIONS)}.")
+            raise FormulaError(
+                f"There is no function “{node.func.id}”; there are {', '.join(FUNCTIONS)}."
+            )
         raise FormulaError(f"“{text}” is not a formula; write something like 2 * bay or 1.5 + 0.2.")
 
     def named(name: str) -> float:
@@ -132,7 +150,9 @@ def resolve_dimensions(dimensions: list[Dimension]) -> dict[str, Named | Formula
             return
         if name in path:
             circle = " → ".join((*path[path.index(name) :], name))
-            out[name] = FormulaError(f"“{name}” refers to itself: {circle}. Give one of them a number.")
+            out[name] = FormulaError(
+                f"“{name}” refers to itself: {circle}. Give one of them a number."
+            )
             return
         dimension = by_name[name]
         try:

@@ -56,10 +56,16 @@ class Step:
         if self.clause is None:
             return {}
         numbers = {n for n, spec in self.clause.specs().items() if spec.kind in ("number", "count")}
-        return {n: getattr(self.clause, n) for n, v in self.entry.values.items() if n in numbers and isinstance(v, str)}
+        return {
+            n: getattr(self.clause, n)
+            for n, v in self.entry.values.items()
+            if n in numbers and isinstance(v, str)
+        }
 
 
-def _resolved(entry: ClauseEntry, kind: type[Clause], names: Mapping[str, Named | FormulaError]) -> dict[str, Any]:
+def _resolved(
+    entry: ClauseEntry, kind: type[Clause], names: Mapping[str, Named | FormulaError]
+) -> dict[str, Any]:
     """Values with formulas replaced by numbers; raises ``ClauseError`` naming the value."""
     specs = kind.specs()
 
@@ -72,7 +78,9 @@ def _resolved(entry: ClauseEntry, kind: type[Clause], names: Mapping[str, Named 
 
     def curve(item: Any, unit: str) -> Any:
         """The first entry of a curve is the word for its type."""
-        return [item[0], *number(item[1:], unit)] if isinstance(item, list | tuple) and item else item
+        return (
+            [item[0], *number(item[1:], unit)] if isinstance(item, list | tuple) and item else item
+        )
 
     out = {}
     for name, value in entry.values.items():
@@ -87,7 +95,11 @@ def _resolved(entry: ClauseEntry, kind: type[Clause], names: Mapping[str, Named 
                 out[name] = number(value, spec.unit)
         except FormulaError as error:
             raise ClauseError(f"{spec.label}: {error}", name) from None
-        if spec.kind == "count" and isinstance(out[name], float) and abs(out[name] - round(out[name])) < 1e-9:
+        if (
+            spec.kind == "count"
+            and isinstance(out[name], float)
+            and abs(out[name] - round(out[name])) < 1e-9
+        ):
             out[name] = round(out[name])
     return out
 
@@ -105,7 +117,10 @@ def plan(statement: Statement) -> list[Step]:
 
 
 def _step(
-    entry: ClauseEntry, before: list[Step], by_id: Mapping[str, Step], names: Mapping[str, Named | FormulaError]
+    entry: ClauseEntry,
+    before: list[Step],
+    by_id: Mapping[str, Step],
+    names: Mapping[str, Named | FormulaError],
 ) -> Step:
     kind = CLAUSE_TYPES.get(entry.kind)
     if kind is None:
@@ -119,7 +134,9 @@ def _step(
     unknown = _unknown_after(entry, kind, inputs, before)
     if unknown is not None:
         return Step(entry, clause, inputs, waits_for=unknown)
-    spare = frozenset(t.name for t in kind.takes if t.optional and not t.many and t.name not in entry.on)
+    spare = frozenset(
+        t.name for t in kind.takes if t.optional and not t.many and t.name not in entry.on
+    )
     failing = {n: s for n, s in inputs.items() if by_id[s].error or by_id[s].waits_for}
     inputs = {n: s for n, s in inputs.items() if n not in failing or n not in spare}
     for name, source in failing.items():
@@ -134,7 +151,9 @@ def _keys(clause: Clause, sources: Mapping[str, str]) -> tuple[str, str]:
 
     def key(leaving_out: str = "") -> str:
         values = clause.model_dump(exclude={leaving_out})
-        text = json.dumps([program(), clause.kind, clause.version, values, dict(sources)], sort_keys=True)
+        text = json.dumps(
+            [program(), clause.kind, clause.version, values, dict(sources)], sort_keys=True
+        )
         return hashlib.sha256(text.encode()).hexdigest()[:32]
 
     return key(), key(clause.goes_on) if clause.goes_on else ""
@@ -156,12 +175,20 @@ def _is_unknown(entry: ClauseEntry) -> bool:
     return not entry.off and entry.kind not in CLAUSE_TYPES
 
 
-def _unknown_after(entry: ClauseEntry, kind: type[Clause], inputs: Mapping[str, str], before: list[Step]) -> str | None:
+def _unknown_after(
+    entry: ClauseEntry, kind: type[Clause], inputs: Mapping[str, str], before: list[Step]
+) -> str | None:
     """The first clause of an unknown kind that stands between a clause and what it takes by itself:
     that may be what it would work on, and to work on something else would be a silent mistake."""
-    chosen = {n: s for n, s in inputs.items() if n.rpartition(" ")[0] not in entry.on and n not in entry.on}
+    chosen = {
+        n: s
+        for n, s in inputs.items()
+        if n.rpartition(" ")[0] not in entry.on and n not in entry.on
+    }
     optional = {t.name for t in kind.takes if t.optional}
-    needed = [s for n, s in chosen.items() if n not in optional and n.rpartition(" ")[0] not in optional]
+    needed = [
+        s for n, s in chosen.items() if n not in optional and n.rpartition(" ")[0] not in optional
+    ]
     at = {s.entry.id: k for k, s in enumerate(before)}
     first = min((at[s] for s in needed), default=len(before))
     return next((s.entry.id for s in before[first:] if _is_unknown(s.entry)), None)
@@ -176,7 +203,9 @@ def _unknown_kind(kind: str) -> str:
     )
 
 
-def _sources(entry: ClauseEntry, kind: type[Clause], before: list[Step], by_id: Mapping[str, Step]) -> dict[str, str]:
+def _sources(
+    entry: ClauseEntry, kind: type[Clause], before: list[Step], by_id: Mapping[str, Step]
+) -> dict[str, str]:
     """Ids of the clauses to work on by input; those of an input that takes many are numbered, ``shapes 1`` and so on.
 
     Of several inputs of one type the last has the nearest clause above, the one before it the next nearest.
@@ -189,7 +218,9 @@ def _sources(entry: ClauseEntry, kind: type[Clause], before: list[Step], by_id: 
         if wanted is not None:
             named = [wanted] if isinstance(wanted, str) else wanted
             if not named and not take.optional:
-                raise ClauseError(f"“{kind.title}” needs a {take.label.lower()}; it cannot be left empty.")
+                raise ClauseError(
+                    f"“{kind.title}” needs a {take.label.lower()}; it cannot be left empty."
+                )
             for source in named:
                 _check_source(take, source, by_id)
             out |= _numbered(take, named)
@@ -201,7 +232,10 @@ def _sources(entry: ClauseEntry, kind: type[Clause], before: list[Step], by_id: 
         fitting = nearest[take.type]
         if take.many:
             taken = {
-                s for step in before for n, s in step.inputs.items() if _is_change(step, by_id, s) or _used_up(step, n)
+                s
+                for step in before
+                for n, s in step.inputs.items()
+                if _is_change(step, by_id, s) or _used_up(step, n)
             }
             out |= _numbered(take, [s for s in fitting if s not in taken])
             if not out and not take.optional:
@@ -247,13 +281,22 @@ def _is_change(step: Step, by_id: Mapping[str, Step], source: str) -> bool:
 def _check_source(take: Take, wanted: str, by_id: Mapping[str, Step]) -> None:
     step = by_id.get(wanted)
     if step is None or step.entry.off:
-        what = f"clause “{wanted}”, is switched off" if step else f"clause “{wanted}”, is not among those above"
+        what = (
+            f"clause “{wanted}”, is switched off"
+            if step
+            else f"clause “{wanted}”, is not among those above"
+        )
         raise ClauseError(f"The {take.label.lower()} this works on, {what}; choose another.")
-    if CLAUSE_TYPES.get(step.entry.kind) is None or CLAUSE_TYPES[step.entry.kind].gives != take.type:
+    if (
+        CLAUSE_TYPES.get(step.entry.kind) is None
+        or CLAUSE_TYPES[step.entry.kind].gives != take.type
+    ):
         raise ClauseError(f"Clause “{wanted}” gives no {take.label.lower()}; choose one that does.")
 
 
 def _nothing_above(take: Take) -> str:
     givers = [f"“{c.title}”" for c in CLAUSE_TYPES.values() if c.gives == take.type]
     named = " or ".join(givers[:3])
-    return f"There is no {take.label.lower()} above to work on; add one, such as {named}, before it."
+    return (
+        f"There is no {take.label.lower()} above to work on; add one, such as {named}, before it."
+    )

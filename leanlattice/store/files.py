@@ -73,7 +73,9 @@ def with_files(statement: Statement, files: FileStore) -> Statement:
     embedded = {}
     for digest, name in files_used(statement).items():
         try:
-            embedded[digest] = EmbeddedFile(name=name, content=base64.b64encode(files.get(digest)).decode())
+            embedded[digest] = EmbeddedFile(
+                name=name, content=base64.b64encode(files.get(digest)).decode()
+            )
         except KeyError:
             continue
     return statement.model_copy(update={"files": embedded})

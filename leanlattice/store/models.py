@@ -55,7 +55,9 @@ class StatementCopy(Base):
 
     __tablename__ = "copies"
 
-    project: Mapped[str] = mapped_column(ForeignKey("projects.id", ondelete="CASCADE"), primary_key=True)
+    project: Mapped[str] = mapped_column(
+        ForeignKey("projects.id", ondelete="CASCADE"), primary_key=True
+    )
     after: Mapped[int] = mapped_column(primary_key=True)
     statement: Mapped[str]
 

@@ -137,7 +137,9 @@ class Store:
         statement = read_statement(copy.statement)
         for edit in reversed(chain):
             statement, _ = apply(statement, EDIT.validate_json(edit.edit))
-        return Position(statement, head, head != 0, self._next(session, project_id, head) is not None)
+        return Position(
+            statement, head, head != 0, self._next(session, project_id, head) is not None
+        )
 
     def _next(self, session: Session, project_id: str, head: int) -> EditRow | None:
         rows = select(EditRow).where(EditRow.project == project_id, EditRow.parent == head)
@@ -182,7 +184,11 @@ class Store:
     def _step(self, project_id: str, back: bool) -> Position:
         with Session(self.engine) as session, session.begin():
             row = self._row(session, project_id)
-            edit = session.get(EditRow, row.head) if back else self._next(session, project_id, row.head)
+            edit = (
+                session.get(EditRow, row.head)
+                if back
+                else self._next(session, project_id, row.head)
+            )
             if edit is not None:
                 row.head = edit.parent if back else edit.id
                 row.changed = now()
@@ -202,7 +208,9 @@ class ResultStore:
         with Session(self.engine) as session, session.begin():
             rows = list(session.scalars(select(ResultRow).where(ResultRow.key.in_(keys))))
             found = {r.key: (r.outcome, r.geometry, r.measures) for r in rows}
-            session.execute(update(ResultRow).where(ResultRow.key.in_(found)).values(used=time.time_ns()))
+            session.execute(
+                update(ResultRow).where(ResultRow.key.in_(found)).values(used=time.time_ns())
+            )
             return found
 
     def put(self, rows: list[tuple[str, str, bytes, bytes]]) -> None:
@@ -217,7 +225,9 @@ class ResultStore:
             session.flush()
             total = session.scalar(select(func.sum(ResultRow.size))) or 0
             if total > self.limit:
-                for old, bytes_ in session.execute(select(ResultRow.key, ResultRow.size).order_by(ResultRow.used)):
+                for old, bytes_ in session.execute(
+                    select(ResultRow.key, ResultRow.size).order_by(ResultRow.used)
+                ):
                     session.execute(delete(ResultRow).where(ResultRow.key == old))
                     total -= bytes_
                     if total <= 0.8 * self.limit:

@@ -39,12 +39,23 @@ class _Connection(socketserver.StreamRequestHandler):
             if command == "LOAD":
                 size = int(given[1])
                 if not 0 <= size <= LARGEST:
-                    return False, [{"text": f"A file of {size} bytes is too large.", "x": 0, "y": 0}]
+                    return False, [
+                        {"text": f"A file of {size} bytes is too large.", "x": 0, "y": 0}
+                    ]
                 made = machine.load(unquote(given[0]), self.rfile.read(size))
-                return (False, [vars(f) for f in made]) if isinstance(made, list) else (True, made.told())
+                return (
+                    (False, [vars(f) for f in made])
+                    if isinstance(made, list)
+                    else (True, made.told())
+                )
             if command == "PATH":
-                job = next(j for j in [*machine.queue, *machine.finished] if j.number == int(given[0]))
-                return True, [[m.kind, np.round(m.way, 2).tolist(), round(m.seconds, 4)] for m in job.plan.moves]
+                job = next(
+                    j for j in [*machine.queue, *machine.finished] if j.number == int(given[0])
+                )
+                return True, [
+                    [m.kind, np.round(m.way, 2).tolist(), round(m.seconds, 4)]
+                    for m in job.plan.moves
+                ]
             if command == "TOOL":
                 wrong = machine.change_tool(float(given[0]))
                 return (False, wrong) if wrong else (True, machine.told())

@@ -59,7 +59,13 @@ class Machine:
         """Reads a sheet and puts it in the queue, or says what cannot be cut."""
         self.pass_time()
         if len(self.queue) >= MOST_QUEUED:
-            return [Fault(f"There are {MOST_QUEUED} sheets in the queue; let some of them be cut first.", 0.0, 0.0)]
+            return [
+                Fault(
+                    f"There are {MOST_QUEUED} sheets in the queue; let some of them be cut first.",
+                    0.0,
+                    0.0,
+                )
+            ]
         try:
             file = read_sheet_file(content)
         except Unreadable as error:
@@ -155,7 +161,9 @@ def _where(job: Job) -> dict[str, Any]:
     left = job.done
     for k, move in enumerate(job.plan.moves):
         if left <= move.seconds or k == len(job.plan.moves) - 1:
-            step = np.concatenate([[0.0], np.cumsum(np.linalg.norm(np.diff(move.way, axis=0), axis=1))])
+            step = np.concatenate(
+                [[0.0], np.cumsum(np.linalg.norm(np.diff(move.way, axis=0), axis=1))]
+            )
             at = min(left / max(move.seconds, 1e-9), 1.0) * step[-1]
             x, y = (float(np.interp(at, step, move.way[:, c])) for c in (0, 1))
             return {"move": k, "x": x, "y": y, "kind": move.kind}

@@ -79,9 +79,15 @@ def planned(file: SheetFile, tool: float, speeds: Speeds | None = None) -> Plan:
             held = (
                 0.0
                 if tabs is None
-                else float(tabs.intersection(shapely.LineString(ring).buffer(tool / 2 + 0.1)).length)
+                else float(
+                    tabs.intersection(shapely.LineString(ring).buffer(tool / 2 + 0.1)).length
+                )
             )
-            go("cut", ring, speeds.start + (length - held) / speeds.cut + held / (speeds.cut * TAB_SLOWER))
+            go(
+                "cut",
+                ring,
+                speeds.start + (length - held) / speeds.cut + held / (speeds.cut * TAB_SLOWER),
+            )
     moves.append(Move("idle", np.stack([at, np.zeros(2)]), float(np.linalg.norm(at)) / speeds.idle))
     return Plan(moves)
 
@@ -110,11 +116,20 @@ def _parts(file: SheetFile, tool: float) -> list[list[Array]]:
     middle = np.array([o.centroid.coords[0] for o in outer]).reshape(-1, 2)
     while left:
         deepest = max(depth[k] for k in left)
-        k = min((k for k in left if depth[k] == deepest), key=lambda k: float(np.linalg.norm(middle[k] - at)))
+        k = min(
+            (k for k in left if depth[k] == deepest),
+            key=lambda k: float(np.linalg.norm(middle[k] - at)),
+        )
         left.discard(k)
         at = middle[k]
-        holes = [_way(inner[h], -tool / 2 if not file.tool else 0.0) for h in range(len(inner)) if holder[h] == k]
-        out.append([w for ways in holes for w in ways] + _way(outer[k], tool / 2 if not file.tool else 0.0))
+        holes = [
+            _way(inner[h], -tool / 2 if not file.tool else 0.0)
+            for h in range(len(inner))
+            if holder[h] == k
+        ]
+        out.append(
+            [w for ways in holes for w in ways] + _way(outer[k], tool / 2 if not file.tool else 0.0)
+        )
     return out
 
 

@@ -60,13 +60,17 @@ def read_sheet_file(content: bytes) -> SheetFile:
     try:
         out.tool = float(given.get("TOOL_MM", 0.0))
     except ValueError:
-        raise Unreadable(f"TOOL_MM is “{given['TOOL_MM']}”; it must be a number of millimetres.") from None
+        raise Unreadable(
+            f"TOOL_MM is “{given['TOOL_MM']}”; it must be a number of millimetres."
+        ) from None
     for entity in drawing.modelspace():
         layer = entity.dxf.layer
         if layer not in (*LINES, "SHEET"):
             continue
         if entity.dxftype() != "LWPOLYLINE":
-            raise Unreadable(f"There is a {entity.dxftype()} on {layer}; the table follows polylines only.")
+            raise Unreadable(
+                f"There is a {entity.dxftype()} on {layer}; the table follows polylines only."
+            )
         polyline: Any = entity
         points = np.array([p[:2] for p in polyline.get_points("xy")], float).reshape(-1, 2)
         if layer == "SHEET":
@@ -76,7 +80,9 @@ def read_sheet_file(content: bytes) -> SheetFile:
         else:
             (out.tabs if layer == "TAB" else out.marks).append(points)
     if out.sheet is None:
-        raise Unreadable("The drawing has no outline on layer SHEET, so that the table cannot know its sheet.")
+        raise Unreadable(
+            "The drawing has no outline on layer SHEET, so that the table cannot know its sheet."
+        )
     if not any(out.cuts.values()):
         raise Unreadable("There is nothing to cut on CUT_OUTER or CUT_INNER.")
     return out
@@ -87,7 +93,11 @@ def faults_of(file: SheetFile, tool: float) -> list[Fault]:
     out: list[Fault] = []
     if file.tool and abs(file.tool - tool) > 1e-6:
         out.append(
-            Fault(f"The sheet is drawn for a tool {file.tool:g} mm wide; the table has one of {tool:g} mm.", 0.0, 0.0)
+            Fault(
+                f"The sheet is drawn for a tool {file.tool:g} mm wide; the table has one of {tool:g} mm.",
+                0.0,
+                0.0,
+            )
         )
     rings: list[tuple[str, Any]] = []
     for layer in CUTS:
@@ -124,7 +134,9 @@ def _off_sheet(file: SheetFile, rings: list[tuple[str, Any]]) -> list[Fault]:
     for _, ring in rings:
         if not room.covers(ring):
             beyond = shapely.get_coordinates(ring)
-            out.append(_fault("A part lies off the sheet", beyond[~shapely.contains_xy(room, beyond)][0]))
+            out.append(
+                _fault("A part lies off the sheet", beyond[~shapely.contains_xy(room, beyond)][0])
+            )
     return out
 
 
@@ -172,10 +184,18 @@ def _too_small(file: SheetFile, rings: list[tuple[str, Any]], tool: float) -> li
                     np.array(worst.representative_point().coords[0]),
                 )
             )
-    ways: Any = np.array([ring.buffer(tool) for layer, ring in rings if layer == "CUT_OUTER"], object)
+    ways: Any = np.array(
+        [ring.buffer(tool) for layer, ring in rings if layer == "CUT_OUTER"], object
+    )
     outer: Any = np.array([ring for layer, ring in rings if layer == "CUT_OUTER"], object)
     for a, b in shapely.STRtree(outer).query(ways, predicate="intersects").T.tolist():
         if a < b and outer[a].exterior.distance(outer[b].exterior) < tool - TOUCH:
-            at = shapely.get_coordinates(shapely.shortest_line(outer[a].exterior, outer[b].exterior)).mean(axis=0)
-            out.append(_fault(f"Two parts are nearer to each other than the tool of {tool:g} mm is wide", at))
+            at = shapely.get_coordinates(
+                shapely.shortest_line(outer[a].exterior, outer[b].exterior)
+            ).mean(axis=0)
+            out.append(
+                _fault(
+                    f"Two parts are nearer to each other than the tool of {tool:g} mm is wide", at
+                )
+            )
     return out

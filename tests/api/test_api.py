@@ -63,7 +63,12 @@ def edit(client, project, base=None, **op):
 def test_the_interface_gets_its_clause_types_from_the_server(client):
     kinds = {k["kind"]: k for k in client.get("/api/clause-kinds").json()}
     span = next(v for v in kinds["dome"]["values"] if v["name"] == "span")
-    assert (span["unit"], span["least"], span["most"], span["handle"]["origin"]) == ("m", 0.1, 1000, "centre")
+    assert (span["unit"], span["least"], span["most"], span["handle"]["origin"]) == (
+        "m",
+        0.1,
+        1000,
+        "centre",
+    )
     assert len(client.get("/api/sections").json()) > 120
     assert client.get("/api/statement-schema").json()["properties"]["clauses"]
 
@@ -75,11 +80,15 @@ def test_what_cannot_be_done_gets_a_sentence(client, project):
     assert "newer program" in problem(
         client.post(
             "/api/projects/import",
-            files={"file": ("a.json", json.dumps({"format": "lean-lattice-statement", "version": 99}))},
+            files={
+                "file": ("a.json", json.dumps({"format": "lean-lattice-statement", "version": 99}))
+            },
         ),
         422,
     )
-    assert "JSON" in problem(client.post("/api/projects/import", files={"file": ("a.json", b"\x00\xff\x00")}), 422)
+    assert "JSON" in problem(
+        client.post("/api/projects/import", files={"file": ("a.json", b"\x00\xff\x00")}), 422
+    )
     assert "name" in problem(client.post("/api/projects", json={"name": "   "}), 422)
     assert "no schedule" in problem(client.get(f"/api/projects/{project}/schedules/wishes"), 404)
     assert "no sheet 9999" in problem(client.get(f"/api/projects/{project}/sheets/9999.svg"), 404)
@@ -94,10 +103,14 @@ def test_what_cannot_be_done_gets_a_sentence(client, project):
     problem(edit(client, project, op="set", clause="cap", name="span", value={"a": 1}), 409)
     problem(edit(client, project, op="explode"), 422)
     deep = client.post(
-        f"/api/projects/{project}/edits", content="[" * 5000, headers={"content-type": "application/json"}
+        f"/api/projects/{project}/edits",
+        content="[" * 5000,
+        headers={"content-type": "application/json"},
     )
     assert deep.status_code in (400, 422)
-    assert "“pack”" not in problem(client.get(f"/api/projects/{project}/pack/000000000000.zip"), 404)
+    assert "“pack”" not in problem(
+        client.get(f"/api/projects/{project}/pack/000000000000.zip"), 404
+    )
 
 
 def test_only_this_machine_and_its_own_pages_are_answered(client):
@@ -108,8 +121,15 @@ def test_only_this_machine_and_its_own_pages_are_answered(client):
         {"origin": "null"},
     ):
         problem(client.get("/api/about", headers=headers), 421)
-    assert client.get("/api/about", headers={"host": "localhost:9", "origin": "http://localhost:9"}).status_code == 200
-    problem(client.post("/api/projects", headers={"content-length": "99999999999"}, content=b"{}"), 413)
+    assert (
+        client.get(
+            "/api/about", headers={"host": "localhost:9", "origin": "http://localhost:9"}
+        ).status_code
+        == 200
+    )
+    problem(
+        client.post("/api/projects", headers={"content-length": "99999999999"}, content=b"{}"), 413
+    )
     answer = client.get("/api/about")
     assert "frame-ancestors 'none'" in answer.headers["content-security-policy"]
 
@@ -119,7 +139,9 @@ def test_edits_undo_and_redo(client, project):
     changed = edit(client, project, op="set", clause="cap", name="span", value=7.5).json()
     assert changed["statement"]["clauses"][0]["values"]["span"] == 7.5
     assert changed["can_undo"]
-    assert "another window" in problem(edit(client, project, base=first["head"], op="rename", name="x"), 409)
+    assert "another window" in problem(
+        edit(client, project, base=first["head"], op="rename", name="x"), 409
+    )
     undone = client.post(f"/api/projects/{project}/history/undo").json()
     assert undone["statement"] == first["statement"]
     assert undone["can_redo"]
@@ -142,7 +164,12 @@ def test_projects_can_be_copied_removed_and_brought_back(client, project):
 
 def test_the_demo_comes_back_and_keeps_what_was_changed(client):
     demos = {p["name"]: p["id"] for p in client.get("/api/projects").json() if p["demo"]}
-    edit(client, demos["Boat Hall"], op="dimension", dimension={"name": "bay", "value": 2.0, "unit": "m"})
+    edit(
+        client,
+        demos["Boat Hall"],
+        op="dimension",
+        dimension={"name": "bay", "value": 2.0, "unit": "m"},
+    )
     restored = {p["name"]: p["id"] for p in client.post("/api/demo/restore").json()}
     assert restored["Ferry Shelter"] == demos["Ferry Shelter"]
     assert restored["Boat Hall"] != demos["Boat Hall"]
@@ -160,9 +187,13 @@ def test_outcomes_schedules_sheets_and_pack(client, project, tmp_path):
     assert len(members[0]["index"]) == figures["members"]
     assert members[0]["clause"] == "timber"
     assert "<svg" in client.get(f"/api/projects/{project}/sheets/1.svg").text
-    pack = client.post(f"/api/projects/{project}/pack", json={"files": ["schedules", "sheets", "wireframe.dxf"]}).json()
+    pack = client.post(
+        f"/api/projects/{project}/pack", json={"files": ["schedules", "sheets", "wireframe.dxf"]}
+    ).json()
     assert all(c["passed"] for c in pack["checks"])
-    (tmp_path / "pack.zip").write_bytes(client.get(f"/api/projects/{project}/pack/{pack['id']}.zip").content)
+    (tmp_path / "pack.zip").write_bytes(
+        client.get(f"/api/projects/{project}/pack/{pack['id']}.zip").content
+    )
     with zipfile.ZipFile(tmp_path / "pack.zip") as archive:
         assert {f["name"] for f in pack["files"]} == set(archive.namelist())
         assert "model.glb" not in archive.namelist()
@@ -178,12 +209,17 @@ def test_a_card_gets_its_picture_and_figures_without_being_opened(client, projec
     made = client.get(picture).content
     colours = Image.open(io.BytesIO(made)).convert("RGB").getcolors(1 << 20)
     assert len(colours) > 20
-    assert max(n for n, _ in colours) < 0.95 * sum(n for n, _ in colours), "something is drawn on the ground"
+    assert max(n for n, _ in colours) < 0.95 * sum(n for n, _ in colours), (
+        "something is drawn on the ground"
+    )
     client.put(picture, content=made + b"\0")
     client.post(picture)
     assert client.get(picture).content == made + b"\0", "a picture that is there stays"
     empty = client.post("/api/projects", json={"name": "Bare"}).json()["id"]
-    assert problem(client.post(f"/api/projects/{empty}/picture"), 409) == "There is nothing to draw yet."
+    assert (
+        problem(client.post(f"/api/projects/{empty}/picture"), 409)
+        == "There is nothing to draw yet."
+    )
 
 
 class Window:
@@ -213,7 +249,9 @@ class Window:
 
 @contextlib.contextmanager
 def window(client, project):
-    with client.websocket_connect(f"/api/projects/{project}/live", headers={"host": "127.0.0.1"}) as socket:
+    with client.websocket_connect(
+        f"/api/projects/{project}/live", headers={"host": "127.0.0.1"}
+    ) as socket:
         yield Window(socket)
 
 
@@ -223,21 +261,36 @@ def test_the_live_channel_previews_and_sends_only_what_is_new(client, project):
         w.until("idle")
         before, net = dict(w.geometry), w.outcomes["net"]["key"]
         assert len(w.geometry[net, "geometry"]["positions"]) == 61
-        w.say(type="preview", number=1, edit={"op": "set", "clause": "boards", "name": "joint", "value": 12})
+        w.say(
+            type="preview",
+            number=1,
+            edit={"op": "set", "clause": "boards", "name": "joint", "value": 12},
+        )
         w.until("drawn", preview=1)
         w.until("idle", preview=1)
         new = {k for k in w.geometry if k not in before}
         assert {kind for _, kind in new} == {"geometry", "measures"}
         assert {k for k, _ in new} == {w.outcomes[i]["key"] for i in ("boards", "names", "sheets")}
-        assert client.get(f"/api/projects/{project}/statement").json()["head"] == 0, "a preview is not an edit"
-        w.say(type="preview", number=2, edit={"op": "set", "clause": "net", "name": "bays_across", "value": 0})
+        assert client.get(f"/api/projects/{project}/statement").json()["head"] == 0, (
+            "a preview is not an edit"
+        )
+        w.say(
+            type="preview",
+            number=2,
+            edit={"op": "set", "clause": "net", "name": "bays_across", "value": 0},
+        )
         w.until("drawn", preview=2)
         assert "must be a whole number from 1" in w.outcomes["net"]["error"]
         assert w.outcomes["timber"]["status"] == "waiting"
         w.say(type="settle")
         w.until("idle", preview=None)
         assert w.outcomes["timber"]["status"] == "done"
-        for nonsense in ("{", '{"type": "dance"}', "[]", '{"type": "preview", "number": 3, "edit": {"op": "x"}}'):
+        for nonsense in (
+            "{",
+            '{"type": "dance"}',
+            "[]",
+            '{"type": "preview", "number": 3, "edit": {"op": "x"}}',
+        ):
             w.socket.send_text(nonsense)
             assert w.until("problem")["text"]
 
@@ -246,7 +299,11 @@ def test_what_a_preview_left_for_later_comes_when_it_is_looked_at_again(client, 
     with window(client, project) as w:
         w.until("idle")
         for number, rise in enumerate((2.31, 2.47, 2.31), 1):
-            w.say(type="preview", number=number, edit={"op": "set", "clause": "cap", "name": "rise", "value": rise})
+            w.say(
+                type="preview",
+                number=number,
+                edit={"op": "set", "clause": "cap", "name": "rise", "value": rise},
+            )
             w.until("drawn", preview=number)
         w.until("idle", preview=3)
         assert w.outcomes["cap"]["complete"]
@@ -254,10 +311,15 @@ def test_what_a_preview_left_for_later_comes_when_it_is_looked_at_again(client, 
 
 
 def test_ribs_are_sketched_without_their_slots_while_a_hand_drags(client):
-    rows = [("ball", {"radius": 1, "solid": "body"}), ("waffle", {"number_first": 5, "number_second": 4})]
+    rows = [
+        ("ball", {"radius": 1, "solid": "body"}),
+        ("waffle", {"number_first": 5, "number_second": 4}),
+    ]
     clauses = [{"id": kind, "kind": kind, "values": values} for kind, values in rows]
     body = {"format": "lean-lattice-statement", "version": 1, "name": "Ball", "clauses": clauses}
-    project = client.post("/api/projects/import", files={"file": ("ball.json", json.dumps(body))}).json()["id"]
+    project = client.post(
+        "/api/projects/import", files={"file": ("ball.json", json.dumps(body))}
+    ).json()["id"]
     fewer = {"op": "set", "clause": "waffle", "name": "number_first", "value": 4}
     with window(client, project) as w:
         w.until("idle")
@@ -289,13 +351,17 @@ def test_a_second_window_sees_what_the_first_does(client, project):
         two.until("idle")
         edit(client, project, op="set", clause="cap", name="rise", value=2.25)
         for w in (one, two):
-            w.until("statement", head=client.get(f"/api/projects/{project}/statement").json()["head"])
+            w.until(
+                "statement", head=client.get(f"/api/projects/{project}/statement").json()["head"]
+            )
             w.until("idle")
             assert "2.25 m rise" in w.outcomes["cap"]["sentence"]
 
 
 def test_a_project_that_is_not_there_closes_the_channel(client):
-    with client.websocket_connect("/api/projects/ffffffffffff/live", headers={"host": "127.0.0.1"}) as socket:
+    with client.websocket_connect(
+        "/api/projects/ffffffffffff/live", headers={"host": "127.0.0.1"}
+    ) as socket:
         assert socket.receive()["code"] == 4404
 
 
@@ -305,7 +371,9 @@ def test_long_work_can_be_cancelled(client):
     with window(client, project) as w:
         for i, kind in enumerate(kinds):
             values = {"bays_across": 150, "bays_along": 150} if kind == "pattern" else {}
-            edit(client, project, op="add", at=i, clause={"id": kind, "kind": kind, "values": values})
+            edit(
+                client, project, op="add", at=i, clause={"id": kind, "kind": kind, "values": values}
+            )
         w.until("progress", clause="sheets")
         started = time.monotonic()
         w.say(type="cancel")
@@ -326,7 +394,9 @@ def test_writing_a_pack_can_be_cancelled(client):
     with window(client, project) as w:
         w.until("idle")
         writing = threading.Thread(
-            target=lambda: answers.append(client.post(f"/api/projects/{project}/pack", json={"files": ["sheets"]}))
+            target=lambda: answers.append(
+                client.post(f"/api/projects/{project}/pack", json={"files": ["sheets"]})
+            )
         )
         writing.start()
         figures = next(o["figures"] for o in w.outcomes.values() if o["kind"] == "sheets")
@@ -341,16 +411,17 @@ def test_a_reopened_project_shows_at_once(tmp_path):
     app = create_app(Settings(data=tmp_path, workers=1, interface=tmp_path / "none"))
     with TestClient(app, base_url="http://127.0.0.1") as client:
         made = client.post(
-            "/api/projects/import", files={"file": ("a.json", (DEMO / "ferry-shelter.json").read_bytes())}
+            "/api/projects/import",
+            files={"file": ("a.json", (DEMO / "ferry-shelter.json").read_bytes())},
         )
         project = made.json()["id"]
         with window(client, project) as w:
             w.until("idle")
             before = w.geometry
         deadline = time.monotonic() + 20
-        while len(ResultStore(app.state.hub.store.engine).get([o["key"] for o in w.outcomes.values()])) < len(
-            w.outcomes
-        ):
+        while len(
+            ResultStore(app.state.hub.store.engine).get([o["key"] for o in w.outcomes.values()])
+        ) < len(w.outcomes):
             assert time.monotonic() < deadline
             time.sleep(0.05)
     again = create_app(Settings(data=tmp_path, workers=1, interface=tmp_path / "none"))
@@ -403,7 +474,9 @@ def test_a_killed_server_loses_no_acknowledged_edit(tmp_path):
     server, chance = Server(tmp_path / "data", demo=False, workers=0), random.Random(7)
     try:
         statement = Statement(name="Killed").text()
-        project = httpx.post(f"{server.url}/api/projects/import", files={"file": ("a.json", statement)}).json()["id"]
+        project = httpx.post(
+            f"{server.url}/api/projects/import", files={"file": ("a.json", statement)}
+        ).json()["id"]
         acknowledged: list[str] = []
         for round_ in range(10):
             # The kill falls wherever it falls: before, within or after a commit.
@@ -415,14 +488,18 @@ def test_a_killed_server_loses_no_acknowledged_edit(tmp_path):
                 for k in range(200):
                     sent = f"name {round_}-{k}"
                     body = {"edit": {"op": "rename", "name": sent}, "base": head}
-                    answer = httpx.post(f"{server.url}/api/projects/{project}/edits", json=body, timeout=5)
+                    answer = httpx.post(
+                        f"{server.url}/api/projects/{project}/edits", json=body, timeout=5
+                    )
                     assert answer.status_code == 200
                     head = answer.json()["head"]
                     acknowledged.append(sent)
                     sent = None
             killer.join()
             server.start()
-            found = httpx.get(f"{server.url}/api/projects/{project}/statement").json()["statement"]["name"]
+            found = httpx.get(f"{server.url}/api/projects/{project}/statement").json()["statement"][
+                "name"
+            ]
             # The last edit may have been committed without its answer getting through.
             assert found == (acknowledged[-1] if acknowledged else "Killed") or found == sent
             if found == sent:

@@ -27,7 +27,12 @@ def client(tmp_path_factory):
 
 
 def project(client, *clauses):
-    body = {"format": "lean-lattice-statement", "version": 1, "name": "Files", "clauses": list(clauses)}
+    body = {
+        "format": "lean-lattice-statement",
+        "version": 1,
+        "name": "Files",
+        "clauses": list(clauses),
+    }
     made = client.post("/api/projects/import", files={"file": ("a.json", json.dumps(body))})
     assert made.status_code == 201, made.text
     return made.json()["id"]
@@ -39,16 +44,28 @@ def stored(client, name, content):
 
 def picture(width=400, height=300):
     out = io.BytesIO()
-    Image.fromarray(np.tile(np.linspace(0, 255, width).astype(np.uint8), (height, 1))).save(out, "PNG")
+    Image.fromarray(np.tile(np.linspace(0, 255, width).astype(np.uint8), (height, 1))).save(
+        out, "PNG"
+    )
     return out.getvalue()
 
 
 def test_a_model_is_stored_once_and_read_by_its_clause(client):
     content = trimesh.creation.box((2, 3, 4)).export(file_type="stl")
-    first, again = stored(client, "box.stl", content).json(), stored(client, "other.stl", content).json()
+    first, again = (
+        stored(client, "box.stl", content).json(),
+        stored(client, "other.stl", content).json(),
+    )
     assert first["digest"] == again["digest"]
     assert first["size"] == len(content)
-    p = project(client, {"id": "m", "kind": "import", "values": {"file": [first["digest"], "box.stl"], "unit": "m"}})
+    p = project(
+        client,
+        {
+            "id": "m",
+            "kind": "import",
+            "values": {"file": [first["digest"], "box.stl"], "unit": "m"},
+        },
+    )
     (made,) = client.get(f"/api/projects/{p}/outcomes").json()
     assert made["status"] == "done"
     assert {f["name"]: f["value"] for f in made["figures"]}["volume"] == pytest.approx(24)
@@ -56,22 +73,36 @@ def test_a_model_is_stored_once_and_read_by_its_clause(client):
 
 def test_saved_statements_are_complete_and_open_elsewhere(client, tmp_path):
     digest = stored(client, "hill.png", picture()).json()["digest"]
-    clause = {"id": "g", "kind": "ground", "values": {"file": [digest, "hill.png"], "source": "picture", "high": 7.0}}
+    clause = {
+        "id": "g",
+        "kind": "ground",
+        "values": {"file": [digest, "hill.png"], "source": "picture", "high": 7.0},
+    }
     saved = client.get(f"/api/projects/{project(client, clause)}/statement-file").text
     assert digest in json.loads(saved)["files"]
     other = Settings(data=tmp_path / "data", workers=1, demo_folder=DEMO)
     with TestClient(create_app(other), base_url="http://127.0.0.1") as elsewhere:
         made = elsewhere.post("/api/projects/import", files={"file": ("hill.json", saved)}).json()
         (ground,) = elsewhere.get(f"/api/projects/{made['id']}/outcomes").json()
-        assert {f["name"]: f["value"] for f in ground["figures"]}["extent_z"] == pytest.approx(7, rel=0.02)
+        assert {f["name"]: f["value"] for f in ground["figures"]}["extent_z"] == pytest.approx(
+            7, rel=0.02
+        )
         kept = elsewhere.get(f"/api/projects/{made['id']}/statement").json()["statement"]
         assert not kept.get("files"), "contents are kept apart from the statement"
 
 
 def test_pictures_are_given_out_straightened_and_as_they_came(client):
     digest = stored(client, "wall.png", picture()).json()["digest"]
-    values = {"file": [digest, "wall.png"], "corners": [[0.1, 0.1], [0.9, 0.1], [0.9, 0.9], [0.1, 0.9]], "length": 8}
-    p = project(client, {"id": "u", "kind": "underlay", "values": values}, {"id": "d", "kind": "draw", "values": {}})
+    values = {
+        "file": [digest, "wall.png"],
+        "corners": [[0.1, 0.1], [0.9, 0.1], [0.9, 0.9], [0.1, 0.9]],
+        "length": 8,
+    }
+    p = project(
+        client,
+        {"id": "u", "kind": "underlay", "values": values},
+        {"id": "d", "kind": "draw", "values": {}},
+    )
     png = client.get(f"/api/projects/{p}/underlays/u.png")
     shown = Image.open(io.BytesIO(png.content)).convert("L")
     assert shown.size == (1600, 1200)
@@ -85,7 +116,9 @@ def test_pictures_are_given_out_straightened_and_as_they_came(client):
 
 
 def test_curves_leave_as_drawings(client):
-    p = project(client, {"id": "d", "kind": "draw", "values": {}}, {"id": "b", "kind": "box", "values": {}})
+    p = project(
+        client, {"id": "d", "kind": "draw", "values": {}}, {"id": "b", "kind": "box", "values": {}}
+    )
     svg, dxf = (client.get(f"/api/projects/{p}/curves/d.{e}") for e in ("svg", "dxf"))
     assert svg.text.startswith("<svg")
     assert 'width="10000mm"' in svg.text
@@ -107,7 +140,9 @@ def test_uploads_are_checked_and_names_made_harmless(client, name, content, stat
 def test_a_hostile_file_is_told_by_its_clause_and_stops_nothing_else(client):
     digest = stored(client, "bad.stl", b"\0" * 80 + b"\xff\xff\xff\x7f").json()["digest"]
     p = project(
-        client, {"id": "m", "kind": "import", "values": {"file": [digest, "bad.stl"]}}, {"id": "b", "kind": "box"}
+        client,
+        {"id": "m", "kind": "import", "values": {"file": [digest, "bad.stl"]}},
+        {"id": "b", "kind": "box"},
     )
     bad, good = client.get(f"/api/projects/{p}/outcomes").json()
     assert bad["status"] == "failed"

@@ -21,7 +21,9 @@ SMALL = demo("ferry-shelter").text()
 def large(bays: int = 120) -> str:
     kinds = ("loft", "pattern", "frame", "panels", "label", "sheets")
     values = {"pattern": {"bays_across": bays, "bays_along": bays}}
-    return Statement(clauses=[ClauseEntry(id=k, kind=k, values=values.get(k, {})) for k in kinds]).text()
+    return Statement(
+        clauses=[ClauseEntry(id=k, kind=k, values=values.get(k, {})) for k in kinds]
+    ).text()
 
 
 def on_a_pool(size, story):

@@ -31,7 +31,9 @@ def client(tmp_path_factory):
 @pytest.fixture
 def project(client):
     body = {"format": "lean-lattice-statement", "version": 1, "name": "Boards", "clauses": CLAUSES}
-    return client.post("/api/projects/import", files={"file": ("a.json", json.dumps(body))}).json()["id"]
+    return client.post("/api/projects/import", files={"file": ("a.json", json.dumps(body))}).json()[
+        "id"
+    ]
 
 
 def arrangement(client, project):
@@ -40,19 +42,42 @@ def arrangement(client, project):
 
 
 def test_a_better_arrangement_becomes_an_edit_that_can_be_undone(client, project):
-    assert client.post(f"/api/projects/{project}/arrangements/nothing", json={"seconds": 1}).status_code == 404
-    assert client.post(f"/api/projects/{project}/arrangements/boards", json={"seconds": 0.1}).status_code == 422
+    assert (
+        client.post(
+            f"/api/projects/{project}/arrangements/nothing", json={"seconds": 1}
+        ).status_code
+        == 404
+    )
+    assert (
+        client.post(
+            f"/api/projects/{project}/arrangements/boards", json={"seconds": 0.1}
+        ).status_code
+        == 422
+    )
     # A sheet for each part where one has room for several, which any search betters.
     wide = {"edit": {"op": "set", "clause": "boards", "name": "width", "value": 2100}, "base": 0}
     assert client.post(f"/api/projects/{project}/edits", json=wide).status_code == 200
     statement = client.get(f"/api/projects/{project}/statement").json()["statement"]
-    clauses = [ClauseEntry(**{k: c[k] for k in ("id", "kind", "values")}) for c in statement["clauses"]]
-    parts = list(evaluate(Statement(name="Boards", clauses=clauses), ResultCache()))[-1].result.layout.parts
-    apart = [[p.label, k, *(20 - p.outer.min(axis=0)).tolist(), 0, False] for k, p in enumerate(parts)]
-    set_apart = {"edit": {"op": "set", "clause": "boards", "name": "arrangement", "value": apart}, "base": 1}
+    clauses = [
+        ClauseEntry(**{k: c[k] for k in ("id", "kind", "values")}) for c in statement["clauses"]
+    ]
+    parts = list(evaluate(Statement(name="Boards", clauses=clauses), ResultCache()))[
+        -1
+    ].result.layout.parts
+    apart = [
+        [p.label, k, *(20 - p.outer.min(axis=0)).tolist(), 0, False] for k, p in enumerate(parts)
+    ]
+    set_apart = {
+        "edit": {"op": "set", "clause": "boards", "name": "arrangement", "value": apart},
+        "base": 1,
+    }
     assert client.post(f"/api/projects/{project}/edits", json=set_apart).status_code == 200
-    with client.websocket_connect(f"/api/projects/{project}/live", headers={"host": "127.0.0.1"}) as live:
-        assert client.post(f"/api/projects/{project}/arrangements/boards", json={"seconds": 120}).json()["running"]
+    with client.websocket_connect(
+        f"/api/projects/{project}/live", headers={"host": "127.0.0.1"}
+    ) as live:
+        assert client.post(
+            f"/api/projects/{project}/arrangements/boards", json={"seconds": 120}
+        ).json()["running"]
         told: dict = {}
         while told.get("type") != "arranging" or not 0 < told["sheets"] < len(parts):
             told = json.loads(live.receive().get("text") or "{}")

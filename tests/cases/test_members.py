@@ -15,7 +15,9 @@ def frame_of(outcomes, name):
     return next(o.result for o in outcomes(name).values() if o.kind == "frame")
 
 
-@pytest.mark.parametrize(("name", "least"), [("roll_at_arris_foam", 140), ("roll_at_arris_diagrid", 200)])
+@pytest.mark.parametrize(
+    ("name", "least"), [("roll_at_arris_foam", 140), ("roll_at_arris_diagrid", 200)]
+)
 def test_members_in_a_face_of_a_box_do_not_roll_off_it(outcomes, name, least):
     frame = frame_of(outcomes, name)
     ends = frame.net.vertices[frame.members]

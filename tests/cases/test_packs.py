@@ -23,7 +23,15 @@ def rows(folder, table):
 
 
 def run(name, out, *more):
-    command = [sys.executable, "-m", "leanlattice.cli", "run", str(STATEMENTS / f"{name}.json"), "--out", str(out)]
+    command = [
+        sys.executable,
+        "-m",
+        "leanlattice.cli",
+        "run",
+        str(STATEMENTS / f"{name}.json"),
+        "--out",
+        str(out),
+    ]
     return subprocess.run([*command, *more], capture_output=True, text=True)
 
 
@@ -34,7 +42,10 @@ def test_a_sheet_holds_one_thickness(pack):
     for row in rows(folder, "parts"):
         on_sheet.setdefault(row["sheet"], set()).add((row["material"], row["thickness_mm"]))
     assert all(len(kinds) == 1 for kinds in on_sheet.values())
-    assert {k for kinds in on_sheet.values() for k in kinds} == {("plywood", "3.0"), ("plywood", "6.0")}
+    assert {k for kinds in on_sheet.values() for k in kinds} == {
+        ("plywood", "3.0"),
+        ("plywood", "6.0"),
+    }
 
 
 def test_nothing_old_is_left_in_a_folder(tmp_path):
@@ -65,7 +76,8 @@ def test_panels_share_no_space_with_members(outcomes, pack):
 
     def manifold(mesh):
         mesh64 = manifold3d.Mesh64(
-            vert_properties=np.array(mesh.vertices, np.float64), tri_verts=np.array(mesh.faces, np.uint64)
+            vert_properties=np.array(mesh.vertices, np.float64),
+            tri_verts=np.array(mesh.faces, np.uint64),
         )
         return manifold3d.Manifold(mesh64)
 
@@ -105,7 +117,8 @@ def test_panels_of_rounded_insets_are_set_out(outcomes):
 
 def test_a_freer_search_takes_no_more_sheets(outcomes):
     sheets = {
-        n: list(outcomes(f"nest_{n}").values())[-1].figures["sheets"].value for n in ("halves", "quarters", "free")
+        n: list(outcomes(f"nest_{n}").values())[-1].figures["sheets"].value
+        for n in ("halves", "quarters", "free")
     }
     assert sheets["free"] <= sheets["quarters"] <= sheets["halves"] <= 94
 

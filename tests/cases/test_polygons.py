@@ -16,7 +16,10 @@ def face_areas(surface):
 
 
 def test_a_net_taken_as_a_shape_keeps_the_area_of_its_cells(outcomes):
-    cells, shape = outcomes("netshape_concave")["open"].result, outcomes("netshape_concave")["skin"].result
+    cells, shape = (
+        outcomes("netshape_concave")["open"].result,
+        outcomes("netshape_concave")["skin"].result,
+    )
     own = areas(cells.vertices, cells.corners, cells.offsets).sum()
     assert own == pytest.approx(9.061, abs=5e-4)
     assert face_areas(shape).min() > 0
@@ -43,6 +46,8 @@ def test_panels_in_models_have_the_faces_of_their_outlines(outcomes, pack, name)
     for part in layout.parts:
         solid = scene.geometry[part.label]
         assert solid.is_watertight, part.label
-        assert solid.volume == pytest.approx(part.area * part.thickness * 1e-9, rel=1e-5), part.label
+        assert solid.volume == pytest.approx(part.area * part.thickness * 1e-9, rel=1e-5), (
+            part.label
+        )
         largest = np.abs(solid.facets_area).max() if len(solid.facets) else 0.0
         assert largest == pytest.approx(part.area * 1e-6, rel=1e-5), part.label

@@ -33,8 +33,12 @@ def test_corners_between_arcs_are_rounded(outcomes):
 
 def test_lengths_over_corners_are_whole(outcomes):
     assert outcomes("module_over_corners")["e"].result.lengths[0] == pytest.approx(48.0, abs=1e-9)
-    assert last(outcomes, "module_over_corners").figures["module_across"].value == pytest.approx(16.0)
-    assert last(outcomes, "module_over_corners2").figures["module_across"].value == pytest.approx(2.0, abs=1e-9)
+    assert last(outcomes, "module_over_corners").figures["module_across"].value == pytest.approx(
+        16.0
+    )
+    assert last(outcomes, "module_over_corners2").figures["module_across"].value == pytest.approx(
+        2.0, abs=1e-9
+    )
 
 
 def test_walls_of_a_box_are_laid_with_their_corners(outcomes):

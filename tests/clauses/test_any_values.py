@@ -36,7 +36,9 @@ def value(spec):
     if spec.kind == "choice":
         return st.sampled_from([c.key for c in spec.choices])
     if spec.kind == "count":
-        return st.sampled_from(sorted({min(max(n, spec.least), spec.most) for n in (0, 1, 2, 3, 5, 8, 20)}))
+        return st.sampled_from(
+            sorted({min(max(n, spec.least), spec.most) for n in (0, 1, 2, 3, 5, 8, 20)})
+        )
     size = abs(spec.default) if isinstance(spec.default, int | float) and spec.default else 1.0
     about = {min(max(round(f * size, 4), spec.least), spec.most) for f in FACTORS}
     return st.sampled_from(sorted({spec.least, spec.most, *about}))
@@ -44,7 +46,11 @@ def value(spec):
 
 def values(kind):
     """Some of a clause's values, the others as they come."""
-    plain = {n: s for n, s in CLAUSE_TYPES[kind].specs().items() if s.kind in ("number", "count", "choice")}
+    plain = {
+        n: s
+        for n, s in CLAUSE_TYPES[kind].specs().items()
+        if s.kind in ("number", "count", "choice")
+    }
     return st.fixed_dictionaries({}, optional={n: value(s) for n, s in plain.items()})
 
 
@@ -60,11 +66,16 @@ def statements(draw, kinds, shapes=SHAPES):
     if take_curves(kind):
         rows.append(("draw", {"curves": [["spline", [[-3, -1], [0, 0.5], [3, 0]]]]}))
     rows.append((kind, draw(values(kind))))
-    return Statement(name="Any", clauses=[ClauseEntry(id=f"c{i}", kind=k, values=v) for i, (k, v) in enumerate(rows)])
+    return Statement(
+        name="Any",
+        clauses=[ClauseEntry(id=f"c{i}", kind=k, values=v) for i, (k, v) in enumerate(rows)],
+    )
 
 
 def take_curves(kind):
-    return kind in RIBS and any(t.type == "Curves" and not t.optional for t in CLAUSE_TYPES[kind].takes)
+    return kind in RIBS and any(
+        t.type == "Curves" and not t.optional for t in CLAUSE_TYPES[kind].takes
+    )
 
 
 def outcome(statement):
@@ -97,15 +108,21 @@ def test_any_ribs_go_together_or_it_is_told_where_not(statement):
     assert all(r.shape.is_valid and r.shape.area > 0 for r in ribs.ribs)
     if wire.has_sketch(ribs):
         assert len(ribs.unslotted) == len(ribs.ribs)
-        assert all(s.buffer(1e-6).covers(r.shape) for s, r in zip(ribs.unslotted, ribs.ribs, strict=True))
+        assert all(
+            s.buffer(1e-6).covers(r.shape) for s, r in zip(ribs.unslotted, ribs.ribs, strict=True)
+        )
     series = {r.label: r.series for r in ribs.ribs}
-    wrong = {frozenset((ribs.labels[c.first], ribs.labels[c.second])) for c in ribs.crossings if c.wrong}
+    wrong = {
+        frozenset((ribs.labels[c.first], ribs.labels[c.second])) for c in ribs.crossings if c.wrong
+    }
     if made.figures["overlap"].value > 1.0:
         # It is told which; they are of one set, which is told too, lock each other, or were asked to overlap.
         (told,) = (w.text for w in made.warnings if "overlap" in w.text)
         one, two = re.findall(r"[A-Z]+\d+[a-z]*", told)
         values = statement.clauses[-1].values
-        assert series[one] == series[two] or {one, two} in wrong or values.get("clearance", 0) < -0.5, told
+        assert (
+            series[one] == series[two] or {one, two} in wrong or values.get("clearance", 0) < -0.5
+        ), told
 
 
 @pytest.mark.parametrize("kind", CLAUSE_TYPES)
@@ -115,7 +132,8 @@ def test_values_beyond_their_ends_are_named(kind):
         if spec.kind not in ("number", "count"):
             continue
         statement = Statement(
-            name="Any", clauses=[ClauseEntry(id="c", kind=kind.kind, values={name: spec.most * 2 + 1})]
+            name="Any",
+            clauses=[ClauseEntry(id="c", kind=kind.kind, values={name: spec.most * 2 + 1})],
         )
         (one,) = evaluate(statement, ResultCache())
         assert one.error_value == name

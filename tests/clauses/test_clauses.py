@@ -75,8 +75,16 @@ def test_bad_values_get_a_sentence_that_names_them(kind, values, value, words):
 @pytest.mark.parametrize(
     ("values", "value", "words"),
     [
-        ({"density": "module", "module": 40}, "module", r"module of 40 m is larger.*at most \d+\.\d+ m works"),
-        ({"density": "module", "module": 0.01}, "module", r"limit is 120,000, so a module of 0\.\d+ m or more"),
+        (
+            {"density": "module", "module": 40},
+            "module",
+            r"module of 40 m is larger.*at most \d+\.\d+ m works",
+        ),
+        (
+            {"density": "module", "module": 0.01},
+            "module",
+            r"limit is 120,000, so a module of 0\.\d+ m or more",
+        ),
         (
             {"bays_across": 500, "bays_along": 400},
             "bays_across",
@@ -96,7 +104,10 @@ def test_what_the_limit_says_works_does_work():
     with pytest.raises(ClauseError) as error:
         make("pattern", {"shape": shape}, density="module", module=0.02)
     works = float(error.value.text.split("module of ")[-1].split(" m")[0])
-    assert make("pattern", {"shape": shape}, density="module", module=works).result.cell_count <= 120_000
+    assert (
+        make("pattern", {"shape": shape}, density="module", module=works).result.cell_count
+        <= 120_000
+    )
 
 
 def test_a_ring_needs_three_bays():
@@ -144,7 +155,10 @@ def test_shapes_fold_warnings_and_figures():
 
 def test_sheets_tell_what_they_leave_out():
     net = make("pattern", {"shape": roof()}, bays_across=6, bays_along=8).result
-    frame, panels = make("frame", {"net": net}).result, make("panels", {"net": net}, joint=20).result
+    frame, panels = (
+        make("frame", {"net": net}).result,
+        make("panels", {"net": net}, joint=20).result,
+    )
     named = make("label", {"frame": frame, "panels": panels}).result
     sheets = make("sheets", {"labelled": named}, width=1500, height=1000)
     left = int((sheets.result.layout.sheet < 0).sum())

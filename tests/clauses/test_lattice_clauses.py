@@ -27,7 +27,10 @@ from .test_shape_clauses import clauses, outcomes
 BOX = ("box", {"along_x": 6, "along_y": 4, "height": 5})
 DIAGRID = ("pattern", {"pattern": "diagrid", "density": "module", "module": 1})
 QUADS = ("pattern", {"pattern": "quads", "density": "module", "module": 0.5})
-SHEET = ("saddle", {"first": [0, 0, 0], "second": [6, 0, 0], "third": [6, 4, 0], "fourth": [0, 4, 0]})
+SHEET = (
+    "saddle",
+    {"first": [0, 0, 0], "second": [6, 0, 0], "third": [6, 4, 0], "fourth": [0, 4, 0]},
+)
 
 
 def made(*rows):
@@ -48,11 +51,18 @@ def demo_nets(name):
         return open_brought(wanted, file, statement.files[digest].bytes())
 
     found = {o.id: o for o in evaluate(statement, ResultCache(), open_file=open_file)}
-    assert {o.status for o in found.values()} == {"done"}, [o.error for o in found.values() if o.error]
+    assert {o.status for o in found.values()} == {"done"}, [
+        o.error for o in found.values() if o.error
+    ]
     return {k: o.result for k, o in found.items() if isinstance(o.result, Net)}
 
 
-OWN = [("draw", {"curves": [["line", [[0, 0.5], [1, 0.5]]], ["line", [[0.5, 0], [0.6, 0.5], [0.5, 1]]]]})]
+OWN = [
+    (
+        "draw",
+        {"curves": [["line", [[0, 0.5], [1, 0.5]]], ["line", [[0.5, 0], [0.6, 0.5], [0.5, 1]]]]},
+    )
+]
 LAID = {
     "own-module": (OWN, {"bay": "given", "bays_across": 9, "bays_along": 8}),
     "geodesic": ([], {"frequency": 4}),
@@ -62,11 +72,19 @@ LAID = {
 
 
 @pytest.mark.parametrize("kind", LAID)
-@pytest.mark.parametrize("shape", ["loft", "revolve", "combine", "import", "cut-plan", "openings", "torus", "dome"])
+@pytest.mark.parametrize(
+    "shape", ["loft", "revolve", "combine", "import", "cut-plan", "openings", "torus", "dome"]
+)
 def test_every_other_pattern_lies_on_every_kind_of_shape(kind, shape):
     drawn, values = LAID[kind]
-    last = list(outcomes(clauses(*GUIDE[shape].sample, *drawn, (kind, values)), open_file=sample_file).values())[-1]
-    if last.status == "failed":  # seen from one middle a torus or a block with wings lies over itself
+    last = list(
+        outcomes(
+            clauses(*GUIDE[shape].sample, *drawn, (kind, values)), open_file=sample_file
+        ).values()
+    )[-1]
+    if (
+        last.status == "failed"
+    ):  # seen from one middle a torus or a block with wings lies over itself
         assert kind == "geodesic", last.error
         assert last.error_value == "solid"
         return
@@ -81,7 +99,9 @@ def test_the_tower_thins_upward_in_steps_and_stands_open_on_the_ground():
     assert len(net.loops) >= 1
     assert net.vertices[net.loop_vertices, 2].max() < 28
     size, z = areas(net.vertices, net.corners, net.offsets), middle_heights(net)
-    walls = [np.median(size[(z > low) & (z < high)]) for low, high in ((0.5, 3.5), (5, 11), (13, 19))]
+    walls = [
+        np.median(size[(z > low) & (z < high)]) for low, high in ((0.5, 3.5), (5, 11), (13, 19))
+    ]
     assert walls[1] == pytest.approx(4 * walls[0], rel=0.05)
     assert walls[2] == pytest.approx(4 * walls[1], rel=0.05)
 
@@ -90,8 +110,16 @@ def test_openings_of_the_loft_grow_upward_and_the_roof_is_woven():
     nets = demo_nets("net-loft")
     before, after = nets["tidy"], nets["rising"]
     loops = [loop for loop in after.loops if len(loop) < 200]
-    low = [np.ptp(after.vertices[loop], axis=0).max() for loop in loops if after.vertices[loop, 2].mean() < 1.5]
-    high = [np.ptp(after.vertices[loop], axis=0).max() for loop in loops if after.vertices[loop, 2].mean() > 5]
+    low = [
+        np.ptp(after.vertices[loop], axis=0).max()
+        for loop in loops
+        if after.vertices[loop, 2].mean() < 1.5
+    ]
+    high = [
+        np.ptp(after.vertices[loop], axis=0).max()
+        for loop in loops
+        if after.vertices[loop, 2].mean() > 5
+    ]
     assert len(loops) == before.cell_count + 1 or len(loops) == before.cell_count
     assert np.median(high) > 2 * np.median(low)
     woven = demo_nets("tide-gallery")["laths"]
@@ -120,7 +148,9 @@ def test_zones_of_a_box_are_left_out_or_kept(zone, share):
     if share < 1:
         kept = made(BOX, QUADS, ("leave-out", {**zone, "keep": "others"})).result
         rest = made(BOX, QUADS, ("leave-out", zone)).result
-        assert areas(kept.vertices, kept.corners, kept.offsets).sum() == pytest.approx(share * total)
+        assert areas(kept.vertices, kept.corners, kept.offsets).sum() == pytest.approx(
+            share * total
+        )
         assert kept.cell_count + rest.cell_count == whole.cell_count
     fine = made(BOX, QUADS, ("refine", zone))
     assert fine.figures["refined"].value == pytest.approx(share * whole.cell_count)
@@ -136,7 +166,12 @@ def test_members_appear_below_in_steps_from_one_setting():
     assert steps[1] / steps[0] == pytest.approx(4)
     assert steps[2] / steps[1] == pytest.approx(4)
     six = ("pattern", {"pattern": "quads", "bays_across": 3, "bays_along": 2})
-    assert made(SHEET, six, ("refine", {"where": "size", "module": 0.1, "way": "joined"})).result.cell_count == 6 * 5
+    assert (
+        made(
+            SHEET, six, ("refine", {"where": "size", "module": 0.1, "way": "joined"})
+        ).result.cell_count
+        == 6 * 5
+    )
     spokes = made(SHEET, six, ("refine", {"where": "size", "module": 0.1, "way": "spokes"})).result
     assert set(np.diff(spokes.offsets)) == {3}
 
@@ -161,7 +196,15 @@ def test_marks_choose_sections_and_panels():
 
 @pytest.mark.parametrize(
     ("which", "count"),
-    [("border", 20), ("rings", 6 * 3), ("ribs", 4 * 5), ("diagonals", 0), ("longer", 0), ("steep", 0), ("places", 1)],
+    [
+        ("border", 20),
+        ("rings", 6 * 3),
+        ("ribs", 4 * 5),
+        ("diagonals", 0),
+        ("longer", 0),
+        ("steep", 0),
+        ("places", 1),
+    ],
 )
 def test_edges_are_told_apart_by_how_they_run(which, count):
     rows = [SHEET, ("pattern", {"pattern": "quads", "bays_across": 6, "bays_along": 4})]
@@ -203,7 +246,9 @@ def drawing(unit, closed=False):
     for x in range(4):
         space.add_line((x * 1000, 0, 0), (x * 1000, 2000, 500 * (x % 2)))
     for y in range(3):
-        space.add_polyline3d([(x * 1000, y * 1000, 250 * y * (x % 2)) for x in range(4)], close=closed)
+        space.add_polyline3d(
+            [(x * 1000, y * 1000, 250 * y * (x % 2)) for x in range(4)], close=closed
+        )
     out = io.StringIO()
     document.write(out)
     return out.getvalue().encode()
@@ -231,7 +276,8 @@ def test_wireframes_are_read_from_every_format(name, content, more, cells, unit)
     if more:
         values |= {"tables": "two", "other": ["b" * 64, "other.csv"]}
     found = outcomes(
-        clauses(("wireframe", values)), open_file=lambda wanted, digest, file: open_brought(wanted, *stored[digest[0]])
+        clauses(("wireframe", values)),
+        open_file=lambda wanted, digest, file: open_brought(wanted, *stored[digest[0]]),
     )
     last = list(found.values())[-1]
     assert last.status == "done", last.error

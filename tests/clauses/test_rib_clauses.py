@@ -16,7 +16,10 @@ HALL = ("box", {"along_x": 6, "along_y": 3, "height": 1})
 
 def outcome_of(*clauses, on=None):
     """The outcome of the last of clauses given by kind and values, with what it is chosen to work on."""
-    entries = [ClauseEntry(id=f"c{k}", kind=kind, values=values) for k, (kind, values) in enumerate(clauses)]
+    entries = [
+        ClauseEntry(id=f"c{k}", kind=kind, values=values)
+        for k, (kind, values) in enumerate(clauses)
+    ]
     entries[-1].on.update(on or {})
     return list(evaluate(Statement(name="Ribs", clauses=entries), ResultCache()))[-1]
 
@@ -29,7 +32,9 @@ FOLLOWING = {"run": "following", "number_first": 6, "number_second": 2, "thick_s
 
 
 def test_ribs_follow_a_spine_on_both_sides_and_say_how_far_they_are_bent():
-    gentle = outcome_of(HALL, curve("spline", (-2.8, -0.4), (0, 0.3), (2.8, -0.4)), ("spine-ribs", FOLLOWING))
+    gentle = outcome_of(
+        HALL, curve("spline", (-2.8, -0.4), (0, 0.3), (2.8, -0.4)), ("spine-ribs", FOLLOWING)
+    )
     assert gentle.error == ""
     bent = [r for r in gentle.result.ribs if r.bend]
     assert len(bent) == 2
@@ -37,7 +42,9 @@ def test_ribs_follow_a_spine_on_both_sides_and_say_how_far_they_are_bent():
     assert all(r.bend.radius > 60 * 0.006 for r in bent)
     assert gentle.figures["overlap"].value < 1
     told = outcome_of(
-        HALL, curve("spline", (-2.8, -0.4), (0, 0.3), (2.8, -0.4)), ("spine-ribs", FOLLOWING | {"thick_second": 120})
+        HALL,
+        curve("spline", (-2.8, -0.4), (0, 0.3), (2.8, -0.4)),
+        ("spine-ribs", FOLLOWING | {"thick_second": 120}),
     )
     (thick,) = [w for w in told.warnings if "bent to a radius" in w.text]
     assert thick.value == "thick_second"
@@ -64,7 +71,9 @@ def test_spines_that_cannot_be_followed_are_told_in_a_sentence(spine, values, wo
 
 
 def test_a_spine_that_turns_back_cuts_each_leg_once():
-    plan = curve("loop", (-2, -2), (2.5, -2), (2.5, 2), (-2, 2), (-2, 1), (1.5, 1), (1.5, -1), (-2, -1))
+    plan = curve(
+        "loop", (-2, -2), (2.5, -2), (2.5, 2), (-2, 2), (-2, 1), (1.5, 1), (1.5, -1), (-2, -1)
+    )
     way = curve("spline", (-1.9, -1.5), (1, -1.5), (2, 0), (1, 1.5), (-1.9, 1.5))
     hall = ("extrude", {"height": 1})
     outcome = outcome_of(plan, hall, way, ("spine-ribs", {"number_first": 9, "number_second": 0}))
@@ -74,7 +83,10 @@ def test_a_spine_that_turns_back_cuts_each_leg_once():
 
 def test_cables_run_along_drawn_curves_and_only_those_that_are_chosen():
     way = curve("spline", (-2.6, 0), (0, 0.3), (2.6, 0))
-    cable = ("draw", {"curves": [["spline", [[-2.9, 0.15], [0, 0.4], [2.9, 0.15]]]], "plane": "front"})
+    cable = (
+        "draw",
+        {"curves": [["spline", [[-2.9, 0.15], [0, 0.4], [2.9, 0.15]]]], "plane": "front"},
+    )
     ribs = ("spine-ribs", {"number_first": 8, "number_second": 0, "rods": "drawn", "wall": 20})
     asked = outcome_of(HALL, way, ribs)
     assert "choose them as “Cables”" in asked.error
@@ -88,7 +100,9 @@ def test_cables_run_along_drawn_curves_and_only_those_that_are_chosen():
         middle = rib.places(np.asarray(shapely.Polygon(hole).centroid.coords))[0]
         assert abs(middle[1]) < 1e-6
         assert 0.15 < middle[2] < 0.41
-    tight = outcome_of(HALL, way, cable, ("spine-ribs", ribs[1] | {"wall": 450}), on={"cables": "c2"})
+    tight = outcome_of(
+        HALL, way, cable, ("spine-ribs", ribs[1] | {"wall": 450}), on={"cables": "c2"}
+    )
     assert not any(len(r.shape.interiors) for r in tight.result.ribs)
     assert any("holes are left out for want of 450 mm" in w.text for w in tight.warnings)
 
@@ -104,13 +118,21 @@ def test_an_offcut_is_taken_up_by_one_clause_alone():
         ("rib-sheets", board),
         ("rib-sheets", board),
     ]
-    entries = [ClauseEntry(id=f"c{k}", kind=kind, values=values) for k, (kind, values) in enumerate(clauses)]
+    entries = [
+        ClauseEntry(id=f"c{k}", kind=kind, values=values)
+        for k, (kind, values) in enumerate(clauses)
+    ]
     first, second = list(evaluate(Statement(name="Ribs", clauses=entries), ResultCache()))[-2:]
     assert first.inputs == {"ribs": "c1", "stocks 1": "c2"}
     assert second.inputs == {"ribs": "c1"}
     # Whoever asks for it by name has it all the same.
     entries[-1].on["stocks"] = ["c2"]
-    assert list(evaluate(Statement(name="Ribs", clauses=entries), ResultCache()))[-1].inputs["stocks 1"] == "c2"
+    assert (
+        list(evaluate(Statement(name="Ribs", clauses=entries), ResultCache()))[-1].inputs[
+            "stocks 1"
+        ]
+        == "c2"
+    )
 
 
 def test_ribs_that_are_cut_away_are_left_out_and_told():

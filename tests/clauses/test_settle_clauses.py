@@ -41,8 +41,12 @@ def of_demo(name, drop=(), **changes):
         for c in statement.clauses
         if c.id not in drop
     ]
-    found = {o.id: o for o in evaluate(statement.model_copy(update={"clauses": kept}), ResultCache())}
-    assert {o.status for o in found.values()} == {"done"}, [o.error for o in found.values() if o.error]
+    found = {
+        o.id: o for o in evaluate(statement.model_copy(update={"clauses": kept}), ResultCache())
+    }
+    assert {o.status for o in found.values()} == {"done"}, [
+        o.error for o in found.values() if o.error
+    ]
     return found
 
 
@@ -56,7 +60,11 @@ def balanced(net, share=2e-3):
         total[i] = total[i] + way
         total[j] = total[j] - way
     loads = np.linalg.norm(b.loads, axis=1).mean()
-    scale = loads if loads > 1e-9 else max(np.abs(b.forces).mean(), np.linalg.norm(b.aims, axis=1).mean())
+    scale = (
+        loads
+        if loads > 1e-9
+        else max(np.abs(b.forces).mean(), np.linalg.norm(b.aims, axis=1).mean())
+    )
     return np.abs(total).max() < share * scale
 
 
@@ -68,7 +76,11 @@ SITES = {3: [(-7, -1.5), (0.5, 2.5), (8, -1)], 4: [(-9, -1), (-2.5, 3), (3.5, -2
 def test_the_canopy_rises_onto_its_guide_curve_and_stands_on_the_ground(columns):
     reach = {3: 6.0, 4: 5.2, 5: 5.0}[columns]
     circles = [["circle", [list(s), [s[0] + reach, s[1]]]] for s in SITES[columns]]
-    found = of_demo("reed-canopy", stages={"curves": circles}, reeds={"sites": [[*s, 0] for s in SITES[columns]]})
+    found = of_demo(
+        "reed-canopy",
+        stages={"curves": circles},
+        reeds={"sites": [[*s, 0] for s in SITES[columns]]},
+    )
     last = found["canopy"]
     net, guide = last.result, found["edge"].result.curves[0]
     outer = max(net.loops, key=lambda loop: np.ptp(net.vertices[loop], axis=0).max())
@@ -88,7 +100,9 @@ def test_the_canopy_rises_onto_its_guide_curve_and_stands_on_the_ground(columns)
 def test_without_its_saving_aim_the_canopys_border_slides_together():
     last = of_demo("reed-canopy", drop=("even",))["canopy"]
     words = " ".join(w.text for w in last.warnings)
-    assert re.search(r"edges of the outer border have all but collapsed.*slide together", words), words
+    assert re.search(r"edges of the outer border have all but collapsed.*slide together", words), (
+        words
+    )
     remedy = next(r for w in last.warnings for r in w.remedies)
     assert (remedy.kind, remedy.values) == ("aim", {"aim": "equal", "over": "outer"})
 
@@ -99,7 +113,9 @@ def test_the_hall_stands_as_it_hangs_turned_over():
     assert np.ptp(net.vertices[:, 2]) == pytest.approx(6.0, rel=1e-6)
     assert net.vertices[:, 2].min() > -1e-9
     assert net.equilibrium.forces.max() < 1e-9, "nothing but compression"
-    assert net.equilibrium.reactions[:, 2].sum() == pytest.approx(-net.equilibrium.loads[:, 2].sum(), rel=1e-6)
+    assert net.equilibrium.reactions[:, 2].sum() == pytest.approx(
+        -net.equilibrium.loads[:, 2].sum(), rel=1e-6
+    )
     assert balanced(net)
     held = plan(read_statement((DEMO / "boat-hall-hung.json").read_bytes()))
     assert {s.entry.kind for s in held} >= {"hold", "push", "aim", "settle", "frame"}
@@ -118,13 +134,22 @@ def test_the_gallerys_cage_is_relaxed_and_a_film_without_a_mesh_of_its_own_colla
     assert not relaxed.warnings
     assert relaxed.figures["moved"].value > 0.5
     assert balanced(relaxed.result)
-    area = [areas(n.vertices, n.corners, n.offsets).sum() for n in (found["faces"].result, relaxed.result)]
+    area = [
+        areas(n.vertices, n.corners, n.offsets).sum()
+        for n in (found["faces"].result, relaxed.result)
+    ]
     assert area[1] < 0.98 * area[0]
     assert found["laths"].result.weave is not None
     top = found["relaxed"].result.vertices[:, 2].max()
-    assert found["laths"].result.vertices[:, 2].max() == pytest.approx(top, abs=0.05), "woven on the relaxed roof"
-    lost = of_demo("tide-gallery", drop=("even", "roof", "net", "tidy", "laths"), relaxed={"steps": 900})["relaxed"]
-    assert any("edges within have all but collapsed" in w.text for w in lost.warnings), lost.warnings
+    assert found["laths"].result.vertices[:, 2].max() == pytest.approx(top, abs=0.05), (
+        "woven on the relaxed roof"
+    )
+    lost = of_demo(
+        "tide-gallery", drop=("even", "roof", "net", "tidy", "laths"), relaxed={"steps": 900}
+    )["relaxed"]
+    assert any("edges within have all but collapsed" in w.text for w in lost.warnings), (
+        lost.warnings
+    )
 
 
 def test_a_roof_of_quads_is_flattened_and_slides_apart_when_nothing_keeps_it():
@@ -190,7 +215,9 @@ def test_aims_that_fight_are_told_with_their_shares():
     ]
     last = settled(*rows)
     text = next(w.text for w in last.warnings if "one length" in w.text)
-    assert re.search(r"missed by up to [\d.]+ %: that for “closeness” pulls against \d+ % of its force", text), text
+    assert re.search(
+        r"missed by up to [\d.]+ %: that for “closeness” pulls against \d+ % of its force", text
+    ), text
     titles = {r.title: r for w in last.warnings for r in w.remedies}
     assert titles["Make “closeness” a tenth as strong"].values == {"strength": 10.0}
     assert last.figures["aim_1"].unit == "%"
@@ -217,7 +244,10 @@ def test_stopping_going_on_and_beginning_again_give_the_same_form():
 
     half = to(60)
     assert half.figures["steps"].value == 60
-    assert any("is not balanced" in w.text and w.remedies[0].values == {"steps": 120} for w in half.warnings)
+    assert any(
+        "is not balanced" in w.text and w.remedies[0].values == {"steps": 120}
+        for w in half.warnings
+    )
     assert {(c, s) for c, s, _ in seen} == {("settle-6", "pattern-1")}
     seen.clear()
     whole = to(3000)
@@ -225,7 +255,9 @@ def test_stopping_going_on_and_beginning_again_give_the_same_form():
     again = to(3000, ResultCache())
     assert np.array_equal(whole.result.vertices, again.result.vertices), "as if it had not stopped"
     assert list(whole.result.equilibrium.residuals) == list(again.result.equilibrium.residuals)
-    cache.forget([s.trail for s in plan(clauses(*rows, ("settle", {"steps": 60, "limit": 1e-4}))) if s.trail])
+    cache.forget(
+        [s.trail for s in plan(clauses(*rows, ("settle", {"steps": 60, "limit": 1e-4}))) if s.trail]
+    )
     seen.clear()
     cache._made.clear()
     to(60)
@@ -264,7 +296,12 @@ PUSHES = {
 def test_pushes_add_up_to_what_they_say(push):
     values, total = PUSHES[push]
     last = settled(
-        SHEET, QUADS, ("hold", {}), ("push", {"push": push, **values}), ("aim", {"density": 4.0}), ("settle", {})
+        SHEET,
+        QUADS,
+        ("hold", {}),
+        ("push", {"push": push, **values}),
+        ("aim", {"density": 4.0}),
+        ("settle", {}),
     )
     net = last.result
     assert net.equilibrium.loads[:, 2].sum() == pytest.approx(total(net), rel=2e-3)
@@ -282,7 +319,9 @@ def test_pressure_pushes_along_the_normals():
         ("settle", {}),
     )
     loads = last.result.equilibrium.loads
-    assert loads[:, 2].sum() == pytest.approx(1.5 * 120, rel=1e-3), "its upward part acts on the plan"
+    assert loads[:, 2].sum() == pytest.approx(1.5 * 120, rel=1e-3), (
+        "its upward part acts on the plan"
+    )
     assert np.abs(loads[:, :2]).max() > 0.05
     assert balanced(last.result)
 
@@ -309,7 +348,12 @@ def test_holds_keep_exactly_what_they_say(which, how):
     assert last.status == "done", last.error
     start = settled(SHEET, QUADS).result.vertices
     held, moved = expected(start), last.result.vertices - start
-    axes = {"fixed": [0, 1, 2], "level": [2], "plumb": [0, 1], "upright": [0 if which == "side" else 1]}[how]
+    axes = {
+        "fixed": [0, 1, 2],
+        "level": [2],
+        "plumb": [0, 1],
+        "upright": [0 if which == "side" else 1],
+    }[how]
     assert held.any()
     assert np.abs(moved[held][:, axes]).max() < 1e-9
     assert np.abs(moved[~held]).max() > 1e-3 if not held.all() else True

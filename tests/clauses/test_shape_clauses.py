@@ -34,7 +34,10 @@ def make(kind, inputs=None, open_file=no_file, **values):
 
 
 def clauses(*rows, on=None):
-    entries = [ClauseEntry(id=f"{kind}-{i}", kind=kind, values=values) for i, (kind, values) in enumerate(rows)]
+    entries = [
+        ClauseEntry(id=f"{kind}-{i}", kind=kind, values=values)
+        for i, (kind, values) in enumerate(rows)
+    ]
     for clause, sources in (on or {}).items():
         entries[clause] = entries[clause].model_copy(update={"on": sources})
     return Statement(clauses=entries)
@@ -68,7 +71,10 @@ def test_the_guide_speaks_of_every_clause():
 @pytest.mark.parametrize("kind", SURFACES)
 @pytest.mark.parametrize("pattern", ["diagrid", "alternating"])
 def test_a_lattice_lies_on_every_shape(kind, pattern):
-    rows = [*GUIDE[kind].sample, ("pattern", {"pattern": pattern, "bays_across": 12, "bays_along": 12})]
+    rows = [
+        *GUIDE[kind].sample,
+        ("pattern", {"pattern": pattern, "bays_across": 12, "bays_along": 12}),
+    ]
     net = list(outcomes(clauses(*rows), open_file=sample_file).values())[-1]
     assert net.status == "done", net.error
     result = net.result
@@ -83,8 +89,18 @@ def test_a_lattice_lies_on_every_shape(kind, pattern):
     [
         ("draw", {"curves": []}, "curves", "Nothing is drawn yet"),
         ("draw", {"curves": [["squiggle", [[0, 0], [1, 1]]]]}, "curves", "Curve 1 is a “squiggle”"),
-        ("draw", {"curves": [["circle", [[0, 0]]]]}, "curves", "Curve 1, a circle, has 1 points; it needs 2"),
-        ("draw", {"curves": [["line", [[0, 0], [0, 0], [1, 1]]]]}, "curves", "Points 1 and 2 of curve 1"),
+        (
+            "draw",
+            {"curves": [["circle", [[0, 0]]]]},
+            "curves",
+            "Curve 1, a circle, has 1 points; it needs 2",
+        ),
+        (
+            "draw",
+            {"curves": [["line", [[0, 0], [0, 0], [1, 1]]]]},
+            "curves",
+            "Points 1 and 2 of curve 1",
+        ),
         ("draw", {"curves": [["rectangle", [[0, 0], [5, 0]]]]}, "curves", "no width or no height"),
         ("draw", {"curves": [["line", [[0, 0], [float("nan"), 0]]]]}, "curves", "nan"),
         ("import", {}, "file", "No file is chosen"),
@@ -144,7 +160,12 @@ def box(**values):
 @pytest.mark.parametrize(
     ("kind", "shape", "values", "words"),
     [
-        ("hollow", "box", {"wall": 3.5}, "leaves no room inside; at most 1.99\\d m|at most 2 m works"),
+        (
+            "hollow",
+            "box",
+            {"wall": 3.5},
+            "leaves no room inside; at most 1.99\\d m|at most 2 m works",
+        ),
         ("hollow", "dome", {}, "works on closed bodies"),
         ("thicken", "box", {}, "is a body already"),
         ("swap", "box", {}, "only the sides of a surface"),
@@ -166,7 +187,10 @@ def test_figures_are_those_of_the_shape():
     ball = make("ball", radius=2.5)
     assert ball.figures["smallest_radius"].value == pytest.approx(2.5)
     assert ball.figures["area"].value == pytest.approx(25 * np.pi)
-    bowl = make("swap", {"shape": make("scale", {"shape": make("dome", span=10, rise=2).result}, fz=1.0).result})
+    bowl = make(
+        "swap",
+        {"shape": make("scale", {"shape": make("dome", span=10, rise=2).result}, fz=1.0).result},
+    )
     assert "low_points" not in bowl.figures
     sag = make("span", {"outline": drawn(**LOOP)}, heights=[[0, 0, -1.0]])
     assert sag.figures["low_points"].value == 1
@@ -177,7 +201,9 @@ def test_figures_are_those_of_the_shape():
 
 @pytest.mark.parametrize("later", [None, 0.0])
 def test_what_is_told_of_a_shape_is_not_told_again_of_what_is_made_from_it(later):
-    rows = clauses(("draw", LOOP), ("span", {"heights": [[0, 0, -1.0]]}), ("base", {}), ("move", {"dx": 4.0}))
+    rows = clauses(
+        ("draw", LOOP), ("span", {"heights": [[0, 0, -1.0]]}), ("base", {}), ("move", {"dx": 4.0})
+    )
     *_, sag, base, moved = {o.id: o for o in evaluate(rows, ResultCache(), later=later)}.values()
     assert sag.figures["low_points"].value == base.figures["low_points"].value == 1
     assert [("Water would stand" in w.text) for w in sag.warnings] == [True]
@@ -187,7 +213,9 @@ def test_what_is_told_of_a_shape_is_not_told_again_of_what_is_made_from_it(later
 
 def test_shapes_that_cross_themselves_say_where():
     knot = drawn(curves=[["spline", [[0, 0], [8, 6], [8, 0], [0, 6]]]])
-    pipe = make("sweep", {"profiles": drawn(curves=[["circle", [[0, 0], [0.5, 0]]]]), "spine": knot})
+    pipe = make(
+        "sweep", {"profiles": drawn(curves=[["circle", [[0, 0], [0.5, 0]]]]), "spine": knot}
+    )
     (told,) = [w for w in pipe.warnings if "crosses itself, first near" in w.text]
     spine = knot.curves[0].points(np.linspace(0, 1, 400))
     near = np.flatnonzero(np.linalg.norm(spine - told.at, axis=1) < 0.6)
@@ -202,7 +230,12 @@ def test_combining_takes_all_that_nothing_else_has_taken_up():
     assert steps[-1].inputs == {"shapes 1": "box-0", "shapes 2": "move-2", "shapes 3": "ball-3"}
     made = outcomes(statement)
     assert made["combine-4"].figures["parts"].value == 3
-    chosen = clauses(("box", {}), ("ball", {"solid": "body"}), ("combine", {}), on={2: {"shapes": ["ball-1", "box-0"]}})
+    chosen = clauses(
+        ("box", {}),
+        ("ball", {"solid": "body"}),
+        ("combine", {}),
+        on={2: {"shapes": ["ball-1", "box-0"]}},
+    )
     assert list(plan(chosen)[-1].inputs.values()) == ["ball-1", "box-0"]
     first, second = (outcomes(s)["combine-2"].result.volume for s in (
         clauses(("box", {}), ("ball", {"solid": "body"}), ("combine", {"operation": "difference"})),
@@ -216,11 +249,15 @@ def test_combining_takes_all_that_nothing_else_has_taken_up():
 
 def test_of_two_inputs_the_last_has_the_nearest_clause():
     statement = clauses(
-        ("draw", {"curves": [CIRCLE]}), ("draw", {"curves": [["line", [[0, 0], [9, 0]]]]}), ("sweep", {})
+        ("draw", {"curves": [CIRCLE]}),
+        ("draw", {"curves": [["line", [[0, 0], [9, 0]]]]}),
+        ("sweep", {}),
     )
     assert plan(statement)[-1].inputs == {"profiles": "draw-0", "spine": "draw-1"}
     spanned = clauses(("draw", LOOP), ("draw", {"curves": [CIRCLE]}), ("span", {}))
-    assert plan(spanned)[-1].inputs == {"outline": "draw-1"}, "curves to pass near are only taken when asked for"
+    assert plan(spanned)[-1].inputs == {"outline": "draw-1"}, (
+        "curves to pass near are only taken when asked for"
+    )
     asked = clauses(("draw", LOOP), ("draw", {"curves": [["line", [[-4, 0], [4, 0]]]], "level": 2}), ("span", {"heights": []}),
                     on={2: {"outline": "draw-0", "guides": "draw-1"}})  # fmt: skip
     made = outcomes(asked)["span-2"]
@@ -263,7 +300,9 @@ def test_demo_shapes_are_closed_bodies(name, last, kind):
     from leanlattice.exchange.readers import open_brought
 
     content = {d: base64.b64decode(f.content) for d, f in statement.files.items()}
-    made = outcomes(statement, open_file=lambda wanted, digest, n: open_brought(wanted, n, content[digest]))
+    made = outcomes(
+        statement, open_file=lambda wanted, digest, n: open_brought(wanted, n, content[digest])
+    )
     assert {o.status for o in made.values()} == {"done"}
     body = made[last].result
     assert isinstance(body, kind)
@@ -279,7 +318,9 @@ def test_the_net_loft_is_traced_in_its_true_proportions():
 
     statement = demo("net-loft")
     content = {d: base64.b64decode(f.content) for d, f in statement.files.items()}
-    made = outcomes(statement, open_file=lambda wanted, digest, n: open_brought(wanted, n, content[digest]))
+    made = outcomes(
+        statement, open_file=lambda wanted, digest, n: open_brought(wanted, n, content[digest])
+    )
     assert made["sketch"].figures["width"].value == pytest.approx(20, rel=1e-3)
     assert made["sketch"].figures["height"].value == pytest.approx(12, rel=1e-3)
     assert made["facade"].figures["openings"].value == 5
@@ -332,7 +373,9 @@ def test_ground_underlay_and_brought_curves_from_files():
     rows = clauses(("ground", {"file": FILE}), ("scale", {"fz": 2.0}))
     ground, scaled = evaluate(rows, ResultCache(), open_file=brought(heights))
     assert ground.figures["low_points"].value >= scaled.figures["low_points"].value > 0
-    assert not [w for w in (*ground.warnings, *scaled.warnings) if "Water" in w.text], "on ground water may stand"
+    assert not [w for w in (*ground.warnings, *scaled.warnings) if "Water" in w.text], (
+        "on ground water may stand"
+    )
     with pytest.raises(ClauseError, match="holds heights and is no picture"):
         make("ground", open_file=brought(heights), file=FILE, source="picture")
     with pytest.raises(ClauseError, match="is a picture"):
@@ -343,17 +386,25 @@ def test_ground_underlay_and_brought_curves_from_files():
     with pytest.raises(ClauseError, match="on one place"):
         make("underlay", open_file=brought(picture), file=FILE, known=[[0.5, 0.5], [0.5, 0.5]])
     with pytest.raises(ClauseError, match="upper left"):
-        make("underlay", open_file=brought(picture), file=FILE, corners=[[0, 0], [1, 1], [1, 0], [0, 1]])
+        make(
+            "underlay",
+            open_file=brought(picture),
+            file=FILE,
+            corners=[[0, 0], [1, 1], [1, 0], [0, 1]],
+        )
     paths = tuple(c.path for c in drawn(**LOOP).curves)
     curves = make("bring-curves", open_file=brought(Outlines(paths, 1e-3)), file=FILE, unit="cm")
     assert curves.figures["length"].value == pytest.approx(paths[0].length / 100)
     assert (
-        "does not say its unit" in make("bring-curves", open_file=brought(Outlines(paths)), file=FILE).warnings[0].text
+        "does not say its unit"
+        in make("bring-curves", open_file=brought(Outlines(paths)), file=FILE).warnings[0].text
     )
     with pytest.raises(ClauseError, match="choose another unit"):
         make(
             "bring-curves",
-            open_file=brought(Outlines(tuple(p.mapped(np.eye(2) * 1e6, np.zeros(2)) for p in paths))),
+            open_file=brought(
+                Outlines(tuple(p.mapped(np.eye(2) * 1e6, np.zeros(2)) for p in paths))
+            ),
             file=FILE,
         )
 
@@ -389,7 +440,9 @@ def test_statements_carry_the_files_they_use(tmp_path):
        st.lists(st.integers(-1, 14), max_size=3))  # fmt: skip
 def test_any_change_of_a_cage_can_be_taken_back_or_is_refused_in_words(work, edges, numbers):
     statement = clauses(("cage", {}))
-    edit = ReshapeCage(clause="cage-0", do=work, edges=edges, faces=numbers, points=numbers, by=(1, 0, 0))
+    edit = ReshapeCage(
+        clause="cage-0", do=work, edges=edges, faces=numbers, points=numbers, by=(1, 0, 0)
+    )
     try:
         after, inverse = apply(statement, edit)
     except EditError as error:

@@ -10,7 +10,13 @@ from hypothesis import given
 from hypothesis import strategies as st
 from pydantic import TypeAdapter
 
-from leanlattice.statement.document import ClauseEntry, Dimension, Statement, StatementError, read_statement
+from leanlattice.statement.document import (
+    ClauseEntry,
+    Dimension,
+    Statement,
+    StatementError,
+    read_statement,
+)
 from leanlattice.statement.edits import Edit, EditError, apply
 from leanlattice.statement.evaluate import Cancelled, ResultCache, evaluate
 from leanlattice.statement.formulas import FormulaError, Named, resolve, resolve_dimensions
@@ -35,7 +41,9 @@ def dims(**values):
     ],
 )  # fmt: skip
 def test_formulas(text, unit, value):
-    names = resolve_dimensions(dims(bay=(1.5, "m"), rise=("2*bay", "m"), count=(4, ""), half=("bay/2", "m")))
+    names = resolve_dimensions(
+        dims(bay=(1.5, "m"), rise=("2*bay", "m"), count=(4, ""), half=("bay/2", "m"))
+    )
     if value is None:
         with pytest.raises(FormulaError):
             resolve(text, unit, names)
@@ -63,7 +71,9 @@ def test_formulas_without_a_value_say_why(text, words):
 
 
 def test_circular_and_unknown_dimensions_are_refused_in_words():
-    found = resolve_dimensions(dims(a=("b + 1", "m"), b=("2 * c", "m"), c=("a", "m"), d=("e", "m"), f=(2, "m")))
+    found = resolve_dimensions(
+        dims(a=("b + 1", "m"), b=("2 * c", "m"), c=("a", "m"), d=("e", "m"), f=(2, "m"))
+    )
     assert "refers to itself: a → b → c → a" in str(found["a"])
     assert all(isinstance(found[n], FormulaError) for n in "abcd")
     assert found["f"] == Named(2.0, "m")
@@ -197,11 +207,16 @@ def test_evaluation_stops_soon_when_cancelled(boat_hall):
     seen = []
 
     with pytest.raises(Cancelled):
-        seen.extend(iter(lambda g=evaluate(boat_hall, ResultCache(), lambda: len(seen) > 3): next(g), None))
+        seen.extend(
+            iter(lambda g=evaluate(boat_hall, ResultCache(), lambda: len(seen) > 3): next(g), None)
+        )
     cancelled = []
     with pytest.raises(Cancelled):
         for outcome in evaluate(
-            boat_hall, ResultCache(), lambda: bool(cancelled), lambda clause, share: cancelled.append(clause)
+            boat_hall,
+            ResultCache(),
+            lambda: bool(cancelled),
+            lambda clause, share: cancelled.append(clause),
         ):
             assert outcome.id != "sheets"
     assert cancelled[0] == "sheets"
@@ -226,7 +241,9 @@ def test_what_is_optional_and_cannot_be_made_is_done_without(boat_hall):
     left_empty = statuses(edited(boat_hall, op="on", clause="glazing", input="frame", source=[]))
     assert left_empty["glazing"].key == wrong["glazing"].key
     assert left_empty["names"].status == "done"
-    needed = statuses(edited(boat_hall, op="on", clause="glazing", input="net", source=[]))["glazing"]
+    needed = statuses(edited(boat_hall, op="on", clause="glazing", input="net", source=[]))[
+        "glazing"
+    ]
     assert "cannot be left empty" in needed.error
     named = edited(edited(boat_hall, op="on", clause="glazing", input="frame", source="tubes"),
                    op="set", clause="tubes", name="inner", value="CHS 1 × 1")  # fmt: skip
@@ -246,15 +263,22 @@ def test_a_clause_of_a_kind_that_is_not_known_stops_what_may_need_it(boat_hall):
 
 
 def test_a_long_statement_is_not_computed_again():
-    lines = [ClauseEntry(id=f"c{k}", kind="draw", values={"curves": [["line", [[0, 0], [1, k]]]]}) for k in range(150)]
+    lines = [
+        ClauseEntry(id=f"c{k}", kind="draw", values={"curves": [["line", [[0, 0], [1, k]]]]})
+        for k in range(150)
+    ]
     cache = ResultCache(limit=10_000)
     statement = Statement(clauses=lines)
     list(evaluate(statement, cache))
-    again = list(evaluate(edited(statement, op="set", clause="c149", name="level", value=1.0), cache))
+    again = list(
+        evaluate(edited(statement, op="set", clause="c149", name="level", value=1.0), cache)
+    )
     assert [o.again for o in again] == [True] * 149 + [False]
     other = Statement(clauses=[ClauseEntry(id="only", kind="draw", values={"level": 3.0})])
     list(evaluate(other, cache))
-    assert sum(o.again for o in evaluate(statement, cache)) < 100, "what is not wanted any more is let go of"
+    assert sum(o.again for o in evaluate(statement, cache)) < 100, (
+        "what is not wanted any more is let go of"
+    )
 
 
 def test_another_program_takes_no_results_of_this_one(boat_hall, monkeypatch):

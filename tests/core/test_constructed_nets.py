@@ -13,7 +13,13 @@ from leanlattice.core.geometry.polygons import areas, corner_angles
 from leanlattice.core.geometry.projected import ProjectionError, projected
 from leanlattice.core.geometry.regions import Region
 from leanlattice.core.patterns.equalmesh import equal_mesh
-from leanlattice.core.patterns.geodesic import POLYHEDRA, divided, fitted_sphere, geodesic, leapfrogged
+from leanlattice.core.patterns.geodesic import (
+    POLYHEDRA,
+    divided,
+    fitted_sphere,
+    geodesic,
+    leapfrogged,
+)
 from leanlattice.core.patterns.lay import Placing, bays_for_module, lay
 from leanlattice.core.patterns.pulls import pull_at
 from leanlattice.core.patterns.table import PATTERNS
@@ -44,9 +50,15 @@ def on_ball(solid):
 def test_a_geodesic_sphere_has_the_counts_and_lengths_of_its_frequency(f, lengths):
     net = on_ball(divided(POLYHEDRA["icosahedron"](), f))
     assert_sound(net)
-    assert (len(net.vertices), len(net.edges), net.cell_count) == (10 * f**2 + 2, 30 * f**2, 20 * f**2)
+    assert (len(net.vertices), len(net.edges), net.cell_count) == (
+        10 * f**2 + 2,
+        30 * f**2,
+        20 * f**2,
+    )
     assert lengths is None or bands(net.edge_lengths, 1e-6).max() + 1 == lengths
-    assert np.linalg.norm(net.vertices, axis=1) == pytest.approx(np.full(len(net.vertices), 3.0), rel=1e-9)
+    assert np.linalg.norm(net.vertices, axis=1) == pytest.approx(
+        np.full(len(net.vertices), 3.0), rel=1e-9
+    )
 
 
 @pytest.mark.parametrize("f", [1, 3])
@@ -83,9 +95,9 @@ def test_all_edges_of_an_equal_mesh_are_one_length(name, length, turn):
 def test_the_equal_mesh_of_a_plane_is_a_plain_grid_and_of_a_ball_runs_out():
     flat = equal_mesh(SURFACES["flat sheet"](), 0.5, np.array([0.5, 0.5]), 0.0)
     assert flat.net.cell_count == 12 * 8
-    assert np.degrees(corner_angles(flat.net.vertices, flat.net.corners, flat.net.offsets)) == pytest.approx(
-        np.full(4 * 96, 90.0)
-    )
+    assert np.degrees(
+        corner_angles(flat.net.vertices, flat.net.corners, flat.net.offsets)
+    ) == pytest.approx(np.full(4 * 96, 90.0))
     assert len(equal_mesh(BALL, 0.3, np.array([0.5, 0.5]), np.pi / 4).ran_out)
 
 
@@ -125,7 +137,9 @@ def test_sides_of_equilateral_triangles_and_hexagons_are_the_module():
         bays = bays_for_module(sheet, 0.25, pattern)
         net = lay(sheet, pattern, bays, "whole")
         side = PATTERNS[pattern].side
-        deviation = max(abs(6 / bays[0] / (0.25 * side[0]) - 1), abs(4 / bays[1] / (0.25 * side[1]) - 1))
+        deviation = max(
+            abs(6 / bays[0] / (0.25 * side[0]) - 1), abs(4 / bays[1] / (0.25 * side[1]) - 1)
+        )
         assert np.abs(net.edge_lengths / 0.25 - 1).max() <= deviation + 1e-9
         assert deviation < 0.05
 
@@ -133,7 +147,8 @@ def test_sides_of_equilateral_triangles_and_hexagons_are_the_module():
 def test_voronoi_cells_fill_the_sheet_and_follow_their_seed():
     sheet = SURFACES["flat sheet"]()
     nets = [
-        lay(sheet, "voronoi", (10, 8), placing=Placing(seed=s, rounds=r)) for s, r in ((1, 0), (1, 0), (2, 0), (1, 30))
+        lay(sheet, "voronoi", (10, 8), placing=Placing(seed=s, rounds=r))
+        for s, r in ((1, 0), (1, 0), (2, 0), (1, 30))
     ]
     for net in nets:
         assert_sound(net)
@@ -163,7 +178,9 @@ def test_a_pull_draws_vertices_together_and_spreads_them():
     at = np.array([[3.0, 2.0, 0.0]])
 
     def near(strength):
-        net = lay(sheet, "quads", (30, 20), placing=Placing(pulls=(pull_at(sheet, at, strength, 1.5),)))
+        net = lay(
+            sheet, "quads", (30, 20), placing=Placing(pulls=(pull_at(sheet, at, strength, 1.5),))
+        )
         return int((np.linalg.norm(net.vertices - at, axis=1) < 0.6).sum())
 
     assert near(0.7) > 1.5 * near(0.0) > 2.2 * near(-0.7)

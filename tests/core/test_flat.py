@@ -34,7 +34,9 @@ def test_triangles_are_flattened_exactly(surface, pattern):
         corners = panels.net.vertices[panels.corners[panels.offsets[i] : panels.offsets[i + 1]]]
         for k in range(3):
             flat = np.linalg.norm(part.outer[k] - part.outer[k - 1])
-            assert flat == pytest.approx(1000 * np.linalg.norm(corners[k] - corners[k - 1]), rel=1e-9)
+            assert flat == pytest.approx(
+                1000 * np.linalg.norm(corners[k] - corners[k - 1]), rel=1e-9
+            )
         back = np.column_stack([part.outer, np.zeros(3), np.ones(3)]) @ part.pose.T
         assert np.abs(back[:, :3] - corners).max() < 1e-9
 
@@ -49,7 +51,10 @@ def test_panels_keep_half_the_joint_from_every_side(joint):
         inner = shapely.Polygon(part.outer)
         assert inner.within(shapely.Polygon(whole.outer))
         assert rim.distance(inner) == pytest.approx(joint * 500, abs=1e-6)
-        sides = [shapely.LineString([part.outer[k - 1], part.outer[k]]).distance(rim) for k in range(len(part.outer))]
+        sides = [
+            shapely.LineString([part.outer[k - 1], part.outer[k]]).distance(rim)
+            for k in range(len(part.outer))
+        ]
         assert sides == pytest.approx([joint * 500] * len(sides), abs=1e-6)
 
 
@@ -85,7 +90,13 @@ polygons = st.builds(
 
 def part(outer, *inner, label="P"):
     return Part(
-        label, "rib", np.asarray(outer, float), np.eye(4), "plywood", 10.0, tuple(np.asarray(h, float) for h in inner)
+        label,
+        "rib",
+        np.asarray(outer, float),
+        np.eye(4),
+        "plywood",
+        10.0,
+        tuple(np.asarray(h, float) for h in inner),
     )
 
 
@@ -101,7 +112,9 @@ def check_layout(layout):
     shapes = lying(layout)
     for i in np.flatnonzero(layout.sheet >= 0):
         stock = layout.stock(layout.sheet[i])
-        room = shapely.box(stock.margin, stock.margin, stock.width - stock.margin, stock.height - stock.margin)
+        room = shapely.box(
+            stock.margin, stock.margin, stock.width - stock.margin, stock.height - stock.margin
+        )
         assert room.buffer(1e-6).covers(shapes[i])
     for i, j in itertools.combinations(np.flatnonzero(layout.sheet >= 0), 2):
         if layout.sheet[i] == layout.sheet[j]:
@@ -109,7 +122,12 @@ def check_layout(layout):
             assert shapes[i].intersection(shapes[j]).area < 1e-6
 
 
-@given(st.lists(polygons, max_size=24), st.floats(0, 40), st.floats(0, 60), st.sampled_from(sorted(TURNS)))
+@given(
+    st.lists(polygons, max_size=24),
+    st.floats(0, 40),
+    st.floats(0, 60),
+    st.sampled_from(sorted(TURNS)),
+)
 @settings(max_examples=30, deadline=None)
 def test_nothing_on_a_sheet_overlaps_or_leaves_it(outlines, spacing, margin, turns):
     parts = [part(o, shapely.affinity.scale(shapely.Polygon(o), 0.6, 0.6).exterior.coords[:-1], label=f"P{i}")
@@ -141,7 +159,11 @@ def test_small_parts_lie_in_openings_of_large_ones():
 
 def test_stock_and_offcuts_are_taken_first_and_no_more_of_them_than_there_are():
     parts = [part([(0, 0), (400, 0), (400, 300), (0, 300)], label=f"P{i}") for i in range(7)]
-    stocks = [Stock(1000, 700, 10, 5, 0, 30.0), Stock(450, 350, 10, 5, 2, 0.0), Stock(200, 200, 10, 5, 3, 0.0)]
+    stocks = [
+        Stock(1000, 700, 10, 5, 0, 30.0),
+        Stock(450, 350, 10, 5, 2, 0.0),
+        Stock(200, 200, 10, 5, 3, 0.0),
+    ]
     layout = nest(Nest(parts, stocks))
     assert [int(s) for s in layout.stock_of] == [1, 1, 0, 0]
     assert (layout.sheet >= 0).all()
@@ -175,7 +197,9 @@ def test_pinned_parts_stay_and_those_that_no_longer_fit_find_another_place():
 
 
 def test_a_tool_keeps_half_its_width_beside_outlines_and_leaves_tabs():
-    frame = part([(0, 0), (300, 0), (300, 200), (0, 200)], [(50, 50), (250, 50), (250, 150), (50, 150)])
+    frame = part(
+        [(0, 0), (300, 0), (300, 200), (0, 200)], [(50, 50), (250, 50), (250, 150), (50, 150)]
+    )
     outer, inner = outlines(frame, Cutting(6.0))
     ring, hole = shapely.Polygon(outer[0]), shapely.Polygon(inner[0])
     assert shapely.Polygon(frame.outer).distance(ring.exterior) == pytest.approx(3, abs=0.01)
@@ -183,7 +207,9 @@ def test_a_tool_keeps_half_its_width_beside_outlines_and_leaves_tabs():
     assert hole.area == pytest.approx(194 * 94, rel=1e-6)
     assert outlines(frame, Cutting(0.0))[0][0] is frame.outer
     assert not_cut(frame, 6.0) == 0
-    comb = part([(0, 0), (300, 0), (300, 200), (152, 200), (152, 100), (148, 100), (148, 200), (0, 200)])
+    comb = part(
+        [(0, 0), (300, 0), (300, 200), (152, 200), (152, 100), (148, 100), (148, 200), (0, 200)]
+    )
     assert not_cut(comb, 6.0) == pytest.approx(4 * 100, rel=0.05)
     tabs = list(tabs_along(frame.outer, 8.0, 250.0))
     assert len(tabs) == 4

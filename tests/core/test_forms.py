@@ -11,7 +11,13 @@ from leanlattice.core.geometry.mapped import Affine, mapped
 from leanlattice.core.geometry.meshes import Body
 from leanlattice.core.geometry.paths import Frame2, PlaneCurve
 from leanlattice.core.geometry.rational import RationalSpline
-from leanlattice.core.geometry.swept import Extruded, Revolved, Translated, rotation_minimising_frames, sweep
+from leanlattice.core.geometry.swept import (
+    Extruded,
+    Revolved,
+    Translated,
+    rotation_minimising_frames,
+    sweep,
+)
 from leanlattice.core.patterns.lay import lay
 from leanlattice.core.shaping.bending import control_box
 from leanlattice.core.shaping.facets import facets, surface_mesh
@@ -48,7 +54,13 @@ def bump():
 
 def plate():
     a = np.linspace(0, 2 * np.pi, 60, endpoint=False)
-    return thin_plate(np.column_stack([6 * np.cos(a), 4 * np.sin(a), 0 * a]), (), np.array([[1.0, 0.5, 2]]), 0.0, False)
+    return thin_plate(
+        np.column_stack([6 * np.cos(a), 4 * np.sin(a), 0 * a]),
+        (),
+        np.array([[1.0, 0.5, 2]]),
+        0.0,
+        False,
+    )
 
 
 def quarter_cylinder():
@@ -58,7 +70,14 @@ def quarter_cylinder():
     control = np.stack([flat, flat + [0, 0, 5]], axis=1)
     weights = np.outer([1, np.sqrt(0.5), 1], [1, 1])
     return RationalSpline(
-        control, weights, np.array([0, 0, 0, 1, 1, 1.0]), np.array([0, 0, 1, 1.0]), 2, 1, (0, 1), (0, 1)
+        control,
+        weights,
+        np.array([0, 0, 0, 1, 1, 1.0]),
+        np.array([0, 0, 1, 1.0]),
+        2,
+        1,
+        (0, 1),
+        (0, 1),
     )
 
 
@@ -96,8 +115,12 @@ def test_derivatives_agree_with_differences(name):
         ((1, 1), (1, 0), 1),
     ):
         step = np.eye(2)[way] * h
-        difference = (surface.derivatives(uv + step, *lower) - surface.derivatives(uv - step, *lower)) / (2 * h)
-        assert np.abs(difference - surface.derivatives(uv, *order)).max() < 2e-4 * size * 6 ** sum(order)
+        difference = (
+            surface.derivatives(uv + step, *lower) - surface.derivatives(uv - step, *lower)
+        ) / (2 * h)
+        assert np.abs(difference - surface.derivatives(uv, *order)).max() < 2e-4 * size * 6 ** sum(
+            order
+        )
 
 
 @pytest.mark.parametrize("name", [*SHAPES, "cap of a sphere"])
@@ -108,7 +131,10 @@ def test_a_lattice_on_every_shape_is_sound(name, pattern):
     euler = {"torus": 0, "turned": 0, "cone": 0, "swept": 0}.get(name, 1)
     assert len(net.vertices) - len(net.edges) + net.cell_count == euler
     assert len(net.loops) == {1: 1, 0: 0 if name in ("torus", "turned") else 2}[euler]
-    assert np.linalg.norm(surface.points(surface.closest(net.vertices)) - net.vertices, axis=1).max() < 1e-5
+    assert (
+        np.linalg.norm(surface.points(surface.closest(net.vertices)) - net.vertices, axis=1).max()
+        < 1e-5
+    )
 
 
 def test_areas_volumes_and_curvatures_of_round_forms():
@@ -123,11 +149,15 @@ def test_areas_volumes_and_curvatures_of_round_forms():
     assert body.volume == pytest.approx(2 * np.pi**2 * 5 * 1.5**2, rel=2e-3)
     assert not body.mesh.loops
     far = ball.points(uv) + 1.7 * ball.normals(uv)
-    assert np.abs(ball.points(ball.closest(far)) - ball.points(uv)).max() < 1e-7, "on the ray from its centre"
+    assert np.abs(ball.points(ball.closest(far)) - ball.points(uv)).max() < 1e-7, (
+        "on the ray from its centre"
+    )
     assert forms.barrel(O, 10, 5, 7).area == pytest.approx(5 * np.pi * 7)
     cone = forms.cone(O, 4, 0, 3)
     assert cone.area == pytest.approx(np.pi * 4 * 5, rel=1e-9)
-    saddle = forms.hyperbolic_paraboloid(np.array([[-1, -1, 1], [1, -1, -1], [1, 1, 1], [-1, 1, -1.0]]))
+    saddle = forms.hyperbolic_paraboloid(
+        np.array([[-1, -1, 1], [1, -1, -1], [1, 1, 1], [-1, 1, -1.0]])
+    )
     p = saddle.points(uv)
     assert p[:, 2] == pytest.approx(p[:, 0] * p[:, 1]), "z = xy"
 
@@ -137,7 +167,9 @@ def test_a_revolved_arc_is_a_sphere():
     assert surface.area == pytest.approx(2 * np.pi * 9, rel=1e-9)
     uv = np.random.default_rng(3).random((80, 2)) * [1, 0.98]
     assert surface.curvatures(uv) == pytest.approx(np.tile([1 / 9, 1 / 3], (80, 1)), rel=1e-6)
-    assert np.einsum("ij,ij->i", surface.normals(uv), surface.points(uv) / 3) == pytest.approx(np.ones(80))
+    assert np.einsum("ij,ij->i", surface.normals(uv), surface.points(uv) / 3) == pytest.approx(
+        np.ones(80)
+    )
     closed = cap_loops(surface_mesh(surface, (200, 100))[0])
     assert closed.volume == pytest.approx(2 / 3 * np.pi * 27, rel=1e-3)
 
@@ -146,7 +178,9 @@ def test_a_wedge_is_a_share_of_the_whole():
     p = quarter().polyline(1e-4)
     p = np.vstack([p, [[0, 0, 0]]])
     angles = np.radians(np.linspace(0, 90, 61))
-    rings = np.stack([np.column_stack([p[:, 0] * np.cos(a), p[:, 0] * np.sin(a), p[:, 2]]) for a in angles])
+    rings = np.stack(
+        [np.column_stack([p[:, 0] * np.cos(a), p[:, 0] * np.sin(a), p[:, 2]]) for a in angles]
+    )
     wedge = capped_stack(rings)
     assert wedge.volume == pytest.approx(np.pi * 27 / 6, rel=1e-3)
     assert not wedge.mesh.loops
@@ -159,8 +193,13 @@ def test_frames_along_a_spine_do_not_twist():
     tangents = np.column_stack([-np.sin(t), np.cos(t), np.full_like(t, pitch)]) / np.hypot(1, pitch)
     frames = rotation_minimising_frames(helix, tangents, np.array([1.0, 0, 0]))
     # Against the principal normal they turn by the torsion: −τ s (do Carmo, 1976, §1.5).
-    normal, binormal = -np.column_stack([np.cos(t), np.sin(t), 0 * t]), np.cross(tangents, -helix * [1, 1, 0])
-    angle = np.unwrap(np.arctan2(np.einsum("ij,ij->i", frames, binormal), np.einsum("ij,ij->i", frames, normal)))
+    normal, binormal = (
+        -np.column_stack([np.cos(t), np.sin(t), 0 * t]),
+        np.cross(tangents, -helix * [1, 1, 0]),
+    )
+    angle = np.unwrap(
+        np.arctan2(np.einsum("ij,ij->i", frames, binormal), np.einsum("ij,ij->i", frames, normal))
+    )
     torsion = pitch / (1 + pitch**2)
     expected = -torsion * np.hypot(1, pitch) * t
     assert np.abs((angle - angle[0]) - expected).max() < 1e-4
@@ -182,8 +221,12 @@ def test_swept_sections_stand_square_to_the_true_tangent():
     for u in (0.1, 0.4, 0.8):
         out = surface.points(np.column_stack([np.full(9, u), v])) - surface.spine.points(v)
         assert np.abs(np.einsum("ij,ij->i", out, tangent)).max() < 1e-5 * np.abs(tangent).max()
-    ends = surface.points(np.array([[0.3, 0.0], [0.3, 1.0]])) - surface.spine.points(np.array([0.0, 1.0]))
-    assert np.linalg.norm(ends, axis=1) == pytest.approx([1.0, 0.5]), "from the first profile to the last"
+    ends = surface.points(np.array([[0.3, 0.0], [0.3, 1.0]])) - surface.spine.points(
+        np.array([0.0, 1.0])
+    )
+    assert np.linalg.norm(ends, axis=1) == pytest.approx([1.0, 0.5]), (
+        "from the first profile to the last"
+    )
 
 
 def test_translated_quads_are_flat():
@@ -191,10 +234,14 @@ def test_translated_quads_are_flat():
     assert net.flatness.max() < 1e-12
 
 
-@pytest.mark.parametrize(("taper", "top", "corner"), [(0, 0, 0), (12, 0, 0), (0, 0.5, 0), (0, 0, 1.0), (8, 0.3, 0.8)])
+@pytest.mark.parametrize(
+    ("taper", "top", "corner"), [(0, 0, 0), (12, 0, 0), (0, 0.5, 0), (0, 0, 1.0), (8, 0.3, 0.8)]
+)
 def test_extruded_bodies_have_their_closed_form_volume(taper, top, corner):
     path, h = path_of("rectangle", [[0, 0], [10, 6]]), 4.0
-    body, clamped = extruded_body([path], PLAN, h, np.zeros(2), np.radians(taper), top, corner, 1e-4)
+    body, clamped = extruded_body(
+        [path], PLAN, h, np.zeros(2), np.radians(taper), top, corner, 1e-4
+    )
     assert not clamped
     assert not body.mesh.loops
     # Sections at many heights: the rectangle drawn in, its corners rounded.
@@ -208,7 +255,9 @@ def test_extruded_bodies_have_their_closed_form_volume(taper, top, corner):
 def test_openings_lean_and_walls_that_meet():
     path, hole = path_of("rectangle", [[0, 0], [10, 6]]), path_of("circle", [[5, 3], [6, 3]])
     body, _ = extruded_body([path, hole], PLAN, 4.0, np.array([3.0, 1.0]), 0.0, 0.0, 0.0, 1e-4)
-    assert body.volume == pytest.approx(4 * (60 - np.pi), rel=1e-4), "leaning keeps the volume (Cavalieri)"
+    assert body.volume == pytest.approx(4 * (60 - np.pi), rel=1e-4), (
+        "leaning keeps the volume (Cavalieri)"
+    )
     assert body.mesh.extent[0] == pytest.approx(13)
     with pytest.raises(StackError) as error:
         extruded_body([path], PLAN, 4.0, np.zeros(2), np.radians(45), 0.0, 0.0, 1e-3)
@@ -243,7 +292,9 @@ def test_maps_keep_outside_outside_and_areas_right():
     assert np.einsum("ij,ij->i", mirrored.normals(uv), mirrored.points(uv) - centre).min() > 1.99
     egg = mapped(ball, Affine.scaling(np.array([1.0, 1, 2]), O))
     e = np.sqrt(1 - 1 / 4)
-    assert egg.area == pytest.approx(2 * np.pi * 4 * (1 + 2 / e * np.arcsin(e)), rel=1e-6), "prolate spheroid"
+    assert egg.area == pytest.approx(2 * np.pi * 4 * (1 + 2 / e * np.arcsin(e)), rel=1e-6), (
+        "prolate spheroid"
+    )
     assert ball.swapped().normals(uv) == pytest.approx(-ball.normals(uv))
 
 
@@ -251,7 +302,9 @@ def test_a_control_box_that_is_moved_as_a_whole_moves_what_is_inside():
     points = np.random.default_rng(4).random((50, 3)) * [4, 5, 6]
     box = control_box(points, (3, 4, 2), np.tile([0.5, -1.0, 2.0], (24, 1)))
     assert box.points(points) == pytest.approx(points + [0.5, -1, 2])
-    linear = np.stack(np.meshgrid(*[np.linspace(0, 1, n) for n in (3, 4, 2)], indexing="ij"), -1).reshape(-1, 3)
+    linear = np.stack(
+        np.meshgrid(*[np.linspace(0, 1, n) for n in (3, 4, 2)], indexing="ij"), -1
+    ).reshape(-1, 3)
     moves = linear @ np.array([[0.2, 0, 0.1], [0, 0.3, 0], [0.4, 0, 0.1]])
     sheared = control_box(points, (3, 4, 2), moves)
     share = (points - sheared.low) / sheared.size

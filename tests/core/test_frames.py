@@ -50,7 +50,15 @@ def test_catalogue_and_names():
     assert all(kinds.count(k) >= 40 for k in ("CHS", "SHS", "RHS"))
     assert find("chs 88.9x4.0") == find("CHS 88.9 × 4") == catalogue()["CHS 88.9 × 4"]
     assert find("timber 73 x 190").height == pytest.approx(0.19)
-    for wrong in ("CHS 90 × 4", "", "Timber 5 × 160", "HEB 200", "CHS 88.9 × 4 × 7", "CHS . × 4", "🌲"):
+    for wrong in (
+        "CHS 90 × 4",
+        "",
+        "Timber 5 × 160",
+        "HEB 200",
+        "CHS 88.9 × 4 × 7",
+        "CHS . × 4",
+        "🌲",
+    ):
         with pytest.raises(UnknownSection) as error:
             find(wrong)
         assert all(n in catalogue() for n in error.value.nearest)
@@ -135,7 +143,9 @@ def test_set_back_of_equal_tubes_is_the_closed_form():
     frame = frame_net(net, TUBE, TUBE, "centre", 0.0, 0.0)
     assert frame.set_back == pytest.approx(np.full(frame.set_back.shape, TUBE.height / 2), rel=1e-9)
     wider = frame_net(net, TUBE, TUBE, "centre", 0.0, 0.02)
-    assert wider.set_back - frame.set_back == pytest.approx(np.full(frame.set_back.shape, 0.02 / 2**0.5), rel=1e-9)
+    assert wider.set_back - frame.set_back == pytest.approx(
+        np.full(frame.set_back.shape, 0.02 / 2**0.5), rel=1e-9
+    )
 
 
 def test_members_follow_the_normal_and_the_set_out_line():
@@ -210,7 +220,9 @@ def test_panels_are_flat_or_split_and_fill_the_net(tolerance):
     split = net.flatness > tolerance
     assert set(panels.split_cells) == set(np.flatnonzero(split & (np.diff(net.offsets) > 3)))
     whole = ~np.isin(panels.cell, panels.split_cells)
-    assert panels.areas[whole] == pytest.approx(areas(net.vertices, net.corners, net.offsets)[panels.cell[whole]])
+    assert panels.areas[whole] == pytest.approx(
+        areas(net.vertices, net.corners, net.offsets)[panels.cell[whole]]
+    )
     owner = np.repeat(np.arange(panels.count), np.diff(panels.offsets))
     inner = panels.neighbour >= 0
     pairs = set(zip(owner[inner], panels.neighbour[inner], strict=True))

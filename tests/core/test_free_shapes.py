@@ -24,7 +24,11 @@ CUBE = Cage.of([
 
 
 def grid(n=3, m=2, height=0.0):
-    vertices = [[x, y, height if 0 < x < n and 0 < y < m else 0.0] for y in range(m + 1) for x in range(n + 1)]
+    vertices = [
+        [x, y, height if 0 < x < n and 0 < y < m else 0.0]
+        for y in range(m + 1)
+        for x in range(n + 1)
+    ]
     faces = [[(n + 1) * j + i, (n + 1) * j + i + 1, (n + 1) * (j + 1) + i + 1, (n + 1) * (j + 1) + i]
              for j in range(m) for i in range(n)]  # fmt: skip
     return Cage.of([vertices, faces])
@@ -36,7 +40,9 @@ def test_subdivision_tends_to_its_limit_and_keeps_symmetry():
     smooth, _ = cages.limit(*coarse)
     assert smooth[:8] == pytest.approx(fine.vertices[:8], abs=1e-4)
     end, normals = cages.limit(fine, *sharp)
-    assert np.abs(end[:8]) == pytest.approx(np.full((8, 3), 0.5)), "(9 + 4 · 1 − 1) / 24 of a corner of the cube"
+    assert np.abs(end[:8]) == pytest.approx(np.full((8, 3), 0.5)), (
+        "(9 + 4 · 1 − 1) / 24 of a corner of the cube"
+    )
     assert np.einsum("ij,ij->i", normals[:8], end[:8]).min() > 0.86
     assert fine.face_count == 6 * 4**6
     assert not fine.loops
@@ -50,7 +56,9 @@ def test_flat_cages_stay_flat_and_lines_stay_lines():
     sharp = Cage(grid().vertices, grid().faces, frozenset(), frozenset({0, 3, 8, 11}))
     mesh, *runs = cages.subdivide(sharp, 4)
     smooth, _ = cages.limit(mesh, *runs)
-    assert mesh.with_vertices(smooth).area == pytest.approx(6), "with its corners sharp a rectangle stays one"
+    assert mesh.with_vertices(smooth).area == pytest.approx(6), (
+        "with its corners sharp a rectangle stays one"
+    )
     mesh, *runs = cages.subdivide(grid(), 4)
     assert mesh.with_vertices(cages.limit(mesh, *runs)[0]).area < 6, "and is rounded without"
 
@@ -101,7 +109,10 @@ def test_cages_are_changed_face_by_face():
 
 
 @given(
-    st.lists(st.tuples(st.sampled_from(["split", "out", "delete", "half", "weld"]), st.integers(0, 200)), max_size=8)
+    st.lists(
+        st.tuples(st.sampled_from(["split", "out", "delete", "half", "weld"]), st.integers(0, 200)),
+        max_size=8,
+    )
 )
 def test_any_row_of_changes_leaves_a_sound_cage_or_a_sentence(steps):
     cage = grid()
@@ -140,7 +151,11 @@ def test_broken_cages_are_told(value, words):
         Cage.of(value).checked()
 
 
-OVAL = Region(np.column_stack([12 * np.cos(t := np.linspace(0, 2 * np.pi, 90, endpoint=False)), 8 * np.sin(t)]))
+OVAL = Region(
+    np.column_stack(
+        [12 * np.cos(t := np.linspace(0, 2 * np.pi, 90, endpoint=False)), 8 * np.sin(t)]
+    )
+)
 HOOK = Region(np.array([[0, 0], [14, 0], [14, 5], [6, 5], [6, 12], [0, 12.0]]))
 
 
@@ -153,10 +168,18 @@ def test_canopies_are_one_welded_mesh_with_named_borders(region, count, round_fe
     assert np.array_equal(sites, scatter(region, count, 4)), "the same seed scatters alike"
     mesh = canopy(region, sites, 4.0, 0.15, 30, 6, round_feet, 0.5)
     assert len(mesh.loops) == 1 + count
-    assert mesh.vertices[mesh.names["outer border"], 2] == pytest.approx(np.full(len(mesh.names["outer border"]), 4.5))
+    assert mesh.vertices[mesh.names["outer border"], 2] == pytest.approx(
+        np.full(len(mesh.names["outer border"]), 4.5)
+    )
     for k in range(1, count + 1):
-        assert mesh.vertices[mesh.names[f"foot {k}"], 2] == pytest.approx(np.full(len(mesh.names[f"foot {k}"]), 0.5))
-    edges = {tuple(sorted(e)) for c in mesh.corners.reshape(-1, 4) for e in zip(c, np.roll(c, -1), strict=True)}
+        assert mesh.vertices[mesh.names[f"foot {k}"], 2] == pytest.approx(
+            np.full(len(mesh.names[f"foot {k}"]), 0.5)
+        )
+    edges = {
+        tuple(sorted(e))
+        for c in mesh.corners.reshape(-1, 4)
+        for e in zip(c, np.roll(c, -1), strict=True)
+    }
     assert len(mesh.vertices) - len(edges) + mesh.face_count == 1 - count
     border = mesh.vertices[mesh.names["outer border"], :2]
     assert abs(Region(border).polygon.area - region.polygon.area) < 0.02 * region.polygon.area
@@ -209,16 +232,23 @@ def test_a_spanned_boundary_keeps_border_and_heights():
     at = (np.vstack([outline, heights])[:, :2] - plate.low) / plate.size
     assert np.abs(plate.points(at)[:, 2] - np.r_[outline[:, 2], heights[:, 2]]).max() < 1e-8
     soft = thin_plate(outline, (), heights, 0.6, False)
-    assert np.abs(soft.points(at[:100])[:, 2] - outline[:, 2]).max() < 1e-6, "the border stays whatever the stiffness"
+    assert np.abs(soft.points(at[:100])[:, 2] - outline[:, 2]).max() < 1e-6, (
+        "the border stays whatever the stiffness"
+    )
     assert 0 < soft.points(at[100:101])[0, 2] < 3
-    assert soft.points(at[100:101])[0, 2] > thin_plate(outline, (), heights, 0.95, False).points(at[100:101])[0, 2]
+    assert (
+        soft.points(at[100:101])[0, 2]
+        > thin_plate(outline, (), heights, 0.95, False).points(at[100:101])[0, 2]
+    )
 
 
 @given(st.floats(-1, 1), st.floats(-1, 1), st.floats(-2, 2))
 def test_a_plane_bends_least_of_all(a, b, c):
     t = np.linspace(0, 2 * np.pi, 40, endpoint=False)
     x, y = 5 * np.cos(t), 3 * np.sin(t)
-    plate = thin_plate(np.column_stack([x, y, a * x + b * y + c]), (), np.array([[1, 1, a + b + c]]), 0.0, False)
+    plate = thin_plate(
+        np.column_stack([x, y, a * x + b * y + c]), (), np.array([[1, 1, a + b + c]]), 0.0, False
+    )
     uv = np.random.default_rng(1).random((50, 2)) * 0.6 + 0.2
     p = plate.points(uv)
     assert p[:, 2] == pytest.approx(a * p[:, 0] + b * p[:, 1] + c, abs=1e-7)

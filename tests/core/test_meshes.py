@@ -11,7 +11,15 @@ from hypothesis import strategies as st
 from leanlattice.core.geometry import forms
 from leanlattice.core.geometry.curvature import vertex_curvatures
 from leanlattice.core.geometry.flatten import flatten_least_distortion, flatten_round, turned_over
-from leanlattice.core.geometry.meshes import Body, Mesh, MeshError, mesh_of_triangles, pieces, used_only, weld
+from leanlattice.core.geometry.meshes import (
+    Body,
+    Mesh,
+    MeshError,
+    mesh_of_triangles,
+    pieces,
+    used_only,
+    weld,
+)
 from leanlattice.core.geometry.meshsurface import mesh_surface
 from leanlattice.core.patterns.lay import lay
 from leanlattice.core.shaping.brought import ReadProblem, repaired
@@ -49,7 +57,9 @@ def box(x=3.0, y=3.0, z=3.0, at=O):
 
 def upper(body, level):
     t = body.mesh.triangles
-    return mesh_of_triangles(*used_only(body.mesh.vertices, t[body.mesh.vertices[t][:, :, 2].min(axis=1) > level]))
+    return mesh_of_triangles(
+        *used_only(body.mesh.vertices, t[body.mesh.vertices[t][:, :, 2].min(axis=1) > level])
+    )
 
 
 def test_discrete_curvature_of_a_ball_and_gauss_bonnet():
@@ -78,7 +88,9 @@ def test_flattening_never_turns_a_triangle_over(holes):
     mesh = upper(ball(2.0, bays=(40, 20)), -1.2)
     if holes:
         middles = mesh.vertices[mesh.triangles].mean(axis=1)
-        away = np.minimum(*(np.linalg.norm(middles - c, axis=1) for c in ([0, 1.5, 1.3], [1.5, 0, 1.3])))
+        away = np.minimum(
+            *(np.linalg.norm(middles - c, axis=1) for c in ([0, 1.5, 1.3], [1.5, 0, 1.3]))
+        )
         mesh = mesh_of_triangles(*used_only(mesh.vertices, mesh.triangles[away > 0.5]))
         assert len(mesh.loops) == 3
     for flat in (flatten_round(mesh), flatten_least_distortion(mesh)):
@@ -92,7 +104,10 @@ def test_points_of_a_mesh_surface_lie_on_it_and_are_found_again():
     surface = mesh_surface(upper(ball(), 0.3))
     net = lay(surface, "triangles", (14, 14))
     assert np.abs(np.linalg.norm(net.vertices, axis=1) - 2).max() < 0.01
-    assert np.linalg.norm(surface.points(surface.closest(net.vertices)) - net.vertices, axis=1).max() < 1e-9
+    assert (
+        np.linalg.norm(surface.points(surface.closest(net.vertices)) - net.vertices, axis=1).max()
+        < 1e-9
+    )
     assert np.einsum("ij,ij->i", net.normals, net.vertices).min() > 1.9
     uv = np.array([[0.4, 0.55]])
     h = 1e-7
@@ -107,7 +122,9 @@ def test_a_closed_mesh_without_skin_is_taken_from_above():
     assert top.normals(np.array([[0.5, 0.5]]))[0] == pytest.approx([0, 0, 1])
     with pytest.raises(MeshError, match="no faces"):
         mesh_surface(mesh_of_triangles(np.zeros((0, 3)), np.zeros((0, 3), np.int32)))
-    wall = mesh_of_triangles(np.array([[0, 0, 0], [1, 0, 0], [1, 0, 1], [0, 0, 1.0]]), np.array([[0, 1, 2], [0, 2, 3]]))
+    wall = mesh_of_triangles(
+        np.array([[0, 0, 0], [1, 0, 0], [1, 0, 1], [0, 0, 1.0]]), np.array([[0, 1, 2], [0, 2, 3]])
+    )
     with pytest.raises(MeshError, match="stand upright"):
         mesh_surface(wall, "plan")
     assert mesh_surface(wall).area == pytest.approx(1)
@@ -123,7 +140,9 @@ def test_loose_triangles_are_made_sound_again(seed, share):
     hole = int(rng.integers(len(t)))
     t = np.delete(t, hole, axis=0)
     loose = body.mesh.vertices[t].reshape(-1, 3) + rng.normal(0, 1e-9, (3 * len(t), 3))
-    triangles = np.vstack([np.arange(len(loose)).reshape(-1, 3), [[0, 1, 2], [4, 4, 5]]]).astype(np.int32)
+    triangles = np.vstack([np.arange(len(loose)).reshape(-1, 3), [[0, 1, 2], [4, 4, 5]]]).astype(
+        np.int32
+    )
     whole, done = repaired(loose, triangles)
     assert isinstance(whole, Body)
     assert whole.volume == pytest.approx(body.volume, rel=0.02)
@@ -142,7 +161,9 @@ def test_repair_of_crowded_edges_strays_and_nothing():
     assert isinstance(whole, Body)
     assert len(done.crowded) == 1
     crumb = np.vstack([v, np.array([[9, 9, 9], [9.01, 9, 9], [9, 9.01, 9.0]])])
-    whole, done = repaired(crumb, np.vstack([t, [[len(v), len(v) + 1, len(v) + 2]]]).astype(np.int32))
+    whole, done = repaired(
+        crumb, np.vstack([t, [[len(v), len(v) + 1, len(v) + 2]]]).astype(np.int32)
+    )
     assert done.stray == 1
     assert isinstance(whole, Body)
     inside_out, done = repaired(v, t[:, ::-1])
@@ -169,7 +190,9 @@ def test_water_stands_in_a_bowl_as_deep_as_its_rim(depth):
     axis = np.linspace(-3, 3, 61)
     x, y = np.meshgrid(axis, axis)
     r = np.hypot(x - 0.5, y)
-    points = np.column_stack([x.ravel(), y.ravel(), (0.1 * x - depth * np.exp(-((r / 0.9) ** 2))).ravel()])
+    points = np.column_stack(
+        [x.ravel(), y.ravel(), (0.1 * x - depth * np.exp(-((r / 0.9) ** 2))).ravel()]
+    )
     surface, _ = ground_of_heights(points)
     (pond,) = ponds(surface.mesh, False)
     assert np.hypot(pond.at[0] - 0.5, pond.at[1]) < 0.3
@@ -214,7 +237,9 @@ def test_a_half_ball_by_a_plane_and_a_wall_by_hollowing():
         hollow(box(), 1.6)
     assert error.value.most == pytest.approx(1.5, abs=0.01), "half the side"
     assert hollow(ball(), 0.5).volume == pytest.approx(4 / 3 * np.pi * (8 - 1.5**3), rel=0.01)
-    assert offset_places(box().mesh, 0.5).min(axis=0) == pytest.approx([-0.5] * 3), "mitred at the corners"
+    assert offset_places(box().mesh, 0.5).min(axis=0) == pytest.approx([-0.5] * 3), (
+        "mitred at the corners"
+    )
     assert refined(box(), 0.5).volume == pytest.approx(27)
     open_mesh = Body(mesh_of_triangles(np.eye(3), np.array([[0, 1, 2]])))
     with pytest.raises(SolidError, match="not closed"):
@@ -224,9 +249,13 @@ def test_a_half_ball_by_a_plane_and_a_wall_by_hollowing():
 @pytest.mark.parametrize(("out", "inner"), [(0.3, 0.0), (0.0, 0.3), (0.15, 0.15)])
 def test_thickened_shells_have_steiners_volume(out, inner):
     sphere = thicken(forms.sphere(O, 2), out, inner)
-    assert sphere.volume == pytest.approx(4 / 3 * np.pi * ((2 + out) ** 3 - (2 - inner) ** 3), rel=5e-3)
+    assert sphere.volume == pytest.approx(
+        4 / 3 * np.pi * ((2 + out) ** 3 - (2 - inner) ** 3), rel=5e-3
+    )
     vault = thicken(forms.barrel(O, 6, 3, 10), out, inner)
-    assert vault.volume == pytest.approx(np.pi / 2 * ((3 + out) ** 2 - (3 - inner) ** 2) * 10, rel=2e-3)
+    assert vault.volume == pytest.approx(
+        np.pi / 2 * ((3 + out) ** 2 - (3 - inner) ** 2) * 10, rel=2e-3
+    )
     assert not vault.mesh.loops
     assert not len(self_crossings(vault.mesh))
 
@@ -240,9 +269,9 @@ def test_cut_in_plan_follows_the_outline_and_leaves_the_rest():
     assert inside.area + outside.area == pytest.approx(vault.area, rel=1e-6)
     net = lay(inside, "quads", (12, 12))
     corners = np.array([[-3, -6], [3, 6.0]])
-    assert np.linalg.norm(net.vertices[:, None, :2] - corners[None], axis=2).min(axis=0).max() < 1e-6, (
-        "corners are kept"
-    )
+    assert (
+        np.linalg.norm(net.vertices[:, None, :2] - corners[None], axis=2).min(axis=0).max() < 1e-6
+    ), "corners are kept"
     assert len(lay(outside, "diagrid", (16, 16)).loops) == 2
     dome = cut_in_plan(forms.ellipsoid(O, np.full(3, 5.0), 0.0), ring[:, ::-1] / 3, True)
     cap = shapely.Polygon(ring[:, ::-1] / 3)
@@ -259,7 +288,11 @@ def test_parts_on_either_side_of_a_plane_add_up(level, turn):
     parts = []
     for sign in (1, -1):
         try:
-            parts.append(cut_where(surface, lambda p, sign=sign: sign * ((p - [0, 0, 2]) @ normal - level)).area)
+            parts.append(
+                cut_where(
+                    surface, lambda p, sign=sign: sign * ((p - [0, 0, 2]) @ normal - level)
+                ).area
+            )
         except CutError:
             parts.append(0.0)
     assert sum(parts) == pytest.approx(surface.area, rel=1e-3)
@@ -291,7 +324,9 @@ def test_easing_keeps_volume_and_border():
     )
     out = noisy.with_vertices(eased(noisy, 30, False))
     assert Body(out).volume == pytest.approx(Body(noisy).volume, rel=0.04)
-    assert np.std(np.linalg.norm(out.vertices, axis=1)) < 0.4 * np.std(np.linalg.norm(noisy.vertices, axis=1))
+    assert np.std(np.linalg.norm(out.vertices, axis=1)) < 0.4 * np.std(
+        np.linalg.norm(noisy.vertices, axis=1)
+    )
     flat, _ = surface_mesh(roof())
     kept = eased(flat, 5, True)
     border = np.concatenate(flat.loops)

@@ -24,7 +24,12 @@ def sampled_distance(corners, place):
     for a, b, c in corners:
         low, high = np.zeros(2), np.ones(2)
         for _ in range(9):
-            u, v = (k.ravel() for k in np.meshgrid(*(np.linspace(x, y, 13) for x, y in zip(low, high, strict=True))))
+            u, v = (
+                k.ravel()
+                for k in np.meshgrid(
+                    *(np.linspace(x, y, 13) for x, y in zip(low, high, strict=True))
+                )
+            )
             inside = u + v <= 1 + 1e-12
             u, v = u[inside], v[inside]
             away = np.linalg.norm(a + u[:, None] * (b - a) + v[:, None] * (c - a) - place, axis=1)
@@ -44,7 +49,9 @@ def test_it_is_the_nearest_of_all(seed, count):
     triangle, share, distance = search.nearest(points)
     assert share.min() >= -1e-12
     assert share.sum(axis=1) == pytest.approx(1)
-    assert np.linalg.norm(search.places(triangle, share) - points, axis=1) == pytest.approx(distance, abs=1e-9)
+    assert np.linalg.norm(search.places(triangle, share) - points, axis=1) == pytest.approx(
+        distance, abs=1e-9
+    )
     wanted = [sampled_distance(vertices[triangles], p) for p in points]
     assert (distance <= np.array(wanted) * (1 + 1e-9) + 1e-9).all()
     assert distance == pytest.approx(wanted, rel=1e-3, abs=1e-3)

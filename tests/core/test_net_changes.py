@@ -80,7 +80,12 @@ def test_the_dual_has_a_vertex_a_cell(net):
         assert (len(back.vertices), len(back.edges)) == (len(net.vertices), len(net.edges))
 
 
-@given(st.sampled_from(sorted(NETS)), st.floats(0.05, 0.9), st.just(0.0) | st.floats(0.02, 2), st.booleans())
+@given(
+    st.sampled_from(sorted(NETS)),
+    st.floats(0.05, 0.9),
+    st.just(0.0) | st.floats(0.02, 2),
+    st.booleans(),
+)
 def test_insets_are_sound_and_shrink_as_told(name, share, radius, keep):
     net = NETS[name]()
     made = inset(net, share, None, radius, keep=keep)
@@ -88,7 +93,9 @@ def test_insets_are_sound_and_shrink_as_told(name, share, radius, keep):
     assert len(made.net.loops) == len(net.loops) + (0 if keep else net.cell_count)
     if keep and radius == 0:
         inner = areas(made.net.vertices, made.net.corners, made.net.offsets)[made.inner]
-        assert inner == pytest.approx(areas(net.vertices, net.corners, net.offsets) * (1 - share) ** 2, rel=1e-3)
+        assert inner == pytest.approx(
+            areas(net.vertices, net.corners, net.offsets) * (1 - share) ** 2, rel=1e-3
+        )
 
 
 def test_a_distance_holds_from_every_side_and_is_clamped_where_it_must():
@@ -115,7 +122,9 @@ def test_refining_leaves_no_hanging_vertex(name, seed, share):
     triangles = set(np.diff(net.offsets)) == {3}
     assert not triangles or set(np.diff(made.offsets)) == {3}
     # Triangles at the border of other cells are their halves and give three.
-    assert made.cell_count >= net.cell_count + int((np.maximum(np.diff(net.offsets)[wanted], 3) - 1).sum())
+    assert made.cell_count >= net.cell_count + int(
+        (np.maximum(np.diff(net.offsets)[wanted], 3) - 1).sum()
+    )
 
 
 @given(st.sampled_from(sorted(NETS)), st.floats(0.2, 5.0))
@@ -149,7 +158,9 @@ def test_pyramids_stand_out_by_their_depth():
     net = lay(SURFACES["flat sheet"](), "quads", (3, 2))
     made = raised(net, np.linspace(0.2, 0.7, 6), 0.0)
     same_shape(net, made)
-    assert np.sort(made.vertices[made.vertices[:, 2] > 1e-9, 2]) == pytest.approx(np.linspace(0.2, 0.7, 6))
+    assert np.sort(made.vertices[made.vertices[:, 2] > 1e-9, 2]) == pytest.approx(
+        np.linspace(0.2, 0.7, 6)
+    )
     coffers = raised(net, np.full(6, 0.4), 0.5)
     same_shape(net, coffers)
     assert coffers.cell_count == 6 * 5

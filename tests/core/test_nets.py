@@ -23,15 +23,23 @@ def assert_sound(net):
     directed = [(a, b) for c in cells for a, b in zip(c, np.roll(c, -1), strict=True)]
     assert len(set(directed)) == len(directed), "two cells turn the same way along an edge"
     undirected = {tuple(sorted(e)) for e in directed}
-    assert undirected == {tuple(e) for e in net.edges.tolist()}, "an edge is missing, doubled or without a cell"
+    assert undirected == {tuple(e) for e in net.edges.tolist()}, (
+        "an edge is missing, doubled or without a cell"
+    )
     assert len(undirected) == len(net.edges)
     known = set(directed)
     border = {e for e in directed if e[::-1] not in known}
     assert {tuple(sorted(e)) for e in border} == {tuple(e) for e in net.edges[net.border].tolist()}
-    looped = {(a, b) for loop in net.loops for a, b in zip(loop.tolist(), np.roll(loop, -1).tolist(), strict=True)}
+    looped = {
+        (a, b)
+        for loop in net.loops
+        for a, b in zip(loop.tolist(), np.roll(loop, -1).tolist(), strict=True)
+    }
     assert looped == border, "border loops are not the border"
     assert set(net.corners.tolist()) == set(range(len(net.vertices))), "a vertex without a cell"
-    assert net.edge_lengths.min() > 1e-6 * np.ptp(net.vertices, axis=0).max(), "an edge without length"
+    assert net.edge_lengths.min() > 1e-6 * np.ptp(net.vertices, axis=0).max(), (
+        "an edge without length"
+    )
 
 
 def euler(net):
@@ -49,7 +57,9 @@ def test_every_pattern_on_every_surface(surface, pattern, border):
     assert len(net.loops) == (2 if tube else 1)
     if border != "past":
         assert np.abs(net.vertices - surface.points(net.uv)).max() < 1e-12
-    facing = np.einsum("ij,ij->i", vector_areas(net.vertices, net.corners, net.offsets), _normals_of_cells(net))
+    facing = np.einsum(
+        "ij,ij->i", vector_areas(net.vertices, net.corners, net.offsets), _normals_of_cells(net)
+    )
     assert facing.min() > 0, "a cell is inside out"
 
 
@@ -83,7 +93,12 @@ def test_counts_of_a_diagrid_on_an_open_surface():
 
 def test_inner_valence_and_area():
     sheet = SURFACES["flat sheet"]()
-    for pattern, valences in (("quads", {4}), ("diagrid", {4}), ("triangles", {6}), ("alternating", {4, 8})):
+    for pattern, valences in (
+        ("quads", {4}),
+        ("diagrid", {4}),
+        ("triangles", {6}),
+        ("alternating", {4, 8}),
+    ):
         net = lay(sheet, pattern, (6, 4))
         inner = np.setdiff1d(np.arange(len(net.vertices)), net.loop_vertices)
         assert set(net.valence[inner]) == valences

@@ -49,7 +49,9 @@ BODIES = {
 
 def mesh_of(solid):
     raw = solid.to_mesh()
-    return mesh_of_triangles(np.array(raw.vert_properties, float)[:, :3], np.array(raw.tri_verts, np.int32))
+    return mesh_of_triangles(
+        np.array(raw.vert_properties, float)[:, :3], np.array(raw.tri_verts, np.int32)
+    )
 
 
 def assert_on_skin(net, genus):
@@ -85,7 +87,9 @@ balls = st.tuples(st.floats(0.6, 2), st.floats(-2, 2), st.floats(-2, 2), st.floa
 def test_any_union_of_balls_and_boxes_can_be_covered(parts, pattern, bays):
     solid = Solid.cube((2, 2, 2), True)
     for is_ball, (size, x, y, z) in parts:
-        part = Solid.sphere(size, 24) if is_ball else Solid.cube((size, 1.2 * size, 0.8 * size), True)
+        part = (
+            Solid.sphere(size, 24) if is_ball else Solid.cube((size, 1.2 * size, 0.8 * size), True)
+        )
         solid = solid + part.translate((x, y, z))
     assert_sound(lay(charted(mesh_of(solid)), pattern, (bays, bays), placing=Placing(sliver=0.05)))
 
@@ -102,7 +106,9 @@ def test_normals_between_the_faces_of_a_box_are_their_means():
     net = lay(charted(mesh_of(Solid.cube((2, 2, 2)))), "quads", (4, 4))
     outward = net.vertices - 1
     sides = np.isclose(np.abs(outward), 1).sum(axis=1)
-    expected = np.where(np.isclose(np.abs(outward), 1), np.sign(outward), 0) / np.sqrt(sides)[:, None]
+    expected = (
+        np.where(np.isclose(np.abs(outward), 1), np.sign(outward), 0) / np.sqrt(sides)[:, None]
+    )
     assert net.normals[sides < 3] == pytest.approx(expected[sides < 3], abs=1e-9)
 
 
@@ -122,9 +128,10 @@ def test_changes_keep_a_net_on_a_body_sound():
     drum = merged_near(net, 0.15)[0]
     for made in (finest, drum):
         box = made.vertices[made.vertices[:, 2] < 1e-9]
-        assert (box.min(axis=0)[:2], box.max(axis=0)[:2]) == (pytest.approx((0, 0)), pytest.approx((3, 3))), (
-            "corners stay"
-        )
+        assert (box.min(axis=0)[:2], box.max(axis=0)[:2]) == (
+            pytest.approx((0, 0)),
+            pytest.approx((3, 3)),
+        ), "corners stay"
 
 
 def wavy_mesh():
@@ -135,7 +142,12 @@ def wavy_mesh():
     inner = (p > 0.1).all(axis=1) & (p[:, 0] < 7.9) & (p[:, 1] < 5.9)
     p[inner] += 0.12 * rng.standard_normal((int(inner.sum()), 2))
     row = np.arange(17 * 13).reshape(13, 17)
-    a, b, c, d = row[:-1, :-1].ravel(), row[:-1, 1:].ravel(), row[1:, 1:].ravel(), row[1:, :-1].ravel()
+    a, b, c, d = (
+        row[:-1, :-1].ravel(),
+        row[:-1, 1:].ravel(),
+        row[1:, 1:].ravel(),
+        row[1:, :-1].ravel(),
+    )
     triangles = np.vstack([np.column_stack([a, b, c]), np.column_stack([a, c, d])])
     return mesh_of_triangles(np.column_stack([p, np.sin(p[:, 0]) + 0.3 * p[:, 1]]), triangles)
 
@@ -156,7 +168,9 @@ def test_the_nearest_place_of_a_mesh_with_large_and_small_triangles():
     found = surface.points(surface.closest(at))
     depth = np.minimum(at, 10 - at).min(axis=1)
     ball = np.maximum(np.linalg.norm(at - [0, 0, 10], axis=1) - 0.5, 0)
-    assert np.linalg.norm(found - at, axis=1) == pytest.approx(np.minimum(depth, np.maximum(ball, depth)), abs=1e-9)
+    assert np.linalg.norm(found - at, axis=1) == pytest.approx(
+        np.minimum(depth, np.maximum(ball, depth)), abs=1e-9
+    )
 
 
 def test_all_cells_of_the_foam_have_one_volume_and_two_kinds():
@@ -191,7 +205,9 @@ def test_a_foam_cut_by_a_body_is_sound_however_it_is_turned(name, kind, turn, ti
     solid = BODIES[name]()
     mesh = mesh_of(solid)
     fine = mesh_of_triangles(*finer(mesh.vertices, mesh.triangles, size / 5))
-    net, owner = cells_cut_by_skin(charted(mesh), fine, *foam_points(kind, mesh, size, turn, tilt), sliver=0.03)
+    net, owner = cells_cut_by_skin(
+        charted(mesh), fine, *foam_points(kind, mesh, size, turn, tilt), sliver=0.03
+    )
     assert_on_skin(net, solid.genus())
     assert len(owner) == net.cell_count
 
@@ -202,7 +218,9 @@ def test_a_foam_is_cut_by_every_surface(name):
     along = np.array(surface.lengths)
     size = float(np.sqrt(along.prod() / 60))
     mesh = surface_mesh(surface, (int(along[0] / size * 6), int(along[1] / size * 6)))[0]
-    net, _ = cells_cut_by_skin(surface, mesh, *foam_points("equal", mesh, size, 0.4, 0.6), sliver=0.03)
+    net, _ = cells_cut_by_skin(
+        surface, mesh, *foam_points("equal", mesh, size, 0.4, 0.6), sliver=0.03
+    )
     assert_sound(net)
     whole = SURFACES[name]()
     tube = whole.closed_u and not whole.degenerate

@@ -41,7 +41,9 @@ def test_drawn_curves_pass_through_their_points(kind, points):
     h = 1e-6
     t = np.array([0.237, 0.731])
     assert path.derivatives(t, 1) == pytest.approx(
-        (path.derivatives(t + h) - path.derivatives(t - h)) / (2 * h), rel=1e-3, abs=1e-3 * path.length
+        (path.derivatives(t + h) - path.derivatives(t - h)) / (2 * h),
+        rel=1e-3,
+        abs=1e-3 * path.length,
     )
 
 
@@ -53,8 +55,12 @@ def test_arcs_and_circles_are_true():
     assert circle.signed_area == pytest.approx(25 * np.pi)
     arc = path_of("arc", [[5, 0], [0, 5], [-5, 0]])
     assert arc.length == pytest.approx(5 * np.pi)
-    assert path_of("arc", [[5, 0], [0, -5], [-5, 0]]).derivatives(np.array([0.5]))[0] == pytest.approx([0, -5])
-    assert path_of("arc", [[0, 0], [1, 0], [3, 0]]).length == pytest.approx(3), "three points on a line"
+    assert path_of("arc", [[5, 0], [0, -5], [-5, 0]]).derivatives(np.array([0.5]))[
+        0
+    ] == pytest.approx([0, -5])
+    assert path_of("arc", [[0, 0], [1, 0], [3, 0]]).length == pytest.approx(3), (
+        "three points on a line"
+    )
 
 
 def test_a_closed_guided_curve_is_smooth():
@@ -93,7 +99,9 @@ def test_corners_between_arcs_are_rounded_by_arcs_that_touch_both(apart, radius)
     assert not rounded.left
     assert not rounded.clamped
     assert not rounded.path.joints
-    fillets = [p for p in rounded.path.pieces if abs(p.radius - radius) < 1e-9 and abs(p.centre[1]) > 1e-6]
+    fillets = [
+        p for p in rounded.path.pieces if abs(p.radius - radius) < 1e-9 and abs(p.centre[1]) > 1e-6
+    ]
     assert len(fillets) == 2
     for arc in fillets:
         assert np.hypot(arc.centre[0] - 5 * apart, arc.centre[1]) == pytest.approx(5 + radius)
@@ -125,7 +133,9 @@ def test_offset_outward_has_steiners_area(points, distance):
     hull = shapely.convex_hull(shapely.MultiPoint(points))
     path = polygon(np.array(shapely.orient_polygons(hull).exterior.coords)[:-1].tolist())
     (out,) = pw.offset(path, -distance, 1e-3)
-    assert out.signed_area == pytest.approx(hull.area + hull.length * distance + np.pi * distance**2, rel=1e-6)
+    assert out.signed_area == pytest.approx(
+        hull.area + hull.length * distance + np.pi * distance**2, rel=1e-6
+    )
     inner = pw.offset(path, distance, 1e-3)
     expected = hull.buffer(-distance, join_style="mitre").area
     assert sum(p.signed_area for p in inner) == pytest.approx(expected, rel=1e-3, abs=1e-3)
@@ -189,7 +199,8 @@ def test_lines_extend_to_what_they_meet_and_arcs_go_on_round():
     assert line.length == pytest.approx(2 * np.sqrt(3))
     assert len(line.pieces) == 1, "a line made longer stays one"
     arc = pc.extend(
-        path_of("arc", [[1, 0], [np.sqrt(0.5), np.sqrt(0.5)], [0, 1]]), path_of("line", [[-9, -0.5], [9, -0.5]])
+        path_of("arc", [[1, 0], [np.sqrt(0.5), np.sqrt(0.5)], [0, 1]]),
+        path_of("line", [[-9, -0.5], [9, -0.5]]),
     )
     assert {round(float(p[1]), 9) for p in (arc.pieces[0].start, arc.pieces[-1].end)} == {-0.5}
     assert all(p.radius == pytest.approx(1) for p in arc.pieces)
@@ -227,7 +238,9 @@ def test_mirrored_and_turned_curves_stay_what_they_are():
     assert mirror.signed_area == pytest.approx(path.signed_area), "still counter-clockwise"
     assert mirror.length == pytest.approx(path.length)
     plan = Frame2(np.array([0, 0, 3.0]), np.array([0, 1.0, 0]), np.array([-1.0, 0, 0]))
-    (again,) = on_plane([PlaneCurve(path, plan)], Frame2(np.zeros(3), np.array([1.0, 0, 0]), np.array([0, 1.0, 0])))
+    (again,) = on_plane(
+        [PlaneCurve(path, plan)], Frame2(np.zeros(3), np.array([1.0, 0, 0]), np.array([0, 1.0, 0]))
+    )
     assert sum(isinstance(p, ArcPiece) for p in again.pieces) == 3
     assert again.signed_area == pytest.approx(path.signed_area)
     assert isinstance(again.pieces[0], LinePiece)

@@ -46,15 +46,25 @@ def block(low, high):
 
 def family(body, angle, number, series="A", thickness=0.018, **more):
     h = body.mesh.vertices @ in_plan(angle)
-    return cut_ribs(body, parallel(in_plan(angle), UP, evenly(h.min(), h.max(), number)), series, thickness, **more)
+    return cut_ribs(
+        body,
+        parallel(in_plan(angle), UP, evenly(h.min(), h.max(), number)),
+        series,
+        thickness,
+        **more,
+    )
 
 
 def waffle(body, angles=(0, 90), numbers=(5, 4), thick=(0.018, 0.012), slots=None):
     slots = slots or Slots(clearance=0.0003)
-    first, second = (family(body, a, n, s, t) for a, n, s, t in zip(angles, numbers, "AB", thick, strict=True))
+    first, second = (
+        family(body, a, n, s, t) for a, n, s, t in zip(angles, numbers, "AB", thick, strict=True)
+    )
     laps = lapped(first.ribs, second.ribs, slots, UP)
     zones = tuple(tuple(z) for z in laps.zones)
-    return laps, Ribs(tuple(laps.ribs), tuple(laps.crossings), "plywood", ("A", "B"), zones, tuple(laps.passing))
+    return laps, Ribs(
+        tuple(laps.ribs), tuple(laps.crossings), "plywood", ("A", "B"), zones, tuple(laps.passing)
+    )
 
 
 def solid_of(rib):
@@ -79,17 +89,27 @@ def test_ribs_of_a_ball_are_discs(d):
 
 def test_planes_reach_past_the_body_and_say_what_they_miss():
     body = boolean([ball(1.0), ball(0.6, (3, 0, 0))], "union")
-    cut = cut_ribs(body, parallel(in_plan(0), UP, np.array([-5.0, 0.0, 0.8, 5.0])), "A", 0.01, least_area=0.05)
+    cut = cut_ribs(
+        body, parallel(in_plan(0), UP, np.array([-5.0, 0.0, 0.8, 5.0])), "A", 0.01, least_area=0.05
+    )
     assert cut.missed == [1, 4]
     assert [r.label for r in cut.ribs] == ["A2a", "A2b", "A3"]
     waist = boolean([ball(1.0), ball(1.0, (1.9, 0, 0))], "union")
     assert cut_ribs(waist, parallel(in_plan(0), UP, np.zeros(1)), "A", 0.01, least_neck=0.7).necks
-    assert not cut_ribs(waist, parallel(in_plan(0), UP, np.zeros(1)), "A", 0.01, least_neck=0.5).necks
+    assert not cut_ribs(
+        waist, parallel(in_plan(0), UP, np.zeros(1)), "A", 0.01, least_neck=0.5
+    ).necks
     small = cut_ribs(body, parallel(in_plan(0), UP, np.array([0.59])), "A", 0.01, least_area=0.1)
     assert [label for label, _ in small.left_out] == ["A1"]
 
 
-@given(st.floats(0.003, 0.06), st.floats(0.003, 0.06), st.floats(15, 165), st.floats(0, 0.002), st.floats(0.2, 0.8))
+@given(
+    st.floats(0.003, 0.06),
+    st.floats(0.003, 0.06),
+    st.floats(15, 165),
+    st.floats(0, 0.002),
+    st.floats(0.2, 0.8),
+)
 @settings(max_examples=25, deadline=None)
 def test_a_slot_is_as_wide_and_deep_as_its_formula_says(a, b, theta, clearance, share):
     body = block((-1, -1, 0), (1, 1, 0.4))
@@ -97,7 +117,10 @@ def test_a_slot_is_as_wide_and_deep_as_its_formula_says(a, b, theta, clearance, 
     second = cut_ribs(body, parallel(in_plan(theta), UP, np.zeros(1)), "B", b).ribs
     laps = lapped(first, second, Slots(clearance, share), UP)
     t = np.radians(theta)
-    for rib, own, other, depth in ((laps.ribs[0], a, b, share * 0.4), (laps.ribs[1], b, a, (1 - share) * 0.4)):
+    for rib, own, other, depth in (
+        (laps.ribs[0], a, b, share * 0.4),
+        (laps.ribs[1], b, a, (1 - share) * 0.4),
+    ):
         lost = (
             0.4 * shapely.box(*first[0].shape.bounds).bounds[2] * 0
             + (first if rib.series == "A" else second)[0].shape.area
@@ -111,7 +134,9 @@ def test_a_slot_is_as_wide_and_deep_as_its_formula_says(a, b, theta, clearance, 
 def brought():
     """A lumpy mesh as a file holds it: loose triangles, some of them turned the wrong way."""
     mesh = ball(1.0, fine=(40, 20)).mesh
-    p = mesh.vertices * (1 + 0.12 * np.sin(5 * mesh.vertices[:, :1]) * np.cos(4 * mesh.vertices[:, 1:2]))
+    p = mesh.vertices * (
+        1 + 0.12 * np.sin(5 * mesh.vertices[:, :1]) * np.cos(4 * mesh.vertices[:, 1:2])
+    )
     loose = p[mesh.triangles].reshape(-1, 3)
     triangles = np.arange(len(loose)).reshape(-1, 3)
     triangles[::7] = triangles[::7, ::-1]
@@ -158,7 +183,9 @@ def test_assembled_ribs_never_overlap_and_every_crossing_is_slotted_or_listed(na
     for i in range(count):
         for j in range(count, len(bare)):
             if (solids[i] ^ solids[j]).volume() > 1e-9:
-                assert (i, j) in known, f"{bare[i].label} and {bare[j].label} cross and nobody says so"
+                assert (i, j) in known, (
+                    f"{bare[i].label} and {bare[j].label} cross and nobody says so"
+                )
 
 
 def test_ribs_that_would_lock_each_other_are_listed():
@@ -201,7 +228,9 @@ def test_open_ribs_keep_their_borders_and_holes_their_walls():
             opening = shapely.Polygon(ring)
             assert opening.distance(before.shape.exterior) > 0.06 - 1e-6
             assert min(opening.distance(z) for z in zones) > 0.06 - 1e-6
-    plates = cut_ribs(ball(), parallel(UP, np.array([0, 1.0, 0]), np.linspace(-0.9, 0.9, 7)), "A", 0.02).ribs
+    plates = cut_ribs(
+        ball(), parallel(UP, np.array([0, 1.0, 0]), np.linspace(-0.9, 0.9, 7)), "A", 0.02
+    ).ribs
     made, thin = drilled(plates, [through(np.array([0.4, 0, 0]), UP)], 0.02, 0.05)
     assert thin == ["A1", "A7"]
     assert [len(r.shape.interiors) for r in made] == [0, 1, 1, 1, 1, 1, 0]
@@ -210,7 +239,9 @@ def test_open_ribs_keep_their_borders_and_holes_their_walls():
 @given(st.floats(-1.2, 1.2), st.floats(-1.2, 1.2), st.floats(0.004, 0.03), st.floats(0.002, 0.04))
 @settings(max_examples=30, deadline=None)
 def test_rods_pass_their_holes_however_they_slant(over, up, radius, thickness):
-    (plate,) = cut_ribs(block((-1, -1, -1), (1, 1, 1)), parallel(in_plan(20), UP, np.zeros(1)), "A", thickness).ribs
+    (plate,) = cut_ribs(
+        block((-1, -1, -1), (1, 1, 1)), parallel(in_plan(20), UP, np.zeros(1)), "A", thickness
+    ).ribs
     way = plate.normal + over * plate.x + up * plate.y
     way /= np.linalg.norm(way)
     (made,), thin = drilled([plate], [through(np.array([0.02, 0.01, 0.1]), way)], radius, 0.01)
@@ -221,7 +252,9 @@ def test_rods_pass_their_holes_however_they_slant(over, up, radius, thickness):
     assert (solid_of(made) ^ rod).volume() < 1e-3 * thickness * radius**2
     slant = np.hypot(over, up)
     needed = np.pi * radius**2 * np.sqrt(1 + slant**2) + 2 * radius * thickness * slant
-    assert plate.shape.area - made.shape.area == pytest.approx(needed, rel=3e-3), "and no more is taken than needed"
+    assert plate.shape.area - made.shape.area == pytest.approx(needed, rel=3e-3), (
+        "and no more is taken than needed"
+    )
 
 
 def test_planes_along_a_spine_stand_square_to_its_true_tangent():
@@ -241,7 +274,9 @@ def spined(body, spine, number, offsets, thick=(0.018, 0.009), slots=None):
     first, second = cut_ribs(body, planes, "A", thick[0]), cut_ribs(body, bends, "B", thick[1])
     laps = lapped(first.ribs, second.ribs, slots or Slots(0.0003), UP)
     zones = tuple(tuple(z) for z in laps.zones)
-    return laps, Ribs(tuple(laps.ribs), tuple(laps.crossings), "plywood", ("A", "B"), zones, tuple(laps.passing))
+    return laps, Ribs(
+        tuple(laps.ribs), tuple(laps.crossings), "plywood", ("A", "B"), zones, tuple(laps.passing)
+    )
 
 
 def arc(radius, turn, ends=(0.0, 0.0), fine=600):
@@ -262,7 +297,9 @@ def test_ribs_that_follow_a_spine_unroll_to_their_lengths_and_lie_at_their_offse
     for rib, radius in zip(laps.ribs[9:], (8.5, 7.0, 5.8), strict=True):
         assert rib.shape.envelope.area == pytest.approx(np.pi / 2 * radius * 1.2, rel=1e-4)
         edge = rib.places(np.asarray(rib.shape.exterior.coords))
-        assert np.linalg.norm(edge[:, :2], axis=1) == pytest.approx(np.full(len(edge), radius), abs=1e-3)
+        assert np.linalg.norm(edge[:, :2], axis=1) == pytest.approx(
+            np.full(len(edge), radius), abs=1e-3
+        )
         assert rib.bend.radius == pytest.approx(radius, rel=1e-3)
         corners, triangles = rib_solid(rib)
         made = trimesh.Trimesh(corners, triangles, process=False)
@@ -270,7 +307,9 @@ def test_ribs_that_follow_a_spine_unroll_to_their_lengths_and_lie_at_their_offse
         assert made.volume == pytest.approx(rib.shape.area * rib.thickness, rel=1e-3)
     assert len(laps.crossings) == 27
     assert not any(c.wrong for c in laps.crossings)
-    found = put_together(rib_parts(ribs)[0], [(c.first, c.second) for c in ribs.crossings], quarter, ribs.off_body())
+    found = put_together(
+        rib_parts(ribs)[0], [(c.first, c.second) for c in ribs.crossings], quarter, ribs.off_body()
+    )
     assert found.overlap < 1e-3
     assert found.gap < 0.01
     assert found.away < 0.2
@@ -281,8 +320,17 @@ def test_ribs_that_follow_a_spine_unroll_to_their_lengths_and_lie_at_their_offse
 @settings(max_examples=6, deadline=None)
 def test_bent_ribs_never_overlap(radius, turn, number, share, side, clearance):
     spine, size = Spine(arc(radius, turn, (0.5, 1.0))), 0.4 * radius
-    body = boolean([ball(size, at, (48, 24)) for at in spine.line[::100] + [0, 0, 0.2 * size]], "union")
-    laps, ribs = spined(body, spine, number, [side * share * size, 0.0], (0.018, 0.012), Slots(clearance, wall=0.005))
+    body = boolean(
+        [ball(size, at, (48, 24)) for at in spine.line[::100] + [0, 0, 0.2 * size]], "union"
+    )
+    laps, ribs = spined(
+        body,
+        spine,
+        number,
+        [side * share * size, 0.0],
+        (0.018, 0.012),
+        Slots(clearance, wall=0.005),
+    )
     found = proof(ribs)
     assert found.overlap < 1.0, f"{found.overlapping} overlap by {found.overlap} mm³"
     met = {(ribs.labels[c.first], ribs.labels[c.second]) for c in laps.crossings}
@@ -304,7 +352,9 @@ def test_a_spine_closes_and_its_offsets_end_where_they_would_fold():
     laps, ribs = spined(body, ring, 12, [-0.5, 0.4])
     assert len(laps.crossings) == 24
     assert proof(ribs).overlap < 1e-3
-    assert [length_of(r) for r in laps.ribs[12:]] == pytest.approx([2 * np.pi * 4.5, 2 * np.pi * 3.6], rel=1e-3)
+    assert [length_of(r) for r in laps.ribs[12:]] == pytest.approx(
+        [2 * np.pi * 4.5, 2 * np.pi * 3.6], rel=1e-3
+    )
     with pytest.raises(FoldError) as told:
         Spine(arc(2.0, 120.0)).follow(2.3, ring.planes(np.zeros(1)), (0.0, 0.0), 0.03)
     assert told.value.radius == pytest.approx(2.0, rel=1e-2)
@@ -318,7 +368,9 @@ def test_ribs_in_a_round_take_rings():
     body = ball()
     upright = cut_ribs(body, fan(np.zeros(3), 9, 0.2), "A", 0.012).ribs
     rings = []
-    for rib in cut_ribs(body, parallel(UP, np.array([0, 1.0, 0]), np.array([-0.4, 0.1, 0.5])), "B", 0.012).ribs:
+    for rib in cut_ribs(
+        body, parallel(UP, np.array([0, 1.0, 0]), np.array([-0.4, 0.1, 0.5])), "B", 0.012
+    ).ribs:
         shape = rib.shape.difference(rib.shape.buffer(-0.2))
         rings.append(type(rib)(**{**rib.__dict__, "shape": shape}))
     laps = lapped(upright, rings, Slots(0.0002, wall=0.01), UP)
@@ -336,7 +388,10 @@ def test_parts_carry_their_names_and_go_back_to_their_places():
     for rib, part in zip(ribs.ribs, parts, strict=True):
         assert part.label == rib.label
         assert part.area == pytest.approx(rib.shape.area * 1e6, rel=1e-9)
-        back = np.column_stack([part.outer, np.zeros(len(part.outer)), np.ones(len(part.outer))]) @ part.pose.T
+        back = (
+            np.column_stack([part.outer, np.zeros(len(part.outer)), np.ones(len(part.outer))])
+            @ part.pose.T
+        )
         assert np.linalg.norm(back[:, :3], axis=1).max() < 1.001
         outline = shapely.Polygon(part.outer, part.inner)
         assert part.marks
@@ -367,15 +422,21 @@ def test_what_does_not_fit_together_is_measured():
 @settings(max_examples=2, deadline=None)
 def test_ribs_go_together_in_the_order_and_the_way_that_is_given(name, data):
     numbers = data.draw(st.integers(2, 4)), data.draw(st.integers(2, 4))
-    laps, ribs = waffle(BODIES[name](), (0, data.draw(st.floats(50, 130))), numbers, slots=Slots(0.0005))
+    laps, ribs = waffle(
+        BODIES[name](), (0, data.draw(st.floats(50, 130))), numbers, slots=Slots(0.0005)
+    )
     order = assembly(len(ribs.ribs), ribs.crossings, laps.passing)
-    assert sorted([*order.order, *(k for group in order.locked for k in group)]) == list(range(len(ribs.ribs)))
+    assert sorted([*order.order, *(k for group in order.locked for k in group)]) == list(
+        range(len(ribs.ribs))
+    )
     placed = manifold3d.Manifold()
     for k, way in zip(order.order, order.way, strict=True):
         rib = solid_of(ribs.ribs[k])
         for back in (0.01, 0.05, 0.2, 0.6, 1.5):
             if way.any():
-                assert (rib.translate(-back * way) ^ placed).volume() < 1e-9, f"{ribs.labels[k]} is in the way"
+                assert (rib.translate(-back * way) ^ placed).volume() < 1e-9, (
+                    f"{ribs.labels[k]} is in the way"
+                )
         placed += rib
     for group in order.locked:
         # None of those that are left can move off along the lines it is held by.
@@ -383,7 +444,14 @@ def test_ribs_go_together_in_the_order_and_the_way_that_is_given(name, data):
             rest = [solid_of(ribs.ribs[j]) for j in group if j != k]
             rib = solid_of(ribs.ribs[k])
             for step in np.array([[0, 0, 0.3], [0, 0, -0.3]]):
-                assert sum((rib.translate(step * f) ^ r).volume() for r in rest for f in (0.3, 1.0, 1.7, 2.5)) > 1e-9
+                assert (
+                    sum(
+                        (rib.translate(step * f) ^ r).volume()
+                        for r in rest
+                        for f in (0.3, 1.0, 1.7, 2.5)
+                    )
+                    > 1e-9
+                )
 
 
 def test_slots_change_sides_where_ribs_would_lock_otherwise():
@@ -409,7 +477,9 @@ def test_three_ribs_at_one_place_are_told():
 
 def test_chamfered_entries_widen_slots_on_both_sides_of_their_open_end():
     body, c = block((-1, -1, 0), (1, 1, 0.4)), 0.006
-    square, chamfered = (waffle(body, numbers=(1, 1), slots=Slots(0.0, chamfer=by))[0].ribs for by in (0.0, c))
+    square, chamfered = (
+        waffle(body, numbers=(1, 1), slots=Slots(0.0, chamfer=by))[0].ribs for by in (0.0, c)
+    )
     for before, after in zip(square, chamfered, strict=True):
         assert before.shape.area - after.shape.area == pytest.approx(c * c, rel=1e-6)
 
@@ -421,8 +491,12 @@ def test_upper_edges_stand_as_proud_as_they_are_told(by):
                           [[(0.8, 0.2), (1.2, 0.2), (1.2, 0.4), (0.8, 0.4)]])  # fmt: skip
     assert raised(tub, by).area == pytest.approx(tub.area + 2 * by, abs=1e-9)
     assert len(raised(tub, by).interiors) == 1
-    ball_rib = cut_ribs(ball(), parallel(UP, np.array([0, 1.0, 0]), np.zeros(1)), "A", 0.02).ribs[0].shape
-    assert raised(ball_rib, by).area == pytest.approx(ball_rib.area + 2 * by, abs=0.25 * by * by + 1e-4)
+    ball_rib = (
+        cut_ribs(ball(), parallel(UP, np.array([0, 1.0, 0]), np.zeros(1)), "A", 0.02).ribs[0].shape
+    )
+    assert raised(ball_rib, by).area == pytest.approx(
+        ball_rib.area + 2 * by, abs=0.25 * by * by + 1e-4
+    )
 
 
 def test_feet_reach_the_ground_where_ribs_are_above_it():

@@ -42,7 +42,9 @@ def lengths(edges, count, strength, wanted=None):
     """Edges drawn to lengths (m,), or to their mean."""
     m = len(edges)
     target = np.broadcast_to(1.0 if wanted is None else wanted, m).astype(float)
-    return Lengths(edges, count, np.broadcast_to(strength, m).astype(float), target, target, wanted is None)
+    return Lengths(
+        edges, count, np.broadcast_to(strength, m).astype(float), target, target, wanted is None
+    )
 
 
 def grid(n):
@@ -106,7 +108,10 @@ def test_a_chain_hangs_as_a_catenary(links):
 
 def test_a_film_between_two_rings_is_a_catenoid():
     turn = np.linspace(0, 2 * np.pi, 48, endpoint=False)
-    tube = loft([np.column_stack([np.cos(turn), np.sin(turn), np.full(48, z)]) for z in (0, 0.5, 1)], closed=True)
+    tube = loft(
+        [np.column_stack([np.cos(turn), np.sin(turn), np.full(48, z)]) for z in (0, 0.5, 1)],
+        closed=True,
+    )
     net = lay(tube, "quads", (96, 24))
     held = np.repeat((np.abs(net.vertices[:, 2] - 0.5) > 0.5 - 1e-9)[:, None], 3, axis=1)
     film = Film(net.vertices, net.corners, net.offsets, 1.0)
@@ -134,7 +139,9 @@ def test_a_film_under_pressure_is_part_of_a_sphere():
     top = made.vertices[:, 2].max()
     assert top == pytest.approx(radius - np.sqrt(radius**2 - 1), rel=0.01)
     centre = np.array([0, 0, top - radius])
-    assert np.linalg.norm(made.vertices - centre, axis=1) == pytest.approx(np.full(len(net.vertices), radius), rel=0.01)
+    assert np.linalg.norm(made.vertices - centre, axis=1) == pytest.approx(
+        np.full(len(net.vertices), radius), rel=0.01
+    )
 
 
 AIMS = {
@@ -142,7 +149,9 @@ AIMS = {
     "one": lambda net: lengths(net.edges, len(net.vertices), 10.0, 1.1),
     "areas": lambda net: CellAreas(net.corners, net.offsets, len(net.vertices), 10.0),
     "flat": lambda net: FlatCells(net.corners, net.offsets, len(net.vertices), 1000.0),
-    "close": lambda net: Closeness(np.arange(len(net.vertices)), len(net.vertices), 1.0, net.vertices),
+    "close": lambda net: Closeness(
+        np.arange(len(net.vertices)), len(net.vertices), 1.0, net.vertices
+    ),
 }
 
 
@@ -163,7 +172,10 @@ def test_right_angles_and_fair_strands():
     corners = quads_of(net)
     term = RightAngles(corners, net.vertices, 50.0)
     made = settle(net.vertices, [term, AIMS["close"](net)], none, held, limit=1e-3)
-    off = [np.abs(np.degrees(np.arcsin(term._cosines(x)))).mean() for x in (net.vertices, made.vertices)]
+    off = [
+        np.abs(np.degrees(np.arcsin(term._cosines(x)))).mean()
+        for x in (net.vertices, made.vertices)
+    ]
     assert off[1] < 0.7 * off[0]
     line = np.column_stack([np.arange(9.0), np.random.default_rng(1).random(9), np.zeros(9)])
     triples = np.column_stack([np.arange(7), np.arange(1, 8), np.arange(2, 9)])
@@ -215,7 +227,9 @@ def test_the_nearest_place_on_a_drawn_curve_is_on_the_curve_itself(seed):
     circle = PlaneCurve(path_of("circle", [[0, 0], [5, 0]]), LEVEL)
     free = PlaneCurve(cubics_through(np.array([[0, 0], [3, 2], [6, 0], [8, 3.0]])), LEVEL)
     on_circle = along_curves(np.arange(40), [circle]).onto(places)
-    assert np.linalg.norm(on_circle - LEVEL.origin, axis=1) == pytest.approx(np.full(40, 5.0), abs=1e-12)
+    assert np.linalg.norm(on_circle - LEVEL.origin, axis=1) == pytest.approx(
+        np.full(40, 5.0), abs=1e-12
+    )
     slide = along_curves(np.arange(40), [free])
     at = slide.onto(places)
     dense = free.points(np.linspace(0, 1, 40_001))
@@ -226,14 +240,22 @@ def test_the_nearest_place_on_a_drawn_curve_is_on_the_curve_itself(seed):
     across = slide.across(places)
     along = np.cross(across[:, 0], across[:, 1])
     inner = ~slide.back(places).any(axis=1)
-    assert np.abs(np.einsum("nd,nd->n", places - at, along))[inner].max() < 1e-9, "square to the curve"
-    assert np.einsum("nkd,nld->nkl", across, across) == pytest.approx(np.broadcast_to(np.eye(2), (40, 2, 2)), abs=1e-12)
+    assert np.abs(np.einsum("nd,nd->n", places - at, along))[inner].max() < 1e-9, (
+        "square to the curve"
+    )
+    assert np.einsum("nkd,nld->nkl", across, across) == pytest.approx(
+        np.broadcast_to(np.eye(2), (40, 2, 2)), abs=1e-12
+    )
 
 
 def test_a_vertex_rests_in_a_corner_of_its_guide_or_passes_it():
     """A spring draws a vertex along a bent guide; what draws it into the corner keeps it there."""
     guide = np.array([[-3.0, 0, 0], [0, -3.0, 0], [3.0, 0, 0]])
-    for anchor, wanted in (([0.0, -9, 0], [0.0, -3, 0]), ([4.0, -1, 0], [3.0, 0, 0]), ([1.0, 0, 0], [-1.0, -2, 0])):
+    for anchor, wanted in (
+        ([0.0, -9, 0], [0.0, -3, 0]),
+        ([4.0, -1, 0], [3.0, 0, 0]),
+        ([1.0, 0, 0], [-1.0, -2, 0]),
+    ):
         places = np.array([[-2.0, -1, 0], anchor])
         held = np.array([[False] * 3, [True] * 3])
         spring = Densities(np.array([[0, 1]]), 2, np.ones(1))
@@ -254,7 +276,9 @@ def test_what_slides_on_a_surface_is_on_the_surface_itself(seed):
     places = np.array([1.0, 2.0, 3.0]) + rng.uniform(1.0, 6.0, (60, 1)) * way
     slide = over_surface(np.arange(60), ball, shown.mesh, shown.uv)
     assert slide.onto(places) == pytest.approx([1.0, 2.0, 3.0] + 3.0 * way, abs=1e-6)
-    assert np.linalg.norm(slide.onto(places) - [1, 2, 3], axis=1) == pytest.approx(np.full(60, 3.0), abs=1e-12)
+    assert np.linalg.norm(slide.onto(places) - [1, 2, 3], axis=1) == pytest.approx(
+        np.full(60, 3.0), abs=1e-12
+    )
     assert np.abs(slide.across(places)[:, 0]) == pytest.approx(np.abs(way), abs=1e-6)
 
 
@@ -349,7 +373,9 @@ def test_the_pull_of_an_aim_is_the_gradient_of_what_it_stores(name, seed):
     if name != "forces":
         plain = np.zeros_like(x)
         Term.pull(term, x, plain)
-        assert pull == pytest.approx(plain, abs=1e-9 * max(1.0, np.abs(plain).max())), "compiled as in rows"
+        assert pull == pytest.approx(plain, abs=1e-9 * max(1.0, np.abs(plain).max())), (
+            "compiled as in rows"
+        )
 
 
 @pytest.mark.parametrize("name", [n for n in terms_of(NET) if n != "forces"])
@@ -374,7 +400,11 @@ def test_the_nearest_place_on_a_mesh_is_none_nearer_by_trying(seed, away):
     x = rng.uniform(-3, 3, (20, 3)) * [1, 1, 0.2] + [0, 0, away]
     at, normals, _ = nearest_on_mesh(mesh)(x)
     share = rng.dirichlet([1, 1, 1], (2000,))
-    tried = np.einsum("nk,nkd->nd", share, mesh.vertices[mesh.triangles[rng.integers(0, len(mesh.triangles), 2000)]])
+    tried = np.einsum(
+        "nk,nkd->nd",
+        share,
+        mesh.vertices[mesh.triangles[rng.integers(0, len(mesh.triangles), 2000)]],
+    )
     nearest = np.linalg.norm(at - x, axis=1)
     assert (np.linalg.norm(tried[None] - x[:, None], axis=2).min(axis=1) > nearest - 1e-9).all()
     assert np.linalg.norm(normals, axis=1) == pytest.approx(np.ones(20))
@@ -386,7 +416,10 @@ def test_what_slides_on_a_shape_or_in_planes_stays_there(load, density):
     places, edges, held = grid(6)
     held = np.zeros_like(held)
     held[places[:, 1] == 0] = True
-    far, side = np.flatnonzero(places[:, 1] == 6), np.flatnonzero((places[:, 0] == 0) & (places[:, 1] % 6 > 0))
+    far, side = (
+        np.flatnonzero(places[:, 1] == 6),
+        np.flatnonzero((places[:, 0] == 0) & (places[:, 1] % 6 > 0)),
+    )
     mesh = facets(dome(14, 3, np.array([3.0, 6.0, -1.0]))).mesh
     slides = [over_mesh(far, mesh), in_planes(side, places[side], np.array([1.0, 0, 0]))]
     loads = np.zeros_like(places)
@@ -435,7 +468,9 @@ def test_chains_of_any_number_and_length_are_catenaries(half, slack, weight):
     assert made.converged
     # A chain of links hangs on the corners of its funicular polygon, which closes in on the catenary with their square.
     a = brentq(lambda a: 2 * a * np.sinh(span / 2 / a) - length, 0.3, 1e3)
-    assert -made.vertices[:, 2].min() == pytest.approx(a * np.cosh(span / 2 / a) - a, rel=1.5 / links**1.2)
+    assert -made.vertices[:, 2].min() == pytest.approx(
+        a * np.cosh(span / 2 / a) - a, rel=1.5 / links**1.2
+    )
     assert_balanced(made.vertices, edges, term.forces(made.vertices), loads, held, 1e-3)
 
 
@@ -457,7 +492,9 @@ def test_a_closed_film_with_gas_in_it_is_a_bubble():
         each = (2.0 * volume / now * across / sizes[:, None])[cell]
         return np.stack([np.bincount(net.corners, each[:, k], len(x)) for k in range(3)], axis=1)
 
-    made = settle(1.08 * net.vertices * [1, 1, 0.9], [film, near], pressure, held, limit=2e-2, steps=3000)
+    made = settle(
+        1.08 * net.vertices * [1, 1, 0.9], [film, near], pressure, held, limit=2e-2, steps=3000
+    )
     radius = np.linalg.norm(made.vertices - made.vertices.mean(axis=0), axis=1)
     assert radius.std() / radius.mean() < 0.01
     across = vector_areas(made.vertices, net.corners, net.offsets)

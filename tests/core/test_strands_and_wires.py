@@ -32,7 +32,9 @@ def passes_of(net):
         if net.border[e]:
             continue
         for k, v in enumerate((a, b)):
-            out.setdefault(v, {}).setdefault(int(net.weave.strand[e]), []).append(float(net.weave.level[e, k]))
+            out.setdefault(v, {}).setdefault(int(net.weave.strand[e]), []).append(
+                float(net.weave.level[e, k])
+            )
     return {v: {s: lv for s, lv in p.items() if len(lv) == 2} for v, p in out.items()}
 
 
@@ -92,10 +94,14 @@ def test_a_flat_grid_turned_by_an_angle_engages_by_its_sine(turn, left):
     assert made.gap.max() < 1e-9
     # Away from the border every edge passes its node by L/2 sin α, on both sides of a square ring of that many.
     assert np.median(made.engagement) == pytest.approx(0.5 * np.sin(turn), rel=1e-9)
-    assert areas(made.net.vertices, made.net.corners, made.net.offsets).sum() == pytest.approx(24, rel=1e-9)
+    assert areas(made.net.vertices, made.net.corners, made.net.offsets).sum() == pytest.approx(
+        24, rel=1e-9
+    )
 
 
-@pytest.mark.parametrize(("pattern", "surface"), [("diagrid", "roof"), ("hexagons", "roof"), ("quads", "tube")])
+@pytest.mark.parametrize(
+    ("pattern", "surface"), [("diagrid", "roof"), ("hexagons", "roof"), ("quads", "tube")]
+)
 def test_reciprocal_frames_engage_as_asked_on_curved_shapes(pattern, surface):
     net = lay(SURFACES[surface](), pattern, (10, 8))
     made = reciprocal(net, 0.1, engagement=0.15)
@@ -172,15 +178,21 @@ def test_the_cells_of_a_wireframe_are_found_again(name, pattern):
     assert len(found.offsets) - 1 == net.cell_count
     assert len(found.vertices) == len(net.vertices)
     total = areas(net.vertices, net.corners, net.offsets).sum()
-    assert areas(found.vertices, found.corners, found.offsets).sum() == pytest.approx(total, rel=1e-9)
+    assert areas(found.vertices, found.corners, found.offsets).sum() == pytest.approx(
+        total, rel=1e-9
+    )
 
 
 def test_wires_are_joined_parted_and_pruned():
     net = lay(SURFACES["flat sheet"](), "quads", (3, 2))
     points = np.vstack([net.vertices, [[0.5, 0, 0], [0.5, 4, 0], [9, 9, 0]]])
     count = len(net.vertices)
-    lines = np.vstack([net.edges, net.edges[:4], [[count, count + 1], [0, count + 2]]]).astype(np.int64)
-    found = cells_of_wires(points + 1e-5 * np.random.default_rng(0).random(points.shape), lines, 1e-3)
+    lines = np.vstack([net.edges, net.edges[:4], [[count, count + 1], [0, count + 2]]]).astype(
+        np.int64
+    )
+    found = cells_of_wires(
+        points + 1e-5 * np.random.default_rng(0).random(points.shape), lines, 1e-3
+    )
     # The new line halves two cells; with the one that leads out it parts sides at its ends and lines it crosses.
     assert found.doubled == 4
     assert found.loose[0] == pytest.approx([9, 9, 0], abs=1e-4)

@@ -12,7 +12,9 @@ from leanlattice.core.geometry.surfaces import crossing_profiles, dome, loft
 
 from ..conftest import arch, ring, roof
 
-inside = st.lists(st.tuples(st.floats(0.02, 0.98), st.floats(0.02, 0.98)), min_size=1, max_size=20).map(np.array)
+inside = st.lists(
+    st.tuples(st.floats(0.02, 0.98), st.floats(0.02, 0.98)), min_size=1, max_size=20
+).map(np.array)
 
 
 @given(st.lists(st.tuples(*[st.floats(-50, 50)] * 3), min_size=2, max_size=12), st.booleans())
@@ -27,7 +29,8 @@ def test_splines_pass_through_their_points(points, closed):
 
 def test_loft_through_straight_parallel_profiles_is_a_plane():
     lines = [
-        np.array([[0, y, 0.5 * y], [4, y, 0.5 * y], [9, y, 0.5 * y]], float)[: 2 + i] for i, y in enumerate((0, 5))
+        np.array([[0, y, 0.5 * y], [4, y, 0.5 * y], [9, y, 0.5 * y]], float)[: 2 + i]
+        for i, y in enumerate((0, 5))
     ]
     surface = loft(lines)
     uv = np.random.default_rng(1).random((200, 2))
@@ -59,7 +62,9 @@ def test_dome_is_a_spherical_cap(span, rise):
     centre = np.array([1, 2, 3 + rise - radius])
     assert np.linalg.norm(p - centre, axis=1) == pytest.approx(np.full(300, radius), rel=1e-12)
     assert surface.area == pytest.approx(2 * np.pi * radius * rise, rel=1e-9)
-    assert surface.curvatures(uv) == pytest.approx(np.tile([1 / radius**2, 1 / radius], (300, 1)), rel=1e-9)
+    assert surface.curvatures(uv) == pytest.approx(
+        np.tile([1 / radius**2, 1 / radius], (300, 1)), rel=1e-9
+    )
     assert np.allclose(surface.normals(uv), (p - centre) / radius)
     far = centre + 2.7 * (p - centre)
     assert np.linalg.norm(surface.points(surface.closest(far)) - p, axis=1).max() < 1e-7 * radius
@@ -72,7 +77,9 @@ def test_derivatives_agree_with_differences(uv):
         step = np.eye(2)[axis] * h
         difference = (surface.points(uv + step) - surface.points(uv - step)) / (2 * h)
         assert np.abs(difference - surface.derivatives(uv, *order)).max() < 1e-5
-    cross = (surface.derivatives(uv + [0, h], 1, 0) - surface.derivatives(uv - [0, h], 1, 0)) / (2 * h)
+    cross = (surface.derivatives(uv + [0, h], 1, 0) - surface.derivatives(uv - [0, h], 1, 0)) / (
+        2 * h
+    )
     assert np.abs(cross - surface.derivatives(uv, 1, 1)).max() < 1e-3
 
 

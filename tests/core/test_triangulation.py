@@ -36,7 +36,9 @@ def test_outlines_of_any_form_are_filled_once(seed, sizes):
     area = signed(points, triangles)
     assert area.min() > 0
     assert np.bincount(owner).tolist() == [n - 2 for n in sizes]
-    assert np.bincount(owner, area) == pytest.approx([shapely.Polygon(r).area for r in rings], rel=1e-9)
+    assert np.bincount(owner, area) == pytest.approx(
+        [shapely.Polygon(r).area for r in rings], rel=1e-9
+    )
 
 
 @given(st.integers(0, 10**6), st.integers(4, 30))

@@ -43,11 +43,17 @@ def spoils(folder: Path) -> Iterator[tuple[str, str, Spoil]]:
         seen.add((path.parent, path.suffix))
         name = path.relative_to(folder).as_posix()
         yield name, "deleted", lambda pack, name=name: (pack / name).unlink()
-        yield name, "garbage", lambda pack, name=name: (pack / name).write_bytes(b"\x00\x01garbage\xff" * 40)
+        yield (
+            name,
+            "garbage",
+            lambda pack, name=name: (pack / name).write_bytes(b"\x00\x01garbage\xff" * 40),
+        )
         yield name, "cut off", lambda pack, name=name: halved(pack / name)
         if path.suffix == ".csv":
             yield from spoiled_columns(path)
-        yield from ((name, how, lambda pack, f=f, name=name: f(pack / name)) for how, f in BY_NAME(name))
+        yield from (
+            (name, how, lambda pack, f=f, name=name: f(pack / name)) for how, f in BY_NAME(name)
+        )
 
 
 def halved(path: Path) -> None:
@@ -79,21 +85,40 @@ def spoiled_columns(path: Path) -> Iterator[tuple[str, str, Spoil]]:
             number = float(value)
             whole = value.lstrip("-").isdigit()
             for how, new in (
-                ("more", number + (1 if whole else max(0.5 if column.endswith("kN") else 0.02, 0.05 * most))),
+                (
+                    "more",
+                    number
+                    + (1 if whole else max(0.5 if column.endswith("kN") else 0.02, 0.05 * most)),
+                ),
                 ("turned", -number),
             ):
-                if how == "turned" and (number == 0 or (column in ("rotation_deg",) and abs(abs(number) - 180) < 1e-6)):
+                if how == "turned" and (
+                    number == 0 or (column in ("rotation_deg",) and abs(abs(number) - 180) < 1e-6)
+                ):
                     continue
                 text = str(int(new)) if whole else str(new)
                 yield path.name, f"{column} {how}", setter(path.name, k, column, text)
         else:
-            yield path.name, f"{column} changed", setter(path.name, k, column, "Z999" if value else "x")
-        other = next((j for j, r in enumerate(rows) if r[column] != value and unlike(r, rows[k], column)), None)
+            yield (
+                path.name,
+                f"{column} changed",
+                setter(path.name, k, column, "Z999" if value else "x"),
+            )
+        other = next(
+            (j for j, r in enumerate(rows) if r[column] != value and unlike(r, rows[k], column)),
+            None,
+        )
         if other is not None and (path.stem, column) not in MAY_BE_EXCHANGED:
             yield path.name, f"{column} exchanged", exchanger(path.name, k, other, column)
     if len(rows) > 1:
-        yield path.name, "a row left out", lambda pack: rewrite(pack / path.name, rows_of(pack / path.name)[:-1])
-    twice = lambda pack: rewrite(pack / path.name, [*rows_of(pack / path.name), rows_of(pack / path.name)[0]])  # noqa: E731
+        yield (
+            path.name,
+            "a row left out",
+            lambda pack: rewrite(pack / path.name, rows_of(pack / path.name)[:-1]),
+        )
+    twice = lambda pack: rewrite(
+        pack / path.name, [*rows_of(pack / path.name), rows_of(pack / path.name)[0]]
+    )  # noqa: E731
     yield path.name, "a row twice", twice
 
 
@@ -197,7 +222,9 @@ def moved_part(document: ezdxf.document.Drawing) -> None:
 def grown_part(document: ezdxf.document.Drawing) -> None:
     outline = polylines(document, "CUT_OUTER")[0]
     low = np.min(outline.get_points("xy"), axis=0)
-    outline.set_points([tuple(low + 1.01 * (np.array(p) - low)) for p in outline.get_points("xy")], format="xy")
+    outline.set_points(
+        [tuple(low + 1.01 * (np.array(p) - low)) for p in outline.get_points("xy")], format="xy"
+    )
 
 
 def no_letters(document: ezdxf.document.Drawing) -> None:
@@ -247,7 +274,10 @@ def thicker(path: Path) -> None:
         placed_elsewhere(path)
         return
     found = re.search(r"(IFCEXTRUDEDAREASOLID\([^;]*,)([\d.E+-]+)\);", text)
-    path.write_text(text.replace(found.group(0), f"{found.group(1)}{2 * float(found.group(2))!r});"), encoding="utf-8")
+    path.write_text(
+        text.replace(found.group(0), f"{found.group(1)}{2 * float(found.group(2))!r});"),
+        encoding="utf-8",
+    )
 
 
 def placed_elsewhere(path: Path) -> None:
@@ -256,7 +286,9 @@ def placed_elsewhere(path: Path) -> None:
     element = model.by_type("IfcElement")[-1]
     solid = element.Representation.Representations[0].Items[0]
     if solid.is_a("IfcTriangulatedFaceSet"):
-        solid.Coordinates.CoordList = tuple((x + 0.05, y, z) for x, y, z in solid.Coordinates.CoordList)
+        solid.Coordinates.CoordList = tuple(
+            (x + 0.05, y, z) for x, y, z in solid.Coordinates.CoordList
+        )
     else:
         at = element.ObjectPlacement.RelativePlacement.Location
         x, y, z = at.Coordinates
@@ -270,7 +302,11 @@ def another_material(path: Path) -> None:
     model.write(str(path))
 
 
-IFC = [("an element moved", placed_elsewhere), ("thicker", thicker), ("another material", another_material)]
+IFC = [
+    ("an element moved", placed_elsewhere),
+    ("thicker", thicker),
+    ("another material", another_material),
+]
 
 
 def figure_changed(path: Path) -> None:
@@ -317,7 +353,10 @@ def BY_NAME(name: str) -> list[tuple[str, Callable[[Path], None]]]:  # noqa: N80
         return IFC
     return {
         "wireframe.dxf": [("a line moved", drawing(moved_line)), ("in inches", drawing(inches))],
-        "report.json": [("a figure changed", figure_changed), ("a sentence changed", sentence_changed)],
+        "report.json": [
+            ("a figure changed", figure_changed),
+            ("a sentence changed", sentence_changed),
+        ],
         "checks.json": [("a flag turned", flag_turned)],
         "statement.json": [("a clause exchanged", kind_changed)],
     }.get(name, [])

@@ -71,11 +71,15 @@ def test_step_carries_lofts_and_caps_exactly(tmp_path):
     face, adaptor = face_of(tmp_path / "loft.step")
     for u, v in np.random.default_rng(6).random((40, 2)):
         p = adaptor.Value(u, v)
-        assert np.array([p.X(), p.Y(), p.Z()]) / 1000 == pytest.approx(surface.points(np.array([[u, v]]))[0], abs=1e-7)
+        assert np.array([p.X(), p.Y(), p.Z()]) / 1000 == pytest.approx(
+            surface.points(np.array([[u, v]]))[0], abs=1e-7
+        )
     assert area_of(face) == pytest.approx(surface.area, rel=1e-4)
     cap = dome(10, 3, np.array([1.0, 2.0, 3.0]))
     write_step(tmp_path / "cap.step", [cap])
-    assert area_of(face_of(tmp_path / "cap.step")[0]) == pytest.approx(2 * np.pi * cap.radius * 3, rel=1e-6)
+    assert area_of(face_of(tmp_path / "cap.step")[0]) == pytest.approx(
+        2 * np.pi * cap.radius * 3, rel=1e-6
+    )
 
 
 def test_the_building_model_has_real_members_where_they_are(tmp_path, named):
@@ -130,7 +134,10 @@ def test_drawings_show_every_label_to_scale(tmp_path, named):
     assert len(re.findall(rb"/Type /Page\b", pdf)) >= 5
     written = set(texts_of(tmp_path / "a.pdf"))
     labelled = named[0].labelled
-    assert set(labelled.node_labels) | set(labelled.member_labels) | set(labelled.panel_labels) <= written
+    assert (
+        set(labelled.node_labels) | set(labelled.member_labels) | set(labelled.panel_labels)
+        <= written
+    )
     assert scale_for(np.array([6.0, 6.0]), 400 * 72 / 25.4, 250 * 72 / 25.4) == 25
     assert scale_for(np.array([29.9, 6.0]), 400 * 72 / 25.4, 250 * 72 / 25.4) == 75
 
@@ -138,7 +145,12 @@ def test_drawings_show_every_label_to_scale(tmp_path, named):
 @given(st.floats(1.5, 14), st.floats(0, 20), st.integers(3, 9))
 def test_bars_hold_every_member_once_and_few_bars_are_used(stock, kerf, bays):
     net = lay(roof(), "diagrid", (bays, bays + 2))
-    labelled = name_all(frame_net(net, find("CHS 60.3 × 4"), find("CHS 88.9 × 4"), "centre", 0, 0.01), None, "", 0.001)
+    labelled = name_all(
+        frame_net(net, find("CHS 60.3 × 4"), find("CHS 88.9 × 4"), "centre", 0, 0.01),
+        None,
+        "",
+        0.001,
+    )
     plan = plan_bars(labelled, stock, kerf / 1000)
     lengths = labelled.frame.cut_lengths
     assert ((plan.bar >= 0) == ((lengths > 0) & (lengths <= stock))).all()
@@ -152,7 +164,8 @@ def test_bars_hold_every_member_once_and_few_bars_are_used(stock, kerf, bays):
         assert (plan.start[on][1:] - ends[:-1] >= kerf / 1000 - 1e-9).all()
     # Any plan that fills each bar at least half, the last of a section aside, needs less than twice the least.
     least = sum(
-        (lengths[(plan.bar >= 0) & (labelled.frame.section_of == s)] + kerf / 1000).sum() / (stock + kerf / 1000)
+        (lengths[(plan.bar >= 0) & (labelled.frame.section_of == s)] + kerf / 1000).sum()
+        / (stock + kerf / 1000)
         for s in (0, 1)
     )
     assert len(plan.section_of_bar) <= 2 * least + 2
@@ -165,7 +178,9 @@ def test_the_demo_wastes_little_of_its_bars():
     plan, frame = named.bars, named.labelled.frame
     for s in (0, 1):
         used = int((plan.section_of_bar == s).sum())
-        least = (frame.cut_lengths[frame.section_of == s] + plan.kerf).sum() / (plan.stock + plan.kerf)
+        least = (frame.cut_lengths[frame.section_of == s] + plan.kerf).sum() / (
+            plan.stock + plan.kerf
+        )
         assert used <= max(1.01 * least, np.ceil(least) + 1)
     table = schedule("bars", named)
     assert sorted(table.columns["member"]) == sorted(named.labelled.member_labels)

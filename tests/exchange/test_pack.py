@@ -85,14 +85,18 @@ def test_the_pack_holds_what_it_should(pack, outcomes):
         sum(float(r["mass_kg"]) for r in rows(pack, "members")), abs=0.1
     )
     scene = trimesh.load_scene(pack / "model.glb")
-    assert set(scene.graph.nodes_geometry) == {r["label"] for t in ("members", "parts") for r in rows(pack, t)}
+    assert set(scene.graph.nodes_geometry) == {
+        r["label"] for t in ("members", "parts") for r in rows(pack, t)
+    }
     assert np.ptp(scene.bounds, axis=0)[1] == pytest.approx(1.8, abs=0.3)
 
 
 def test_sheets_have_their_layers_in_order(pack):
     drawing = ezdxf.readfile(pack / "sheets" / "sheet-01.dxf")
     assert drawing.header["$INSUNITS"] == 4
-    assert {"CUT_OUTER", "CUT_INNER", "SCORE", "MARK", "SHEET"} <= {layer.dxf.name for layer in drawing.layers}
+    assert {"CUT_OUTER", "CUT_INNER", "SCORE", "MARK", "SHEET"} <= {
+        layer.dxf.name for layer in drawing.layers
+    }
     space = drawing.modelspace()
     outer = space.query('LWPOLYLINE[layer=="CUT_OUTER"]')
     assert len(outer) == len([r for r in rows(pack, "parts") if r["sheet"] == "1"])
@@ -104,7 +108,9 @@ def test_the_same_statement_writes_the_same_bytes(tmp_path, written, outcomes):
     write_pack(tmp_path / "again", demo("ferry-shelter"), outcomes)
     for path in sorted(p for p in written.rglob("*") if p.is_file()):
         twin = tmp_path / "again" / path.relative_to(written)
-        assert hashlib.sha256(path.read_bytes()).digest() == hashlib.sha256(twin.read_bytes()).digest(), path.name
+        assert (
+            hashlib.sha256(path.read_bytes()).digest() == hashlib.sha256(twin.read_bytes()).digest()
+        ), path.name
 
 
 def moved_node(pack):
@@ -208,7 +214,9 @@ def test_a_spoiled_pack_fails_and_names_the_place(pack, spoil, check):
 def test_the_command_line_says_how_it_went(tmp_path):
     def run(*arguments):
         return subprocess.run(
-            [sys.executable, "-m", "leanlattice.cli", *map(str, arguments)], capture_output=True, text=True
+            [sys.executable, "-m", "leanlattice.cli", *map(str, arguments)],
+            capture_output=True,
+            text=True,
         )
 
     done = run("run", DEMO / "ferry-shelter.json", "--out", tmp_path / "out")
@@ -232,7 +240,9 @@ def test_the_command_line_says_how_it_went(tmp_path):
 
 
 def test_arrays_travel_whole_and_small(outcomes):
-    message = pack_arrays({"type": "t"}, {"a": np.arange(5, dtype="<u2"), "b": np.ones((2, 3), "<f4")})
+    message = pack_arrays(
+        {"type": "t"}, {"a": np.arange(5, dtype="<u2"), "b": np.ones((2, 3), "<f4")}
+    )
     header, arrays = unpack_arrays(message)
     assert header["type"] == "t"
     assert arrays["a"].tolist() == [0, 1, 2, 3, 4]
@@ -250,9 +260,12 @@ def test_arrays_travel_whole_and_small(outcomes):
     t = np.maximum(-z, 0)[:, None]
     up = np.column_stack([folded - np.sign(folded) * t, z])
     assert (
-        np.einsum("ij,ij->i", up / np.linalg.norm(up, axis=1, keepdims=True), frame.up) > np.cos(np.radians(1.2))
+        np.einsum("ij,ij->i", up / np.linalg.norm(up, axis=1, keepdims=True), frame.up)
+        > np.cos(np.radians(1.2))
     ).all()
-    assert unpack_arrays(measures("k", frame))[1]["length"] == pytest.approx(frame.lengths, rel=1e-6)
+    assert unpack_arrays(measures("k", frame))[1]["length"] == pytest.approx(
+        frame.lengths, rel=1e-6
+    )
 
 
 @pytest.fixture(scope="module")
@@ -261,7 +274,9 @@ def settled_pack(tmp_path_factory):
     rows = [("loft", {"profiles": [[[-5, -6, 0], [5, -6, 0]], [[-5, 6, 0], [5, 6, 0]]]}),
             ("pattern", {"pattern": "diagrid", "bays_across": 8, "bays_along": 9}), ("hold", {}), ("push", {"load": 2}),
             ("aim", {"density": 3}), ("aim", {"aim": "equal", "strength": 5}), ("settle", {})]  # fmt: skip
-    statement = Statement(clauses=[ClauseEntry(id=f"c{k}", kind=kind, values=v) for k, (kind, v) in enumerate(rows)])
+    statement = Statement(
+        clauses=[ClauseEntry(id=f"c{k}", kind=kind, values=v) for k, (kind, v) in enumerate(rows)]
+    )
     outcomes = list(evaluate(statement, ResultCache()))
     findings = write_pack(folder, statement, outcomes)
     assert all(f.passed for f in findings), findings
@@ -276,7 +291,9 @@ def settled_pack(tmp_path_factory):
         ("settled_nodes", 45, "z_m", 1.01, "lengths of settled edges against their nodes"),
     ],
 )
-def test_forces_that_do_not_balance_are_found_from_the_files(settled_pack, tmp_path, file, row, column, change, check):
+def test_forces_that_do_not_balance_are_found_from_the_files(
+    settled_pack, tmp_path, file, row, column, change, check
+):
     copy = tmp_path / "pack"
     shutil.copytree(settled_pack, copy)
     rows = list(csv.DictReader((copy / f"{file}.csv").open(encoding="utf-8")))

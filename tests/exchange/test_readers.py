@@ -52,7 +52,8 @@ def step_part() -> bytes:
 
     axis = gp_Ax2(gp_Pnt(1000, 700, -10), gp_Dir(0, 0, 1))
     cut = BRepAlgoAPI_Cut(
-        BRepPrimAPI_MakeBox(2000.0, 1500.0, 1000.0).Shape(), BRepPrimAPI_MakeCylinder(axis, 400.0, 2000.0).Shape()
+        BRepPrimAPI_MakeBox(2000.0, 1500.0, 1000.0).Shape(),
+        BRepPrimAPI_MakeCylinder(axis, 400.0, 2000.0).Shape(),
     )
     writer = STEPControl_Writer()
     writer.Transfer(cut.Shape(), STEPControl_StepModelType.STEPControl_AsIs)
@@ -143,7 +144,9 @@ def test_step_and_stl_of_the_same_part_agree():
         2 * (3 - np.pi * 0.16) + 2 * (2 + 1.5) + 2 * np.pi * 0.4, rel=5e-5
     ), "faces are kept exact, trimmed by their own outlines"
     wall = max(step.faces, key=lambda f: np.abs(f.curvatures(np.array([[0.5, 0.5]]))).max())
-    assert abs(wall.curvatures(np.array([[0.3, 0.5]]))[0, 1]) == pytest.approx(1 / 0.8), "1/2r of the hole"
+    assert abs(wall.curvatures(np.array([[0.3, 0.5]]))[0, 1]) == pytest.approx(1 / 0.8), (
+        "1/2r of the hole"
+    )
 
 
 PICTURE = io.BytesIO()
@@ -217,10 +220,17 @@ CONTENTS: dict[str, bytes] = {}
 
 @pytest.mark.parametrize(
     "text",
-    ["x,y,z\n0,0,1\n1.5,2,3\n", "0 0 1\n1.5\t2  3\n", "# survey\n0;0;1\n1,5;2;3\n", "\ufeff0,0,1,a\n1.5,2,3,b\n"],
+    [
+        "x,y,z\n0,0,1\n1.5,2,3\n",
+        "0 0 1\n1.5\t2  3\n",
+        "# survey\n0;0;1\n1,5;2;3\n",
+        "\ufeff0,0,1,a\n1.5,2,3,b\n",
+    ],
 )
 def test_heights_are_read_however_they_are_parted(text):
-    assert open_brought("heights", "a.csv", text.encode()).points == pytest.approx(np.array([[0, 0, 1], [1.5, 2, 3]]))
+    assert open_brought("heights", "a.csv", text.encode()).points == pytest.approx(
+        np.array([[0, 0, 1], [1.5, 2, 3]])
+    )
     assert open_brought("heights", "a.png", PICTURE.getvalue()).grey.shape == (20, 25)
 
 

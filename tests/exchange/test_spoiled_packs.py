@@ -38,14 +38,23 @@ WOVEN = [
     ("draw", {"curves": [["circle", [[0, 0], [3, 0]]], ["line", [[0, 5], [4, 6]]]]}),
 ]  # fmt: skip
 BODY = [("ball", {"radius": 2, "centre": [1, 2, 3]})]
-PACKS = {"framed": FRAMED, "ribs": RIBS, "bent": BENT, "settled": SETTLED, "woven": WOVEN, "body": BODY}
+PACKS = {
+    "framed": FRAMED,
+    "ribs": RIBS,
+    "bent": BENT,
+    "settled": SETTLED,
+    "woven": WOVEN,
+    "body": BODY,
+}
 
 
 @pytest.fixture(scope="module", params=PACKS)
 def pack(request, tmp_path_factory):
     folder = tmp_path_factory.mktemp(request.param)
     rows = PACKS[request.param]
-    statement = Statement(clauses=[ClauseEntry(id=f"c{k}", kind=kind, values=v) for k, (kind, v) in enumerate(rows)])
+    statement = Statement(
+        clauses=[ClauseEntry(id=f"c{k}", kind=kind, values=v) for k, (kind, v) in enumerate(rows)]
+    )
     outcomes = list(evaluate(statement, ResultCache()))
     assert {o.status for o in outcomes} == {"done"}, [o.error for o in outcomes if o.error]
     written = write_pack(folder, statement, outcomes, set(GROUPS))
@@ -73,10 +82,15 @@ def test_whatever_is_spoiled_is_named_by_the_manifest(pack, tmp_path):
             continue
         spoiled(pack, tmp_path / "copy", spoil, listed=False)
         failing = [f for f in check_pack(tmp_path / "copy") if not f.passed]
-        assert any(name in f.where or name.partition(".")[0] in f.where for f in failing), (name, how)
+        assert any(name in f.where or name.partition(".")[0] in f.where for f in failing), (
+            name,
+            how,
+        )
 
 
 def test_files_that_are_not_of_a_pack_are_named(pack, tmp_path):
-    spoiled(pack, tmp_path / "copy", lambda copy: (copy / "notes.txt").write_text("mine"), listed=False)
+    spoiled(
+        pack, tmp_path / "copy", lambda copy: (copy / "notes.txt").write_text("mine"), listed=False
+    )
     finding = next(f for f in check_pack(tmp_path / "copy") if not f.passed)
     assert "notes.txt is not of this pack" in finding.where

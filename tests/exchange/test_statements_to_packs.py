@@ -61,7 +61,9 @@ def test_two_frames_in_one_statement_keep_their_names_apart(tmp_path):
     sheets = sorted(p.name for p in (tmp_path / "sheets").glob("*.dxf"))
     assert sheets == [f"sheet-{k + 1:02d}.dxf" for k in range(len(sheets))]
     # Bars were asked for the second frame only.
-    assert {r["member"] for r in table(tmp_path, "bars")} == {m["label"] for m in members if m["label"].startswith("B")}
+    assert {r["member"] for r in table(tmp_path, "bars")} == {
+        m["label"] for m in members if m["label"].startswith("B")
+    }
 
 
 def test_the_same_names_twice_are_found(tmp_path):
@@ -106,7 +108,9 @@ def test_single_parts_come_on_request(tmp_path):
     for label, row in rows.items():
         (outline,) = read_sheet(tmp_path / "parts" / f"{label}.dxf").outer
         assert outline.closed
-        assert shapely.Polygon(outline.points).length == pytest.approx(float(row["cut_length_mm"]), abs=0.01)
+        assert shapely.Polygon(outline.points).length == pytest.approx(
+            float(row["cut_length_mm"]), abs=0.01
+        )
 
 
 @pytest.mark.parametrize("border", ["cut", "whole", "past"])
@@ -129,7 +133,9 @@ def test_every_border_on_every_kind_of_shape_gives_a_pack_that_passes(tmp_path, 
     assert len(drawn) == sum(bool(r["sheet"]) for r in table(tmp_path, "parts"))
 
 
-convex = st.lists(st.floats(0, 6.2), min_size=3, max_size=9, unique_by=lambda a: round(a, 1)).map(sorted)
+convex = st.lists(st.floats(0, 6.2), min_size=3, max_size=9, unique_by=lambda a: round(a, 1)).map(
+    sorted
+)
 
 
 @given(st.lists(convex, min_size=1, max_size=8), st.floats(-1, 1), st.floats(-1, 1))
@@ -181,11 +187,22 @@ def test_a_pack_of_ribs_goes_together_again_from_its_files(tmp_path, cut):
 
 
 def test_a_pack_of_bent_ribs_goes_together_again_from_its_files(tmp_path):
-    plan = clause("draw", "plan", curves=[["loop", [[-2, -1], [0, -0.5], [2, -1], [2.2, 0.6], [0, 1], [-2.2, 0.6]]]])
+    plan = clause(
+        "draw",
+        "plan",
+        curves=[["loop", [[-2, -1], [0, -0.5], [2, -1], [2.2, 0.6], [0, 1], [-2.2, 0.6]]]],
+    )
     way = clause("draw", "way", curves=[["spline", [[-2, -0.2], [0, 0.2], [2, -0.2]]]])
     ribs = clause("spine-ribs", number_first=5, number_second=2, run="following", thick_second=6)
     sheets = clause("rib-sheets", width=1500, height=6000)
-    findings = pack_of(tmp_path, plan, clause("extrude", "hall", on={"curves": "plan"}, height=0.8), way, ribs, sheets)
+    findings = pack_of(
+        tmp_path,
+        plan,
+        clause("extrude", "hall", on={"curves": "plan"}, height=0.8),
+        way,
+        ribs,
+        sheets,
+    )
     assert [f for f in findings if not f.passed] == []
     bends, ribs = table(tmp_path, "bends"), {r["label"]: r for r in table(tmp_path, "ribs")}
     assert {r["label"] for r in bends} == {r for r in ribs if r.startswith("B")} != set()
@@ -197,7 +214,10 @@ def test_a_pack_of_bent_ribs_goes_together_again_from_its_files(tmp_path):
     names = element_names(tmp_path / "model.ifc")
     assert set(ribs) <= names
     # A piece said to stand elsewhere is found out from the files alone: it is where another goes through.
-    shared, row = "ribs put together again share nothing", next(r for r in bends if r["piece"] == "9")
+    shared, row = (
+        "ribs put together again share nothing",
+        next(r for r in bends if r["piece"] == "9"),
+    )
     for r in bends:
         r["x_m"] = str(float(r["x_m"]) + (0.02 if r["label"] == row["label"] else 0.0))
     with (tmp_path / "bends.csv").open("w", encoding="utf-8", newline="") as file:
@@ -213,4 +233,8 @@ def test_ribs_that_do_not_go_together_hold_the_pack_back(tmp_path):
     tight = clause("waffle", number_first=3, number_second=3, clearance=-1.5)
     findings = pack_of(tmp_path, BALL, tight, clause("rib-sheets"))
     assert {f.check for f in findings if not f.passed} == {"ribs put together again share nothing"}
-    assert sorted(p.name for p in tmp_path.iterdir()) == ["checks.json", "report.json", "statement.json"]
+    assert sorted(p.name for p in tmp_path.iterdir()) == [
+        "checks.json",
+        "report.json",
+        "statement.json",
+    ]

@@ -36,7 +36,9 @@ def drawing(*lines, sheet=(1000, 600), units=4, tool=None, extra=None):
     space = made.modelspace()
     if sheet:
         w, h = sheet
-        space.add_lwpolyline([(0, 0), (w, 0), (w, h), (0, h)], close=True, dxfattribs={"layer": "SHEET"})
+        space.add_lwpolyline(
+            [(0, 0), (w, 0), (w, h), (0, h)], close=True, dxfattribs={"layer": "SHEET"}
+        )
     for layer, points, closed in lines:
         space.add_lwpolyline(points, close=closed, dxfattribs={"layer": layer})
     if tool is not None:
@@ -48,7 +50,11 @@ def drawing(*lines, sheet=(1000, 600), units=4, tool=None, extra=None):
     return text.getvalue().encode()
 
 
-GOOD = (("CUT_OUTER", SQUARE, True), ("CUT_INNER", HOLE, True), ("MARK", [(230, 120), (280, 130)], False))
+GOOD = (
+    ("CUT_OUTER", SQUARE, True),
+    ("CUT_INNER", HOLE, True),
+    ("MARK", [(230, 120), (280, 130)], False),
+)
 
 
 class Clock:
@@ -121,7 +127,9 @@ def test_a_file_it_can_make_nothing_of_is_refused_in_words(content, words):
 
 def test_small_details_pass_a_small_enough_tool():
     assert refused(drawing(("CUT_OUTER", slot(2.0), True)))
-    assert not isinstance(Machine(Clock()).load("sheet", drawing(("CUT_OUTER", slot(3.1), True))), list)
+    assert not isinstance(
+        Machine(Clock()).load("sheet", drawing(("CUT_OUTER", slot(3.1), True))), list
+    )
     assert not faults_of(read_sheet_file(drawing(("CUT_OUTER", slot(2.0), True))), 1.5)
 
 
@@ -138,7 +146,9 @@ def test_the_tool_keeps_beside_outlines_inner_ones_first(tool):
         assert before.way[-1] == pytest.approx(after.way[0])
     assert plan.moves[-1].way[-1].tolist() == [0, 0]
     cut = plan.total("cut")
-    assert plan.seconds == pytest.approx(3.0 + cut / 50 + plan.total("mark") / 120 + plan.total("idle") / 400)
+    assert plan.seconds == pytest.approx(
+        3.0 + cut / 50 + plan.total("mark") / 120 + plan.total("idle") / 400
+    )
 
 
 def test_a_drawn_way_is_followed_as_it_is_and_tabs_slow_it():
@@ -152,8 +162,14 @@ def test_a_drawn_way_is_followed_as_it_is_and_tabs_slow_it():
 def test_a_part_in_an_opening_goes_before_the_part_about_it():
     frame = [(10, 10), (500, 10), (500, 400), (10, 400)]
     opening = [(50, 50), (450, 50), (450, 350), (50, 350)]
-    file = drawing(("CUT_OUTER", frame, True), ("CUT_INNER", opening, True), ("CUT_OUTER", SQUARE, True))
-    cuts = [shapely.Polygon(m.way).area for m in planned(read_sheet_file(file), 2.0).moves if m.kind == "cut"]
+    file = drawing(
+        ("CUT_OUTER", frame, True), ("CUT_INNER", opening, True), ("CUT_OUTER", SQUARE, True)
+    )
+    cuts = [
+        shapely.Polygon(m.way).area
+        for m in planned(read_sheet_file(file), 2.0).moves
+        if m.kind == "cut"
+    ]
     assert cuts == sorted(cuts)
     assert len(cuts) == 3
 
@@ -212,7 +228,9 @@ def test_it_waits_for_a_sheet_and_for_a_fresh_tool():
 def device():
     """The table's own process, and a line to it."""
     process = subprocess.Popen(
-        [sys.executable, "-m", "leanlattice.table", "0"], stdin=subprocess.PIPE, stdout=subprocess.PIPE
+        [sys.executable, "-m", "leanlattice.table", "0"],
+        stdin=subprocess.PIPE,
+        stdout=subprocess.PIPE,
     )
     with (
         socket.create_connection(("127.0.0.1", int(process.stdout.readline()))) as line,
@@ -239,7 +257,17 @@ def test_its_protocol_takes_sheets_and_answers_nonsense(device):
     assert word == "NO"
     assert "open" in faults[0]["text"]
     assert [m[0] for m in device(f"PATH {job['number']}")[1]].count("cut") == 2
-    for nonsense in ("DANCE", "LOAD", "LOAD x y", "TOOL", "TOOL wide", "PATH 99", "FAULT fire", "PACE", "LOAD x -1"):
+    for nonsense in (
+        "DANCE",
+        "LOAD",
+        "LOAD x y",
+        "TOOL",
+        "TOOL wide",
+        "PATH 99",
+        "FAULT fire",
+        "PACE",
+        "LOAD x -1",
+    ):
         word, words = device(nonsense)
         assert word == "NO", nonsense
         assert words
@@ -249,7 +277,15 @@ def test_its_protocol_takes_sheets_and_answers_nonsense(device):
 
 
 @pytest.mark.parametrize(
-    "name", ["bird-hide", "wardens-bench", "marsh-model", "creek-passage", "mooring-stone", "ferry-shelter"]
+    "name",
+    [
+        "bird-hide",
+        "wardens-bench",
+        "marsh-model",
+        "creek-passage",
+        "mooring-stone",
+        "ferry-shelter",
+    ],
 )
 def test_every_sheet_of_the_demos_is_cut(name):
     statement = read_statement((DEMO / f"{name}.json").read_bytes())
@@ -267,7 +303,9 @@ def test_every_sheet_of_the_demos_is_cut(name):
             machine = Machine(clock)
             job = machine.load(name, sheet_dxf(layout, k))
             assert not isinstance(job, list), job
-            outlines = sum(1 + len(layout.parts[i].inner) for i in np.flatnonzero(layout.sheet == k))
+            outlines = sum(
+                1 + len(layout.parts[i].inner) for i in np.flatnonzero(layout.sheet == k)
+            )
             assert job.told()["starts"] == outlines
             machine.start()
             clock.now += job.plan.seconds

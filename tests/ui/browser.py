@@ -46,7 +46,16 @@ class Server:
         self.start()
 
     def start(self) -> None:
-        command = [sys.executable, "-m", "leanlattice.cli", "serve", "--port", str(self.port), "--data", str(self.data)]
+        command = [
+            sys.executable,
+            "-m",
+            "leanlattice.cli",
+            "serve",
+            "--port",
+            str(self.port),
+            "--data",
+            str(self.data),
+        ]
         self.log = (self.data.parent / f"server-{self.port}.log").open("ab")
         self.process = subprocess.Popen(
             command + ["--demo"] * self.demo, stdout=self.log, stderr=self.log,
@@ -81,7 +90,9 @@ def chromium(downloads: Path | None = None) -> Iterator[WebDriver]:
     """Headless Chromium as Debian ships it."""
     binary, driver = shutil.which("chromium"), shutil.which("chromedriver")
     if not binary or not driver:
-        raise RuntimeError("Chromium and ChromeDriver are needed: apt-get install chromium chromium-driver")
+        raise RuntimeError(
+            "Chromium and ChromeDriver are needed: apt-get install chromium chromium-driver"
+        )
     with tempfile.TemporaryDirectory(ignore_cleanup_errors=True) as profile:
         options = Options()
         options.binary_location = binary
@@ -90,7 +101,9 @@ def chromium(downloads: Path | None = None) -> Iterator[WebDriver]:
         options.set_capability("goog:loggingPrefs", {"browser": "ALL", "performance": "ALL"})
         if downloads:
             options.add_experimental_option("prefs", {"download.default_directory": str(downloads)})
-        with webdriver.Chrome(options=options, service=Service(driver, env=dict(os.environ))) as browser:
+        with webdriver.Chrome(
+            options=options, service=Service(driver, env=dict(os.environ))
+        ) as browser:
             browser.set_window_size(1280, 800)
             inner = browser.execute_script("return [innerWidth, innerHeight]")
             browser.set_window_size(2 * 1280 - inner[0], 2 * 800 - inner[1])
@@ -104,7 +117,9 @@ class Page:
         self.browser, self.url = browser, url
 
     def wait(self, test, seconds: float = 40):  # type: ignore[no-untyped-def]
-        return WebDriverWait(self.browser, seconds, 0.05, ignored_exceptions=[Exception]).until(lambda _: test())
+        return WebDriverWait(self.browser, seconds, 0.05, ignored_exceptions=[Exception]).until(
+            lambda _: test()
+        )
 
     def find(self, css: str) -> WebElement:
         return self.wait(lambda: self.browser.find_element(By.CSS_SELECTOR, css))
@@ -117,7 +132,9 @@ class Page:
         return self.wait(
             lambda: next(
                 e
-                for e in self.browser.find_elements(By.XPATH, f"//{tag}[normalize-space(.)='{text}']")
+                for e in self.browser.find_elements(
+                    By.XPATH, f"//{tag}[normalize-space(.)='{text}']"
+                )
                 if e.is_displayed()
             )
         )
@@ -139,7 +156,9 @@ class Page:
 
     def ready(self) -> None:
         """Until everything has been computed and shown."""
-        self.wait(lambda: self.find_all('[data-testid="ready"]') and self.find_all("[data-clause]"), 90)
+        self.wait(
+            lambda: self.find_all('[data-testid="ready"]') and self.find_all("[data-clause]"), 90
+        )
 
     def ready_or_loaded(self) -> None:
         """Until a screen other than the workbench has been filled."""

@@ -29,6 +29,8 @@ def browser(downloads):
 def page(browser, server):
     yield Page(browser, server.url)
     problems = [
-        e["message"] for e in browser.get_log("browser") if e["level"] == "SEVERE" and "status of 4" not in e["message"]
+        e["message"]
+        for e in browser.get_log("browser")
+        if e["level"] == "SEVERE" and "status of 4" not in e["message"]
     ]
     assert not problems, problems

@@ -47,7 +47,9 @@ def main(folder: Path) -> None:
                 page.click("member length")
                 ActionChains(browser).move_to_element_with_offset(view, 20, 60).click().perform()
                 page.open_project("Reed Canopy")
-                browser.execute_script("document.querySelector('[data-clause=canopy]').scrollIntoView()")
+                browser.execute_script(
+                    "document.querySelector('[data-clause=canopy]').scrollIntoView()"
+                )
                 page.click("Show forces", "button")
                 shot("settle")
                 page.open_project("Bird Hide")
@@ -73,7 +75,13 @@ def main(folder: Path) -> None:
                 page.open_project("Tide Gallery")
                 page.click("Contact sheet", "a")
                 page.click("Make the sheet", "button")
-                page.wait(lambda: page.find('[data-testid="contact-sheet"]').get_attribute("data-done") == "true", 60)
+                page.wait(
+                    lambda: (
+                        page.find('[data-testid="contact-sheet"]').get_attribute("data-done")
+                        == "true"
+                    ),
+                    60,
+                )
                 shot("contact-sheet")
                 page.open_project("Boat Hall")
                 page.click("Schedules", "a")

@@ -13,8 +13,18 @@ VAULT = {"id": "vault", "kind": "barrel", "values": {"length": 12}}
 
 
 def test_a_pull_point_is_dragged_and_a_net_is_changed_and_coloured(page):
-    net = {"id": "net", "kind": "pattern", "values": {"pattern": "hexagons", "bays_across": 10, "bays_along": 12}}
-    new_project(page, "Pulled", VAULT, {"id": "pull", "kind": "pull", "values": {"points": [[0, 0, 3.5]]}}, net)
+    net = {
+        "id": "net",
+        "kind": "pattern",
+        "values": {"pattern": "hexagons", "bays_across": 10, "bays_along": 12},
+    }
+    new_project(
+        page,
+        "Pulled",
+        VAULT,
+        {"id": "pull", "kind": "pull", "values": {"points": [[0, 0, 3.5]]}},
+        net,
+    )
     before = page.figure("smallest_cell")
     page.find('[data-clause="pull"] strong').click()
     drag(page, page.find('[data-handle="points-0"]'), 60, 30)
@@ -33,7 +43,11 @@ def test_a_pull_point_is_dragged_and_a_net_is_changed_and_coloured(page):
 
 
 def test_a_contact_sheet_tries_two_values_and_one_is_kept(page):
-    net = {"id": "net", "kind": "pattern", "values": {"pattern": "voronoi", "bays_across": 5, "bays_along": 6}}
+    net = {
+        "id": "net",
+        "kind": "pattern",
+        "values": {"pattern": "voronoi", "bays_across": 5, "bays_along": 6},
+    }
     new_project(page, "Sheet", VAULT, net)
     page.click("Contact sheet", "a")
     page.click("A second value", "button")
@@ -41,7 +55,9 @@ def test_a_contact_sheet_tries_two_values_and_one_is_kept(page):
     assert choices[0].get_attribute("value") == "net/seed"
     Select(choices[1]).select_by_value("net/bays_across")
     page.click("Make the sheet", "button")
-    page.wait(lambda: page.find('[data-testid="contact-sheet"]').get_attribute("data-done") == "true", 60)
+    page.wait(
+        lambda: page.find('[data-testid="contact-sheet"]').get_attribute("data-done") == "true", 60
+    )
     cards = page.find_all("[data-setting]")
     assert len(cards) >= 24
     assert all(c.find_elements("css selector", "img") for c in cards)
@@ -50,7 +66,11 @@ def test_a_contact_sheet_tries_two_values_and_one_is_kept(page):
     keep = cards[-1].find_element("css selector", "button")
     ActionChains(page.browser).scroll_to_element(keep).perform()
     keep.click()
-    page.wait(lambda: values(page, "net").get("seed") == seed and values(page, "net")["bays_across"] == bays)
+    page.wait(
+        lambda: (
+            values(page, "net").get("seed") == seed and values(page, "net")["bays_across"] == bays
+        )
+    )
 
 
 def test_a_box_is_wrapped_thinned_and_marked_and_a_wireframe_is_brought(page, tmp_path):
@@ -67,7 +87,9 @@ def test_a_box_is_wrapped_thinned_and_marked_and_a_wireframe_is_brought(page, tm
 
     add("leave-out")
     page.wait(lambda: page.figure("cells") != all_round)
-    assert "Left out 58" in page.find(f'[aria-label="{TITLES["leave-out"]}"]').text, "nothing faces the ground"
+    assert "Left out 58" in page.find(f'[aria-label="{TITLES["leave-out"]}"]').text, (
+        "nothing faces the ground"
+    )
     add("mark-edges")
     page.wait(lambda: "main" in page.find('[data-testid="legend"]').text)
     add("weave")

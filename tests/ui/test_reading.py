@@ -86,7 +86,9 @@ def test_a_value_is_reached_and_changed_by_keyboard_alone(page):
         focused.send_keys(Keys.TAB)
     else:
         raise AssertionError("the span cannot be reached with the Tab key")
-    outline = page.browser.execute_script("return getComputedStyle(document.activeElement).outlineStyle")
+    outline = page.browser.execute_script(
+        "return getComputedStyle(document.activeElement).outlineStyle"
+    )
     assert outline == "solid", "the focus is not seen"
     page.browser.switch_to.active_element.send_keys(Keys.ARROW_UP)
     page.wait(lambda: page.find('[data-value="span"]').text != before)
@@ -105,7 +107,9 @@ def test_a_schedule_is_sorted_and_saved(page, downloads):
     page.open_project("Ferry Shelter")
     page.click("Schedules", "a")
     page.click("Nodes", "button")
-    header = page.wait(lambda: next(h for h in page.find_all('[role="columnheader"]') if h.text.startswith("z m")))
+    header = page.wait(
+        lambda: next(h for h in page.find_all('[role="columnheader"]') if h.text.startswith("z m"))
+    )
     first = lambda: page.find_all('[role="row"]')[1].text.split("\n")  # noqa: E731
     page.wait(lambda: first()[0] == "N1")
     header.click()

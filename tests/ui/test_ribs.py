@@ -61,7 +61,10 @@ def picture(page):
 
 
 def test_ribs_are_dragged_one_by_one(page):
-    places = {"places_first": [[0, -0.3, 0], [0, 0.1, 0]], "places_second": [[-0.2, 0, 0], [0.3, 0, 0]]}
+    places = {
+        "places_first": [[0, -0.3, 0], [0, 0.1, 0]],
+        "places_second": [[-0.2, 0, 0], [0.3, 0, 0]],
+    }
     own = RIBS | {"values": {"by": "places"} | places}
     new_project(page, "One by one", BALL, own)
     assert page.figure("ribs") == "4"
@@ -117,7 +120,9 @@ def test_parts_are_pinned_on_their_sheet_and_arranged_better_in_the_background(p
     page.find('[data-testid="sheet-picture"]').send_keys(Keys.SHIFT, Keys.ARROW_RIGHT)
     page.wait(lambda: lies()[label][1] == pytest.approx(before[label][1] + 1, abs=0.01))
     page.click("Turn", "button")
-    page.wait(lambda: lies()[label][3] % 360 == pytest.approx((before[label][3] + 90) % 360, abs=0.01))
+    page.wait(
+        lambda: lies()[label][3] % 360 == pytest.approx((before[label][3] + 90) % 360, abs=0.01)
+    )
     assert {k: v for k, v in lies().items() if k != label} == {
         k: pytest.approx(v, abs=0.01) for k, v in before.items() if k != label
     }, "the others stay"
@@ -145,9 +150,18 @@ def test_the_cutting_table_runs_a_sheet_stops_and_refuses(page):
     page.click("Send sheet 1", "button")
     page.wait(lambda: "On the table, sheet 1" in page.find('[data-testid="on-table"]').text)
     page.click("Start the table", "button")
-    page.wait(lambda: state() == "cutting" and page.find_all('[data-testid="sheet-picture"] .aids polyline'))
+    page.wait(
+        lambda: (
+            state() == "cutting" and page.find_all('[data-testid="sheet-picture"] .aids polyline')
+        )
+    )
     page.click("Stop the table", "button")
-    page.wait(lambda: state() == "waiting" and "Stopped by hand" in page.find('[aria-label="Cutting table"]').text)
+    page.wait(
+        lambda: (
+            state() == "waiting"
+            and "Stopped by hand" in page.find('[aria-label="Cutting table"]').text
+        )
+    )
     page.click("Go on", "button")
     page.wait(lambda: state() == "cutting")
     page.click("Let it fail", "button")
@@ -165,7 +179,10 @@ def test_the_cutting_table_runs_a_sheet_stops_and_refuses(page):
     page.wait(lambda: httpx.get(f"{page.url}/api/table").json()["tool"] == 9)
     page.click("Send sheet 1", "button")
     page.wait(
-        lambda: "Refused: A detail is smaller than the tool of 9 mm" in page.find('[aria-label="Cutting table"]').text
+        lambda: (
+            "Refused: A detail is smaller than the tool of 9 mm"
+            in page.find('[aria-label="Cutting table"]').text
+        )
     )
     page.click("Show me", "button")
     page.wait(lambda: page.find_all('[data-testid="sheet-picture"] .aids circle'))
@@ -174,7 +191,11 @@ def test_the_cutting_table_runs_a_sheet_stops_and_refuses(page):
 
 def test_others_follow_a_spine_cables_are_chosen_and_bends_are_listed(page):
     def curves(name, *points, **more):
-        return {"id": name, "kind": "draw", "values": {"curves": [["spline", [list(p) for p in points]]]} | more}
+        return {
+            "id": name,
+            "kind": "draw",
+            "values": {"curves": [["spline", [list(p) for p in points]]]} | more,
+        }
 
     count = {"number_first": 6, "number_second": 2, "thick_second": 6}
     project = new_project(
@@ -190,11 +211,17 @@ def test_others_follow_a_spine_cables_are_chosen_and_bends_are_listed(page):
     page.ready()
     page.find('[data-clause="ribs"] [data-value="rods"]').click()
     page.click("with holes for cables along drawn curves")
-    page.wait(lambda: "There are no curves for the cables yet" in page.find('[data-clause="ribs"]').text)
+    page.wait(
+        lambda: "There are no curves for the cables yet" in page.find('[data-clause="ribs"]').text
+    )
     page.find('[data-clause="ribs"] button[aria-label^="More for"]').click()
     # The entries for curves come before those for cables.
     page.wait(lambda: page.find_all('[role="menuitem"], [role="menuitemradio"]'))
-    [e for e in page.find_all('[role="menuitem"], [role="menuitemradio"]') if "Draw curves (3)" in e.text][-1].click()
+    [
+        e
+        for e in page.find_all('[role="menuitem"], [role="menuitemradio"]')
+        if "Draw curves (3)" in e.text
+    ][-1].click()
     page.wait(lambda: "There are no curves" not in page.find('[data-clause="ribs"]').text)
     page.ready()
     assert page.figure("crossings") == "12"

@@ -10,7 +10,11 @@ from .test_stories import new_project, values
 
 pytestmark = [pytest.mark.ui, pytest.mark.xdist_group("ui")]
 VAULT = {"id": "vault", "kind": "barrel", "values": {"length": 14}}
-BAYS = {"id": "net", "kind": "pattern", "values": {"pattern": "quads", "bays_across": 24, "bays_along": 30}}
+BAYS = {
+    "id": "net",
+    "kind": "pattern",
+    "values": {"pattern": "quads", "bays_across": 24, "bays_along": 30},
+}
 HOLD = {"id": "hold", "kind": "hold", "values": {}}
 PUSH = {"id": "push", "kind": "push", "values": {}}
 # More length than there is room for, all but rigid: it swings for as long as one lets it.
@@ -19,7 +23,9 @@ ENDLESS = {"id": "settle", "kind": "settle", "values": {"limit": 1e-6, "steps": 
 
 
 def step(page):
-    return int(re.search(r"Step ([\d,]+)", page.find('[data-testid="moving"]').text)[1].replace(",", ""))
+    return int(
+        re.search(r"Step ([\d,]+)", page.find('[data-testid="moving"]').text)[1].replace(",", "")
+    )
 
 
 def test_a_net_is_watched_stopped_gone_on_with_and_started_over(page):
@@ -51,7 +57,11 @@ def test_a_net_is_watched_stopped_gone_on_with_and_started_over(page):
 
 
 def test_a_collapse_is_explained_and_mended_with_one_click_and_its_forces_are_seen(page):
-    bays = {"id": "net", "kind": "pattern", "values": {"pattern": "quads", "bays_across": 10, "bays_along": 12}}
+    bays = {
+        "id": "net",
+        "kind": "pattern",
+        "values": {"pattern": "quads", "bays_across": 10, "bays_along": 12},
+    }
     new_project(page, "Held", VAULT, bays, PUSH, {"id": "settle", "kind": "settle"})
     assert "Nothing is held" in page.find('[data-clause="settle"] [role="alert"]').text
     page.click("Hold the borders", "button")

@@ -28,16 +28,20 @@ def on_sheet(page, *places, keys=()):
     """Clicks places of the sheet, counted in pixels from its middle."""
     sheet = page.find('[data-testid="sheet"]')
     for dx, dy in places:
-        ActionChains(page.browser, duration=40).move_to_element_with_offset(sheet, dx, dy).click().perform()
+        ActionChains(page.browser, duration=40).move_to_element_with_offset(
+            sheet, dx, dy
+        ).click().perform()
         time.sleep(0.15)
     for key in keys:
         page.browser.find_element(By.TAG_NAME, "body").send_keys(key)
 
 
 def sheet_drag(page, element, dx, dy):
-    ActionChains(page.browser, duration=60).move_to_element(element).click_and_hold().move_by_offset(
-        dx // 2, dy // 2
-    ).move_by_offset(dx - dx // 2, dy - dy // 2).pause(0.2).release().perform()
+    ActionChains(page.browser, duration=60).move_to_element(
+        element
+    ).click_and_hold().move_by_offset(dx // 2, dy // 2).move_by_offset(
+        dx - dx // 2, dy - dy // 2
+    ).pause(0.2).release().perform()
 
 
 def add(page, title):
@@ -96,7 +100,9 @@ def test_a_picture_is_straightened_scaled_and_traced(page, tmp_path):
     new_project(page, "Traced")
     page.click("Trace", "a")
     page.click("Lay a picture under", "button")
-    Image.fromarray(np.tile(np.linspace(40, 220, 800).astype(np.uint8), (600, 1))).save(tmp_path / "front.jpg")
+    Image.fromarray(np.tile(np.linspace(40, 220, 800).astype(np.uint8), (600, 1))).save(
+        tmp_path / "front.jpg"
+    )
     page.find('[data-file="file"]').send_keys(str(tmp_path / "front.jpg"))
     page.wait(lambda: values(page, "underlay-1")["file"][1] == "front.jpg")
     page.ready()
@@ -114,7 +120,9 @@ def test_a_picture_is_straightened_scaled_and_traced(page, tmp_path):
     shown = page.wait(lambda: page.find('[data-testid="underlay"]'))
     assert float(shown.get_attribute("opacity")) == pytest.approx(0.5)
     assert float(shown.get_attribute("width")) > 50
-    loaded = page.browser.execute_script("return fetch(arguments[0].getAttribute('href')).then(r => r.status)", shown)
+    loaded = page.browser.execute_script(
+        "return fetch(arguments[0].getAttribute('href')).then(r => r.status)", shown
+    )
     assert loaded == 200
     page.click("Closed curve", "button")
     on_sheet(page, (-90, 60), (90, 62), (0, -80), keys=[Keys.ENTER])
@@ -173,19 +181,29 @@ def test_columns_are_scattered_placed_and_dragged(page):
 
 
 def test_points_of_a_control_box_are_picked_and_moved_together(page):
-    new_project(page, "Bent", {"id": "b", "kind": "box", "values": {}}, {"id": "f", "kind": "bend", "values": {}})
+    new_project(
+        page,
+        "Bent",
+        {"id": "b", "kind": "box", "values": {}},
+        {"id": "f", "kind": "bend", "values": {}},
+    )
     page.find('[data-clause="f"]').click()
     handles = page.wait(
-        lambda: len(page.find_all('[data-handle^="moves-"]')) == 18 and page.find_all('[data-handle^="moves-"]')
+        lambda: (
+            len(page.find_all('[data-handle^="moves-"]')) == 18
+            and page.find_all('[data-handle^="moves-"]')
+        )
     )
     assert handles
     page.find('[data-value="nx"]').send_keys(Keys.ARROW_DOWN)
     page.wait(lambda: len(page.find_all('[data-handle^="moves-"]')) == 12)
     for name in ("moves-1", "moves-3", "moves-5"):
-        ActionChains(page.browser).key_down(Keys.SHIFT).click(page.find(f'[data-handle="{name}"]')).key_up(
-            Keys.SHIFT
-        ).perform()
-    assert [h.get_attribute("aria-pressed") for h in page.find_all('[data-handle^="moves-"]')].count("true") == 3
+        ActionChains(page.browser).key_down(Keys.SHIFT).click(
+            page.find(f'[data-handle="{name}"]')
+        ).key_up(Keys.SHIFT).perform()
+    assert [
+        h.get_attribute("aria-pressed") for h in page.find_all('[data-handle^="moves-"]')
+    ].count("true") == 3
     page.find('[data-handle="moves-3"]').send_keys(Keys.ALT, Keys.ARROW_UP)
     page.wait(lambda: sum(any(d) for d in values(page, "f").get("moves", [])) == 3)
     assert {tuple(d) for d in values(page, "f")["moves"] if any(d)} == {(0, 0, 0.1)}
@@ -205,7 +223,12 @@ NUMBER_HANDLES = {
 def test_numbers_of_shapes_have_handles_that_change_them(page, kinds):
     for kind in kinds:
         new_project(
-            page, kind, *({"id": f"c{k}", "kind": c, "values": v} for k, (c, v) in enumerate(GUIDE[kind].sample))
+            page,
+            kind,
+            *(
+                {"id": f"c{k}", "kind": c, "values": v}
+                for k, (c, v) in enumerate(GUIDE[kind].sample)
+            ),
         )
         last = f"c{len(GUIDE[kind].sample) - 1}"
         page.find(f'[data-clause="{last}"] strong').click()
@@ -215,7 +238,9 @@ def test_numbers_of_shapes_have_handles_that_change_them(page, kinds):
             page.wait(lambda button=button: button.is_displayed())
             button.send_keys(Keys.ARROW_DOWN)
             page.wait(
-                lambda last=last, handle=handle, before=before: values(page, last).get(handle) not in (None, before)
+                lambda last=last, handle=handle, before=before: (
+                    values(page, last).get(handle) not in (None, before)
+                )
             )
 
 

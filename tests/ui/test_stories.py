@@ -20,9 +20,9 @@ pytestmark = [pytest.mark.ui, pytest.mark.xdist_group("ui")]
 
 
 def drag(page, element, dx, dy):
-    ActionChains(page.browser, duration=60).click_and_hold(element).move_by_offset(dx // 2, dy // 2).move_by_offset(
-        dx - dx // 2, dy - dy // 2
-    ).pause(0.3).release().perform()
+    ActionChains(page.browser, duration=60).click_and_hold(element).move_by_offset(
+        dx // 2, dy // 2
+    ).move_by_offset(dx - dx // 2, dy - dy // 2).pause(0.3).release().perform()
 
 
 def statement(page):
@@ -35,8 +35,15 @@ def values(page, clause):
 
 
 def new_project(page, name, *clauses, wait=True):
-    body = {"format": "lean-lattice-statement", "version": 1, "name": name, "clauses": list(clauses)}
-    made = httpx.post(f"{page.url}/api/projects/import", files={"file": ("a.json", json.dumps(body))}).json()
+    body = {
+        "format": "lean-lattice-statement",
+        "version": 1,
+        "name": name,
+        "clauses": list(clauses),
+    }
+    made = httpx.post(
+        f"{page.url}/api/projects/import", files={"file": ("a.json", json.dumps(body))}
+    ).json()
     page.open(f"/p/{made['id']}")
     if clauses and wait:
         page.ready()
@@ -91,7 +98,9 @@ def test_the_whole_story_from_a_profile_to_a_checked_pack(page, downloads, tmp_p
     with zipfile.ZipFile(archive) as z:
         z.extractall(tmp_path)
     assert all(f.passed for f in check_pack(tmp_path))
-    assert len((tmp_path / "members.csv").read_text().splitlines()) - 1 == int(fewer.replace(",", ""))
+    assert len((tmp_path / "members.csv").read_text().splitlines()) - 1 == int(
+        fewer.replace(",", "")
+    )
     assert read_sheet(tmp_path / "sheets" / "sheet-01.dxf").outer
 
 
@@ -124,7 +133,9 @@ def test_nothing_is_loaded_from_elsewhere_and_nothing_fails(page):
         elif message["method"] == "Network.responseReceived" and p["response"]["status"] >= 400:
             failed.append(p["response"]["url"])
     assert len(requests) > 8
-    assert {u.split("/")[2] for u in requests.values() if u.startswith(("http", "ws"))} == {page.url.split("/")[2]}
+    assert {u.split("/")[2] for u in requests.values() if u.startswith(("http", "ws"))} == {
+        page.url.split("/")[2]
+    }
     assert not failed
     fonts = page.browser.execute_script(
         "return [...document.fonts].filter(f => f.status === 'loaded').map(f => f.family)"
@@ -136,14 +147,24 @@ def test_a_statement_is_written_from_nothing(page):
     new_project(page, "From nothing")
     page.word("Add a clause", "button")
     empty = len(page.find('[data-testid="view"]').screenshot_as_png)
-    for title in ("Dome", "Lay a pattern", "Frame the net", "Panel the cells", "Label and sort into types"):
+    for title in (
+        "Dome",
+        "Lay a pattern",
+        "Frame the net",
+        "Panel the cells",
+        "Label and sort into types",
+    ):
         page.click("Add a clause", "button")
-        page.wait(lambda t=title: next(e for e in page.find_all("[data-guide]") if e.text.startswith(t))).click()
+        page.wait(
+            lambda t=title: next(e for e in page.find_all("[data-guide]") if e.text.startswith(t))
+        ).click()
         page.wait(lambda t=title: page.find_all(f'section[aria-label="{t}"]'))
     page.ready()
     assert int(page.figure("members").replace(",", "")) > 500
     page.pictures()
-    assert len(page.find('[data-testid="view"]').screenshot_as_png) > 3 * empty, "there is something to see"
+    assert len(page.find('[data-testid="view"]').screenshot_as_png) > 3 * empty, (
+        "there is something to see"
+    )
 
     page.find('[data-value="pattern"]').click()
     page.click("quads")
@@ -156,7 +177,9 @@ def test_a_statement_is_written_from_nothing(page):
     typed = page.find('input[aria-label="Bays across"]')
     typed.send_keys(Keys.CONTROL, "a")
     typed.send_keys("2", Keys.ENTER)
-    alert = page.wait(lambda: next(e for e in page.find_all('[role="alert"]') if "do not close a ring" in e.text))
+    alert = page.wait(
+        lambda: next(e for e in page.find_all('[role="alert"]') if "do not close a ring" in e.text)
+    )
     assert "give 3 or more" in alert.text
     assert "Waits for" in page.find('section[aria-label="Frame the net"]').text
     page.click("Undo", "button")
@@ -170,15 +193,22 @@ def test_a_statement_is_written_from_nothing(page):
 
 def menu(page, clause, entry):
     page.find(f'section[aria-label="{clause}"] button[aria-label^="More for"]').click()
-    page.wait(lambda: next(e for e in page.find_all('[role="menuitem"]') if e.text == entry)).click()
+    page.wait(
+        lambda: next(e for e in page.find_all('[role="menuitem"]') if e.text == entry)
+    ).click()
 
 
 def test_clauses_are_switched_duplicated_moved_and_removed(page):
-    project = new_project(page, "Order", {"id": "cap", "kind": "dome"}, {"id": "net", "kind": "pattern"})
+    project = new_project(
+        page, "Order", {"id": "cap", "kind": "dome"}, {"id": "net", "kind": "pattern"}
+    )
 
     def order():
         return [
-            c["id"] for c in httpx.get(f"{page.url}/api/projects/{project}/statement").json()["statement"]["clauses"]
+            c["id"]
+            for c in httpx.get(f"{page.url}/api/projects/{project}/statement").json()["statement"][
+                "clauses"
+            ]
         ]
 
     menu(page, "Lay a pattern", "Duplicate")
@@ -190,7 +220,9 @@ def test_clauses_are_switched_duplicated_moved_and_removed(page):
     page.wait(lambda: "no shape above" not in page.find('section[aria-label="Lay a pattern"]').text)
     menu(page, "Dome", "Move down")
     page.wait(lambda: order() == ["net", "cap", "pattern-1"])
-    page.wait(lambda: "no shape above" in page.find_all('section[aria-label="Lay a pattern"]')[0].text)
+    page.wait(
+        lambda: "no shape above" in page.find_all('section[aria-label="Lay a pattern"]')[0].text
+    )
     menu(page, "Lay a pattern", "Remove")
     page.wait(lambda: order() == ["cap", "pattern-1"])
     page.click("Undo", "button")
@@ -230,7 +262,10 @@ def test_profiles_in_exact_numbers(page):
 
 def test_the_dome_has_handles_and_dimensions_have_names(page):
     new_project(
-        page, "Cap", {"id": "cap", "kind": "dome", "values": {"span": 12, "rise": 3}}, {"id": "net", "kind": "pattern"}
+        page,
+        "Cap",
+        {"id": "cap", "kind": "dome", "values": {"span": 12, "rise": 3}},
+        {"id": "net", "kind": "pattern"},
     )
     page.pictures()
     drag(page, page.find('[data-handle="rise"]'), 0, -40)
@@ -242,7 +277,9 @@ def test_the_dome_has_handles_and_dimensions_have_names(page):
     page.find('input[aria-label="Value"]').send_keys(Keys.CONTROL, "a")
     page.find('input[aria-label="Value"]').send_keys("2.5")
     page.click("Add", "button")
-    page.wait(lambda: statement(page)[1]["dimensions"] == [{"name": "h", "value": 2.5, "unit": "m"}])
+    page.wait(
+        lambda: statement(page)[1]["dimensions"] == [{"name": "h", "value": 2.5, "unit": "m"}]
+    )
     page.find('[data-value="rise"]').click()
     typed = page.find('input[aria-label="Rise"]')
     typed.send_keys(Keys.CONTROL, "a")
@@ -261,9 +298,9 @@ def test_view_readouts_schedules_and_sheets_are_linked(page):
     page.open_project("Ferry Shelter")
     page.pictures()
     histogram = page.find('[data-testid="histogram"]')
-    ActionChains(page.browser).move_to_element_with_offset(histogram, 0, 0).click_and_hold().move_by_offset(
-        90, 0
-    ).release().perform()
+    ActionChains(page.browser).move_to_element_with_offset(
+        histogram, 0, 0
+    ).click_and_hold().move_by_offset(90, 0).release().perform()
     page.wait(lambda: "picked" in page.find('[data-testid="picked"]').text)
     count = int(page.find('[data-testid="picked"] h3').text.split()[0])
     assert 0 < count < 168
@@ -274,7 +311,9 @@ def test_view_readouts_schedules_and_sheets_are_linked(page):
     page.click("Panels", "button")
     page.find('input[type="checkbox"]').click()
     page.find('input[aria-label="Filter rows"]').send_keys("P17 ")
-    row = page.wait(lambda: next(r for r in page.find_all('[role="row"]') if r.text.startswith("P17\n")))
+    row = page.wait(
+        lambda: next(r for r in page.find_all('[role="row"]') if r.text.startswith("P17\n"))
+    )
     row.click()
     page.click("Sheets", "a")
     page.wait(lambda: page.find("tr.bg-plum-pale button").text == "P17")
@@ -347,7 +386,9 @@ def test_a_second_window_follows_and_does_not_overwrite(page):
 def test_projects_come_and_go(page, tmp_path):
     page.open("/")
     page.click("New project", "button")
-    page.word("This statement is empty. Begin with a shape: a loft through profiles, a dome, or curves of your own.")
+    page.word(
+        "This statement is empty. Begin with a shape: a loft through profiles, a dome, or curves of your own."
+    )
     page.find('button[title="Rename the project"]').click()
     name = page.find('input[aria-label="Name of the project"]')
     name.send_keys(Keys.CONTROL, "a")
@@ -363,7 +404,10 @@ def test_projects_come_and_go(page, tmp_path):
     page.find('input[type="file"]').send_keys(str(tmp_path / "newer.json"))
     page.wait(lambda: "version 12" in page.find('[role="alert"]').text)
     # Cards are drawn without being opened, but for one of which there is nothing to draw.
-    page.wait(lambda: page.find('[data-project="Tide Gallery"] img').get_property("naturalWidth") > 100, 60)
+    page.wait(
+        lambda: page.find('[data-project="Tide Gallery"] img').get_property("naturalWidth") > 100,
+        60,
+    )
     page.wait(lambda: "not drawn yet" in page.find('[data-project="Salt Store"]').text)
 
 

@@ -38,7 +38,9 @@ def _sound(error: NetError, value: str) -> ClauseError:
 class TruncateNet(NetClause):
     kind = "truncate"
     title = "Truncate"
-    summary = "Joins the middles of edges, round every cell and every vertex, once or several times."
+    summary = (
+        "Joins the middles of edges, round every cell and every vertex, once or several times."
+    )
     sentence = "**Truncate** the net {times}, joining the middles of its edges on the shape."
     takes = (NET,)
 
@@ -67,7 +69,9 @@ class DualNet(NetClause):
 class InsetCells(NetClause):
     kind = "inset"
     title = "Draw cells inward"
-    summary = "An opening or panel within every cell, its corners rounded, and a ring of panels about it."
+    summary = (
+        "An opening or panel within every cell, its corners rounded, and a ring of panels about it."
+    )
     sentence = (
         "**Draw** every cell inward by {by}[by=share| of {share}][by=distance| of {distance} from its sides][by=height| of {low} "
         "at the foot to {high} at the top], its corners rounded by {radius}, {keep}."
@@ -75,14 +79,26 @@ class InsetCells(NetClause):
     takes = (NET,)
 
     by: Literal["share", "distance", "height"] = choice(
-        "share", {"share": "a share", "distance": "a distance", "height": "a share that changes with height"}, "By"
+        "share",
+        {
+            "share": "a share",
+            "distance": "a distance",
+            "height": "a share that changes with height",
+        },
+        "By",
     )
     share: float = number(30.0, "%", 1.0, 95.0, 1.0, "Share", "Of the way to its middle")
     distance: float = number(0.2, "m", 0.001, 100.0, 0.01, "Distance")
     low: float = number(75.0, "%", 1.0, 95.0, 1.0, "Share at the foot")
     high: float = number(25.0, "%", 1.0, 95.0, 1.0, "Share at the top")
     radius: float = number(
-        0.0, "m", 0.0, 100.0, 0.01, "Radius", "Where it does not fit, the largest that does is made."
+        0.0,
+        "m",
+        0.0,
+        100.0,
+        0.01,
+        "Radius",
+        "Where it does not fit, the largest that does is made.",
     )
     keep: Literal["filled", "open"] = choice(
         "filled", {"filled": "the inner cells kept", "open": "left open"}, "Inner cells"
@@ -94,12 +110,22 @@ class InsetCells(NetClause):
         check_size(len(net.corners) + net.cell_count, "by")
         share: float | Array | None = self.share / 100 if self.by == "share" else None
         if self.by == "height":
-            z = (np.add.reduceat(net.vertices[net.corners, 2], net.offsets[:-1]) / np.diff(net.offsets)).astype(float)
+            z = (
+                np.add.reduceat(net.vertices[net.corners, 2], net.offsets[:-1])
+                / np.diff(net.offsets)
+            ).astype(float)
             t = (z - z.min()) / max(float(np.ptp(z)), 1e-9)
             share = (self.low + t * (self.high - self.low)) / 100
         distance = self.distance if self.by == "distance" else None
         try:
-            made = inset(net, share, distance, self.radius if arc else 0.0, max(arc, 1), self.keep == "filled")
+            made = inset(
+                net,
+                share,
+                distance,
+                self.radius if arc else 0.0,
+                max(arc, 1),
+                self.keep == "filled",
+            )
         except NetError as error:
             raise _sound(error, "by") from None
         tidied = made.net
@@ -129,7 +155,9 @@ class RaiseCells(NetClause):
     takes = (NET, PULLS)
 
     depth: float = number(0.4, "m", 0.001, 100.0, 0.01, "Depth")
-    side: Literal["outside", "inside"] = choice("outside", {"outside": "outside", "inside": "inside"}, "Side")
+    side: Literal["outside", "inside"] = choice(
+        "outside", {"outside": "outside", "inside": "inside"}, "Side"
+    )
     form: Literal["pyramids", "coffers"] = choice(
         "pyramids", {"pyramids": "as pyramids", "coffers": "as coffers"}, "Form"
     )
@@ -139,7 +167,10 @@ class RaiseCells(NetClause):
         net: Net = work.inputs["net"]
         check_size(len(net.corners), "depth")
         depth = np.full(net.cell_count, self.depth * (1.0 if self.side == "outside" else -1.0))
-        middle = np.add.reduceat(net.vertices[net.corners], net.offsets[:-1], axis=0) / np.diff(net.offsets)[:, None]
+        middle = (
+            np.add.reduceat(net.vertices[net.corners], net.offsets[:-1], axis=0)
+            / np.diff(net.offsets)[:, None]
+        )
         pulls: list[Pulling] = work.inputs.get("pulls") or []
         for pull in pulls:
             for line in pull.lines:
@@ -160,7 +191,13 @@ class ThinOut(NetClause):
     takes = (NET,)
 
     share: float = number(
-        20.0, "%", 0.0, 95.0, 1.0, "Share", "A larger share takes out what a smaller one did, and more."
+        20.0,
+        "%",
+        0.0,
+        95.0,
+        1.0,
+        "Share",
+        "A larger share takes out what a smaller one did, and more.",
     )
     what: Literal["cells", "edges", "vertices"] = choice(
         "cells", {"cells": "cells, leaving openings", "edges": "edges, joining cells", "vertices": "vertices, joining cells"},
@@ -174,7 +211,9 @@ class ThinOut(NetClause):
         if self.what == "cells":
             chosen = chosen_by_seed(np.arange(net.cell_count), share, self.seed)
             return made_net(without_cells(net, chosen), {"taken": Figure("Taken out", len(chosen))})
-        candidates = np.flatnonzero(~net.border) if self.what == "edges" else np.arange(len(net.vertices))
+        candidates = (
+            np.flatnonzero(~net.border) if self.what == "edges" else np.arange(len(net.vertices))
+        )
         chosen = chosen_by_seed(candidates, share, self.seed)
         try:
             made, gone = (without_edges if self.what == "edges" else without_vertices)(net, chosen)
@@ -203,7 +242,9 @@ class DivideEdges(NetClause):
         more = float(np.ceil(net.edge_lengths / self.longest).sum())
         check_size(int(more / 2), "longest")
         made = divided_edges(net, self.longest)
-        return made_net(made, {"divided": Figure("Edges divided", int((net.edge_lengths > self.longest).sum()))})
+        return made_net(
+            made, {"divided": Figure("Edges divided", int((net.edge_lengths > self.longest).sum()))}
+        )
 
 
 class MergeNear(NetClause):

@@ -13,7 +13,16 @@ from ...core.geometry.polygons import areas, corner_angles
 from ...core.geometry.surfaces import Surface
 from ..base import Clause, ClauseError, Figure, Made, Notice, Take
 
-__all__ = ["MOST_CELLS", "NET", "SHAPE", "NetClause", "check_size", "made_net", "net_of", "place_of"]
+__all__ = [
+    "MOST_CELLS",
+    "NET",
+    "SHAPE",
+    "NetClause",
+    "check_size",
+    "made_net",
+    "net_of",
+    "place_of",
+]
 
 Array = NDArray[np.float64]
 Index = NDArray[np.int32]
@@ -33,7 +42,8 @@ def check_size(cells: int, value: str) -> None:
     """Raises ``ClauseError`` where a change would make more cells than can be worked with."""
     if cells > MOST_CELLS:
         raise ClauseError(
-            f"That would make {cells:,} cells; at most {MOST_CELLS:,} can be worked with. Fewer work.", value
+            f"That would make {cells:,} cells; at most {MOST_CELLS:,} can be worked with. Fewer work.",
+            value,
         )
 
 
@@ -42,16 +52,25 @@ def place_of(p: Array | Sequence[float]) -> tuple[float, float, float]:
 
 
 def net_of(
-    surface: Surface, vertices: Array, uv: Array, corners: Index, offsets: Index, value: str | None = None
+    surface: Surface,
+    vertices: Array,
+    uv: Array,
+    corners: Index,
+    offsets: Index,
+    value: str | None = None,
 ) -> Net:
     """A net; raises ``ClauseError`` where its cells do not form a surface."""
     try:
         return build_net(surface, vertices, uv, corners, offsets)
     except NetError as error:
-        raise ClauseError(f"{error} Other values, or fewer changes before this one, will help.", value) from None
+        raise ClauseError(
+            f"{error} Other values, or fewer changes before this one, will help.", value
+        ) from None
 
 
-def made_net(net: Net, figures: dict[str, Figure] | None = None, warnings: list[Notice] | None = None) -> Made:
+def made_net(
+    net: Net, figures: dict[str, Figure] | None = None, warnings: list[Notice] | None = None
+) -> Made:
     """What a clause made, with the figures of its own work and those every net has; what takes longer to work out than to
     draw follows when there is time."""
     counts = {
@@ -60,11 +79,20 @@ def made_net(net: Net, figures: dict[str, Figure] | None = None, warnings: list[
         "vertices": Figure("Vertices", len(net.vertices)),
         "border_loops": Figure("Border loops", len(net.loops)),
     }
-    return Made(net, {**(figures or {}), **counts}, warnings or [], lambda check: (_figures(net), _short_edges(net)))
+    return Made(
+        net,
+        {**(figures or {}), **counts},
+        warnings or [],
+        lambda check: (_figures(net), _short_edges(net)),
+    )
 
 
 def _figures(net: Net) -> dict[str, Figure]:
-    lengths, sizes, flat = net.edge_lengths, areas(net.vertices, net.corners, net.offsets), net.flatness
+    lengths, sizes, flat = (
+        net.edge_lengths,
+        areas(net.vertices, net.corners, net.offsets),
+        net.flatness,
+    )
     angles = np.degrees(corner_angles(net.vertices, net.corners, net.offsets))
     inner = np.setdiff1d(np.arange(len(net.vertices)), net.loop_vertices)
     valence = net.valence[inner] if len(inner) else net.valence
@@ -92,7 +120,9 @@ def _figures(net: Net) -> dict[str, Figure]:
         "smallest_cell": Figure("Smallest cell", float(sizes[small]), "m²", 3, cell(small)),
         "largest_cell": Figure("Largest cell", float(sizes[large]), "m²", 3, cell(large)),
         "flatness": Figure("Least flat cell", float(flat[bent]) * 1000, "mm", 1, cell(bent)),
-        "valence": Figure("Edges at a vertex", f"{least}" if least == most else f"{least} to {most}"),
+        "valence": Figure(
+            "Edges at a vertex", f"{least}" if least == most else f"{least} to {most}"
+        ),
     }
 
 

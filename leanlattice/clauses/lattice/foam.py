@@ -40,16 +40,30 @@ class CutFoam(NetClause):
     takes = (SHAPE,)
 
     cells: Literal["equal", "scattered"] = choice(
-        "equal", {"equal": "two kinds of cells of equal volume", "scattered": "scattered cells"}, "Cells"
+        "equal",
+        {"equal": "two kinds of cells of equal volume", "scattered": "scattered cells"},
+        "Cells",
     )
-    width: float = number(1.5, "m", 0.02, 1000.0, 0.05, "Width", "Side of the cube that has a cell's volume")
+    width: float = number(
+        1.5, "m", 0.02, 1000.0, 0.05, "Width", "Side of the cube that has a cell's volume"
+    )
     seed: int = count(1, 0, 100_000, "Seed", "Another seed scatters the points otherwise")
-    rounds: int = count(3, 0, 20, "Drawn apart", "Each time the points move to the middles of their cells")
+    rounds: int = count(
+        3, 0, 20, "Drawn apart", "Each time the points move to the middles of their cells"
+    )
     turn: float = number(
-        25.0, "°", -360.0, 360.0, 1.0, "Turn", "About the vertical; at odd angles the cut looks irregular"
+        25.0,
+        "°",
+        -360.0,
+        360.0,
+        1.0,
+        "Turn",
+        "About the vertical; at odd angles the cut looks irregular",
     )
     tilt: float = number(35.0, "°", -360.0, 360.0, 1.0, "Tilt", "About x, before the turn")
-    sliver: float = number(5.0, "%", 0.0, 60.0, 1.0, "Slivers", "Smaller pieces go to the neighbour they touch most.")
+    sliver: float = number(
+        5.0, "%", 0.0, 60.0, 1.0, "Slivers", "Smaller pieces go to the neighbour they touch most."
+    )
 
     def make(self, work: Work) -> Made:
         surface = surface_needed(work.inputs["shape"], whole=True)
@@ -57,7 +71,8 @@ class CutFoam(NetClause):
         if pieces > MOST:
             least = np.ceil((surface.area / MOST) ** 0.5 * 100) / 100
             raise ClauseError(
-                f"Cells {self.width:g} m wide would cut about {pieces:,.0f} pieces; {least:g} m or more works.", "width"
+                f"Cells {self.width:g} m wide would cut about {pieces:,.0f} pieces; {least:g} m or more works.",
+                "width",
             )
         mesh = _sampled(surface, self.width / FINENESS)
         work.progress(0.3)
@@ -65,12 +80,19 @@ class CutFoam(NetClause):
         middle, reach = (low + high) / 2, float(np.linalg.norm(high - low)) / 2 + 2 * self.width
         try:
             points, weights = self._points(np.full(3, -reach), np.full(3, reach))
-            points = turned_points(points, float(np.radians(self.turn)), float(np.radians(self.tilt))) + middle
+            points = (
+                turned_points(points, float(np.radians(self.turn)), float(np.radians(self.tilt)))
+                + middle
+            )
             near = _near(points, mesh, 3 * self.width)
             work.progress(0.5)
-            net, owner = cells_cut_by_skin(surface, mesh, points[near], weights[near], self.sliver / 100)
+            net, owner = cells_cut_by_skin(
+                surface, mesh, points[near], weights[near], self.sliver / 100
+            )
         except NetError as error:
-            raise ClauseError(f"{error} Cells narrower than {self.width:g} m will help.", "width") from None
+            raise ClauseError(
+                f"{error} Cells narrower than {self.width:g} m will help.", "width"
+            ) from None
         return made_net(net, {"foam_cells": Figure("Cells of the foam", len(np.unique(owner)))})
 
     def _points(self, low: Array, high: Array) -> tuple[Array, Array]:

@@ -20,7 +20,19 @@ from ...core.patterns.drawnmodule import ModuleError, module_of_lines
 from ...core.patterns.lay import Placing, bays_for_module, lay
 from ...core.patterns.pulls import Pull, pull_at
 from ...core.patterns.table import PATTERNS, Pattern, own_pattern, whole_bays
-from ..base import Clause, ClauseError, Figure, Made, Notice, Take, Work, choice, count, number, places
+from ..base import (
+    Clause,
+    ClauseError,
+    Figure,
+    Made,
+    Notice,
+    Take,
+    Work,
+    choice,
+    count,
+    number,
+    places,
+)
 from ..shape.common import Place, checked_points, surface_needed
 from ..shape.drawn import CURVES, Curves
 from .common import MOST_CELLS, SHAPE, NetClause, made_net, net_of
@@ -51,11 +63,15 @@ class PullClause(Clause):
 
 
 def _strength() -> float:
-    return number(50.0, "%", -90.0, 90.0, 5.0, "Strength", "Below 0 % it spreads the pattern instead.")
+    return number(
+        50.0, "%", -90.0, 90.0, 5.0, "Strength", "Below 0 % it spreads the pattern instead."
+    )
 
 
 def _reach() -> float:
-    return number(4.0, "m", 0.05, 1000.0, 0.1, "Reach", "Where the pull has fallen to about a third")
+    return number(
+        4.0, "m", 0.05, 1000.0, 0.1, "Reach", "Where the pull has fallen to about a third"
+    )
 
 
 class PullTo(PullClause):
@@ -64,7 +80,9 @@ class PullTo(PullClause):
     summary = "Points that draw the next pattern together about themselves, or spread it."
     sentence = "**Pull** the pattern to {points} by {strength} within {reach}."
 
-    points: list[Place] = places(lambda: [(0.0, 0.0, 3.0)], "Points", "Drag them in the view; Alt drags up and down.")
+    points: list[Place] = places(
+        lambda: [(0.0, 0.0, 3.0)], "Points", "Drag them in the view; Alt drags up and down."
+    )
     strength: float = _strength()
     reach: float = _reach()
 
@@ -115,10 +133,17 @@ class LaidClause(NetClause):
     """Base of clauses that lay a pattern: its density, how it lies, and what happens at the border."""
 
     density: Literal["bays", "module"] = choice(
-        "bays", {"bays": "number of bays", "module": "module"}, "Density", "A module is solved along the real lengths."
+        "bays",
+        {"bays": "number of bays", "module": "module"},
+        "Density",
+        "A module is solved along the real lengths.",
     )
-    bays_across: int = count(16, 1, 2000, "Bays across", "Along the profiles of a loft; around a dome.")
-    bays_along: int = count(24, 1, 2000, "Bays along", "From profile to profile; from a dome's edge to its apex.")
+    bays_across: int = count(
+        16, 1, 2000, "Bays across", "Along the profiles of a loft; around a dome."
+    )
+    bays_along: int = count(
+        24, 1, 2000, "Bays along", "From profile to profile; from a dome's edge to its apex."
+    )
     module: float = number(
         1.5, "m", 0.01, 1000.0, 0.01, "Module",
         "Mean size of a bay along the surface; of equilateral triangles, hexagons and tri-hexagons the side.",
@@ -128,12 +153,18 @@ class LaidClause(NetClause):
         {"parameters": "by the shape's parameters", "even": "by even lengths", "plan": "projected"},
         "How it lies",
     )
-    azimuth: float = number(0.0, "°", -360.0, 360.0, 5.0, "Direction in plan", "The picture is projected from there")
+    azimuth: float = number(
+        0.0, "°", -360.0, 360.0, 5.0, "Direction in plan", "The picture is projected from there"
+    )
     rise: float = number(90.0, "°", -90.0, 90.0, 5.0, "Angle upward", "90° is straight from above")
     turned: Literal["straight", "mirrored", "turned", "moved"] = choice(
-        "straight", {"straight": "straight", "mirrored": "mirrored", "turned": "turned", "moved": "moved"}, "Turned"
+        "straight",
+        {"straight": "straight", "mirrored": "mirrored", "turned": "turned", "moved": "moved"},
+        "Turned",
     )
-    turn: float = number(45.0, "°", -360.0, 360.0, 1.0, "Turn", "About the middle of the shape's parameters")
+    turn: float = number(
+        45.0, "°", -360.0, 360.0, 1.0, "Turn", "About the middle of the shape's parameters"
+    )
     across: float = number(0.5, "", -1000.0, 1000.0, 0.05, "Moved across")
     along: float = number(0.0, "", -1000.0, 1000.0, 0.05, "Moved along")
     border: str = choice("cut", {k: b.title for k, b in BORDERS.items()}, "Border")
@@ -159,12 +190,16 @@ class LaidClause(NetClause):
         self._check_count(asked, laid)
         bays = whole_bays(laid.pattern, asked, closed)
         placing = self._placing(
-            surface, laid, [p for given in work.inputs.get("pulls") or [] for p in given.on(surface)]
+            surface,
+            laid,
+            [p for given in work.inputs.get("pulls") or [] for p in given.on(surface)],
         )
         try:
             net = lay(surface, laid.pattern, bays, self.border, placing)
         except NetError as error:
-            raise ClauseError(f"{error} More bays, or a border cut at the edge, will help.", "bays_across") from None
+            raise ClauseError(
+                f"{error} More bays, or a border cut at the edge, will help.", "bays_across"
+            ) from None
         if net.cell_count == 0:
             raise ClauseError(
                 f"With {bays[0]} × {bays[1]} bays and {BORDERS[self.border].title}, no cell is left; use more bays or cut at "
@@ -177,7 +212,12 @@ class LaidClause(NetClause):
                 value="bays_across" if bays[0] != asked[0] else "bays_along",
             ))  # fmt: skip
         if surface.pieced and self.border != "cut":
-            warnings.append(Notice("On the faces of a body a pattern is always cut where they meet.", value="border"))
+            warnings.append(
+                Notice(
+                    "On the faces of a body a pattern is always cut where they meet.",
+                    value="border",
+                )
+            )
         made = made_net(net, None, warnings)
         return replace(made, figures=made.figures | self._deviation(surface, bays, laid.pattern))
 
@@ -192,7 +232,9 @@ class LaidClause(NetClause):
             )  # fmt: skip
         a, r = np.radians(self.azimuth), np.radians(self.rise)
         try:
-            return projected(surface, np.array([np.cos(a) * np.cos(r), np.sin(a) * np.cos(r), np.sin(r)]))
+            return projected(
+                surface, np.array([np.cos(a) * np.cos(r), np.sin(a) * np.cos(r), np.sin(r)])
+            )
         except ProjectionError as error:
             raise ClauseError(
                 f"The pattern cannot be projected that way: as seen from there {error}. Another direction, or laying it by the "
@@ -208,7 +250,10 @@ class LaidClause(NetClause):
                 "skewed quads or a diagrid instead.", "turned",
             )  # fmt: skip
         if not straight and not wanted.turns:
-            raise ClauseError(f"The pattern “{wanted.title}” lies straight; choose that, or another pattern.", "turned")
+            raise ClauseError(
+                f"The pattern “{wanted.title}” lies straight; choose that, or another pattern.",
+                "turned",
+            )
         moved = self.turned == "moved" and wanted.turns
         return Placing(
             border=self.border, turn=float(np.radians(self.turn)) if self.turned == "turned" else 0.0,
@@ -230,13 +275,18 @@ class LaidClause(NetClause):
         else:
             now, value = f"{bays[0]:,} × {bays[1]:,} bays", "bays_across"
             works = f"{int(bays[0] / share):,} × {int(bays[1] / share):,} bays or fewer work"
-        raise ClauseError(f"{now} would make {cells:,} cells; the limit is {MOST_CELLS:,}, so {works}.", value)
+        raise ClauseError(
+            f"{now} would make {cells:,} cells; the limit is {MOST_CELLS:,}, so {works}.", value
+        )
 
     def _bays(self, surface: Surface, pattern: Pattern) -> tuple[int, int]:
         least = 3 if surface.closed_u else 1
         if self.density == "bays":
             if surface.closed_v and self.bays_along < 3:
-                raise ClauseError(f"{self.bays_along} bays do not close a ring; give 3 or more along.", "bays_along")
+                raise ClauseError(
+                    f"{self.bays_along} bays do not close a ring; give 3 or more along.",
+                    "bays_along",
+                )
             if self.bays_across < least:
                 raise ClauseError(
                     f"{self.bays_across} bays do not close a ring; give {least} or more around this shape.",
@@ -252,7 +302,9 @@ class LaidClause(NetClause):
             )
         return bays_for_module(surface, self.module, pattern)
 
-    def _deviation(self, surface: Surface, bays: tuple[int, int], pattern: Pattern) -> dict[str, Figure]:
+    def _deviation(
+        self, surface: Surface, bays: tuple[int, int], pattern: Pattern
+    ) -> dict[str, Figure]:
         side = pattern.side
         sizes = [length / n for length, n in zip(surface.lengths, bays, strict=True)]
         out = {
@@ -275,7 +327,8 @@ class LayPattern(LaidClause):
     summary = "A net of one of many patterns on the shape, by number of bays or by module."
     sentence = (
         "**Lay** {pattern}[pattern=voronoi| of seed {seed}, drawn apart {rounds}][pattern=nudged| by seed {seed}, drawn "
-        "apart {rounds}][pattern=sectors|, {sectors} of them][pattern=rhombs| that lean by {lean} of a bay], by " + LIES
+        "apart {rounds}][pattern=sectors|, {sectors} of them][pattern=rhombs| that lean by {lean} of a bay], by "
+        + LIES
     )
     takes = (SHAPE, PULLS)
 
@@ -284,7 +337,9 @@ class LayPattern(LaidClause):
     rounds: int = count(8, 0, 100, "Drawn apart", "Each time the points move to the middles of their cells",
                         words=("time", "times"))  # fmt: skip
     sectors: int = count(6, 3, 60, "Sectors")
-    lean: float = number(0.5, "bays", -5.0, 5.0, 0.05, "Lean", "How far each row stands from the one before")
+    lean: float = number(
+        0.5, "bays", -5.0, 5.0, 0.05, "Lean", "How far each row stands from the one before"
+    )
 
     def laid(self, work: Work) -> Laid:
         pattern = PATTERNS[self.pattern]
@@ -302,7 +357,9 @@ class LayModule(LaidClause):
     )
     takes = (SHAPE, CURVES, PULLS)
 
-    bay: Literal["box", "given"] = choice("box", {"box": "the box about them", "given": "a rectangle"}, "Bay")
+    bay: Literal["box", "given"] = choice(
+        "box", {"box": "the box about them", "given": "a rectangle"}, "Bay"
+    )
     wide: float = number(1.0, "m", 0.001, 1000.0, 0.1, "Width")
     deep: float = number(1.0, "m", 0.001, 1000.0, 0.1, "Depth")
 
@@ -317,7 +374,10 @@ class LayModule(LaidClause):
         if self.bay == "box":
             low, size = every.min(axis=0), np.ptp(every, axis=0)
             if size.min() < 1e-6:
-                raise ClauseError("The lines have no width or no depth; give the bay as a rectangle instead.", "bay")
+                raise ClauseError(
+                    "The lines have no width or no depth; give the bay as a rectangle instead.",
+                    "bay",
+                )
         try:
             found = module_of_lines([(line - low) / size for line in lines])
         except ModuleError as error:
@@ -344,9 +404,19 @@ class TakeFaces(NetClause):
             mesh = shape.mesh
             if mesh.face_count > MOST_CELLS:
                 raise _too_many_faces(mesh.face_count)
-            return made_net(net_of(surface, mesh.vertices, surface.closest(mesh.vertices), mesh.corners, mesh.offsets))
+            return made_net(
+                net_of(
+                    surface,
+                    mesh.vertices,
+                    surface.closest(mesh.vertices),
+                    mesh.corners,
+                    mesh.offsets,
+                )
+            )
         if not isinstance(surface, MeshSurface):
-            raise ClauseError("This shape is smooth and has no faces of its own; lay a pattern on it.")
+            raise ClauseError(
+                "This shape is smooth and has no faces of its own; lay a pattern on it."
+            )
         faces = surface.faces or surface.mesh
         if surface.flipped:
             faces = faces.reversed()

@@ -26,7 +26,9 @@ def _mark() -> str:
     return choice("main", MARK, "Mark", "Sections and panels can be chosen by it in chapter Frame.")
 
 
-def _marked(old: NDArray[np.int32] | None, chosen: NDArray[np.bool_], mark: str) -> NDArray[np.int32]:
+def _marked(
+    old: NDArray[np.int32] | None, chosen: NDArray[np.bool_], mark: str
+) -> NDArray[np.int32]:
     marks = np.zeros(len(chosen), np.int32) if old is None else old.copy()
     marks[chosen] = MARKS.index(mark)
     return marks
@@ -41,15 +43,17 @@ def _counts(marks: NDArray[np.int32], what: str) -> dict[str, Figure]:
 
 
 def _nothing(chosen: NDArray[np.bool_], value: str) -> list[Notice]:
-    return [] if chosen.any() else [Notice("Nothing in the net is so, and nothing was marked.", value=value)]
+    return (
+        []
+        if chosen.any()
+        else [Notice("Nothing in the net is so, and nothing was marked.", value=value)]
+    )
 
 
 class MarkEdges(NetClause):
     kind = "mark-edges"
     title = "Mark edges"
-    summary = (
-        "Edges at the border, along rings, ribs or diagonals, long or steep ones, or every so many strands, by a mark."
-    )
+    summary = "Edges at the border, along rings, ribs or diagonals, long or steep ones, or every so many strands, by a mark."
     sentence = (
         "**Mark** edges {which}[which=longer| than {length}][which=steep| than {angle}][which=strands| {every}, from number "
         "{first}][which=places| {places}] as {mark}."
@@ -69,14 +73,18 @@ class MarkEdges(NetClause):
     angle: float = number(45.0, "°", 0.0, 90.0, 1.0, "Angle", "To the level")
     every: int = count(3, 1, 1000, "One in")
     first: int = count(1, 1, 1000, "From")
-    places: list[Place] = places(lambda: [(0.0, 0.0, 0.0)], "Places", "Drag them in the view; Alt drags up and down.")
+    places: list[Place] = places(
+        lambda: [(0.0, 0.0, 0.0)], "Places", "Drag them in the view; Alt drags up and down."
+    )
     mark: str = _mark()
 
     def make(self, work: Work) -> Made:
         net: Net = work.inputs["net"]
         chosen = self._chosen(net)
         marks = _marked(net.marks, chosen, self.mark)
-        return made_net(replace(net, marks=marks), _counts(marks, "edges"), _nothing(chosen, "which"))
+        return made_net(
+            replace(net, marks=marks), _counts(marks, "edges"), _nothing(chosen, "which")
+        )
 
     def _chosen(self, net: Net) -> NDArray[np.bool_]:
         if self.which == "border":
@@ -85,7 +93,10 @@ class MarkEdges(NetClause):
             return np.asarray(net.edge_lengths > self.length)
         if self.which == "places":
             at = checked_points(self.places, 1, 400, "places", "places")
-            return np.isin(np.arange(len(net.edges)), cKDTree(net.vertices[net.edges].mean(axis=1)).query(at)[1])
+            return np.isin(
+                np.arange(len(net.edges)),
+                cKDTree(net.vertices[net.edges].mean(axis=1)).query(at)[1],
+            )
         way = net.vertices[net.edges[:, 1]] - net.vertices[net.edges[:, 0]]
         way /= np.maximum(net.edge_lengths, 1e-300)[:, None]
         if self.which == "steep":
@@ -100,7 +111,11 @@ class MarkEdges(NetClause):
         share = []
         for order in ((1, 0), (0, 1)):
             d = net.surface.derivatives(at, *order)
-            share.append(np.abs(np.einsum("ij,ij->i", way, d)) / np.maximum(np.linalg.norm(d, axis=1), 1e-300) > ALONG)
+            share.append(
+                np.abs(np.einsum("ij,ij->i", way, d))
+                / np.maximum(np.linalg.norm(d, axis=1), 1e-300)
+                > ALONG
+            )
         along_u, along_v = share
         chosen = {"rings": along_u, "ribs": along_v, "diagonals": ~along_u & ~along_v}[self.which]
         return np.asarray(chosen & ~net.border)
@@ -127,4 +142,6 @@ class MarkCells(ZoneClause):
         else:
             chosen = self.zone(self.where, net, work)
         marks = _marked(net.cell_marks, chosen, self.mark)
-        return made_net(replace(net, cell_marks=marks), _counts(marks, "cells"), _nothing(chosen, "where"))
+        return made_net(
+            replace(net, cell_marks=marks), _counts(marks, "cells"), _nothing(chosen, "where")
+        )

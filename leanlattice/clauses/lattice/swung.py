@@ -31,7 +31,9 @@ class LayGeodesic(NetClause):
     sentence = "**Geodesic** net from an {solid} of frequency {frequency}, divided {way}, {border}."
     takes = (SHAPE,)
 
-    solid: Literal["icosahedron", "octahedron"] = choice("icosahedron", {k: k for k in POLYHEDRA}, "Polyhedron")
+    solid: Literal["icosahedron", "octahedron"] = choice(
+        "icosahedron", {k: k for k in POLYHEDRA}, "Polyhedron"
+    )
     frequency: int = count(4, 1, 64, "Frequency", "Parts of each edge of the polyhedron")
     way: Literal["along", "across"] = choice(
         "along",
@@ -39,7 +41,9 @@ class LayGeodesic(NetClause):
         "Division",
         "Across its edges gives three times as many.",
     )
-    border: Literal["cut", "whole"] = choice("cut", {"cut": "cut at the edge", "whole": "whole cells only"}, "Border")
+    border: Literal["cut", "whole"] = choice(
+        "cut", {"cut": "cut at the edge", "whole": "whole cells only"}, "Border"
+    )
 
     def make(self, work: Work) -> Made:
         surface = surface_needed(work.inputs["shape"], whole=True)
@@ -48,7 +52,8 @@ class LayGeodesic(NetClause):
         if cells > MOST_CELLS:
             most = int((MOST_CELLS / (cells / self.frequency**2)) ** 0.5)
             raise ClauseError(
-                f"A frequency of {self.frequency} would make {cells:,} cells; at most {most} works.", "frequency"
+                f"A frequency of {self.frequency} would make {cells:,} cells; at most {most} works.",
+                "frequency",
             )
         mesh = surface_mesh(surface)[0]
         centre, radius = fitted_sphere(mesh.vertices)
@@ -60,12 +65,25 @@ class LayGeodesic(NetClause):
         work.progress(0.2)
         parts = divided(solid, self.frequency)
         try:
-            net = geodesic(surface, mesh, leapfrogged(parts) if self.way == "across" else parts, centre, self.border)
+            net = geodesic(
+                surface,
+                mesh,
+                leapfrogged(parts) if self.way == "across" else parts,
+                centre,
+                self.border,
+            )
         except NetError as error:
-            raise ClauseError(f"{error} Seen from its middle the shape must not lie over itself.", "solid") from None
+            raise ClauseError(
+                f"{error} Seen from its middle the shape must not lie over itself.", "solid"
+            ) from None
         if not net.cell_count:
-            raise ClauseError("No whole cell fits; a higher frequency, or cutting at the edge, works.", "frequency")
-        return made_net(net, {"radius": Figure("Sphere nearest to the shape", radius, "m, radius", 2)})
+            raise ClauseError(
+                "No whole cell fits; a higher frequency, or cutting at the edge, works.",
+                "frequency",
+            )
+        return made_net(
+            net, {"radius": Figure("Sphere nearest to the shape", radius, "m, radius", 2)}
+        )
 
 
 class SwingMesh(NetClause):
@@ -77,7 +95,9 @@ class SwingMesh(NetClause):
 
     length: float = number(1.0, "m", 0.02, 100.0, 0.05, "Edge length")
     start: Place = point((0.0, 0.0, 3.0), "Crossing", "The nearest place of the shape is taken.")
-    turn: float = number(45.0, "°", -360.0, 360.0, 1.0, "Turn", "Of the first line, from the lines of u")
+    turn: float = number(
+        45.0, "°", -360.0, 360.0, 1.0, "Turn", "Of the first line, from the lines of u"
+    )
 
     def make(self, work: Work) -> Made:
         surface = surface_needed(work.inputs["shape"])
@@ -85,7 +105,8 @@ class SwingMesh(NetClause):
         if cells > MOST_CELLS / 8:
             least = np.ceil((8 * surface.area / MOST_CELLS) ** 0.5 * 100) / 100
             raise ClauseError(
-                f"Edges of {self.length:g} m would make about {cells:,.0f} cells; {least:g} m or more works.", "length"
+                f"Edges of {self.length:g} m would make about {cells:,.0f} cells; {least:g} m or more works.",
+                "length",
             )
         uv = np.clip(surface.closest(np.array([self.start])), 1e-6, 1 - 1e-6)
         # At an apex the lines of u have no direction to begin from; a step beside it they do.
@@ -93,7 +114,9 @@ class SwingMesh(NetClause):
         try:
             made = equal_mesh(surface, self.length, uv, float(np.radians(self.turn)))
         except NetError as error:
-            raise ClauseError(f"{error} The mesh meets itself; another crossing or turn works.", "start") from None
+            raise ClauseError(
+                f"{error} The mesh meets itself; another crossing or turn works.", "start"
+            ) from None
         if not made.net.cell_count:
             raise ClauseError(
                 f"No rhomb of edges {self.length:g} m fits about {place_text(surface.points(uv[None])[0])}; shorter edges, or a "
@@ -105,9 +128,15 @@ class SwingMesh(NetClause):
                 f"The mesh ran out at {len(made.ran_out)} places before the shape's edge, where its rhombs close up; another "
                 "crossing or turn moves them.", at=place_of(made.ran_out[0]), value="start",
             ))  # fmt: skip
-        covered = float(areas(made.net.vertices, made.net.corners, made.net.offsets).sum()) / surface.area * 100
+        covered = (
+            float(areas(made.net.vertices, made.net.corners, made.net.offsets).sum())
+            / surface.area
+            * 100
+        )
         aids = dial_aid("turn", *_dial(surface, uv, self.length))
-        result = made_net(made.net, {"covered": Figure("Of the shape covered", covered, "%", 0)}, warnings)
+        result = made_net(
+            made.net, {"covered": Figure("Of the shape covered", covered, "%", 0)}, warnings
+        )
         return Made(result.result, result.figures, result.warnings, result.later, aids)
 
 

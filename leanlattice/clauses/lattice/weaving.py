@@ -30,7 +30,13 @@ class WeaveStrands(NetClause):
     )
     width: float = number(120.0, "mm", 1.0, 5000.0, 5.0, "Width", "Of a lath")
     thickness: float = number(
-        40.0, "mm", 0.5, 2000.0, 1.0, "Thickness", "From the middle of one lath to the next at a crossing"
+        40.0,
+        "mm",
+        0.5,
+        2000.0,
+        1.0,
+        "Thickness",
+        "From the middle of one lath to the next at a crossing",
     )
 
     def make(self, work: Work) -> Made:
@@ -38,7 +44,8 @@ class WeaveStrands(NetClause):
         made = woven(net, self.way, self.width / 1000, self.thickness / 1000)
         if not made.crossings:
             raise ClauseError(
-                "No two strands of this net cross; diagrids, quads and tri-hexagons have strands that do.", "way"
+                "No two strands of this net cross; diagrids, quads and tri-hexagons have strands that do.",
+                "way",
             )
         weave = made.net.weave
         assert weave is not None
@@ -68,7 +75,9 @@ class WeaveStrands(NetClause):
 class TurnEdges(NetClause):
     kind = "reciprocal"
     title = "Make reciprocal"
-    summary = "Every edge turned about its middle, so that about each node the edges rest on each other."
+    summary = (
+        "Every edge turned about its middle, so that about each node the edges rest on each other."
+    )
     sentence = (
         "**Turn** every edge about its middle to the {hand} {by}[by=angle| {angle}][by=engagement| they engage by {engagement}], "
         "so that each rests on the next, as bars {width} wide."
@@ -76,10 +85,18 @@ class TurnEdges(NetClause):
     takes = (NET,)
 
     hand: Literal["left", "right"] = choice("left", {"left": "left", "right": "right"}, "Hand")
-    by: Literal["angle", "engagement"] = choice("angle", {"angle": "by", "engagement": "until"}, "By")
+    by: Literal["angle", "engagement"] = choice(
+        "angle", {"angle": "by", "engagement": "until"}, "By"
+    )
     angle: float = number(10.0, "°", 0.5, 40.0, 0.5, "Angle")
     engagement: float = number(
-        0.3, "m", 0.001, 100.0, 0.01, "Engagement", "How far an end reaches past the bar that rests on it"
+        0.3,
+        "m",
+        0.001,
+        100.0,
+        0.01,
+        "Engagement",
+        "How far an end reaches past the bar that rests on it",
     )
     width: float = number(80.0, "mm", 1.0, 5000.0, 5.0, "Width", "Of the bars, as they are drawn")
 
@@ -96,11 +113,13 @@ class TurnEdges(NetClause):
             )
         except NetError as error:
             raise ClauseError(
-                f"{error} A smaller one, or longer edges, will help.", self.by if self.by != "angle" else "angle"
+                f"{error} A smaller one, or longer edges, will help.",
+                self.by if self.by != "angle" else "angle",
             ) from None
         if not len(made.gap):
             raise ClauseError(
-                "No inner node of this net has three edges or more, so that nothing can rest on the next.", "by"
+                "No inner node of this net has three edges or more, so that nothing can rest on the next.",
+                "by",
             )
         engaged = made.engagement
         turned = np.degrees(np.abs(made.turn[made.turn != 0]))
@@ -111,6 +130,8 @@ class TurnEdges(NetClause):
             "most_turn": Figure("Largest turn", float(turned.max()), "°", 1),
             "least_engagement": Figure("Smallest engagement", float(engaged.min()), "m", 3),
             "most_engagement": Figure("Largest engagement", float(engaged.max()), "m", 3),
-            "widest_gap": Figure("Bars' middle lines apart, at most", float(made.gap[worst]) * 1000, "mm", 1),
+            "widest_gap": Figure(
+                "Bars' middle lines apart, at most", float(made.gap[worst]) * 1000, "mm", 1
+            ),
         }
         return made_net(made.net, figures)

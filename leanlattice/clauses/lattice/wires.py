@@ -27,9 +27,7 @@ KINDS = ["dxf", "obj", "csv"]
 class BringWires(NetClause):
     kind = "wireframe"
     title = "Bring a wireframe"
-    summary = (
-        "Lines from DXF or OBJ, or tables of nodes and members: their cells are found, and the net stands as drawn."
-    )
+    summary = "Lines from DXF or OBJ, or tables of nodes and members: their cells are found, and the net stands as drawn."
     sentence = (
         "**Bring** the wireframe {file}[tables=two| with {other}], {tables}, in {unit}, {up} being up, ends within {join} joined, "
         "rings of more than {most} corners left open, {on}."
@@ -37,15 +35,27 @@ class BringWires(NetClause):
     takes = (Take(name="shape", type="Shape", label="Shape", optional=True),)
 
     other: list[str] = file(
-        "Other table", ["csv"], "The table of nodes where the file has the members, or the other way"
+        "Other table",
+        ["csv"],
+        "The table of nodes where the file has the members, or the other way",
     )
     file: list[str] = file("File", KINDS, "DXF, OBJ or CSV")
-    tables: Literal["one", "two"] = choice("one", {"one": "in one file", "two": "in two files"}, "Files")
-    unit: Literal["file", "m", "cm", "mm"] = choice("file", UNITS, "Unit", "A file that says none counts as metres.")
-    up: Literal["z", "y"] = choice("z", {"z": "z", "y": "y"}, "Up", "Which axis of the file points upward")
-    join: float = number(5.0, "mm", 0.001, 10_000.0, 1.0, "Join", "Ends nearer than this become one node.")
+    tables: Literal["one", "two"] = choice(
+        "one", {"one": "in one file", "two": "in two files"}, "Files"
+    )
+    unit: Literal["file", "m", "cm", "mm"] = choice(
+        "file", UNITS, "Unit", "A file that says none counts as metres."
+    )
+    up: Literal["z", "y"] = choice(
+        "z", {"z": "z", "y": "y"}, "Up", "Which axis of the file points upward"
+    )
+    join: float = number(
+        5.0, "mm", 0.001, 10_000.0, 1.0, "Join", "Ends nearer than this become one node."
+    )
     most: int = count(8, 3, 200, "Corners", "Larger rings are openings.")
-    on: Literal["itself", "shape"] = choice("itself", {"itself": "as drawn", "shape": "moved onto the shape"}, "Lies")
+    on: Literal["itself", "shape"] = choice(
+        "itself", {"itself": "as drawn", "shape": "moved onto the shape"}, "Lies"
+    )
 
     def make(self, work: Work) -> Made:
         wires: Wires = opened(work, self.file, "wires")
@@ -55,7 +65,9 @@ class BringWires(NetClause):
         except ReadProblem as problem:
             raise ClauseError(str(problem), "file") from None
         if not len(wires.lines):
-            raise ClauseError("The file holds nodes but no members; choose their table as well.", "tables")
+            raise ClauseError(
+                "The file holds nodes but no members; choose their table as well.", "tables"
+            )
         scale, warnings = METRES.get(self.unit, wires.unit), []
         if not scale:
             scale = 1.0
@@ -70,7 +82,8 @@ class BringWires(NetClause):
                               "unit")  # fmt: skip
         if len(wires.lines) > 2 * MOST_CELLS:
             raise ClauseError(
-                f"The wireframe has {len(wires.lines):,} lines; at most {2 * MOST_CELLS:,} can be worked with.", "file"
+                f"The wireframe has {len(wires.lines):,} lines; at most {2 * MOST_CELLS:,} can be worked with.",
+                "file",
             )
         work.progress(0.3)
         surface = self._surface(work)
@@ -78,14 +91,18 @@ class BringWires(NetClause):
         try:
             found = cells_of_wires(points, wires.lines, self.join / 1000, self.most, normals)
         except NetError as error:
-            raise ClauseError(f"{error} A larger distance within which ends are joined may help.", "join") from None
+            raise ClauseError(
+                f"{error} A larger distance within which ends are joined may help.", "join"
+            ) from None
         work.progress(0.7)
         vertices = found.vertices
         if surface is None:
             try:
                 surface = own_surface(vertices, found.corners, found.offsets)
             except (MeshError, ValueError) as error:
-                raise ClauseError(f"The cells of the wireframe form no surface ({error}).", "file") from None
+                raise ClauseError(
+                    f"The cells of the wireframe form no surface ({error}).", "file"
+                ) from None
             uv = surface.closest(vertices)
         else:
             uv = surface.closest(vertices)
@@ -102,7 +119,8 @@ class BringWires(NetClause):
             return None
         if shape is None:
             raise ClauseError(
-                "There is no shape above to move the wireframe onto; add one, or leave it as drawn.", "on"
+                "There is no shape above to move the wireframe onto; add one, or leave it as drawn.",
+                "on",
             )
         return surface_needed(shape, whole=True)
 

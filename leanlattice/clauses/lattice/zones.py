@@ -43,7 +43,13 @@ class ZoneClause(NetClause):
     low: float = number(0.0, "m", -10000.0, 10000.0, 0.1, "From")
     high: float = number(2.0, "m", -10000.0, 10000.0, 0.1, "To")
     module: float = number(
-        1.5, "m", 0.01, 1000.0, 0.05, "Module", "Cells whose area is more than that of a square this wide"
+        1.5,
+        "m",
+        0.01,
+        1000.0,
+        0.05,
+        "Module",
+        "Cells whose area is more than that of a square this wide",
     )
     facing: Literal["up", "sideways", "down"] = choice(
         "up", {"up": "upward", "sideways": "sideways", "down": "downward"}, "Facing"
@@ -56,24 +62,34 @@ class ZoneClause(NetClause):
             return np.asarray(areas(net.vertices, net.corners, net.offsets) > self.module**2)
         if where == "facing":
             return self._facing(net)
-        middle = np.add.reduceat(net.vertices[net.corners], net.offsets[:-1], axis=0) / np.diff(net.offsets)[:, None]
+        middle = (
+            np.add.reduceat(net.vertices[net.corners], net.offsets[:-1], axis=0)
+            / np.diff(net.offsets)[:, None]
+        )
         if where == "height":
             if self.low > self.high:
-                raise ClauseError(f"From {self.low:g} m to {self.high:g} m holds no height; exchange the two.", "low")
+                raise ClauseError(
+                    f"From {self.low:g} m to {self.high:g} m holds no height; exchange the two.",
+                    "low",
+                )
             return np.asarray((middle[:, 2] >= self.low) & (middle[:, 2] <= self.high))
         return _near(middle, work) if where == "near" else _within(middle, work)
 
     def _facing(self, net: Net) -> Cells:
         normal = vector_areas(net.vertices, net.corners, net.offsets)
         up = normal[:, 2] / np.maximum(np.linalg.norm(normal, axis=1), 1e-300)
-        share = {"up": up, "down": -up, "sideways": np.sqrt(np.maximum(1 - up**2, 0.0))}[self.facing]
+        share = {"up": up, "down": -up, "sideways": np.sqrt(np.maximum(1 - up**2, 0.0))}[
+            self.facing
+        ]
         return np.asarray(share >= np.cos(np.radians(self.within)) - 1e-9)
 
 
 def _near(middle: Array, work: Work) -> Cells:
     pulls: list[Pulling] = work.inputs.get("pulls") or []
     if not pulls:
-        raise ClauseError("There are no pull points above; add “Pull points” before this clause.", "where")
+        raise ClauseError(
+            "There are no pull points above; add “Pull points” before this clause.", "where"
+        )
     near = np.zeros(len(middle), bool)
     for pull in pulls:
         for line in pull.lines:
@@ -83,9 +99,16 @@ def _near(middle: Array, work: Work) -> Cells:
 
 def _within(middle: Array, work: Work) -> Cells:
     drawn: Curves | None = work.inputs.get("region")
-    rings = [c.polyline(c.path.size * 1e-3)[:, :2] for c in drawn.curves if c.path.closed] if drawn else []
+    rings = (
+        [c.polyline(c.path.size * 1e-3)[:, :2] for c in drawn.curves if c.path.closed]
+        if drawn
+        else []
+    )
     if not rings:
-        raise ClauseError("There is no closed outline above to be the region; draw one before this clause.", "where")
+        raise ClauseError(
+            "There is no closed outline above to be the region; draw one before this clause.",
+            "where",
+        )
     region = shapely.union_all([shapely.make_valid(shapely.Polygon(r)) for r in rings])
     return np.asarray(shapely.contains_xy(region, middle[:, 0], middle[:, 1]))
 
@@ -101,17 +124,25 @@ class RefineCells(ZoneClause):
     )
     way: Literal["halved", "joined", "spokes"] = choice(
         "halved",
-        {"halved": "halving their sides", "joined": "joining the middles of their sides", "spokes": "with spokes"},
+        {
+            "halved": "halving their sides",
+            "joined": "joining the middles of their sides",
+            "spokes": "with spokes",
+        },
         "Way",
     )
-    times: int = count(1, 1, 5, "Times", "In steps towards the foot, as many steps", words=("time", "times"))
+    times: int = count(
+        1, 1, 5, "Times", "In steps towards the foot, as many steps", words=("time", "times")
+    )
 
     def make(self, work: Work) -> Made:
         net: Net = work.inputs["net"]
         zones = 0
         for k in range(self.times):
             work.progress(k / self.times)
-            wanted = self._step(net, k) if self.where == "steps" else self.zone(self.where, net, work)
+            wanted = (
+                self._step(net, k) if self.where == "steps" else self.zone(self.where, net, work)
+            )
             if not wanted.any():
                 break
             zones = int(wanted.sum()) if k == 0 else zones
@@ -119,7 +150,9 @@ class RefineCells(ZoneClause):
             net = refined(net, wanted, self.way)
         warnings = []
         if not zones:
-            warnings.append(Notice("No cell lies in the zone, so that nothing was refined.", value="where"))
+            warnings.append(
+                Notice("No cell lies in the zone, so that nothing was refined.", value="where")
+            )
         return made_net(net, {"refined": Figure("Cells refined", zones)}, warnings)
 
     def _step(self, net: Net, k: int) -> Cells:
@@ -139,7 +172,9 @@ class LeaveOut(ZoneClause):
     facing: Literal["up", "sideways", "down"] = choice(
         "down", {"up": "upward", "sideways": "sideways", "down": "downward"}, "Facing"
     )
-    keep: Literal["these", "others"] = choice("these", {"these": "the", "others": "all but the"}, "Which")
+    keep: Literal["these", "others"] = choice(
+        "these", {"these": "the", "others": "all but the"}, "Which"
+    )
 
     def make(self, work: Work) -> Made:
         net: Net = work.inputs["net"]
@@ -147,10 +182,16 @@ class LeaveOut(ZoneClause):
         if self.keep == "others":
             chosen = ~chosen
         if chosen.all():
-            raise ClauseError("That would leave no cell; another zone, or leaving out all but it, works.", "where")
+            raise ClauseError(
+                "That would leave no cell; another zone, or leaving out all but it, works.", "where"
+            )
         warnings = []
         if not chosen.any():
-            warnings.append(Notice("No cell lies in the zone, so that none was left out.", value="where"))
+            warnings.append(
+                Notice("No cell lies in the zone, so that none was left out.", value="where")
+            )
         return made_net(
-            without_cells(net, np.flatnonzero(chosen)), {"taken": Figure("Left out", int(chosen.sum()))}, warnings
+            without_cells(net, np.flatnonzero(chosen)),
+            {"taken": Figure("Left out", int(chosen.sum()))},
+            warnings,
         )

@@ -74,7 +74,8 @@ class RibClause(Clause):
     def cut(self, body: Body, family: Family, work: Work) -> Cut:
         if len(family.planes) > MOST_RIBS:
             raise ClauseError(
-                f"That would be {len(family.planes)} planes; at most {MOST_RIBS} can be worked with.", family.value
+                f"That would be {len(family.planes)} planes; at most {MOST_RIBS} can be worked with.",
+                family.value,
             )
         try:
             return cut_ribs(body, family.planes, self.series + family.series, family.thickness, self.least * 1e-4, self.neck * 1e-3,
@@ -88,7 +89,8 @@ class RibClause(Clause):
             names = listed(cut.missed)
             out.append(
                 Notice(
-                    f"{counted(len(cut.missed), 'plane misses', 'planes miss')} the body: number {names}.", value=value
+                    f"{counted(len(cut.missed), 'plane misses', 'planes miss')} the body: number {names}.",
+                    value=value,
                 )
             )
         if cut.left_out:
@@ -112,15 +114,25 @@ class RibClause(Clause):
                 "least",
             )
         area = sum(r.shape.area for r in ribs.ribs)
-        mass = sum(r.shape.area * r.thickness for r in ribs.ribs) * PANEL_MATERIALS[self.material][1]
+        mass = (
+            sum(r.shape.area * r.thickness for r in ribs.ribs) * PANEL_MATERIALS[self.material][1]
+        )
         figures = {
             "ribs": Figure("Ribs", len(ribs.ribs)),
             "crossings": Figure("Crossings", len(ribs.crossings)),
             "rib_area": Figure("Area of ribs", area, "m²", 2),
             "rib_mass": Figure("Mass", mass, "kg", 1),
-            "longest_rib": Figure("Longest rib", max((length_of(r.shape) for r in ribs.ribs), default=0.0), "m", 2),
+            "longest_rib": Figure(
+                "Longest rib", max((length_of(r.shape) for r in ribs.ribs), default=0.0), "m", 2
+            ),
         }
-        return Made(ribs, figures | (more or {}), warnings, lambda check: self._proof(ribs, body, check), aids or {})
+        return Made(
+            ribs,
+            figures | (more or {}),
+            warnings,
+            lambda check: self._proof(ribs, body, check),
+            aids or {},
+        )
 
     def _proof(self, ribs: Ribs, body: Body, check: Any) -> tuple[dict[str, Figure], list[Notice]]:
         """The parts put together again as solids."""
@@ -129,10 +141,14 @@ class RibClause(Clause):
         clearance = getattr(self, "clearance", 0.0)
         whole = body if self.whole else None
         try:
-            found = put_together(parts, meeting, whole, ribs.off_body(), lambda share: check(), max(-clearance, 0.0))
+            found = put_together(
+                parts, meeting, whole, ribs.off_body(), lambda share: check(), max(-clearance, 0.0)
+            )
         except SolidError as error:
             return {}, [
-                Notice(f"The ribs cannot be put together again: {error}. Other thicknesses or numbers may work.")
+                Notice(
+                    f"The ribs cannot be put together again: {error}. Other thicknesses or numbers may work."
+                )
             ]
         figures = {
             "overlap": Figure("Overlap put together", found.overlap, "mm³", 3),
@@ -143,7 +159,9 @@ class RibClause(Clause):
         out = []
         if found.overlap > OVERLAP_MM3:
             out.append(
-                Notice(f"Put together again, {' and '.join(found.overlapping)} overlap by {found.overlap:.0f} mm³.")
+                Notice(
+                    f"Put together again, {' and '.join(found.overlapping)} overlap by {found.overlap:.0f} mm³."
+                )
             )
         # A plate in the middle of its slot keeps half the clearance to both sides.
         if found.gap > GAP_MM + max(clearance, 0.0) / 2:
@@ -154,7 +172,9 @@ class RibClause(Clause):
             )
         if found.away > AWAY_MM:
             out.append(
-                Notice(f"Put together again, an edge of {found.furthest} lies {found.away:.1f} mm off the body.")
+                Notice(
+                    f"Put together again, an edge of {found.furthest} lies {found.away:.1f} mm off the body."
+                )
             )
         return figures, out
 

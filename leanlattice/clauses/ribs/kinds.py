@@ -38,18 +38,23 @@ class Waffle(LappedClause):
     sentence = (
         "**Waffle** the body in {material}, {thick_first} thick along {first} in plan and {thick_second} along {second}: {by}"
         "[by=number| {number_first} and {number_second} of them][by=spacing| {spacing_first} and {spacing_second}, {begin}]"
-        "[begin=edge| the first {start} in][by=places| at {places_first} and {places_second}]." + SLOTTED
+        "[begin=edge| the first {start} in][by=places| at {places_first} and {places_second}]."
+        + SLOTTED
     )
     first: float = number(0.0, "°", -360.0, 360.0, 5.0, "First direction", "In plan; 0° is along x")
     second: float = number(90.0, "°", -360.0, 360.0, 5.0, "Second direction")
     by: Literal["number", "spacing", "places"] = choice(
-        "number", {"number": "by number,", "spacing": "every", "places": "at places of one's own,"}, "By"
+        "number",
+        {"number": "by number,", "spacing": "every", "places": "at places of one's own,"},
+        "By",
     )
     number_first: int = count(8, 1, 300, "Number, first")
     number_second: int = count(6, 1, 300, "Number, second")
     spacing_first: float = number(0.5, "m", 0.005, 100.0, 0.01, "Spacing, first")
     spacing_second: float = number(0.5, "m", 0.005, 100.0, 0.01, "Spacing, second")
-    begin: Literal["centred", "edge"] = choice("centred", {"centred": "centred", "edge": "from an edge,"}, "Begin")
+    begin: Literal["centred", "edge"] = choice(
+        "centred", {"centred": "centred", "edge": "from an edge,"}, "Begin"
+    )
     start: float = number(0.1, "m", 0.0, 100.0, 0.01, "First rib")
     places_first: list[Place] = places(
         lambda: [(0.0, -1.0, 0.0), (0.0, 1.0, 0.0)], "First places", "Each is dragged in the view."
@@ -76,20 +81,30 @@ class Waffle(LappedClause):
         level = np.array([[0.0, 0.0, sum(extent_along(body, UP)) / 2]])
         return {f"level places_{which}": level for which in ("first", "second")}
 
-    def _family(self, body: Body, angle: float, series: str, thickness: float, which: str) -> Family:
+    def _family(
+        self, body: Body, angle: float, series: str, thickness: float, which: str
+    ) -> Family:
         normal = in_plan(angle)
         low, high = extent_along(body, normal)
         if self.by == "number":
-            at, value = evenly(low, high, number=getattr(self, f"number_{which}")), f"number_{which}"
+            at, value = (
+                evenly(low, high, number=getattr(self, f"number_{which}")),
+                f"number_{which}",
+            )
         elif self.by == "spacing":
             spacing, value = getattr(self, f"spacing_{which}"), f"spacing_{which}"
             at = evenly(low, high, None, spacing, self.start if self.begin == "edge" else None)
         else:
             value = f"places_{which}"
-            at = np.unique(np.round(checked_points(getattr(self, value), 1, MOST_RIBS, "places", value) @ normal, 6))
+            at = np.unique(
+                np.round(
+                    checked_points(getattr(self, value), 1, MOST_RIBS, "places", value) @ normal, 6
+                )
+            )
         if not len(at):
             raise ClauseError(
-                f"No rib fits: the first would stand {self.start:g} m in, past the body's far end.", "start"
+                f"No rib fits: the first would stand {self.start:g} m in, past the body's far end.",
+                "start",
             )
         return Family(parallel(normal, UP, at), series, thickness / 1000, value)
 
@@ -105,7 +120,9 @@ class SpineRibs(LappedClause):
     )
     takes = (SHAPE, CURVES, CABLES)
 
-    by: Literal["number", "spacing"] = choice("number", {"number": "by number,", "spacing": "every"}, "By")
+    by: Literal["number", "spacing"] = choice(
+        "number", {"number": "by number,", "spacing": "every"}, "By"
+    )
     number_first: int = count(12, 1, 300, "Number")
     spacing_first: float = number(0.5, "m", 0.005, 100.0, 0.01, "Spacing")
     number_second: int = count(3, 0, 300, "Number of others")
@@ -114,7 +131,9 @@ class SpineRibs(LappedClause):
         "Those that follow it are cut flat and bent in their places.",
     )  # fmt: skip
     second: float = number(0.0, "°", -360.0, 360.0, 5.0, "Direction")
-    bent: float = number(60.0, "", 1.0, 2000.0, 5.0, "Least radius", "In thicknesses; sheets bent closer may break")
+    bent: float = number(
+        60.0, "", 1.0, 2000.0, 5.0, "Least radius", "In thicknesses; sheets bent closer may break"
+    )
     thick_first: float = thickness_value("Thickness, first")
     thick_second: float = thickness_value("Thickness, second")
 
@@ -122,11 +141,23 @@ class SpineRibs(LappedClause):
         spine = self._spine(work.inputs["curves"])
         if spine.length < 1e-3:
             raise ClauseError("The spine has no length in plan; draw it in plan.", None)
-        at = evenly(0.0, spine.length, self.number_first if self.by == "number" else None, self.spacing_first)
+        at = evenly(
+            0.0,
+            spine.length,
+            self.number_first if self.by == "number" else None,
+            self.spacing_first,
+        )
         planes = spine.planes(at)
         return (
-            Family(planes, "A", self.thick_first / 1000, "number_first" if self.by == "number" else "spacing_first"),
-            Family(self._others(body, spine, planes), "B", self.thick_second / 1000, "number_second"),
+            Family(
+                planes,
+                "A",
+                self.thick_first / 1000,
+                "number_first" if self.by == "number" else "spacing_first",
+            ),
+            Family(
+                self._others(body, spine, planes), "B", self.thick_second / 1000, "number_second"
+            ),
         )
 
     def _spine(self, drawn: Curves) -> Spine:
@@ -138,12 +169,18 @@ class SpineRibs(LappedClause):
         number = max(self.number_second, 1)
         if self.run == "straight":
             normal = in_plan(self.second)
-            return parallel(normal, UP, evenly(*extent_along(body, normal), number=number)[: self.number_second])
+            return parallel(
+                normal, UP, evenly(*extent_along(body, normal), number=number)[: self.number_second]
+            )
         # Corners alone say little of where long sides run.
         skin = refined(body, float(body.mesh.extent.max()) / SKIN).mesh.vertices
         offsets = evenly(*spine.aside(skin), number=number)[: self.number_second]
         # Slots, which cross all but squarely, and a little more.
-        flat = 0.75 * (self.thick_first + self.thick_second) / 1000 + max(self.clearance, 0.0) / 1000 + 0.002
+        flat = (
+            0.75 * (self.thick_first + self.thick_second) / 1000
+            + max(self.clearance, 0.0) / 1000
+            + 0.002
+        )
         start, end = (b + PAST for b in spine.beyond(skin))
         found = []
         for offset in offsets:
@@ -189,7 +226,9 @@ class RoundRibs(LappedClause):
     )
     centre: Place = point((0.0, 0.0, 0.0), "Middle", "Drag it in the view.")
     number_first: int = count(12, 3, 300, "Ribs")
-    core: float = number(0.3, "m", 0.01, 100.0, 0.01, "Core", "Radius within which there are no ribs")
+    core: float = number(
+        0.3, "m", 0.01, 100.0, 0.01, "Core", "Radius within which there are no ribs"
+    )
     number_second: int = count(3, 1, 100, "Rings")
     deep: float = number(0.3, "m", 0.01, 100.0, 0.01, "Depth of rings")
     thick_first: float = thickness_value("Thickness, first")

@@ -18,7 +18,19 @@ from ...core.ribs.lightened import drilled, holes_in, hollowed, through
 from ...core.ribs.parts import Ribs
 from ...core.ribs.planes import Planes
 from ...core.ribs.plates import Cut, Rib
-from ..base import ClauseError, Figure, Made, Notice, Remedy, Take, Work, choice, listed, number, places
+from ..base import (
+    ClauseError,
+    Figure,
+    Made,
+    Notice,
+    Remedy,
+    Take,
+    Work,
+    choice,
+    listed,
+    number,
+    places,
+)
 from ..lattice.common import place_of
 from ..shape.common import SHAPE, Place, body_needed, checked_points
 from ..shape.drawn import Curves
@@ -65,7 +77,13 @@ class LappedClause(RibClause):
     takes: ClassVar[tuple[Take, ...]] = (SHAPE, CABLES)
 
     clearance: float = number(
-        0.2, "mm", -2.0, 50.0, 0.05, "Clearance", "Below 0 plates are pressed in; by more than 0.5 mm they cannot be"
+        0.2,
+        "mm",
+        -2.0,
+        50.0,
+        0.05,
+        "Clearance",
+        "Below 0 plates are pressed in; by more than 0.5 mm they cannot be",
     )
     above: Literal["first", "second"] = choice(
         "first", {"first": "the first set", "second": "the second set"}, "Slotted from above"
@@ -84,16 +102,30 @@ class LappedClause(RibClause):
         "Relief", "The round cut that clears a slot's inner corners",
     )  # fmt: skip
     tool: float = number(6.0, "mm", 0.1, 100.0, 0.5, "Tool diameter")
-    entry: Literal["square", "chamfered"] = choice("square", {"square": "square", "chamfered": "chamfered"}, "Entries")
-    chamfer: float = number(3.0, "mm", 0.1, 200.0, 0.5, "Chamfer", "At 45° on both sides of a slot's open end")
+    entry: Literal["square", "chamfered"] = choice(
+        "square", {"square": "square", "chamfered": "chamfered"}, "Entries"
+    )
+    chamfer: float = number(
+        3.0, "mm", 0.1, 200.0, 0.5, "Chamfer", "At 45° on both sides of a slot's open end"
+    )
     wall: float = number(12.0, "mm", 0.0, 1000.0, 1.0, "Least wall")
-    inside: Literal["solid", "open"] = choice("solid", {"solid": "solid", "open": "open inside,"}, "Inside")
+    inside: Literal["solid", "open"] = choice(
+        "solid", {"solid": "solid", "open": "open inside,"}, "Inside"
+    )
     border: float = number(80.0, "mm", 1.0, 5000.0, 1.0, "Border")
     radius: float = number(30.0, "mm", 1.0, 1000.0, 1.0, "Radius")
     proud: float = number(
-        0.0, "mm", -2000.0, 2000.0, 1.0, "Proud", "Above the body's surface; below 0 they are cut back"
+        0.0,
+        "mm",
+        -2000.0,
+        2000.0,
+        1.0,
+        "Proud",
+        "Above the body's surface; below 0 they are cut back",
     )
-    feet: Literal["none", "feet"] = choice("none", {"none": "without feet", "feet": "on feet"}, "Feet")
+    feet: Literal["none", "feet"] = choice(
+        "none", {"none": "without feet", "feet": "on feet"}, "Feet"
+    )
     foot: float = number(120.0, "mm", 5.0, 5000.0, 5.0, "Width of a foot")
     inset: float = number(50.0, "mm", 0.0, 10000.0, 5.0, "Feet set in")
     ground: float = number(0.0, "m", -1000.0, 10000.0, 0.05, "Ground")
@@ -107,7 +139,9 @@ class LappedClause(RibClause):
     )  # fmt: skip
     rod: float = number(12.0, "mm", 0.5, 500.0, 0.5, "Rod diameter")
     holes: list[Place] = places(
-        lambda: [(0.0, 0.0, 1.0)], "Rods", "Each runs square to the ribs through its place; drag them."
+        lambda: [(0.0, 0.0, 1.0)],
+        "Rods",
+        "Each runs square to the ribs through its place; drag them.",
     )
 
     @abstractmethod
@@ -148,7 +182,9 @@ class LappedClause(RibClause):
         ribs, thin = self._opened(laps, families, self._paths(families, work.inputs.get("cables")))
         warnings = self.family_notices(families)
         warnings += [n for f, c in zip(families, cuts, strict=True) for n in self.told(c, f.value)]
-        warnings += self._crossing_notices(laps) + self._within(cuts) + self._edge_notices(moved, thin)
+        warnings += (
+            self._crossing_notices(laps) + self._within(cuts) + self._edge_notices(moved, thin)
+        )
         sets = tuple(self.series + families[k].series for k in order)
         made = Ribs(tuple(ribs), tuple(laps.crossings), self.material, sets, tuple(tuple(z) for z in laps.zones),
                     tuple(laps.passing), (*moved[0].beyond, *moved[1].beyond),
@@ -176,7 +212,9 @@ class LappedClause(RibClause):
                     shape = raised(shape, self.proud / 1000)
                     apart = shape.symmetric_difference(rib.shape)
                 if self.feet == "feet" and not shape.is_empty:
-                    shape, foot = footed(shape, self.ground - rib.origin[2], self.foot / 1000, self.inset / 1000)
+                    shape, foot = footed(
+                        shape, self.ground - rib.origin[2], self.foot / 1000, self.inset / 1000
+                    )
                     out.footless += foot.is_empty
                     apart = apart.union(foot)
             out.ribs.append(replace(rib, shape=shape))
@@ -211,22 +249,30 @@ class LappedClause(RibClause):
             )
         return [through(p, normals[0]) for p in checked_points(self.holes, 1, 200, "rods", "holes")]
 
-    def _opened(self, laps: Laps, families: tuple[Family, Family], paths: list[Array]) -> tuple[list[Rib], list[str]]:
+    def _opened(
+        self, laps: Laps, families: tuple[Family, Family], paths: list[Array]
+    ) -> tuple[list[Rib], list[str]]:
         """Ribs with openings and holes, and labels of those in which a hole had no room."""
         r, ribs = self.rod / 2000, laps.ribs
         only = {"first": families[0].series, "second": families[1].series}.get(self.rods)
-        held = [bool(paths) and only in (None, rib.series.removeprefix(self.series)) for rib in ribs]
+        held = [
+            bool(paths) and only in (None, rib.series.removeprefix(self.series)) for rib in ribs
+        ]
         if self.inside == "open":
             kept = [[*z, *(holes_in(rib, paths, r) if own else [])]
                     for rib, z, own in zip(ribs, laps.zones, held, strict=True)]  # fmt: skip
             ribs = hollowed(ribs, kept, self.border / 1000, self.radius / 1000)
         if not paths:
             return ribs, []
-        done, thin = drilled([rib for rib, own in zip(ribs, held, strict=True) if own], paths, r, self.wall / 1000)
+        done, thin = drilled(
+            [rib for rib, own in zip(ribs, held, strict=True) if own], paths, r, self.wall / 1000
+        )
         drawn = iter(done)
         return [next(drawn) if own else rib for rib, own in zip(ribs, held, strict=True)], thin
 
-    def _unslotted(self, whole: list[Rib], laps: Laps, ribs: list[Rib]) -> tuple[shapely.Polygon, ...]:
+    def _unslotted(
+        self, whole: list[Rib], laps: Laps, ribs: list[Rib]
+    ) -> tuple[shapely.Polygon, ...]:
         """Shapes of ribs before they were slotted, with all that was opened in them since."""
         out = []
         for k, (before, slotted, now) in enumerate(zip(whole, laps.ribs, ribs, strict=True)):
@@ -236,7 +282,9 @@ class LappedClause(RibClause):
             elif now.shape is not slotted.shape:
                 rings: Any = shapely.polygons(np.array(list(now.shape.interiors), object))
                 fresh = shapely.contains(shape, shapely.point_on_surface(rings))
-                shape = shapely.Polygon(shape.exterior, [*shape.interiors, *(r.exterior for r in rings[fresh])])
+                shape = shapely.Polygon(
+                    shape.exterior, [*shape.interiors, *(r.exterior for r in rings[fresh])]
+                )
             out.append(shape)
         return tuple(out)
 
@@ -245,9 +293,13 @@ class LappedClause(RibClause):
         by_words: dict[str, list[Crossing]] = {}
         for c in laps.crossings:
             if c.wrong:
-                by_words.setdefault(c.wrong.split(":")[0].rsplit(" in ", 1)[0].rsplit(" of ", 1)[0], []).append(c)
+                by_words.setdefault(
+                    c.wrong.split(":")[0].rsplit(" in ", 1)[0].rsplit(" of ", 1)[0], []
+                ).append(c)
         for words, found in by_words.items():
-            names = listed((f"{laps.ribs[c.first].label} × {laps.ribs[c.second].label}" for c in found), 5)
+            names = listed(
+                (f"{laps.ribs[c.first].label} × {laps.ribs[c.second].label}" for c in found), 5
+            )
             value = "wall" if "mm" in words else "above"
             remedies = () if not found[0].locked or self.turn == "needed" else (
                 Remedy("Slot from the other side where they would lock", {"turn": "needed"}),)  # fmt: skip
@@ -268,7 +320,9 @@ class LappedClause(RibClause):
         if gone:
             which = counted(len(gone), "rib is", "ribs are")
             value = "proud" if self.proud < 0 else "clearance"
-            out.append(Notice(f"{which} cut away altogether and left out: {listed(gone, 6)}.", value=value))
+            out.append(
+                Notice(f"{which} cut away altogether and left out: {listed(gone, 6)}.", value=value)
+            )
         without = sum(m.footless for m in moved)
         if without:
             which = counted(without, "rib has", "ribs have")
@@ -296,7 +350,9 @@ class LappedClause(RibClause):
 
     def _order_figure(self, ribs: Ribs) -> dict[str, Figure]:
         return {
-            "goes_in": Figure("Put together", "; ".join(f"{s} {w}" for s, w in ribs.put_in().items())),
+            "goes_in": Figure(
+                "Put together", "; ".join(f"{s} {w}" for s, w in ribs.put_in().items())
+            ),
             "clearance": Figure("Clearance of slots", self.clearance, "mm", 2),
         }
 
@@ -305,7 +361,11 @@ class LappedClause(RibClause):
         for cut in cuts:
             ribs = cut.ribs
             for a, b in itertools.pairwise(ribs):
-                if a.bend is not None or a.number == b.number or abs(a.normal @ b.normal) > 1 - 1e-9:
+                if (
+                    a.bend is not None
+                    or a.number == b.number
+                    or abs(a.normal @ b.normal) > 1 - 1e-9
+                ):
                     continue
                 probe = lapped([a], [b], Slots(), UP).crossings
                 if probe:

@@ -16,7 +16,9 @@ __all__ = ["SetOutRibs"]
 class SetOutRibs(OnSheets):
     kind = "rib-sheets"
     title = "Set ribs out on sheets"
-    summary = "Every rib as a flat part with its label and its partners' at the slots, nested on sheets."
+    summary = (
+        "Every rib as a flat part with its label and its partners' at the slots, nested on sheets."
+    )
     sentence = "**Set out** {copies} of every rib on sheets of" + ON_SHEETS + CUT
     takes = (Take(name="ribs", type="Ribs", label="Ribs"), STOCKS)
 
@@ -37,6 +39,8 @@ class SetOutRibs(OnSheets):
         if without:
             which = counted(len(without), "rib has", "ribs have")
             names = listed(parts[k].label for k in without)
-            warnings.append(Notice(f"{which} no room for all names; they carry those that fit: {names}."))
+            warnings.append(
+                Notice(f"{which} no room for all names; they carry those that fit: {names}.")
+            )
         sheets = Sheets(ribs, layout, np.arange(len(parts), dtype=np.int32))
         return Made(sheets, self.figures(layout), warnings + self.notices(layout))

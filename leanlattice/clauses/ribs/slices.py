@@ -39,14 +39,18 @@ class Slices(RibClause):
     thickness: float = thickness_value("Thickness")
     azimuth: float = number(0.0, "°", -360.0, 360.0, 5.0, "Direction in plan")
     rise: float = number(90.0, "°", -90.0, 90.0, 5.0, "Rise", "90° slices it level by level")
-    way: Literal["stacked", "spaced"] = choice("stacked", {"stacked": "stacked", "spaced": "apart,"}, "Way")
+    way: Literal["stacked", "spaced"] = choice(
+        "stacked", {"stacked": "stacked", "spaced": "apart,"}, "Way"
+    )
     spacing: float = number(0.1, "m", 0.001, 100.0, 0.01, "Spacing")
     spacers: Literal["none", "rings"] = choice(
         "none", {"none": "without spacers", "rings": "kept apart by rings on the rods"}, "Spacers",
         "Rings of the same sheet, as many as fill the gap",
     )  # fmt: skip
     ring: float = number(60.0, "mm", 1.0, 1000.0, 1.0, "Ring diameter")
-    rods: Literal["none", "at"] = choice("none", {"none": "without rods", "at": "with rods"}, "Rods")
+    rods: Literal["none", "at"] = choice(
+        "none", {"none": "without rods", "at": "with rods"}, "Rods"
+    )
     rod: float = number(10.0, "mm", 0.5, 500.0, 0.5, "Rod diameter")
     holes: list[Place] = places(
         lambda: [(0.0, 0.0, 0.0)], "Rods", "Each runs along the axis through its place; drag them."
@@ -71,8 +75,12 @@ class Slices(RibClause):
         ribs, warnings = cut.ribs, self.told(cut, family.value)
         if self.rods == "none":
             if self.way == "spaced" and self.spacers == "rings":
-                raise ClauseError("Rings need rods to sit on; choose “with rods”, or no spacers.", "spacers")
-            return self.made(Ribs(tuple(ribs), (), self.material, (self.series + "A",)), body, warnings)
+                raise ClauseError(
+                    "Rings need rods to sit on; choose “with rods”, or no spacers.", "spacers"
+                )
+            return self.made(
+                Ribs(tuple(ribs), (), self.material, (self.series + "A",)), body, warnings
+            )
         at = checked_points(self.holes, 1, 200, "rods", "holes")
         lines = [through(p, axis) for p in at]
         bare = ribs
@@ -81,15 +89,34 @@ class Slices(RibClause):
             which = counted(len(thin), "hole is", "holes are")
             warnings.append(Notice(f"{which} left out for want of {self.wall:g} mm to an edge: {listed(thin, 6)}.",
                                    value="wall"))  # fmt: skip
-        held = [[k for k, (b, d) in enumerate(zip(bare, ribs, strict=True)) if _holed(b, d, line)] for line in lines]
-        rings = self._rings(ribs, lines, held) if self.way == "spaced" and self.spacers == "rings" else []
-        lengths = [float((ribs[k[-1]].origin - ribs[k[0]].origin) @ axis) + self.thickness / 1000 for k in held if k]
-        figures = {"rods": Figure("Rods", len(lengths)), "rod_length": Figure("Rods in all", sum(lengths), "m", 2)}
+        held = [
+            [k for k, (b, d) in enumerate(zip(bare, ribs, strict=True)) if _holed(b, d, line)]
+            for line in lines
+        ]
+        rings = (
+            self._rings(ribs, lines, held)
+            if self.way == "spaced" and self.spacers == "rings"
+            else []
+        )
+        lengths = [
+            float((ribs[k[-1]].origin - ribs[k[0]].origin) @ axis) + self.thickness / 1000
+            for k in held
+            if k
+        ]
+        figures = {
+            "rods": Figure("Rods", len(lengths)),
+            "rod_length": Figure("Rods in all", sum(lengths), "m", 2),
+        }
         if rings:
             figures["rings"] = Figure("Rings", len(rings))
         sets = tuple(self.series + s for s in ("AS" if rings else "A"))
         beyond = (*(shapely.Polygon() for _ in ribs), *(r.shape for r in rings))
-        return self.made(Ribs((*ribs, *rings), (), self.material, sets, beyond=beyond), body, warnings, more=figures)
+        return self.made(
+            Ribs((*ribs, *rings), (), self.material, sets, beyond=beyond),
+            body,
+            warnings,
+            more=figures,
+        )
 
     def _rings(self, ribs: list[Rib], lines: list[Array], held: list[list[int]]) -> list[Rib]:
         """Rings on rods between neighbouring slices that both have its hole."""
@@ -128,10 +155,14 @@ class Slices(RibClause):
                         )
                     )
         if len(out) > MOST_RINGS:
-            raise ClauseError(f"That would be {len(out)} rings; at most {MOST_RINGS} can be worked with.", "ring")
+            raise ClauseError(
+                f"That would be {len(out)} rings; at most {MOST_RINGS} can be worked with.", "ring"
+            )
         return out
 
 
 def _holed(before: Rib, after: Rib, line: Array) -> bool:
     at = before.crossed_at(line)
-    return bool(shapely.contains_xy(before.shape, *at) and not shapely.contains_xy(after.shape, *at))
+    return bool(
+        shapely.contains_xy(before.shape, *at) and not shapely.contains_xy(after.shape, *at)
+    )

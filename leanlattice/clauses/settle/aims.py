@@ -40,7 +40,8 @@ class Aim:
             edges = edges[~held[net.edges[edges]].all(axis=(1, 2))]
             if not len(edges):
                 raise ClauseError(
-                    "The net has no such edges that are free to move; mark some, or let all aim so.", "over"
+                    "The net has no such edges that are free to move; mark some, or let all aim so.",
+                    "over",
                 )
         return _AIMS[self.clause.aim](net, self.clause, edges), edges
 
@@ -52,7 +53,9 @@ class Aim:
             return np.flatnonzero(net.border == (over == "border"))
         if over in ("outer", "holes"):
             loops = by_size(net)
-            of = np.concatenate([*(loops[:1] if over == "outer" else loops[1:]), np.zeros(0, np.int64)])
+            of = np.concatenate(
+                [*(loops[:1] if over == "outer" else loops[1:]), np.zeros(0, np.int64)]
+            )
             return np.flatnonzero(net.border & np.isin(net.edges, of).all(axis=1))
         marks = net.marks if net.marks is not None else np.zeros(len(net.edges), np.int32)
         return np.flatnonzero(marks == MARKS.index(over))
@@ -71,9 +74,13 @@ def _lengths(
     wanted: Callable[[AimFor, Array], tuple[Array | float, Array | float]], name: str
 ) -> Callable[[Net, AimFor, Edges], Term]:
     def build(net: Net, c: AimFor, e: Edges) -> Term:
-        least, most = (np.broadcast_to(a, len(e)).astype(float) for a in wanted(c, net.edge_lengths[e]))
+        least, most = (
+            np.broadcast_to(a, len(e)).astype(float) for a in wanted(c, net.edge_lengths[e])
+        )
         strength = np.full(len(e), c.strength)
-        return Lengths(net.edges[e], len(net.vertices), strength, least, most, c.aim == "equal", name)
+        return Lengths(
+            net.edges[e], len(net.vertices), strength, least, most, c.aim == "equal", name
+        )
 
     return build
 
@@ -84,12 +91,17 @@ def _fair(net: Net, c: AimFor, e: Edges) -> Term:
     before, after = net.edges.ravel()[ends ^ 1], net.edges.ravel()[partner[ends] ^ 1]
     triples = np.column_stack([before, net.edges.ravel()[ends], after])
     if not len(triples):
-        raise ClauseError("No edges of this net run on through a node, so that there are no strands to be fair.", "aim")
+        raise ClauseError(
+            "No edges of this net run on through a node, so that there are no strands to be fair.",
+            "aim",
+        )
     return FairStrands(triples, len(net.vertices), c.strength)
 
 
 def _right(net: Net, c: AimFor, e: Edges) -> Term:
-    corners = np.column_stack([net.corners[preceding(net)], net.corners, net.corners[following(net)]])
+    corners = np.column_stack(
+        [net.corners[preceding(net)], net.corners, net.corners[following(net)]]
+    )
     quads = np.repeat(np.diff(net.offsets) == 4, np.diff(net.offsets))
     if not quads.any():
         raise ClauseError("The net has no cells of four corners to be made right-angled.", "aim")
@@ -128,9 +140,7 @@ OVER, STRONG = ", over {over}", ", with a strength of {strength}"
 class AimFor(SettleClause):
     kind = "aim"
     title = "Aim for"
-    summary = (
-        "Force densities, edge forces, lengths, flat cells, fair strands, equal areas, a film, right angles, closeness."
-    )
+    summary = "Force densities, edge forces, lengths, flat cells, fair strands, equal areas, a film, right angles, closeness."
     sentence = "**Aim** for {aim}" + "".join(
         f"[aim={aim}|{own}{OVER if aim in _EDGE_AIMS else ''}{STRONG if aim not in _PLAIN else ''}]"
         for aim, own in {
@@ -154,7 +164,9 @@ class AimFor(SettleClause):
         },
         "Aim",
     )  # fmt: skip
-    density: float = number(2.0, "kN/m", -1e6, 1e6, 0.1, "Force density", "Force over length; below 0 in compression.")
+    density: float = number(
+        2.0, "kN/m", -1e6, 1e6, 0.1, "Force density", "Force over length; below 0 in compression."
+    )
     force: float = number(5.0, "kN", -1e6, 1e6, 0.5, "Edge force")
     length: float = number(1.0, "m", 0.001, 1000.0, 0.05, "Length")
     share: float = number(100.0, "%", 1.0, 1000.0, 1.0, "Share", "Of the lengths before")
@@ -183,6 +195,7 @@ class AimFor(SettleClause):
     def make(self, work: Work) -> Made:
         if self.aim == "between" and self.least > self.most:
             raise ClauseError(
-                f"Between {self.least:g} m and {self.most:g} m lies no length; exchange the two.", "least"
+                f"Between {self.least:g} m and {self.most:g} m lies no length; exchange the two.",
+                "least",
             )
         return Made(Aim(self))

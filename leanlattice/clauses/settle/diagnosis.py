@@ -51,7 +51,9 @@ def fallen(net: Net, x: Array) -> None:
         )  # fmt: skip
 
 
-def diagnosis(net: Net, done: Settled, used: list[Used], holds: list[Hold], steps: int) -> list[Notice]:
+def diagnosis(
+    net: Net, done: Settled, used: list[Used], holds: list[Hold], steps: int
+) -> list[Notice]:
     """Notices about a form, the gravest first."""
     out = [*_collapsed(net, done), *_folded(net, done), *_unmet_holds(net, done, used, holds)]
     told = {u for n in out for u in n.text.split("“")[1:]}
@@ -68,7 +70,11 @@ def _lengths(net: Net, x: Array) -> Array:
 def _sets(net: Net) -> dict[str, NDArray[np.bool_]]:
     """Edges (E,) of each set that an aim can be over, by its key."""
     loops = by_size(net)
-    outer = np.isin(net.edges, loops[0]).all(axis=1) & net.border if loops else np.zeros(len(net.edges), bool)
+    outer = (
+        np.isin(net.edges, loops[0]).all(axis=1) & net.border
+        if loops
+        else np.zeros(len(net.edges), bool)
+    )
     out = {"outer": outer, "holes": net.border & ~outer, "inner": ~net.border}
     if net.marks is not None:
         out |= {MARKS[k]: net.marks == k for k in range(1, len(MARKS))}
@@ -93,13 +99,19 @@ def _collapsed_set(net: Net, small: NDArray[np.bool_]) -> tuple[str, str, Remedy
 
 def _collapsed(net: Net, done: Settled) -> list[Notice]:
     lengths = _lengths(net, done.vertices)
-    small = (lengths < COLLAPSED * net.edge_lengths) & (lengths < COLLAPSED * np.median(net.edge_lengths))
+    small = (lengths < COLLAPSED * net.edge_lengths) & (
+        lengths < COLLAPSED * np.median(net.edge_lengths)
+    )
     if not small.any():
         return []
     at = done.vertices[net.edges[int(np.argmin(lengths))]].mean(axis=0)
     text, words, remedy = _collapsed_set(net, small)
     slides = any(np.isin(net.edges[small], s.vertices).any() for s in done.problem.slides)
-    why = " Its vertices slide together along what holds them." if slides and "border" in words else ""
+    why = (
+        " Its vertices slide together along what holds them."
+        if slides and "border" in words
+        else ""
+    )
     return [Notice(
         f"{text} have all but collapsed, the shortest to {lengths.min() * 1000:.0f} mm.{why} An aim for equal lengths there, or a "
         "hold, keeps them apart.", at=place_of(at), remedies=(remedy,),
@@ -140,7 +152,9 @@ def _pulls(done: Settled, used: list[Used]) -> list[Array]:
 def _stronger(u: Used, times: float) -> Remedy:
     word = "ten times as strong" if times > 1 else "a tenth as strong"
     strength = u.clause.strength * times if u.clause else 1.0
-    return Remedy(f"Make “{u.term.name}” {word}", {"strength": float(f"{strength:.4g}")}, of=u.input)
+    return Remedy(
+        f"Make “{u.term.name}” {word}", {"strength": float(f"{strength:.4g}")}, of=u.input
+    )
 
 
 def _fights(done: Settled, used: list[Used]) -> list[Notice]:
@@ -153,15 +167,25 @@ def _fights(done: Settled, used: list[Used]) -> list[Notice]:
         size = float((pull * pull).sum())
         if gap <= u.term.fair or size <= 0 or u.clause is None:
             continue
-        against = [(-float((p * pull).sum()) / size, v) for v, p in zip(used, pulls, strict=True) if v is not u]
+        against = [
+            (-float((p * pull).sum()) / size, v)
+            for v, p in zip(used, pulls, strict=True)
+            if v is not u
+        ]
         share, worst = max(against, key=lambda found: found[0], default=(0.0, None))
         by_load = -float((loads * pull).sum()) / size
         held = float((np.where(done.problem.any_held, pull, 0.0) ** 2).sum()) / size
         text = f"The aim for “{u.term.name}” is missed by up to {gap:.3g} {u.term.unit}"
         remedies: tuple[Remedy, ...] = (_stronger(u, 10.0),)
         if worst is not None and share >= max(by_load, held, 0.05):
-            text += f": that for “{worst.term.name}” pulls against {share * 100:.0f} % of its force."
-            if worst.clause is not None and np.isfinite(worst.clause.strength) and not isinstance(worst.term, EdgeTerm):
+            text += (
+                f": that for “{worst.term.name}” pulls against {share * 100:.0f} % of its force."
+            )
+            if (
+                worst.clause is not None
+                and np.isfinite(worst.clause.strength)
+                and not isinstance(worst.term, EdgeTerm)
+            ):
                 remedies += (_stronger(worst, 0.1),)
         elif by_load >= max(held, 0.05):
             text += f": the load pulls against {by_load * 100:.0f} % of its force."
@@ -185,7 +209,9 @@ def _unmet_holds(net: Net, done: Settled, used: list[Used], holds: list[Hold]) -
             there, rest = float(np.mean(strain[beside])), float(np.mean(strain[~beside]))
             if there < STRETCHED or there < ELSEWHERE * rest:
                 continue
-            at = done.vertices[u.term.edges[np.flatnonzero(beside)[int(np.argmax(strain[beside]))]]].mean(axis=0)
+            at = done.vertices[
+                u.term.edges[np.flatnonzero(beside)[int(np.argmax(strain[beside]))]]
+            ].mean(axis=0)
             out.append(Notice(
                 f"The hold of {hold.named} cannot be met with the aim for “{u.term.name}”: the {int(beside.sum())} edges beside it "
                 f"are {there * 100:.0f} % off on the mean, those elsewhere {rest * 100:.0f} %.", at=place_of(at),
@@ -202,7 +228,9 @@ def _unbalanced(done: Settled, steps: int) -> list[Notice]:
         try:
             motion, share = softest(done.problem, done.vertices)
         except SettleError:
-            return [Notice(text + " Going on may balance it.", value="steps", remedies=tuple(remedies))]
+            return [
+                Notice(text + " Going on may balance it.", value="steps", remedies=tuple(remedies))
+            ]
         if share < SLACK:
             size = np.linalg.norm(motion, axis=1)
             at = place_of(done.vertices[int(np.argmax(size))])

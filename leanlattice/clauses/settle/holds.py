@@ -55,13 +55,18 @@ class Hold:
         c = self.clause
         found = _SETS[c.which](net, self)
         if not len(found):
-            raise ClauseError("The hold finds no vertex of the net; other heights, places or outlines would.", "which")
+            raise ClauseError(
+                "The hold finds no vertex of the net; other heights, places or outlines would.",
+                "which",
+            )
         return found
 
     @property
     def named(self) -> str:
         """What is held, in the words of the sentence."""
-        return next(c.title for c in self.clause.specs()["which"].choices if c.key == self.clause.which)
+        return next(
+            c.title for c in self.clause.specs()["which"].choices if c.key == self.clause.which
+        )
 
     @property
     def axes(self) -> tuple[bool, bool, bool]:
@@ -69,7 +74,11 @@ class Hold:
 
     def slide(self, net: Net, vertices: NDArray[np.int64]) -> Slide | None:
         """What those vertices slide on; raises ``ClauseError`` where it is out of reach."""
-        slide = _SLIDES[self.clause.how](self, net, vertices) if self.clause.how in _SLIDES and len(vertices) else None
+        slide = (
+            _SLIDES[self.clause.how](self, net, vertices)
+            if self.clause.how in _SLIDES and len(vertices)
+            else None
+        )
         if slide is None:
             return None
         away = np.linalg.norm(slide.onto(net.vertices[vertices]) - net.vertices[vertices], axis=1)
@@ -123,7 +132,9 @@ def _turns(net: Net, loop: NDArray[np.int32]) -> NDArray[np.bool_]:
     """Whether a border loop has a corner at each of its vertices."""
     p = net.vertices[loop]
     a, b = p - np.roll(p, 1, axis=0), np.roll(p, -1, axis=0) - p
-    cosine = np.einsum("ij,ij->i", a, b) / np.maximum(np.linalg.norm(a, axis=1) * np.linalg.norm(b, axis=1), 1e-300)
+    cosine = np.einsum("ij,ij->i", a, b) / np.maximum(
+        np.linalg.norm(a, axis=1) * np.linalg.norm(b, axis=1), 1e-300
+    )
     return np.asarray(cosine < np.cos(CORNER))
 
 
@@ -144,15 +155,24 @@ def _side(net: Net, hold: Hold) -> NDArray[np.int64]:
     if len(at) < 2:
         near = plan @ way > np.cos(np.pi / 4) * np.linalg.norm(plan, axis=1)
         return _of_loops([loop[near]])
-    runs = [np.arange(s, e + 1) % len(loop) for s, e in zip(at, [*at[1:], at[0] + len(loop)], strict=True)]
+    runs = [
+        np.arange(s, e + 1) % len(loop)
+        for s, e in zip(at, [*at[1:], at[0] + len(loop)], strict=True)
+    ]
     return _of_loops([loop[max(runs, key=lambda run: float((plan[run] @ way).mean()))]])
 
 
 def _loop_near(net: Net, hold: Hold) -> NDArray[np.int64]:
     loops = net.loops
     at = checked_points(hold.clause.places, 1, 400, "places", "places")
-    away = [[float(np.linalg.norm(net.vertices[loop] - p, axis=1).min()) for loop in loops] for p in at]
-    return _of_loops([loops[k] for k in {int(np.argmin(row)) for row in away}]) if loops else np.zeros(0, np.int64)
+    away = [
+        [float(np.linalg.norm(net.vertices[loop] - p, axis=1).min()) for loop in loops] for p in at
+    ]
+    return (
+        _of_loops([loops[k] for k in {int(np.argmin(row)) for row in away}])
+        if loops
+        else np.zeros(0, np.int64)
+    )
 
 
 def _heights(net: Net, hold: Hold) -> NDArray[np.int64]:
@@ -167,7 +187,10 @@ def _nearest(net: Net, hold: Hold) -> NDArray[np.int64]:
 
 def _region(net: Net, hold: Hold) -> NDArray[np.int64]:
     if not hold.rings:
-        raise ClauseError("There is no closed outline above to be the region; draw one before this clause.", "which")
+        raise ClauseError(
+            "There is no closed outline above to be the region; draw one before this clause.",
+            "which",
+        )
     region = shapely.union_all([shapely.make_valid(shapely.Polygon(r)) for r in hold.rings])
     return np.flatnonzero(shapely.intersects_xy(region, net.vertices[:, 0], net.vertices[:, 1]))
 
@@ -208,8 +231,12 @@ class HoldVertices(SettleClause):
     )  # fmt: skip
     low: float = number(-0.1, "m", -10000.0, 10000.0, 0.1, "From")
     high: float = number(0.1, "m", -10000.0, 10000.0, 0.1, "To")
-    places: list[Place] = places(lambda: [(0.0, 0.0, 0.0)], "Places", "Drag them in the view; Alt drags up and down.")
-    azimuth: float = number(0.0, "°", -360.0, 360.0, 15.0, "Direction in plan", "0° is along x, 90° along y")
+    places: list[Place] = places(
+        lambda: [(0.0, 0.0, 0.0)], "Places", "Drag them in the view; Alt drags up and down."
+    )
+    azimuth: float = number(
+        0.0, "°", -360.0, 360.0, 15.0, "Direction in plan", "0° is along x, 90° along y"
+    )
     how: Literal["fixed", "level", "plumb", "upright", "curve", "shape"] = choice(
         "fixed",
         {
@@ -219,13 +246,17 @@ class HoldVertices(SettleClause):
         },
         "How",
     )  # fmt: skip
-    raised: float = number(0.0, "m", -1000.0, 1000.0, 0.1, "Raised", "The curve is lifted by so much before it holds")
+    raised: float = number(
+        0.0, "m", -1000.0, 1000.0, 0.1, "Raised", "The curve is lifted by so much before it holds"
+    )
 
     def make(self, work: Work) -> Made:
         drawn: Curves | None = work.inputs.get("curves")
         shape = work.inputs.get("shape")
         if self.how == "curve" and drawn is None:
-            raise ClauseError("There is no curve above to slide on; draw one before this clause.", "how")
+            raise ClauseError(
+                "There is no curve above to slide on; draw one before this clause.", "how"
+            )
         if self.how == "shape" and shape is None:
             raise ClauseError("There is no shape above to slide on.", "how")
         curves, rings = [], []

@@ -39,7 +39,9 @@ def _to_corners(net: Net, per_cell: Array) -> Array:
     sizes = np.diff(net.offsets)
     cell = np.repeat(np.arange(len(sizes)), sizes)
     each = (per_cell / sizes[:, None])[cell]
-    return np.stack([np.bincount(net.corners, each[:, k], len(net.vertices)) for k in range(3)], axis=1)
+    return np.stack(
+        [np.bincount(net.corners, each[:, k], len(net.vertices)) for k in range(3)], axis=1
+    )
 
 
 def _plan(net: Net, x: Array, c: PushNet) -> Array:
@@ -58,12 +60,16 @@ def _pressure(net: Net, x: Array, c: PushNet) -> Array:
 
 def _skin(net: Net, x: Array, c: PushNet) -> Array:
     area = np.linalg.norm(vector_areas(x, net.corners, net.offsets), axis=1)
-    return _to_corners(net, (area * c.thickness / 1000 * c.density * GRAVITY)[:, None] * np.array([0.0, 0.0, -1.0]))
+    return _to_corners(
+        net, (area * c.thickness / 1000 * c.density * GRAVITY)[:, None] * np.array([0.0, 0.0, -1.0])
+    )
 
 
 def _own_weight(net: Net, x: Array, c: PushNet) -> Array:
     a, b = net.edges.T
-    weight = np.linalg.norm(x[b] - x[a], axis=1) * (find(c.members).mass if c.push == "section" else c.mass)
+    weight = np.linalg.norm(x[b] - x[a], axis=1) * (
+        find(c.members).mass if c.push == "section" else c.mass
+    )
     weight *= GRAVITY / 2
     out = np.zeros_like(x)
     out[:, 2] = -np.bincount(a, weight, len(x)) - np.bincount(b, weight, len(x))
@@ -86,9 +92,7 @@ _PUSHES: dict[str, Any] = {
 class PushNet(SettleClause):
     kind = "push"
     title = "Push"
-    summary = (
-        "A load on the plan or the surface, pressure along the normals, the members' own weight, or forces at places."
-    )
+    summary = "A load on the plan or the surface, pressure along the normals, the members' own weight, or forces at places."
     sentence = (
         "**Push** the net by {push}[push=plan| {load}][push=surface| {load}][push=pressure| {load}][push=weight| {mass}]"
         "[push=section| {members}][push=skin| {thickness} thick and of {density}][push=points| {force} at {places}]."
@@ -104,13 +108,17 @@ class PushNet(SettleClause):
         },
         "Push",
     )  # fmt: skip
-    load: float = number(1.0, "kN/m²", -1000.0, 1000.0, 0.1, "Load", "Below 0 it lifts, or sucks inward.")
+    load: float = number(
+        1.0, "kN/m²", -1000.0, 1000.0, 0.1, "Load", "Below 0 it lifts, or sucks inward."
+    )
     mass: float = number(20.0, "kg/m", 0.0, 10000.0, 1.0, "Mass")
     members: str = section("CHS 88.9 × 4", "Section")
     thickness: float = number(20.0, "mm", 0.0, 5000.0, 1.0, "Thickness")
     density: float = number(500.0, "kg/m³", 0.0, 30000.0, 10.0, "Density")
     force: float = number(1.0, "kN", -10000.0, 10000.0, 0.1, "Force", "Below 0 it lifts.")
-    places: list[Place] = places(lambda: [(0.0, 0.0, 3.0)], "Places", "The nearest nodes are pushed.")
+    places: list[Place] = places(
+        lambda: [(0.0, 0.0, 3.0)], "Places", "The nearest nodes are pushed."
+    )
 
     def make(self, work: Work) -> Made:
         if self.push == "section":

@@ -47,11 +47,19 @@ class SettleNet(SettleClause):
     goes_on = "steps"
 
     sense: Literal["hanging", "standing"] = choice(
-        "hanging", {"hanging": "hanging", "standing": "standing, as it would hang turned over"}, "Sense"
+        "hanging",
+        {"hanging": "hanging", "standing": "standing, as it would hang turned over"},
+        "Sense",
     )
-    rise: Literal["free", "given"] = choice("free", {"free": "as it comes", "given": "made to be"}, "Rise")
-    height: float = number(4.0, "m", 0.01, 1000.0, 0.1, "Rise", "Force densities are scaled together to meet it.")
-    limit: float = number(0.1, "%", 1e-6, 10.0, 0.01, "Residual", "The largest at a free node, of the mean load.")
+    rise: Literal["free", "given"] = choice(
+        "free", {"free": "as it comes", "given": "made to be"}, "Rise"
+    )
+    height: float = number(
+        4.0, "m", 0.01, 1000.0, 0.1, "Rise", "Force densities are scaled together to meet it."
+    )
+    limit: float = number(
+        0.1, "%", 1e-6, 10.0, 0.01, "Residual", "The largest at a free node, of the mean load."
+    )
     steps: int = count(3000, 1, 100_000, "Steps", "More go on from there")
 
     def make(self, work: Work) -> Made:
@@ -64,7 +72,14 @@ class SettleNet(SettleClause):
             used.append(Used(aim.clause, term, edges, f"aims {k}"))
         if not used:
             everything = np.arange(len(net.edges))
-            used = [Used(None, Densities(net.edges, len(net.vertices), np.ones(len(net.edges))), everything, "")]
+            used = [
+                Used(
+                    None,
+                    Densities(net.edges, len(net.vertices), np.ones(len(net.edges))),
+                    everything,
+                    "",
+                )
+            ]
         pushes: list[Push] = work.inputs.get("pushes") or []
         sign = -1.0 if self.sense == "standing" else 1.0
 
@@ -103,33 +118,47 @@ class SettleNet(SettleClause):
         def watch(state: State) -> None:
             shown = work.show(state.x, state.step, state.residuals[-1])
             work.progress(
-                min(0.99, max(state.step / self.steps, np.log10(max(state.residuals[-1] / limit, 1.0)) / -6 + 1))
+                min(
+                    0.99,
+                    max(
+                        state.step / self.steps,
+                        np.log10(max(state.residuals[-1] / limit, 1.0)) / -6 + 1,
+                    ),
+                )
             )
             if state.step % EVERY == 0 and (shown or state.step == self.steps):
                 _keep(work.trail, state)
 
         if self.rise == "given":
             return self._to_rise(used, run)
-        return run(max((s for s in work.trail if s.step <= self.steps), key=lambda s: s.step, default=None))
+        return run(
+            max((s for s in work.trail if s.step <= self.steps), key=lambda s: s.step, default=None)
+        )
 
     def _to_rise(self, used: list[Used], run: Callable[[], Settled]) -> Settled:
         """Force densities scaled together until the form is as high as asked for: where they are all there is, height
         times densities stays the same, and otherwise this comes nearer with each round."""
         dense = [u.term for u in used if isinstance(u.term, Densities)]
         if not dense:
-            raise ClauseError("A rise can be met where force densities are aimed for; add such an aim.", "rise")
+            raise ClauseError(
+                "A rise can be met where force densities are aimed for; add such an aim.", "rise"
+            )
         for _ in range(RISE_ROUNDS):
             done = run()
             now = float(np.ptp(done.vertices[:, 2]))
             if now < 1e-9:
-                raise ClauseError("Nothing pushes the net up or down, so that it has no rise; add a push.", "rise")
+                raise ClauseError(
+                    "Nothing pushes the net up or down, so that it has no rise; add a push.", "rise"
+                )
             if abs(now / self.height - 1) < 1e-7:
                 break
             for t in dense:
                 t.scaled(now / self.height)
         return done
 
-    def _made(self, net: Net, done: Settled, used: list[Used], holds: list[Hold], sign: float) -> Made:
+    def _made(
+        self, net: Net, done: Settled, used: list[Used], holds: list[Hold], sign: float
+    ) -> Made:
         x = done.vertices
         fallen(net, x)
         forces, aims = np.zeros(len(net.edges)), np.zeros_like(x)
@@ -146,7 +175,9 @@ class SettleNet(SettleClause):
             net.flatness, done.problem.held, slid,
         )  # fmt: skip
         surface = own_surface(x, net.corners, net.offsets)
-        settled = replace(net, surface=surface, vertices=x, uv=surface.closest(x), equilibrium=balance, weave=None)
+        settled = replace(
+            net, surface=surface, vertices=x, uv=surface.closest(x), equilibrium=balance, weave=None
+        )
         warnings = diagnosis(net, done, used, holds, self.steps)
         return made_net(settled, self._figures(settled, done, used, net), warnings)
 

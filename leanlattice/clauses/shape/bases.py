@@ -29,7 +29,9 @@ class OnBase(ShapeClause):
     sentence = "**Stand** the surface on a flat base {by}[by=level| {level}, at least][by=depth|] {depth} below its lowest point."
     takes = (SHAPE,)
 
-    by: Literal["depth", "level"] = choice("depth", {"depth": "that lies", "level": "at level"}, "Base")
+    by: Literal["depth", "level"] = choice(
+        "depth", {"depth": "that lies", "level": "at level"}, "Base"
+    )
     level: float = number(0.0, "m", -10000.0, 10000.0, 0.1, "Level of the base")
     depth: float = number(0.3, "m", 0.001, 1000.0, 0.01, "Least depth")
 
@@ -83,7 +85,9 @@ class BetweenSurfaces(ShapeClause):
         except SolidError as error:
             raise ClauseError(f"{error}; turn or cut it first.", None, error.at) from None
         if not len(body.mesh.triangles):
-            raise ClauseError("The two surfaces have no room between them; move one of them up or down.")
+            raise ClauseError(
+                "The two surfaces have no room between them; move one of them up or down."
+            )
         warnings = []
         if depth < self.least - 1e-9:
             what = "cross each other" if depth < 0 else f"come as near as {depth:.3f} m"

@@ -8,7 +8,15 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ...core.geometry.mapped import Affine, mapped
-from ...core.geometry.meshes import Body, Mesh, MeshError, mesh_of_triangles, pieces, used_only, weld
+from ...core.geometry.meshes import (
+    Body,
+    Mesh,
+    MeshError,
+    mesh_of_triangles,
+    pieces,
+    used_only,
+    weld,
+)
 from ...core.geometry.meshsurface import MeshSurface, mesh_surface
 from ...core.geometry.surfaces import Surface
 from ...core.shaping.bending import control_box
@@ -17,7 +25,17 @@ from ...core.shaping.facets import facets
 from ...core.shaping.solids import SolidError, boolean, refined
 from ...core.shaping.stacks import upright_walls
 from ..base import ClauseError, Made, Work, choice, count, number, offsets, point
-from .common import SHAPE, Coordinate, Place, Shape, ShapeClause, dial_aid, line_aid, made, surface_needed
+from .common import (
+    SHAPE,
+    Coordinate,
+    Place,
+    Shape,
+    ShapeClause,
+    dial_aid,
+    line_aid,
+    made,
+    surface_needed,
+)
 
 __all__ = ["BendShape", "MirrorShape", "MoveShape", "RepeatShape", "ScaleShape", "SmoothShape", "SwapSides", "TakeSide",
            "TurnShape", "carried"]  # fmt: skip
@@ -37,7 +55,11 @@ def _step_aids(shape: Shape, step: tuple[float, float, float]) -> dict[str, Arra
     for k, name in enumerate(("dx", "dy", "dz")):
         ahead = AXES["xyz"[k]]
         # Apart from each other by a share of the shape, so that each can be taken hold of.
-        place = _middle(shape) + np.array(step) * (1 - ahead) + 0.12 * float(facets(shape).mesh.extent.max()) * ahead
+        place = (
+            _middle(shape)
+            + np.array(step) * (1 - ahead)
+            + 0.12 * float(facets(shape).mesh.extent.max()) * ahead
+        )
         out |= line_aid(name, place, ahead)
     return out
 
@@ -102,7 +124,9 @@ class TurnShape(ShapeClause):
         reach = 0.6 * float(facets(shape).mesh.extent.max())
         if np.linalg.norm(arm) < 0.1 * reach:
             arm = reach * AXES[{"z": "x", "x": "y", "y": "z"}[self.axis]]
-        return made(carried(shape, by), aids=dial_aid("angle", foot + (from_axis @ axis) * axis, arm, axis))
+        return made(
+            carried(shape, by), aids=dial_aid("angle", foot + (from_axis @ axis) * axis, arm, axis)
+        )
 
 
 class ScaleShape(ShapeClause):
@@ -130,7 +154,9 @@ class MirrorShape(ShapeClause):
     takes = (SHAPE,)
 
     plane: Literal["x", "y", "z"] = choice(
-        "x", {"x": "upright plane square to x", "y": "upright plane square to y", "z": "level plane"}, "Plane"
+        "x",
+        {"x": "upright plane square to x", "y": "upright plane square to y", "z": "level plane"},
+        "Plane",
     )
     through: Place = point((0.0, 0.0, 0.0), "Place on the plane")
     keep: Literal["only", "both"] = choice(
@@ -151,7 +177,9 @@ def together(shapes: list[Shape], value: str) -> Shape:
         except SolidError as error:
             raise ClauseError(str(error), value) from None
     if any(isinstance(s, Body) for s in shapes):
-        raise ClauseError("A body and a surface cannot be made one; thicken the surface first.", value)
+        raise ClauseError(
+            "A body and a surface cannot be made one; thicken the surface first.", value
+        )
     meshes = [facets(s).mesh for s in shapes]
     counts = np.cumsum([0] + [len(m.vertices) for m in meshes])
     vertices = np.vstack([m.vertices for m in meshes])
@@ -177,18 +205,24 @@ class RepeatShape(ShapeClause):
     takes = (SHAPE,)
 
     copies: int = count(3, 2, 100, "Copies", words=("time", "times"))
-    way: Literal["along", "around"] = choice("along", {"along": "in a row", "around": "around an axis"}, "Way")
+    way: Literal["along", "around"] = choice(
+        "along", {"along": "in a row", "around": "around an axis"}, "Way"
+    )
     dx: float = number(5.0, "m", -1000.0, 1000.0, 0.1, "In x")
     dy: float = number(0.0, "m", -1000.0, 1000.0, 0.1, "In y")
     dz: float = number(0.0, "m", -1000.0, 1000.0, 0.1, "Upward")
     centre: Place = point((0.0, 0.0, 0.0), "Place on the axis")
-    angle: float = number(360.0, "°", -360.0, 360.0, 5.0, "Angle", "In all; a full turn is divided evenly")
+    angle: float = number(
+        360.0, "°", -360.0, 360.0, 5.0, "Angle", "In all; a full turn is divided evenly"
+    )
 
     def make(self, work: Work) -> Made:
         shape: Shape = work.inputs["shape"]
         if len(facets(shape).mesh.triangles) * self.copies > 400_000:
             most = 400_000 // len(facets(shape).mesh.triangles)
-            raise ClauseError(f"{self.copies} copies would be too many triangles; {most} work.", "copies")
+            raise ClauseError(
+                f"{self.copies} copies would be too many triangles; {most} work.", "copies"
+            )
         full = abs(abs(self.angle) - 360) < 1e-9
         shapes = [shape]
         for k in range(1, self.copies):
@@ -211,7 +245,9 @@ class SmoothShape(ShapeClause):
     takes = (SHAPE,)
 
     rounds: int = count(10, 1, 500, "Times", words=("time", "times"))
-    border: Literal["kept", "free"] = choice("kept", {"kept": "keeping its border", "free": "its border too"}, "Border")
+    border: Literal["kept", "free"] = choice(
+        "kept", {"kept": "keeping its border", "free": "its border too"}, "Border"
+    )
 
     def make(self, work: Work) -> Made:
         shape: Shape = work.inputs["shape"]
@@ -232,21 +268,34 @@ class SwapSides(ShapeClause):
     def make(self, work: Work) -> Made:
         shape: Shape = work.inputs["shape"]
         if isinstance(shape, Body):
-            raise ClauseError("A body's outside is where it is not; only the sides of a surface can be swapped.")
+            raise ClauseError(
+                "A body's outside is where it is not; only the sides of a surface can be swapped."
+            )
         return made(shape.swapped())
 
 
 class TakeSide(ShapeClause):
     kind = "take-side"
     title = "Take a side of a body"
-    summary = "The faces that look up, down or sideways as a surface of their own, to lay a lattice on."
+    summary = (
+        "The faces that look up, down or sideways as a surface of their own, to lay a lattice on."
+    )
     sentence = "**Take** the {side} of the body, as far as faces lie within {within} of it, {flat}."
     takes = (SHAPE,)
 
     side: Literal["top", "underside", "walls", "skin"] = choice(
-        "top", {"top": "top", "underside": "underside", "walls": "walls", "skin": "surface it was made from"}, "Side"
+        "top",
+        {
+            "top": "top",
+            "underside": "underside",
+            "walls": "walls",
+            "skin": "surface it was made from",
+        },
+        "Side",
     )
-    within: float = number(80.0, "°", 1.0, 90.0, 1.0, "Angle", "Of a face to the direction of the side")
+    within: float = number(
+        80.0, "°", 1.0, 90.0, 1.0, "Angle", "Of a face to the direction of the side"
+    )
     flat: Literal["fitting", "plan", "flattened"] = choice(
         "fitting", {"fitting": "laid out as fits", "plan": "laid out by its plan", "flattened": "flattened"},
         "Parameters", "How u and v are given to the faces",
@@ -257,15 +306,20 @@ class TakeSide(ShapeClause):
         if self.side == "skin":
             return made(surface_needed(shape))
         mesh: Mesh = facets(shape).mesh
-        unit = mesh.triangle_crosses / np.maximum(np.linalg.norm(mesh.triangle_crosses, axis=1, keepdims=True), 1e-300)
+        unit = mesh.triangle_crosses / np.maximum(
+            np.linalg.norm(mesh.triangle_crosses, axis=1, keepdims=True), 1e-300
+        )
         limit = np.cos(np.radians(self.within))
         up = unit[:, 2]
-        chosen = {"top": up >= limit, "underside": up <= -limit, "walls": np.sqrt(np.maximum(1 - up**2, 0)) >= limit}[
-            self.side
-        ]
+        chosen = {
+            "top": up >= limit,
+            "underside": up <= -limit,
+            "walls": np.sqrt(np.maximum(1 - up**2, 0)) >= limit,
+        }[self.side]
         if not chosen.any():
             raise ClauseError(
-                f"No face lies within {self.within:g}° of the {self.side}; a larger angle finds some.", "within"
+                f"No face lies within {self.within:g}° of the {self.side}; a larger angle finds some.",
+                "within",
             )
         part = mesh_of_triangles(*used_only(mesh.vertices, mesh.triangles[chosen]))
         if self.side == "walls" and self.flat == "fitting":
@@ -282,14 +336,18 @@ class BendShape(ShapeClause):
     kind = "bend"
     title = "Control box"
     summary = "Bends whatever is inside a box by moving the points of the box."
-    sentence = "**Bend** the shape with a control box of {nx} × {ny} × {nz} points, {moves} of them moved."
+    sentence = (
+        "**Bend** the shape with a control box of {nx} × {ny} × {nz} points, {moves} of them moved."
+    )
     takes = (SHAPE,)
 
     nx: int = count(3, 2, 7, "Points along x")
     ny: int = count(3, 2, 7, "Points along y")
     nz: int = count(2, 2, 7, "Points upward")
     moves: list[tuple[Coordinate, Coordinate, Coordinate]] = offsets(
-        list, "Moved points", "Drag points of the box in the view; Shift click picks several, Alt drags up and down."
+        list,
+        "Moved points",
+        "Drag points of the box in the view; Shift click picks several, Alt drags up and down.",
     )
 
     def make(self, work: Work) -> Made:
@@ -317,4 +375,6 @@ class BendShape(ShapeClause):
         except SolidError as error:
             raise ClauseError(str(error)) from None
         mesh = body.mesh.with_vertices(box.points(body.mesh.vertices))
-        return made(Body(mesh, mapped(shape.skin, box) if shape.skin is not None else None), aids=aids)
+        return made(
+            Body(mesh, mapped(shape.skin, box) if shape.skin is not None else None), aids=aids
+        )

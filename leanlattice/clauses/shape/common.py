@@ -56,7 +56,9 @@ def made(
     what need not drain, as ground, water that stands is a figure and no warning."""
     triangles = facets(shape).mesh.triangles
     if not len(triangles):
-        raise ClauseError("Nothing is left of the shape with these values; undo brings the last state back.")
+        raise ClauseError(
+            "Nothing is left of the shape with these values; undo brings the last state back."
+        )
     if len(triangles) > MOST_TRIANGLES:
         raise ClauseError(
             f"The shape has {len(triangles):,} triangles; at most {MOST_TRIANGLES:,} can be worked with. "
@@ -71,20 +73,27 @@ def made(
     )
 
 
-def line_aid(name: str, place: Sequence[float] | Array, step: Sequence[float] | Array) -> dict[str, Array]:
+def line_aid(
+    name: str, place: Sequence[float] | Array, step: Sequence[float] | Array
+) -> dict[str, Array]:
     """Hangs the handle of number ``name`` at ``place`` (3,) + value · ``step`` (3,)."""
     return {f"line {name}": np.array([place, step], float)}
 
 
 def dial_aid(
-    name: str, centre: Sequence[float] | Array, arm: Sequence[float] | Array, axis: Sequence[float] | Array
+    name: str,
+    centre: Sequence[float] | Array,
+    arm: Sequence[float] | Array,
+    axis: Sequence[float] | Array,
 ) -> dict[str, Array]:
     """Hangs the handle of angle ``name`` at the end of ``arm`` (3,), turned by its value about ``axis`` (3,) at
     ``centre`` (3,)."""
     return {f"dial {name}": np.array([centre, arm, axis], float)}
 
 
-def facing_aids(shape: Shape, place: Sequence[float] | Array, azimuth: float, reach: float = 0.3) -> dict[str, Array]:
+def facing_aids(
+    shape: Shape, place: Sequence[float] | Array, azimuth: float, reach: float = 0.3
+) -> dict[str, Array]:
     """Dials for a direction given by ``azimuth`` in plan and ``rise``, both in degrees, at ``place``."""
     arm = reach * float(facets(shape).mesh.extent.max())
     a = np.radians(azimuth)
@@ -192,14 +201,20 @@ def surface_needed(shape: Any, whole: bool = False) -> Surface:
         if not whole:
             return mesh_surface(shape.mesh, "fitting")
         if "_charted" not in shape.__dict__:
-            shape.__dict__["_charted"] = charted(shape.mesh)  # as a cached property would: the shape itself is frozen
+            shape.__dict__["_charted"] = charted(
+                shape.mesh
+            )  # as a cached property would: the shape itself is frozen
         return shape.__dict__["_charted"]
     except MeshError as error:
         raise ClauseError(f"{error} Take a side of the body as a surface first.") from None
 
 
-def checked_points(points: Sequence[Sequence[float]], least: int, most: int, what: str, value: str) -> Array:
+def checked_points(
+    points: Sequence[Sequence[float]], least: int, most: int, what: str, value: str
+) -> Array:
     """Places as an array (n, 3); raises ``ClauseError`` when there are too few or too many."""
     if not least <= len(points) <= most:
-        raise ClauseError(f"There are {len(points)} {what}; {least:,} to {most:,} can be used.", value)
+        raise ClauseError(
+            f"There are {len(points)} {what}; {least:,} to {most:,} can be used.", value
+        )
     return np.array(points, float).reshape(-1, 3)

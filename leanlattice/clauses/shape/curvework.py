@@ -23,7 +23,9 @@ __all__ = [
 class RoundCorners(CurveClause):
     kind = "round-corners"
     title = "Round corners"
-    summary = "True arcs at the corners between straight pieces; clamped where the radius does not fit."
+    summary = (
+        "True arcs at the corners between straight pieces; clamped where the radius does not fit."
+    )
     sentence = "**Round** the corners with a radius of {radius}."
     takes = (CURVES,)
 
@@ -64,7 +66,10 @@ class OffsetCurves(CurveClause):
 
     distance: float = number(0.5, "m", 0.001, 1000.0, 0.05, "Distance")
     side: Literal["out", "in"] = choice(
-        "out", {"out": "outward", "in": "inward"}, "Side", "Of an open curve outward is to its right."
+        "out",
+        {"out": "outward", "in": "inward"},
+        "Side",
+        "Of an open curve outward is to its right.",
     )
     keep: Literal["only", "both"] = choice(
         "only", {"only": "giving those alone", "both": "keeping the first too"}, "Keep"
@@ -82,7 +87,8 @@ class OffsetCurves(CurveClause):
             out += [PlaneCurve(p, c.frame) for p in new]
         warnings = [
             Notice(
-                f"Nothing is left of {lost} curve{'s' if lost > 1 else ''} at {self.distance:g} m.", value="distance"
+                f"Nothing is left of {lost} curve{'s' if lost > 1 else ''} at {self.distance:g} m.",
+                value="distance",
             )
         ]
         return made_curves(out, warnings if lost else [], "distance")
@@ -96,7 +102,10 @@ class TrimCurves(CurveClause):
     takes = (CURVES, Take(name="by", type="Curves", label="Trimming curves"))
 
     keep: Literal["inside", "outside"] = choice(
-        "inside", {"inside": "inside", "outside": "outside"}, "Keep", "Of an open trimming curve inside is to its left."
+        "inside",
+        {"inside": "inside", "outside": "outside"},
+        "Keep",
+        "Of an open trimming curve inside is to its left.",
     )
 
     def make(self, work: Work) -> Made:
@@ -118,7 +127,9 @@ class ExtendCurves(CurveClause):
     sentence = "**Extend** the open curves to the curves they meet, {what}."
     takes = (CURVES, Take(name="to", type="Curves", label="Curves to meet"))
 
-    what: Literal["alone", "both"] = choice("alone", {"alone": "giving those alone", "both": "keeping both"}, "Keep")
+    what: Literal["alone", "both"] = choice(
+        "alone", {"alone": "giving those alone", "both": "keeping both"}, "Keep"
+    )
 
     def make(self, work: Work) -> Made:
         given: Curves = work.inputs["curves"]
@@ -131,7 +142,10 @@ class ExtendCurves(CurveClause):
             same += abs(path.length - c.path.length) < 1e-12
             out.append(PlaneCurve(path, c.frame))
         warnings = [
-            Notice(f"{same} curve{'s meet' if same > 1 else ' meets'} nothing further on and stayed.", value="what")
+            Notice(
+                f"{same} curve{'s meet' if same > 1 else ' meets'} nothing further on and stayed.",
+                value="what",
+            )
         ]
         if self.what == "both":
             out += list(targets.curves)
@@ -152,10 +166,15 @@ class JoinCurves(CurveClause):
         out: list[PlaneCurve] = []
         by_frame: dict[tuple[float, ...], list[PlaneCurve]] = {}
         for c in given.curves:
-            by_frame.setdefault(tuple(np.round([*c.frame.normal, c.frame.normal @ c.frame.origin], 9)), []).append(c)
+            by_frame.setdefault(
+                tuple(np.round([*c.frame.normal, c.frame.normal @ c.frame.origin], 9)), []
+            ).append(c)
         for group in by_frame.values():
             frame = group[0].frame
-            out += [PlaneCurve(p, frame) for p in pathcuts.join(on_plane(group, frame), self.tolerance / 1000)]
+            out += [
+                PlaneCurve(p, frame)
+                for p in pathcuts.join(on_plane(group, frame), self.tolerance / 1000)
+            ]
         return made_curves(out)
 
 
@@ -170,7 +189,11 @@ class SplitCurves(CurveClause):
 
     def make(self, work: Work) -> Made:
         given: Curves = work.inputs["curves"]
-        out = [PlaneCurve(p, c.frame) for c in given.curves for p in pathcuts.split_evenly(c.path, self.parts)]
+        out = [
+            PlaneCurve(p, c.frame)
+            for c in given.curves
+            for p in pathcuts.split_evenly(c.path, self.parts)
+        ]
         return made_curves(out, value="parts")
 
 
@@ -178,13 +201,23 @@ class MirrorCurves(CurveClause):
     kind = "mirror-curves"
     title = "Mirror curves"
     summary = "The curves on the other side of a line in their plane."
-    sentence = "**Mirror** the curves in the line through {at} along {angle} of their plane, {keep}."
+    sentence = (
+        "**Mirror** the curves in the line through {at} along {angle} of their plane, {keep}."
+    )
     takes = (CURVES,)
 
     at: float = number(
-        0.0, "m", -1000.0, 1000.0, 0.1, "Distance of the line", "From the plane's origin, square to the line"
+        0.0,
+        "m",
+        -1000.0,
+        1000.0,
+        0.1,
+        "Distance of the line",
+        "From the plane's origin, square to the line",
     )
-    angle: float = number(90.0, "°", -360.0, 360.0, 5.0, "Direction of the line", "From the plane's first direction")
+    angle: float = number(
+        90.0, "°", -360.0, 360.0, 5.0, "Direction of the line", "From the plane's first direction"
+    )
     keep: Literal["only", "both"] = choice(
         "both", {"only": "giving those alone", "both": "keeping the first too"}, "Keep"
     )
@@ -194,7 +227,9 @@ class MirrorCurves(CurveClause):
         a = np.radians(self.angle)
         normal = np.array([np.sin(a), -np.cos(a)])
         matrix = np.eye(2) - 2 * np.outer(normal, normal)
-        new = [PlaneCurve(c.path.mapped(matrix, 2 * self.at * normal), c.frame) for c in given.curves]
+        new = [
+            PlaneCurve(c.path.mapped(matrix, 2 * self.at * normal), c.frame) for c in given.curves
+        ]
         return made_curves([*given.curves, *new] if self.keep == "both" else new)
 
 
@@ -208,13 +243,17 @@ class CopyCurves(CurveClause):
     )
     takes = (CURVES,)
 
-    way: Literal["along", "around"] = choice("along", {"along": "in a row", "around": "around a point"}, "Way")
+    way: Literal["along", "around"] = choice(
+        "along", {"along": "in a row", "around": "around a point"}, "Way"
+    )
     copies: int = count(3, 1, 200, "Copies")
     dx: float = number(4.0, "m", -1000.0, 1000.0, 0.1, "Step across")
     dy: float = number(0.0, "m", -1000.0, 1000.0, 0.1, "Step up")
     cx: float = number(0.0, "m", -1000.0, 1000.0, 0.1, "Point across")
     cy: float = number(0.0, "m", -1000.0, 1000.0, 0.1, "Point up")
-    angle: float = number(360.0, "°", -360.0, 360.0, 5.0, "Angle", "In all; a full turn is divided evenly")
+    angle: float = number(
+        360.0, "°", -360.0, 360.0, 5.0, "Angle", "In all; a full turn is divided evenly"
+    )
 
     def make(self, work: Work) -> Made:
         given: Curves = work.inputs["curves"]
@@ -239,7 +278,9 @@ class UniteOutlines(CurveClause):
     sentence = "**Unite** overlapping closed curves to the outline of their common area, {keep}."
     takes = (CURVES,)
 
-    keep: Literal["all", "outer"] = choice("all", {"all": "openings too", "outer": "without openings"}, "Openings")
+    keep: Literal["all", "outer"] = choice(
+        "all", {"all": "openings too", "outer": "without openings"}, "Openings"
+    )
 
     def make(self, work: Work) -> Made:
         given: Curves = work.inputs["curves"]
@@ -261,7 +302,9 @@ class SmoothCurves(CurveClause):
     takes = (CURVES,)
 
     points: int = count(24, 3, 500, "Points")
-    rounds: int = count(0, 0, 200, "Eased", "0 only spaces the points evenly", words=("time", "times"))
+    rounds: int = count(
+        0, 0, 200, "Eased", "0 only spaces the points evenly", words=("time", "times")
+    )
 
     def make(self, work: Work) -> Made:
         given: Curves = work.inputs["curves"]
@@ -270,5 +313,10 @@ class SmoothCurves(CurveClause):
             if self.rounds:
                 out.append(PlaneCurve(pathwork.smooth(c.path, self.points, self.rounds), c.frame))
             else:
-                out.append(PlaneCurve(cubics_through(pathwork.resample(c.path, self.points), c.path.closed), c.frame))
+                out.append(
+                    PlaneCurve(
+                        cubics_through(pathwork.resample(c.path, self.points), c.path.closed),
+                        c.frame,
+                    )
+                )
         return made_curves(out, value="points")

@@ -13,10 +13,32 @@ from ...core.geometry.curves import first_coincident
 from ...core.geometry.drawing import DRAWN, path_of
 from ...core.geometry.paths import Frame2, Path, PlaneCurve
 from ...core.shaping.brought import Outlines, ReadProblem
-from ..base import Clause, ClauseError, Figure, Made, Notice, Take, Work, choice, curves, file, number, point
+from ..base import (
+    Clause,
+    ClauseError,
+    Figure,
+    Made,
+    Notice,
+    Take,
+    Work,
+    choice,
+    curves,
+    file,
+    number,
+    point,
+)
 from .common import Coordinate, Place
 
-__all__ = ["CURVES", "BringCurves", "CurveClause", "Curves", "DrawCurves", "made_curves", "opened", "plane_frame"]
+__all__ = [
+    "CURVES",
+    "BringCurves",
+    "CurveClause",
+    "Curves",
+    "DrawCurves",
+    "made_curves",
+    "opened",
+    "plane_frame",
+]
 
 Array = NDArray[np.float64]
 CURVES = Take(name="curves", type="Curves", label="Curves")
@@ -24,7 +46,12 @@ MOST_CURVES = 400
 Item = tuple[str, Annotated[list[tuple[Coordinate, Coordinate]], Field(max_length=2000)]]
 UNITS = {"file": "the file's unit", "m": "metres", "cm": "centimetres", "mm": "millimetres"}
 METRES = {"m": 1.0, "cm": 1e-2, "mm": 1e-3}
-PLANES = {"plan": "in plan", "front": "in an elevation along x", "side": "in an elevation along y", "own": "on a plane"}
+PLANES = {
+    "plan": "in plan",
+    "front": "in an elevation along x",
+    "side": "in an elevation along y",
+    "own": "on a plane",
+}
 
 
 @dataclass(frozen=True, eq=False)
@@ -56,15 +83,24 @@ def plane_frame(plane: str, level: float, through: Place, azimuth: float, tilt: 
     a, t = np.radians(azimuth), np.radians(tilt)
     x = np.array([np.cos(a), np.sin(a), 0.0])
     aside = np.array([-np.sin(a), np.cos(a), 0.0])
-    return Frame2(np.array(through, float), x, np.cos(t) * aside + np.sin(t) * np.array([0, 0, 1.0]))
+    return Frame2(
+        np.array(through, float), x, np.cos(t) * aside + np.sin(t) * np.array([0, 0, 1.0])
+    )
 
 
-def made_curves(curves: list[PlaneCurve], warnings: list[Notice] | None = None, value: str | None = None) -> Made:
+def made_curves(
+    curves: list[PlaneCurve], warnings: list[Notice] | None = None, value: str | None = None
+) -> Made:
     """Curves with their figures."""
     if not curves:
-        raise ClauseError("No curve is left; other values, or other curves, would give some.", value)
+        raise ClauseError(
+            "No curve is left; other values, or other curves, would give some.", value
+        )
     if len(curves) > MOST_CURVES:
-        raise ClauseError(f"There would be {len(curves):,} curves; at most {MOST_CURVES} can be worked with.", value)
+        raise ClauseError(
+            f"There would be {len(curves):,} curves; at most {MOST_CURVES} can be worked with.",
+            value,
+        )
     figures = {
         "curves": Figure("Curves", len(curves)),
         "closed": Figure("Closed", sum(c.path.closed for c in curves)),
@@ -79,48 +115,70 @@ def made_curves(curves: list[PlaneCurve], warnings: list[Notice] | None = None, 
 class DrawCurves(CurveClause):
     kind = "draw"
     title = "Draw curves"
-    summary = (
-        "Lines, arcs, circles, rectangles, polygons and smooth curves, drawn in plan, in an elevation or on any plane."
-    )
+    summary = "Lines, arcs, circles, rectangles, polygons and smooth curves, drawn in plan, in an elevation or on any plane."
     sentence = (
         "**Draw** {curves} {plane}[plane=plan| at height {level}][plane=front| at y = {level}]"
         "[plane=side| at x = {level}][plane=own| through {through}, turned {azimuth} and tilted {tilt}]."
     )
 
     curves: list[Item] = curves(
-        lambda: [("rectangle", [(-5.0, -3.0), (5.0, 3.0)])], "Curves", "Draw and change them on the Trace screen."
+        lambda: [("rectangle", [(-5.0, -3.0), (5.0, 3.0)])],
+        "Curves",
+        "Draw and change them on the Trace screen.",
     )
     plane: Literal["plan", "front", "side", "own"] = choice("plan", PLANES, "Plane")
-    level: float = number(0.0, "m", -1000.0, 1000.0, 0.1, "Level", "How far the plane lies from the origin")
+    level: float = number(
+        0.0, "m", -1000.0, 1000.0, 0.1, "Level", "How far the plane lies from the origin"
+    )
     through: Place = point((0.0, 0.0, 0.0), "Origin of the plane")
-    azimuth: float = number(0.0, "°", -360.0, 360.0, 5.0, "Turn", "Of the plane's first direction in plan, from x")
-    tilt: float = number(90.0, "°", -180.0, 180.0, 5.0, "Tilt", "Of the plane from level; 90° is upright")
+    azimuth: float = number(
+        0.0, "°", -360.0, 360.0, 5.0, "Turn", "Of the plane's first direction in plan, from x"
+    )
+    tilt: float = number(
+        90.0, "°", -180.0, 180.0, 5.0, "Tilt", "Of the plane from level; 90° is upright"
+    )
 
     def make(self, work: Work) -> Made:
         if not self.curves:
-            raise ClauseError("Nothing is drawn yet; open the Trace screen and draw a curve.", "curves")
+            raise ClauseError(
+                "Nothing is drawn yet; open the Trace screen and draw a curve.", "curves"
+            )
         frame = plane_frame(self.plane, self.level, self.through, self.azimuth, self.tilt)
-        made = made_curves([PlaneCurve(_drawn(i, item), frame) for i, item in enumerate(self.curves, 1)])
+        made = made_curves(
+            [PlaneCurve(_drawn(i, item), frame) for i, item in enumerate(self.curves, 1)]
+        )
         return replace(made, aids={"plane": np.vstack([frame.origin, frame.x, frame.y])})
 
 
 def _drawn(number: int, item: Item) -> Path:
     kind, points = item
     if kind not in DRAWN:
-        raise ClauseError(f"Curve {number} is a “{kind[:30]}”; there are {', '.join(DRAWN)}.", "curves")
+        raise ClauseError(
+            f"Curve {number} is a “{kind[:30]}”; there are {', '.join(DRAWN)}.", "curves"
+        )
     entry = DRAWN[kind]
     if not entry.least <= len(points) <= entry.most:
-        wanted = f"{entry.least}" if entry.least == entry.most else f"{entry.least} to {entry.most:,}"
-        raise ClauseError(f"Curve {number}, a {entry.title}, has {len(points)} points; it needs {wanted}.", "curves")
+        wanted = (
+            f"{entry.least}" if entry.least == entry.most else f"{entry.least} to {entry.most:,}"
+        )
+        raise ClauseError(
+            f"Curve {number}, a {entry.title}, has {len(points)} points; it needs {wanted}.",
+            "curves",
+        )
     p = np.array(points, float)
-    twin = first_coincident(np.column_stack([p, np.zeros(len(p))]), entry.closed and kind != "circle" and len(p) > 2)
+    twin = first_coincident(
+        np.column_stack([p, np.zeros(len(p))]), entry.closed and kind != "circle" and len(p) > 2
+    )
     if twin is not None:
         raise ClauseError(
             f"Points {twin + 1} and {(twin + 1) % len(p) + 1} of curve {number} lie on the same place "
             f"({p[twin][0]:g}, {p[twin][1]:g}) m; move or remove one of them.", "curves",
         )  # fmt: skip
     if kind == "rectangle" and np.abs(p[1] - p[0]).min() < 1e-9:
-        raise ClauseError(f"Curve {number}, a rectangle, has no width or no height; move one of its corners.", "curves")
+        raise ClauseError(
+            f"Curve {number}, a rectangle, has no width or no height; move one of its corners.",
+            "curves",
+        )
     return path_of(kind, points)
 
 
@@ -140,7 +198,9 @@ class BringCurves(CurveClause):
     through: Place = point((0.0, 0.0, 0.0), "Origin of the plane")
     azimuth: float = number(0.0, "°", -360.0, 360.0, 5.0, "Turn")
     tilt: float = number(90.0, "°", -180.0, 180.0, 5.0, "Tilt")
-    unit: Literal["file", "m", "cm", "mm"] = choice("file", UNITS, "Unit", "A file that says none counts as metres.")
+    unit: Literal["file", "m", "cm", "mm"] = choice(
+        "file", UNITS, "Unit", "A file that says none counts as metres."
+    )
     across: float = number(0.0, "m", -10000.0, 10000.0, 0.1, "Moved across")
     up: float = number(0.0, "m", -10000.0, 10000.0, 0.1, "Moved up")
 
@@ -158,7 +218,9 @@ class BringCurves(CurveClause):
         paths = [p.mapped(np.eye(2) * scale, shift) for p in brought.paths]
         size = max(p.size for p in paths)
         if size > 10_000 or size < 1e-4:
-            raise ClauseError(f"In that unit the drawing is {size:g} m large; choose another unit.", "unit")
+            raise ClauseError(
+                f"In that unit the drawing is {size:g} m large; choose another unit.", "unit"
+            )
         return made_curves([PlaneCurve(p, frame) for p in paths], warnings, "file")
 
 

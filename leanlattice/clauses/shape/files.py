@@ -16,7 +16,19 @@ from ...core.shaping.brought import Heights, Loose, Picture, ReadProblem, Repair
 from ...core.shaping.easing import eased
 from ...core.shaping.grounds import ground_of_heights, ground_of_picture
 from ...core.shaping.pictures import PictureError, homography, plane_size
-from ..base import Clause, ClauseError, Figure, Made, Notice, Work, choice, count, file, marks, number
+from ..base import (
+    Clause,
+    ClauseError,
+    Figure,
+    Made,
+    Notice,
+    Work,
+    choice,
+    count,
+    file,
+    marks,
+    number,
+)
 from .common import ShapeClause, made, place_text
 from .drawn import METRES, UNITS, opened, plane_frame
 
@@ -36,12 +48,16 @@ class ImportShape(ShapeClause):
     part: Literal["whole", "face"] = choice("whole", {"whole": "all of it", "face": "one exact face"}, "Part",
                                             "Faces of a STEP file are kept exact.")  # fmt: skip
     face: int = count(1, 1, 5000, "Face")
-    unit: Literal["file", "m", "cm", "mm"] = choice("file", UNITS, "Unit", "A file that says none counts as metres.")
+    unit: Literal["file", "m", "cm", "mm"] = choice(
+        "file", UNITS, "Unit", "A file that says none counts as metres."
+    )
     up: Literal["file", "z", "y"] = choice(
         "file", {"file": "upright as the file says", "z": "with z upward", "y": "with y upward"}, "Up",
         "Which axis of the file points upward; where it does not say, z",
     )  # fmt: skip
-    holes: Literal["closed", "left"] = choice("closed", {"closed": "closed", "left": "left as they are"}, "Holes")
+    holes: Literal["closed", "left"] = choice(
+        "closed", {"closed": "closed", "left": "left as they are"}, "Holes"
+    )
     flat: Literal["fitting", "plan", "flattened"] = choice(
         "fitting", {"fitting": "as fits", "plan": "by its plan", "flattened": "flattened with least distortion"},
         "Parameters", "How u and v are given to an open mesh",
@@ -65,7 +81,8 @@ class ImportShape(ShapeClause):
         size = float(np.ptp(vertices[np.unique(loose.triangles)], axis=0).max())
         if not 1e-3 <= size <= 20_000:
             raise ClauseError(
-                f"In {UNITS[self.unit]} the model is {size:,.4g} m large; choose the unit it was drawn in.", "unit"
+                f"In {UNITS[self.unit]} the model is {size:,.4g} m large; choose the unit it was drawn in.",
+                "unit",
             )
         try:
             shape, done = repaired(vertices, loose.triangles, self.holes == "closed")
@@ -73,7 +90,11 @@ class ImportShape(ShapeClause):
             raise ClauseError(str(problem), "file") from None
         work.progress(0.7)
         warnings += _told(done)
-        figures = {"faces": Figure("Faces", len((shape.mesh if isinstance(shape, Body) else shape).triangles))}
+        figures = {
+            "faces": Figure(
+                "Faces", len((shape.mesh if isinstance(shape, Body) else shape).triangles)
+            )
+        }
         if loose.faces:
             figures["exact_faces"] = Figure("Exact faces", len(loose.faces))
         if isinstance(shape, Body):
@@ -84,7 +105,10 @@ class ImportShape(ShapeClause):
             raise ClauseError(str(error), "flat") from None
         if surface.faces is None:
             warnings.append(
-                Notice("The model is in several pieces; a lattice lies on the largest of them.", value="file")
+                Notice(
+                    "The model is in several pieces; a lattice lies on the largest of them.",
+                    value="file",
+                )
             )
         return made(surface, figures, warnings)
 
@@ -92,8 +116,12 @@ class ImportShape(ShapeClause):
         if not loose.faces:
             raise ClauseError("Only a STEP file has exact faces; take all of this one.", "part")
         if self.face > len(loose.faces):
-            raise ClauseError(f"There is no face {self.face}; the file has {len(loose.faces)}.", "face")
-        return made(loose.faces[self.face - 1], {"exact_faces": Figure("Exact faces", len(loose.faces))})
+            raise ClauseError(
+                f"There is no face {self.face}; the file has {len(loose.faces)}.", "face"
+            )
+        return made(
+            loose.faces[self.face - 1], {"exact_faces": Figure("Exact faces", len(loose.faces))}
+        )
 
 
 def _told(done: Repair) -> list[Notice]:
@@ -116,17 +144,25 @@ def _told(done: Repair) -> list[Notice]:
 class GroundShape(ShapeClause):
     kind = "ground"
     title = "Ground"
-    summary = "From scattered heights in a text file, or from a grey picture with a range of heights."
+    summary = (
+        "From scattered heights in a text file, or from a grey picture with a range of heights."
+    )
     sentence = (
         "**Ground** from {file}, {source}[source=picture| {width} wide and from {low} where black to {high} where white]"
         "[source=heights| in {unit}], eased {eased} times."
     )
 
     file: list[str] = file(
-        "File", ["csv", "xyz", "txt", "png", "jpg", "jpeg"], "Heights as CSV or XYZ, or a PNG or JPEG"
+        "File",
+        ["csv", "xyz", "txt", "png", "jpg", "jpeg"],
+        "Heights as CSV or XYZ, or a PNG or JPEG",
     )
-    source: Literal["heights", "picture"] = choice("heights", {"heights": "heights", "picture": "a picture"}, "Source")
-    unit: Literal["m", "cm", "mm"] = choice("m", {k: v for k, v in UNITS.items() if k != "file"}, "Unit")
+    source: Literal["heights", "picture"] = choice(
+        "heights", {"heights": "heights", "picture": "a picture"}, "Source"
+    )
+    unit: Literal["m", "cm", "mm"] = choice(
+        "m", {k: v for k, v in UNITS.items() if k != "file"}, "Unit"
+    )
     width: float = number(50.0, "m", 0.1, 10000.0, 1.0, "Width")
     low: float = number(0.0, "m", -1000.0, 10000.0, 0.1, "Lowest")
     high: float = number(5.0, "m", -1000.0, 10000.0, 0.1, "Highest")
@@ -139,35 +175,53 @@ class GroundShape(ShapeClause):
             if isinstance(brought, Picture):
                 if self.source != "picture":
                     raise ClauseError(
-                        "The file is a picture; choose “a picture” and give its width and heights.", "source"
+                        "The file is a picture; choose “a picture” and give its width and heights.",
+                        "source",
                     )
                 surface = ground_of_picture(brought.grey, self.width, self.low, self.high)
             else:
                 assert isinstance(brought, Heights)
                 if self.source != "heights":
-                    raise ClauseError("The file holds heights and is no picture; choose “heights”.", "source")
+                    raise ClauseError(
+                        "The file holds heights and is no picture; choose “heights”.", "source"
+                    )
                 points = brought.points * METRES[self.unit]
                 if np.abs(points).max() > 1e7:
-                    raise ClauseError("The heights lie beyond 10,000 km; choose another unit.", "unit")
+                    raise ClauseError(
+                        "The heights lie beyond 10,000 km; choose another unit.", "unit"
+                    )
                 # Survey grids count from far away; near the origin nothing is lost to rounding.
                 if np.abs(points[:, :2]).max() > 10_000:
                     shift = np.append(np.floor(points[:, :2].min(axis=0)), 0.0)
                     points = points - shift
                     warnings.append(
-                        Notice(f"The heights were moved by {place_text(-shift)} to lie near the origin.", value="file")
+                        Notice(
+                            f"The heights were moved by {place_text(-shift)} to lie near the origin.",
+                            value="file",
+                        )
                     )
                 surface, doubled = ground_of_heights(points)
                 if doubled:
                     warnings.append(
-                        Notice(f"{doubled} places lie on others in plan; the highest of each counts.", value="file")
+                        Notice(
+                            f"{doubled} places lie on others in plan; the highest of each counts.",
+                            value="file",
+                        )
                     )
         except ReadProblem as problem:
             raise ClauseError(str(problem), "file") from None
         if self.eased:
             mesh = surface.mesh
             heights = eased(mesh, self.eased, True)[:, 2]
-            surface = mesh_surface(mesh.with_vertices(np.column_stack([mesh.vertices[:, :2], heights])), "plan")
-        return made(surface, {"points": Figure("Points", len(surface.mesh.vertices))}, warnings, drains=False)
+            surface = mesh_surface(
+                mesh.with_vertices(np.column_stack([mesh.vertices[:, :2], heights])), "plan"
+            )
+        return made(
+            surface,
+            {"points": Figure("Points", len(surface.mesh.vertices))},
+            warnings,
+            drains=False,
+        )
 
 
 @dataclass(frozen=True, eq=False)
@@ -187,7 +241,9 @@ class UnderlayClause(Clause):
     kind = "underlay"
     chapter = "Shape"
     title = "Lay a picture under"
-    summary = "A picture to trace over: straightened from four corners, scaled from one known length."
+    summary = (
+        "A picture to trace over: straightened from four corners, scaled from one known length."
+    )
     sentence = (
         "**Lay** {file} under the drawing {plane}[plane=plan| at height {level}][plane=front| at y = {level}]"
         "[plane=side| at x = {level}], straightened from {corners}, the distance between {known} being {length}, moved by "
@@ -197,7 +253,9 @@ class UnderlayClause(Clause):
 
     file: list[str] = file("Picture", ["png", "jpg", "jpeg"], "PNG or JPEG")
     plane: Literal["plan", "front", "side"] = choice(
-        "plan", {"plan": "in plan", "front": "in an elevation along x", "side": "in an elevation along y"}, "Plane"
+        "plan",
+        {"plan": "in plan", "front": "in an elevation along x", "side": "in an elevation along y"},
+        "Plane",
     )
     level: float = number(0.0, "m", -1000.0, 1000.0, 0.1, "Level")
     corners: list[tuple[float, float]] = marks(
@@ -219,7 +277,9 @@ class UnderlayClause(Clause):
         assert isinstance(brought, Picture)
         rows, columns = brought.grey.shape
         if len(self.corners) != 4 or len(self.known) != 2:
-            raise ClauseError("Four corners and two ends of the known length are wanted.", "corners")
+            raise ClauseError(
+                "Four corners and two ends of the known length are wanted.", "corners"
+            )
         corners = np.array(self.corners, float)
         if not np.isfinite(corners).all() or np.abs(corners).max() > 3:
             raise ClauseError("A corner lies far outside the picture; bring it back.", "corners")
@@ -231,12 +291,19 @@ class UnderlayClause(Clause):
         ends = np.array(self.known, float) * [width, height]
         apart = float(np.linalg.norm(ends[1] - ends[0]))
         if not np.isfinite(apart) or apart < 1e-6 * max(width, height):
-            raise ClauseError("The ends of the known length lie on one place; move them apart.", "known")
+            raise ClauseError(
+                "The ends of the known length lie on one place; move them apart.", "known"
+            )
         scale = self.length / apart
         size = (width * scale, height * scale)
         frame = plane_frame(self.plane, self.level, (0.0, 0.0, 0.0), 0.0, 0.0)
         result = Underlay(
-            (self.file[0], self.file[1]), corners, frame, size, (self.across, self.up), self.opacity / 100
+            (self.file[0], self.file[1]),
+            corners,
+            frame,
+            size,
+            (self.across, self.up),
+            self.opacity / 100,
         )
         figures = {
             "width": Figure("Width", size[0], "m", 2), "height": Figure("Height", size[1], "m", 2),

@@ -15,16 +15,36 @@ from ...core.shaping.stacks import cap_loops
 from ..base import ClauseError, Figure, Handle, Made, Work, choice, number, point
 from .common import Place, ShapeClause, dial_aid, made
 
-__all__ = ["Ball", "Barrel", "Box", "Cone", "Conoid", "Cylinder", "Ellipsoid", "HyperbolicParaboloid", "Torus"]
+__all__ = [
+    "Ball",
+    "Barrel",
+    "Box",
+    "Cone",
+    "Conoid",
+    "Cylinder",
+    "Ellipsoid",
+    "HyperbolicParaboloid",
+    "Torus",
+]
 
 SOLID = {"surface": "as a surface", "body": "as a body"}
 
 
 def _size(
-    default: float, label: str, direction: tuple[float, float, float], scale: float = 1.0, least: float = 0.01
+    default: float,
+    label: str,
+    direction: tuple[float, float, float],
+    scale: float = 1.0,
+    least: float = 0.01,
 ) -> Any:
     return number(
-        default, "m", least, 1000.0, 0.1, label, handle=Handle(origin="centre", direction=direction, scale=scale)
+        default,
+        "m",
+        least,
+        1000.0,
+        0.1,
+        label,
+        handle=Handle(origin="centre", direction=direction, scale=scale),
     )
 
 
@@ -33,7 +53,12 @@ def _centre(label: str = "Centre") -> Any:
 
 
 def _solid() -> Any:
-    return choice("surface", SOLID, "Kind", "A body is closed and can be cut, hollowed and united with others.")
+    return choice(
+        "surface",
+        SOLID,
+        "Kind",
+        "A body is closed and can be cut, hollowed and united with others.",
+    )
 
 
 def _made(surface: Surface, kind: str, figures: dict[str, Figure] | None = None) -> Made:
@@ -69,13 +94,17 @@ class Ellipsoid(ShapeClause):
     along_y: float = _size(4.0, "Half axis in y", (0, 1, 0))
     along_z: float = _size(3.0, "Half axis in z", (0, 0, 1))
     centre: Place = _centre()
-    part: Literal["whole", "upper"] = choice("upper", {"whole": "the whole", "upper": "its upper half"}, "Part")
+    part: Literal["whole", "upper"] = choice(
+        "upper", {"whole": "the whole", "upper": "its upper half"}, "Part"
+    )
     solid: Literal["surface", "body"] = _solid()
 
     def make(self, work: Work) -> Made:
         lowest = 0.0 if self.part == "upper" else -np.pi / 2
         return _made(
-            forms.ellipsoid(np.array(self.centre), np.array([self.along_x, self.along_y, self.along_z]), lowest),
+            forms.ellipsoid(
+                np.array(self.centre), np.array([self.along_x, self.along_y, self.along_z]), lowest
+            ),
             self.solid,
         )
 
@@ -141,7 +170,9 @@ class Cone(ShapeClause):
     kind = "cone"
     title = "Cone"
     summary = "An upright cone, pointed or cut off level."
-    sentence = "**Cone** of radius {radius} below and {top} above, {height} high on {centre}, {solid}."
+    sentence = (
+        "**Cone** of radius {radius} below and {top} above, {height} high on {centre}, {solid}."
+    )
 
     radius: float = _size(4.0, "Radius below", (1, 0, 0))
     top: float = number(0.0, "m", 0.0, 1000.0, 0.1, "Radius above")
@@ -150,13 +181,17 @@ class Cone(ShapeClause):
     solid: Literal["surface", "body"] = _solid()
 
     def make(self, work: Work) -> Made:
-        return _made(forms.cone(np.array(self.centre), self.radius, self.top, self.height), self.solid)
+        return _made(
+            forms.cone(np.array(self.centre), self.radius, self.top, self.height), self.solid
+        )
 
 
 class Conoid(ShapeClause):
     kind = "conoid"
     title = "Conoid"
-    summary = "Straight lines from a parabola at one end to a flatter one, or a level line, at the other."
+    summary = (
+        "Straight lines from a parabola at one end to a flatter one, or a level line, at the other."
+    )
     sentence = "**Conoid** {width} wide and {length} long over {centre}, rising {rise} in front and {end_rise} behind."
 
     width: float = _size(10.0, "Width", (1, 0, 0), 0.5)
@@ -166,7 +201,9 @@ class Conoid(ShapeClause):
     centre: Place = _centre()
 
     def make(self, work: Work) -> Made:
-        return made(forms.conoid(np.array(self.centre), self.width, self.length, self.rise, self.end_rise))
+        return made(
+            forms.conoid(np.array(self.centre), self.width, self.length, self.rise, self.end_rise)
+        )
 
 
 class HyperbolicParaboloid(ShapeClause):
@@ -183,10 +220,16 @@ class HyperbolicParaboloid(ShapeClause):
     def make(self, work: Work) -> Made:
         corners = np.array([self.first, self.second, self.third, self.fourth])
         turns = np.cross(
-            np.roll(corners, -1, axis=0) - corners, np.roll(corners, -2, axis=0) - np.roll(corners, -1, axis=0)
+            np.roll(corners, -1, axis=0) - corners,
+            np.roll(corners, -2, axis=0) - np.roll(corners, -1, axis=0),
         )
-        if np.linalg.norm(turns, axis=1).min() < 1e-9 * float(np.ptp(corners, axis=0).max() or 1.0) ** 2:
-            raise ClauseError("Three of the corners lie on one line; move one of them aside.", "first", corners[0])
+        if (
+            np.linalg.norm(turns, axis=1).min()
+            < 1e-9 * float(np.ptp(corners, axis=0).max() or 1.0) ** 2
+        ):
+            raise ClauseError(
+                "Three of the corners lie on one line; move one of them aside.", "first", corners[0]
+            )
         return made(forms.hyperbolic_paraboloid(corners))
 
 
@@ -194,18 +237,24 @@ class Box(ShapeClause):
     kind = "box"
     title = "Box"
     summary = "A block with level and upright faces."
-    sentence = "**Box** {along_x} × {along_y} and {height} high, standing on {centre}, turned by {turn}."
+    sentence = (
+        "**Box** {along_x} × {along_y} and {height} high, standing on {centre}, turned by {turn}."
+    )
 
     along_x: float = _size(6.0, "Size in x", (1, 0, 0), 0.5)
     along_y: float = _size(6.0, "Size in y", (0, 1, 0), 0.5)
     height: float = _size(4.0, "Height", (0, 0, 1))
     centre: Place = _centre("Middle of its foot")
-    turn: float = number(0.0, "°", -360.0, 360.0, 1.0, "Turn", "About the upright through its middle")
+    turn: float = number(
+        0.0, "°", -360.0, 360.0, 1.0, "Turn", "About the upright through its middle"
+    )
 
     def make(self, work: Work) -> Made:
         c, s = np.cos(np.radians(self.turn)), np.sin(np.radians(self.turn))
         flat = np.array([[-1, -1], [1, -1], [1, 1], [-1, 1]]) * [self.along_x / 2, self.along_y / 2]
-        ring = np.column_stack([flat @ np.array([[c, s], [-s, c]]), np.zeros(4)]) + np.array(self.centre)
+        ring = np.column_stack([flat @ np.array([[c, s], [-s, c]]), np.zeros(4)]) + np.array(
+            self.centre
+        )
         up = np.array([0.0, 0.0, 1.0])
         arm = [0.0, -0.5 * self.along_y - 0.15 * max(self.along_x, self.along_y), 0.0]
         body = prism(ring, [], up, self.centre[2], self.centre[2] + self.height)

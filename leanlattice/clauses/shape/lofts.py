@@ -20,7 +20,9 @@ def _three_arches() -> list[list[tuple[float, float, float]]]:
     arches = []
     for y, span, rise in ((0.0, 12.0, 4.0), (9.0, 14.0, 5.0), (18.0, 12.0, 4.0)):
         turns = np.linspace(np.pi, 0, 5)
-        arches.append([(round(span / 2 * np.cos(t), 2), y, round(rise * np.sin(t), 2)) for t in turns])
+        arches.append(
+            [(round(span / 2 * np.cos(t), 2), y, round(rise * np.sin(t), 2)) for t in turns]
+        )
     return arches
 
 
@@ -34,7 +36,10 @@ class LoftShape(ShapeClause):
         _three_arches, "Profiles", "Drag points in the view; open the list for exact coordinates."
     )
     closed: Literal["open", "closed"] = choice(
-        "open", {"open": "each open", "closed": "each closed"}, "Profiles are", "A closed profile returns to its start."
+        "open",
+        {"open": "each open", "closed": "each closed"},
+        "Profiles are",
+        "A closed profile returns to its start.",
     )
     outside: Literal["out", "swapped"] = choice(
         "out", {"out": "its outside outward", "swapped": "its outside and inside swapped"}, "Sides"
@@ -56,7 +61,8 @@ class LoftShape(ShapeClause):
     def _checked(self) -> list[np.ndarray[Any, np.dtype[np.float64]]]:
         if not 2 <= len(self.profiles) <= MOST_PROFILES:
             raise ClauseError(
-                f"A loft of {len(self.profiles)} profiles cannot be made; give 2 to {MOST_PROFILES}.", "profiles"
+                f"A loft of {len(self.profiles)} profiles cannot be made; give 2 to {MOST_PROFILES}.",
+                "profiles",
             )
         least = 3 if self.closed == "closed" else 2
         lines = [np.array(p, float).reshape(-1, 3) for p in self.profiles]
@@ -105,7 +111,13 @@ class DomeShape(ShapeClause):
     sentence = "**Dome** of {span} span and {rise} rise, standing at {centre}."
 
     span: float = number(
-        12.0, "m", 0.1, 1000.0, 0.1, "Span", handle=Handle(origin="centre", direction=(1, 0, 0), scale=0.5)
+        12.0,
+        "m",
+        0.1,
+        1000.0,
+        0.1,
+        "Span",
+        handle=Handle(origin="centre", direction=(1, 0, 0), scale=0.5),
     )
     rise: float = number(
         3.0, "m", 0.01, 500.0, 0.05, "Rise", "Half the span makes a half sphere; more makes it bulge.",

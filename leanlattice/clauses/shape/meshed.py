@@ -16,7 +16,19 @@ from ...core.shaping.cages import Cage, CageError, limit, subdivide
 from ...core.shaping.canopies import CanopyError, canopy, scatter
 from ...core.shaping.funnels import funnel_slab, mirrored_body
 from ...core.shaping.plates import thin_plate
-from ..base import ClauseError, Figure, Made, Notice, Take, Work, cage, choice, count, number, places
+from ..base import (
+    ClauseError,
+    Figure,
+    Made,
+    Notice,
+    Take,
+    Work,
+    cage,
+    choice,
+    count,
+    number,
+    places,
+)
 from .common import Coordinate, Place, ShapeClause, checked_points, line_aid, made, place_text
 from .drawn import Curves
 
@@ -37,11 +49,17 @@ def _outline(curves: Curves) -> tuple[Array, tuple[Array, ...]]:
     k = int(np.argmax(areas))
     whole = shapely.Polygon(rings[k][:, :2])
     if np.ptp(rings[k][:, :2], axis=0).min() < 1e-9:
-        raise ClauseError("Seen in plan the outline has no area; draw it in plan, or tilt its plane.")
+        raise ClauseError(
+            "Seen in plan the outline has no area; draw it in plan, or tilt its plane."
+        )
     if not whole.is_valid:
-        raise ClauseError(f"The outline crosses itself: {shapely.is_valid_reason(whole)}; move its points apart.")
+        raise ClauseError(
+            f"The outline crosses itself: {shapely.is_valid_reason(whole)}; move its points apart."
+        )
     inner = tuple(
-        r for i, r in enumerate(rings) if i != k and whole.contains(shapely.Polygon(r[:, :2]).representative_point())
+        r
+        for i, r in enumerate(rings)
+        if i != k and whole.contains(shapely.Polygon(r[:, :2]).representative_point())
     )
     return rings[k], inner
 
@@ -56,27 +74,51 @@ def _densified(ring: Array, most: int = 140) -> Array:
 class Span(ShapeClause):
     kind = "span"
     title = "Span a boundary"
-    summary = "The smooth surface over a closed boundary that bends least, near points at given heights."
-    sentence = "**Span** the boundary past {heights} with a stiffness of {stiffness}, its edge {edge}."
-    takes = (OUTLINE, Take(name="guides", type="Curves", label="Curves to pass near", optional=True))
+    summary = (
+        "The smooth surface over a closed boundary that bends least, near points at given heights."
+    )
+    sentence = (
+        "**Span** the boundary past {heights} with a stiffness of {stiffness}, its edge {edge}."
+    )
+    takes = (
+        OUTLINE,
+        Take(name="guides", type="Curves", label="Curves to pass near", optional=True),
+    )
 
     heights: Places = places(
-        lambda: [(0.0, 0.0, 3.0)], "Heights", "Places to pass near; Alt drags them up and down in the view."
+        lambda: [(0.0, 0.0, 3.0)],
+        "Heights",
+        "Places to pass near; Alt drags them up and down in the view.",
     )
     stiffness: float = number(
-        0.0, "%", 0.0, 99.0, 1.0, "Stiffness", "0 % passes through the heights; more lets the surface be smoother."
+        0.0,
+        "%",
+        0.0,
+        99.0,
+        1.0,
+        "Stiffness",
+        "0 % passes through the heights; more lets the surface be smoother.",
     )
-    edge: Literal["free", "level"] = choice("free", {"free": "free to slope", "level": "tangent to the level"}, "Edge")
+    edge: Literal["free", "level"] = choice(
+        "free", {"free": "free to slope", "level": "tangent to the level"}, "Edge"
+    )
 
     def make(self, work: Work) -> Made:
         outline, openings = _outline(work.inputs["outline"])
         guides: Curves | None = work.inputs.get("guides")
         given = np.array(self.heights, float).reshape(-1, 3)
         if guides is not None and guides is not work.inputs["outline"]:
-            lines = [c.points(np.linspace(0, 1, 41)[: 40 if c.path.closed else 41]) for c in guides.curves]
+            lines = [
+                c.points(np.linspace(0, 1, 41)[: 40 if c.path.closed else 41])
+                for c in guides.curves
+            ]
             given = np.vstack([given, *lines])
         polygon = shapely.Polygon(outline[:, :2])
-        inside = shapely.contains_xy(polygon, given[:, 0], given[:, 1]) if len(given) else np.zeros(0, bool)
+        inside = (
+            shapely.contains_xy(polygon, given[:, 0], given[:, 1])
+            if len(given)
+            else np.zeros(0, bool)
+        )
         warnings = []
         if len(given) and not inside.all():
             k = int(np.flatnonzero(~inside)[0])
@@ -84,7 +126,9 @@ class Span(ShapeClause):
                 f"{int((~inside).sum())} of the heights lie outside the boundary and were left out, first "
                 f"{place_text(given[k])}.", at=tuple(float(x) for x in given[k]), value="heights",  # type: ignore[arg-type]
             ))  # fmt: skip
-        surface = thin_plate(_densified(outline), openings, given[inside], self.stiffness / 100, self.edge == "level")
+        surface = thin_plate(
+            _densified(outline), openings, given[inside], self.stiffness / 100, self.edge == "level"
+        )
         figures = {}
         if inside.any():
             uv = (given[inside][:, :2] - surface.low) / surface.size
@@ -96,7 +140,9 @@ class Span(ShapeClause):
 def _start_cage() -> list[list[list[float]]]:
     xs, ys = (-6.0, -2.0, 2.0, 6.0), (-4.0, 0.0, 4.0)
     vertices = [[x, y, 2.0 if y == 0 and abs(x) == 2 else 0.0] for y in ys for x in xs]
-    faces = [[4 * j + i, 4 * j + i + 1, 4 * j + i + 5, 4 * j + i + 4] for j in range(2) for i in range(3)]
+    faces = [
+        [4 * j + i, 4 * j + i + 1, 4 * j + i + 5, 4 * j + i + 4] for j in range(2) for i in range(3)
+    ]
     return [vertices, [[float(v) for v in f] for f in faces], [], []]
 
 
@@ -106,7 +152,9 @@ class CageShape(ShapeClause):
     summary = "A coarse mesh drawn flat in plan, its points lifted, subdivided to a smooth surface."
     sentence = "**Cage** of {cage}, subdivided {rounds}, {outside}."
 
-    cage: list[Annotated[list[Annotated[list[Coordinate], Field(max_length=4)]], Field(max_length=4000)]] = cage(
+    cage: list[
+        Annotated[list[Annotated[list[Coordinate], Field(max_length=4)]], Field(max_length=4000)]
+    ] = cage(
         _start_cage, "Faces", "Draw it on the Trace screen; lift its points in the view with Alt."
     )
     rounds: int = count(4, 1, 6, "Subdivided", words=("time", "times"))
@@ -121,7 +169,8 @@ class CageShape(ShapeClause):
             raise ClauseError(str(error), "cage") from None
         except (ValueError, IndexError, OverflowError):
             raise ClauseError(
-                "The cage cannot be read: its faces are lists of whole numbers of its points.", "cage"
+                "The cage cannot be read: its faces are lists of whole numbers of its points.",
+                "cage",
             ) from None
         if not drawn.faces:
             raise ClauseError("The cage has no faces; draw one on the Trace screen.", "cage")
@@ -136,7 +185,10 @@ class CageShape(ShapeClause):
         mesh = mesh.with_vertices(smooth)
         if (mesh.triangle_crosses[:, 2].sum() < 0) != (self.outside == "swapped"):
             mesh = mesh.reversed()
-        figures = {"faces": Figure("Faces", mesh.face_count), "points": Figure("Cage points", len(drawn.vertices))}
+        figures = {
+            "faces": Figure("Faces", mesh.face_count),
+            "points": Figure("Cage points", len(drawn.vertices)),
+        }
         return mesh_made(mesh, figures)
 
 
@@ -149,7 +201,9 @@ def mesh_made(
     """An open mesh as a surface, or a closed one as a body."""
     if not mesh.loops:
         body = Body(mesh_of_triangles(mesh.vertices, mesh.triangles))
-        return made(body if body.volume > 0 else Body(body.mesh.reversed()), figures, warnings, aids)
+        return made(
+            body if body.volume > 0 else Body(body.mesh.reversed()), figures, warnings, aids
+        )
     try:
         return made(mesh_surface(mesh), figures, warnings, aids)
     except MeshError as error:
@@ -172,9 +226,13 @@ class Canopy(ShapeClause):
     )
     posts: int = count(3, 1, 60, "Number of columns")
     seed: int = count(1, 0, 100000, "Seed", "Another seed scatters them otherwise")
-    sites: Places = places(lambda: [(-4.0, 0.0, 0.0), (4.0, 1.0, 0.0)], "Places", "Drag the columns in the view.")
+    sites: Places = places(
+        lambda: [(-4.0, 0.0, 0.0), (4.0, 1.0, 0.0)], "Places", "Drag the columns in the view."
+    )
     height: float = number(4.0, "m", 0.1, 100.0, 0.1, "Height")
-    share: float = number(18.0, "%", 2.0, 90.0, 1.0, "Size of the feet", "Of the cell's size in plan")
+    share: float = number(
+        18.0, "%", 2.0, 90.0, 1.0, "Size of the feet", "Of the cell's size in plan"
+    )
     feet: Literal["round", "alike"] = choice(
         "round", {"round": "round", "alike": "of their cells' form"}, "Form of the feet"
     )
@@ -197,12 +255,24 @@ class Canopy(ShapeClause):
                         "sites", np.array([*sites[outside[0]], level]),
                     )  # fmt: skip
             mesh = canopy(
-                region, sites, self.height, self.share / 100, self.around, self.along, self.feet == "round", level
+                region,
+                sites,
+                self.height,
+                self.share / 100,
+                self.around,
+                self.along,
+                self.feet == "round",
+                level,
             )
         except CanopyError as error:
             raise ClauseError(str(error), "sites") from None
-        figures = {"columns": Figure("Columns", len(sites)), "faces": Figure("Faces", mesh.face_count)}
-        return mesh_made(mesh, figures, aids=line_aid("height", [*sites.mean(axis=0), level], [0, 0, 1]))
+        figures = {
+            "columns": Figure("Columns", len(sites)),
+            "faces": Figure("Faces", mesh.face_count),
+        }
+        return mesh_made(
+            mesh, figures, aids=line_aid("height", [*sites.mean(axis=0), level], [0, 0, 1])
+        )
 
 
 class FunnelSlab(ShapeClause):
@@ -216,7 +286,9 @@ class FunnelSlab(ShapeClause):
     takes = (OUTLINE,)
 
     level: float = number(3.0, "m", -1000.0, 1000.0, 0.1, "Height")
-    sites: Places = places(lambda: [(-2.0, 0.0, 0.0), (2.5, 0.5, 0.0)], "Funnels", "Drag them in the view.")
+    sites: Places = places(
+        lambda: [(-2.0, 0.0, 0.0), (2.5, 0.5, 0.0)], "Funnels", "Drag them in the view."
+    )
     depth: float = number(0.8, "m", 0.01, 100.0, 0.05, "Depth")
     throat: float = number(0.5, "m", 0.01, 100.0, 0.05, "Throat radius")
     above: float = number(0.5, "m", 0.0, 100.0, 0.05, "Radius above")
@@ -262,20 +334,27 @@ class FunnelSlab(ShapeClause):
             return
         polygon = shapely.Polygon(ring)
         points = shapely.points(centres)
-        room = np.where(shapely.contains(polygon, points), shapely.distance(polygon.exterior, points), -1.0)
+        room = np.where(
+            shapely.contains(polygon, points), shapely.distance(polygon.exterior, points), -1.0
+        )
         k = int(np.argmin(room))
         if room[k] <= reach * 1.01:
             at = np.array([*centres[k], self.level])
             if room[k] <= 0:
                 raise ClauseError(
-                    f"Funnel {k + 1} at {place_text(at)} lies outside the outline; move it in.", "sites", at
+                    f"Funnel {k + 1} at {place_text(at)} lies outside the outline; move it in.",
+                    "sites",
+                    at,
                 )
             raise ClauseError(
                 f"Funnel {k + 1} at {place_text(at)} needs {reach:.2f} m to each side and has {room[k]:.2f} m to the edge; move "
                 "it in, or make the throat or the radius above smaller.", "sites", at,
             )  # fmt: skip
         if len(centres) > 1:
-            apart = np.linalg.norm(centres[:, None] - centres[None], axis=2) + np.eye(len(centres)) * 1e9
+            apart = (
+                np.linalg.norm(centres[:, None] - centres[None], axis=2)
+                + np.eye(len(centres)) * 1e9
+            )
             i, j = np.unravel_index(np.argmin(apart), apart.shape)
             if apart[i, j] <= 2.02 * reach:
                 raise ClauseError(

@@ -13,9 +13,27 @@ from ...core.geometry.paths import PlaneCurve
 from ...core.geometry.surfaces import Surface
 from ...core.shaping.cutting import CutError, cut_in_plan, cut_where
 from ...core.shaping.facets import facets
-from ...core.shaping.solids import SolidError, as_solid, boolean, cut_by_plane, hollow, prism, thicken
+from ...core.shaping.solids import (
+    SolidError,
+    as_solid,
+    boolean,
+    cut_by_plane,
+    hollow,
+    prism,
+    thicken,
+)
 from ..base import ClauseError, Figure, Made, Notice, Take, Work, choice, listed, number, point
-from .common import SHAPE, SHAPES, Place, Shape, ShapeClause, body_needed, facing_aids, line_aid, made
+from .common import (
+    SHAPE,
+    SHAPES,
+    Place,
+    Shape,
+    ShapeClause,
+    body_needed,
+    facing_aids,
+    line_aid,
+    made,
+)
 from .drawn import Curves
 
 __all__ = ["CombineBodies", "CutByPlane", "CutInPlan", "CutOpenings", "HollowBody", "Thicken"]
@@ -27,7 +45,9 @@ UP = np.array([0.0, 0.0, 1.0])
 
 def _solid(body: Body, value: str | None, aids: dict[str, Array] | None = None) -> Made:
     if not len(body.mesh.triangles):
-        raise ClauseError("Nothing is left of the body; move the shapes so that they overlap as meant.", value)
+        raise ClauseError(
+            "Nothing is left of the body; move the shapes so that they overlap as meant.", value
+        )
     return made(body, aids=aids)
 
 
@@ -46,7 +66,9 @@ class CombineBodies(ShapeClause):
     def make(self, work: Work) -> Made:
         shapes: list[Shape] = work.inputs["shapes"]
         if len(shapes) < 2:
-            raise ClauseError("There is only one shape above to combine; add another before this.", "operation")
+            raise ClauseError(
+                "There is only one shape above to combine; add another before this.", "operation"
+            )
         bodies = [body_needed(s, "Combining") for s in shapes]
         try:
             out = boolean(bodies, self.operation)
@@ -66,7 +88,9 @@ class Thicken(ShapeClause):
 
     thickness: float = number(0.2, "m", 0.0005, 100.0, 0.01, "Thickness")
     side: Literal["outside", "inside", "both"] = choice(
-        "outside", {"outside": "on its outside", "inside": "on its inside", "both": "half on either side"}, "Side"
+        "outside",
+        {"outside": "on its outside", "inside": "on its inside", "both": "half on either side"},
+        "Side",
     )
 
     def make(self, work: Work) -> Made:
@@ -77,7 +101,11 @@ class Thicken(ShapeClause):
         out, inner = {"outside": (t, 0.0), "inside": (0.0, t), "both": (t / 2, t / 2)}[self.side]
         body = thicken(shape, out, inner)
         domain = shape.domain
-        at = np.array([[0.5, 0.5]]) if domain is None else shapely.get_coordinates(domain.polygon.point_on_surface())
+        at = (
+            np.array([[0.5, 0.5]])
+            if domain is None
+            else shapely.get_coordinates(domain.polygon.point_on_surface())
+        )
         ahead = shape.normals(at)[0] * {"outside": 1.0, "inside": -1.0, "both": 0.5}[self.side]
         return made(Body(body.mesh, shape), aids=line_aid("thickness", shape.points(at)[0], ahead))
 
@@ -96,7 +124,11 @@ class HollowBody(ShapeClause):
         try:
             return made(hollow(body, self.wall))
         except SolidError as error:
-            at = "" if error.most is None else f"; at most {np.floor(error.most * 1000) / 1000:g} m works"
+            at = (
+                ""
+                if error.most is None
+                else f"; at most {np.floor(error.most * 1000) / 1000:g} m works"
+            )
             raise ClauseError(f"{str(error)[:1].upper()}{str(error)[1:]}{at}.", "wall") from None
 
 
@@ -104,14 +136,16 @@ class CutByPlane(ShapeClause):
     kind = "cut-plane"
     title = "Cut by a plane"
     summary = "Keeps one side of a level, upright or leaning plane."
-    sentence = (
-        "**Cut** the shape by a plane through {through}, facing {azimuth} in plan and {rise} upward, keeping {keep}."
-    )
+    sentence = "**Cut** the shape by a plane through {through}, facing {azimuth} in plan and {rise} upward, keeping {keep}."
     takes = (SHAPE,)
 
     through: Place = point((0.0, 0.0, 1.0), "Place on the plane", "Alt drags it up and down.")
-    azimuth: float = number(0.0, "°", -360.0, 360.0, 5.0, "Direction in plan", "Of the plane's normal, from x")
-    rise: float = number(90.0, "°", -90.0, 90.0, 5.0, "Rise of its normal", "90° is a level plane, 0° an upright one")
+    azimuth: float = number(
+        0.0, "°", -360.0, 360.0, 5.0, "Direction in plan", "Of the plane's normal, from x"
+    )
+    rise: float = number(
+        90.0, "°", -90.0, 90.0, 5.0, "Rise of its normal", "90° is a level plane, 0° an upright one"
+    )
     keep: Literal["beyond", "before"] = choice(
         "beyond", {"beyond": "what lies the way it faces", "before": "what lies behind it"}, "Keep"
     )
@@ -132,7 +166,9 @@ class CutByPlane(ShapeClause):
         try:
             return made(cut_where(shape, lambda p: (p - through) @ normal), aids=aids)
         except CutError as error:
-            raise ClauseError(f"The cut cannot be made: {error}; move the plane.", "through") from None
+            raise ClauseError(
+                f"The cut cannot be made: {error}; move the plane.", "through"
+            ) from None
 
 
 class CutInPlan(ShapeClause):
@@ -142,7 +178,9 @@ class CutInPlan(ShapeClause):
     sentence = "**Cut** the shape in plan, keeping what lies {keep} the outlines."
     takes = (SHAPE, OUTLINES)
 
-    keep: Literal["inside", "outside"] = choice("inside", {"inside": "within", "outside": "beside"}, "Keep")
+    keep: Literal["inside", "outside"] = choice(
+        "inside", {"inside": "within", "outside": "beside"}, "Keep"
+    )
 
     def make(self, work: Work) -> Made:
         shape: Shape = work.inputs["shape"]
@@ -154,7 +192,11 @@ class CutInPlan(ShapeClause):
             return _solid(_cut(shape, closed, UP, self.keep == "inside"), "keep")
         surface: Surface = shape
         try:
-            for c in closed if self.keep == "outside" else [max(closed, key=lambda c: abs(c.path.signed_area))]:
+            for c in (
+                closed
+                if self.keep == "outside"
+                else [max(closed, key=lambda c: abs(c.path.signed_area))]
+            ):
                 ring = c.polyline(c.path.size * 5e-4)[:, :2]
                 surface = cut_in_plan(surface, ring, self.keep == "inside")
         except CutError as error:
@@ -170,7 +212,9 @@ def _cut(body: Body, closed: list[PlaneCurve], axis: Array, inside: bool) -> Bod
     try:
         if not inside:
             return boolean([body, *prisms], "difference")
-        return boolean([body, boolean(prisms, "union") if len(prisms) > 1 else prisms[0]], "intersection")
+        return boolean(
+            [body, boolean(prisms, "union") if len(prisms) > 1 else prisms[0]], "intersection"
+        )
     except SolidError as error:
         raise ClauseError(str(error)) from None
 
@@ -198,7 +242,8 @@ class CutOpenings(ShapeClause):
         closed = [c for c in curves.curves if c.path.closed]
         if not closed:
             raise ClauseError(
-                "None of the curves is closed, so that nothing can be cut out; close or join them.", "direction"
+                "None of the curves is closed, so that nothing can be cut out; close or join them.",
+                "direction",
             )
         out, missed, openings = body, [], 0
         cutters = []
@@ -206,7 +251,8 @@ class CutOpenings(ShapeClause):
             axis = self._axis(c)
             if abs(axis @ c.frame.normal) < 0.02:
                 raise ClauseError(
-                    "The direction lies in the plane of the curves; turn it out of that plane.", "azimuth"
+                    "The direction lies in the plane of the curves; turn it out of that plane.",
+                    "azimuth",
                 )
             along = body.mesh.vertices @ axis
             margin = 0.05 * float(np.ptp(along)) + 0.1
@@ -219,7 +265,11 @@ class CutOpenings(ShapeClause):
             cutters.append((k, prism(c.polyline(c.path.size * 5e-4), [], axis, low, high)))
         try:
             before = out.volume
-            missed += [k for k, p in cutters if boolean([body, p], "intersection").volume < 1e-9 * abs(before)]
+            missed += [
+                k
+                for k, p in cutters
+                if boolean([body, p], "intersection").volume < 1e-9 * abs(before)
+            ]
             hits = [p for k, p in cutters if k not in missed]
             if hits:
                 out = boolean([body, *hits], "difference")
@@ -237,7 +287,13 @@ class CutOpenings(ShapeClause):
             ))  # fmt: skip
         result = _solid(out, "direction")
         figures = {"openings": Figure("Openings", openings)}
-        return Made(result.result, figures | result.figures, warnings, result.later, self._aids(body, closed))
+        return Made(
+            result.result,
+            figures | result.figures,
+            warnings,
+            result.later,
+            self._aids(body, closed),
+        )
 
     def _aids(self, body: Body, closed: list[PlaneCurve]) -> dict[str, Array]:
         middles = [c.points(np.linspace(0, 1, 16, endpoint=False)).mean(axis=0) for c in closed]

@@ -13,7 +13,14 @@ from ...core.geometry.regions import Region
 from ...core.geometry.surfaces import Surface
 from ...core.geometry.swept import Revolved, Translated, sweep
 from ...core.shaping.facets import surface_mesh
-from ...core.shaping.stacks import StackError, cap_loops, capped_stack, closed_body, extruded_body, extruded_surface
+from ...core.shaping.stacks import (
+    StackError,
+    cap_loops,
+    capped_stack,
+    closed_body,
+    extruded_body,
+    extruded_surface,
+)
 from ..base import ClauseError, Made, Notice, Take, Work, choice, number, point
 from .common import Place, ShapeClause, dial_aid, line_aid, made, place_text
 from .drawn import CURVES, Curves
@@ -46,8 +53,12 @@ class Extrude(ShapeClause):
     )
     lean_x: float = number(0.0, "m", -1000.0, 1000.0, 0.1, "Shift of the top, first direction")
     lean_y: float = number(0.0, "m", -1000.0, 1000.0, 0.1, "Shift of the top, second direction")
-    taper: float = number(0.0, "°", -80.0, 80.0, 1.0, "Taper", "How far the walls of closed outlines lean inward")
-    ends: Literal["open", "capped"] = choice("capped", {"open": "open as walls", "capped": "closed to a body"}, "Ends")
+    taper: float = number(
+        0.0, "°", -80.0, 80.0, 1.0, "Taper", "How far the walls of closed outlines lean inward"
+    )
+    ends: Literal["open", "capped"] = choice(
+        "capped", {"open": "open as walls", "capped": "closed to a body"}, "Ends"
+    )
     rounding: float = number(0.0, "m", 0.0, 100.0, 0.05, "Rounding of upright edges")
     top: float = number(0.0, "m", 0.0, 100.0, 0.05, "Rounding of the top edge")
 
@@ -62,10 +73,13 @@ class Extrude(ShapeClause):
                 longest = max(paths, key=lambda p: p.length)
                 if taper and not longest.closed:
                     raise ClauseError(
-                        "An open curve has no inside to lean to; set the taper to 0° or close it.", "taper"
+                        "An open curve has no inside to lean to; set the taper to 0° or close it.",
+                        "taper",
                     )
                 surface = extruded_surface(longest, frame, self.height, lean, taper)
-                return made(surface, warnings=_one_used(paths, longest), aids=_anchor(longest, frame))
+                return made(
+                    surface, warnings=_one_used(paths, longest), aids=_anchor(longest, frame)
+                )
             return self._body(paths, frame, lean, taper)
         except StackError as error:
             if error.most is None:
@@ -79,19 +93,32 @@ class Extrude(ShapeClause):
     def _body(self, paths: list[Path], frame: Frame2, lean: Array, taper: float) -> Made:
         closed = [p for p in paths if p.closed]
         if not closed:
-            raise ClauseError("None of the curves is closed, so they bound no body; make it open as walls.", "ends")
+            raise ClauseError(
+                "None of the curves is closed, so they bound no body; make it open as walls.",
+                "ends",
+            )
         warnings = []
         if len(closed) < len(paths):
-            warnings.append(Notice(f"{len(paths) - len(closed)} open curves were left out of the body.", value="ends"))
+            warnings.append(
+                Notice(
+                    f"{len(paths) - len(closed)} open curves were left out of the body.",
+                    value="ends",
+                )
+            )
         top = min(self.top, 0.98 * self.height)
         if top < self.top:
             warnings.append(
-                Notice(f"The top edge was rounded by {top:.3g} m; more does not fit the height.", value="top")
+                Notice(
+                    f"The top edge was rounded by {top:.3g} m; more does not fit the height.",
+                    value="top",
+                )
             )
         tolerance = max(max(p.size for p in closed) * 1e-3, 1e-6)
         bodies, small = [], []
         for group in nested(closed):
-            body, clamped = extruded_body(group, frame, self.height, lean, taper, top, self.rounding, tolerance)
+            body, clamped = extruded_body(
+                group, frame, self.height, lean, taper, top, self.rounding, tolerance
+            )
             bodies.append(body)
             small += clamped
         if small:
@@ -112,7 +139,9 @@ class Extrude(ShapeClause):
 
 def _anchor(path: Path, frame: Frame2) -> dict[str, Array]:
     """The middle of a path and the normal of its plane: where a handle for the height hangs."""
-    return line_aid("height", frame.lifted(path.polygon(path.size * 0.01).mean(axis=0)[None])[0], frame.normal)
+    return line_aid(
+        "height", frame.lifted(path.polygon(path.size * 0.01).mean(axis=0)[None])[0], frame.normal
+    )
 
 
 def _upward(frame: Frame2) -> Frame2:
@@ -164,9 +193,13 @@ class Revolve(ShapeClause):
 
     axis: Literal["z", "x", "y"] = choice("z", {"z": "upright", "x": "x", "y": "y"}, "Axis")
     through: Place = point((0.0, 0.0, 0.0), "Place on the axis")
-    start: float = number(0.0, "°", -360.0, 360.0, 5.0, "From", "Where the profile stands counts as 0°")
+    start: float = number(
+        0.0, "°", -360.0, 360.0, 5.0, "From", "Where the profile stands counts as 0°"
+    )
     sweep: float = number(360.0, "°", 1.0, 360.0, 5.0, "Through")
-    ends: Literal["open", "capped"] = choice("open", {"open": "as a surface", "capped": "closed to a body"}, "Ends")
+    ends: Literal["open", "capped"] = choice(
+        "open", {"open": "as a surface", "capped": "closed to a body"}, "Ends"
+    )
 
     def make(self, work: Work) -> Made:
         given: Curves = work.inputs["curves"]
@@ -174,7 +207,9 @@ class Revolve(ShapeClause):
         surface = self._surface(profile)
         aids = self._dials(profile)
         if self.ends == "open":
-            return made(surface, warnings=_one_used([c.path for c in given.curves], profile.path), aids=aids)
+            return made(
+                surface, warnings=_one_used([c.path for c in given.curves], profile.path), aids=aids
+            )
         mesh, _ = surface_mesh(surface)
         try:
             body = closed_body(mesh.vertices, mesh.triangles) if not mesh.loops else cap_loops(mesh)
@@ -183,7 +218,8 @@ class Revolve(ShapeClause):
                 body = self._wedge(profile)
             except StackError as error:
                 raise ClauseError(
-                    f"The body cannot be closed: {error}. Bring the profile's ends to the axis.", "ends"
+                    f"The body cannot be closed: {error}. Bring the profile's ends to the axis.",
+                    "ends",
                 ) from None
         return made(Body(body.mesh, surface), aids=aids)
 
@@ -199,7 +235,9 @@ class Revolve(ShapeClause):
 
     @property
     def _axis(self) -> Array:
-        return {"x": np.array([1.0, 0, 0]), "y": np.array([0, 1.0, 0]), "z": np.array([0, 0, 1.0])}[self.axis]
+        return {"x": np.array([1.0, 0, 0]), "y": np.array([0, 1.0, 0]), "z": np.array([0, 0, 1.0])}[
+            self.axis
+        ]
 
     def _surface(self, profile: PlaneCurve) -> Revolved:
         foot, axis = np.array(self.through), self._axis
@@ -207,7 +245,8 @@ class Revolve(ShapeClause):
         away = np.linalg.norm(p - (p @ axis)[:, None] * axis, axis=1)
         if away.max() < 1e-9:
             raise ClauseError(
-                "The profile lies on the axis, so that turning it makes nothing; move one of them.", "through"
+                "The profile lies on the axis, so that turning it makes nothing; move one of them.",
+                "through",
             )
         # A curve that lies in a plane with the axis may touch it at its ends but not cross it.
         helper = p[int(np.argmax(away))]
@@ -220,7 +259,9 @@ class Revolve(ShapeClause):
                 "move the profile or the axis.", "through", at,
             )  # fmt: skip
         near = away < 1e-7 * away.max()
-        degenerate = {name for name, k in (("v0", 0), ("v1", -1)) if near[k] and not profile.path.closed}
+        degenerate = {
+            name for name, k in (("v0", 0), ("v1", -1)) if near[k] and not profile.path.closed
+        }
         whole = abs(self.sweep - 360) < 1e-9
         surface = Revolved(
             profile, foot, axis, float(np.radians(self.start)), float(np.radians(self.sweep)), whole,
@@ -262,9 +303,14 @@ class Sweep(ShapeClause):
     title = "Sweep along a spine"
     summary = "One or more profiles carried along a curve, square to it and without twist."
     sentence = "**Sweep** the profiles along the spine, {ends}."
-    takes = (Take(name="profiles", type="Curves", label="Profiles"), Take(name="spine", type="Curves", label="Spine"))
+    takes = (
+        Take(name="profiles", type="Curves", label="Profiles"),
+        Take(name="spine", type="Curves", label="Spine"),
+    )
 
-    ends: Literal["open", "capped"] = choice("open", {"open": "as a surface", "capped": "closed to a body"}, "Ends")
+    ends: Literal["open", "capped"] = choice(
+        "open", {"open": "as a surface", "capped": "closed to a body"}, "Ends"
+    )
 
     def make(self, work: Work) -> Made:
         profiles: Curves = work.inputs["profiles"]
@@ -272,7 +318,9 @@ class Sweep(ShapeClause):
         spine = max(spines.curves, key=lambda c: c.path.length)
         paths = [c.path for c in profiles.curves]
         if len({p.closed for p in paths}) > 1:
-            raise ClauseError("Some profiles are open and some closed; make them all alike.", "ends")
+            raise ClauseError(
+                "Some profiles are open and some closed; make them all alike.", "ends"
+            )
         warnings = _one_used([c.path for c in spines.curves], spine.path)
         if spine.path.joints:
             at = spine.points(np.array(spine.path.joints[:1]))[0]
@@ -299,7 +347,9 @@ def _outward(surface: Surface, spine: PlaneCurve) -> Surface:
 
 
 def _upward_surface(surface: Surface) -> Surface:
-    uv = np.stack(np.meshgrid(np.linspace(0.03, 0.97, 7), np.linspace(0.03, 0.97, 7)), axis=-1).reshape(-1, 2)
+    uv = np.stack(
+        np.meshgrid(np.linspace(0.03, 0.97, 7), np.linspace(0.03, 0.97, 7)), axis=-1
+    ).reshape(-1, 2)
     return surface.swapped() if surface.normals(uv)[:, 2].sum() < -1e-9 else surface
 
 
@@ -320,11 +370,17 @@ class Translate(ShapeClause):
     def make(self, work: Work) -> Made:
         g = max(work.inputs["generatrix"].curves, key=lambda c: c.path.length)
         d = max(work.inputs["directrix"].curves, key=lambda c: c.path.length)
-        way = np.abs(np.cross(g.derivatives(np.linspace(0.01, 0.99, 9)), d.derivatives(np.linspace(0.01, 0.99, 9))))
+        way = np.abs(
+            np.cross(
+                g.derivatives(np.linspace(0.01, 0.99, 9)), d.derivatives(np.linspace(0.01, 0.99, 9))
+            )
+        )
         if way.max() < 1e-9 * g.path.length * d.path.length:
             raise ClauseError(
                 "The generatrix and the directrix run the same way, so that nothing is spanned; turn one."
             )
-        surface: Surface = Translated(g, d, g.path.closed, d.path.closed, g.path.joints, d.path.joints)
+        surface: Surface = Translated(
+            g, d, g.path.closed, d.path.closed, g.path.joints, d.path.joints
+        )
         surface = _upward_surface(surface)
         return made(surface.swapped() if self.outside == "swapped" else surface)

@@ -91,7 +91,9 @@ def runs_of(rings: Sequence[Array], cell: float, origin: Array) -> Runs:
 
 
 @njit(cache=True)
-def _first(last: Index, column: Index, low: Index, high: Index, last_x: int, last_y: int) -> tuple[int, int]:
+def _first(
+    last: Index, column: Index, low: Index, high: Index, last_x: int, last_y: int
+) -> tuple[int, int]:
     """The first place, from the left and then from below, where no run meets an occupied cell, no
     later than (last_x, last_y); −1 where there is none. ``last[x, y]`` is the highest occupied cell of
     column x at y or below, −1 if none."""

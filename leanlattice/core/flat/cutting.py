@@ -51,7 +51,10 @@ def beside(outer: Array, inner: tuple[Array, ...], tool: float) -> tuple[list[Ar
     openings: list[Array] = []
     for ring in inner:
         hole = manifold3d.CrossSection([ring], manifold3d.FillRule.EvenOdd)
-        openings += [np.asarray(r) for r in hole.offset(-tool / 2, manifold3d.JoinType.Round, 2.0, ROUND).to_polygons()]
+        openings += [
+            np.asarray(r)
+            for r in hole.offset(-tool / 2, manifold3d.JoinType.Round, 2.0, ROUND).to_polygons()
+        ]
     # A slot that the tool does not enter may close to an opening; it is none.
     return [r for r in rings if _area(r) > 0], [r for r in openings if _area(r) > 0]
 
@@ -84,7 +87,9 @@ def tabs_along(ring: Array, tab: float, every: float) -> Iterator[Array]:
     for k in range(count):
         middle = (k + 0.5) * length / count
         # The longest side nearby holds a bridge best.
-        near = np.flatnonzero((at[1:] > middle - length / count / 3) & (at[:-1] < middle + length / count / 3))
+        near = np.flatnonzero(
+            (at[1:] > middle - length / count / 3) & (at[:-1] < middle + length / count / 3)
+        )
         side = near[np.argmax((at[1:] - at[:-1])[near])]
         if at[side + 1] - at[side] > tab:
             middle = float(np.clip(middle, at[side] + tab / 2, at[side + 1] - tab / 2))

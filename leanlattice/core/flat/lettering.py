@@ -23,7 +23,9 @@ def _font() -> HersheyFonts:
 @cache
 def _strokes(text: str) -> tuple[tuple[Array, ...], Array]:
     """Strokes one unit high about their own middle, and their box (4, 2)."""
-    lines = [np.array(s, float) * [1.0, -1.0] for s in _font().strokes_for_text(text)]  # the font counts y downward
+    lines = [
+        np.array(s, float) * [1.0, -1.0] for s in _font().strokes_for_text(text)
+    ]  # the font counts y downward
     points = np.concatenate(lines)
     low, high = points.min(axis=0), points.max(axis=0)
     scale = 1.0 / max(high[1] - low[1], 1e-9)

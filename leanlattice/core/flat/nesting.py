@@ -82,7 +82,9 @@ class Nest:
     their own: ``group`` (n,) tells which belong together.
     """
 
-    def __init__(self, parts: Sequence[Part], stocks: Sequence[Stock], turns: str = "quarters") -> None:
+    def __init__(
+        self, parts: Sequence[Part], stocks: Sequence[Stock], turns: str = "quarters"
+    ) -> None:
         self.parts, self.stocks, self.choices = tuple(parts), tuple(stocks), TURNS[turns]
         first = self.stocks[0]
         self.cell = max(min(first.width, first.height) / ROWS, FINEST)
@@ -244,7 +246,11 @@ class _Lies:
     def __init__(self, made: Nest, choice: int, kept: Kept | None) -> None:
         count = len(made.parts)
         self.made, self.choice = made, choice
-        self.slot, self.angle, self.shift = np.full(count, -1), made.narrow.copy(), np.zeros((count, 2))
+        self.slot, self.angle, self.shift = (
+            np.full(count, -1),
+            made.narrow.copy(),
+            np.zeros((count, 2)),
+        )
         self.pinned = np.zeros(count, bool)
         self.sheets: dict[int, _Sheet] = {}
         self.price = 0.0
@@ -306,7 +312,9 @@ class _Lies:
                 return turned.angle, near.pushed(moved)
         return None
 
-    def _first(self, part: int, sheet: _Sheet, only: int, tight: bool) -> tuple[_Turned, int, int] | None:
+    def _first(
+        self, part: int, sheet: _Sheet, only: int, tight: bool
+    ) -> tuple[_Turned, int, int] | None:
         """The turn and first place of a part on a sheet, of those that end furthest left."""
         made, stock = self.made, self.made.stocks[sheet.stock]
         angles = made.angles(part, self.choice)
@@ -315,7 +323,9 @@ class _Lies:
         for angle in angles if only < 0 else [angles[only % len(angles)]]:
             turned = made.turned(part, angle)
             runs = turned.tight if tight else turned.wide
-            x, y = sheet.grid.first(runs, made.last(stock, turned), None if best is None else best[0])
+            x, y = sheet.grid.first(
+                runs, made.last(stock, turned), None if best is None else best[0]
+            )
             ends = x + runs.size[0], y
             if x >= 0 and (best is None or ends < best):
                 best, found = ends, (turned, x, y)
@@ -332,7 +342,9 @@ class _Lies:
 class _Neighbours:
     """A part about to lie on a sheet, and what lies within ``reach`` (mm) of where it may come."""
 
-    def __init__(self, sheet: _Sheet, stock: Stock, shape: Any, turned: _Turned, reach: float) -> None:
+    def __init__(
+        self, sheet: _Sheet, stock: Stock, shape: Any, turned: _Turned, reach: float
+    ) -> None:
         self.sheet, self.stock, self.reach = sheet, stock, reach
         self.shape = lying(shape, turned.angle, np.zeros(2))
         self.low = stock.margin - turned.low
@@ -409,7 +421,9 @@ def score(layout: Layout) -> tuple[int, float, float]:
     filled = np.zeros(layout.sheet_count)
     on = layout.sheet >= 0
     np.add.at(filled, layout.sheet[on], layout.made.size[on])
-    area = np.array([layout.stock(k).width * layout.stock(k).height for k in range(layout.sheet_count)])
+    area = np.array(
+        [layout.stock(k).width * layout.stock(k).height for k in range(layout.sheet_count)]
+    )
     taken = round(price * PRICE + layout.taken(), 0)
     return off, taken, round(float(-np.sum((filled / area) ** 2)), 9)
 
@@ -442,7 +456,11 @@ class _Search:
 
 
 def nest_better(
-    made: Nest, start: Layout, goes_on: Callable[[], bool], better: Callable[[Layout], None], seed: int = 1
+    made: Nest,
+    start: Layout,
+    goes_on: Callable[[], bool],
+    better: Callable[[Layout], None],
+    seed: int = 1,
 ) -> Layout:
     """Looks for better arrangements while ``goes_on``: other orders of parts and turns, of which those
     that do no worse are gone on from (local search on the order of placement, see Gomes and Oliveira,

@@ -58,7 +58,11 @@ class Part:
             a = ends[k] if k else min(low, ends[0])
             b = ends[k + 1] if k + 1 < self.bend.pieces else max(high, ends[-1])
             piece = shapely.clip_by_rect(shape, a, shape.bounds[1] - 1, b, shape.bounds[3] + 1)
-            out += [(p, pose) for p in shapely.get_parts(piece) if isinstance(p, shapely.Polygon) and not p.is_empty]
+            out += [
+                (p, pose)
+                for p in shapely.get_parts(piece)
+                if isinstance(p, shapely.Polygon) and not p.is_empty
+            ]
         return out
 
     @property
@@ -116,13 +120,24 @@ def panel_parts(
     for i in np.flatnonzero(alive):
         if i % 50 == 0:
             progress(i / panels.count)
-        around = [labels[j] if j >= 0 else "" for j in panels.neighbour[panels.offsets[i] : panels.offsets[i + 1]]]
+        around = [
+            labels[j] if j >= 0 else ""
+            for j in panels.neighbour[panels.offsets[i] : panels.offsets[i + 1]]
+        ]
         marks, complete = _names(labels[i], around, pieces[i], polygons[i], room[i])
         if not complete:
             unlabelled.append(int(i))
         part_of[i] = len(parts)
         parts.append(
-            Part(labels[i], "panel", pieces[i], frames[i], panels.material, panels.thickness * 1000, marks=tuple(marks))
+            Part(
+                labels[i],
+                "panel",
+                pieces[i],
+                frames[i],
+                panels.material,
+                panels.thickness * 1000,
+                marks=tuple(marks),
+            )
         )
     return PartsResult(tuple(parts), part_of, [int(i) for i in np.flatnonzero(~alive)], unlabelled)
 

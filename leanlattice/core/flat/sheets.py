@@ -100,7 +100,11 @@ class Layout:
     def within_outlines(self) -> float:
         """Share of the area that is taken within the outer outlines of parts, openings counted in."""
         area = self.taken()
-        on = [shapely.Polygon(p.outer).area for p, s in zip(self.parts, self.sheet, strict=True) if s >= 0]
+        on = [
+            shapely.Polygon(p.outer).area
+            for p, s in zip(self.parts, self.sheet, strict=True)
+            if s >= 0
+        ]
         return sum(on) / area if area else 0.0
 
     def used(self) -> Array:
@@ -108,7 +112,9 @@ class Layout:
         area = np.zeros(self.sheet_count)
         on = self.sheet >= 0
         np.add.at(area, self.sheet[on], np.array([p.area for p in self.parts])[on])
-        return area / np.array([self.stock(k).width * self.stock(k).height for k in range(self.sheet_count)])
+        return area / np.array(
+            [self.stock(k).width * self.stock(k).height for k in range(self.sheet_count)]
+        )
 
     def ways(self, part: int) -> tuple[list[Array], list[Array], list[Array]]:
         """Outer and inner outlines as they are cut on the sheet, closed, and where bridges are left, open (n, 2), in mm."""
@@ -173,7 +179,11 @@ class Kept:
             if low_x < m or low_y < m or high_x > s.width - m or high_y > s.height - m:
                 continue
             others = lying.setdefault(slot, [])
-            if others and float(shapely.distance(np.array(others, object), shape).min()) < s.spacing - NEAR:
+            if (
+                others
+                and float(shapely.distance(np.array(others, object), shape).min())
+                < s.spacing - NEAR
+            ):
                 continue
             if any(o.intersects(shape) for o in others):
                 continue

@@ -105,7 +105,9 @@ class _Near:
         areas = np.bincount(self.owner, [s.area for s in self.shapes], len(parts))
         for p, area in zip(parts, areas.tolist(), strict=True):
             if not abs(area - p.area) <= LOST * max(p.area, 1.0) or p.area <= 0:
-                raise SolidError(f"{p.label} is no sound plate: its pieces are {area:.0f} of {p.area:.0f} mm²")
+                raise SolidError(
+                    f"{p.label} is no sound plate: its pieces are {area:.0f} of {p.area:.0f} mm²"
+                )
         self.thick = np.array([parts[k].thickness - press for k in self.owner])
 
     def pairs(self) -> list[tuple[int, int]]:
@@ -133,7 +135,9 @@ class _Near:
         sine = float(np.sqrt(max(1 - cosine * cosine, 0.0)))
         return self._part(i, j, n, m, cosine, sine), self._part(j, i, m, n, cosine, sine)
 
-    def _part(self, i: int, j: int, n: Array, m: Array, cosine: float, sine: float) -> manifold3d.Manifold:
+    def _part(
+        self, i: int, j: int, n: Array, m: Array, cosine: float, sine: float
+    ) -> manifold3d.Manifold:
         shape: Any = self.shapes[i]
         if sine > LEAST_SINE:
             x, y = self.axes[i, :, 0], self.axes[i, :, 1]
@@ -149,7 +153,9 @@ class _Near:
             u, v = np.array([-1, 1, 1, -1]) * width + place, np.array([-1, -1, 1, 1]) * far
             shape = shape.intersection(shapely.Polygon(u[:, None] * across + v[:, None] * along))
         pieces = [p for p in shapely.get_parts(shape) if isinstance(p, shapely.Polygon)]
-        rings = [shapely.get_coordinates(r)[:-1] for p in pieces for r in (p.exterior, *p.interiors)]
+        rings = [
+            shapely.get_coordinates(r)[:-1] for p in pieces for r in (p.exterior, *p.interiors)
+        ]
         return solid_of_rings(rings, self.pose[i], float(self.thick[i]))
 
 

@@ -12,7 +12,15 @@ from ..geometry.nets import Net
 from ..geometry.polygons import vector_areas
 from .sections import Section
 
-__all__ = ["SET_OUT", "Frame", "clear_start", "frame_net", "node_angles", "normals_beside", "set_backs"]
+__all__ = [
+    "SET_OUT",
+    "Frame",
+    "clear_start",
+    "frame_net",
+    "node_angles",
+    "normals_beside",
+    "set_backs",
+]
 
 Array = NDArray[np.float64]
 Index = NDArray[np.int32]
@@ -86,7 +94,13 @@ class Frame:
 
 
 def frame_net(
-    net: Net, inner: Section, border: Section, set_out: str, roll: float, gap: float, marked: tuple[Section, ...] = ()
+    net: Net,
+    inner: Section,
+    border: Section,
+    set_out: str,
+    roll: float,
+    gap: float,
+    marked: tuple[Section, ...] = (),
 ) -> Frame:
     """Frame with one section for inner edges and one for the border, and for edges marked as ``MARKS[1]`` and so on
     those of ``marked``.
@@ -106,9 +120,14 @@ def frame_net(
         which = np.where(net.marks > 0, np.minimum(net.marks, len(marked)) + 1, which)
     section_of = np.array([sections.index(s) for s in wanted], np.int32)[which]
     used = np.unique(section_of)
-    sections, section_of = tuple(sections[k] for k in used), np.searchsorted(used, section_of).astype(np.int32)
+    sections, section_of = (
+        tuple(sections[k] for k in used),
+        np.searchsorted(used, section_of).astype(np.int32),
+    )
     heights = np.array([s.height for s in sections])[section_of]
-    frame = Frame(net, sections, section_of, axis, up, SET_OUT[set_out] * heights, np.zeros((len(axis), 2)))
+    frame = Frame(
+        net, sections, section_of, axis, up, SET_OUT[set_out] * heights, np.zeros((len(axis), 2))
+    )
     return Frame(net, sections, section_of, axis, up, frame.lift, set_backs(frame, gap))
 
 
@@ -187,7 +206,9 @@ def set_backs(frame: Frame, gap: float) -> Array:
     return out.reshape(2, count).T
 
 
-def clear_start(cosine: Array, sine: Array, near: tuple[Array, Array], far: tuple[Array, Array], gap: float) -> Array:
+def clear_start(
+    cosine: Array, sine: Array, near: tuple[Array, Array], far: tuple[Array, Array], gap: float
+) -> Array:
     """The least distance (n,) from the node at which both members of each pair can start.
 
     In the plane of the axes a member is the strip from −``far`` to ``near`` across its axis, ``near``
@@ -227,7 +248,9 @@ def _reach(frame: Frame, member: Index, towards: Array) -> Array:
     is_round = np.array([s.round for s in frame.sections])[which]
     along_up = np.einsum("ij,ij->i", towards, frame.up[member])
     along_side = np.einsum("ij,ij->i", towards, frame.side[member])
-    half = np.where(is_round, half_height, np.abs(along_up) * half_height + np.abs(along_side) * half_width)
+    half = np.where(
+        is_round, half_height, np.abs(along_up) * half_height + np.abs(along_side) * half_width
+    )
     return np.maximum(half + along_up * frame.lift[member], 0.0)
 
 
@@ -245,13 +268,20 @@ def node_angles(frame: Frame, first: Index) -> tuple[Index, Index, Array]:
     normal = frame.net.normals[node]
     height = np.einsum("ij,ij->i", away, normal)
     flat = away - height[:, None] * normal
-    lead = np.where(frame.members[first, 0] == np.arange(len(first)), 1.0, -1.0)[:, None] * frame.axis[first]
+    lead = (
+        np.where(frame.members[first, 0] == np.arange(len(first)), 1.0, -1.0)[:, None]
+        * frame.axis[first]
+    )
     ref = lead[node] - np.einsum("ij,ij->i", lead[node], normal)[:, None] * normal
-    plan = np.arctan2(np.einsum("ij,ij->i", np.cross(ref, flat), normal), np.einsum("ij,ij->i", ref, flat))
+    plan = np.arctan2(
+        np.einsum("ij,ij->i", np.cross(ref, flat), normal), np.einsum("ij,ij->i", ref, flat)
+    )
     plan = np.where(plan < -1e-12, plan + 2 * np.pi, np.maximum(plan, 0.0))
     level = normal - height[:, None] * away
     up = frame.up[member]
-    twist = np.arctan2(np.einsum("ij,ij->i", np.cross(level, up), away), np.einsum("ij,ij->i", level, up))
+    twist = np.arctan2(
+        np.einsum("ij,ij->i", np.cross(level, up), away), np.einsum("ij,ij->i", level, up)
+    )
     angles = np.column_stack([plan, np.arcsin(np.clip(height, -1, 1)), twist])
     order = np.lexsort((plan, node))
     return node[order], member[order], angles[order]

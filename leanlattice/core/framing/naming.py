@@ -60,7 +60,9 @@ class Labelled:
         return self.named("panel", self.panel)
 
 
-def _positions(net: Net, places: NDArray[np.float64]) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+def _positions(
+    net: Net, places: NDArray[np.float64]
+) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
     """Distance along the shape's longer direction and across it, in metres, of parameters ``places`` (n, 2)."""
     sizes = np.array(net.surface.lengths)
     along, across = (0, 1) if sizes[0] > sizes[1] else (1, 0)
@@ -78,7 +80,9 @@ def _mean_uv(net: Net, corners: Index, offsets: Index) -> NDArray[np.float64]:
 
 
 def _numbered(net: Net, places: NDArray[np.float64]) -> Index:
-    return numbers_by_position(*_positions(net, places), 0.2 * float(np.median(net.edge_lengths))) + 1
+    return (
+        numbers_by_position(*_positions(net, places), 0.2 * float(np.median(net.edge_lengths))) + 1
+    )
 
 
 def _panel_types(panels: Panels, tolerance: float) -> Index:
@@ -88,7 +92,9 @@ def _panel_types(panels: Panels, tolerance: float) -> Index:
     for k in np.unique(counts):
         rows = np.flatnonzero(counts == k)
         p = panels.net.vertices[panels.corners[panels.offsets[rows][:, None] + np.arange(k)]]
-        features = np.stack([np.linalg.norm(np.roll(p, -s, axis=1) - p, axis=2) for s in (1, 2)], axis=2)
+        features = np.stack(
+            [np.linalg.norm(np.roll(p, -s, axis=1) - p, axis=2) for s in (1, 2)], axis=2
+        )
         types, found = type_numbers(features, tolerance)
         out[rows] = types + used + 1
         used += found
@@ -103,7 +109,11 @@ def name_all(frame: Frame, panels: Panels | None, series: str, tolerance: float)
     net = frame.net
     every_two = np.arange(0, 2 * len(net.edges) + 1, 2, dtype=np.int32)
     middles = _mean_uv(net, net.edges.ravel(), every_two)
-    member, member_type, used = np.zeros(len(net.edges), np.int32), np.zeros(len(net.edges), np.int32), 0
+    member, member_type, used = (
+        np.zeros(len(net.edges), np.int32),
+        np.zeros(len(net.edges), np.int32),
+        0,
+    )
     for rows in (np.flatnonzero(~net.border), np.flatnonzero(net.border)):
         if rows.size:
             member[rows] = _numbered(net, middles[rows])
@@ -116,4 +126,14 @@ def name_all(frame: Frame, panels: Panels | None, series: str, tolerance: float)
     none = np.zeros(0, np.int32)
     panel = _numbered(net, _mean_uv(net, panels.corners, panels.offsets)) if panels else none
     panel_type = _panel_types(panels, tolerance) if panels else none
-    return Labelled(frame, panels, series, _numbered(net, net.uv), member, panel, member_type, panel_type, tolerance)
+    return Labelled(
+        frame,
+        panels,
+        series,
+        _numbered(net, net.uv),
+        member,
+        panel,
+        member_type,
+        panel_type,
+        tolerance,
+    )

@@ -67,7 +67,12 @@ class Panels:
 
 
 def panel_net(
-    net: Net, tolerance: float, material: str, thickness: float, joint: float, kept: NDArray[np.bool_] | None = None
+    net: Net,
+    tolerance: float,
+    material: str,
+    thickness: float,
+    joint: float,
+    kept: NDArray[np.bool_] | None = None,
 ) -> Panels:
     """Panels in all cells of the net, or in those ``kept`` (C,); lengths in metres.
 
@@ -103,7 +108,9 @@ def _neighbours(corners: Index, offsets: Index, vertex_count: int) -> Index:
     following = np.roll(corners, -1)
     following[offsets[1:] - 1] = corners[offsets[:-1]]
     owner = np.repeat(np.arange(len(offsets) - 1, dtype=np.int32), np.diff(offsets))
-    key = np.minimum(corners, following).astype(np.int64) * vertex_count + np.maximum(corners, following)
+    key = np.minimum(corners, following).astype(np.int64) * vertex_count + np.maximum(
+        corners, following
+    )
     order = np.argsort(key, kind="stable")
     pairs = np.flatnonzero(key[order][1:] == key[order][:-1])
     out = np.full(len(corners), -1, np.int32)

@@ -52,8 +52,14 @@ def member_heights(panels: Panels, frame: Frame) -> tuple[Array, Index, Index]:
         if not rows.size:
             continue
         ring, m = outline(section, SEGMENTS)[0], member[rows]
-        across = np.einsum("ij,ij->i", frame.side[m], inward[rows]), np.einsum("ij,ij->i", frame.up[m], inward[rows])
-        high = np.einsum("ij,ij->i", frame.side[m], normal[rows]), np.einsum("ij,ij->i", frame.up[m], normal[rows])
+        across = (
+            np.einsum("ij,ij->i", frame.side[m], inward[rows]),
+            np.einsum("ij,ij->i", frame.up[m], inward[rows]),
+        )
+        high = (
+            np.einsum("ij,ij->i", frame.side[m], normal[rows]),
+            np.einsum("ij,ij->i", frame.up[m], normal[rows]),
+        )
         lifted = ring[None, :, 1] + frame.lift[m, None]
         x = ring[:, 0] * across[0][:, None] + lifted * across[1][:, None]
         y = ring[:, 0] * high[0][:, None] + lifted * high[1][:, None]

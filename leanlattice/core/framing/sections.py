@@ -90,7 +90,17 @@ COLD_RHS = {
 }  # fmt: skip
 COLD = "cold"
 """The word after a size that tells a cold-formed section from a hot-finished one."""
-TIMBER = ((60, 120), (60, 160), (80, 160), (80, 200), (100, 200), (120, 240), (140, 280), (160, 320), (200, 400))
+TIMBER = (
+    (60, 120),
+    (60, 160),
+    (80, 160),
+    (80, 200),
+    (100, 200),
+    (120, 240),
+    (140, 280),
+    (160, 320),
+    (200, 400),
+)
 TIMBER_LIMITS = (20.0, 2000.0)
 
 
@@ -100,7 +110,9 @@ def _circular(d_mm: float, t_mm: float, cold: bool = False) -> Section:
     area = np.pi * (d**2 - inner**2) / 4
     inertia = np.pi * (d**4 - inner**4) / 64
     name, grade = _named(f"CHS {d_mm:g} × {t_mm:g}", cold)
-    return Section(name, "CHS", d, d, t, area, inertia, inertia, 2 * inertia, area * STEEL_DENSITY, grade)
+    return Section(
+        name, "CHS", d, d, t, area, inertia, inertia, 2 * inertia, area * STEEL_DENSITY, grade
+    )
 
 
 def _named(size: str, cold: bool) -> tuple[str, str]:
@@ -180,9 +192,15 @@ def find(name: str) -> Section:
         sizes = [float(r) for r in rest]
     except ValueError:
         sizes = []
-    if family == "timber" and len(sizes) == 2 and all(TIMBER_LIMITS[0] <= s <= TIMBER_LIMITS[1] for s in sizes):
+    if (
+        family == "timber"
+        and len(sizes) == 2
+        and all(TIMBER_LIMITS[0] <= s <= TIMBER_LIMITS[1] for s in sizes)
+    ):
         return _timber(*sizes)
-    tidy = f"{family.upper() if family != 'timber' else 'Timber'} " + " × ".join(f"{s:g}" for s in sizes)
+    tidy = f"{family.upper() if family != 'timber' else 'Timber'} " + " × ".join(
+        f"{s:g}" for s in sizes
+    )
     if cold:
         tidy += f" {COLD}"
     if tidy in catalogue():
@@ -207,7 +225,9 @@ def _nearest(tidy: str, family: str, sizes: list[float]) -> list[str]:
     return difflib.get_close_matches(tidy, catalogue(), n=2, cutoff=0.3) or ["CHS 88.9 × 4"]
 
 
-def outline(section: Section, segments: int = 16) -> tuple[NDArray[np.float64], NDArray[np.float64] | None]:
+def outline(
+    section: Section, segments: int = 16
+) -> tuple[NDArray[np.float64], NDArray[np.float64] | None]:
     """Outer and inner outline (n, 2) as (y, z) in metres, counter-clockwise; the inner one is ``None`` when solid."""
     if section.round:
         turn = np.linspace(0, 2 * np.pi, segments, endpoint=False)

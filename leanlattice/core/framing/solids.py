@@ -21,20 +21,28 @@ def _ring(a: int, b: int, n: int) -> Index:
     """Triangles between two loops of n points that start at ``a`` and ``b``; outside to the right of a → b."""
     k = np.arange(n)
     m = (k + 1) % n
-    return np.concatenate([np.column_stack([a + k, a + m, b + m]), np.column_stack([a + k, b + m, b + k])])
+    return np.concatenate(
+        [np.column_stack([a + k, a + m, b + m]), np.column_stack([a + k, b + m, b + k])]
+    )
 
 
-def member_solids(frame: Frame, segments: int = 12, same_area: bool = False) -> Iterator[tuple[int, Array, Index]]:
+def member_solids(
+    frame: Frame, segments: int = 12, same_area: bool = False
+) -> Iterator[tuple[int, Array, Index]]:
     """Member number, vertices (n, 3) in metres and triangles (m, 3) of each member that has a length left.
 
     Closed, normals outward; hollow sections are hollow. Round sections are polygons of so many
     ``segments`` with corners on the circles or, with ``same_area``, of the circles' area.
     """
-    grown = float(np.sqrt(2 * np.pi / segments / np.sin(2 * np.pi / segments))) if same_area else 1.0
+    grown = (
+        float(np.sqrt(2 * np.pi / segments / np.sin(2 * np.pi / segments))) if same_area else 1.0
+    )
     templates = []
     for section in frame.sections:
         scale = grown if section.round else 1.0
-        outer, inner = (None if ring is None else ring * scale for ring in outline(section, segments))
+        outer, inner = (
+            None if ring is None else ring * scale for ring in outline(section, segments)
+        )
         assert outer is not None
         n = len(outer)
         if inner is None:
@@ -44,7 +52,9 @@ def member_solids(frame: Frame, segments: int = 12, same_area: bool = False) -> 
             end = np.repeat([0, 1], n)
         else:
             loops = np.concatenate([outer, outer, inner, inner])
-            faces = np.concatenate([_ring(0, n, n), _ring(3 * n, 2 * n, n), _ring(2 * n, 0, n), _ring(n, 3 * n, n)])
+            faces = np.concatenate(
+                [_ring(0, n, n), _ring(3 * n, 2 * n, n), _ring(2 * n, 0, n), _ring(n, 3 * n, n)]
+            )
             end = np.tile(np.repeat([0, 1], n), 2)
         templates.append((loops, end, faces.astype(np.int32)))
     start = frame.net.vertices[frame.members[:, 0]]

@@ -28,7 +28,9 @@ class Bend:
     @cached_property
     def at(self) -> Array:
         """Distances (n,) along it of the places of the line."""
-        return np.concatenate([[0.0], np.cumsum(np.linalg.norm(np.diff(self.line, axis=0), axis=1))])
+        return np.concatenate(
+            [[0.0], np.cumsum(np.linalg.norm(np.diff(self.line, axis=0), axis=1))]
+        )
 
     @cached_property
     def ways(self) -> Array:
@@ -65,7 +67,9 @@ class Bend:
 
     def piece_at(self, x: Array) -> NDArray[np.int64]:
         """Plane pieces (n,) that flat places ``x`` (n,) are on; the first and the last reach on without end."""
-        return np.asarray(np.clip(np.searchsorted(self.at, x, side="right") - 1, 0, self.pieces - 1))
+        return np.asarray(
+            np.clip(np.searchsorted(self.at, x, side="right") - 1, 0, self.pieces - 1)
+        )
 
     def places(self, flat: Array, off: Any = 0.0) -> Array:
         """Places (n, 3) in space of flat ones (n, 2), ``off`` (n,) metres off the middle plane to the right of the line."""
@@ -77,5 +81,7 @@ class Bend:
 
     def flattened(self, places: Array) -> Array:
         """Flat places (n, 2) of the places on it nearest to given ones (n, 3)."""
-        along = shapely.line_locate_point(shapely.LineString(self.line), shapely.points(places[:, :2]))
+        along = shapely.line_locate_point(
+            shapely.LineString(self.line), shapely.points(places[:, :2])
+        )
         return np.column_stack([along, places[:, 2]])

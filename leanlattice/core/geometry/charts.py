@@ -44,8 +44,12 @@ class Charted(MeshSurface):
     @cached_property
     def _beyond(self) -> Array:
         """Unit normals (T, 3, 3) of the triangle across each side that lies between charts, zero elsewhere."""
-        starts = np.concatenate([np.full(len(c.mesh.triangles), i) for i, c in enumerate(self.charts)])
-        t = np.concatenate([v[c.mesh.triangles] for v, c in zip(self.vertex_of, self.charts, strict=True)])
+        starts = np.concatenate(
+            [np.full(len(c.mesh.triangles), i) for i, c in enumerate(self.charts)]
+        )
+        t = np.concatenate(
+            [v[c.mesh.triangles] for v, c in zip(self.vertex_of, self.charts, strict=True)]
+        )
         twin = half_edges(t, len(self.whole.vertices))[0].reshape(-1, 3)
         size = np.linalg.norm(self.mesh.triangle_crosses, axis=1, keepdims=True)
         unit = self.mesh.triangle_crosses / np.maximum(size, 1e-300)
@@ -67,7 +71,9 @@ class Charted(MeshSurface):
 def _across_creases(mesh: Mesh) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
     """Pairs of triangles that meet smoothly."""
     twin = half_edges(mesh.triangles, len(mesh.vertices))[0]
-    unit = mesh.triangle_crosses / np.maximum(np.linalg.norm(mesh.triangle_crosses, axis=1, keepdims=True), 1e-300)
+    unit = mesh.triangle_crosses / np.maximum(
+        np.linalg.norm(mesh.triangle_crosses, axis=1, keepdims=True), 1e-300
+    )
     half = np.flatnonzero(twin >= 0)
     one, two = half // 3, twin[half] // 3
     smooth = np.einsum("ij,ij->i", unit[one], unit[two]) > np.cos(CREASE)
@@ -110,7 +116,13 @@ def _looking(mesh: Mesh, face: NDArray[np.int64]) -> Array:
         n /= np.maximum(np.linalg.norm(n, axis=1, keepdims=True), 1e-300)
         n = (
             n
-            + np.stack([np.bincount(a, n[b, k], len(n)) + np.bincount(b, n[a, k], len(n)) for k in range(3)], axis=1)
+            + np.stack(
+                [
+                    np.bincount(a, n[b, k], len(n)) + np.bincount(b, n[a, k], len(n))
+                    for k in range(3)
+                ],
+                axis=1,
+            )
             / 4
         )
     return n[corner]
@@ -141,7 +153,9 @@ def _lies_over_itself(chart: MeshSurface) -> bool:
     outline = shapely.Polygon(chart.domain.outer, chart.domain.openings)
     a, b, c = (chart.uv[chart.mesh.triangles[:, k]] for k in range(3))
     doubled = (b[:, 0] - a[:, 0]) * (c[:, 1] - a[:, 1]) - (b[:, 1] - a[:, 1]) * (c[:, 0] - a[:, 0])
-    return not outline.is_valid or abs(np.abs(doubled).sum() / 2 - outline.area) > 1e-6 * outline.area
+    return (
+        not outline.is_valid or abs(np.abs(doubled).sum() / 2 - outline.area) > 1e-6 * outline.area
+    )
 
 
 def _halves(vertices: Array, triangles: Index) -> list[Index]:

@@ -69,7 +69,9 @@ def _near(mesh: Mesh) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
     """Pairs of a vertex and one at most two edges away."""
     t, count = mesh.triangles, len(mesh.vertices)
     a, b = t.ravel(), np.roll(t, -1, axis=1).ravel()
-    graph = coo_array((np.ones(2 * len(a), bool), (np.r_[a, b], np.r_[b, a])), shape=(count, count)).tocsr()
+    graph = coo_array(
+        (np.ones(2 * len(a), bool), (np.r_[a, b], np.r_[b, a])), shape=(count, count)
+    ).tocsr()
     valence = np.diff(graph.indptr)
     through = diags_array((valence <= HUB).astype(float))
     pairs = (graph + graph.astype(float) @ through @ graph.astype(float)).tocoo()

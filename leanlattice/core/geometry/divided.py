@@ -92,16 +92,21 @@ def with_cut_edges(
     )
 
 
-def finer(vertices: Array, triangles: Index, longest: float, most: int = 400_000) -> tuple[Array, Index]:
+def finer(
+    vertices: Array, triangles: Index, longest: float, most: int = 400_000
+) -> tuple[Array, Index]:
     """Triangles whose sides are no longer than ``longest`` (m), by halving those that are, or as near as ``most``
     triangles allow."""
     for _ in range(FINEST_ROUNDS):
         t, k = np.nonzero(
-            np.linalg.norm(vertices[np.roll(triangles, -1, axis=1)] - vertices[triangles], axis=2) > longest
+            np.linalg.norm(vertices[np.roll(triangles, -1, axis=1)] - vertices[triangles], axis=2)
+            > longest
         )
         if not len(t) or len(triangles) + 2 * len(t) > most:
             break
         keys = _keys(triangles, len(vertices))[t, k]
         cuts = Cuts(keys, np.full(len(keys), 0.5))
-        vertices, triangles, _, _ = with_cut_edges(vertices, triangles, np.zeros_like(triangles), cuts)
+        vertices, triangles, _, _ = with_cut_edges(
+            vertices, triangles, np.zeros_like(triangles), cuts
+        )
     return vertices, triangles

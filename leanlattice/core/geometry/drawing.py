@@ -40,7 +40,9 @@ def closed_polygon(points: Array) -> Path:
 def circle_path(centre: Array, radius: float, first: float = 0.0) -> Path:
     """A full circle, counter-clockwise, as four arcs."""
     quarter = np.pi / 2
-    return Path(tuple(ArcPiece(centre, radius, first + k * quarter, quarter) for k in range(4)), True)
+    return Path(
+        tuple(ArcPiece(centre, radius, first + k * quarter, quarter) for k in range(4)), True
+    )
 
 
 def arc_through(a: Array, m: Array, b: Array) -> Path:
@@ -49,7 +51,9 @@ def arc_through(a: Array, m: Array, b: Array) -> Path:
     doubled = 2 * (u[0] * v[1] - u[1] * v[0])
     if abs(doubled) < 1e-12 * max(float(u @ u), float(v @ v), 1e-300):
         return polyline_path(np.array([a, b]))
-    centre = a + np.array([v[1] * (u @ u) - u[1] * (v @ v), u[0] * (v @ v) - v[0] * (u @ u)]) / doubled
+    centre = (
+        a + np.array([v[1] * (u @ u) - u[1] * (v @ v), u[0] * (v @ v) - v[0] * (u @ u)]) / doubled
+    )
     angles = [float(np.arctan2(*(p - centre)[::-1])) for p in (a, m, b)]
     ahead = (angles[2] - angles[0]) % (2 * np.pi)
     by_middle = (angles[1] - angles[0]) % (2 * np.pi)
@@ -69,7 +73,12 @@ def cubics_through(points: Array, closed: bool = False) -> Path:
         pieces.append(
             CubicPiece(
                 np.array(
-                    [places[i], places[i] + h / 3 * slopes[i], places[i + 1] - h / 3 * slopes[i + 1], places[i + 1]]
+                    [
+                        places[i],
+                        places[i] + h / 3 * slopes[i],
+                        places[i + 1] - h / 3 * slopes[i + 1],
+                        places[i + 1],
+                    ]
                 )
             )
         )
@@ -84,7 +93,11 @@ def _control_path(points: Array, closed: bool = False) -> Path:
     pieces = []
     for a, b, c, d in zip(p[:-3], p[1:-2], p[2:-1], p[3:], strict=True):
         pieces.append(
-            CubicPiece(np.array([(a + 4 * b + c) / 6, (2 * b + c) / 3, (b + 2 * c) / 3, (b + 4 * c + d) / 6]))
+            CubicPiece(
+                np.array(
+                    [(a + 4 * b + c) / 6, (2 * b + c) / 3, (b + 2 * c) / 3, (b + 4 * c + d) / 6]
+                )
+            )
         )
     return Path(tuple(pieces), closed)
 

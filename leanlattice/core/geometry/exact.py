@@ -43,7 +43,9 @@ def spline_surface(surface: Loft) -> SplineSurface:
     breaks = np.unique(np.round(np.concatenate([c.spline.x for c in surface.profiles]), 12))
     knots_u = _clamped(breaks)
     at = _greville(knots_u, 3)
-    rows = np.stack([make_interp_spline(at, c.points(at), k=3, t=knots_u).c for c in surface.profiles])
+    rows = np.stack(
+        [make_interp_spline(at, c.points(at), k=3, t=knots_u).c for c in surface.profiles]
+    )
     knots_v = _clamped(surface.stations)
     across = _greville(knots_v, 3)
     shares: Array = make_interp_spline(across, surface.across(across), k=3, t=knots_v).c
@@ -54,5 +56,8 @@ def spline_points(surface: SplineSurface, uv: Array) -> Array:
     """Points (n, 3) of the spline form at ``uv`` (n, 2)."""
     inner = BSpline(surface.knots_v, surface.control.transpose(1, 0, 2), surface.degree_v)(uv[:, 1])
     return np.stack(
-        [BSpline(surface.knots_u, row, surface.degree_u)(u) for u, row in zip(uv[:, 0], inner, strict=True)]
+        [
+            BSpline(surface.knots_u, row, surface.degree_u)(u)
+            for u, row in zip(uv[:, 0], inner, strict=True)
+        ]
     )

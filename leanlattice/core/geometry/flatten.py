@@ -51,7 +51,12 @@ def flatten_round(mesh: Mesh) -> Array:
     free = np.flatnonzero(~fixed)
     if free.size:
         degree: Array = np.asarray(links.sum(axis=1)).ravel()
-        laplace = csc_array(coo_array((degree, (np.arange(count), np.arange(count))), shape=(count, count))) - links
+        laplace = (
+            csc_array(
+                coo_array((degree, (np.arange(count), np.arange(count))), shape=(count, count))
+            )
+            - links
+        )
         right: Array = -np.asarray(laplace[free][:, outer] @ out[outer])
         out[free] = splu(csc_array(laplace[free][:, free])).solve(right)
     return out[: len(mesh.vertices)]
@@ -90,7 +95,9 @@ def flatten_least_distortion(mesh: Mesh, rounds: int = 30) -> Array:
     w = np.concatenate([weights[:, k] for k in range(3)])
     off = coo_array((np.r_[-w, -w], (np.r_[i, j], np.r_[j, i])), shape=(count, count))
     diagonal = np.bincount(i, w, count) + np.bincount(j, w, count)
-    laplace = csc_array(off + coo_array((diagonal, (np.arange(count), np.arange(count))), shape=(count, count)))
+    laplace = csc_array(
+        off + coo_array((diagonal, (np.arange(count), np.arange(count))), shape=(count, count))
+    )
     # One vertex held: the picture may lie anywhere.
     solver = splu(csc_array(laplace[1:][:, 1:]) + 1e-10 * csc_array(
         coo_array((np.abs(diagonal[1:]) + 1e-12, (np.arange(count - 1), np.arange(count - 1))))))  # fmt: skip
@@ -102,7 +109,10 @@ def flatten_least_distortion(mesh: Mesh, rounds: int = 30) -> Array:
         ref = [local[:, (k + 1) % 3] - local[:, (k + 2) % 3] for k in range(3)]
         # The best turn of each triangle, from the angle of its weighted complex covariance.
         a = sum(weights[:, k] * np.einsum("ij,ij->i", ref[k], sides[k]) for k in range(3))
-        b = sum(weights[:, k] * (ref[k][:, 0] * sides[k][:, 1] - ref[k][:, 1] * sides[k][:, 0]) for k in range(3))
+        b = sum(
+            weights[:, k] * (ref[k][:, 0] * sides[k][:, 1] - ref[k][:, 1] * sides[k][:, 0])
+            for k in range(3)
+        )
         turn = np.arctan2(b, a)
         c, s = np.cos(turn), np.sin(turn)
         right = np.zeros((count, 2))
@@ -121,5 +131,8 @@ def flatten_least_distortion(mesh: Mesh, rounds: int = 30) -> Array:
 def _flat_area(uv: Array, triangles: Index) -> float:
     a, b, c = (uv[triangles[:, k]] for k in range(3))
     return float(
-        np.abs((b[:, 0] - a[:, 0]) * (c[:, 1] - a[:, 1]) - (b[:, 1] - a[:, 1]) * (c[:, 0] - a[:, 0])).sum() / 2
+        np.abs(
+            (b[:, 0] - a[:, 0]) * (c[:, 1] - a[:, 1]) - (b[:, 1] - a[:, 1]) * (c[:, 0] - a[:, 0])
+        ).sum()
+        / 2
     )

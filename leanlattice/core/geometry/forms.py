@@ -73,7 +73,9 @@ X, Y, Z = np.eye(3)
 FULL = 2 * np.pi
 
 
-def ellipsoid(centre: Array, radii: Array, lowest: float = -QUARTER, highest: float = QUARTER) -> Form:
+def ellipsoid(
+    centre: Array, radii: Array, lowest: float = -QUARTER, highest: float = QUARTER
+) -> Form:
     """Ellipsoid with half axes ``radii`` (3,), between two latitudes (rad): u runs round, v from low to high."""
     round_x, round_y = _wave(0, FULL, QUARTER), _wave(0, FULL)
     span = highest - lowest
@@ -83,7 +85,11 @@ def ellipsoid(centre: Array, radii: Array, lowest: float = -QUARTER, highest: fl
         (radii[2] * Z, ONE, up),
     )  # fmt: skip
     poles = {"v0"} if lowest <= -QUARTER + 1e-12 else set()
-    return Form(terms, closed_u=True, degenerate=frozenset(poles | ({"v1"} if highest >= QUARTER - 1e-12 else set())))
+    return Form(
+        terms,
+        closed_u=True,
+        degenerate=frozenset(poles | ({"v1"} if highest >= QUARTER - 1e-12 else set())),
+    )
 
 
 def sphere(centre: Array, radius: float) -> Form:
@@ -149,7 +155,12 @@ def conoid(centre: Array, width: float, length: float, rise: float, end_rise: fl
 def hyperbolic_paraboloid(corners: Array) -> Form:
     """The bilinear surface through four corners (4, 3): (0, 0), (1, 0), (1, 1), (0, 1) in (u, v)."""
     a, b, c, d = np.asarray(corners, float)
-    terms = ((a, ONE, ONE), (b - a, _power(1), ONE), (d - a, ONE, _power(1)), (a - b + c - d, _power(1), _power(1)))
+    terms = (
+        (a, ONE, ONE),
+        (b - a, _power(1), ONE),
+        (d - a, ONE, _power(1)),
+        (a - b + c - d, _power(1), _power(1)),
+    )
     return Form(terms)
 
 

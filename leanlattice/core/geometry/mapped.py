@@ -103,7 +103,10 @@ class Mapped(Surface):
         """Unit normals (n, 3), with the map's derivatives worked out once for both directions."""
         at = self._off_points(np.clip(uv, 0.0, 1.0), 1e-6)
         jacobians = self.by.jacobians(self.base.points(at))
-        su, sv = (np.einsum("nij,nj->ni", jacobians, self.base.derivatives(at, *o)) for o in ((1, 0), (0, 1)))
+        su, sv = (
+            np.einsum("nij,nj->ni", jacobians, self.base.derivatives(at, *o))
+            for o in ((1, 0), (0, 1))
+        )
         n = np.cross(su, sv)
         n /= np.maximum(np.linalg.norm(n, axis=1, keepdims=True), 1e-300)
         return -n if self.flipped else n
@@ -125,5 +128,13 @@ def mapped(base: Surface, by: SpaceMap) -> Surface:
     """``base`` carried by ``by``; its outside stays its outside, also in a mirror."""
     flipped = base.flipped ^ (isinstance(by, Affine) and by.mirrors)
     return Mapped(
-        base, by, base.closed_u, base.closed_v, base.degenerate, base.domain, base.seams_u, base.seams_v, flipped
+        base,
+        by,
+        base.closed_u,
+        base.closed_v,
+        base.degenerate,
+        base.domain,
+        base.seams_u,
+        base.seams_v,
+        flipped,
     )

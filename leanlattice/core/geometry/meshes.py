@@ -17,7 +17,16 @@ from .nearest import MeshSearch, mesh_search
 from .surfaces import Surface
 from .triangulation import polygon_triangles
 
-__all__ = ["Body", "Mesh", "MeshError", "half_edges", "mesh_of_triangles", "pieces", "used_only", "weld"]
+__all__ = [
+    "Body",
+    "Mesh",
+    "MeshError",
+    "half_edges",
+    "mesh_of_triangles",
+    "pieces",
+    "used_only",
+    "weld",
+]
 
 Array = NDArray[np.float64]
 Index = NDArray[np.int32]
@@ -66,7 +75,9 @@ class Mesh:
     def normals(self) -> Array:
         """Unit normals (V, 3) at the vertices, weighted by the angle of each face there (Thürmer and Wüthrich, 1998)."""
         t = self.triangles
-        unit = self.triangle_crosses / np.maximum(np.linalg.norm(self.triangle_crosses, axis=1, keepdims=True), 1e-300)
+        unit = self.triangle_crosses / np.maximum(
+            np.linalg.norm(self.triangle_crosses, axis=1, keepdims=True), 1e-300
+        )
         out = np.zeros_like(self.vertices)
         angles = self.corner_angles
         for k in range(3):
@@ -80,7 +91,9 @@ class Mesh:
         out = np.empty(self.triangles.shape)
         for k in range(3):
             a, b = p[:, (k + 1) % 3] - p[:, k], p[:, (k + 2) % 3] - p[:, k]
-            out[:, k] = np.arctan2(np.linalg.norm(np.cross(a, b), axis=1), np.einsum("ij,ij->i", a, b))
+            out[:, k] = np.arctan2(
+                np.linalg.norm(np.cross(a, b), axis=1), np.einsum("ij,ij->i", a, b)
+            )
         return out
 
     @cached_property
@@ -158,7 +171,9 @@ def mesh_of_triangles(
     return Mesh(np.asarray(vertices, float), corners, offsets, names or {})
 
 
-def half_edges(triangles: Index, vertex_count: int) -> tuple[NDArray[np.int64], NDArray[np.int64], NDArray[np.int64]]:
+def half_edges(
+    triangles: Index, vertex_count: int
+) -> tuple[NDArray[np.int64], NDArray[np.int64], NDArray[np.int64]]:
     """Twins (3T,) and followers (3T,) of the half-edges of triangles, and half-edges that spoil the mesh.
 
     Half-edge 3t + k runs from corner k of triangle t to the next. A twin is −1 at a border; where more than two
@@ -171,7 +186,11 @@ def half_edges(triangles: Index, vertex_count: int) -> tuple[NDArray[np.int64], 
     key = np.minimum(a, b) * vertex_count + np.maximum(a, b)
     order = np.argsort(key, kind="stable")
     sorted_key = key[order]
-    first = np.flatnonzero(np.r_[True, sorted_key[1:] != sorted_key[:-1]]) if count else np.zeros(0, np.int64)
+    first = (
+        np.flatnonzero(np.r_[True, sorted_key[1:] != sorted_key[:-1]])
+        if count
+        else np.zeros(0, np.int64)
+    )
     sizes = np.diff(np.r_[first, count])
     twin = np.full(count, -1, np.int64)
     pair = first[sizes == 2]
@@ -202,9 +221,15 @@ def weld(vertices: Array, tolerance: float) -> tuple[Array, Index]:
     # Equal places first, as that is cheap and what files mostly hold.
     exact, first, number = np.unique(vertices + 0.0, axis=0, return_index=True, return_inverse=True)
     number = number.ravel()
-    pairs = cKDTree(exact).query_pairs(tolerance, output_type="ndarray") if tolerance > 0 else np.zeros((0, 2), int)
+    pairs = (
+        cKDTree(exact).query_pairs(tolerance, output_type="ndarray")
+        if tolerance > 0
+        else np.zeros((0, 2), int)
+    )
     if len(pairs):
-        graph = coo_array((np.ones(len(pairs)), (pairs[:, 0], pairs[:, 1])), shape=(len(exact), len(exact)))
+        graph = coo_array(
+            (np.ones(len(pairs)), (pairs[:, 0], pairs[:, 1])), shape=(len(exact), len(exact))
+        )
         group = connected_components(graph, directed=False)[1]
     else:
         group = np.arange(len(exact), dtype=np.int32)

@@ -106,7 +106,9 @@ class MeshSurface(Surface):
 
     def located(self, uv: Array) -> tuple[NDArray[np.int64], Array]:
         """Triangle (n,) and barycentric coordinates (n, 3) of parameters; beyond the mesh those of the nearest one."""
-        found, share = _locate(np.ascontiguousarray(uv, float), self.uv, self.mesh.triangles, *self._grid)
+        found, share = _locate(
+            np.ascontiguousarray(uv, float), self.uv, self.mesh.triangles, *self._grid
+        )
         lost = np.flatnonzero(found < 0)
         if lost.size:
             t = self.mesh.triangles
@@ -193,7 +195,9 @@ def mesh_surface(mesh: Mesh, by: str = "fitting") -> MeshSurface:
     if not len(triangulated.triangles):
         raise MeshError("The mesh has no faces.")
     if not triangulated.loops:
-        up = triangulated.triangle_crosses[:, 2] > 1e-9 * np.linalg.norm(triangulated.triangle_crosses, axis=1)
+        up = triangulated.triangle_crosses[:, 2] > 1e-9 * np.linalg.norm(
+            triangulated.triangle_crosses, axis=1
+        )
         if not up.any():
             raise MeshError("No face of the body looks upward.")
         triangulated = mesh_of_triangles(*used_only(mesh.vertices, triangulated.triangles[up]))
@@ -202,7 +206,9 @@ def mesh_surface(mesh: Mesh, by: str = "fitting") -> MeshSurface:
     in_plan = not turned_over(plan, triangulated.triangles).any()
     downward = not turned_over(plan * [1, -1], triangulated.triangles).any()
     if by == "plan" and not in_plan and not downward:
-        raise MeshError("Seen in plan, faces of the mesh lie over each other or stand upright; flatten it instead.")
+        raise MeshError(
+            "Seen in plan, faces of the mesh lie over each other or stand upright; flatten it instead."
+        )
     if by != "flattened" and (in_plan or downward):
         flat = plan if in_plan else plan * [1, -1]
     else:
@@ -248,7 +254,9 @@ def chart_surface(mesh: Mesh) -> MeshSurface:
 def _turned_level(flat: Array, mesh: Mesh) -> Array:
     """The flat picture turned so that v runs as nearly upward, or else along y, as can be."""
     height = (
-        mesh.vertices[:, 2] if np.ptp(mesh.vertices[:, 2]) > 0.2 * np.ptp(mesh.vertices[:, 1]) else mesh.vertices[:, 1]
+        mesh.vertices[:, 2]
+        if np.ptp(mesh.vertices[:, 2]) > 0.2 * np.ptp(mesh.vertices[:, 1])
+        else mesh.vertices[:, 1]
     )
     centred = flat - flat.mean(axis=0)
     way = np.linalg.lstsq(centred, height - height.mean(), rcond=None)[0]

@@ -63,7 +63,11 @@ def _tree(middle, low, high):  # type: ignore[no-untyped-def]
     count = len(middle)
     order = np.arange(count)
     most = max(2 * count, 1)
-    start, stop, child = np.zeros(most, np.int64), np.zeros(most, np.int64), np.zeros(most, np.int64)
+    start, stop, child = (
+        np.zeros(most, np.int64),
+        np.zeros(most, np.int64),
+        np.zeros(most, np.int64),
+    )
     box_low, box_high = np.zeros((most, 3)), np.zeros((most, 3))
     stop[0] = count
     boxes, k = 1, 0

@@ -103,7 +103,9 @@ class Net:
     @cached_property
     def edge_lengths(self) -> Array:
         """Lengths (E,) in metres."""
-        return np.linalg.norm(self.vertices[self.edges[:, 1]] - self.vertices[self.edges[:, 0]], axis=1)
+        return np.linalg.norm(
+            self.vertices[self.edges[:, 1]] - self.vertices[self.edges[:, 0]], axis=1
+        )
 
     @cached_property
     def valence(self) -> Index:
@@ -210,4 +212,15 @@ def build_net(surface: Surface, vertices: Array, uv: Array, corners: Index, offs
         x, y, z = vertices[corners[bad]]
         raise NetError(f"The cells do not form a surface near ({x:.3f}, {y:.3f}, {z:.3f}).")
     loop_vertices, loop_offsets = _loops(corners, twin, following)
-    return Net(surface, vertices, uv, edges, corners, offsets, sides, edge_cells, loop_vertices, loop_offsets)
+    return Net(
+        surface,
+        vertices,
+        uv,
+        edges,
+        corners,
+        offsets,
+        sides,
+        edge_cells,
+        loop_vertices,
+        loop_offsets,
+    )

@@ -11,7 +11,16 @@ from itertools import pairwise
 import numpy as np
 from numpy.typing import NDArray
 
-__all__ = ["ArcPiece", "CubicPiece", "Frame2", "LinePiece", "Path", "Piece", "PlaneCurve", "on_plane"]
+__all__ = [
+    "ArcPiece",
+    "CubicPiece",
+    "Frame2",
+    "LinePiece",
+    "Path",
+    "Piece",
+    "PlaneCurve",
+    "on_plane",
+]
 
 Array = NDArray[np.float64]
 _NODES, _WEIGHTS = np.polynomial.legendre.leggauss(12)
@@ -125,7 +134,10 @@ class ArcPiece(Piece):
         way = matrix @ np.array([np.cos(self.first), np.sin(self.first)])
         turned = -1.0 if np.linalg.det(matrix) < 0 else 1.0
         return ArcPiece(
-            matrix @ self.centre + shift, self.radius * scale, float(np.arctan2(way[1], way[0])), turned * self.sweep
+            matrix @ self.centre + shift,
+            self.radius * scale,
+            float(np.arctan2(way[1], way[0])),
+            turned * self.sweep,
         )
 
     def offset(self, distance: float) -> ArcPiece | None:
@@ -142,7 +154,14 @@ class CubicPiece(Piece):
     @cached_property
     def _power(self) -> Array:
         p = self.control
-        return np.array([p[0], 3 * (p[1] - p[0]), 3 * (p[2] - 2 * p[1] + p[0]), p[3] - 3 * p[2] + 3 * p[1] - p[0]])
+        return np.array(
+            [
+                p[0],
+                3 * (p[1] - p[0]),
+                3 * (p[2] - 2 * p[1] + p[0]),
+                p[3] - 3 * p[2] + 3 * p[1] - p[0],
+            ]
+        )
 
     def derivatives(self, t: Array, order: int = 0) -> Array:
         out = np.zeros((len(t), 2))
@@ -209,7 +228,9 @@ class Path:
         for i in np.unique(which):
             rows = which == i
             size = max(self.knots[i + 1] - self.knots[i], 1e-300)
-            out[rows] = self.pieces[i].derivatives((t[rows] - self.knots[i]) / size, order) / size**order
+            out[rows] = (
+                self.pieces[i].derivatives((t[rows] - self.knots[i]) / size, order) / size**order
+            )
         return out
 
     def parameters(self, tolerance: float) -> Array:

@@ -43,7 +43,9 @@ def areas(points: Array, corners: Index, offsets: Index) -> Array:
 
 
 @njit(cache=True)
-def _flattest(c00: float, c11: float, c22: float, c01: float, c02: float, c12: float) -> tuple[float, float, float]:
+def _flattest(
+    c00: float, c11: float, c22: float, c01: float, c02: float, c12: float
+) -> tuple[float, float, float]:
     """Unit eigenvector of the smallest eigenvalue of a symmetric 3 × 3 matrix (Smith, 1961; Eberly, 2014)."""
     mean = (c00 + c11 + c22) / 3
     off = c01 * c01 + c02 * c02 + c12 * c12
@@ -92,7 +94,9 @@ def best_plane(points: Array, polygon: Index) -> tuple[float, float, float, floa
 
 
 @njit(cache=True)
-def _best_planes(points: Array, corners: Index, offsets: Index, centres: Array, normals: Array) -> None:
+def _best_planes(
+    points: Array, corners: Index, offsets: Index, centres: Array, normals: Array
+) -> None:
     for i in range(len(offsets) - 1):
         mx, my, mz, nx, ny, nz = best_plane(points, corners[offsets[i] : offsets[i + 1]])
         centres[i, 0], centres[i, 1], centres[i, 2] = mx, my, mz
@@ -122,7 +126,9 @@ def corner_angles(points: Array, corners: Index, offsets: Index) -> Array:
     before = np.roll(after, 1, axis=0)
     before[offsets[:-1]] = after[offsets[1:] - 1]
     size = np.linalg.norm(after, axis=1) * np.linalg.norm(before, axis=1)
-    return np.arccos(np.clip(-np.einsum("ij,ij->i", after, before) / np.maximum(size, 1e-300), -1.0, 1.0))
+    return np.arccos(
+        np.clip(-np.einsum("ij,ij->i", after, before) / np.maximum(size, 1e-300), -1.0, 1.0)
+    )
 
 
 def _next_place(offsets: Index) -> Index:
@@ -149,5 +155,8 @@ def cleaned(corners: Index, offsets: Index) -> tuple[Index, Index]:
         if kept.all() and enough.all():
             break
         kept &= np.repeat(enough, np.diff(offsets))
-        corners, offsets = corners[kept], np.concatenate([[0], np.cumsum(counts[enough])]).astype(np.int32)
+        corners, offsets = (
+            corners[kept],
+            np.concatenate([[0], np.cumsum(counts[enough])]).astype(np.int32),
+        )
     return corners, offsets

@@ -41,7 +41,10 @@ def places_seen_at(surface: Surface, seen: Array, axes: Array) -> tuple[Array, N
     for _ in range(40):
         gap = surface.extended(uv) @ axes.T - seen
         inside = _within(uv, surface)
-        su, sv = surface.derivatives(inside, 1, 0) @ axes.T, surface.derivatives(inside, 0, 1) @ axes.T
+        su, sv = (
+            surface.derivatives(inside, 1, 0) @ axes.T,
+            surface.derivatives(inside, 0, 1) @ axes.T,
+        )
         det = su[:, 0] * sv[:, 1] - su[:, 1] * sv[:, 0]
         det = np.where(np.abs(det) < 1e-14, 1e-14, det)
         step = np.column_stack([(sv[:, 1] * gap[:, 0] - sv[:, 0] * gap[:, 1]) / det,
@@ -92,7 +95,9 @@ class Projected(Surface):
             return np.zeros((len(uv), 3))
         su, sv = self.base.derivatives(at, 1, 0), self.base.derivatives(at, 0, 1)
         jacobian = np.stack([su @ self.axes.T, sv @ self.axes.T], axis=-1) / self.size[:, None]
-        step = np.linalg.solve(jacobian, np.broadcast_to(np.eye(2)[:, [0 if du else 1]], (len(uv), 2, 1)))[:, :, 0]
+        step = np.linalg.solve(
+            jacobian, np.broadcast_to(np.eye(2)[:, [0 if du else 1]], (len(uv), 2, 1))
+        )[:, :, 0]
         return np.asarray(step[:, :1] * su + step[:, 1:] * sv)
 
     def normals(self, uv: Array) -> Array:
@@ -133,7 +138,13 @@ def projected(surface: Surface, direction: Array) -> Surface:
             mesh, flipped = surface.mesh, surface.flipped
         low, size = seen.min(axis=0), np.ptp(seen, axis=0)
         uv = (seen - low) / size
-        return MeshSurface(mesh, uv, (float(size[0]), float(size[1])), Region.of([uv[r] for r in mesh.loops]), flipped)
+        return MeshSurface(
+            mesh,
+            uv,
+            (float(size[0]), float(size[1])),
+            Region.of([uv[r] for r in mesh.loops]),
+            flipped,
+        )
     axis = np.linspace(0, 1, 33)
     grid = np.stack(np.meshgrid(axis, axis, indexing="ij"), axis=-1).reshape(-1, 2)
     if surface.domain is not None:
@@ -162,4 +173,6 @@ def _border_rings(surface: Surface) -> list[Array]:
         ends = [e for e in (0.0, 1.0) if f"{'uv'[axis]}{int(e)}" not in surface.degenerate]
         return [np.column_stack([t, np.full_like(t, e)][:: 1 if axis else -1]) for e in ends]
     zero, one = np.zeros_like(t), np.ones_like(t)
-    return [np.vstack([np.column_stack(s) for s in ((t, zero), (one, t), (1 - t, one), (zero, 1 - t))])]
+    return [
+        np.vstack([np.column_stack(s) for s in ((t, zero), (one, t), (1 - t, one), (zero, 1 - t))])
+    ]

@@ -41,7 +41,9 @@ class RationalSpline(Surface):
     flipped: bool = False
 
     def derivatives(self, uv: Array, du: int = 0, dv: int = 0) -> Array:
-        homogeneous = np.concatenate([self.control * self.weights[..., None], self.weights[..., None]], axis=2)
+        homogeneous = np.concatenate(
+            [self.control * self.weights[..., None], self.weights[..., None]], axis=2
+        )
         su, sv = self.range_u[1] - self.range_u[0], self.range_v[1] - self.range_v[0]
         u = np.clip(self.range_u[0] + su * uv[:, 0], *self.range_u)
         v = np.clip(self.range_v[0] + sv * uv[:, 1], *self.range_v)
@@ -50,7 +52,9 @@ class RationalSpline(Surface):
             bu = _basis(self.knots_u, self.degree_u, u, i)
             for j in range(dv + 1):
                 bv = _basis(self.knots_v, self.degree_v, v, j)
-                raw[i, j] = np.einsum("kn,km,nmc->kc", bu, bv, homogeneous, optimize=True) * su**i * sv**j
+                raw[i, j] = (
+                    np.einsum("kn,km,nmc->kc", bu, bv, homogeneous, optimize=True) * su**i * sv**j
+                )
         out: dict[tuple[int, int], Array] = {}
         for i in range(du + 1):
             for j in range(dv + 1):

@@ -26,7 +26,10 @@ def signed_area(ring: Array) -> float:
 def corner_places(ring: Array, least: float = CORNER) -> Array:
     """Points (k, 2) at which a closed polygon (n, 2) turns by more than ``least`` (rad)."""
     before, after = ring - np.roll(ring, 1, axis=0), np.roll(ring, -1, axis=0) - ring
-    turn = np.arctan2(before[:, 0] * after[:, 1] - before[:, 1] * after[:, 0], np.einsum("ij,ij->i", before, after))
+    turn = np.arctan2(
+        before[:, 0] * after[:, 1] - before[:, 1] * after[:, 0],
+        np.einsum("ij,ij->i", before, after),
+    )
     return ring[np.abs(turn) > least]
 
 
@@ -43,7 +46,9 @@ class Region:
         if polygon.is_valid:
             return polygon
         # Outlines that touch themselves at a point are common at the borders of imported meshes.
-        parts = [g for g in shapely.get_parts(shapely.make_valid(polygon)) if g.geom_type == "Polygon"]
+        parts = [
+            g for g in shapely.get_parts(shapely.make_valid(polygon)) if g.geom_type == "Polygon"
+        ]
         return max(parts, key=lambda g: g.area) if parts else polygon
 
     @cached_property

@@ -62,7 +62,9 @@ class Surface(ABC):
         rows = np.flatnonzero(np.any(past != 0.0, axis=1))
         if rows.size:
             at = inside[rows]
-            out[rows] += past[rows, :1] * self.derivatives(at, 1, 0) + past[rows, 1:] * self.derivatives(at, 0, 1)
+            out[rows] += past[rows, :1] * self.derivatives(at, 1, 0) + past[
+                rows, 1:
+            ] * self.derivatives(at, 0, 1)
         return out
 
     def normals(self, uv: Array) -> Array:
@@ -92,9 +94,13 @@ class Surface(ABC):
         su, sv = self.derivatives(uv, 1, 0), self.derivatives(uv, 0, 1)
         n = self.normals(uv)
         e, f, g = (np.einsum("ij,ij->i", a, b) for a, b in ((su, su), (su, sv), (sv, sv)))
-        ll, m, k = (np.einsum("ij,ij->i", self.derivatives(uv, *o), n) for o in ((2, 0), (1, 1), (0, 2)))
+        ll, m, k = (
+            np.einsum("ij,ij->i", self.derivatives(uv, *o), n) for o in ((2, 0), (1, 1), (0, 2))
+        )
         area2 = np.maximum(e * g - f * f, 1e-300)
-        return np.column_stack([(ll * k - m * m) / area2, -(e * k - 2 * f * m + g * ll) / (2 * area2)])
+        return np.column_stack(
+            [(ll * k - m * m) / area2, -(e * k - 2 * f * m + g * ll) / (2 * area2)]
+        )
 
     def closest(self, points: Array, steps: int = 30) -> Array:
         """Parameters (n, 2) of the surface points closest to ``points`` (n, 3).
@@ -120,7 +126,11 @@ class Surface(ABC):
             convex = (det > 1e-14 * np.abs(huu * hvv)) & (huu > 0)
             # Where the Hessian is not definite, its Gauss–Newton part still gives a way down.
             guu, gvv = np.einsum("ij,ij->i", su, su), np.einsum("ij,ij->i", sv, sv)
-            huu, hvv, huv = np.where(convex, huu, guu), np.where(convex, hvv, gvv), np.where(convex, huv, 0.0)
+            huu, hvv, huv = (
+                np.where(convex, huu, guu),
+                np.where(convex, hvv, gvv),
+                np.where(convex, huv, 0.0),
+            )
             det = np.maximum(np.where(convex, det, guu * gvv), 1e-300)
             step = np.column_stack([(hvv * gu - huv * gv) / det, (huu * gv - huv * gu) / det])
             new = uv - np.clip(step, -0.1, 0.1)
@@ -138,7 +148,9 @@ class Surface(ABC):
     @cached_property
     def _samples(self) -> tuple[Array, cKDTree]:
         axis = np.linspace(0.0, 1.0, 41)
-        grid = self._off_points(np.stack(np.meshgrid(axis, axis, indexing="ij"), axis=-1).reshape(-1, 2), 0.0125)
+        grid = self._off_points(
+            np.stack(np.meshgrid(axis, axis, indexing="ij"), axis=-1).reshape(-1, 2), 0.0125
+        )
         return grid, cKDTree(self.points(grid))
 
     def grid(self, nu: int, nv: int) -> Array:
@@ -183,7 +195,9 @@ class Surface(ABC):
             breaks = np.unique(np.concatenate([np.linspace(0.0, 1.0, 13), np.array(seams)]))
             nodes, weights = np.polynomial.legendre.leggauss(4)
             size = np.diff(breaks)[:, None]
-            axes.append(((breaks[:-1, None] + size * (nodes + 1) / 2).ravel(), (size * weights / 2).ravel()))
+            axes.append(
+                ((breaks[:-1, None] + size * (nodes + 1) / 2).ravel(), (size * weights / 2).ravel())
+            )
         (u, wu), (v, wv) = axes
         uu, vv = np.meshgrid(u, v, indexing="ij")
         return np.column_stack([uu.ravel(), vv.ravel()]), np.outer(wu, wv).ravel()
@@ -239,7 +253,9 @@ def loft(profiles: list[Array], closed: bool = False, swapped: bool = False) -> 
 
 
 def _outside_is_reversed(surface: Loft) -> bool:
-    uv = np.stack(np.meshgrid(np.linspace(0, 1, 25)[:-1], np.linspace(0, 1, 9), indexing="ij"), axis=-1).reshape(-1, 2)
+    uv = np.stack(
+        np.meshgrid(np.linspace(0, 1, 25)[:-1], np.linspace(0, 1, 9), indexing="ij"), axis=-1
+    ).reshape(-1, 2)
     cross = np.cross(surface.derivatives(uv, 1, 0), surface.derivatives(uv, 0, 1))
     if surface.closed_u:
         points = surface.points(uv).reshape(24, 9, 3)

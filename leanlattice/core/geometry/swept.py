@@ -30,7 +30,10 @@ class Extruded(Surface):
     def derivatives(self, uv: Array, du: int = 0, dv: int = 0) -> Array:
         if dv > 1:
             return np.zeros((len(uv), 3))
-        a, b = (c.points(uv[:, 0]) if du == 0 else c.derivatives(uv[:, 0], du) for c in (self.low, self.high))
+        a, b = (
+            c.points(uv[:, 0]) if du == 0 else c.derivatives(uv[:, 0], du)
+            for c in (self.low, self.high)
+        )
         v = uv[:, 1:]
         return b - a if dv else (1 - v) * a + v * b
 
@@ -82,7 +85,11 @@ class Translated(Surface):
             return self.generatrix.derivatives(uv[:, 0], du)
         if dv:
             return self.directrix.derivatives(uv[:, 1], dv)
-        return self.generatrix.points(uv[:, 0]) + self.directrix.points(uv[:, 1]) - self.directrix.points(np.zeros(1))
+        return (
+            self.generatrix.points(uv[:, 0])
+            + self.directrix.points(uv[:, 1])
+            - self.directrix.points(np.zeros(1))
+        )
 
 
 @dataclass(frozen=True, eq=False)
@@ -107,7 +114,9 @@ class Swept(Surface):
         u, v = uv[:, 0], uv[:, 1]
         flat = [p.derivatives(u, du) for p in self.profiles]
         out = np.zeros((len(uv), 3))
-        for k in range(dv + 1):  # Leibniz: derivatives of the profile's coordinates times those of the frame
+        for k in range(
+            dv + 1
+        ):  # Leibniz: derivatives of the profile's coordinates times those of the frame
             share = self.shares(v, dv - k)
             ab = sum(share[:, i, None] * f for i, f in enumerate(flat))
             factor = [1, dv, 1][k] if dv == 2 else 1

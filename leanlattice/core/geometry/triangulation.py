@@ -45,9 +45,9 @@ def not_fans(points: Array, corners: Index, offsets: Index) -> Index:
 
     Parameters as for ``polygon_triangles``.
     """
-    return np.flatnonzero(_turns_back(_in_space(points), corners.astype(np.int32), offsets.astype(np.int32))).astype(
-        np.int32
-    )
+    return np.flatnonzero(
+        _turns_back(_in_space(points), corners.astype(np.int32), offsets.astype(np.int32))
+    ).astype(np.int32)
 
 
 @njit(cache=True)
@@ -188,7 +188,9 @@ def _is_ear(p, around, count, k):  # type: ignore[no-untyped-def]
     for c in around[:count]:
         if c in (i, j, m):
             continue
-        inside = _quality(p, i, j, c) >= 0 and _quality(p, j, m, c) >= 0 and _quality(p, m, i, c) >= 0
+        inside = (
+            _quality(p, i, j, c) >= 0 and _quality(p, j, m, c) >= 0 and _quality(p, m, i, c) >= 0
+        )
         if inside and not ((p[c] == p[i]).all() or (p[c] == p[m]).all()):
             return False
     return True

@@ -34,9 +34,13 @@ def truncated(net: Net) -> Net:
     at = _straight_on(net, about)
     slivers = np.isin(about.half[about.offsets[:-1]], at) & about.open
     inner = np.insert(net.sides, at, edges + net.corners[at])
-    inner_counts = np.diff(net.offsets) + np.bincount(cell_of_half_edges(net)[at], minlength=net.cell_count)
+    inner_counts = np.diff(net.offsets) + np.bincount(
+        cell_of_half_edges(net)[at], minlength=net.cell_count
+    )
     ring, counts = ring[np.repeat(~slivers, counts)], counts[~slivers]
-    corners, offsets = ragged([(inner.astype(np.int32), inner_counts.astype(np.int32)), (ring, counts)])
+    corners, offsets = ragged(
+        [(inner.astype(np.int32), inner_counts.astype(np.int32)), (ring, counts)]
+    )
     vertices = np.vstack([lifted(net, mids, straight), net.vertices])
     return rebuilt(net, vertices, np.vstack([mids, net.uv]), corners, offsets)
 
@@ -63,13 +67,20 @@ def dual(net: Net) -> Net:
     ])  # fmt: skip
     vertices = np.vstack([lifted(net, uv[: cells + edges], straight), net.vertices])
     of_half = cell_of_half_edges(net)
-    ring, counts = _rings(net, about, of_half, cells + np.arange(edges, dtype=np.int32), cells + edges, both_ends=True)
+    ring, counts = _rings(
+        net, about, of_half, cells + np.arange(edges, dtype=np.int32), cells + edges, both_ends=True
+    )
     corners, offsets = ragged([(ring, counts)])
     return rebuilt(net, vertices, uv, corners, offsets)
 
 
 def _rings(
-    net: Net, about: Fans, of_half: Index, of_edge: Index, first_vertex: int, both_ends: bool = False
+    net: Net,
+    about: Fans,
+    of_half: Index,
+    of_edge: Index,
+    first_vertex: int,
+    both_ends: bool = False,
 ) -> tuple[Index, Index]:
     """For every fan the things ``of_half`` its half-edges, counter-clockwise.
 
@@ -84,7 +95,9 @@ def _rings(
     offsets = np.concatenate([[0], np.cumsum(counts + extra)])
     out = np.empty(offsets[-1], np.int32)
     fan = np.repeat(np.arange(len(counts)), counts)
-    out[offsets[:-1][fan] + np.arange(len(about.half)) - about.offsets[:-1][fan]] = of_half[about.half]
+    out[offsets[:-1][fan] + np.arange(len(about.half)) - about.offsets[:-1][fan]] = of_half[
+        about.half
+    ]
     rows = np.flatnonzero(about.open)
     at = offsets[:-1][rows] + counts[rows]
     out[at] = of_edge[net.sides[before[last[rows]]]]

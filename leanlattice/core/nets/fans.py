@@ -14,7 +14,16 @@ from numpy.typing import NDArray
 from ..geometry.nets import Net
 from ..geometry.polygons import vector_areas
 
-__all__ = ["Fans", "cell_of_half_edges", "creases", "fans", "following", "preceding", "ragged", "twins"]
+__all__ = [
+    "Fans",
+    "cell_of_half_edges",
+    "creases",
+    "fans",
+    "following",
+    "preceding",
+    "ragged",
+    "twins",
+]
 
 Index = NDArray[np.int32]
 CREASE = np.radians(25)

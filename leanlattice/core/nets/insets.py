@@ -69,7 +69,11 @@ def inset(
         shrunk = shrunk[chosen[shrunk]]
     inner, clamped = _rounded(inner, radius, arc, net, after, before)
     per = inner.shape[1]
-    places = centres[cell][:, None] + inner[..., :1] * x[cell][:, None] + inner[..., 1:] * y[cell][:, None]
+    places = (
+        centres[cell][:, None]
+        + inner[..., :1] * x[cell][:, None]
+        + inner[..., 1:] * y[cell][:, None]
+    )
     in_use = chosen[cell]
     number = len(net.vertices) + (np.cumsum(in_use) - 1)[:, None] * per + np.arange(per)
     half = per // 2
@@ -84,9 +88,13 @@ def inset(
     if net.surface.pieced:
         inner_uv = net.surface.closest(places[rows].reshape(-1, 3))
     else:
-        inner_uv = np.repeat(_inner_uv(net, cell, 0.3 if share is None else share)[rows], per, axis=0)
+        inner_uv = np.repeat(
+            _inner_uv(net, cell, 0.3 if share is None else share)[rows], per, axis=0
+        )
     uv = np.vstack([net.uv, inner_uv])
-    made = rebuilt(net, np.vstack([net.vertices, places[rows].reshape(-1, 3)]), uv, corners, offsets)
+    made = rebuilt(
+        net, np.vstack([net.vertices, places[rows].reshape(-1, 3)]), uv, corners, offsets
+    )
     is_inner = np.zeros(made.cell_count, bool)
     if keep:
         is_inner[made.cell_count - int(chosen.sum()) :] = True
@@ -109,7 +117,9 @@ def _inner_uv(net: Net, cell: Index, share: float | Array) -> Array:
     return np.asarray(out)
 
 
-def _offset(net: Net, flat: Array, distance: float, cell: Index, after: Index, before: Index) -> tuple[Array, Index]:
+def _offset(
+    net: Net, flat: Array, distance: float, cell: Index, after: Index, before: Index
+) -> tuple[Array, Index]:
     """Corners (H, 2) moved so that every side lies ``distance`` further in, and the cells for which less had to do."""
     step = flat[after] - flat
     length = np.maximum(np.linalg.norm(step, axis=1), 1e-300)
@@ -153,7 +163,10 @@ def _rounded(
     turn = np.linspace(0.0, 1.0, arc + 1)[None, :] * (np.pi - angle)[:, None]
     c, s = np.cos(turn), np.sin(turn)
     points = (
-        np.stack([c * start[:, :1] - s * start[:, 1:], s * start[:, :1] + c * start[:, 1:]], axis=-1) + centre[:, None]
+        np.stack(
+            [c * start[:, :1] - s * start[:, 1:], s * start[:, :1] + c * start[:, 1:]], axis=-1
+        )
+        + centre[:, None]
     )
     straight = angle > np.pi - 1e-3
     even = np.linspace(-1.0, 1.0, arc + 1)[None, :, None] * (cut * 0.5)[:, None, None] * b[:, None]
@@ -175,9 +188,13 @@ def raised(net: Net, depth: Array, top: float) -> Net:
     centre = np.add.reduceat(net.vertices[net.corners], net.offsets[:-1], axis=0) / counts[:, None]
     apex = centre + depth[:, None] * _cell_normals(net)
     cell = cell_of_half_edges(net)
-    triangles = np.column_stack([net.corners, net.corners[following(net)], len(net.vertices) + cell])
+    triangles = np.column_stack(
+        [net.corners, net.corners[following(net)], len(net.vertices) + cell]
+    )
     corners, offsets = ragged([(triangles, np.full(len(triangles), 3))])
-    return rebuilt(net, np.vstack([net.vertices, apex]), np.vstack([net.uv, middles(net)]), corners, offsets)
+    return rebuilt(
+        net, np.vstack([net.vertices, apex]), np.vstack([net.uv, middles(net)]), corners, offsets
+    )
 
 
 def _cell_normals(net: Net) -> Array:

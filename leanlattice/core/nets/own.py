@@ -13,7 +13,9 @@ from ..geometry.surfaces import Surface
 __all__ = ["own_surface"]
 
 
-def own_surface(vertices: NDArray[np.float64], corners: NDArray[np.int32], offsets: NDArray[np.int32]) -> Surface:
+def own_surface(
+    vertices: NDArray[np.float64], corners: NDArray[np.int32], offsets: NDArray[np.int32]
+) -> Surface:
     """Surface of cells that fill no more than one flat picture, or of charts; raises ``MeshError`` where they make none."""
     mesh = Mesh(vertices, corners, offsets)
     one = mesh_of_triangles(mesh.vertices, mesh.triangles)

@@ -19,7 +19,9 @@ def lifted(net: Net, uv: Array, straight: Array) -> Array:
     if not on_shape(net):
         return straight
     inside = np.all((uv >= 0) & (uv <= 1), axis=1)
-    return np.where(inside[:, None], net.surface.points(np.clip(uv, 0, 1)), net.surface.extended(uv))
+    return np.where(
+        inside[:, None], net.surface.points(np.clip(uv, 0, 1)), net.surface.extended(uv)
+    )
 
 
 def rebuilt(net: Net, vertices: Array, uv: Array, corners: Index, offsets: Index) -> Net:

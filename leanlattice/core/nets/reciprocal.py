@@ -35,7 +35,11 @@ class Reciprocal:
 
 
 def reciprocal(
-    net: Net, turn: float, engagement: float | None = None, width: float = 0.08, thickness: float = 0.08
+    net: Net,
+    turn: float,
+    engagement: float | None = None,
+    width: float = 0.08,
+    thickness: float = 0.08,
 ) -> Reciprocal:
     """Every inner edge turned about its middle by ``turn`` (rad; below 0 the other way), or by what makes its ends engage by
     ``engagement`` (m), and carried on until it rests on the next about each vertex.
@@ -100,7 +104,10 @@ class _Ends:
         offsets = np.concatenate([[0], np.cumsum(self.ring_sizes)])
         self.offsets = offsets
         k = np.arange(len(half))
-        first, size = np.repeat(offsets[:-1], self.ring_sizes), np.repeat(self.ring_sizes, self.ring_sizes)
+        first, size = (
+            np.repeat(offsets[:-1], self.ring_sizes),
+            np.repeat(self.ring_sizes, self.ring_sizes),
+        )
         self.next = first + (k - first + 1) % np.maximum(size, 1)
         self.previous = first + (k - first - 1) % np.maximum(size, 1)
         self.turned_ends = np.zeros(2 * len(net.edges), bool)
@@ -182,9 +189,14 @@ def _joined(net: Net, ends: _Ends, places: Array, width: float, thickness: float
     kept = flat >= 0
     counts = np.add.reduceat(1 + inner.astype(np.int64), net.offsets[:-1])
     corners, offsets = ragged(
-        [(flat[kept].astype(np.int32), counts.astype(np.int32)), (new.astype(np.int32), ends.ring_sizes)]
+        [
+            (flat[kept].astype(np.int32), counts.astype(np.int32)),
+            (new.astype(np.int32), ends.ring_sizes),
+        ]
     )
-    made = rebuilt(net, np.vstack([net.vertices, places]), np.vstack([net.uv, uv]), corners, offsets)
+    made = rebuilt(
+        net, np.vstack([net.vertices, places]), np.vstack([net.uv, uv]), corners, offsets
+    )
     used = np.zeros(count + len(places), bool)
     used[corners] = True
     strand = _members(net, made, ends, used)

@@ -54,23 +54,42 @@ def refined(net: Net, wanted: NDArray[np.bool_], way: str = "halved") -> Net:
     if way == "spokes":
         after = net.corners[after_of]
         parts.append(
-            (np.column_stack([net.corners[rows], after[rows], middle_number[cell[rows]]]), np.full(len(rows), 3))
+            (
+                np.column_stack([net.corners[rows], after[rows], middle_number[cell[rows]]]),
+                np.full(len(rows), 3),
+            )
         )
     else:
-        quads = np.column_stack([net.corners[rows], mid_after[rows], middle_number[cell[rows]], mid_before[rows]])
+        quads = np.column_stack(
+            [net.corners[rows], mid_after[rows], middle_number[cell[rows]], mid_before[rows]]
+        )
         parts.append((quads, np.full(len(quads), 4)))
     halves = _half_cells(net, wanted & ~around) if way == "halved" else np.zeros(0, np.int64)
     if len(halves):
         following_mid, opposite_mid = mid_after[after_of[halves]], mid_before[halves]
         far = net.corners[before[halves]]
         first, second = net.corners[halves], net.corners[after_of[halves]]
-        parts.append((np.column_stack([far, opposite_mid, mid_after[halves], following_mid]), np.full(len(halves), 4)))
-        parts.append((np.column_stack([first, mid_after[halves], opposite_mid]), np.full(len(halves), 3)))
-        parts.append((np.column_stack([second, following_mid, mid_after[halves]]), np.full(len(halves), 3)))
+        parts.append(
+            (
+                np.column_stack([far, opposite_mid, mid_after[halves], following_mid]),
+                np.full(len(halves), 4),
+            )
+        )
+        parts.append(
+            (np.column_stack([first, mid_after[halves], opposite_mid]), np.full(len(halves), 3))
+        )
+        parts.append(
+            (np.column_stack([second, following_mid, mid_after[halves]]), np.full(len(halves), 3))
+        )
     tips = wanted & ~around
     tips[cell[halves]] = False
     rows = np.flatnonzero(tips[cell])
-    parts.append((np.column_stack([net.corners[rows], mid_after[rows], mid_before[rows]]), np.full(len(rows), 3)))
+    parts.append(
+        (
+            np.column_stack([net.corners[rows], mid_after[rows], mid_before[rows]]),
+            np.full(len(rows), 3),
+        )
+    )
     parts.append((mid_after[rows], counts[tips]))
     parts += _untouched(net, ~wanted, halved, edge_number)
     return rebuilt(net, vertices, uv, *ragged(parts))

@@ -66,13 +66,20 @@ def middles(net: Net) -> Array:
     for axis in (0, 1):
         # Begin at a corner whose parameters all mean something.
         free = _at_apex(net.surface, corner)[axis]
-        anchor_at = np.where(free[anchor_at], np.minimum(anchor_at + 1, net.offsets[1:] - 1), anchor_at)
+        anchor_at = np.where(
+            free[anchor_at], np.minimum(anchor_at + 1, net.offsets[1:] - 1), anchor_at
+        )
     anchor = np.repeat(corner[anchor_at], counts, axis=0)
-    out = np.add.reduceat(unwrapped(net.surface, corner, anchor), net.offsets[:-1], axis=0) / counts[:, None]
+    out = (
+        np.add.reduceat(unwrapped(net.surface, corner, anchor), net.offsets[:-1], axis=0)
+        / counts[:, None]
+    )
     out = _wrapped(net.surface, out)
     round_apex = _goes_round(net)
     if round_apex.any():
-        centre = np.add.reduceat(net.vertices[net.corners], net.offsets[:-1], axis=0) / counts[:, None]
+        centre = (
+            np.add.reduceat(net.vertices[net.corners], net.offsets[:-1], axis=0) / counts[:, None]
+        )
         out[round_apex] = net.surface.closest(centre[round_apex])
     return out
 

@@ -125,7 +125,9 @@ def woven(net: Net, way: str, width: float, thickness: float) -> Woven:
     else:
         level, count, unsolved = _in_turns(found, crossing)
     made = Weave(found.strand, level.reshape(-1, 2), width, thickness)
-    return Woven(replace(net, weave=made), count, len(crossing), np.array(sorted(unsolved), np.int64))
+    return Woven(
+        replace(net, weave=made), count, len(crossing), np.array(sorted(unsolved), np.int64)
+    )
 
 
 def _passes(net: Net, found: Strands) -> dict[int, list[int]]:
@@ -232,7 +234,9 @@ def ribbons(net: Net) -> tuple[Array, Index]:
     normal = net.normals[net.edges.ravel()]
     side = np.cross(normal, way)
     side *= weave.width / 2 / np.maximum(np.linalg.norm(side, axis=1, keepdims=True), 1e-300)
-    middle = net.vertices[net.edges.ravel()] + normal * (weave.level.ravel() * weave.thickness)[:, None]
+    middle = (
+        net.vertices[net.edges.ravel()] + normal * (weave.level.ravel() * weave.thickness)[:, None]
+    )
     points = np.stack([middle - side, middle + side], axis=1).reshape(-1, 3)
     first = 4 * np.arange(len(net.edges))[:, None]
     triangles = np.vstack([first + [0, 2, 1], first + [1, 2, 3]])

@@ -56,7 +56,12 @@ def without_edges(net: Net, edges: NDArray[np.int64]) -> tuple[Net, int]:
     for e in edges.tolist():
         h = int(half_of_edge[e])
         t = twin[h]
-        if t < 0 or gone[h] or min(valence[net.edges[e]]) <= 2 or _meet_elsewhere(h, t, nxt, corner):
+        if (
+            t < 0
+            or gone[h]
+            or min(valence[net.edges[e]]) <= 2
+            or _meet_elsewhere(h, t, nxt, corner)
+        ):
             continue
         nxt[prv[h]], prv[nxt[t]] = nxt[t], prv[h]
         nxt[prv[t]], prv[nxt[h]] = nxt[h], prv[t]
@@ -145,7 +150,9 @@ def without_vertices(net: Net, vertices: NDArray[np.int64]) -> tuple[Net, int]:
         taken[cells] = True
         rings.append(ring)
     counts = np.diff(net.offsets)
-    corners = np.concatenate([net.corners[np.repeat(~taken, counts)], *(np.array(r, np.int32) for r in rings)])
+    corners = np.concatenate(
+        [net.corners[np.repeat(~taken, counts)], *(np.array(r, np.int32) for r in rings)]
+    )
     sizes = np.concatenate([counts[~taken], np.array([len(r) for r in rings], np.int32)])
     offsets = np.concatenate([[0], np.cumsum(sizes)]).astype(np.int32)
     return rebuilt(net, net.vertices, net.uv, corners, offsets), len(rings)
@@ -162,7 +169,10 @@ def merged_near(net: Net, distance: float) -> tuple[Net, int]:
     graph = coo_array((np.ones(len(short)), (short[:, 0], short[:, 1])), shape=(count, count))
     group = connected_components(graph, directed=False)[1]
     sizes = np.bincount(group)
-    centre = np.stack([np.bincount(group, net.vertices[:, k]) for k in range(3)], axis=1) / sizes[:, None]
+    centre = (
+        np.stack([np.bincount(group, net.vertices[:, k]) for k in range(3)], axis=1)
+        / sizes[:, None]
+    )
     rank = _standing(net)
     order = np.lexsort((np.linalg.norm(net.vertices - centre[group], axis=1), -rank, group))
     first = order[np.searchsorted(group[order], np.arange(len(sizes)))]
@@ -196,11 +206,15 @@ def eased_on_shape(net: Net, rounds: int) -> Net:
     flat = on_shape(net)
     count = np.bincount(a, minlength=len(uv))[:, None]
     for _ in range(rounds):
-        straight = np.stack([np.bincount(a, vertices[b, k], len(uv)) for k in range(3)], axis=1) / count
+        straight = (
+            np.stack([np.bincount(a, vertices[b, k], len(uv)) for k in range(3)], axis=1) / count
+        )
         if surface.pieced:
             uv = np.where(fixed[:, None], uv, surface.closest(straight))
         else:
-            step = _along_shape(surface, uv, straight - vertices) if flat else np.full_like(uv, np.nan)
+            step = (
+                _along_shape(surface, uv, straight - vertices) if flat else np.full_like(uv, np.nan)
+            )
             # At an apex, and off the shape, parameters alone tell the way.
             mean = unwrapped(surface, uv[b], uv[a]) - uv[a]
             mean = np.stack([np.bincount(a, mean[:, k], len(uv)) for k in (0, 1)], axis=1) / count

@@ -36,7 +36,9 @@ class Wireframe:
     loose: Array
 
 
-def cells_of_wires(points: Array, lines: Long, near: float, most: int = 12, normals: Array | None = None) -> Wireframe:
+def cells_of_wires(
+    points: Array, lines: Long, near: float, most: int = 12, normals: Array | None = None
+) -> Wireframe:
     """Cells of a wireframe that lies on a surface: points (n, 3) and lines (m, 2).
 
     Points within ``near`` (m) become one, and lines on which others end, or
@@ -58,14 +60,18 @@ def cells_of_wires(points: Array, lines: Long, near: float, most: int = 12, norm
     edges = renamed.reshape(-1, 2)
     loose_at = vertices[loose]
     vertices = vertices[used]
-    normal = _fitted_normals(vertices, edges) if normals is None else normals[_nearest(points, vertices)]
+    normal = (
+        _fitted_normals(vertices, edges) if normals is None else normals[_nearest(points, vertices)]
+    )
     corners, offsets = _faces(vertices, edges, normal)
     counts = np.diff(offsets)
     facing = np.einsum(
         "ij,ij->i", vector_areas(vertices, corners, offsets),
         np.add.reduceat(normal[corners], offsets[:-1], axis=0),
     )  # fmt: skip
-    simple = np.array([len(np.unique(corners[a:b])) == b - a for a, b in pairwise(offsets.tolist())])
+    simple = np.array(
+        [len(np.unique(corners[a:b])) == b - a for a, b in pairwise(offsets.tolist())]
+    )
     kept = (facing > 0) & simple & (counts <= most)
     if not kept.any():
         raise NetError("The lines do not close any cell.")
@@ -158,7 +164,9 @@ def _fitted_normals(vertices: Array, edges: Long) -> Array:
                 normal[v], weight[v] = way[-1], max(1 - size[-1] / size[1], 0.02) ** 2
                 break
     agreement = np.abs(np.einsum("ij,ij->i", normal[edges[:, 0]], normal[edges[:, 1]]))
-    graph = coo_array((1.001 - np.minimum(agreement, 1.0), tuple(edges.T)), shape=(count, count)).tocsr()
+    graph = coo_array(
+        (1.001 - np.minimum(agreement, 1.0), tuple(edges.T)), shape=(count, count)
+    ).tocsr()
     tree = minimum_spanning_tree(graph)
     for piece in range(connected_components(graph, directed=False)[0]):
         rows = np.flatnonzero(connected_components(graph, directed=False)[1] == piece)

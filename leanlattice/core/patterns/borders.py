@@ -43,7 +43,9 @@ def cut_at_edge(pattern: FlatPattern, sides: list[str]) -> FlatPattern:
         return pattern
     counts = np.diff(pattern.offsets)
     reaching = np.zeros(len(counts), bool)
-    reaching[np.searchsorted(pattern.offsets, np.flatnonzero(outside[pattern.corners]), side="right") - 1] = True
+    reaching[
+        np.searchsorted(pattern.offsets, np.flatnonzero(outside[pattern.corners]), side="right") - 1
+    ] = True
     whole, part = keep_cells(pattern, ~reaching), keep_cells(pattern, reaching)
     for side in sides:
         part = _cut(part, side)
@@ -89,7 +91,10 @@ def whole_cells_only(pattern: FlatPattern, sides: list[str]) -> FlatPattern:
     """Only the cells that lie in the square as a whole."""
     kept = np.ones(len(pattern.offsets) - 1, bool)
     for side in sides:
-        kept &= np.minimum.reduceat(_inward(pattern.uv, side)[pattern.corners], pattern.offsets[:-1]) >= 0
+        kept &= (
+            np.minimum.reduceat(_inward(pattern.uv, side)[pattern.corners], pattern.offsets[:-1])
+            >= 0
+        )
     return keep_cells(pattern, kept)
 
 
@@ -97,7 +102,10 @@ def run_past_edge(pattern: FlatPattern, sides: list[str]) -> FlatPattern:
     """Every cell that reaches into the square, uncut."""
     kept = np.ones(len(pattern.offsets) - 1, bool)
     for side in sides:
-        kept &= np.maximum.reduceat(_inward(pattern.uv, side)[pattern.corners], pattern.offsets[:-1]) > 0
+        kept &= (
+            np.maximum.reduceat(_inward(pattern.uv, side)[pattern.corners], pattern.offsets[:-1])
+            > 0
+        )
     return keep_cells(pattern, kept)
 
 

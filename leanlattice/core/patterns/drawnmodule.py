@@ -43,12 +43,18 @@ def module_of_lines(lines: list[Array], near: float = 0.02) -> DrawnModule:
     are left out. Raises ``ModuleError`` where the lines and their repeats do not divide the plane into bounded cells.
     """
     if not lines:
-        raise ModuleError("There are no lines in the bay; draw some that lead from border to border.")
+        raise ModuleError(
+            "There are no lines in the bay; draw some that lead from border to border."
+        )
     if sum(len(p) for p in lines) > MOST_POINTS:
-        raise ModuleError(f"The lines have more than {MOST_POINTS} points; draw the bay with fewer or straighter ones.")
+        raise ModuleError(
+            f"The lines have more than {MOST_POINTS} points; draw the bay with fewer or straighter ones."
+        )
     joined = _ends_on_lines(_ends_joined(lines, near), near)
     parts = shapely.node(shapely.set_precision(shapely.multilinestrings(_repeated(joined)), FINE))
-    cells, cuts, dangles, _ = (shapely.get_parts(g) for g in shapely.polygonize_full(shapely.get_parts(parts).tolist()))
+    cells, cuts, dangles, _ = (
+        shapely.get_parts(g) for g in shapely.polygonize_full(shapely.get_parts(parts).tolist())
+    )
     loose: Any = shapely.get_coordinates(np.concatenate([cuts, dangles]))
     loose = loose[np.all((loose >= -FINE) & (loose < 1 - FINE), axis=1)]
     middle = shapely.get_coordinates(shapely.centroid(cells))
@@ -58,7 +64,9 @@ def module_of_lines(lines: list[Array], near: float = 0.02) -> DrawnModule:
             "The lines and their repeats do not divide the plane into closed cells; draw more, matching at the borders."
         )
     if shapely.get_num_interior_rings(own).any():
-        raise ModuleError("A closed line lies free within a cell; join it to the others with a line.")
+        raise ModuleError(
+            "A closed line lies free within a cell; join it to the others with a line."
+        )
     return DrawnModule(_module(own), np.unique(np.round(loose, 4), axis=0))
 
 
@@ -67,7 +75,9 @@ def _joined_points(points: Array, near: float) -> Array:
     wrapped = points % 1.0
     wrapped[wrapped >= 1.0] = 0.0
     pairs = cKDTree(wrapped, boxsize=np.ones(2)).query_pairs(near, output_type="ndarray")
-    graph = coo_array((np.ones(len(pairs)), (pairs[:, 0], pairs[:, 1])), shape=(len(points), len(points)))
+    graph = coo_array(
+        (np.ones(len(pairs)), (pairs[:, 0], pairs[:, 1])), shape=(len(points), len(points))
+    )
     group = connected_components(graph, directed=False)[1]
     first = np.full(group.max() + 1, len(points))
     np.minimum.at(first, group, np.arange(len(points)))
@@ -91,7 +101,9 @@ def _ends_joined(lines: list[Array], near: float) -> list[Array]:
 def _ends_on_lines(lines: list[Array], near: float) -> list[Array]:
     """Ends that stop short of a line, or just cross it, moved onto it."""
     steps = [(i, j) for i in (-1, 0, 1) for j in (-1, 0, 1)]
-    segments = np.concatenate([np.stack([p[:-1], p[1:]], axis=1) + np.array(s, float) for p in lines for s in steps])
+    segments = np.concatenate(
+        [np.stack([p[:-1], p[1:]], axis=1) + np.array(s, float) for p in lines for s in steps]
+    )
     straight: Any = shapely.linestrings(segments)
     tree = shapely.STRtree(straight)
     out = []
@@ -104,7 +116,8 @@ def _ends_on_lines(lines: list[Array], near: float) -> list[Array]:
             if not len(rest):
                 continue
             foot: Any = shapely.line_interpolate_point(
-                tree.geometries[rest], shapely.line_locate_point(tree.geometries[rest], shapely.Point(q[k]))
+                tree.geometries[rest],
+                shapely.line_locate_point(tree.geometries[rest], shapely.Point(q[k])),
             )
             at = shapely.get_coordinates(foot)
             q[k] = at[np.argmin(np.linalg.norm(at - q[k], axis=1))]
@@ -113,18 +126,25 @@ def _ends_on_lines(lines: list[Array], near: float) -> list[Array]:
 
 
 def _repeated(lines: list[Array]) -> list[Any]:
-    steps = [np.array([i, j], float) for i in range(-REACH, REACH + 1) for j in range(-REACH, REACH + 1)]
+    steps = [
+        np.array([i, j], float) for i in range(-REACH, REACH + 1) for j in range(-REACH, REACH + 1)
+    ]
     return [shapely.LineString(p + s) for s in steps for p in lines]
 
 
 def _module(cells: NDArray[np.object_]) -> Module:
     rings = [shapely.get_coordinates(shapely.get_exterior_ring(c))[:-1] for c in cells]
-    rings = [r if shapely.is_ccw(shapely.get_exterior_ring(c)) else r[::-1] for r, c in zip(rings, cells, strict=True)]
+    rings = [
+        r if shapely.is_ccw(shapely.get_exterior_ring(c)) else r[::-1]
+        for r, c in zip(rings, cells, strict=True)
+    ]
     flat = np.concatenate(rings)
     wrapped = flat % 1.0
     wrapped[wrapped > 1.0 - 1e-6] = 0.0
     pairs = cKDTree(wrapped, boxsize=np.ones(2)).query_pairs(1e-5, output_type="ndarray")
-    graph = coo_array((np.ones(len(pairs)), (pairs[:, 0], pairs[:, 1])), shape=(len(flat), len(flat)))
+    graph = coo_array(
+        (np.ones(len(pairs)), (pairs[:, 0], pairs[:, 1])), shape=(len(flat), len(flat))
+    )
     name = connected_components(graph, directed=False)[1]
     # A point where just two cells meet, in one straight line, is none of the pattern's.
     offsets = np.concatenate([[0], np.cumsum([len(r) for r in rings])])
@@ -138,7 +158,12 @@ def _module(cells: NDArray[np.object_]) -> Module:
         names = name[offsets[c] : offsets[c + 1]]
         rows = np.flatnonzero(kept[names])
         step = np.round(ring[rows] - points[number[names[rows]]]).astype(int)
-        out.append(tuple((int(number[n]), int(i), int(j)) for n, (i, j) in zip(names[rows], step, strict=True)))
+        out.append(
+            tuple(
+                (int(number[n]), int(i), int(j))
+                for n, (i, j) in zip(names[rows], step, strict=True)
+            )
+        )
     return Module(tuple((float(x), float(y)) for x, y in points), tuple(out))
 
 

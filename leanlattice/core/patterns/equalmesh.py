@@ -85,12 +85,19 @@ class _Spread:
         key, heading = (0, 0), direction * self.length
         for _ in range(most):
             p = self.at[key]
-            su, sv = (self.surface.derivatives(self._held(self.uv[key][None]), *o)[0] for o in ((1, 0), (0, 1)))
-            guess = self.uv[key] + np.linalg.lstsq(np.column_stack([su, sv]), heading, rcond=None)[0]
+            su, sv = (
+                self.surface.derivatives(self._held(self.uv[key][None]), *o)[0]
+                for o in ((1, 0), (0, 1))
+            )
+            guess = (
+                self.uv[key] + np.linalg.lstsq(np.column_stack([su, sv]), heading, rcond=None)[0]
+            )
 
             def gaps(q: Array, p: Array = p) -> Array:
                 d = q - p
-                return np.column_stack([(d * d).sum(axis=1) - self.length**2, (q - origin) @ across])
+                return np.column_stack(
+                    [(d * d).sum(axis=1) - self.length**2, (q - origin) @ across]
+                )
 
             def partials(q: Array, p: Array = p) -> Array:
                 return np.stack([2 * (q - p), np.broadcast_to(across, q.shape)], axis=1)
@@ -115,8 +122,12 @@ class _Spread:
             self._diagonal(keys, di, dj)
 
     def _diagonal(self, keys: list[tuple[int, int]], di: int, dj: int) -> None:
-        before = np.array([[self.at[i - di, j], self.at[i, j - dj], self.at[i - di, j - dj]] for i, j in keys])
-        uvs = np.array([[self.uv[i - di, j], self.uv[i, j - dj], self.uv[i - di, j - dj]] for i, j in keys])
+        before = np.array(
+            [[self.at[i - di, j], self.at[i, j - dj], self.at[i - di, j - dj]] for i, j in keys]
+        )
+        uvs = np.array(
+            [[self.uv[i - di, j], self.uv[i, j - dj], self.uv[i - di, j - dj]] for i, j in keys]
+        )
         one, two, back = before[:, 0], before[:, 1], before[:, 2]
 
         def gaps(q: Array) -> Array:
@@ -140,7 +151,9 @@ class _Spread:
                 self.ran_out.append(before[k].mean(axis=0))
 
 
-def equal_mesh(surface: Surface, length: float, start: Array, turn: float, most: int = 400) -> EqualMesh:
+def equal_mesh(
+    surface: Surface, length: float, start: Array, turn: float, most: int = 400
+) -> EqualMesh:
     """Net of rhombs whose edges all measure ``length`` (m), from the crossing of two lines at parameters ``start`` (2,),
     turned by ``turn`` (rad) from the lines of u; whole rhombs only."""
     spread = _Spread(surface, length)
@@ -153,7 +166,12 @@ def equal_mesh(surface: Surface, length: float, start: Array, turn: float, most:
     sv = np.cross(normal, su)
     c, s = np.cos(turn), np.sin(turn)
     first, second = c * su + s * sv, c * sv - s * su
-    for direction, way in ((first, (1, 0)), (-first, (-1, 0)), (second, (0, 1)), (-second, (0, -1))):
+    for direction, way in (
+        (first, (1, 0)),
+        (-first, (-1, 0)),
+        (second, (0, 1)),
+        (-second, (0, -1)),
+    ):
         spread.line(start, direction, way, most)
     for di in (1, -1):
         for dj in (1, -1):

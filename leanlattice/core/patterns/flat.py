@@ -70,7 +70,9 @@ def local_places(pattern: FlatPattern) -> Array:
             turns = -np.round(step)
             turns[pattern.offsets[:-1]] = 0.0
             total = np.cumsum(turns)
-            places[:, axis] += total - np.repeat(total[pattern.offsets[:-1]], np.diff(pattern.offsets))
+            places[:, axis] += total - np.repeat(
+                total[pattern.offsets[:-1]], np.diff(pattern.offsets)
+            )
     return places
 
 

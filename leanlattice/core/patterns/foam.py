@@ -53,7 +53,10 @@ def equal_foam(low: Array, high: Array, size: float) -> tuple[Array, Array]:
     the second for every third (after Weaire and Phelan, 1994), over the box from ``low`` to ``high`` (3,)."""
     cube = 2 * size
     first, last = np.floor(low / cube).astype(int) - 1, np.ceil(high / cube).astype(int) + 1
-    steps = np.stack(np.meshgrid(*[np.arange(a, b) for a, b in zip(first, last, strict=True)], indexing="ij"), axis=-1)
+    steps = np.stack(
+        np.meshgrid(*[np.arange(a, b) for a, b in zip(first, last, strict=True)], indexing="ij"),
+        axis=-1,
+    )
     points = (steps.reshape(-1, 1, 3) + EIGHT[None]) * cube
     weights = np.where(np.arange(8) < 2, equal_weight() * cube**2, 0.0)
     return points.reshape(-1, 3), np.tile(weights, len(points))

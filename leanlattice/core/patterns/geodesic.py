@@ -15,7 +15,16 @@ from ..geometry.nets import Net, build_net
 from ..geometry.polygons import vector_areas
 from ..geometry.surfaces import Surface
 
-__all__ = ["POLYHEDRA", "Polyhedron", "at_border", "divided", "fitted_sphere", "geodesic", "leapfrogged", "rays_met"]
+__all__ = [
+    "POLYHEDRA",
+    "Polyhedron",
+    "at_border",
+    "divided",
+    "fitted_sphere",
+    "geodesic",
+    "leapfrogged",
+    "rays_met",
+]
 
 Array = NDArray[np.float64]
 Index = NDArray[np.int32]
@@ -68,11 +77,19 @@ def divided(solid: Polyhedron, frequency: int) -> Polyhedron:
     i, j = np.array([(i, j) for i in range(f + 1) for j in range(f + 1 - i)]).T
     shares = np.column_stack([f - i - j, i, j]) / f
     number = {(a, b): k for k, (a, b) in enumerate(zip(i.tolist(), j.tolist(), strict=True))}
-    up = [(number[a, b], number[a + 1, b], number[a, b + 1]) for a in range(f) for b in range(f - a)]
-    down = [(number[a + 1, b], number[a + 1, b + 1], number[a, b + 1]) for a in range(f - 1) for b in range(f - 1 - a)]
+    up = [
+        (number[a, b], number[a + 1, b], number[a, b + 1]) for a in range(f) for b in range(f - a)
+    ]
+    down = [
+        (number[a + 1, b], number[a + 1, b + 1], number[a, b + 1])
+        for a in range(f - 1)
+        for b in range(f - 1 - a)
+    ]
     local = np.array(up + down)
     points = np.einsum("kc,fcd->fkd", shares, solid.vertices[solid.faces]).reshape(-1, 3)
-    faces = (local[None] + (np.arange(len(solid.faces)) * len(shares))[:, None, None]).reshape(-1, 3)
+    faces = (local[None] + (np.arange(len(solid.faces)) * len(shares))[:, None, None]).reshape(
+        -1, 3
+    )
     _, first, name = np.unique(np.round(points, 9), axis=0, return_index=True, return_inverse=True)
     return Polyhedron(_unit(points[first]), name.ravel()[faces].astype(np.int32))
 
@@ -83,7 +100,10 @@ def leapfrogged(solid: Polyhedron) -> Polyhedron:
     a, b, c = solid.faces.T
     centres = _unit(solid.vertices[solid.faces].mean(axis=1))
     n, count = len(solid.vertices), len(solid.faces)
-    start, end = np.concatenate([a, b, c]).astype(np.int64), np.concatenate([b, c, a]).astype(np.int64)
+    start, end = (
+        np.concatenate([a, b, c]).astype(np.int64),
+        np.concatenate([b, c, a]).astype(np.int64),
+    )
     face = np.tile(np.arange(count), 3)
     order = np.argsort(start * n + end)
     twin = order[np.searchsorted((start * n + end)[order], end * n + start)]
@@ -112,7 +132,11 @@ def _first_hits(centre: Array, rays: Array, vertices: Array, triangles: Index) -
         far = g[0] * q0 + g[1] * q1 + g[2] * q2
         for i in range(len(rays)):
             d = rays[i]
-            h0, h1, h2 = d[1] * g[2] - d[2] * g[1], d[2] * g[0] - d[0] * g[2], d[0] * g[1] - d[1] * g[0]
+            h0, h1, h2 = (
+                d[1] * g[2] - d[2] * g[1],
+                d[2] * g[0] - d[0] * g[2],
+                d[0] * g[1] - d[1] * g[0],
+            )
             det = e[0] * h0 + e[1] * h1 + e[2] * h2
             if abs(det) < 1e-300:
                 continue
@@ -125,10 +149,14 @@ def _first_hits(centre: Array, rays: Array, vertices: Array, triangles: Index) -
 
 def rays_met(mesh: Mesh, centre: Array, rays: Array) -> Array:
     """How far along each ray (n, 3) from ``centre`` the mesh is met last; 0 where it is not."""
-    return np.asarray(_first_hits(centre, np.ascontiguousarray(rays), mesh.vertices, mesh.triangles))
+    return np.asarray(
+        _first_hits(centre, np.ascontiguousarray(rays), mesh.vertices, mesh.triangles)
+    )
 
 
-def geodesic(surface: Surface, mesh: Mesh, solid: Polyhedron, centre: Array, border: str = "cut") -> Net:
+def geodesic(
+    surface: Surface, mesh: Mesh, solid: Polyhedron, centre: Array, border: str = "cut"
+) -> Net:
     """The polyhedron's faces carried onto a surface along rays from ``centre`` (3,).
 
     ``mesh`` is the surface in triangles. Where rays miss it, faces are cut (``"cut"``) at the place along their edges
@@ -159,7 +187,11 @@ def geodesic(surface: Surface, mesh: Mesh, solid: Polyhedron, centre: Array, bor
     used = np.unique([v for c in cells for v in c]).astype(np.int64)
     name = np.zeros(len(rays), np.int32)
     name[used] = np.arange(len(used))
-    uv = surface.closest(centre + distance[used, None] * rays[used]) if len(used) else np.zeros((0, 2))
+    uv = (
+        surface.closest(centre + distance[used, None] * rays[used])
+        if len(used)
+        else np.zeros((0, 2))
+    )
     uv = np.where((used >= len(solid.vertices))[:, None], at_border(surface, uv), uv)
     corners = name[np.array([v for c in cells for v in c], np.int64)].astype(np.int32)
     offsets = np.concatenate([[0], np.cumsum([len(c) for c in cells])]).astype(np.int32)
@@ -175,7 +207,9 @@ def at_border(surface: Surface, uv: Array) -> Array:
     if surface.domain is not None or not len(uv):
         return out
     closed = (surface.closed_u, surface.closed_v)
-    sides = sorted(s for s in {"u0", "u1", "v0", "v1"} - surface.degenerate if not closed["uv".index(s[0])])
+    sides = sorted(
+        s for s in {"u0", "u1", "v0", "v1"} - surface.degenerate if not closed["uv".index(s[0])]
+    )
     if sides:
         away = np.stack([np.abs(uv[:, "uv".index(s[0])] - float(s[1])) for s in sides])
         nearest = np.argmin(away, axis=0)
@@ -191,14 +225,21 @@ def _looks_in(vertices: Array, corners: Index, offsets: Index, surface: Surface,
 
 
 def _ends(
-    mesh: Mesh, centre: Array, rays: Array, inside: NDArray[np.int64], outside: NDArray[np.int64], far: Array
+    mesh: Mesh,
+    centre: Array,
+    rays: Array,
+    inside: NDArray[np.int64],
+    outside: NDArray[np.int64],
+    far: Array,
 ) -> tuple[Array, Array]:
     """The last rays (n, 3) from ``inside`` towards ``outside`` that meet the mesh, and how far along."""
     low, high = np.zeros(len(inside)), np.ones(len(inside))
     best = far.copy()
     for _ in range(BISECTIONS):
         middle = (low + high) / 2
-        reach = rays_met(mesh, centre, _unit(rays[inside] + middle[:, None] * (rays[outside] - rays[inside])))
+        reach = rays_met(
+            mesh, centre, _unit(rays[inside] + middle[:, None] * (rays[outside] - rays[inside]))
+        )
         hit = reach > 0
         best = np.where(hit, reach, best)
         low, high = np.where(hit, middle, low), np.where(hit, high, middle)

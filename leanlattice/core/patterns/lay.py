@@ -55,15 +55,23 @@ class Placing:
     speck: float = SLIVER
 
 
-def bays_for_module(surface: Surface, module: float, pattern: str | Pattern = "quads") -> tuple[int, int]:
+def bays_for_module(
+    surface: Surface, module: float, pattern: str | Pattern = "quads"
+) -> tuple[int, int]:
     """Numbers of bays along u and v whose real mean size comes closest to that of a ``module`` in metres."""
     (along_u, along_v), (across, along) = surface.lengths, entry_of(pattern).side
     least_u, least_v = (3 if closed else 1 for closed in (surface.closed_u, surface.closed_v))
-    return max(least_u, round(along_u / (module * across))), max(least_v, round(along_v / (module * along)))
+    return max(least_u, round(along_u / (module * across))), max(
+        least_v, round(along_v / (module * along))
+    )
 
 
 def lay(
-    surface: Surface, pattern: str | Pattern, bays: tuple[int, int], border: str = "cut", placing: Placing | None = None
+    surface: Surface,
+    pattern: str | Pattern,
+    bays: tuple[int, int],
+    border: str = "cut",
+    placing: Placing | None = None,
 ) -> Net:
     """Net of the pattern with the given numbers of bays along u and v.
 
@@ -89,7 +97,9 @@ def _without_specks(net: Net) -> Net:
     return merged_near(net, least)[0] if net.edge_lengths.min() < least else net
 
 
-def _on_charts(surface: Charted, pattern: str | Pattern, bays: tuple[int, int], placing: Placing) -> Net:
+def _on_charts(
+    surface: Charted, pattern: str | Pattern, bays: tuple[int, int], placing: Placing
+) -> Net:
     """The pattern on every chart with bays of one size, those counted being of the largest chart, and made one along
     the seams."""
     size = [length / n for length, n in zip(surface.real, bays, strict=True)]
@@ -107,7 +117,9 @@ def _on_charts(surface: Charted, pattern: str | Pattern, bays: tuple[int, int], 
     vertices, uv, corners, offsets = stitched(surface, flats, NEAR_SEAM * min(size))
     if surface.flipped:
         corners = reversed_cells(FlatPattern(uv, corners, offsets)).corners
-    return without_thin_cells(build_net(surface, vertices, uv, corners, offsets), max(placing.sliver, THIN))
+    return without_thin_cells(
+        build_net(surface, vertices, uv, corners, offsets), max(placing.sliver, THIN)
+    )
 
 
 def flat_pattern(
@@ -146,7 +158,9 @@ def _margin(placing: Placing, surface: Surface) -> float:
 
 def _treated(flat: FlatPattern, surface: Surface, placing: Placing, follow: bool) -> FlatPattern:
     """The cells with the treatment of the border, on whatever closes or shrinks to a point cut without asking."""
-    closed = {axis for axis, is_closed in (("u", surface.closed_u), ("v", surface.closed_v)) if is_closed}
+    closed = {
+        axis for axis, is_closed in (("u", surface.closed_u), ("v", surface.closed_v)) if is_closed
+    }
     open_sides = [s for s in SIDES if s[0] not in closed and s not in surface.degenerate]
     flat = cut_at_edge(flat, sorted(surface.degenerate))
     if surface.domain is not None:

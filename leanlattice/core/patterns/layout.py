@@ -46,7 +46,11 @@ class Layout:
     @property
     def matrix(self) -> Array:
         """From a step in bays to a step in parameters (2, 2)."""
-        return np.asarray(self._turned @ np.diag(1 / np.array(self.bays)) @ np.array([[1.0, self.lean], [0.0, 1.0]]))
+        return np.asarray(
+            self._turned
+            @ np.diag(1 / np.array(self.bays))
+            @ np.array([[1.0, self.lean], [0.0, 1.0]])
+        )
 
     @property
     def origin(self) -> Array:

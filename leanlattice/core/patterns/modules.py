@@ -38,7 +38,10 @@ def _modules_along(layout: Layout, size: tuple[int, int], reach: int) -> list[ND
         if layout.closed[axis]:
             out.append(np.arange(layout.bays[axis] // size[axis]))
         else:
-            first, last = np.floor(low[axis] / size[axis] + 1e-9), np.ceil(high[axis] / size[axis] - 1e-9)
+            first, last = (
+                np.floor(low[axis] / size[axis] + 1e-9),
+                np.ceil(high[axis] / size[axis] - 1e-9),
+            )
             out.append(np.arange(int(first) - reach, int(last) + reach))
     return out
 
@@ -62,9 +65,15 @@ def tiled(module: Module, layout: Layout) -> FlatPattern:
     blocks = []
     for size in sorted({len(c) for c in module.cells}):
         table = np.array([c for c in module.cells if len(c) == size])
-        across, along = ii[:, None, None] + table[None, :, :, 1], jj[:, None, None] + table[None, :, :, 2]
+        across, along = (
+            ii[:, None, None] + table[None, :, :, 1],
+            jj[:, None, None] + table[None, :, :, 2],
+        )
         fits = np.ones(across.shape[:2], bool)
-        for steps_taken, numbers, closed in ((across, i, layout.closed[0]), (along, j, layout.closed[1])):
+        for steps_taken, numbers, closed in (
+            (across, i, layout.closed[0]),
+            (along, j, layout.closed[1]),
+        ):
             if closed:
                 steps_taken %= len(numbers)
             else:
@@ -73,7 +82,9 @@ def tiled(module: Module, layout: Layout) -> FlatPattern:
         blocks.append(corner[fits])
     corners = np.concatenate([b.ravel() for b in blocks]).astype(np.int32)
     sizes = np.concatenate([np.full(len(b), b.shape[1]) for b in blocks])
-    flat = FlatPattern(uv, corners, np.concatenate([[0], np.cumsum(sizes)]).astype(np.int32), layout.closed)
+    flat = FlatPattern(
+        uv, corners, np.concatenate([[0], np.cumsum(sizes)]).astype(np.int32), layout.closed
+    )
     flat = _reaching(flat, layout)
     return reversed_cells(flat) if np.linalg.det(layout.matrix) < 0 else flat
 
@@ -115,11 +126,15 @@ MODULES: dict[str, Module] = {
     ),
     "crossed": Module(((0, 0), (0.5, 0.5)), _cells("0 0> 1", "0> 0>^ 1", "0>^ 0^ 1", "0^ 0 1")),
     # Rows of triangles, each moved by half a side: two rows repeat.
-    "equilateral": Module(((0, 0), (0.5, 0.5)), _cells("0 0> 1", "0> 1> 1", "1 0>^ 0^", "1 1> 0>^"), (1, 2)),
+    "equilateral": Module(
+        ((0, 0), (0.5, 0.5)), _cells("0 0> 1", "0> 1> 1", "1 0>^ 0^", "1 1> 0>^"), (1, 2)
+    ),
     "diagrid": Module(((0, 0), (0.5, 0.5)), _cells("0 1_ 0> 1", "1< 0 1 0^")),
     "ringed": Module(((0, 0), (0.5, 0.5)), _cells("0 0> 1", "0> 1> 1", "1 0>^ 0^", "1 1> 0>^")),
     "hexagons": Module(
-        ((0, 1 / 6), (0.5, 1 / 3), (0.5, 2 / 3), (0, 5 / 6)), _cells("2 3> 0>^ 1^ 0^ 3", "0> 1> 2> 3> 2 1"), (1, 2)
+        ((0, 1 / 6), (0.5, 1 / 3), (0.5, 2 / 3), (0, 5 / 6)),
+        _cells("2 3> 0>^ 1^ 0^ 3", "0> 1> 2> 3> 2 1"),
+        (1, 2),
     ),
     # The middles of a triangular lattice's edges.
     "trihexagons": Module(
@@ -129,7 +144,12 @@ MODULES: dict[str, Module] = {
     ),
     # Rhombs whose nodes are drawn apart: one member passes through, the two that meet it end a step away from each other.
     "lamella": Module(
-        ((-STAGGER, -STAGGER), (STAGGER, STAGGER), (0.5 - STAGGER, 0.5 + STAGGER), (0.5 + STAGGER, 0.5 - STAGGER)),
+        (
+            (-STAGGER, -STAGGER),
+            (STAGGER, STAGGER),
+            (0.5 - STAGGER, 0.5 + STAGGER),
+            (0.5 + STAGGER, 0.5 - STAGGER),
+        ),
         _cells("1 2_ 3_ 0> 3 2", "3< 0 1 2 1^ 0^"),
     ),
 }

@@ -32,7 +32,9 @@ def pull_at(surface: Surface, points: Array, strength: float, reach: float) -> P
     return Pull(surface.closest(points), float(np.clip(strength, -MOST, MOST)), reach)
 
 
-def drawn(uv: Array, pulls: tuple[Pull, ...], lengths: tuple[float, float], closed: tuple[bool, bool]) -> Array:
+def drawn(
+    uv: Array, pulls: tuple[Pull, ...], lengths: tuple[float, float], closed: tuple[bool, bool]
+) -> Array:
     """Parameters (n, 2) after one pull after the other.
 
     A place at the distance d from a pull moves towards it by strength · d · exp(−(d / reach)²), lengths being those the
@@ -75,7 +77,11 @@ def even_parameters(surface: Surface, samples: int = 65, lines: int = 9) -> tupl
     fine = np.linspace(0.0, 1.0, samples)
     out = []
     for axis in (0, 1):
-        grid = surface.grid(samples, lines) if axis == 0 else np.swapaxes(surface.grid(lines, samples), 0, 1)
+        grid = (
+            surface.grid(samples, lines)
+            if axis == 0
+            else np.swapaxes(surface.grid(lines, samples), 0, 1)
+        )
         steps = np.linalg.norm(np.diff(grid, axis=0), axis=2).mean(axis=1)
         reached = np.concatenate([[0.0], np.cumsum(np.maximum(steps, 1e-12 * steps.sum()))])
         out.append(np.interp(fine, reached / reached[-1], fine))

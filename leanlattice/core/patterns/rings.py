@@ -40,7 +40,10 @@ def sectors(layout: Layout) -> FlatPattern:
         cells.append(_between(first[r], a, first[r + 1], b, n, closed))
     corners = np.vstack(cells).astype(np.int32)
     return FlatPattern(
-        np.vstack(places), corners.ravel(), np.arange(0, corners.size + 1, 3, dtype=np.int32), layout.closed
+        np.vstack(places),
+        corners.ravel(),
+        np.arange(0, corners.size + 1, 3, dtype=np.int32),
+        layout.closed,
     )
 
 
@@ -57,7 +60,9 @@ def _between(low: int, a: int, high: int, b: int, n: int, closed: bool) -> NDArr
     inner = q[:, : most - 1]
     if a > b:
         up = np.stack([at(low, a, q), at(low, a, q + 1), at(high, b, q)], axis=-1)
-        down = np.stack([at(low, a, inner + 1), at(high, b, inner + 1), at(high, b, inner)], axis=-1)
+        down = np.stack(
+            [at(low, a, inner + 1), at(high, b, inner + 1), at(high, b, inner)], axis=-1
+        )
     elif a < b:
         up = np.stack([at(low, a, q), at(high, b, q + 1), at(high, b, q)], axis=-1)
         down = np.stack([at(low, a, inner), at(low, a, inner + 1), at(high, b, inner + 1)], axis=-1)

@@ -84,18 +84,24 @@ def cells_cut_by_skin(
 def _nearest(places: Array, points: Array, weights: Array) -> Long:
     """The point in whose power cell each place lies."""
     k = min(NEAREST, len(points))
-    away, which = (np.asarray(x).reshape(len(places), k) for x in cKDTree(points).query(places, k=k))
+    away, which = (
+        np.asarray(x).reshape(len(places), k) for x in cKDTree(points).query(places, k=k)
+    )
     best = np.argmin(away**2 - weights[which], axis=1)
     return np.asarray(which[np.arange(len(places)), best], np.int64)
 
 
-def _settled(mesh: Mesh, half: _Half, points: Array, weights: Array, sliver: float) -> tuple[Long, Long, Array, Array]:
+def _settled(
+    mesh: Mesh, half: _Half, points: Array, weights: Array, sliver: float
+) -> tuple[Long, Long, Array, Array]:
     """Pieces that are discs with three vertices or more: the point each belongs to, the piece of each corner, and the
     points with those added to part pieces that close on themselves."""
     at = np.zeros(int(half.corner.max()) + 1, np.int64)
     at[half.corner] = half.vertex
     belongs = _nearest(mesh.vertices, points, weights)[at]
-    weight = np.bincount(half.corner, np.repeat(np.linalg.norm(mesh.triangle_crosses, axis=1) / 6, 3))
+    weight = np.bincount(
+        half.corner, np.repeat(np.linalg.norm(mesh.triangle_crosses, axis=1) / 6, 3)
+    )
     sharp = _sharp_corners(mesh, half)
     for round_ in range(MENDINGS):
         label = _pieces(half, belongs)
@@ -114,14 +120,18 @@ def _settled(mesh: Mesh, half: _Half, points: Array, weights: Array, sliver: flo
         if round_ and not touching.any() and not ringed.any():
             break
         belongs = _given_away(half, start, belongs, touching)
-        belongs, points, weights = _parted(mesh, at, label, belongs, np.flatnonzero(ringed), points, weights)
+        belongs, points, weights = _parted(
+            mesh, at, label, belongs, np.flatnonzero(ringed), points, weights
+        )
     raise NetError("The cells are so large for this shape that they close on themselves.")
 
 
 def _pieces(half: _Half, belongs: Long) -> Long:
     a, b = half.corner, half.corner[half.after]
     same = belongs[a] == belongs[b]
-    graph = coo_array((np.ones(int(same.sum())), (a[same], b[same])), shape=(len(belongs), len(belongs)))
+    graph = coo_array(
+        (np.ones(int(same.sum())), (a[same], b[same])), shape=(len(belongs), len(belongs))
+    )
     return np.asarray(connected_components(graph, directed=False)[1], np.int64)
 
 
@@ -241,7 +251,9 @@ def _walk(half: _Half, start: Long, differs: NDArray[np.bool_]) -> tuple[Long, L
 def _cycles(following: Long) -> tuple[Long, Long]:
     """The nodes of all cycles, one after the other, and the cycle each belongs to."""
     nodes = np.flatnonzero(following >= 0)
-    graph = coo_array((np.ones(len(nodes)), (nodes, following[nodes])), shape=(len(following), len(following)))
+    graph = coo_array(
+        (np.ones(len(nodes)), (nodes, following[nodes])), shape=(len(following), len(following))
+    )
     found = connected_components(graph, directed=False)[1][nodes]
     _, first, group = np.unique(found, return_index=True, return_inverse=True)
     sizes = np.bincount(group)
@@ -260,23 +272,31 @@ def _cycles(following: Long) -> tuple[Long, Long]:
     return out, cycle
 
 
-def _is_vertex(half: _Half, differs: NDArray[np.bool_], sharp: NDArray[np.bool_], node: Long) -> NDArray[np.bool_]:
+def _is_vertex(
+    half: _Half, differs: NDArray[np.bool_], sharp: NDArray[np.bool_], node: Long
+) -> NDArray[np.bool_]:
     h, kind = node // 4, node % 4
     return np.where(kind == 3, True, np.where(kind == 0, sharp[h], half.twin[h] < 0))
 
 
-def _outlines(half: _Half, start: Long, differs: NDArray[np.bool_], sharp: NDArray[np.bool_]) -> tuple[Long, Long]:
+def _outlines(
+    half: _Half, start: Long, differs: NDArray[np.bool_], sharp: NDArray[np.bool_]
+) -> tuple[Long, Long]:
     """Net vertices on the outlines of each piece, and how many outlines it has."""
     following, piece_at = _walk(half, start, differs)
     nodes, cycle = _cycles(following)
     count = int(start.max()) + 1
     piece = piece_at[nodes]
-    used = np.bincount(piece, _is_vertex(half, differs, sharp, nodes).astype(float), count).astype(np.int64)
+    used = np.bincount(piece, _is_vertex(half, differs, sharp, nodes).astype(float), count).astype(
+        np.int64
+    )
     first = np.unique(cycle, return_index=True)[1]
     return used, np.bincount(piece[first], minlength=count)
 
 
-def _rings(half: _Half, start: Long, differs: NDArray[np.bool_], sharp: NDArray[np.bool_]) -> tuple[list[Long], Long]:
+def _rings(
+    half: _Half, start: Long, differs: NDArray[np.bool_], sharp: NDArray[np.bool_]
+) -> tuple[list[Long], Long]:
     """Outlines of the pieces as keys of net vertices, and the piece of each."""
     following, piece_at = _walk(half, start, differs)
     nodes, cycle = _cycles(following)
@@ -303,7 +323,9 @@ def _placed(
     inner = np.flatnonzero(names < 0)
     t = -1 - names[inner]
     corners = mesh.vertices[mesh.triangles[t]]
-    straight[inner] = np.einsum("nk,nkd->nd", _meeting(corners, belongs.reshape(-1, 3)[t], points, weights), corners)
+    straight[inner] = np.einsum(
+        "nk,nkd->nd", _meeting(corners, belongs.reshape(-1, 3)[t], points, weights), corners
+    )
     outer = np.flatnonzero(names >= 0)
     a, b = np.divmod(names[outer], total)
     straight[outer] = mesh.vertices[a]
@@ -335,7 +357,9 @@ def _power(places: Array, which: Long, points: Array, weights: Array) -> Array:
 def _meeting(corners: Array, which: Long, points: Array, weights: Array) -> Array:
     """Shares (n, 3) of triangles' corners (n, 3, 3) at the place as far, by power, from all three points ``which`` (n, 3);
     kept within the triangle."""
-    power = ((corners[:, None] - points[which][:, :, None]) ** 2).sum(axis=3) - weights[which][:, :, None]
+    power = ((corners[:, None] - points[which][:, :, None]) ** 2).sum(axis=3) - weights[which][
+        :, :, None
+    ]
     system = np.concatenate([power[:, :2] - power[:, 2:], np.ones((len(which), 1, 3))], axis=1)
     share = np.full((len(which), 3), 1 / 3)
     size = np.abs(system[:, :2]).max(axis=(1, 2), initial=1e-300)

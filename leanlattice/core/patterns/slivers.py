@@ -20,7 +20,9 @@ def cell_areas(pattern: FlatPattern, size: Array) -> Array:
     after = np.arange(1, len(p) + 1)
     after[pattern.offsets[1:] - 1] = pattern.offsets[:-1]
     q = p[after]
-    return np.asarray(np.add.reduceat(p[:, 0] * q[:, 1] - q[:, 0] * p[:, 1], pattern.offsets[:-1]) / 2)
+    return np.asarray(
+        np.add.reduceat(p[:, 0] * q[:, 1] - q[:, 0] * p[:, 1], pattern.offsets[:-1]) / 2
+    )
 
 
 def without_slivers(pattern: FlatPattern, share: float, size: Array) -> FlatPattern:
@@ -39,9 +41,14 @@ def without_slivers(pattern: FlatPattern, share: float, size: Array) -> FlatPatt
         return pattern
     # Only cells that touch a small one can change.
     at_small = np.zeros(len(pattern.uv), bool)
-    at_small[pattern.corners[np.repeat(np.isin(np.arange(pattern.cell_count), small), counts)]] = True
+    at_small[pattern.corners[np.repeat(np.isin(np.arange(pattern.cell_count), small), counts)]] = (
+        True
+    )
     near = np.flatnonzero(np.maximum.reduceat(at_small[pattern.corners], pattern.offsets[:-1]))
-    rings = {c: pattern.corners[pattern.offsets[c] : pattern.offsets[c + 1]].tolist() for c in near.tolist()}
+    rings = {
+        c: pattern.corners[pattern.offsets[c] : pattern.offsets[c + 1]].tolist()
+        for c in near.tolist()
+    }
     owner = {}
     for c, ring in rings.items():
         for a, b in zip(ring, ring[1:] + ring[:1], strict=True):
@@ -53,12 +60,20 @@ def without_slivers(pattern: FlatPattern, share: float, size: Array) -> FlatPatt
     others[near] = False
     rest = keep_cells(pattern, others)
     sizes = np.concatenate([np.diff(rest.offsets), [len(r) for r in rings.values()]])
-    corners = np.concatenate([rest.corners, np.array([v for r in rings.values() for v in r], np.int32)])
-    return replace(pattern, corners=corners, offsets=np.concatenate([[0], np.cumsum(sizes)]).astype(np.int32))
+    corners = np.concatenate(
+        [rest.corners, np.array([v for r in rings.values() for v in r], np.int32)]
+    )
+    return replace(
+        pattern, corners=corners, offsets=np.concatenate([[0], np.cumsum(sizes)]).astype(np.int32)
+    )
 
 
 def _merge(
-    c: int, rings: dict[int, list[int]], owner: dict[tuple[int, int], int], pattern: FlatPattern, size: Array
+    c: int,
+    rings: dict[int, list[int]],
+    owner: dict[tuple[int, int], int],
+    pattern: FlatPattern,
+    size: Array,
 ) -> None:
     """Joins cell ``c`` to its best neighbour, in place."""
     ring = rings[c]
@@ -86,7 +101,9 @@ def _merge(
         return
 
 
-def _drop_passed(rings: dict[int, list[int]], owner: dict[tuple[int, int], int], wanted: NDArray[np.bool_]) -> None:
+def _drop_passed(
+    rings: dict[int, list[int]], owner: dict[tuple[int, int], int], wanted: NDArray[np.bool_]
+) -> None:
     """Takes out, in place, the inner vertices among those ``wanted`` at which only two cells are left: nothing ends there
     any more."""
     cells_at: dict[int, list[int]] = {}
@@ -95,7 +112,12 @@ def _drop_passed(rings: dict[int, list[int]], owner: dict[tuple[int, int], int],
             cells_at.setdefault(v, []).append(c)
     open_at = {v for a, b in owner if (b, a) not in owner for v in (a, b)}
     for v, cells in cells_at.items():
-        if wanted[v] and len(cells) == 2 and v not in open_at and all(len(rings[c]) > 3 for c in cells):
+        if (
+            wanted[v]
+            and len(cells) == 2
+            and v not in open_at
+            and all(len(rings[c]) > 3 for c in cells)
+        ):
             for c in cells:
                 rings[c] = [w for w in rings[c] if w != v]
 

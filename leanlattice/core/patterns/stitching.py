@@ -69,7 +69,9 @@ class _Seams:
             for loop in chart.mesh.loops:
                 ring = chart.uv[loop] * chart.real
                 a, b = ring - np.roll(ring, 1, axis=0), np.roll(ring, -1, axis=0) - ring
-                turn = np.arctan2(a[:, 0] * b[:, 1] - a[:, 1] * b[:, 0], np.einsum("ij,ij->i", a, b))
+                turn = np.arctan2(
+                    a[:, 0] * b[:, 1] - a[:, 1] * b[:, 0], np.einsum("ij,ij->i", a, b)
+                )
                 out.update(of[loop[np.abs(turn) > CORNER]].tolist())
         return out
 
@@ -103,7 +105,9 @@ class _Marks:
     along: Array
 
 
-def stitched(surface: Charted, flats: list[FlatPattern], near: float) -> tuple[Array, Array, Index, Index]:
+def stitched(
+    surface: Charted, flats: list[FlatPattern], near: float
+) -> tuple[Array, Array, Index, Index]:
     """Vertices (n, 3), their parameters (n, 2), corners and offsets of the patterns of all charts as one.
 
     Vertices of either side of a seam that lie within ``near`` (m) of each other along it become one; the others become
@@ -160,15 +164,22 @@ def _on_outline(
     """Vertices of a pattern at its open sides that lie on the chart's outline: the chain, and how far along."""
     after = following_corners(flat)
     a, b = np.minimum(flat.corners, after), np.maximum(flat.corners, after)
-    _, which, times = np.unique(a.astype(np.int64) * len(flat.uv) + b, return_inverse=True, return_counts=True)
+    _, which, times = np.unique(
+        a.astype(np.int64) * len(flat.uv) + b, return_inverse=True, return_counts=True
+    )
     open_sides = times[which.ravel()] == 1
     loose = np.unique(np.concatenate([flat.corners[open_sides], after[open_sides]]))
     outline = _Outline(chart)
     place = outline.nearest(flat.uv[loose], min(near, ON_OUTLINE * max(chart.real)))
     found = {v: p for v, p in zip(loose.tolist(), place, strict=True) if p is not None}
-    _put_in_order(found, dict(zip(flat.corners[open_sides].tolist(), after[open_sides].tolist(), strict=True)), outline)
+    _put_in_order(
+        found,
+        dict(zip(flat.corners[open_sides].tolist(), after[open_sides].tolist(), strict=True)),
+        outline,
+    )
     return {
-        v: seams.along(int(of[outline.start[k]]), int(of[outline.end[k]]), share) for v, (k, share) in found.items()
+        v: seams.along(int(of[outline.start[k]]), int(of[outline.end[k]]), share)
+        for v, (k, share) in found.items()
     }
 
 
@@ -200,7 +211,9 @@ class _Outline:
             away = np.linalg.norm(p[None] + share[..., None] * step[None] - block[:, None], axis=2)
             best = np.argmin(away, axis=1)
             rows = np.arange(len(block))
-            for k, t, d in zip(best.tolist(), share[rows, best].tolist(), away[rows, best].tolist(), strict=True):
+            for k, t, d in zip(
+                best.tolist(), share[rows, best].tolist(), away[rows, best].tolist(), strict=True
+            ):
                 out.append((k, t) if d < near else None)
         return out
 
@@ -210,7 +223,9 @@ class _Outline:
         return int(self.loop[k]), float(self.begins[k] + share * self.length[k])
 
 
-def _put_in_order(found: dict[int, tuple[int, float]], onward: dict[int, int], outline: _Outline) -> None:
+def _put_in_order(
+    found: dict[int, tuple[int, float]], onward: dict[int, int], outline: _Outline
+) -> None:
     """Where the next vertex along an outline would come to lie before the last one, both are put in one place."""
     for v in sorted(found, key=lambda v: outline.along(found[v])):
         w = onward.get(v, -1)
@@ -247,7 +262,9 @@ class _SeamParameters:
             local = {v: k for k, v in enumerate(surface.vertex_of[i].tolist())}
             uv = chart.uv * surface.scale[i] + surface.low[i]
             chains = {
-                seams.of_edge[_edge(a, b)][0] for loop in loops for a, b in zip(loop, loop[1:] + loop[:1], strict=True)
+                seams.of_edge[_edge(a, b)][0]
+                for loop in loops
+                for a, b in zip(loop, loop[1:] + loop[:1], strict=True)
             }
             for c in chains:
                 chain = seams.chains[c]
@@ -299,7 +316,9 @@ def _add_cells(
         counts.append(len(corners) - begin)
 
 
-def _between(a: int, b: int, where: dict[int, list[tuple[int, int]]], rounds: list[list[int]]) -> list[int]:
+def _between(
+    a: int, b: int, where: dict[int, list[tuple[int, int]]], rounds: list[list[int]]
+) -> list[int]:
     """Numbers strictly between two vertices along an outline, the shortest such run."""
     best: list[int] = []
     least = -1

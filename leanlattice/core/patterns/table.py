@@ -36,7 +36,9 @@ class Pattern:
     turns: bool = True
 
 
-def _repeating(title: str, summary: str, name: str, side: tuple[float, float] = (1.0, 1.0), needs: str = "") -> Pattern:
+def _repeating(
+    title: str, summary: str, name: str, side: tuple[float, float] = (1.0, 1.0), needs: str = ""
+) -> Pattern:
     module = MODULES[name]
     cells = len(module.cells) / (module.bays[0] * module.bays[1])
     return Pattern(title, summary, partial(tiled, module), cells, side, module.bays, needs)
@@ -85,7 +87,9 @@ def own_pattern(module: Module) -> Pattern:
     return Pattern("a module of one's own", "", partial(tiled, module), cells, repeats=module.bays)
 
 
-def whole_bays(pattern: str | Pattern, bays: tuple[int, int], closed: tuple[bool, bool]) -> tuple[int, int]:
+def whole_bays(
+    pattern: str | Pattern, bays: tuple[int, int], closed: tuple[bool, bool]
+) -> tuple[int, int]:
     """Bays rounded up so that a pattern closes on itself: in a closed direction whole repeats, and 3 bays at least."""
     out = []
     for n, is_closed, repeat in zip(bays, closed, entry_of(pattern).repeats, strict=True):

@@ -23,7 +23,11 @@ SLIVER = 1e-4
 
 
 def trim(
-    pattern: FlatPattern, region: Region, treatment: str, follow: bool = False, speck: float = SLIVER
+    pattern: FlatPattern,
+    region: Region,
+    treatment: str,
+    follow: bool = False,
+    speck: float = SLIVER,
 ) -> FlatPattern:
     """The pattern treated at the region's outline: ``"cut"``, ``"whole"`` or ``"past"``.
 
@@ -59,7 +63,11 @@ def _polygons(pattern: FlatPattern) -> NDArray[np.object_]:
 
 
 def _rings(
-    parts: NDArray[np.object_], cells: NDArray[np.object_], region: Region, least: float, follow: bool
+    parts: NDArray[np.object_],
+    cells: NDArray[np.object_],
+    region: Region,
+    least: float,
+    follow: bool,
 ) -> list[Array]:
     """Outlines (k, 2) of the cut cells, counter-clockwise and without their last point."""
     pieces, owner = shapely.get_parts(parts, return_index=True)
@@ -79,7 +87,9 @@ def _rings(
         kept[within] = shapely.distance(shapely.points(line[within]), cells_of) < NEAR
         if len(region.corners):
             kept |= cKDTree(region.corners).query(line)[0] < NEAR
-    kept[np.append(np.flatnonzero(np.diff(of)), len(of) - 1)] = False  # a ring's last point is its first
+    kept[np.append(np.flatnonzero(np.diff(of)), len(of) - 1)] = (
+        False  # a ring's last point is its first
+    )
     rings = np.split(line[kept], np.cumsum(np.bincount(of[kept], minlength=len(lines)))[:-1])
     ccw = shapely.is_ccw(lines)
     return [r if c else r[::-1] for r, c in zip(rings, ccw, strict=True) if len(r) >= 3]
@@ -91,9 +101,13 @@ def _joined(whole: FlatPattern, rings: list[Array]) -> FlatPattern:
         return whole
     sizes = np.array([len(r) for r in rings])
     uv = np.vstack([whole.uv, *rings])
-    corners = np.concatenate([whole.corners, len(whole.uv) + np.arange(sizes.sum())]).astype(np.int32)
+    corners = np.concatenate([whole.corners, len(whole.uv) + np.arange(sizes.sum())]).astype(
+        np.int32
+    )
     offsets = np.concatenate([whole.offsets, whole.offsets[-1] + np.cumsum(sizes)]).astype(np.int32)
-    return _with_corners_on_sides(merged_places(FlatPattern(uv, corners, offsets), first_of_near(uv, NEAR)))
+    return _with_corners_on_sides(
+        merged_places(FlatPattern(uv, corners, offsets), first_of_near(uv, NEAR))
+    )
 
 
 def _with_corners_on_sides(pattern: FlatPattern) -> FlatPattern:
@@ -101,13 +115,19 @@ def _with_corners_on_sides(pattern: FlatPattern) -> FlatPattern:
     that cell takes it as a corner."""
     following = following_corners(pattern)
     a, b = np.minimum(pattern.corners, following), np.maximum(pattern.corners, following)
-    _, which, times = np.unique(a.astype(np.int64) * len(pattern.uv) + b, return_inverse=True, return_counts=True)
+    _, which, times = np.unique(
+        a.astype(np.int64) * len(pattern.uv) + b, return_inverse=True, return_counts=True
+    )
     open_sides = np.flatnonzero(times[which.ravel()] == 1)
     loose = np.unique(pattern.corners[open_sides])
-    lines: Any = shapely.linestrings(pattern.uv[np.column_stack([pattern.corners, following])[open_sides]])
+    lines: Any = shapely.linestrings(
+        pattern.uv[np.column_stack([pattern.corners, following])[open_sides]]
+    )
     points: Any = shapely.points(pattern.uv[loose])
     side, point = shapely.STRtree(points).query(lines, predicate="dwithin", distance=NEAR)
-    inner = (loose[point] != pattern.corners[open_sides][side]) & (loose[point] != following[open_sides][side])
+    inner = (loose[point] != pattern.corners[open_sides][side]) & (
+        loose[point] != following[open_sides][side]
+    )
     side, point = side[inner], point[inner]
     if not len(side):
         return pattern

@@ -28,7 +28,9 @@ class Assembly:
     locked: list[list[int]]
 
 
-def assembly(count: int, crossings: Sequence[Crossing], passing: Sequence[Passing] = ()) -> Assembly:
+def assembly(
+    count: int, crossings: Sequence[Crossing], passing: Sequence[Passing] = ()
+) -> Assembly:
     """Ribs taken apart one by one, each along one line, and put together the other way round.
 
     At a crossing the rib slotted from above can only leave downward and the other upward, along the line in which their planes

@@ -32,7 +32,9 @@ def _outer(shape: shapely.Polygon) -> Array:
 
 
 def _polygons(rings: list[Array], rule: manifold3d.FillRule) -> Any:
-    return shapely.union_all(polygons_of([manifold3d.CrossSection(rings, rule)], scale=1 / FINER)[0])
+    return shapely.union_all(
+        polygons_of([manifold3d.CrossSection(rings, rule)], scale=1 / FINER)[0]
+    )
 
 
 def raised(shape: shapely.Polygon, by: float) -> shapely.Polygon:
@@ -45,13 +47,17 @@ def raised(shape: shapely.Polygon, by: float) -> shapely.Polygon:
         made = _polygons([outer, *_swept(outer, by * FINER)], manifold3d.FillRule.NonZero)
     else:
         # What is taken away winds the other way.
-        made = _polygons([outer, *(r[::-1] for r in _swept(outer, by * FINER))], manifold3d.FillRule.Positive)
+        made = _polygons(
+            [outer, *(r[::-1] for r in _swept(outer, by * FINER))], manifold3d.FillRule.Positive
+        )
     left = made.difference(shapely.union_all([shapely.Polygon(h) for h in shape.interiors]))
     pieces = [p for p in shapely.get_parts(left) if isinstance(p, shapely.Polygon)]
     return max(pieces, key=lambda p: p.area) if pieces else shapely.Polygon()
 
 
-def footed(shape: shapely.Polygon, ground: float, width: float, inset: float) -> tuple[shapely.Polygon, Any]:
+def footed(
+    shape: shapely.Polygon, ground: float, width: float, inset: float
+) -> tuple[shapely.Polygon, Any]:
     """A plate with two feet ``width`` (m) wide, ``inset`` from its ends, down to y = ``ground``, and what was added; one foot in
     the middle where two would run into each other."""
     low_x, low_y, high_x, _ = shape.bounds
@@ -60,11 +66,18 @@ def footed(shape: shapely.Polygon, ground: float, width: float, inset: float) ->
         if starts[1] < starts[0] + width:
             starts = [(low_x + high_x - width) / 2]
         outer = _outer(shape)
-        under = _polygons([outer, *_swept(outer, -(shape.bounds[3] - ground) * FINER)], manifold3d.FillRule.NonZero)
-        columns = shapely.union_all([shapely.box(x, ground, x + width, shape.bounds[3]) for x in starts])
+        under = _polygons(
+            [outer, *_swept(outer, -(shape.bounds[3] - ground) * FINER)],
+            manifold3d.FillRule.NonZero,
+        )
+        columns = shapely.union_all(
+            [shapely.box(x, ground, x + width, shape.bounds[3]) for x in starts]
+        )
         # Feet reach up into the plate, so that no seam is left between them; its openings stay.
         whole = shapely.Polygon(shape.exterior).union(under.intersection(columns))
-        made = whole.difference(shapely.union_all([shapely.Polygon(h) for h in shape.interiors])).simplify(FINE)
+        made = whole.difference(
+            shapely.union_all([shapely.Polygon(h) for h in shape.interiors])
+        ).simplify(FINE)
         if isinstance(made, shapely.Polygon):
             return made, made.difference(shape.buffer(FINE))
     return shape, shapely.Polygon()

@@ -118,7 +118,9 @@ class _Strips:
     base: Array
 
     def of(self, which: Any) -> _Strips:
-        return _Strips(*(getattr(self, n)[which] for n in ("rib", "across", "along", "at", "width", "base")))
+        return _Strips(
+            *(getattr(self, n)[which] for n in ("rib", "across", "along", "at", "width", "base"))
+        )
 
     def places(self, u: Array, v: Array) -> Array:
         """Places (n, k, 2) in the planes: ``u`` (n, k) past the middle across, heights ``v`` (n, k)."""
@@ -128,11 +130,17 @@ class _Strips:
     def boxes(self, low: Array, high: Array) -> Array:
         """Corners (n, 4, 2), counter-clockwise, of the strips between two heights."""
         w = self.width / 2
-        return self.places(np.stack([-w, w, w, -w], axis=1), np.stack([low, low, high, high], axis=1))
+        return self.places(
+            np.stack([-w, w, w, -w], axis=1), np.stack([low, low, high, high], axis=1)
+        )
 
 
 def lapped(
-    first: list[Rib], second: list[Rib], slots: Slots, up: Array, check: Callable[[], None] = lambda: None
+    first: list[Rib],
+    second: list[Rib],
+    slots: Slots,
+    up: Array,
+    check: Callable[[], None] = lambda: None,
 ) -> Laps:
     """Ribs of two sets cut so that they go into each other: the first is slotted from the side ``up`` (3,) points to, or
     on level lines from outside, the second from the other, along the lines in which their planes meet.
@@ -150,7 +158,9 @@ def lapped(
     check()
     packed = _packed(ribs)
     low, high = strips.at - strips.width / 2, strips.at + strips.width / 2
-    offsets, pieces = pieces_in_strips(*packed, strips.rib, strips.across, strips.along, low, high, strips.base)
+    offsets, pieces = pieces_in_strips(
+        *packed, strips.rib, strips.across, strips.along, low, high, strips.base
+    )
     check()
     sense, locks, spans, span_at, cuts, cut_strip, reach, passing = halved(
         offsets, pieces, np.ones(len(way)), slots.share, slots.turn
@@ -164,12 +174,22 @@ def lapped(
     for k, zone in zip(strips.rib[met].tolist(), zones, strict=True):
         by_rib[k].append(zone)
     check()
-    shapes, fell = _without(ribs, strips.rib[cut_strip], _outlines(strips.of(cut_strip), cuts, slots), check)
-    crossings = _crowded(ribs, crossings, strips.of(met), zones, corners, reach[met].mean(axis=1), packed, slots)
+    shapes, fell = _without(
+        ribs, strips.rib[cut_strip], _outlines(strips.of(cut_strip), cuts, slots), check
+    )
+    crossings = _crowded(
+        ribs, crossings, strips.of(met), zones, corners, reach[met].mean(axis=1), packed, slots
+    )
     of = strips.rib.reshape(-1, 2)
     beside = [Passing(int(of[k, 0]), int(of[k, 1]), way[k], bool(passing[k] & 1), bool(passing[k] & 2))
               for k in np.flatnonzero(passing).tolist()]  # fmt: skip
-    return Laps([replace(r, shape=s) for r, s in zip(ribs, shapes, strict=True)], crossings, by_rib, fell, beside)
+    return Laps(
+        [replace(r, shape=s) for r, s in zip(ribs, shapes, strict=True)],
+        crossings,
+        by_rib,
+        fell,
+        beside,
+    )
 
 
 @dataclass(frozen=True, eq=False)
@@ -216,7 +236,9 @@ def _near(frames: _Frames, ribs: list[Rib], count: int) -> Index:
     return np.argwhere(meet) + np.array([0, parted])
 
 
-def _lines(ribs: list[Rib], frames: _Frames, pairs: Index, slots: Slots, up: Array) -> tuple[Array, Array, _Strips]:
+def _lines(
+    ribs: list[Rib], frames: _Frames, pairs: Index, slots: Slots, up: Array
+) -> tuple[Array, Array, _Strips]:
     """Ways (n, 3) of the lines in which planes of pairs meet, places (n, 3) on them nearest to the origin, and their strips;
     pairs that lie all but on each other have none, nor have those that meet beyond what is plane of a bent rib."""
     x, origin, y = frames.x, frames.origin, frames.y
@@ -239,17 +261,23 @@ def _lines(ribs: list[Rib], frames: _Frames, pairs: Index, slots: Slots, up: Arr
     frame = np.stack([i, j], axis=1).ravel()
     other = np.stack([j, i], axis=1).ravel()
     ways, at = np.repeat(way, 2, axis=0), np.repeat(through, 2, axis=0)
-    along = np.stack([np.einsum("ij,ij->i", ways, x[frame]), np.einsum("ij,ij->i", ways, y[frame])], axis=1)
+    along = np.stack(
+        [np.einsum("ij,ij->i", ways, x[frame]), np.einsum("ij,ij->i", ways, y[frame])], axis=1
+    )
     across = np.stack([along[:, 1], -along[:, 0]], axis=1)
     off = at - origin[frame]
-    flat = np.stack([np.einsum("ij,ij->i", off, x[frame]), np.einsum("ij,ij->i", off, y[frame])], axis=1)
+    flat = np.stack(
+        [np.einsum("ij,ij->i", off, x[frame]), np.einsum("ij,ij->i", off, y[frame])], axis=1
+    )
     width = slot_width(thick[frame], thick[other], np.repeat(cosine, 2)) + slots.clearance
     place, base = np.einsum("ij,ij->i", flat, across), np.einsum("ij,ij->i", origin[frame], ways)
     strips = _Strips(frames.rib[frame], across, along, place, width, base)
     # Bent ribs are bent about upright lines, and what crosses them stands upright.
     ends = frames.ends[frame]
     on = ((flat[:, 0] >= ends[:, 0]) & (flat[:, 0] < ends[:, 1])).reshape(-1, 2).all(axis=1)
-    return (way, through, strips) if on.all() else (way[on], through[on], strips.of(np.repeat(on, 2)))
+    return (
+        (way, through, strips) if on.all() else (way[on], through[on], strips.of(np.repeat(on, 2)))
+    )
 
 
 def _packed(ribs: list[Rib]) -> tuple[Array, Index, Index]:
@@ -273,9 +301,13 @@ def _crossings(
     ends, middles = spans[:, :2], spans[:, 2]
     of, codes, up = of[some].tolist(), locks[some].tolist(), (sense[some] > 0).tolist()
     out = []
-    for n, (a, b) in enumerate(zip(span_at[some].tolist(), span_at[some + 1].tolist(), strict=True)):
+    for n, (a, b) in enumerate(
+        zip(span_at[some].tolist(), span_at[some + 1].tolist(), strict=True)
+    ):
         own, parted = (ends[a:b], middles[a:b]) if up[n] else (-ends[a:b, ::-1], -middles[a:b])
-        out.append(Crossing(of[n][0], of[n][1], place[n], turned[some[n]], own, parted, LOCKS[codes[n]]))
+        out.append(
+            Crossing(of[n][0], of[n][1], place[n], turned[some[n]], own, parted, LOCKS[codes[n]])
+        )
     return out
 
 
@@ -286,7 +318,9 @@ def _relief(radius: float, kind: str) -> tuple[Array, Array]:
     step = np.pi / ARC
     turn = end - np.pi + np.concatenate([[0.0], step * (np.arange(ARC) + 0.5), [np.pi]])
     size = np.concatenate([[radius], np.full(ARC, radius / np.cos(step / 2)), [radius]])
-    return size * np.cos(turn) - radius * np.cos(corner), size * np.sin(turn) - radius * np.sin(corner)
+    return size * np.cos(turn) - radius * np.cos(corner), size * np.sin(turn) - radius * np.sin(
+        corner
+    )
 
 
 def _outlines(strips: _Strips, cuts: Array, slots: Slots) -> list[Array]:
@@ -308,7 +342,9 @@ def _outlines(strips: _Strips, cuts: Array, slots: Slots) -> list[Array]:
         for side, open_at in ((-1.0, cuts[:, 3]), (1.0, cuts[:, 4])):
             edge = np.where(np.isnan(open_at), end, open_at)
             inner = np.where(
-                sense > 0, np.maximum(edge - slots.chamfer, middle), np.minimum(edge + slots.chamfer, middle)
+                sense > 0,
+                np.maximum(edge - slots.chamfer, middle),
+                np.minimum(edge + slots.chamfer, middle),
             )
             w, c = side * strips.width / 2, side * slots.chamfer
             heights = np.stack([inner, inner + sense * slots.chamfer, far, far], axis=1)
@@ -333,7 +369,9 @@ def _without(
     for k, shape in zip(cut, plates, strict=True):
         check()
         # What is taken out winds the other way, so that one pass leaves what winds about once more than it is taken from.
-        rings = [shapely.get_coordinates(r)[:-1] * FINER for r in (shape.exterior, *shape.interiors)]
+        rings = [
+            shapely.get_coordinates(r)[:-1] * FINER for r in (shape.exterior, *shape.interiors)
+        ]
         sections.append(manifold3d.CrossSection(rings + taken[k], manifold3d.FillRule.Positive))
     shapes, fell = [r.shape for r in ribs], []
     for k, pieces in zip(cut, polygons_of(sections, scale=1 / FINER), strict=True):
@@ -360,7 +398,15 @@ def _crowded(
     if slots.wall > 0:
         low, high = strips.at - strips.width / 2, strips.at + strips.width / 2
         clear = clear_beside(
-            *packed, strips.rib, strips.across, strips.along, low, high, strips.base, heights, 0.98 * slots.wall
+            *packed,
+            strips.rib,
+            strips.across,
+            strips.along,
+            low,
+            high,
+            strips.base,
+            heights,
+            0.98 * slots.wall,
         )
     wall = f"{slots.wall * 1000:g} mm"
     out = []

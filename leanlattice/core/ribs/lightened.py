@@ -34,8 +34,13 @@ def hollowed(
         plate = shapely.orient_polygons(rib.shape)
         # Zones wind the other way: what stays is the plate less all of them, and keeping away from its edge is to keep away
         # from the outline and from them alike.
-        rings = [shapely.get_coordinates(k)[:-1] * FINER for k in (plate.exterior, *plate.interiors)]
-        rings += [shapely.get_coordinates(z)[:-1][::-1] * FINER for z in shapely.orient_polygons(np.array(met, object))]
+        rings = [
+            shapely.get_coordinates(k)[:-1] * FINER for k in (plate.exterior, *plate.interiors)
+        ]
+        rings += [
+            shapely.get_coordinates(z)[:-1][::-1] * FINER
+            for z in shapely.orient_polygons(np.array(met, object))
+        ]
         left = manifold3d.CrossSection(rings, manifold3d.FillRule.Positive)
         kept = left.offset(-(border + r) * FINER, manifold3d.JoinType.Round, 2.0, ROUND)
         inner.append(kept.offset(r * FINER, manifold3d.JoinType.Round, 2.0, ROUND))
@@ -75,13 +80,21 @@ def holes_in(rib: Rib, paths: Sequence[Array], radius: float) -> list[Any]:
                 aside = slant / sine if sine > 1e-9 else np.array([1.0, 0.0])
                 across = np.array([-aside[1], aside[0]])
                 turn = np.linspace(0, 2 * np.pi, ROUND, endpoint=False)
-                ring = np.outer(np.cos(turn) * radius / cosine, aside) + np.outer(np.sin(turn) * radius, across)
+                ring = np.outer(np.cos(turn) * radius / cosine, aside) + np.outer(
+                    np.sin(turn) * radius, across
+                )
                 ends = rib.thickness / 2 * sine / cosine * aside
-                out.append(shapely.MultiPoint(np.concatenate([at + ring - ends, at + ring + ends])).convex_hull)
+                out.append(
+                    shapely.MultiPoint(
+                        np.concatenate([at + ring - ends, at + ring + ends])
+                    ).convex_hull
+                )
     return out
 
 
-def drilled(ribs: Sequence[Rib], paths: Sequence[Array], radius: float, least: float) -> tuple[list[Rib], list[str]]:
+def drilled(
+    ribs: Sequence[Rib], paths: Sequence[Array], radius: float, least: float
+) -> tuple[list[Rib], list[str]]:
     """Ribs with a hole for each rod or cable of that ``radius`` along ``paths`` (k, 3), and the labels of those in which a hole
     would leave less than ``least`` (m) to an edge and is left out."""
     out, thin = [], []

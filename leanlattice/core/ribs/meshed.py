@@ -40,20 +40,30 @@ def meshed(ribs: Sequence[Rib]) -> Meshed:
     """Plates for a picture of all of them; details too small to be seen in it are left out."""
     shapes: Any = np.array([r.shape for r in ribs], object)
     there = ~shapely.is_empty(shapes) if len(ribs) else np.zeros(0, bool)
-    corners = [ribs[k].places(np.array(shapes[k].bounds).reshape(2, 2)) for k in np.flatnonzero(there).tolist()]
+    corners = [
+        ribs[k].places(np.array(shapes[k].bounds).reshape(2, 2))
+        for k in np.flatnonzero(there).tolist()
+    ]
     fine = float(np.ptp(np.concatenate(corners), axis=0).max()) * SEEN if corners else 0.0
     simpler: Any = shapely.simplify(shapes, fine, preserve_topology=False)
     # Of what is thinner than a detail nothing may be left; it stays as it is.
-    sound = shapely.is_valid(simpler) & (shapely.get_type_id(simpler) == POLYGON) & ~shapely.is_empty(simpler)
+    sound = (
+        shapely.is_valid(simpler)
+        & (shapely.get_type_id(simpler) == POLYGON)
+        & ~shapely.is_empty(simpler)
+    )
     oriented: Any = np.where(sound, simpler, shapes)
     oriented[there] = shapely.orient_polygons(oriented[there])
     bent = np.array([r.bend is not None for r in ribs], bool)
     drawn = [_plane_plates(ribs, oriented, np.flatnonzero(there & ~bent))]
     drawn += [_bent_plate(ribs[k], oriented[k], k) for k in np.flatnonzero(there & bent).tolist()]
     before = np.cumsum([0, *(len(d.places) for d in drawn)])
-    places, owner, flat = (np.concatenate([getattr(d, n) for d in drawn]) for n in ("places", "owner", "flat"))
+    places, owner, flat = (
+        np.concatenate([getattr(d, n) for d in drawn]) for n in ("places", "owner", "flat")
+    )
     triangles, lines = (
-        np.concatenate([getattr(d, n) + b for d, b in zip(drawn, before, strict=False)]) for n in ("triangles", "lines")
+        np.concatenate([getattr(d, n) + b for d, b in zip(drawn, before, strict=False)])
+        for n in ("triangles", "lines")
     )
     return Meshed(places, triangles, owner, lines, flat)
 
@@ -77,15 +87,22 @@ def _plane_plates(ribs: Sequence[Rib], shapes: Any, which: Index) -> Meshed:
         face_of.append(np.full(len(made), k))
     faces, faces_of = np.concatenate(face), np.concatenate(face_of)
     mine = [ribs[k] for k in which.tolist()]
-    frames = np.array([[r.origin, r.x, r.y, r.normal * (r.thickness / 2)] for r in mine]).reshape(-1, 4, 3)[plate]
+    frames = np.array([[r.origin, r.x, r.y, r.normal * (r.thickness / 2)] for r in mine]).reshape(
+        -1, 4, 3
+    )[plate]
     at = frames[:, 0] + flat[:, :1] * frames[:, 1] + flat[:, 1:] * frames[:, 2]
     both = np.concatenate([at - frames[:, 3], at + frames[:, 3]])
-    walls = [np.stack([own, ahead, ahead + count], 1), np.stack([own, ahead + count, own + count], 1)]
+    walls = [
+        np.stack([own, ahead, ahead + count], 1),
+        np.stack([own, ahead + count, own + count], 1),
+    ]
     triangles = np.concatenate([faces[:, ::-1], faces + count, *walls])
     owner = np.concatenate([faces_of, faces_of, plate, plate])
     order = np.argsort(owner, kind="stable")
     sides = np.stack([own, ahead], 1)
-    return Meshed(both, triangles[order], which[owner[order]], np.concatenate([sides, sides + count]), both)
+    return Meshed(
+        both, triangles[order], which[owner[order]], np.concatenate([sides, sides + count]), both
+    )
 
 
 def _bent_plate(rib: Rib, shape: shapely.Polygon, position: int) -> Meshed:
@@ -115,7 +132,10 @@ def _solid(rib: Rib, flat: Array, face: Index, sides: Index) -> tuple[Array, Ind
     else:
         both = np.vstack([rib.bend.places(flat, -half), rib.bend.places(flat, half)])
     own, ahead = sides.T
-    walls = [np.stack([own, ahead, ahead + count], 1), np.stack([own, ahead + count, own + count], 1)]
+    walls = [
+        np.stack([own, ahead, ahead + count], 1),
+        np.stack([own, ahead + count, own + count], 1),
+    ]
     return both, np.concatenate([face[:, ::-1], face + count, *walls])
 
 
@@ -124,14 +144,18 @@ def _face(rib: Rib, rings: list[Array]) -> tuple[Array, Index, Index]:
     the lines it is bent about."""
     if rib.bend is None:
         flat, own = np.concatenate(rings), np.arange(sum(len(r) for r in rings))
-        ahead = np.concatenate([np.roll(k, -1) for k in np.split(own, np.cumsum([len(r) for r in rings])[:-1])])
+        ahead = np.concatenate(
+            [np.roll(k, -1) for k in np.split(own, np.cumsum([len(r) for r in rings])[:-1])]
+        )
         return flat, np.asarray(manifold3d.triangulate(rings), np.int64), np.stack([own, ahead], 1)
     outer = max(rings, key=lambda r: float(np.ptp(r[:, 0])))
     whole = shapely.Polygon(outer, [r for r in rings if r is not outer])
     corners = []
     for piece in _parted(whole, rib.bend.at[1:-1]):
         own_rings = _rings(shapely.orient_polygons(piece))
-        corners.append(np.concatenate(own_rings)[np.asarray(manifold3d.triangulate(own_rings), np.int64)])
+        corners.append(
+            np.concatenate(own_rings)[np.asarray(manifold3d.triangulate(own_rings), np.int64)]
+        )
     corner = np.concatenate(corners).reshape(-1, 2)
     one, index = np.unique(corner[:, 0] + 1j * corner[:, 1], return_inverse=True)
     face = index.reshape(-1, 3)
@@ -146,7 +170,9 @@ def _parted(shape: shapely.Polygon, at: Array) -> list[shapely.Polygon]:
     """A plate parted along upright lines at x = ``at`` (n,); parts that share a line share all corners on it."""
     low_x, low_y, high_x, high_y = shape.bounds
     at = at[(at > low_x) & (at < high_x)]
-    ends = np.stack([np.column_stack([at, np.full(len(at), y)]) for y in (low_y - 1, high_y + 1)], axis=1)
+    ends = np.stack(
+        [np.column_stack([at, np.full(len(at), y)]) for y in (low_y - 1, high_y + 1)], axis=1
+    )
     lines: Any = shapely.linestrings(ends)
     noded = shapely.union_all([shape.boundary, *lines])
     faces: Any = shapely.get_parts(shapely.polygonize(shapely.get_parts(noded)))

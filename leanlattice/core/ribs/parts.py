@@ -115,7 +115,9 @@ def rib_parts(ribs: Ribs) -> tuple[tuple[Part, ...], list[int]]:
     return tuple(parts), without
 
 
-def _names(label: str, partners: Sequence[tuple[str, Array]], shape: shapely.Polygon) -> tuple[list[Array], bool]:
+def _names(
+    label: str, partners: Sequence[tuple[str, Array]], shape: shapely.Polygon
+) -> tuple[list[Array], bool]:
     """Strokes of a part's partners' labels where they go in and of its own in the widest place left, each made smaller until
     it keeps clear of outlines and of the others; those that would be too small to read are left out."""
     shapely.prepare(shape)
@@ -131,7 +133,9 @@ def _names(label: str, partners: Sequence[tuple[str, Array]], shape: shapely.Pol
             low, high = places - half * height, places + half * height
             apart = (low[:, None] > taken[None, :, 2:]) | (high[:, None] < taken[None, :, :2])
             free = np.flatnonzero(apart.any(axis=2).all(axis=1))
-            inside = free[shapely.contains_properly(shape, shapely.box(*low[free].T, *high[free].T))]
+            inside = free[
+                shapely.contains_properly(shape, shapely.box(*low[free].T, *high[free].T))
+            ]
             if len(inside):
                 k = inside[0]
                 marks.extend(lettered(text, height, places[k], 0.0)[0])
@@ -145,6 +149,8 @@ def _names(label: str, partners: Sequence[tuple[str, Array]], shape: shapely.Pol
         write(text, NEIGHBOUR_HEIGHT, place + aside)
     # Its own label comes where the others leave the widest place.
     free: Any = shape.difference(shapely.union_all(shapely.box(*taken.T))) if len(taken) else shape
-    line = shapely.maximum_inscribed_circle(max(shapely.get_parts(free), key=lambda p: p.area), tolerance=2.0)
+    line = shapely.maximum_inscribed_circle(
+        max(shapely.get_parts(free), key=lambda p: p.area), tolerance=2.0
+    )
     write(label, min(LABEL_HEIGHT, 1.1 * float(line.length)), shapely.get_coordinates(line)[:1])
     return marks, complete

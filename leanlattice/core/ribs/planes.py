@@ -33,7 +33,11 @@ class Planes:
 
 
 def evenly(
-    low: float, high: float, number: int | None = None, spacing: float = 1.0, start: float | None = None
+    low: float,
+    high: float,
+    number: int | None = None,
+    spacing: float = 1.0,
+    start: float | None = None,
 ) -> Array:
     """Places from ``low`` to ``high``: a ``number`` of them each in the middle of its share; or ``spacing`` apart, as many
     as fit, centred or from ``start`` past the low end."""
@@ -54,7 +58,9 @@ def parallel(normal: Array, up: Array, places: Array) -> Planes:
     y = y / np.linalg.norm(y)
     x = np.cross(y, n)
     count = len(places)
-    return Planes(np.asarray(places, float)[:, None] * n, np.tile(x, (count, 1)), np.tile(y, (count, 1)))
+    return Planes(
+        np.asarray(places, float)[:, None] * n, np.tile(x, (count, 1)), np.tile(y, (count, 1))
+    )
 
 
 def fan(centre: Array, number: int, core: float, first: float = 0.0) -> Planes:

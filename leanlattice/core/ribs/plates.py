@@ -177,13 +177,17 @@ def cut_ribs(
     for a mesh (Lalish, Manifold).
     """
     solid, out = as_solid(body), Cut([], [], [], [])
-    plates = _plane(solid, family, check) if isinstance(family, Planes) else _bent(solid, family, check)
+    plates = (
+        _plane(solid, family, check) if isinstance(family, Planes) else _bent(solid, family, check)
+    )
     for k, (pieces, (origin, x, y), bend) in enumerate(plates):
         check()
         kept = [p for p in pieces if p.area >= least_area] if least_area > 0 else pieces
         for p in pieces[len(kept) :]:
             rib = Rib(series, k + 1, 0, 1, p, origin, x, y, thickness, bend)
-            out.left_out.append((rib.label, rib.places(np.array(p.representative_point().coords))[0]))
+            out.left_out.append(
+                (rib.label, rib.places(np.array(p.representative_point().coords))[0])
+            )
         if not pieces:
             out.missed.append(k + 1)
         for n, p in enumerate(kept):
@@ -212,7 +216,9 @@ def _plane(solid: manifold3d.Manifold, planes: Planes, check: Callable[[], None]
     for k, pieces in enumerate(polygons_of(sections, shifts)):
         if planes.half is not None:
             beyond = shapely.box(planes.half, -1e4, 1e4, 1e4)
-            pieces = [q for p in pieces for q in shapely.get_parts(p.intersection(beyond)) if q.area > 0]
+            pieces = [
+                q for p in pieces for q in shapely.get_parts(p.intersection(beyond)) if q.area > 0
+            ]
         if planes.near is not None:
             low, high = planes.near[k]
             pieces = [p for p in pieces if p.bounds[0] < high and p.bounds[2] > low]
@@ -241,10 +247,15 @@ def _unrolled(solid: manifold3d.Manifold, bend: Bend) -> manifold3d.CrossSection
     closed = np.linalg.norm(bend.line[0] - bend.line[-1]) < 1e-9
     rings = [bend.line[:-1], left[:-1][::-1]] if closed else [np.vstack([bend.line, left[::-1]])]
     plan = manifold3d.CrossSection(rings, manifold3d.FillRule.EvenOdd)
-    curtain = manifold3d.Manifold.extrude(plan, float(box[1, 2] - box[0, 2]) + 2).translate((0.0, 0.0, box[0, 2] - 1))
+    curtain = manifold3d.Manifold.extrude(plan, float(box[1, 2] - box[0, 2]) + 2).translate(
+        (0.0, 0.0, box[0, 2] - 1)
+    )
     curtain = curtain.as_original()
     cut = (solid ^ curtain).to_mesh64()
-    vertices, triangles = np.asarray(cut.vert_properties)[:, :3], np.asarray(cut.tri_verts).astype(np.int64)
+    vertices, triangles = (
+        np.asarray(cut.vert_properties)[:, :3],
+        np.asarray(cut.tri_verts).astype(np.int64),
+    )
     of_run = np.asarray(cut.run_original_id) == curtain.original_id()
     triangles = triangles[np.repeat(of_run, np.diff(cut.run_index) // 3)]
     line = shapely.LineString(bend.line)
@@ -258,7 +269,9 @@ def _unrolled(solid: manifold3d.Manifold, bend: Bend) -> manifold3d.CrossSection
         # The line's start is its end as well.
         whole = bend.at[-1] * FINER
         far = corner[..., 0].max(axis=1) > whole / 2
-        corner[..., 0] = np.where(far[:, None] & (corner[..., 0] < whole / 4), corner[..., 0] + whole, corner[..., 0])
+        corner[..., 0] = np.where(
+            far[:, None] & (corner[..., 0] < whole / 4), corner[..., 0] + whole, corner[..., 0]
+        )
     solid_face: Any = shapely.polygons(corner)
     solid_face = solid_face[shapely.area(solid_face) > 0]
     try:
@@ -266,7 +279,11 @@ def _unrolled(solid: manifold3d.Manifold, bend: Bend) -> manifold3d.CrossSection
     except shapely.GEOSException:
         # Corners that all but touch; this way takes longer.
         joined = shapely.union_all(solid_face, grid_size=1e-6)
-    rings = [shapely.get_coordinates(r)[:-1] for p in shapely.get_parts(joined) for r in (p.exterior, *p.interiors)]
+    rings = [
+        shapely.get_coordinates(r)[:-1]
+        for p in shapely.get_parts(joined)
+        for r in (p.exterior, *p.interiors)
+    ]
     return manifold3d.CrossSection(rings, manifold3d.FillRule.EvenOdd)
 
 
@@ -284,6 +301,8 @@ def _neck(shape: shapely.Polygon, least: float) -> Array | None:
 def solid_of_rings(rings: Sequence[Array], pose: Array, thickness: float) -> manifold3d.Manifold:
     """Solid of a plate about its middle plane, by its outlines and openings (even-odd); ``pose`` (3, 4) takes places (x, y, z, 1)
     of the plate to space, and thickness is in the units of the plate."""
-    section = manifold3d.CrossSection([np.ascontiguousarray(r) for r in rings], manifold3d.FillRule.EvenOdd)
+    section = manifold3d.CrossSection(
+        [np.ascontiguousarray(r) for r in rings], manifold3d.FillRule.EvenOdd
+    )
     plate = manifold3d.Manifold.extrude(section, thickness).translate((0.0, 0.0, -thickness / 2))
     return plate.transform(np.ascontiguousarray(pose))

@@ -34,7 +34,9 @@ class FoldError(Exception):
     """An offset larger than the radius of the spine, ``radius`` (m), or one that crosses itself, where it is none."""
 
     def __init__(self, radius: float | None) -> None:
-        super().__init__("it crosses itself" if radius is None else f"the spine's radius is {radius:.3f} m")
+        super().__init__(
+            "it crosses itself" if radius is None else f"the spine's radius is {radius:.3f} m"
+        )
         self.radius = radius
 
 
@@ -118,7 +120,9 @@ class Spine:
         other = away > STRETCH * at[-1]
         high = np.where(other & (across > 0), size, np.inf).min(axis=1)
         low = np.where(other & (across < 0), size, -np.inf).max(axis=1)
-        return Planes(origin, x, np.tile([0.0, 0, 1.0], (len(way), 1)), near=np.column_stack([low, high]))
+        return Planes(
+            origin, x, np.tile([0.0, 0, 1.0], (len(way), 1)), near=np.column_stack([low, high])
+        )
 
     def aside(self, places: Array) -> tuple[float, float]:
         """How far (m) places (n, 3) beside it lie from it in plan, at least and at most, to the left positive."""
@@ -138,13 +142,19 @@ class Spine:
         line, at, _ = self._steps
         if self.closed:
             return 0.0, 0.0
-        u = np.asarray(shapely.line_locate_point(shapely.LineString(line[:, :2]), shapely.points(places[:, :2])))
+        u = np.asarray(
+            shapely.line_locate_point(
+                shapely.LineString(line[:, :2]), shapely.points(places[:, :2])
+            )
+        )
         ways = self._ways(np.array([0.0, at[-1]]))
         first = (line[0, :2] - places[u < 1e-9, :2]) @ ways[0]
         last = (places[u > at[-1] - 1e-9, :2] - line[-1, :2]) @ ways[1]
         return float(first.max(initial=0.0)), float(last.max(initial=0.0))
 
-    def follow(self, offset: float, planes: Planes, beyond: tuple[float, float], flat: float) -> Bend:
+    def follow(
+        self, offset: float, planes: Planes, beyond: tuple[float, float], flat: float
+    ) -> Bend:
         """What runs ``offset`` metres to its left, straight on by so much ``beyond`` its start and its end.
 
         It is in plane pieces: one ``flat`` metres to both sides of every place where one of the ``planes`` crosses it, so
@@ -154,7 +164,9 @@ class Spine:
         u, track, along = self._track(offset)
         beyond = (0.0, 0.0) if self.closed else beyond
         crossed = _crossed(track, along, planes, beyond)
-        stops = _stops(crossed, flat, np.unique([-beyond[0], 0.0, along[-1], along[-1] + beyond[1]]))
+        stops = _stops(
+            crossed, flat, np.unique([-beyond[0], 0.0, along[-1], along[-1] + beyond[1]])
+        )
         way = self._ways(u)
         heading = np.unwrap(np.arctan2(way[:, 1], way[:, 0]))
         low, high = stops[:-1], stops[1:]
@@ -163,10 +175,18 @@ class Spine:
         inside = np.clip(high, 0, along[-1]) - np.clip(low, 0, along[-1])
         pieces = np.maximum(np.ceil(np.sqrt(inside * turn / 8 / SAG)), 1).astype(int)
         pieces[np.searchsorted(crossed, low) < np.searchsorted(crossed, high)] = 1
-        at = np.concatenate([np.linspace(a, b, n, endpoint=False) for a, b, n in zip(low, high, pieces, strict=True)])
+        at = np.concatenate(
+            [
+                np.linspace(a, b, n, endpoint=False)
+                for a, b, n in zip(low, high, pieces, strict=True)
+            ]
+        )
         at = np.append(at, high[-1])
         line = np.column_stack([np.interp(at, along, track[:, k]) for k in range(2)])
-        line += np.minimum(at, 0.0)[:, None] * way[0] + np.maximum(at - along[-1], 0.0)[:, None] * way[-1]
+        line += (
+            np.minimum(at, 0.0)[:, None] * way[0]
+            + np.maximum(at - along[-1], 0.0)[:, None] * way[-1]
+        )
         bent = np.abs(np.diff(heading)) / np.diff(along)
         if self.closed:
             line[-1] = line[0]

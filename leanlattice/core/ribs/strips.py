@@ -124,7 +124,13 @@ def pieces_in_strips(
     found = 0
     for k in range(len(rib)):
         chains, events = 0, np.zeros(2, np.int64)
-        frame[:2], frame[2:4], frame[4], frame[5], frame[6] = across[k], along[k], low[k], high[k], base[k]
+        frame[:2], frame[2:4], frame[4], frame[5], frame[6] = (
+            across[k],
+            along[k],
+            low[k],
+            high[k],
+            base[k],
+        )
         for ring in range(of_rib[rib[k]], of_rib[rib[k] + 1]):
             corners = places[rings[ring] : rings[ring + 1]]
             chains = _chains(corners, ring == of_rib[rib[k]], frame, chains, span, v, chain, events)

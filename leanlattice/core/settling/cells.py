@@ -46,7 +46,9 @@ class FlatCells(CellTerm):
         # Within its plane a corner is free.
         normals = best_planes(x, self.corners, self.offsets)[1]
         n = np.repeat(normals, self.sizes, axis=0)
-        return np.asarray(self.weights[:, None, None] * (n[:, :, None] * n[:, None, :] + SOFT * np.eye(3)))
+        return np.asarray(
+            self.weights[:, None, None] * (n[:, :, None] * n[:, None, :] + SOFT * np.eye(3))
+        )
 
     def gap(self, x: Array) -> float:
         return super().gap(x) * 1000
@@ -72,14 +74,24 @@ class CellAreas(CellTerm):
         out = np.zeros_like(x)
         self.pull(x, out)
         share = self.matrix.sum(axis=0)
-        return np.asarray(x[self.corners] - (out / np.maximum(share, 1)[:, None])[self.corners] / self.weights[:, None])
+        return np.asarray(
+            x[self.corners]
+            - (out / np.maximum(share, 1)[:, None])[self.corners] / self.weights[:, None]
+        )
 
     def blocks(self, x: Array) -> Array:
         return np.asarray(2 * self.weights[:, None, None] * np.eye(3))
 
     def pull(self, x: Array, out: Array) -> None:
         area, normals = self._sizes(x)
-        pull_areas(x, self.corners, self.offsets, self.weights[0] * (area - area.mean()) / self.usual, normals, out)
+        pull_areas(
+            x,
+            self.corners,
+            self.offsets,
+            self.weights[0] * (area - area.mean()) / self.usual,
+            normals,
+            out,
+        )
 
     def energy(self, x: Array) -> float:
         area = self._sizes(x)[0]
@@ -128,14 +140,18 @@ class RightAngles(Term):
 
     def blocks(self, x: Array) -> Array:
         a, b = self._sides(x)
-        stiff = np.concatenate([self.turning * (1 / a + 1 / b) / a, self.turning * (1 / a + 1 / b) / b])
+        stiff = np.concatenate(
+            [self.turning * (1 / a + 1 / b) / a, self.turning * (1 / a + 1 / b) / b]
+        )
         return np.asarray(stiff[:, None, None] * np.eye(3))
 
     def energy(self, x: Array) -> float:
         return float(self.turning @ self._cosines(x) ** 2) / 2
 
     def gap(self, x: Array) -> float:
-        return float(np.degrees(np.arcsin(np.clip(np.abs(self._cosines(x)).max(initial=0.0), 0.0, 1.0))))
+        return float(
+            np.degrees(np.arcsin(np.clip(np.abs(self._cosines(x)).max(initial=0.0), 0.0, 1.0)))
+        )
 
 
 class Film(Term):
@@ -155,10 +171,16 @@ class Film(Term):
         kept = np.repeat(counts != 4, counts)
         starts = np.concatenate([[0], np.cumsum(counts[counts != 4])]).astype(np.int32)
         rest = polygon_triangles(points, corners[kept], starts)[0]
-        self.triangles = np.vstack([rest, q[:, [0, 1, 2]], q[:, [0, 2, 3]], q[:, [1, 2, 3]], q[:, [1, 3, 0]]])
-        self.tension = np.concatenate([np.full(len(rest), tension), np.full(4 * len(q), tension / 2)])
+        self.triangles = np.vstack(
+            [rest, q[:, [0, 1, 2]], q[:, [0, 2, 3]], q[:, [1, 2, 3]], q[:, [1, 3, 0]]]
+        )
+        self.tension = np.concatenate(
+            [np.full(len(rest), tension), np.full(4 * len(q), tension / 2)]
+        )
         t = self.triangles
-        self.matrix = rows(np.vstack([t[:, [1, 2]], t[:, [2, 0]], t[:, [0, 1]]]), np.array([-1.0, 1.0]), count)
+        self.matrix = rows(
+            np.vstack([t[:, [1, 2]], t[:, [2, 0]], t[:, [0, 1]]]), np.array([-1.0, 1.0]), count
+        )
         self.weights = np.tile(self.tension, 3)
 
     def _pulls(self, x: Array) -> Array:
@@ -180,7 +202,9 @@ class Film(Term):
     def blocks(self, x: Array) -> Array:
         # Obtuse corners push; that part is left out, so that every step leads downhill.
         tension = np.tile(self.tension, 3)
-        return np.asarray(np.clip(self._pulls(x), tension / 4, 1e3 * tension)[:, None, None] * np.eye(3))
+        return np.asarray(
+            np.clip(self._pulls(x), tension / 4, 1e3 * tension)[:, None, None] * np.eye(3)
+        )
 
     def energy(self, x: Array) -> float:
         return self.area(x) * self.full

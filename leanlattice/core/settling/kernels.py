@@ -66,7 +66,9 @@ def _mean_length(x: Array, edges: Index) -> float:
 
 
 @njit(cache=True)
-def pull_lengths(x: Array, edges: Index, weights: Array, least: Array, most: Array, equal: bool, out: Array) -> None:
+def pull_lengths(
+    x: Array, edges: Index, weights: Array, least: Array, most: Array, equal: bool, out: Array
+) -> None:
     """Adds the pull of edges drawn to lengths between ``least`` and ``most`` (m,), or all to their mean."""
     mean = _mean_length(x, edges) if equal else 0.0
     for e in range(len(edges)):
@@ -128,7 +130,9 @@ def pull_film(x: Array, triangles: Index, tension: Array, out: Array) -> None:
 
 
 @njit(cache=True)
-def pull_areas(x: Array, corners: Index, offsets: Index, pressures: Array, normals: Array, out: Array) -> None:
+def pull_areas(
+    x: Array, corners: Index, offsets: Index, pressures: Array, normals: Array, out: Array
+) -> None:
     """Adds the gradients of the areas of cells (C,) with unit ``normals`` (C, 3), times their ``pressures`` (kN/m)."""
     for c in range(len(offsets) - 1):
         low, high = offsets[c], offsets[c + 1]
@@ -174,7 +178,14 @@ def _along_piece(form: Array, turn: Array, t: float, out: Array) -> None:
     angle, sweep = turn[0] + turn[1] * t, turn[1]
     c, s = np.cos(angle), np.sin(angle)
     for k in range(3):
-        c0, c1, c2, c3, x, y = form[0, k], form[1, k], form[2, k], form[3, k], form[4, k], form[5, k]
+        c0, c1, c2, c3, x, y = (
+            form[0, k],
+            form[1, k],
+            form[2, k],
+            form[3, k],
+            form[4, k],
+            form[5, k],
+        )
         out[0, k] = c0 + t * (c1 + t * (c2 + t * c3)) + x * c + y * s
         out[1, k] = c1 + t * (2 * c2 + t * 3 * c3) + sweep * (y * c - x * s)
         out[2, k] = 2 * c2 + 6 * t * c3 - sweep * sweep * (x * c + y * s)
@@ -205,7 +216,11 @@ def _span_across(w: Array, across: Array) -> None:
     least = int(np.argmin(np.abs(w)))
     a, b, c = w[least], w[(least + 1) % 3], w[(least + 2) % 3]
     flat, size = np.sqrt(b * b + c * c), np.sqrt(a * a + b * b + c * c)
-    across[0, least], across[0, (least + 1) % 3], across[0, (least + 2) % 3] = 0.0, -c / flat, b / flat
+    across[0, least], across[0, (least + 1) % 3], across[0, (least + 2) % 3] = (
+        0.0,
+        -c / flat,
+        b / flat,
+    )
     across[1, least] = flat / size
     across[1, (least + 1) % 3] = -a * b / (flat * size)
     across[1, (least + 2) % 3] = -a * c / (flat * size)
@@ -278,13 +293,22 @@ def nearest_on_curves(
             if side >= 0:
                 if ends[best, side]:
                     back[i, k] = w[k] if side == 0 else -w[k]
-                out_of[i, 0, k], out_of[i, 1, k] = corners[best, side, 0, k], corners[best, side, 1, k]
+                out_of[i, 0, k], out_of[i, 1, k] = (
+                    corners[best, side, 0, k],
+                    corners[best, side, 1, k],
+                )
         _span_across(w, across[i])
 
 
 @njit(cache=True)
 def relaxed(
-    x: Array, speed: Array, pull: Array, mass: Array, inverse: Array, free: NDArray[np.bool_], stride: float
+    x: Array,
+    speed: Array,
+    pull: Array,
+    mass: Array,
+    inverse: Array,
+    free: NDArray[np.bool_],
+    stride: float,
 ) -> float:
     """One step of unit time against ``pull`` (V, 3) at free coordinates, in place and nowhere longer than ``stride``; gives
     the kinetic energy of ``mass`` (V, 3, 3)."""
@@ -295,7 +319,11 @@ def relaxed(
         for k in range(3):
             v[k] = 0.0
             if free[i, k]:
-                gain = inverse[i, k, 0] * pull[i, 0] + inverse[i, k, 1] * pull[i, 1] + inverse[i, k, 2] * pull[i, 2]
+                gain = (
+                    inverse[i, k, 0] * pull[i, 0]
+                    + inverse[i, k, 1] * pull[i, 1]
+                    + inverse[i, k, 2] * pull[i, 2]
+                )
                 v[k] = speed[i, k] - gain
                 size += v[k] * v[k]
         if size > stride * stride:
@@ -319,8 +347,16 @@ def inverted(matrices: Array) -> Array:
         x, y, z = d * f - e * e, c * e - b * f, b * e - c * d
         scale = 1.0 / (a * x + b * y + c * z)
         out[v, 0, 0], out[v, 0, 1], out[v, 0, 2] = x * scale, y * scale, z * scale
-        out[v, 1, 0], out[v, 1, 1], out[v, 1, 2] = y * scale, (a * f - c * c) * scale, (b * c - a * e) * scale
-        out[v, 2, 0], out[v, 2, 1], out[v, 2, 2] = z * scale, (b * c - a * e) * scale, (a * d - b * b) * scale
+        out[v, 1, 0], out[v, 1, 1], out[v, 1, 2] = (
+            y * scale,
+            (a * f - c * c) * scale,
+            (b * c - a * e) * scale,
+        )
+        out[v, 2, 0], out[v, 2, 1], out[v, 2, 2] = (
+            z * scale,
+            (b * c - a * e) * scale,
+            (a * d - b * b) * scale,
+        )
     return out
 
 

@@ -22,7 +22,9 @@ RIGID, STAGE, STAGE_STEPS = 0.1, 0.01, 25
 DAMPING = 1e-7
 
 
-def finished(problem: Problem, x: Array, limit: float, check: Callable[[], None]) -> tuple[Array, float]:
+def finished(
+    problem: Problem, x: Array, limit: float, check: Callable[[], None]
+) -> tuple[Array, float]:
     """A form (V, 3) nearer to equilibrium than ``x``, or ``x`` itself, and its residual.
 
     Newton's method with the part of each term's stiffness that is never negative, damped and halved where a step does not
@@ -48,7 +50,9 @@ def finished(problem: Problem, x: Array, limit: float, check: Callable[[], None]
     return kept, best
 
 
-def stiffened(problem: Problem, x: Array, limit: float, check: Callable[[], None]) -> tuple[Array, float]:
+def stiffened(
+    problem: Problem, x: Array, limit: float, check: Callable[[], None]
+) -> tuple[Array, float]:
     """The same for lengths that are all but rigid against the load: made soft at first, then ten times as stiff each time,
     each form being near the next one (Crisfield, 1991, on stiffness by continuation)."""
     lengths = [t for t in problem.terms if isinstance(t, Lengths)]
@@ -66,7 +70,9 @@ def stiffened(problem: Problem, x: Array, limit: float, check: Callable[[], None
             gradient, damping, residual = problem.gradient(tried, pushed), DAMPING, np.inf
             for _ in range(STAGE_STEPS):
                 check()
-                tried, gradient, pushed, damping = _stepped(problem, tried, gradient, pushed, damping)
+                tried, gradient, pushed, damping = _stepped(
+                    problem, tried, gradient, pushed, damping
+                )
                 residual = problem.residual(tried, gradient, pushed)
                 if residual < (STAGE if share < 1.0 else limit):
                     break
@@ -92,7 +98,12 @@ def _stepped(
             tried = problem.slid(x + step / 2**halving, x)
             if problem.energy(tried, pushed) <= before + 1e-12 * abs(before):
                 load = problem.load(tried)
-                return tried, problem.gradient(tried, load), load, max(damping / (2 if halving else 10), DAMPING)
+                return (
+                    tried,
+                    problem.gradient(tried, load),
+                    load,
+                    max(damping / (2 if halving else 10), DAMPING),
+                )
         damping = max(damping, 1e-6) * 30
     load = problem.load(tried)
     return tried, problem.gradient(tried, load), load, damping
@@ -102,7 +113,9 @@ def _free_directions(problem: Problem, x: Array, gradient: Array) -> csc_array:
     """Directions (3V, f) in which coordinates are free: axes, and for sliding vertices those along what holds them. In a
     corner it is the way out that the forces lead to, if there is one."""
     if not problem.slides:
-        return csc_array(eye_array(3 * problem.count, format="csc")[:, np.flatnonzero(problem.free.ravel())])
+        return csc_array(
+            eye_array(3 * problem.count, format="csc")[:, np.flatnonzero(problem.free.ravel())]
+        )
     basis = np.zeros((problem.count, 3, 3))
     basis[:] = np.eye(3)
     kept = problem.free.copy()
@@ -122,7 +135,9 @@ def _free_directions(problem: Problem, x: Array, gradient: Array) -> csc_array:
     return csc_array((basis[v, k].ravel(), (rows, columns)), shape=(3 * problem.count, len(v)))
 
 
-def _stiffness(problem: Problem, x: Array, gradient: Array, damping: float) -> tuple[csc_array, csc_array]:
+def _stiffness(
+    problem: Problem, x: Array, gradient: Array, damping: float
+) -> tuple[csc_array, csc_array]:
     """Free directions (3V, f) and the stiffness (f, f) along them, a little of its mean diagonal added."""
     whole = csr_array((3 * problem.count, 3 * problem.count))
     for t in problem.terms:
@@ -137,7 +152,9 @@ def _step(problem: Problem, x: Array, gradient: Array, damping: float) -> Array:
     free, stiffness = _stiffness(problem, x, gradient, damping)
     if not stiffness.shape[0]:
         return np.zeros_like(x)
-    return np.asarray(-(free @ factorised(stiffness).solve(free.T @ gradient.ravel()))).reshape(-1, 3)
+    return np.asarray(-(free @ factorised(stiffness).solve(free.T @ gradient.ravel()))).reshape(
+        -1, 3
+    )
 
 
 def softest(problem: Problem, x: Array, rounds: int = 8) -> tuple[Array, float]:

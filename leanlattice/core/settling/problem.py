@@ -66,7 +66,12 @@ class Problem:
     tells which coordinates stay exactly as they are."""
 
     def __init__(
-        self, start: Array, terms: Sequence[Term], load: Load, held: NDArray[np.bool_], slides: Sequence[Slide]
+        self,
+        start: Array,
+        terms: Sequence[Term],
+        load: Load,
+        held: NDArray[np.bool_],
+        slides: Sequence[Slide],
     ) -> None:
         self.terms, self.load, self.slides = list(terms), load, list(slides)
         self.held, self.free = held, ~held
@@ -79,7 +84,9 @@ class Problem:
         self.stride = STRIDE * self.size / np.sqrt(self.count)
         self.start = self.slid(start.astype(float))
         self.refresh(self.start)
-        self.pull = float(np.linalg.norm(self.gradient(self.start, np.zeros_like(self.start)), axis=1).mean())
+        self.pull = float(
+            np.linalg.norm(self.gradient(self.start, np.zeros_like(self.start)), axis=1).mean()
+        )
 
     @property
     def plain(self) -> bool:
@@ -91,8 +98,13 @@ class Problem:
         pushed = self.load(self.start)
         if not np.isfinite(pushed).all():
             bad = np.flatnonzero(~np.isfinite(pushed).all(axis=1))
-            raise SettleError(f"The load on {len(bad)} vertices is not a number; give finite loads.", bad)
-        links = sum((abs(t.matrix).T @ abs(t.matrix) for t in self.terms), csr_array((self.count, self.count)))
+            raise SettleError(
+                f"The load on {len(bad)} vertices is not a number; give finite loads.", bad
+            )
+        links = sum(
+            (abs(t.matrix).T @ abs(t.matrix) for t in self.terms),
+            csr_array((self.count, self.count)),
+        )
         group = connected_components(links, directed=False)[1]
         near = np.zeros(self.count, bool)
         for t in self.terms:
@@ -101,9 +113,14 @@ class Problem:
             alone = np.bincount(group, (self.any_held[:, axis] | near).astype(float)) == 0
             if alone.any():
                 loose = np.flatnonzero(alone[group])
-                what = "Nothing is held" if len(loose) == self.count else f"{len(loose)} vertices are held by nothing"
+                what = (
+                    "Nothing is held"
+                    if len(loose) == self.count
+                    else f"{len(loose)} vertices are held by nothing"
+                )
                 raise SettleError(
-                    f"{what} along {'xyz'[axis]}; hold some of them, or let them aim to stay close.", loose
+                    f"{what} along {'xyz'[axis]}; hold some of them, or let them aim to stay close.",
+                    loose,
                 )
 
     def gradient(self, x: Array, pushed: Array) -> Array:
@@ -132,7 +149,9 @@ class Problem:
             stiff = slide.across(x[slide.vertices])
             across = np.einsum("nki,nkj->nij", stiff, stiff)
             along = np.eye(3) - across
-            bound[slide.vertices] = along @ bound[slide.vertices] @ along + mean[slide.vertices] * across
+            bound[slide.vertices] = (
+                along @ bound[slide.vertices] @ along + mean[slide.vertices] * across
+            )
         return np.asarray(bound)
 
     def along_slides(self, x: Array, pull: Array, speed: Array | None = None) -> None:
@@ -205,7 +224,10 @@ def factorised(matrix: Any) -> Any:
     """Factors of a symmetric sparse matrix; raises ``SettleError`` where it has none."""
     try:
         return splu(
-            csc_array(matrix), permc_spec="MMD_AT_PLUS_A", options={"SymmetricMode": True}, diag_pivot_thresh=0.0
+            csc_array(matrix),
+            permc_spec="MMD_AT_PLUS_A",
+            options={"SymmetricMode": True},
+            diag_pivot_thresh=0.0,
         )
     except RuntimeError:
         raise SettleError(

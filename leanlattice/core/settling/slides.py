@@ -14,7 +14,14 @@ from ..geometry.surfaces import Surface
 from .kernels import nearest_on_curves
 from .problem import Slide
 
-__all__ = ["along_curves", "along_lines", "in_planes", "nearest_on_mesh", "over_mesh", "over_surface"]
+__all__ = [
+    "along_curves",
+    "along_lines",
+    "in_planes",
+    "nearest_on_mesh",
+    "over_mesh",
+    "over_surface",
+]
 
 Array = NDArray[np.float64]
 Index = NDArray[np.integer]
@@ -120,8 +127,14 @@ class _Rail:
         """Both unit directions (m, 2, 2, 3) out of the corner at each end of a chord, 0 where there is none."""
         out = np.zeros((len(self.start), 2, 2, 3))
         sharp = [~smooth & ~end for smooth, end in zip(self.bends, self.ends.T, strict=True)]
-        out[sharp[0], 0, 0], out[sharp[0], 0, 1] = self.first[sharp[0]], -np.roll(self.last, 1, axis=0)[sharp[0]]
-        out[sharp[1], 1, 0], out[sharp[1], 1, 1] = -self.last[sharp[1]], np.roll(self.first, -1, axis=0)[sharp[1]]
+        out[sharp[0], 0, 0], out[sharp[0], 0, 1] = (
+            self.first[sharp[0]],
+            -np.roll(self.last, 1, axis=0)[sharp[0]],
+        )
+        out[sharp[1], 1, 0], out[sharp[1], 1, 1] = (
+            -self.last[sharp[1]],
+            np.roll(self.first, -1, axis=0)[sharp[1]],
+        )
         return out
 
 
@@ -143,7 +156,11 @@ def _form_of(piece: Piece, frame: Frame2) -> tuple[Array, Array]:
     for order in range(4):
         at = piece.derivatives(np.zeros(1), order)
         factor *= max(order, 1)
-        form[order] = frame.lifted(at)[0] if order == 0 else (at[0, 0] * frame.x + at[0, 1] * frame.y) / factor
+        form[order] = (
+            frame.lifted(at)[0]
+            if order == 0
+            else (at[0, 0] * frame.x + at[0, 1] * frame.y) / factor
+        )
     return form, turn
 
 
@@ -165,7 +182,9 @@ def _along(vertices: Index, rails: Sequence[_Rail]) -> Slide:
         nearest_on_curves(np.ascontiguousarray(x), *fixed, *out)
         return out
 
-    slide = Slide(vertices, lambda x: nearest(x)[0], lambda x: nearest(x)[1], lambda x: nearest(x)[2])
+    slide = Slide(
+        vertices, lambda x: nearest(x)[0], lambda x: nearest(x)[1], lambda x: nearest(x)[2]
+    )
     sharp = np.flatnonzero(fixed[-1][:, 0].any(axis=(1, 2)))
     if not len(sharp):
         return slide
@@ -203,7 +222,9 @@ def in_planes(vertices: Index, places: Array, normal: Array) -> Slide:
 def over_mesh(vertices: Index, mesh: Mesh) -> Slide:
     """Vertices (m,) that slide on the triangles of a mesh."""
     find = nearest_on_mesh(mesh)
-    return Slide(vertices, lambda x: find(x)[0], lambda x: find(x)[1][:, None], lambda x: find(x)[2])
+    return Slide(
+        vertices, lambda x: find(x)[0], lambda x: find(x)[1][:, None], lambda x: find(x)[2]
+    )
 
 
 def over_surface(vertices: Index, surface: Surface, mesh: Mesh, uv: Array) -> Slide:
@@ -224,7 +245,9 @@ def over_surface(vertices: Index, surface: Surface, mesh: Mesh, uv: Array) -> Sl
         at[inside] = surface.closest_from(x[inside], at[inside], FOOT_STEPS)
         return surface.points(at), surface.normals(at), back
 
-    return Slide(vertices, lambda x: find(x)[0], lambda x: find(x)[1][:, None], lambda x: find(x)[2])
+    return Slide(
+        vertices, lambda x: find(x)[0], lambda x: find(x)[1][:, None], lambda x: find(x)[2]
+    )
 
 
 def _within(surface: Surface, uv: Array) -> Array:
@@ -237,7 +260,9 @@ def _within(surface: Surface, uv: Array) -> Array:
 def _inward(mesh: Mesh) -> Array:
     """For each corner of a triangle (T, 3, 3) the unit direction to it from the side opposite, where that is a border."""
     t = mesh.triangles
-    sides = np.sort(np.stack([t[:, [1, 2]], t[:, [2, 0]], t[:, [0, 1]]], axis=1), axis=2).astype(np.int64)
+    sides = np.sort(np.stack([t[:, [1, 2]], t[:, [2, 0]], t[:, [0, 1]]], axis=1), axis=2).astype(
+        np.int64
+    )
     keys = sides[..., 0] * len(mesh.vertices) + sides[..., 1]
     _, which, counts = np.unique(keys.ravel(), return_inverse=True, return_counts=True)
     border = counts[which].reshape(keys.shape) == 1

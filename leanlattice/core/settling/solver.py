@@ -90,10 +90,14 @@ def settle(
     problem.check()
     if state is None:
         x = (problem.start if problem.plain else start).astype(float)
-        state = State(0, x, np.zeros_like(x), 0.0, np.zeros(0), np.zeros(0), problem.load(x), STIFFEN_AT)
+        state = State(
+            0, x, np.zeros_like(x), 0.0, np.zeros(0), np.zeros(0), problem.load(x), STIFFEN_AT
+        )
     else:
         state = state.copy()
-    (_solve_plain if problem.plain else _relax)(problem, state, limit, steps, watch or (lambda state: None))
+    (_solve_plain if problem.plain else _relax)(
+        problem, state, limit, steps, watch or (lambda state: None)
+    )
     x, loads = state.x, problem.load(state.x)
     reactions = problem.reactions(x, loads)
     return Settled(x, loads, reactions, state.residuals, state.residuals[-1] < limit, problem)
@@ -145,7 +149,9 @@ def _relax(problem: Problem, state: State, limit: float, steps: int, watch: Watc
         residual = largest(force, problem.free) / scale
         if residual < limit:  # with the load of this very form
             state.pushed = problem.load(state.x)
-            residual = problem.residual(state.x, problem.gradient(state.x, state.pushed), state.pushed)
+            residual = problem.residual(
+                state.x, problem.gradient(state.x, state.pushed), state.pushed
+            )
         state.residuals[state.step :] = [residual]
         there = state.step >= DRAWN or not problem.slides
         if state.step % EVERY == 0 or residual < limit or state.step >= steps:
@@ -164,7 +170,9 @@ def _grows(state: State) -> bool:
     """Whether the forces grow, so that more care is to be taken at once; less again is taken by and by where they lessen."""
     if state.step < 2 * EVERY:
         return False
-    before, now = (max(state.residuals[k : k + EVERY]) for k in (state.step - 2 * EVERY, state.step - EVERY))
+    before, now = (
+        max(state.residuals[k : k + EVERY]) for k in (state.step - 2 * EVERY, state.step - EVERY)
+    )
     grows = now > 2 * before
     state.even = float(np.clip(state.even * (4.0 if grows else 0.9), EVEN, MOST_EVEN))
     return grows
@@ -186,8 +194,12 @@ def _finish(problem: Problem, state: State, residual: float, limit: float, watch
 
 def _swing(problem: Problem, state: State, pull: Array) -> None:
     """One step of the swinging net against its ``pull`` (V, 3), stopped where its kinetic energy has passed a peak."""
-    before = {k: state.x[s.vertices].copy() for k, s in enumerate(problem.slides) if s.passed is not None}
-    energy = relaxed(state.x, state.speed, pull, state.mass, state.inverse, problem.free, problem.stride)
+    before = {
+        k: state.x[s.vertices].copy() for k, s in enumerate(problem.slides) if s.passed is not None
+    }
+    energy = relaxed(
+        state.x, state.speed, pull, state.mass, state.inverse, problem.free, problem.stride
+    )
     if energy < state.energy:
         # Back to about where the energy was largest (Barnes, 1999, eq. 12).
         gain = np.empty_like(pull)

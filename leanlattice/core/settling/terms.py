@@ -17,7 +17,17 @@ from scipy.sparse import bsr_array, csr_array, diags_array, eye_array, kron
 
 from .kernels import bound_edges, pull_edges, pull_lengths
 
-__all__ = ["SHORT", "Closeness", "Densities", "EdgeTerm", "FairStrands", "Forces", "Lengths", "Term", "rows"]
+__all__ = [
+    "SHORT",
+    "Closeness",
+    "Densities",
+    "EdgeTerm",
+    "FairStrands",
+    "Forces",
+    "Lengths",
+    "Term",
+    "rows",
+]
 
 Array = NDArray[np.float64]
 Index = NDArray[np.integer]
@@ -31,7 +41,8 @@ def rows(columns: Index, factors: Array, count: int) -> csr_array:
     """Sparse rows (m, count), row i with ``factors[i]`` at ``columns[i]`` (m, k each)."""
     m, k = columns.shape
     return csr_array(
-        (np.broadcast_to(factors, (m, k)).ravel(), columns.ravel(), np.arange(0, m * k + 1, k)), shape=(m, count)
+        (np.broadcast_to(factors, (m, k)).ravel(), columns.ravel(), np.arange(0, m * k + 1, k)),
+        shape=(m, count),
     )
 
 
@@ -90,7 +101,9 @@ class Term(ABC):
         if self.fixed and self._constant is not None:
             return self._constant
         count = len(self.weights)
-        middle = bsr_array((self.blocks(x), np.arange(count), np.arange(count + 1)), shape=(3 * count, 3 * count))
+        middle = bsr_array(
+            (self.blocks(x), np.arange(count), np.arange(count + 1)), shape=(3 * count, 3 * count)
+        )
         out = csr_array(self._spread.T @ middle.tocsr() @ self._spread)
         if self.fixed:
             self._constant = out
@@ -103,7 +116,9 @@ class Term(ABC):
 
     def gap(self, x: Array) -> float:
         """How far off the aim is at most, in ``unit``."""
-        return float(np.sqrt(((self.matrix @ x - self.targets(x)) ** 2).sum(axis=1).max(initial=0.0)))
+        return float(
+            np.sqrt(((self.matrix @ x - self.targets(x)) ** 2).sum(axis=1).max(initial=0.0))
+        )
 
 
 @dataclass(eq=False)
@@ -136,7 +151,8 @@ class EdgeTerm(Term):
         u = d / length[:, None]
         along, across = self.stiff(x)
         return np.asarray(
-            across[:, None, None] * np.eye(3) + (along - across)[:, None, None] * u[:, :, None] * u[:, None, :]
+            across[:, None, None] * np.eye(3)
+            + (along - across)[:, None, None] * u[:, :, None] * u[:, None, :]
         )
 
     def stiffness_bound(self, x: Array) -> Array:
@@ -146,7 +162,9 @@ class EdgeTerm(Term):
 
     def targets(self, x: Array) -> Array:
         d, length = self.steps(x)
-        return np.asarray(d * (1 - self.forces(x) / np.maximum(self.weights * length, 1e-300))[:, None])
+        return np.asarray(
+            d * (1 - self.forces(x) / np.maximum(self.weights * length, 1e-300))[:, None]
+        )
 
     def scaled(self, factor: float) -> None:
         """Makes its forces so many times larger."""

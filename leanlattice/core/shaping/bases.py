@@ -38,17 +38,23 @@ def on_level(mesh: Mesh, level: float) -> Body:
     outline: list[Array] = [places[ring, :2] for ring in mesh.loops]
     if not outline:
         raise SolidError("The surface is closed all round; it is a body already")
-    rings: list[shapely.Polygon] = sorted((shapely.Polygon(r) for r in outline), key=lambda r: -r.area)
+    rings: list[shapely.Polygon] = sorted(
+        (shapely.Polygon(r) for r in outline), key=lambda r: -r.area
+    )
     covered = rings[0].area - sum(r.area for r in rings[1:])
     if not all(r.is_valid for r in rings) or abs(up[:, 2].sum()) / 2 > covered * 1.001 + 1e-9:
-        raise SolidError("The surface lies above itself, turn upon turn, and has no plan of its own")
+        raise SolidError(
+            "The surface lies above itself, turn upon turn, and has no plan of its own"
+        )
     down = level < places[:, 2].min()
     facing = triangles if most_up == down else triangles[:, ::-1]
     count = len(places)
     foot = np.column_stack([places[:, :2], np.full(count, level)])
     border = np.flatnonzero(half_edges(facing, count)[0] < 0)
     a, b = facing.ravel()[border], np.roll(facing, -1, axis=1).ravel()[border]
-    walls = np.concatenate([np.column_stack([b, a, a + count]), np.column_stack([b, a + count, b + count])])
+    walls = np.concatenate(
+        [np.column_stack([b, a, a + count]), np.column_stack([b, a + count, b + count])]
+    )
     return Body(
         mesh_of_triangles(np.vstack([places, foot]), np.concatenate([facing, facing[:, ::-1] + count, walls]).astype(np.int32))
     )  # fmt: skip

@@ -42,7 +42,10 @@ class ControlBox(SpaceMap):
 
     def _sum(self, p: Array, orders: tuple[int, int, int]) -> Array:
         t = (p - self.low) / self.size
-        b = [_bernstein(n - 1, t[:, a], o) for a, (n, o) in enumerate(zip(self.moves.shape, orders, strict=False))]
+        b = [
+            _bernstein(n - 1, t[:, a], o)
+            for a, (n, o) in enumerate(zip(self.moves.shape, orders, strict=False))
+        ]
         scale = float(np.prod(self.size ** -np.array(orders, float)))
         return np.einsum("ni,nj,nk,ijkc->nc", *b, self.moves, optimize=True) * scale
 

@@ -14,7 +14,17 @@ from ..geometry.paths import Path
 from ..geometry.surfaces import Surface
 from .stacks import cap_triangles
 
-__all__ = ["Brought", "Heights", "Loose", "Outlines", "Picture", "ReadProblem", "Repair", "Wires", "repaired"]
+__all__ = [
+    "Brought",
+    "Heights",
+    "Loose",
+    "Outlines",
+    "Picture",
+    "ReadProblem",
+    "Repair",
+    "Wires",
+    "repaired",
+]
 
 Array = NDArray[np.float64]
 Index = NDArray[np.int32]
@@ -124,7 +134,9 @@ def _places(vertices: Array, triangles: Index) -> list[tuple[float, float, float
     return [(float(x), float(y), float(z)) for x, y, z in vertices[triangles].mean(axis=1)]
 
 
-def repaired(vertices: Array, triangles: Index, close_holes: bool = True) -> tuple[Mesh | Body, Repair]:
+def repaired(
+    vertices: Array, triangles: Index, close_holes: bool = True
+) -> tuple[Mesh | Body, Repair]:
     """A sound mesh, or a body where it closes, from loose triangles in metres, and what was done to them.
 
     Equal points are made one, faces without area and repeated ones left out, faces turned so that neighbours agree,
@@ -139,9 +151,15 @@ def repaired(vertices: Array, triangles: Index, close_holes: bool = True) -> tup
     flat = (t[:, 0] == t[:, 1]) | (t[:, 1] == t[:, 2]) | (t[:, 2] == t[:, 0])
     a, b, c = (welded[t[:, k]] for k in range(3))
     longest = np.maximum.reduce(
-        [np.linalg.norm(b - a, axis=1), np.linalg.norm(c - b, axis=1), np.linalg.norm(a - c, axis=1)]
+        [
+            np.linalg.norm(b - a, axis=1),
+            np.linalg.norm(c - b, axis=1),
+            np.linalg.norm(a - c, axis=1),
+        ]
     )
-    flat |= np.linalg.norm(np.cross(b - a, c - a), axis=1) <= 1e-9 * np.maximum(longest, 1e-300) ** 2
+    flat |= (
+        np.linalg.norm(np.cross(b - a, c - a), axis=1) <= 1e-9 * np.maximum(longest, 1e-300) ** 2
+    )
     done.without_area = int(flat.sum())
     t = t[~flat]
     _, first = np.unique(np.sort(t, axis=1), axis=0, return_index=True)
@@ -156,7 +174,9 @@ def repaired(vertices: Array, triangles: Index, close_holes: bool = True) -> tup
     mesh = _pieces_outward(mesh, done)
     if close_holes:
         mesh = _holes_closed(mesh, done)
-    done.left_open = [tuple(float(x) for x in mesh.vertices[loop].mean(axis=0)) for loop in mesh.loops]  # type: ignore[misc]
+    done.left_open = [
+        tuple(float(x) for x in mesh.vertices[loop].mean(axis=0)) for loop in mesh.loops
+    ]  # type: ignore[misc]
     return (mesh if mesh.loops else Body(mesh)), done
 
 
@@ -170,12 +190,15 @@ def _without_crowds(vertices: Array, t: Index, done: Repair) -> Index:
         if not len(crowded):
             break
         area = np.linalg.norm(
-            np.cross(vertices[t[:, 1]] - vertices[t[:, 0]], vertices[t[:, 2]] - vertices[t[:, 0]]), axis=1
+            np.cross(vertices[t[:, 1]] - vertices[t[:, 0]], vertices[t[:, 2]] - vertices[t[:, 0]]),
+            axis=1,
         )
         order = crowded[np.lexsort((-area[crowded // 3], which.ravel()[crowded]))]
         groups = which.ravel()[order]
         start = np.r_[True, groups[1:] != groups[:-1]]
-        rank = np.arange(len(order)) - np.maximum.accumulate(np.where(start, np.arange(len(order)), 0))
+        rank = np.arange(len(order)) - np.maximum.accumulate(
+            np.where(start, np.arange(len(order)), 0)
+        )
         gone = np.unique(order[rank >= 2] // 3)
         done.crowded += _places(vertices, t[gone])
         t = np.delete(t, gone, axis=0)
@@ -193,7 +216,9 @@ def _agreeing(t: Index, count: int, done: Repair) -> Index:
     against = a[one] == a[two]
     f, g = one // 3, two // 3
     graph = coo_array((np.ones(2 * len(f)), (np.r_[f, g], np.r_[g, f])), shape=(n, n)).tocsr()
-    differs = coo_array((np.r_[against, against] + 1.0, (np.r_[f, g], np.r_[g, f])), shape=(n, n)).tocsr()
+    differs = coo_array(
+        (np.r_[against, against] + 1.0, (np.r_[f, g], np.r_[g, f])), shape=(n, n)
+    ).tocsr()
     group = connected_components(graph, directed=False)[1]
     turn = np.zeros(n, bool)
     for k in np.unique(group[np.unique(np.r_[f[against], g[against]])]) if against.any() else []:
@@ -214,7 +239,8 @@ def _agreeing(t: Index, count: int, done: Repair) -> Index:
 def _without_strays(vertices: Array, t: Index, done: Repair) -> Index:
     group = pieces(t, len(vertices))
     area = np.linalg.norm(
-        np.cross(vertices[t[:, 1]] - vertices[t[:, 0]], vertices[t[:, 2]] - vertices[t[:, 0]]), axis=1
+        np.cross(vertices[t[:, 1]] - vertices[t[:, 0]], vertices[t[:, 2]] - vertices[t[:, 0]]),
+        axis=1,
     )
     sizes = np.bincount(group, area)
     small = sizes[group] < 1e-3 * sizes.max(initial=0.0)

@@ -45,12 +45,21 @@ class Cage:
             if len(f) not in (3, 4) or len(set(f)) != len(f):
                 raise CageError(f"Face {i} has {len(set(f))} corners; three or four work.")
             if min(f) < 0 or max(f) >= len(vertices):
-                raise CageError(f"Face {i} speaks of point {max(f) + 1}; there are {len(vertices)}.")
+                raise CageError(
+                    f"Face {i} speaks of point {max(f) + 1}; there are {len(vertices)}."
+                )
             faces.append(f)
         edges = {edge for f in faces for edge in _edges(f)}
-        pairs = ((min(int(e[0]), int(e[1])), max(int(e[0]), int(e[1]))) for e in (value[2] if len(value) > 2 else []))
+        pairs = (
+            (min(int(e[0]), int(e[1])), max(int(e[0]), int(e[1])))
+            for e in (value[2] if len(value) > 2 else [])
+        )
         creases = frozenset(e for e in pairs if e in edges)
-        points = frozenset(int(c[0]) for c in (value[3] if len(value) > 3 else []) if 0 <= int(c[0]) < len(vertices))
+        points = frozenset(
+            int(c[0])
+            for c in (value[3] if len(value) > 3 else [])
+            if 0 <= int(c[0]) < len(vertices)
+        )
         return Cage(vertices, tuple(faces), creases, points)
 
     def plain(self) -> list[list[list[float]]]:
@@ -137,7 +146,9 @@ def split_edge(cage: Cage, edge: Sequence[int], share: float = 0.5) -> Cage:
         start_side = face[(k + 3) % 4] if low_first else face[(k + 2) % 4]
         if opposite not in new:
             middle(opposite, opposite[0] == start_side)
-        queue += [(opposite, j, opposite[0] == start_side) for j in owners[opposite] if j not in done]
+        queue += [
+            (opposite, j, opposite[0] == start_side) for j in owners[opposite] if j not in done
+        ]
     faces: list[tuple[int, ...]] = []
     for face in cage.faces:
         faces += _parted(face, new)
@@ -176,7 +187,9 @@ def split_face(cage: Cage, face: int) -> Cage:
     if len(f) == 4:
         short = np.linalg.norm(p[0] - p[2]) <= np.linalg.norm(p[1] - p[3])
         faces[face : face + 1] = (
-            [(f[0], f[1], f[2]), (f[0], f[2], f[3])] if short else [(f[0], f[1], f[3]), (f[1], f[2], f[3])]
+            [(f[0], f[1], f[2]), (f[0], f[2], f[3])]
+            if short
+            else [(f[0], f[1], f[3]), (f[1], f[2], f[3])]
         )
         return Cage(cage.vertices, tuple(faces), cage.creases, cage.corners).checked()
     raise CageError("A triangle has no diagonal to be split along; split one of its edges.")
@@ -190,7 +203,9 @@ def extrude_edges(cage: Cage, edges: Sequence[Sequence[int]], by: Sequence[float
     for edge in edges:
         e = _existing(cage, edge)
         if len(owners[e]) != 1:
-            raise CageError("Only an edge at the border can be drawn out; this one has a face on either side.")
+            raise CageError(
+                "Only an edge at the border can be drawn out; this one has a face on either side."
+            )
         face = cage.faces[owners[e][0]]
         k = next(k for k in range(len(face)) if _edge(face[k], face[(k + 1) % len(face)]) == e)
         a, b = face[k], face[(k + 1) % len(face)]
@@ -210,7 +225,9 @@ def bridge(cage: Cage, one: Sequence[int], two: Sequence[int]) -> Cage:
     for edge in (one, two):
         e = _existing(cage, edge)
         if len(owners[e]) != 1:
-            raise CageError("A face is put between two edges at the border; one of these has a face on either side.")
+            raise CageError(
+                "A face is put between two edges at the border; one of these has a face on either side."
+            )
         face = cage.faces[owners[e][0]]
         k = next(k for k in range(len(face)) if _edge(face[k], face[(k + 1) % len(face)]) == e)
         ends.append((face[(k + 1) % len(face)], face[k]))  # against the face that is there
@@ -227,7 +244,10 @@ def delete_faces(cage: Cage, faces: Sequence[int]) -> Cage:
     if not set(range(len(cage.faces))) - gone:
         raise CageError("A cage needs a face at least.")
     return Cage(
-        cage.vertices, tuple(f for i, f in enumerate(cage.faces) if i not in gone), cage.creases, cage.corners
+        cage.vertices,
+        tuple(f for i, f in enumerate(cage.faces) if i not in gone),
+        cage.creases,
+        cage.corners,
     ).checked()
 
 
@@ -250,7 +270,9 @@ def weld_vertices(cage: Cage, points: Sequence[int]) -> Cage:
         raise CageError("Nothing would be left of the cage.")
     creases = frozenset(_edge(number.get(a, a), number.get(b, b)) for a, b in cage.creases)
     corners = frozenset(number.get(c, c) for c in cage.corners)
-    return Cage(tuple(vertices), tuple(faces), frozenset(e for e in creases if e[0] != e[1]), corners).checked()
+    return Cage(
+        tuple(vertices), tuple(faces), frozenset(e for e in creases if e[0] != e[1]), corners
+    ).checked()
 
 
 def toggle_creases(cage: Cage, edges: Sequence[Sequence[int]]) -> Cage:
@@ -271,11 +293,18 @@ def add_quad(cage: Cage, middle: Sequence[float], size: float) -> Cage:
     x, y, z = (float(c) for c in middle)
     h, n = size / 2, len(cage.vertices)
     new = ((x - h, y - h, z), (x + h, y - h, z), (x + h, y + h, z), (x - h, y + h, z))
-    return replace(cage, vertices=cage.vertices + new, faces=(*cage.faces, (n, n + 1, n + 2, n + 3)))
+    return replace(
+        cage, vertices=cage.vertices + new, faces=(*cage.faces, (n, n + 1, n + 2, n + 3))
+    )
 
 
 def _arrays(cage: Cage) -> tuple[Array, list[tuple[int, ...]], set[tuple[int, int]], set[int]]:
-    return np.array(cage.vertices, float).reshape(-1, 3), list(cage.faces), set(cage.creases), set(cage.corners)
+    return (
+        np.array(cage.vertices, float).reshape(-1, 3),
+        list(cage.faces),
+        set(cage.creases),
+        set(cage.corners),
+    )
 
 
 def subdivide(cage: Cage, rounds: int) -> tuple[Mesh, Array, Array]:
@@ -286,7 +315,9 @@ def subdivide(cage: Cage, rounds: int) -> tuple[Mesh, Array, Array]:
     (1998); borders are creases, and border points with one face corners only where marked.
     """
     p, faces, creases, corners = _arrays(cage)
-    f = np.array([[*face, face[0]] if len(face) == 3 else list(face) for face in faces], np.int64).reshape(-1, 4)
+    f = np.array(
+        [[*face, face[0]] if len(face) == 3 else list(face) for face in faces], np.int64
+    ).reshape(-1, 4)
     sizes = np.array([len(face) for face in faces])
     sharp_edges = np.array(sorted(creases), np.int64).reshape(-1, 2)
     marked = np.zeros(len(p), bool)
@@ -294,14 +325,21 @@ def subdivide(cage: Cage, rounds: int) -> tuple[Mesh, Array, Array]:
     for _ in range(rounds):
         p, f, sizes, sharp_edges, marked = _round(p, f, sizes, sharp_edges, marked)
     kind, edges, _, _, _, sharp = _kinds(p, f, sizes, sharp_edges, marked)
-    corners_flat = f.ravel() if np.all(sizes == 4) else np.concatenate([r[:s] for r, s in zip(f, sizes, strict=True)])
+    corners_flat = (
+        f.ravel()
+        if np.all(sizes == 4)
+        else np.concatenate([r[:s] for r, s in zip(f, sizes, strict=True)])
+    )
     offsets = np.concatenate([[0], np.cumsum(sizes)]).astype(np.int32)
     return Mesh(p, corners_flat.astype(np.int32), offsets), kind, edges[sharp]
 
 
 def _edge_table(f: Any, sizes: Any, count: int):  # type: ignore[no-untyped-def]
     """Edges (E, 2), the edge of every side, faces left and right of each edge and whether it is a border."""
-    sides = [np.column_stack([f[:, k], np.where(k + 1 < sizes, f[:, (k + 1) % 4], f[:, 0])]) for k in range(4)]
+    sides = [
+        np.column_stack([f[:, k], np.where(k + 1 < sizes, f[:, (k + 1) % 4], f[:, 0])])
+        for k in range(4)
+    ]
     owner = [np.arange(len(f))] * 4
     valid = [k < sizes for k in range(4)]
     pairs = np.concatenate([s[v] for s, v in zip(sides, valid, strict=True)])
@@ -332,7 +370,9 @@ def _kinds(p: Any, f: Any, sizes: Any, sharp_edges: Any, marked: Any):  # type: 
 def _round(p: Any, f: Any, sizes: Any, sharp_edges: Any, marked: Any):  # type: ignore[no-untyped-def]
     count = len(p)
     kind, edges, of_side, owners, number, sharp = _kinds(p, f, sizes, sharp_edges, marked)
-    corner_sum = p[f[:, 0]] + p[f[:, 1]] + p[f[:, 2]] + np.where((sizes == 4)[:, None], p[f[:, 3]], 0.0)
+    corner_sum = (
+        p[f[:, 0]] + p[f[:, 1]] + p[f[:, 2]] + np.where((sizes == 4)[:, None], p[f[:, 3]], 0.0)
+    )
     middles = corner_sum / sizes[:, None]
     ends = p[edges[:, 0]] + p[edges[:, 1]]
     beside = np.zeros((len(edges), 3))
@@ -365,7 +405,9 @@ def _round(p: Any, f: Any, sizes: Any, sharp_edges: Any, marked: Any):  # type: 
         new.append(np.column_stack([f[v, k], e0 + of_side[v, k], m0 + v, e0 + of_side[v, back]]))
     quads = np.concatenate(new)
     sharp_now = np.flatnonzero(sharp)
-    halves = np.concatenate([np.column_stack([edges[sharp_now, s], e0 + sharp_now]) for s in (0, 1)])
+    halves = np.concatenate(
+        [np.column_stack([edges[sharp_now, s], e0 + sharp_now]) for s in (0, 1)]
+    )
     marks = np.concatenate([marked, np.zeros(len(edges) + len(f), bool)])
     return np.vstack([moved, edge_points, middles]), quads, np.full(len(quads), 4), halves, marks
 
@@ -380,7 +422,9 @@ def limit(mesh: Mesh, kind: Array, sharp: Any) -> tuple[Array, Array]:
     p = mesh.vertices
     f = mesh.corners.reshape(-1, 4).astype(np.int64)
     count = len(p)
-    edges = np.unique(np.sort(np.concatenate([f[:, [k, (k + 1) % 4]] for k in range(4)]), axis=1), axis=0)
+    edges = np.unique(
+        np.sort(np.concatenate([f[:, [k, (k + 1) % 4]] for k in range(4)]), axis=1), axis=0
+    )
     valence = np.bincount(edges.ravel(), minlength=count)[:, None]
     ring, far = np.zeros((count, 3)), np.zeros((count, 3))
     np.add.at(ring, edges[:, 0], p[edges[:, 1]])
@@ -391,5 +435,7 @@ def limit(mesh: Mesh, kind: Array, sharp: Any) -> tuple[Array, Array]:
     along = np.zeros((count, 3))
     np.add.at(along, sharp[:, 0], p[sharp[:, 1]])
     np.add.at(along, sharp[:, 1], p[sharp[:, 0]])
-    out = np.where((kind == 0)[:, None], inside, np.where((kind == 1)[:, None], (4 * p + along) / 6, p))
+    out = np.where(
+        (kind == 0)[:, None], inside, np.where((kind == 1)[:, None], (4 * p + along) / 6, p)
+    )
     return out, mesh.with_vertices(out).normals

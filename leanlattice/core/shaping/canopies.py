@@ -41,7 +41,9 @@ def _cells(region: Region, sites: Array) -> list[shapely.Polygon]:
     """The part of the region nearest to each site, in the order of the sites; the largest piece where there are more."""
     if len(sites) == 1:
         return [region.polygon]
-    diagram = shapely.voronoi_polygons(shapely.MultiPoint(sites), extend_to=region.polygon.buffer(1.0))
+    diagram = shapely.voronoi_polygons(
+        shapely.MultiPoint(sites), extend_to=region.polygon.buffer(1.0)
+    )
     parts = list(diagram.geoms)
     tree = shapely.STRtree(parts)
     out = []
@@ -52,7 +54,9 @@ def _cells(region: Region, sites: Array) -> list[shapely.Polygon]:
         cut = shapely.intersection(parts[hits[0]], region.polygon)
         pieces = [p for p in shapely.get_parts(cut) if p.geom_type == "Polygon" and p.area > 0]
         if not pieces:
-            raise CanopyError(f"The column at ({site[0]:.2f}, {site[1]:.2f}) m stands outside the outline.")
+            raise CanopyError(
+                f"The column at ({site[0]:.2f}, {site[1]:.2f}) m stands outside the outline."
+            )
         out.append(max(pieces, key=lambda p: p.area))
     return out
 
@@ -96,7 +100,10 @@ def _divided_rings(cells: list[shapely.Polygon], around: int) -> tuple[Array, li
             if key not in made:
                 line = shapely.LineString(points[list(key)])
                 parts = max(round(line.length / step), 3 if len(starts) == 1 else 1)
-                inner = [np.array(line.interpolate(k / parts, normalized=True).coords[0]) for k in range(1, parts)]
+                inner = [
+                    np.array(line.interpolate(k / parts, normalized=True).coords[0])
+                    for k in range(1, parts)
+                ]
                 first = len(out_points)
                 out_points.extend(inner)
                 made[key] = list(range(first, first + len(inner)))
@@ -116,7 +123,14 @@ def _turns(points: Array, v: int, near: list[int]) -> bool:
 
 
 def canopy(
-    region: Region, sites: Array, height: float, share: float, around: int, along: int, round_feet: bool, level: float
+    region: Region,
+    sites: Array,
+    height: float,
+    share: float,
+    around: int,
+    along: int,
+    round_feet: bool,
+    level: float,
 ) -> Mesh:
     """Mesh of quads: from each site's cell a funnel of ``along`` rings down to a foot.
 
@@ -143,7 +157,9 @@ def canopy(
             foot = centre + radius * way / np.linalg.norm(way, axis=1, keepdims=True)
         inward = np.sin(s)[:, None, None]
         levels = p + inward * (foot - p)
-        heights = np.broadcast_to((level + height * np.cos(s))[:, None, None], (along, len(ring), 1))
+        heights = np.broadcast_to(
+            (level + height * np.cos(s))[:, None, None], (along, len(ring), 1)
+        )
         vertices.append(np.concatenate([levels, heights], axis=2).reshape(-1, 3))
         number = np.vstack([ring, count + np.arange(along * len(ring)).reshape(along, -1)])
         a, b = number[:-1], np.roll(number[:-1], -1, axis=1)
@@ -152,7 +168,13 @@ def canopy(
         names[f"foot {k}"] = number[-1].astype(np.int32)
         count += along * len(ring)
     flat = np.concatenate(quads).astype(np.int32)
-    mesh = Mesh(np.vstack(vertices), flat.ravel(), np.arange(0, flat.size + 1, 4, dtype=np.int32), names)
+    mesh = Mesh(
+        np.vstack(vertices), flat.ravel(), np.arange(0, flat.size + 1, 4, dtype=np.int32), names
+    )
     feet = {int(v) for run in names.values() for v in run}
-    outer = max((loop for loop in mesh.loops if int(loop[0]) not in feet), key=len, default=np.zeros(0, np.int32))
+    outer = max(
+        (loop for loop in mesh.loops if int(loop[0]) not in feet),
+        key=len,
+        default=np.zeros(0, np.int32),
+    )
     return Mesh(mesh.vertices, mesh.corners, mesh.offsets, {"outer border": outer, **names})

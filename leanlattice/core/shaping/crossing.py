@@ -17,7 +17,9 @@ Array = NDArray[np.float64]
 def _pierces(p, q, a, b, c, tolerance):  # type: ignore[no-untyped-def]
     """Share along p → q at which it goes through the triangle's inside (Möller and Trumbore, 1997), or −1."""
     d, e1, e2 = q - p, b - a, c - a
-    h = np.array([d[1] * e2[2] - d[2] * e2[1], d[2] * e2[0] - d[0] * e2[2], d[0] * e2[1] - d[1] * e2[0]])
+    h = np.array(
+        [d[1] * e2[2] - d[2] * e2[1], d[2] * e2[0] - d[0] * e2[2], d[0] * e2[1] - d[1] * e2[0]]
+    )
     det = e1[0] * h[0] + e1[1] * h[1] + e1[2] * h[2]
     size = np.sqrt((d * d).sum() * (e1 * e1).sum() * (e2 * e2).sum())
     if abs(det) < 1e-9 * size:
@@ -26,7 +28,9 @@ def _pierces(p, q, a, b, c, tolerance):  # type: ignore[no-untyped-def]
     u = (s[0] * h[0] + s[1] * h[1] + s[2] * h[2]) / det
     if u < tolerance or u > 1 - tolerance:
         return -1.0
-    x = np.array([s[1] * e1[2] - s[2] * e1[1], s[2] * e1[0] - s[0] * e1[2], s[0] * e1[1] - s[1] * e1[0]])
+    x = np.array(
+        [s[1] * e1[2] - s[2] * e1[1], s[2] * e1[0] - s[0] * e1[2], s[0] * e1[1] - s[1] * e1[0]]
+    )
     v = (d[0] * x[0] + d[1] * x[1] + d[2] * x[2]) / det
     if v < tolerance or u + v > 1 - tolerance:
         return -1.0
@@ -100,7 +104,9 @@ def self_crossings(mesh: Mesh, most: int = 50) -> Array:
     origin = low.min(axis=0)
     usual = float(np.percentile((high - low).max(axis=1), 75))
     extent = np.maximum(high.max(axis=0) - origin, 1e-9)
-    size = max(usual, float((np.prod(extent) / 500_000) ** (1 / 3)), float(extent.max()) / 400, 1e-9)
+    size = max(
+        usual, float((np.prod(extent) / 500_000) ** (1 / 3)), float(extent.max()) / 400, 1e-9
+    )
     shape = (extent / size).astype(np.int64) + 1
     order, start = _binned(low - origin, high - origin, size, shape)
     return _crossings(mesh.vertices, t, low, high, order, start, most)

@@ -63,7 +63,8 @@ def _part(surface: Surface, polygon: shapely.Geometry) -> Surface:
     # Slivers between points set out separately would spoil the border.
     tidy = shapely.remove_repeated_points(largest, 1e-9)
     region = Region(
-        np.asarray(tidy.exterior.coords)[:-1, :2], tuple(np.asarray(i.coords)[:-1, :2] for i in tidy.interiors)
+        np.asarray(tidy.exterior.coords)[:-1, :2],
+        tuple(np.asarray(i.coords)[:-1, :2] for i in tidy.interiors),
     )
     base = surface.base if isinstance(surface, Part) else surface
     return Part(base, region, surface.flipped, surface.seams_u, surface.seams_v)
@@ -76,9 +77,13 @@ def cut_in_plan(surface: Surface, outline: Array, keep_inside: bool) -> Surface:
     """
     if isinstance(surface, MeshSurface) or _returns(surface):
         by_side = shapely.Polygon(outline)
-        return cut_where(surface, lambda p: _signed_distance(by_side, p) * (1 if keep_inside else -1))
+        return cut_where(
+            surface, lambda p: _signed_distance(by_side, p) * (1 if keep_inside else -1)
+        )
     axis = np.linspace(0, 1, 25)
-    normals = surface.normals(np.stack(np.meshgrid(axis, axis, indexing="ij"), axis=-1).reshape(-1, 2))
+    normals = surface.normals(
+        np.stack(np.meshgrid(axis, axis, indexing="ij"), axis=-1).reshape(-1, 2)
+    )
     if normals[:, 2].min() < -1e-6 and normals[:, 2].max() > 1e-6:
         raise CutError("the surface hangs over itself in plan; make it a body first and cut that")
     size = float(np.ptp(outline, axis=0).max())
@@ -131,18 +136,26 @@ def _outline_edges(
         np.column_stack([number[:, :-1].ravel(), number[:, 1:].ravel()]),
     ])  # fmt: skip
     met = pairs[above[pairs[:, 0]] != above[pairs[:, 1]]]
-    points = np.vstack([uv, _crossings(surface, side, uv[met[:, 0]], uv[met[:, 1]], above[met[:, 0]])])
+    points = np.vstack(
+        [uv, _crossings(surface, side, uv[met[:, 0]], uv[met[:, 1]], above[met[:, 0]])]
+    )
     code = met[:, 0] * len(uv) + met[:, 1]
     order = np.argsort(code)
-    corners = np.stack([number[:-1, :-1], number[1:, :-1], number[1:, 1:], number[:-1, 1:]], axis=-1).reshape(-1, 4)
+    corners = np.stack(
+        [number[:-1, :-1], number[1:, :-1], number[1:, 1:], number[:-1, 1:]], axis=-1
+    ).reshape(-1, 4)
     corners = corners[above[corners].any(axis=1)]
     following = np.roll(corners, -1, axis=1)
     # Around each cell: its corners that are above, and after each the crossing on the side that leaves it.
     low, high = np.minimum(corners, following), np.maximum(corners, following)
     at = np.searchsorted(code[order], low * len(uv) + high)
     crossed = above[corners] != above[following]
-    crossing = len(uv) + order[np.minimum(at, len(order) - 1)] if len(order) else np.zeros_like(corners)
-    ring = np.stack([np.where(above[corners], corners, -1), np.where(crossed, crossing, -1)], axis=-1).reshape(-1)
+    crossing = (
+        len(uv) + order[np.minimum(at, len(order) - 1)] if len(order) else np.zeros_like(corners)
+    )
+    ring = np.stack(
+        [np.where(above[corners], corners, -1), np.where(crossed, crossing, -1)], axis=-1
+    ).reshape(-1)
     cell = np.repeat(np.arange(len(corners)), 8)[ring >= 0]
     ring = ring[ring >= 0]
     first = np.searchsorted(cell, np.arange(len(corners)))
@@ -155,7 +168,9 @@ def _outline_edges(
     return points, np.stack(np.divmod(kept[times == 1], len(points)), axis=1)
 
 
-def _crossings(surface: Surface, side: Callable[[Array], Array], a: Array, b: Array, above: NDArray[np.bool_]) -> Array:
+def _crossings(
+    surface: Surface, side: Callable[[Array], Array], a: Array, b: Array, above: NDArray[np.bool_]
+) -> Array:
     """Places (n, 2) between ``a`` and ``b`` (n, 2) where ``side`` changes its sign, by bisection."""
     low, high = np.zeros(len(a)), np.ones(len(a))
     for _ in range(36):

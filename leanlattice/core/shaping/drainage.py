@@ -57,7 +57,9 @@ def ponds(mesh: Mesh, one_sided: bool, least: float = 1e-3) -> list[Pond]:
     Water runs off at borders and where the shape turns down. A body (``one_sided``) holds water on faces that look
     up; a surface on either side.
     """
-    unit = mesh.triangle_crosses[:, 2] / np.maximum(np.linalg.norm(mesh.triangle_crosses, axis=1), 1e-300)
+    unit = mesh.triangle_crosses[:, 2] / np.maximum(
+        np.linalg.norm(mesh.triangle_crosses, axis=1), 1e-300
+    )
     up = unit > 0.02 if one_sided else np.abs(unit) > 0.02
     if not up.any():
         return []

@@ -18,7 +18,9 @@ def eased(mesh: Mesh, rounds: int, keep_border: bool) -> Array:
     the mesh does not shrink (Taubin, 1995, with λ = 0.5 and μ = −0.53)."""
     t, count = mesh.triangles, len(mesh.vertices)
     a, b = t.ravel(), np.roll(t, -1, axis=1).ravel()
-    links = coo_array((np.ones(2 * len(a)), (np.r_[a, b], np.r_[b, a])), shape=(count, count)).tocsr()
+    links = coo_array(
+        (np.ones(2 * len(a)), (np.r_[a, b], np.r_[b, a])), shape=(count, count)
+    ).tocsr()
     links.data[:] = 1.0
     mean = diags_array(1 / np.maximum(np.asarray(links.sum(axis=1)).ravel(), 1.0)) @ links
     held = np.zeros(count, bool)

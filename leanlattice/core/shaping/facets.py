@@ -57,7 +57,11 @@ class Facets:
     @cached_property
     def curvatures(self) -> Array:
         """Gaussian and mean curvature (n, 2) at the points."""
-        if isinstance(self.shape, Surface) and not isinstance(self.shape, MeshSurface) and self.uv is not None:
+        if (
+            isinstance(self.shape, Surface)
+            and not isinstance(self.shape, MeshSurface)
+            and self.uv is not None
+        ):
             at = self.shape._off_points(np.clip(self.uv, 0.0, 1.0), 1e-3)
             return self.shape.curvatures(at)[self.vertex]
         out = vertex_curvatures(self.mesh)
@@ -68,7 +72,10 @@ class Facets:
 
 def display_bays(surface: Surface) -> tuple[int, int]:
     """Bays along u and v in which a surface is drawn: enough for a line along each crease."""
-    u, v = (int(np.clip(4 * (len(seams) + 1), BAYS, 4 * BAYS)) for seams in (surface.seams_u, surface.seams_v))
+    u, v = (
+        int(np.clip(4 * (len(seams) + 1), BAYS, 4 * BAYS))
+        for seams in (surface.seams_u, surface.seams_v)
+    )
     return u, v
 
 
@@ -80,10 +87,13 @@ def surface_mesh(surface: Surface, bays: tuple[int, int] | None = None) -> tuple
     uv, triangles = _cover(surface, bays or display_bays(surface))
     points = surface.points(uv)
     crosses = np.cross(
-        points[triangles[:, 1]] - points[triangles[:, 0]], points[triangles[:, 2]] - points[triangles[:, 0]]
+        points[triangles[:, 1]] - points[triangles[:, 0]],
+        points[triangles[:, 2]] - points[triangles[:, 0]],
     )
     size = np.linalg.norm(crosses, axis=1)
-    return mesh_of_triangles(points, triangles[size > 1e-14 * max(size.max(initial=0.0), 1e-300)]), uv
+    return mesh_of_triangles(
+        points, triangles[size > 1e-14 * max(size.max(initial=0.0), 1e-300)]
+    ), uv
 
 
 _covers: OrderedDict[Hashable, tuple[Array, Index]] = OrderedDict()
@@ -109,7 +119,9 @@ def _cover(surface: Surface, bays: tuple[int, int]) -> tuple[Array, Index]:
 def creased(mesh: Mesh, crease: float = CREASE) -> tuple[Index, Array, Index]:
     """Vertex (n,) and normal (n, 3) of points that are doubled where faces meet sharply, and triangles over them."""
     t = mesh.triangles
-    unit = mesh.triangle_crosses / np.maximum(np.linalg.norm(mesh.triangle_crosses, axis=1, keepdims=True), 1e-300)
+    unit = mesh.triangle_crosses / np.maximum(
+        np.linalg.norm(mesh.triangle_crosses, axis=1, keepdims=True), 1e-300
+    )
     weights = mesh.corner_angles.ravel()
     corner_vertex = t.ravel()
     order = np.argsort(corner_vertex, kind="stable")
@@ -123,7 +135,11 @@ def creased(mesh: Mesh, crease: float = CREASE) -> tuple[Index, Array, Index]:
         sums[at] = np.einsum("aij,aj,ajd->aid", near.astype(float), weights[at], n)
     sums /= np.maximum(np.linalg.norm(sums, axis=1, keepdims=True), 1e-300)
     key = np.round(sums * 500).astype(np.int64)
-    code = ((corner_vertex.astype(np.int64) * 1024 + key[:, 0] + 500) * 1024 + key[:, 1] + 500) * 1024 + key[:, 2] + 500
+    code = (
+        ((corner_vertex.astype(np.int64) * 1024 + key[:, 0] + 500) * 1024 + key[:, 1] + 500) * 1024
+        + key[:, 2]
+        + 500
+    )
     _, first, number = np.unique(code, return_index=True, return_inverse=True)
     return corner_vertex[first], sums[first], number.reshape(-1, 3).astype(np.int32)
 
@@ -133,7 +149,9 @@ def feature_edges(mesh: Mesh, crease: float = CREASE) -> Index:
     t = mesh.triangles
     twin = half_edges(t, len(mesh.vertices))[0]
     a, b = t.ravel(), np.roll(t, -1, axis=1).ravel()
-    unit = mesh.triangle_crosses / np.maximum(np.linalg.norm(mesh.triangle_crosses, axis=1, keepdims=True), 1e-300)
+    unit = mesh.triangle_crosses / np.maximum(
+        np.linalg.norm(mesh.triangle_crosses, axis=1, keepdims=True), 1e-300
+    )
     owner = np.arange(t.size) // 3
     sharp = (twin < 0) | (np.einsum("ij,ij->i", unit[owner], unit[owner[twin]]) < np.cos(crease))
     once = sharp & ((twin < 0) | (np.arange(t.size) < twin))
@@ -189,7 +207,11 @@ def _facets(shape: Surface | Body) -> Facets:
         vertex, normals, triangles = creased(mesh)
     if isinstance(shape, Surface) and not isinstance(shape, MeshSurface) and uv is not None:
         lines = _even_lines(shape, mesh, uv)
-    elif isinstance(shape, MeshSurface) and shape.faces is not None and shape.faces.face_count <= MOST_LINES:
+    elif (
+        isinstance(shape, MeshSurface)
+        and shape.faces is not None
+        and shape.faces.face_count <= MOST_LINES
+    ):
         lines = _face_edges(shape.faces)
     else:
         lines = np.zeros((0, 2), np.int32)
@@ -212,5 +234,7 @@ def neighbours(mesh: Mesh) -> tuple[Index, Index]:
     """Neighbours of every vertex as flat numbers with offsets (V + 1,)."""
     t = mesh.triangles
     a, b = t.ravel(), np.roll(t, -1, axis=1).ravel()
-    graph = coo_array((np.ones(2 * len(a)), (np.r_[a, b], np.r_[b, a])), shape=(len(mesh.vertices),) * 2).tocsr()
+    graph = coo_array(
+        (np.ones(2 * len(a)), (np.r_[a, b], np.r_[b, a])), shape=(len(mesh.vertices),) * 2
+    ).tocsr()
     return graph.indices.astype(np.int32), graph.indptr.astype(np.int32)

@@ -36,7 +36,9 @@ def ground_of_heights(points: Array) -> tuple[MeshSurface, int]:
     try:
         t = Delaunay(centred).simplices.astype(np.int32)
     except QhullError:
-        raise ReadProblem("All places lie on one line in plan; a ground needs some beside it.") from None
+        raise ReadProblem(
+            "All places lie on one line in plan; a ground needs some beside it."
+        ) from None
     a, b, c = (centred[t[:, k]] for k in range(3))
     cross = (b[:, 0] - a[:, 0]) * (c[:, 1] - a[:, 1]) - (b[:, 1] - a[:, 1]) * (c[:, 0] - a[:, 0])
     t[cross < 0] = t[cross < 0][:, ::-1]
@@ -54,7 +56,9 @@ def _without_outer_slivers(flat: Array, t: NDArray[np.int32]) -> NDArray[np.int3
         border = times[which.ravel()] == 1
         side = np.linalg.norm(flat[b] - flat[a], axis=1)
         p, q, r = (flat[t[:, k]] for k in range(3))
-        area = np.abs((q[:, 0] - p[:, 0]) * (r[:, 1] - p[:, 1]) - (q[:, 1] - p[:, 1]) * (r[:, 0] - p[:, 0]))
+        area = np.abs(
+            (q[:, 0] - p[:, 0]) * (r[:, 1] - p[:, 1]) - (q[:, 1] - p[:, 1]) * (r[:, 0] - p[:, 0])
+        )
         thin = (border & (area.repeat(3) < 0.01 * side**2)).reshape(-1, 3).any(axis=1)
         if not thin.any() or thin.all():
             break
@@ -62,7 +66,9 @@ def _without_outer_slivers(flat: Array, t: NDArray[np.int32]) -> NDArray[np.int3
     return t
 
 
-def ground_of_picture(grey: Array, width: float, low: float, high: float, most: int = 160) -> MeshSurface:
+def ground_of_picture(
+    grey: Array, width: float, low: float, high: float, most: int = 160
+) -> MeshSurface:
     """Ground as wide as ``width`` (m) along x, from ``low`` where a picture is black to ``high`` (m) where it is white.
 
     A picture with more than ``most`` pixels along a side is averaged down to that.
@@ -80,5 +86,7 @@ def ground_of_picture(grey: Array, width: float, low: float, high: float, most: 
     points = np.column_stack([x.ravel(), y.ravel(), (low + g * (high - low)).ravel()])
     number = np.arange(n * m).reshape(n, m)
     a, b, c, d = number[1:, :-1], number[1:, 1:], number[:-1, 1:], number[:-1, :-1]
-    t = np.concatenate([np.stack([a, b, c], axis=-1).reshape(-1, 3), np.stack([a, c, d], axis=-1).reshape(-1, 3)])
+    t = np.concatenate(
+        [np.stack([a, b, c], axis=-1).reshape(-1, 3), np.stack([a, c, d], axis=-1).reshape(-1, 3)]
+    )
     return mesh_surface(mesh_of_triangles(points, t.astype(np.int32)), "plan")

@@ -37,7 +37,9 @@ def crossings(one: Path, two: Path) -> list[tuple[float, float, Array]]:
 def _piece_crossings(p: Piece, q: Piece, size: float) -> list[tuple[float, float, Array]]:
     (t0, a), (t1, b) = p.chords, q.chords
     ts = [t0, t1]
-    if np.any(a.max(axis=0) < b.min(axis=0) - 0.02 * size) or np.any(b.max(axis=0) < a.min(axis=0) - 0.02 * size):
+    if np.any(a.max(axis=0) < b.min(axis=0) - 0.02 * size) or np.any(
+        b.max(axis=0) < a.min(axis=0) - 0.02 * size
+    ):
         return []
     d, e = np.diff(a, axis=0)[:, None], np.diff(b, axis=0)[None]
     w = b[None, :-1] - a[:-1, None]
@@ -49,10 +51,15 @@ def _piece_crossings(p: Piece, q: Piece, size: float) -> list[tuple[float, float
     hits = np.argwhere((s > -room) & (s < 1 + room) & (t > -room) & (t < 1 + room) & np.isfinite(s))
     out = []
     for i, j in hits:
-        x, y = ts[0][i] + s[i, j] * (ts[0][1] - ts[0][0]), ts[1][j] + t[i, j] * (ts[1][1] - ts[1][0])
+        x, y = (
+            ts[0][i] + s[i, j] * (ts[0][1] - ts[0][0]),
+            ts[1][j] + t[i, j] * (ts[1][1] - ts[1][0]),
+        )
         for _ in range(12):
             gap = p.derivatives(np.array([x]))[0] - q.derivatives(np.array([y]))[0]
-            jacobian = np.column_stack([p.derivatives(np.array([x]), 1)[0], -q.derivatives(np.array([y]), 1)[0]])
+            jacobian = np.column_stack(
+                [p.derivatives(np.array([x]), 1)[0], -q.derivatives(np.array([y]), 1)[0]]
+            )
             if abs(np.linalg.det(jacobian)) < 1e-14 * size**2:
                 break
             step = np.linalg.solve(jacobian, gap)
@@ -102,7 +109,9 @@ def split_evenly(path: Path, parts: int) -> list[Path]:
     places = []
     for k in range(0 if path.closed else 1, parts):
         target = lengths[-1] * k / parts
-        i = int(np.clip(np.searchsorted(lengths, target, side="right") - 1, 0, len(path.pieces) - 1))
+        i = int(
+            np.clip(np.searchsorted(lengths, target, side="right") - 1, 0, len(path.pieces) - 1)
+        )
         t = np.linspace(0, 1, 65)
         p = path.pieces[i].derivatives(t)
         run = np.concatenate([[0.0], np.cumsum(np.linalg.norm(np.diff(p, axis=0), axis=1))])
@@ -133,7 +142,9 @@ def keep_side(path: Path, cutter: Path, keep: str) -> list[Path]:
             ahead = np.array(line.interpolate(along + d).coords[0]) - np.array(
                 line.interpolate(max(along - d, 0)).coords[0]
             )
-            kept = ((ahead[0] * (middle - foot)[1] - ahead[1] * (middle - foot)[0]) > 0) == (keep in ("inside", "left"))
+            kept = ((ahead[0] * (middle - foot)[1] - ahead[1] * (middle - foot)[0]) > 0) == (
+                keep in ("inside", "left")
+            )
         if kept:
             out.append(part)
     return out
@@ -187,7 +198,9 @@ def join(paths: Sequence[Path], tolerance: float) -> list[Path]:
                     break
                 if grown:
                     break
-        closed = len(pieces) > 1 and bool(np.linalg.norm(pieces[0].start - pieces[-1].end) <= tolerance)
+        closed = len(pieces) > 1 and bool(
+            np.linalg.norm(pieces[0].start - pieces[-1].end) <= tolerance
+        )
         out.append(Path(_without_gaps(pieces, closed), closed))
     return out
 
@@ -217,11 +230,15 @@ def unite(paths: Sequence[Path], tolerance: float) -> list[Path]:
     whole = shapely.union_all(polygons)
     parts: list[Path] = []
     for i, path in enumerate(closed):
-        cuts = [hit[0] for j, other in enumerate(closed) if j != i for hit in crossings(path, other)]
+        cuts = [
+            hit[0] for j, other in enumerate(closed) if j != i for hit in crossings(path, other)
+        ]
         for part in split_at(path, cuts) if cuts else [path]:
             middle = shapely.Point(part.derivatives(np.array([0.5]))[0])
             inner = any(
-                j != i and polygons[j].contains(middle) and polygons[j].exterior.distance(middle) > 2 * tolerance
+                j != i
+                and polygons[j].contains(middle)
+                and polygons[j].exterior.distance(middle) > 2 * tolerance
                 for j in range(len(closed))
             )
             if not inner:
@@ -234,9 +251,15 @@ def unite(paths: Sequence[Path], tolerance: float) -> list[Path]:
             return joined
     out = []
     for g in shapely.get_parts(whole):
-        outer = np.asarray(shapely.remove_repeated_points(g.exterior.simplify(tolerance / 2)).coords)[:-1]
+        outer = np.asarray(
+            shapely.remove_repeated_points(g.exterior.simplify(tolerance / 2)).coords
+        )[:-1]
         out.append(closed_polygon(outer if shapely.LinearRing(outer).is_ccw else outer[::-1]))
         for hole in g.interiors:
             inner_ring = np.asarray(hole.simplify(tolerance / 2).coords)[:-1]
-            out.append(closed_polygon(inner_ring[::-1] if shapely.LinearRing(inner_ring).is_ccw else inner_ring))
+            out.append(
+                closed_polygon(
+                    inner_ring[::-1] if shapely.LinearRing(inner_ring).is_ccw else inner_ring
+                )
+            )
     return out

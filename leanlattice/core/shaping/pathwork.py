@@ -60,7 +60,10 @@ def round_corners(path: Path, radius: float) -> Rounded:
         if i in plain:
             made, fillet = radii[i], _line_fillet(path, i, turns[i], radii[i])
         else:
-            shares = tuple(0.5 if other % count in turns and other % count != i else 1.0 for other in (i - 1, i + 1))
+            shares = tuple(
+                0.5 if other % count in turns and other % count != i else 1.0
+                for other in (i - 1, i + 1)
+            )
             made, found = _arc_fillet(path, i, turns[i], radius, shares)
             if found is None:
                 left.append(pieces[i].end)
@@ -98,7 +101,9 @@ def _both(path: Path, i: int, kinds: tuple[type[Piece], ...]) -> bool:
     return isinstance(pieces[i], kinds) and isinstance(pieces[(i + 1) % len(pieces)], kinds)
 
 
-def _fitting_radii(path: Path, plain: dict[int, float], with_arcs: set[int], radius: float) -> dict[int, float]:
+def _fitting_radii(
+    path: Path, plain: dict[int, float], with_arcs: set[int], radius: float
+) -> dict[int, float]:
     """Radii at corners between lines that fit beside each other."""
     count = len(path.pieces)
     wanted = {i: radius * np.tan(abs(turn) / 2) for i, turn in plain.items()}
@@ -120,7 +125,9 @@ def _line_fillet(path: Path, i: int, turn: float, radius: float) -> _Fillet:
     start = piece.end - taken * way
     centre = start + np.sign(turn) * radius * np.array([-way[1], way[0]])
     first = float(np.arctan2(*(start - centre)[::-1]))
-    return _Fillet(1 - taken / piece.length, taken / following.length, ArcPiece(centre, radius, first, turn))
+    return _Fillet(
+        1 - taken / piece.length, taken / following.length, ArcPiece(centre, radius, first, turn)
+    )
 
 
 def _arc_fillet(
@@ -141,7 +148,9 @@ def _arc_fillet(
     return low, best
 
 
-def _tangent_arc(path: Path, i: int, turn: float, radius: float, shares: tuple[float, ...]) -> _Fillet | None:
+def _tangent_arc(
+    path: Path, i: int, turn: float, radius: float, shares: tuple[float, ...]
+) -> _Fillet | None:
     """An arc that touches both pieces of a corner: its centre is where their offsets meet."""
     p, q = path.pieces[i], path.pieces[(i + 1) % len(path.pieces)]
     side = float(np.sign(turn)) * radius
@@ -249,7 +258,9 @@ def _ending_at(piece: Piece, place: Array) -> Piece:
     if isinstance(piece, ArcPiece):
         last = float(np.arctan2(*(place - piece.centre)[::-1]))
         ahead = (last - piece.first) * np.sign(piece.sweep) % (2 * np.pi)
-        return ArcPiece(piece.centre, piece.radius, piece.first, float(np.sign(piece.sweep) * ahead))
+        return ArcPiece(
+            piece.centre, piece.radius, piece.first, float(np.sign(piece.sweep) * ahead)
+        )
     return LinePiece(piece.start, place)
 
 
@@ -270,7 +281,13 @@ def offset(path: Path, distance: float, tolerance: float) -> list[Path]:
         if ring.is_simple and abs(_nearest(ring, path, tolerance) - abs(distance)) < 10 * tolerance:
             return [exact]
     points = path.polygon(tolerance)
-    segments = int(np.clip(np.ceil(np.pi / 4 / np.arccos(max(1 - tolerance / max(abs(distance), 1e-12), 0.0))), 2, 128))
+    segments = int(
+        np.clip(
+            np.ceil(np.pi / 4 / np.arccos(max(1 - tolerance / max(abs(distance), 1e-12), 0.0))),
+            2,
+            128,
+        )
+    )
     if path.closed:
         polygon = shapely.Polygon(points).buffer(0)
         outward = distance * (-1 if path.signed_area > 0 else 1)
@@ -278,9 +295,16 @@ def offset(path: Path, distance: float, tolerance: float) -> list[Path]:
         rings = [r for g in shapely.get_parts(grown) for r in (g.exterior, *g.interiors)]
         turned = 1 if path.signed_area > 0 else -1
         out = [np.asarray(r.coords)[:-1] for r in rings if r.length > 4 * tolerance]
-        return [closed_polygon(r if shapely.LinearRing(r).is_ccw == (turned > 0) else r[::-1]) for r in out]
+        return [
+            closed_polygon(r if shapely.LinearRing(r).is_ccw == (turned > 0) else r[::-1])
+            for r in out
+        ]
     moved = shapely.offset_curve(shapely.LineString(points), distance, quad_segs=segments)
-    return [polyline_path(np.asarray(g.coords)) for g in shapely.get_parts(moved) if g.length > 4 * tolerance]
+    return [
+        polyline_path(np.asarray(g.coords))
+        for g in shapely.get_parts(moved)
+        if g.length > 4 * tolerance
+    ]
 
 
 def _nearest(ring: shapely.Geometry, path: Path, tolerance: float) -> float:
@@ -327,8 +351,12 @@ def resample(path: Path, count: int) -> Array:
     t = np.linspace(0, 1, max(513, 8 * count))
     p = path.derivatives(t if not path.closed else np.where(t == 1.0, 0.0, t))
     run = np.concatenate([[0.0], np.cumsum(np.linalg.norm(np.diff(p, axis=0), axis=1))])
-    target = np.linspace(0, run[-1], count + 1)[:-1] if path.closed else np.linspace(0, run[-1], count)
-    return path.derivatives(np.interp(target, run, t) % 1.0 if path.closed else np.interp(target, run, t))
+    target = (
+        np.linspace(0, run[-1], count + 1)[:-1] if path.closed else np.linspace(0, run[-1], count)
+    )
+    return path.derivatives(
+        np.interp(target, run, t) % 1.0 if path.closed else np.interp(target, run, t)
+    )
 
 
 def smooth(path: Path, count: int, rounds: int) -> Path:

@@ -31,7 +31,11 @@ class Plate(Surface):
 
     def derivatives(self, uv: Array, du: int = 0, dv: int = 0) -> Array:
         x, y = (self.low + uv * self.size - self._shift).T / self._scale
-        z = self._height(x, y, du, dv) * (self.size[0] / self._scale) ** du * (self.size[1] / self._scale) ** dv
+        z = (
+            self._height(x, y, du, dv)
+            * (self.size[0] / self._scale) ** du
+            * (self.size[1] / self._scale) ** dv
+        )
         out = np.zeros((len(uv), 3))
         if du + dv == 0:
             out[:, :2] = self.low + uv * self.size
@@ -49,9 +53,15 @@ class Plate(Surface):
         return float(self.size.max())
 
     def _height(self, x: Array, y: Array, dx: int, dy: int) -> Array:
-        plane = [self.affine[0] + self.affine[1] * x + self.affine[2] * y, self.affine[1], self.affine[2]]
+        plane = [
+            self.affine[0] + self.affine[1] * x + self.affine[2] * y,
+            self.affine[1],
+            self.affine[2],
+        ]
         rest = plane[0] if dx + dy == 0 else plane[1 if dx else 2] if dx + dy == 1 else 0.0
-        return np.asarray(_kernel_sums(np.column_stack([x, y]), self.centres, self.weights, dx, dy) + rest)
+        return np.asarray(
+            _kernel_sums(np.column_stack([x, y]), self.centres, self.weights, dx, dy) + rest
+        )
 
     def normals(self, uv: Array) -> Array:
         x, y = (self.low + np.clip(uv, 0.0, 1.0) * self.size - self._shift).T / self._scale
@@ -102,7 +112,9 @@ def _slope_sums(at: Array, centres: Array, weights: Array) -> Array:
     return out
 
 
-def thin_plate(outline: Array, openings: tuple[Array, ...], points: Array, softness: float, level_edge: bool) -> Plate:
+def thin_plate(
+    outline: Array, openings: tuple[Array, ...], points: Array, softness: float, level_edge: bool
+) -> Plate:
     """Surface through a closed ``outline`` (n, 3) and near ``points`` (m, 3), all in metres, that bends least in plan.
 
     Thin-plate spline (Duchon, 1977): the border is kept, ``softness`` ≥ 0 says how freely the surface may pass by the
@@ -134,7 +146,9 @@ def thin_plate(outline: Array, openings: tuple[Array, ...], points: Array, softn
     e = flat[:, None] - flat[None]
     square = np.maximum((e * e).sum(axis=2), 1e-24)
     kernel = square * np.log(square) / 2
-    kernel[np.diag_indices(n)] = np.where(free, 8 * np.pi * 0.02 * softness**2 / max(1.0001 - softness, 1e-4), 0.0)
+    kernel[np.diag_indices(n)] = np.where(
+        free, 8 * np.pi * 0.02 * softness**2 / max(1.0001 - softness, 1e-4), 0.0
+    )
     affine = np.column_stack([np.ones(n), flat])
     system = np.block([[kernel, affine], [affine.T, np.zeros((3, 3))]])
     solution = np.linalg.lstsq(system, np.concatenate([heights, np.zeros(3)]), rcond=1e-13)[0] if n < 4 else (

@@ -56,14 +56,20 @@ def as_solid(body: Body) -> manifold3d.Manifold:
         )
     )
     if solid.status() != manifold3d.Error.NoError:
-        raise SolidError("A body is not closed all round, or its faces turn against each other; repair it first.")
+        raise SolidError(
+            "A body is not closed all round, or its faces turn against each other; repair it first."
+        )
     _SOLIDS[body] = solid
     return solid
 
 
 def as_body(solid: manifold3d.Manifold) -> Body:
     mesh = solid.to_mesh64()
-    return Body(mesh_of_triangles(np.asarray(mesh.vert_properties)[:, :3], np.asarray(mesh.tri_verts).astype(np.int32)))
+    return Body(
+        mesh_of_triangles(
+            np.asarray(mesh.vert_properties)[:, :3], np.asarray(mesh.tri_verts).astype(np.int32)
+        )
+    )
 
 
 OPERATIONS = {
@@ -75,7 +81,9 @@ OPERATIONS = {
 
 def boolean(bodies: Sequence[Body], operation: str) -> Body:
     """Union, difference (the first less the others) or intersection of bodies; empty where nothing is left."""
-    return as_body(manifold3d.Manifold.batch_boolean([as_solid(b) for b in bodies], OPERATIONS[operation]))
+    return as_body(
+        manifold3d.Manifold.batch_boolean([as_solid(b) for b in bodies], OPERATIONS[operation])
+    )
 
 
 def cut_by_plane(body: Body, normal: Array, through: Array) -> Body:
@@ -99,7 +107,9 @@ def prism(ring: Array, openings: Sequence[Array], axis: Array, low: float, high:
     x /= np.linalg.norm(x)
     y = np.cross(axis, x)
     rings = [np.column_stack([r @ x, r @ y]) for r in (ring, *openings)]
-    section = manifold3d.CrossSection([np.ascontiguousarray(r) for r in rings], manifold3d.FillRule.EvenOdd)
+    section = manifold3d.CrossSection(
+        [np.ascontiguousarray(r) for r in rings], manifold3d.FillRule.EvenOdd
+    )
     solid = manifold3d.Manifold.extrude(section, high - low)
     turn = np.column_stack([x, y, axis, axis * low])
     return as_body(solid.transform(turn))
@@ -112,7 +122,9 @@ def offset_places(mesh: Mesh, distance: float) -> Array:
     where the mesh is smooth, to the mitre at edges and corners.
     """
     t = mesh.triangles
-    unit = mesh.triangle_crosses / np.maximum(np.linalg.norm(mesh.triangle_crosses, axis=1, keepdims=True), 1e-300)
+    unit = mesh.triangle_crosses / np.maximum(
+        np.linalg.norm(mesh.triangle_crosses, axis=1, keepdims=True), 1e-300
+    )
     weights = mesh.corner_angles
     matrix, right = np.zeros((len(mesh.vertices), 3, 3)), np.zeros_like(mesh.vertices)
     for k in range(3):
@@ -121,7 +133,9 @@ def offset_places(mesh: Mesh, distance: float) -> Array:
     values, vectors = np.linalg.eigh(matrix)
     usable = values > 0.06 * values[:, 2:]
     along = np.einsum("nij,ni->nj", vectors, right)
-    move = np.einsum("nij,nj->ni", vectors, np.where(usable, along / np.where(usable, values, 1.0), 0.0))
+    move = np.einsum(
+        "nij,nj->ni", vectors, np.where(usable, along / np.where(usable, values, 1.0), 0.0)
+    )
     # At a needle the mitre would run away.
     size = np.linalg.norm(move, axis=1, keepdims=True)
     return mesh.vertices + distance * move * np.minimum(1.0, 3.0 / np.maximum(size, 1e-300))
@@ -158,10 +172,14 @@ def hollow(body: Body, wall: float) -> Body:
             low, high = (middle, high) if _inner(body, middle) is not None else (low, middle)
         if is_convex(body):
             raise SolidError(f"a wall of {wall:g} m leaves no room inside", low)
-        raise SolidError(f"a wall of {wall:g} m makes the inner skin cross itself at edges or bends", low)
+        raise SolidError(
+            f"a wall of {wall:g} m makes the inner skin cross itself at edges or bends", low
+        )
     n = len(body.mesh.vertices)
     triangles = np.vstack([body.mesh.triangles, inner.triangles[:, ::-1] + n])
-    return Body(mesh_of_triangles(np.vstack([body.mesh.vertices, inner.vertices]), triangles), body.skin)
+    return Body(
+        mesh_of_triangles(np.vstack([body.mesh.vertices, inner.vertices]), triangles), body.skin
+    )
 
 
 def _inner(body: Body, wall: float) -> Mesh | None:
@@ -170,7 +188,10 @@ def _inner(body: Body, wall: float) -> Mesh | None:
         return _within_all_planes(body, wall)
     inner = body.mesh.with_vertices(offset_places(body.mesh, -wall))
     turned = np.einsum("ij,ij->i", inner.triangle_crosses, body.mesh.triangle_crosses) < 0
-    sized = np.linalg.norm(body.mesh.triangle_crosses, axis=1) > 1e-10 * float(body.mesh.extent.max()) ** 2
+    sized = (
+        np.linalg.norm(body.mesh.triangle_crosses, axis=1)
+        > 1e-10 * float(body.mesh.extent.max()) ** 2
+    )
     if (turned & sized).any() or Body(inner).volume <= 0:
         return None
     return None if len(self_crossings(inner, 1)) else inner
@@ -190,7 +211,9 @@ def _planes(body: Body) -> tuple[Array, Array]:
     normals = crosses[kept] / size[kept, None]
     distances = np.einsum("ij,ij->i", normals, body.mesh.vertices[body.mesh.triangles[kept, 0]])
     extent = max(float(body.mesh.extent.max()), 1e-9)
-    _, first = np.unique(np.round(np.column_stack([normals, distances / extent]), 9), axis=0, return_index=True)
+    _, first = np.unique(
+        np.round(np.column_stack([normals, distances / extent]), 9), axis=0, return_index=True
+    )
     return normals[first], distances[first]
 
 

@@ -60,7 +60,9 @@ def _stack_of(rings: list[list[Array]], frame_heights: list[tuple[Frame2, float]
     base = 0
     starts: list[int] = []
     for i in range(len(rings[0])):
-        lifted = np.stack([f.lifted(r[i]) + h * f.normal for r, (f, h) in zip(rings, frame_heights, strict=True)])
+        lifted = np.stack(
+            [f.lifted(r[i]) + h * f.normal for r, (f, h) in zip(rings, frame_heights, strict=True)]
+        )
         triangles.append(ring_stack(lifted) + base)
         vertices.append(lifted.reshape(-1, 3))
         starts.append(base)
@@ -68,7 +70,9 @@ def _stack_of(rings: list[list[Array]], frame_heights: list[tuple[Frame2, float]
     for level, up in ((0, False), (len(rings) - 1, True)):
         flat = rings[level]
         cap = np.asarray(manifold3d.triangulate([np.ascontiguousarray(r) for r in flat]))
-        number = np.concatenate([starts[i] + level * len(flat[i]) + np.arange(len(flat[i])) for i in range(len(flat))])
+        number = np.concatenate(
+            [starts[i] + level * len(flat[i]) + np.arange(len(flat[i])) for i in range(len(flat))]
+        )
         cap = number[cap].astype(np.int32)
         triangles.append(cap if up else cap[:, ::-1])
     return closed_body(np.vstack(vertices), np.vstack(triangles))
@@ -106,7 +110,9 @@ def extruded_body(
     if rounding > 0:
         angles = np.linspace(0, np.pi / 2, 7)
         steps = np.concatenate([steps, height - rounding + rounding * np.sin(angles)])
-        insets = np.concatenate([[0.0], np.tan(taper) * steps[1:] + rounding * (1 - np.cos(angles))])
+        insets = np.concatenate(
+            [[0.0], np.tan(taper) * steps[1:] + rounding * (1 - np.cos(angles))]
+        )
     else:
         steps = np.array([0.0, height])
         insets = np.tan(taper) * steps
@@ -135,7 +141,9 @@ def extruded_body(
 def _places(path: Path, tolerance: float) -> tuple[Index, Array]:
     """Piece (n,) and share of it (n,) of points along a closed path, close enough to follow it."""
     shares = [p.samples(tolerance)[:-1] for p in path.pieces]
-    return np.repeat(np.arange(len(shares), dtype=np.int32), [len(s) for s in shares]), np.concatenate(shares)
+    return np.repeat(
+        np.arange(len(shares), dtype=np.int32), [len(s) for s in shares]
+    ), np.concatenate(shares)
 
 
 def _largest_inset(paths: list[Path]) -> float:
@@ -160,7 +168,9 @@ def cap_triangles(vertices: Array, loop: Index, flat_within: float | None = None
     _, spread, axes = np.linalg.svd(p - centre, full_matrices=False)
     if flat_within is not None and spread[2] > flat_within * spread[0]:
         at = ", ".join(f"{x:.2f}" for x in centre)
-        raise StackError(f"the opening about ({at}) m is not flat and cannot be closed by a flat face")
+        raise StackError(
+            f"the opening about ({at}) m is not flat and cannot be closed by a flat face"
+        )
     flat = (p - centre) @ axes[:2].T
     area = np.sum(flat[:, 0] * np.roll(flat[:, 1], -1) - np.roll(flat[:, 0], -1) * flat[:, 1])
     # The patch runs against the border it closes.
@@ -180,11 +190,16 @@ def capped_stack(rings: Array) -> Body:
     vertices = rings.reshape(-1, 3)
     walls = ring_stack(rings)
     first = np.arange(n, dtype=np.int32)
-    caps = [cap_triangles(vertices, first, 1e-4), cap_triangles(vertices, ((m - 1) * n + first)[::-1], 1e-4)]
+    caps = [
+        cap_triangles(vertices, first, 1e-4),
+        cap_triangles(vertices, ((m - 1) * n + first)[::-1], 1e-4),
+    ]
     return closed_body(vertices, np.vstack([walls, *caps]).astype(np.int32))
 
 
-def extruded_surface(low: Path, frame: Frame2, height: float, lean: Array, taper: float) -> Extruded:
+def extruded_surface(
+    low: Path, frame: Frame2, height: float, lean: Array, taper: float
+) -> Extruded:
     """The walls alone, with true curves below and above."""
     inset = float(np.tan(taper) * height)
     way = low if not low.closed or low.signed_area > 0 else low.reversed()
@@ -226,5 +241,7 @@ def upright_walls(mesh: Mesh) -> Surface | None:
     surface = extruded_surface(closed_polygon(outline), frame, high - low, np.zeros(2), 0.0)
     # The integral of place times normal along the walls is twice the plan's area, outward.
     middle = mesh.vertices[mesh.triangles].mean(axis=1)
-    outward = np.einsum("ij,ij->", mesh.triangle_crosses[:, :2], middle[:, :2] - outline.mean(axis=0)) > 0
+    outward = (
+        np.einsum("ij,ij->", mesh.triangle_crosses[:, :2], middle[:, :2] - outline.mean(axis=0)) > 0
+    )
     return surface if outward else surface.swapped()

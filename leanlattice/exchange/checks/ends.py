@@ -26,7 +26,9 @@ __all__ = [
 
 
 def _nodes(pack: Pack) -> dict[tuple[str, str], Any]:
-    return {(r["clause"], r["node"]): vector_in(r, "net_nodes", "{}_m") for r in pack.rows("net_nodes")}
+    return {
+        (r["clause"], r["node"]): vector_in(r, "net_nodes", "{}_m") for r in pack.rows("net_nodes")
+    }
 
 
 def nets_as_nodes(pack: Pack) -> Found:
@@ -37,14 +39,19 @@ def nets_as_nodes(pack: Pack) -> Found:
     yield beyond(len(places) != len(pack.rows("net_nodes"))), "a node stands twice in net_nodes.csv"
     for clause in {r["clause"] for r in pack.rows("net_cells")}:
         own = [r["cell"] for r in pack.rows("net_cells") if r["clause"] == clause]
-        yield beyond(own != [str(k + 1) for k in range(len(own))]), f"cells of “{clause}” in net_cells.csv"
+        yield (
+            beyond(own != [str(k + 1) for k in range(len(own))]),
+            f"cells of “{clause}” in net_cells.csv",
+        )
     valence: dict[tuple[str, str], int] = defaultdict(int)
     strands: dict[tuple[str, str], list[float]] = defaultdict(list)
     sides: dict[tuple[str, frozenset[str]], int] = defaultdict(int)
     for row in pack.rows("net_cells"):
         where = f"{row['clause']}, cell {row['cell']} in net_cells.csv"
         names = row["corners"].split()
-        corners = np.array([places.get((row["clause"], c), np.full(3, np.inf)) for c in names]) * 1000
+        corners = (
+            np.array([places.get((row["clause"], c), np.full(3, np.inf)) for c in names]) * 1000
+        )
         if len(names) < 3 or not np.isfinite(corners).all():
             yield np.inf, f"{where}: corners"
             continue
@@ -52,10 +59,18 @@ def nets_as_nodes(pack: Pack) -> Found:
             sides[row["clause"], frozenset((a, b))] += 1
         d = corners - corners[0]
         area = float(np.linalg.norm(np.cross(d, np.roll(d, -1, axis=0)).sum(axis=0)) / 2) / 1e6
-        yield max(abs(area - number_in(row, "area_m2", "net_cells")) - 1e-5, 0.0) * 1000, f"{where}: area"
+        yield (
+            max(abs(area - number_in(row, "area_m2", "net_cells")) - 1e-5, 0.0) * 1000,
+            f"{where}: area",
+        )
         centred = corners - corners.mean(axis=0)
-        flat = 0.0 if len(names) == 3 else float(np.abs(centred @ np.linalg.svd(centred)[2][2]).max())
-        yield max(abs(flat - number_in(row, "flatness_mm", "net_cells")) - 0.005, 0.0), f"{where}: flatness"
+        flat = (
+            0.0 if len(names) == 3 else float(np.abs(centred @ np.linalg.svd(centred)[2][2]).max())
+        )
+        yield (
+            max(abs(flat - number_in(row, "flatness_mm", "net_cells")) - 0.005, 0.0),
+            f"{where}: flatness",
+        )
     for row in pack.rows("net_edges"):
         ends = [(row["clause"], row[e]) for e in ("start", "end")]
         where = f"{row['clause']}, edge {row['start']} to {row['end']} in net_edges.csv"
@@ -83,7 +98,10 @@ def _strands(pack: Pack, found: dict[tuple[str, str], list[float]]) -> Found:
     rows = {(r["clause"], r["strand"]): r for r in pack.rows("strands")}
     yield beyond(len(rows) != len(pack.rows("strands"))), "a strand stands twice in strands.csv"
     for key in sorted(set(rows) ^ set(found)):
-        yield np.inf, f"{key[0]}, strand {key[1]} stands in one of strands.csv and net_edges.csv only"
+        yield (
+            np.inf,
+            f"{key[0]}, strand {key[1]} stands in one of strands.csv and net_edges.csv only",
+        )
     sizes: dict[str, set[tuple[str, str]]] = defaultdict(set)
     for key, row in rows.items():
         where, lengths = f"{key[0]}, strand {key[1]} in strands.csv", found.get(key, [])
@@ -110,7 +128,10 @@ def wireframe_as_nets(pack: Pack) -> Found:
         return
     for line, row in zip(lines, rows, strict=True):
         ends = np.stack([places[row["clause"], row[e]] for e in ("start", "end")])
-        yield float(np.abs(line - ends).max()) * 1000, f"edge {row['start']} to {row['end']} in wireframe.dxf"
+        yield (
+            float(np.abs(line - ends).max()) * 1000,
+            f"edge {row['start']} to {row['end']} in wireframe.dxf",
+        )
 
 
 def curves_as_drawn(pack: Pack) -> Found:
@@ -132,8 +153,17 @@ def curves_as_drawn(pack: Pack) -> Found:
                 continue
             try:
                 length, count = measure(path)
-            except (OSError, ValueError, KeyError, IndexError, AttributeError, ezdxf.DXFError) as error:
-                raise PackError(f"{path.name} cannot be read: {type(error).__name__} {error}") from None
+            except (
+                OSError,
+                ValueError,
+                KeyError,
+                IndexError,
+                AttributeError,
+                ezdxf.DXFError,
+            ) as error:
+                raise PackError(
+                    f"{path.name} cannot be read: {type(error).__name__} {error}"
+                ) from None
             yield abs(length / max(total, 1e-9) - 1) * 1000, f"{path.name} or curves.csv"
             if ending == "svg":
                 yield beyond(count != len(rows)), f"{path.name}: {count} curves for {len(rows)}"
@@ -189,7 +219,10 @@ def reactions_held(pack: Pack) -> Found:
             continue
         for name, rows in (("vertices", own), ("edges", edges)):
             count = int(figures[name]["value"]) if name in figures else len(rows)
-            yield beyond(count != len(rows)), f"{len(rows)} {name} of “{clause['id']}” in its tables, not {count}"
+            yield (
+                beyond(count != len(rows)),
+                f"{len(rows)} {name} of “{clause['id']}” in its tables, not {count}",
+            )
         load = np.sum([vector_in(r, "settled_nodes", "load_{}_kN") for r in own], axis=0)
         up = sum(number_in(r, "reaction_z_kN", "settled_nodes") for r in own)
         scale = max(float(np.linalg.norm(load)), abs(up), 1e-3)
@@ -198,7 +231,10 @@ def reactions_held(pack: Pack) -> Found:
                 off = abs(value - float(figures[name]["value"])) / scale * 100
                 yield off, f"{name} of “{clause['id']}” in settled_nodes.csv"
         forces = [number_in(r, "force_kN", "settled_edges") for r in edges]
-        for name, value in (("largest_tension", max(forces)), ("largest_compression", -min(forces))):
+        for name, value in (
+            ("largest_tension", max(forces)),
+            ("largest_compression", -min(forces)),
+        ):
             if name in figures and isinstance(figures[name]["value"], int | float):
                 said = float(figures[name]["value"])
                 yield (

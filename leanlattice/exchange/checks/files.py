@@ -45,10 +45,16 @@ def belong_together(pack: Pack) -> Found:
         for name in group if tables else ():
             yield float(name not in tables), f"{name}.csv is missing beside {', '.join(tables)}.csv"
     if "ribs" in pack.tables and "parts" in pack.tables:
-        yield float("assembly" not in pack.tables), "assembly.csv is missing beside ribs.csv and parts.csv"
+        yield (
+            float("assembly" not in pack.tables),
+            "assembly.csv is missing beside ribs.csv and parts.csv",
+        )
     if "panels" in pack.tables or "ribs" in pack.tables:
         bent = len(pack.rows("bends")) > 0
-        yield float("poses" not in pack.tables and not bent), "poses.csv is missing beside panels.csv or ribs.csv"
+        yield (
+            float("poses" not in pack.tables and not bent),
+            "poses.csv is missing beside panels.csv or ribs.csv",
+        )
     if any(r.get("radius_m") for r in pack.rows("ribs")) and "parts" in pack.tables:
         yield float("bends" not in pack.tables), "bends.csv is missing beside bent ribs in ribs.csv"
     yield from _pairs(pack, "solids.csv", "solids.glb")
@@ -60,7 +66,10 @@ def belong_together(pack: Pack) -> Found:
             for there, ending in ((drawn, "dxf"), (pictured, "svg")):
                 yield float(name not in there), f"sheets/{name}.{ending} is missing"
         if "parts" in pack.tables:
-            yield float(len(drawn - listed)), f"sheets.csv does not speak of {', '.join(sorted(drawn - listed))}"
+            yield (
+                float(len(drawn - listed)),
+                f"sheets.csv does not speak of {', '.join(sorted(drawn - listed))}",
+            )
 
 
 def _pairs(pack: Pack, one: str, two: str) -> Found:
@@ -87,7 +96,10 @@ def clauses_as_stated(pack: Pack) -> Found:
         yield float(clause["kind"] != step.entry.kind), f"“{name}” is another kind in report.json"
         if clause["status"] == "done":
             same = step.clause is not None and clause["sentence"] == step.clause.reads()
-            yield float(not same), f"the sentence of “{name}” in report.json is not that of statement.json"
+            yield (
+                float(not same),
+                f"the sentence of “{name}” in report.json is not that of statement.json",
+            )
 
 
 def figures_as_counted(pack: Pack) -> Found:
@@ -107,7 +119,10 @@ def figures_as_counted(pack: Pack) -> Found:
         where = f"report.json says {said} {figure} for {len(rows)} in {table}.csv"
         yield abs(float(said) - len(rows)), where
     for row, total in ((r, t) for r, t in _masses(pack) if t):
-        yield abs(row / total - 1) * 100, f"report.json says {row:.1f} kg for {total:.1f} kg in members.csv"
+        yield (
+            abs(row / total - 1) * 100,
+            f"report.json says {row:.1f} kg for {total:.1f} kg in members.csv",
+        )
 
 
 def _masses(pack: Pack) -> list[tuple[float, float]]:
@@ -130,7 +145,10 @@ def drawings_name_all(pack: Pack) -> Found:
     words = set(re.findall(r"\w+", text))
     for table in ("nodes", "members"):
         for row in pack.rows(table):
-            yield float(row["label"] not in words), f"{row['label']} of {table}.csv is not in drawings.pdf"
+            yield (
+                float(row["label"] not in words),
+                f"{row['label']} of {table}.csv is not in drawings.pdf",
+            )
 
 
 def _pdf_text(path: Path) -> str | None:
@@ -147,10 +165,15 @@ def checks_as_found(pack: Pack, found: dict[str, bool]) -> Found:
     if not path.is_file():
         return
     try:
-        listed = {c["check"]: bool(c["passed"]) for c in json.loads(path.read_text(encoding="utf-8"))}
+        listed = {
+            c["check"]: bool(c["passed"]) for c in json.loads(path.read_text(encoding="utf-8"))
+        }
     except (ValueError, KeyError, TypeError):
         yield 1.0, "checks.json cannot be read"
         return
     for name in sorted({*listed, *found}):
         said = listed.get(name)
-        yield float(said is None or (name in found and said != found[name])), f"checks.json, “{name}”"
+        yield (
+            float(said is None or (name in found and said != found[name])),
+            f"checks.json, “{name}”",
+        )

@@ -103,7 +103,10 @@ def outlines_sound(pack: Pack) -> Found:
     for number, drawing in pack.sheets.items():
         sheet = f"sheet {number} (sheets/sheet-{number:02d}.dxf)"
         yield float(not drawing.millimetres), f"{sheet} is not in millimetres"
-        yield float(len(drawing.strange)), f"{sheet} holds a {drawing.strange[0] if drawing.strange else ''}"
+        yield (
+            float(len(drawing.strange)),
+            f"{sheet} holds a {drawing.strange[0] if drawing.strange else ''}",
+        )
         for outline in drawing.outer + drawing.inner:
             at = ", ".join(f"{x:.1f}" for x in corner(outline.points))
             where = f"{names.get(id(outline), 'an outline')} on {sheet} at ({at}) mm"
@@ -135,7 +138,10 @@ def parts_as_listed(pack: Pack) -> Found:
         tool = pack.tool(label)
         area = float(polygon_of(outline, inner, tool).area) / 1e6
         slack = 0.0 if not tool else 0.01 * area
-        yield max(abs(area - number_in(row, "area_m2", "parts")) - slack, 0.0) * 1000, f"{where}: area"
+        yield (
+            max(abs(area - number_in(row, "area_m2", "parts")) - slack, 0.0) * 1000,
+            f"{where}: area",
+        )
     listed = sum(bool(r["sheet"]) for r in pack.rows("parts"))
     drawn = sum(len(d.outer) for d in pack.sheets.values())
     if pack.sheets and "parts" in pack.tables and listed != drawn:
@@ -152,7 +158,10 @@ def sheets_as_listed(pack: Pack) -> Found:
     """Sizes, tools, counts and shares of sheets.csv against the drawings (mm, mm, parts, %)."""
     flat = flat_of(pack)
     for number, drawing in pack.sheets.items():
-        row, where = pack.sheet_rows.get(number), f"sheet {number} (sheets/sheet-{number:02d}.dxf), sheets.csv"
+        row, where = (
+            pack.sheet_rows.get(number),
+            f"sheet {number} (sheets/sheet-{number:02d}.dxf), sheets.csv",
+        )
         if row is None:
             continue
         size = np.array([number_in(row, f"{k}_mm", "sheets") for k in ("width", "height")])
@@ -167,7 +176,10 @@ def sheets_as_listed(pack: Pack) -> Found:
         area = sum(float(polygon_of(o, h, drawing.tool).area) for _, o, h in _on(flat, number))
         share = 100 * area / float(np.prod(size))
         slack = 0.02 + (0.01 * share if drawing.tool else 0.0)
-        yield max(abs(share - number_in(row, "used_percent", "sheets")) - slack, 0.0), f"{where}: share used"
+        yield (
+            max(abs(share - number_in(row, "used_percent", "sheets")) - slack, 0.0),
+            f"{where}: share used",
+        )
 
 
 def _on(flat: Flat, number: int) -> list[tuple[int, Outline, list[Outline]]]:
@@ -184,8 +196,13 @@ def one_kind_a_sheet(pack: Pack) -> Found:
             continue
         where = f"{row['label']} of parts.csv on sheet {row['sheet']}"
         yield float(row["material"] != sheet["material"]), f"{where} is {row['material']}"
-        off = abs(number_in(row, "thickness_mm", "parts") - number_in(sheet, "thickness_mm", "sheets"))
-        yield float(off > 0.01), f"{where} is {row['thickness_mm']} mm thick, not {sheet['thickness_mm']} mm"
+        off = abs(
+            number_in(row, "thickness_mm", "parts") - number_in(sheet, "thickness_mm", "sheets")
+        )
+        yield (
+            float(off > 0.01),
+            f"{where} is {row['thickness_mm']} mm thick, not {sheet['thickness_mm']} mm",
+        )
         yield float(row["tool_mm"] != sheet["tool_mm"]), f"{where}: tool"
         yield float(row["source"] != sheet["source"]), f"{where} is of “{row['source']}”"
         joint = number_in(row, "joint_mm", "parts")
@@ -196,8 +213,14 @@ def one_kind_a_sheet(pack: Pack) -> Found:
         if own is None:
             continue
         off = abs(number_in(row, "thickness_mm", "parts") - float(own["thickness_mm"]))
-        yield float(off > 0.01), f"{label}: parts.csv and {'panels' if 'corners' in own else 'ribs'}.csv differ"
-        yield float("material" in own and own["material"] != row["material"]), f"{label}: material, panels.csv"
+        yield (
+            float(off > 0.01),
+            f"{label}: parts.csv and {'panels' if 'corners' in own else 'ribs'}.csv differ",
+        )
+        yield (
+            float("material" in own and own["material"] != row["material"]),
+            f"{label}: material, panels.csv",
+        )
         kind = "panel" if "corners" in own else "rib"
         yield float(row["kind"] != kind), f"{label} of parts.csv is a {row['kind']}, not a {kind}"
 
@@ -209,7 +232,9 @@ def nothing_overlaps(pack: Pack) -> Found:
         labels = flat.labels[number]
         for a, b in STRtree(shapes).query(shapes, predicate="intersects").T.tolist():
             if a < b:
-                where = f"{labels[a] or 'an outline'} and {labels[b] or 'an outline'} on sheet {number}"
+                where = (
+                    f"{labels[a] or 'an outline'} and {labels[b] or 'an outline'} on sheet {number}"
+                )
                 yield float(shapes[a].intersection(shapes[b]).area), where
         yield 0.0, f"sheet {number}"
 
@@ -259,13 +284,19 @@ def pictures_as_drawings(pack: Pack) -> Found:
         groups = [e for e in root.iter(f"{SVG}g") if e.get("class") == "PART"]
         drawn = {e.get("id") or "" for e in groups}
         for label in sorted(listed ^ drawn) if "parts" in pack.tables else ():
-            yield np.inf, f"{label} is {'drawn' if label in drawn else 'missing'} on sheets/{path.name}"
+            yield (
+                np.inf,
+                f"{label} is {'drawn' if label in drawn else 'missing'} on sheets/{path.name}",
+            )
         if drawing is None:
             continue
         height = _millimetres(root, "height", path)
         edge = drawing.sheet[0].points.max(axis=0) if drawing.sheet else np.zeros(2)
         where = f"sheets/{path.name}"
-        yield float(np.abs(np.array([_millimetres(root, "width", path), height]) - edge).max()), where
+        yield (
+            float(np.abs(np.array([_millimetres(root, "width", path), height]) - edge).max()),
+            where,
+        )
         box = [float(v) for v in (root.get("viewBox") or "").split()]
         off = np.abs(np.array(box) - [0, 0, *edge]).max() if len(box) == 4 else np.inf
         yield float(off), f"{where}: its units"
@@ -319,7 +350,9 @@ def lettered_with_own_label(pack: Pack) -> Found:
         for k, label in enumerate(labels):
             if not label or not len(marks[k]):
                 continue
-            where = f"{label} on sheet {number} (sheets/sheet-{number:02d}.dxf) does not bear its label"
+            where = (
+                f"{label} on sheet {number} (sheets/sheet-{number:02d}.dxf) does not bear its label"
+            )
             name = label.partition(".")[0]
             missing = not (_reads(marks[k], label) or _reads(marks[k], name))
             if missing and 2 * shapely.maximum_inscribed_circle(shapes[k], 1.0).length < SMALL_MM:
@@ -389,6 +422,12 @@ def single_parts_as_on_sheets(pack: Pack) -> Found:
         moved = shapely.affinity.translate(turned, at[0] - low[0], at[1] - low[1])
         slack = SIDE_MM if pack.tool(path.stem) else 0.01
         yield max(float(moved.hausdorff_distance(laid)) - slack, 0.0), where
-        if not _reads([m.points for m in drawing.marks], path.stem.partition(".")[0]) and drawing.marks:
+        if (
+            not _reads([m.points for m in drawing.marks], path.stem.partition(".")[0])
+            and drawing.marks
+        ):
             small = 2 * shapely.maximum_inscribed_circle(own, 1.0).length < SMALL_MM
-            yield 0.0 if small or _reads([m.points for m in drawing.marks], path.stem) else np.inf, where
+            yield (
+                0.0 if small or _reads([m.points for m in drawing.marks], path.stem) else np.inf,
+                where,
+            )

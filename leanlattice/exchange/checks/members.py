@@ -76,7 +76,10 @@ def _members_of(pack: Pack) -> Members | None:
         np.array([pack.nodes[r["end"]] for r in rows]),
         np.array([vector_in(r, "members", "up_{}") for r in rows]),
         np.array([number_in(r, "lift_mm", "members") for r in rows]) / 1000,
-        np.array([[number_in(r, f"{e}_setback_mm", "members") for e in ("start", "end")] for r in rows]) / 1000,
+        np.array(
+            [[number_in(r, f"{e}_setback_mm", "members") for e in ("start", "end")] for r in rows]
+        )
+        / 1000,
         np.array([s[0] for s in sizes]),
         np.array([s[1] for s in sizes]),
         np.array([s[2] for s in sizes]),
@@ -105,8 +108,13 @@ def member_lengths(pack: Pack) -> Found:
             lost = row["start"] if ends[0] is None else row["end"]
             yield np.inf, f"{row['label']}: node {lost} is not in nodes.csv"
             continue
-        off = abs(float(np.linalg.norm(ends[1] - ends[0])) * 1000 - number_in(row, "length_mm", "members"))
-        yield off, f"{row['label']} between {row['start']} and {row['end']}, members.csv or nodes.csv"
+        off = abs(
+            float(np.linalg.norm(ends[1] - ends[0])) * 1000 - number_in(row, "length_mm", "members")
+        )
+        yield (
+            off,
+            f"{row['label']} between {row['start']} and {row['end']}, members.csv or nodes.csv",
+        )
 
 
 def cut_lengths(pack: Pack) -> Found:
@@ -121,7 +129,10 @@ def lengths_left(pack: Pack) -> Found:
     told = {m["label"] for m in pack.report.get("not_made", []) if m.get("what") == "member"}
     for row in pack.rows("members"):
         if row["label"] not in told:
-            yield max(0.0, -number_in(row, "cut_length_mm", "members")), f"{row['label']} in members.csv"
+            yield (
+                max(0.0, -number_in(row, "cut_length_mm", "members")),
+                f"{row['label']} in members.csv",
+            )
 
 
 def types_of_members(pack: Pack) -> Found:
@@ -170,13 +181,21 @@ def nodes_as_members(pack: Pack) -> Found:
     for row in pack.rows("members"):
         for end in ("start", "end"):
             valence[row[end]] = valence.get(row[end], 0) + 1
-            back[row[end]] = max(back.get(row[end], 0.0), number_in(row, f"{end}_setback_mm", "members"))
+            back[row[end]] = max(
+                back.get(row[end], 0.0), number_in(row, f"{end}_setback_mm", "members")
+            )
     for row in pack.rows("nodes"):
         label, where = row["label"], f"{row['label']} in nodes.csv"
-        yield float(abs(number_in(row, "valence", "nodes") - valence.get(label, 0))), f"{where}: valence"
+        yield (
+            float(abs(number_in(row, "valence", "nodes") - valence.get(label, 0))),
+            f"{where}: valence",
+        )
         off = abs(number_in(row, "setback_mm", "nodes") - back.get(label, 0.0))
         yield max(off - 0.05, 0.0), f"{where}: set-back"
-        yield abs(float(np.linalg.norm(vector_in(row, "nodes", "normal_{}"))) - 1) * 1000, f"{where}: normal"
+        yield (
+            abs(float(np.linalg.norm(vector_in(row, "nodes", "normal_{}"))) - 1) * 1000,
+            f"{where}: normal",
+        )
         yield float(bool(row["support"])), f"{where}: a support, of which nothing else tells"
 
 
@@ -206,12 +225,20 @@ def angles_at_nodes(pack: Pack) -> Found:
         yield beyond((node, member) in seen), f"{where} stands twice"
         seen.add((node, member))
         k, n = at[member], normals[node]
-        away, lead = (m.axis[j] * (1 if m.rows[j]["start"] == node else -1) for j in (k, first[node]))
+        away, lead = (
+            m.axis[j] * (1 if m.rows[j]["start"] == node else -1) for j in (k, first[node])
+        )
         found = _angles(away, lead, n, m.up[k])
-        given = [number_in(row, c, "node_angles") for c in ("plan_angle_deg", "elevation_deg", "twist_deg")]
+        given = [
+            number_in(row, c, "node_angles")
+            for c in ("plan_angle_deg", "elevation_deg", "twist_deg")
+        ]
         off = np.abs((np.array(given) - found + 180) % 360 - 180)
         yield float(off.max()), where
-    yield beyond(len(seen) != 2 * len(m.rows)), (f"node_angles.csv holds {len(seen)} ends of {2 * len(m.rows)}")
+    yield (
+        beyond(len(seen) != 2 * len(m.rows)),
+        (f"node_angles.csv holds {len(seen)} ends of {2 * len(m.rows)}"),
+    )
 
 
 def _angles(away: Array, lead: Array, normal: Array, up: Array) -> Array:
@@ -251,14 +278,19 @@ def clear_at_nodes(pack: Pack) -> Found:
         if m.lengths[k] > m.back[k].sum():
             for end in ("start", "end"):
                 here.setdefault(row[end], []).append(k)
-    pairs = np.array([p for at in here.values() for p in itertools.combinations(at, 2)], int).reshape(-1, 2)
+    pairs = np.array(
+        [p for at in here.values() for p in itertools.combinations(at, 2)], int
+    ).reshape(-1, 2)
     if not len(pairs):
         return
     prisms = _prisms(m)
     for chunk in np.array_split(pairs, max(1, len(pairs) // 4000)):
         depth = _depths(prisms, m, chunk)
         for (a, b), value in zip(chunk.tolist(), depth.tolist(), strict=True):
-            yield max(value * 1000, 0.0), f"{m.rows[a]['label']} and {m.rows[b]['label']} in members.csv"
+            yield (
+                max(value * 1000, 0.0),
+                f"{m.rows[a]['label']} and {m.rows[b]['label']} in members.csv",
+            )
 
 
 def _prisms(m: Members) -> Array:
@@ -268,7 +300,11 @@ def _prisms(m: Members) -> Array:
     square = np.repeat([[-0.5, -0.5], [0.5, -0.5], [0.5, 0.5], [-0.5, 0.5]], SIDES // 4, axis=0)
     unit = np.where(m.round[:, None, None], circle, square)
     across = unit[:, :, :1] * (m.width[:, None] * m.side)[:, None]
-    across = across + unit[:, :, 1:] * (m.height[:, None] * m.up)[:, None] + (m.lift[:, None] * m.up)[:, None]
+    across = (
+        across
+        + unit[:, :, 1:] * (m.height[:, None] * m.up)[:, None]
+        + (m.lift[:, None] * m.up)[:, None]
+    )
     low = m.start + m.back[:, :1] * m.axis
     high = m.end - m.back[:, 1:] * m.axis
     return np.concatenate([low[:, None] + across, high[:, None] + across], axis=1)
@@ -291,7 +327,9 @@ def _depths(prisms: Array, m: Members, pairs: Array) -> Array:
     for axis in axes:
         one = np.einsum("nkd,nd->nk", prisms[a], axis)
         two = np.einsum("nkd,nd->nk", prisms[b], axis)
-        overlap = np.minimum(one.max(axis=1), two.max(axis=1)) - np.maximum(one.min(axis=1), two.min(axis=1))
+        overlap = np.minimum(one.max(axis=1), two.max(axis=1)) - np.maximum(
+            one.min(axis=1), two.min(axis=1)
+        )
         depth = np.minimum(depth, overlap)
     return depth
 
@@ -320,7 +358,10 @@ def bars_hold_members(pack: Pack) -> Found:
         if named is not None:
             numbers.setdefault(named.group(1), set()).add(int(named.group(2)))
     for name, own in numbers.items():
-        yield beyond(own != set(range(1, len(own) + 1))), f"bars {name}… of bars.csv are not counted on"
+        yield (
+            beyond(own != set(range(1, len(own) + 1))),
+            f"bars {name}… of bars.csv are not counted on",
+        )
     if bars:
         series = {re.sub(r"B\d+$", "", bar) for bar in bars}
         for label in members:
@@ -330,8 +371,14 @@ def bars_hold_members(pack: Pack) -> Found:
         on.sort(key=lambda cut: cut[0])
         stocks = {number_in(r, "stock_mm", "bars") for _, _, r in on}
         kerfs = {number_in(r, "kerf_mm", "bars") for _, _, r in on}
-        yield beyond(len(stocks) + len(kerfs) > 2), f"{bar} in bars.csv is of several stocks or kerfs"
-        yield max(0.0, on[-1][1] - min(stocks), -on[0][0]), f"{on[-1][2]['member']} on {bar} in bars.csv"
+        yield (
+            beyond(len(stocks) + len(kerfs) > 2),
+            f"{bar} in bars.csv is of several stocks or kerfs",
+        )
+        yield (
+            max(0.0, on[-1][1] - min(stocks), -on[0][0]),
+            f"{on[-1][2]['member']} on {bar} in bars.csv",
+        )
         for one, two in itertools.pairwise(on):
             near = one[1] + max(kerfs) - two[0]
             yield max(0.0, near), f"{one[2]['member']} and {two[2]['member']} on {bar} in bars.csv"
@@ -362,5 +409,8 @@ def wireframe_as_members(pack: Pack) -> Found:
         ends = np.stack([pack.nodes[row["start"]], pack.nodes[row["end"]]])
         near = tree.query(shapely.Point(ends.mean(axis=0)[:2]).buffer(0.02))
         near = near[layers[near] == row["layer"].upper()]
-        off = min((min(np.abs(lines[k] - e).max() for e in (ends, ends[::-1])) for k in near), default=np.inf)
+        off = min(
+            (min(np.abs(lines[k] - e).max() for e in (ends, ends[::-1])) for k in near),
+            default=np.inf,
+        )
         yield float(off) * 1000, f"{row['label']} in wireframe.dxf"

@@ -83,12 +83,19 @@ def _wanted_plates(pack: Pack) -> dict[str, Wanted]:
                 turn = -np.radians(number_in(pack.part_rows[label], "rotation_deg", "parts"))
                 c, s = np.cos(turn), np.sin(turn)
                 turned = shapely.affinity.affine_transform(shape, [c, -s, s, c, 0, 0])
-                size = np.array([turned.bounds[2] - turned.bounds[0], turned.bounds[3] - turned.bounds[1]]) / 1000
+                size = (
+                    np.array(
+                        [turned.bounds[2] - turned.bounds[0], turned.bounds[3] - turned.bounds[1]]
+                    )
+                    / 1000
+                )
                 volume: float | None = float(shape.area) / 1e6 * thickness
             else:
                 size, volume = np.full(2, np.nan), None
             extent = np.append(size, low + thickness)
-            out[label] = Wanted(place, np.stack([x, y, np.cross(x, y)]), np.array([0, 0, low]), extent, volume)
+            out[label] = Wanted(
+                place, np.stack([x, y, np.cross(x, y)]), np.array([0, 0, low]), extent, volume
+            )
     return out
 
 
@@ -184,7 +191,10 @@ def _bent_volumes(pack: Pack, found: dict[str, Any], name: str) -> Found:
         place = vector_in(step, "bends", "{}_m")
         low, high = found[label][0].min(axis=0), found[label][0].max(axis=0)
         reach = float(np.maximum(np.maximum(low - place, place - high), 0).max())
-        yield max(reach - 0.5 * float((high - low).max()), 0.0) * 1000, f"{label} in {name}: place, bends.csv"
+        yield (
+            max(reach - 0.5 * float((high - low).max()), 0.0) * 1000,
+            f"{label} in {name}: place, bends.csv",
+        )
 
 
 def models_alike(pack: Pack) -> Found:
@@ -242,7 +252,10 @@ def labels_everywhere(pack: Pack) -> Found:
     parts = [r["label"] for r in pack.rows("parts")]
     for label in parts:
         # Copies are told apart by a number behind a point.
-        yield float(label.partition(".")[0] not in plates), f"{label} of parts.csv is in no schedule"
+        yield (
+            float(label.partition(".")[0] not in plates),
+            f"{label} of parts.csv is in no schedule",
+        )
     yield float(len(parts) - len(set(parts))), "a label stands twice in parts.csv"
     made = set(wanted_solids(pack)) | {r["label"] for r in pack.rows("bends")}
     shapes = {r["label"] for r in pack.rows("solids")}
@@ -250,7 +263,11 @@ def labels_everywhere(pack: Pack) -> Found:
     for name in ("model.glb", "model.obj", "model.ifc"):
         if not pack.has(name):
             continue
-        if "members" not in pack.tables and "poses" not in pack.tables and (pack.rows("nodes") or plates):
+        if (
+            "members" not in pack.tables
+            and "poses" not in pack.tables
+            and (pack.rows("nodes") or plates)
+        ):
             continue  # without schedules there is nothing to compare with
         names = set(_elements(pack)) if name.endswith("ifc") else set(_meshes(pack, name))
         for label in sorted((names - made - shapes - nets) | (made - names)):
@@ -296,7 +313,9 @@ def building_elements(pack: Pack) -> Found:
                 yield from _proxy_differs(pack, label, places, triangles, where)
                 yield beyond(_material(element) != UNSPECIFIED), f"{where}: material"
             elif pack.has("model.glb") and label in _meshes(pack, "model.glb"):
-                off = np.abs(_moments(places, triangles) - _moments(*_meshes(pack, "model.glb")[label]))
+                off = np.abs(
+                    _moments(places, triangles) - _moments(*_meshes(pack, "model.glb")[label])
+                )
                 yield float(off.max()) * 1000, f"{where} and model.glb"
         elif label in wanted:
             yield _extruded_differs(wanted[label], solid, matrix, label in members), where
@@ -318,12 +337,16 @@ def building_elements(pack: Pack) -> Found:
                 yield beyond(_material(element) != part["material"]), f"{where}: material"
 
 
-def _proxy_differs(pack: Pack, label: str, places: Array, triangles: NDArray[np.integer], where: str) -> Found:
+def _proxy_differs(
+    pack: Pack, label: str, places: Array, triangles: NDArray[np.integer], where: str
+) -> Found:
     """A shape against solids.glb, the cells of a net against its nodes (mm)."""
     if pack.has("solids.glb") and label in _meshes(pack, "solids.glb"):
         off = np.abs(_moments(places, triangles) - _moments(*_meshes(pack, "solids.glb")[label]))
         yield float(off.max()) * 1000, f"{where} and solids.glb"
-    nodes = [vector_in(r, "net_nodes", "{}_m") for r in pack.rows("net_nodes") if r["clause"] == label]
+    nodes = [
+        vector_in(r, "net_nodes", "{}_m") for r in pack.rows("net_nodes") if r["clause"] == label
+    ]
     if nodes and len(nodes) == len(places):
         yield float(np.abs(np.array(nodes) - places).max()) * 1000, f"{where} and net_nodes.csv"
     elif nodes:
@@ -339,7 +362,9 @@ def _extruded_differs(wanted: Wanted, solid: Any, matrix: Array, is_member: bool
     """How far (mm) an extruded profile is from what is wanted."""
     ring, area = _profile(solid.SweptArea)
     low, high = ring.min(axis=0), ring.max(axis=0)
-    box = np.array([[x, y, z] for z in (0.0, solid.Depth) for x, y in ((low[0], low[1]), (high[0], high[1]))])
+    box = np.array(
+        [[x, y, z] for z in (0.0, solid.Depth) for x, y in ((low[0], low[1]), (high[0], high[1]))]
+    )
     places = box @ matrix[:3, :3].T + matrix[:3, 3]
     local = (places - wanted.origin) @ wanted.axes.T
     off = np.abs(np.concatenate([local.min(axis=0) - wanted.low, local.max(axis=0) - wanted.high]))
@@ -361,7 +386,8 @@ def _profile(profile: Any) -> tuple[Array, float]:
         return np.array([-half, half]), profile.XDim * profile.YDim
     outer = np.array([p.Coordinates for p in profile.OuterCurve.Points], float)
     inner = [
-        np.array([p.Coordinates for p in curve.Points], float) for curve in getattr(profile, "InnerCurves", None) or ()
+        np.array([p.Coordinates for p in curve.Points], float)
+        for curve in getattr(profile, "InnerCurves", None) or ()
     ]
     return outer, float(shapely.Polygon(outer, inner).area)
 
@@ -382,7 +408,10 @@ def shapes_as_listed(pack: Pack) -> Found:
         area = float(np.linalg.norm(crosses, axis=1).sum() / 2)
         size = float(np.ptp(vertices, axis=0).max())
         yield abs(area / number_in(row, "area_m2", "solids") - 1) * 1000, f"{where}: area"
-        yield beyond(int(number_in(row, "triangles", "solids")) != len(triangles)), f"{where}: triangles"
+        yield (
+            beyond(int(number_in(row, "triangles", "solids")) != len(triangles)),
+            f"{where}: triangles",
+        )
         if row["kind"] == "body":
             volume = _volume(vertices, triangles)
             yield abs(volume / number_in(row, "volume_m3", "solids") - 1) * 1000, f"{where}: volume"
@@ -392,7 +421,11 @@ def shapes_as_listed(pack: Pack) -> Found:
             yield beyond(row["kind"] != "surface" or bool(row["volume_m3"])), f"{where}: kind"
             weight = np.linalg.norm(crosses, axis=1)
             middle = weight @ corner.mean(axis=1) / weight.sum()
-        for of, place in (("centroid", middle), ("low", vertices.min(axis=0)), ("high", vertices.max(axis=0))):
+        for of, place in (
+            ("centroid", middle),
+            ("low", vertices.min(axis=0)),
+            ("high", vertices.max(axis=0)),
+        ):
             off = np.abs(vector_in(row, "solids", of + "_{}_m") - place).max()
             yield max(float(off) - 1e-6 * size, 0.0) * 1000, f"{where}: {of}"
 

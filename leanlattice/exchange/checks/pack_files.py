@@ -40,7 +40,9 @@ def number_in(row: Row, column: str, table: str) -> float:
     try:
         value = float(row[column])
     except (KeyError, TypeError, ValueError):
-        raise PackError(f"{table}.csv: {name}: “{row.get(column)}” is no number for {column}") from None
+        raise PackError(
+            f"{table}.csv: {name}: “{row.get(column)}” is no number for {column}"
+        ) from None
     if not np.isfinite(value):
         raise PackError(f"{table}.csv: {name}: {column} is {value}")
     return value
@@ -68,7 +70,9 @@ class Pack:
         for name, rows in out.items():
             for row in rows:
                 if None in row or None in row.values():
-                    raise PackError(f"{name}.csv: a row has more or fewer values than columns: {str(row)[:80]}")
+                    raise PackError(
+                        f"{name}.csv: a row has more or fewer values than columns: {str(row)[:80]}"
+                    )
         return out
 
     def rows(self, table: str) -> list[Row]:
@@ -120,7 +124,9 @@ class Pack:
 
     def tool(self, label: str) -> float:
         """Width (mm) of the tool beside which the outlines of a part run."""
-        return number_in(self.part_rows[label], "tool_mm", "parts") if label in self.part_rows else 0.0
+        return (
+            number_in(self.part_rows[label], "tool_mm", "parts") if label in self.part_rows else 0.0
+        )
 
     @cached_property
     def press_mm(self) -> float:
@@ -131,5 +137,7 @@ class Pack:
     def clearances(self) -> list[float]:
         """What slots have to spare, by clause, in mm."""
         return [
-            float(c["figures"]["clearance"]["value"]) for c in self.report["clauses"] if "clearance" in c["figures"]
+            float(c["figures"]["clearance"]["value"])
+            for c in self.report["clauses"]
+            if "clearance" in c["figures"]
         ]

@@ -11,7 +11,14 @@ from numpy.typing import NDArray
 from .flat import SIDE_MM, flat_of, polygon_of
 from .pack_files import Found, Pack, Row, beyond, number_in, vector_in
 
-__all__ = ["panel_sides", "panels_as_nodes", "panels_in_place", "pose_of", "poses_as_parts", "types_of_panels"]
+__all__ = [
+    "panel_sides",
+    "panels_as_nodes",
+    "panels_in_place",
+    "pose_of",
+    "poses_as_parts",
+    "types_of_panels",
+]
 
 Array = NDArray[np.float64]
 
@@ -88,7 +95,10 @@ def panels_as_nodes(pack: Pack) -> Found:
         corners = _corners(pack, row)
         d = corners - corners[0]
         area = float(np.linalg.norm(np.cross(d, np.roll(d, -1, axis=0)).sum(axis=0)) / 2) / 1e6
-        yield max(abs(area - number_in(row, "area_m2", "panels")) - 6e-5, 0.0) * 1000, f"{where}: area"
+        yield (
+            max(abs(area - number_in(row, "area_m2", "panels")) - 6e-5, 0.0) * 1000,
+            f"{where}: area",
+        )
         middle, _, normal = _plane(corners)
         flatness = 0.0 if len(corners) == 3 else float(np.abs((corners - middle) @ normal).max())
         yield abs(flatness - number_in(row, "flatness_mm", "panels")), f"{where}: flatness"
@@ -98,7 +108,11 @@ def panels_as_nodes(pack: Pack) -> Found:
 def types_of_panels(pack: Pack) -> Found:
     """How far (mm) sides of panels of one type differ, beyond what they are told to be equal within."""
     tolerance = max(
-        (float(c["figures"]["tolerance"]["value"]) for c in pack.report["clauses"] if "tolerance" in c["figures"]),
+        (
+            float(c["figures"]["tolerance"]["value"])
+            for c in pack.report["clauses"]
+            if "tolerance" in c["figures"]
+        ),
         default=1.0,
     )
     leader: dict[str, tuple[str, Array]] = {}
@@ -117,7 +131,11 @@ def types_of_panels(pack: Pack) -> Found:
 
 def pose_of(row: Row, table: str = "poses") -> tuple[Array, Array, Array]:
     """Place (3,) in metres and the directions (3,) of x and y of a row."""
-    return vector_in(row, table, "{}_m"), vector_in(row, table, "right_{}"), vector_in(row, table, "up_{}")
+    return (
+        vector_in(row, table, "{}_m"),
+        vector_in(row, table, "right_{}"),
+        vector_in(row, table, "up_{}"),
+    )
 
 
 def poses_as_parts(pack: Pack) -> Found:
@@ -152,7 +170,10 @@ def panels_in_place(pack: Pack) -> Found:
         middle, _, normal = _plane(corners)
         off = (place * 1000 - middle) @ normal - number_in(row, "raised_mm", "panels")
         yield abs(float(off)), f"{where} or raised in panels.csv"
-        yield float(np.linalg.norm(np.cross(x, y) - normal)) * 1000, f"{where}: turned over or off its plane"
+        yield (
+            float(np.linalg.norm(np.cross(x, y) - normal)) * 1000,
+            f"{where}: turned over or off its plane",
+        )
         if label not in flat.parts:
             continue
         number, outline, _ = flat.parts[label]

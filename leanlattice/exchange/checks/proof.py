@@ -49,7 +49,10 @@ def solids_of(
         tool = tools.get(label, 0.0)
         if tool:
             section = section.offset(-tool / 2 - ROUNDED, manifold3d.JoinType.Round, 2.0, 96)
-        thickness, reach = (float(row["thickness_mm"]) - press) / 1000, 2 * float(np.ptp(outer, axis=0).sum())
+        thickness, reach = (
+            (float(row["thickness_mm"]) - press) / 1000,
+            2 * float(np.ptp(outer, axis=0).sum()),
+        )
         plates = [_carried(section ^ _strip(p, reach), p, thickness) for p in pieces.get(label, [])]
         out[label] = _sound(
             manifold3d.Manifold.batch_boolean(plates, manifold3d.OpType.Add)
@@ -73,7 +76,9 @@ def _strip(row: Row, reach: float) -> manifold3d.CrossSection:
     across = np.array([-along[1], along[0]])
     low, high = float(row["from_mm"]), float(row["to_mm"])
     corner = np.array([[low, -reach], [high, -reach], [high, reach], [low, reach]])
-    return manifold3d.CrossSection([corner @ np.stack([along, across])], manifold3d.FillRule.NonZero)
+    return manifold3d.CrossSection(
+        [corner @ np.stack([along, across])], manifold3d.FillRule.NonZero
+    )
 
 
 def _frame(row: Row) -> tuple[Array, Array, Array]:
@@ -86,7 +91,9 @@ def _frame(row: Row) -> tuple[Array, Array, Array]:
 def _carried(section: manifold3d.CrossSection, row: Row, thickness: float) -> manifold3d.Manifold:
     """A plate (m) about where a section of its sheet (mm) goes."""
     place, x, y = _frame(row)
-    plate = manifold3d.Manifold.extrude(section.scale((0.001, 0.001)), thickness).translate((0.0, 0.0, -thickness / 2))
+    plate = manifold3d.Manifold.extrude(section.scale((0.001, 0.001)), thickness).translate(
+        (0.0, 0.0, -thickness / 2)
+    )
     return plate.transform(np.column_stack([x, y, np.cross(x, y), place]))
 
 
@@ -96,7 +103,9 @@ def overlapping(
     """Volumes (mm³) that pairs of parts share. Those of which one lies all on one side of the other share nothing; there are
     many in a stack."""
     labels, bent = list(solids), {r["label"] for r in bends}
-    frames = {r["label"]: _frame(r) for r in rows if r["label"] in solids and r["label"] not in bent}
+    frames = {
+        r["label"]: _frame(r) for r in rows if r["label"] in solids and r["label"] not in bent
+    }
     planes = {k: (np.cross(x, y), place @ np.cross(x, y)) for k, (place, x, y) in frames.items()}
     half = {r["label"]: float(r["thickness_mm"]) / 2000 for r in rows}
     corners = {k: np.asarray(s.to_mesh64().vert_properties)[:, :3] for k, s in solids.items()}
@@ -108,7 +117,9 @@ def overlapping(
         return bool(off.min() > half[one] or off.max() < -half[one])
 
     boxes = np.array([solids[k].bounding_box() for k in labels]).reshape(-1, 2, 3)
-    meet = ((boxes[:, None, 0] <= boxes[None, :, 1]) & (boxes[:, None, 1] >= boxes[None, :, 0])).all(axis=2)
+    meet = (
+        (boxes[:, None, 0] <= boxes[None, :, 1]) & (boxes[:, None, 1] >= boxes[None, :, 0])
+    ).all(axis=2)
     for i, j in np.argwhere(np.triu(meet, 1)).tolist():
         a, b = labels[i], labels[j]
         clear = not len(corners[a]) or not len(corners[b]) or beside(a, b) or beside(b, a)

@@ -15,7 +15,14 @@ from .pack_files import Found, Pack, PackError, Row, beyond, number_in, vector_i
 from .panels import pose_of
 from .proof import apart, overlapping, solids_of
 
-__all__ = ["bends_as_listed", "edges_on_bodies", "order_works", "ribs_apart", "ribs_as_parts", "ribs_overlap"]
+__all__ = [
+    "bends_as_listed",
+    "edges_on_bodies",
+    "order_works",
+    "ribs_apart",
+    "ribs_as_parts",
+    "ribs_overlap",
+]
 
 Solids = dict[str, manifold3d.Manifold]
 STEPS = (0.002, 0.02, 0.2)
@@ -30,21 +37,33 @@ def solids_in_place(pack: Pack) -> Solids:
     """Solids of ribs where the assembly says they go."""
     if "solids" not in pack.kept:
         flat = flat_of(pack)
-        rings = {k: (o.points, [i.points for i in inner]) for k, (_, o, inner) in flat.parts.items()}
+        rings = {
+            k: (o.points, [i.points for i in inner]) for k, (_, o, inner) in flat.parts.items()
+        }
         tools = {label: pack.tool(label) for label in rings}
-        pack.kept["solids"] = solids_of(pack.rows("assembly"), pack.rows("bends"), rings, tools, pack.press_mm)
+        pack.kept["solids"] = solids_of(
+            pack.rows("assembly"), pack.rows("bends"), rings, tools, pack.press_mm
+        )
     found: Solids = pack.kept["solids"]
     return found
 
 
 def _with_tool(pack: Pack, where: str) -> str:
     """Where, and the tool that leaves inner corners uncut."""
-    tool = max((pack.tool(label) for label in where.split(" and ") if label in pack.part_rows), default=0.0)
-    return f"{where}, cut with a tool {tool:g} mm wide; a narrower one or larger reliefs" if tool else where
+    tool = max(
+        (pack.tool(label) for label in where.split(" and ") if label in pack.part_rows), default=0.0
+    )
+    return (
+        f"{where}, cut with a tool {tool:g} mm wide; a narrower one or larger reliefs"
+        if tool
+        else where
+    )
 
 
 def ribs_overlap(pack: Pack) -> Found:
-    for value, where in overlapping(pack.rows("assembly"), pack.rows("bends"), solids_in_place(pack)):
+    for value, where in overlapping(
+        pack.rows("assembly"), pack.rows("bends"), solids_in_place(pack)
+    ):
         yield value, _with_tool(pack, where) if value else where
 
 
@@ -127,7 +146,10 @@ def ribs_as_parts(pack: Pack) -> Found:
     for row in pack.rows("ribs"):
         label, where = row["label"], f"{row['label']} in ribs.csv"
         yield 100.0 * (not label.startswith(row["set"]) or not row["set"]), f"{where}: set"
-        yield 100.0 * (bool(row["radius_m"]) != (label in bent) and "bends" in pack.tables), f"{where}: radius"
+        yield (
+            100.0 * (bool(row["radius_m"]) != (label in bent) and "bends" in pack.tables),
+            f"{where}: radius",
+        )
         part, step = pack.part_rows.get(label), assembly.get(label)
         if part is not None:
             area, listed = number_in(part, "area_m2", "parts"), number_in(row, "area_m2", "ribs")
@@ -136,16 +158,23 @@ def ribs_as_parts(pack: Pack) -> Found:
                 length = number_in(part, "cut_length_mm", "parts")
                 off = abs(length / max(number_in(row, "outline_length_mm", "ribs"), 1e-9) - 1) * 100
                 yield off, f"{where}: length"
-            off = abs(number_in(part, "thickness_mm", "parts") - number_in(row, "thickness_mm", "ribs"))
+            off = abs(
+                number_in(part, "thickness_mm", "parts") - number_in(row, "thickness_mm", "ribs")
+            )
             yield 100.0 * (off > 0.01), f"{where}: thickness"
         if step is not None:
-            off = abs(number_in(step, "thickness_mm", "assembly") - number_in(row, "thickness_mm", "ribs"))
+            off = abs(
+                number_in(step, "thickness_mm", "assembly") - number_in(row, "thickness_mm", "ribs")
+            )
             yield 100.0 * (off > 0.01), f"{where} and assembly.csv: thickness"
             fewer = number_in(row, "slots", "ribs") - len(step["meets"].split())
             locked = step["goes_in"] == "locked" or any(
                 assembly[o]["goes_in"] == "locked" for o in step["meets"].split() if o in assembly
             )
-            yield 100.0 * (fewer != 0 and not (locked and fewer > 0)), f"{where} and assembly.csv: slots"
+            yield (
+                100.0 * (fewer != 0 and not (locked and fewer > 0)),
+                f"{where} and assembly.csv: slots",
+            )
     if assembly:
         for label in sorted({r["label"] for r in pack.rows("ribs")} ^ set(assembly)):
             yield 100.0, f"{label} stands in one of ribs.csv and assembly.csv only"
@@ -169,7 +198,10 @@ def order_works(pack: Pack) -> Found:
     for label, others in meets.items():
         for other in others:
             mutual = label in meets.get(other, set())
-            yield beyond(not mutual), f"{label} meets {other} in assembly.csv, but not the other way"
+            yield (
+                beyond(not mutual),
+                f"{label} meets {other} in assembly.csv, but not the other way",
+            )
 
 
 def _step_works(row: dict[str, str], solids: Solids, placed: Solids) -> Found:
@@ -211,7 +243,9 @@ def _words_fit(words: str, way: Any) -> bool:
     for word in named:
         side["xy".index(word[1])] = 1.0 if word[0] == "+" else -1.0
     flat = -way[:2] / np.linalg.norm(way[:2])
-    return bool(side.any()) and float(side @ flat) / float(np.linalg.norm(side)) > np.cos(np.radians(23))
+    return bool(side.any()) and float(side @ flat) / float(np.linalg.norm(side)) > np.cos(
+        np.radians(23)
+    )
 
 
 def bends_as_listed(pack: Pack) -> Found:
@@ -235,20 +269,36 @@ def bends_as_listed(pack: Pack) -> Found:
             ends = number_in(one, "to_mm", "bends"), number_in(two, "from_mm", "bends")
             yield abs(ends[1] - ends[0]), f"{where}, piece {one['piece']}"
             gap = np.linalg.norm(_on_piece(one, ends[0]) - _on_piece(two, ends[1]))
-            yield float(gap) * 1000, f"{where}: pieces {one['piece']} and {two['piece']} do not meet"
+            yield (
+                float(gap) * 1000,
+                f"{where}: pieces {one['piece']} and {two['piece']} do not meet",
+            )
             ways = [_way(r)[:2] for r in (one, two)]
-            turn = np.degrees(np.arctan2(ways[0][0] * ways[1][1] - ways[0][1] * ways[1][0], ways[0] @ ways[1]))
-            yield abs(float(turn) - number_in(one, "turn_deg", "bends")), f"{where}, turn after {one['piece']}"
+            turn = np.degrees(
+                np.arctan2(ways[0][0] * ways[1][1] - ways[0][1] * ways[1][0], ways[0] @ ways[1])
+            )
+            yield (
+                abs(float(turn) - number_in(one, "turn_deg", "bends")),
+                f"{where}, turn after {one['piece']}",
+            )
         yield abs(number_in(rows[-1], "turn_deg", "bends")), f"{where}: turn after the last piece"
         yield from _covers(pack, label, rows, where)
         if label in assembly:
             frame = np.concatenate(pose_of(assembly[label], "assembly")[1:])
-            apart_from = [np.abs(np.concatenate(pose_of(r, "bends")[1:]) - frame).max() for r in rows]
-            yield beyond(min(apart_from) > 1e-5), f"{label} in assembly.csv stands as none of its pieces in bends.csv"
+            apart_from = [
+                np.abs(np.concatenate(pose_of(r, "bends")[1:]) - frame).max() for r in rows
+            ]
+            yield (
+                beyond(min(apart_from) > 1e-5),
+                f"{label} in assembly.csv stands as none of its pieces in bends.csv",
+            )
         if label in ribs and len(rows) > 3:
             told, found = number_in(ribs[label], "radius_m", "ribs"), _mean_radius(rows)
             straight = min(told, found) > STRAIGHT_M
-            yield beyond(not straight and not 0.02 * found < told < 1.03 * found), f"{label} in ribs.csv: radius"
+            yield (
+                beyond(not straight and not 0.02 * found < told < 1.03 * found),
+                f"{label} in ribs.csv: radius",
+            )
 
 
 def _along(row: Row) -> Any:
@@ -285,7 +335,10 @@ def _covers(pack: Pack, label: str, rows: list[Row], where: str) -> Found:
 def _mean_radius(rows: list[Row]) -> float:
     """The mean radius (m) that pieces and their turns stand for, which is no less than the least."""
     ends = number_in(rows[0], "from_mm", "bends"), number_in(rows[-1], "to_mm", "bends")
-    first = number_in(rows[0], "to_mm", "bends") - ends[0], ends[1] - number_in(rows[-1], "from_mm", "bends")
+    first = (
+        number_in(rows[0], "to_mm", "bends") - ends[0],
+        ends[1] - number_in(rows[-1], "from_mm", "bends"),
+    )
     # Half of the first and the last piece belong to no turn.
     length = (ends[1] - ends[0] - sum(first) / 2) / 1000
     turns = float(np.sum([abs(np.radians(number_in(r, "turn_deg", "bends"))) for r in rows[:-1]]))

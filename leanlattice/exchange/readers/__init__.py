@@ -36,11 +36,15 @@ def open_brought(wanted: str, name: str, content: bytes) -> Brought:
     ending = name.rpartition(".")[2].lower()
     readers = READERS[wanted]
     if ending not in readers:
-        raise ReadProblem(f"“{name[-60:]}” is not of a kind that can be read here; {', '.join(ENDINGS[wanted])} are.")
+        raise ReadProblem(
+            f"“{name[-60:]}” is not of a kind that can be read here; {', '.join(ENDINGS[wanted])} are."
+        )
     if not content:
         raise ReadProblem(f"“{name[-60:]}” is empty.")
     if len(content) > LARGEST_BROUGHT:
-        raise ReadProblem(f"“{name[-60:]}” has {len(content):,} bytes; at most {LARGEST_BROUGHT:,} are read.")
+        raise ReadProblem(
+            f"“{name[-60:]}” has {len(content):,} bytes; at most {LARGEST_BROUGHT:,} are read."
+        )
     try:
         return readers[ending](content, ending)
     except ReadProblem as problem:

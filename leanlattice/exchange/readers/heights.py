@@ -36,13 +36,17 @@ def read_heights(content: bytes, ending: str) -> Heights:
         except ValueError:
             if not rows and number <= 3:
                 continue
-            raise ReadProblem(f"line {number:,} is “{plain[:40]}”; three numbers x, y and z are wanted.") from None
+            raise ReadProblem(
+                f"line {number:,} is “{plain[:40]}”; three numbers x, y and z are wanted."
+            ) from None
         if len(values) < 3:
             raise ReadProblem(
                 f"line {number:,} holds {len(values)} number{'s' if len(values) != 1 else ''}; three are wanted."
             )
         if not np.isfinite(values).all():
-            raise ReadProblem(f"line {number:,} holds “{plain[:40]}”, which is not a number that can be used.")
+            raise ReadProblem(
+                f"line {number:,} holds “{plain[:40]}”, which is not a number that can be used."
+            )
         rows.append(values)
         if len(rows) > MOST_PLACES:
             raise ReadProblem(f"it holds more than {MOST_PLACES:,} places.")

@@ -22,18 +22,24 @@ DXF_UNITS = {1: 0.0254, 2: 0.3048, 4: 1e-3, 5: 1e-2, 6: 1.0, 7: 1e3, 14: 0.1}
 """Metres in the units a DXF header can name (ezdxf.units)."""
 
 
-def _checked(vertices: NDArray[np.float64], triangles: NDArray[np.integer], unit: float = 0.0, up: str = "") -> Loose:
+def _checked(
+    vertices: NDArray[np.float64], triangles: NDArray[np.integer], unit: float = 0.0, up: str = ""
+) -> Loose:
     if not len(triangles):
         raise ReadProblem("it holds no faces.")
     if len(triangles) > MOST_FACES:
         raise ReadProblem(f"it holds {len(triangles):,} faces; at most {MOST_FACES:,} are read.")
     if triangles.min() < 0 or triangles.max() >= len(vertices):
-        raise ReadProblem(f"a face speaks of point {triangles.max() + 1:,}, but there are {len(vertices):,}.")
+        raise ReadProblem(
+            f"a face speaks of point {triangles.max() + 1:,}, but there are {len(vertices):,}."
+        )
     wrong = np.flatnonzero(~np.isfinite(vertices[triangles]).all(axis=(1, 2)))
     if len(wrong):
         raise ReadProblem(f"face {wrong[0] + 1:,} has a corner that is not a number.")
     if np.abs(vertices[triangles]).max() > 1e9:
-        raise ReadProblem("it holds coordinates beyond 1,000,000,000; in whatever unit, that is no building.")
+        raise ReadProblem(
+            "it holds coordinates beyond 1,000,000,000; in whatever unit, that is no building."
+        )
     return Loose(np.asarray(vertices, float), triangles.astype(np.int32), unit, up=up)
 
 
@@ -46,14 +52,18 @@ def _check_stl(content: bytes) -> None:
     count = struct.unpack_from("<I", content, 80)[0]
     if 84 + 50 * count > len(content):
         there = (len(content) - 84) // 50
-        raise ReadProblem(f"it says it holds {count:,} faces but ends after {there:,}; it was cut off on its way.")
+        raise ReadProblem(
+            f"it says it holds {count:,} faces but ends after {there:,}; it was cut off on its way."
+        )
 
 
 def _check_ply(content: bytes) -> None:
     head = content[:4000].partition(b"end_header")[0].decode("latin-1")
     for kind, count in re.findall(r"element (\w+) (\d+)", head):
         if int(count) > 3 * MOST_FACES:
-            raise ReadProblem(f"it says it holds {int(count):,} of “{kind}”; at most {MOST_FACES:,} faces are read.")
+            raise ReadProblem(
+                f"it says it holds {int(count):,} of “{kind}”; at most {MOST_FACES:,} faces are read."
+            )
 
 
 def read_mesh(content: bytes, ending: str) -> Loose:
@@ -68,7 +78,9 @@ def read_mesh(content: bytes, ending: str) -> Loose:
         raise ReadProblem("it does not begin as a GLB does.")
     if ending == "glb" and struct.unpack_from("<I", content, 8)[0] > len(content):
         raise ReadProblem("it ends before its end; it was cut off on its way.")
-    loaded = trimesh.load_scene(io.BytesIO(content), file_type=ending, process=False, skip_materials=True)
+    loaded = trimesh.load_scene(
+        io.BytesIO(content), file_type=ending, process=False, skip_materials=True
+    )
     parts = [g for g in loaded.dump() if isinstance(g, trimesh.Trimesh)]
     if not parts:
         raise ReadProblem("it holds no faces.")
@@ -108,10 +120,16 @@ def _read_dxf(content: bytes) -> Loose:
         *space.query("MESH"),
         *(p for p in space.query("POLYLINE") if p.is_poly_face_mesh or p.is_polygon_mesh),
     ]:
-        builder = MeshBuilder.from_mesh(mesh) if mesh.dxftype() == "MESH" else MeshBuilder.from_polyface(mesh)
+        builder = (
+            MeshBuilder.from_mesh(mesh)
+            if mesh.dxftype() == "MESH"
+            else MeshBuilder.from_polyface(mesh)
+        )
         for polygon in builder.faces_as_vertices():
             add([tuple(v) for v in polygon])
     if not triangles:
-        raise ReadProblem("it holds no faces or meshes; to bring in its lines, use a clause for curves.")
+        raise ReadProblem(
+            "it holds no faces or meshes; to bring in its lines, use a clause for curves."
+        )
     unit = DXF_UNITS.get(int(document.header.get("$INSUNITS", 0)), 0.0)
     return _checked(np.array(vertices, float), np.array(triangles, np.int64), unit)

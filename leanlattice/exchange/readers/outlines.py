@@ -39,9 +39,17 @@ def _arc_piece(a: Any) -> list[Piece]:
     if abs(a.rx - a.ry) < 1e-9 * max(a.rx, a.ry):
         centre, start = _flat(a.center), _flat(a.start)
         way = start - centre
-        return [ArcPiece(centre, float(np.linalg.norm(way)), float(np.arctan2(way[1], way[0])), -float(a.sweep))]
+        return [
+            ArcPiece(
+                centre,
+                float(np.linalg.norm(way)),
+                float(np.arctan2(way[1], way[0])),
+                -float(a.sweep),
+            )
+        ]
     return [
-        CubicPiece(np.array([_flat(q) for q in (c.start, c.control1, c.control2, c.end)])) for c in a.as_cubic_curves()
+        CubicPiece(np.array([_flat(q) for q in (c.start, c.control1, c.control2, c.end)]))
+        for c in a.as_cubic_curves()
     ]
 
 
@@ -88,7 +96,9 @@ def _all(paths: list[Path], unit: float) -> Outlines:
     if not paths:
         raise ReadProblem("it holds no curves.")
     for p in paths:
-        if not all(np.isfinite(piece.derivatives(np.linspace(0, 1, 3))).all() for piece in p.pieces):
+        if not all(
+            np.isfinite(piece.derivatives(np.linspace(0, 1, 3))).all() for piece in p.pieces
+        ):
             raise ReadProblem("it holds coordinates that are not numbers.")
     return Outlines(tuple(paths), unit)
 
@@ -108,7 +118,14 @@ def read_dxf_outlines(content: bytes, ending: str) -> Outlines:
         elif kind == "ARC":
             first = np.radians(entity.dxf.start_angle)
             sweep = np.radians((entity.dxf.end_angle - entity.dxf.start_angle) % 360.0)
-            pieces = [ArcPiece(np.array(entity.dxf.center)[:2], float(entity.dxf.radius), float(first), float(sweep))]
+            pieces = [
+                ArcPiece(
+                    np.array(entity.dxf.center)[:2],
+                    float(entity.dxf.radius),
+                    float(first),
+                    float(sweep),
+                )
+            ]
         elif kind == "LWPOLYLINE":
             pieces = _with_bulges(entity)
         elif kind in ("SPLINE", "ELLIPSE", "POLYLINE"):
@@ -134,7 +151,10 @@ def _with_bulges(entity: Any) -> list[Piece]:
         way = a - np.array(centre)[:2]
         out.append(
             ArcPiece(
-                np.array(centre)[:2], float(radius), float(np.arctan2(way[1], way[0])), float(4 * np.arctan(bulge))
+                np.array(centre)[:2],
+                float(radius),
+                float(np.arctan2(way[1], way[0])),
+                float(4 * np.arctan(bulge)),
             )
         )
     return out
@@ -146,10 +166,16 @@ def _from_path(path: ezpath.Path) -> list[Piece]:
     for command in path.commands():
         end = np.array(command.end)[:2]
         if command.type == ezpath.Command.CURVE4_TO:
-            out.append(CubicPiece(np.array([here, np.array(command.ctrl1)[:2], np.array(command.ctrl2)[:2], end])))
+            out.append(
+                CubicPiece(
+                    np.array([here, np.array(command.ctrl1)[:2], np.array(command.ctrl2)[:2], end])
+                )
+            )
         elif command.type == ezpath.Command.CURVE3_TO:
             middle = np.array(command.ctrl)[:2]
-            out.append(CubicPiece(np.array([here, (here + 2 * middle) / 3, (end + 2 * middle) / 3, end])))
+            out.append(
+                CubicPiece(np.array([here, (here + 2 * middle) / 3, (end + 2 * middle) / 3, end]))
+            )
         else:
             out.append(LinePiece(here, end))
         here = end

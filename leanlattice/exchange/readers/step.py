@@ -115,8 +115,14 @@ def _exact(face: Any) -> RationalSpline:
 
     surface = BRep_Tool.Surface_s(face)
     if surface is None:
-        raise ReadProblem("one of its faces has no exact form, only triangles; as an STL it could be brought in.")
-    spline = surface if isinstance(surface, Geom_BSplineSurface) else GeomConvert.SurfaceToBSplineSurface_s(surface)
+        raise ReadProblem(
+            "one of its faces has no exact form, only triangles; as an STL it could be brought in."
+        )
+    spline = (
+        surface
+        if isinstance(surface, Geom_BSplineSurface)
+        else GeomConvert.SurfaceToBSplineSurface_s(surface)
+    )
     if spline.IsUPeriodic():
         spline.SetUNotPeriodic()
     if spline.IsVPeriodic():
@@ -128,8 +134,12 @@ def _exact(face: Any) -> RationalSpline:
             p = spline.Pole(i + 1, j + 1)
             control[i, j] = p.X() / 1000, p.Y() / 1000, p.Z() / 1000
             weights[i, j] = spline.Weight(i + 1, j + 1)
-    knots_u = np.concatenate([[spline.UKnot(k)] * spline.UMultiplicity(k) for k in range(1, spline.NbUKnots() + 1)])
-    knots_v = np.concatenate([[spline.VKnot(k)] * spline.VMultiplicity(k) for k in range(1, spline.NbVKnots() + 1)])
+    knots_u = np.concatenate(
+        [[spline.UKnot(k)] * spline.UMultiplicity(k) for k in range(1, spline.NbUKnots() + 1)]
+    )
+    knots_v = np.concatenate(
+        [[spline.VKnot(k)] * spline.VMultiplicity(k) for k in range(1, spline.NbVKnots() + 1)]
+    )
     u0, u1, v0, v1 = BRepTools.UVBounds_s(face)
     # Bounds come a hair too wide.
     u0, u1 = max(u0, knots_u[0]), min(u1, knots_u[-1])
@@ -169,7 +179,10 @@ def _domain(face: Any, range_u: tuple[float, float], range_v: tuple[float, float
                 points.append((p.X(), p.Y()))
             edges.Next()
         if len(points) >= 3:
-            ring = (np.array(points) - [range_u[0], range_v[0]]) / [range_u[1] - range_u[0], range_v[1] - range_v[0]]
+            ring = (np.array(points) - [range_u[0], range_v[0]]) / [
+                range_u[1] - range_u[0],
+                range_v[1] - range_v[0],
+            ]
             keep = np.linalg.norm(np.roll(ring, -1, axis=0) - ring, axis=1) > 1e-7
             rings.append(np.clip(ring[keep], 0.0, 1.0))
         wires.Next()

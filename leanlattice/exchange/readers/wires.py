@@ -28,7 +28,9 @@ def _checked(wires: Wires) -> Wires:
         row = int(np.flatnonzero(~np.isfinite(wires.points).all(axis=1))[0])
         raise ReadProblem(f"point {row + 1:,} has a coordinate that is not a number.")
     if len(wires.points) and np.abs(wires.points).max() > 1e9:
-        raise ReadProblem("it holds coordinates beyond 1,000,000,000; in whatever unit, that is no building.")
+        raise ReadProblem(
+            "it holds coordinates beyond 1,000,000,000; in whatever unit, that is no building."
+        )
     return wires
 
 
@@ -38,7 +40,11 @@ def _of_runs(runs: list[list[Point]], unit: float) -> Wires:
     for run in runs:
         lines += list(pairwise(range(start, start + len(run))))
         start += len(run)
-    return _checked(Wires(np.array(points, float).reshape(-1, 3), np.array(lines, np.int64).reshape(-1, 2), unit))
+    return _checked(
+        Wires(
+            np.array(points, float).reshape(-1, 3), np.array(lines, np.int64).reshape(-1, 2), unit
+        )
+    )
 
 
 def read_dxf_wires(content: bytes, ending: str) -> Wires:
@@ -84,9 +90,13 @@ def read_obj_wires(content: bytes, ending: str) -> Wires:
         run = [len(points) + k if k < 0 else k - 1 for k in run]
         wrong = [k for k in run if not 0 <= k < len(points)]
         if wrong:
-            raise ReadProblem(f"line {number:,} speaks of point {wrong[0] + 1:,}, but {len(points):,} stand before it.")
+            raise ReadProblem(
+                f"line {number:,} speaks of point {wrong[0] + 1:,}, but {len(points):,} stand before it."
+            )
         (lines if words[0] == "l" else faces).append(run)
-    pairs = [p for run in lines for p in pairwise(run)] or [p for f in faces for p in pairwise([*f, f[0]])]
+    pairs = [p for run in lines for p in pairwise(run)] or [
+        p for f in faces for p in pairwise([*f, f[0]])
+    ]
     if not pairs:
         raise ReadProblem("it holds no lines.")
     return _checked(Wires(np.array(points), np.array(pairs, np.int64), 0.0))
@@ -104,7 +114,9 @@ def read_csv_wires(content: bytes, ending: str) -> Wires:
         raise ReadProblem("it is not text; a table of nodes or members is wanted.") from None
     rows = [
         (n, [w.strip() for w in row])
-        for n, row in enumerate(csv.reader(io.StringIO(text), delimiter=";" if ";" in text[:2000] else ","), 1)
+        for n, row in enumerate(
+            csv.reader(io.StringIO(text), delimiter=";" if ";" in text[:2000] else ","), 1
+        )
         if any(w.strip() for w in row) and not row[0].lstrip().startswith("#")
     ]
     nodes: dict[str, Point] = {}
@@ -130,7 +142,9 @@ def read_csv_wires(content: bytes, ending: str) -> Wires:
         elif "x1" in cells:
             runs.append([_place(cells, "1", number), _place(cells, "2", number)])
     if not nodes and not members and not runs:
-        raise ReadProblem("it holds neither nodes (label, x, y, z) nor members (start, end, or x1 to z2).")
+        raise ReadProblem(
+            "it holds neither nodes (label, x, y, z) nor members (start, end, or x1 to z2)."
+        )
     made = _of_runs(runs, unit)
     points = np.vstack([made.points, np.array(list(nodes.values()), float).reshape(-1, 3)])
     names = {name: len(made.points) + k for k, name in enumerate(nodes)}
@@ -139,7 +153,9 @@ def read_csv_wires(content: bytes, ending: str) -> Wires:
 
 def _is_header(row: list[str]) -> bool:
     known = {w.lower() for w in row}
-    return bool({"start", "end"} <= known or known & {"x", "x_m", "x_mm", "x_cm", "x1", "x1_m", "x1_mm"})
+    return bool(
+        {"start", "end"} <= known or known & {"x", "x_m", "x_mm", "x_cm", "x1", "x1_m", "x1_mm"}
+    )
 
 
 def _columns(row: list[str]) -> tuple[dict[str, int], float]:
@@ -148,7 +164,11 @@ def _columns(row: list[str]) -> tuple[dict[str, int], float]:
     unit = 0.0
     for k, word in enumerate(row):
         match = re.fullmatch(r"([xyz][12]?)(?:_(m|cm|mm))?", word.lower())
-        name = match[1] if match else {"name": "label", "id": "label", "node": "label"}.get(word.lower(), word.lower())
+        name = (
+            match[1]
+            if match
+            else {"name": "label", "id": "label", "node": "label"}.get(word.lower(), word.lower())
+        )
         out.setdefault(name, k)
         if match and match[2]:
             unit = UNIT_ENDINGS[match[2]]
@@ -166,5 +186,7 @@ def _place(cells: dict[str, str], ending: str, number: int) -> Point:
         x, y, z = (float(cells[axis + ending]) for axis in "xyz")
     except (KeyError, ValueError):
         shown = ", ".join(cells.get(axis + ending, "nothing") or "nothing" for axis in "xyz")
-        raise ReadProblem(f"line {number:,} has the coordinates {shown}; three numbers are wanted.") from None
+        raise ReadProblem(
+            f"line {number:,} has the coordinates {shown}; three numbers are wanted."
+        ) from None
     return x, y, z

@@ -25,7 +25,9 @@ def upgrade() -> None:
     op.create_table(
         "edits",
         sa.Column("id", sa.Integer, primary_key=True, autoincrement=True),
-        sa.Column("project", sa.String, sa.ForeignKey("projects.id", ondelete="CASCADE"), nullable=False),
+        sa.Column(
+            "project", sa.String, sa.ForeignKey("projects.id", ondelete="CASCADE"), nullable=False
+        ),
         sa.Column("parent", sa.Integer, nullable=False),
         sa.Column("edit", sa.String, nullable=False),
         sa.Column("inverse", sa.String, nullable=False),
@@ -34,7 +36,9 @@ def upgrade() -> None:
     op.create_index("edits_by_parent", "edits", ["project", "parent"])
     op.create_table(
         "copies",
-        sa.Column("project", sa.String, sa.ForeignKey("projects.id", ondelete="CASCADE"), primary_key=True),
+        sa.Column(
+            "project", sa.String, sa.ForeignKey("projects.id", ondelete="CASCADE"), primary_key=True
+        ),
         sa.Column("after", sa.Integer, primary_key=True),
         sa.Column("statement", sa.String, nullable=False),
     )
