@@ -36,8 +36,14 @@ def serve(
     settings = Settings(**{k: v for k, v in given.items() if v is not None})  # type: ignore[arg-type]
     typer.echo(f"Lean Lattice: http://127.0.0.1:{settings.port}  (projects in {settings.data})")
     # The window is on the same machine: packing what it draws would take longer than sending it.
-    uvicorn.run(create_app(settings), host="127.0.0.1", port=settings.port, log_level="warning", ws_max_size=4_000_000,
-                ws_per_message_deflate=False)  # fmt: skip
+    uvicorn.run(
+        create_app(settings),
+        host="127.0.0.1",
+        port=settings.port,
+        log_level="warning",
+        ws_max_size=4_000_000,
+        ws_per_message_deflate=False,
+    )
 
 
 @app.command()
@@ -50,8 +56,8 @@ def run(
 ) -> None:
     """Evaluates a statement and writes its pack.
 
-    Exit 0 when all is written, 3 when something designed could not be made, 1 when a clause or a check
-    failed (what could be written is), 2 on bad use.
+    Exit 0 when all is written, 3 when something designed could not be made, 1 when a clause or a
+    check failed (what could be written is), 2 on bad use.
     """
     from .clauses.registry import CLAUSE_TYPES
     from .exchange.material import unused
@@ -81,9 +87,12 @@ def run(
     for outcome in unused(outcomes, {k: c.gives for k, c in CLAUSE_TYPES.items()}):
         typer.echo(f"{outcome.id}: nothing below uses this.")
     written = write_pack(
-        out, document, outcomes, set(GROUPS) if parts else None,
+        out,
+        document,
+        outcomes,
+        set(GROUPS) if parts else None,
         progress=lambda name, share: typer.echo(f"{share:4.0%}  {name}"),
-    )  # fmt: skip
+    )
     raise typer.Exit(_said_at_the_end(out, outcomes, written))
 
 
@@ -124,7 +133,8 @@ def check(
     pack: Annotated[Path, typer.Argument(help="Folder of a pack.")],
     as_json: Annotated[bool, typer.Option("--json", help="Print the findings as JSON.")] = False,
 ) -> None:
-    """Reads a pack back and verifies it from the files alone: exit 0 when all is well, 1 when not, 2 on bad use."""
+    """Reads a pack back and verifies it from the files alone: exit 0 when all is well, 1 when not,
+    2 on bad use."""
     from dataclasses import asdict
 
     from .exchange.check import check_pack

@@ -44,9 +44,13 @@ def create_app(settings: Settings) -> FastAPI:
         store.engine.dispose()
 
     app = FastAPI(
-        title="Lean Lattice", version=__version__, lifespan=lifespan, docs_url=None, redoc_url=None,
+        title="Lean Lattice",
+        version=__version__,
+        lifespan=lifespan,
+        docs_url=None,
+        redoc_url=None,
         openapi_url="/api/openapi.json",
-    )  # fmt: skip
+    )
     app.state.settings = settings
     app.state.files = FileStore(settings.data / "files")
     app.include_router(router)

@@ -27,9 +27,14 @@ __all__ = [
 
 PROBLEMS: dict[int | str, dict[str, object]] = {
     status: {"model": Problem, "description": text}
-    for status, text in ((404, "No such thing"), (409, "Does not fit"), (413, "Too large"), (421, "Not this host"),
-                         (422, "Not understood"))
-}  # fmt: skip
+    for status, text in (
+        (404, "No such thing"),
+        (409, "Does not fit"),
+        (413, "Too large"),
+        (421, "Not this host"),
+        (422, "Not understood"),
+    )
+}
 ProjectId = Annotated[str, InPath(pattern="^[0-9a-f]{12}$")]
 ClauseId = Annotated[str, InPath(pattern=r"^[A-Za-z0-9_-]{1,40}$")]
 

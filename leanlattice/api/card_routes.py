@@ -34,9 +34,14 @@ FIGURES = {
 def card(row: ProjectRow) -> ProjectCard:
     figures = json.loads(row.figures)
     return ProjectCard(
-        id=row.id, name=row.name, created=row.created, changed=row.changed, demo=row.demo is not None,
-        figures=figures, has_picture=bool(figures.get("picture")),
-    )  # fmt: skip
+        id=row.id,
+        name=row.name,
+        created=row.created,
+        changed=row.changed,
+        demo=row.demo is not None,
+        figures=figures,
+        has_picture=bool(figures.get("picture")),
+    )
 
 
 def _figures(outcomes: Iterable[OutcomeMessage]) -> dict[str, object]:

@@ -15,7 +15,8 @@ __all__ = ["restore_demo"]
 def restore_demo(store: Store, files: FileStore, folder: Path) -> list[str]:
     """Ids of the demo projects as they came, made where they are missing.
 
-    One that was changed becomes a project like any other, under a name of its own, and a fresh one is made.
+    One that was changed becomes a project like any other, under a name of its own, and a fresh one
+    is made.
     """
     present = {row.demo: row for row in store.projects() if row.demo is not None}
     out = []

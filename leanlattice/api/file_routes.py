@@ -1,4 +1,5 @@
-"""Routes of files: saved statements, what is brought in, pictures to trace over, curves as drawings."""
+"""Routes of files: saved statements, what is brought in, pictures to trace over, curves as
+drawings."""
 
 from __future__ import annotations
 
@@ -41,7 +42,8 @@ class StoredFile(BaseModel):
 
 @file_router.post("/files", status_code=201)
 async def store_file(request: Request, file: Annotated[UploadFile, File()]) -> StoredFile:
-    """Keeps a file by the hash of its content; the clause that uses it reads it and says what is wrong with it."""
+    """Keeps a file by the hash of its content; the clause that uses it reads it and says what is
+    wrong with it."""
     content = await file.read()
     name = re.sub(r"[\x00-\x1f\x7f/\\\\]", " ", file.filename or "file").strip()[-100:] or "file"
     if not content:

@@ -25,7 +25,8 @@ __all__ = [
 
 
 def start(connection: Connection, cancelled: Any, files: str, gives_way: bool = False) -> None:
-    """Where a worker process begins. What it needs is imported only there, so that the server starts sooner."""
+    """Where a worker process begins. What it needs is imported only there, so that the server
+    starts sooner."""
     if gives_way:
         os.nice(10)
     from .worker import work
@@ -47,12 +48,13 @@ class Job:
 
 @dataclass(frozen=True)
 class Evaluate(Job):
-    """Evaluates all clauses; sends what shows those whose key is not ``known``, and of those ``begun`` only what was left for
-    later.
+    """Evaluates all clauses; sends what shows those whose key is not ``known``, and of those
+    ``begun`` only what was left for later.
 
-    Clauses that the view does not draw are begun only after ``pause`` seconds, so that while a hand is dragging the
-    machine is free for the next picture. Results with ``fresh`` keys are worked out anew. With ``sketch``, results are
-    shown by a sketch where they have one, under a key of its own.
+    Clauses that the view does not draw are begun only after ``pause`` seconds, so that while a hand
+    is dragging the machine is free for the next picture. Results with ``fresh`` keys are worked out
+    anew. With ``sketch``, results are shown by a sketch where they have one, under a key of its
+    own.
     """
 
     known: frozenset[str] = frozenset()
@@ -85,7 +87,8 @@ class WriteSheet(Job):
 
 @dataclass(frozen=True)
 class ArrangeSheets(Job):
-    """A better arrangement of what clause ``clause`` sets out, looked for so many ``seconds`` or until it is stopped."""
+    """A better arrangement of what clause ``clause`` sets out, looked for so many ``seconds`` or
+    until it is stopped."""
 
     clause: str = ""
     seconds: float = 30.0
@@ -121,4 +124,5 @@ class Portray(Job):
 
 @dataclass(frozen=True)
 class TrySetting(Job):
-    """What the statement comes to with other values: a small picture and the figures of its last net, or else shape."""
+    """What the statement comes to with other values: a small picture and the figures of its last
+    net, or else shape."""

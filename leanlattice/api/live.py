@@ -1,4 +1,5 @@
-"""The live channel: one session a project, evaluating its statement and telling every window what came of it."""
+"""The live channel: one session a project, evaluating its statement and telling every window what
+came of it."""
 
 from __future__ import annotations
 
@@ -110,12 +111,14 @@ class Run:
             self.say("drawn")
 
     def seen_by(self, key: str) -> str:
-        """The key by which all of a result that is wanted is known, or "": for previews it may be that of its sketch."""
+        """The key by which all of a result that is wanted is known, or "": for previews it may be
+        that of its sketch."""
         keys = (key,) if self.keep else (key, sketch_key(key))
         return next((k for k in keys if self.session.hub.shown.known(k, complete=self.keep)), "")
 
     def tell_known(self) -> None:
-        """Everything is known by its key: nothing needs to run. Ids and inputs are those of this statement."""
+        """Everything is known by its key: nothing needs to run. Ids and inputs are those of this
+        statement."""
         for step in self.steps:
             found = None if step.entry.off else self.session.hub.shown.get(self.seen_by(step.key))
             if found is None:
@@ -158,7 +161,8 @@ class Run:
 
 
 class Session:
-    """A project that is open somewhere. Only one evaluation runs at a time: a newer one ends the one before."""
+    """A project that is open somewhere. Only one evaluation runs at a time: a newer one ends the
+    one before."""
 
     def __init__(self, project: str, hub: Hub, position: Position) -> None:
         self.project, self.hub, self.position = project, hub, position

@@ -42,7 +42,7 @@ __all__ = [
     "outcome_message",
     "section_message",
     "statement_message",
-]  # fmt: skip
+]
 
 
 class Problem(BaseModel):
@@ -76,11 +76,20 @@ class ClauseKind(BaseModel):
 
 def clause_kind(kind: type[Clause]) -> ClauseKind:
     return ClauseKind(
-        kind=kind.kind, chapter=kind.chapter, group=group_of(kind), title=kind.title, summary=kind.summary,
-        explained=GUIDE[kind.kind].explained, has_picture=bool(GUIDE[kind.kind].sample), segments=kind.segments(),
-        values=list(kind.specs().values()), takes=list(kind.takes), gives=kind.gives, serves=kind.gives in HELPERS,
+        kind=kind.kind,
+        chapter=kind.chapter,
+        group=group_of(kind),
+        title=kind.title,
+        summary=kind.summary,
+        explained=GUIDE[kind.kind].explained,
+        has_picture=bool(GUIDE[kind.kind].sample),
+        segments=kind.segments(),
+        values=list(kind.specs().values()),
+        takes=list(kind.takes),
+        gives=kind.gives,
+        serves=kind.gives in HELPERS,
         goes_on=kind.goes_on,
-    )  # fmt: skip
+    )
 
 
 class SectionMessage(BaseModel):
@@ -100,10 +109,17 @@ class SectionMessage(BaseModel):
 
 def section_message(s: Section) -> SectionMessage:
     return SectionMessage(
-        name=s.name, kind=s.kind, height_mm=round(s.height * 1e3, 2), width_mm=round(s.width * 1e3, 2),
-        wall_mm=round(s.wall * 1e3, 2), area_cm2=round(s.area * 1e4, 2), inertia_y_cm4=round(s.inertia_y * 1e8, 2),
-        inertia_z_cm4=round(s.inertia_z * 1e8, 2), mass_kg_m=round(s.mass, 3), material=s.material,
-    )  # fmt: skip
+        name=s.name,
+        kind=s.kind,
+        height_mm=round(s.height * 1e3, 2),
+        width_mm=round(s.width * 1e3, 2),
+        wall_mm=round(s.wall * 1e3, 2),
+        area_cm2=round(s.area * 1e4, 2),
+        inertia_y_cm4=round(s.inertia_y * 1e8, 2),
+        inertia_z_cm4=round(s.inertia_z * 1e8, 2),
+        mass_kg_m=round(s.mass, 3),
+        material=s.material,
+    )
 
 
 class FigureMessage(BaseModel):
@@ -116,7 +132,8 @@ class FigureMessage(BaseModel):
 
 
 class RemedyMessage(BaseModel):
-    """An edit that would help: a clause of ``kind`` with ``values`` before the one that warns, or ``values`` for ``clause``."""
+    """An edit that would help: a clause of ``kind`` with ``values`` before the one that warns, or
+    ``values`` for ``clause``."""
 
     title: str
     kind: str
@@ -165,18 +182,38 @@ def _remedies(o: Outcome, remedies: tuple[Remedy, ...]) -> list[RemedyMessage]:
 
 def outcome_message(o: Outcome) -> OutcomeMessage:
     return OutcomeMessage(
-        id=o.id, kind=o.kind, status=o.status, key=o.key, sentence=o.sentence,
+        id=o.id,
+        kind=o.kind,
+        status=o.status,
+        key=o.key,
+        sentence=o.sentence,
         figures=[
-            FigureMessage(name=n, label=f.label, value=f.value, unit=f.unit, decimals=f.decimals, at=f.at)
+            FigureMessage(
+                name=n, label=f.label, value=f.value, unit=f.unit, decimals=f.decimals, at=f.at
+            )
             for n, f in o.figures.items()
         ],
         warnings=[
-            NoticeMessage(text=w.text, of=w.of, which=list(w.which), at=w.at, value=w.value, remedies=_remedies(o, w.remedies))
+            NoticeMessage(
+                text=w.text,
+                of=w.of,
+                which=list(w.which),
+                at=w.at,
+                value=w.value,
+                remedies=_remedies(o, w.remedies),
+            )
             for w in o.warnings
         ],
-        error=o.error, error_value=o.error_value, error_at=o.error_at, remedies=_remedies(o, o.remedies),
-        seconds=o.seconds, inputs=dict(o.inputs), resolved=dict(o.resolved), again=o.again, complete=o.complete,
-    )  # fmt: skip
+        error=o.error,
+        error_value=o.error_value,
+        error_at=o.error_at,
+        remedies=_remedies(o, o.remedies),
+        seconds=o.seconds,
+        inputs=dict(o.inputs),
+        resolved=dict(o.resolved),
+        again=o.again,
+        complete=o.complete,
+    )
 
 
 class DimensionValue(BaseModel):
@@ -208,9 +245,13 @@ def statement_message(project: str, position: Position) -> StatementMessage:
             DimensionValue(name=d.name, value=number, error=str(found) if wrong else "")
         )
     return StatementMessage(
-        project=project, statement=position.statement, head=position.head, can_undo=position.can_undo,
-        can_redo=position.can_redo, dimensions=dimensions,
-    )  # fmt: skip
+        project=project,
+        statement=position.statement,
+        head=position.head,
+        can_undo=position.can_undo,
+        can_redo=position.can_redo,
+        dimensions=dimensions,
+    )
 
 
 class EditRequest(BaseModel):
@@ -221,14 +262,16 @@ class EditRequest(BaseModel):
 
 
 class SettingRequest(BaseModel):
-    """Values to try out without making an edit of them; ``number`` spreads the work over the workers."""
+    """Values to try out without making an edit of them; ``number`` spreads the work over the
+    workers."""
 
     values: list[SetValue] = Field(min_length=1, max_length=4)
     number: int = Field(0, ge=0, le=10_000)
 
 
 class SettingMessage(BaseModel):
-    """What a setting comes to: the figures of the last net or shape and its picture as PNG in base 64."""
+    """What a setting comes to: the figures of the last net or shape and its picture as PNG in base
+    64."""
 
     figures: list[FigureMessage]
     picture: str
@@ -250,7 +293,8 @@ class TableColumn(BaseModel):
 
 
 class TableMessage(BaseModel):
-    """A schedule of one labelled frame. ``index`` says which ``of`` of clause ``clause`` each row is about."""
+    """A schedule of one labelled frame. ``index`` says which ``of`` of clause ``clause`` each row
+    is about."""
 
     of: str
     clause: str
@@ -296,5 +340,6 @@ class PackMessage(BaseModel):
     checks: list[dict[str, Any]]
     not_made: list[NotMadeMessage]
     held_back: bool
-    """Whether only the statement, its report and the checks were written, as the ribs do not go together."""
+    """Whether only the statement, its report and the checks were written, as the ribs do not go
+    together."""
     failed_clauses: list[str]

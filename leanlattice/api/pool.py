@@ -1,4 +1,5 @@
-"""Worker processes: each project has one of its own liking, so that its results stay in that one's memory."""
+"""Worker processes: each project has one of its own liking, so that its results stay in that one's
+memory."""
 
 from __future__ import annotations
 
@@ -106,8 +107,11 @@ class _Worker:
         ticket, self.current = self.current, None
         self._start()
         if ticket is not None and ticket.wanted:
-            ticket.hear("failed", "The computation ended unexpectedly, perhaps for want of memory; undo, or use fewer "
-                        "bays, and try again.")  # fmt: skip
+            ticket.hear(
+                "failed",
+                "The computation ended unexpectedly, perhaps for want of memory; undo, or use fewer "
+                "bays, and try again.",
+            )
         elif ticket is not None:
             ticket.hear("cancelled")
         self._next()
@@ -143,7 +147,8 @@ class Pool:
         return self._workers[zlib.crc32(project.encode()) % len(self._workers)]
 
     def submit(self, project: str, job: Job, on_message: OnMessage | None = None) -> Ticket:
-        """Hands in a job; ``on_message(kind, what)`` is called in the event loop until it is cancelled."""
+        """Hands in a job; ``on_message(kind, what)`` is called in the event loop until it is
+        cancelled."""
         ticket = Ticket(next(self._numbers), job, on_message)
         if not self._workers:
             ticket.hear("failed", "This server keeps statements and does not evaluate them.")
@@ -152,7 +157,8 @@ class Pool:
         return ticket
 
     def submit_to(self, number: int, job: Job) -> Ticket:
-        """Hands in a job that belongs to nobody in particular; consecutive numbers go to different workers."""
+        """Hands in a job that belongs to nobody in particular; consecutive numbers go to different
+        workers."""
         ticket = Ticket(next(self._numbers), job, None)
         if not self._workers:
             ticket.hear("failed", "This server keeps statements and does not evaluate them.")
@@ -161,7 +167,8 @@ class Pool:
         return ticket
 
     def submit_aside(self, job: Job, on_message: OnMessage | None = None) -> Ticket:
-        """Hands in a job that takes long and that nobody waits for, to a worker of its own that gives way to others."""
+        """Hands in a job that takes long and that nobody waits for, to a worker of its own that
+        gives way to others."""
         if self._aside is None and self._workers:
             self._aside = _Worker(asyncio.get_running_loop(), self._files, gives_way=True)
         ticket = Ticket(next(self._numbers), job, on_message)

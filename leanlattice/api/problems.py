@@ -42,8 +42,8 @@ def problem(status: int, title: str, detail: str) -> JSONResponse:
 class Guard:
     """Refuses foreign Host and Origin headers, over-long bodies, and adds security headers.
 
-    The server listens on this machine only; without this a page from elsewhere could still reach it through the
-    user's browser.
+    The server listens on this machine only; without this a page from elsewhere could still reach it
+    through the user's browser.
     """
 
     def __init__(self, app: ASGIApp) -> None:
@@ -129,12 +129,23 @@ def add_problem_handlers(app: FastAPI) -> None:
         "No such project",
         lambda e: "There is no such project; it may have been removed.",
     )
-    on(Stale, 409, "Changed meanwhile", lambda e: "The project was changed in another window; it is shown as it is "
-       "now. Make your change again if it is still wanted.")  # fmt: skip
+    on(
+        Stale,
+        409,
+        "Changed meanwhile",
+        lambda e: (
+            "The project was changed in another window; it is shown as it is "
+            "now. Make your change again if it is still wanted."
+        ),
+    )
     on(EditError, 409, "Does not fit", str)
     on(StatementError, 422, "Not a statement", str)
-    on(RequestValidationError, 422, "Not understood", lambda e: _sentence(e) if isinstance(e, RequestValidationError)
-       else "")  # fmt: skip
+    on(
+        RequestValidationError,
+        422,
+        "Not understood",
+        lambda e: _sentence(e) if isinstance(e, RequestValidationError) else "",
+    )
 
     @app.exception_handler(StarletteHTTPException)
     async def http(_: Request, error: StarletteHTTPException) -> Response:
@@ -149,5 +160,8 @@ def add_problem_handlers(app: FastAPI) -> None:
             raise
         except Exception:
             log.exception("fault while answering %s %s", request.method, request.url.path)
-            return problem(500, "A fault of ours", "Something went wrong in the server; nothing was changed. The log "
-                           "says more.")  # fmt: skip
+            return problem(
+                500,
+                "A fault of ours",
+                "Something went wrong in the server; nothing was changed. The log says more.",
+            )

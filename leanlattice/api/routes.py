@@ -120,7 +120,8 @@ async def import_project(request: Request, file: Annotated[UploadFile, File()]) 
 
 @router.post("/demo/restore")
 async def demo_restore(request: Request) -> list[ProjectCard]:
-    """The demo projects as they came. Ones that were changed are kept beside them under a name of their own."""
+    """The demo projects as they came. Ones that were changed are kept beside them under a name of
+    their own."""
     store = store_of(request)
     restored = await run_in_threadpool(
         restore_demo, store, files_of(request), settings_of(request).demo_folder

@@ -1,4 +1,5 @@
-"""Settings of the server, from the environment (``LEAN_LATTICE_PORT`` and so on) or the command line."""
+"""Settings of the server, from the environment (``LEAN_LATTICE_PORT`` and so on) or the command
+line."""
 
 from __future__ import annotations
 

@@ -45,7 +45,8 @@ class TableFault(BaseModel):
 
 
 class TableJob(BaseModel):
-    """A sheet on the table: how long (s) it takes and how far it is, and the lengths (mm) of its cuts, marks and idle moves."""
+    """A sheet on the table: how long (s) it takes and how far it is, and the lengths (mm) of its
+    cuts, marks and idle moves."""
 
     number: int
     name: str
@@ -116,8 +117,8 @@ async def sheet(request: Request, project: ProjectId, number: SheetNumber) -> Re
 async def arrange(
     request: Request, project: ProjectId, clause: ClauseId, body: ArrangeRequest
 ) -> Arranging:
-    """Begins to look for a better arrangement; when it is found it becomes an edit like any other. The live channel tells
-    how it goes."""
+    """Begins to look for a better arrangement; when it is found it becomes an edit like any other.
+    The live channel tells how it goes."""
     hub = hub_of(request)
     session = await hub.session(project)
     if clause not in {c.id for c in session.position.statement.clauses}:
@@ -145,7 +146,8 @@ async def arrange(
 
 
 async def _applied(request: Request, session: Session, clause: str, ticket: Ticket) -> None:
-    """Makes an edit of what was found, if it is better than what there was and the clause is still there."""
+    """Makes an edit of what was found, if it is better than what there was and the clause is still
+    there."""
     text = ""
     try:
         kind, *what = await ticket.finished

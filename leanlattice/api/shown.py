@@ -17,7 +17,8 @@ MEMORY = 400_000_000
 
 
 class Shown:
-    """What shows results, by key: outcome and messages. Kept in memory up to a size, and in the store."""
+    """What shows results, by key: outcome and messages. Kept in memory up to a size, and in the
+    store."""
 
     def __init__(self, store: ResultStore) -> None:
         self.store = store
@@ -28,7 +29,8 @@ class Shown:
         return key in self._memory
 
     def known(self, key: str, complete: bool) -> bool:
-        """Whether there is something to show for a key, with nothing left for later if ``complete``."""
+        """Whether there is something to show for a key, with nothing left for later if
+        ``complete``."""
         return key in self._memory and (self._memory[key][0].complete or not complete)
 
     def get(self, key: str) -> tuple[OutcomeMessage, bytes, bytes] | None:

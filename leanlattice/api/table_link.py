@@ -1,4 +1,5 @@
-"""The line to the cutting table, which is a process of its own and is begun when it is first spoken to."""
+"""The line to the cutting table, which is a process of its own and is begun when it is first spoken
+to."""
 
 from __future__ import annotations
 
@@ -20,8 +21,8 @@ WAIT = 60.0
 
 
 class TableCommand(BaseModel):
-    """``start`` (or go on), ``stop``, ``clear`` the queue, lay a ``sheet``, change the ``tool`` (mm), run at another ``pace``,
-    or let it find its tool ``worn`` or its sheet ``missing``."""
+    """``start`` (or go on), ``stop``, ``clear`` the queue, lay a ``sheet``, change the ``tool``
+    (mm), run at another ``pace``, or let it find its tool ``worn`` or its sheet ``missing``."""
 
     do: Literal["start", "stop", "clear", "sheet", "tool", "pace", "worn", "missing"]
     value: float = Field(0.0, allow_inf_nan=False)
@@ -43,9 +44,13 @@ class TableLink:
         ):
             return self._streams
         self._process = await asyncio.create_subprocess_exec(
-            sys.executable, "-m", "leanlattice.table", "0",
-            stdin=asyncio.subprocess.PIPE, stdout=asyncio.subprocess.PIPE,
-        )  # fmt: skip
+            sys.executable,
+            "-m",
+            "leanlattice.table",
+            "0",
+            stdin=asyncio.subprocess.PIPE,
+            stdout=asyncio.subprocess.PIPE,
+        )
         assert self._process.stdout is not None
         port = int(await asyncio.wait_for(self._process.stdout.readline(), WAIT))
         self._streams = await asyncio.open_connection("127.0.0.1", port, limit=LINE)

@@ -61,7 +61,8 @@ PORTRAYED = ("Ribs", "Frame", "Net", "Shape", "Curves")
 QUIET = 2.0
 """Seconds without a job after which a new worker makes ready for what is not always needed."""
 SECOND_LOOK_AFTER = 0.15
-"""Seconds in which a hand that goes on dragging is not kept waiting by figures that follow the picture."""
+"""Seconds in which a hand that goes on dragging is not kept waiting by figures that follow the
+picture."""
 
 Say = Callable[..., None]
 Stop = Callable[[], bool]
@@ -159,7 +160,8 @@ def _draw_sheet(job: DrawSheet | WriteSheet, cache: Results, say: Say, stop: Sto
 
 
 def _arrange(job: ArrangeSheets, cache: Results, say: Say, stop: Stop) -> None:
-    """Says each better arrangement, and at the end the best. Being stopped is no failure: what was found is kept."""
+    """Says each better arrangement, and at the end the best. Being stopped is no failure: what was
+    found is kept."""
     sheets = _result(job, cache, say, lambda: False)
     if not isinstance(sheets, Sheets):
         say("failed", "There is nothing set out to arrange; the clause could not be made.")
@@ -228,8 +230,8 @@ def _write_curves(job: WriteCurves, cache: Results, say: Say, stop: Stop) -> Non
 
 
 def _try_setting(job: TrySetting, cache: Results, say: Say, stop: Stop) -> None:
-    """The statement only as far as its last net, or where it has none its last shape; ends with a sentence if that cannot
-    be made."""
+    """The statement only as far as its last net, or where it has none its last shape; ends with a
+    sentence if that cannot be made."""
     statement = read_statement(job.statement)
     gives = [
         CLAUSE_TYPES[c.kind].gives if c.kind in CLAUSE_TYPES and not c.off else ""
@@ -298,17 +300,25 @@ def _warm_up() -> None:
 def _warm_up_later() -> None:
     """The same for what not every project needs."""
     ribs: list[tuple[str, dict[str, Any]]] = [
-        ("box", {}), ("waffle", {"number_first": 2, "number_second": 2}), ("rib-sheets", {}),
-    ]  # fmt: skip
+        ("box", {}),
+        ("waffle", {"number_first": 2, "number_second": 2}),
+        ("rib-sheets", {}),
+    ]
     clauses = [
         ClauseEntry(id=f"r{k}", kind=kind, values=values) for k, (kind, values) in enumerate(ribs)
     ]
     for _ in evaluate(Statement(clauses=clauses), ResultCache()):
         pass
     rows: list[tuple[str, dict[str, Any]]] = [
-        ("loft", {}), ("pattern", {"pattern": "quads", "bays_across": 4, "bays_along": 4}), ("hold", {}), ("push", {}),
-        ("aim", {"aim": "equal"}), ("aim", {"aim": "flat"}), ("aim", {"aim": "density"}), ("settle", {"steps": 20}),
-    ]  # fmt: skip
+        ("loft", {}),
+        ("pattern", {"pattern": "quads", "bays_across": 4, "bays_along": 4}),
+        ("hold", {}),
+        ("push", {}),
+        ("aim", {"aim": "equal"}),
+        ("aim", {"aim": "flat"}),
+        ("aim", {"aim": "density"}),
+        ("settle", {"steps": 20}),
+    ]
     clauses = [
         ClauseEntry(id=f"c{k}", kind=kind, values=values) for k, (kind, values) in enumerate(rows)
     ]
@@ -317,8 +327,8 @@ def _warm_up_later() -> None:
 
 
 def work(connection: Connection, cancelled: Any, files: str) -> None:
-    """Main loop of a worker: takes ``(number, job)``, says ``(number, kind, …)``. ``cancelled`` is a shared number:
-    the job it names is to stop."""
+    """Main loop of a worker: takes ``(number, job)``, says ``(number, kind, …)``. ``cancelled`` is
+    a shared number: the job it names is to stop."""
     signal.signal(signal.SIGINT, signal.SIG_IGN)
     cache = Results(Path(files))
     _warm_up()

@@ -1,4 +1,5 @@
-"""What a clause type is: typed values, a sentence, what it takes and gives, and the call into the core."""
+"""What a clause type is: typed values, a sentence, what it takes and gives, and the call into the
+core."""
 
 from __future__ import annotations
 
@@ -70,8 +71,9 @@ CHAPTERS = ("Shape", "Lattice", "Settle", "Frame", "Prove", "Make")
 
 @dataclass(frozen=True)
 class Remedy:
-    """An edit that would help, offered beside a warning: a clause of ``kind`` with ``values`` put in before the one that
-    warns, or without a kind the ``values`` given to the one that warns, or to the clause of its input ``of``."""
+    """An edit that would help, offered beside a warning: a clause of ``kind`` with ``values`` put
+    in before the one that warns, or without a kind the ``values`` given to the one that warns, or
+    to the clause of its input ``of``."""
 
     title: str
     values: Mapping[str, Any]
@@ -83,8 +85,12 @@ class ClauseError(Exception):
     """A clause cannot do its work: a sentence that names the value at fault and what would work."""
 
     def __init__(
-        self, text: str, value: str | None = None, at: NDArray[np.float64] | None = None, remedies: tuple[Remedy, ...] = ()
-    ) -> None:  # fmt: skip
+        self,
+        text: str,
+        value: str | None = None,
+        at: NDArray[np.float64] | None = None,
+        remedies: tuple[Remedy, ...] = (),
+    ) -> None:
         super().__init__(text)
         self.text, self.value, self.remedies = text, value, remedies
         self.at = None if at is None else [float(x) for x in at]
@@ -92,8 +98,8 @@ class ClauseError(Exception):
 
 @dataclass(frozen=True)
 class Figure:
-    """A figure of a clause: a number with its unit, how many decimals are worth showing, and the place it is found at
-    where it has one."""
+    """A figure of a clause: a number with its unit, how many decimals are worth showing, and the
+    place it is found at where it has one."""
 
     label: str
     value: float | int | str
@@ -106,8 +112,9 @@ class Figure:
 class Notice:
     """A warning in words, with what it is about so that it can be shown.
 
-    ``of`` is ``"node"``, ``"member"``, ``"panel"`` or ``"cell"`` and ``which`` their positions in the result;
-    ``at`` is a place in metres. With ``figure``, the name of one, it is only told where nothing it was made from has that figure.
+    ``of`` is ``"node"``, ``"member"``, ``"panel"`` or ``"cell"`` and ``which`` their positions in
+    the result; ``at`` is a place in metres. With ``figure``, the name of one, it is only told where
+    nothing it was made from has that figure.
     """
 
     text: str
@@ -123,8 +130,9 @@ class Notice:
 class Made:
     """What a clause made: the result, its figures by name and its warnings.
 
-    ``later`` works out further figures and warnings, for which a hand that drags something does not wait. Between its
-    parts it calls the function it is given, which raises when the work is no longer wanted.
+    ``later`` works out further figures and warnings, for which a hand that drags something does not
+    wait. Between its parts it calls the function it is given, which raises when the work is no
+    longer wanted.
     """
 
     result: Any
@@ -132,7 +140,8 @@ class Made:
     warnings: list[Notice] = field(default_factory=list)
     later: Callable[[Callable[[], None]], tuple[dict[str, Figure], list[Notice]]] | None = None
     aids: dict[str, NDArray[np.float64]] = field(default_factory=dict)
-    """Places (n, 3) in metres that handles hang on and that the statement does not hold, by name."""
+    """Places (n, 3) in metres that handles hang on and that the statement does not hold, by name.
+    """
 
     def finished(self, check: Callable[[], None] = lambda: None) -> Made:
         """With everything that was left for later; ``check`` is called now and then and may raise."""
@@ -151,13 +160,15 @@ def no_files(wanted: str, digest: str, name: str) -> Any:
 
 @dataclass(frozen=True)
 class Work:
-    """What a clause is given to work with besides its values: earlier results by name, and a progress report.
+    """What a clause is given to work with besides its values: earlier results by name, and a
+    progress report.
 
-    An input that takes many results holds a list of them. Calling ``progress`` with a share from 0 to 1 raises when the
-    work is no longer wanted. ``show`` shows places (n, 3) of the vertices of the net that is taken while they move, with
-    the step and the residual, and tells whether it did. ``trail`` holds what earlier runs left that differed at most in
-    the value a clause ``goes_on`` by. ``open_file`` gives what a stored file holds, by what is wanted of it, its hash and
-    its name; raises ``KeyError`` where it is not stored.
+    An input that takes many results holds a list of them. Calling ``progress`` with a share from 0
+    to 1 raises when the work is no longer wanted. ``show`` shows places (n, 3) of the vertices of
+    the net that is taken while they move, with the step and the residual, and tells whether it did.
+    ``trail`` holds what earlier runs left that differed at most in the value a clause ``goes_on``
+    by. ``open_file`` gives what a stored file holds, by what is wanted of it, its hash and its
+    name; raises ``KeyError`` where it is not stored.
     """
 
     inputs: Mapping[str, Any]
@@ -168,7 +179,8 @@ class Work:
 
 
 class Segment(BaseModel):
-    """A piece of a sentence: text or a value, shown only while value ``when`` has the choice ``equals``."""
+    """A piece of a sentence: text or a value, shown only while value ``when`` has the choice
+    ``equals``."""
 
     text: str = ""
     value: str = ""
@@ -178,8 +190,9 @@ class Segment(BaseModel):
 
 
 class Take(BaseModel):
-    """An earlier result a clause works on; with ``many``, all fitting ones that nothing else has taken up; one that is ``asked``
-    for only when it is chosen. What a clause ``uses_up`` others find taken up."""
+    """An earlier result a clause works on; with ``many``, all fitting ones that nothing else has
+    taken up; one that is ``asked`` for only when it is chosen. What a clause ``uses_up`` others
+    find taken up."""
 
     name: str
     type: str
@@ -191,7 +204,8 @@ class Take(BaseModel):
 
 
 class Clause(BaseModel):
-    """Base of all clause types. A subclass is entered in the registry and needs nothing else to be usable."""
+    """Base of all clause types. A subclass is entered in the registry and needs nothing else to be
+    usable."""
 
     model_config = ConfigDict(frozen=True, extra="forbid")
 
@@ -201,7 +215,8 @@ class Clause(BaseModel):
     title: ClassVar[str]
     summary: ClassVar[str]
     sentence: ClassVar[str]
-    """Text with ``{value}`` in it, ``**strong**`` words, and ``[value=choice|text]`` for what depends on a choice."""
+    """Text with ``{value}`` in it, ``**strong**`` words, and ``[value=choice|text]`` for what
+    depends on a choice."""
     takes: ClassVar[tuple[Take, ...]] = ()
     gives: ClassVar[str]
     drawn: ClassVar[bool] = True
@@ -228,10 +243,13 @@ class Clause(BaseModel):
                 value, strong, text = piece.groups()
                 out.append(
                     Segment(
-                        value=value or "", text=strong or text or "", strong=bool(strong), when=when or "",
+                        value=value or "",
+                        text=strong or text or "",
+                        strong=bool(strong),
+                        when=when or "",
                         equals=equals or "",
                     )
-                )  # fmt: skip
+                )
         return out
 
     def reads(self) -> str:
@@ -245,7 +263,8 @@ class Clause(BaseModel):
 
     @classmethod
     def of(cls, values: Mapping[str, Any]) -> Clause:
-        """Clause from plain values; raises ``ClauseError`` with a sentence for the first one that does not do."""
+        """Clause from plain values; raises ``ClauseError`` with a sentence for the first one that
+        does not do."""
         for name, spec in cls.specs().items():
             keys = [c.key for c in spec.choices]
             if spec.kind == "choice" and name in values and values[name] not in keys:
@@ -270,19 +289,30 @@ def listed(names: Iterable[Any], most: int = 6) -> str:
 
 
 WANTED = {
-    "list_type": "a list of values", "tuple_type": "a list of values", "float_type": "a number",
-    "float_parsing": "a number", "int_type": "a whole number", "int_parsing": "a whole number",
-    "int_from_float": "a whole number", "string_type": "a text", "bool_type": "true or false",
-    "bool_parsing": "true or false", "finite_number": "a finite number", "missing": "there",
+    "list_type": "a list of values",
+    "tuple_type": "a list of values",
+    "float_type": "a number",
+    "float_parsing": "a number",
+    "int_type": "a whole number",
+    "int_parsing": "a whole number",
+    "int_from_float": "a whole number",
+    "string_type": "a text",
+    "bool_type": "true or false",
+    "bool_parsing": "true or false",
+    "finite_number": "a finite number",
+    "missing": "there",
     "dict_type": "named values",
-}  # fmt: skip
+}
 """What a value must be, by the type of error the validation gives."""
 LIMITS = {
-    "greater_than_equal": ("ge", "at least"), "less_than_equal": ("le", "at most"),
-    "greater_than": ("gt", "more than"), "less_than": ("lt", "less than"),
-    "too_short": ("min_length", "a list of at least"), "too_long": ("max_length", "a list of at most"),
+    "greater_than_equal": ("ge", "at least"),
+    "less_than_equal": ("le", "at most"),
+    "greater_than": ("gt", "more than"),
+    "less_than": ("lt", "less than"),
+    "too_short": ("min_length", "a list of at least"),
+    "too_long": ("max_length", "a list of at most"),
     "string_too_long": ("max_length", "a text of at most"),
-}  # fmt: skip
+}
 
 
 def _wanted(error: ErrorDetails) -> str:

@@ -173,10 +173,15 @@ class PanelCells(Clause):
 
     cells: Literal["all", "main", "second", "third", "others"] = choice(
         "all",
-        {"all": "the cells", "main": "cells marked main", "second": "cells marked second", "third": "cells marked third",
-         "others": "unmarked cells"},
+        {
+            "all": "the cells",
+            "main": "cells marked main",
+            "second": "cells marked second",
+            "third": "cells marked third",
+            "others": "unmarked cells",
+        },
         "Cells",
-    )  # fmt: skip
+    )
     thickness: float = number(12.0, "mm", 0.1, 500.0, 0.5, "Thickness")
     material: str = choice(
         "glass", {k: title for k, (title, _) in PANEL_MATERIALS.items()}, "Material"
@@ -196,11 +201,13 @@ class PanelCells(Clause):
     seat: Literal["packers", "net", "raised"] = choice(
         "packers",
         {
-            "packers": "on packers clear of the members", "net": "with their undersides on the net",
+            "packers": "on packers clear of the members",
+            "net": "with their undersides on the net",
             "raised": "raised from the net",
         },
-        "Seat", "How panels sit: packers are as high as the members reach above the panels' planes",
-    )  # fmt: skip
+        "Seat",
+        "How panels sit: packers are as high as the members reach above the panels' planes",
+    )
     height: float = number(
         20.0, "mm", -1000.0, 1000.0, 1.0, "Height", "From the net to the underside"
     )
@@ -252,15 +259,15 @@ class PanelCells(Clause):
 
 
 def packer_height(panels: Panels, frame: Frame) -> float:
-    """The least height (m), to a tenth of a millimetre and not below 0, at which panels are clear of
-    the members beside them."""
+    """The least height (m), to a tenth of a millimetre and not below 0, at which panels are clear
+    of the members beside them."""
     heights = member_heights(panels, frame)[0]
     return max(float(np.ceil(heights.max(initial=0.0) * 1e4 - 1e-6)) / 1e4, 0.0)
 
 
 def in_each_other(panels: Panels, frame: Frame, of: str = "") -> list[Notice]:
-    """What is said where panels share space with members beside them; ``of`` names the input the panels
-    come from, where they are not the clause's own."""
+    """What is said where panels share space with members beside them; ``of`` names the input the
+    panels come from, where they are not the clause's own."""
     heights, panel, member = member_heights(panels, frame)
     into = heights - panels.raised
     clash = np.flatnonzero(into > CLASH)
@@ -301,5 +308,12 @@ def _split(panels: Panels, tolerance: float) -> list[Notice]:
         f"{cells.size} of {net.cell_count} cells {'are' if cells.size > 1 else 'is'} not flat within {tolerance:g} mm "
         f"and {'were' if cells.size > 1 else 'was'} split; the worst is {net.flatness[worst] * 1000:.1f} mm out."
     )
-    return [Notice(text, "panel", tuple(map(int, pieces[:2000])), (float(at[0]), float(at[1]), float(at[2])),
-                   "tolerance")]  # fmt: skip
+    return [
+        Notice(
+            text,
+            "panel",
+            tuple(map(int, pieces[:2000])),
+            (float(at[0]), float(at[1]), float(at[2])),
+            "tolerance",
+        )
+    ]

@@ -1,4 +1,5 @@
-"""The built-in guide: a second line on each clause type, and a small statement that shows what it makes."""
+"""The built-in guide: a second line on each clause type, and a small statement that shows what it
+makes."""
 
 from __future__ import annotations
 
@@ -12,8 +13,8 @@ Sample = tuple[tuple[str, dict[str, Any]], ...]
 
 @dataclass(frozen=True)
 class GuideEntry:
-    """``explained`` adds to a clause type's summary; ``sample`` are the kinds and values of clauses of which the last
-    is of that type."""
+    """``explained`` adds to a clause type's summary; ``sample`` are the kinds and values of clauses
+    of which the last is of that type."""
 
     explained: str
     sample: Sample = ()
@@ -41,191 +42,489 @@ SOME_FILE = ["0" * 64, "sample"]
 """Stands for a file; whoever draws the picture brings its content."""
 
 GUIDE: dict[str, GuideEntry] = {
-    "draw": GuideEntry("Points snap to the grid, to points, middles and directions; lengths can be typed.", (
-        ("draw", {"curves": [["loop", [[-8, -4], [7, -5], [10, 3], [1, 6], [-9, 4]]], ["circle", [[-2, 0], [0, 0]]],
-                             ["arc", [[3, -2], [5, 0], [3, 2]]]]}),
-    )),
-    "bring-curves": GuideEntry("Arcs stay arcs. The unit is taken from the file where it says one.", LOOP),
-    "underlay": GuideEntry("Mark four corners of something rectangular, and one length you know; then draw over it.",
-                           (("underlay", {"file": SOME_FILE, "plane": "front"}),)),
-    "round-corners": GuideEntry("Where the radius does not fit, the largest that does is made and the corner is listed.",
-                                (*PLAN, ("round-corners", {"radius": 1.5}))),
-    "offset-curves": GuideEntry("Outward or inward; what would cross itself is cleared away.",
-                                (*LOOP, ("offset-curves", {"distance": 1.5, "keep": "both"}))),
-    "trim-curves": GuideEntry("Works on the curves two clauses give: those to be trimmed, and those that trim.", (
-        ("draw", {"curves": [["line", [[-8, y], [8, y]]] for y in (-4, -2, 0, 2, 4)]}),
-        ("draw", {"curves": [["circle", [[0, 0], [6, 0]]]]}), ("trim-curves", {}),
-    )),
-    "extend-curves": GuideEntry("Ends that meet nothing further on stay, and are counted.", (
-        ("draw", {"curves": [["line", [[-1, y], [1, y]]] for y in (-3, -1, 1, 3)]}),
-        ("draw", {"curves": [["circle", [[0, 0], [5, 0]]]]}), ("extend-curves", {"what": "both"}),
-    )),
-    "join-curves": GuideEntry("Curves may run either way; the tolerance closes small gaps.", (*LOOP, ("join-curves", {}))),
-    "split-curves": GuideEntry("By length along the curve, whatever it is made of.", (*LOOP, ("split-curves", {"parts": 5}))),
-    "mirror-curves": GuideEntry("With the first curves kept, halves become wholes; join them next.",
-                                (("draw", {"curves": [["spline", [[0, -5], [4, -3], [3, 2], [0, 5]]]]}), ("mirror-curves", {}))),
-    "copy-curves": GuideEntry("A full turn is divided evenly; a part of one has a copy at either end.", (
-        ("draw", {"curves": [["circle", [[5, 0], [6.6, 0]]]]}), ("copy-curves", {"way": "around", "copies": 8}),
-    )),
-    "unite-outlines": GuideEntry("True arcs stay; where outlines run along each other they are made straight.",
-                                 (*TWO, ("unite-outlines", {}))),
-    "smooth-curves": GuideEntry("Eased 0 times it only spaces the points evenly.",
-                                (*PLAN, ("smooth-curves", {"points": 40, "rounds": 30}))),
-    "loft": GuideEntry("Drag the points of the profiles; closed profiles make a tube.", (("loft", {}),)),
-    "dome": GuideEntry("Half the span as rise makes a half sphere; more makes it bulge.", (("dome", {}),)),
-    "extrude": GuideEntry("Closed to a body, with its edges rounded if wished, or open as walls that can lean and taper.",
-                          (*LOOP, ("extrude", {"height": 5, "taper": 6}))),
-    "revolve": GuideEntry("A profile that ends on the axis closes there; a wedge can be closed to a body.",
-                          (*ARC, ("revolve", {"sweep": 270}))),
-    "sweep": GuideEntry("Frames follow the spine's true tangent; several profiles blend from its start to its end.",
-                        (*ROUND, *BENT, ("sweep", {}))),
-    "translate": GuideEntry("An arch along an arch makes a shell of flat quads.", (
-        ("draw", {"curves": [["arc", [[-4, 0], [0, 2.5], [4, 0]]]], "plane": "front"}),
-        ("draw", {"curves": [["arc", [[-7, 0], [0, 2], [7, 0]]]], "plane": "side"}), ("translate", {}),
-    )),
-    "span": GuideEntry("Drag the heights; stiffness decides how near it passes, the edge may meet the ground level.",
-                       (*LOOP, ("span", {"heights": [[-3, 0, 4], [5, 0, 2.5]]}))),
-    "cage": GuideEntry("Split, draw out, bridge and weld on the Trace screen; creases and corners keep it sharp.", (("cage", {}),)),
-    "canopy": GuideEntry("Scatter the columns by a seed or place them; border and feet are known by name.",
-                         (*LOOP, ("canopy", {"posts": 3}))),
-    "funnels": GuideEntry("Two skins mirrored make a body whose funnels go right through.", (
-        ("draw", {"curves": [["rectangle", [[-6, -4], [6, 4]]]]}), ("funnels", {"sites": [[-2.5, -1, 0], [2.5, 1, 0]]}),
-    )),
+    "draw": GuideEntry(
+        "Points snap to the grid, to points, middles and directions; lengths can be typed.",
+        (
+            (
+                "draw",
+                {
+                    "curves": [
+                        ["loop", [[-8, -4], [7, -5], [10, 3], [1, 6], [-9, 4]]],
+                        ["circle", [[-2, 0], [0, 0]]],
+                        ["arc", [[3, -2], [5, 0], [3, 2]]],
+                    ]
+                },
+            ),
+        ),
+    ),
+    "bring-curves": GuideEntry(
+        "Arcs stay arcs. The unit is taken from the file where it says one.", LOOP
+    ),
+    "underlay": GuideEntry(
+        "Mark four corners of something rectangular, and one length you know; then draw over it.",
+        (("underlay", {"file": SOME_FILE, "plane": "front"}),),
+    ),
+    "round-corners": GuideEntry(
+        "Where the radius does not fit, the largest that does is made and the corner is listed.",
+        (*PLAN, ("round-corners", {"radius": 1.5})),
+    ),
+    "offset-curves": GuideEntry(
+        "Outward or inward; what would cross itself is cleared away.",
+        (*LOOP, ("offset-curves", {"distance": 1.5, "keep": "both"})),
+    ),
+    "trim-curves": GuideEntry(
+        "Works on the curves two clauses give: those to be trimmed, and those that trim.",
+        (
+            ("draw", {"curves": [["line", [[-8, y], [8, y]]] for y in (-4, -2, 0, 2, 4)]}),
+            ("draw", {"curves": [["circle", [[0, 0], [6, 0]]]]}),
+            ("trim-curves", {}),
+        ),
+    ),
+    "extend-curves": GuideEntry(
+        "Ends that meet nothing further on stay, and are counted.",
+        (
+            ("draw", {"curves": [["line", [[-1, y], [1, y]]] for y in (-3, -1, 1, 3)]}),
+            ("draw", {"curves": [["circle", [[0, 0], [5, 0]]]]}),
+            ("extend-curves", {"what": "both"}),
+        ),
+    ),
+    "join-curves": GuideEntry(
+        "Curves may run either way; the tolerance closes small gaps.", (*LOOP, ("join-curves", {}))
+    ),
+    "split-curves": GuideEntry(
+        "By length along the curve, whatever it is made of.",
+        (*LOOP, ("split-curves", {"parts": 5})),
+    ),
+    "mirror-curves": GuideEntry(
+        "With the first curves kept, halves become wholes; join them next.",
+        (
+            ("draw", {"curves": [["spline", [[0, -5], [4, -3], [3, 2], [0, 5]]]]}),
+            ("mirror-curves", {}),
+        ),
+    ),
+    "copy-curves": GuideEntry(
+        "A full turn is divided evenly; a part of one has a copy at either end.",
+        (
+            ("draw", {"curves": [["circle", [[5, 0], [6.6, 0]]]]}),
+            ("copy-curves", {"way": "around", "copies": 8}),
+        ),
+    ),
+    "unite-outlines": GuideEntry(
+        "True arcs stay; where outlines run along each other they are made straight.",
+        (*TWO, ("unite-outlines", {})),
+    ),
+    "smooth-curves": GuideEntry(
+        "Eased 0 times it only spaces the points evenly.",
+        (*PLAN, ("smooth-curves", {"points": 40, "rounds": 30})),
+    ),
+    "loft": GuideEntry(
+        "Drag the points of the profiles; closed profiles make a tube.", (("loft", {}),)
+    ),
+    "dome": GuideEntry(
+        "Half the span as rise makes a half sphere; more makes it bulge.", (("dome", {}),)
+    ),
+    "extrude": GuideEntry(
+        "Closed to a body, with its edges rounded if wished, or open as walls that can lean and taper.",
+        (*LOOP, ("extrude", {"height": 5, "taper": 6})),
+    ),
+    "revolve": GuideEntry(
+        "A profile that ends on the axis closes there; a wedge can be closed to a body.",
+        (*ARC, ("revolve", {"sweep": 270})),
+    ),
+    "sweep": GuideEntry(
+        "Frames follow the spine's true tangent; several profiles blend from its start to its end.",
+        (*ROUND, *BENT, ("sweep", {})),
+    ),
+    "translate": GuideEntry(
+        "An arch along an arch makes a shell of flat quads.",
+        (
+            ("draw", {"curves": [["arc", [[-4, 0], [0, 2.5], [4, 0]]]], "plane": "front"}),
+            ("draw", {"curves": [["arc", [[-7, 0], [0, 2], [7, 0]]]], "plane": "side"}),
+            ("translate", {}),
+        ),
+    ),
+    "span": GuideEntry(
+        "Drag the heights; stiffness decides how near it passes, the edge may meet the ground level.",
+        (*LOOP, ("span", {"heights": [[-3, 0, 4], [5, 0, 2.5]]})),
+    ),
+    "cage": GuideEntry(
+        "Split, draw out, bridge and weld on the Trace screen; creases and corners keep it sharp.",
+        (("cage", {}),),
+    ),
+    "canopy": GuideEntry(
+        "Scatter the columns by a seed or place them; border and feet are known by name.",
+        (*LOOP, ("canopy", {"posts": 3})),
+    ),
+    "funnels": GuideEntry(
+        "Two skins mirrored make a body whose funnels go right through.",
+        (
+            ("draw", {"curves": [["rectangle", [[-6, -4], [6, 4]]]]}),
+            ("funnels", {"sites": [[-2.5, -1, 0], [2.5, 1, 0]]}),
+        ),
+    ),
     "ball": GuideEntry("A lattice wraps it all round, its poles above and below.", (("ball", {}),)),
-    "ellipsoid": GuideEntry("Three axes of any length, whole or only the upper half.", (("ellipsoid", {}),)),
-    "torus": GuideEntry("Closed both ways; a lattice meets itself along and across.", (("torus", {}),)),
-    "cylinder": GuideEntry("Its wall alone takes a lattice; solid it can be cut and united.", (("cylinder", {}),)),
+    "ellipsoid": GuideEntry(
+        "Three axes of any length, whole or only the upper half.", (("ellipsoid", {}),)
+    ),
+    "torus": GuideEntry(
+        "Closed both ways; a lattice meets itself along and across.", (("torus", {}),)
+    ),
+    "cylinder": GuideEntry(
+        "Its wall alone takes a lattice; solid it can be cut and united.", (("cylinder", {}),)
+    ),
     "barrel": GuideEntry("Part of a cylinder lying down: true arcs, no ends.", VAULT),
     "cone": GuideEntry("With no radius above it comes to a point.", (("cone", {"top": 1}),)),
     "conoid": GuideEntry("Every line along its length is straight.", (("conoid", {}),)),
-    "saddle": GuideEntry("Straight lines both ways; Alt drags the corners up and down.", (("saddle", {}),)),
+    "saddle": GuideEntry(
+        "Straight lines both ways; Alt drags the corners up and down.", (("saddle", {}),)
+    ),
     "box": GuideEntry("A block to stack, cut and unite.", BLOCK),
-    "ground": GuideEntry("Places that lie on others in plan are told; a picture's black is low and its white high.",
-                         (("ground", {"file": SOME_FILE}),)),
-    "import": GuideEntry("Says what it repaired: holes, doubled points, faces turned the wrong way, stray pieces.",
-                         (("import", {"file": SOME_FILE}),)),
-    "combine": GuideEntry("Takes all shapes above that nothing else has taken up, or those chosen in its menu.",
-                          (*BLOCK, ("ball", {"solid": "body", "centre": [2, -2, 4], "radius": 2.5}),
-                           ("combine", {"operation": "difference"}))),
-    "thicken": GuideEntry("Square to the surface everywhere, with walls along its border.",
-                          (*VAULT, ("thicken", {"thickness": 0.8}))),
-    "base": GuideEntry("A landscape model stands on one, or a seat; nothing of the surface may overhang.",
-                       (("saddle", {}), ("base", {"depth": 1.5}))),
-    "between": GuideEntry("Whichever lies higher is the upper one; it says where they come too near.",
-                          (*VAULT, ("barrel", {"length": 12, "rise": 1}), ("between", {}))),
-    "hollow": GuideEntry("The wall keeps its thickness at edges; what does not fit is said, with the most that does.",
-                         (*BLOCK, ("hollow", {"wall": 0.6}), ("cut-plane", {"through": [0, 0, 2.6], "keep": "before"}))),
-    "cut-plane": GuideEntry("A surface keeps its parameters, a body gets a flat face.",
-                            (("ball", {"solid": "body"}), ("cut-plane", {"through": [0, 0, 2.5], "azimuth": 240, "rise": 60}))),
-    "cut-plan": GuideEntry("The border follows the outline, corners included.",
-                           (("dome", {"span": 16, "rise": 4}), *PLAN, ("cut-plan", {}))),
-    "openings": GuideEntry("Curves that meet nothing are told; reach can stop at their plane.",
-                           (*BLOCK, ("hollow", {"wall": 0.4}), *WINDOW, ("openings", {"reach": "behind"}))),
-    "mirror": GuideEntry("Bodies are united with their image, surfaces joined where they meet.",
-                         (("box", {"centre": [2, 0, 0], "along_x": 4}),
-                          ("ball", {"solid": "body", "centre": [5, 0, 2], "radius": 2}),
-                          ("combine", {}), ("mirror", {"keep": "both"}))),
-    "repeat": GuideEntry("Copies that touch are welded; bodies are united.", (
-        ("cone", {"radius": 2, "height": 4, "solid": "body"}), ("repeat", {"copies": 3, "dx": 3}),
-    )),
-    "move": GuideEntry("By typed distances; formulas and named dimensions work too.", (*BLOCK, ("move", {"dz": 2}))),
-    "turn": GuideEntry("Right-handed about an axis through any place.", (*BLOCK, ("turn", {"angle": 30, "axis": "y"}))),
-    "scale": GuideEntry("Different factors by direction turn spheres into ellipsoids.", (("ball", {}), ("scale", {"fz": 0.5}))),
-    "smooth": GuideEntry("Bumps go, volume stays; the border can be kept.", (
-        *BLOCK, ("bend", {"nx": 2, "ny": 2, "moves": [[0, 0, 0]] * 7 + [[0, 0, 2]]}), ("smooth", {"rounds": 60}))),
-    "swap": GuideEntry("What was outside becomes inside: members, panels and thickness follow.", (*VAULT, ("swap", {}))),
-    "bend": GuideEntry("Shift click picks several points of the box; Alt drags them up and down.",
-                       (*VAULT, ("bend", {"moves": FAR_END_UP}))),
-    "take-side": GuideEntry("The top is laid out by its plan; walls and undersides are flattened.",
-                            (("box", {}), ("ball", {"solid": "body", "centre": [0, 0, 4]}), ("combine", {}), ("take-side", {}))),
-    "pattern": GuideEntry("Fourteen patterns; three border treatments close the edge, and pull points draw it together.",
-                          (("dome", {}), ("pattern", {"bays_across": 16, "bays_along": 5}))),
-    "own-module": GuideEntry("Ends that nearly meet are joined; lines that lead nowhere are told.", (
-        *ROOF, ("draw", {"curves": [["line", [[0, 0.5], [0.3, 0.5], [0.5, 0.8], [0.7, 0.5], [1, 0.5]]],
-                                    ["line", [[0.5, 0.8], [0.5, 1]]], ["line", [[0.3, 0.5], [0.5, 0.2], [0.7, 0.5]]],
-                                    ["line", [[0.5, 0.2], [0.5, 0]]]]}),
-        ("own-module", {"bay": "given", "bays_across": 7, "bays_along": 8}))),
-    "geodesic": GuideEntry("Whole on a ball, cut at the foot of a dome; on other shapes rays run from the sphere nearest to them.",
-                           (("dome", {"span": 12, "rise": 5}), ("geodesic", {"frequency": 6}))),
-    "foam": GuideEntry("Turn it to odd angles and a regular foam looks irregular; closed bodies are cut all round.",
-                       (*BLOCK, ("foam", {"width": 1.6}))),
-    "equal-mesh": GuideEntry("As for elastic gridshells laid out flat; where rhombs close up it ends and says where.",
-                             (*ROOF, ("equal-mesh", {"length": 0.9, "turn": 45}))),
-    "pull": GuideEntry("Below 0 % they spread it; the pattern stays sound however strong they are.",
-                       (("barrel", {"length": 12}), ("pull", {"points": [[0, 0, 3.5]], "strength": 70, "reach": 4}),
-                        ("pattern", {"pattern": "hexagons", "bays_across": 18, "bays_along": 20}))),
-    "pull-curves": GuideEntry("Draw a line over a roof and the pattern gathers along it.",
-                              (("barrel", {"length": 12}), ("draw", {"curves": [["line", [[-4, -5], [4, 5]]]], "level": 3}),
-                               ("pull-curves", {"strength": 75, "reach": 2.5}),
-                               ("pattern", {"pattern": "quads", "bays_across": 20, "bays_along": 20}))),
-    "refine": GuideEntry("Where fine meets coarse the net stays sound: no vertex hangs on an edge.",
-                         (*ROOF, ("pattern", {"pattern": "triangles", "bays_across": 8, "bays_along": 8}),
-                          ("refine", {"low": 2.6, "high": 9, "times": 2}))),
-    "leave-out": GuideEntry("A body's underside needs no lattice; regions cut openings through whole cells.",
-                            (*BLOCK, ("pattern", {"bays_across": 8, "bays_along": 6}), ("leave-out", {"facing": "sideways"}))),
-    "truncate": GuideEntry("Each time the corners go; the middles are put back onto the shape.",
-                           (*ROOF, ("pattern", {"pattern": "equilateral", "bays_across": 7, "bays_along": 9}), ("truncate", {}))),
-    "dual": GuideEntry("Of triangles it makes hexagons; twice gives back what was.",
-                       (*ROOF, ("pattern", {"pattern": "triangles", "bays_across": 8, "bays_along": 9}), ("dual", {}))),
-    "inset": GuideEntry("A share, a distance from the sides, or growing with height; what does not fit is told.",
-                        (*ROOF, ("pattern", {"pattern": "quads", "bays_across": 6, "bays_along": 7}),
-                         ("inset", {"share": 35, "radius": 0.3, "keep": "open"}))),
-    "raise": GuideEntry("Outside or inside; pull points above make them deeper or flatter.",
-                        (*ROOF, ("pattern", {"pattern": "quads", "bays_across": 6, "bays_along": 7}), ("raise", {}))),
-    "thin": GuideEntry("Another seed takes others; what would leave the net unsound stays and is counted.",
-                       (*ROOF, ("pattern", {"pattern": "hexagons", "bays_across": 8, "bays_along": 10}), ("thin", {}))),
-    "divide-edges": GuideEntry("New vertices lie on the shape; cells take them as corners.",
-                               (*ROOF, ("pattern", {"pattern": "quads", "bays_across": 3, "bays_along": 4}),
-                                ("divide-edges", {"longest": 1.5}))),
-    "merge": GuideEntry("Border vertices keep their place; chains of short edges end at one vertex.",
-                        (*ROOF, ("pattern", {"pattern": "voronoi", "bays_across": 8, "bays_along": 10, "rounds": 0}),
-                         ("merge", {"distance": 0.4}))),
-    "ease": GuideEntry("Evens out scattered patterns and what other changes left uneven.",
-                       (*ROOF, ("pattern", {"pattern": "nudged", "bays_across": 8, "bays_along": 10, "rounds": 0}),
-                        ("ease", {}))),
-    "weave": GuideEntry("Crossings and levels are counted; where passing in turns cannot hold, it is told.",
-                        (*ROOF, ("pattern", {"pattern": "trihexagons", "bays_across": 9, "bays_along": 10}),
-                         ("weave", {"width": 220, "thickness": 90}))),
-    "reciprocal": GuideEntry("By an angle, or by how far ends engage; gaps between the bars' middle lines are told.",
-                             (*ROOF, ("pattern", {"pattern": "quads", "bays_across": 6, "bays_along": 7}),
-                              ("reciprocal", {"angle": 14, "width": 140}))),
-    "mark-edges": GuideEntry("Colour by marks shows them; the frame can give each mark its section.",
-                             (("dome", {}), ("pattern", {"pattern": "quads", "bays_across": 16, "bays_along": 5}),
-                              ("mark-edges", {"which": "ribs"}))),
-    "mark-cells": GuideEntry("Panels can be laid in marked cells alone, or in all others.",
-                             (*ROOF, ("pattern", {"pattern": "trihexagons", "bays_across": 9, "bays_along": 10}),
-                              ("mark-cells", {"where": "corners"}))),
-    "faces": GuideEntry("Quads stay quads; names of borders and feet go along.", (*LOOP, ("canopy", {}), ("faces", {}))),
-    "wireframe": GuideEntry("Nodes and members as tables work too, those of a pack among them; loose ends are told.",
-                            (("wireframe", {"file": SOME_FILE, "most": 5}),)),
-    "hold": GuideEntry("Exact, never soft: what slides on a level, curve or shape never leaves it, and is drawn to it evenly."),
-    "push": GuideEntry("Several pushes add up; loads on plan and surface, pressure and weight follow the form."),
-    "aim": GuideEntry("Several aims settle between each other by their strengths; without one, force densities of 1 kN/m."),
-    "settle": GuideEntry("Turned over, what hung in tension stands in compression; a rise can be asked for.", (
-        ("loft", {"profiles": [[[-5, -6, 0], [5, -6, 0]], [[-5, 6, 0], [5, 6, 0]]]}),
-        ("pattern", {"pattern": "quads", "bays_across": 12, "bays_along": 14}), ("hold", {}), ("push", {}),
-        ("settle", {"sense": "standing", "rise": "given", "height": 3.5}))),
-    "net-shape": GuideEntry("A cage relaxed as a net becomes the shape for a finer pattern.", (
-        ("loft", {"profiles": [[[-5, -6, 0], [5, -6, 0]], [[-5, 6, 0], [5, 6, 0]]]}),
-        ("pattern", {"pattern": "quads", "bays_across": 12, "bays_along": 14}), ("hold", {}), ("push", {"load": -1}),
-        ("settle", {}), ("net-shape", {}))),
-    "frame": GuideEntry("Roll follows the shape's normal; set-backs at nodes are worked out.",
-                        (("dome", {}), ("pattern", {"bays_across": 12, "bays_along": 4}), ("frame", {}))),
-    "panels": GuideEntry("Joints are taken off; what is not flat is told and shown.",
-                         (("dome", {}), ("pattern", {"bays_across": 12, "bays_along": 4}), ("panels", {}))),
-    "waffle": GuideEntry("Slots are as wide as plates and clearance ask, half the common length deep; each crossing is proved.",
-                         (("ball", {"radius": 2, "solid": "body"}), ("waffle", {"number_first": 7, "number_second": 7}))),
-    "spine-ribs": GuideEntry("Square to the curve's true tangent; others run straight, or bent along its offsets.", (
-        ("box", {"along_x": 10, "along_y": 4, "height": 2}),
-        ("draw", {"curves": [["spline", [[-4.5, -1], [-1, 1], [4.5, 0]]]]}),
-        ("spine-ribs", {"number_first": 9, "run": "following", "thick_second": 9}))),
-    "round-ribs": GuideEntry("Ribs stand about a core; rings lie level and are slotted into them.",
-                             (("ball", {"radius": 2, "solid": "body"}), ("round-ribs", {"number_second": 4}))),
-    "slices": GuideEntry("Stacked they fill the body; apart they stand on rods.",
-                         (("ball", {"radius": 1, "solid": "body"}), ("slices", {"way": "spaced", "spacing": 0.12}))),
-    "label": GuideEntry("Neighbours get neighbouring labels, on the part, in the schedule and in the model."),
-    "sheet-stock": GuideEntry("Several of them stand one below another; the set-out clause takes from all above it."),
-    "sheets": GuideEntry("Small parts go into openings of large ones; parts are moved and pinned on the Sheets screen."),
-    "rib-sheets": GuideEntry("Outlines in millimetres; at each slot stands the label of the rib that goes in."),
+    "ground": GuideEntry(
+        "Places that lie on others in plan are told; a picture's black is low and its white high.",
+        (("ground", {"file": SOME_FILE}),),
+    ),
+    "import": GuideEntry(
+        "Says what it repaired: holes, doubled points, faces turned the wrong way, stray pieces.",
+        (("import", {"file": SOME_FILE}),),
+    ),
+    "combine": GuideEntry(
+        "Takes all shapes above that nothing else has taken up, or those chosen in its menu.",
+        (
+            *BLOCK,
+            ("ball", {"solid": "body", "centre": [2, -2, 4], "radius": 2.5}),
+            ("combine", {"operation": "difference"}),
+        ),
+    ),
+    "thicken": GuideEntry(
+        "Square to the surface everywhere, with walls along its border.",
+        (*VAULT, ("thicken", {"thickness": 0.8})),
+    ),
+    "base": GuideEntry(
+        "A landscape model stands on one, or a seat; nothing of the surface may overhang.",
+        (("saddle", {}), ("base", {"depth": 1.5})),
+    ),
+    "between": GuideEntry(
+        "Whichever lies higher is the upper one; it says where they come too near.",
+        (*VAULT, ("barrel", {"length": 12, "rise": 1}), ("between", {})),
+    ),
+    "hollow": GuideEntry(
+        "The wall keeps its thickness at edges; what does not fit is said, with the most that does.",
+        (
+            *BLOCK,
+            ("hollow", {"wall": 0.6}),
+            ("cut-plane", {"through": [0, 0, 2.6], "keep": "before"}),
+        ),
+    ),
+    "cut-plane": GuideEntry(
+        "A surface keeps its parameters, a body gets a flat face.",
+        (
+            ("ball", {"solid": "body"}),
+            ("cut-plane", {"through": [0, 0, 2.5], "azimuth": 240, "rise": 60}),
+        ),
+    ),
+    "cut-plan": GuideEntry(
+        "The border follows the outline, corners included.",
+        (("dome", {"span": 16, "rise": 4}), *PLAN, ("cut-plan", {})),
+    ),
+    "openings": GuideEntry(
+        "Curves that meet nothing are told; reach can stop at their plane.",
+        (*BLOCK, ("hollow", {"wall": 0.4}), *WINDOW, ("openings", {"reach": "behind"})),
+    ),
+    "mirror": GuideEntry(
+        "Bodies are united with their image, surfaces joined where they meet.",
+        (
+            ("box", {"centre": [2, 0, 0], "along_x": 4}),
+            ("ball", {"solid": "body", "centre": [5, 0, 2], "radius": 2}),
+            ("combine", {}),
+            ("mirror", {"keep": "both"}),
+        ),
+    ),
+    "repeat": GuideEntry(
+        "Copies that touch are welded; bodies are united.",
+        (
+            ("cone", {"radius": 2, "height": 4, "solid": "body"}),
+            ("repeat", {"copies": 3, "dx": 3}),
+        ),
+    ),
+    "move": GuideEntry(
+        "By typed distances; formulas and named dimensions work too.", (*BLOCK, ("move", {"dz": 2}))
+    ),
+    "turn": GuideEntry(
+        "Right-handed about an axis through any place.",
+        (*BLOCK, ("turn", {"angle": 30, "axis": "y"})),
+    ),
+    "scale": GuideEntry(
+        "Different factors by direction turn spheres into ellipsoids.",
+        (("ball", {}), ("scale", {"fz": 0.5})),
+    ),
+    "smooth": GuideEntry(
+        "Bumps go, volume stays; the border can be kept.",
+        (
+            *BLOCK,
+            ("bend", {"nx": 2, "ny": 2, "moves": [[0, 0, 0]] * 7 + [[0, 0, 2]]}),
+            ("smooth", {"rounds": 60}),
+        ),
+    ),
+    "swap": GuideEntry(
+        "What was outside becomes inside: members, panels and thickness follow.",
+        (*VAULT, ("swap", {})),
+    ),
+    "bend": GuideEntry(
+        "Shift click picks several points of the box; Alt drags them up and down.",
+        (*VAULT, ("bend", {"moves": FAR_END_UP})),
+    ),
+    "take-side": GuideEntry(
+        "The top is laid out by its plan; walls and undersides are flattened.",
+        (
+            ("box", {}),
+            ("ball", {"solid": "body", "centre": [0, 0, 4]}),
+            ("combine", {}),
+            ("take-side", {}),
+        ),
+    ),
+    "pattern": GuideEntry(
+        "Fourteen patterns; three border treatments close the edge, and pull points draw it together.",
+        (("dome", {}), ("pattern", {"bays_across": 16, "bays_along": 5})),
+    ),
+    "own-module": GuideEntry(
+        "Ends that nearly meet are joined; lines that lead nowhere are told.",
+        (
+            *ROOF,
+            (
+                "draw",
+                {
+                    "curves": [
+                        ["line", [[0, 0.5], [0.3, 0.5], [0.5, 0.8], [0.7, 0.5], [1, 0.5]]],
+                        ["line", [[0.5, 0.8], [0.5, 1]]],
+                        ["line", [[0.3, 0.5], [0.5, 0.2], [0.7, 0.5]]],
+                        ["line", [[0.5, 0.2], [0.5, 0]]],
+                    ]
+                },
+            ),
+            ("own-module", {"bay": "given", "bays_across": 7, "bays_along": 8}),
+        ),
+    ),
+    "geodesic": GuideEntry(
+        "Whole on a ball, cut at the foot of a dome; on other shapes rays run from the sphere nearest to them.",
+        (("dome", {"span": 12, "rise": 5}), ("geodesic", {"frequency": 6})),
+    ),
+    "foam": GuideEntry(
+        "Turn it to odd angles and a regular foam looks irregular; closed bodies are cut all round.",
+        (*BLOCK, ("foam", {"width": 1.6})),
+    ),
+    "equal-mesh": GuideEntry(
+        "As for elastic gridshells laid out flat; where rhombs close up it ends and says where.",
+        (*ROOF, ("equal-mesh", {"length": 0.9, "turn": 45})),
+    ),
+    "pull": GuideEntry(
+        "Below 0 % they spread it; the pattern stays sound however strong they are.",
+        (
+            ("barrel", {"length": 12}),
+            ("pull", {"points": [[0, 0, 3.5]], "strength": 70, "reach": 4}),
+            ("pattern", {"pattern": "hexagons", "bays_across": 18, "bays_along": 20}),
+        ),
+    ),
+    "pull-curves": GuideEntry(
+        "Draw a line over a roof and the pattern gathers along it.",
+        (
+            ("barrel", {"length": 12}),
+            ("draw", {"curves": [["line", [[-4, -5], [4, 5]]]], "level": 3}),
+            ("pull-curves", {"strength": 75, "reach": 2.5}),
+            ("pattern", {"pattern": "quads", "bays_across": 20, "bays_along": 20}),
+        ),
+    ),
+    "refine": GuideEntry(
+        "Where fine meets coarse the net stays sound: no vertex hangs on an edge.",
+        (
+            *ROOF,
+            ("pattern", {"pattern": "triangles", "bays_across": 8, "bays_along": 8}),
+            ("refine", {"low": 2.6, "high": 9, "times": 2}),
+        ),
+    ),
+    "leave-out": GuideEntry(
+        "A body's underside needs no lattice; regions cut openings through whole cells.",
+        (
+            *BLOCK,
+            ("pattern", {"bays_across": 8, "bays_along": 6}),
+            ("leave-out", {"facing": "sideways"}),
+        ),
+    ),
+    "truncate": GuideEntry(
+        "Each time the corners go; the middles are put back onto the shape.",
+        (
+            *ROOF,
+            ("pattern", {"pattern": "equilateral", "bays_across": 7, "bays_along": 9}),
+            ("truncate", {}),
+        ),
+    ),
+    "dual": GuideEntry(
+        "Of triangles it makes hexagons; twice gives back what was.",
+        (
+            *ROOF,
+            ("pattern", {"pattern": "triangles", "bays_across": 8, "bays_along": 9}),
+            ("dual", {}),
+        ),
+    ),
+    "inset": GuideEntry(
+        "A share, a distance from the sides, or growing with height; what does not fit is told.",
+        (
+            *ROOF,
+            ("pattern", {"pattern": "quads", "bays_across": 6, "bays_along": 7}),
+            ("inset", {"share": 35, "radius": 0.3, "keep": "open"}),
+        ),
+    ),
+    "raise": GuideEntry(
+        "Outside or inside; pull points above make them deeper or flatter.",
+        (
+            *ROOF,
+            ("pattern", {"pattern": "quads", "bays_across": 6, "bays_along": 7}),
+            ("raise", {}),
+        ),
+    ),
+    "thin": GuideEntry(
+        "Another seed takes others; what would leave the net unsound stays and is counted.",
+        (
+            *ROOF,
+            ("pattern", {"pattern": "hexagons", "bays_across": 8, "bays_along": 10}),
+            ("thin", {}),
+        ),
+    ),
+    "divide-edges": GuideEntry(
+        "New vertices lie on the shape; cells take them as corners.",
+        (
+            *ROOF,
+            ("pattern", {"pattern": "quads", "bays_across": 3, "bays_along": 4}),
+            ("divide-edges", {"longest": 1.5}),
+        ),
+    ),
+    "merge": GuideEntry(
+        "Border vertices keep their place; chains of short edges end at one vertex.",
+        (
+            *ROOF,
+            ("pattern", {"pattern": "voronoi", "bays_across": 8, "bays_along": 10, "rounds": 0}),
+            ("merge", {"distance": 0.4}),
+        ),
+    ),
+    "ease": GuideEntry(
+        "Evens out scattered patterns and what other changes left uneven.",
+        (
+            *ROOF,
+            ("pattern", {"pattern": "nudged", "bays_across": 8, "bays_along": 10, "rounds": 0}),
+            ("ease", {}),
+        ),
+    ),
+    "weave": GuideEntry(
+        "Crossings and levels are counted; where passing in turns cannot hold, it is told.",
+        (
+            *ROOF,
+            ("pattern", {"pattern": "trihexagons", "bays_across": 9, "bays_along": 10}),
+            ("weave", {"width": 220, "thickness": 90}),
+        ),
+    ),
+    "reciprocal": GuideEntry(
+        "By an angle, or by how far ends engage; gaps between the bars' middle lines are told.",
+        (
+            *ROOF,
+            ("pattern", {"pattern": "quads", "bays_across": 6, "bays_along": 7}),
+            ("reciprocal", {"angle": 14, "width": 140}),
+        ),
+    ),
+    "mark-edges": GuideEntry(
+        "Colour by marks shows them; the frame can give each mark its section.",
+        (
+            ("dome", {}),
+            ("pattern", {"pattern": "quads", "bays_across": 16, "bays_along": 5}),
+            ("mark-edges", {"which": "ribs"}),
+        ),
+    ),
+    "mark-cells": GuideEntry(
+        "Panels can be laid in marked cells alone, or in all others.",
+        (
+            *ROOF,
+            ("pattern", {"pattern": "trihexagons", "bays_across": 9, "bays_along": 10}),
+            ("mark-cells", {"where": "corners"}),
+        ),
+    ),
+    "faces": GuideEntry(
+        "Quads stay quads; names of borders and feet go along.",
+        (*LOOP, ("canopy", {}), ("faces", {})),
+    ),
+    "wireframe": GuideEntry(
+        "Nodes and members as tables work too, those of a pack among them; loose ends are told.",
+        (("wireframe", {"file": SOME_FILE, "most": 5}),),
+    ),
+    "hold": GuideEntry(
+        "Exact, never soft: what slides on a level, curve or shape never leaves it, and is drawn to it evenly."
+    ),
+    "push": GuideEntry(
+        "Several pushes add up; loads on plan and surface, pressure and weight follow the form."
+    ),
+    "aim": GuideEntry(
+        "Several aims settle between each other by their strengths; without one, force densities of 1 kN/m."
+    ),
+    "settle": GuideEntry(
+        "Turned over, what hung in tension stands in compression; a rise can be asked for.",
+        (
+            ("loft", {"profiles": [[[-5, -6, 0], [5, -6, 0]], [[-5, 6, 0], [5, 6, 0]]]}),
+            ("pattern", {"pattern": "quads", "bays_across": 12, "bays_along": 14}),
+            ("hold", {}),
+            ("push", {}),
+            ("settle", {"sense": "standing", "rise": "given", "height": 3.5}),
+        ),
+    ),
+    "net-shape": GuideEntry(
+        "A cage relaxed as a net becomes the shape for a finer pattern.",
+        (
+            ("loft", {"profiles": [[[-5, -6, 0], [5, -6, 0]], [[-5, 6, 0], [5, 6, 0]]]}),
+            ("pattern", {"pattern": "quads", "bays_across": 12, "bays_along": 14}),
+            ("hold", {}),
+            ("push", {"load": -1}),
+            ("settle", {}),
+            ("net-shape", {}),
+        ),
+    ),
+    "frame": GuideEntry(
+        "Roll follows the shape's normal; set-backs at nodes are worked out.",
+        (("dome", {}), ("pattern", {"bays_across": 12, "bays_along": 4}), ("frame", {})),
+    ),
+    "panels": GuideEntry(
+        "Joints are taken off; what is not flat is told and shown.",
+        (("dome", {}), ("pattern", {"bays_across": 12, "bays_along": 4}), ("panels", {})),
+    ),
+    "waffle": GuideEntry(
+        "Slots are as wide as plates and clearance ask, half the common length deep; each crossing is proved.",
+        (
+            ("ball", {"radius": 2, "solid": "body"}),
+            ("waffle", {"number_first": 7, "number_second": 7}),
+        ),
+    ),
+    "spine-ribs": GuideEntry(
+        "Square to the curve's true tangent; others run straight, or bent along its offsets.",
+        (
+            ("box", {"along_x": 10, "along_y": 4, "height": 2}),
+            ("draw", {"curves": [["spline", [[-4.5, -1], [-1, 1], [4.5, 0]]]]}),
+            ("spine-ribs", {"number_first": 9, "run": "following", "thick_second": 9}),
+        ),
+    ),
+    "round-ribs": GuideEntry(
+        "Ribs stand about a core; rings lie level and are slotted into them.",
+        (("ball", {"radius": 2, "solid": "body"}), ("round-ribs", {"number_second": 4})),
+    ),
+    "slices": GuideEntry(
+        "Stacked they fill the body; apart they stand on rods.",
+        (("ball", {"radius": 1, "solid": "body"}), ("slices", {"way": "spaced", "spacing": 0.12})),
+    ),
+    "label": GuideEntry(
+        "Neighbours get neighbouring labels, on the part, in the schedule and in the model."
+    ),
+    "sheet-stock": GuideEntry(
+        "Several of them stand one below another; the set-out clause takes from all above it."
+    ),
+    "sheets": GuideEntry(
+        "Small parts go into openings of large ones; parts are moved and pinned on the Sheets screen."
+    ),
+    "rib-sheets": GuideEntry(
+        "Outlines in millimetres; at each slot stands the label of the rib that goes in."
+    ),
     "bars": GuideEntry("Filled so that the least is left over; too long members are named."),
-}  # fmt: skip
+}

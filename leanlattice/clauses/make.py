@@ -36,9 +36,11 @@ class Label(Clause):
     gives = "Labelled"
 
     series: Literal["", "A", "B", "C", "D"] = choice(
-        "", {"": "without a series letter"} | {s: f"in series {s}" for s in "ABCD"}, "Series",
+        "",
+        {"": "without a series letter"} | {s: f"in series {s}" for s in "ABCD"},
+        "Series",
         "A letter before all names, for a second frame in the same statement",
-    )  # fmt: skip
+    )
     tolerance: float = number(1.0, "mm", 0.01, 200.0, 0.1, "Tolerance")
 
     def make(self, work: Work) -> Made:
@@ -96,19 +98,33 @@ class SetOutSheets(OnSheets):
     ) -> list[Notice]:
         off = [int(i) for i in np.flatnonzero((part_of >= 0) & (layout.sheet[part_of] < 0))]
         told = (
-            (too_small, f"too small for a joint of {labelled.panels.joint * 1000 if labelled.panels else 0:g} mm and "
-             "left out; a narrower joint or fewer bays would work", "margin"),
-            (off, f"larger than a sheet of {self.width:g} × {self.height:g} mm less its margin and left out; a larger "
-             "sheet or more bays would work", "width"),
+            (
+                too_small,
+                f"too small for a joint of {labelled.panels.joint * 1000 if labelled.panels else 0:g} mm and "
+                "left out; a narrower joint or fewer bays would work",
+                "margin",
+            ),
+            (
+                off,
+                f"larger than a sheet of {self.width:g} × {self.height:g} mm less its margin and left out; a larger "
+                "sheet or more bays would work",
+                "width",
+            ),
             (unlabelled, "without room for all their names; they carry those that fit", None),
-        )  # fmt: skip
+        )
         out = []
         for which, text, value in told:
             if which:
                 names = listed((labelled.panel_labels[i] for i in which), 5)
                 one = "is" if len(which) == 1 else "are"
-                out.append(Notice(f"{len(which)} panel{'s' if len(which) > 1 else ''} ({names}) {one} {text}.",
-                                  "panel", tuple(which[:2000]), value=value))  # fmt: skip
+                out.append(
+                    Notice(
+                        f"{len(which)} panel{'s' if len(which) > 1 else ''} ({names}) {one} {text}.",
+                        "panel",
+                        tuple(which[:2000]),
+                        value=value,
+                    )
+                )
         return out
 
 

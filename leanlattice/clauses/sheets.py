@@ -97,11 +97,14 @@ class OnSheets(Clause):
     turns: Literal["quarters", "free", "halves", "none"] = choice(
         "quarters",
         {
-            "quarters": "turned by quarters", "free": "turned by eighths", "halves": "turned by halves, with the grain",
+            "quarters": "turned by quarters",
+            "free": "turned by eighths",
+            "halves": "turned by halves, with the grain",
             "none": "not turned, with the grain",
         },
-        "Turns", "The grain runs along the sheet's length and along a part as it stands, level for a rib.",
-    )  # fmt: skip
+        "Turns",
+        "The grain runs along the sheet's length and along a part as it stands, level for a rib.",
+    )
     arrangement: list[Lie] = arrangement(
         "Arrangement", "Parts are moved and pinned on the Sheets screen."
     )
@@ -124,8 +127,9 @@ class OnSheets(Clause):
         if tool > self.spacing:
             raise ClauseError(
                 f"A tool {self.tool:g} mm wide does not pass between parts {self.spacing:g} mm apart; a spacing of "
-                f"{self.tool:g} mm or more works.", "spacing",
-            )  # fmt: skip
+                f"{self.tool:g} mm or more works.",
+                "spacing",
+            )
         return Cutting(
             tool,
             self.tab if self.tabs == "tabs" else 0.0,
@@ -135,7 +139,8 @@ class OnSheets(Clause):
         )
 
     def stocks(self, work: Work) -> tuple[Stock, ...]:
-        """The sheet and those in stock; raises ``ClauseError`` where the margin leaves nothing of it."""
+        """The sheet and those in stock; raises ``ClauseError`` where the margin leaves nothing of
+        it."""
         if 2 * self.margin >= min(self.width, self.height):
             raise ClauseError(
                 f"A margin of {self.margin:g} mm leaves nothing of a sheet {self.width:g} × {self.height:g} mm; less "
@@ -147,7 +152,8 @@ class OnSheets(Clause):
         return (own, *(replace(s, margin=self.margin, spacing=self.spacing) for s in kept))
 
     def nested(self, parts: Sequence[Part], work: Work) -> Layout:
-        """All copies of parts on sheets, those that are arranged where they were put if they still fit there."""
+        """All copies of parts on sheets, those that are arranged where they were put if they still
+        fit there."""
         cutting, stocks = self.cutting(), self.stocks(work)
         many = [
             p if k == 0 else replace(p, label=f"{p.label}.{k + 1}")
@@ -212,13 +218,21 @@ class OnSheets(Clause):
             stuck = [p.label for p in layout.parts if not_cut(p, tool) > 0]
             if stuck:
                 which = f"{len(stuck)} part has" if len(stuck) == 1 else f"{len(stuck)} parts have"
-                out.append(Notice(f"{which} slots or openings a tool {tool:g} mm wide does not get into: {listed(stuck, 6)}.",
-                                  value="tool"))  # fmt: skip
+                out.append(
+                    Notice(
+                        f"{which} slots or openings a tool {tool:g} mm wide does not get into: {listed(stuck, 6)}.",
+                        value="tool",
+                    )
+                )
         moved = self._moved_off(layout)
         if moved:
             which = "One part" if len(moved) == 1 else f"{len(moved)} parts"
-            out.append(Notice(f"{which} no longer fitted where pinned and found another place: {listed(moved, 6)}.",
-                              value="arrangement"))  # fmt: skip
+            out.append(
+                Notice(
+                    f"{which} no longer fitted where pinned and found another place: {listed(moved, 6)}.",
+                    value="arrangement",
+                )
+            )
         return out
 
     def _moved_off(self, layout: Layout) -> list[str]:

@@ -9,16 +9,34 @@ from pydantic import BaseModel, Field
 from pydantic.fields import FieldInfo
 
 __all__ = [
-    "Choice", "Handle", "ValueSpec", "arrangement", "cage", "choice", "count", "curves", "file", "marks", "number", "offsets",
-    "places", "point", "profiles", "read", "section", "spec_of",
-]  # fmt: skip
+    "Choice",
+    "Handle",
+    "ValueSpec",
+    "arrangement",
+    "cage",
+    "choice",
+    "count",
+    "curves",
+    "file",
+    "marks",
+    "number",
+    "offsets",
+    "places",
+    "point",
+    "profiles",
+    "read",
+    "section",
+    "spec_of",
+]
 
 
 class Handle(BaseModel):
-    """A handle in the view that sets a number: it lies at ``origin`` + ``direction`` · value · ``scale``.
+    """A handle in the view that sets a number: it lies at ``origin`` + ``direction`` · value ·
+    ``scale``.
 
-    ``origin`` names a value that is a place. Where the place follows from the work, the clause gives an aid instead:
-    ``line NAME``, a place and a step for 1, or for an angle ``dial NAME``, a centre, an arm at 0 and an axis.
+    ``origin`` names a value that is a place. Where the place follows from the work, the clause
+    gives an aid instead: ``line NAME``, a place and a step for 1, or for an angle ``dial NAME``, a
+    centre, an arm at 0 and an axis.
     """
 
     origin: str
@@ -75,14 +93,28 @@ def _value(default: Any, limits: dict[str, Any] | None = None, **spec: Any) -> A
 
 
 def number(
-    default: float, unit: str, least: float, most: float, step: float, label: str, hint: str = "",
+    default: float,
+    unit: str,
+    least: float,
+    most: float,
+    step: float,
+    label: str,
+    hint: str = "",
     handle: Handle | None = None,
-) -> Any:  # fmt: skip
+) -> Any:
     """A number in its unit, from ``least`` to ``most``; a drag changes it by ``step``."""
     return _value(
-        default, {"ge": least, "le": most, "allow_inf_nan": False}, kind="number", unit=unit, least=least, most=most,
-        step=step, label=label, hint=hint, handle=handle,
-    )  # fmt: skip
+        default,
+        {"ge": least, "le": most, "allow_inf_nan": False},
+        kind="number",
+        unit=unit,
+        least=least,
+        most=most,
+        step=step,
+        label=label,
+        hint=hint,
+        handle=handle,
+    )
 
 
 def count(
@@ -95,9 +127,17 @@ def count(
 ) -> Any:
     """A whole number from ``least`` to ``most``; of ``words`` that follow it the first is for one."""
     return _value(
-        default, {"ge": least, "le": most}, kind="count", least=least, most=most, step=1, label=label, hint=hint,
-        one=words[0], many=words[1],
-    )  # fmt: skip
+        default,
+        {"ge": least, "le": most},
+        kind="count",
+        least=least,
+        most=most,
+        step=1,
+        label=label,
+        hint=hint,
+        one=words[0],
+        many=words[1],
+    )
 
 
 def choice(default: str, titles: dict[str, str], label: str, hint: str = "") -> Any:
@@ -142,7 +182,8 @@ def offsets(default: Callable[[], Any], label: str, hint: str = "") -> Any:
 
 
 def arrangement(label: str, hint: str = "") -> Any:
-    """Where parts lie: label, sheet in the order in which sheets are taken, shift x and y (mm), turn (°), whether pinned."""
+    """Where parts lie: label, sheet in the order in which sheets are taken, shift x and y (mm),
+    turn (°), whether pinned."""
     return _value(list, kind="arrangement", label=label, hint=hint)
 
 

@@ -1,4 +1,5 @@
-"""Forces of settled nets as tables, and the check that they balance, worked out from the tables alone."""
+"""Forces of settled nets as tables, and the check that they balance, worked out from the tables
+alone."""
 
 from __future__ import annotations
 
@@ -31,8 +32,8 @@ Row = dict[str, str]
 
 
 def carries(net: Any) -> bool:
-    """Whether a result is a settled net with loads, forces in its edges or reactions, as a film has; one
-    that was only made flat or fair has none."""
+    """Whether a result is a settled net with loads, forces in its edges or reactions, as a film
+    has; one that was only made flat or fair has none."""
     if not isinstance(net, Net) or net.equilibrium is None:
         return False
     balance = net.equilibrium
@@ -41,7 +42,8 @@ def carries(net: Any) -> bool:
 
 
 def write_balance(folder: Path, nets: Sequence[tuple[str, Net]]) -> None:
-    """Writes ``settled_nodes.csv`` and ``settled_edges.csv`` of the settled nets, each with its clause's id."""
+    """Writes ``settled_nodes.csv`` and ``settled_edges.csv`` of the settled nets, each with its
+    clause's id."""
     with (folder / f"{NODES}.csv").open("w", encoding="utf-8", newline="") as file:
         table = csv.writer(file, lineterminator="\n")
         table.writerow(
@@ -81,8 +83,8 @@ def _held(balance: Equilibrium, vertex: int) -> str:
 
 
 def reactions_of_free(nodes: Sequence[Row]) -> Iterator[tuple[float, str]]:
-    """Reactions along axes in which nothing holds, in % of the mean load, or of the mean reaction without
-    loads."""
+    """Reactions along axes in which nothing holds, in % of the mean load, or of the mean reaction
+    without loads."""
     sizes: dict[str, list[float]] = defaultdict(list)
     others: dict[str, list[float]] = defaultdict(list)
     for row in nodes:
@@ -105,7 +107,8 @@ def _vector(row: Row, of: str, unit: str) -> tuple[float, ...]:
 
 
 def unbalanced(nodes: Sequence[Row], edges: Sequence[Row]) -> Iterator[tuple[float, str]]:
-    """For each node what all its forces add up to, in % of its net's mean load, or without loads of its mean edge force."""
+    """For each node what all its forces add up to, in % of its net's mean load, or without loads of
+    its mean edge force."""
     total: dict[tuple[str, str], list[float]] = {}
     place: dict[tuple[str, str], tuple[float, ...]] = {}
     sizes: dict[str, list[float]] = defaultdict(list)

@@ -1,7 +1,7 @@
 """Reading a pack back and verifying it from the files alone.
 
-Nothing here uses what wrote the files: lengths, planes, joints and overlaps are worked out anew from the
-numbers that a workshop would get.
+Nothing here uses what wrote the files: lengths, planes, joints and overlaps are worked out anew
+from the numbers that a workshop would get.
 """
 
 from __future__ import annotations
@@ -19,8 +19,8 @@ __all__ = ["CHECKS", "GUARDS", "Check", "Finding", "check_pack"]
 
 @dataclass(frozen=True)
 class Finding:
-    """One check that had something to look at: whether it passed, its worst value with unit, and where
-    that is."""
+    """One check that had something to look at: whether it passed, its worst value with unit, and
+    where that is."""
 
     check: str
     passed: bool
@@ -31,7 +31,8 @@ class Finding:
 
 @dataclass(frozen=True)
 class Check:
-    """A check: what its worst value counts, the most that passes, and what finds values with places."""
+    """A check: what its worst value counts, the most that passes, and what finds values with
+    places."""
 
     name: str
     unit: str
@@ -100,8 +101,8 @@ GUARDS = tuple(c.name for c in CHECKS if c.guards)
 
 
 def check_pack(folder: Path, foreign: Sequence[str] = ()) -> list[Finding]:
-    """All findings on the pack in ``folder``; a file that cannot be read is a finding too. Files that are
-    known to be ``foreign`` to it are passed over."""
+    """All findings on the pack in ``folder``; a file that cannot be read is a finding too. Files
+    that are known to be ``foreign`` to it are passed over."""
     pack = Pack(folder)
     wrong = files.differences_but(folder, foreign)
     where = "; ".join(wrong[:6]) + (" …" if len(wrong) > 6 else "")

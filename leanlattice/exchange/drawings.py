@@ -1,4 +1,5 @@
-"""Drawings as PDF: plan, elevations, an assembly plan with labels, and schedules, to scale, with a title block."""
+"""Drawings as PDF: plan, elevations, an assembly plan with labels, and schedules, to scale, with a
+title block."""
 
 from __future__ import annotations
 
@@ -33,7 +34,8 @@ ROW_HEIGHT, ROW_FONT = 3.6 * mm, 6.5
 
 
 def scale_for(size: Array, width: float, height: float) -> int:
-    """Denominator of the largest usual scale at which ``size`` (2,) in metres fits a field in points."""
+    """Denominator of the largest usual scale at which ``size`` (2,) in metres fits a field in
+    points."""
     room = np.array([width, height]) / (mm * 1000)
     return next((s for s in SCALES if (size / s <= room).all()), SCALES[-1])
 
@@ -60,8 +62,12 @@ class _Set:
         c.setLineWidth(0.8)
         c.rect(MARGIN, MARGIN, width, height)
         c.line(MARGIN, MARGIN + TITLE_HEIGHT, MARGIN + width, MARGIN + TITLE_HEIGHT)
-        for share, size, text in ((0.01, 15, self.project), (0.36, 12, title), (0.68, 9, remark),
-                                  (0.94, 9, f"sheet {self.number}")):  # fmt: skip
+        for share, size, text in (
+            (0.01, 15, self.project),
+            (0.36, 12, title),
+            (0.68, 9, remark),
+            (0.94, 9, f"sheet {self.number}"),
+        ):
             c.setFont("Helvetica", size)
             c.drawString(MARGIN + share * width, MARGIN + 5.5 * mm, text)
         return (
@@ -174,8 +180,14 @@ def _rows(pages: _Set, title: str, table: Table) -> None:
         x, y, _, height = pages.page(f"Schedule of {title.lower()}", f"{count:,} rows")
         for block in range(blocks):
             first = start + block * per_column
-            _block(pages.canvas, x + block * (sum(widths) + 6 * mm), y + height, texts, widths,
-                   range(first, min(first + per_column, count)))  # fmt: skip
+            _block(
+                pages.canvas,
+                x + block * (sum(widths) + 6 * mm),
+                y + height,
+                texts,
+                widths,
+                range(first, min(first + per_column, count)),
+            )
 
 
 def _block(

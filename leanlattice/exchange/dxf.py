@@ -57,8 +57,9 @@ def write_sheet(path: Path, layout: Layout, sheet: int) -> None:
 
 
 def sheet_dxf(layout: Layout, sheet: int) -> bytes:
-    """One sheet in millimetres, its lower left corner at the origin; of each part marks first, then bridges that are left,
-    inner and outer outlines. Where these are the ways of a tool, the property TOOL_MM says how wide it is."""
+    """One sheet in millimetres, its lower left corner at the origin; of each part marks first, then
+    bridges that are left, inner and outer outlines. Where these are the ways of a tool, the
+    property TOOL_MM says how wide it is."""
     drawing, space = _drawing(InsertUnits.Millimeters, LAYERS)
     if layout.cutting.tool:
         drawing.header.custom_vars.append("TOOL_MM", f"{layout.cutting.tool:g}")
@@ -88,7 +89,8 @@ def write_part(path: Path, part: Part) -> None:
 
 
 def write_wireframe(path: Path, named: list[Labelled], nets: Sequence[Net] = ()) -> None:
-    """Set-out lines of members in metres, node to node, one layer a member layer, and edges of nets."""
+    """Set-out lines of members in metres, node to node, one layer a member layer, and edges of
+    nets."""
     layers = {"GRID": 7, "EDGE": 5} | ({"NET": 3} if nets else {})
     drawing, space = _drawing(InsertUnits.Meters, layers)
     for net in nets:
@@ -114,8 +116,9 @@ class Outline:
 
 @dataclass
 class SheetDrawing:
-    """What a machine finds on a sheet, by layer; ``strange`` are layers and kinds of entities it does not
-    know, ``millimetres`` tells the unit in the header, and ``tool`` (mm) what its property says."""
+    """What a machine finds on a sheet, by layer; ``strange`` are layers and kinds of entities it
+    does not know, ``millimetres`` tells the unit in the header, and ``tool`` (mm) what its property
+    says."""
 
     outer: list[Outline] = field(default_factory=list)
     inner: list[Outline] = field(default_factory=list)
@@ -143,9 +146,13 @@ def read_sheet(path: Path) -> SheetDrawing:
     """Polylines of a sheet or part file; raises ``UnreadableDrawing`` when it cannot be read."""
     drawing, out = _opened(path), SheetDrawing()
     into = {
-        "CUT_OUTER": out.outer, "CUT_INNER": out.inner, "SHEET": out.sheet, "MARK": out.marks, "TAB": out.tabs,
+        "CUT_OUTER": out.outer,
+        "CUT_INNER": out.inner,
+        "SHEET": out.sheet,
+        "MARK": out.marks,
+        "TAB": out.tabs,
         "SCORE": out.scores,
-    }  # fmt: skip
+    }
     out.millimetres = drawing.units == InsertUnits.Millimeters
     try:
         out.tool = float(dict(drawing.header.custom_vars.properties).get("TOOL_MM", 0.0))

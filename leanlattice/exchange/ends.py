@@ -47,8 +47,8 @@ def centroid(shape: Shape) -> Array:
 
 
 def write_shapes(folder: Path, shapes: Sequence[Shape]) -> None:
-    """``solids.csv`` and ``solids.glb``: bodies and surfaces with their volumes, areas and middles, as
-    their triangles have them."""
+    """``solids.csv`` and ``solids.glb``: bodies and surfaces with their volumes, areas and middles,
+    as their triangles have them."""
     head = ["label", "kind", "volume_m3", "area_m2"]
     head += [f"{of}_{a}_m" for of in ("centroid", "low", "high") for a in "xyz"] + [
         "triangles",
@@ -80,7 +80,8 @@ def write_shapes(folder: Path, shapes: Sequence[Shape]) -> None:
 
 
 def write_nets(folder: Path, nets: Sequence[tuple[str, Net]]) -> None:
-    """``net_nodes.csv``, ``net_edges.csv`` and ``net_cells.csv``, and ``strands.csv`` of woven ones."""
+    """``net_nodes.csv``, ``net_edges.csv`` and ``net_cells.csv``, and ``strands.csv`` of woven
+    ones."""
     nodes, edges, cells, strands = [], [], [], []
     for clause, net in nets:
         for k, (place, valence) in enumerate(

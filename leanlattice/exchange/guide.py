@@ -19,13 +19,29 @@ GABLE = np.array([[-3.0, 0.0], [3.0, 0.0], [3.0, 3.0], [0.0, 5.5], [-3.0, 3.0]])
 
 
 def sample_file(wanted: str, digest: str, name: str) -> Brought:
-    """What stands in for a file where a clause type needs one: a rough block, hilly ground, a drawn gable."""
+    """What stands in for a file where a clause type needs one: a rough block, hilly ground, a drawn
+    gable."""
     if wanted == "mesh":
         flat = np.zeros(len(GABLE))
-        both = boolean([
-            prism(np.column_stack([GABLE[:, 0], flat, GABLE[:, 1]]), [], np.array([0.0, 1.0, 0.0]), -6.0, 6.0),
-            prism(np.column_stack([flat, *(0.7 * GABLE.T)]), [], np.array([1.0, 0.0, 0.0]), -5.0, 5.0),
-        ], "union").mesh  # fmt: skip
+        both = boolean(
+            [
+                prism(
+                    np.column_stack([GABLE[:, 0], flat, GABLE[:, 1]]),
+                    [],
+                    np.array([0.0, 1.0, 0.0]),
+                    -6.0,
+                    6.0,
+                ),
+                prism(
+                    np.column_stack([flat, *(0.7 * GABLE.T)]),
+                    [],
+                    np.array([1.0, 0.0, 0.0]),
+                    -5.0,
+                    5.0,
+                ),
+            ],
+            "union",
+        ).mesh
         return Loose(both.vertices, both.triangles, 1.0)
     if wanted == "heights":
         x, y = np.meshgrid(np.linspace(0, 30, 31), np.linspace(0, 20, 21))

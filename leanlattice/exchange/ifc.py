@@ -1,4 +1,5 @@
-"""A building model in IFC 4: members and plates with profiles, materials and labels in one spatial structure."""
+"""A building model in IFC 4: members and plates with profiles, materials and labels in one spatial
+structure."""
 
 from __future__ import annotations
 
@@ -53,15 +54,41 @@ class _Model:
             None,
             "MODEL_VIEW",
         )
-        units = [make("IfcSIUnit", None, kind, None, name) for kind, name in (
-            ("LENGTHUNIT", "METRE"), ("AREAUNIT", "SQUARE_METRE"), ("VOLUMEUNIT", "CUBIC_METRE"),
-            ("PLANEANGLEUNIT", "RADIAN"), ("MASSUNIT", "GRAM"),
-        )]  # fmt: skip
-        root = make("IfcProject", self.identifier("project"), None, project, None, None, None, None, [context],
-                    make("IfcUnitAssignment", units))  # fmt: skip
+        units = [
+            make("IfcSIUnit", None, kind, None, name)
+            for kind, name in (
+                ("LENGTHUNIT", "METRE"),
+                ("AREAUNIT", "SQUARE_METRE"),
+                ("VOLUMEUNIT", "CUBIC_METRE"),
+                ("PLANEANGLEUNIT", "RADIAN"),
+                ("MASSUNIT", "GRAM"),
+            )
+        ]
+        root = make(
+            "IfcProject",
+            self.identifier("project"),
+            None,
+            project,
+            None,
+            None,
+            None,
+            None,
+            [context],
+            make("IfcUnitAssignment", units),
+        )
         self.placement = make("IfcLocalPlacement", None, world)
-        building = make("IfcBuilding", self.identifier("building"), None, project, None, None, self.placement,
-                        None, None, "ELEMENT")  # fmt: skip
+        building = make(
+            "IfcBuilding",
+            self.identifier("building"),
+            None,
+            project,
+            None,
+            None,
+            self.placement,
+            None,
+            None,
+            "ELEMENT",
+        )
         make("IfcRelAggregates", self.identifier("whole"), None, None, None, root, [building])
         self.building = building
         self.elements: list[Any] = []
@@ -80,8 +107,15 @@ class _Model:
             if section.round:
                 made = make("IfcCircleHollowProfileDef", *head, section.height / 2, section.wall)
             elif section.wall:
-                made = make("IfcRectangleHollowProfileDef", *head, section.width, section.height, section.wall,
-                            section.wall, section.corner * section.wall)  # fmt: skip
+                made = make(
+                    "IfcRectangleHollowProfileDef",
+                    *head,
+                    section.width,
+                    section.height,
+                    section.wall,
+                    section.wall,
+                    section.corner * section.wall,
+                )
             else:
                 made = make("IfcRectangleProfileDef", *head, section.width, section.height)
             self._profiles[section.name] = made
@@ -90,17 +124,37 @@ class _Model:
     def direction(self, vector: Array) -> Any:
         return self.file.create_entity("IfcDirection", tuple(float(c) for c in vector))
 
-    def add(self, kind: str, label: str, type_name: str, place: Array, axes: Array, profile: Any, depth: float,
-            material: str, predefined: str) -> None:  # fmt: skip
-        """An element extruded by ``depth`` along the third of ``axes`` (3, 3; rows x, y, z) from ``place``."""
+    def add(
+        self,
+        kind: str,
+        label: str,
+        type_name: str,
+        place: Array,
+        axes: Array,
+        profile: Any,
+        depth: float,
+        material: str,
+        predefined: str,
+    ) -> None:
+        """An element extruded by ``depth`` along the third of ``axes`` (3, 3; rows x, y, z) from
+        ``place``."""
         make = self.file.create_entity
         up = make("IfcDirection", (0.0, 0.0, 1.0))
         local = make("IfcAxis2Placement3D", self.origin)
         solid = make("IfcExtrudedAreaSolid", profile, local, up, float(depth))
         self._placed(kind, label, type_name, place, axes, "SweptSolid", solid, material, predefined)
 
-    def add_faced(self, kind: str, label: str, type_name: str, vertices: Array, triangles: NDArray[np.int64],
-                  material: str, predefined: str, closed: bool = True) -> None:  # fmt: skip
+    def add_faced(
+        self,
+        kind: str,
+        label: str,
+        type_name: str,
+        vertices: Array,
+        triangles: NDArray[np.int64],
+        material: str,
+        predefined: str,
+        closed: bool = True,
+    ) -> None:
         """An element bounded by ``triangles`` (m, 3) of ``vertices`` (n, 3)."""
         make = self.file.create_entity
         points = make("IfcCartesianPointList3D", tuple(map(tuple, vertices.tolist())))
@@ -123,25 +177,67 @@ class _Model:
             predefined,
         )
 
-    def _placed(self, kind: str, label: str, type_name: str, place: Array, axes: Array, form: str, solid: Any,
-                material: str, predefined: str) -> None:  # fmt: skip
+    def _placed(
+        self,
+        kind: str,
+        label: str,
+        type_name: str,
+        place: Array,
+        axes: Array,
+        form: str,
+        solid: Any,
+        material: str,
+        predefined: str,
+    ) -> None:
         make = self.file.create_entity
-        at = make("IfcAxis2Placement3D", make("IfcCartesianPoint", tuple(float(c) for c in place)),
-                  self.direction(axes[2]), self.direction(axes[0]))  # fmt: skip
-        shape = make("IfcProductDefinitionShape", None, None,
-                     [make("IfcShapeRepresentation", self.body, "Body", form, [solid])])  # fmt: skip
-        element = make(kind, self.identifier(label), None, label, None, type_name,
-                       make("IfcLocalPlacement", self.placement, at), shape, label, predefined)  # fmt: skip
+        at = make(
+            "IfcAxis2Placement3D",
+            make("IfcCartesianPoint", tuple(float(c) for c in place)),
+            self.direction(axes[2]),
+            self.direction(axes[0]),
+        )
+        shape = make(
+            "IfcProductDefinitionShape",
+            None,
+            None,
+            [make("IfcShapeRepresentation", self.body, "Body", form, [solid])],
+        )
+        element = make(
+            kind,
+            self.identifier(label),
+            None,
+            label,
+            None,
+            type_name,
+            make("IfcLocalPlacement", self.placement, at),
+            shape,
+            label,
+            predefined,
+        )
         self.elements.append(element)
         self.by_material.setdefault(material, []).append(element)
 
     def write(self, path: Path) -> None:
         make = self.file.create_entity
-        make("IfcRelContainedInSpatialStructure", self.identifier("contents"), None, None, None, self.elements,
-             self.building)  # fmt: skip
+        make(
+            "IfcRelContainedInSpatialStructure",
+            self.identifier("contents"),
+            None,
+            None,
+            None,
+            self.elements,
+            self.building,
+        )
         for name, elements in self.by_material.items():
-            make("IfcRelAssociatesMaterial", self.identifier(f"material {name}"), None, None, None, elements,
-                 make("IfcMaterial", name))  # fmt: skip
+            make(
+                "IfcRelAssociatesMaterial",
+                self.identifier(f"material {name}"),
+                None,
+                None,
+                None,
+                elements,
+                make("IfcMaterial", name),
+            )
         self.file.write(str(path))
         text = path.read_text(encoding="utf-8")
         # The time of day would make the same statement give other bytes.
@@ -160,8 +256,17 @@ def _members(model: _Model, labelled: Labelled) -> None:
         place = start + frame.set_back[m, 0] * frame.axis[m] + frame.lift[m] * frame.up[m]
         axes = np.stack([frame.side[m], frame.up[m], frame.axis[m]])
         kind, predefined = ("IfcBeam", "BEAM") if frame.net.border[m] else ("IfcMember", "MEMBER")
-        model.add(kind, labelled.member_labels[m], types[m], place, axes, model.profile(section),
-                  frame.cut_lengths[m], section.material, predefined)  # fmt: skip
+        model.add(
+            kind,
+            labelled.member_labels[m],
+            types[m],
+            place,
+            axes,
+            model.profile(section),
+            frame.cut_lengths[m],
+            section.material,
+            predefined,
+        )
 
 
 def _plates(model: _Model, named: Named) -> None:
@@ -178,8 +283,17 @@ def _plates(model: _Model, named: Named) -> None:
         profile = make(
             "IfcArbitraryClosedProfileDef", "AREA", None, make("IfcPolyline", [*points, points[0]])
         )
-        model.add("IfcPlate", labelled.panel_labels[i], types[i], part.pose[:3, 3], axes, profile, panels.thickness,
-                  panels.material, "SHEET")  # fmt: skip
+        model.add(
+            "IfcPlate",
+            labelled.panel_labels[i],
+            types[i],
+            part.pose[:3, 3],
+            axes,
+            profile,
+            panels.thickness,
+            panels.material,
+            "SHEET",
+        )
 
 
 def _rib_plates(model: _Model, ribs: Ribs) -> None:
@@ -204,8 +318,17 @@ def _rib_plates(model: _Model, ribs: Ribs) -> None:
             if len(rings) > 1
             else make("IfcArbitraryClosedProfileDef", "AREA", None, rings[0])
         )
-        model.add("IfcPlate", rib.label, rib.series, rib.origin - rib.normal * rib.thickness / 2, axes, profile, rib.thickness,
-                  ribs.material, "SHEET")  # fmt: skip
+        model.add(
+            "IfcPlate",
+            rib.label,
+            rib.series,
+            rib.origin - rib.normal * rib.thickness / 2,
+            axes,
+            profile,
+            rib.thickness,
+            ribs.material,
+            "SHEET",
+        )
 
 
 def _ends(model: _Model, material: Material) -> None:
@@ -218,12 +341,21 @@ def _ends(model: _Model, material: Material) -> None:
         ends.append((clause, net.vertices, triangles, False))
     for clause, vertices, triangles, closed in ends:
         kind = "body" if closed else "surface"
-        model.add_faced("IfcBuildingElementProxy", clause, kind, vertices, triangles.astype(np.int64),
-                        UNSPECIFIED, "ELEMENT", closed)  # fmt: skip
+        model.add_faced(
+            "IfcBuildingElementProxy",
+            clause,
+            kind,
+            vertices,
+            triangles.astype(np.int64),
+            UNSPECIFIED,
+            "ELEMENT",
+            closed,
+        )
 
 
 def write_ifc(path: Path, material: Material) -> None:
-    """Writes members, plates and ribs of all there is, and shapes that nothing was made of; metres, z up."""
+    """Writes members, plates and ribs of all there is, and shapes that nothing was made of; metres,
+    z up."""
     model = _Model(material.name)
     _ends(model, material)
     for one in material.named:
@@ -236,7 +368,8 @@ def write_ifc(path: Path, material: Material) -> None:
 
 
 def element_names(path: Path) -> set[str]:
-    """Labels of all members and plates in an IFC file; raises ``ValueError`` when it cannot be read."""
+    """Labels of all members and plates in an IFC file; raises ``ValueError`` when it cannot be
+    read."""
     try:
         return {str(e.Name) for e in ifcopenshell.open(str(path)).by_type("IfcElement")}
     except (OSError, RuntimeError, ifcopenshell.Error) as error:

@@ -1,4 +1,5 @@
-"""The manifest of a pack: every file with its size and hash, so that a folder holds one pack and no other."""
+"""The manifest of a pack: every file with its size and hash, so that a folder holds one pack and no
+other."""
 
 from __future__ import annotations
 
@@ -14,9 +15,21 @@ __all__ = ["MANIFEST", "differences", "removed_before", "write_manifest"]
 
 MANIFEST = "manifest.json"
 OURS = (
-    "*.csv", "statement.json", "report.json", "checks.json", MANIFEST, "model.*", "solids.*", "shape.step",
-    "wireframe.dxf", "drawings.pdf", "curves-*.dxf", "curves-*.svg", "sheets/sheet-*", "parts/*.dxf",
-)  # fmt: skip
+    "*.csv",
+    "statement.json",
+    "report.json",
+    "checks.json",
+    MANIFEST,
+    "model.*",
+    "solids.*",
+    "shape.step",
+    "wireframe.dxf",
+    "drawings.pdf",
+    "curves-*.dxf",
+    "curves-*.svg",
+    "sheets/sheet-*",
+    "parts/*.dxf",
+)
 """What earlier packs may have left, those without a manifest too."""
 
 
@@ -33,7 +46,8 @@ def _name(folder: Path, path: Path) -> str:
 
 
 def removed_before(folder: Path) -> list[str]:
-    """Takes away what an earlier pack left in a folder; gives the names of files that are not of a pack and stay."""
+    """Takes away what an earlier pack left in a folder; gives the names of files that are not of a
+    pack and stay."""
     own = {path for pattern in OURS for path in folder.glob(pattern) if path.is_file()}
     known = _read(folder)
     own |= {

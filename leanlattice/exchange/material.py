@@ -70,9 +70,9 @@ class Material:
     """What there is to write of a statement.
 
     ``named`` are labelled frames and ribs, and frames that nobody labelled with names by position.
-    ``shapes`` are those that nothing was made of, those with an exact form and the bodies ribs are cut
-    from, ``nets`` and ``curves`` those that nothing was made of, ``settled`` nets that carry something;
-    all by clause.
+    ``shapes`` are those that nothing was made of, those with an exact form and the bodies ribs are
+    cut from, ``nets`` and ``curves`` those that nothing was made of, ``settled`` nets that carry
+    something; all by clause.
     """
 
     name: str
@@ -111,8 +111,8 @@ class Material:
 
 
 def _unlabelled(ends: Sequence[Outcome], series: set[str]) -> list[Named]:
-    """Frames that nobody labelled, each with the last panels on its net that nobody labelled, in a series
-    that is free."""
+    """Frames that nobody labelled, each with the last panels on its net that nobody labelled, in a
+    series that is free."""
     out = []
     for o in ends:
         free = [s for s in SERIES if s not in series]
@@ -128,12 +128,14 @@ def _unlabelled(ends: Sequence[Outcome], series: set[str]) -> list[Named]:
 
 
 def unused(outcomes: Sequence[Outcome], gives: dict[str, str]) -> list[Outcome]:
-    """Clauses that only serve others and that nothing uses; ``gives`` tells types of results by kind."""
+    """Clauses that only serve others and that nothing uses; ``gives`` tells types of results by
+    kind."""
     taken = {source for o in outcomes for source in o.inputs.values()}
     return [
-        o for o in outcomes
+        o
+        for o in outcomes
         if o.status == "done" and o.id not in taken and gives.get(o.kind, "") in HELPERS
-    ]  # fmt: skip
+    ]
 
 
 def not_made(named: Sequence[Named]) -> list[NotMade]:

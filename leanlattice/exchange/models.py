@@ -19,8 +19,12 @@ from .schedules import Named
 
 __all__ = ["model_names", "write_models"]
 
-COLOURS = {"member": [46, 58, 110, 255], "panel": [168, 196, 206, 140], "rib": [214, 186, 140, 255],
-           "shape": [206, 201, 186, 255]}  # fmt: skip
+COLOURS = {
+    "member": [46, 58, 110, 255],
+    "panel": [168, 196, 206, 140],
+    "rib": [214, 186, 140, 255],
+    "shape": [206, 201, 186, 255],
+}
 
 
 SEGMENTS = 24
@@ -78,11 +82,14 @@ def write_models(folder: Path, material: Material, formats: set[str]) -> None:
 def _glb(solids: list[Solid]) -> bytes:
     materials = {
         kind: trimesh.visual.material.PBRMaterial(
-            name=kind, baseColorFactor=colour, metallicFactor=0.1, roughnessFactor=0.7,
+            name=kind,
+            baseColorFactor=colour,
+            metallicFactor=0.1,
+            roughnessFactor=0.7,
             alphaMode="BLEND" if colour[3] < 255 else None,
         )
         for kind, colour in COLOURS.items()
-    }  # fmt: skip
+    }
     scene = trimesh.Scene()
     for name, kind, vertices, faces in solids:
         mesh = trimesh.Trimesh(y_up(vertices), faces, process=False)

@@ -33,8 +33,8 @@ Progress = Callable[[str, float], None]
 
 @dataclass(frozen=True)
 class Written:
-    """What became of a pack: what its check found, what is designed but could not be made, and files in
-    the folder that are not of it."""
+    """What became of a pack: what its check found, what is designed but could not be made, and
+    files in the folder that are not of it."""
 
     findings: list[Finding]
     not_made: list[NotMade]
@@ -85,8 +85,8 @@ def write_pack(
     """Writes the pack into ``folder``, of what could be made, and reads it back.
 
     What an earlier pack left there is taken away first. ``wanted`` limits it to some of ``GROUPS``;
-    without it all but those written on request are. Statement, report, checks and manifest are always
-    written.
+    without it all but those written on request are. Statement, report, checks and manifest are
+    always written.
     """
     folder.mkdir(parents=True, exist_ok=True)
     foreign = removed_before(folder)
@@ -210,8 +210,8 @@ def _exact(folder: Path, material: Material, _: Progress) -> None:
 
 @dataclass(frozen=True)
 class Group:
-    """A group of files: its title, what is in it, how it is written, and the types of results it needs one
-    of; ``on_request`` ones are only written when they are named."""
+    """A group of files: its title, what is in it, how it is written, and the types of results it
+    needs one of; ``on_request`` ones are only written when they are named."""
 
     title: str
     about: str
@@ -225,34 +225,59 @@ THINGS = (*LABELLED, "Ribs")
 ANYTHING = (*THINGS, "Shape", "Net")
 GROUPS: dict[str, Group] = {
     "schedules": Group(
-        "Schedules", "nodes, members, types, angles, panels, ribs, parts, sheets, places, bars as CSV",
-        _schedules, THINGS,
+        "Schedules",
+        "nodes, members, types, angles, panels, ribs, parts, sheets, places, bars as CSV",
+        _schedules,
+        THINGS,
     ),
     "forces": Group(
-        "Forces of settled nets", "places, loads, reactions and edge forces in kN as CSV", _balance, ("Net",)
+        "Forces of settled nets",
+        "places, loads, reactions and edge forces in kN as CSV",
+        _balance,
+        ("Net",),
     ),
-    "sheets": Group("Sheets", "flat parts to cut, DXF and SVG in millimetres", _sheets, ("Sheets",)),
-    "parts": Group("Single parts", "every flat part as a DXF of its own", _parts, ("Sheets",), True),
+    "sheets": Group(
+        "Sheets", "flat parts to cut, DXF and SVG in millimetres", _sheets, ("Sheets",)
+    ),
+    "parts": Group(
+        "Single parts", "every flat part as a DXF of its own", _parts, ("Sheets",), True
+    ),
     "drawings.pdf": Group(
         "Drawings, PDF", "plan, elevations, assembly plan, schedules on A3", _drawings, LABELLED
     ),
     "wireframe.dxf": Group(
-        "Wireframe", "set-out lines of members and edges of nets, DXF in metres", _wireframe, (*LABELLED, "Net")
+        "Wireframe",
+        "set-out lines of members and edges of nets, DXF in metres",
+        _wireframe,
+        (*LABELLED, "Net"),
     ),
     "model.glb": Group(
-        "Model, GLB", "members, panels, ribs and bodies as solids with their labels", _model("model.glb"), ANYTHING
+        "Model, GLB",
+        "members, panels, ribs and bodies as solids with their labels",
+        _model("model.glb"),
+        ANYTHING,
     ),
-    "model.obj": Group("Model, OBJ", "the same solids as named objects", _model("model.obj"), ANYTHING),
+    "model.obj": Group(
+        "Model, OBJ", "the same solids as named objects", _model("model.obj"), ANYTHING
+    ),
     "model.stl": Group("Model, STL", "the same solids as one mesh", _model("model.stl"), ANYTHING),
     "model.ifc": Group(
-        "Building model, IFC 4", "members, plates, ribs and shapes with profiles and materials", _building_model,
+        "Building model, IFC 4",
+        "members, plates, ribs and shapes with profiles and materials",
+        _building_model,
         ANYTHING,
     ),
     "shape.step": Group("Shape, STEP", "surfaces in their exact form", _exact, ("Shape",)),
     "solids": Group(
-        "Shapes", "volumes, areas and middles as CSV, and their triangles as GLB", _shapes, ("Shape",)
+        "Shapes",
+        "volumes, areas and middles as CSV, and their triangles as GLB",
+        _shapes,
+        ("Shape",),
     ),
     "nets": Group("Nets", "nodes, edges, cells and strands as CSV", _nets, ("Net",)),
-    "curves": Group("Curves", "lengths and areas as CSV, the curves as DXF and SVG", _curves, ("Curves",)),
-}  # fmt: skip
-"""Groups of files in the order in which they are written; each writes what there is material for."""
+    "curves": Group(
+        "Curves", "lengths and areas as CSV, the curves as DXF and SVG", _curves, ("Curves",)
+    ),
+}
+"""Groups of files in the order in which they are written; each writes what there is material for.
+"""

@@ -1,4 +1,5 @@
-"""Small pictures of results, drawn without a browser: for the built-in guide and for contact sheets."""
+"""Small pictures of results, drawn without a browser: for the built-in guide and for contact
+sheets."""
 
 from __future__ import annotations
 

@@ -27,8 +27,8 @@ __all__ = ["SCHEDULES", "Named", "Table", "panel_outline_areas", "schedule"]
 
 @dataclass(frozen=True, eq=False)
 class Named:
-    """A labelled frame, or ribs, of a ``clause``, with what was made of it; its sheets are numbered on
-    after ``sheets_before``."""
+    """A labelled frame, or ribs, of a ``clause``, with what was made of it; its sheets are numbered
+    on after ``sheets_before``."""
 
     clause: str
     source: Labelled | Ribs
@@ -82,7 +82,8 @@ class Named:
 
 @dataclass(frozen=True)
 class Table:
-    """Columns by header; the header carries the unit. ``index`` is the position in the result of each row's thing."""
+    """Columns by header; the header carries the unit. ``index`` is the position in the result of
+    each row's thing."""
 
     of: str
     columns: dict[str, list[Any]]
@@ -309,8 +310,9 @@ def _sheets(named: Named) -> Table | None:
 
 
 def _poses(named: Named) -> Table | None:
-    """Where each flat part stands: the place of its lower left corner and the directions its x and y
-    take, in the frame of its drawing in ``parts/``. Ribs that are bent stand as bends.csv says."""
+    """Where each flat part stands: the place of its lower left corner and the directions its x and
+    y take, in the frame of its drawing in ``parts/``. Ribs that are bent stand as bends.csv says.
+    """
     if named.sheets is not None:
         parts = [p for p in named.sheets.layout.parts if "." not in p.label]
     elif isinstance(named.source, Ribs):
@@ -374,8 +376,8 @@ def _ribs(named: Named) -> Table | None:
 
 
 def _assembly(named: Named) -> Table | None:
-    """Ribs in the order in which they go together: where the lower left corner of each outline on its sheet goes, and which
-    ways the sheet's two sides then run."""
+    """Ribs in the order in which they go together: where the lower left corner of each outline on
+    its sheet goes, and which ways the sheet's two sides then run."""
     if not isinstance(named.source, Ribs) or named.sheets is None:
         return None
     ribs, layout = named.source, named.sheets.layout
@@ -416,8 +418,8 @@ def _assembly(named: Named) -> Table | None:
 
 @dataclass(frozen=True, eq=False)
 class _Lies:
-    """How a part lies on its sheet: its place ``flat`` (2,) in mm at the lower left corner of its outline's extent there, and
-    ``back`` (2, 2), which takes ways on the sheet to its own."""
+    """How a part lies on its sheet: its place ``flat`` (2,) in mm at the lower left corner of its
+    outline's extent there, and ``back`` (2, 2), which takes ways on the sheet to its own."""
 
     flat: NDArray[np.float64]
     back: NDArray[np.float64]
@@ -431,7 +433,8 @@ class _Lies:
         return cls((low - layout.shift[i]) @ back, back)
 
     def frame(self, pose: NDArray[np.float64]) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
-        """Where that corner goes (3,) and which ways the sheet's two sides then run (2, 3), by a pose (3, 4)."""
+        """Where that corner goes (3,) and which ways the sheet's two sides then run (2, 3), by a
+        pose (3, 4)."""
         return pose @ [*self.flat, 0.0, 1.0], self.back @ pose[:, :2].T * 1000
 
 
@@ -440,13 +443,16 @@ def _frame_columns(
 ) -> dict[str, list[Any]]:
     places = np.array([f[0] for f in frames]).reshape(-1, 3)
     axes = np.array([f[1] for f in frames]).reshape(-1, 2, 3)
-    return {name.format(a): _rounded(values[:, k], 8)
-            for name, values in (("{}_m", places), ("right_{}", axes[:, 0]), ("up_{}", axes[:, 1]))
-            for k, a in enumerate("xyz")}  # fmt: skip
+    return {
+        name.format(a): _rounded(values[:, k], 8)
+        for name, values in (("{}_m", places), ("right_{}", axes[:, 0]), ("up_{}", axes[:, 1]))
+        for k, a in enumerate("xyz")
+    }
 
 
 def _bends(named: Named) -> Table | None:
-    """Plane pieces of bent ribs: from where to where each goes, along which way on the sheet, and where it stands."""
+    """Plane pieces of bent ribs: from where to where each goes, along which way on the sheet, and
+    where it stands."""
     if (
         not isinstance(named.source, Ribs)
         or named.sheets is None

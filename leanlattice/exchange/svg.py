@@ -36,8 +36,17 @@ def sheet_svg(layout: Layout, sheet: int) -> str:
         viewBox=f"0 0 {w:g} {h:g}",
     )
     style = {"fill": "none", "stroke-width": "1", "vector-effect": "non-scaling-stroke"}
-    Xml.SubElement(root, "rect", {"class": "SHEET", "width": f"{w:g}", "height": f"{h:g}", "stroke": LINES["SHEET"],
-                                  **style})  # fmt: skip
+    Xml.SubElement(
+        root,
+        "rect",
+        {
+            "class": "SHEET",
+            "width": f"{w:g}",
+            "height": f"{h:g}",
+            "stroke": LINES["SHEET"],
+            **style,
+        },
+    )
     for i in layout.in_order(sheet):
         part, angle, shift = layout.parts[i], layout.angle[i], layout.shift[i]
         group = Xml.SubElement(root, "g", {"id": part.label, "class": "PART"})

@@ -25,9 +25,12 @@ def straightened_png(underlay: Underlay, content: bytes) -> bytes:
     matrix = homography(underlay.corners * [picture.width, picture.height], columns, rows)
     matrix = matrix / matrix[2, 2]
     straight = picture.transform(
-        (columns, rows), Image.Transform.PERSPECTIVE, tuple(float(v) for v in matrix.ravel()[:8]),
-        Image.Resampling.BILINEAR, fillcolor=(247, 241, 227),
-    )  # fmt: skip
+        (columns, rows),
+        Image.Transform.PERSPECTIVE,
+        tuple(float(v) for v in matrix.ravel()[:8]),
+        Image.Resampling.BILINEAR,
+        fillcolor=(247, 241, 227),
+    )
     out = io.BytesIO()
     straight.save(out, "PNG", compress_level=3)
     return out.getvalue()

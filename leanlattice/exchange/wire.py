@@ -1,8 +1,9 @@
 """What the interface draws: results as binary arrays.
 
-A message is a little-endian uint32 with the length of a JSON header, the header padded to a multiple of 4 bytes, and
-the arrays one after the other, each padded to 4 bytes. The header says what it is and, array by array, the name, the
-type, the shape and the offset from the end of the header.
+A message is a little-endian uint32 with the length of a JSON header, the header padded to a
+multiple of 4 bytes, and the arrays one after the other, each padded to 4 bytes. The header says
+what it is and, array by array, the name, the type, the shape and the offset from the end of the
+header.
 """
 
 from __future__ import annotations
@@ -261,8 +262,8 @@ def has_sketch(result: Any) -> bool:
 def geometry(
     key: str, result: Any, aids: Mapping[str, NDArray[Any]] | None = None, sketch: bool = False
 ) -> bytes | None:
-    """The message that shows a result, as a sketch of it if wanted, or ``None`` where there is nothing to draw. ``aids`` go
-    along with it."""
+    """The message that shows a result, as a sketch of it if wanted, or ``None`` where there is
+    nothing to draw. ``aids`` go along with it."""
     for kind, layer, build in DRAWN:
         if isinstance(result, kind):
             meta, arrays = (
@@ -291,7 +292,8 @@ def motion(
 
 
 def measures(key: str, result: Any) -> bytes | None:
-    """The message with the figures of each single thing in a result, for colours, distributions and details."""
+    """The message with the figures of each single thing in a result, for colours, distributions and
+    details."""
     arrays: Arrays = {}
     if isinstance(result, Net):
         corner = (result.vertices, result.corners, result.offsets)
@@ -307,10 +309,13 @@ def measures(key: str, result: Any) -> bytes | None:
             balance = result.equilibrium
             every = max(1, len(balance.residuals) // RESIDUALS_SHOWN)
             arrays |= {
-                "edgeForce": balance.forces, "reactions": balance.reactions, "edgeLengthBefore": balance.lengths,
-                "cellFlatnessBefore": balance.flatness, "residuals": balance.residuals[::every],
+                "edgeForce": balance.forces,
+                "reactions": balance.reactions,
+                "edgeLengthBefore": balance.lengths,
+                "cellFlatnessBefore": balance.flatness,
+                "residuals": balance.residuals[::every],
                 "residualSteps": np.arange(0, len(balance.residuals), every),
-            }  # fmt: skip
+            }
     elif isinstance(result, Surface | Body):
         f = facets(result)
         gauss, mean = f.curvatures.T

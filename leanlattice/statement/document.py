@@ -12,9 +12,17 @@ from typing import Annotated, Any, Literal
 from pydantic import BaseModel, ConfigDict, Field, ValidationError, field_validator, model_validator
 
 __all__ = [
-    "FORMAT", "FORMAT_VERSION", "LARGEST_BROUGHT", "ClauseEntry", "Dimension", "EmbeddedFile", "Statement",
-    "StatementError", "files_used", "read_statement",
-]  # fmt: skip
+    "FORMAT",
+    "FORMAT_VERSION",
+    "LARGEST_BROUGHT",
+    "ClauseEntry",
+    "Dimension",
+    "EmbeddedFile",
+    "Statement",
+    "StatementError",
+    "files_used",
+    "read_statement",
+]
 
 FORMAT = "lean-lattice-statement"
 FORMAT_VERSION = 1
@@ -36,7 +44,8 @@ class StatementError(ValueError):
 
 
 class Dimension(BaseModel):
-    """A name for a number that values can refer to. ``value`` is a number or a formula over other names."""
+    """A name for a number that values can refer to. ``value`` is a number or a formula over other
+    names."""
 
     model_config = ConfigDict(extra="forbid")
 
@@ -46,7 +55,8 @@ class Dimension(BaseModel):
 
 
 def _plain_value(value: Any, depth: int = 0) -> int:
-    """Number of plain values in ``value``; raises for what is not plain, not finite or nested too deeply."""
+    """Number of plain values in ``value``; raises for what is not plain, not finite or nested too
+    deeply."""
     if isinstance(value, float) and not math.isfinite(value):
         raise ValueError(f"{value} is not a number that can be used; give a finite one")
     if isinstance(value, str) and len(value) > 300:
@@ -61,9 +71,11 @@ def _plain_value(value: Any, depth: int = 0) -> int:
 
 
 class ClauseEntry(BaseModel):
-    """One clause as written: values may be numbers, choices, lists of points, or formulas over dimensions.
+    """One clause as written: values may be numbers, choices, lists of points, or formulas over
+    dimensions.
 
-    Values left out have their defaults. ``on`` names earlier clauses to work on instead of the nearest fitting ones.
+    Values left out have their defaults. ``on`` names earlier clauses to work on instead of the
+    nearest fitting ones.
     """
 
     model_config = ConfigDict(extra="forbid")
@@ -95,7 +107,8 @@ class EmbeddedFile(BaseModel):
 
 
 class Statement(BaseModel):
-    """A design. The format's version counts up when an older program could no longer read a statement."""
+    """A design. The format's version counts up when an older program could no longer read a
+    statement."""
 
     model_config = ConfigDict(extra="forbid")
 
@@ -106,7 +119,8 @@ class Statement(BaseModel):
     dimensions: Annotated[list[Dimension], Field(max_length=200)] = []
     clauses: Annotated[list[ClauseEntry], Field(max_length=200)] = []
     files: Annotated[dict[Digest, EmbeddedFile], Field(max_length=100)] = {}
-    """Contents of the files it uses, by their SHA-256: in statement files only, so that they are complete."""
+    """Contents of the files it uses, by their SHA-256: in statement files only, so that they are
+    complete."""
 
     @field_validator("files")
     @classmethod

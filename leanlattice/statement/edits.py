@@ -81,8 +81,9 @@ class RemoveDimension(_Op):
 
 
 class ReshapeCage(_Op):
-    """Changes the faces of a cage: split an edge or a face, draw edges out, bridge two edges, delete faces, weld points,
-    crease edges or let them go, mark corners or let them go, put in a face of its own."""
+    """Changes the faces of a cage: split an edge or a face, draw edges out, bridge two edges,
+    delete faces, weld points, crease edges or let them go, mark corners or let them go, put in a
+    face of its own."""
 
     op: Literal["cage"] = "cage"
     clause: str

@@ -26,8 +26,8 @@ TRAILS = 6
 OpenFile = Callable[[str, str, str], Any]
 """Gives what a stored file holds: by what is wanted, its hash and its name."""
 OnMotion = Callable[[str, str, NDArray[np.float64], int, float], bool]
-"""Hears of a net that moves: the clause, the one that made the net, the places, the step and the residual; whether it was
-shown."""
+"""Hears of a net that moves: the clause, the one that made the net, the places, the step and the
+residual; whether it was shown."""
 
 
 def unseen(
@@ -69,8 +69,8 @@ class Outcome:
 
 
 class ResultCache:
-    """Results by key. Beyond ``limit`` bytes the least lately used are dropped, but for those of the
-    statement that is evaluated, however many clauses it has."""
+    """Results by key. Beyond ``limit`` bytes the least lately used are dropped, but for those of
+    the statement that is evaluated, however many clauses it has."""
 
     def __init__(self, limit: int = 1_500_000_000) -> None:
         self._limit = limit
@@ -142,13 +142,14 @@ def evaluate(
     later: float | None = None,
     on_motion: OnMotion = unseen,
 ) -> Iterator[Outcome]:
-    """Outcomes clause by clause, as they come; raises ``Cancelled`` soon after ``cancelled()`` turns true.
+    """Outcomes clause by clause, as they come; raises ``Cancelled`` soon after ``cancelled()``
+    turns true.
 
     ``on_motion`` hears of nets that move while they are worked on.
 
-    Before the first new clause whose result the view does not draw it waits for ``pause`` seconds. What clauses leave for
-    later is worked out at once, or, when ``later`` is given, at the end and after so many seconds; their outcomes then
-    come a second time, complete.
+    Before the first new clause whose result the view does not draw it waits for ``pause`` seconds.
+    What clauses leave for later is worked out at once, or, when ``later`` is given, at the end and
+    after so many seconds; their outcomes then come a second time, complete.
     """
     unfinished: list[tuple[Step, Outcome]] = []
     made: dict[str, Made] = {}
@@ -193,16 +194,27 @@ def evaluate(
         if error is not None:
             failed[entry.id] = entry.id
             yield Outcome(
-                entry.id, entry.kind, "failed", sentence=sentence, error=error.text, error_value=error.value,
-                error_at=tuple(error.at) if error.at else None, resolved=step.resolved,  # type: ignore[arg-type]
-                remedies=error.remedies, inputs=step.inputs,
-            )  # fmt: skip
+                entry.id,
+                entry.kind,
+                "failed",
+                sentence=sentence,
+                error=error.text,
+                error_value=error.value,
+                error_at=(error.at[0], error.at[1], error.at[2]) if error.at else None,
+                resolved=step.resolved,
+                remedies=error.remedies,
+                inputs=step.inputs,
+            )
         else:
             failed[entry.id] = waits_for or ""
             yield Outcome(
-                entry.id, entry.kind, "waiting", sentence=sentence, error=_waiting(statement, waits_for or ""),
+                entry.id,
+                entry.kind,
+                "waiting",
+                sentence=sentence,
+                error=_waiting(statement, waits_for or ""),
                 error_value=waits_for,
-            )  # fmt: skip
+            )
     for step, outcome in unfinished:
         later = _wait(later or 0.0, cancelled)
         result = made[step.entry.id] = _finished(step, made, cancelled)
@@ -213,7 +225,8 @@ def evaluate(
 
 
 def _finished(step: Step, made: Mapping[str, Made], cancelled: Callable[[], bool]) -> Made:
-    """What was left for later is worked out. What is so of an input already is not told again: there it can be mended."""
+    """What was left for later is worked out. What is so of an input already is not told again:
+    there it can be mended."""
     result = made[step.entry.id].finished(partial(_check, cancelled))
     known = {name for source in step.inputs.values() for name in made[source].figures}
     return replace(result, warnings=[w for w in result.warnings if w.figure not in known])
@@ -242,10 +255,16 @@ def _waiting(statement: Statement, clause_id: str) -> str:
 
 
 def _done(
-    step: Step, clause: Clause, made: Mapping[str, Made], cache: ResultCache, cancelled: Callable[[], bool],
-    on_progress: Callable[[str, float], None], open_file: OpenFile, on_motion: OnMotion,
+    step: Step,
+    clause: Clause,
+    made: Mapping[str, Made],
+    cache: ResultCache,
+    cancelled: Callable[[], bool],
+    on_progress: Callable[[str, float], None],
+    open_file: OpenFile,
+    on_motion: OnMotion,
     finish: bool,
-) -> tuple[Outcome, Made]:  # fmt: skip
+) -> tuple[Outcome, Made]:
     known = cache.get(step.key)
     if known is None:
 
@@ -280,9 +299,20 @@ def _done(
         cache.put(step.key, result, seconds)
     return (
         Outcome(
-            step.entry.id, step.entry.kind, "done", step.key, clause.reads(), result.figures, tuple(result.warnings),
-            seconds=seconds, inputs=step.inputs, resolved=step.resolved, again=known is not None, complete=result.later is None,
-            aids=result.aids, result=result.result,
+            step.entry.id,
+            step.entry.kind,
+            "done",
+            step.key,
+            clause.reads(),
+            result.figures,
+            tuple(result.warnings),
+            seconds=seconds,
+            inputs=step.inputs,
+            resolved=step.resolved,
+            again=known is not None,
+            complete=result.later is None,
+            aids=result.aids,
+            result=result.result,
         ),
         result,
-    )  # fmt: skip
+    )

@@ -1,7 +1,8 @@
 """Formulas in values: numbers, units, named dimensions, + − × ÷ and a few functions.
 
-A bare number is in the unit of the value the formula stands in. A dimension is converted to it, when both are
-lengths or both angles: with ``bay`` = 1.5 m, ``2 * bay`` is 3 in a value in metres and 3000 in one in millimetres.
+A bare number is in the unit of the value the formula stands in. A dimension is converted to it,
+when both are lengths or both angles: with ``bay`` = 1.5 m, ``2 * bay`` is 3 in a value in metres
+and 3000 in one in millimetres.
 """
 
 from __future__ import annotations
@@ -20,18 +21,32 @@ __all__ = ["FormulaError", "Named", "names_in", "resolve", "resolve_dimensions"]
 LONGEST = 200
 DEEPEST = 30
 UNITS = {
-    "m": ("length", 1.0), "mm": ("length", 1e-3), "cm": ("length", 1e-2), "km": ("length", 1e3),
-    "°": ("angle", math.pi / 180), "deg": ("angle", math.pi / 180), "rad": ("angle", 1.0),
-}  # fmt: skip
+    "m": ("length", 1.0),
+    "mm": ("length", 1e-3),
+    "cm": ("length", 1e-2),
+    "km": ("length", 1e3),
+    "°": ("angle", math.pi / 180),
+    "deg": ("angle", math.pi / 180),
+    "rad": ("angle", 1.0),
+}
 FUNCTIONS: dict[str, Callable[..., float]] = {
-    "sqrt": math.sqrt, "min": min, "max": max, "abs": abs, "round": lambda x: float(round(x)),
-    "sin": lambda x: math.sin(math.radians(x)), "cos": lambda x: math.cos(math.radians(x)),
+    "sqrt": math.sqrt,
+    "min": min,
+    "max": max,
+    "abs": abs,
+    "round": lambda x: float(round(x)),
+    "sin": lambda x: math.sin(math.radians(x)),
+    "cos": lambda x: math.cos(math.radians(x)),
     "tan": lambda x: math.tan(math.radians(x)),
-}  # fmt: skip
+}
 OPERATORS: dict[type[ast.AST], Callable[..., float]] = {
-    ast.Add: operator.add, ast.Sub: operator.sub, ast.Mult: operator.mul, ast.Div: operator.truediv,
-    ast.USub: operator.neg, ast.UAdd: operator.pos,
-}  # fmt: skip
+    ast.Add: operator.add,
+    ast.Sub: operator.sub,
+    ast.Mult: operator.mul,
+    ast.Div: operator.truediv,
+    ast.USub: operator.neg,
+    ast.UAdd: operator.pos,
+}
 _QUANTITY = re.compile(
     r"(?<![\w.])(\d+(?:[.]\d*)?(?:[eE][+-]?\d+)?)\s*(mm|cm|km|m|°|deg|rad)(?!\w)"
 )

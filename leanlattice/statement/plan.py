@@ -22,10 +22,11 @@ __all__ = ["Step", "plan", "program"]
 
 @dataclass(frozen=True)
 class Step:
-    """What is to be done for a clause: either ``clause`` with its ``inputs``, or the sentence why not.
+    """What is to be done for a clause: either ``clause`` with its ``inputs``, or the sentence why
+    not.
 
-    ``key`` is the same for the same type, values and inputs. ``inputs`` gives clause ids by input name.
-    ``waits_for`` is the failing clause this one depends on.
+    ``key`` is the same for the same type, values and inputs. ``inputs`` gives clause ids by input
+    name. ``waits_for`` is the failing clause this one depends on.
     """
 
     entry: ClauseEntry
@@ -147,7 +148,8 @@ def _step(
 
 
 def _keys(clause: Clause, sources: Mapping[str, str]) -> tuple[str, str]:
-    """The key of a clause's result and that of its trail, by its values and the keys of what it takes."""
+    """The key of a clause's result and that of its trail, by its values and the keys of what it
+    takes."""
 
     def key(leaving_out: str = "") -> str:
         values = clause.model_dump(exclude={leaving_out})
@@ -161,8 +163,8 @@ def _keys(clause: Clause, sources: Mapping[str, str]) -> tuple[str, str]:
 
 @cache
 def program() -> str:
-    """What tells this program from others: its version and what its computation is written in. Results
-    of another one are not taken for its own."""
+    """What tells this program from others: its version and what its computation is written in.
+    Results of another one are not taken for its own."""
     digest = hashlib.sha256(__version__.encode())
     package = Path(__file__).resolve().parents[1]
     for folder in ("core", "clauses"):
@@ -206,9 +208,11 @@ def _unknown_kind(kind: str) -> str:
 def _sources(
     entry: ClauseEntry, kind: type[Clause], before: list[Step], by_id: Mapping[str, Step]
 ) -> dict[str, str]:
-    """Ids of the clauses to work on by input; those of an input that takes many are numbered, ``shapes 1`` and so on.
+    """Ids of the clauses to work on by input; those of an input that takes many are numbered,
+    ``shapes 1`` and so on.
 
-    Of several inputs of one type the last has the nearest clause above, the one before it the next nearest.
+    Of several inputs of one type the last has the nearest clause above, the one before it the next
+    nearest.
     """
     out: dict[str, str] = {}
     nearest: dict[str, list[str]] = {}
@@ -258,9 +262,12 @@ def _numbered(take: Take, sources: list[str]) -> dict[str, str]:
 
 def _fitting(wanted: str, before: list[Step]) -> list[str]:
     return [
-        s.entry.id for s in before
-        if not s.entry.off and s.entry.kind in CLAUSE_TYPES and CLAUSE_TYPES[s.entry.kind].gives == wanted
-    ]  # fmt: skip
+        s.entry.id
+        for s in before
+        if not s.entry.off
+        and s.entry.kind in CLAUSE_TYPES
+        and CLAUSE_TYPES[s.entry.kind].gives == wanted
+    ]
 
 
 def _used_up(step: Step, name: str) -> bool:
@@ -271,7 +278,8 @@ def _used_up(step: Step, name: str) -> bool:
 
 
 def _is_change(step: Step, by_id: Mapping[str, Step], source: str) -> bool:
-    """Whether a step makes of ``source`` another result of the same type, which then stands in its place."""
+    """Whether a step makes of ``source`` another result of the same type, which then stands in its
+    place."""
     if step.entry.off or source not in by_id:
         return False
     kinds = CLAUSE_TYPES.get(step.entry.kind), CLAUSE_TYPES.get(by_id[source].entry.kind)

@@ -69,7 +69,8 @@ def opener(
 
 
 def with_files(statement: Statement, files: FileStore) -> Statement:
-    """The statement with the contents of the files it uses in it, as it is saved to disk; missing ones stay out."""
+    """The statement with the contents of the files it uses in it, as it is saved to disk; missing
+    ones stay out."""
     embedded = {}
     for digest, name in files_used(statement).items():
         try:

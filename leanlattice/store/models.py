@@ -20,8 +20,8 @@ class Base(DeclarativeBase):
 
 
 class ProjectRow(Base):
-    """A project. ``head`` is the edit its statement stands at, 0 before the first; ``demo`` names the demo file it
-    was made from, and ``figures`` is what its card shows (JSON)."""
+    """A project. ``head`` is the edit its statement stands at, 0 before the first; ``demo`` names
+    the demo file it was made from, and ``figures`` is what its card shows (JSON)."""
 
     __tablename__ = "projects"
 
@@ -37,7 +37,8 @@ class ProjectRow(Base):
 
 
 class EditRow(Base):
-    """One accepted edit and the one that takes it back; ``parent`` is the edit before it, 0 for the first."""
+    """One accepted edit and the one that takes it back; ``parent`` is the edit before it, 0 for the
+    first."""
 
     __tablename__ = "edits"
     __table_args__ = (Index("edits_by_parent", "project", "parent"),)

@@ -91,8 +91,17 @@ class Store:
         """A new project that starts with ``statement``; its id."""
         project_id = uuid.uuid4().hex[:12]
         with Session(self.engine) as session, session.begin():
-            session.add(ProjectRow(id=project_id, name=statement.name, created=now(), changed=now(), demo=demo, head=0,
-                                   figures="{}"))  # fmt: skip
+            session.add(
+                ProjectRow(
+                    id=project_id,
+                    name=statement.name,
+                    created=now(),
+                    changed=now(),
+                    demo=demo,
+                    head=0,
+                    figures="{}",
+                )
+            )
             session.flush()
             session.add(StatementCopy(project=project_id, after=0, statement=statement.text()))
         return project_id
@@ -146,8 +155,8 @@ class Store:
         return session.scalars(rows.order_by(EditRow.id.desc()).limit(1)).first()
 
     def edit(self, project_id: str, edit: Edit, base: int | None = None) -> Position:
-        """Applies an edit; raises ``EditError`` when it does not fit, ``Stale`` when the project no longer stands at
-        ``base``."""
+        """Applies an edit; raises ``EditError`` when it does not fit, ``Stale`` when the project no
+        longer stands at ``base``."""
         with Session(self.engine) as session, session.begin():
             row = self._row(session, project_id)
             if base is not None and base != row.head:
@@ -155,9 +164,12 @@ class Store:
             before = self._position(session, project_id, row.head)
             after, inverse = apply(before.statement, edit)
             new = EditRow(
-                project=project_id, parent=row.head, edit=EDIT.dump_json(edit).decode(),
-                inverse=EDIT.dump_json(inverse).decode(), created=now(),
-            )  # fmt: skip
+                project=project_id,
+                parent=row.head,
+                edit=EDIT.dump_json(edit).decode(),
+                inverse=EDIT.dump_json(inverse).decode(),
+                created=now(),
+            )
             session.add(new)
             session.flush()
             if self._since_copy(session, project_id, row.head) >= COPY_EVERY:
@@ -214,14 +226,23 @@ class ResultStore:
             return found
 
     def put(self, rows: list[tuple[str, str, bytes, bytes]]) -> None:
-        """Keeps key, outcome (JSON), geometry and measures of results; one too large for the limit is left out."""
+        """Keeps key, outcome (JSON), geometry and measures of results; one too large for the limit
+        is left out."""
         with Session(self.engine) as session, session.begin():
             for key, outcome, geometry, measures in rows:
                 size = len(outcome) + len(geometry) + len(measures)
                 if size <= self.limit // 4:
                     used = time.time_ns()
-                    session.merge(ResultRow(key=key, outcome=outcome, geometry=geometry, measures=measures, size=size,
-                                            used=used))  # fmt: skip
+                    session.merge(
+                        ResultRow(
+                            key=key,
+                            outcome=outcome,
+                            geometry=geometry,
+                            measures=measures,
+                            size=size,
+                            used=used,
+                        )
+                    )
             session.flush()
             total = session.scalar(select(func.sum(ResultRow.size))) or 0
             if total > self.limit:

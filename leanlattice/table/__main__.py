@@ -1,8 +1,9 @@
 """The table's own process and protocol: ``python -m leanlattice.table PORT``.
 
-One command a line in UTF-8, one answer a line: ``OK`` or ``NO`` and JSON. ``LOAD NAME BYTES`` is followed by the bytes of a
-DXF; ``START``, ``STOP``, ``CLEAR``, ``SHEET``, ``TOOL MM``, ``PACE TIMES``, ``FAULT worn|missing``, ``PATH NUMBER``,
-``STATUS``. The port it listens on is printed once it does.
+One command a line in UTF-8, one answer a line: ``OK`` or ``NO`` and JSON. ``LOAD NAME BYTES`` is
+followed by the bytes of a DXF; ``START``, ``STOP``, ``CLEAR``, ``SHEET``, ``TOOL MM``, ``PACE
+TIMES``, ``FAULT worn|missing``, ``PATH NUMBER``, ``STATUS``. The port it listens on is printed once
+it does.
 """
 
 from __future__ import annotations
@@ -81,9 +82,11 @@ class _Table(socketserver.ThreadingTCPServer):
         super().__init__(("127.0.0.1", port), _Connection)
         self.machine, self.lock = Machine(), threading.Lock()
         self.plain = {
-            "START": self.machine.start, "STOP": lambda: self.machine.fail("stop"), "CLEAR": self.machine.clear,
+            "START": self.machine.start,
+            "STOP": lambda: self.machine.fail("stop"),
+            "CLEAR": self.machine.clear,
             "SHEET": self.machine.lay_sheet,
-        }  # fmt: skip
+        }
 
 
 def _end_with_input(table: _Table) -> None:

@@ -37,15 +37,23 @@ class Job:
     def told(self) -> dict[str, Any]:
         cut, idle = self.plan.total("cut"), self.plan.total("idle")
         return {
-            "number": self.number, "name": self.name, "seconds": self.plan.seconds, "done": self.done, "cut_mm": cut,
-            "mark_mm": self.plan.total("mark"), "idle_mm": idle, "width": self.size[0], "height": self.size[1],
+            "number": self.number,
+            "name": self.name,
+            "seconds": self.plan.seconds,
+            "done": self.done,
+            "cut_mm": cut,
+            "mark_mm": self.plan.total("mark"),
+            "idle_mm": idle,
+            "width": self.size[0],
+            "height": self.size[1],
             "starts": sum(m.kind == "cut" for m in self.plan.moves),
-        }  # fmt: skip
+        }
 
 
 class Machine:
-    """States: ready, running, waiting (for a hand: see its fault), and none else. ``pace`` is how much faster than a real
-    table its clock runs. It is not safe to use from several threads at once."""
+    """States: ready, running, waiting (for a hand: see its fault), and none else. ``pace`` is how
+    much faster than a real table its clock runs. It is not safe to use from several threads at
+    once."""
 
     def __init__(self, clock: Callable[[], float] = time.monotonic) -> None:
         self.clock, self.last = clock, clock()
@@ -101,7 +109,8 @@ class Machine:
             self.state, self.fault = "waiting", fault
 
     def change_tool(self, width: float) -> str:
-        """A fresh tool; what is in the queue was planned for the one before and stays only if it is as wide."""
+        """A fresh tool; what is in the queue was planned for the one before and stays only if it is
+        as wide."""
         self.pass_time()
         if not 0.05 <= width <= 50:
             return f"A tool {width:g} mm wide does not fit; from 0.05 to 50 mm does."
@@ -148,10 +157,16 @@ class Machine:
         """State, tool, queue, and where the tool is."""
         self.pass_time()
         out: dict[str, Any] = {
-            "state": self.state, "fault": self.fault, "says": FAULTS.get(self.fault, ""), "tool": self.tool,
-            "worn": min(self.worn / LIFE, 1.0), "sheet": self.sheet, "pace": self.pace,
-            "queue": [j.told() for j in self.queue], "finished": [j.told() for j in self.finished],
-        }  # fmt: skip
+            "state": self.state,
+            "fault": self.fault,
+            "says": FAULTS.get(self.fault, ""),
+            "tool": self.tool,
+            "worn": min(self.worn / LIFE, 1.0),
+            "sheet": self.sheet,
+            "pace": self.pace,
+            "queue": [j.told() for j in self.queue],
+            "finished": [j.told() for j in self.finished],
+        }
         if self.queue:
             out |= _where(self.queue[0])
         return out

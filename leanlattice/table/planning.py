@@ -1,4 +1,5 @@
-"""The way a tool goes over a sheet: marks first, inner before outer outlines, always the nearest next."""
+"""The way a tool goes over a sheet: marks first, inner before outer outlines, always the nearest
+next."""
 
 from __future__ import annotations
 
@@ -56,7 +57,8 @@ class Speeds:
 
 
 def planned(file: SheetFile, tool: float, speeds: Speeds | None = None) -> Plan:
-    """Moves over a sheet without faults. Of outlines of parts the tool keeps half its width away, on the waste side."""
+    """Moves over a sheet without faults. Of outlines of parts the tool keeps half its width away,
+    on the waste side."""
     speeds = speeds or Speeds()
     moves: list[Move] = []
     at = np.zeros(2)
@@ -105,8 +107,8 @@ def _nearest_first(ways: list[Array], at: Array, closed: bool) -> list[Array]:
 
 
 def _parts(file: SheetFile, tool: float) -> list[list[Array]]:
-    """Ways of the tool part by part, the nearest next: inner outlines, then the outer one. A part in an opening of another
-    goes before it, as the sheet still holds it then."""
+    """Ways of the tool part by part, the nearest next: inner outlines, then the outer one. A part
+    in an opening of another goes before it, as the sheet still holds it then."""
     outer: list[Any] = [shapely.Polygon(p) for p, _ in file.cuts["CUT_OUTER"]]
     inner: list[Any] = [shapely.Polygon(p) for p, _ in file.cuts["CUT_INNER"]]
     tree = shapely.STRtree(outer)

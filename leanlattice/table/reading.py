@@ -33,8 +33,8 @@ class Fault:
 
 @dataclass
 class SheetFile:
-    """Lines (n, 2) in mm by layer, cuts with whether they are closed; the sheet's corners; and the width of the tool whose
-    middle the lines are, 0 for outlines of parts."""
+    """Lines (n, 2) in mm by layer, cuts with whether they are closed; the sheet's corners; and the
+    width of the tool whose middle the lines are, 0 for outlines of parts."""
 
     cuts: dict[str, list[tuple[Array, bool]]] = field(default_factory=lambda: {k: [] for k in CUTS})
     marks: list[Array] = field(default_factory=list)

@@ -23,8 +23,16 @@ from ..base import ClauseError, Figure, Made, Notice, Work, choice, count, numbe
 from .common import NET, NetClause, check_size, made_net, place_of
 from .lay import PULLS, Pulling
 
-__all__ = ["DivideEdges", "DualNet", "EaseNet", "InsetCells", "MergeNear", "RaiseCells", "ThinOut",
-           "TruncateNet"]  # fmt: skip
+__all__ = [
+    "DivideEdges",
+    "DualNet",
+    "EaseNet",
+    "InsetCells",
+    "MergeNear",
+    "RaiseCells",
+    "ThinOut",
+    "TruncateNet",
+]
 
 Array = NDArray[np.float64]
 NO_LENGTH = 1e-3
@@ -135,15 +143,21 @@ class InsetCells(NetClause):
         warnings = []
         if len(made.shrunk):
             at = net.vertices[net.corners[net.offsets[made.shrunk[0]]]]
-            warnings.append(Notice(
-                f"{len(made.shrunk)} cells have no room for {self.distance:g} m and were drawn in by what fits.", at=place_of(at),
-                value="distance",
-            ))  # fmt: skip
+            warnings.append(
+                Notice(
+                    f"{len(made.shrunk)} cells have no room for {self.distance:g} m and were drawn in by what fits.",
+                    at=place_of(at),
+                    value="distance",
+                )
+            )
         if len(made.clamped):
-            warnings.append(Notice(
-                f"A radius of {self.radius:g} m does not fit at {len(made.clamped)} corners; the largest that does was made.",
-                at=place_of(made.clamped[0]), value="radius",
-            ))  # fmt: skip
+            warnings.append(
+                Notice(
+                    f"A radius of {self.radius:g} m does not fit at {len(made.clamped)} corners; the largest that does was made.",
+                    at=place_of(made.clamped[0]),
+                    value="radius",
+                )
+            )
         return made_net(tidied, {"inner": Figure("Inner cells", int(made.inner.sum()))}, warnings)
 
 
@@ -200,9 +214,14 @@ class ThinOut(NetClause):
         "A larger share takes out what a smaller one did, and more.",
     )
     what: Literal["cells", "edges", "vertices"] = choice(
-        "cells", {"cells": "cells, leaving openings", "edges": "edges, joining cells", "vertices": "vertices, joining cells"},
+        "cells",
+        {
+            "cells": "cells, leaving openings",
+            "edges": "edges, joining cells",
+            "vertices": "vertices, joining cells",
+        },
         "What",
-    )  # fmt: skip
+    )
     seed: int = count(1, 0, 100_000, "Seed")
 
     def make(self, work: Work) -> Made:
@@ -221,10 +240,12 @@ class ThinOut(NetClause):
             raise _sound(error, "share") from None
         warnings = []
         if gone < len(chosen):
-            warnings.append(Notice(
-                f"{len(chosen) - gone} of {len(chosen)} {self.what} stayed, as the net would not be sound without them.",
-                value="share",
-            ))  # fmt: skip
+            warnings.append(
+                Notice(
+                    f"{len(chosen) - gone} of {len(chosen)} {self.what} stayed, as the net would not be sound without them.",
+                    value="share",
+                )
+            )
         return made_net(made, {"taken": Figure("Taken out", gone)}, warnings)
 
 
@@ -265,8 +286,9 @@ class MergeNear(NetClause):
         if not made.cell_count:
             raise ClauseError(
                 f"Nothing is left when vertices nearer than {self.distance:g} m are merged; the usual edge measures "
-                f"{np.median(net.edge_lengths):.2f} m.", "distance",
-            )  # fmt: skip
+                f"{np.median(net.edge_lengths):.2f} m.",
+                "distance",
+            )
         return made_net(made, {"merged": Figure("Vertices merged", gone)})
 
 

@@ -1,4 +1,5 @@
-"""What the clauses of chapter Lattice share: figures of a net, and warnings about what is too small."""
+"""What the clauses of chapter Lattice share: figures of a net, and warnings about what is too
+small."""
 
 from __future__ import annotations
 
@@ -71,8 +72,8 @@ def net_of(
 def made_net(
     net: Net, figures: dict[str, Figure] | None = None, warnings: list[Notice] | None = None
 ) -> Made:
-    """What a clause made, with the figures of its own work and those every net has; what takes longer to work out than to
-    draw follows when there is time."""
+    """What a clause made, with the figures of its own work and those every net has; what takes
+    longer to work out than to draw follows when there is time."""
     counts = {
         "cells": Figure("Cells", net.cell_count),
         "edges": Figure("Edges", len(net.edges)),

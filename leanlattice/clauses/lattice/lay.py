@@ -145,9 +145,14 @@ class LaidClause(NetClause):
         24, 1, 2000, "Bays along", "From profile to profile; from a dome's edge to its apex."
     )
     module: float = number(
-        1.5, "m", 0.01, 1000.0, 0.01, "Module",
+        1.5,
+        "m",
+        0.01,
+        1000.0,
+        0.01,
+        "Module",
         "Mean size of a bay along the surface; of equilateral triangles, hexagons and tri-hexagons the side.",
-    )  # fmt: skip
+    )
     spread: Literal["parameters", "even", "plan"] = choice(
         "parameters",
         {"parameters": "by the shape's parameters", "even": "by even lengths", "plan": "projected"},
@@ -203,14 +208,18 @@ class LaidClause(NetClause):
         if net.cell_count == 0:
             raise ClauseError(
                 f"With {bays[0]} × {bays[1]} bays and {BORDERS[self.border].title}, no cell is left; use more bays or cut at "
-                "the edge.", "border",
-            )  # fmt: skip
+                "the edge.",
+                "border",
+            )
         warnings = list(laid.warnings)
         if self.density == "bays" and bays != asked:
-            warnings.append(Notice(
-                f"{asked[0]} × {asked[1]} bays would not close on themselves with this pattern; {bays[0]} × {bays[1]} were made.",
-                value="bays_across" if bays[0] != asked[0] else "bays_along",
-            ))  # fmt: skip
+            warnings.append(
+                Notice(
+                    f"{asked[0]} × {asked[1]} bays would not close on themselves with this pattern; "
+                    f"{bays[0]} × {bays[1]} were made.",
+                    value="bays_across" if bays[0] != asked[0] else "bays_along",
+                )
+            )
         if surface.pieced and self.border != "cut":
             warnings.append(
                 Notice(
@@ -228,8 +237,9 @@ class LaidClause(NetClause):
         if surface.pieced:
             raise ClauseError(
                 "A pattern cannot be projected onto all sides of a body; take its top as a surface first, or lay the pattern by "
-                "the shape's parameters.", "spread",
-            )  # fmt: skip
+                "the shape's parameters.",
+                "spread",
+            )
         a, r = np.radians(self.azimuth), np.radians(self.rise)
         try:
             return projected(
@@ -238,8 +248,9 @@ class LaidClause(NetClause):
         except ProjectionError as error:
             raise ClauseError(
                 f"The pattern cannot be projected that way: as seen from there {error}. Another direction, or laying it by the "
-                "shape's parameters, works.", "spread",
-            ) from None  # fmt: skip
+                "shape's parameters, works.",
+                "spread",
+            ) from None
 
     def _placing(self, surface: Surface, laid: Laid, pulls: list[Pull]) -> Placing:
         wanted = laid.pattern
@@ -247,8 +258,9 @@ class LaidClause(NetClause):
         if not straight and (surface.closed_u or surface.closed_v) and self.turned == "turned":
             raise ClauseError(
                 "A pattern cannot be turned on a shape that closes on itself, as it would not meet itself again; move it, or use "
-                "skewed quads or a diagrid instead.", "turned",
-            )  # fmt: skip
+                "skewed quads or a diagrid instead.",
+                "turned",
+            )
         if not straight and not wanted.turns:
             raise ClauseError(
                 f"The pattern “{wanted.title}” lies straight; choose that, or another pattern.",
@@ -256,16 +268,25 @@ class LaidClause(NetClause):
             )
         moved = self.turned == "moved" and wanted.turns
         return Placing(
-            border=self.border, turn=float(np.radians(self.turn)) if self.turned == "turned" else 0.0,
-            shift=(self.across, self.along) if moved else (0.0, 0.0), lean=laid.lean,
-            mirrored=self.turned == "mirrored", even=self.spread == "even", pulls=tuple(pulls), sliver=self.sliver / 100,
-            seed=laid.seed, rounds=laid.rounds, sectors=laid.sectors,
-        )  # fmt: skip
+            border=self.border,
+            turn=float(np.radians(self.turn)) if self.turned == "turned" else 0.0,
+            shift=(self.across, self.along) if moved else (0.0, 0.0),
+            lean=laid.lean,
+            mirrored=self.turned == "mirrored",
+            even=self.spread == "even",
+            pulls=tuple(pulls),
+            sliver=self.sliver / 100,
+            seed=laid.seed,
+            rounds=laid.rounds,
+            sectors=laid.sectors,
+        )
 
     def _check_count(self, bays: tuple[int, int], laid: Laid) -> None:
-        cells = laid.sectors * bays[1] ** 2 if laid.pattern.needs == "sectors" else round(
-            bays[0] * bays[1] * laid.pattern.cells_per_bay
-        )  # fmt: skip
+        cells = (
+            laid.sectors * bays[1] ** 2
+            if laid.pattern.needs == "sectors"
+            else round(bays[0] * bays[1] * laid.pattern.cells_per_bay)
+        )
         if cells <= MOST_CELLS:
             return
         share = (cells / MOST_CELLS) ** 0.5
@@ -334,8 +355,14 @@ class LayPattern(LaidClause):
 
     pattern: str = choice("diagrid", {k: p.title for k, p in PATTERNS.items()}, "Pattern")
     seed: int = count(1, 0, 100_000, "Seed", "Another seed scatters the points otherwise")
-    rounds: int = count(8, 0, 100, "Drawn apart", "Each time the points move to the middles of their cells",
-                        words=("time", "times"))  # fmt: skip
+    rounds: int = count(
+        8,
+        0,
+        100,
+        "Drawn apart",
+        "Each time the points move to the middles of their cells",
+        words=("time", "times"),
+    )
     sectors: int = count(6, 3, 60, "Sectors")
     lean: float = number(
         0.5, "bays", -5.0, 5.0, 0.05, "Lean", "How far each row stands from the one before"
@@ -385,8 +412,13 @@ class LayModule(LaidClause):
         warnings: tuple[Notice, ...] = ()
         if len(found.loose):
             at = ", ".join(f"({x:.2f}, {y:.2f})" for x, y in (found.loose * size + low)[:3])
-            warnings = (Notice(f"{len(found.loose)} ends of lines lead nowhere, at {at} of the drawing; what hangs there is left "
-                               "out.", value="bay"),)  # fmt: skip
+            warnings = (
+                Notice(
+                    f"{len(found.loose)} ends of lines lead nowhere, at {at} of the drawing; what hangs there is left "
+                    "out.",
+                    value="bay",
+                ),
+            )
         return Laid(own_pattern(found.module), warnings=warnings)
 
 

@@ -60,15 +60,22 @@ class MarkEdges(NetClause):
     )
     takes = (NET,)
 
-    which: Literal["border", "rings", "ribs", "diagonals", "longer", "steep", "strands", "places"] = choice(
+    which: Literal[
+        "border", "rings", "ribs", "diagonals", "longer", "steep", "strands", "places"
+    ] = choice(
         "border",
         {
-            "border": "at the border", "rings": "along u, as rings and courses run", "ribs": "along v, as ribs run",
-            "diagonals": "that run diagonally", "longer": "that are longer", "steep": "that are steeper",
-            "strands": "of strands, one in", "places": "nearest to",
+            "border": "at the border",
+            "rings": "along u, as rings and courses run",
+            "ribs": "along v, as ribs run",
+            "diagonals": "that run diagonally",
+            "longer": "that are longer",
+            "steep": "that are steeper",
+            "strands": "of strands, one in",
+            "places": "nearest to",
         },
         "Which",
-    )  # fmt: skip
+    )
     length: float = number(2.0, "m", 0.001, 1000.0, 0.05, "Length")
     angle: float = number(45.0, "°", 0.0, 90.0, 1.0, "Angle", "To the level")
     every: int = count(3, 1, 1000, "One in")

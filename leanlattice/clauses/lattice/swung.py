@@ -120,14 +120,19 @@ class SwingMesh(NetClause):
         if not made.net.cell_count:
             raise ClauseError(
                 f"No rhomb of edges {self.length:g} m fits about {place_text(surface.points(uv[None])[0])}; shorter edges, or a "
-                "crossing further from the edge, work.", "length",
-            )  # fmt: skip
+                "crossing further from the edge, work.",
+                "length",
+            )
         warnings = []
         if len(made.ran_out):
-            warnings.append(Notice(
-                f"The mesh ran out at {len(made.ran_out)} places before the shape's edge, where its rhombs close up; another "
-                "crossing or turn moves them.", at=place_of(made.ran_out[0]), value="start",
-            ))  # fmt: skip
+            warnings.append(
+                Notice(
+                    f"The mesh ran out at {len(made.ran_out)} places before the shape's edge, where its rhombs close up; another "
+                    "crossing or turn moves them.",
+                    at=place_of(made.ran_out[0]),
+                    value="start",
+                )
+            )
         covered = (
             float(areas(made.net.vertices, made.net.corners, made.net.offsets).sum())
             / surface.area

@@ -63,12 +63,16 @@ class WeaveStrands(NetClause):
         if len(made.unsolved):
             text = (
                 "strands do not pass in turns, as the ways round to them differ; levels work everywhere."
-                if self.way == "alternate" else "a strand crosses itself and keeps to no level; passing in turns works."
-            )  # fmt: skip
-            warnings.append(Notice(
-                f"At {len(made.unsolved)} of {made.crossings} crossings {text}", at=place_of(net.vertices[made.unsolved[0]]),
-                value="way",
-            ))  # fmt: skip
+                if self.way == "alternate"
+                else "a strand crosses itself and keeps to no level; passing in turns works."
+            )
+            warnings.append(
+                Notice(
+                    f"At {len(made.unsolved)} of {made.crossings} crossings {text}",
+                    at=place_of(net.vertices[made.unsolved[0]]),
+                    value="way",
+                )
+            )
         return made_net(made.net, figures, warnings)
 
 

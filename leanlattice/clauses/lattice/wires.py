@@ -71,15 +71,21 @@ class BringWires(NetClause):
         scale, warnings = METRES.get(self.unit, wires.unit), []
         if not scale:
             scale = 1.0
-            warnings.append(Notice("The file does not say its unit; it was taken as metres. Choose another if that is wrong.",
-                                   value="unit"))  # fmt: skip
+            warnings.append(
+                Notice(
+                    "The file does not say its unit; it was taken as metres. Choose another if that is wrong.",
+                    value="unit",
+                )
+            )
         points = wires.points * scale
         if self.up == "y":
             points = np.column_stack([points[:, 0], -points[:, 2], points[:, 1]])
         size = float(np.ptp(points[wires.lines.ravel()], axis=0).max())
         if not 1e-2 <= size <= 20_000:
-            raise ClauseError(f"In {UNITS[self.unit]} the wireframe is {size:,.4g} m large; choose the unit it was drawn in.",
-                              "unit")  # fmt: skip
+            raise ClauseError(
+                f"In {UNITS[self.unit]} the wireframe is {size:,.4g} m large; choose the unit it was drawn in.",
+                "unit",
+            )
         if len(wires.lines) > 2 * MOST_CELLS:
             raise ClauseError(
                 f"The wireframe has {len(wires.lines):,} lines; at most {2 * MOST_CELLS:,} can be worked with.",
@@ -137,5 +143,10 @@ def _told(found: Wireframe) -> list[Notice]:
     if not len(found.loose):
         return []
     ends = f"{len(found.loose)} end{'s' if len(found.loose) > 1 else ''} of lines"
-    return [Notice(f"{ends} led nowhere; what hangs there was left out. A larger distance may join them.", value="join",
-                   at=place_of(found.loose[0]))]  # fmt: skip
+    return [
+        Notice(
+            f"{ends} led nowhere; what hangs there was left out. A larger distance may join them.",
+            value="join",
+            at=place_of(found.loose[0]),
+        )
+    ]

@@ -46,8 +46,8 @@ def thickness_value(label: str) -> float:
 
 @dataclass(frozen=True)
 class Family:
-    """A family of planes, or of surfaces that ribs are bent to, with its name, thickness (m) and the value that says how many
-    there are."""
+    """A family of planes, or of surfaces that ribs are bent to, with its name, thickness (m) and
+    the value that says how many there are."""
 
     planes: Planes | Bends
     series: str
@@ -67,9 +67,11 @@ class RibClause(Clause):
     least: float = number(20.0, "cm²", 0.0, 100000.0, 1.0, "Least piece")
     neck: float = number(30.0, "mm", 0.0, 5000.0, 1.0, "Least neck")
     series: Literal["", "P", "Q", "R", "T"] = choice(
-        "", {"": "by set"} | {s: f"in series {s}" for s in "PQRT"}, "Labels",
+        "",
+        {"": "by set"} | {s: f"in series {s}" for s in "PQRT"},
+        "Labels",
         "A letter before all labels, for more ribs in the same statement",
-    )  # fmt: skip
+    )
 
     def cut(self, body: Body, family: Family, work: Work) -> Cut:
         if len(family.planes) > MOST_RIBS:
@@ -78,8 +80,15 @@ class RibClause(Clause):
                 family.value,
             )
         try:
-            return cut_ribs(body, family.planes, self.series + family.series, family.thickness, self.least * 1e-4, self.neck * 1e-3,
-                            lambda: work.progress(0.1))  # fmt: skip
+            return cut_ribs(
+                body,
+                family.planes,
+                self.series + family.series,
+                family.thickness,
+                self.least * 1e-4,
+                self.neck * 1e-3,
+                lambda: work.progress(0.1),
+            )
         except SolidError as error:
             raise ClauseError(str(error)) from None
 
@@ -96,17 +105,33 @@ class RibClause(Clause):
         if cut.left_out:
             names = listed(label for label, _ in cut.left_out)
             which = counted(len(cut.left_out), "piece is", "pieces are")
-            out.append(Notice(f"{which} smaller than {self.least:g} cm² and left out: {names}.",
-                              at=place_of(cut.left_out[0][1]), value="least"))  # fmt: skip
+            out.append(
+                Notice(
+                    f"{which} smaller than {self.least:g} cm² and left out: {names}.",
+                    at=place_of(cut.left_out[0][1]),
+                    value="least",
+                )
+            )
         if cut.necks:
             names = listed(label for label, _ in cut.necks)
             which = counted(len(cut.necks), "rib has a neck", "ribs have necks")
-            out.append(Notice(f"{which} thinner than {self.neck:g} mm: {names}.",
-                              at=place_of(cut.necks[0][1]), value="neck"))  # fmt: skip
+            out.append(
+                Notice(
+                    f"{which} thinner than {self.neck:g} mm: {names}.",
+                    at=place_of(cut.necks[0][1]),
+                    value="neck",
+                )
+            )
         return out
 
-    def made(self, ribs: Ribs, body: Body, warnings: list[Notice], aids: dict[str, Array] | None = None,
-             more: dict[str, Figure] | None = None) -> Made:  # fmt: skip
+    def made(
+        self,
+        ribs: Ribs,
+        body: Body,
+        warnings: list[Notice],
+        aids: dict[str, Array] | None = None,
+        more: dict[str, Figure] | None = None,
+    ) -> Made:
         if not ribs.ribs:
             raise ClauseError(
                 f"No rib is left: all planes miss the body, or what they cut is smaller than {self.least:g} cm² or cut away. "

@@ -127,9 +127,11 @@ class SpineRibs(LappedClause):
     spacing_first: float = number(0.5, "m", 0.005, 100.0, 0.01, "Spacing")
     number_second: int = count(3, 0, 300, "Number of others")
     run: Literal["straight", "following"] = choice(
-        "straight", {"straight": "running straight at", "following": "following its offsets"}, "Others",
+        "straight",
+        {"straight": "running straight at", "following": "following its offsets"},
+        "Others",
         "Those that follow it are cut flat and bent in their places.",
-    )  # fmt: skip
+    )
     second: float = number(0.0, "°", -360.0, 360.0, 5.0, "Direction")
     bent: float = number(
         60.0, "", 1.0, 2000.0, 5.0, "Least radius", "In thicknesses; sheets bent closer may break"
@@ -188,9 +190,10 @@ class SpineRibs(LappedClause):
                 found.append(spine.follow(float(offset), planes, (start, end), flat))
             except FoldError as error:
                 why = (
-                    "would cross itself; a shorter spine" if error.radius is None
+                    "would cross itself; a shorter spine"
+                    if error.radius is None
                     else f"would fold over, as the spine's radius is only {error.radius:.2f} m there; a gentler spine"
-                )  # fmt: skip
+                )
                 raise ClauseError(
                     f"A rib {abs(offset):.2f} m beside the spine {why}, or one nearer to the middle of the body, works.",
                     "run",
@@ -209,10 +212,13 @@ class SpineRibs(LappedClause):
         return [
             Notice(
                 f"{self.series}B{k + 1} is bent to a radius of {least:.2f} m, {least * 1000 / self.thick_second:.0f} times its "
-                f"thickness; sheets up to {thin:g} mm bend so far.", value="thick_second",
-                remedies=(Remedy(f"Make the others {thin:g} mm thick", {"thick_second": thin}),) if thin >= 0.2 else (),
+                f"thickness; sheets up to {thin:g} mm bend so far.",
+                value="thick_second",
+                remedies=(Remedy(f"Make the others {thin:g} mm thick", {"thick_second": thin}),)
+                if thin >= 0.2
+                else (),
             )
-        ]  # fmt: skip
+        ]
 
 
 class RoundRibs(LappedClause):
@@ -250,7 +256,16 @@ class RoundRibs(LappedClause):
             )
         low, high = extent_along(body, UP)
         return (
-            Family(fan(np.array(self.centre), self.number_first, self.core), "A", self.thick_first / 1000, "number_first"),
-            Family(parallel(UP, np.array([0.0, 1.0, 0.0]), evenly(low, high, self.number_second)), "B", self.thick_second / 1000,
-                    "number_second"),
-        )  # fmt: skip
+            Family(
+                fan(np.array(self.centre), self.number_first, self.core),
+                "A",
+                self.thick_first / 1000,
+                "number_first",
+            ),
+            Family(
+                parallel(UP, np.array([0.0, 1.0, 0.0]), evenly(low, high, self.number_second)),
+                "B",
+                self.thick_second / 1000,
+                "number_second",
+            ),
+        )

@@ -56,8 +56,8 @@ LEANS = 0.01
 
 @dataclass
 class _Set:
-    """Ribs of a set with their edges moved, what of each does not follow the body by intent, how many could not be given
-    feet, and those of which nothing is left."""
+    """Ribs of a set with their edges moved, what of each does not follow the body by intent, how
+    many could not be given feet, and those of which nothing is left."""
 
     ribs: list[Rib] = field(default_factory=list)
     beyond: list[Any] = field(default_factory=list)
@@ -89,18 +89,23 @@ class LappedClause(RibClause):
         "first", {"first": "the first set", "second": "the second set"}, "Slotted from above"
     )
     turn: Literal["fixed", "needed"] = choice(
-        "fixed", {"fixed": "everywhere", "needed": "but where that would lock"}, "Where",
+        "fixed",
+        {"fixed": "everywhere", "needed": "but where that would lock"},
+        "Where",
         "Where ribs would lock, the other can be slotted from above at that crossing alone.",
-    )  # fmt: skip
+    )
     share: float = number(50.0, "%", 5.0, 95.0, 1.0, "Share")
     corners: Literal["sharp", "diagonal", "across", "along"] = choice(
         "diagonal",
         {
-            "sharp": "left as the tool leaves them", "diagonal": "cleared diagonally", "across": "cleared across",
+            "sharp": "left as the tool leaves them",
+            "diagonal": "cleared diagonally",
+            "across": "cleared across",
             "along": "cleared along",
         },
-        "Relief", "The round cut that clears a slot's inner corners",
-    )  # fmt: skip
+        "Relief",
+        "The round cut that clears a slot's inner corners",
+    )
     tool: float = number(6.0, "mm", 0.1, 100.0, 0.5, "Tool diameter")
     entry: Literal["square", "chamfered"] = choice(
         "square", {"square": "square", "chamfered": "chamfered"}, "Entries"
@@ -132,11 +137,14 @@ class LappedClause(RibClause):
     rods: Literal["none", "first", "second", "drawn"] = choice(
         "none",
         {
-            "none": "without rods", "first": "the first set on rods", "second": "the second set on rods",
+            "none": "without rods",
+            "first": "the first set on rods",
+            "second": "the second set on rods",
             "drawn": "with holes for cables along drawn curves",
         },
-        "Rods", "Or cables: square to the ribs of a set, or along curves, which are chosen in the clause's menu",
-    )  # fmt: skip
+        "Rods",
+        "Or cables: square to the ribs of a set, or along curves, which are chosen in the clause's menu",
+    )
     rod: float = number(12.0, "mm", 0.5, 500.0, 0.5, "Rod diameter")
     holes: list[Place] = places(
         lambda: [(0.0, 0.0, 1.0)],
@@ -174,10 +182,14 @@ class LappedClause(RibClause):
                 "clearance",
             )
         slots = Slots(
-            self.clearance / 1000, self.share / 100, 0.0 if self.corners == "sharp" else self.tool / 2000,
-            self.corners if self.corners != "sharp" else "diagonal", self.wall / 1000,
-            self.chamfer / 1000 if self.entry == "chamfered" else 0.0, self.turn == "needed",
-        )  # fmt: skip
+            self.clearance / 1000,
+            self.share / 100,
+            0.0 if self.corners == "sharp" else self.tool / 2000,
+            self.corners if self.corners != "sharp" else "diagonal",
+            self.wall / 1000,
+            self.chamfer / 1000 if self.entry == "chamfered" else 0.0,
+            self.turn == "needed",
+        )
         laps = self._slotted(moved, slots, work)
         ribs, thin = self._opened(laps, families, self._paths(families, work.inputs.get("cables")))
         warnings = self.family_notices(families)
@@ -186,14 +198,22 @@ class LappedClause(RibClause):
             self._crossing_notices(laps) + self._within(cuts) + self._edge_notices(moved, thin)
         )
         sets = tuple(self.series + families[k].series for k in order)
-        made = Ribs(tuple(ribs), tuple(laps.crossings), self.material, sets, tuple(tuple(z) for z in laps.zones),
-                    tuple(laps.passing), (*moved[0].beyond, *moved[1].beyond),
-                    self._unslotted([*moved[0].ribs, *moved[1].ribs], laps, ribs))  # fmt: skip
+        made = Ribs(
+            tuple(ribs),
+            tuple(laps.crossings),
+            self.material,
+            sets,
+            tuple(tuple(z) for z in laps.zones),
+            tuple(laps.passing),
+            (*moved[0].beyond, *moved[1].beyond),
+            self._unslotted([*moved[0].ribs, *moved[1].ribs], laps, ribs),
+        )
         warnings += self._assembly_notices(made)
         return self.made(made, body, warnings, self.aids(body), self._order_figure(made))
 
     def _slotted(self, sets: list[_Set], slots: Slots, work: Work) -> Laps:
-        """The two sets slotted; ribs of which slots leave nothing are let go of, and the others not slotted for them."""
+        """The two sets slotted; ribs of which slots leave nothing are let go of, and the others not
+        slotted for them."""
         while True:
             laps = lapped(sets[0].ribs, sets[1].ribs, slots, UP, lambda: work.progress(0.5))
             eaten = {r.label for r in laps.ribs if r.shape.is_empty}
@@ -259,8 +279,10 @@ class LappedClause(RibClause):
             bool(paths) and only in (None, rib.series.removeprefix(self.series)) for rib in ribs
         ]
         if self.inside == "open":
-            kept = [[*z, *(holes_in(rib, paths, r) if own else [])]
-                    for rib, z, own in zip(ribs, laps.zones, held, strict=True)]  # fmt: skip
+            kept = [
+                [*z, *(holes_in(rib, paths, r) if own else [])]
+                for rib, z, own in zip(ribs, laps.zones, held, strict=True)
+            ]
             ribs = hollowed(ribs, kept, self.border / 1000, self.radius / 1000)
         if not paths:
             return ribs, []
@@ -301,17 +323,31 @@ class LappedClause(RibClause):
                 (f"{laps.ribs[c.first].label} × {laps.ribs[c.second].label}" for c in found), 5
             )
             value = "wall" if "mm" in words else "above"
-            remedies = () if not found[0].locked or self.turn == "needed" else (
-                Remedy("Slot from the other side where they would lock", {"turn": "needed"}),)  # fmt: skip
-            out.append(Notice(f"At {counted(len(found), 'crossing', 'crossings')} slots {words}: {names}.",
-                              at=place_of(found[0].place), value=value, remedies=remedies))  # fmt: skip
+            remedies = (
+                ()
+                if not found[0].locked or self.turn == "needed"
+                else (Remedy("Slot from the other side where they would lock", {"turn": "needed"}),)
+            )
+            out.append(
+                Notice(
+                    f"At {counted(len(found), 'crossing', 'crossings')} slots {words}: {names}.",
+                    at=place_of(found[0].place),
+                    value=value,
+                    remedies=remedies,
+                )
+            )
         if laps.fell:
             names = listed(laps.ribs[k].label for k in laps.fell)
             one = laps.ribs[laps.fell[0]]
             which = counted(len(laps.fell), "rib falls", "ribs fall")
-            out.append(Notice(f"{which} apart where slots go through: {names}; the largest piece is kept. The other set slotted "
-                              "from above, or another share, may keep them whole.",
-                              at=place_of(one.origin), value="above"))  # fmt: skip
+            out.append(
+                Notice(
+                    f"{which} apart where slots go through: {names}; the largest piece is kept. The other set slotted "
+                    "from above, or another share, may keep them whole.",
+                    at=place_of(one.origin),
+                    value="above",
+                )
+            )
         return out
 
     def _edge_notices(self, moved: list[_Set], thin: list[str]) -> list[Notice]:
@@ -334,8 +370,12 @@ class LappedClause(RibClause):
             )
         if thin:
             which = counted(len(thin), "hole is", "holes are")
-            out.append(Notice(f"{which} left out for want of {self.wall:g} mm to an edge or slot: {listed(thin, 6)}.",
-                              value="holes"))  # fmt: skip
+            out.append(
+                Notice(
+                    f"{which} left out for want of {self.wall:g} mm to an edge or slot: {listed(thin, 6)}.",
+                    value="holes",
+                )
+            )
         return out
 
     def _assembly_notices(self, ribs: Ribs) -> list[Notice]:
@@ -343,9 +383,14 @@ class LappedClause(RibClause):
         out = []
         for group in ribs.assembly.locked:
             names = listed((ribs.labels[k] for k in group), 8)
-            out.append(Notice(f"{len(group)} ribs lock each other and cannot be put together in any order: {names}. Fewer ribs, or "
-                              "the other set slotted from above, may free them.",
-                              at=place_of(ribs.ribs[group[0]].middle), value="above"))  # fmt: skip
+            out.append(
+                Notice(
+                    f"{len(group)} ribs lock each other and cannot be put together in any order: {names}. Fewer ribs, or "
+                    "the other set slotted from above, may free them.",
+                    at=place_of(ribs.ribs[group[0]].middle),
+                    value="above",
+                )
+            )
         return out
 
     def _order_figure(self, ribs: Ribs) -> dict[str, Figure]:
@@ -369,6 +414,11 @@ class LappedClause(RibClause):
                     continue
                 probe = lapped([a], [b], Slots(), UP).crossings
                 if probe:
-                    return [Notice(f"Planes {a.label} and {b.label} of one set cross inside the body; fewer of them, or a "
-                                   "straighter spine, keeps them apart.", at=place_of(probe[0].place))]  # fmt: skip
+                    return [
+                        Notice(
+                            f"Planes {a.label} and {b.label} of one set cross inside the body; fewer of them, or a "
+                            "straighter spine, keeps them apart.",
+                            at=place_of(probe[0].place),
+                        )
+                    ]
         return []

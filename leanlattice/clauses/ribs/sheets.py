@@ -34,8 +34,13 @@ class SetOutRibs(OnSheets):
         off = [layout.parts[k].label for k in self.off(layout)]
         if off:
             which = counted(len(off), "rib is", "ribs are")
-            warnings.append(Notice(f"{which} larger than a sheet of {self.width:g} × {self.height:g} mm less its margin and left "
-                                   f"out: {listed(off, 6)}. A larger sheet works.", value="width"))  # fmt: skip
+            warnings.append(
+                Notice(
+                    f"{which} larger than a sheet of {self.width:g} × {self.height:g} mm less its margin and left "
+                    f"out: {listed(off, 6)}. A larger sheet works.",
+                    value="width",
+                )
+            )
         if without:
             which = counted(len(without), "rib has", "ribs have")
             names = listed(parts[k].label for k in without)

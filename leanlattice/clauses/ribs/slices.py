@@ -44,9 +44,11 @@ class Slices(RibClause):
     )
     spacing: float = number(0.1, "m", 0.001, 100.0, 0.01, "Spacing")
     spacers: Literal["none", "rings"] = choice(
-        "none", {"none": "without spacers", "rings": "kept apart by rings on the rods"}, "Spacers",
+        "none",
+        {"none": "without spacers", "rings": "kept apart by rings on the rods"},
+        "Spacers",
         "Rings of the same sheet, as many as fill the gap",
-    )  # fmt: skip
+    )
     ring: float = number(60.0, "mm", 1.0, 1000.0, 1.0, "Ring diameter")
     rods: Literal["none", "at"] = choice(
         "none", {"none": "without rods", "at": "with rods"}, "Rods"
@@ -66,11 +68,16 @@ class Slices(RibClause):
         if step < self.thickness / 1000 - 1e-9:
             raise ClauseError(
                 f"Slices {self.thickness:g} mm thick cannot stand {self.spacing * 1000:g} mm apart, middle to middle; "
-                f"{self.thickness:g} mm or more works.", "spacing",
-            )  # fmt: skip
+                f"{self.thickness:g} mm or more works.",
+                "spacing",
+            )
         up = UP if abs(axis[2]) < 0.99 else np.array([0.0, 1.0, 0.0])
-        family = Family(parallel(axis, up, evenly(low, high, None, step)), "A", self.thickness / 1000,
-                         "thickness" if self.way == "stacked" else "spacing")  # fmt: skip
+        family = Family(
+            parallel(axis, up, evenly(low, high, None, step)),
+            "A",
+            self.thickness / 1000,
+            "thickness" if self.way == "stacked" else "spacing",
+        )
         cut = self.cut(body, family, work)
         ribs, warnings = cut.ribs, self.told(cut, family.value)
         if self.rods == "none":
@@ -87,8 +94,12 @@ class Slices(RibClause):
         ribs, thin = drilled(bare, lines, self.rod / 2000, self.wall / 1000)
         if thin:
             which = counted(len(thin), "hole is", "holes are")
-            warnings.append(Notice(f"{which} left out for want of {self.wall:g} mm to an edge: {listed(thin, 6)}.",
-                                   value="wall"))  # fmt: skip
+            warnings.append(
+                Notice(
+                    f"{which} left out for want of {self.wall:g} mm to an edge: {listed(thin, 6)}.",
+                    value="wall",
+                )
+            )
         held = [
             [k for k, (b, d) in enumerate(zip(bare, ribs, strict=True)) if _holed(b, d, line)]
             for line in lines
@@ -126,12 +137,18 @@ class Slices(RibClause):
             low, high = (k * t + t for k in (max(int(gap / t), 1), int(gap / t) + 1))
             raise ClauseError(
                 f"A gap of {gap * 1000:g} mm is no whole number of rings {self.thickness:g} mm thick; slices every {low:g} m or "
-                f"{high:g} m have one that is.", "spacing",
-                remedies=tuple(Remedy(f"Space them {s:g} m", {"spacing": round(s, 6)}) for s in (low, high)),
-            )  # fmt: skip
+                f"{high:g} m have one that is.",
+                "spacing",
+                remedies=tuple(
+                    Remedy(f"Space them {s:g} m", {"spacing": round(s, 6)}) for s in (low, high)
+                ),
+            )
         if self.ring < 1.5 * self.rod:
-            raise ClauseError(f"A ring {self.ring:g} mm across is too thin about a rod of {self.rod:g} mm; "
-                              f"{1.5 * self.rod:g} mm or more works.", "ring")  # fmt: skip
+            raise ClauseError(
+                f"A ring {self.ring:g} mm across is too thin about a rod of {self.rod:g} mm; "
+                f"{1.5 * self.rod:g} mm or more works.",
+                "ring",
+            )
         out: list[Rib] = []
         for line, on in zip(lines, held, strict=True):
             for a, b in itertools.pairwise(on):

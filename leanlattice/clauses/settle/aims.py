@@ -27,13 +27,14 @@ Edges = NDArray[np.int64]
 
 @dataclass(frozen=True, eq=False)
 class Aim:
-    """An aim as a term of a net's equilibrium, and which edges (m,) its rows are, where they are edges."""
+    """An aim as a term of a net's equilibrium, and which edges (m,) its rows are, where they are
+    edges."""
 
     clause: AimFor
 
     def term(self, net: Net, held: NDArray[np.bool_]) -> tuple[Term, Edges]:
-        """Edges whose ends (V, 3) are ``held`` in all directions aim for nothing. Raises ``ClauseError`` where the net has
-        nothing of what the aim is for."""
+        """Edges whose ends (V, 3) are ``held`` in all directions aim for nothing. Raises
+        ``ClauseError`` where the net has nothing of what the aim is for."""
         edges = np.zeros(0, np.int64)
         if self.clause.aim in _EDGE_AIMS:
             edges = self._edges(net)
@@ -120,7 +121,9 @@ _AIMS: dict[str, Callable[[Net, AimFor, Edges], Term]] = {
     "density": _density,
     "force": _force,
     "length": _lengths(lambda c, today: (c.length, c.length), "one length"),
-    "today": _lengths(lambda c, today: (today * c.share / 100, today * c.share / 100), "lengths as they were"),
+    "today": _lengths(
+        lambda c, today: (today * c.share / 100, today * c.share / 100), "lengths as they were"
+    ),
     "equal": _lengths(lambda c, today: (today, today), "equal lengths"),
     "between": _lengths(lambda c, today: (c.least, c.most), "lengths within bounds"),
     "flat": lambda net, c, e: FlatCells(net.corners, net.offsets, len(net.vertices), c.strength),
@@ -130,7 +133,7 @@ _AIMS: dict[str, Callable[[Net, AimFor, Edges], Term]] = {
     "close": _close,
     "skin": _skin,
     "right": _right,
-}  # fmt: skip
+}
 _EDGE_AIMS = ("density", "force", "length", "today", "equal", "between")
 _PLAIN = ("density", "force", "film")
 """Aims that are forces themselves and need no strength."""
@@ -141,29 +144,63 @@ class AimFor(SettleClause):
     kind = "aim"
     title = "Aim for"
     summary = "Force densities, edge forces, lengths, flat cells, fair strands, equal areas, a film, right angles, closeness."
-    sentence = "**Aim** for {aim}" + "".join(
-        f"[aim={aim}|{own}{OVER if aim in _EDGE_AIMS else ''}{STRONG if aim not in _PLAIN else ''}]"
-        for aim, own in {
-            "density": " of {density}", "force": " of {force}", "length": " of {length}", "today": " times {share}",
-            "equal": "", "between": " {least} and {most}", "flat": "", "fair": "", "areas": "", "film": " of {tension}",
-            "close": "", "skin": "", "right": "",
-        }.items()
-    ) + "."  # fmt: skip
+    sentence = (
+        "**Aim** for {aim}"
+        + "".join(
+            f"[aim={aim}|{own}{OVER if aim in _EDGE_AIMS else ''}{STRONG if aim not in _PLAIN else ''}]"
+            for aim, own in {
+                "density": " of {density}",
+                "force": " of {force}",
+                "length": " of {length}",
+                "today": " times {share}",
+                "equal": "",
+                "between": " {least} and {most}",
+                "flat": "",
+                "fair": "",
+                "areas": "",
+                "film": " of {tension}",
+                "close": "",
+                "skin": "",
+                "right": "",
+            }.items()
+        )
+        + "."
+    )
     gives = "Aim"
 
     aim: Literal[
-        "density", "force", "length", "today", "equal", "between", "flat", "fair", "areas", "film", "close", "skin", "right"
+        "density",
+        "force",
+        "length",
+        "today",
+        "equal",
+        "between",
+        "flat",
+        "fair",
+        "areas",
+        "film",
+        "close",
+        "skin",
+        "right",
     ] = choice(
         "density",
         {
-            "density": "a force density", "force": "an edge force", "length": "a length", "today": "lengths as they are",
-            "equal": "equal lengths", "between": "lengths between", "flat": "flat cells", "fair": "fair strands",
-            "areas": "equal cell areas", "film": "the smallest area, as a film", "close": "staying where it is",
+            "density": "a force density",
+            "force": "an edge force",
+            "length": "a length",
+            "today": "lengths as they are",
+            "equal": "equal lengths",
+            "between": "lengths between",
+            "flat": "flat cells",
+            "fair": "fair strands",
+            "areas": "equal cell areas",
+            "film": "the smallest area, as a film",
+            "close": "staying where it is",
             "skin": "staying close to its shape",
             "right": "right angles",
         },
         "Aim",
-    )  # fmt: skip
+    )
     density: float = number(
         2.0, "kN/m", -1e6, 1e6, 0.1, "Force density", "Force over length; below 0 in compression."
     )
@@ -176,12 +213,17 @@ class AimFor(SettleClause):
     over: Literal["all", "inner", "border", "outer", "holes", "main", "second", "third"] = choice(
         "all",
         {
-            "all": "all edges", "inner": "inner edges", "border": "the borders", "outer": "the outer border",
-            "holes": "the borders within", "main": "edges marked main",
-            "second": "edges marked second", "third": "edges marked third",
+            "all": "all edges",
+            "inner": "inner edges",
+            "border": "the borders",
+            "outer": "the outer border",
+            "holes": "the borders within",
+            "main": "edges marked main",
+            "second": "edges marked second",
+            "third": "edges marked third",
         },
         "Over",
-    )  # fmt: skip
+    )
     strength: float = number(
         100.0,
         "kN/m",

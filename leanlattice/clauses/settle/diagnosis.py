@@ -24,7 +24,8 @@ Array = NDArray[np.float64]
 COLLAPSED, GONE = 0.08, 1e-6
 """Edges shorter than these shares of what was usual have collapsed, or are nothing."""
 STRETCHED, ELSEWHERE = 0.2, 3.0
-"""Edges at a hold off by more than this share, and so many times more than elsewhere, cannot meet it."""
+"""Edges at a hold off by more than this share, and so many times more than elsewhere, cannot meet
+it."""
 SLACK = 1e-7
 """A motion so much softer than usual is resisted by nothing."""
 SOFT_VERTICES = 6000
@@ -32,7 +33,8 @@ SOFT_VERTICES = 6000
 
 @dataclass(frozen=True, eq=False)
 class Used:
-    """An aim as it was used: its clause if it has one, its term, the edges (m,) its rows are, and the input it came by."""
+    """An aim as it was used: its clause if it has one, its term, the edges (m,) its rows are, and
+    the input it came by."""
 
     clause: AimFor | None
     term: Term
@@ -46,9 +48,11 @@ def fallen(net: Net, x: Array) -> None:
     if lengths.min() < GONE * np.median(net.edge_lengths):
         text, _, remedy = _collapsed_set(net, lengths < COLLAPSED * np.median(net.edge_lengths))
         raise ClauseError(
-            f"{text} have shrunk to nothing. An aim for equal lengths there, or a hold, keeps them apart.", None,
-            x[net.edges[int(np.argmin(lengths))]].mean(axis=0), (remedy,),
-        )  # fmt: skip
+            f"{text} have shrunk to nothing. An aim for equal lengths there, or a hold, keeps them apart.",
+            None,
+            x[net.edges[int(np.argmin(lengths))]].mean(axis=0),
+            (remedy,),
+        )
 
 
 def diagnosis(
@@ -85,7 +89,8 @@ WORDS = {"outer": "the outer border", "holes": "the borders within", "inner": "t
 
 
 def _collapsed_set(net: Net, small: NDArray[np.bool_]) -> tuple[str, str, Remedy]:
-    """The set of which the largest share has collapsed, how many of it in words, and what would keep it."""
+    """The set of which the largest share has collapsed, how many of it in words, and what would
+    keep it."""
     sets = _sets(net)
     key = max(sets, key=lambda k: float(small[sets[k]].mean()))
     words = WORDS.get(key, f"the edges marked {key}")
@@ -112,10 +117,14 @@ def _collapsed(net: Net, done: Settled) -> list[Notice]:
         if slides and "border" in words
         else ""
     )
-    return [Notice(
-        f"{text} have all but collapsed, the shortest to {lengths.min() * 1000:.0f} mm.{why} An aim for equal lengths there, or a "
-        "hold, keeps them apart.", at=place_of(at), remedies=(remedy,),
-    )]  # fmt: skip
+    return [
+        Notice(
+            f"{text} have all but collapsed, the shortest to {lengths.min() * 1000:.0f} mm.{why} "
+            "An aim for equal lengths there, or a hold, keeps them apart.",
+            at=place_of(at),
+            remedies=(remedy,),
+        )
+    ]
 
 
 def _folded(net: Net, done: Settled) -> list[Notice]:
@@ -133,11 +142,16 @@ def _folded(net: Net, done: Settled) -> list[Notice]:
         return []
     cells = np.unique(pairs[over])
     at = done.vertices[net.edges[inner][over][0]].mean(axis=0)
-    return [Notice(
-        f"The net has folded over itself along {int(over.sum())} edges. An aim for right angles or equal lengths, or a weaker "
-        "push, keeps it open.", "cell", tuple(map(int, cells[:200])), place_of(at),
-        remedies=(Remedy("Aim for equal lengths", {"aim": "equal"}, "aim"),),
-    )]  # fmt: skip
+    return [
+        Notice(
+            f"The net has folded over itself along {int(over.sum())} edges. An aim for right angles or equal lengths, or a weaker "
+            "push, keeps it open.",
+            "cell",
+            tuple(map(int, cells[:200])),
+            place_of(at),
+            remedies=(Remedy("Aim for equal lengths", {"aim": "equal"}, "aim"),),
+        )
+    ]
 
 
 def _pulls(done: Settled, used: list[Used]) -> list[Array]:
@@ -196,7 +210,8 @@ def _fights(done: Settled, used: list[Used]) -> list[Notice]:
 
 
 def _unmet_holds(net: Net, done: Settled, used: list[Used], holds: list[Hold]) -> list[Notice]:
-    """Holds that the lengths aimed for cannot follow: edges beside them are far off, those elsewhere are not."""
+    """Holds that the lengths aimed for cannot follow: edges beside them are far off, those
+    elsewhere are not."""
     out = []
     for u in used:
         if not isinstance(u.term, Lengths):
@@ -212,11 +227,15 @@ def _unmet_holds(net: Net, done: Settled, used: list[Used], holds: list[Hold]) -
             at = done.vertices[
                 u.term.edges[np.flatnonzero(beside)[int(np.argmax(strain[beside]))]]
             ].mean(axis=0)
-            out.append(Notice(
-                f"The hold of {hold.named} cannot be met with the aim for “{u.term.name}”: the {int(beside.sum())} edges beside it "
-                f"are {there * 100:.0f} % off on the mean, those elsewhere {rest * 100:.0f} %.", at=place_of(at),
-                remedies=(_stronger(u, 0.1),) if u.clause else (),
-            ))  # fmt: skip
+            out.append(
+                Notice(
+                    f"The hold of {hold.named} cannot be met with the aim for “{u.term.name}”: "
+                    f"the {int(beside.sum())} edges beside it are {there * 100:.0f} % off on the mean, "
+                    f"those elsewhere {rest * 100:.0f} %.",
+                    at=place_of(at),
+                    remedies=(_stronger(u, 0.1),) if u.clause else (),
+                )
+            )
     return out
 
 

@@ -43,7 +43,8 @@ class SettleClause(Clause):
 
 @dataclass(frozen=True, eq=False)
 class Hold:
-    """What is held and how: ``vertices`` of a net by the clause's words, coordinates ``axes`` that stay, or what is slid on."""
+    """What is held and how: ``vertices`` of a net by the clause's words, coordinates ``axes`` that
+    stay, or what is slid on."""
 
     clause: HoldVertices
     curves: tuple[PlaneCurve, ...]
@@ -86,9 +87,10 @@ class Hold:
         if away.max() > REACH * size:
             raise ClauseError(
                 f"What the vertices are to slide on lies up to {away.max():.1f} m away from the net, which is {size:.1f} m large, "
-                "and is out of its reach; move it nearer, or look whether its unit is right.", "how",
+                "and is out of its reach; move it nearer, or look whether its unit is right.",
+                "how",
                 net.vertices[vertices[int(np.argmax(away))]],
-            )  # fmt: skip
+            )
         return slide
 
 
@@ -143,8 +145,8 @@ def _corners(net: Net, hold: Hold) -> NDArray[np.int64]:
 
 
 def _side(net: Net, hold: Hold) -> NDArray[np.int64]:
-    """The part of the outer border between two corners that lies furthest in the direction; of a border without corners the
-    quarter about it."""
+    """The part of the outer border between two corners that lies furthest in the direction; of a
+    border without corners the quarter about it."""
     loops = by_size(net)
     if not loops:
         return np.zeros(0, np.int64)
@@ -220,15 +222,23 @@ class HoldVertices(SettleClause):
     takes = (CURVES, SHAPE)
     gives = "Hold"
 
-    which: Literal["border", "outer", "inner", "loops", "side", "corners", "heights", "places", "region"] = choice(
+    which: Literal[
+        "border", "outer", "inner", "loops", "side", "corners", "heights", "places", "region"
+    ] = choice(
         "border",
         {
-            "border": "the borders", "outer": "the outer border", "inner": "the inner borders",
-            "loops": "the border loops nearest", "side": "the side", "corners": "the corners",
-            "heights": "the vertices", "places": "the vertices", "region": "the vertices within outlines in plan",
+            "border": "the borders",
+            "outer": "the outer border",
+            "inner": "the inner borders",
+            "loops": "the border loops nearest",
+            "side": "the side",
+            "corners": "the corners",
+            "heights": "the vertices",
+            "places": "the vertices",
+            "region": "the vertices within outlines in plan",
         },
         "Which",
-    )  # fmt: skip
+    )
     low: float = number(-0.1, "m", -10000.0, 10000.0, 0.1, "From")
     high: float = number(0.1, "m", -10000.0, 10000.0, 0.1, "To")
     places: list[Place] = places(
@@ -240,12 +250,15 @@ class HoldVertices(SettleClause):
     how: Literal["fixed", "level", "plumb", "upright", "curve", "shape"] = choice(
         "fixed",
         {
-            "fixed": "where they are", "level": "on their level, sliding", "plumb": "on plumb lines, sliding",
-            "upright": "in upright planes, sliding, but not along", "curve": "on the curve above, sliding",
+            "fixed": "where they are",
+            "level": "on their level, sliding",
+            "plumb": "on plumb lines, sliding",
+            "upright": "in upright planes, sliding, but not along",
+            "curve": "on the curve above, sliding",
             "shape": "on the shape above, sliding",
         },
         "How",
-    )  # fmt: skip
+    )
     raised: float = number(
         0.0, "m", -1000.0, 1000.0, 0.1, "Raised", "The curve is lifted by so much before it holds"
     )

@@ -84,9 +84,14 @@ def _points(net: Net, x: Array, c: PushNet) -> Array:
 
 
 _PUSHES: dict[str, Any] = {
-    "plan": _plan, "surface": _surface, "pressure": _pressure, "weight": _own_weight, "section": _own_weight, "skin": _skin,
+    "plan": _plan,
+    "surface": _surface,
+    "pressure": _pressure,
+    "weight": _own_weight,
+    "section": _own_weight,
+    "skin": _skin,
     "points": _points,
-}  # fmt: skip
+}
 
 
 class PushNet(SettleClause):
@@ -102,12 +107,16 @@ class PushNet(SettleClause):
     push: Literal["plan", "surface", "pressure", "weight", "section", "skin", "points"] = choice(
         "plan",
         {
-            "plan": "a load on its plan of", "surface": "a load on its surface of", "pressure": "pressure outward of",
+            "plan": "a load on its plan of",
+            "surface": "a load on its surface of",
+            "pressure": "pressure outward of",
             "weight": "its members' weight of",
-            "section": "the weight of members", "skin": "the weight of a skin", "points": "forces downward of",
+            "section": "the weight of members",
+            "skin": "the weight of a skin",
+            "points": "forces downward of",
         },
         "Push",
-    )  # fmt: skip
+    )
     load: float = number(
         1.0, "kN/m²", -1000.0, 1000.0, 0.1, "Load", "Below 0 it lifts, or sucks inward."
     )

@@ -105,8 +105,13 @@ class SettleNet(SettleClause):
         return held, slides
 
     def _settled(
-        self, net: Net, used: list[Used], load: Callable[[Array], Array], held: tuple[NDArray[np.bool_], list[Slide]], work: Work
-    ) -> Settled:  # fmt: skip
+        self,
+        net: Net,
+        used: list[Used],
+        load: Callable[[Array], Array],
+        held: tuple[NDArray[np.bool_], list[Slide]],
+        work: Work,
+    ) -> Settled:
         terms = [u.term for u in used]
         limit = self.limit / 100
         if all(isinstance(t, Densities) for t in terms) and not held[1]:
@@ -136,8 +141,9 @@ class SettleNet(SettleClause):
         )
 
     def _to_rise(self, used: list[Used], run: Callable[[], Settled]) -> Settled:
-        """Force densities scaled together until the form is as high as asked for: where they are all there is, height
-        times densities stays the same, and otherwise this comes nearer with each round."""
+        """Force densities scaled together until the form is as high as asked for: where they are
+        all there is, height times densities stays the same, and otherwise this comes nearer with
+        each round."""
         dense = [u.term for u in used if isinstance(u.term, Densities)]
         if not dense:
             raise ClauseError(
@@ -171,9 +177,16 @@ class SettleNet(SettleClause):
         for slide in done.problem.slides:
             slid[slide.vertices] = True
         balance = Equilibrium(
-            forces, sign * done.loads, sign * done.reactions, -sign * aims, np.array(done.residuals), net.edge_lengths,
-            net.flatness, done.problem.held, slid,
-        )  # fmt: skip
+            forces,
+            sign * done.loads,
+            sign * done.reactions,
+            -sign * aims,
+            np.array(done.residuals),
+            net.edge_lengths,
+            net.flatness,
+            done.problem.held,
+            slid,
+        )
         surface = own_surface(x, net.corners, net.offsets)
         settled = replace(
             net, surface=surface, vertices=x, uv=surface.closest(x), equilibrium=balance, weave=None
@@ -185,8 +198,13 @@ class SettleNet(SettleClause):
         balance: Any = net.equilibrium
         forces, reactions = balance.forces, balance.reactions
         moved = np.linalg.norm(net.vertices - before.vertices, axis=1)
-        off = {f"aim_{k}": Figure(f"{u.term.name.capitalize()}: off by", u.term.gap(net.vertices), u.term.unit, 2)
-               for k, u in enumerate(used, 1) if np.isfinite(u.term.fair)}  # fmt: skip
+        off = {
+            f"aim_{k}": Figure(
+                f"{u.term.name.capitalize()}: off by", u.term.gap(net.vertices), u.term.unit, 2
+            )
+            for k, u in enumerate(used, 1)
+            if np.isfinite(u.term.fair)
+        }
         return {
             "rise": Figure("Rise", float(np.ptp(net.vertices[:, 2])), "m", 3),
             "residual": Figure("Residual of the load", done.residuals[-1] * 100, "%", 4),
@@ -194,13 +212,26 @@ class SettleNet(SettleClause):
             "moved": Figure("Moved at most", float(moved.max()), "m", 3),
             **off,
             "largest_tension": Figure("Largest tension", float(max(forces.max(), 0.0)), "kN", 2),
-            "largest_compression": Figure("Largest compression", float(max(-forces.min(), 0.0)), "kN", 2),
-            "load": Figure("Load in all", float(np.linalg.norm(balance.loads.sum(axis=0))), "kN", 1),
+            "largest_compression": Figure(
+                "Largest compression", float(max(-forces.min(), 0.0)), "kN", 2
+            ),
+            "load": Figure(
+                "Load in all", float(np.linalg.norm(balance.loads.sum(axis=0))), "kN", 1
+            ),
             "reaction": Figure("Reactions upward", float(reactions[:, 2].sum()), "kN", 1),
-            "thrust": Figure("Reactions sideways", float(np.linalg.norm(reactions[:, :2], axis=1).sum()), "kN", 1),
-            "stretched": Figure("Mean change of lengths", float((net.edge_lengths / before.edge_lengths).mean() - 1) * 100, "%", 1),
-            "flat_before": Figure("Least flat cell before", float(before.flatness.max()) * 1000, "mm", 1),
-        }  # fmt: skip
+            "thrust": Figure(
+                "Reactions sideways", float(np.linalg.norm(reactions[:, :2], axis=1).sum()), "kN", 1
+            ),
+            "stretched": Figure(
+                "Mean change of lengths",
+                float((net.edge_lengths / before.edge_lengths).mean() - 1) * 100,
+                "%",
+                1,
+            ),
+            "flat_before": Figure(
+                "Least flat cell before", float(before.flatness.max()) * 1000, "mm", 1
+            ),
+        }
 
 
 def _keep(trail: list[State], state: State) -> None:

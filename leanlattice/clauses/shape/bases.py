@@ -45,8 +45,10 @@ class OnBase(ShapeClause):
         if level > most + 1e-9:
             raise ClauseError(
                 f"The lowest point lies at {lowest[2]:.3f} m, {place_text(lowest)}; with {self.depth:g} m left below it the base "
-                f"lies at {np.floor(most * 1000) / 1000:g} m or lower.", "level", lowest,
-            )  # fmt: skip
+                f"lies at {np.floor(most * 1000) / 1000:g} m or lower.",
+                "level",
+                lowest,
+            )
         try:
             body = on_level(mesh, level)
         except SolidError as error:
@@ -92,7 +94,11 @@ class BetweenSurfaces(ShapeClause):
         if depth < self.least - 1e-9:
             what = "cross each other" if depth < 0 else f"come as near as {depth:.3f} m"
             warnings.append(
-                Notice(f"The surfaces {what} at {place_text(at)}; moving one by {self.least - depth:.3f} m keeps them "
-                       f"{self.least:g} m apart.", at=(float(at[0]), float(at[1]), float(at[2])), value="least")
-            )  # fmt: skip
+                Notice(
+                    f"The surfaces {what} at {place_text(at)}; moving one by {self.least - depth:.3f} m keeps them "
+                    f"{self.least:g} m apart.",
+                    at=(float(at[0]), float(at[1]), float(at[2])),
+                    value="least",
+                )
+            )
         return made(body, {"least_depth": Figure("Least depth", depth, "m", 3)}, warnings)

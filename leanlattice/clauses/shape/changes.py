@@ -37,8 +37,18 @@ from .common import (
     surface_needed,
 )
 
-__all__ = ["BendShape", "MirrorShape", "MoveShape", "RepeatShape", "ScaleShape", "SmoothShape", "SwapSides", "TakeSide",
-           "TurnShape", "carried"]  # fmt: skip
+__all__ = [
+    "BendShape",
+    "MirrorShape",
+    "MoveShape",
+    "RepeatShape",
+    "ScaleShape",
+    "SmoothShape",
+    "SwapSides",
+    "TakeSide",
+    "TurnShape",
+    "carried",
+]
 
 Array = NDArray[np.float64]
 AXES = {"x": np.array([1.0, 0, 0]), "y": np.array([0, 1.0, 0]), "z": np.array([0, 0, 1.0])}
@@ -50,7 +60,8 @@ def _middle(shape: Shape) -> Array:
 
 
 def _step_aids(shape: Shape, step: tuple[float, float, float]) -> dict[str, Array]:
-    """Handles for a step in x, y and upward: where it leads to, and from there each along its own direction."""
+    """Handles for a step in x, y and upward: where it leads to, and from there each along its own
+    direction."""
     out: dict[str, Array] = {}
     for k, name in enumerate(("dx", "dy", "dz")):
         ahead = AXES["xyz"[k]]
@@ -79,8 +90,11 @@ def _carried_mesh(surface: MeshSurface, by: Affine) -> MeshSurface:
     faces = surface.faces or surface.mesh
     out = mesh_surface(faces.with_vertices(by.points(faces.vertices)), "fitting")
     # The flat picture may have turned over, or in a mirror the faces have.
-    side = np.einsum("ij,ij->", out.mesh.normals[:50] if len(out.mesh.vertices) >= 50 else out.mesh.normals,
-                     _turned_normals(surface, by)[: len(out.mesh.vertices)][:50])  # fmt: skip
+    side = np.einsum(
+        "ij,ij->",
+        out.mesh.normals[:50] if len(out.mesh.vertices) >= 50 else out.mesh.normals,
+        _turned_normals(surface, by)[: len(out.mesh.vertices)][:50],
+    )
     return out.swapped() if side < 0 else out  # type: ignore[return-value]
 
 
@@ -189,8 +203,9 @@ def together(shapes: list[Shape], value: str) -> Shape:
     if pieces(mesh.triangles, len(welded)).max(initial=0) > 0:
         raise ClauseError(
             "The copies do not touch along their edges, so that they make no single surface; thicken the shape to a body "
-            "first, or move the plane or the step to where they meet.", value,
-        )  # fmt: skip
+            "first, or move the plane or the step to where they meet.",
+            value,
+        )
     return mesh_surface(mesh)
 
 
@@ -297,9 +312,11 @@ class TakeSide(ShapeClause):
         80.0, "°", 1.0, 90.0, 1.0, "Angle", "Of a face to the direction of the side"
     )
     flat: Literal["fitting", "plan", "flattened"] = choice(
-        "fitting", {"fitting": "laid out as fits", "plan": "laid out by its plan", "flattened": "flattened"},
-        "Parameters", "How u and v are given to the faces",
-    )  # fmt: skip
+        "fitting",
+        {"fitting": "laid out as fits", "plan": "laid out by its plan", "flattened": "flattened"},
+        "Parameters",
+        "How u and v are given to the faces",
+    )
 
     def make(self, work: Work) -> Made:
         shape: Shape = work.inputs["shape"]

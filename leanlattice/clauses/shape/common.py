@@ -1,4 +1,5 @@
-"""What the clauses of chapter Shape share: places, figures, warnings that say where, and what kind of shape is meant."""
+"""What the clauses of chapter Shape share: places, figures, warnings that say where, and what kind
+of shape is meant."""
 
 from __future__ import annotations
 
@@ -19,9 +20,23 @@ from ...core.shaping.facets import facets
 from ..base import Clause, ClauseError, Figure, Made, Notice, Take
 
 __all__ = [
-    "LARGEST", "SHAPE", "SHAPES", "Coordinate", "Place", "Shape", "ShapeClause", "body_needed", "checked_points", "dial_aid",
-    "facing_aids", "line_aid", "made", "place_text", "smallest_radius", "surface_needed",
-]  # fmt: skip
+    "LARGEST",
+    "SHAPE",
+    "SHAPES",
+    "Coordinate",
+    "Place",
+    "Shape",
+    "ShapeClause",
+    "body_needed",
+    "checked_points",
+    "dial_aid",
+    "facing_aids",
+    "line_aid",
+    "made",
+    "place_text",
+    "smallest_radius",
+    "surface_needed",
+]
 
 Array = NDArray[np.float64]
 LARGEST = 10_000.0
@@ -52,8 +67,9 @@ def made(
     aids: dict[str, Array] | None = None,
     drains: bool = True,
 ) -> Made:
-    """What a clause made, with the figures every shape has; those that take longer are worked out when there is time. Of
-    what need not drain, as ground, water that stands is a figure and no warning."""
+    """What a clause made, with the figures every shape has; those that take longer are worked out
+    when there is time. Of what need not drain, as ground, water that stands is a figure and no
+    warning."""
     triangles = facets(shape).mesh.triangles
     if not len(triangles):
         raise ClauseError(
@@ -86,15 +102,16 @@ def dial_aid(
     arm: Sequence[float] | Array,
     axis: Sequence[float] | Array,
 ) -> dict[str, Array]:
-    """Hangs the handle of angle ``name`` at the end of ``arm`` (3,), turned by its value about ``axis`` (3,) at
-    ``centre`` (3,)."""
+    """Hangs the handle of angle ``name`` at the end of ``arm`` (3,), turned by its value about
+    ``axis`` (3,) at ``centre`` (3,)."""
     return {f"dial {name}": np.array([centre, arm, axis], float)}
 
 
 def facing_aids(
     shape: Shape, place: Sequence[float] | Array, azimuth: float, reach: float = 0.3
 ) -> dict[str, Array]:
-    """Dials for a direction given by ``azimuth`` in plan and ``rise``, both in degrees, at ``place``."""
+    """Dials for a direction given by ``azimuth`` in plan and ``rise``, both in degrees, at
+    ``place``."""
     arm = reach * float(facets(shape).mesh.extent.max())
     a = np.radians(azimuth)
     ahead = np.array([np.cos(a), np.sin(a), 0.0])
@@ -118,7 +135,8 @@ def _size_figures(shape: Shape) -> dict[str, Figure]:
 
 
 def smallest_radius(shape: Shape) -> tuple[Figure, Array] | None:
-    """The tightest bend and its place, away from creases and borders; ``None`` where there is none to speak of."""
+    """The tightest bend and its place, away from creases and borders; ``None`` where there is none
+    to speak of."""
     f = facets(shape)
     gauss, mean = f.curvatures.T
     usable = np.isfinite(gauss) & np.isfinite(mean)
@@ -157,20 +175,28 @@ def _second_look(
         figures["deepest"] = Figure("Deepest water", deepest.depth * 1000, "mm", 0)
         places = f"{len(standing)} low point{'s' if len(standing) > 1 else ''}"
         if drains:
-            notices.append(Notice(
-                f"Water would stand at {places}, up to {deepest.depth * 1000:,.0f} mm deep, the deepest at "
-                f"{place_text(deepest.at)}.", at=deepest.at, figure="low_points",
-            ))  # fmt: skip
+            notices.append(
+                Notice(
+                    f"Water would stand at {places}, up to {deepest.depth * 1000:,.0f} mm deep, the deepest at "
+                    f"{place_text(deepest.at)}.",
+                    at=deepest.at,
+                    figure="low_points",
+                )
+            )
     check()
     crossings = self_crossings(mesh)
     if len(crossings):
         figures["self_crossings"] = Figure(
             "Crosses itself", f"in {len(crossings)}{'+' if len(crossings) >= 50 else ''} places"
         )
-        notices.append(Notice(
-            f"The shape crosses itself, first near {place_text(crossings[0])}; operations on bodies and cut parts will "
-            "not be sound there.", at=_place(crossings[0]), figure="self_crossings",
-        ))  # fmt: skip
+        notices.append(
+            Notice(
+                f"The shape crosses itself, first near {place_text(crossings[0])}; operations on bodies and cut parts will "
+                "not be sound there.",
+                at=_place(crossings[0]),
+                figure="self_crossings",
+            )
+        )
     return figures, notices
 
 
@@ -191,8 +217,8 @@ def _outward(body: Body) -> Body:
 
 
 def surface_needed(shape: Any, whole: bool = False) -> Surface:
-    """The surface a lattice lies on: the shape itself, or a body's skin. Of a body without one it is all of its faces
-    where ``whole`` is asked for, else the side of it seen from above."""
+    """The surface a lattice lies on: the shape itself, or a body's skin. Of a body without one it
+    is all of its faces where ``whole`` is asked for, else the side of it seen from above."""
     if isinstance(shape, Surface):
         return shape
     if shape.skin is not None:

@@ -15,9 +15,17 @@ from .common import place_text
 from .drawn import CURVES, CurveClause, Curves, made_curves
 
 __all__ = [
-    "CopyCurves", "ExtendCurves", "JoinCurves", "MirrorCurves", "OffsetCurves", "RoundCorners", "SmoothCurves",
-    "SplitCurves", "TrimCurves", "UniteOutlines",
-]  # fmt: skip
+    "CopyCurves",
+    "ExtendCurves",
+    "JoinCurves",
+    "MirrorCurves",
+    "OffsetCurves",
+    "RoundCorners",
+    "SmoothCurves",
+    "SplitCurves",
+    "TrimCurves",
+    "UniteOutlines",
+]
 
 
 class RoundCorners(CurveClause):
@@ -50,10 +58,14 @@ class RoundCorners(CurveClause):
                 "; …" if len(clamped) > 4 else ""
             )
             at = clamped[0][0]
-            warnings.append(Notice(
-                f"A radius of {self.radius:g} m does not fit at {len(clamped)} corner{'s' if len(clamped) > 1 else ''}; the "
-                f"largest that does was made there ({named}).", at=(float(at[0]), float(at[1]), float(at[2])), value="radius",
-            ))  # fmt: skip
+            warnings.append(
+                Notice(
+                    f"A radius of {self.radius:g} m does not fit at {len(clamped)} corner{'s' if len(clamped) > 1 else ''}; the "
+                    f"largest that does was made there ({named}).",
+                    at=(float(at[0]), float(at[1]), float(at[2])),
+                    value="radius",
+                )
+            )
         return made_curves(out, warnings, "radius")
 
 

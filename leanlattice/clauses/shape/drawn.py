@@ -73,7 +73,8 @@ class CurveClause(Clause):
 
 
 def plane_frame(plane: str, level: float, through: Place, azimuth: float, tilt: float) -> Frame2:
-    """The plane of a drawing: plan at a height, an elevation at a distance, or one turned and tilted (degrees)."""
+    """The plane of a drawing: plan at a height, an elevation at a distance, or one turned and
+    tilted (degrees)."""
     if plane == "plan":
         return Frame2(np.array([0, 0, level]), np.array([1.0, 0, 0]), np.array([0, 1.0, 0]))
     if plane == "front":
@@ -172,8 +173,9 @@ def _drawn(number: int, item: Item) -> Path:
     if twin is not None:
         raise ClauseError(
             f"Points {twin + 1} and {(twin + 1) % len(p) + 1} of curve {number} lie on the same place "
-            f"({p[twin][0]:g}, {p[twin][1]:g}) m; move or remove one of them.", "curves",
-        )  # fmt: skip
+            f"({p[twin][0]:g}, {p[twin][1]:g}) m; move or remove one of them.",
+            "curves",
+        )
     if kind == "rectangle" and np.abs(p[1] - p[0]).min() < 1e-9:
         raise ClauseError(
             f"Curve {number}, a rectangle, has no width or no height; move one of its corners.",
@@ -211,8 +213,13 @@ class BringCurves(CurveClause):
         scale = METRES.get(self.unit, brought.unit)
         if not scale:
             scale = 1.0
-            warnings.append(Notice("The file does not say its unit; it was taken as metres. Choose another if that is "
-                                   "wrong.", value="unit"))  # fmt: skip
+            warnings.append(
+                Notice(
+                    "The file does not say its unit; it was taken as metres. Choose another if that is "
+                    "wrong.",
+                    value="unit",
+                )
+            )
         frame = plane_frame(self.plane, self.level, self.through, self.azimuth, self.tilt)
         shift = np.array([self.across, self.up])
         paths = [p.mapped(np.eye(2) * scale, shift) for p in brought.paths]

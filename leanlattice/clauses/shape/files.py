@@ -45,23 +45,35 @@ class ImportShape(ShapeClause):
     sentence = "**Import** {file}, {part}[part=face| number {face}], in {unit}, {up}, holes {holes}, laid out {flat}."
 
     file: list[str] = file("File", MODELS, "OBJ, STL, PLY, GLB, DXF or STEP")
-    part: Literal["whole", "face"] = choice("whole", {"whole": "all of it", "face": "one exact face"}, "Part",
-                                            "Faces of a STEP file are kept exact.")  # fmt: skip
+    part: Literal["whole", "face"] = choice(
+        "whole",
+        {"whole": "all of it", "face": "one exact face"},
+        "Part",
+        "Faces of a STEP file are kept exact.",
+    )
     face: int = count(1, 1, 5000, "Face")
     unit: Literal["file", "m", "cm", "mm"] = choice(
         "file", UNITS, "Unit", "A file that says none counts as metres."
     )
     up: Literal["file", "z", "y"] = choice(
-        "file", {"file": "upright as the file says", "z": "with z upward", "y": "with y upward"}, "Up",
+        "file",
+        {"file": "upright as the file says", "z": "with z upward", "y": "with y upward"},
+        "Up",
         "Which axis of the file points upward; where it does not say, z",
-    )  # fmt: skip
+    )
     holes: Literal["closed", "left"] = choice(
         "closed", {"closed": "closed", "left": "left as they are"}, "Holes"
     )
     flat: Literal["fitting", "plan", "flattened"] = choice(
-        "fitting", {"fitting": "as fits", "plan": "by its plan", "flattened": "flattened with least distortion"},
-        "Parameters", "How u and v are given to an open mesh",
-    )  # fmt: skip
+        "fitting",
+        {
+            "fitting": "as fits",
+            "plan": "by its plan",
+            "flattened": "flattened with least distortion",
+        },
+        "Parameters",
+        "How u and v are given to an open mesh",
+    )
 
     def make(self, work: Work) -> Made:
         loose = opened(work, self.file, "mesh")
@@ -71,8 +83,12 @@ class ImportShape(ShapeClause):
         scale = METRES.get(self.unit, loose.unit)
         if not scale:
             scale = 1.0
-            warnings.append(Notice("The file does not say its unit; it was taken as metres. Choose another if that is wrong.",
-                                   value="unit"))  # fmt: skip
+            warnings.append(
+                Notice(
+                    "The file does not say its unit; it was taken as metres. Choose another if that is wrong.",
+                    value="unit",
+                )
+            )
         if self.part == "face":
             return self._face(loose)
         vertices = loose.vertices * scale
@@ -134,10 +150,14 @@ def _told(done: Repair) -> list[Notice]:
     if done.left_open:
         at = done.left_open[0]
         count_ = len(done.left_open)
-        out.append(Notice(
-            f"The model is open along {count_} border{'s' if count_ > 1 else ''}, first about {place_text(at)}; it is taken as "
-            "a surface and not as a body.", at=at, value="holes",
-        ))  # fmt: skip
+        out.append(
+            Notice(
+                f"The model is open along {count_} border{'s' if count_ > 1 else ''}, first about {place_text(at)}; it is taken as "
+                "a surface and not as a body.",
+                at=at,
+                value="holes",
+            )
+        )
     return out
 
 
@@ -226,8 +246,9 @@ class GroundShape(ShapeClause):
 
 @dataclass(frozen=True, eq=False)
 class Underlay:
-    """A picture on a plane: its stored file, the four corners (4, 2) to straighten it from as shares of its width and
-    height, and where the straightened picture lies: ``size`` (2,) in metres from the plane's origin moved by ``at``."""
+    """A picture on a plane: its stored file, the four corners (4, 2) to straighten it from as
+    shares of its width and height, and where the straightened picture lies: ``size`` (2,) in metres
+    from the plane's origin moved by ``at``."""
 
     file: tuple[str, str]
     corners: Array
@@ -259,9 +280,10 @@ class UnderlayClause(Clause):
     )
     level: float = number(0.0, "m", -1000.0, 1000.0, 0.1, "Level")
     corners: list[tuple[float, float]] = marks(
-        lambda: [(0.0, 0.0), (1.0, 0.0), (1.0, 1.0), (0.0, 1.0)], "Corners",
+        lambda: [(0.0, 0.0), (1.0, 0.0), (1.0, 1.0), (0.0, 1.0)],
+        "Corners",
         "Four places of the picture that are the corners of an upright rectangle in reality",
-    )  # fmt: skip
+    )
     known: Annotated[list[tuple[float, float]], Field(max_length=2)] = marks(
         lambda: [(0.0, 0.5), (1.0, 0.5)],
         "Known length",
@@ -306,7 +328,8 @@ class UnderlayClause(Clause):
             self.opacity / 100,
         )
         figures = {
-            "width": Figure("Width", size[0], "m", 2), "height": Figure("Height", size[1], "m", 2),
+            "width": Figure("Width", size[0], "m", 2),
+            "height": Figure("Height", size[1], "m", 2),
             "pixel": Figure("A pixel", self.length / apart * 1000, "mm", 1),
-        }  # fmt: skip
+        }
         return Made(result, figures)

@@ -124,8 +124,9 @@ class Torus(ShapeClause):
         if self.tube >= self.ring:
             raise ClauseError(
                 f"A section of radius {self.tube:g} m closes the middle of a ring of radius {self.ring:g} m; less than "
-                f"{self.ring:g} m works.", "tube",
-            )  # fmt: skip
+                f"{self.ring:g} m works.",
+                "tube",
+            )
         return _made(forms.torus(np.array(self.centre), self.ring, self.tube), self.solid)
 
 
@@ -159,8 +160,9 @@ class Barrel(ShapeClause):
         if self.rise > 0.95 * self.span:
             raise ClauseError(
                 f"A rise of {self.rise:g} m over a span of {self.span:g} m leaves next to no opening at the foot; at most "
-                f"{0.95 * self.span:g} m works.", "rise",
-            )  # fmt: skip
+                f"{0.95 * self.span:g} m works.",
+                "rise",
+            )
         surface = forms.barrel(np.array(self.centre), self.span, self.rise, self.length)
         radius = (self.span**2 / 4 + self.rise**2) / (2 * self.rise)
         return made(surface, {"radius": Figure("Radius", radius, "m", 3)})

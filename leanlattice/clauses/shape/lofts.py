@@ -54,8 +54,9 @@ class LoftShape(ShapeClause):
             raise ClauseError(
                 f"Profiles {i + 1} and {i + 2} cross near ({at[0]:.2f}, {at[1]:.2f}, {at[2]:.2f}) m; "
                 f"move one of them so that they stay apart along their whole length.",
-                "profiles", at,
-            )  # fmt: skip
+                "profiles",
+                at,
+            )
         return made(surface, warnings=_folds(surface))
 
     def _checked(self) -> list[np.ndarray[Any, np.dtype[np.float64]]]:
@@ -79,8 +80,9 @@ class LoftShape(ShapeClause):
                 raise ClauseError(
                     f"Points {twin + 1} and {after + 1} of profile {i} lie on the same place "
                     f"({', '.join(f'{x:g}' for x in line[twin])}) m; move or remove one of them.",
-                    "profiles", line[twin],
-                )  # fmt: skip
+                    "profiles",
+                    line[twin],
+                )
         return lines
 
 
@@ -98,9 +100,10 @@ def _folds(surface: Surface) -> list[Notice]:
                 Notice(
                     f"The surface folds over near ({at[0]:.2f}, {at[1]:.2f}, {at[2]:.2f}) m; "
                     "space the points of the profiles more evenly or pull the profiles apart.",
-                    at=(float(at[0]), float(at[1]), float(at[2])), value="profiles",
+                    at=(float(at[0]), float(at[1]), float(at[2])),
+                    value="profiles",
                 )
-            ]  # fmt: skip
+            ]
     return []
 
 
@@ -120,9 +123,15 @@ class DomeShape(ShapeClause):
         handle=Handle(origin="centre", direction=(1, 0, 0), scale=0.5),
     )
     rise: float = number(
-        3.0, "m", 0.01, 500.0, 0.05, "Rise", "Half the span makes a half sphere; more makes it bulge.",
+        3.0,
+        "m",
+        0.01,
+        500.0,
+        0.05,
+        "Rise",
+        "Half the span makes a half sphere; more makes it bulge.",
         handle=Handle(origin="centre", direction=(0, 0, 1)),
-    )  # fmt: skip
+    )
     centre: Place = point((0.0, 0.0, 0.0), "Centre")
 
     def make(self, work: Work) -> Made:

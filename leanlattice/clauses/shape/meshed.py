@@ -29,6 +29,7 @@ from ..base import (
     number,
     places,
 )
+from ..lattice.common import place_of
 from .common import Coordinate, Place, ShapeClause, checked_points, line_aid, made, place_text
 from .drawn import Curves
 
@@ -122,10 +123,14 @@ class Span(ShapeClause):
         warnings = []
         if len(given) and not inside.all():
             k = int(np.flatnonzero(~inside)[0])
-            warnings.append(Notice(
-                f"{int((~inside).sum())} of the heights lie outside the boundary and were left out, first "
-                f"{place_text(given[k])}.", at=tuple(float(x) for x in given[k]), value="heights",  # type: ignore[arg-type]
-            ))  # fmt: skip
+            warnings.append(
+                Notice(
+                    f"{int((~inside).sum())} of the heights lie outside the boundary and were left out, first "
+                    f"{place_text(given[k])}.",
+                    at=place_of(given[k]),
+                    value="heights",
+                )
+            )
         surface = thin_plate(
             _densified(outline), openings, given[inside], self.stiffness / 100, self.edge == "level"
         )
@@ -178,8 +183,9 @@ class CageShape(ShapeClause):
             most = int(np.log(200_000 / len(drawn.faces)) / np.log(4))
             raise ClauseError(
                 f"{len(drawn.faces)} faces subdivided {self.rounds} times would be {len(drawn.faces) * 4**self.rounds:,}; "
-                f"{max(most, 1)} times work.", "rounds",
-            )  # fmt: skip
+                f"{max(most, 1)} times work.",
+                "rounds",
+            )
         mesh, kind, sharp = subdivide(drawn, self.rounds)
         smooth, _ = limit(mesh, kind, sharp)
         mesh = mesh.with_vertices(smooth)
@@ -252,8 +258,9 @@ class Canopy(ShapeClause):
                 if len(outside):
                     raise ClauseError(
                         f"Column {outside[0] + 1} at {place_text(sites[outside[0]])} stands outside the outline; move it in.",
-                        "sites", np.array([*sites[outside[0]], level]),
-                    )  # fmt: skip
+                        "sites",
+                        np.array([*sites[outside[0]], level]),
+                    )
             mesh = canopy(
                 region,
                 sites,
@@ -306,10 +313,13 @@ class FunnelSlab(ShapeClause):
         above = self.above
         if above + below > self.depth:
             above, below = (r * self.depth / (above + below) for r in (above, below))
-            warnings.append(Notice(
-                f"Radii of {self.above:g} m and {self.below:g} m do not fit a depth of {self.depth:g} m; {above:.3g} m and "
-                f"{below:.3g} m were made.", value="above",
-            ))  # fmt: skip
+            warnings.append(
+                Notice(
+                    f"Radii of {self.above:g} m and {self.below:g} m do not fit a depth of {self.depth:g} m; {above:.3g} m and "
+                    f"{below:.3g} m were made.",
+                    value="above",
+                )
+            )
         self._check_room(ring, centres, self.throat + above)
         size = float(np.ptp(ring, axis=0).max())
         bays = int(np.clip(size / max(self.throat, size / 60), 24, 60))
@@ -321,7 +331,8 @@ class FunnelSlab(ShapeClause):
         return mesh_made(mesh, figures, warnings, aids)
 
     def _lines(self, ring: Array, centres: Array) -> dict[str, Array]:
-        """Handles at the first corner of the slab for its height, at the first funnel for its depth and throat."""
+        """Handles at the first corner of the slab for its height, at the first funnel for its depth
+        and throat."""
         aids = line_aid("level", [*ring[0], 0.0], [0, 0, 1])
         if len(centres):
             at = [*centres[0], self.level]
@@ -348,8 +359,10 @@ class FunnelSlab(ShapeClause):
                 )
             raise ClauseError(
                 f"Funnel {k + 1} at {place_text(at)} needs {reach:.2f} m to each side and has {room[k]:.2f} m to the edge; move "
-                "it in, or make the throat or the radius above smaller.", "sites", at,
-            )  # fmt: skip
+                "it in, or make the throat or the radius above smaller.",
+                "sites",
+                at,
+            )
         if len(centres) > 1:
             apart = (
                 np.linalg.norm(centres[:, None] - centres[None], axis=2)
@@ -359,5 +372,6 @@ class FunnelSlab(ShapeClause):
             if apart[i, j] <= 2.02 * reach:
                 raise ClauseError(
                     f"Funnels {i + 1} and {j + 1} are {apart[i, j]:.2f} m apart and need {2 * reach:.2f} m; move them apart.",
-                    "sites", np.array([*centres[i], self.level]),
-                )  # fmt: skip
+                    "sites",
+                    np.array([*centres[i], self.level]),
+                )

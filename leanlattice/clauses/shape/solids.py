@@ -59,9 +59,14 @@ class CombineBodies(ShapeClause):
     takes = (SHAPES,)
 
     operation: Literal["union", "difference", "intersection"] = choice(
-        "union", {"union": "all together", "difference": "the first less the others", "intersection": "what all share"},
+        "union",
+        {
+            "union": "all together",
+            "difference": "the first less the others",
+            "intersection": "what all share",
+        },
         "Operation",
-    )  # fmt: skip
+    )
 
     def make(self, work: Work) -> Made:
         shapes: list[Shape] = work.inputs["shapes"]
@@ -232,9 +237,14 @@ class CutOpenings(ShapeClause):
     azimuth: float = number(90.0, "°", -360.0, 360.0, 5.0, "Direction in plan", "From x")
     rise: float = number(0.0, "°", -89.0, 89.0, 5.0, "Rise")
     reach: Literal["through", "ahead", "behind"] = choice(
-        "through", {"through": "through all of the shape", "ahead": "only ahead of their plane", "behind": "only behind it"},
+        "through",
+        {
+            "through": "through all of the shape",
+            "ahead": "only ahead of their plane",
+            "behind": "only behind it",
+        },
         "Reach",
-    )  # fmt: skip
+    )
 
     def make(self, work: Work) -> Made:
         body = body_needed(work.inputs["shape"], "Cutting openings")
@@ -281,10 +291,14 @@ class CutOpenings(ShapeClause):
         if missed:
             named = listed(sorted(missed), 8)
             at = closed[sorted(missed)[0] - 1].points(np.zeros(1))[0]
-            warnings.append(Notice(
-                f"{len(missed)} of {len(closed)} curves ({named}) {'meet' if len(missed) > 1 else 'meets'} nothing of the "
-                "shape and cut no opening.", at=(float(at[0]), float(at[1]), float(at[2])), value="direction",
-            ))  # fmt: skip
+            warnings.append(
+                Notice(
+                    f"{len(missed)} of {len(closed)} curves ({named}) {'meet' if len(missed) > 1 else 'meets'} nothing of the "
+                    "shape and cut no opening.",
+                    at=(float(at[0]), float(at[1]), float(at[2])),
+                    value="direction",
+                )
+            )
         result = _solid(out, "direction")
         figures = {"openings": Figure("Openings", openings)}
         return Made(

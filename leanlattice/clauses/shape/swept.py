@@ -87,8 +87,9 @@ class Extrude(ShapeClause):
             least = float(np.degrees(np.arctan2(error.most, self.height)))
             raise ClauseError(
                 f"With a taper of {self.taper:g}° and an edge of {self.top:g} m {error}; an inset of {error.most:.3g} m "
-                f"altogether, or a taper of {least:.1f}° alone, works.", "taper" if taper else "top",
-            ) from None  # fmt: skip
+                f"altogether, or a taper of {least:.1f}° alone, works.",
+                "taper" if taper else "top",
+            ) from None
 
     def _body(self, paths: list[Path], frame: Frame2, lean: Array, taper: float) -> Made:
         closed = [p for p in paths if p.closed]
@@ -123,11 +124,14 @@ class Extrude(ShapeClause):
             small += clamped
         if small:
             at = frame.lifted(small[0][0][None])[0]
-            warnings.append(Notice(
-                f"{len(small)} upright edges have no room for {self.rounding:g} m; the largest radius that fits was made, "
-                f"first {small[0][1]:.3g} m at {place_text(at)}.", at=(float(at[0]), float(at[1]), float(at[2])),
-                value="rounding",
-            ))  # fmt: skip
+            warnings.append(
+                Notice(
+                    f"{len(small)} upright edges have no room for {self.rounding:g} m; the largest radius that fits was made, "
+                    f"first {small[0][1]:.3g} m at {place_text(at)}.",
+                    at=(float(at[0]), float(at[1]), float(at[2])),
+                    value="rounding",
+                )
+            )
         body = _together(bodies)
         largest = max(closed, key=lambda p: abs(p.signed_area))
         try:
@@ -158,14 +162,18 @@ def _one_used(paths: list[Path], used: Path) -> list[Notice]:
 
 
 def nested(paths: list[Path]) -> list[list[Path]]:
-    """Outlines with the openings directly within each; an outline within an opening begins a piece of its own."""
+    """Outlines with the openings directly within each; an outline within an opening begins a piece
+    of its own."""
     regions = [Region(p.polygon(p.size * 1e-3)) for p in paths]
     depth, parent = [], []
     for i, r in enumerate(regions):
         around = [
-            j for j, o in enumerate(regions)
-            if j != i and o.polygon.contains(r.polygon.representative_point()) and o.polygon.area > r.polygon.area
-        ]  # fmt: skip
+            j
+            for j, o in enumerate(regions)
+            if j != i
+            and o.polygon.contains(r.polygon.representative_point())
+            and o.polygon.area > r.polygon.area
+        ]
         depth.append(len(around))
         parent.append(min(around, key=lambda j: regions[j].polygon.area) if around else -1)
     return [
@@ -224,7 +232,8 @@ class Revolve(ShapeClause):
         return made(Body(body.mesh, surface), aids=aids)
 
     def _dials(self, profile: PlaneCurve) -> dict[str, Array]:
-        """Handles where the profile is farthest from the axis: that of the start a little further in."""
+        """Handles where the profile is farthest from the axis: that of the start a little further
+        in."""
         foot, axis = np.array(self.through), self._axis
         p = profile.points(np.linspace(0, 1, 65)) - foot
         along = (p @ axis)[:, None] * axis
@@ -256,17 +265,26 @@ class Revolve(ShapeClause):
             at = profile.points(np.array([float(np.argmin(across)) / 256]))[0]
             raise ClauseError(
                 f"The profile crosses the axis, so that the surface would run through itself, first near {place_text(at)}; "
-                "move the profile or the axis.", "through", at,
-            )  # fmt: skip
+                "move the profile or the axis.",
+                "through",
+                at,
+            )
         near = away < 1e-7 * away.max()
         degenerate = {
             name for name, k in (("v0", 0), ("v1", -1)) if near[k] and not profile.path.closed
         }
         whole = abs(self.sweep - 360) < 1e-9
         surface = Revolved(
-            profile, foot, axis, float(np.radians(self.start)), float(np.radians(self.sweep)), whole,
-            profile.path.closed, frozenset(degenerate), profile.path.joints,
-        )  # fmt: skip
+            profile,
+            foot,
+            axis,
+            float(np.radians(self.start)),
+            float(np.radians(self.sweep)),
+            whole,
+            profile.path.closed,
+            frozenset(degenerate),
+            profile.path.joints,
+        )
         # The outside looks away from the axis, or upward where it lies flat.
         uv = np.stack(np.meshgrid([0.1, 0.4, 0.7], [0.2, 0.5, 0.8]), axis=-1).reshape(-1, 2)
         q = surface.points(uv) - foot
@@ -324,11 +342,13 @@ class Sweep(ShapeClause):
         warnings = _one_used([c.path for c in spines.curves], spine.path)
         if spine.path.joints:
             at = spine.points(np.array(spine.path.joints[:1]))[0]
-            warnings.append(Notice(
-                f"The spine has {len(spine.path.joints)} sharp corner{'s' if len(spine.path.joints) > 1 else ''}, first at "
-                f"{place_text(at)}, where the profile turns at once; round them first.",
-                at=(float(at[0]), float(at[1]), float(at[2])),
-            ))  # fmt: skip
+            warnings.append(
+                Notice(
+                    f"The spine has {len(spine.path.joints)} sharp corner{'s' if len(spine.path.joints) > 1 else ''}, first at "
+                    f"{place_text(at)}, where the profile turns at once; round them first.",
+                    at=(float(at[0]), float(at[1]), float(at[2])),
+                )
+            )
         surface = sweep(paths, spine)
         surface = _outward(surface, spine) if paths[0].closed else _upward_surface(surface)  # type: ignore[assignment]
         if self.ends == "open":

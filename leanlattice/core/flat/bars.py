@@ -18,7 +18,8 @@ Index = NDArray[np.int32]
 
 @dataclass(frozen=True, eq=False)
 class BarPlan:
-    """Which bar each member (M,) is cut from, −1 where it is longer than a bar, and where on it it starts (m).
+    """Which bar each member (M,) is cut from, −1 where it is longer than a bar, and where on it it
+    starts (m).
 
     ``section_of_bar`` (bars,) tells the section of a bar; ``stock`` and ``kerf`` in metres.
     """
@@ -46,8 +47,8 @@ MOST_TRIED = 400
 def _fullest(sizes: Index, room: int):  # type: ignore[no-untyped-def]
     """The subset of ``sizes`` with the first in it that fills ``room`` best, as a mask.
 
-    Subset sums by dynamic programming: ``by[t]`` is the item whose arrival first made the sum t, so that the items
-    behind a sum are found by walking down from it.
+    Subset sums by dynamic programming: ``by[t]`` is the item whose arrival first made the sum t, so
+    that the items behind a sum are found by walking down from it.
     """
     taken = np.zeros(len(sizes), np.bool_)
     taken[0] = True
@@ -70,10 +71,12 @@ def _fullest(sizes: Index, room: int):  # type: ignore[no-untyped-def]
 
 
 def plan_bars(labelled: Labelled, stock: float, kerf: float) -> BarPlan:
-    """Bar after bar, section by section: the longest member left, and with it those that fill the bar best.
+    """Bar after bar, section by section: the longest member left, and with it those that fill the
+    bar best.
 
-    Minimum bin slack (Gupta and Ho, 1999), each bar filled by subset sums to the millimetre. ``kerf`` is lost between
-    neighbours on a bar. Members without length are left out like those too long.
+    Minimum bin slack (Gupta and Ho, 1999), each bar filled by subset sums to the millimetre.
+    ``kerf`` is lost between neighbours on a bar. Members without length are left out like those too
+    long.
     """
     frame = labelled.frame
     lengths = frame.cut_lengths

@@ -21,8 +21,8 @@ CORNER = np.sqrt(0.5)
 
 @dataclass(frozen=True, eq=False)
 class Runs:
-    """Columns of cells from the left: run k has column ``column[k]`` and the cells ``low[k]`` to ``high[k]`` of it; the whole
-    is ``size`` (2,) cells large."""
+    """Columns of cells from the left: run k has column ``column[k]`` and the cells ``low[k]`` to
+    ``high[k]`` of it; the whole is ``size`` (2,) cells large."""
 
     column: Index
     low: Index
@@ -81,8 +81,8 @@ def widened(shape: shapely.Polygon, by: float, cell: float) -> list[Array]:
 
 
 def runs_of(rings: Sequence[Array], cell: float, origin: Array) -> Runs:
-    """Cells of a grid from ``origin`` (2,), which lies to the left of and below all of them, with their middles within
-    rings (even-odd)."""
+    """Cells of a grid from ``origin`` (2,), which lies to the left of and below all of them, with
+    their middles within rings (even-odd)."""
     flat = (np.concatenate(rings) - origin) / cell
     offsets = np.concatenate([[0], np.cumsum([len(r) for r in rings])])
     width, height = (int(np.ceil(v)) for v in flat.max(axis=0))
@@ -95,8 +95,8 @@ def _first(
     last: Index, column: Index, low: Index, high: Index, last_x: int, last_y: int
 ) -> tuple[int, int]:
     """The first place, from the left and then from below, where no run meets an occupied cell, no
-    later than (last_x, last_y); −1 where there is none. ``last[x, y]`` is the highest occupied cell of
-    column x at y or below, −1 if none."""
+    later than (last_x, last_y); −1 where there is none. ``last[x, y]`` is the highest occupied cell
+    of column x at y or below, −1 if none."""
     met = 0
     for x in range(last_x + 1):
         y = 0
@@ -138,8 +138,8 @@ class Grid:
         self.last = np.full((max(columns, 0), max(rows, 0)), -1, np.int64)
 
     def first(self, runs: Runs, last: tuple[int, int], most: int | None = None) -> tuple[int, int]:
-        """The first free place for runs, in a column and row no later than ``last``, that ends before
-        column ``most``; (−1, −1) where there is none."""
+        """The first free place for runs, in a column and row no later than ``last``, that ends
+        before column ``most``; (−1, −1) where there is none."""
         width, height = runs.size
         column = min(last[0], self.last.shape[0] - width)
         row = min(last[1], self.last.shape[1] - height)

@@ -1,4 +1,5 @@
-"""What a tool follows to cut parts out: outlines beside which it keeps by half its width, tabs, and what that takes."""
+"""What a tool follows to cut parts out: outlines beside which it keeps by half its width, tabs, and
+what that takes."""
 
 from __future__ import annotations
 
@@ -19,14 +20,16 @@ Array = NDArray[np.float64]
 ROUND = 48
 """Corners of a full circle the tool makes around a corner."""
 LOST = 0.02
-"""Share of the square of the tool's width that a tool may leave uncut before it is told: inner corners are always rounded."""
+"""Share of the square of the tool's width that a tool may leave uncut before it is told: inner
+corners are always rounded."""
 
 
 @dataclass(frozen=True)
 class Cutting:
-    """How sheets are cut: ``tool``, the width (mm) of what it takes away, 0 where its middle follows the outlines; ``tab``, how
-    wide (mm) bridges are left ``every`` so far (mm) along outlines, 0 for none; ``speed`` along outlines (mm/s), ``start`` (s)
-    it takes to begin one; and the ``rate`` of an hour."""
+    """How sheets are cut: ``tool``, the width (mm) of what it takes away, 0 where its middle
+    follows the outlines; ``tab``, how wide (mm) bridges are left ``every`` so far (mm) along
+    outlines, 0 for none; ``speed`` along outlines (mm/s), ``start`` (s) it takes to begin one; and
+    the ``rate`` of an hour."""
 
     tool: float = 0.0
     tab: float = 0.0
@@ -41,8 +44,8 @@ class Cutting:
 
 
 def beside(outer: Array, inner: tuple[Array, ...], tool: float) -> tuple[list[Array], list[Array]]:
-    """Ways (n, 2) of the middle of a tool that cuts a part out: grown outside, shrunk in openings, by half its width. Openings
-    too small for it are left out."""
+    """Ways (n, 2) of the middle of a tool that cuts a part out: grown outside, shrunk in openings,
+    by half its width. Openings too small for it are left out."""
     if tool <= 0:
         return [outer], list(inner)
     grown = manifold3d.CrossSection([outer], manifold3d.FillRule.EvenOdd)
@@ -65,7 +68,8 @@ def outlines(part: Part, cutting: Cutting) -> tuple[list[Array], list[Array]]:
 
 
 def not_cut(part: Part, tool: float) -> float:
-    """Area (mm²) beyond inner corners that a tool leaves uncut in a part's slots and openings because it does not get in."""
+    """Area (mm²) beyond inner corners that a tool leaves uncut in a part's slots and openings
+    because it does not get in."""
     if tool <= 0:
         return 0.0
     rings = [part.outer, *part.inner]
@@ -77,7 +81,8 @@ def not_cut(part: Part, tool: float) -> float:
 
 
 def tabs_along(ring: Array, tab: float, every: float) -> Iterator[Array]:
-    """Bridges (k, 2) along a closed outline, two or more, evenly apart and in the middle of its straighter stretches."""
+    """Bridges (k, 2) along a closed outline, two or more, evenly apart and in the middle of its
+    straighter stretches."""
     closed = np.vstack([ring, ring[:1]])
     at = np.concatenate([[0.0], np.cumsum(np.linalg.norm(np.diff(closed, axis=0), axis=1))])
     length = float(at[-1])

@@ -36,7 +36,8 @@ def _strokes(text: str) -> tuple[tuple[Array, ...], Array]:
 
 
 def lettered(text: str, height: float, middle: Array, angle: float) -> tuple[list[Array], Array]:
-    """Polylines (n, 2) of ``text`` with capitals ``height`` mm high about ``middle`` (2,), turned by ``angle`` (rad).
+    """Polylines (n, 2) of ``text`` with capitals ``height`` mm high about ``middle`` (2,), turned
+    by ``angle`` (rad).
 
     Second result: the corners (4, 2) of the box around it, a stroke's breadth wider than the text.
     """

@@ -40,10 +40,10 @@ TURNS: dict[str, tuple[tuple[bool, tuple[float, ...]], ...]] = {
     "quarters": (HALVES, (False, EIGHTHS[:4]), AS_IT_IS),
     "free": (HALVES, (False, EIGHTHS[:4]), (False, EIGHTHS), AS_IT_IS),
 }
-"""Choices of turns: each is tried whole, and a freer entry holds all choices of a tighter one, so that
-more freedom is never worse. A choice says whether angles (°) count from a part's own x or from its
-narrowest rectangle lying. What is quickly tried and mostly good comes first: others are given up when
-they become worse."""
+"""Choices of turns: each is tried whole, and a freer entry holds all choices of a tighter one, so
+that more freedom is never worse. A choice says whether angles (°) count from a part's own x or from
+its narrowest rectangle lying. What is quickly tried and mostly good comes first: others are given
+up when they become worse."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -190,12 +190,15 @@ class _Sheet:
 
 
 def nest(
-    made: Nest, kept: Kept | None = None, order: Index | None = None, turn: Index | None = None,
+    made: Nest,
+    kept: Kept | None = None,
+    order: Index | None = None,
+    turn: Index | None = None,
     progress: Callable[[float], None] = lambda share: None,
-) -> Layout:  # fmt: skip
-    """Parts one after the other at the first free place of the first sheet they fit on, from the left
-    and then from below (bottom-left placement, Baker et al., 1980, on cells), each at the turn that
-    ends furthest left, and from there pushed left and down as far as true distances allow.
+) -> Layout:
+    """Parts one after the other at the first free place of the first sheet they fit on, from the
+    left and then from below (bottom-left placement, Baker et al., 1980, on cells), each at the turn
+    that ends furthest left, and from there pushed left and down as far as true distances allow.
 
     All choices of turns that the allowed ones hold are tried, and the best is given.
 
@@ -222,11 +225,16 @@ def nest(
 
 
 def nest_by(
-    made: Nest, choice: int, kept: Kept | None = None, order: Index | None = None, turn: Index | None = None,
-    most: float = np.inf, progress: Callable[[float], None] = lambda share: None,
-) -> Layout | None:  # fmt: skip
-    """As ``nest``, with one choice of turns; given up, with ``None``, where the price of sheets alone
-    makes the second figure of its score more than ``most``."""
+    made: Nest,
+    choice: int,
+    kept: Kept | None = None,
+    order: Index | None = None,
+    turn: Index | None = None,
+    most: float = np.inf,
+    progress: Callable[[float], None] = lambda share: None,
+) -> Layout | None:
+    """As ``nest``, with one choice of turns; given up, with ``None``, where the price of sheets
+    alone makes the second figure of its score more than ``most``."""
     lies = _Lies(made, choice, kept)
     if order is None:
         order = np.lexsort((np.arange(len(made.parts)), -made.size, made.group))
@@ -296,8 +304,9 @@ class _Lies:
             slot += 1
 
     def _found(self, part: int, sheet: _Sheet, only: int) -> tuple[float, Array] | None:
-        """Turn (rad) and shift (mm) of a part on a sheet: the first place by the cells it covers, if
-        it can be moved from there to where it keeps the spacing, or else by the cells it keeps free.
+        """Turn (rad) and shift (mm) of a part on a sheet: the first place by the cells it covers,
+        if it can be moved from there to where it keeps the spacing, or else by the cells it keeps
+        free.
         """
         stock, made = self.made.stocks[sheet.stock], self.made
         for tight in (True, False) if made.spacing > 2 * made.cell and sheet.shapes else (False,):
@@ -335,8 +344,17 @@ class _Lies:
         made, used = self.made, np.unique(self.slot[self.slot >= 0])
         sheet = np.where(self.slot >= 0, np.searchsorted(used, self.slot), -1).astype(np.int32)
         of = np.array([stock_of_slot(made.stocks, int(k)) for k in used], np.int32)
-        return Layout(made.stocks, of, used.astype(np.int32), made.parts, sheet, self.angle, self.shift,
-                      self.pinned, made=made)  # fmt: skip
+        return Layout(
+            made.stocks,
+            of,
+            used.astype(np.int32),
+            made.parts,
+            sheet,
+            self.angle,
+            self.shift,
+            self.pinned,
+            made=made,
+        )
 
 
 class _Neighbours:
@@ -364,8 +382,8 @@ class _Neighbours:
         return shapely.transform(self.shape, lambda points: points + shift)
 
     def freed(self, shift: Array) -> Array | None:
-        """A place near by where it keeps the spacing, found by moving it away from what it is too near
-        to; ``None`` where that does not lead to one."""
+        """A place near by where it keeps the spacing, found by moving it away from what it is too
+        near to; ``None`` where that does not lead to one."""
         others, spacing = self._near(shift), self.stock.spacing
         start = shift
         for _ in range(PUSHES):
@@ -412,8 +430,9 @@ def lying(shape: Any, angle: float, shift: Array) -> Any:
 
 
 def score(layout: Layout) -> tuple[int, float, float]:
-    """What is better is less: parts on no sheet; the price of sheets and, a little, their area taken, offcuts taken off; and
-    how evenly filled they are, as a sheet that is nearly empty is soon spared."""
+    """What is better is less: parts on no sheet; the price of sheets and, a little, their area
+    taken, offcuts taken off; and how evenly filled they are, as a sheet that is nearly empty is
+    soon spared."""
     off = int((layout.sheet < 0).sum())
     if not layout.sheet_count:
         return off, 0.0, 0.0
@@ -462,9 +481,9 @@ def nest_better(
     better: Callable[[Layout], None],
     seed: int = 1,
 ) -> Layout:
-    """Looks for better arrangements while ``goes_on``: other orders of parts and turns, of which those
-    that do no worse are gone on from (local search on the order of placement, see Gomes and Oliveira,
-    2002); ``better`` hears of each better one. Pinned parts stay.
+    """Looks for better arrangements while ``goes_on``: other orders of parts and turns, of which
+    those that do no worse are gone on from (local search on the order of placement, see Gomes and
+    Oliveira, 2002); ``better`` hears of each better one. Pinned parts stay.
     """
     rng = np.random.default_rng(seed)
     kept = Kept.of(start, start.pinned) if start.pinned.any() else None

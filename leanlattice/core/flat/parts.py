@@ -20,15 +20,17 @@ __all__ = ["Part", "PartsResult", "panel_parts"]
 Array = NDArray[np.float64]
 
 LABEL_HEIGHT, NEIGHBOUR_HEIGHT, LEAST_HEIGHT = 40.0, 14.0, 2.5
-"""Heights in mm of a part's own label, of its neighbours' labels, and the least that can be read."""
+"""Heights in mm of a part's own label, of its neighbours' labels, and the least that can be read.
+"""
 
 
 @dataclass(frozen=True, eq=False)
 class Part:
     """One flat piece; outlines (n, 2) in mm, outer counter-clockwise, seen from its outside.
 
-    ``marks`` are open polylines (n, 2) of single-stroke lettering. ``pose`` (4, 4) takes (x, y, 0, 1) in millimetres
-    to its place in metres; where it is bent, by ``bend`` in metres, to that of one of its plane pieces. Area in mm².
+    ``marks`` are open polylines (n, 2) of single-stroke lettering. ``pose`` (4, 4) takes (x, y, 0,
+    1) in millimetres to its place in metres; where it is bent, by ``bend`` in metres, to that of
+    one of its plane pieces. Area in mm².
     """
 
     label: str
@@ -87,7 +89,8 @@ class Part:
 
 @dataclass(frozen=True)
 class PartsResult:
-    """Parts, and by panel number what could not be made: too small for the joint, or no room for a neighbour's name."""
+    """Parts, and by panel number what could not be made: too small for the joint, or no room for a
+    neighbour's name."""
 
     parts: tuple[Part, ...]
     part_of_panel: NDArray[np.int32]
@@ -100,9 +103,9 @@ def panel_parts(
 ) -> PartsResult:
     """Flat parts of all panels, with their outline held back by half the joint on every side.
 
-    Corners are projected square onto the panel's best plane, which leaves triangles exactly as they are and moves
-    those of other panels by no more than their flatness. A part lies with its longest side along x. ``progress`` is
-    told the share done.
+    Corners are projected square onto the panel's best plane, which leaves triangles exactly as they
+    are and moves those of other panels by no more than their flatness. A part lies with its longest
+    side along x. ``progress`` is told the share done.
     """
     flat, frames = _flattened(panels)
     inset = _inset(flat, panels.offsets, panels.joint * 500)
@@ -179,7 +182,8 @@ def _following(values: Array, offsets: NDArray[np.int32], step: int) -> Array:
 
 
 def _inset(corners: Array, offsets: NDArray[np.int32], distance: float) -> Array:
-    """Corners with every side moved inward by ``distance``: p + d (m + n) / (1 + m · n), m and n inward normals."""
+    """Corners with every side moved inward by ``distance``: p + d (m + n) / (1 + m · n), m and n
+    inward normals."""
     edge = _following(corners, offsets, 1) - corners
     edge /= np.maximum(np.linalg.norm(edge, axis=1, keepdims=True), 1e-300)
     after = np.column_stack([-edge[:, 1], edge[:, 0]])
@@ -201,8 +205,8 @@ def _names(
 ) -> tuple[list[Array], bool]:
     """Strokes of a part's own label in its widest place and of its neighbours' along their sides.
 
-    A name is made smaller until it keeps clear of the outline and of the label; below the least height it is left out
-    and the second result is false.
+    A name is made smaller until it keeps clear of the outline and of the label; below the least
+    height it is left out and the second result is false.
     """
     angle = 0.0
     own, box = lettered(label, LABEL_HEIGHT, room[:2], angle)

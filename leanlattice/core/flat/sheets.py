@@ -24,9 +24,9 @@ NEAR = 0.05
 
 @dataclass(frozen=True)
 class Stock:
-    """A sheet's size, the free margin at its edge and the least distance between parts, all in mm; how
-    many there are, 0 for as many as needed; the price of one; and its material and thickness (mm),
-    "" and 0 where it may be any."""
+    """A sheet's size, the free margin at its edge and the least distance between parts, all in mm;
+    how many there are, 0 for as many as needed; the price of one; and its material and thickness
+    (mm), "" and 0 where it may be any."""
 
     width: float
     height: float
@@ -46,9 +46,10 @@ class Stock:
 
 @dataclass(frozen=True, eq=False)
 class Layout:
-    """Where parts lie: ``sheet`` (n,) from 0, −1 where a part fits no sheet; ``angle`` (n,) rad; ``shift`` (n, 2) mm; and which
-    are ``pinned`` (n,). ``stock_of`` (sheets,) tells the stock of each sheet, and ``slot`` (sheets,) its place in the order in
-    which they are taken, of which those that stay empty are left out.
+    """Where parts lie: ``sheet`` (n,) from 0, −1 where a part fits no sheet; ``angle`` (n,) rad;
+    ``shift`` (n, 2) mm; and which are ``pinned`` (n,). ``stock_of`` (sheets,) tells the stock of
+    each sheet, and ``slot`` (sheets,) its place in the order in which they are taken, of which
+    those that stay empty are left out.
 
     A part is turned by its angle about its own origin, then shifted.
     """
@@ -78,17 +79,23 @@ class Layout:
         return self.parts[int(np.flatnonzero(self.sheet == sheet)[0])].grade
 
     def lies(self) -> list[tuple[str, int, float, float, float, bool]]:
-        """Of every part that lies on a sheet: label, slot of its sheet, shift x and y (mm), turn (°), and whether pinned."""
+        """Of every part that lies on a sheet: label, slot of its sheet, shift x and y (mm), turn
+        (°), and whether pinned."""
         return [
             (
-                self.parts[i].label, int(self.slot[self.sheet[i]]), round(float(self.shift[i, 0]), 4),
-                round(float(self.shift[i, 1]), 4), round(float(np.degrees(self.angle[i])), 6), bool(self.pinned[i]),
+                self.parts[i].label,
+                int(self.slot[self.sheet[i]]),
+                round(float(self.shift[i, 0]), 4),
+                round(float(self.shift[i, 1]), 4),
+                round(float(np.degrees(self.angle[i])), 6),
+                bool(self.pinned[i]),
             )
             for i in np.flatnonzero(self.sheet >= 0)
-        ]  # fmt: skip
+        ]
 
     def taken(self) -> float:
-        """Area (mm²) of all sheets less the offcut that is left of the emptiest beyond the last part on it."""
+        """Area (mm²) of all sheets less the offcut that is left of the emptiest beyond the last
+        part on it."""
         sizes = [(self.stock(k).width, self.stock(k).height) for k in range(self.sheet_count)]
         reach = np.zeros(self.sheet_count)
         for i in np.flatnonzero(self.sheet >= 0):
@@ -117,7 +124,8 @@ class Layout:
         )
 
     def ways(self, part: int) -> tuple[list[Array], list[Array], list[Array]]:
-        """Outer and inner outlines as they are cut on the sheet, closed, and where bridges are left, open (n, 2), in mm."""
+        """Outer and inner outlines as they are cut on the sheet, closed, and where bridges are
+        left, open (n, 2), in mm."""
         outer, inner = (
             [placed(r, self.angle[part], self.shift[part]) for r in rings]
             for rings in outlines(self.parts[part], self.cutting)
@@ -126,7 +134,8 @@ class Layout:
         return outer, inner, held
 
     def in_order(self, sheet: int) -> list[int]:
-        """Positions of a sheet's parts in the order in which they are cut: always the nearest next, from the origin."""
+        """Positions of a sheet's parts in the order in which they are cut: always the nearest next,
+        from the origin."""
         left = np.flatnonzero(self.sheet == sheet)
         middle = np.array(
             [placed(self.parts[i].outer, self.angle[i], self.shift[i]).mean(axis=0) for i in left]
@@ -141,8 +150,8 @@ class Layout:
 
 @dataclass(frozen=True, eq=False)
 class Kept:
-    """Where parts are to stay if they fit: ``slot`` (n,), −1 for those that are free, ``angle`` (n,) rad, ``shift`` (n, 2) mm
-    and which are ``pinned`` (n,)."""
+    """Where parts are to stay if they fit: ``slot`` (n,), −1 for those that are free, ``angle``
+    (n,) rad, ``shift`` (n, 2) mm and which are ``pinned`` (n,)."""
 
     slot: NDArray[np.int64]
     angle: Array
@@ -193,8 +202,9 @@ class Kept:
 
 
 def stock_of_slot(stocks: Sequence[Stock], slot: int) -> int | None:
-    """The stock of the sheet at a place in the order in which sheets are taken: those of which there are so many, then the first
-    that there is as many of as needed, without end; ``None`` where there is none any more."""
+    """The stock of the sheet at a place in the order in which sheets are taken: those of which
+    there are so many, then the first that there is as many of as needed, without end; ``None``
+    where there is none any more."""
     for k, s in enumerate(stocks):
         if slot < s.number:
             return k
@@ -204,8 +214,8 @@ def stock_of_slot(stocks: Sequence[Stock], slot: int) -> int | None:
 
 @dataclass(frozen=True, eq=False)
 class Sheets:
-    """Flat parts of the panels of a labelled frame, or of ribs, on their sheets; ``part_of`` (panels or ribs,) is −1 where
-    there is none."""
+    """Flat parts of the panels of a labelled frame, or of ribs, on their sheets; ``part_of``
+    (panels or ribs,) is −1 where there is none."""
 
     source: Any
     layout: Layout

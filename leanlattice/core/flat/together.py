@@ -1,4 +1,5 @@
-"""Parts put together again: solids from their flat outlines and poses, measured against each other and the design."""
+"""Parts put together again: solids from their flat outlines and poses, measured against each other
+and the design."""
 
 from __future__ import annotations
 
@@ -33,8 +34,9 @@ ALONG = 0.02
 
 @dataclass(frozen=True)
 class Together:
-    """The largest ``overlap`` (mm³) of two parts and the largest ``gap`` (mm) between two that are to meet, each with their
-    labels, and how far (mm) an outline lies from the body, ``slots`` left out, with its label."""
+    """The largest ``overlap`` (mm³) of two parts and the largest ``gap`` (mm) between two that are
+    to meet, each with their labels, and how far (mm) an outline lies from the body, ``slots`` left
+    out, with its label."""
 
     overlap: float
     overlapping: tuple[str, ...]
@@ -45,15 +47,20 @@ class Together:
 
 
 def put_together(
-    parts: Sequence[Part], meeting: Sequence[tuple[int, int]], body: Body | None = None,
+    parts: Sequence[Part],
+    meeting: Sequence[tuple[int, int]],
+    body: Body | None = None,
     zones: Sequence[Sequence[shapely.Polygon]] = (),
-    check: Callable[[float], None] = lambda share: None, press: float = 0.0,
-) -> Together:  # fmt: skip
-    """All pairs of parts whose boxes meet are intersected as solids; ``meeting`` (positions) are those that touch.
+    check: Callable[[float], None] = lambda share: None,
+    press: float = 0.0,
+) -> Together:
+    """All pairs of parts whose boxes meet are intersected as solids; ``meeting`` (positions) are
+    those that touch.
 
-    ``zones`` of each part, in metres in its plane, are where it is cut for others; there its outer outline is not measured
-    against ``body``. ``check`` hears of the share done and may raise. By ``press`` (mm) plates are wider than their slots on
-    purpose, and measured as if they were so much thinner, as far as they can be pressed in.
+    ``zones`` of each part, in metres in its plane, are where it is cut for others; there its outer
+    outline is not measured against ``body``. ``check`` hears of the share done and may raise. By
+    ``press`` (mm) plates are wider than their slots on purpose, and measured as if they were so
+    much thinner, as far as they can be pressed in.
     """
     near = _Near(parts, min(press, PRESS))
     wanted = {(min(i, j), max(i, j)) for i, j in meeting}
@@ -93,8 +100,9 @@ def put_together(
 
 
 class _Near:
-    """Plane pieces of parts as solids, of pairs only what of each lies near the other: a plate is met by another only along the
-    line in which their planes meet. ``owner`` are positions of the parts they are of."""
+    """Plane pieces of parts as solids, of pairs only what of each lies near the other: a plate is
+    met by another only along the line in which their planes meet. ``owner`` are positions of the
+    parts they are of."""
 
     def __init__(self, parts: Sequence[Part], press: float = 0.0) -> None:
         pieces = [(k, shape, pose) for k, p in enumerate(parts) for shape, pose in p.pieces()]
@@ -111,8 +119,8 @@ class _Near:
         self.thick = np.array([parts[k].thickness - press for k in self.owner])
 
     def pairs(self) -> list[tuple[int, int]]:
-        """Pairs of pieces of different parts that meet, or all but meet: their boxes in space do, and neither lies all on one side
-        of the other."""
+        """Pairs of pieces of different parts that meet, or all but meet: their boxes in space do,
+        and neither lies all on one side of the other."""
         flat: Any = shapely.bounds(np.array(self.shapes, object))
         corner = flat[:, [[0, 1], [2, 1], [2, 3], [0, 3]]].reshape(-1, 4, 2)
         at = np.einsum("nkc,ndc->nkd", corner, self.pose[:, :, :2]) + self.pose[:, None, :, 3]

@@ -1,4 +1,5 @@
-"""The frame: members along the edges of a net, with sections, roll, set-out line and set-backs at the nodes."""
+"""The frame: members along the edges of a net, with sections, roll, set-out line and set-backs at
+the nodes."""
 
 from __future__ import annotations
 
@@ -33,10 +34,11 @@ SET_OUT = {"top": -0.5, "centre": 0.0, "bottom": 0.5}
 class Frame:
     """Members (M) along the edges of ``net`` in the order of its edges; lengths in metres.
 
-    ``sections`` holds the different sections and ``section_of`` (M,) the one of each member. ``axis`` (M, 3) points
-    from the lower node to the higher, ``up`` (M, 3) along the section's height, ``side`` (M, 3) along its width
-    (side × up = axis). ``lift`` (M,) is how far the section's middle lies above the net along ``up``.
-    ``set_back`` (M, 2) is how far a member stops short of its two nodes.
+    ``sections`` holds the different sections and ``section_of`` (M,) the one of each member.
+    ``axis`` (M, 3) points from the lower node to the higher, ``up`` (M, 3) along the section's
+    height, ``side`` (M, 3) along its width (side × up = axis). ``lift`` (M,) is how far the
+    section's middle lies above the net along ``up``. ``set_back`` (M, 2) is how far a member stops
+    short of its two nodes.
     """
 
     net: Net
@@ -81,7 +83,8 @@ class Frame:
 
     @cached_property
     def rolls(self) -> Array:
-        """Angle (M,) in radians, right-handed about the axis, from the upright plane through it to the height.
+        """Angle (M,) in radians, right-handed about the axis, from the upright plane through it to
+        the height.
 
         For a vertical member the reference is the x direction.
         """
@@ -102,11 +105,12 @@ def frame_net(
     gap: float,
     marked: tuple[Section, ...] = (),
 ) -> Frame:
-    """Frame with one section for inner edges and one for the border, and for edges marked as ``MARKS[1]`` and so on
-    those of ``marked``.
+    """Frame with one section for inner edges and one for the border, and for edges marked as
+    ``MARKS[1]`` and so on those of ``marked``.
 
-    The section's height follows the faces beside each member, turned by ``roll`` (rad) about the axis. ``set_out`` names an
-    entry of ``SET_OUT``; ``gap`` (m) is what stays free between the members at a node.
+    The section's height follows the faces beside each member, turned by ``roll`` (rad) about the
+    axis. ``set_out`` names an entry of ``SET_OUT``; ``gap`` (m) is what stays free between the
+    members at a node.
     """
     a, b = net.edges.T
     axis = (net.vertices[b] - net.vertices[a]) / net.edge_lengths[:, None]
@@ -132,8 +136,8 @@ def frame_net(
 
 
 def normals_beside(net: Net) -> Array:
-    """Sums (E, 3) of the unit normals of the cells beside each edge, as they are at the edge; 0 where
-    there is no cell.
+    """Sums (E, 3) of the unit normals of the cells beside each edge, as they are at the edge; 0
+    where there is no cell.
 
     A cell's normal at an edge is the sum of those of its two corners there, each weighted with the
     sine of its angle: in a plane cell exactly the plane's, in a warped one that along the edge.
@@ -165,7 +169,8 @@ def _upright(axis: Array) -> Array:
 
 
 def _square_to(axis: Array, *wanted: Array) -> Array:
-    """Unit directions (M, 3) square to each axis: of those ``wanted`` the first that is not along it."""
+    """Unit directions (M, 3) square to each axis: of those ``wanted`` the first that is not along
+    it."""
     out = np.zeros_like(axis)
     left = np.ones(len(axis), bool)
     for direction in wanted:
@@ -211,10 +216,10 @@ def clear_start(
 ) -> Array:
     """The least distance (n,) from the node at which both members of each pair can start.
 
-    In the plane of the axes a member is the strip from −``far`` to ``near`` across its axis, ``near``
-    towards the other, cut off square at s. Two convex figures are ``gap`` apart if a strip so wide
-    lies between them, and the best strip is square to the line between their nearest corners or lies
-    along a side of one. Of what each such strip asks of s the least is enough:
+    In the plane of the axes a member is the strip from −``far`` to ``near`` across its axis,
+    ``near`` towards the other, cut off square at s. Two convex figures are ``gap`` apart if a strip
+    so wide lies between them, and the best strip is square to the line between their nearest
+    corners or lies along a side of one. Of what each such strip asks of s the least is enough:
 
     - along the end of the second: s (1 − cos θ) = gap + r₁ sin θ, for angles of 90° and more;
     - along the side of the second: s sin θ = gap + r₂ + r₁ cos θ, and for angles above 90°, where
@@ -241,7 +246,8 @@ def clear_start(
 
 
 def _reach(frame: Frame, member: Index, towards: Array) -> Array:
-    """How far the section of each ``member`` (n,) reaches from the set-out line in the unit direction ``towards``."""
+    """How far the section of each ``member`` (n,) reaches from the set-out line in the unit
+    direction ``towards``."""
     which = frame.section_of[member]
     half_height = np.array([s.height / 2 for s in frame.sections])[which]
     half_width = np.array([s.width / 2 for s in frame.sections])[which]
@@ -255,11 +261,12 @@ def _reach(frame: Frame, member: Index, towards: Array) -> Array:
 
 
 def node_angles(frame: Frame, first: Index) -> tuple[Index, Index, Array]:
-    """Nodes (2M,), members (2M,) and angles (2M, 3) in radians at every member end, node after node.
+    """Nodes (2M,), members (2M,) and angles (2M, 3) in radians at every member end, node after
+    node.
 
-    Plan angle: in the plane square to the node's normal, counter-clockwise seen from outside from the node's member
-    that is ``first`` (V,). Elevation: above that plane. Twist: from the node's normal to the section's height,
-    right-handed about the member as seen leaving the node.
+    Plan angle: in the plane square to the node's normal, counter-clockwise seen from outside from
+    the node's member that is ``first`` (V,). Elevation: above that plane. Twist: from the node's
+    normal to the section's height, right-handed about the member as seen leaving the node.
     """
     count = len(frame.members)
     node = frame.members.T.ravel()

@@ -37,7 +37,8 @@ def bands(values: Array, width: float) -> Index:
 
 
 def numbers_by_position(along: Array, across: Array, width: float) -> Index:
-    """Numbers (n,) from 0: rows no deeper than ``width`` follow each other along, and within a row across."""
+    """Numbers (n,) from 0: rows no deeper than ``width`` follow each other along, and within a row
+    across."""
     order = np.lexsort((along, across, bands(along, width)))
     out = np.empty(len(along), np.int32)
     out[order] = np.arange(len(along), dtype=np.int32)
@@ -46,7 +47,8 @@ def numbers_by_position(along: Array, across: Array, width: float) -> Index:
 
 @njit(cache=True)
 def _cyclic_types(features: Array, size: Array, tolerance: float):  # type: ignore[no-untyped-def]
-    """Greedy grouping over items sorted by ``size``; corners of an item may be counted from any of them."""
+    """Greedy grouping over items sorted by ``size``; corners of an item may be counted from any of
+    them."""
     n, k, f = features.shape
     out = np.full(n, -1, np.int32)
     leader = np.empty(n, np.int32)
@@ -79,10 +81,12 @@ def _cyclic_types(features: Array, size: Array, tolerance: float):  # type: igno
 
 
 def type_numbers(features: Array, tolerance: float) -> tuple[Index, int]:
-    """Types (n,) from 0 and their count, of polygons described by ``features`` (n, k, f) at their k corners.
+    """Types (n,) from 0 and their count, of polygons described by ``features`` (n, k, f) at their k
+    corners.
 
-    Two are of one type when all features agree with those of the type's first one within ``tolerance`` for some
-    common turn of the corners. Mirror images are different types unless they also agree by turning.
+    Two are of one type when all features agree with those of the type's first one within
+    ``tolerance`` for some common turn of the corners. Mirror images are different types unless they
+    also agree by turning.
     """
     size = features[:, :, 0].sum(axis=1)
     order = np.argsort(size, kind="stable")

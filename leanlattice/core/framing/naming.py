@@ -22,9 +22,9 @@ Index = NDArray[np.int32]
 class Labelled:
     """A frame and its panels with their names and types.
 
-    ``node``, ``member`` and ``panel`` hold numbers from 1; members of the border count for themselves and carry
-    another letter. ``member_type`` and ``panel_type`` hold types from 1; panels of different corner counts have
-    different types. ``tolerance`` in metres.
+    ``node``, ``member`` and ``panel`` hold numbers from 1; members of the border count for
+    themselves and carry another letter. ``member_type`` and ``panel_type`` hold types from 1;
+    panels of different corner counts have different types. ``tolerance`` in metres.
     """
 
     frame: Frame
@@ -39,8 +39,17 @@ class Labelled:
 
     @property
     def prefixes(self) -> dict[str, str]:
-        return {name: self.series + letter for name, letter in (("node", "N"), ("member", "M"), ("edge", "E"),
-                ("panel", "P"), ("member_type", "T"), ("panel_type", "Q"))}  # fmt: skip
+        return {
+            name: self.series + letter
+            for name, letter in (
+                ("node", "N"),
+                ("member", "M"),
+                ("edge", "E"),
+                ("panel", "P"),
+                ("member_type", "T"),
+                ("panel_type", "Q"),
+            )
+        }
 
     def named(self, prefix: str, numbers: Index) -> list[str]:
         return [f"{self.prefixes[prefix]}{n}" for n in numbers]
@@ -63,7 +72,8 @@ class Labelled:
 def _positions(
     net: Net, places: NDArray[np.float64]
 ) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
-    """Distance along the shape's longer direction and across it, in metres, of parameters ``places`` (n, 2)."""
+    """Distance along the shape's longer direction and across it, in metres, of parameters
+    ``places`` (n, 2)."""
     sizes = np.array(net.surface.lengths)
     along, across = (0, 1) if sizes[0] > sizes[1] else (1, 0)
     metres = places * sizes
@@ -104,7 +114,8 @@ def _panel_types(panels: Panels, tolerance: float) -> Index:
 def name_all(frame: Frame, panels: Panels | None, series: str, tolerance: float) -> Labelled:
     """Names by position and types of equal things within ``tolerance`` (m).
 
-    Members are of one type when section and cut length agree. ``panels`` must lie on the frame's net.
+    Members are of one type when section and cut length agree. ``panels`` must lie on the frame's
+    net.
     """
     net = frame.net
     every_two = np.arange(0, 2 * len(net.edges) + 1, 2, dtype=np.int32)

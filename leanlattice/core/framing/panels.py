@@ -24,16 +24,19 @@ PANEL_MATERIALS = {
     "steel": ("steel sheet", 7850.0),
     "polycarbonate": ("polycarbonate", 1200.0),
 }
-"""Name in a sentence and density in kg/m³ (EN 1991-1-1, annex A; plywood: EN 12369-2 mean of birch)."""
+"""Name in a sentence and density in kg/m³ (EN 1991-1-1, annex A; plywood: EN 12369-2 mean of
+birch)."""
 
 
 @dataclass(frozen=True, eq=False)
 class Panels:
-    """Panels whose corners are vertices of ``net``: panel ``i`` has ``corners[offsets[i]:offsets[i + 1]]``.
+    """Panels whose corners are vertices of ``net``: panel ``i`` has ``corners[offsets[i]:offsets[i
+    + 1]]``.
 
-    ``cell`` (n,) is the cell it fills or, where that was split, a part of. ``neighbour`` tells, side by side in the
-    order of ``corners``, the panel beyond that side, −1 at a border. ``thickness`` and ``joint`` in metres;
-    ``raised`` is how far (m) a panel's underside lies above its corners' best plane.
+    ``cell`` (n,) is the cell it fills or, where that was split, a part of. ``neighbour`` tells,
+    side by side in the order of ``corners``, the panel beyond that side, −1 at a border.
+    ``thickness`` and ``joint`` in metres; ``raised`` is how far (m) a panel's underside lies above
+    its corners' best plane.
     """
 
     net: Net

@@ -21,8 +21,8 @@ SEGMENTS = 48
 def member_heights(panels: Panels, frame: Frame) -> tuple[Array, Index, Index]:
     """How far members reach above the planes of the panels beside them, below their edges.
 
-    Of a member's section counts what lies further in than half the joint, where the panel is. A panel
-    raised by the largest height from its plane touches no member beside it.
+    Of a member's section counts what lies further in than half the joint, where the panel is. A
+    panel raised by the largest height from its plane touches no member beside it.
 
     Returns
     -------
@@ -84,7 +84,8 @@ def _next_corner(panels: Panels) -> Index:
 
 
 def _edges_of_sides(panels: Panels) -> Index:
-    """The edge of the net along each side of a panel; −1 where there is none, as where cells were split."""
+    """The edge of the net along each side of a panel; −1 where there is none, as where cells were
+    split."""
     net, following = panels.net, _next_corner(panels)
     count = len(net.vertices)
     low, high = np.minimum(panels.corners, following), np.maximum(panels.corners, following)

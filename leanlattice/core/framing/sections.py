@@ -1,4 +1,5 @@
-"""Sections: a catalogue of European steel hollow sections, and solid rectangular timber of any size."""
+"""Sections: a catalogue of European steel hollow sections, and solid rectangular timber of any
+size."""
 
 from __future__ import annotations
 
@@ -22,7 +23,8 @@ TIMBER_DENSITY = 420.0
 class Section:
     """A prismatic section. Lengths in metres, area in m², inertias in m⁴, mass in kg/m.
 
-    ``height`` lies along the local z (the roll direction), ``width`` along the local y. ``wall`` is 0 for solid ones.
+    ``height`` lies along the local z (the roll direction), ``width`` along the local y. ``wall`` is
+    0 for solid ones.
     """
 
     name: str
@@ -45,7 +47,8 @@ class Section:
 
 
 class UnknownSection(KeyError):
-    """A name that is neither in the catalogue nor a timber size; ``nearest`` lists names that come close."""
+    """A name that is neither in the catalogue nor a timber size; ``nearest`` lists names that come
+    close."""
 
     def __init__(self, name: str, nearest: list[str]) -> None:
         super().__init__(name)
@@ -121,8 +124,8 @@ def _named(size: str, cold: bool) -> tuple[str, str]:
 
 
 def _corner_radii(t_mm: float, cold: bool) -> tuple[float, float]:
-    """Outer and inner corner radius in wall thicknesses, for properties: EN 10210-2, annex B, and EN
-    10219-2, annex B, where they grow with the wall."""
+    """Outer and inner corner radius in wall thicknesses, for properties: EN 10210-2, annex B, and
+    EN 10219-2, annex B, where they grow with the wall."""
     if not cold:
         return 1.5, 1.0
     return (2.0, 1.0) if t_mm <= 6 else (2.5, 1.5) if t_mm <= 10 else (3.0, 2.0)
@@ -181,7 +184,8 @@ def catalogue() -> dict[str, Section]:
 
 
 def find(name: str) -> Section:
-    """Section by name; spaces, letter case and ``x`` for ``×`` do not matter. Timber may be of any size in mm.
+    """Section by name; spaces, letter case and ``x`` for ``×`` do not matter. Timber may be of any
+    size in mm.
 
     Raises ``UnknownSection`` with the nearest names.
     """
@@ -228,7 +232,8 @@ def _nearest(tidy: str, family: str, sizes: list[float]) -> list[str]:
 def outline(
     section: Section, segments: int = 16
 ) -> tuple[NDArray[np.float64], NDArray[np.float64] | None]:
-    """Outer and inner outline (n, 2) as (y, z) in metres, counter-clockwise; the inner one is ``None`` when solid."""
+    """Outer and inner outline (n, 2) as (y, z) in metres, counter-clockwise; the inner one is
+    ``None`` when solid."""
     if section.round:
         turn = np.linspace(0, 2 * np.pi, segments, endpoint=False)
         unit = np.column_stack([np.cos(turn), np.sin(turn)])

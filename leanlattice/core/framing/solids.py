@@ -18,7 +18,8 @@ Index = NDArray[np.int32]
 
 
 def _ring(a: int, b: int, n: int) -> Index:
-    """Triangles between two loops of n points that start at ``a`` and ``b``; outside to the right of a → b."""
+    """Triangles between two loops of n points that start at ``a`` and ``b``; outside to the right
+    of a → b."""
     k = np.arange(n)
     m = (k + 1) % n
     return np.concatenate(
@@ -29,7 +30,8 @@ def _ring(a: int, b: int, n: int) -> Index:
 def member_solids(
     frame: Frame, segments: int = 12, same_area: bool = False
 ) -> Iterator[tuple[int, Array, Index]]:
-    """Member number, vertices (n, 3) in metres and triangles (m, 3) of each member that has a length left.
+    """Member number, vertices (n, 3) in metres and triangles (m, 3) of each member that has a
+    length left.
 
     Closed, normals outward; hollow sections are hollow. Round sections are polygons of so many
     ``segments`` with corners on the circles or, with ``same_area``, of the circles' area.
@@ -66,7 +68,8 @@ def member_solids(
 
 
 def prism(polygon: Array, normal: Array, thickness: float) -> tuple[Array, Index]:
-    """Closed solid of a flat ``polygon`` (n, 3), counter-clockwise about ``normal``, raised along it."""
+    """Closed solid of a flat ``polygon`` (n, 3), counter-clockwise about ``normal``, raised along
+    it."""
     n = len(polygon)
     face, _ = polygon_triangles(polygon, np.arange(n, dtype=np.int32), np.array([0, n], np.int32))
     faces = np.concatenate([face[:, ::-1], face + n, _ring(0, n, n)])

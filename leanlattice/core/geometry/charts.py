@@ -21,7 +21,8 @@ Array = NDArray[np.float64]
 Index = NDArray[np.int32]
 CREASE = np.radians(30)
 TURN = np.radians(60)
-"""A chart whose faces turn by more than this against their mean is divided by the directions they look in."""
+"""A chart whose faces turn by more than this against their mean is divided by the directions they
+look in."""
 DIRECTIONS = np.vstack([np.eye(3), -np.eye(3)])
 EASING = 10
 ON_SIDE = 1e-7
@@ -31,8 +32,9 @@ USED = 0.92
 
 @dataclass(frozen=True, eq=False)
 class Charted(MeshSurface):
-    """A mesh in charts. All lie side by side in the square of parameters; chart ``i`` is ``charts[i]``, whose parameters
-    times ``scale[i]`` plus ``low[i]`` are those here, and whose vertices are ``vertex_of[i]`` of ``whole``."""
+    """A mesh in charts. All lie side by side in the square of parameters; chart ``i`` is
+    ``charts[i]``, whose parameters times ``scale[i]`` plus ``low[i]`` are those here, and whose
+    vertices are ``vertex_of[i]`` of ``whole``."""
 
     charts: tuple[MeshSurface, ...] = ()
     low: Array = None  # type: ignore[assignment]
@@ -43,7 +45,8 @@ class Charted(MeshSurface):
 
     @cached_property
     def _beyond(self) -> Array:
-        """Unit normals (T, 3, 3) of the triangle across each side that lies between charts, zero elsewhere."""
+        """Unit normals (T, 3, 3) of the triangle across each side that lies between charts, zero
+        elsewhere."""
         starts = np.concatenate(
             [np.full(len(c.mesh.triangles), i) for i, c in enumerate(self.charts)]
         )
@@ -102,8 +105,8 @@ def _turns_much(mesh: Mesh, face: NDArray[np.int64]) -> NDArray[np.bool_]:
 
 
 def _looking(mesh: Mesh, face: NDArray[np.int64]) -> Array:
-    """Normals (T, 3, 3) at the corners of triangles, each from its own face alone, evened out so that what looks one way
-    is in few pieces."""
+    """Normals (T, 3, 3) at the corners of triangles, each from its own face alone, evened out so
+    that what looks one way is in few pieces."""
     count = int(face.max()) + 1
     name = mesh.triangles.astype(np.int64) * count + face[:, None]
     _, corner = np.unique(name, return_inverse=True)
@@ -129,7 +132,8 @@ def _looking(mesh: Mesh, face: NDArray[np.int64]) -> Array:
 
 
 def _divided(mesh: Mesh) -> tuple[Mesh, NDArray[np.int64]]:
-    """The mesh, cut where faces that turn much change the direction they look in, and the chart of each triangle."""
+    """The mesh, cut where faces that turn much change the direction they look in, and the chart of
+    each triangle."""
     face = smooth_faces(mesh)
     turning = _turns_much(mesh, face)
     if not turning.any():
@@ -175,8 +179,9 @@ def _halves(vertices: Array, triangles: Index) -> list[Index]:
 
 
 def charted(mesh: Mesh) -> Charted:
-    """Charts of a mesh, one for each smooth face between creases; faces that close on themselves or turn by much are
-    divided by the direction they look in. Raises ``MeshError`` where the mesh has no faces."""
+    """Charts of a mesh, one for each smooth face between creases; faces that close on themselves or
+    turn by much are divided by the direction they look in. Raises ``MeshError`` where the mesh has
+    no faces."""
     whole, chart = _divided(mesh_of_triangles(mesh.vertices, mesh.triangles))
     charts, vertex_of = [], []
     pieces = [whole.triangles[chart == i] for i in range(int(chart.max(initial=-1)) + 1)]
@@ -200,6 +205,13 @@ def charted(mesh: Mesh) -> Charted:
     largest = max(charts, key=lambda c: c.mesh.area)
     mesh_apart = mesh_of_triangles(np.vstack([c.mesh.vertices for c in charts]), triangles)
     return Charted(
-        mesh_apart, uv, largest.real, None, charts=tuple(charts), low=low, scale=scale, whole=whole,
+        mesh_apart,
+        uv,
+        largest.real,
+        None,
+        charts=tuple(charts),
+        low=low,
+        scale=scale,
+        whole=whole,
         vertex_of=tuple(vertex_of),
-    )  # fmt: skip
+    )

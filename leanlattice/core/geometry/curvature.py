@@ -27,7 +27,8 @@ def vertex_curvatures(mesh: Mesh) -> Array:
 
     By the osculating paraboloid at each vertex, fitted over its neighbours and theirs, nearer ones
     counting more (Cazals and Pouget, 2005, osculating jets of order 2), which holds however unequal
-    the triangles are. Mean curvature is positive where the mesh bends towards its inside, as a ball does.
+    the triangles are. Mean curvature is positive where the mesh bends towards its inside, as a ball
+    does.
     """
     if mesh in _known:
         return _known[mesh]

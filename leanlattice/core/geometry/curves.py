@@ -32,7 +32,8 @@ class Curve:
         return self.spline(t, order)
 
     def length(self, samples: int = 256) -> float:
-        """Length in metres, by Gauss–Legendre quadrature of the speed on each of ``samples`` pieces."""
+        """Length in metres, by Gauss–Legendre quadrature of the speed on each of ``samples``
+        pieces."""
         nodes, weights = np.polynomial.legendre.leggauss(3)
         step = 1.0 / samples
         starts = np.arange(samples)[:, None] * step
@@ -44,7 +45,8 @@ class Curve:
 def chord_parameters(points: Array, closed: bool = False) -> Array:
     """Parameters in [0, 1] in proportion to the accumulated chord length of ``points`` (n, 3).
 
-    For a closed polygon the returned array has n + 1 entries, the last being the return to the start.
+    For a closed polygon the returned array has n + 1 entries, the last being the return to the
+    start.
     """
     path = np.vstack([points, points[:1]]) if closed else points
     chords = np.linalg.norm(np.diff(path, axis=0), axis=1)
@@ -63,10 +65,12 @@ def first_coincident(points: Array, closed: bool = False, tolerance: float = 1e-
 
 
 def through_points(points: Array, closed: bool = False) -> Curve:
-    """Interpolating cubic spline through ``points`` (n, 3), n ≥ 2 (3 when closed), no two neighbours equal.
+    """Interpolating cubic spline through ``points`` (n, 3), n ≥ 2 (3 when closed), no two
+    neighbours equal.
 
-    Chord-length parameters (Ahlberg, Nilson and Walsh, 1967); not-a-knot end conditions (de Boor, 1978, ch. IV),
-    periodic when closed. Two points give a straight line and three an arc of a parabola.
+    Chord-length parameters (Ahlberg, Nilson and Walsh, 1967); not-a-knot end conditions (de Boor,
+    1978, ch. IV), periodic when closed. Two points give a straight line and three an arc of a
+    parabola.
     """
     t = chord_parameters(points, closed)
     if closed:

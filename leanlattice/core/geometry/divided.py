@@ -13,7 +13,8 @@ FINEST_ROUNDS = 12
 
 
 class Cuts:
-    """Places on edges: ``key`` (n,) names an edge as lower · V + higher vertex, ``share`` (n,) counts from the lower."""
+    """Places on edges: ``key`` (n,) names an edge as lower · V + higher vertex, ``share`` (n,)
+    counts from the lower."""
 
     def __init__(self, key: NDArray[np.int64], share: Array) -> None:
         # Of two places on one edge the first stays, so that both its triangles get the same.
@@ -28,8 +29,9 @@ def _keys(triangles: Index, count: int) -> NDArray[np.int64]:
 
 
 def cut_edges(triangles: Index, count: int, labels: Index, values: Array) -> Cuts:
-    """Where along the sides of triangles (T, 3) the label changes: ``labels`` (T, 3) are those of the corners and
-    ``values`` (T, 3, L) what each label is worth there; between corners values run straight."""
+    """Where along the sides of triangles (T, 3) the label changes: ``labels`` (T, 3) are those of
+    the corners and ``values`` (T, 3, L) what each label is worth there; between corners values run
+    straight."""
     keys = _keys(triangles, count)
     t, k = np.nonzero(labels != np.roll(labels, -1, axis=1))
     k2 = (k + 1) % 3
@@ -45,8 +47,8 @@ def with_cut_edges(
 ) -> tuple[Array, Index, Index, NDArray[np.int64]]:
     """Vertices, triangles, their labels and the old triangle each is part of, after all ``cuts``.
 
-    ``labels`` (T, 3) are those of corners; where they differ the sides between them must be cut. A triangle with three
-    cuts gets a vertex in its middle.
+    ``labels`` (T, 3) are those of corners; where they differ the sides between them must be cut. A
+    triangle with three cuts gets a vertex in its middle.
     """
     count = len(vertices)
     a, b = np.divmod(cuts.key, count)
@@ -95,8 +97,8 @@ def with_cut_edges(
 def finer(
     vertices: Array, triangles: Index, longest: float, most: int = 400_000
 ) -> tuple[Array, Index]:
-    """Triangles whose sides are no longer than ``longest`` (m), by halving those that are, or as near as ``most``
-    triangles allow."""
+    """Triangles whose sides are no longer than ``longest`` (m), by halving those that are, or as
+    near as ``most`` triangles allow."""
     for _ in range(FINEST_ROUNDS):
         t, k = np.nonzero(
             np.linalg.norm(vertices[np.roll(triangles, -1, axis=1)] - vertices[triangles], axis=2)

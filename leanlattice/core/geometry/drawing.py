@@ -62,7 +62,8 @@ def arc_through(a: Array, m: Array, b: Array) -> Path:
 
 
 def cubics_through(points: Array, closed: bool = False) -> Path:
-    """Interpolating cubic spline through ``points`` (n, 2), chord-length parameters, not-a-knot ends or periodic."""
+    """Interpolating cubic spline through ``points`` (n, 2), chord-length parameters, not-a-knot
+    ends or periodic."""
     t = chord_parameters(points, closed)
     ring = np.vstack([points, points[:1]]) if closed else points
     spline = CubicSpline(t, ring, bc_type="periodic" if closed else "not-a-knot")
@@ -86,10 +87,13 @@ def cubics_through(points: Array, closed: bool = False) -> Path:
 
 
 def _control_path(points: Array, closed: bool = False) -> Path:
-    """Uniform cubic B-spline of control points (n, 2); an open one begins and ends at the first and last of them."""
-    p = np.vstack([points[-1:], points, points[:2]]) if closed else np.vstack([
-        2 * points[:1] - points[1:2], points, 2 * points[-1:] - points[-2:-1]
-    ])  # fmt: skip
+    """Uniform cubic B-spline of control points (n, 2); an open one begins and ends at the first and
+    last of them."""
+    p = (
+        np.vstack([points[-1:], points, points[:2]])
+        if closed
+        else np.vstack([2 * points[:1] - points[1:2], points, 2 * points[-1:] - points[-2:-1]])
+    )
     pieces = []
     for a, b, c, d in zip(p[:-3], p[1:-2], p[2:-1], p[3:], strict=True):
         pieces.append(
@@ -109,7 +113,8 @@ def _rectangle(p: Array) -> Path:
 
 @dataclass(frozen=True)
 class Drawn:
-    """An entry of the table: its name in words, whether it is closed, how many points it takes, and its path."""
+    """An entry of the table: its name in words, whether it is closed, how many points it takes, and
+    its path."""
 
     title: str
     closed: bool
@@ -123,15 +128,22 @@ DRAWN: dict[str, Drawn] = {
     "polygon": Drawn("polygon", True, 3, 2000, closed_polygon),
     "rectangle": Drawn("rectangle", True, 2, 2, _rectangle),
     "circle": Drawn(
-        "circle", True, 2, 2,
-        lambda p: circle_path(p[0], float(np.linalg.norm(p[1] - p[0])), float(np.arctan2(*(p[1] - p[0])[::-1]))),
+        "circle",
+        True,
+        2,
+        2,
+        lambda p: circle_path(
+            p[0], float(np.linalg.norm(p[1] - p[0])), float(np.arctan2(*(p[1] - p[0])[::-1]))
+        ),
     ),
     "arc": Drawn("arc", False, 3, 3, lambda p: arc_through(p[0], p[1], p[2])),
     "spline": Drawn("curve through points", False, 2, 500, cubics_through),
     "loop": Drawn("closed curve through points", True, 3, 500, lambda p: cubics_through(p, True)),
     "guided": Drawn("curve by control points", False, 2, 500, _control_path),
-    "guided loop": Drawn("closed curve by control points", True, 3, 500, lambda p: _control_path(p, True)),
-}  # fmt: skip
+    "guided loop": Drawn(
+        "closed curve by control points", True, 3, 500, lambda p: _control_path(p, True)
+    ),
+}
 
 
 def path_of(kind: str, points: Sequence[Sequence[float]]) -> Path:

@@ -17,7 +17,8 @@ Array = NDArray[np.float64]
 
 @dataclass(frozen=True, eq=False)
 class SplineSurface:
-    """A tensor-product B-spline: control points (n, m, 3) in metres, clamped knots and degrees by u and by v."""
+    """A tensor-product B-spline: control points (n, m, 3) in metres, clamped knots and degrees by u
+    and by v."""
 
     control: Array
     knots_u: Array
@@ -36,9 +37,10 @@ def _greville(knots: Array, degree: int) -> Array:
 
 
 def spline_surface(surface: Loft) -> SplineSurface:
-    """The loft itself, not an approximation: each profile is a cubic spline on its own breaks, hence also one on the
-    breaks of all profiles together, and interpolating it at the Greville abscissae of those gives its coefficients
-    (de Boor, 1978, ch. XIII). Across, the shares of the profiles are splines on the stations.
+    """The loft itself, not an approximation: each profile is a cubic spline on its own breaks,
+    hence also one on the breaks of all profiles together, and interpolating it at the Greville
+    abscissae of those gives its coefficients (de Boor, 1978, ch. XIII). Across, the shares of the
+    profiles are splines on the stations.
     """
     breaks = np.unique(np.round(np.concatenate([c.spline.x for c in surface.profiles]), 12))
     knots_u = _clamped(breaks)

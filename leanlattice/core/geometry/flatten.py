@@ -25,8 +25,9 @@ def turned_over(uv: Array, triangles: Index) -> NDArray[np.bool_]:
 def flatten_round(mesh: Mesh) -> Array:
     """Flat picture (V, 2) of a mesh with one border on a circle (Tutte, 1963; Floater, 1997).
 
-    The longest border loop goes on the circle in proportion to its lengths, every other vertex to the mean of its
-    neighbours, so that no triangle turns over. Other borders are filled by their middle first.
+    The longest border loop goes on the circle in proportion to its lengths, every other vertex to
+    the mean of its neighbours, so that no triangle turns over. Other borders are filled by their
+    middle first.
     """
     loops = sorted(mesh.loops, key=lambda loop: -_length(mesh.vertices[loop]))
     outer = loops[0]
@@ -74,9 +75,10 @@ def _cotangents(mesh: Mesh) -> Array:
 def flatten_least_distortion(mesh: Mesh, rounds: int = 30) -> Array:
     """Flat picture (V, 2) in metres that keeps the triangles as near to their real shape as can be.
 
-    As rigid as possible: a turn for every triangle, then places for all vertices, in turns (Liu, Zhang, Xu, Gotsman and
-    Gortler, 2008), begun from a picture on a circle. The mesh is one piece with a border and the topology of a disc with
-    holes. The round picture is kept where triangles would turn over in the better one.
+    As rigid as possible: a turn for every triangle, then places for all vertices, in turns (Liu,
+    Zhang, Xu, Gotsman and Gortler, 2008), begun from a picture on a circle. The mesh is one piece
+    with a border and the topology of a disc with holes. The round picture is kept where triangles
+    would turn over in the better one.
     """
     start = flatten_round(mesh)
     t = mesh.triangles
@@ -99,8 +101,13 @@ def flatten_least_distortion(mesh: Mesh, rounds: int = 30) -> Array:
         off + coo_array((diagonal, (np.arange(count), np.arange(count))), shape=(count, count))
     )
     # One vertex held: the picture may lie anywhere.
-    solver = splu(csc_array(laplace[1:][:, 1:]) + 1e-10 * csc_array(
-        coo_array((np.abs(diagonal[1:]) + 1e-12, (np.arange(count - 1), np.arange(count - 1))))))  # fmt: skip
+    solver = splu(
+        csc_array(laplace[1:][:, 1:])
+        + 1e-10
+        * csc_array(
+            coo_array((np.abs(diagonal[1:]) + 1e-12, (np.arange(count - 1), np.arange(count - 1))))
+        )
+    )
 
     real_area = mesh.area
     flat = start * np.sqrt(real_area / max(_flat_area(start, t), 1e-300))

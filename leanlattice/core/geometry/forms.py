@@ -1,7 +1,8 @@
 """Standard forms as surfaces with all derivatives: round ones, cones, ruled ones.
 
-Every one is a sum of products of a function of u and one of v, kept as a table of terms: a vector times f(u) times
-g(v). The n-th derivative of each function is known in closed form, so that of the surface is too.
+Every one is a sum of products of a function of u and one of v, kept as a table of terms: a vector
+times f(u) times g(v). The n-th derivative of each function is known in closed form, so that of the
+surface is too.
 """
 
 from __future__ import annotations
@@ -76,7 +77,8 @@ FULL = 2 * np.pi
 def ellipsoid(
     centre: Array, radii: Array, lowest: float = -QUARTER, highest: float = QUARTER
 ) -> Form:
-    """Ellipsoid with half axes ``radii`` (3,), between two latitudes (rad): u runs round, v from low to high."""
+    """Ellipsoid with half axes ``radii`` (3,), between two latitudes (rad): u runs round, v from
+    low to high."""
     round_x, round_y = _wave(0, FULL, QUARTER), _wave(0, FULL)
     span = highest - lowest
     out, up = _wave(lowest, span, QUARTER), _wave(lowest, span)
@@ -118,7 +120,8 @@ def cylinder(centre: Array, radius: float, height: float) -> Form:
 
 
 def barrel(centre: Array, span: float, rise: float, length: float) -> Form:
-    """Barrel vault of circular section over ``centre``: u across (along x), v along its length (along y)."""
+    """Barrel vault of circular section over ``centre``: u across (along x), v along its length
+    (along y)."""
     a = span / 2
     radius = (a * a + rise * rise) / (2 * rise)
     half = float(np.arctan2(a, radius - rise))
@@ -141,7 +144,8 @@ def cone(centre: Array, radius: float, top: float, height: float) -> Form:
 
 
 def conoid(centre: Array, width: float, length: float, rise: float, end_rise: float) -> Form:
-    """Parabolic conoid: straight lines along y from a parabola of ``rise`` to one of ``end_rise`` (0: a level line)."""
+    """Parabolic conoid: straight lines along y from a parabola of ``rise`` to one of ``end_rise``
+    (0: a level line)."""
     half = width / 2
     bow = _power(2, -1.0, 2.0)
     lift = _power(1, rise, end_rise - rise)

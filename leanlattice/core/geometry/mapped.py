@@ -59,7 +59,8 @@ class Affine(SpaceMap):
 
     @staticmethod
     def turning(axis: Array, angle: float, about: Array) -> Affine:
-        """Right-handed turn by ``angle`` (rad) about the line through ``about`` along ``axis`` (Rodrigues, 1840)."""
+        """Right-handed turn by ``angle`` (rad) about the line through ``about`` along ``axis``
+        (Rodrigues, 1840)."""
         k = np.asarray(axis, float) / np.linalg.norm(axis)
         cross = np.array([[0, -k[2], k[1]], [k[2], 0, -k[0]], [-k[1], k[0], 0]])
         matrix = np.eye(3) + np.sin(angle) * cross + (1 - np.cos(angle)) * cross @ cross

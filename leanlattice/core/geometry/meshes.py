@@ -40,8 +40,8 @@ class MeshError(ValueError):
 class Mesh:
     """Faces over shared vertices (V, 3) in metres, counter-clockwise seen from outside.
 
-    Face ``i`` has the corners ``corners[offsets[i]:offsets[i + 1]]``. ``names`` gives runs of vertices that later
-    steps refer to, such as ``"outer border"``.
+    Face ``i`` has the corners ``corners[offsets[i]:offsets[i + 1]]``. ``names`` gives runs of
+    vertices that later steps refer to, such as ``"outer border"``.
     """
 
     vertices: Array
@@ -73,7 +73,8 @@ class Mesh:
 
     @cached_property
     def normals(self) -> Array:
-        """Unit normals (V, 3) at the vertices, weighted by the angle of each face there (Thürmer and Wüthrich, 1998)."""
+        """Unit normals (V, 3) at the vertices, weighted by the angle of each face there (Thürmer
+        and Wüthrich, 1998)."""
         t = self.triangles
         unit = self.triangle_crosses / np.maximum(
             np.linalg.norm(self.triangle_crosses, axis=1, keepdims=True), 1e-300
@@ -141,7 +142,8 @@ class Mesh:
 class Body:
     """A closed triangle mesh with outward normals.
 
-    ``skin`` is the surface a lattice lies on where the body was made from one; without it all of its faces are.
+    ``skin`` is the surface a lattice lies on where the body was made from one; without it all of
+    its faces are.
     """
 
     mesh: Mesh
@@ -174,11 +176,12 @@ def mesh_of_triangles(
 def half_edges(
     triangles: Index, vertex_count: int
 ) -> tuple[NDArray[np.int64], NDArray[np.int64], NDArray[np.int64]]:
-    """Twins (3T,) and followers (3T,) of the half-edges of triangles, and half-edges that spoil the mesh.
+    """Twins (3T,) and followers (3T,) of the half-edges of triangles, and half-edges that spoil the
+    mesh.
 
-    Half-edge 3t + k runs from corner k of triangle t to the next. A twin is −1 at a border; where more than two
-    triangles share an edge, or two run along it the same way, the half-edges are listed as spoiling it and stay
-    without a twin.
+    Half-edge 3t + k runs from corner k of triangle t to the next. A twin is −1 at a border; where
+    more than two triangles share an edge, or two run along it the same way, the half-edges are
+    listed as spoiling it and stay without a twin.
     """
     count = triangles.size
     a = triangles.ravel().astype(np.int64)

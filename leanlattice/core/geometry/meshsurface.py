@@ -1,4 +1,5 @@
-"""A mesh as a surface: parameters of its own, so that everything that works on surfaces works on it."""
+"""A mesh as a surface: parameters of its own, so that everything that works on surfaces works on
+it."""
 
 from __future__ import annotations
 
@@ -28,7 +29,8 @@ LEVEL = 0.9
 
 @njit(cache=True)
 def _locate(points, uv, triangles, cells, starts, size):  # type: ignore[no-untyped-def]
-    """Triangle and barycentric coordinates of each point; the best of the triangles binned where the point lies."""
+    """Triangle and barycentric coordinates of each point; the best of the triangles binned where
+    the point lies."""
     found = np.full(len(points), -1, np.int64)
     share = np.empty((len(points), 3))
     for n in range(len(points)):
@@ -86,10 +88,10 @@ def _bins(uv, triangles, size):  # type: ignore[no-untyped-def]
 
 @dataclass(frozen=True, eq=False)
 class MeshSurface(Surface):
-    """Triangles with parameters ``uv`` (V, 2) in the unit square. Points are exact on the mesh, first derivatives those
-    of its triangles; normals and curvatures are interpolated between vertices.
-    ``real`` are the lengths in metres that the sides of the square stand for. ``faces`` is the mesh the triangles come
-    from, over the same vertices, where nothing of it was left out.
+    """Triangles with parameters ``uv`` (V, 2) in the unit square. Points are exact on the mesh,
+    first derivatives those of its triangles; normals and curvatures are interpolated between
+    vertices. ``real`` are the lengths in metres that the sides of the square stand for. ``faces``
+    is the mesh the triangles come from, over the same vertices, where nothing of it was left out.
     """
 
     mesh: Mesh
@@ -105,7 +107,8 @@ class MeshSurface(Surface):
         return (*_bins(self.uv, self.mesh.triangles, size), size)
 
     def located(self, uv: Array) -> tuple[NDArray[np.int64], Array]:
-        """Triangle (n,) and barycentric coordinates (n, 3) of parameters; beyond the mesh those of the nearest one."""
+        """Triangle (n,) and barycentric coordinates (n, 3) of parameters; beyond the mesh those of
+        the nearest one."""
         found, share = _locate(
             np.ascontiguousarray(uv, float), self.uv, self.mesh.triangles, *self._grid
         )
@@ -185,11 +188,11 @@ def _largest_piece(mesh: Mesh) -> Mesh:
 
 
 def mesh_surface(mesh: Mesh, by: str = "fitting") -> MeshSurface:
-    """A mesh with parameters of its own: ``"plan"``, ``"flattened"``, or ``"fitting"``, which takes the plan where no
-    triangle stands upright or turns over in it and the flattening otherwise.
+    """A mesh with parameters of its own: ``"plan"``, ``"flattened"``, or ``"fitting"``, which takes
+    the plan where no triangle stands upright or turns over in it and the flattening otherwise.
 
-    Of a closed mesh or one in several pieces, the largest piece seen from above is taken. Raises ``MeshError`` where
-    that is nothing.
+    Of a closed mesh or one in several pieces, the largest piece seen from above is taken. Raises
+    ``MeshError`` where that is nothing.
     """
     triangulated = mesh_of_triangles(mesh.vertices, mesh.triangles)
     if not len(triangulated.triangles):
@@ -228,8 +231,8 @@ def _over_picture(mesh: Mesh, flat: Array, faces: Mesh | None = None) -> MeshSur
 
 
 def chart_surface(mesh: Mesh) -> MeshSurface:
-    """An open piece of mesh with parameters of its own, true to scale where it is flat: v runs as nearly upward as can
-    be, on level pieces along y."""
+    """An open piece of mesh with parameters of its own, true to scale where it is flat: v runs as
+    nearly upward as can be, on level pieces along y."""
     cross = mesh.triangle_crosses.sum(axis=0)
     normal = cross / max(float(np.linalg.norm(cross)), 1e-300)
     up = np.array([0.0, 0.0, 1.0]) if abs(normal[2]) < LEVEL else np.array([0.0, 1.0, 0.0])

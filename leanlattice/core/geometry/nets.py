@@ -19,7 +19,8 @@ Index = NDArray[np.int32]
 
 
 class NetError(ValueError):
-    """Cells that do not form a surface: an edge in more than two cells, or two cells that turn opposite ways."""
+    """Cells that do not form a surface: an edge in more than two cells, or two cells that turn
+    opposite ways."""
 
 
 MARKS = ("unmarked", "main", "second", "third")
@@ -28,9 +29,9 @@ MARKS = ("unmarked", "main", "second", "third")
 
 @dataclass(frozen=True, eq=False)
 class Weave:
-    """How the edges of a net run on through its vertices: the ``strand`` (E,) each is part of, and for both its ends the
-    ``level`` (E, 2) at which it passes, in thicknesses above the net. Strands are laths ``width`` wide and ``thickness``
-    thick (m)."""
+    """How the edges of a net run on through its vertices: the ``strand`` (E,) each is part of, and
+    for both its ends the ``level`` (E, 2) at which it passes, in thicknesses above the net. Strands
+    are laths ``width`` wide and ``thickness`` thick (m)."""
 
     strand: Index
     level: Array
@@ -40,11 +41,12 @@ class Weave:
 
 @dataclass(frozen=True, eq=False)
 class Equilibrium:
-    """What balances in a settled net, in kN: ``forces`` (E,) of its edges, tension above 0; ``loads``, ``reactions`` and
-    ``aims`` (V, 3) at its vertices, the last by what is aimed for besides edge forces. At each vertex they sum to nothing but
-    for the last of the ``residuals`` (n,), shares of the mean load by step. ``lengths`` (E,) and ``flatness`` (C,) in m
-    are those before it was let go. ``held`` (V, 3) tells which coordinates stayed as they are, ``slid`` (V,) which
-    vertices slide along something."""
+    """What balances in a settled net, in kN: ``forces`` (E,) of its edges, tension above 0;
+    ``loads``, ``reactions`` and ``aims`` (V, 3) at its vertices, the last by what is aimed for
+    besides edge forces. At each vertex they sum to nothing but for the last of the ``residuals``
+    (n,), shares of the mean load by step. ``lengths`` (E,) and ``flatness`` (C,) in m are those
+    before it was let go. ``held`` (V, 3) tells which coordinates stayed as they are, ``slid`` (V,)
+    which vertices slide along something."""
 
     forces: Array
     loads: Array
@@ -61,12 +63,13 @@ class Equilibrium:
 class Net:
     """A sound net: welded, every edge once, cells counter-clockwise seen from outside.
 
-    ``vertices`` (V, 3) in metres with parameters ``uv`` (V, 2); ``edges`` (E, 2), the lower vertex first;
-    cell ``i`` has the corners ``corners[offsets[i]:offsets[i + 1]]``, and its side ``k``, from corner ``k`` to the
-    next, is edge ``sides[offsets[i] + k]``. ``edge_cells`` (E, 2): the cells left and right of an edge, −1 for none.
-    Border loops are closed runs of vertices with the net on their left: loop ``i`` is
-    ``loop_vertices[loop_offsets[i]:loop_offsets[i + 1]]``. ``marks`` (E,) and ``cell_marks`` (C,) count in ``MARKS``.
-    What makes another net of it makes one without marks, weave and equilibrium.
+    ``vertices`` (V, 3) in metres with parameters ``uv`` (V, 2); ``edges`` (E, 2), the lower vertex
+    first; cell ``i`` has the corners ``corners[offsets[i]:offsets[i + 1]]``, and its side ``k``,
+    from corner ``k`` to the next, is edge ``sides[offsets[i] + k]``. ``edge_cells`` (E, 2): the
+    cells left and right of an edge, −1 for none. Border loops are closed runs of vertices with the
+    net on their left: loop ``i`` is ``loop_vertices[loop_offsets[i]:loop_offsets[i + 1]]``.
+    ``marks`` (E,) and ``cell_marks`` (C,) count in ``MARKS``. What makes another net of it makes
+    one without marks, weave and equilibrium.
     """
 
     surface: Surface
@@ -125,7 +128,8 @@ class Net:
 
 @njit(cache=True)
 def _edges(corners: Index, offsets: Index, vertex_count: int):  # type: ignore[no-untyped-def]
-    """Unique edges by bucketing half-edges at their lower vertex; a second dimension would cost a full sort."""
+    """Unique edges by bucketing half-edges at their lower vertex; a second dimension would cost a
+    full sort."""
     count = len(corners)
     following = np.empty(count, np.int32)
     cell_of = np.empty(count, np.int32)
@@ -180,7 +184,8 @@ def _edges(corners: Index, offsets: Index, vertex_count: int):  # type: ignore[n
 
 @njit(cache=True)
 def _loops(corners: Index, twin: Index, following: Index):  # type: ignore[no-untyped-def]
-    """Chains border half-edges; at a vertex the next one is found by turning through the fan of cells there."""
+    """Chains border half-edges; at a vertex the next one is found by turning through the fan of
+    cells there."""
     count = len(corners)
     done = np.zeros(count, np.bool_)
     vertices = np.empty(count, np.int32)

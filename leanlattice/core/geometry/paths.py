@@ -111,7 +111,8 @@ class LinePiece(Piece):
 
 @dataclass(frozen=True, eq=False)
 class ArcPiece(Piece):
-    """Arc about ``centre`` from angle ``first`` through ``sweep`` (rad, positive counter-clockwise)."""
+    """Arc about ``centre`` from angle ``first`` through ``sweep`` (rad, positive
+    counter-clockwise)."""
 
     centre: Array
     radius: float
@@ -182,7 +183,8 @@ class CubicPiece(Piece):
         return CubicPiece(self.control @ matrix.T + shift)
 
     def offset(self, distance: float) -> CubicPiece:
-        """Cubic with the ends, end directions and middle of the true offset (after Tiller and Hanson, 1984)."""
+        """Cubic with the ends, end directions and middle of the true offset (after Tiller and
+        Hanson, 1984)."""
         t = np.array([0.0, 0.5, 1.0])
         ways = np.array([self.tangent(x) for x in t])
         a, m, d = self.derivatives(t) + distance * np.column_stack([-ways[:, 1], ways[:, 0]])
@@ -202,7 +204,8 @@ class CubicPiece(Piece):
 class Path:
     """Pieces that follow each other; a closed path returns to its start.
 
-    Its parameter runs from 0 to 1 over all pieces, each taking a share of ``knots`` (n + 1,), by length unless given.
+    Its parameter runs from 0 to 1 over all pieces, each taking a share of ``knots`` (n + 1,), by
+    length unless given.
     """
 
     pieces: tuple[Piece, ...]
@@ -234,7 +237,8 @@ class Path:
         return out
 
     def parameters(self, tolerance: float) -> Array:
-        """Parameters at which chords stay within about ``tolerance`` (m), all joints between pieces among them."""
+        """Parameters at which chords stay within about ``tolerance`` (m), all joints between pieces
+        among them."""
         out = [
             self.knots[i] + p.samples(tolerance)[:-1] * (self.knots[i + 1] - self.knots[i])
             for i, p in enumerate(self.pieces)
@@ -247,7 +251,8 @@ class Path:
 
     @cached_property
     def joints(self) -> tuple[float, ...]:
-        """Parameters strictly between 0 and 1 at which the direction changes by more than a hair's breadth."""
+        """Parameters strictly between 0 and 1 at which the direction changes by more than a hair's
+        breadth."""
         out = [
             float(self.knots[i + 1])
             for i, (p, q) in enumerate(zip(self.pieces[:-1], self.pieces[1:], strict=True))
@@ -268,7 +273,8 @@ class Path:
         return Path(tuple(p.reversed() for p in reversed(self.pieces)), self.closed)
 
     def mapped(self, matrix: Array, shift: Array) -> Path:
-        """Carried by p ↦ A p + b, where A keeps angles; a closed path keeps its sense also in a mirror."""
+        """Carried by p ↦ A p + b, where A keeps angles; a closed path keeps its sense also in a
+        mirror."""
         path = Path(tuple(p.mapped(matrix, shift) for p in self.pieces), self.closed)
         return path.reversed() if self.closed and np.linalg.det(matrix) < 0 else path
 
@@ -322,12 +328,16 @@ class PlaneCurve:
 
 
 def on_plane(curves: Sequence[PlaneCurve], frame: Frame2) -> list[Path]:
-    """The paths of curves that lie in a plane parallel to ``frame``, in its coordinates; others are carried straight
-    onto it by their points."""
+    """The paths of curves that lie in a plane parallel to ``frame``, in its coordinates; others are
+    carried straight onto it by their points."""
     out = []
     for curve in curves:
-        matrix = np.array([[curve.frame.x @ frame.x, curve.frame.y @ frame.x],
-                           [curve.frame.x @ frame.y, curve.frame.y @ frame.y]])  # fmt: skip
+        matrix = np.array(
+            [
+                [curve.frame.x @ frame.x, curve.frame.y @ frame.x],
+                [curve.frame.x @ frame.y, curve.frame.y @ frame.y],
+            ]
+        )
         shift = frame.flattened(curve.frame.origin[None])[0]
         if abs(abs(np.linalg.det(matrix)) - 1) < 1e-9:
             out.append(curve.path.mapped(matrix, shift))

@@ -31,7 +31,8 @@ def _following(corners: Index, offsets: Index) -> Index:
 
 
 def vector_areas(points: Array, corners: Index, offsets: Index) -> Array:
-    """Vector areas (n, 3) in m² of polygons, by Newell's formula; their direction is the mean normal."""
+    """Vector areas (n, 3) in m² of polygons, by Newell's formula; their direction is the mean
+    normal."""
     first = np.repeat(points[corners[offsets[:-1]]], np.diff(offsets), axis=0)
     a, b = points[corners] - first, points[_following(corners, offsets)] - first
     return np.add.reduceat(np.cross(a, b), offsets[:-1], axis=0) / 2
@@ -46,7 +47,8 @@ def areas(points: Array, corners: Index, offsets: Index) -> Array:
 def _flattest(
     c00: float, c11: float, c22: float, c01: float, c02: float, c12: float
 ) -> tuple[float, float, float]:
-    """Unit eigenvector of the smallest eigenvalue of a symmetric 3 × 3 matrix (Smith, 1961; Eberly, 2014)."""
+    """Unit eigenvector of the smallest eigenvalue of a symmetric 3 × 3 matrix (Smith, 1961; Eberly,
+    2014)."""
     mean = (c00 + c11 + c22) / 3
     off = c01 * c01 + c02 * c02 + c12 * c12
     spread = np.sqrt(((c00 - mean) ** 2 + (c11 - mean) ** 2 + (c22 - mean) ** 2 + 2 * off) / 6)
@@ -72,7 +74,8 @@ def _flattest(
 
 @njit(cache=True)
 def best_plane(points: Array, polygon: Index) -> tuple[float, float, float, float, float, float]:
-    """Centre and unit normal, on either side, of the least-squares plane of a polygon's corners (Pearson, 1901)."""
+    """Centre and unit normal, on either side, of the least-squares plane of a polygon's corners
+    (Pearson, 1901)."""
     n = len(polygon)
     mx = my = mz = 0.0
     for v in polygon:
@@ -104,7 +107,8 @@ def _best_planes(
 
 
 def best_planes(points: Array, corners: Index, offsets: Index) -> tuple[Array, Array]:
-    """Centres (n, 3) and unit normals (n, 3) of the least-squares planes, on the side of the mean normal."""
+    """Centres (n, 3) and unit normals (n, 3) of the least-squares planes, on the side of the mean
+    normal."""
     centres, normals = np.empty((len(offsets) - 1, 3)), np.empty((len(offsets) - 1, 3))
     _best_planes(np.ascontiguousarray(points, dtype=float), corners, offsets, centres, normals)
     facing = np.einsum("ij,ij->i", normals, vector_areas(points, corners, offsets))
@@ -112,7 +116,8 @@ def best_planes(points: Array, corners: Index, offsets: Index) -> tuple[Array, A
 
 
 def flatness(points: Array, corners: Index, offsets: Index) -> Array:
-    """Largest distance (n,) in metres of a polygon's corner from its best plane; exactly 0 for triangles."""
+    """Largest distance (n,) in metres of a polygon's corner from its best plane; exactly 0 for
+    triangles."""
     counts = np.diff(offsets)
     centres, normals = best_planes(points, corners, offsets)
     d = points[corners] - np.repeat(centres, counts, axis=0)
@@ -139,8 +144,8 @@ def _next_place(offsets: Index) -> Index:
 
 
 def cleaned(corners: Index, offsets: Index) -> tuple[Index, Index]:
-    """Polygons without corners that repeat the one before, without spikes that run out to a corner and straight back, and
-    without cells left with fewer than three corners."""
+    """Polygons without corners that repeat the one before, without spikes that run out to a corner
+    and straight back, and without cells left with fewer than three corners."""
     while len(offsets) > 1:
         following = _following(corners, offsets)
         kept = corners != following

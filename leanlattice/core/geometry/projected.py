@@ -24,7 +24,8 @@ class ProjectionError(ValueError):
 
 
 def picture_axes(direction: Array) -> Array:
-    """Two unit vectors (2, 3) across a view along ``direction`` (3,); x and y for a view from above."""
+    """Two unit vectors (2, 3) across a view along ``direction`` (3,); x and y for a view from
+    above."""
     d = np.asarray(direction, float) / np.linalg.norm(direction)
     across = np.cross([0.0, 1.0, 0.0], d) if abs(d[1]) < 0.95 else np.cross([0.0, 0.0, 1.0], d)
     across /= np.linalg.norm(across)
@@ -32,8 +33,9 @@ def picture_axes(direction: Array) -> Array:
 
 
 def places_seen_at(surface: Surface, seen: Array, axes: Array) -> tuple[Array, NDArray[np.bool_]]:
-    """Parameters (n, 2) of the places of a surface seen at ``seen`` (n, 2) in the picture across ``axes`` (2, 3), by
-    Newton's method from the nearest sample, and whether each was found; they may lie outside the square."""
+    """Parameters (n, 2) of the places of a surface seen at ``seen`` (n, 2) in the picture across
+    ``axes`` (2, 3), by Newton's method from the nearest sample, and whether each was found; they
+    may lie outside the square."""
     axis = np.linspace(0, 1, 41)
     grid = np.stack(np.meshgrid(axis, axis, indexing="ij"), axis=-1).reshape(-1, 2)
     samples = surface.points(grid) @ axes.T
@@ -47,8 +49,12 @@ def places_seen_at(surface: Surface, seen: Array, axes: Array) -> tuple[Array, N
         )
         det = su[:, 0] * sv[:, 1] - su[:, 1] * sv[:, 0]
         det = np.where(np.abs(det) < 1e-14, 1e-14, det)
-        step = np.column_stack([(sv[:, 1] * gap[:, 0] - sv[:, 0] * gap[:, 1]) / det,
-                                (su[:, 0] * gap[:, 1] - su[:, 1] * gap[:, 0]) / det])  # fmt: skip
+        step = np.column_stack(
+            [
+                (sv[:, 1] * gap[:, 0] - sv[:, 0] * gap[:, 1]) / det,
+                (su[:, 0] * gap[:, 1] - su[:, 1] * gap[:, 0]) / det,
+            ]
+        )
         uv = uv - np.clip(step, -0.1, 0.1)
         if np.abs(step).max(initial=0.0) < 1e-13:
             break
@@ -67,8 +73,8 @@ def _within(uv: Array, surface: Surface) -> Array:
 
 @dataclass(frozen=True, eq=False)
 class Projected(Surface):
-    """``base`` with parameters that are shares of the box, from ``low`` of ``size`` (2,) in metres, that it fills in the
-    picture across ``axes`` (2, 3)."""
+    """``base`` with parameters that are shares of the box, from ``low`` of ``size`` (2,) in metres,
+    that it fills in the picture across ``axes`` (2, 3)."""
 
     base: Surface
     axes: Array

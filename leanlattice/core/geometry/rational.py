@@ -26,8 +26,9 @@ def _basis(knots: Array, degree: int, x: Array, order: int) -> Array:
 
 @dataclass(frozen=True, eq=False)
 class RationalSpline(Surface):
-    """Tensor-product rational B-spline (Piegl and Tiller, 1997, ch. 4): control points (n, m, 3) in metres with weights
-    (n, m); u and v are shares of the ranges ``range_u`` and ``range_v`` of its knots."""
+    """Tensor-product rational B-spline (Piegl and Tiller, 1997, ch. 4): control points (n, m, 3) in
+    metres with weights (n, m); u and v are shares of the ranges ``range_u`` and ``range_v`` of its
+    knots."""
 
     control: Array
     weights: Array

@@ -61,7 +61,8 @@ class Region:
         return np.asarray(shapely.intersects_xy(self.polygon, points[:, 0], points[:, 1]))
 
     def mapped(self, low: Array, size: Array) -> Region:
-        """The region in coordinates in which the box from ``low`` of the given ``size`` is the unit square."""
+        """The region in coordinates in which the box from ``low`` of the given ``size`` is the unit
+        square."""
         return Region((self.outer - low) / size, tuple((o - low) / size for o in self.openings))
 
     @staticmethod

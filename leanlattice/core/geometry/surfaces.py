@@ -24,13 +24,14 @@ Array = NDArray[np.float64]
 class Surface(ABC):
     """A surface over the square [0, 1] × [0, 1] of parameters (u, v); lengths in metres.
 
-    One that is ``pieced`` has several pictures side by side there, so that what lies between two places of it cannot be
-    told from their parameters.
+    One that is ``pieced`` has several pictures side by side there, so that what lies between two
+    places of it cannot be told from their parameters.
 
-    ``closed_u`` tells that u = 0 and u = 1 are the same line, ``closed_v`` likewise. ``degenerate`` names the sides
-    that shrink to a point: any of ``"u0"``, ``"u1"``, ``"v0"``, ``"v1"``. ``domain`` is the part of the square the
-    surface covers, where that is not the whole. ``seams_u`` and ``seams_v`` are parameters at which it has a crease.
-    The outside is where ``normals`` point.
+    ``closed_u`` tells that u = 0 and u = 1 are the same line, ``closed_v`` likewise. ``degenerate``
+    names the sides that shrink to a point: any of ``"u0"``, ``"u1"``, ``"v0"``, ``"v1"``.
+    ``domain`` is the part of the square the surface covers, where that is not the whole.
+    ``seams_u`` and ``seams_v`` are parameters at which it has a crease. The outside is where
+    ``normals`` point.
     """
 
     closed_u: bool = False
@@ -51,7 +52,8 @@ class Surface(ABC):
         return self.derivatives(uv)
 
     def extended(self, uv: Array) -> Array:
-        """Points (n, 3) at ``uv`` that may lie outside the square: there the surface runs on along its tangents."""
+        """Points (n, 3) at ``uv`` that may lie outside the square: there the surface runs on along
+        its tangents."""
         inside = np.clip(uv, 0.0, 1.0)
         for axis, closed in enumerate((self.closed_u, self.closed_v)):
             if closed:
@@ -87,7 +89,8 @@ class Surface(ABC):
         return uv
 
     def curvatures(self, uv: Array) -> Array:
-        """Gaussian (1/m²) and mean (1/m) curvature (n, 2) from both fundamental forms (do Carmo, 1976, §3.3).
+        """Gaussian (1/m²) and mean (1/m) curvature (n, 2) from both fundamental forms (do Carmo,
+        1976, §3.3).
 
         Mean curvature is positive where the surface bends towards its inside, as a sphere does.
         """
@@ -105,8 +108,9 @@ class Surface(ABC):
     def closest(self, points: Array, steps: int = 30) -> Array:
         """Parameters (n, 2) of the surface points closest to ``points`` (n, 3).
 
-        Newton's method on the squared distance, clamped to the square, from the nearest sample of a grid
-        (Piegl and Tiller, 1997, §6.1). Finds the nearest point when the grid start lies in its basin.
+        Newton's method on the squared distance, clamped to the square, from the nearest sample of a
+        grid (Piegl and Tiller, 1997, §6.1). Finds the nearest point when the grid start lies in its
+        basin.
         """
         grid, tree = self._samples
         return self.closest_from(points, grid[tree.query(points)[1]], steps)
@@ -172,10 +176,11 @@ class Surface(ABC):
         return float(np.linalg.norm(np.diff(places, axis=1), axis=2).sum(axis=1).mean())
 
     def quadrature(self) -> tuple[Array, Array]:
-        """Parameters (n, 2) and weights (n,) that integrate over the part of the square the surface covers.
+        """Parameters (n, 2) and weights (n,) that integrate over the part of the square the surface
+        covers.
 
-        Gauss–Legendre points on 12 × 12 patches of 4 × 4; where there is a domain, the centroids of a fine grid cut by
-        it.
+        Gauss–Legendre points on 12 × 12 patches of 4 × 4; where there is a domain, the centroids of
+        a fine grid cut by it.
         """
         if self.domain is not None:
             axis = np.linspace(0.0, 1.0, 65)
@@ -236,12 +241,13 @@ class Loft(Surface):
 def loft(profiles: list[Array], closed: bool = False, swapped: bool = False) -> Loft:
     """Surface through two or more profiles, each given by its points (n_i, 3); the n_i may differ.
 
-    The outside of an open surface is the side that looks up, that of a closed one looks away from its axis;
-    ``swapped`` exchanges outside and inside.
+    The outside of an open surface is the side that looks up, that of a closed one looks away from
+    its axis; ``swapped`` exchanges outside and inside.
 
-    Each profile is an interpolating cubic spline over [0, 1]; between the profiles runs a cubic spline through the
-    profiles' points at equal parameter (skinning; Woodward, 1988), whose stations are the mean accumulated chord
-    lengths. As that spline is linear in what it interpolates, all derivatives are exact.
+    Each profile is an interpolating cubic spline over [0, 1]; between the profiles runs a cubic
+    spline through the profiles' points at equal parameter (skinning; Woodward, 1988), whose
+    stations are the mean accumulated chord lengths. As that spline is linear in what it
+    interpolates, all derivatives are exact.
     """
     curves = tuple(through_points(p, closed) for p in profiles)
     t = np.linspace(0.0, 1.0, 33)
@@ -268,9 +274,9 @@ def _outside_is_reversed(surface: Loft) -> bool:
 def crossing_profiles(surface: Loft) -> tuple[int, Array] | None:
     """The first profile (counted from 0) that meets the next one, and the place (3,), or ``None``.
 
-    From every pair of close samples the nearest places on the two curves are sought by Gauss–Newton steps; the curves
-    meet where that distance comes to nothing. Profiles also count as meeting where the step from one to the other at
-    equal parameter turns back between neighbouring samples.
+    From every pair of close samples the nearest places on the two curves are sought by Gauss–Newton
+    steps; the curves meet where that distance comes to nothing. Profiles also count as meeting
+    where the step from one to the other at equal parameter turns back between neighbouring samples.
     """
     t = np.linspace(0.0, 1.0, 401)
     lines = np.stack([c.points(t) for c in surface.profiles])
@@ -321,7 +327,8 @@ class Dome(Surface):
 
 
 def dome(span: float, rise: float, centre: Array) -> Dome:
-    """Spherical cap of the given ``span`` and ``rise`` (m, both above 0) standing on ``centre`` (3,).
+    """Spherical cap of the given ``span`` and ``rise`` (m, both above 0) standing on ``centre``
+    (3,).
 
     Radius from the chord theorem: R = (a² + h²) / 2h with a half the span and h the rise.
     """

@@ -19,7 +19,8 @@ Array = NDArray[np.float64]
 
 @dataclass(frozen=True, eq=False)
 class Extruded(Surface):
-    """Straight lines from a curve to the one above it, at equal parameters: u along, v from low to high."""
+    """Straight lines from a curve to the one above it, at equal parameters: u along, v from low to
+    high."""
 
     low: PlaneCurve
     high: PlaneCurve
@@ -40,7 +41,8 @@ class Extruded(Surface):
 
 @dataclass(frozen=True, eq=False)
 class Revolved(Surface):
-    """A profile turned about an axis: u round from ``first`` through ``sweep`` (rad), v along the profile."""
+    """A profile turned about an axis: u round from ``first`` through ``sweep`` (rad), v along the
+    profile."""
 
     profile: PlaneCurve
     foot: Array
@@ -68,7 +70,8 @@ class Revolved(Surface):
 
 @dataclass(frozen=True, eq=False)
 class Translated(Surface):
-    """A generatrix carried along a directrix without turning: u along the generatrix, v along the directrix."""
+    """A generatrix carried along a directrix without turning: u along the generatrix, v along the
+    directrix."""
 
     generatrix: PlaneCurve
     directrix: PlaneCurve
@@ -94,10 +97,11 @@ class Translated(Surface):
 
 @dataclass(frozen=True, eq=False)
 class Swept(Surface):
-    """Profiles carried along a spine in frames that do not turn about it: u along the profile, v along the spine.
+    """Profiles carried along a spine in frames that do not turn about it: u along the profile, v
+    along the spine.
 
-    S(u, v) = c(v) + a(u, v) n(v) + b(u, v) m(v), where the profile's coordinates a and b are blended between profiles
-    by ``shares``.
+    S(u, v) = c(v) + a(u, v) n(v) + b(u, v) m(v), where the profile's coordinates a and b are
+    blended between profiles by ``shares``.
     """
 
     profiles: tuple[Path, ...]
@@ -127,9 +131,11 @@ class Swept(Surface):
 
 
 def rotation_minimising_frames(points: Array, tangents: Array, first: Array) -> Array:
-    """Normals (n, 3) along a curve that turn about it as little as can be, begun with ``first`` (3,).
+    """Normals (n, 3) along a curve that turn about it as little as can be, begun with ``first``
+    (3,).
 
-    Double reflection (Wang, Jüttler, Zheng and Liu, 2008): fourth-order accurate in the spacing of the points.
+    Double reflection (Wang, Jüttler, Zheng and Liu, 2008): fourth-order accurate in the spacing of
+    the points.
     """
     out = np.empty_like(points)
     r = first - (first @ tangents[0]) * tangents[0]
@@ -151,10 +157,11 @@ def rotation_minimising_frames(points: Array, tangents: Array, first: Array) -> 
 
 
 def sweep(profiles: list[Path], spine: PlaneCurve, stations: int = 240) -> Swept:
-    """Profiles (x to the side, y upward) carried along ``spine``, the first at its start and the last at its end.
+    """Profiles (x to the side, y upward) carried along ``spine``, the first at its start and the
+    last at its end.
 
-    The frames begin with the side level and turn about the spine as little as can be; round a closed spine what they
-    have turned by is spread evenly, so that they meet.
+    The frames begin with the side level and turn about the spine as little as can be; round a
+    closed spine what they have turned by is spread evenly, so that they meet.
     """
     closed = spine.path.closed
     v = np.linspace(0, 1, stations + 1)
@@ -178,6 +185,12 @@ def sweep(profiles: list[Path], spine: PlaneCurve, stations: int = 240) -> Swept
     values = np.eye(len(profiles)) if len(profiles) > 1 else np.ones((2, 1))
     seams = tuple(sorted({t for p in profiles for t in p.joints}))
     return Swept(
-        tuple(profiles), spine, CubicSpline(v, across, bc_type=ends), CubicSpline(v, up, bc_type=ends),
-        CubicSpline(where, values), profiles[0].closed, closed, seams,
-    )  # fmt: skip
+        tuple(profiles),
+        spine,
+        CubicSpline(v, across, bc_type=ends),
+        CubicSpline(v, up, bc_type=ends),
+        CubicSpline(where, values),
+        profiles[0].closed,
+        closed,
+        seams,
+    )

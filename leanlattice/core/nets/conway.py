@@ -1,4 +1,5 @@
-"""Nets made of a net by rule (Conway's operators; Hart, 1998): the middles of its edges, and its dual."""
+"""Nets made of a net by rule (Conway's operators; Hart, 1998): the middles of its edges, and its
+dual."""
 
 from __future__ import annotations
 
@@ -20,10 +21,12 @@ STRAIGHT = np.radians(175.0)
 
 
 def truncated(net: Net) -> Net:
-    """The middles of edges joined round every cell and round every vertex (ambo: V' = E, E' = 2E on a closed net).
+    """The middles of edges joined round every cell and round every vertex (ambo: V' = E, E' = 2E on
+    a closed net).
 
-    At the border the cells about its vertices keep these, so that it stays where it is. Where the border
-    all but runs straight on at a vertex of one cell, the sliver there would have is left with that cell.
+    At the border the cells about its vertices keep these, so that it stays where it is. Where the
+    border all but runs straight on at a vertex of one cell, the sliver there would have is left
+    with that cell.
     """
     net = without_mere_points(net)
     about = fans(net)
@@ -46,8 +49,8 @@ def truncated(net: Net) -> Net:
 
 
 def _straight_on(net: Net, about: Fans) -> Index:
-    """Half-edges, in order, that begin at a border vertex of one cell alone whose sides there all but run
-    straight on."""
+    """Half-edges, in order, that begin at a border vertex of one cell alone whose sides there all
+    but run straight on."""
     alone = about.open & (np.diff(about.offsets) == 1)
     half = about.half[about.offsets[:-1][alone]]
     angle = corner_angles(net.vertices, net.corners, net.offsets)[half]
@@ -55,16 +58,19 @@ def _straight_on(net: Net, about: Fans) -> Index:
 
 
 def dual(net: Net) -> Net:
-    """A vertex in the middle of every cell, a cell about every vertex; at the border the middles of its edges and its
-    vertices close the cells."""
+    """A vertex in the middle of every cell, a cell about every vertex; at the border the middles of
+    its edges and its vertices close the cells."""
     net = without_mere_points(net)
     about = fans(net)
     cells, edges = net.cell_count, len(net.edges)
     uv = np.vstack([middles(net), between(net, *net.edges.T), net.uv])
-    straight = np.vstack([
-        np.add.reduceat(net.vertices[net.corners], net.offsets[:-1], axis=0) / np.diff(net.offsets)[:, None],
-        net.vertices[net.edges].mean(axis=1),
-    ])  # fmt: skip
+    straight = np.vstack(
+        [
+            np.add.reduceat(net.vertices[net.corners], net.offsets[:-1], axis=0)
+            / np.diff(net.offsets)[:, None],
+            net.vertices[net.edges].mean(axis=1),
+        ]
+    )
     vertices = np.vstack([lifted(net, uv[: cells + edges], straight), net.vertices])
     of_half = cell_of_half_edges(net)
     ring, counts = _rings(
@@ -84,8 +90,8 @@ def _rings(
 ) -> tuple[Index, Index]:
     """For every fan the things ``of_half`` its half-edges, counter-clockwise.
 
-    An open fan gets at its end the border edge it ends with (``of_edge``), then its vertex, numbered from
-    ``first_vertex``; with ``both_ends`` also the border edge it begins with.
+    An open fan gets at its end the border edge it ends with (``of_edge``), then its vertex,
+    numbered from ``first_vertex``; with ``both_ends`` also the border edge it begins with.
     """
     counts = np.diff(about.offsets)
     before = preceding(net)

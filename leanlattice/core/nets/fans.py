@@ -66,9 +66,10 @@ def creases(net: Net) -> NDArray[np.bool_]:
 
 @dataclass(frozen=True, eq=False)
 class Fans:
-    """Runs of cells about vertices, counter-clockwise: fan ``i`` is about ``vertex[i]`` and consists of the half-edges
-    ``half[offsets[i]:offsets[i + 1]]`` that leave it; ``open`` tells that it begins and ends at the border. A vertex at
-    which the net only touches itself has several."""
+    """Runs of cells about vertices, counter-clockwise: fan ``i`` is about ``vertex[i]`` and
+    consists of the half-edges ``half[offsets[i]:offsets[i + 1]]`` that leave it; ``open`` tells
+    that it begins and ends at the border. A vertex at which the net only touches itself has
+    several."""
 
     vertex: Index
     half: Index
@@ -110,7 +111,8 @@ def fans(net: Net) -> Fans:
 
 
 def ragged(parts: list[tuple[Index, Index]]) -> tuple[Index, Index]:
-    """Cells given as several blocks of flat corners and counts, one after the other, as corners and offsets."""
+    """Cells given as several blocks of flat corners and counts, one after the other, as corners and
+    offsets."""
     corners = np.concatenate([np.asarray(c).ravel() for c, _ in parts]).astype(np.int32)
     counts = np.concatenate([np.asarray(n).ravel() for _, n in parts])
     return corners, np.concatenate([[0], np.cumsum(counts)]).astype(np.int32)

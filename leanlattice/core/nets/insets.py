@@ -21,8 +21,9 @@ Index = NDArray[np.int32]
 
 @dataclass(frozen=True, eq=False)
 class Inset:
-    """A net with its cells drawn inward. ``shrunk`` are the cells whose distance was made smaller to fit, ``clamped`` the
-    places (n, 3) of corners whose radius was, ``inner`` (C',) the cells of the net that are the drawn-in ones."""
+    """A net with its cells drawn inward. ``shrunk`` are the cells whose distance was made smaller
+    to fit, ``clamped`` the places (n, 3) of corners whose radius was, ``inner`` (C',) the cells of
+    the net that are the drawn-in ones."""
 
     net: Net
     shrunk: Index
@@ -31,7 +32,8 @@ class Inset:
 
 
 def _flat_corners(net: Net) -> tuple[Array, Array, Array, Array]:
-    """Corners (H, 2) in their cells' best planes, with the origins (C, 3) and the axes (C, 3) of these."""
+    """Corners (H, 2) in their cells' best planes, with the origins (C, 3) and the axes (C, 3) of
+    these."""
     centres, normals = best_planes(net.vertices, net.corners, net.offsets)
     first = net.vertices[net.corners[net.offsets[:-1]]] - centres
     x = first - np.einsum("ij,ij->i", first, normals)[:, None] * normals
@@ -44,17 +46,23 @@ def _flat_corners(net: Net) -> tuple[Array, Array, Array, Array]:
 
 
 def inset(
-    net: Net, share: float | Array | None, distance: float | None, radius: float, arc: int = 4, keep: bool = True,
+    net: Net,
+    share: float | Array | None,
+    distance: float | None,
+    radius: float,
+    arc: int = 4,
+    keep: bool = True,
     wanted: NDArray[np.bool_] | None = None,
-) -> Inset:  # fmt: skip
+) -> Inset:
     """The ``wanted`` cells (all, if not given) drawn inward.
 
-    By a ``share`` of the way to their middle, one for all or one a cell (C,), or by a ``distance`` (m) from their sides;
-    their corners are rounded by ``radius`` (m) in ``arc`` steps, and the ring about each becomes one cell a side. Without
-    ``keep`` the inner cells are left out, as openings.
+    By a ``share`` of the way to their middle, one for all or one a cell (C,), or by a ``distance``
+    (m) from their sides; their corners are rounded by ``radius`` (m) in ``arc`` steps, and the ring
+    about each becomes one cell a side. Without ``keep`` the inner cells are left out, as openings.
 
-    A distance beyond 0.95 of the cell's inner radius, and a radius that would use up more than nine tenths of half a side, are made
-    smaller. The inner outline lies in the cell's best plane; cells must be convex for a distance to hold.
+    A distance beyond 0.95 of the cell's inner radius, and a radius that would use up more than nine
+    tenths of half a side, are made smaller. The inner outline lies in the cell's best plane; cells
+    must be convex for a distance to hold.
     """
     cell, after, before = cell_of_half_edges(net), following(net), preceding(net)
     chosen = np.ones(net.cell_count, bool) if wanted is None else wanted
@@ -120,7 +128,8 @@ def _inner_uv(net: Net, cell: Index, share: float | Array) -> Array:
 def _offset(
     net: Net, flat: Array, distance: float, cell: Index, after: Index, before: Index
 ) -> tuple[Array, Index]:
-    """Corners (H, 2) moved so that every side lies ``distance`` further in, and the cells for which less had to do."""
+    """Corners (H, 2) moved so that every side lies ``distance`` further in, and the cells for which
+    less had to do."""
     step = flat[after] - flat
     length = np.maximum(np.linalg.norm(step, axis=1), 1e-300)
     inward = np.column_stack([-step[:, 1], step[:, 0]]) / length[:, None]
@@ -142,7 +151,8 @@ def _offset(
 def _rounded(
     inner: Array, radius: float, arc: int, net: Net, after: Index, before: Index
 ) -> tuple[Array, NDArray[np.bool_]]:
-    """Points (H, arc + 1, 2) in place of each inner corner, and the corners whose radius was made smaller."""
+    """Points (H, arc + 1, 2) in place of each inner corner, and the corners whose radius was made
+    smaller."""
     if radius <= 0:
         return inner[:, None], np.zeros(len(inner), bool)
     to_next, to_last = inner[after] - inner, inner[before] - inner
@@ -174,8 +184,8 @@ def _rounded(
 
 
 def raised(net: Net, depth: Array, top: float) -> Net:
-    """Pyramids over all cells, ``depth`` (C,) in metres towards the outside, or coffers whose upper outline is the share
-    ``top`` of the cell; 0 makes an apex."""
+    """Pyramids over all cells, ``depth`` (C,) in metres towards the outside, or coffers whose upper
+    outline is the share ``top`` of the cell; 0 makes an apex."""
     if top > 0:
         made = inset(net, 1.0 - top, None, 0.0)
         vertices = made.net.vertices.copy()

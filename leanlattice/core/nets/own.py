@@ -16,7 +16,8 @@ __all__ = ["own_surface"]
 def own_surface(
     vertices: NDArray[np.float64], corners: NDArray[np.int32], offsets: NDArray[np.int32]
 ) -> Surface:
-    """Surface of cells that fill no more than one flat picture, or of charts; raises ``MeshError`` where they make none."""
+    """Surface of cells that fill no more than one flat picture, or of charts; raises ``MeshError``
+    where they make none."""
     mesh = Mesh(vertices, corners, offsets)
     one = mesh_of_triangles(mesh.vertices, mesh.triangles)
     if one.loops and pieces(one.triangles, len(one.vertices)).max(initial=0) == 0:

@@ -15,7 +15,8 @@ Index = NDArray[np.int32]
 
 
 def lifted(net: Net, uv: Array, straight: Array) -> Array:
-    """Places (n, 3) of new vertices: on the shape at ``uv`` where the net lies on it, else at ``straight``."""
+    """Places (n, 3) of new vertices: on the shape at ``uv`` where the net lies on it, else at
+    ``straight``."""
     if not on_shape(net):
         return straight
     inside = np.all((uv >= 0) & (uv <= 1), axis=1)
@@ -33,8 +34,9 @@ def rebuilt(net: Net, vertices: Array, uv: Array, corners: Index, offsets: Index
 
 
 def without_mere_points(net: Net) -> Net:
-    """The net without inner vertices of two edges, which change nothing but the course of an edge: cells that meet along
-    both would not be sound once their middles are joined. The cells stay, in their order."""
+    """The net without inner vertices of two edges, which change nothing but the course of an edge:
+    cells that meet along both would not be sound once their middles are joined. The cells stay, in
+    their order."""
     mere = net.valence == 2
     mere[net.loop_vertices] = False
     if not mere.any():

@@ -24,9 +24,9 @@ MOST_TURN = 0.6
 
 @dataclass(frozen=True, eq=False)
 class Reciprocal:
-    """The net of a reciprocal frame, its members being the strands of its weave; ``engagement`` (n,) is how far (m) each
-    end reaches past the one that rests on it, ``gap`` (n,) how far (m) apart the middle lines pass there, and ``turn``
-    (E,) by how much (rad) each edge was turned."""
+    """The net of a reciprocal frame, its members being the strands of its weave; ``engagement``
+    (n,) is how far (m) each end reaches past the one that rests on it, ``gap`` (n,) how far (m)
+    apart the middle lines pass there, and ``turn`` (E,) by how much (rad) each edge was turned."""
 
     net: Net
     engagement: Array
@@ -41,12 +41,14 @@ def reciprocal(
     width: float = 0.08,
     thickness: float = 0.08,
 ) -> Reciprocal:
-    """Every inner edge turned about its middle by ``turn`` (rad; below 0 the other way), or by what makes its ends engage by
-    ``engagement`` (m), and carried on until it rests on the next about each vertex.
+    """Every inner edge turned about its middle by ``turn`` (rad; below 0 the other way), or by what
+    makes its ends engage by ``engagement`` (m), and carried on until it rests on the next about
+    each vertex.
 
-    Edges that end at the border are turned about that end by half. About an inner vertex the ends form a ring, one corner
-    each (Baverel, 2000); the corners lie on the shape where the two lines pass nearest to each other. Raises ``NetError``
-    where an end reaches past the middle of what it rests on.
+    Edges that end at the border are turned about that end by half. About an inner vertex the ends
+    form a ring, one corner each (Baverel, 2000); the corners lie on the shape where the two lines
+    pass nearest to each other. Raises ``NetError`` where an end reaches past the middle of what it
+    rests on.
     """
     ends = _Ends(net, 1 if turn >= 0 else -1)
     if not len(ends.end):
@@ -65,8 +67,8 @@ def reciprocal(
 def _solved(ends: _Ends, engagement: float) -> Array:
     """Turns (E,) at which ends engage by ``engagement`` (m) as nearly as can be.
 
-    How far an end engages depends on how far the two edges beside it pass the node, so that each edge is moved aside by
-    what those beside it want of it, in turns.
+    How far an end engages depends on how far the two edges beside it pass the node, so that each
+    edge is moved aside by what those beside it want of it, in turns.
     """
     half = ends.net.edge_lengths / 2
     aside = np.full(len(half), engagement / 2)
@@ -83,7 +85,8 @@ def _solved(ends: _Ends, engagement: float) -> Array:
 
 
 class _Ends:
-    """The ends of edges about inner vertices in counter-clockwise order, and where each comes to rest."""
+    """The ends of edges about inner vertices in counter-clockwise order, and where each comes to
+    rest."""
 
     def __init__(self, net: Net, hand: int) -> None:
         self.net, self.hand = net, hand
@@ -116,8 +119,8 @@ class _Ends:
         self.place_of_end[self.end] = k
 
     def met(self, turns: Array) -> tuple[Array, Array, Array, Array]:
-        """Where each end comes to rest (n, 3), the gap (n,) between the lines there, the engagement (n,), and how much
-        (n,) of each edge is left between what rests on it."""
+        """Where each end comes to rest (n, 3), the gap (n,) between the lines there, the engagement
+        (n,), and how much (n,) of each edge is left between what rests on it."""
         net = self.net
         a, b = net.vertices[net.edges[:, 0]], net.vertices[net.edges[:, 1]]
         normal = net.normals[net.edges].sum(axis=1)
@@ -150,8 +153,8 @@ class _Ends:
 
 
 def _nearest(p: Array, d: Array, q: Array, e: Array) -> tuple[Array, Array, Array, Array]:
-    """How far along lines p + t d and q + s e (n, 3 each, unit directions) they pass nearest to each other, how far apart,
-    and the place (n, 3) in between."""
+    """How far along lines p + t d and q + s e (n, 3 each, unit directions) they pass nearest to
+    each other, how far apart, and the place (n, 3) in between."""
     w = p - q
     b = np.einsum("ij,ij->i", d, e)
     dw, ew = np.einsum("ij,ij->i", d, w), np.einsum("ij,ij->i", e, w)
@@ -204,7 +207,8 @@ def _joined(net: Net, ends: _Ends, places: Array, width: float, thickness: float
 
 
 def _members(net: Net, made: Net, ends: _Ends, used: NDArray[np.bool_]) -> Index:
-    """The members as strands of the new net: each runs from its end past what rests on it to its other end."""
+    """The members as strands of the new net: each runs from its end past what rests on it to its
+    other end."""
     number = np.cumsum(used) - 1
     new = number[len(net.vertices) + np.arange(len(ends.end))]
     rests_on_me = ends.next if ends.hand > 0 else ends.previous

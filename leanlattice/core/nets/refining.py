@@ -21,11 +21,11 @@ HALVES = 0.6
 def refined(net: Net, wanted: NDArray[np.bool_], way: str = "halved") -> Net:
     """The ``wanted`` cells (C,) divided.
 
-    ``"halved"``: triangles into four, others into one cell a corner about their middle, and halves of those at borders
-    and creases so that they go on. ``"joined"``: the middles of
-    sides that follow each other joined. ``"spokes"``: triangles about the middle, without new vertices on the sides.
-    A neighbour takes the middles of the sides it shares as corners; one that is a triangle becomes triangles over them,
-    so that a net of triangles stays one.
+    ``"halved"``: triangles into four, others into one cell a corner about their middle, and halves
+    of those at borders and creases so that they go on. ``"joined"``: the middles of sides that
+    follow each other joined. ``"spokes"``: triangles about the middle, without new vertices on the
+    sides. A neighbour takes the middles of the sides it shares as corners; one that is a triangle
+    becomes triangles over them, so that a net of triangles stays one.
     """
     if way == "joined":
         net = without_mere_points(net)
@@ -38,10 +38,15 @@ def refined(net: Net, wanted: NDArray[np.bool_], way: str = "halved") -> Net:
     counts = np.diff(net.offsets)
     around = wanted & ((counts > 3) & (way == "halved") | (way == "spokes"))
     cells_uv = middles(net)[around]
-    straight = np.vstack([
-        net.vertices[net.edges[halved]].mean(axis=1),
-        (np.add.reduceat(net.vertices[net.corners], net.offsets[:-1], axis=0) / counts[:, None])[around],
-    ])  # fmt: skip
+    straight = np.vstack(
+        [
+            net.vertices[net.edges[halved]].mean(axis=1),
+            (
+                np.add.reduceat(net.vertices[net.corners], net.offsets[:-1], axis=0)
+                / counts[:, None]
+            )[around],
+        ]
+    )
     new_uv = np.vstack([mids_uv, cells_uv])
     vertices = np.vstack([net.vertices, lifted(net, new_uv, straight)])
     uv = np.vstack([net.uv, new_uv])
@@ -96,8 +101,8 @@ def refined(net: Net, wanted: NDArray[np.bool_], way: str = "halved") -> Net:
 
 
 def _half_cells(net: Net, wanted: NDArray[np.bool_]) -> Index:
-    """Half-edges along the border or a crease, of ``wanted`` triangles that have one such: in a net of other cells, these
-    are cells cut in half there."""
+    """Half-edges along the border or a crease, of ``wanted`` triangles that have one such: in a net
+    of other cells, these are cells cut in half there."""
     cell = cell_of_half_edges(net)
     if np.mean(np.diff(net.offsets) == 3) > HALVES:
         return np.zeros(0, np.int32)
@@ -149,7 +154,8 @@ def _triangles_over(ring: list[int], split: list[bool]) -> list[list[int]]:
 
 
 def divided_edges(net: Net, longest: float) -> Net:
-    """Every edge longer than ``longest`` (m) divided evenly; its cells take the new vertices as corners."""
+    """Every edge longer than ``longest`` (m) divided evenly; its cells take the new vertices as
+    corners."""
     parts = np.maximum(np.ceil(net.edge_lengths / longest - 1e-9).astype(np.int64), 1)
     more = parts - 1
     edge = np.repeat(np.arange(len(parts)), more)

@@ -25,7 +25,8 @@ def _at_apex(surface: Surface, uv: Array) -> tuple[NDArray[np.bool_], NDArray[np
 
 
 def unwrapped(surface: Surface, uv: Array, reference: Array) -> Array:
-    """Parameters moved by whole turns to lie nearest to ``reference``, and at an apex taken from it."""
+    """Parameters moved by whole turns to lie nearest to ``reference``, and at an apex taken from
+    it."""
     out = uv.copy()
     free = _at_apex(surface, uv)
     for axis, closed in enumerate((surface.closed_u, surface.closed_v)):
@@ -43,7 +44,8 @@ def _wrapped(surface: Surface, uv: Array) -> Array:
 
 
 def between(net: Net, a: Index, b: Index, share: float | Array = 0.5) -> Array:
-    """Parameters (n, 2) the given share of the way from vertices ``a`` to ``b``, the short way round."""
+    """Parameters (n, 2) the given share of the way from vertices ``a`` to ``b``, the short way
+    round."""
     if net.surface.pieced:
         t = np.broadcast_to(share, len(a))[:, None]
         return net.surface.closest(net.vertices[a] + t * (net.vertices[b] - net.vertices[a]))

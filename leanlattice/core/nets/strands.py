@@ -21,8 +21,9 @@ STRAIGHT = np.cos(np.radians(145))
 
 @dataclass(frozen=True, eq=False)
 class Strands:
-    """End ``2e + k`` is that of edge e at its vertex ``net.edges[e, k]``. ``partner`` (2E,) is the end with which the
-    strand runs on there, −1 where it ends; ``strand`` (E,) numbers the strands."""
+    """End ``2e + k`` is that of edge e at its vertex ``net.edges[e, k]``. ``partner`` (2E,) is the
+    end with which the strand runs on there, −1 where it ends; ``strand`` (E,) numbers the strands.
+    """
 
     partner: Long
     strand: Index
@@ -33,8 +34,9 @@ class Strands:
 
 
 def _around(net: Net) -> list[tuple[Long, Index, NDArray[np.bool_]]]:
-    """Ends (n, k) about vertices (n,) in counter-clockwise order, those of one number k together, and whether the border
-    passes there: then the first and the last end are those of border edges."""
+    """Ends (n, k) about vertices (n,) in counter-clockwise order, those of one number k together,
+    and whether the border passes there: then the first and the last end are those of border edges.
+    """
     about, before = fans(net), preceding(net)
     start, stop = about.offsets[:-1], about.offsets[1:]
     sizes = stop - start + about.open
@@ -55,8 +57,9 @@ def _around(net: Net) -> list[tuple[Long, Index, NDArray[np.bool_]]]:
 
 
 def strands_of(net: Net) -> Strands:
-    """Strands of a net. At an inner vertex with an even number of edges each runs on into the opposite one; elsewhere the
-    two run on that are straightest, if they bend by less than 35°. Border edges run on into border edges alone."""
+    """Strands of a net. At an inner vertex with an even number of edges each runs on into the
+    opposite one; elsewhere the two run on that are straightest, if they bend by less than 35°.
+    Border edges run on into border edges alone."""
     partner = np.full(2 * len(net.edges), -1, np.int64)
     step = net.vertices[net.edges[:, 1]] - net.vertices[net.edges[:, 0]]
     step /= np.maximum(np.linalg.norm(step, axis=1, keepdims=True), 1e-300)
@@ -101,8 +104,8 @@ def _numbered(partner: Long) -> Index:
 
 @dataclass(frozen=True, eq=False)
 class Woven:
-    """A net with its weave, how many levels its strands lie on or pass between, the number of crossings, and the vertices
-    at which strands cannot be parted as asked for."""
+    """A net with its weave, how many levels its strands lie on or pass between, the number of
+    crossings, and the vertices at which strands cannot be parted as asked for."""
 
     net: Net
     levels: int
@@ -111,10 +114,12 @@ class Woven:
 
 
 def woven(net: Net, way: str, width: float, thickness: float) -> Woven:
-    """Strands that keep to a level each (``"levels"``) or pass over and under in turns (``"alternate"``).
+    """Strands that keep to a level each (``"levels"``) or pass over and under in turns
+    (``"alternate"``).
 
-    Levels: as few as a greedy colouring of the strands that cross needs. In turns: one choice at each crossing decides the
-    next ones along both its strands; where rings of crossings do not agree, the vertices are listed as unsolved.
+    Levels: as few as a greedy colouring of the strands that cross needs. In turns: one choice at
+    each crossing decides the next ones along both its strands; where rings of crossings do not
+    agree, the vertices are listed as unsolved.
     """
     found = strands_of(net)
     passes = _passes(net, found)
@@ -177,7 +182,8 @@ def _in_turns(found: Strands, crossing: dict[int, list[int]]) -> tuple[Array, in
             vertex_of[end] = vertex_of[to[end]] = (v, k)
 
     def onward(end: int) -> int:
-        """The end at the next crossing along the strand that leaves through ``end``, −1 where there is none."""
+        """The end at the next crossing along the strand that leaves through ``end``, −1 where there
+        is none."""
         start = end
         while True:
             end ^= 1
@@ -244,7 +250,8 @@ def ribbons(net: Net) -> tuple[Array, Index]:
 
 
 def _same_strand_ends(net: Net, weave: Weave) -> Long:
-    """For each end the other end of its strand at the same vertex and level, −1 where there is none."""
+    """For each end the other end of its strand at the same vertex and level, −1 where there is
+    none."""
     count = 2 * len(net.edges)
     vertex = net.edges.ravel().astype(np.int64)
     strand = np.repeat(weave.strand, 2).astype(np.int64)

@@ -1,4 +1,5 @@
-"""Nets with fewer parts: cells taken out, edges and vertices dissolved, near vertices made one; and nets eased."""
+"""Nets with fewer parts: cells taken out, edges and vertices dissolved, near vertices made one; and
+nets eased."""
 
 from __future__ import annotations
 
@@ -15,16 +16,22 @@ from .rebuilt import lifted, rebuilt
 from .spots import on_shape, unwrapped
 
 __all__ = [
-    "chosen_by_seed", "eased_on_shape", "merged_near", "without_cells", "without_edges", "without_thin_cells",
+    "chosen_by_seed",
+    "eased_on_shape",
+    "merged_near",
+    "without_cells",
+    "without_edges",
+    "without_thin_cells",
     "without_vertices",
-]  # fmt: skip
+]
 
 Array = NDArray[np.float64]
 Index = NDArray[np.int32]
 
 
 def chosen_by_seed(candidates: NDArray[np.int64], share: float, seed: int) -> NDArray[np.int64]:
-    """The given share of the candidates, chosen by a seed; a larger share holds what a smaller one did."""
+    """The given share of the candidates, chosen by a seed; a larger share holds what a smaller one
+    did."""
     order = np.random.default_rng(seed).permutation(len(candidates))
     return np.sort(candidates[order[: round(share * len(candidates))]])
 
@@ -72,8 +79,8 @@ def without_edges(net: Net, edges: NDArray[np.int64]) -> tuple[Net, int]:
 
 
 def without_thin_cells(net: Net, share: float, rounds: int = 6) -> Net:
-    """The net with cells smaller than a ``share`` of the usual one, or inside out, joined to the neighbour they have
-    their longest edge with."""
+    """The net with cells smaller than a ``share`` of the usual one, or inside out, joined to the
+    neighbour they have their longest edge with."""
     for _ in range(rounds):
         size = vector_areas(net.vertices, net.corners, net.offsets)
         facing = np.add.reduceat(net.normals[net.corners], net.offsets[:-1], axis=0)
@@ -124,8 +131,8 @@ def _walked(nxt: list[int], gone: NDArray[np.bool_], corner: list[int]) -> tuple
 
 
 def without_vertices(net: Net, vertices: NDArray[np.int64]) -> tuple[Net, int]:
-    """Inner vertices dissolved, the cells about each becoming one, and how many were; of two with a cell in common only
-    the first."""
+    """Inner vertices dissolved, the cells about each becoming one, and how many were; of two with a
+    cell in common only the first."""
     about = fans(net)
     cell, after = cell_of_half_edges(net), following(net)
     fan_of = {int(v): i for i, v in enumerate(about.vertex) if not about.open[i]}
@@ -159,9 +166,9 @@ def without_vertices(net: Net, vertices: NDArray[np.int64]) -> tuple[Net, int]:
 
 
 def merged_near(net: Net, distance: float) -> tuple[Net, int]:
-    """Vertices joined by edges shorter than ``distance`` (m) made one in their middle, on the shape where the net lies on
-    it; and how many went. At borders, and at creases of a body, a vertex of there stays, a corner first. Chains of short
-    edges end at one vertex."""
+    """Vertices joined by edges shorter than ``distance`` (m) made one in their middle, on the shape
+    where the net lies on it; and how many went. At borders, and at creases of a body, a vertex of
+    there stays, a corner first. Chains of short edges end at one vertex."""
     short = net.edges[net.edge_lengths < distance]
     count = len(net.vertices)
     if not len(short):
@@ -188,7 +195,8 @@ def merged_near(net: Net, distance: float) -> tuple[Net, int]:
 
 
 def _standing(net: Net) -> Index:
-    """How firmly each vertex (V,) has to stay: 2 at corners, 1 along borders and creases of a body, else 0."""
+    """How firmly each vertex (V,) has to stay: 2 at corners, 1 along borders and creases of a body,
+    else 0."""
     sharp = net.border.copy()
     if net.surface.pieced:
         sharp |= creases(net)
@@ -197,8 +205,8 @@ def _standing(net: Net) -> Index:
 
 
 def eased_on_shape(net: Net, rounds: int) -> Net:
-    """Every inner vertex moved to the middle of its neighbours and back onto the shape, ``rounds`` times (Laplacian
-    smoothing). The border stays."""
+    """Every inner vertex moved to the middle of its neighbours and back onto the shape, ``rounds``
+    times (Laplacian smoothing). The border stays."""
     a, b = np.vstack([net.edges, net.edges[:, ::-1]]).T
     fixed = np.zeros(len(net.vertices), bool)
     fixed[net.loop_vertices] = True
@@ -227,8 +235,8 @@ def eased_on_shape(net: Net, rounds: int) -> Net:
 
 
 def _along_shape(surface: Surface, uv: Array, step: Array) -> Array:
-    """Steps (n, 2) of parameters that come nearest to steps (n, 3) in space; not a number where they are too large to hold
-    for or the parameters mean nothing."""
+    """Steps (n, 2) of parameters that come nearest to steps (n, 3) in space; not a number where
+    they are too large to hold for or the parameters mean nothing."""
     su, sv = surface.derivatives(uv, 1, 0), surface.derivatives(uv, 0, 1)
     e, f, g = (np.einsum("ij,ij->i", x, y) for x, y in ((su, su), (su, sv), (sv, sv)))
     du, dv = np.einsum("ij,ij->i", su, step), np.einsum("ij,ij->i", sv, step)

@@ -25,8 +25,9 @@ Long = NDArray[np.int64]
 
 @dataclass(frozen=True, eq=False)
 class Wireframe:
-    """Vertices (V, 3), cells counter-clockwise as seen from outside, and what was done to the lines: how often they were
-    parted where another ends on or crosses them, how many were doubled, and which ends (k, 3) led nowhere and were left out."""
+    """Vertices (V, 3), cells counter-clockwise as seen from outside, and what was done to the
+    lines: how often they were parted where another ends on or crosses them, how many were doubled,
+    and which ends (k, 3) led nowhere and were left out."""
 
     vertices: Array
     corners: Index
@@ -41,10 +42,10 @@ def cells_of_wires(
 ) -> Wireframe:
     """Cells of a wireframe that lies on a surface: points (n, 3) and lines (m, 2).
 
-    Points within ``near`` (m) become one, and lines on which others end, or
-    that cross, are parted there. About every vertex the lines
-    are put in order as seen along its normal, given or fitted to its neighbours, and cells found by always taking the next
-    line clockwise (the faces of a rotation system; Edmonds, 1960). Rings of more than ``most`` corners stay open. Raises
+    Points within ``near`` (m) become one, and lines on which others end, or that cross, are parted
+    there. About every vertex the lines are put in order as seen along its normal, given or fitted
+    to its neighbours, and cells found by always taking the next line clockwise (the faces of a
+    rotation system; Edmonds, 1960). Rings of more than ``most`` corners stay open. Raises
     ``NetError`` where the lines are no wireframe of a surface.
     """
     vertices, name = weld(points, near)
@@ -66,9 +67,10 @@ def cells_of_wires(
     corners, offsets = _faces(vertices, edges, normal)
     counts = np.diff(offsets)
     facing = np.einsum(
-        "ij,ij->i", vector_areas(vertices, corners, offsets),
+        "ij,ij->i",
+        vector_areas(vertices, corners, offsets),
         np.add.reduceat(normal[corners], offsets[:-1], axis=0),
-    )  # fmt: skip
+    )
     simple = np.array(
         [len(np.unique(corners[a:b])) == b - a for a, b in pairwise(offsets.tolist())]
     )
@@ -137,7 +139,8 @@ def _parted(vertices: Array, edges: Long, near: float) -> tuple[Long, int]:
 
 
 def _without_ends(edges: Long, count: int) -> tuple[Long, Long]:
-    """Edges that are part of some ring, as far as ends tell, and the vertices at which a line just ends."""
+    """Edges that are part of some ring, as far as ends tell, and the vertices at which a line just
+    ends."""
     first = np.flatnonzero(np.bincount(edges.ravel(), minlength=count) == 1)
     while True:
         valence = np.bincount(edges.ravel(), minlength=count)
@@ -148,8 +151,9 @@ def _without_ends(edges: Long, count: int) -> tuple[Long, Long]:
 
 
 def _fitted_normals(vertices: Array, edges: Long) -> Array:
-    """Normals (V, 3) of the planes nearest to each vertex and its neighbours, or where these lie in one line theirs too,
-    all looking to one side: along the tree on which they agree best (Hoppe, DeRose, Duchamp, McDonald and Stuetzle, 1992)."""
+    """Normals (V, 3) of the planes nearest to each vertex and its neighbours, or where these lie in
+    one line theirs too, all looking to one side: along the tree on which they agree best (Hoppe,
+    DeRose, Duchamp, McDonald and Stuetzle, 1992)."""
     count = len(vertices)
     i, j = np.concatenate([edges, edges[:, ::-1]]).T
     link = coo_array((np.ones(len(i)), (i, j)), shape=(count, count)).tocsr()

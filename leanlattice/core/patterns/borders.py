@@ -1,4 +1,5 @@
-"""Border treatments: what becomes of the cells of a flat pattern at the sides of the square of parameters."""
+"""Border treatments: what becomes of the cells of a flat pattern at the sides of the square of
+parameters."""
 
 from __future__ import annotations
 
@@ -27,7 +28,8 @@ def _inward(uv: Array, side: str) -> Array:
 
 
 def cut_at_edge(pattern: FlatPattern, sides: list[str]) -> FlatPattern:
-    """Cells clipped to the square, side by side (Sutherland and Hodgman, 1974); cells must be convex.
+    """Cells clipped to the square, side by side (Sutherland and Hodgman, 1974); cells must be
+    convex.
 
     The two cells at an edge share the vertex where it is cut. The cells that were cut come last.
     """

@@ -1,4 +1,5 @@
-"""A module of one's own: lines drawn in one bay, joined with their repeats and turned into points and cells."""
+"""A module of one's own: lines drawn in one bay, joined with their repeats and turned into points
+and cells."""
 
 from __future__ import annotations
 
@@ -39,8 +40,9 @@ class DrawnModule:
 def module_of_lines(lines: list[Array], near: float = 0.02) -> DrawnModule:
     """Module of lines (n, 2 each) counted in bays, repeated across and along by 1.
 
-    Ends that lie within ``near`` of another end or line, of a repeat as well, are joined to it. Lines that bound no cell
-    are left out. Raises ``ModuleError`` where the lines and their repeats do not divide the plane into bounded cells.
+    Ends that lie within ``near`` of another end or line, of a repeat as well, are joined to it.
+    Lines that bound no cell are left out. Raises ``ModuleError`` where the lines and their repeats
+    do not divide the plane into bounded cells.
     """
     if not lines:
         raise ModuleError(
@@ -71,7 +73,8 @@ def module_of_lines(lines: list[Array], near: float = 0.02) -> DrawnModule:
 
 
 def _joined_points(points: Array, near: float) -> Array:
-    """Points (n, 2), those within ``near`` of each other, repeats counted, moved onto the first of them."""
+    """Points (n, 2), those within ``near`` of each other, repeats counted, moved onto the first of
+    them."""
     wrapped = points % 1.0
     wrapped[wrapped >= 1.0] = 0.0
     pairs = cKDTree(wrapped, boxsize=np.ones(2)).query_pairs(near, output_type="ndarray")

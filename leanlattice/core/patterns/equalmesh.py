@@ -1,5 +1,5 @@
-"""The equal mesh: all edges one length, swung with compasses over a surface from two crossing lines (Otto et al., 1974;
-Bouhaya et al., 2014)."""
+"""The equal mesh: all edges one length, swung with compasses over a surface from two crossing lines
+(Otto et al., 1974; Bouhaya et al., 2014)."""
 
 from __future__ import annotations
 
@@ -22,7 +22,8 @@ SHARPEST = np.radians(12)
 
 @dataclass(frozen=True, eq=False)
 class EqualMesh:
-    """The net, and the places (n, 3) at which it ran out before the shape's edge: rhombs closed up, or nothing was found."""
+    """The net, and the places (n, 3) at which it ran out before the shape's edge: rhombs closed up,
+    or nothing was found."""
 
     net: Net
     ran_out: Array
@@ -50,8 +51,8 @@ class _Spread:
         return inside
 
     def solved(self, start: Array, gaps, partials) -> tuple[Array, Array, NDArray[np.bool_]]:  # type: ignore[no-untyped-def]
-        """Parameters (n, 2) at which both ``gaps`` of the places (n, 3) vanish, by Newton's method from ``start``; the
-        places; and whether each was found."""
+        """Parameters (n, 2) at which both ``gaps`` of the places (n, 3) vanish, by Newton's method
+        from ``start``; the places; and whether each was found."""
         uv = start.copy()
         for _ in range(40):
             p = self.surface.extended(uv)
@@ -78,7 +79,8 @@ class _Spread:
         return out
 
     def line(self, start: Array, direction: Array, way: tuple[int, int], most: int) -> None:
-        """Steps of one length from the first vertex along the section of the surface by its normal and ``direction``."""
+        """Steps of one length from the first vertex along the section of the surface by its normal
+        and ``direction``."""
         origin = self.at[0, 0]
         across = np.cross(self.surface.normals(self._held(start[None]))[0], direction)
         across /= np.linalg.norm(across)
@@ -110,7 +112,8 @@ class _Spread:
             heading = q[0] - p
 
     def quadrant(self, di: int, dj: int, most: int) -> None:
-        """Vertices of a quadrant, one diagonal after the other: each at one length from its two neighbours."""
+        """Vertices of a quadrant, one diagonal after the other: each at one length from its two
+        neighbours."""
         for total in range(2, 2 * most):
             keys = [
                 (di * a, dj * (total - a)) for a in range(1, total)
@@ -154,8 +157,8 @@ class _Spread:
 def equal_mesh(
     surface: Surface, length: float, start: Array, turn: float, most: int = 400
 ) -> EqualMesh:
-    """Net of rhombs whose edges all measure ``length`` (m), from the crossing of two lines at parameters ``start`` (2,),
-    turned by ``turn`` (rad) from the lines of u; whole rhombs only."""
+    """Net of rhombs whose edges all measure ``length`` (m), from the crossing of two lines at
+    parameters ``start`` (2,), turned by ``turn`` (rad) from the lines of u; whole rhombs only."""
     spread = _Spread(surface, length)
     start = np.asarray(start, float)
     spread.uv[0, 0], spread.at[0, 0] = start, surface.points(start[None])[0]

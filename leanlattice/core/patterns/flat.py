@@ -33,7 +33,8 @@ Index = NDArray[np.int32]
 class FlatPattern:
     """Vertices ``uv`` (n, 2) and counter-clockwise cells as flat ``corners`` with ``offsets``.
 
-    In a direction that is ``closed``, cells across the seam use the vertices at its start, so that nothing is doubled.
+    In a direction that is ``closed``, cells across the seam use the vertices at its start, so that
+    nothing is doubled.
     """
 
     uv: Array
@@ -61,7 +62,8 @@ def following_corners(pattern: FlatPattern) -> Index:
 
 
 def local_places(pattern: FlatPattern) -> Array:
-    """Places (len(corners), 2) of every cell's corners in one piece: across a seam they run on past the square."""
+    """Places (len(corners), 2) of every cell's corners in one piece: across a seam they run on past
+    the square."""
     places = pattern.uv[pattern.corners]
     for axis, closed in enumerate(pattern.closed):
         if closed:
@@ -111,8 +113,8 @@ def used_places(pattern: FlatPattern) -> FlatPattern:
 
 
 def merged_places(pattern: FlatPattern, name: Index) -> FlatPattern:
-    """Vertex ``i`` becomes vertex ``name[i]``; corners that repeat the one before and cells left with fewer than three
-    are dropped."""
+    """Vertex ``i`` becomes vertex ``name[i]``; corners that repeat the one before and cells left
+    with fewer than three are dropped."""
     corners, offsets = cleaned(name[pattern.corners].astype(np.int32), pattern.offsets)
     return replace(pattern, corners=corners, offsets=offsets)
 

@@ -20,7 +20,8 @@ SAMPLES = 60
 
 
 def power_cell_volume(points: Array, weights: Array, which: int) -> float:
-    """Volume of the power cell (Aurenhammer, 1987) of point ``which`` among ``points`` (n, 3); it must be bounded."""
+    """Volume of the power cell (Aurenhammer, 1987) of point ``which`` among ``points`` (n, 3); it
+    must be bounded."""
     p, w = points[which], weights[which]
     others = np.delete(np.arange(len(points)), which)
     step = points[others] - p
@@ -32,8 +33,8 @@ def power_cell_volume(points: Array, weights: Array, which: int) -> float:
 
 @lru_cache(maxsize=1)
 def equal_weight() -> float:
-    """Weight of the two twelve-faced cells of a cube of side 1 for which all eight have equal volume; that of the others
-    is 0."""
+    """Weight of the two twelve-faced cells of a cube of side 1 for which all eight have equal
+    volume; that of the others is 0."""
     steps = np.stack(np.meshgrid(*[np.arange(-1, 2)] * 3, indexing="ij"), axis=-1).reshape(-1, 3)
     points = (EIGHT[None] + steps[:, None]).reshape(-1, 3)
     first = np.tile(np.arange(8) < 2, len(steps))
@@ -49,8 +50,9 @@ def equal_weight() -> float:
 
 
 def equal_foam(low: Array, high: Array, size: float) -> tuple[Array, Array]:
-    """Points (n, 3) and weights (n,) of a foam whose cells all have the volume ``size``³ (m³) and are of two kinds, one of
-    the second for every third (after Weaire and Phelan, 1994), over the box from ``low`` to ``high`` (3,)."""
+    """Points (n, 3) and weights (n,) of a foam whose cells all have the volume ``size``³ (m³) and
+    are of two kinds, one of the second for every third (after Weaire and Phelan, 1994), over the
+    box from ``low`` to ``high`` (3,)."""
     cube = 2 * size
     first, last = np.floor(low / cube).astype(int) - 1, np.ceil(high / cube).astype(int) + 1
     steps = np.stack(
@@ -63,8 +65,8 @@ def equal_foam(low: Array, high: Array, size: float) -> tuple[Array, Array]:
 
 
 def scattered_foam(low: Array, high: Array, size: float, seed: int, rounds: int) -> Array:
-    """Points (n, 3) scattered by ``seed`` so that their cells measure ``size``³ (m³) on average, drawn apart in ``rounds``
-    after Lloyd (1982), with places of the box standing for its whole."""
+    """Points (n, 3) scattered by ``seed`` so that their cells measure ``size``³ (m³) on average,
+    drawn apart in ``rounds`` after Lloyd (1982), with places of the box standing for its whole."""
     rng = np.random.default_rng(seed)
     low, high = low - 2 * size, high + 2 * size
     count = max(int(np.prod((high - low) / size)), 4)
@@ -80,7 +82,8 @@ def scattered_foam(low: Array, high: Array, size: float, seed: int, rounds: int)
 
 
 def turned_points(points: Array, turn: float, tilt: float) -> Array:
-    """Points (n, 3) tilted by ``tilt`` (rad) about x, then turned by ``turn`` (rad) about the vertical."""
+    """Points (n, 3) tilted by ``tilt`` (rad) about x, then turned by ``turn`` (rad) about the
+    vertical."""
     a, b = np.array([np.cos(tilt), np.sin(tilt)]), np.array([np.cos(turn), np.sin(turn)])
     tilted = points @ np.array([[1, 0, 0], [0, a[0], a[1]], [0, -a[1], a[0]]])
     return np.asarray(tilted @ np.array([[b[0], b[1], 0], [-b[1], b[0], 0], [0, 0, 1]]))

@@ -71,8 +71,8 @@ def _unit(v: Array) -> Array:
 
 
 def divided(solid: Polyhedron, frequency: int) -> Polyhedron:
-    """Every edge of the polyhedron divided into ``frequency`` parts, the parts carried out to the sphere (10 f² + 2
-    vertices, 30 f² edges and 20 f² faces from an icosahedron)."""
+    """Every edge of the polyhedron divided into ``frequency`` parts, the parts carried out to the
+    sphere (10 f² + 2 vertices, 30 f² edges and 20 f² faces from an icosahedron)."""
     f = frequency
     i, j = np.array([(i, j) for i in range(f + 1) for j in range(f + 1 - i)]).T
     shares = np.column_stack([f - i - j, i, j]) / f
@@ -95,8 +95,8 @@ def divided(solid: Polyhedron, frequency: int) -> Polyhedron:
 
 
 def leapfrogged(solid: Polyhedron) -> Polyhedron:
-    """A vertex more in the middle of every face and the edges turned: the second way of dividing, whose edges run across
-    those of the first (three times as many faces)."""
+    """A vertex more in the middle of every face and the edges turned: the second way of dividing,
+    whose edges run across those of the first (three times as many faces)."""
     a, b, c = solid.faces.T
     centres = _unit(solid.vertices[solid.faces].mean(axis=1))
     n, count = len(solid.vertices), len(solid.faces)
@@ -112,7 +112,8 @@ def leapfrogged(solid: Polyhedron) -> Polyhedron:
 
 
 def fitted_sphere(points: Array) -> tuple[Array, float]:
-    """Centre (3,) and radius in metres of the sphere nearest to points (n, 3) in the algebraic sense (Kåsa, 1976)."""
+    """Centre (3,) and radius in metres of the sphere nearest to points (n, 3) in the algebraic
+    sense (Kåsa, 1976)."""
     shift = points.mean(axis=0)
     p = points - shift
     system = np.column_stack([2 * p, np.ones(len(p))])
@@ -122,7 +123,8 @@ def fitted_sphere(points: Array) -> tuple[Array, float]:
 
 @njit(cache=True)
 def _first_hits(centre: Array, rays: Array, vertices: Array, triangles: Index) -> Array:
-    """Farthest place along each ray at which it meets a triangle, 0 where it meets none (Möller and Trumbore, 1997)."""
+    """Farthest place along each ray at which it meets a triangle, 0 where it meets none (Möller and
+    Trumbore, 1997)."""
     out = np.zeros(len(rays))
     for t in range(len(triangles)):
         a = vertices[triangles[t, 0]]
@@ -159,8 +161,9 @@ def geodesic(
 ) -> Net:
     """The polyhedron's faces carried onto a surface along rays from ``centre`` (3,).
 
-    ``mesh`` is the surface in triangles. Where rays miss it, faces are cut (``"cut"``) at the place along their edges
-    where it ends, found by bisection, or left out (``"whole"``). The net may have no cells.
+    ``mesh`` is the surface in triangles. Where rays miss it, faces are cut (``"cut"``) at the place
+    along their edges where it ends, found by bisection, or left out (``"whole"``). The net may have
+    no cells.
     """
     far = rays_met(mesh, centre, solid.vertices)
     met = far > 0
@@ -202,7 +205,8 @@ def geodesic(
 
 
 def at_border(surface: Surface, uv: Array) -> Array:
-    """Parameters moved onto the side of the square they all but lie on; the triangles end a little inside it."""
+    """Parameters moved onto the side of the square they all but lie on; the triangles end a little
+    inside it."""
     out = uv.copy()
     if surface.domain is not None or not len(uv):
         return out
@@ -232,7 +236,8 @@ def _ends(
     outside: NDArray[np.int64],
     far: Array,
 ) -> tuple[Array, Array]:
-    """The last rays (n, 3) from ``inside`` towards ``outside`` that meet the mesh, and how far along."""
+    """The last rays (n, 3) from ``inside`` towards ``outside`` that meet the mesh, and how far
+    along."""
     low, high = np.zeros(len(inside)), np.ones(len(inside))
     best = far.copy()
     for _ in range(BISECTIONS):

@@ -30,16 +30,18 @@ NEAR_SEAM = 0.04
 SPECK = 1e-4
 """Edges shorter than this share of the usual one are none."""
 THIN = 0.02
-"""Cells at seams smaller than this share of the usual one go to a neighbour even where slivers are kept."""
+"""Cells at seams smaller than this share of the usual one go to a neighbour even where slivers are
+kept."""
 SQUARE = np.array([[0.0, 0.0], [1.0, 0.0], [1.0, 1.0], [0.0, 1.0]])
 
 
 @dataclass(frozen=True)
 class Placing:
-    """How a pattern lies: ``border`` names an entry of ``BORDERS``; ``turn`` (rad), ``shift`` and ``lean`` in bays;
-    ``even`` lays it by even lengths rather than by parameters; cells cut to less than the share ``sliver`` of the usual
-    one are merged with a neighbour. ``seed``, ``rounds`` and ``sectors`` go to patterns that need them.
-    Cells cut to less than the share ``speck`` are left out."""
+    """How a pattern lies: ``border`` names an entry of ``BORDERS``; ``turn`` (rad), ``shift`` and
+    ``lean`` in bays; ``even`` lays it by even lengths rather than by parameters; cells cut to less
+    than the share ``sliver`` of the usual one are merged with a neighbour. ``seed``, ``rounds`` and
+    ``sectors`` go to patterns that need them. Cells cut to less than the share ``speck`` are left
+    out."""
 
     border: str = "cut"
     turn: float = 0.0
@@ -58,7 +60,8 @@ class Placing:
 def bays_for_module(
     surface: Surface, module: float, pattern: str | Pattern = "quads"
 ) -> tuple[int, int]:
-    """Numbers of bays along u and v whose real mean size comes closest to that of a ``module`` in metres."""
+    """Numbers of bays along u and v whose real mean size comes closest to that of a ``module`` in
+    metres."""
     (along_u, along_v), (across, along) = surface.lengths, entry_of(pattern).side
     least_u, least_v = (3 if closed else 1 for closed in (surface.closed_u, surface.closed_v))
     return max(least_u, round(along_u / (module * across))), max(
@@ -75,10 +78,11 @@ def lay(
 ) -> Net:
     """Net of the pattern with the given numbers of bays along u and v.
 
-    ``pattern`` is an entry of ``PATTERNS`` or its name, ``border`` one of ``BORDERS``; ``placing`` says the rest. In a closed
-    direction the bays are rounded up to whole repeats. Sides that shrink to a point are cut and welded to one vertex
-    whatever the border treatment. Where the surface covers part of the square only, the treatment is that of its outline.
-    The net may have no cells when the treatment leaves none.
+    ``pattern`` is an entry of ``PATTERNS`` or its name, ``border`` one of ``BORDERS``; ``placing``
+    says the rest. In a closed direction the bays are rounded up to whole repeats. Sides that shrink
+    to a point are cut and welded to one vertex whatever the border treatment. Where the surface
+    covers part of the square only, the treatment is that of its outline. The net may have no cells
+    when the treatment leaves none.
     """
     placing = replace(placing or Placing(), border=border)
     if isinstance(surface, Charted):
@@ -100,8 +104,8 @@ def _without_specks(net: Net) -> Net:
 def _on_charts(
     surface: Charted, pattern: str | Pattern, bays: tuple[int, int], placing: Placing
 ) -> Net:
-    """The pattern on every chart with bays of one size, those counted being of the largest chart, and made one along
-    the seams."""
+    """The pattern on every chart with bays of one size, those counted being of the largest chart,
+    and made one along the seams."""
     size = [length / n for length, n in zip(surface.real, bays, strict=True)]
     flats = []
     for chart, low, scale in zip(surface.charts, surface.low, surface.scale, strict=True):
@@ -129,7 +133,8 @@ def flat_pattern(
     follow: bool = False,
     placing: Placing | None = None,
 ) -> FlatPattern:
-    """The welded cells of ``lay`` in the square; with ``follow`` they take every point of the domain's outline."""
+    """The welded cells of ``lay`` in the square; with ``follow`` they take every point of the
+    domain's outline."""
     placing = placing or Placing()
     closed = (surface.closed_u, surface.closed_v)
     bays = whole_bays(pattern, bays, closed)
@@ -149,7 +154,8 @@ def flat_pattern(
 
 
 def _margin(placing: Placing, surface: Surface) -> float:
-    """How far past the square cells are needed, as pulls bring some from there: as far as the strongest moves any."""
+    """How far past the square cells are needed, as pulls bring some from there: as far as the
+    strongest moves any."""
     if not placing.pulls:
         return 0.0
     most = max(0.43 * abs(p.strength) * p.reach for p in placing.pulls)
@@ -157,7 +163,8 @@ def _margin(placing: Placing, surface: Surface) -> float:
 
 
 def _treated(flat: FlatPattern, surface: Surface, placing: Placing, follow: bool) -> FlatPattern:
-    """The cells with the treatment of the border, on whatever closes or shrinks to a point cut without asking."""
+    """The cells with the treatment of the border, on whatever closes or shrinks to a point cut
+    without asking."""
     closed = {
         axis for axis, is_closed in (("u", surface.closed_u), ("v", surface.closed_v)) if is_closed
     }
@@ -171,7 +178,8 @@ def _treated(flat: FlatPattern, surface: Surface, placing: Placing, follow: bool
 
 
 def _along_seams(uv: Array, surface: Surface, bays: tuple[int, int], even_lengths: bool) -> Array:
-    """Parameters with lines between bays drawn to the creases, or spaced by even lengths where there are none."""
+    """Parameters with lines between bays drawn to the creases, or spaced by even lengths where
+    there are none."""
     uv = uv.copy()
     lengths = even_parameters(surface) if even_lengths else None
     for axis, seams in enumerate((surface.seams_u, surface.seams_v)):
@@ -185,7 +193,8 @@ def _along_seams(uv: Array, surface: Surface, bays: tuple[int, int], even_length
 
 
 def lines_at_seams(seams: tuple[float, ...], bays: int) -> tuple[Array, Array]:
-    """Even parameters (n,) and those (n,) to which they are drawn so that lines between bays run along the creases.
+    """Even parameters (n,) and those (n,) to which they are drawn so that lines between bays run
+    along the creases.
 
     Where there are more creases than half the bays nothing is drawn to them.
     """
@@ -200,7 +209,8 @@ def lines_at_seams(seams: tuple[float, ...], bays: int) -> tuple[Array, Array]:
 
 
 def _welded(flat: FlatPattern, surface: Surface) -> FlatPattern:
-    """Vertices on a side that is one point become one; corners repeated by that and unused vertices are dropped."""
+    """Vertices on a side that is one point become one; corners repeated by that and unused vertices
+    are dropped."""
     if surface.degenerate:
         name = np.arange(len(flat.uv), dtype=np.int32)
         for side in surface.degenerate:

@@ -16,10 +16,11 @@ Array = NDArray[np.float64]
 class Layout:
     """Takes places counted in bays to parameters.
 
-    ``bays`` along u and v; ``closed`` the directions that close; ``lengths`` (m) what the sides of the square stand for,
-    so that a ``turn`` (rad, about the middle) keeps its angle in reality. ``shift`` in bays; ``lean`` moves each row by
-    so many bays against the one before. ``margin`` is how far past the square, as a share of it, cells are wanted.
-    ``seed``, ``rounds`` and ``sectors`` are for patterns that scatter points or count round an apex; ``apexes`` names the
+    ``bays`` along u and v; ``closed`` the directions that close; ``lengths`` (m) what the sides of
+    the square stand for, so that a ``turn`` (rad, about the middle) keeps its angle in reality.
+    ``shift`` in bays; ``lean`` moves each row by so many bays against the one before. ``margin`` is
+    how far past the square, as a share of it, cells are wanted. ``seed``, ``rounds`` and
+    ``sectors`` are for patterns that scatter points or count round an apex; ``apexes`` names the
     sides of the square that are one point.
     """
 
@@ -72,7 +73,8 @@ class Layout:
 
     @property
     def box(self) -> tuple[Array, Array]:
-        """Lowest and highest place (2,) in bays that a pattern over the square and its margin has to cover."""
+        """Lowest and highest place (2,) in bays that a pattern over the square and its margin has
+        to cover."""
         m = self.margin
         corners = np.array([[-m, -m], [1 + m, -m], [1 + m, 1 + m], [-m, 1 + m]])
         bays = (corners - self.origin) @ np.linalg.inv(self.matrix).T

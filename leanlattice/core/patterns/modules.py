@@ -1,4 +1,5 @@
-"""Patterns that repeat: a module of points and cells, laid side by side over the square of parameters."""
+"""Patterns that repeat: a module of points and cells, laid side by side over the square of
+parameters."""
 
 from __future__ import annotations
 
@@ -19,8 +20,9 @@ Cell = tuple[Corner, ...]
 
 @dataclass(frozen=True)
 class Module:
-    """``points`` within one module, (0, 0) to (1, 1), and ``cells`` counter-clockwise, each corner a point's number with
-    the steps across and along to the module it is taken from. A module spans ``bays`` across and along.
+    """``points`` within one module, (0, 0) to (1, 1), and ``cells`` counter-clockwise, each corner
+    a point's number with the steps across and along to the module it is taken from. A module spans
+    ``bays`` across and along.
 
     Every cell of the pattern is listed once, in one of the modules it touches.
     """
@@ -31,7 +33,8 @@ class Module:
 
 
 def _modules_along(layout: Layout, size: tuple[int, int], reach: int) -> list[NDArray[np.int64]]:
-    """Numbers of the modules wanted in each direction: all of a closed one, else as far as the square reaches."""
+    """Numbers of the modules wanted in each direction: all of a closed one, else as far as the
+    square reaches."""
     low, high = layout.box
     out = []
     for axis in (0, 1):
@@ -102,8 +105,8 @@ def _reaching(flat: FlatPattern, layout: Layout) -> FlatPattern:
 
 
 def _cells(*texts: str) -> tuple[Cell, ...]:
-    """Cells written as words: a corner is a point's number, with ``>`` or ``<`` for each module further across or back
-    and ``^`` or ``_`` for each further along or back."""
+    """Cells written as words: a corner is a point's number, with ``>`` or ``<`` for each module
+    further across or back and ``^`` or ``_`` for each further along or back."""
 
     def corner(word: str) -> Corner:
         number = word.rstrip("<>^_")

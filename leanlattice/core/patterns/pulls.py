@@ -19,8 +19,9 @@ MOST = 0.9
 
 @dataclass(frozen=True, eq=False)
 class Pull:
-    """``line`` (k, 2) are the parameters of a point or of a curve; ``strength`` from −0.9, which spreads, to 0.9, which
-    draws together; ``reach`` in metres is where the pull has fallen to a third."""
+    """``line`` (k, 2) are the parameters of a point or of a curve; ``strength`` from −0.9, which
+    spreads, to 0.9, which draws together; ``reach`` in metres is where the pull has fallen to a
+    third."""
 
     line: Array
     strength: float
@@ -28,7 +29,8 @@ class Pull:
 
 
 def pull_at(surface: Surface, points: Array, strength: float, reach: float) -> Pull:
-    """A pull at the places of a shape nearest to points (k, 3) in space: one point, or the line through several."""
+    """A pull at the places of a shape nearest to points (k, 3) in space: one point, or the line
+    through several."""
     return Pull(surface.closest(points), float(np.clip(strength, -MOST, MOST)), reach)
 
 
@@ -37,8 +39,9 @@ def drawn(
 ) -> Array:
     """Parameters (n, 2) after one pull after the other.
 
-    A place at the distance d from a pull moves towards it by strength · d · exp(−(d / reach)²), lengths being those the
-    sides of the square stand for. As d (1 − s exp(−d²)) grows with d for every |s| < 1, no cell folds.
+    A place at the distance d from a pull moves towards it by strength · d · exp(−(d / reach)²),
+    lengths being those the sides of the square stand for. As d (1 − s exp(−d²)) grows with d for
+    every |s| < 1, no cell folds.
     """
     size = np.array(lengths)
     for pull in pulls:
@@ -53,7 +56,8 @@ def drawn(
 
 
 def _towards(here: Array, line: Array, size: Array, closed: tuple[bool, bool]) -> Array:
-    """Steps (n, 2) in metres to the nearest place of a point or line, the short way round where that closes."""
+    """Steps (n, 2) in metres to the nearest place of a point or line, the short way round where
+    that closes."""
     best = np.full((len(here), 2), np.inf)
     turns = [(-1.0, 0.0, 1.0) if c else (0.0,) for c in closed]
     for a in turns[0]:
@@ -72,8 +76,8 @@ def _towards(here: Array, line: Array, size: Array, closed: tuple[bool, bool]) -
 
 
 def even_parameters(surface: Surface, samples: int = 65, lines: int = 9) -> tuple[Array, Array]:
-    """Parameters (samples,) along u and along v at which equal shares of the mean length of the lines that way are
-    reached."""
+    """Parameters (samples,) along u and along v at which equal shares of the mean length of the
+    lines that way are reached."""
     fine = np.linspace(0.0, 1.0, samples)
     out = []
     for axis in (0, 1):

@@ -1,4 +1,5 @@
-"""Sectors: rows of triangles round an apex, each row with one triangle a sector less than the one below."""
+"""Sectors: rows of triangles round an apex, each row with one triangle a sector less than the one
+below."""
 
 from __future__ import annotations
 
@@ -18,8 +19,8 @@ Array = NDArray[np.float64]
 def sectors(layout: Layout) -> FlatPattern:
     """Rows along v; a sector is divided once more with each row away from an apex.
 
-    Where neither end of v is a point, rows lose a division towards v = 1 and end with one a sector; where both are, they
-    gain up to the middle and lose from there.
+    Where neither end of v is a point, rows lose a division towards v = 1 and end with one a sector;
+    where both are, they gain up to the middle and lose from there.
     """
     rows, n = layout.bays[1], layout.sectors
     below, above = "v0" in layout.apexes, "v1" in layout.apexes
@@ -48,7 +49,8 @@ def sectors(layout: Layout) -> FlatPattern:
 
 
 def _between(low: int, a: int, high: int, b: int, n: int, closed: bool) -> NDArray[np.int64]:
-    """Triangles (m, 3) between a row of ``n`` · ``a`` sides and one of ``n`` · ``b``, a and b at most one apart."""
+    """Triangles (m, 3) between a row of ``n`` · ``a`` sides and one of ``n`` · ``b``, a and b at
+    most one apart."""
     s = np.arange(n)[:, None]
 
     def at(first: int, k: int, q: NDArray[np.int64]) -> NDArray[np.int64]:

@@ -16,14 +16,16 @@ NEAR = 1e-7
 
 
 def scattered(layout: Layout) -> FlatPattern:
-    """Cells of as many points as there are bays, scattered by the seed and drawn apart in ``rounds`` of Lloyd (1982)."""
+    """Cells of as many points as there are bays, scattered by the seed and drawn apart in
+    ``rounds`` of Lloyd (1982)."""
     rng = np.random.default_rng(layout.seed)
     points = rng.random((max(layout.bays[0] * layout.bays[1], 1), 2))
     return _drawn_apart(points, layout)
 
 
 def nudged_grid(layout: Layout) -> FlatPattern:
-    """Cells of a grid's points, each moved within its bay by the seed; rounds draw them back towards even cells."""
+    """Cells of a grid's points, each moved within its bay by the seed; rounds draw them back
+    towards even cells."""
     rng = np.random.default_rng(layout.seed)
     i, j = np.meshgrid(np.arange(layout.bays[0]), np.arange(layout.bays[1]))
     grid = np.column_stack([i.ravel(), j.ravel()])
@@ -58,7 +60,8 @@ def _centroids(flat: FlatPattern) -> Array:
 
 
 def _with_images(points: Array, size: Array, closed: tuple[bool, bool]) -> Array:
-    """The points, and after them their images about the sides: moved on by a turn where closed, else mirrored."""
+    """The points, and after them their images about the sides: moved on by a turn where closed,
+    else mirrored."""
     out = points
     usual = np.sqrt(size.prod() / len(points))
     for axis in (0, 1):
@@ -75,8 +78,9 @@ def _with_images(points: Array, size: Array, closed: tuple[bool, bool]) -> Array
 
 
 def cells_of_points(points: Array, size: Array, closed: tuple[bool, bool]) -> FlatPattern:
-    """Voronoi cells (Voronoi, 1908; by Qhull) of points (n, 2) in a rectangle of the given ``size`` (2,), one cell each
-    in their order, as parameters. Open sides are borders of cells themselves."""
+    """Voronoi cells (Voronoi, 1908; by Qhull) of points (n, 2) in a rectangle of the given ``size``
+    (2,), one cell each in their order, as parameters. Open sides are borders of cells themselves.
+    """
     count = len(points)
     found = Voronoi(_with_images(points, size, closed))
     pairs, ends = found.ridge_points, np.asarray(found.ridge_vertices)

@@ -28,10 +28,11 @@ CORNER = np.radians(30)
 
 @dataclass(frozen=True, eq=False)
 class _Half:
-    """Half-edges of a mesh's triangles, as each smooth face has them: 3t + k runs from corner k of triangle t to the next.
+    """Half-edges of a mesh's triangles, as each smooth face has them: 3t + k runs from corner k of
+    triangle t to the next.
 
-    ``corner`` names the vertex each leaves, a vertex on a crease once for each face; ``twin`` is −1 at the faces' borders,
-    where ``across`` is the half-edge on the other side of a crease.
+    ``corner`` names the vertex each leaves, a vertex on a crease once for each face; ``twin`` is −1
+    at the faces' borders, where ``across`` is the half-edge on the other side of a crease.
     """
 
     corner: Long
@@ -60,13 +61,14 @@ def _half_of(mesh: Mesh) -> _Half:
 def cells_cut_by_skin(
     surface: Surface, mesh: Mesh, points: Array, weights: Array, sliver: float = 0.0
 ) -> tuple[Net, Index]:
-    """Net of the pieces into which the power cells (Aurenhammer, 1987) of ``points`` (n, 3) with ``weights`` (n,) cut a
-    surface, and for every cell of it the point it belongs to.
+    """Net of the pieces into which the power cells (Aurenhammer, 1987) of ``points`` (n, 3) with
+    ``weights`` (n,) cut a surface, and for every cell of it the point it belongs to.
 
-    ``mesh`` is the surface in triangles several times smaller than the cells. Vertices of the net lie where three pieces
-    meet, or two at a border or crease, and at its corners; between them edges run straight. Pieces smaller than the share
-    ``sliver`` of the usual one go to the neighbour they touch most; pieces that run round into themselves are parted.
-    Raises ``NetError`` where that is of no avail.
+    ``mesh`` is the surface in triangles several times smaller than the cells. Vertices of the net
+    lie where three pieces meet, or two at a border or crease, and at its corners; between them
+    edges run straight. Pieces smaller than the share ``sliver`` of the usual one go to the
+    neighbour they touch most; pieces that run round into themselves are parted. Raises ``NetError``
+    where that is of no avail.
     """
     half = _half_of(mesh)
     owner, label, points, weights = _settled(mesh, half, points, weights, sliver)
@@ -94,8 +96,8 @@ def _nearest(places: Array, points: Array, weights: Array) -> Long:
 def _settled(
     mesh: Mesh, half: _Half, points: Array, weights: Array, sliver: float
 ) -> tuple[Long, Long, Array, Array]:
-    """Pieces that are discs with three vertices or more: the point each belongs to, the piece of each corner, and the
-    points with those added to part pieces that close on themselves."""
+    """Pieces that are discs with three vertices or more: the point each belongs to, the piece of
+    each corner, and the points with those added to part pieces that close on themselves."""
     at = np.zeros(int(half.corner.max()) + 1, np.int64)
     at[half.corner] = half.vertex
     belongs = _nearest(mesh.vertices, points, weights)[at]
@@ -157,7 +159,8 @@ def _given_away(half: _Half, start: Long, belongs: Long, touching: NDArray[np.bo
 def _parted(
     mesh: Mesh, at: Long, label: Long, belongs: Long, ringed: Long, points: Array, weights: Array
 ) -> tuple[Long, Array, Array]:
-    """Pieces that close on themselves parted across their longest way; each part gets a point of its own."""
+    """Pieces that close on themselves parted across their longest way; each part gets a point of
+    its own."""
     belongs = belongs.copy()
     for piece in ringed.tolist():
         rows = np.flatnonzero(label == piece)
@@ -177,7 +180,8 @@ def _parted(
 
 
 def _sharp_corners(mesh: Mesh, half: _Half) -> NDArray[np.bool_]:
-    """Whether the outline of a face turns sharply at the vertex a half-edge leaves, or three faces meet there."""
+    """Whether the outline of a face turns sharply at the vertex a half-edge leaves, or three faces
+    meet there."""
     border = np.flatnonzero(half.twin < 0)
     step = mesh.vertices[half.vertex[half.after[border]]] - mesh.vertices[half.vertex[border]]
     step /= np.maximum(np.linalg.norm(step, axis=1, keepdims=True), 1e-300)
@@ -203,11 +207,12 @@ def _sharp_corners(mesh: Mesh, half: _Half) -> NDArray[np.bool_]:
 
 
 def _walk(half: _Half, start: Long, differs: NDArray[np.bool_]) -> tuple[Long, Long]:
-    """The boundary of all pieces as a map from node to next node, and the half-edge at whose start each node's piece lies.
+    """The boundary of all pieces as a map from node to next node, and the half-edge at whose start
+    each node's piece lies.
 
-    Node 4h + 0 is the vertex half-edge h leaves, where that is at a border; 4h + 1 the place on half-edge h where its
-    piece ends; 4h + 2 the same seen from the piece at its end; 4h + 3 the middle of h's triangle as corner of the piece at
-    the start of h.
+    Node 4h + 0 is the vertex half-edge h leaves, where that is at a border; 4h + 1 the place on
+    half-edge h where its piece ends; 4h + 2 the same seen from the piece at its end; 4h + 3 the
+    middle of h's triangle as corner of the piece at the start of h.
     """
     n = len(start)
     h = np.arange(n)
@@ -316,8 +321,8 @@ def _placed(
     surface: Surface, mesh: Mesh, half: _Half, belongs: Long, differs: NDArray[np.bool_], names: Long, points: Array,
     weights: Array,
 ) -> tuple[Array, Array]:  # fmt: skip
-    """Places (n, 3) of the named net vertices on the surface, and their parameters (n, 2); ``belongs`` is the point the
-    start of each half-edge does."""
+    """Places (n, 3) of the named net vertices on the surface, and their parameters (n, 2);
+    ``belongs`` is the point the start of each half-edge does."""
     total = int(half.vertex.max()) + 1
     straight = np.empty((len(names), 3))
     inner = np.flatnonzero(names < 0)
@@ -355,8 +360,8 @@ def _power(places: Array, which: Long, points: Array, weights: Array) -> Array:
 
 
 def _meeting(corners: Array, which: Long, points: Array, weights: Array) -> Array:
-    """Shares (n, 3) of triangles' corners (n, 3, 3) at the place as far, by power, from all three points ``which`` (n, 3);
-    kept within the triangle."""
+    """Shares (n, 3) of triangles' corners (n, 3, 3) at the place as far, by power, from all three
+    points ``which`` (n, 3); kept within the triangle."""
     power = ((corners[:, None] - points[which][:, :, None]) ** 2).sum(axis=3) - weights[which][
         :, :, None
     ]

@@ -28,8 +28,9 @@ def cell_areas(pattern: FlatPattern, size: Array) -> Array:
 def without_slivers(pattern: FlatPattern, share: float, size: Array) -> FlatPattern:
     """Cells below ``share`` of the usual cell's area merged with a neighbour, the smallest first.
 
-    A cell goes to the neighbour it shares the longest run of sides with; where that run is broken, so that the union
-    would enclose something, to the next best. Cells without such a neighbour stay.
+    A cell goes to the neighbour it shares the longest run of sides with; where that run is broken,
+    so that the union would enclose something, to the next best. Cells without such a neighbour
+    stay.
     """
     if pattern.cell_count < 2:
         return pattern
@@ -104,8 +105,8 @@ def _merge(
 def _drop_passed(
     rings: dict[int, list[int]], owner: dict[tuple[int, int], int], wanted: NDArray[np.bool_]
 ) -> None:
-    """Takes out, in place, the inner vertices among those ``wanted`` at which only two cells are left: nothing ends there
-    any more."""
+    """Takes out, in place, the inner vertices among those ``wanted`` at which only two cells are
+    left: nothing ends there any more."""
     cells_at: dict[int, list[int]] = {}
     for c, ring in rings.items():
         for v in ring:

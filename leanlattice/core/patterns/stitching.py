@@ -26,14 +26,16 @@ ON_OUTLINE = 1e-5
 
 @dataclass(frozen=True, eq=False)
 class _Chain:
-    """A run of seam from one stop to the next: vertices of the whole mesh and how far along (m) each lies."""
+    """A run of seam from one stop to the next: vertices of the whole mesh and how far along (m)
+    each lies."""
 
     vertices: list[int]
     along: Array
 
 
 class _Seams:
-    """The lines between charts and at borders, in runs between stops: places where seams branch or turn a corner."""
+    """The lines between charts and at borders, in runs between stops: places where seams branch or
+    turn a corner."""
 
     def __init__(self, surface: Charted) -> None:
         self.points = surface.whole.vertices
@@ -85,7 +87,8 @@ class _Seams:
         self.chains.append(_Chain(run, np.concatenate([[0.0], np.cumsum(steps)])))
 
     def along(self, a: int, b: int, share: float) -> tuple[int, float]:
-        """Chain of the edge from ``a`` to ``b``, and how far along it the place the given share of the way lies."""
+        """Chain of the edge from ``a`` to ``b``, and how far along it the place the given share of
+        the way lies."""
         chain, k = self.of_edge[_edge(a, b)]
         c = self.chains[chain]
         if c.vertices[k] != a:
@@ -108,10 +111,11 @@ class _Marks:
 def stitched(
     surface: Charted, flats: list[FlatPattern], near: float
 ) -> tuple[Array, Array, Index, Index]:
-    """Vertices (n, 3), their parameters (n, 2), corners and offsets of the patterns of all charts as one.
+    """Vertices (n, 3), their parameters (n, 2), corners and offsets of the patterns of all charts
+    as one.
 
-    Vertices of either side of a seam that lie within ``near`` (m) of each other along it become one; the others become
-    corners of the cells on the other side, so that none hangs on an edge.
+    Vertices of either side of a seam that lie within ``near`` (m) of each other along it become
+    one; the others become corners of the cells on the other side, so that none hangs on an edge.
     """
     seams = _Seams(surface)
     found = [
@@ -161,7 +165,8 @@ def stitched(
 def _on_outline(
     flat: FlatPattern, chart: MeshSurface, of: Index, seams: _Seams, near: float
 ) -> dict[int, tuple[int, float]]:
-    """Vertices of a pattern at its open sides that lie on the chart's outline: the chain, and how far along."""
+    """Vertices of a pattern at its open sides that lie on the chart's outline: the chain, and how
+    far along."""
     after = following_corners(flat)
     a, b = np.minimum(flat.corners, after), np.maximum(flat.corners, after)
     _, which, times = np.unique(
@@ -184,8 +189,8 @@ def _on_outline(
 
 
 class _Outline:
-    """A chart's outlines as segments: their ends ``start`` and ``end`` among its vertices, the loop each is of, and how
-    far along it (m) it begins."""
+    """A chart's outlines as segments: their ends ``start`` and ``end`` among its vertices, the loop
+    each is of, and how far along it (m) it begins."""
 
     def __init__(self, chart: MeshSurface) -> None:
         loops = chart.mesh.loops
@@ -201,7 +206,8 @@ class _Outline:
         self.total = total
 
     def nearest(self, uv: Array, near: float) -> list[tuple[int, float] | None]:
-        """Segment and share along it nearest to each place (n, 2), ``None`` where it is not within ``near`` (m)."""
+        """Segment and share along it nearest to each place (n, 2), ``None`` where it is not within
+        ``near`` (m)."""
         p, q = self.uv[self.start] * self.size, self.uv[self.end] * self.size
         step = q - p
         length2 = np.maximum(np.einsum("ij,ij->i", step, step), 1e-300)
@@ -226,7 +232,8 @@ class _Outline:
 def _put_in_order(
     found: dict[int, tuple[int, float]], onward: dict[int, int], outline: _Outline
 ) -> None:
-    """Where the next vertex along an outline would come to lie before the last one, both are put in one place."""
+    """Where the next vertex along an outline would come to lie before the last one, both are put in
+    one place."""
     for v in sorted(found, key=lambda v: outline.along(found[v])):
         w = onward.get(v, -1)
         if w in found:
@@ -236,7 +243,8 @@ def _put_in_order(
 
 
 def _merged(sorted_along: Array, length: float, near: float) -> list[float]:
-    """Places within a chain, those near each other as one in their middle and those near its stops left out."""
+    """Places within a chain, those near each other as one in their middle and those near its stops
+    left out."""
     out: list[list[float]] = []
     for s in sorted_along.tolist():
         if s < near or s > length - near:

@@ -21,9 +21,10 @@ ROOT3 = 3**0.5
 class Pattern:
     """An entry of the table.
 
-    ``title`` as it reads in a sentence; ``build`` gives its cells for a layout. ``side`` is the real size of a bay
-    across and along for a module of 1 m, and ``repeats`` the bays after which it does. ``needs`` names what else of a
-    layout it goes by: ``"seed"``, ``"sectors"`` or ``"lean"``; ``turns`` whether it can be turned and mirrored.
+    ``title`` as it reads in a sentence; ``build`` gives its cells for a layout. ``side`` is the
+    real size of a bay across and along for a module of 1 m, and ``repeats`` the bays after which it
+    does. ``needs`` names what else of a layout it goes by: ``"seed"``, ``"sectors"`` or ``"lean"``;
+    ``turns`` whether it can be turned and mirrored.
     """
 
     title: str
@@ -90,7 +91,8 @@ def own_pattern(module: Module) -> Pattern:
 def whole_bays(
     pattern: str | Pattern, bays: tuple[int, int], closed: tuple[bool, bool]
 ) -> tuple[int, int]:
-    """Bays rounded up so that a pattern closes on itself: in a closed direction whole repeats, and 3 bays at least."""
+    """Bays rounded up so that a pattern closes on itself: in a closed direction whole repeats, and
+    3 bays at least."""
     out = []
     for n, is_closed, repeat in zip(bays, closed, entry_of(pattern).repeats, strict=True):
         out.append(max(-(-n // repeat) * repeat, -(-3 // repeat) * repeat) if is_closed else n)

@@ -1,4 +1,5 @@
-"""Border treatments at the outline of a region: for surfaces that cover only part of the square of parameters."""
+"""Border treatments at the outline of a region: for surfaces that cover only part of the square of
+parameters."""
 
 from __future__ import annotations
 
@@ -31,8 +32,8 @@ def trim(
 ) -> FlatPattern:
     """The pattern treated at the region's outline: ``"cut"``, ``"whole"`` or ``"past"``.
 
-    Cut cells follow the outline by their chords, and round its corners; with ``follow`` they take every point of it. Those
-    smaller than the share ``speck`` of the usual one are left out.
+    Cut cells follow the outline by their chords, and round its corners; with ``follow`` they take
+    every point of it. Those smaller than the share ``speck`` of the usual one are left out.
     """
     cells = _polygons(pattern)
     shapely.prepare(region.polygon)
@@ -96,7 +97,8 @@ def _rings(
 
 
 def _joined(whole: FlatPattern, rings: list[Array]) -> FlatPattern:
-    """Whole cells and cut ones over common vertices; vertices that lie on another cell's side become its corners."""
+    """Whole cells and cut ones over common vertices; vertices that lie on another cell's side
+    become its corners."""
     if not rings:
         return whole
     sizes = np.array([len(r) for r in rings])
@@ -111,8 +113,8 @@ def _joined(whole: FlatPattern, rings: list[Array]) -> FlatPattern:
 
 
 def _with_corners_on_sides(pattern: FlatPattern) -> FlatPattern:
-    """Where a vertex at the border lies within the side of another cell, as where the outline touches it from beyond,
-    that cell takes it as a corner."""
+    """Where a vertex at the border lies within the side of another cell, as where the outline
+    touches it from beyond, that cell takes it as a corner."""
     following = following_corners(pattern)
     a, b = np.minimum(pattern.corners, following), np.maximum(pattern.corners, following)
     _, which, times = np.unique(

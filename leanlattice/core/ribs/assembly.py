@@ -20,8 +20,9 @@ ALIKE = np.cos(np.radians(0.5))
 
 @dataclass(frozen=True, eq=False)
 class Assembly:
-    """Positions of ribs in the ``order`` in which they can be put in, each along its ``way`` (n, 3), zero where it only has to be
-    stood in its place; and groups of ribs that are ``locked`` by each other and cannot be put in at all."""
+    """Positions of ribs in the ``order`` in which they can be put in, each along its ``way`` (n,
+    3), zero where it only has to be stood in its place; and groups of ribs that are ``locked`` by
+    each other and cannot be put in at all."""
 
     order: list[int]
     way: Array
@@ -33,10 +34,11 @@ def assembly(
 ) -> Assembly:
     """Ribs taken apart one by one, each along one line, and put together the other way round.
 
-    At a crossing the rib slotted from above can only leave downward and the other upward, along the line in which their planes
-    meet; past a rib it does not cross on that line it cannot leave either way that one lies. As taking a rib away frees
-    others and binds none, one that can leave always may, and what stays in the end cannot be put together (disassembly by
-    single translations, see Wilson and Latombe, 1994).
+    At a crossing the rib slotted from above can only leave downward and the other upward, along the
+    line in which their planes meet; past a rib it does not cross on that line it cannot leave
+    either way that one lies. As taking a rib away frees others and binds none, one that can leave
+    always may, and what stays in the end cannot be put together (disassembly by single
+    translations, see Wilson and Latombe, 1994).
     """
     held: list[list[tuple[int, Array | None]]] = [[] for _ in range(count)]
     blocked: list[list[tuple[int, Array]]] = [[] for _ in range(count)]

@@ -38,8 +38,8 @@ def _polygons(rings: list[Array], rule: manifold3d.FillRule) -> Any:
 
 
 def raised(shape: shapely.Polygon, by: float) -> shapely.Polygon:
-    """A plate whose upper edges stand ``by`` (m) higher, measured along y, or are cut back where it is negative; its openings
-    stay. Where it is cut in two the largest piece is kept."""
+    """A plate whose upper edges stand ``by`` (m) higher, measured along y, or are cut back where it
+    is negative; its openings stay. Where it is cut in two the largest piece is kept."""
     if by == 0:
         return shape
     outer = _outer(shape)
@@ -58,8 +58,8 @@ def raised(shape: shapely.Polygon, by: float) -> shapely.Polygon:
 def footed(
     shape: shapely.Polygon, ground: float, width: float, inset: float
 ) -> tuple[shapely.Polygon, Any]:
-    """A plate with two feet ``width`` (m) wide, ``inset`` from its ends, down to y = ``ground``, and what was added; one foot in
-    the middle where two would run into each other."""
+    """A plate with two feet ``width`` (m) wide, ``inset`` from its ends, down to y = ``ground``,
+    and what was added; one foot in the middle where two would run into each other."""
     low_x, low_y, high_x, _ = shape.bounds
     if low_y >= ground + 1e-9 and high_x - low_x >= width:
         starts = [low_x + inset, high_x - inset - width]

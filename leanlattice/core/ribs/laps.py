@@ -27,9 +27,12 @@ LEVEL = 0.1
 ARC = 12
 """Corners of a relief's half circle."""
 RELIEFS = {
-    "diagonal": (np.pi / 4, -np.pi / 4), "across": (np.pi / 2, -np.pi / 2), "along": (0.0, 0.0)
-}  # fmt: skip
-"""Where, as angles from across the slot, a relief's half circle ends towards the opening, and where the slot's corner is."""
+    "diagonal": (np.pi / 4, -np.pi / 4),
+    "across": (np.pi / 2, -np.pi / 2),
+    "along": (0.0, 0.0),
+}
+"""Where, as angles from across the slot, a relief's half circle ends towards the opening, and where
+the slot's corner is."""
 LOCKS = (
     "",
     "lock each other: one lies above the other and below it at once",
@@ -39,10 +42,11 @@ LOCKS = (
 
 @dataclass(frozen=True)
 class Slots:
-    """How half-laps are cut, in metres: ``clearance`` is added to the widths, ``share`` of the common length is cut from the
-    set that is slotted from above (the second set gets the rest), and where ``turn`` is true this is turned round at
-    crossings that would lock otherwise; ``relief`` is the radius of a round tool and ``corners`` how it clears the inner
-    ones: along the slot, across it, or diagonally; ``wall`` is the least that may stay between a slot and an end or
+    """How half-laps are cut, in metres: ``clearance`` is added to the widths, ``share`` of the
+    common length is cut from the set that is slotted from above (the second set gets the rest), and
+    where ``turn`` is true this is turned round at crossings that would lock otherwise; ``relief``
+    is the radius of a round tool and ``corners`` how it clears the inner ones: along the slot,
+    across it, or diagonally; ``wall`` is the least that may stay between a slot and an end or
     another slot; ``chamfer`` widens the entry on both sides, at 45°."""
 
     clearance: float = 0.0
@@ -55,16 +59,17 @@ class Slots:
 
 
 def slot_width(own: Any, other: Any, cosine: Any) -> Any:
-    """Width of slots in plates ``own`` thick for others ``other`` thick crossing at angles of those cosines:
-    (b + a |cos θ|) / sin θ."""
+    """Width of slots in plates ``own`` thick for others ``other`` thick crossing at angles of those
+    cosines: (b + a |cos θ|) / sin θ."""
     return (other + own * np.abs(cosine)) / np.sqrt(np.maximum(1 - cosine * cosine, 1e-12))
 
 
 @dataclass(frozen=True, eq=False, slots=True)
 class Crossing:
-    """Ribs ``first`` and ``second`` (positions) that cross through ``place`` (3,) along ``way`` (3,), which points to the side
-    the first is slotted from; their common lengths ``spans`` (n, 2) and where each is parted, ``middles`` (n,), as distances
-    along the way; and what is ``wrong``, in words, if anything."""
+    """Ribs ``first`` and ``second`` (positions) that cross through ``place`` (3,) along ``way``
+    (3,), which points to the side the first is slotted from; their common lengths ``spans`` (n, 2)
+    and where each is parted, ``middles`` (n,), as distances along the way; and what is ``wrong``,
+    in words, if anything."""
 
     first: int
     second: int
@@ -81,8 +86,9 @@ class Crossing:
 
 @dataclass(frozen=True, eq=False, slots=True)
 class Passing:
-    """Ribs ``first`` and ``second`` (positions) that share nothing on the line in which their planes meet, so that, along its
-    ``way`` (3,), some of the first lies ``above`` some of the second, ``below`` it, or both."""
+    """Ribs ``first`` and ``second`` (positions) that share nothing on the line in which their
+    planes meet, so that, along its ``way`` (3,), some of the first lies ``above`` some of the
+    second, ``below`` it, or both."""
 
     first: int
     second: int
@@ -93,8 +99,9 @@ class Passing:
 
 @dataclass(frozen=True, eq=False)
 class Laps:
-    """Ribs with their slots, the crossings, zones (polygons in the plane of each rib) where it is met by others, positions
-    of ribs that ``fell`` apart, with the pieces kept, and ribs that lie in each other's way without crossing."""
+    """Ribs with their slots, the crossings, zones (polygons in the plane of each rib) where it is
+    met by others, positions of ribs that ``fell`` apart, with the pieces kept, and ribs that lie in
+    each other's way without crossing."""
 
     ribs: list[Rib]
     crossings: list[Crossing]
@@ -105,8 +112,9 @@ class Laps:
 
 @dataclass(frozen=True, eq=False)
 class _Strips:
-    """Where lines of crossings lie in the planes of ``rib`` (n,): ``across`` and ``along`` (n, 2) unit, their place across and
-    the width to clear (n,), and ``base`` (n,), the distance along the way of the plane's origin.
+    """Where lines of crossings lie in the planes of ``rib`` (n,): ``across`` and ``along`` (n, 2)
+    unit, their place across and the width to clear (n,), and ``base`` (n,), the distance along the
+    way of the plane's origin.
 
     Strip 2k is that of line k in its first rib and 2k + 1 that in its second."""
 
@@ -123,7 +131,8 @@ class _Strips:
         )
 
     def places(self, u: Array, v: Array) -> Array:
-        """Places (n, k, 2) in the planes: ``u`` (n, k) past the middle across, heights ``v`` (n, k)."""
+        """Places (n, k, 2) in the planes: ``u`` (n, k) past the middle across, heights ``v`` (n,
+        k)."""
         u, v = u + self.at[:, None], v - self.base[:, None]
         return np.asarray(u[..., None] * self.across[:, None] + v[..., None] * self.along[:, None])
 
@@ -142,12 +151,14 @@ def lapped(
     up: Array,
     check: Callable[[], None] = lambda: None,
 ) -> Laps:
-    """Ribs of two sets cut so that they go into each other: the first is slotted from the side ``up`` (3,) points to, or
-    on level lines from outside, the second from the other, along the lines in which their planes meet.
+    """Ribs of two sets cut so that they go into each other: the first is slotted from the side
+    ``up`` (3,) points to, or on level lines from outside, the second from the other, along the
+    lines in which their planes meet.
 
-    All material of both within the width of the slot counts, so that plates that only touch beside the line are parted
-    too, and several common lengths on one line are halved each. Where more of one piece meets several of the other, the
-    first keeps what lies below the lowest middle and the second what lies above the highest, so that no two overlap.
+    All material of both within the width of the slot counts, so that plates that only touch beside
+    the line are parted too, and several common lengths on one line are halved each. Where more of
+    one piece meets several of the other, the first keeps what lies below the lowest middle and the
+    second what lies above the highest, so that no two overlap.
     """
     ribs = [*first, *second]
     none: list[list[shapely.Polygon]] = [[] for _ in ribs]
@@ -181,8 +192,10 @@ def lapped(
         ribs, crossings, strips.of(met), zones, corners, reach[met].mean(axis=1), packed, slots
     )
     of = strips.rib.reshape(-1, 2)
-    beside = [Passing(int(of[k, 0]), int(of[k, 1]), way[k], bool(passing[k] & 1), bool(passing[k] & 2))
-              for k in np.flatnonzero(passing).tolist()]  # fmt: skip
+    beside = [
+        Passing(int(of[k, 0]), int(of[k, 1]), way[k], bool(passing[k] & 1), bool(passing[k] & 2))
+        for k in np.flatnonzero(passing).tolist()
+    ]
     return Laps(
         [replace(r, shape=s) for r, s in zip(ribs, shapes, strict=True)],
         crossings,
@@ -194,8 +207,8 @@ def lapped(
 
 @dataclass(frozen=True, eq=False)
 class _Frames:
-    """Plane pieces of ribs: the ``rib`` (n,) each is of, its ``origin``, ``x`` and ``y`` (n, 3), and between which flat x,
-    ``ends`` (n, 2), it lies."""
+    """Plane pieces of ribs: the ``rib`` (n,) each is of, its ``origin``, ``x`` and ``y`` (n, 3),
+    and between which flat x, ``ends`` (n, 2), it lies."""
 
     rib: Index
     origin: Array
@@ -212,12 +225,23 @@ class _Frames:
         return cls(rib, origin, x, y, np.concatenate([none[:, :2], *(e[3] for e in each)]))
 
     def boxes(self, ribs: list[Rib]) -> tuple[Array, Array]:
-        """Least and greatest corners (n, 3) in space of what lies on each, with half its thickness to spare."""
+        """Least and greatest corners (n, 3) in space of what lies on each, with half its thickness
+        to spare."""
         flat: Any = shapely.bounds(np.array([r.shape for r in ribs], object))
         flat = flat[self.rib]
         low, high = np.maximum(flat[:, 0], self.ends[:, 0]), np.minimum(flat[:, 2], self.ends[:, 1])
-        corner = np.stack([np.stack([u, v], 1) for u, v in
-                           ((low, flat[:, 1]), (high, flat[:, 1]), (high, flat[:, 3]), (low, flat[:, 3]))], axis=1)  # fmt: skip
+        corner = np.stack(
+            [
+                np.stack([u, v], 1)
+                for u, v in (
+                    (low, flat[:, 1]),
+                    (high, flat[:, 1]),
+                    (high, flat[:, 3]),
+                    (low, flat[:, 3]),
+                )
+            ],
+            axis=1,
+        )
         places = self.origin[:, None] + corner @ np.stack([self.x, self.y], axis=1)
         grow = np.array([r.thickness for r in ribs])[self.rib][:, None]
         # Those on which nothing lies meet nothing.
@@ -226,7 +250,8 @@ class _Frames:
 
 
 def _near(frames: _Frames, ribs: list[Rib], count: int) -> Index:
-    """Pairs (n, 2) of plane pieces whose boxes in space meet, of the first ``count`` ribs and of the others."""
+    """Pairs (n, 2) of plane pieces whose boxes in space meet, of the first ``count`` ribs and of
+    the others."""
     if not ribs:
         return np.zeros((0, 2), np.int64)
     low, high = frames.boxes(ribs)
@@ -239,8 +264,9 @@ def _near(frames: _Frames, ribs: list[Rib], count: int) -> Index:
 def _lines(
     ribs: list[Rib], frames: _Frames, pairs: Index, slots: Slots, up: Array
 ) -> tuple[Array, Array, _Strips]:
-    """Ways (n, 3) of the lines in which planes of pairs meet, places (n, 3) on them nearest to the origin, and their strips;
-    pairs that lie all but on each other have none, nor have those that meet beyond what is plane of a bent rib."""
+    """Ways (n, 3) of the lines in which planes of pairs meet, places (n, 3) on them nearest to the
+    origin, and their strips; pairs that lie all but on each other have none, nor have those that
+    meet beyond what is plane of a bent rib."""
     x, origin, y = frames.x, frames.origin, frames.y
     thick = np.array([r.thickness for r in ribs])[frames.rib]
     normal = np.cross(x, y)
@@ -281,7 +307,8 @@ def _lines(
 
 
 def _packed(ribs: list[Rib]) -> tuple[Array, Index, Index]:
-    """Corners of all rings without their closing one, offsets of rings, and offsets of ribs among rings."""
+    """Corners of all rings without their closing one, offsets of rings, and offsets of ribs among
+    rings."""
     rings: Any = shapely.get_rings(np.array([r.shape for r in ribs], object), return_index=True)
     places, of = shapely.get_coordinates(rings[0], return_index=True)
     last = np.append(np.diff(of) > 0, True)
@@ -293,7 +320,8 @@ def _packed(ribs: list[Rib]) -> tuple[Array, Index, Index]:
 def _crossings(
     of: Index, way: Array, through: Array, sense: Array, locks: Index, spans: Array, span_at: Index
 ) -> list[Crossing]:
-    """Crossings of the lines on which ribs have something in common, ways and distances turned to their sense."""
+    """Crossings of the lines on which ribs have something in common, ways and distances turned to
+    their sense."""
     some = np.flatnonzero(np.diff(span_at) > 0)
     turned = way * sense[:, None]
     first = spans[span_at[some]]
@@ -312,8 +340,9 @@ def _crossings(
 
 
 def _relief(radius: float, kind: str) -> tuple[Array, Array]:
-    """Corners of the half circle with which a tool clears an inner corner of a slot: distances past its side, and from its end
-    towards its opening. The circle passes through the slot's corner and lies within its own corners."""
+    """Corners of the half circle with which a tool clears an inner corner of a slot: distances past
+    its side, and from its end towards its opening. The circle passes through the slot's corner and
+    lies within its own corners."""
     end, corner = RELIEFS[kind]
     step = np.pi / ARC
     turn = end - np.pi + np.concatenate([[0.0], step * (np.arange(ARC) + 0.5), [np.pi]])
@@ -324,8 +353,8 @@ def _relief(radius: float, kind: str) -> tuple[Array, Array]:
 
 
 def _outlines(strips: _Strips, cuts: Array, slots: Slots) -> list[Array]:
-    """What is taken out, counter-clockwise, as arrays (cuts, corners, 2): from the middle past the end, with reliefs
-    and chamfers."""
+    """What is taken out, counter-clockwise, as arrays (cuts, corners, 2): from the middle past the
+    end, with reliefs and chamfers."""
     middle, end, sense = cuts[:, 0], cuts[:, 1], cuts[:, 2]
     far = end + sense * PAST
     if slots.relief > 0:
@@ -358,8 +387,8 @@ def _outlines(strips: _Strips, cuts: Array, slots: Slots) -> list[Array]:
 def _without(
     ribs: list[Rib], cut_rib: Index, outlines: list[Array], check: Callable[[], None]
 ) -> tuple[list[shapely.Polygon], list[int]]:
-    """Plates less what is taken out of them, and positions of those of which more than chips came off; then the largest piece is
-    kept."""
+    """Plates less what is taken out of them, and positions of those of which more than chips came
+    off; then the largest piece is kept."""
     taken: list[list[Array]] = [[] for _ in ribs]
     for outline in outlines:
         for k, ring in zip(cut_rib.tolist(), outline[:, ::-1] * FINER, strict=True):
@@ -382,11 +411,18 @@ def _without(
 
 
 def _crowded(
-    ribs: list[Rib], crossings: list[Crossing], strips: _Strips, zones: list[shapely.Polygon], corners: Array,
-    heights: Array, packed: Any, slots: Slots,
-) -> list[Crossing]:  # fmt: skip
-    """Crossings with a word for those at which three ribs meet in one place, and those whose slots leave less than the least
-    wall to an end or to another slot. Strips and zones are those of the crossings, first and second in turn."""
+    ribs: list[Rib],
+    crossings: list[Crossing],
+    strips: _Strips,
+    zones: list[shapely.Polygon],
+    corners: Array,
+    heights: Array,
+    packed: Any,
+    slots: Slots,
+) -> list[Crossing]:
+    """Crossings with a word for those at which three ribs meet in one place, and those whose slots
+    leave less than the least wall to an end or to another slot. Strips and zones are those of the
+    crossings, first and second in turn."""
     a, b = close_boxes(corners, strips.rib, slots.wall).T
     distance = np.full(len(zones), np.inf)
     if len(a):

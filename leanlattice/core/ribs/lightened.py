@@ -21,14 +21,16 @@ FAR = 1e4
 ROUND = 64
 """Corners of a round hole, whose sides touch the rod."""
 LEAST_COSINE = 0.2
-"""Rods that slant more than about 78° get no longer holes; they run along the plate rather than through it."""
+"""Rods that slant more than about 78° get no longer holes; they run along the plate rather than
+through it."""
 
 
 def hollowed(
     ribs: Sequence[Rib], zones: Sequence[Sequence[shapely.Polygon]], border: float, radius: float
 ) -> list[Rib]:
-    """Ribs with openings that keep ``border`` (m) of material to their outline and to the ``zones`` where others cross;
-    corners are rounded by ``radius``, and what would be smaller than a round of it stays solid."""
+    """Ribs with openings that keep ``border`` (m) of material to their outline and to the ``zones``
+    where others cross; corners are rounded by ``radius``, and what would be smaller than a round of
+    it stays solid."""
     r, inner = max(radius, 1e-3), []
     for rib, met in zip(ribs, zones, strict=True):
         plate = shapely.orient_polygons(rib.shape)
@@ -62,8 +64,9 @@ def through(place: Array, way: Array) -> Array:
 
 
 def holes_in(rib: Rib, paths: Sequence[Array], radius: float) -> list[Any]:
-    """What rods or cables along ``paths`` (k, 3), each of so many straight pieces, need of a rib: round where they pass it
-    squarely, and longer the more they slant, so that they clear both its faces."""
+    """What rods or cables along ``paths`` (k, 3), each of so many straight pieces, need of a rib:
+    round where they pass it squarely, and longer the more they slant, so that they clear both its
+    faces."""
     out, radius = [], radius / np.cos(np.pi / ROUND)
     for origin, x, y, (low, high) in zip(*rib.frames, strict=True):
         normal, axes = np.cross(x, y), np.column_stack([x, y])
@@ -95,8 +98,9 @@ def holes_in(rib: Rib, paths: Sequence[Array], radius: float) -> list[Any]:
 def drilled(
     ribs: Sequence[Rib], paths: Sequence[Array], radius: float, least: float
 ) -> tuple[list[Rib], list[str]]:
-    """Ribs with a hole for each rod or cable of that ``radius`` along ``paths`` (k, 3), and the labels of those in which a hole
-    would leave less than ``least`` (m) to an edge and is left out."""
+    """Ribs with a hole for each rod or cable of that ``radius`` along ``paths`` (k, 3), and the
+    labels of those in which a hole would leave less than ``least`` (m) to an edge and is left out.
+    """
     out, thin = [], []
     for rib in ribs:
         shape: Any = rib.shape

@@ -26,8 +26,9 @@ SEEN = 1 / 2000
 
 @dataclass(frozen=True, eq=False)
 class Meshed:
-    """Plates as ``places`` (n, 3) in metres and ``triangles`` (m, 3), the rib, ``owner`` (m,), each is of, and the outlines of
-    both faces as pairs of places, ``lines`` (k, 2); ``flat`` (n, 3) is where places are while bent plates are plane."""
+    """Plates as ``places`` (n, 3) in metres and ``triangles`` (m, 3), the rib, ``owner`` (m,), each
+    is of, and the outlines of both faces as pairs of places, ``lines`` (k, 2); ``flat`` (n, 3) is
+    where places are while bent plates are plane."""
 
     places: Array
     triangles: Index
@@ -69,7 +70,8 @@ def meshed(ribs: Sequence[Rib]) -> Meshed:
 
 
 def _plane_plates(ribs: Sequence[Rib], shapes: Any, which: Index) -> Meshed:
-    """Plane plates, by their positions, all at once. Triangles may pass by corners in line with others, which nobody sees."""
+    """Plane plates, by their positions, all at once. Triangles may pass by corners in line with
+    others, which nobody sees."""
     rings, ring_of = shapely.get_rings(shapes[which], return_index=True)
     places, of = shapely.get_coordinates(rings, return_index=True)
     last = np.append(np.diff(of) > 0, True)[: len(of)]
@@ -140,8 +142,8 @@ def _solid(rib: Rib, flat: Array, face: Index, sides: Index) -> tuple[Array, Ind
 
 
 def _face(rib: Rib, rings: list[Array]) -> tuple[Array, Index, Index]:
-    """Corners (n, 2), triangles (m, 3) and sides (k, 2) of a plate, counter-clockwise; those of a bent one do not reach over
-    the lines it is bent about."""
+    """Corners (n, 2), triangles (m, 3) and sides (k, 2) of a plate, counter-clockwise; those of a
+    bent one do not reach over the lines it is bent about."""
     if rib.bend is None:
         flat, own = np.concatenate(rings), np.arange(sum(len(r) for r in rings))
         ahead = np.concatenate(
@@ -167,7 +169,8 @@ def _face(rib: Rib, rings: list[Array]) -> tuple[Array, Index, Index]:
 
 
 def _parted(shape: shapely.Polygon, at: Array) -> list[shapely.Polygon]:
-    """A plate parted along upright lines at x = ``at`` (n,); parts that share a line share all corners on it."""
+    """A plate parted along upright lines at x = ``at`` (n,); parts that share a line share all
+    corners on it."""
     low_x, low_y, high_x, high_y = shape.bounds
     at = at[(at > low_x) & (at < high_x)]
     ends = np.stack(

@@ -1,4 +1,5 @@
-"""Ribs as flat parts: outlines in millimetres with their own label and, at each slot, their partner's."""
+"""Ribs as flat parts: outlines in millimetres with their own label and, at each slot, their
+partner's."""
 
 from __future__ import annotations
 
@@ -29,10 +30,11 @@ COMPASS = ("+x", "+x +y", "+y", "−x +y", "−x", "−x −y", "−y", "+x −y
 
 @dataclass(frozen=True, eq=False)
 class Ribs:
-    """Ribs with the ``crossings`` at which they go into each other, of a ``material``; ``sets`` names their series in the
-    order in which they are put in, ``zones`` are polygons in the plane of each rib where it is cut for others, and
-    ``passing`` are ribs in each other's way; ``beyond`` are polygons of each that do not follow the body by intent.
-    ``unslotted`` are their shapes before others cut into them, where any do."""
+    """Ribs with the ``crossings`` at which they go into each other, of a ``material``; ``sets``
+    names their series in the order in which they are put in, ``zones`` are polygons in the plane of
+    each rib where it is cut for others, and ``passing`` are ribs in each other's way; ``beyond``
+    are polygons of each that do not follow the body by intent. ``unslotted`` are their shapes
+    before others cut into them, where any do."""
 
     ribs: tuple[Rib, ...]
     crossings: tuple[Crossing, ...]
@@ -63,7 +65,8 @@ class Ribs:
         return {series: " and ".join(sorted(words)) for series, words in ways.items()}
 
     def off_body(self) -> list[list[Any]]:
-        """Of each rib, polygons in which its outline does not lie on the body: slots, and edges moved by intent."""
+        """Of each rib, polygons in which its outline does not lie on the body: slots, and edges
+        moved by intent."""
         out = [list(z) for z in self.zones] or [[] for _ in self.ribs]
         for k, apart in enumerate(self.beyond):
             out[k] += [p for p in shapely.get_parts(apart) if not p.is_empty]
@@ -110,16 +113,28 @@ def rib_parts(ribs: Ribs) -> tuple[tuple[Part, ...], list[int]]:
             without.append(k)
         shape = shapely.orient_polygons(shape)
         pose = np.vstack([rib.pose * [0.001, 0.001, 0.001, 1.0], [0, 0, 0, 1]])
-        parts.append(Part(rib.label, "rib", np.asarray(shape.exterior.coords)[:-1], pose, ribs.material, rib.thickness * 1000,
-                          tuple(np.asarray(h.coords)[:-1] for h in shape.interiors), tuple(marks), rib.bend))  # fmt: skip
+        parts.append(
+            Part(
+                rib.label,
+                "rib",
+                np.asarray(shape.exterior.coords)[:-1],
+                pose,
+                ribs.material,
+                rib.thickness * 1000,
+                tuple(np.asarray(h.coords)[:-1] for h in shape.interiors),
+                tuple(marks),
+                rib.bend,
+            )
+        )
     return tuple(parts), without
 
 
 def _names(
     label: str, partners: Sequence[tuple[str, Array]], shape: shapely.Polygon
 ) -> tuple[list[Array], bool]:
-    """Strokes of a part's partners' labels where they go in and of its own in the widest place left, each made smaller until
-    it keeps clear of outlines and of the others; those that would be too small to read are left out."""
+    """Strokes of a part's partners' labels where they go in and of its own in the widest place
+    left, each made smaller until it keeps clear of outlines and of the others; those that would be
+    too small to read are left out."""
     shapely.prepare(shape)
     taken = np.zeros((0, 4))
     marks: list[Array] = []

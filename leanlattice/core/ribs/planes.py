@@ -14,9 +14,9 @@ Array = NDArray[np.float64]
 
 @dataclass(frozen=True, eq=False)
 class Planes:
-    """Planes through ``origins`` (n, 3) in metres with unit axes ``x`` and ``y`` (n, 3); their normal is x × y. Where
-    ``half`` is given, only what lies beyond so far along x counts; where ``near`` (n, 2) is, pieces that lie wholly before or
-    beyond it along x do not."""
+    """Planes through ``origins`` (n, 3) in metres with unit axes ``x`` and ``y`` (n, 3); their
+    normal is x × y. Where ``half`` is given, only what lies beyond so far along x counts; where
+    ``near`` (n, 2) is, pieces that lie wholly before or beyond it along x do not."""
 
     origins: Array
     x: Array
@@ -39,8 +39,8 @@ def evenly(
     spacing: float = 1.0,
     start: float | None = None,
 ) -> Array:
-    """Places from ``low`` to ``high``: a ``number`` of them each in the middle of its share; or ``spacing`` apart, as many
-    as fit, centred or from ``start`` past the low end."""
+    """Places from ``low`` to ``high``: a ``number`` of them each in the middle of its share; or
+    ``spacing`` apart, as many as fit, centred or from ``start`` past the low end."""
     if number is not None:
         return np.asarray(low + (np.arange(number) + 0.5) * (high - low) / number)
     if start is not None:
@@ -50,7 +50,8 @@ def evenly(
 
 
 def parallel(normal: Array, up: Array, places: Array) -> Planes:
-    """Planes square to ``normal`` (3,) at distances ``places`` (n,) along it; y is ``up`` as far as it lies in them."""
+    """Planes square to ``normal`` (3,) at distances ``places`` (n,) along it; y is ``up`` as far as
+    it lies in them."""
     n = np.asarray(normal, float) / np.linalg.norm(normal)
     y = np.asarray(up, float) - float(np.dot(up, n)) * n
     if np.linalg.norm(y) < 1e-9:
@@ -64,7 +65,8 @@ def parallel(normal: Array, up: Array, places: Array) -> Planes:
 
 
 def fan(centre: Array, number: int, core: float, first: float = 0.0) -> Planes:
-    """Upright half planes about the plumb line through ``centre`` (3,), beyond a ``core`` radius (m), from ``first`` (rad)."""
+    """Upright half planes about the plumb line through ``centre`` (3,), beyond a ``core`` radius
+    (m), from ``first`` (rad)."""
     angle = first + 2 * np.pi * np.arange(number) / number
     x = np.column_stack([np.cos(angle), np.sin(angle), np.zeros(number)])
     return Planes(np.tile(centre, (number, 1)), x, np.tile([0.0, 0, 1.0], (number, 1)), core)

@@ -31,8 +31,9 @@ CURTAIN = 1e-3
 
 @dataclass(frozen=True, eq=False)
 class Rib:
-    """A plate ``thickness`` (m) thick about its middle plane: ``shape`` in metres along ``x`` and ``y`` (3,) from
-    ``origin`` (3,); it is of set ``series`` and cut by plane ``number`` from 1, of which it is ``piece`` from 0.
+    """A plate ``thickness`` (m) thick about its middle plane: ``shape`` in metres along ``x`` and
+    ``y`` (3,) from ``origin`` (3,); it is of set ``series`` and cut by plane ``number`` from 1, of
+    which it is ``piece`` from 0.
 
     Where it is bent, by ``bend``, these are those of one of its plane pieces."""
 
@@ -67,7 +68,8 @@ class Rib:
         return self.places(np.array(self.shape.representative_point().coords))[0]
 
     def crossed_at(self, line: Array) -> Array:
-        """Where in its plane (2,) a line (2, 3), carried on without end, passes it; NaN where it runs along it."""
+        """Where in its plane (2,) a line (2, 3), carried on without end, passes it; NaN where it
+        runs along it."""
         a, ahead = line[0], line[1] - line[0]
         slope = float(ahead @ self.normal)
         if abs(slope) < 1e-9 * np.linalg.norm(ahead):
@@ -77,8 +79,8 @@ class Rib:
 
     @cached_property
     def frames(self) -> tuple[Array, Array, Array, Array]:
-        """Origins, x and y (n, 3) of its plane pieces, in which flat places are where they stand, and between which x (n, 2)
-        each lies."""
+        """Origins, x and y (n, 3) of its plane pieces, in which flat places are where they stand,
+        and between which x (n, 2) each lies."""
         if self.bend is None:
             return self.origin[None], self.x[None], self.y[None], np.array([[-np.inf, np.inf]])
         ends = np.concatenate([[-np.inf], self.bend.at[1:-1], [np.inf]])
@@ -109,8 +111,9 @@ def _letters(k: int) -> str:
 
 @dataclass(frozen=True, eq=False)
 class Cut:
-    """What a family of planes gives: ``ribs``; numbers of planes from 1 that ``missed`` the body; labels of pieces
-    ``left_out`` for their size, and of ribs with a ``neck`` thinner than asked for, each with a place (3,)."""
+    """What a family of planes gives: ``ribs``; numbers of planes from 1 that ``missed`` the body;
+    labels of pieces ``left_out`` for their size, and of ribs with a ``neck`` thinner than asked
+    for, each with a place (3,)."""
 
     ribs: list[Rib]
     missed: list[int]
@@ -121,7 +124,8 @@ class Cut:
 def polygons_of(
     sections: Sequence[manifold3d.CrossSection], shifts: Array | None = None, scale: float = 1.0
 ) -> list[list[shapely.Polygon]]:
-    """Pieces of sections with their openings, the largest first, scaled and each section moved by its shift (n, 2)."""
+    """Pieces of sections with their openings, the largest first, scaled and each section moved by
+    its shift (n, 2)."""
     rings: list[Array] = []
     piece_of: list[int] = []
     section_of: list[int] = []
@@ -168,13 +172,18 @@ def _polygons(rings: list[Array], piece_of: NDArray[np.int64]) -> Any:
 
 
 def cut_ribs(
-    body: Body, family: Planes | Bends, series: str, thickness: float, least_area: float = 0.0, least_neck: float = 0.0,
+    body: Body,
+    family: Planes | Bends,
+    series: str,
+    thickness: float,
+    least_area: float = 0.0,
+    least_neck: float = 0.0,
     check: Callable[[], None] = lambda: None,
-) -> Cut:  # fmt: skip
+) -> Cut:
     """Ribs of a body, all pieces of each plane kept but those smaller than ``least_area`` (m²).
 
-    Planes have no ends, so that none is too short for the body; sections are those of the boolean package, which are exact
-    for a mesh (Lalish, Manifold).
+    Planes have no ends, so that none is too short for the body; sections are those of the boolean
+    package, which are exact for a mesh (Lalish, Manifold).
     """
     solid, out = as_solid(body), Cut([], [], [], [])
     plates = (
@@ -239,8 +248,9 @@ def _bent(solid: manifold3d.Manifold, bends: Bends, check: Callable[[], None]) -
 def _unrolled(solid: manifold3d.Manifold, bend: Bend) -> manifold3d.CrossSection:
     """What a bent surface cuts from a solid, as flat, in millimetres.
 
-    The solid is cut with a thin curtain, one face of which is the surface: its triangles in what is left are the section, and
-    share their corners also across the lines it is bent about, so that no seam is left there.
+    The solid is cut with a thin curtain, one face of which is the surface: its triangles in what is
+    left are the section, and share their corners also across the lines it is bent about, so that no
+    seam is left there.
     """
     box = np.array(solid.bounding_box()).reshape(2, 3)
     left = bend.places(np.column_stack([bend.at, np.zeros(len(bend.at))]), -CURTAIN)[:, :2]
@@ -299,8 +309,9 @@ def _neck(shape: shapely.Polygon, least: float) -> Array | None:
 
 
 def solid_of_rings(rings: Sequence[Array], pose: Array, thickness: float) -> manifold3d.Manifold:
-    """Solid of a plate about its middle plane, by its outlines and openings (even-odd); ``pose`` (3, 4) takes places (x, y, z, 1)
-    of the plate to space, and thickness is in the units of the plate."""
+    """Solid of a plate about its middle plane, by its outlines and openings (even-odd); ``pose``
+    (3, 4) takes places (x, y, z, 1) of the plate to space, and thickness is in the units of the
+    plate."""
     section = manifold3d.CrossSection(
         [np.ascontiguousarray(r) for r in rings], manifold3d.FillRule.EvenOdd
     )

@@ -31,7 +31,8 @@ ONE = 1e-6
 
 
 class FoldError(Exception):
-    """An offset larger than the radius of the spine, ``radius`` (m), or one that crosses itself, where it is none."""
+    """An offset larger than the radius of the spine, ``radius`` (m), or one that crosses itself,
+    where it is none."""
 
     def __init__(self, radius: float | None) -> None:
         super().__init__(
@@ -52,14 +53,15 @@ class Bends:
 
 @dataclass(frozen=True, eq=False)
 class Spine:
-    """A spine by its polyline (m, 3), whose first place comes again at the end where it is closed. Its true tangent runs
-    evenly between the middles of the segments."""
+    """A spine by its polyline (m, 3), whose first place comes again at the end where it is closed.
+    Its true tangent runs evenly between the middles of the segments."""
 
     line: Array
 
     @cached_property
     def _steps(self) -> tuple[Array, Array, Array]:
-        """Places (n, 3), distances along it in plan (n,), and unit directions (n − 1, 2), of segments that have a length."""
+        """Places (n, 3), distances along it in plan (n,), and unit directions (n − 1, 2), of
+        segments that have a length."""
         step = np.diff(self.line[:, :2], axis=0)
         length = np.linalg.norm(step, axis=1)
         kept = length > 1e-12
@@ -106,8 +108,8 @@ class Spine:
         return out
 
     def planes(self, places: Array) -> Planes:
-        """Upright planes square to its plan at distances (n,) along it; what lies nearer to another stretch of it, as in the
-        other leg of a hall that turns back, is not of them."""
+        """Upright planes square to its plan at distances (n,) along it; what lies nearer to another
+        stretch of it, as in the other leg of a hall that turns back, is not of them."""
         way, origin = self._ways(places), self._places(places)
         x = np.column_stack([-way[:, 1], way[:, 0], np.zeros(len(way))])
         line, at, _ = self._steps
@@ -125,7 +127,8 @@ class Spine:
         )
 
     def aside(self, places: Array) -> tuple[float, float]:
-        """How far (m) places (n, 3) beside it lie from it in plan, at least and at most, to the left positive."""
+        """How far (m) places (n, 3) beside it lie from it in plan, at least and at most, to the
+        left positive."""
         line, at, _ = self._steps
         drawn = shapely.LineString(line[:, :2])
         points = shapely.points(places[:, :2])
@@ -138,7 +141,8 @@ class Spine:
         return float(left.min()), float(left.max())
 
     def beyond(self, places: Array) -> tuple[float, float]:
-        """How far (m) places (n, 3) in plan that no part of it but an end is nearest to lie past its start and its end."""
+        """How far (m) places (n, 3) in plan that no part of it but an end is nearest to lie past
+        its start and its end."""
         line, at, _ = self._steps
         if self.closed:
             return 0.0, 0.0
@@ -155,11 +159,12 @@ class Spine:
     def follow(
         self, offset: float, planes: Planes, beyond: tuple[float, float], flat: float
     ) -> Bend:
-        """What runs ``offset`` metres to its left, straight on by so much ``beyond`` its start and its end.
+        """What runs ``offset`` metres to its left, straight on by so much ``beyond`` its start and
+        its end.
 
-        It is in plane pieces: one ``flat`` metres to both sides of every place where one of the ``planes`` crosses it, so
-        that slots are cut in plane plates, and between these as many as keep within ``SAG`` of the curve. Raises
-        ``FoldError`` where it would fold over.
+        It is in plane pieces: one ``flat`` metres to both sides of every place where one of the
+        ``planes`` crosses it, so that slots are cut in plane plates, and between these as many as
+        keep within ``SAG`` of the curve. Raises ``FoldError`` where it would fold over.
         """
         u, track, along = self._track(offset)
         beyond = (0.0, 0.0) if self.closed else beyond
@@ -195,10 +200,15 @@ class Spine:
         return Bend(line, float(1 / max(bent.max(initial=0.0), 1e-9)))
 
     def _track(self, offset: float) -> tuple[Array, Array, Array]:
-        """Distances along the spine (n,), places (n, 2) so far to its left, and the distances along these."""
+        """Distances along the spine (n,), places (n, 2) so far to its left, and the distances along
+        these."""
         _, at, _ = self._steps
-        u = np.unique(np.concatenate([np.linspace(a, b, STEPS, endpoint=False)
-                                      for a, b in itertools.pairwise(at)] + [at[-1:]]))  # fmt: skip
+        u = np.unique(
+            np.concatenate(
+                [np.linspace(a, b, STEPS, endpoint=False) for a, b in itertools.pairwise(at)]
+                + [at[-1:]]
+            )
+        )
         way = self._ways(u)
         left = np.column_stack([-way[:, 1], way[:, 0]])
         track = self._places(u)[:, :2] + offset * left
@@ -213,7 +223,8 @@ class Spine:
 
 
 def _crossed(track: Array, along: Array, planes: Planes, beyond: tuple[float, float]) -> Array:
-    """Distances along a track (n, 2), carried straight on ``beyond`` its ends, at which planes cross it."""
+    """Distances along a track (n, 2), carried straight on ``beyond`` its ends, at which planes
+    cross it."""
     first, last = track[0] - track[1], track[-1] - track[-2]
     if any(beyond):
         ends = [
@@ -231,8 +242,8 @@ def _crossed(track: Array, along: Array, planes: Planes, beyond: tuple[float, fl
 
 
 def _stops(crossed: Array, flat: float, ends: Array) -> Array:
-    """Ends of the pieces that are plane about each crossing, each shorter where two would run into each other, and ``ends`` (k,)
-    that are in none of them."""
+    """Ends of the pieces that are plane about each crossing, each shorter where two would run into
+    each other, and ``ends`` (k,) that are in none of them."""
     half = np.full(len(crossed), flat)
     if len(crossed) > 1:
         room = np.diff(crossed) / 2

@@ -25,7 +25,8 @@ def _root(parent: Index, k: int) -> int:
 
 @njit(cache=True)
 def _joined(parent: Index, v: Array, chain: Index, count: int) -> None:
-    """Chains that end at neighbouring places on one side of a strip bound the same piece where material lies between."""
+    """Chains that end at neighbouring places on one side of a strip bound the same piece where
+    material lies between."""
     order = np.argsort(v[:count])
     for k in range(0, count - 1, 2):
         a, b = _root(parent, chain[order[k]]), _root(parent, chain[order[k + 1]])
@@ -48,9 +49,17 @@ def _side(u: float, low: float, high: float) -> int:
 
 @njit(cache=True)
 def _chains(
-    ring: Array, outer: bool, frame: Array, chains: int, span: Array, v: Array, chain: Index, events: Index
-) -> int:  # fmt: skip
-    """Runs of a ring within a strip, added to the ``span`` of runs, and where they begin and end on its sides as events.
+    ring: Array,
+    outer: bool,
+    frame: Array,
+    chains: int,
+    span: Array,
+    v: Array,
+    chain: Index,
+    events: Index,
+) -> int:
+    """Runs of a ring within a strip, added to the ``span`` of runs, and where they begin and end on
+    its sides as events.
 
     ``frame`` is across x, y, along x, y, low, high, base. Gives how many runs there are then.
     """
@@ -103,16 +112,23 @@ def _chains(
 
 @njit(cache=True)
 def pieces_in_strips(
-    places: Array, rings: Index, of_rib: Index, rib: Index, across: Array, along: Array, low: Array, high: Array,
+    places: Array,
+    rings: Index,
+    of_rib: Index,
+    rib: Index,
+    across: Array,
+    along: Array,
+    low: Array,
+    high: Array,
     base: Array,
-) -> tuple[Index, Array]:  # fmt: skip
-    """Pieces of plates within strips, from the rings ``places[rings[i]:rings[i + 1]]`` of which plate r has those from
-    ``of_rib[r]`` on, the outer one first.
+) -> tuple[Index, Array]:
+    """Pieces of plates within strips, from the rings ``places[rings[i]:rings[i + 1]]`` of which
+    plate r has those from ``of_rib[r]`` on, the outer one first.
 
-    Strip k lies in plate ``rib[k]`` where ``low`` ≤ place · ``across`` < ``high``; heights are place · ``along`` +
-    ``base``. Gives offsets (strips + 1,) and for every piece its lowest and highest places in the strip and on both of
-    its sides (pieces, 6), NaN where it does not reach a side. Sides are told apart half open, so that corners on a
-    side make no odd crossings.
+    Strip k lies in plate ``rib[k]`` where ``low`` ≤ place · ``across`` < ``high``; heights are
+    place · ``along`` + ``base``. Gives offsets (strips + 1,) and for every piece its lowest and
+    highest places in the strip and on both of its sides (pieces, 6), NaN where it does not reach a
+    side. Sides are told apart half open, so that corners on a side make no odd crossings.
     """
     most = 2
     for r in range(len(of_rib) - 1):
@@ -156,8 +172,9 @@ def pieces_in_strips(
 
 @njit(cache=True)
 def _locks(a: Array, b: Array, sense: float, below: Array, above: Array) -> int:
-    """Whether what is left of the second rib would have to pass through what is left of the first on its way in: 1 where
-    a piece of the first lies above and below it at once, 2 where one it does not meet lies above it."""
+    """Whether what is left of the second rib would have to pass through what is left of the first
+    on its way in: 1 where a piece of the first lies above and below it at once, 2 where one it does
+    not meet lies above it."""
     for n in range(len(b)):
         if np.isnan(above[n]):
             continue
@@ -174,8 +191,9 @@ def _locks(a: Array, b: Array, sense: float, below: Array, above: Array) -> int:
 
 @njit(cache=True)
 def _halves(a: Array, b: Array, sense: float, share: float) -> tuple[Array, Array, Array]:
-    """Where pieces ``a`` of the first rib are cut from above and ``b`` of the second from below, heights counted in the
-    sense (NaN where they meet none), and the common lengths with their middles (n, 3) as they are."""
+    """Where pieces ``a`` of the first rib are cut from above and ``b`` of the second from below,
+    heights counted in the sense (NaN where they meet none), and the common lengths with their
+    middles (n, 3) as they are."""
     below, above = np.full(len(a), np.nan), np.full(len(b), np.nan)
     spans = np.empty((len(a) * len(b), 3))
     count = 0
@@ -198,16 +216,19 @@ def _halves(a: Array, b: Array, sense: float, share: float) -> tuple[Array, Arra
 @njit(cache=True)
 def halved(
     offsets: Index, pieces: Array, sense: Array, share: float, may_turn: bool
-) -> tuple[Array, Index, Array, Index, Array, Index, Array, Index]:  # fmt: skip
-    """Half-laps of lines, of which line k has the pieces of strip 2k in its first rib and of strip 2k + 1 in its second.
+) -> tuple[Array, Index, Array, Index, Array, Index, Array, Index]:
+    """Half-laps of lines, of which line k has the pieces of strip 2k in its first rib and of strip
+    2k + 1 in its second.
 
-    The first is cut from the side the ``sense`` (±1) points to over a ``share`` of the common length if it is 1, of which
-    the second gets the rest; where a line locks and ``may_turn`` is true, the sense is turned round if that frees it.
-    Where more of one piece meets several of the other, the first keeps what lies below the lowest middle and the second
-    what lies above the highest. Gives senses, locks (0 none), common lengths (n, 3: from, to, middle) with offsets, and
-    cuts (m, 5: from the middle, to the end, sense, heights of the open end at both sides of the strip) with their strips,
-    from where to where (strips, 2) pieces that are cut reach in all, and for lines without a common length whether some of
-    the first lies above some of the second (1), below it (2), or both (3).
+    The first is cut from the side the ``sense`` (±1) points to over a ``share`` of the common
+    length if it is 1, of which the second gets the rest; where a line locks and ``may_turn`` is
+    true, the sense is turned round if that frees it. Where more of one piece meets several of the
+    other, the first keeps what lies below the lowest middle and the second what lies above the
+    highest. Gives senses, locks (0 none), common lengths (n, 3: from, to, middle) with offsets, and
+    cuts (m, 5: from the middle, to the end, sense, heights of the open end at both sides of the
+    strip) with their strips, from where to where (strips, 2) pieces that are cut reach in all, and
+    for lines without a common length whether some of the first lies above some of the second (1),
+    below it (2), or both (3).
     """
     lines = len(sense)
     senses, locks = sense.copy(), np.zeros(lines, np.int64)
@@ -258,10 +279,20 @@ def halved(
 
 @njit(cache=True)
 def clear_beside(
-    places: Array, rings: Index, of_rib: Index, rib: Index, across: Array, along: Array, low: Array, high: Array,
-    base: Array, height: Array, wall: float,
-) -> NDArray[np.bool_]:  # fmt: skip
-    """Whether at a ``height`` plates reach a ``wall`` past both sides of strips (as in ``pieces_in_strips``)."""
+    places: Array,
+    rings: Index,
+    of_rib: Index,
+    rib: Index,
+    across: Array,
+    along: Array,
+    low: Array,
+    high: Array,
+    base: Array,
+    height: Array,
+    wall: float,
+) -> NDArray[np.bool_]:
+    """Whether at a ``height`` plates reach a ``wall`` past both sides of strips (as in
+    ``pieces_in_strips``)."""
     out = np.ones(len(rib), np.bool_)
     for k in range(len(rib)):
         odd = np.zeros(2, np.int64)
@@ -287,8 +318,8 @@ def clear_beside(
 
 @njit(cache=True)
 def close_boxes(corners: Array, rib: Index, wall: float) -> Index:
-    """Pairs (n, 2) of boxes (k, 4, 2) on the same plate that may be nearer to each other than a ``wall``: those not so far
-    apart along either axis of the first."""
+    """Pairs (n, 2) of boxes (k, 4, 2) on the same plate that may be nearer to each other than a
+    ``wall``: those not so far apart along either axis of the first."""
     order = np.argsort(rib, kind="mergesort")
     out = np.empty((2 * len(rib) + 16, 2), np.int64)
     count = 0

@@ -55,7 +55,8 @@ class FlatCells(CellTerm):
 
 
 class CellAreas(CellTerm):
-    """Cells drawn to the mean area of all: ``strength`` / 2 · Σ (A − mean)² / mean as it was at first is made small."""
+    """Cells drawn to the mean area of all: ``strength`` / 2 · Σ (A − mean)² / mean as it was at
+    first is made small."""
 
     name = "equal cell areas"
     unit = "%"
@@ -103,14 +104,16 @@ class CellAreas(CellTerm):
 
 
 class RightAngles(Term):
-    """Corners drawn towards right angles: ``strength`` / 2 · Σ ab cos² is made small, ab being their sides as at first."""
+    """Corners drawn towards right angles: ``strength`` / 2 · Σ ab cos² is made small, ab being
+    their sides as at first."""
 
     name = "right angles"
     unit = "°"
     fair = 3.0
 
     def __init__(self, corners: NDArray[np.integer], x: Array, strength: float) -> None:
-        """``corners`` (m, 3): the vertex before, at and after each corner, which lie at ``x`` (V, 3) at first."""
+        """``corners`` (m, 3): the vertex before, at and after each corner, which lie at ``x`` (V,
+        3) at first."""
         self.corners = corners
         both = np.vstack([corners[:, [1, 0]], corners[:, [1, 2]]])
         self.matrix = rows(both, np.array([-1.0, 1.0]), len(x))
@@ -155,10 +158,11 @@ class RightAngles(Term):
 
 
 class Film(Term):
-    """A film of even ``tension`` (kN/m) in the cells, whose area becomes as small as it can (Pinkall and Polthier, 1993).
+    """A film of even ``tension`` (kN/m) in the cells, whose area becomes as small as it can
+    (Pinkall and Polthier, 1993).
 
-    The film's pull along a side of a triangle is tension · cot / 2 of the angle opposite; cells of four corners are cut both
-    ways at half the tension.
+    The film's pull along a side of a triangle is tension · cot / 2 of the angle opposite; cells of
+    four corners are cut both ways at half the tension.
     """
 
     name = "smallest area"

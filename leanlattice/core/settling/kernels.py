@@ -9,10 +9,19 @@ from numpy.typing import NDArray
 from ..geometry.polygons import best_plane
 
 __all__ = [
-    "bound_edges", "inverted", "largest", "nearest_on_curves", "pull_areas", "pull_edges", "pull_film", "pull_flat", "pull_lengths",
-    "pull_right", "relaxed",
+    "bound_edges",
+    "inverted",
+    "largest",
+    "nearest_on_curves",
+    "pull_areas",
+    "pull_edges",
+    "pull_film",
+    "pull_flat",
+    "pull_lengths",
+    "pull_right",
+    "relaxed",
     "times",
-]  # fmt: skip
+]
 
 Array = NDArray[np.float64]
 Index = NDArray[np.integer]
@@ -24,7 +33,8 @@ NEWTON_STEPS, AT_END = 12, 1e-9
 
 @njit(cache=True)
 def pull_edges(x: Array, edges: Index, along: Array, out: Array) -> None:
-    """Adds to ``out`` (V, 3) the pull of edges (m, 2) with force densities ``along`` (m,), on their second ends outward."""
+    """Adds to ``out`` (V, 3) the pull of edges (m, 2) with force densities ``along`` (m,), on their
+    second ends outward."""
     for e in range(len(edges)):
         a, b = edges[e, 0], edges[e, 1]
         for k in range(3):
@@ -35,7 +45,8 @@ def pull_edges(x: Array, edges: Index, along: Array, out: Array) -> None:
 
 @njit(cache=True)
 def bound_edges(x: Array, edges: Index, along: Array, across: Array, out: Array) -> None:
-    """Adds to ``out`` (V, 3, 3) twice the stiffness of edges, ``along`` and ``across`` them (m,), at both their ends."""
+    """Adds to ``out`` (V, 3, 3) twice the stiffness of edges, ``along`` and ``across`` them (m,),
+    at both their ends."""
     u = np.empty(3)
     for e in range(len(edges)):
         a, b = edges[e, 0], edges[e, 1]
@@ -69,7 +80,8 @@ def _mean_length(x: Array, edges: Index) -> float:
 def pull_lengths(
     x: Array, edges: Index, weights: Array, least: Array, most: Array, equal: bool, out: Array
 ) -> None:
-    """Adds the pull of edges drawn to lengths between ``least`` and ``most`` (m,), or all to their mean."""
+    """Adds the pull of edges drawn to lengths between ``least`` and ``most`` (m,), or all to their
+    mean."""
     mean = _mean_length(x, edges) if equal else 0.0
     for e in range(len(edges)):
         a, b = edges[e, 0], edges[e, 1]
@@ -88,7 +100,8 @@ def pull_lengths(
 
 @njit(cache=True)
 def pull_flat(x: Array, corners: Index, offsets: Index, weights: Array, out: Array) -> None:
-    """Adds the pull of corners away from the best planes of their cells, ``weights`` (corners,) times the distance."""
+    """Adds the pull of corners away from the best planes of their cells, ``weights`` (corners,)
+    times the distance."""
     for c in range(len(offsets) - 1):
         low, high = offsets[c], offsets[c + 1]
         if high - low < 4:
@@ -133,7 +146,8 @@ def pull_film(x: Array, triangles: Index, tension: Array, out: Array) -> None:
 def pull_areas(
     x: Array, corners: Index, offsets: Index, pressures: Array, normals: Array, out: Array
 ) -> None:
-    """Adds the gradients of the areas of cells (C,) with unit ``normals`` (C, 3), times their ``pressures`` (kN/m)."""
+    """Adds the gradients of the areas of cells (C,) with unit ``normals`` (C, 3), times their
+    ``pressures`` (kN/m)."""
     for c in range(len(offsets) - 1):
         low, high = offsets[c], offsets[c + 1]
         nx, ny, nz = normals[c, 0], normals[c, 1], normals[c, 2]
@@ -149,7 +163,8 @@ def pull_areas(
 
 @njit(cache=True)
 def pull_right(x: Array, corners: Index, weights: Array, out: Array) -> None:
-    """Adds the gradients of half the squared cosines at corners (m, 3), times their ``weights`` (kNm)."""
+    """Adds the gradients of half the squared cosines at corners (m, 3), times their ``weights``
+    (kNm)."""
     u, v = np.empty(3), np.empty(3)
     for c in range(len(corners)):
         i, j, k = corners[c, 0], corners[c, 1], corners[c, 2]
@@ -173,8 +188,8 @@ def pull_right(x: Array, corners: Index, weights: Array, out: Array) -> None:
 
 @njit(cache=True)
 def _along_piece(form: Array, turn: Array, t: float, out: Array) -> None:
-    """Place, first and second derivative (3, 3) at t of c₀ + c₁ t + c₂ t² + c₃ t³ + X cos φ + Y sin φ
-    with φ = first + sweep · t, the rows of ``form`` being c₀ … c₃, X and Y."""
+    """Place, first and second derivative (3, 3) at t of c₀ + c₁ t + c₂ t² + c₃ t³ + X cos φ + Y sin
+    φ with φ = first + sweep · t, the rows of ``form`` being c₀ … c₃, X and Y."""
     angle, sweep = turn[0] + turn[1] * t, turn[1]
     c, s = np.cos(angle), np.sin(angle)
     for k in range(3):
@@ -193,7 +208,8 @@ def _along_piece(form: Array, turn: Array, t: float, out: Array) -> None:
 
 @njit(cache=True)
 def _nearest_chord(x: Array, start: Array, step: Array) -> tuple[int, float]:
-    """Of chords ``start`` + [0, 1] ``step`` (m, 3) the one nearest to a place (3,), and where on it."""
+    """Of chords ``start`` + [0, 1] ``step`` (m, 3) the one nearest to a place (3,), and where on
+    it."""
     nearest, best, where = np.inf, 0, 0.0
     for s in range(len(start)):
         length2, share = 1e-300, 0.0
@@ -228,11 +244,25 @@ def _span_across(w: Array, across: Array) -> None:
 
 @njit(cache=True)
 def nearest_on_curves(
-    x: Array, start: Array, step: Array, span: Array, piece: NDArray[np.int64], form: Array, turn: Array,
-    straight: NDArray[np.bool_], ways: Array, ends: NDArray[np.bool_], corners: Array,
-    at: Array, across: Array, back: Array, out_of: Array, along: Array,
-) -> None:  # fmt: skip
-    """The nearest places (n, 3) on curves, from their nearest chord by Newton steps on the true curve.
+    x: Array,
+    start: Array,
+    step: Array,
+    span: Array,
+    piece: NDArray[np.int64],
+    form: Array,
+    turn: Array,
+    straight: NDArray[np.bool_],
+    ways: Array,
+    ends: NDArray[np.bool_],
+    corners: Array,
+    at: Array,
+    across: Array,
+    back: Array,
+    out_of: Array,
+    along: Array,
+) -> None:
+    """The nearest places (n, 3) on curves, from their nearest chord by Newton steps on the true
+    curve.
 
     Parameters
     ----------
@@ -310,8 +340,8 @@ def relaxed(
     free: NDArray[np.bool_],
     stride: float,
 ) -> float:
-    """One step of unit time against ``pull`` (V, 3) at free coordinates, in place and nowhere longer than ``stride``; gives
-    the kinetic energy of ``mass`` (V, 3, 3)."""
+    """One step of unit time against ``pull`` (V, 3) at free coordinates, in place and nowhere
+    longer than ``stride``; gives the kinetic energy of ``mass`` (V, 3, 3)."""
     energy = 0.0
     v = np.empty(3)
     for i in range(len(x)):

@@ -15,10 +15,12 @@ __all__ = ["finished", "softest", "stiffened"]
 
 Array = NDArray[np.float64]
 STEPS, LOOK, ENOUGH = 14, 3, 0.3
-"""At most so many steps; after ``LOOK`` of them the residual must have come down to a share of ``ENOUGH``."""
+"""At most so many steps; after ``LOOK`` of them the residual must have come down to a share of
+``ENOUGH``."""
 HALVINGS, DAMPED = 4, 5
 RIGID, STAGE, STAGE_STEPS = 0.1, 0.01, 25
-"""Loads below this share of what would double the lengths; the residual that does, and the steps allowed, until stiffer."""
+"""Loads below this share of what would double the lengths; the residual that does, and the steps
+allowed, until stiffer."""
 DAMPING = 1e-7
 
 
@@ -27,8 +29,9 @@ def finished(
 ) -> tuple[Array, float]:
     """A form (V, 3) nearer to equilibrium than ``x``, or ``x`` itself, and its residual.
 
-    Newton's method with the part of each term's stiffness that is never negative, damped and halved where a step does not
-    lessen the forces (Nocedal and Wright, 2006, §11.2). Where vertices slide they are put back after each step.
+    Newton's method with the part of each term's stiffness that is never negative, damped and halved
+    where a step does not lessen the forces (Nocedal and Wright, 2006, §11.2). Where vertices slide
+    they are put back after each step.
     """
     pushed = problem.load(x)
     gradient = problem.gradient(x, pushed)
@@ -53,8 +56,9 @@ def finished(
 def stiffened(
     problem: Problem, x: Array, limit: float, check: Callable[[], None]
 ) -> tuple[Array, float]:
-    """The same for lengths that are all but rigid against the load: made soft at first, then ten times as stiff each time,
-    each form being near the next one (Crisfield, 1991, on stiffness by continuation)."""
+    """The same for lengths that are all but rigid against the load: made soft at first, then ten
+    times as stiff each time, each form being near the next one (Crisfield, 1991, on stiffness by
+    continuation)."""
     lengths = [t for t in problem.terms if isinstance(t, Lengths)]
     pushed = problem.load(x)
     rigid = max((float(np.median(t.weights * t.steps(x)[1])) for t in lengths), default=0.0)
@@ -110,8 +114,8 @@ def _stepped(
 
 
 def _free_directions(problem: Problem, x: Array, gradient: Array) -> csc_array:
-    """Directions (3V, f) in which coordinates are free: axes, and for sliding vertices those along what holds them. In a
-    corner it is the way out that the forces lead to, if there is one."""
+    """Directions (3V, f) in which coordinates are free: axes, and for sliding vertices those along
+    what holds them. In a corner it is the way out that the forces lead to, if there is one."""
     if not problem.slides:
         return csc_array(
             eye_array(3 * problem.count, format="csc")[:, np.flatnonzero(problem.free.ravel())]
@@ -138,7 +142,8 @@ def _free_directions(problem: Problem, x: Array, gradient: Array) -> csc_array:
 def _stiffness(
     problem: Problem, x: Array, gradient: Array, damping: float
 ) -> tuple[csc_array, csc_array]:
-    """Free directions (3V, f) and the stiffness (f, f) along them, a little of its mean diagonal added."""
+    """Free directions (3V, f) and the stiffness (f, f) along them, a little of its mean diagonal
+    added."""
     whole = csr_array((3 * problem.count, 3 * problem.count))
     for t in problem.terms:
         whole = whole + t.stiffness_at(x)
@@ -158,10 +163,11 @@ def _step(problem: Problem, x: Array, gradient: Array, damping: float) -> Array:
 
 
 def softest(problem: Problem, x: Array, rounds: int = 8) -> tuple[Array, float]:
-    """The motion (V, 3), its largest 1, that the aims resist least, and its stiffness as a share of the mean.
+    """The motion (V, 3), its largest 1, that the aims resist least, and its stiffness as a share of
+    the mean.
 
-    Where that is next to nothing the motion is a mechanism: it lies in the kernel of the transposed equilibrium matrix
-    (Pellegrino and Calladine, 1986). By inverse iteration.
+    Where that is next to nothing the motion is a mechanism: it lies in the kernel of the transposed
+    equilibrium matrix (Pellegrino and Calladine, 1986). By inverse iteration.
     """
     free, stiffness = _stiffness(problem, x, problem.gradient(x, problem.load(x)), DAMPING)
     mean = float(stiffness.diagonal().mean())

@@ -35,10 +35,10 @@ class SettleError(ValueError):
 
 @dataclass(frozen=True, eq=False)
 class Slide:
-    """Vertices (m,) held exactly on something they slide along: ``onto`` gives the nearest places (m, 3) there and
-    ``across`` the unit directions (m, k, 3), k being 1 on a surface and 2 on a curve, in which they cannot move. ``back``
-    leads (m, 3) away from where it ends, and is 0 elsewhere. ``out_of`` gives both unit directions (m, 2, 3) out of
-    a corner, and 0 elsewhere."""
+    """Vertices (m,) held exactly on something they slide along: ``onto`` gives the nearest places
+    (m, 3) there and ``across`` the unit directions (m, k, 3), k being 1 on a surface and 2 on a
+    curve, in which they cannot move. ``back`` leads (m, 3) away from where it ends, and is 0
+    elsewhere. ``out_of`` gives both unit directions (m, 2, 3) out of a corner, and 0 elsewhere."""
 
     vertices: NDArray[np.integer]
     onto: Callable[[Array], Array]
@@ -49,8 +49,9 @@ class Slide:
     """Rows of vertices that pass a corner between two places each, and the corners (k, 3)."""
 
     def cornered(self, x: Array, motion: Array) -> tuple[NDArray[np.int64], Array]:
-        """Rows (k,) of vertices at corners and what of their ``motion`` (m, 3) they can follow (k, 3): along the one
-        way out that it leads to most, or none, where it holds them in the corner."""
+        """Rows (k,) of vertices at corners and what of their ``motion`` (m, 3) they can follow (k,
+        3): along the one way out that it leads to most, or none, where it holds them in the corner.
+        """
         if self.out_of is None:
             return np.zeros(0, np.int64), np.zeros((0, 3))
         ways = self.out_of(x)
@@ -62,8 +63,8 @@ class Slide:
 
 
 class Problem:
-    """``start`` (V, 3) in m with aims ``terms``; ``load`` gives the nodal loads (V, 3) in kN of a form; ``held`` (V, 3)
-    tells which coordinates stay exactly as they are."""
+    """``start`` (V, 3) in m with aims ``terms``; ``load`` gives the nodal loads (V, 3) in kN of a
+    form; ``held`` (V, 3) tells which coordinates stay exactly as they are."""
 
     def __init__(
         self,
@@ -94,7 +95,8 @@ class Problem:
         return all(t.fixed for t in self.terms) and not self.slides
 
     def check(self) -> None:
-        """Raises ``SettleError`` where loads are no numbers, or vertices are joined to nothing that holds them."""
+        """Raises ``SettleError`` where loads are no numbers, or vertices are joined to nothing that
+        holds them."""
         pushed = self.load(self.start)
         if not np.isfinite(pushed).all():
             bad = np.flatnonzero(~np.isfinite(pushed).all(axis=1))
@@ -136,9 +138,11 @@ class Problem:
             t.refresh(x)
 
     def stiffness_bound(self, x: Array, even: float) -> Array:
-        """Stiffness (V, 3, 3) in kN/m of which the block diagonal is nowhere less stiff than the whole, along what can move.
+        """Stiffness (V, 3, 3) in kN/m of which the block diagonal is nowhere less stiff than the
+        whole, along what can move.
 
-        A share ``even`` of each vertex's mean stiffness goes to all directions, as edges turn while they move.
+        A share ``even`` of each vertex's mean stiffness goes to all directions, as edges turn while
+        they move.
         """
         bound = sum((t.stiffness_bound(x) for t in self.terms), np.zeros((self.count, 3, 3)))
         mean = np.trace(bound, axis1=1, axis2=2) / 3
@@ -155,8 +159,8 @@ class Problem:
         return np.asarray(bound)
 
     def along_slides(self, x: Array, pull: Array, speed: Array | None = None) -> None:
-        """Takes from ``pull`` and ``speed`` (V, 3) what sliding vertices cannot follow, in place; what they slide on does not
-        let them beyond its end, either."""
+        """Takes from ``pull`` and ``speed`` (V, 3) what sliding vertices cannot follow, in place;
+        what they slide on does not let them beyond its end, either."""
         for slide in self.slides:
             stiff = slide.across(x[slide.vertices])
             back = slide.back(x[slide.vertices]) if slide.back else None
@@ -173,7 +177,8 @@ class Problem:
                 vectors[slide.vertices] = at
 
     def scale(self, pushed: Array) -> float:
-        """What residuals are measured against: the mean load, or else what the terms pulled by at first (kN)."""
+        """What residuals are measured against: the mean load, or else what the terms pulled by at
+        first (kN)."""
         mean = float(np.linalg.norm(pushed, axis=1).mean())
         return max(mean if mean > 1e-12 else self.pull, 1e-12)
 
@@ -189,8 +194,8 @@ class Problem:
         return float(largest(gradient, self.free) / self.scale(pushed))
 
     def slid(self, x: Array, before: Array | None = None) -> Array:
-        """Sliding vertices put back onto what holds them, and those that pass a corner on the way from ``before`` into
-        that corner: whether they go on is for the forces there to say."""
+        """Sliding vertices put back onto what holds them, and those that pass a corner on the way
+        from ``before`` into that corner: whether they go on is for the forces there to say."""
         x = x.copy()
         for slide in self.slides:
             at = slide.onto(x[slide.vertices])
@@ -201,8 +206,8 @@ class Problem:
         return x
 
     def reactions(self, x: Array, pushed: Array) -> Array:
-        """What holds give (V, 3) in kN: in all held coordinates what is needed, and where vertices slide only what is
-        square to their way, but at ends and in corners."""
+        """What holds give (V, 3) in kN: in all held coordinates what is needed, and where vertices
+        slide only what is square to their way, but at ends and in corners."""
         needed = self.gradient(x, pushed)
         out = np.where(self.any_held, needed, 0.0)
         if self.slides:

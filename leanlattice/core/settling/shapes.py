@@ -12,7 +12,8 @@ __all__ = ["ShapeCloseness"]
 
 
 class ShapeCloseness(Term):
-    """Vertices drawn to a shape given as a mesh, free to move along it: to planes that touch it at their nearest places."""
+    """Vertices drawn to a shape given as a mesh, free to move along it: to planes that touch it at
+    their nearest places."""
 
     name = "closeness to the shape"
 

@@ -69,8 +69,18 @@ class _Rail:
         form = np.zeros((count, 6, 3))
         form[:, 0], form[:, 1] = start, step
         closed = bool(np.linalg.norm(line[0] - line[-1]) < 1e-9)
-        return cls(start, step, np.tile([0.0, 1.0], (count, 1)), np.arange(count), form,
-                   np.zeros((count, 2)), np.ones(count, bool), way, way, closed)  # fmt: skip
+        return cls(
+            start,
+            step,
+            np.tile([0.0, 1.0], (count, 1)),
+            np.arange(count),
+            form,
+            np.zeros((count, 2)),
+            np.ones(count, bool),
+            way,
+            way,
+            closed,
+        )
 
     @classmethod
     def of_curve(cls, curve: PlaneCurve) -> _Rail:
@@ -89,8 +99,18 @@ class _Rail:
             turns.append(turn)
         chord, way = np.concatenate(chords), np.concatenate(ways)
         straight = np.array([isinstance(p, LinePiece) for p in path.pieces])
-        return cls(chord[:, 0], chord[:, 1], np.concatenate(spans), np.concatenate(piece), np.array(forms),
-                   np.array(turns), straight, way[:, 0], way[:, 1], path.closed)  # fmt: skip
+        return cls(
+            chord[:, 0],
+            chord[:, 1],
+            np.concatenate(spans),
+            np.concatenate(piece),
+            np.array(forms),
+            np.array(turns),
+            straight,
+            way[:, 0],
+            way[:, 1],
+            path.closed,
+        )
 
     @property
     def bends(self) -> tuple[NDArray[np.bool_], NDArray[np.bool_]]:
@@ -102,8 +122,8 @@ class _Rail:
 
     @property
     def ways(self) -> Array:
-        """Unit directions (m, 2, 3) at both ends of chords: at a slight bend those of its two chords meet in
-        their mean, as on a curve; at a corner each keeps its own."""
+        """Unit directions (m, 2, 3) at both ends of chords: at a slight bend those of its two
+        chords meet in their mean, as on a curve; at a corner each keeps its own."""
         out = []
         for own, other, smooth in zip(
             (self.first, self.last),
@@ -124,7 +144,8 @@ class _Rail:
 
     @property
     def corners(self) -> Array:
-        """Both unit directions (m, 2, 2, 3) out of the corner at each end of a chord, 0 where there is none."""
+        """Both unit directions (m, 2, 2, 3) out of the corner at each end of a chord, 0 where there
+        is none."""
         out = np.zeros((len(self.start), 2, 2, 3))
         sharp = [~smooth & ~end for smooth, end in zip(self.bends, self.ends.T, strict=True)]
         out[sharp[0], 0, 0], out[sharp[0], 0, 1] = (
@@ -168,13 +189,17 @@ def _along(vertices: Index, rails: Sequence[_Rail]) -> Slide:
     """Vertices (m,) that slide on the nearest of some rails."""
     before = np.cumsum([0, *(len(r.form) for r in rails)])
     fixed = (
-        np.concatenate([r.start for r in rails]), np.concatenate([r.step for r in rails]),
+        np.concatenate([r.start for r in rails]),
+        np.concatenate([r.step for r in rails]),
         np.concatenate([r.span for r in rails]),
         np.concatenate([r.piece + b for r, b in zip(rails, before, strict=False)]),
-        np.concatenate([r.form for r in rails]), np.concatenate([r.turn for r in rails]),
-        np.concatenate([r.straight for r in rails]), np.concatenate([r.ways for r in rails]),
-        np.concatenate([r.ends for r in rails]), np.concatenate([r.corners for r in rails]),
-    )  # fmt: skip
+        np.concatenate([r.form for r in rails]),
+        np.concatenate([r.turn for r in rails]),
+        np.concatenate([r.straight for r in rails]),
+        np.concatenate([r.ways for r in rails]),
+        np.concatenate([r.ends for r in rails]),
+        np.concatenate([r.corners for r in rails]),
+    )
 
     def nearest(x: Array) -> tuple[Array, ...]:
         shapes = ((3,), (2, 3), (3,), (2, 3), ())
@@ -228,8 +253,9 @@ def over_mesh(vertices: Index, mesh: Mesh) -> Slide:
 
 
 def over_surface(vertices: Index, surface: Surface, mesh: Mesh, uv: Array) -> Slide:
-    """Vertices (m,) that slide on a surface itself, which a ``mesh`` with parameters ``uv`` (V, 2) stands
-    for: its nearest place is where the search begins, and where its border ends the surface."""
+    """Vertices (m,) that slide on a surface itself, which a ``mesh`` with parameters ``uv`` (V, 2)
+    stands for: its nearest place is where the search begins, and where its border ends the surface.
+    """
     back_on = nearest_on_mesh(mesh)
     corner = uv[mesh.triangles]
     for axis, closed in enumerate((surface.closed_u, surface.closed_v)):
@@ -258,7 +284,8 @@ def _within(surface: Surface, uv: Array) -> Array:
 
 
 def _inward(mesh: Mesh) -> Array:
-    """For each corner of a triangle (T, 3, 3) the unit direction to it from the side opposite, where that is a border."""
+    """For each corner of a triangle (T, 3, 3) the unit direction to it from the side opposite,
+    where that is a border."""
     t = mesh.triangles
     sides = np.sort(np.stack([t[:, [1, 2]], t[:, [2, 0]], t[:, [0, 1]]], axis=1), axis=2).astype(
         np.int64
@@ -277,9 +304,9 @@ def _inward(mesh: Mesh) -> Array:
 
 
 def nearest_on_mesh(mesh: Mesh) -> Callable[[Array], tuple[Array, Array, Array]]:
-    """Gives a function of places (n, 3): the nearest places (n, 3) on the mesh, the unit normals (n, 3)
-    there, which run evenly between those at the mesh's vertices, and at its border the direction (n, 3)
-    back onto it, elsewhere 0."""
+    """Gives a function of places (n, 3): the nearest places (n, 3) on the mesh, the unit normals
+    (n, 3) there, which run evenly between those at the mesh's vertices, and at its border the
+    direction (n, 3) back onto it, elsewhere 0."""
     t, search = mesh.triangles, mesh.search
     normals, inward = mesh.normals, _inward(mesh)
 

@@ -19,23 +19,27 @@ __all__ = ["EVERY", "Settled", "State", "settle"]
 
 Array = NDArray[np.float64]
 DRAWN = 40
-"""Steps in which vertices are drawn evenly to what they slide on, where they are not there from the start."""
+"""Steps in which vertices are drawn evenly to what they slide on, where they are not there from the
+start."""
 EVERY, MASS_EVERY = 10, 50
-"""Steps after which loads that follow the form, nearest places, and whether the form is lost are looked at again, and masses.
-States to go on from are those of such steps."""
+"""Steps after which loads that follow the form, nearest places, and whether the form is lost are
+looked at again, and masses. States to go on from are those of such steps."""
 EVEN, FIRST_EVEN, MOST_EVEN = 0.03, 0.3, 2.0
-"""The share of stiffness that goes to all directions: little makes soft directions quick, more keeps them stable."""
+"""The share of stiffness that goes to all directions: little makes soft directions quick, more
+keeps them stable."""
 MASS = 0.6
-"""Masses as a share of the stiffness bound; half of it is the least at which unit steps are stable."""
+"""Masses as a share of the stiffness bound; half of it is the least at which unit steps are stable.
+"""
 STIFFEN_AT, FINISH_FROM, NEAR, FINISH_VERTICES = 50, 400, 0.1, 4000
-"""The step at which lengths that are all but rigid are stiffened, and from which Newton steps are tried, twice as late each
-time, once the residual is near and where the net is not too large."""
+"""The step at which lengths that are all but rigid are stiffened, and from which Newton steps are
+tried, twice as late each time, once the residual is near and where the net is not too large."""
 
 
 @dataclass(eq=False)
 class State:
-    """How far a net has settled after ``step`` steps: places and speeds (V, 3), kinetic energy, masses (V, 3, 3) and
-    their inverse, the step at which Newton steps are tried next, and the residuals so far."""
+    """How far a net has settled after ``step`` steps: places and speeds (V, 3), kinetic energy,
+    masses (V, 3, 3) and their inverse, the step at which Newton steps are tried next, and the
+    residuals so far."""
 
     step: int
     x: Array
@@ -50,9 +54,12 @@ class State:
 
     def copy(self) -> State:
         return replace(
-            self, x=self.x.copy(), speed=self.speed.copy(), pushed=self.pushed.copy(),
+            self,
+            x=self.x.copy(),
+            speed=self.speed.copy(),
+            pushed=self.pushed.copy(),
             residuals=list(self.residuals),
-        )  # fmt: skip
+        )
 
 
 Watch = Callable[[State], None]
@@ -60,8 +67,9 @@ Watch = Callable[[State], None]
 
 @dataclass(eq=False)
 class Settled:
-    """A form (V, 3) with its ``loads`` (V, 3) in kN, the ``reactions`` (V, 3) its holds give, and the ``residuals`` after
-    each step as shares of the load; ``converged`` tells whether the last came below the limit."""
+    """A form (V, 3) with its ``loads`` (V, 3) in kN, the ``reactions`` (V, 3) its holds give, and
+    the ``residuals`` after each step as shares of the load; ``converged`` tells whether the last
+    came below the limit."""
 
     vertices: Array
     loads: Array
@@ -72,19 +80,27 @@ class Settled:
 
 
 def settle(
-    start: Array, terms: Sequence[Term], load: Load, held: NDArray[np.bool_], slides: Sequence[Slide] = (),
-    limit: float = 1e-6, steps: int = 2000, watch: Watch | None = None, state: State | None = None,
-) -> Settled:  # fmt: skip
+    start: Array,
+    terms: Sequence[Term],
+    load: Load,
+    held: NDArray[np.bool_],
+    slides: Sequence[Slide] = (),
+    limit: float = 1e-6,
+    steps: int = 2000,
+    watch: Watch | None = None,
+    state: State | None = None,
+) -> Settled:
     """Equilibrium of a net: the form at which the pull of all ``terms`` balances the ``load``.
 
-    ``start`` (V, 3) in m; ``load`` gives the nodal loads (V, 3) in kN of a form; ``held`` (V, 3) tells which coordinates
-    stay exactly as they are. Force densities alone are one sparse solve (Schek, 1974). Everything else is relaxed with
-    kinetic damping: the net swings freely and is stopped whenever it is fastest (Cundall, 1976; Barnes, 1999), each
-    vertex with a mass after the stiffness it feels; once it is near, Newton steps finish it where they can. What slides is
-    put back onto what holds it after each step. Stops when the largest residual at a free coordinate is below ``limit``
-    times the mean load, or after ``steps``; ``watch`` is called with the state after each and may raise. Goes on from
-    ``state`` where one is given, exactly as if it had not stopped. Raises ``SettleError`` where something is held by
-    nothing, or the form runs away.
+    ``start`` (V, 3) in m; ``load`` gives the nodal loads (V, 3) in kN of a form; ``held`` (V, 3)
+    tells which coordinates stay exactly as they are. Force densities alone are one sparse solve
+    (Schek, 1974). Everything else is relaxed with kinetic damping: the net swings freely and is
+    stopped whenever it is fastest (Cundall, 1976; Barnes, 1999), each vertex with a mass after the
+    stiffness it feels; once it is near, Newton steps finish it where they can. What slides is put
+    back onto what holds it after each step. Stops when the largest residual at a free coordinate is
+    below ``limit`` times the mean load, or after ``steps``; ``watch`` is called with the state
+    after each and may raise. Goes on from ``state`` where one is given, exactly as if it had not
+    stopped. Raises ``SettleError`` where something is held by nothing, or the form runs away.
     """
     problem = Problem(start, terms, load, held, slides)
     problem.check()
@@ -125,7 +141,8 @@ def _solve_plain(problem: Problem, state: State, limit: float, steps: int, watch
 
 
 def _by_axis(problem: Problem, matrix: csr_array) -> list[tuple[NDArray[np.int64], Any]]:
-    """Free vertices of each axis and the factors of their matrix, shared by axes that have the same."""
+    """Free vertices of each axis and the factors of their matrix, shared by axes that have the
+    same."""
     out: list[tuple[NDArray[np.int64], Any]] = []
     for axis in range(3):
         free = np.flatnonzero(problem.free[:, axis])
@@ -167,7 +184,8 @@ def _relax(problem: Problem, state: State, limit: float, steps: int, watch: Watc
 
 
 def _grows(state: State) -> bool:
-    """Whether the forces grow, so that more care is to be taken at once; less again is taken by and by where they lessen."""
+    """Whether the forces grow, so that more care is to be taken at once; less again is taken by and
+    by where they lessen."""
     if state.step < 2 * EVERY:
         return False
     before, now = (
@@ -179,7 +197,8 @@ def _grows(state: State) -> bool:
 
 
 def _finish(problem: Problem, state: State, residual: float, limit: float, watch: Watch) -> bool:
-    """Tries Newton steps from where the net is; whether they brought it nearer, which then counts as one step."""
+    """Tries Newton steps from where the net is; whether they brought it nearer, which then counts
+    as one step."""
     first, state.finish_at = state.finish_at == STIFFEN_AT, max(2 * state.finish_at, FINISH_FROM)
     if problem.count > FINISH_VERTICES or (residual > NEAR and not first):
         return False
@@ -193,7 +212,8 @@ def _finish(problem: Problem, state: State, residual: float, limit: float, watch
 
 
 def _swing(problem: Problem, state: State, pull: Array) -> None:
-    """One step of the swinging net against its ``pull`` (V, 3), stopped where its kinetic energy has passed a peak."""
+    """One step of the swinging net against its ``pull`` (V, 3), stopped where its kinetic energy
+    has passed a peak."""
     before = {
         k: state.x[s.vertices].copy() for k, s in enumerate(problem.slides) if s.passed is not None
     }

@@ -1,8 +1,10 @@
-"""What a settling net works towards, each aim as rows of a least-squares problem with targets that follow the form.
+"""What a settling net works towards, each aim as rows of a least-squares problem with targets that
+follow the form.
 
-A term stands for Σ wᵢ |Aᵢ x − pᵢ|² / 2 with weights in kN/m, places in m, so that its gradient is a force in kN. For fixed
-targets that is solved in one step; targets that follow the form are the nearest that meet the aim (projections onto
-constraint sets; Bouaziz, Deuss, Schwartzburg, Weise and Pauly, 2012).
+A term stands for Σ wᵢ |Aᵢ x − pᵢ|² / 2 with weights in kN/m, places in m, so that its gradient is a
+force in kN. For fixed targets that is solved in one step; targets that follow the form are the
+nearest that meet the aim (projections onto constraint sets; Bouaziz, Deuss, Schwartzburg, Weise and
+Pauly, 2012).
 """
 
 from __future__ import annotations
@@ -34,7 +36,8 @@ Index = NDArray[np.integer]
 SOFT = 1e-3
 """The share of its strength by which an aim holds on to directions it leaves free."""
 SHORT = 0.02
-"""Edges shorter than this share of the usual count as so long where their stiffness would grow without bound."""
+"""Edges shorter than this share of the usual count as so long where their stiffness would grow
+without bound."""
 
 
 def rows(columns: Index, factors: Array, count: int) -> csr_array:
@@ -49,7 +52,8 @@ def rows(columns: Index, factors: Array, count: int) -> csr_array:
 class Term(ABC):
     """An aim as rows ``matrix`` (m, V) with ``weights`` (m,), and the targets of a form.
 
-    ``name`` says what is aimed for, ``unit`` in what ``gap`` is given, and a gap up to ``fair`` is as good as none.
+    ``name`` says what is aimed for, ``unit`` in what ``gap`` is given, and a gap up to ``fair`` is
+    as good as none.
     """
 
     name: str = ""
@@ -79,12 +83,14 @@ class Term(ABC):
 
     @cached_property
     def _bounding(self) -> csr_array:
-        """|A|ᵀ times the row sums of |A| (V, m): with the rows' stiffness a bound of that at each vertex (Gershgorin)."""
+        """|A|ᵀ times the row sums of |A| (V, m): with the rows' stiffness a bound of that at each
+        vertex (Gershgorin)."""
         size = abs(self.matrix)
         return csr_array(size.T @ diags_array(size.sum(axis=1)))
 
     def stiffness_bound(self, x: Array) -> Array:
-        """Stiffness (V, 3, 3) in kN/m of which the block diagonal is nowhere less stiff than the whole."""
+        """Stiffness (V, 3, 3) in kN/m of which the block diagonal is nowhere less stiff than the
+        whole."""
         return np.asarray(self._bounding @ self.blocks(x).reshape(-1, 9)).reshape(-1, 3, 3)
 
     @cached_property
@@ -197,7 +203,8 @@ class Densities(EdgeTerm):
 
 @dataclass(eq=False)
 class Forces(EdgeTerm):
-    """Edges with a force of ``strength`` (kN) each, whatever their lengths; below the length ``short`` (m) it fades."""
+    """Edges with a force of ``strength`` (kN) each, whatever their lengths; below the length
+    ``short`` (m) it fades."""
 
     short: float
     name = "edge forces"
@@ -224,7 +231,8 @@ class Forces(EdgeTerm):
 
 @dataclass(eq=False)
 class Lengths(EdgeTerm):
-    """Edges drawn to lengths between ``least`` and ``most`` (m,) in metres, or all ``equal``: to their mean."""
+    """Edges drawn to lengths between ``least`` and ``most`` (m,) in metres, or all ``equal``: to
+    their mean."""
 
     least: Array
     most: Array

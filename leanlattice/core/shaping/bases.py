@@ -18,9 +18,11 @@ STEEP = 1e-6
 
 
 def on_level(mesh: Mesh, level: float) -> Body:
-    """Body between a surface and the plane at a ``level`` (m) that lies wholly below it, or wholly above.
+    """Body between a surface and the plane at a ``level`` (m) that lies wholly below it, or wholly
+    above.
 
-    Raises ``SolidError`` with a place where the surface overhangs, so that it has no plan of its own.
+    Raises ``SolidError`` with a place where the surface overhangs, so that it has no plan of its
+    own.
     """
     triangles, places = mesh.triangles, mesh.vertices
     p = places[triangles]
@@ -56,8 +58,11 @@ def on_level(mesh: Mesh, level: float) -> Body:
         [np.column_stack([b, a, a + count]), np.column_stack([b, a + count, b + count])]
     )
     return Body(
-        mesh_of_triangles(np.vstack([places, foot]), np.concatenate([facing, facing[:, ::-1] + count, walls]).astype(np.int32))
-    )  # fmt: skip
+        mesh_of_triangles(
+            np.vstack([places, foot]),
+            np.concatenate([facing, facing[:, ::-1] + count, walls]).astype(np.int32),
+        )
+    )
 
 
 def between(upper: Mesh, lower: Mesh) -> Body:
@@ -68,8 +73,8 @@ def between(upper: Mesh, lower: Mesh) -> Body:
 
 
 def clear_height(upper: Mesh, lower: Mesh) -> tuple[float, Array]:
-    """The least height (m) from one surface up to the other, seen at all their vertices, and the place (3,) on the lower;
-    infinite where they do not lie above each other at all."""
+    """The least height (m) from one surface up to the other, seen at all their vertices, and the
+    place (3,) on the lower; infinite where they do not lie above each other at all."""
     least, where = np.inf, np.zeros(3)
     for at, of, sign in ((lower, upper, 1.0), (upper, lower, -1.0)):
         over = LinearNDInterpolator(of.vertices[:, :2], of.vertices[:, 2])(at.vertices[:, :2])

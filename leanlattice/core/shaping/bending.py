@@ -31,9 +31,11 @@ def _bernstein(n: int, x: Array, order: int) -> Array:
 
 @dataclass(frozen=True, eq=False)
 class ControlBox(SpaceMap):
-    """Free-form deformation (Sederberg and Parry, 1986): p + Σ B(x) B(y) B(z) · move over the points of a box.
+    """Free-form deformation (Sederberg and Parry, 1986): p + Σ B(x) B(y) B(z) · move over the
+    points of a box.
 
-    ``moves`` (n, m, k, 3) are how far its points are moved, in metres; without moves nothing changes.
+    ``moves`` (n, m, k, 3) are how far its points are moved, in metres; without moves nothing
+    changes.
     """
 
     low: Array
@@ -78,7 +80,8 @@ class ControlBox(SpaceMap):
 
 
 def control_box(points: Array, counts: tuple[int, int, int], moves: Array) -> ControlBox:
-    """Box about ``points`` (n, 3) with ``counts`` points along x, y and z, each moved by ``moves`` (counts…, 3)."""
+    """Box about ``points`` (n, 3) with ``counts`` points along x, y and z, each moved by ``moves``
+    (counts…, 3)."""
     low, size = points.min(axis=0), np.ptp(points, axis=0)
     size = np.maximum(size, 0.02 * max(float(size.max()), 1e-6))
     return ControlBox(low, size, moves.reshape(*counts, 3))

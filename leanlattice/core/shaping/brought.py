@@ -1,4 +1,5 @@
-"""What is brought from files, before it becomes a shape: loose faces, lines, heights, pictures; and its repair."""
+"""What is brought from files, before it becomes a shape: loose faces, lines, heights, pictures; and
+its repair."""
 
 from __future__ import annotations
 
@@ -36,9 +37,9 @@ class ReadProblem(ValueError):
 
 @dataclass(frozen=True, eq=False)
 class Loose:
-    """Triangles (T, 3) over vertices (V, 3) in the file's own unit, as they come. ``unit`` is the unit in metres where
-    the file says it, else 0. ``faces`` are exact surfaces in metres where it has some. ``up`` is the axis the format says
-    points upward, "" where it says none."""
+    """Triangles (T, 3) over vertices (V, 3) in the file's own unit, as they come. ``unit`` is the
+    unit in metres where the file says it, else 0. ``faces`` are exact surfaces in metres where it
+    has some. ``up`` is the axis the format says points upward, "" where it says none."""
 
     vertices: Array
     triangles: Index
@@ -63,7 +64,8 @@ class Picture:
 
 @dataclass(frozen=True, eq=False)
 class Outlines:
-    """Paths in a plane in the file's own unit, and that unit in metres where the file says it, else 0."""
+    """Paths in a plane in the file's own unit, and that unit in metres where the file says it, else
+    0."""
 
     paths: tuple[Path, ...]
     unit: float = 0.0
@@ -71,10 +73,11 @@ class Outlines:
 
 @dataclass(frozen=True, eq=False)
 class Wires:
-    """Lines (m, 2) between points (n, 3) in the file's own unit, and that unit in metres where the file says it, else 0.
+    """Lines (m, 2) between points (n, 3) in the file's own unit, and that unit in metres where the
+    file says it, else 0.
 
-    ``names`` gives points by name and ``named_lines`` further lines by the names of their ends, which may stand in another
-    file.
+    ``names`` gives points by name and ``named_lines`` further lines by the names of their ends,
+    which may stand in another file.
     """
 
     points: Array
@@ -84,8 +87,8 @@ class Wires:
     named_lines: tuple[tuple[str, str], ...] = ()
 
     def joined(self, other: Wires | None = None) -> Wires:
-        """With those of another file, and all lines by the numbers of their ends; raises ``ReadProblem`` where a line
-        names a point that is not there."""
+        """With those of another file, and all lines by the numbers of their ends; raises
+        ``ReadProblem`` where a line names a point that is not there."""
         names, lines, points, unit = dict(self.names), self.lines, self.points, self.unit
         named = self.named_lines
         if other is not None:
@@ -137,11 +140,13 @@ def _places(vertices: Array, triangles: Index) -> list[tuple[float, float, float
 def repaired(
     vertices: Array, triangles: Index, close_holes: bool = True
 ) -> tuple[Mesh | Body, Repair]:
-    """A sound mesh, or a body where it closes, from loose triangles in metres, and what was done to them.
+    """A sound mesh, or a body where it closes, from loose triangles in metres, and what was done to
+    them.
 
-    Equal points are made one, faces without area and repeated ones left out, faces turned so that neighbours agree,
-    pieces smaller than a thousandth of the largest left out, and where ``close_holes`` small flat holes closed: those
-    shorter than a tenth of the extent, in meshes that are otherwise closed.
+    Equal points are made one, faces without area and repeated ones left out, faces turned so that
+    neighbours agree, pieces smaller than a thousandth of the largest left out, and where
+    ``close_holes`` small flat holes closed: those shorter than a tenth of the extent, in meshes
+    that are otherwise closed.
     """
     done = Repair()
     size = float(np.ptp(vertices, axis=0).max()) if len(vertices) else 0.0
@@ -175,8 +180,9 @@ def repaired(
     if close_holes:
         mesh = _holes_closed(mesh, done)
     done.left_open = [
-        tuple(float(x) for x in mesh.vertices[loop].mean(axis=0)) for loop in mesh.loops
-    ]  # type: ignore[misc]
+        (float(x), float(y), float(z))
+        for x, y, z in (mesh.vertices[loop].mean(axis=0) for loop in mesh.loops)
+    ]
     return (mesh if mesh.loops else Body(mesh)), done
 
 
@@ -268,7 +274,8 @@ def _pieces_outward(mesh: Mesh, done: Repair) -> Mesh:
 
 
 def _holes_closed(mesh: Mesh, done: Repair) -> Mesh:
-    """Holes that are short against the whole, each filled; a mesh that is open on purpose keeps its longest border."""
+    """Holes that are short against the whole, each filled; a mesh that is open on purpose keeps its
+    longest border."""
     loops = sorted(mesh.loops, key=lambda loop: len(loop))
     if not loops:
         return mesh

@@ -12,9 +12,20 @@ from numpy.typing import NDArray
 from ..geometry.meshes import Mesh
 
 __all__ = [
-    "Cage", "CageError", "add_quad", "bridge", "delete_faces", "extrude_edges", "limit", "split_edge", "split_face",
-    "subdivide", "toggle_corners", "toggle_creases", "weld_vertices",
-]  # fmt: skip
+    "Cage",
+    "CageError",
+    "add_quad",
+    "bridge",
+    "delete_faces",
+    "extrude_edges",
+    "limit",
+    "split_edge",
+    "split_face",
+    "subdivide",
+    "toggle_corners",
+    "toggle_creases",
+    "weld_vertices",
+]
 
 Array = NDArray[np.float64]
 Index = NDArray[np.int32]
@@ -35,7 +46,8 @@ class Cage:
 
     @staticmethod
     def of(value: Sequence[Sequence[Sequence[float]]]) -> Cage:
-        """Cage from plain lists: vertices, faces, and where given creases and corners. Raises ``CageError``."""
+        """Cage from plain lists: vertices, faces, and where given creases and corners. Raises
+        ``CageError``."""
         if len(value) < 2:
             raise CageError("A cage has vertices and faces.")
         vertices = tuple((float(p[0]), float(p[1]), float(p[2])) for p in value[0])
@@ -65,9 +77,11 @@ class Cage:
     def plain(self) -> list[list[list[float]]]:
         """As plain lists, to be written in a statement."""
         return [
-            [list(v) for v in self.vertices], [list(f) for f in self.faces],
-            [list(e) for e in sorted(self.creases)], [[c] for c in sorted(self.corners)],
-        ]  # fmt: skip
+            [list(v) for v in self.vertices],
+            [list(f) for f in self.faces],
+            [list(e) for e in sorted(self.creases)],
+            [[c] for c in sorted(self.corners)],
+        ]
 
     def owners(self) -> dict[tuple[int, int], list[int]]:
         """Faces at every edge."""
@@ -78,8 +92,8 @@ class Cage:
         return out
 
     def checked(self) -> Cage:
-        """The cage without unused points; raises ``CageError`` where an edge has more than two faces or two faces turn
-        against each other."""
+        """The cage without unused points; raises ``CageError`` where an edge has more than two
+        faces or two faces turn against each other."""
         directed = set()
         for face in self.faces:
             for a, b in zip(face, (*face[1:], face[0]), strict=True):
@@ -92,10 +106,13 @@ class Cage:
         used = sorted({v for f in self.faces for v in f})
         number = {v: k for k, v in enumerate(used)}
         return Cage(
-            tuple(self.vertices[v] for v in used), tuple(tuple(number[v] for v in f) for f in self.faces),
-            frozenset((number[a], number[b]) for a, b in self.creases if a in number and b in number),
+            tuple(self.vertices[v] for v in used),
+            tuple(tuple(number[v] for v in f) for f in self.faces),
+            frozenset(
+                (number[a], number[b]) for a, b in self.creases if a in number and b in number
+            ),
             frozenset(number[c] for c in self.corners if c in number),
-        )  # fmt: skip
+        )
 
 
 def _edge(a: int, b: int) -> tuple[int, int]:
@@ -114,7 +131,8 @@ def _existing(cage: Cage, edge: Sequence[int]) -> tuple[int, int]:
 
 
 def split_edge(cage: Cage, edge: Sequence[int], share: float = 0.5) -> Cage:
-    """A new line of points across the strip of quads through ``edge``, from border to border or round.
+    """A new line of points across the strip of quads through ``edge``, from border to border or
+    round.
 
     Each quad of the strip becomes two; a triangle at its end becomes a triangle and a quad.
     """
@@ -178,7 +196,8 @@ def _parted(face: tuple[int, ...], new: dict[tuple[int, int], int]) -> list[tupl
 
 
 def split_face(cage: Cage, face: int) -> Cage:
-    """A quad into two triangles along its shorter diagonal; a triangle into three quads about its middle."""
+    """A quad into two triangles along its shorter diagonal; a triangle into three quads about its
+    middle."""
     if not 0 <= face < len(cage.faces):
         raise CageError("There is no such face in the cage any more.")
     f = cage.faces[face]
@@ -196,7 +215,8 @@ def split_face(cage: Cage, face: int) -> Cage:
 
 
 def extrude_edges(cage: Cage, edges: Sequence[Sequence[int]], by: Sequence[float]) -> Cage:
-    """A new quad along every border edge of ``edges``, its far side moved ``by`` (x, y, z) in metres."""
+    """A new quad along every border edge of ``edges``, its far side moved ``by`` (x, y, z) in
+    metres."""
     owners = cage.owners()
     moved: dict[int, int] = {}
     vertices, faces = list(cage.vertices), list(cage.faces)
@@ -308,11 +328,12 @@ def _arrays(cage: Cage) -> tuple[Array, list[tuple[int, ...]], set[tuple[int, in
 
 
 def subdivide(cage: Cage, rounds: int) -> tuple[Mesh, Array, Array]:
-    """The cage subdivided ``rounds`` times, all of it quads; which vertices (V,) stay sharp: 0 smooth, 1 on a crease or
-    border, 2 a corner; and the sharp edges (n, 2).
+    """The cage subdivided ``rounds`` times, all of it quads; which vertices (V,) stay sharp: 0
+    smooth, 1 on a crease or border, 2 a corner; and the sharp edges (n, 2).
 
-    Catmull and Clark (1978) with the rules for creases and corners of Hoppe et al. (1994) and DeRose, Kass and Truong
-    (1998); borders are creases, and border points with one face corners only where marked.
+    Catmull and Clark (1978) with the rules for creases and corners of Hoppe et al. (1994) and
+    DeRose, Kass and Truong (1998); borders are creases, and border points with one face corners
+    only where marked.
     """
     p, faces, creases, corners = _arrays(cage)
     f = np.array(
@@ -335,7 +356,8 @@ def subdivide(cage: Cage, rounds: int) -> tuple[Mesh, Array, Array]:
 
 
 def _edge_table(f: Any, sizes: Any, count: int):  # type: ignore[no-untyped-def]
-    """Edges (E, 2), the edge of every side, faces left and right of each edge and whether it is a border."""
+    """Edges (E, 2), the edge of every side, faces left and right of each edge and whether it is a
+    border."""
     sides = [
         np.column_stack([f[:, k], np.where(k + 1 < sizes, f[:, (k + 1) % 4], f[:, 0])])
         for k in range(4)
@@ -413,11 +435,13 @@ def _round(p: Any, f: Any, sizes: Any, sharp_edges: Any, marked: Any):  # type: 
 
 
 def limit(mesh: Mesh, kind: Array, sharp: Any) -> tuple[Array, Array]:
-    """Places (V, 3) to which the vertices of a subdivided cage tend, and unit normals of the limit surface there.
+    """Places (V, 3) to which the vertices of a subdivided cage tend, and unit normals of the limit
+    surface there.
 
-    Of a quad mesh: (n² v + 4 Σ edge neighbours + Σ face opposites) / (n (n + 5)) inside, (4 v + both neighbours) / 6
-    along creases (Halstead, Kass and DeRose, 1993). Normals are the angle-weighted ones of the faces between limit places,
-    which differ from those of the limit surface by the square of the faces' size.
+    Of a quad mesh: (n² v + 4 Σ edge neighbours + Σ face opposites) / (n (n + 5)) inside, (4 v +
+    both neighbours) / 6 along creases (Halstead, Kass and DeRose, 1993). Normals are the
+    angle-weighted ones of the faces between limit places, which differ from those of the limit
+    surface by the square of the faces' size.
     """
     p = mesh.vertices
     f = mesh.corners.reshape(-1, 4).astype(np.int64)

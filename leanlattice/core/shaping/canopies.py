@@ -21,8 +21,8 @@ class CanopyError(ValueError):
 
 
 def scatter(region: Region, count: int, seed: int, rounds: int = 12) -> Array:
-    """``count`` places (n, 2) spread over a region from a seed: random ones, each drawn to the middle of what is nearest
-    to it (Lloyd, 1982), so that they keep apart."""
+    """``count`` places (n, 2) spread over a region from a seed: random ones, each drawn to the
+    middle of what is nearest to it (Lloyd, 1982), so that they keep apart."""
     rng = np.random.default_rng(seed)
     low, high = region.outer.min(axis=0), region.outer.max(axis=0)
     places = np.zeros((0, 2))
@@ -32,13 +32,20 @@ def scatter(region: Region, count: int, seed: int, rounds: int = 12) -> Array:
     places = places[:count]
     for _ in range(rounds):
         cells = _cells(region, places)
-        places = np.array([np.array(c.representative_point().coords[0]) if not c.contains(c.centroid)
-                           else np.array(c.centroid.coords[0]) for c in cells])  # fmt: skip
+        places = np.array(
+            [
+                np.array(c.representative_point().coords[0])
+                if not c.contains(c.centroid)
+                else np.array(c.centroid.coords[0])
+                for c in cells
+            ]
+        )
     return places
 
 
 def _cells(region: Region, sites: Array) -> list[shapely.Polygon]:
-    """The part of the region nearest to each site, in the order of the sites; the largest piece where there are more."""
+    """The part of the region nearest to each site, in the order of the sites; the largest piece
+    where there are more."""
     if len(sites) == 1:
         return [region.polygon]
     diagram = shapely.voronoi_polygons(
@@ -62,10 +69,11 @@ def _cells(region: Region, sites: Array) -> list[shapely.Polygon]:
 
 
 def _divided_rings(cells: list[shapely.Polygon], around: int) -> tuple[Array, list[Index]]:
-    """Points (n, 2) on the cells' borders, about ``around`` for each, and each cell's run of them counter-clockwise.
+    """Points (n, 2) on the cells' borders, about ``around`` for each, and each cell's run of them
+    counter-clockwise.
 
-    Runs between places where three cells meet, or where the outline has a corner, are divided evenly by their length,
-    once for both cells beside them.
+    Runs between places where three cells meet, or where the outline has a corner, are divided
+    evenly by their length, once for both cells beside them.
     """
     rings = [np.asarray(shapely.geometry.polygon.orient(c).exterior.coords)[:-1] for c in cells]
     size = max(float(np.ptp(np.vstack(rings), axis=0).max()), 1e-9)
@@ -134,9 +142,10 @@ def canopy(
 ) -> Mesh:
     """Mesh of quads: from each site's cell a funnel of ``along`` rings down to a foot.
 
-    The border of the cells lies ``height`` (m) above ``level``, the feet on it; a foot is its cell shrunk to ``share``
-    about its middle, or a circle of that area. Named runs: ``outer border`` and ``foot 1`` … in the order of the sites.
-    In section a funnel is a quarter of an ellipse, level at the border and upright at the foot.
+    The border of the cells lies ``height`` (m) above ``level``, the feet on it; a foot is its cell
+    shrunk to ``share`` about its middle, or a circle of that area. Named runs: ``outer border`` and
+    ``foot 1`` … in the order of the sites. In section a funnel is a quarter of an ellipse, level at
+    the border and upright at the foot.
     """
     cells = _cells(region, sites)
     points, rings = _divided_rings(cells, around)

@@ -15,7 +15,8 @@ Array = NDArray[np.float64]
 
 @njit(cache=True)
 def _pierces(p, q, a, b, c, tolerance):  # type: ignore[no-untyped-def]
-    """Share along p → q at which it goes through the triangle's inside (Möller and Trumbore, 1997), or −1."""
+    """Share along p → q at which it goes through the triangle's inside (Möller and Trumbore, 1997),
+    or −1."""
     d, e1, e2 = q - p, b - a, c - a
     h = np.array(
         [d[1] * e2[2] - d[2] * e2[1], d[2] * e2[0] - d[0] * e2[2], d[0] * e2[1] - d[1] * e2[0]]
@@ -47,10 +48,13 @@ def _crossings(points, triangles, low, high, order, start, most):  # type: ignor
             for j in range(i + 1, start[bin_ + 1]):
                 s, t = order[i], order[j]
                 if (
-                    high[s, 0] < low[t, 0] or high[t, 0] < low[s, 0]
-                    or high[s, 1] < low[t, 1] or high[t, 1] < low[s, 1]
-                    or high[s, 2] < low[t, 2] or high[t, 2] < low[s, 2]
-                ):  # fmt: skip
+                    high[s, 0] < low[t, 0]
+                    or high[t, 0] < low[s, 0]
+                    or high[s, 1] < low[t, 1]
+                    or high[t, 1] < low[s, 1]
+                    or high[s, 2] < low[t, 2]
+                    or high[t, 2] < low[s, 2]
+                ):
                     continue
                 shared = False
                 for k in range(3):
@@ -63,8 +67,14 @@ def _crossings(points, triangles, low, high, order, start, most):  # type: ignor
                     one, two = (s, t) if turn == 0 else (t, s)
                     for k in range(3):
                         p, q = points[triangles[one, k]], points[triangles[one, (k + 1) % 3]]
-                        at = _pierces(p, q, points[triangles[two, 0]], points[triangles[two, 1]],
-                                      points[triangles[two, 2]], 1e-6)  # fmt: skip
+                        at = _pierces(
+                            p,
+                            q,
+                            points[triangles[two, 0]],
+                            points[triangles[two, 1]],
+                            points[triangles[two, 2]],
+                            1e-6,
+                        )
                         if at >= 0:
                             out[n] = p + at * (q - p)
                             n += 1

@@ -71,9 +71,11 @@ def _part(surface: Surface, polygon: shapely.Geometry) -> Surface:
 
 
 def cut_in_plan(surface: Surface, outline: Array, keep_inside: bool) -> Surface:
-    """The part of a surface over (or outside) an outline (n, 2) in plan; raises ``CutError`` where it hangs over itself.
+    """The part of a surface over (or outside) an outline (n, 2) in plan; raises ``CutError`` where
+    it hangs over itself.
 
-    The outline's points are found again as parameters, so that the border passes through their places.
+    The outline's points are found again as parameters, so that the border passes through their
+    places.
     """
     if isinstance(surface, MeshSurface) or _returns(surface):
         by_side = shapely.Polygon(outline)
@@ -106,8 +108,8 @@ def _signed_distance(polygon: shapely.Polygon, p: Array) -> Array:
 def cut_where(surface: Surface, side: Callable[[Array], Array]) -> Surface:
     """The part of a surface on which ``side`` of its points (n, 3) is not negative.
 
-    The border is sought along the lines of a fine grid of parameters, each crossing refined by bisection; raises
-    ``CutError`` where nothing is left.
+    The border is sought along the lines of a fine grid of parameters, each crossing refined by
+    bisection; raises ``CutError`` where nothing is left.
     """
     if _returns(surface):
         return _cut_mesh(surface, side)
@@ -131,10 +133,12 @@ def _outline_edges(
 ) -> tuple[Array, NDArray[np.int64]]:
     """Points (n, 2) and the edges (m, 2) around what is ``above`` in a grid ``uv`` of parameters."""
     number = np.arange(len(uv)).reshape(GRID + 1, GRID + 1)
-    pairs = np.vstack([
-        np.column_stack([number[:-1].ravel(), number[1:].ravel()]),
-        np.column_stack([number[:, :-1].ravel(), number[:, 1:].ravel()]),
-    ])  # fmt: skip
+    pairs = np.vstack(
+        [
+            np.column_stack([number[:-1].ravel(), number[1:].ravel()]),
+            np.column_stack([number[:, :-1].ravel(), number[:, 1:].ravel()]),
+        ]
+    )
     met = pairs[above[pairs[:, 0]] != above[pairs[:, 1]]]
     points = np.vstack(
         [uv, _crossings(surface, side, uv[met[:, 0]], uv[met[:, 1]], above[met[:, 0]])]
@@ -181,12 +185,14 @@ def _crossings(
 
 
 def _returns(surface: Surface) -> bool:
-    """Whether a surface closes on itself, so that a part of it has no single outline in its parameters."""
+    """Whether a surface closes on itself, so that a part of it has no single outline in its
+    parameters."""
     return surface.closed_u or surface.closed_v or bool(surface.degenerate)
 
 
 def _cut_mesh(surface: Surface, side: Callable[[Array], Array]) -> Surface:
-    """The part of a surface that closes on itself, as a fine mesh cut along straight lines across its triangles."""
+    """The part of a surface that closes on itself, as a fine mesh cut along straight lines across
+    its triangles."""
     mesh, _ = surface_mesh(surface, (3 * BAYS, 3 * BAYS // 2))
     value = side(mesh.vertices)
     if (value >= 0).all():

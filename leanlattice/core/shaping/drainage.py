@@ -21,7 +21,8 @@ Array = NDArray[np.float64]
 
 @dataclass(frozen=True)
 class Pond:
-    """Standing water: the lowest place (x, y, z) in metres, its depth in metres and the vertices under it."""
+    """Standing water: the lowest place (x, y, z) in metres, its depth in metres and the vertices
+    under it."""
 
     at: tuple[float, float, float]
     depth: float
@@ -52,10 +53,11 @@ def _levels(height, outlet, near, start):  # type: ignore[no-untyped-def]
 
 
 def ponds(mesh: Mesh, one_sided: bool, least: float = 1e-3) -> list[Pond]:
-    """Ponds deeper than ``least`` (m), the deepest first (flooding from the edges inward; Barnes, Lehman and Mulla, 2014).
+    """Ponds deeper than ``least`` (m), the deepest first (flooding from the edges inward; Barnes,
+    Lehman and Mulla, 2014).
 
-    Water runs off at borders and where the shape turns down. A body (``one_sided``) holds water on faces that look
-    up; a surface on either side.
+    Water runs off at borders and where the shape turns down. A body (``one_sided``) holds water on
+    faces that look up; a surface on either side.
     """
     unit = mesh.triangle_crosses[:, 2] / np.maximum(
         np.linalg.norm(mesh.triangle_crosses, axis=1), 1e-300

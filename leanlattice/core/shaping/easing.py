@@ -14,8 +14,9 @@ Array = NDArray[np.float64]
 
 
 def eased(mesh: Mesh, rounds: int, keep_border: bool) -> Array:
-    """Vertices (V, 3) drawn towards the mean of their neighbours and back by a little more, ``rounds`` times, so that
-    the mesh does not shrink (Taubin, 1995, with λ = 0.5 and μ = −0.53)."""
+    """Vertices (V, 3) drawn towards the mean of their neighbours and back by a little more,
+    ``rounds`` times, so that the mesh does not shrink (Taubin, 1995, with λ = 0.5 and μ = −0.53).
+    """
     t, count = mesh.triangles, len(mesh.vertices)
     a, b = t.ravel(), np.roll(t, -1, axis=1).ravel()
     links = coo_array(

@@ -32,11 +32,12 @@ COVERS_KEPT = 24
 
 @dataclass(frozen=True, eq=False)
 class Facets:
-    """What is drawn of a shape: ``points`` (n, 3) with ``normals`` on the outside, ``triangles`` over them, ``borders``
-    and creases, and ``lines`` of even u and v or, of a coarse mesh, between its faces.
+    """What is drawn of a shape: ``points`` (n, 3) with ``normals`` on the outside, ``triangles``
+    over them, ``borders`` and creases, and ``lines`` of even u and v or, of a coarse mesh, between
+    its faces.
 
-    ``mesh`` is the same without doubled points at creases, ``vertex`` (n,) the vertex of it each point is. ``uv`` are
-    parameters of the vertices where the shape has some.
+    ``mesh`` is the same without doubled points at creases, ``vertex`` (n,) the vertex of it each
+    point is. ``uv`` are parameters of the vertices where the shape has some.
     """
 
     shape: Surface | Body
@@ -80,7 +81,8 @@ def display_bays(surface: Surface) -> tuple[int, int]:
 
 
 def surface_mesh(surface: Surface, bays: tuple[int, int] | None = None) -> tuple[Mesh, Array]:
-    """Welded triangle mesh of a surface with its outside outward, and the parameters (V, 2) of its vertices."""
+    """Welded triangle mesh of a surface with its outside outward, and the parameters (V, 2) of its
+    vertices."""
     if isinstance(surface, MeshSurface):
         mesh = surface.mesh.reversed() if surface.flipped else surface.mesh
         return mesh, surface.uv
@@ -100,13 +102,19 @@ _covers: OrderedDict[Hashable, tuple[Array, Index]] = OrderedDict()
 
 
 def _cover(surface: Surface, bays: tuple[int, int]) -> tuple[Array, Index]:
-    """Parameters and triangles that cover a surface. The last few are kept: while a surface is dragged, what it covers
-    of its parameters mostly stays."""
+    """Parameters and triangles that cover a surface. The last few are kept: while a surface is
+    dragged, what it covers of its parameters mostly stays."""
     rings = () if surface.domain is None else (surface.domain.outer, *surface.domain.openings)
     key = (
-        bays, surface.closed_u, surface.closed_v, tuple(sorted(surface.degenerate)), surface.seams_u, surface.seams_v,
-        surface.flipped, tuple(r.tobytes() for r in rings),
-    )  # fmt: skip
+        bays,
+        surface.closed_u,
+        surface.closed_v,
+        tuple(sorted(surface.degenerate)),
+        surface.seams_u,
+        surface.seams_v,
+        surface.flipped,
+        tuple(r.tobytes() for r in rings),
+    )
     if key not in _covers:
         flat = flat_pattern(surface, "quads", bays, follow=True)
         _covers[key] = flat.uv, polygon_triangles(flat.uv, flat.corners, flat.offsets)[0]
@@ -117,7 +125,8 @@ def _cover(surface: Surface, bays: tuple[int, int]) -> tuple[Array, Index]:
 
 
 def creased(mesh: Mesh, crease: float = CREASE) -> tuple[Index, Array, Index]:
-    """Vertex (n,) and normal (n, 3) of points that are doubled where faces meet sharply, and triangles over them."""
+    """Vertex (n,) and normal (n, 3) of points that are doubled where faces meet sharply, and
+    triangles over them."""
     t = mesh.triangles
     unit = mesh.triangle_crosses / np.maximum(
         np.linalg.norm(mesh.triangle_crosses, axis=1, keepdims=True), 1e-300
@@ -197,9 +206,11 @@ def _facets(shape: Surface | Body) -> Facets:
         mesh, uv = shape.mesh, None
     else:
         mesh, uv = surface_mesh(shape)
-    smooth = isinstance(shape, Surface) and not isinstance(shape, MeshSurface) and not (
-        shape.seams_u or shape.seams_v
-    )  # fmt: skip
+    smooth = (
+        isinstance(shape, Surface)
+        and not isinstance(shape, MeshSurface)
+        and not (shape.seams_u or shape.seams_v)
+    )
     if smooth and isinstance(shape, Surface) and uv is not None:
         vertex = np.arange(len(mesh.vertices), dtype=np.int32)
         normals, triangles = shape.normals(uv), mesh.triangles

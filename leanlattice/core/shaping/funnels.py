@@ -21,8 +21,9 @@ Index = NDArray[np.int32]
 def funnel_profile(
     throat: float, depth: float, above: float, below: float, steps: int = 7
 ) -> Array:
-    """Section (n, 2) of a funnel as radius and height: level at the slab, a quarter circle of radius ``above``, upright
-    at ``throat``, a quarter circle of radius ``below`` outward, ending ``depth`` below the slab; all in metres."""
+    """Section (n, 2) of a funnel as radius and height: level at the slab, a quarter circle of
+    radius ``above``, upright at ``throat``, a quarter circle of radius ``below`` outward, ending
+    ``depth`` below the slab; all in metres."""
     t = np.linspace(0, np.pi / 2, steps)
     top = np.column_stack([throat + above * (1 - np.sin(t)), -above * (1 - np.cos(t))])
     foot = np.column_stack([throat + below * (1 - np.cos(t)), -depth + below * (1 - np.sin(t))])
@@ -46,10 +47,11 @@ def funnel_slab(
     level: float,
     bays: int,
 ) -> Mesh:
-    """Mesh of a level slab over ``outline`` (n, 2) at height ``level`` with a funnel about each of ``centres`` (m, 2).
+    """Mesh of a level slab over ``outline`` (n, 2) at height ``level`` with a funnel about each of
+    ``centres`` (m, 2).
 
-    Lengths in metres. The funnels keep clear of each other and of the outline by ``throat + above``; border runs are
-    named ``outer border`` and ``throat 1`` ….
+    Lengths in metres. The funnels keep clear of each other and of the outline by ``throat +
+    above``; border runs are named ``outer border`` and ``throat 1`` ….
     """
     reach = throat + above
     turn = np.linspace(0, 2 * np.pi, 49)[:-1]
@@ -106,8 +108,8 @@ def funnel_slab(
 
 
 def mirrored_body(mesh: Mesh, plane_height: float) -> Body:
-    """Body between a mesh and its mirror image in the level plane at ``plane_height`` (m): borders that lie on the plane
-    are welded, others closed by upright walls."""
+    """Body between a mesh and its mirror image in the level plane at ``plane_height`` (m): borders
+    that lie on the plane are welded, others closed by upright walls."""
     n = len(mesh.vertices)
     image = mesh.vertices * [1, 1, -1] + [0, 0, 2 * plane_height]
     t = mesh.triangles

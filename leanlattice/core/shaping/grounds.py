@@ -16,10 +16,12 @@ Array = NDArray[np.float64]
 
 
 def ground_of_heights(points: Array) -> tuple[MeshSurface, int]:
-    """Surface through scattered places (n, 3) in metres, triangulated in plan (Delaunay, 1934), and how many places were
-    left out because another lies at the same place in plan; of those the highest counts.
+    """Surface through scattered places (n, 3) in metres, triangulated in plan (Delaunay, 1934), and
+    how many places were left out because another lies at the same place in plan; of those the
+    highest counts.
 
-    Long thin triangles along the outside, which no place supports, are left out. Raises ``ReadProblem``.
+    Long thin triangles along the outside, which no place supports, are left out. Raises
+    ``ReadProblem``.
     """
     order = np.lexsort((-points[:, 2], points[:, 1], points[:, 0]))
     ordered = points[order]
@@ -48,7 +50,8 @@ def ground_of_heights(points: Array) -> tuple[MeshSurface, int]:
 
 
 def _without_outer_slivers(flat: Array, t: NDArray[np.int32]) -> NDArray[np.int32]:
-    """Triangles at the border whose height over their border edge is under a hundredth of it are taken off, in turns."""
+    """Triangles at the border whose height over their border edge is under a hundredth of it are
+    taken off, in turns."""
     for _ in range(20):
         a, b = t.ravel().astype(np.int64), np.roll(t, -1, axis=1).ravel().astype(np.int64)
         key = np.minimum(a, b) * len(flat) + np.maximum(a, b)
@@ -69,7 +72,8 @@ def _without_outer_slivers(flat: Array, t: NDArray[np.int32]) -> NDArray[np.int3
 def ground_of_picture(
     grey: Array, width: float, low: float, high: float, most: int = 160
 ) -> MeshSurface:
-    """Ground as wide as ``width`` (m) along x, from ``low`` where a picture is black to ``high`` (m) where it is white.
+    """Ground as wide as ``width`` (m) along x, from ``low`` where a picture is black to ``high``
+    (m) where it is white.
 
     A picture with more than ``most`` pixels along a side is averaged down to that.
     """

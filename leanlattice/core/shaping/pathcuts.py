@@ -20,7 +20,8 @@ TOUCH = 1e-9
 
 
 def crossings(one: Path, two: Path) -> list[tuple[float, float, Array]]:
-    """Places where two paths cross: the parameter on each (piece number + share) and the place (2,), along ``one``.
+    """Places where two paths cross: the parameter on each (piece number + share) and the place
+    (2,), along ``one``.
 
     Chords are crossed first, then refined by Newton's method on both parameters.
     """
@@ -75,7 +76,8 @@ def _piece_crossings(p: Piece, q: Piece, size: float) -> list[tuple[float, float
 
 
 def _between(path: Path, first: float, last: float) -> Path:
-    """The open part from ``first`` to ``last`` (piece number + share); past the end of a closed path it goes on."""
+    """The open part from ``first`` to ``last`` (piece number + share); past the end of a closed
+    path it goes on."""
     pieces: list[Piece] = []
     count = len(path.pieces)
     at = first
@@ -121,8 +123,8 @@ def split_evenly(path: Path, parts: int) -> list[Path]:
 
 
 def keep_side(path: Path, cutter: Path, keep: str) -> list[Path]:
-    """The parts of ``path`` on one side of ``cutter``: ``"inside"`` or ``"outside"`` a closed one, ``"left"`` or
-    ``"right"`` of an open one."""
+    """The parts of ``path`` on one side of ``cutter``: ``"inside"`` or ``"outside"`` a closed one,
+    ``"left"`` or ``"right"`` of an open one."""
     hits = crossings(path, cutter)
     parts = split_at(path, [h[0] for h in hits]) if hits else [path]
     ring = cutter.polygon(cutter.size * 1e-5)
@@ -151,8 +153,8 @@ def keep_side(path: Path, cutter: Path, keep: str) -> list[Path]:
 
 
 def extend(path: Path, to: Path) -> Path:
-    """An open path run on from both ends, straight on or along its last arc, until it meets ``to``; an end that does
-    not meet it stays."""
+    """An open path run on from both ends, straight on or along its last arc, until it meets ``to``;
+    an end that does not meet it stays."""
     if path.closed:
         return path
     reach = 4 * (path.size + to.size)
@@ -160,8 +162,12 @@ def extend(path: Path, to: Path) -> Path:
         last = path.pieces[-1]
         longer: Piece
         if isinstance(last, ArcPiece):
-            longer = ArcPiece(last.centre, last.radius, last.first + last.sweep,
-                              float(np.sign(last.sweep) * (2 * np.pi - abs(last.sweep))) * 0.999)  # fmt: skip
+            longer = ArcPiece(
+                last.centre,
+                last.radius,
+                last.first + last.sweep,
+                float(np.sign(last.sweep) * (2 * np.pi - abs(last.sweep))) * 0.999,
+            )
         else:
             longer = LinePiece(last.end, last.end + reach * last.tangent(1.0))
         hits = [h for h in crossings(Path((longer,), False), to) if h[0] > 1e-9]
@@ -176,8 +182,8 @@ def extend(path: Path, to: Path) -> Path:
 
 
 def join(paths: Sequence[Path], tolerance: float) -> list[Path]:
-    """Open paths whose ends meet within ``tolerance`` (m), made one; a run that returns to its start is
-    closed. Gaps that are left between ends are closed by lines."""
+    """Open paths whose ends meet within ``tolerance`` (m), made one; a run that returns to its
+    start is closed. Gaps that are left between ends are closed by lines."""
     out = [p for p in paths if p.closed]
     left = [p for p in paths if not p.closed]
     while left:
@@ -222,8 +228,8 @@ def _without_gaps(pieces: Sequence[Piece], closed: bool) -> tuple[Piece, ...]:
 def unite(paths: Sequence[Path], tolerance: float) -> list[Path]:
     """Outlines of the area that closed paths cover together, counter-clockwise, openings clockwise.
 
-    Pieces are cut where paths cross and kept where they lie in no other, so that arcs stay arcs. Where outlines run
-    along each other, straight runs within ``tolerance`` (m) are given instead.
+    Pieces are cut where paths cross and kept where they lie in no other, so that arcs stay arcs.
+    Where outlines run along each other, straight runs within ``tolerance`` (m) are given instead.
     """
     closed = [p if p.signed_area > 0 else p.reversed() for p in paths if p.closed]
     polygons = [shapely.Polygon(p.polygon(tolerance)).buffer(0) for p in closed]

@@ -23,8 +23,9 @@ def _cross(a: Array, b: Array) -> float:
 
 @dataclass(frozen=True, eq=False)
 class Rounded:
-    """A path with rounded corners; the corners where less fitted, with the radius (m) made there, and
-    the places (2,) of corners that stay, as one of their pieces is neither a line nor an arc."""
+    """A path with rounded corners; the corners where less fitted, with the radius (m) made there,
+    and the places (2,) of corners that stay, as one of their pieces is neither a line nor an arc.
+    """
 
     path: Path
     clamped: list[tuple[Array, float]]
@@ -43,10 +44,10 @@ class _Fillet:
 def round_corners(path: Path, radius: float) -> Rounded:
     """The path with arcs of ``radius`` (m) at corners between lines and arcs.
 
-    A corner between two lines takes up r · tan(turn / 2) of each. Where the sum of what its two corners
-    ask of a line is more than the line has, both radii are scaled to what fits. At a corner with an arc
-    the radius is the largest that fits, up to the one asked for, where each piece gives as much as it
-    has, or half of it if it has a corner at its other end too.
+    A corner between two lines takes up r · tan(turn / 2) of each. Where the sum of what its two
+    corners ask of a line is more than the line has, both radii are scaled to what fits. At a corner
+    with an arc the radius is the largest that fits, up to the one asked for, where each piece gives
+    as much as it has, or half of it if it has a corner at its other end too.
     """
     pieces, count = path.pieces, len(path.pieces)
     turns = _turns(path)
@@ -183,10 +184,11 @@ def _foot(piece: Piece, place: Array) -> float:
 
 
 def matched_offset(path: Path, distance: float) -> Path | None:
-    """The path at ``distance`` (m) to its left, piece for piece: neighbours meet where their offsets do.
+    """The path at ``distance`` (m) to its left, piece for piece: neighbours meet where their
+    offsets do.
 
-    The result has as many pieces as the path and its parameters. ``None`` where a piece would vanish or the offsets of
-    neighbours do not meet.
+    The result has as many pieces as the path and its parameters. ``None`` where a piece would
+    vanish or the offsets of neighbours do not meet.
     """
     moved = [p.offset(distance) for p in path.pieces]
     if any(m is None for m in moved):
@@ -269,10 +271,11 @@ def _starting_at(piece: Piece, place: Array) -> Piece:
 
 
 def offset(path: Path, distance: float, tolerance: float) -> list[Path]:
-    """Paths at ``distance`` (m) to the left; to the right when negative. Corners on the far side are rounded.
+    """Paths at ``distance`` (m) to the left; to the right when negative. Corners on the far side
+    are rounded.
 
-    Piece for piece where that does not cross itself, so that arcs stay arcs; otherwise the parts of the offset that lie
-    nowhere nearer than ``distance``, as straight runs within ``tolerance`` (m).
+    Piece for piece where that does not cross itself, so that arcs stay arcs; otherwise the parts of
+    the offset that lie nowhere nearer than ``distance``, as straight runs within ``tolerance`` (m).
     """
     exact = _rounded_offset(path, distance)
     if exact is not None:
@@ -315,7 +318,8 @@ def _nearest(ring: shapely.Geometry, path: Path, tolerance: float) -> float:
 
 
 def _rounded_offset(path: Path, distance: float) -> Path | None:
-    """Offset with arcs round the outside of corners; ``None`` where a piece vanishes or neighbours do not meet."""
+    """Offset with arcs round the outside of corners; ``None`` where a piece vanishes or neighbours
+    do not meet."""
     moved = [p.offset(distance) for p in path.pieces]
     if any(m is None for m in moved):
         return None
@@ -360,8 +364,9 @@ def resample(path: Path, count: int) -> Array:
 
 
 def smooth(path: Path, count: int, rounds: int) -> Path:
-    """A curve through ``count`` points of the path, each drawn ``rounds`` times half way to the middle of its neighbours;
-    the ends of an open path stay (Laplacian smoothing with the shrinkage taken back; Taubin, 1995)."""
+    """A curve through ``count`` points of the path, each drawn ``rounds`` times half way to the
+    middle of its neighbours; the ends of an open path stay (Laplacian smoothing with the shrinkage
+    taken back; Taubin, 1995)."""
     p = resample(path, count)
     for _ in range(rounds):
         for factor in (0.5, -0.53):

@@ -18,15 +18,18 @@ def _check(corners: Array) -> None:
     before, after = corners - np.roll(corners, 1, axis=0), np.roll(corners, -1, axis=0) - corners
     turns = before[:, 0] * after[:, 1] - before[:, 1] * after[:, 0]
     if not (np.all(turns > 1e-9) or np.all(turns < -1e-9)):
-        raise PictureError("The four corners do not go round a quadrilateral; put them upper left, upper right, lower right, "
-                           "lower left.")  # fmt: skip
+        raise PictureError(
+            "The four corners do not go round a quadrilateral; put them upper left, upper right, lower right, "
+            "lower left."
+        )
 
 
 def homography(corners: Array, width: float = 1.0, height: float = 1.0) -> Array:
     """Matrix (3, 3) that carries the straightened picture's places to the photographed ones.
 
-    ``corners`` (4, 2) are the photographed places of (0, 0), (width, 0), (width, height), (0, height). Direct linear
-    solution of the eight equations (Hartley and Zisserman, 2004, §4.1). Raises ``PictureError``.
+    ``corners`` (4, 2) are the photographed places of (0, 0), (width, 0), (width, height), (0,
+    height). Direct linear solution of the eight equations (Hartley and Zisserman, 2004, §4.1).
+    Raises ``PictureError``.
     """
     _check(corners)
     flat = np.array([[0, 0], [width, 0], [width, height], [0, height]], float)
@@ -39,11 +42,12 @@ def homography(corners: Array, width: float = 1.0, height: float = 1.0) -> Array
 
 
 def plane_size(corners: Array, centre: Array) -> tuple[float, float]:
-    """Width and height, in pixels along the longer sides, of the rectangle that four corners (4, 2) show.
+    """Width and height, in pixels along the longer sides, of the rectangle that four corners (4, 2)
+    show.
 
-    ``centre`` (2,) is where the camera's axis meets the picture: its middle, unless it was trimmed. With it the ratio of
-    the sides is the true one (Zhang and He, 2007, eqs. 11–20); where the picture has no perspective it is that of the
-    mean sides.
+    ``centre`` (2,) is where the camera's axis meets the picture: its middle, unless it was trimmed.
+    With it the ratio of the sides is the true one (Zhang and He, 2007, eqs. 11–20); where the
+    picture has no perspective it is that of the mean sides.
     """
     _check(corners)
     sides = np.linalg.norm(np.roll(corners, -1, axis=0) - corners, axis=1)

@@ -19,7 +19,8 @@ Array = NDArray[np.float64]
 
 @dataclass(frozen=True, eq=False)
 class Plate(Surface):
-    """z(x, y) = a + b x + c y + Σ wᵢ r² ln r over a region in plan; u and v are shares of its box along x and y."""
+    """z(x, y) = a + b x + c y + Σ wᵢ r² ln r over a region in plan; u and v are shares of its box
+    along x and y."""
 
     centres: Array
     weights: Array
@@ -78,7 +79,8 @@ class Plate(Surface):
 
 @numba.njit(cache=True, fastmath=True)
 def _kernel_sums(at: Array, centres: Array, weights: Array, dx: int, dy: int) -> Array:
-    """Σ wᵢ k(at − centreᵢ) (n,) with the derivative of r² ln r that is ``dx`` times by x and ``dy`` times by y."""
+    """Σ wᵢ k(at − centreᵢ) (n,) with the derivative of r² ln r that is ``dx`` times by x and ``dy``
+    times by y."""
     out = np.zeros(len(at))
     for i in range(len(at)):
         total = 0.0
@@ -115,11 +117,13 @@ def _slope_sums(at: Array, centres: Array, weights: Array) -> Array:
 def thin_plate(
     outline: Array, openings: tuple[Array, ...], points: Array, softness: float, level_edge: bool
 ) -> Plate:
-    """Surface through a closed ``outline`` (n, 3) and near ``points`` (m, 3), all in metres, that bends least in plan.
+    """Surface through a closed ``outline`` (n, 3) and near ``points`` (m, 3), all in metres, that
+    bends least in plan.
 
-    Thin-plate spline (Duchon, 1977): the border is kept, ``softness`` ≥ 0 says how freely the surface may pass by the
-    points: 0 passes through them, 1 lets the bending decide (smoothing as in Wahba, 1990, §2.4). With ``level_edge`` the
-    surface leaves the border level: a second ring of heights stands close inside it.
+    Thin-plate spline (Duchon, 1977): the border is kept, ``softness`` ≥ 0 says how freely the
+    surface may pass by the points: 0 passes through them, 1 lets the bending decide (smoothing as
+    in Wahba, 1990, §2.4). With ``level_edge`` the surface leaves the border level: a second ring of
+    heights stands close inside it.
     """
     ring = outline[:, :2]
     low, size = ring.min(axis=0), np.ptp(ring, axis=0)
@@ -129,9 +133,15 @@ def thin_plate(
         polygon = shapely.Polygon(ring)
         step = 0.004 * scale
         inner = polygon.buffer(-step)
-        nearest = shapely.get_coordinates(
-            shapely.line_interpolate_point(inner.exterior, shapely.line_locate_point(inner.exterior, shapely.points(ring)))
-        ) if not inner.is_empty and inner.geom_type == "Polygon" else np.zeros((0, 2))  # fmt: skip
+        nearest = (
+            shapely.get_coordinates(
+                shapely.line_interpolate_point(
+                    inner.exterior, shapely.line_locate_point(inner.exterior, shapely.points(ring))
+                )
+            )
+            if not inner.is_empty and inner.geom_type == "Polygon"
+            else np.zeros((0, 2))
+        )
         if len(nearest):
             fixed.append(np.column_stack([nearest, outline[:, 2]]))
     fixed_points = np.vstack(fixed)
@@ -151,8 +161,10 @@ def thin_plate(
     )
     affine = np.column_stack([np.ones(n), flat])
     system = np.block([[kernel, affine], [affine.T, np.zeros((3, 3))]])
-    solution = np.linalg.lstsq(system, np.concatenate([heights, np.zeros(3)]), rcond=1e-13)[0] if n < 4 else (
-        np.linalg.solve(system, np.concatenate([heights, np.zeros(3)]))
-    )  # fmt: skip
+    solution = (
+        np.linalg.lstsq(system, np.concatenate([heights, np.zeros(3)]), rcond=1e-13)[0]
+        if n < 4
+        else (np.linalg.solve(system, np.concatenate([heights, np.zeros(3)])))
+    )
     region = Region(ring, tuple(o[:, :2] for o in openings)).mapped(low, size)
     return Plate(flat, solution[:n], solution[n:], low, size, region)

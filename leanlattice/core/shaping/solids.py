@@ -34,7 +34,8 @@ Array = NDArray[np.float64]
 
 
 class SolidError(ValueError):
-    """An operation that cannot be done, in a sentence. ``most`` is the largest value that would work, where known."""
+    """An operation that cannot be done, in a sentence. ``most`` is the largest value that would
+    work, where known."""
 
     def __init__(self, text: str, most: float | None = None, at: Array | None = None) -> None:
         super().__init__(text)
@@ -80,7 +81,8 @@ OPERATIONS = {
 
 
 def boolean(bodies: Sequence[Body], operation: str) -> Body:
-    """Union, difference (the first less the others) or intersection of bodies; empty where nothing is left."""
+    """Union, difference (the first less the others) or intersection of bodies; empty where nothing
+    is left."""
     return as_body(
         manifold3d.Manifold.batch_boolean([as_solid(b) for b in bodies], OPERATIONS[operation])
     )
@@ -98,7 +100,8 @@ def refined(body: Body, length: float) -> Body:
 
 
 def prism(ring: Array, openings: Sequence[Array], axis: Array, low: float, high: float) -> Body:
-    """Body over an outline (n, 3) in any plane, from ``low`` to ``high`` (m) along the unit vector ``axis``.
+    """Body over an outline (n, 3) in any plane, from ``low`` to ``high`` (m) along the unit vector
+    ``axis``.
 
     The outline is carried straight along ``axis`` onto the planes square to it.
     """
@@ -116,10 +119,11 @@ def prism(ring: Array, openings: Sequence[Array], axis: Array, low: float, high:
 
 
 def offset_places(mesh: Mesh, distance: float) -> Array:
-    """Vertices (V, 3) moved so that the faces about each lie ``distance`` (m) further out, as nearly as can be.
+    """Vertices (V, 3) moved so that the faces about each lie ``distance`` (m) further out, as
+    nearly as can be.
 
-    The move solves Σ w (n·d − distance)² → min over the faces' normals, the smallest of all such moves: along the normal
-    where the mesh is smooth, to the mitre at edges and corners.
+    The move solves Σ w (n·d − distance)² → min over the faces' normals, the smallest of all such
+    moves: along the normal where the mesh is smooth, to the mitre at edges and corners.
     """
     t = mesh.triangles
     unit = mesh.triangle_crosses / np.maximum(
@@ -142,7 +146,8 @@ def offset_places(mesh: Mesh, distance: float) -> Array:
 
 
 def thicken(surface: Surface, outside: float, inside: float) -> Body:
-    """Body between the surface moved ``outside`` and ``inside`` (m ≥ 0), with walls along its borders."""
+    """Body between the surface moved ``outside`` and ``inside`` (m ≥ 0), with walls along its
+    borders."""
     mesh, uv = surface_mesh(surface)
     smooth = not (surface.seams_u or surface.seams_v)
     if smooth and len(uv) == len(mesh.vertices) and type(surface).__name__ != "MeshSurface":
@@ -161,8 +166,8 @@ def thicken(surface: Surface, outside: float, inside: float) -> Body:
 def hollow(body: Body, wall: float) -> Body:
     """The body with a hollow inside that leaves walls of ``wall`` (m).
 
-    Raises ``SolidError``, with the largest wall that works, where there is no room for a hollow or where
-    the inner skin of a body that is not convex would cross itself.
+    Raises ``SolidError``, with the largest wall that works, where there is no room for a hollow or
+    where the inner skin of a body that is not convex would cross itself.
     """
     inner = _inner(body, wall)
     if inner is None:
@@ -218,16 +223,19 @@ def _planes(body: Body) -> tuple[Array, Array]:
 
 
 def _within_all_planes(body: Body, wall: float) -> Mesh | None:
-    """What of a convex body lies ``wall`` (m) behind all of its faces: exactly what is as far from its
-    skin. The intersection of half-spaces is found from their dual points (Preparata and Muller, 1979).
+    """What of a convex body lies ``wall`` (m) behind all of its faces: exactly what is as far from
+    its skin. The intersection of half-spaces is found from their dual points (Preparata and Muller,
+    1979).
     """
     normals, distances = _planes(body)
     distances = distances - wall
     # The centre of the largest ball inside, by a linear programme.
     found = linprog(
-        [0, 0, 0, -1], np.column_stack([normals, np.ones(len(normals))]), distances,
+        [0, 0, 0, -1],
+        np.column_stack([normals, np.ones(len(normals))]),
+        distances,
         bounds=[(None, None)] * 3 + [(0, None)],
-    )  # fmt: skip
+    )
     extent = float(body.mesh.extent.max())
     if found.x is None or not found.success or found.x[3] < 1e-6 * extent:
         return None

@@ -33,7 +33,8 @@ Index = NDArray[np.int32]
 
 
 class StackError(ValueError):
-    """Outlines that cannot be stacked, in a sentence. ``most`` is the largest value that would work, where known."""
+    """Outlines that cannot be stacked, in a sentence. ``most`` is the largest value that would
+    work, where known."""
 
     def __init__(self, text: str, most: float | None = None) -> None:
         super().__init__(text)
@@ -41,7 +42,8 @@ class StackError(ValueError):
 
 
 def ring_stack(rings: Array, closed_along: bool = False) -> Index:
-    """Triangles between consecutive rings (m, n): each ring closed, ring after ring; numbers as in ``rings.reshape(-1)``."""
+    """Triangles between consecutive rings (m, n): each ring closed, ring after ring; numbers as in
+    ``rings.reshape(-1)``."""
     m, n = rings.shape[:2]
     number = np.arange(m * n).reshape(m, n)
     low = number if closed_along else number[:-1]
@@ -54,7 +56,8 @@ def ring_stack(rings: Array, closed_along: bool = False) -> Index:
 
 
 def _stack_of(rings: list[list[Array]], frame_heights: list[tuple[Frame2, float]]) -> Body:
-    """Body between levels; ``rings[k][i]`` is outline i (n_i, 2) at level k, the first outline outside, others openings."""
+    """Body between levels; ``rings[k][i]`` is outline i (n_i, 2) at level k, the first outline
+    outside, others openings."""
     vertices: list[Array] = []
     triangles: list[Index] = []
     base = 0
@@ -98,12 +101,13 @@ def extruded_body(
     corners: float,
     tolerance: float,
 ) -> tuple[Body, list[tuple[Array, float]]]:
-    """Body over closed ``outlines`` in ``frame`` (the first the outside, the others openings within it).
+    """Body over closed ``outlines`` in ``frame`` (the first the outside, the others openings within
+    it).
 
-    ``height`` (m) is along the frame's normal, ``lean`` (2,) the shift of the top in the plane, ``taper`` (rad) how far
-    the walls lean inward, ``rounding`` (m) the radius of the top edge and ``corners`` (m) that of the upright edges.
-    Gives the body and the corners with less room, with the radius made there. Raises ``StackError`` where walls meet
-    before the top.
+    ``height`` (m) is along the frame's normal, ``lean`` (2,) the shift of the top in the plane,
+    ``taper`` (rad) how far the walls lean inward, ``rounding`` (m) the radius of the top edge and
+    ``corners`` (m) that of the upright edges. Gives the body and the corners with less room, with
+    the radius made there. Raises ``StackError`` where walls meet before the top.
     """
     ways = [p if (p.signed_area > 0) == (i == 0) else p.reversed() for i, p in enumerate(outlines)]
     steps = np.array([0.0])
@@ -161,7 +165,8 @@ def _largest_inset(paths: list[Path]) -> float:
 def cap_triangles(vertices: Array, loop: Index, flat_within: float | None = None) -> Index:
     """Triangles (m, 3) that close a border ``loop``, cut out in its best plane.
 
-    Raises ``StackError`` for a loop that strays from its plane by more than ``flat_within`` of its size.
+    Raises ``StackError`` for a loop that strays from its plane by more than ``flat_within`` of its
+    size.
     """
     p = vertices[loop]
     centre = p.mean(axis=0)
@@ -179,7 +184,8 @@ def cap_triangles(vertices: Array, loop: Index, flat_within: float | None = None
 
 
 def cap_loops(mesh: Mesh) -> Body:
-    """The mesh with a flat face in each of its border loops; raises ``StackError`` for a loop that is not flat."""
+    """The mesh with a flat face in each of its border loops; raises ``StackError`` for a loop that
+    is not flat."""
     extra = [cap_triangles(mesh.vertices, loop, 1e-4) for loop in mesh.loops]
     return closed_body(mesh.vertices, np.vstack([mesh.triangles, *extra]).astype(np.int32))
 
@@ -216,8 +222,8 @@ SHARP = np.radians(15.0)
 
 
 def upright_walls(mesh: Mesh) -> Surface | None:
-    """Plane upright walls all round a body, between two levels, as one surface that is carried up and
-    has its corners; ``None`` where a mesh is something else."""
+    """Plane upright walls all round a body, between two levels, as one surface that is carried up
+    and has its corners; ``None`` where a mesh is something else."""
     loops = mesh.loops
     size = max(float(mesh.extent.max()), 1e-9)
     if len(loops) != 2 or np.abs(mesh.triangle_crosses[:, 2]).max() > 1e-9 * size**2:

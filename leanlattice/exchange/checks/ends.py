@@ -32,7 +32,8 @@ def _nodes(pack: Pack) -> dict[tuple[str, str], Any]:
 
 
 def nets_as_nodes(pack: Pack) -> Found:
-    """Lengths (mm), valences, areas (thousandths of m²), flatness and strands of nets from their nodes."""
+    """Lengths (mm), valences, areas (thousandths of m²), flatness and strands of nets from their
+    nodes."""
     if "net_nodes" not in pack.tables:
         return
     places = _nodes(pack)
@@ -208,8 +209,8 @@ def settled_lengths(pack: Pack) -> Found:
 
 
 def reactions_held(pack: Pack) -> Found:
-    """Reactions where nothing holds, in % of the mean load, and the sense of loads and forces the clause
-    tells of."""
+    """Reactions where nothing holds, in % of the mean load, and the sense of loads and forces the
+    clause tells of."""
     yield from reactions_of_free(pack.rows("settled_nodes"))
     for clause in pack.report["clauses"]:
         figures = clause["figures"]

@@ -16,19 +16,29 @@ from ..manifest import differences
 from .pack_files import Found, Pack
 
 __all__ = [
-    "belong_together", "checks_as_found", "clauses_as_stated", "differences_but", "drawings_name_all",
+    "belong_together",
+    "checks_as_found",
+    "clauses_as_stated",
+    "differences_but",
+    "drawings_name_all",
     "figures_as_counted",
-]  # fmt: skip
+]
 
 TOGETHER = (
-    ("nodes", "members", "member_types", "node_angles"), ("parts", "sheets"), ("settled_nodes", "settled_edges"),
+    ("nodes", "members", "member_types", "node_angles"),
+    ("parts", "sheets"),
+    ("settled_nodes", "settled_edges"),
     ("net_nodes", "net_edges", "net_cells"),
-)  # fmt: skip
+)
 """Tables of which each needs the others."""
 COUNTED = {
-    "members": "members", "nodes": "nodes", "panels": "panels", "ribs": "ribs", "sheets": "sheets",
+    "members": "members",
+    "nodes": "nodes",
+    "panels": "panels",
+    "ribs": "ribs",
+    "sheets": "sheets",
     "parts": "parts",
-}  # fmt: skip
+}
 """Figures that count the rows of a table."""
 
 
@@ -107,9 +117,12 @@ def figures_as_counted(pack: Pack) -> Found:
     for figure, table in COUNTED.items():
         kinds = {"members": ("frame",), "nodes": ("frame",), "panels": ("panels",)}.get(figure)
         having = [
-            c for c in pack.report["clauses"]
-            if figure in c["figures"] and c["status"] == "done" and (kinds is None or c["kind"] in kinds)
-        ]  # fmt: skip
+            c
+            for c in pack.report["clauses"]
+            if figure in c["figures"]
+            and c["status"] == "done"
+            and (kinds is None or c["kind"] in kinds)
+        ]
         if len(having) != 1 or table not in pack.tables:
             continue
         rows = pack.rows(table)

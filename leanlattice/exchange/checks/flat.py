@@ -1,4 +1,5 @@
-"""Flat parts on sheets and as files of their own: outlines, lettering, distances, and what is listed."""
+"""Flat parts on sheets and as files of their own: outlines, lettering, distances, and what is
+listed."""
 
 from __future__ import annotations
 
@@ -19,10 +20,19 @@ from ..dxf import Outline, SheetDrawing, read_sheet
 from .pack_files import Found, Pack, PackError, beyond, number_in
 
 __all__ = [
-    "Flat", "flat_of", "kept_apart", "lettered_with_own_label", "nothing_overlaps", "on_their_sheets",
-    "one_kind_a_sheet", "outlines_sound", "parts_as_listed", "pictures_as_drawings", "sheets_as_listed",
+    "Flat",
+    "flat_of",
+    "kept_apart",
+    "lettered_with_own_label",
+    "nothing_overlaps",
+    "on_their_sheets",
+    "one_kind_a_sheet",
+    "outlines_sound",
+    "parts_as_listed",
+    "pictures_as_drawings",
+    "sheets_as_listed",
     "single_parts_as_on_sheets",
-]  # fmt: skip
+]
 
 Array = NDArray[np.float64]
 SIDE_MM = 0.05
@@ -44,8 +54,8 @@ def polygon(points: Array) -> Any:
 
 @dataclass
 class Flat:
-    """Parts as they are drawn: of each label its sheet, outer outline and inner ones; and of each sheet its
-    outer polygons less their openings, with a label each ("" where none is listed)."""
+    """Parts as they are drawn: of each label its sheet, outer outline and inner ones; and of each
+    sheet its outer polygons less their openings, with a label each ("" where none is listed)."""
 
     parts: dict[str, tuple[int, Outline, list[Outline]]]
     polygons: dict[int, NDArray[Any]]
@@ -97,7 +107,8 @@ def _openings(drawing: SheetDrawing) -> list[list[Outline]]:
 
 
 def outlines_sound(pack: Pack) -> Found:
-    """Outlines closed, free of crossings and of straight sides; nothing else on a sheet; millimetres."""
+    """Outlines closed, free of crossings and of straight sides; nothing else on a sheet;
+    millimetres."""
     flat = flat_of(pack)
     names = {id(o): label for label, (_, o, _) in flat.parts.items()}
     for number, drawing in pack.sheets.items():
@@ -240,7 +251,8 @@ def nothing_overlaps(pack: Pack) -> Found:
 
 
 def kept_apart(pack: Pack) -> Found:
-    """How much (mm) parts lie nearer to each other than the spacing less the tool that runs between them."""
+    """How much (mm) parts lie nearer to each other than the spacing less the tool that runs between
+    them."""
     flat = flat_of(pack)
     for number, shapes in flat.polygons.items():
         row = pack.sheet_rows.get(number)
@@ -301,8 +313,11 @@ def pictures_as_drawings(pack: Pack) -> Found:
         off = np.abs(np.array(box) - [0, 0, *edge]).max() if len(box) == 4 else np.inf
         yield float(off), f"{where}: its units"
         for layer, outlines in (
-            ("CUT_OUTER", drawing.outer), ("CUT_INNER", drawing.inner), ("MARK", drawing.marks), ("TAB", drawing.tabs),
-        ):  # fmt: skip
+            ("CUT_OUTER", drawing.outer),
+            ("CUT_INNER", drawing.inner),
+            ("MARK", drawing.marks),
+            ("TAB", drawing.tabs),
+        ):
             here = np.concatenate([np.zeros((0, 2)), *(_points(g, layer, height) for g in groups)])
             there = np.concatenate([np.zeros((0, 2)), *(o.points for o in outlines)])
             off = np.abs(here - there).max(initial=0.0) if here.shape == there.shape else np.inf
@@ -372,8 +387,8 @@ def _marks_of(drawing: SheetDrawing, shapes: NDArray[Any]) -> list[list[Array]]:
 
 
 def _reads(marks: list[Array], text: str) -> bool:
-    """Whether a run of marks is a text: its strokes turned, moved and scaled, which a complex number does
-    and a mirror is not."""
+    """Whether a run of marks is a text: its strokes turned, moved and scaled, which a complex
+    number does and a mirror is not."""
     wanted = lettered(text, 1.0, np.zeros(2), 0.0)[0]
     sizes = [len(s) for s in wanted]
     plain = np.concatenate(wanted) @ [1, 1j]

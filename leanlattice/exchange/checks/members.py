@@ -15,10 +15,20 @@ from ..dxf import read_wireframe
 from .pack_files import Found, Pack, PackError, Row, beyond, number_in, vector_in
 
 __all__ = [
-    "Members", "angles_at_nodes", "bars_hold_members", "clear_at_nodes", "cut_lengths", "lengths_left",
-    "masses_and_materials", "member_lengths", "members_of", "nodes_as_members", "rolls", "types_of_members",
+    "Members",
+    "angles_at_nodes",
+    "bars_hold_members",
+    "clear_at_nodes",
+    "cut_lengths",
+    "lengths_left",
+    "masses_and_materials",
+    "member_lengths",
+    "members_of",
+    "nodes_as_members",
+    "rolls",
+    "types_of_members",
     "wireframe_as_members",
-]  # fmt: skip
+]
 
 Array = NDArray[np.float64]
 SIDES = 16
@@ -29,9 +39,9 @@ SIDES = 16
 class Members:
     """Rows of members.csv as arrays; lengths in metres.
 
-    ``start`` and ``end`` (n, 3) are the places of their nodes, ``up`` (n, 3) the direction of the section's
-    height, ``lift`` (n,) how far its middle lies above the set-out line, ``back`` (n, 2) the set-backs, and
-    ``height``, ``width`` (n,) and ``round`` (n,) tell the section.
+    ``start`` and ``end`` (n, 3) are the places of their nodes, ``up`` (n, 3) the direction of the
+    section's height, ``lift`` (n,) how far its middle lies above the set-out line, ``back`` (n, 2)
+    the set-backs, and ``height``, ``width`` (n,) and ``round`` (n,) tell the section.
     """
 
     rows: list[Row]
@@ -58,7 +68,8 @@ class Members:
 
 
 def members_of(pack: Pack) -> Members | None:
-    """Members of a pack; ``None`` where there are none or a node is missing, which another check tells."""
+    """Members of a pack; ``None`` where there are none or a node is missing, which another check
+    tells."""
     if "members" not in pack.kept:
         pack.kept["members"] = _members_of(pack)
     found: Members | None = pack.kept["members"]
@@ -269,7 +280,8 @@ def masses_and_materials(pack: Pack) -> Found:
 
 
 def clear_at_nodes(pack: Pack) -> Found:
-    """How deep (mm) members at a node run into each other, by separating axes (Gottschalk et al., 1996)."""
+    """How deep (mm) members at a node run into each other, by separating axes (Gottschalk et al.,
+    1996)."""
     m = members_of(pack)
     if m is None:
         return
@@ -311,7 +323,8 @@ def _prisms(m: Members) -> Array:
 
 
 def _depths(prisms: Array, m: Members, pairs: Array) -> Array:
-    """The least overlap (k,) of pairs of prisms along any axis that could part them; below 0 where one does."""
+    """The least overlap (k,) of pairs of prisms along any axis that could part them; below 0 where
+    one does."""
     a, b = pairs.T
     normals = []
     for k in (a, b):
@@ -335,8 +348,8 @@ def _depths(prisms: Array, m: Members, pairs: Array) -> Array:
 
 
 def bars_hold_members(pack: Pack) -> Found:
-    """Cuts on one bar keep the kerf apart and lie within it, are as long as their members, and of one
-    section."""
+    """Cuts on one bar keep the kerf apart and lie within it, are as long as their members, and of
+    one section."""
     members = {r["label"]: r for r in pack.rows("members")}
     bars: dict[str, list[tuple[float, float, Row]]] = {}
     seen: set[str] = set()

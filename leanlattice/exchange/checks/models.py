@@ -1,4 +1,5 @@
-"""Models: what stands in GLB, OBJ, STL and IFC against what schedules and sheets say of every label."""
+"""Models: what stands in GLB, OBJ, STL and IFC against what schedules and sheets say of every
+label."""
 
 from __future__ import annotations
 
@@ -23,17 +24,22 @@ from .pack_files import Found, Pack, PackError, beyond, number_in, vector_in
 from .panels import pose_of
 
 __all__ = [
-    "Wanted", "building_elements", "labels_everywhere", "mesh_models", "models_alike", "shapes_as_listed",
+    "Wanted",
+    "building_elements",
+    "labels_everywhere",
+    "mesh_models",
+    "models_alike",
+    "shapes_as_listed",
     "step_as_listed",
-]  # fmt: skip
+]
 
 Array = NDArray[np.float64]
 
 
 @dataclass(frozen=True)
 class Wanted:
-    """What a solid with a label is to be: within a frame (origin and axes, rows) its extent ``low`` to
-    ``high`` (3,) in metres, and where it is known its ``volume`` in m³."""
+    """What a solid with a label is to be: within a frame (origin and axes, rows) its extent ``low``
+    to ``high`` (3,) in metres, and where it is known its ``volume`` in m³."""
 
     origin: Array
     axes: Array
@@ -100,7 +106,8 @@ def _wanted_plates(pack: Pack) -> dict[str, Wanted]:
 
 
 def _differs(wanted: Wanted, vertices: Array, triangles: NDArray[np.integer]) -> float:
-    """How far (mm) a mesh's extent is from what is wanted; by its volume, the same as a share of its size."""
+    """How far (mm) a mesh's extent is from what is wanted; by its volume, the same as a share of
+    its size."""
     local = (vertices - wanted.origin) @ wanted.axes.T
     off = np.abs(np.concatenate([local.min(axis=0) - wanted.low, local.max(axis=0) - wanted.high]))
     worst = float(np.nanmax(off)) * 1000
@@ -198,7 +205,8 @@ def _bent_volumes(pack: Pack, found: dict[str, Any], name: str) -> Found:
 
 
 def models_alike(pack: Pack) -> Found:
-    """GLB, OBJ and STL hold the same triangles in the same place (mm, and mm of the root of their area)."""
+    """GLB, OBJ and STL hold the same triangles in the same place (mm, and mm of the root of their
+    area)."""
     whole = {}
     for name in ("model.glb", "model.obj", "model.stl"):
         if not pack.has(name):
@@ -219,7 +227,8 @@ def models_alike(pack: Pack) -> Found:
 
 
 def _moments(vertices: Array, triangles: NDArray[np.integer]) -> Array:
-    """Extent, middle and spread of a mesh and the roots of its area and volume (14,), all in metres."""
+    """Extent, middle and spread of a mesh and the roots of its area and volume (14,), all in
+    metres."""
     corner = vertices[triangles]
     crosses = np.cross(corner[:, 1] - corner[:, 0], corner[:, 2] - corner[:, 0])
     area = np.linalg.norm(crosses, axis=1) / 2

@@ -30,7 +30,8 @@ class PackError(Exception):
 
 
 def beyond(wrong: object) -> float:
-    """How far off something is that is right or wrong and nothing between: without end, or not at all."""
+    """How far off something is that is right or wrong and nothing between: without end, or not at
+    all."""
     return np.inf if wrong else 0.0
 
 

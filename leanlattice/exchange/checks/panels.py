@@ -1,4 +1,5 @@
-"""Panels: their outlines against the nodes they are to fit between, in the flat and put back in space."""
+"""Panels: their outlines against the nodes they are to fit between, in the flat and put back in
+space."""
 
 from __future__ import annotations
 
@@ -29,7 +30,8 @@ def _corners(pack: Pack, row: Row) -> Array:
 
 
 def _plane(corners: Array) -> tuple[Array, Array, Array]:
-    """Middle (3,), axes (2, 3) and normal (3,) of the best plane, counter-clockwise about the normal."""
+    """Middle (3,), axes (2, 3) and normal (3,) of the best plane, counter-clockwise about the
+    normal."""
     middle = corners.mean(axis=0)
     axes = np.linalg.svd(corners - middle)[2]
     flat = (corners - middle) @ axes[:2].T
@@ -106,7 +108,8 @@ def panels_as_nodes(pack: Pack) -> Found:
 
 
 def types_of_panels(pack: Pack) -> Found:
-    """How far (mm) sides of panels of one type differ, beyond what they are told to be equal within."""
+    """How far (mm) sides of panels of one type differ, beyond what they are told to be equal
+    within."""
     tolerance = max(
         (
             float(c["figures"]["tolerance"]["value"])
@@ -139,7 +142,8 @@ def pose_of(row: Row, table: str = "poses") -> tuple[Array, Array, Array]:
 
 
 def poses_as_parts(pack: Pack) -> Found:
-    """One pose for every part, bent ones apart, its directions square and of unit length (thousandths)."""
+    """One pose for every part, bent ones apart, its directions square and of unit length
+    (thousandths)."""
     poses = {r["label"]: r for r in pack.rows("poses")}
     if poses:
         yield float(len(pack.rows("poses")) - len(poses)), "a label stands twice in poses.csv"

@@ -1,4 +1,5 @@
-"""Ribs put together again from the files: outlines of sheets as solids where the assembly says they go."""
+"""Ribs put together again from the files: outlines of sheets as solids where the assembly says they
+go."""
 
 from __future__ import annotations
 
@@ -17,7 +18,8 @@ Row = Mapping[str, str]
 SEARCH = 0.05
 """Gaps larger than this (m) are not measured."""
 ROUNDED = 0.02
-"""What (mm) outlines beside which a tool ran are taken back more than by half its width, as its rounds are of many sides."""
+"""What (mm) outlines beside which a tool ran are taken back more than by half its width, as its
+rounds are of many sides."""
 
 
 def solids_of(
@@ -29,10 +31,10 @@ def solids_of(
 ) -> dict[str, manifold3d.Manifold]:
     """Solid in metres of each part by label.
 
-    Outer and inner ``outlines`` on the sheet, counted from the lower left corner of the outer one, are
-    carried to where that corner goes, piece by piece where a part has ``bends``. ``tools`` (mm) are the
-    widths outlines keep from their parts in all, and ``press`` (mm) what plates are wider than their slots
-    on purpose: they are made so much thinner.
+    Outer and inner ``outlines`` on the sheet, counted from the lower left corner of the outer one,
+    are carried to where that corner goes, piece by piece where a part has ``bends``. ``tools`` (mm)
+    are the widths outlines keep from their parts in all, and ``press`` (mm) what plates are wider
+    than their slots on purpose: they are made so much thinner.
     """
     pieces: dict[str, list[Row]] = {}
     for row in bends:
@@ -100,8 +102,8 @@ def _carried(section: manifold3d.CrossSection, row: Row, thickness: float) -> ma
 def overlapping(
     rows: Sequence[Row], bends: Sequence[Row], solids: Mapping[str, manifold3d.Manifold]
 ) -> Iterator[tuple[float, str]]:
-    """Volumes (mm³) that pairs of parts share. Those of which one lies all on one side of the other share nothing; there are
-    many in a stack."""
+    """Volumes (mm³) that pairs of parts share. Those of which one lies all on one side of the other
+    share nothing; there are many in a stack."""
     labels, bent = list(solids), {r["label"] for r in bends}
     frames = {
         r["label"]: _frame(r) for r in rows if r["label"] in solids and r["label"] not in bent
@@ -129,8 +131,8 @@ def overlapping(
 def apart(
     rows: Sequence[Row], solids: Mapping[str, manifold3d.Manifold], clearance: float
 ) -> Iterator[tuple[float, str]]:
-    """Gaps (mm) between parts that are to meet, less half the ``clearance`` (mm) that a plate in the middle of its slot keeps to
-    both sides."""
+    """Gaps (mm) between parts that are to meet, less half the ``clearance`` (mm) that a plate in
+    the middle of its slot keeps to both sides."""
     for row in rows:
         for other in row["meets"].split():
             if row["label"] < other and row["label"] in solids and other in solids:

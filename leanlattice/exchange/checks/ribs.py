@@ -74,8 +74,8 @@ def ribs_apart(pack: Pack) -> Found:
 
 
 def edges_on_bodies(pack: Pack) -> Found:
-    """How far (mm) outlines of ribs, put back in space, lie from the body they are cut from, slots and what
-    the clause says is off it by intent left out."""
+    """How far (mm) outlines of ribs, put back in space, lie from the body they are cut from, slots
+    and what the clause says is off it by intent left out."""
     bodies = _bodies(pack)
     solids = solids_in_place(pack)
     rows = [r["label"] for r in pack.rows("assembly")]
@@ -102,7 +102,8 @@ def edges_on_bodies(pack: Pack) -> Found:
 
 
 def _slot_depths(pack: Pack, label: str) -> list[float]:
-    """Depth (mm) at most of the slots in a rib: half of what it shares with another, or all its height."""
+    """Depth (mm) at most of the slots in a rib: half of what it shares with another, or all its
+    height."""
     outline = flat_of(pack).parts[label][1].points
     tall = float(np.ptp(outline, axis=0).min())
     row = next((r for r in pack.rows("ribs") if r["label"] == label), None)
@@ -181,8 +182,8 @@ def ribs_as_parts(pack: Pack) -> Found:
 
 
 def order_works(pack: Pack) -> Found:
-    """Volumes (mm³) that ribs share with those in place on their way in, in the order of assembly.csv; a
-    step that is missing, twice or unknown counts as much as can be."""
+    """Volumes (mm³) that ribs share with those in place on their way in, in the order of
+    assembly.csv; a step that is missing, twice or unknown counts as much as can be."""
     rows, solids = pack.rows("assembly"), solids_in_place(pack)
     by_source: dict[str, list[dict[str, str]]] = {}
     sources = {r["label"]: r["source"] for r in pack.rows("parts")}
@@ -249,8 +250,8 @@ def _words_fit(words: str, way: Any) -> bool:
 
 
 def bends_as_listed(pack: Pack) -> Found:
-    """Pieces of bent ribs meet in space where they follow each other (mm), cover their outline, turn as
-    their directions do (°), and their least radius is that of the schedule (%)."""
+    """Pieces of bent ribs meet in space where they follow each other (mm), cover their outline,
+    turn as their directions do (°), and their least radius is that of the schedule (%)."""
     pieces: dict[str, list[Row]] = {}
     for row in pack.rows("bends"):
         pieces.setdefault(row["label"], []).append(row)

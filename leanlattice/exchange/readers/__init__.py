@@ -32,7 +32,8 @@ ENDINGS = {wanted: sorted(by_ending) for wanted, by_ending in READERS.items()}
 
 
 def open_brought(wanted: str, name: str, content: bytes) -> Brought:
-    """What a file holds, as meshes, heights, outlines, lines or a picture; raises ``ReadProblem`` with a sentence."""
+    """What a file holds, as meshes, heights, outlines, lines or a picture; raises ``ReadProblem``
+    with a sentence."""
     ending = name.rpartition(".")[2].lower()
     readers = READERS[wanted]
     if ending not in readers:

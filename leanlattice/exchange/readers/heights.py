@@ -18,8 +18,8 @@ LARGEST_PICTURE = 40_000_000
 
 
 def read_heights(content: bytes, ending: str) -> Heights:
-    """Places from lines of x, y and z, parted by commas, semicolons, tabs or spaces; words in the first line are passed
-    over, lines that begin with # too."""
+    """Places from lines of x, y and z, parted by commas, semicolons, tabs or spaces; words in the
+    first line are passed over, lines that begin with # too."""
     try:
         text = content.decode("utf-8-sig")
     except UnicodeDecodeError:

@@ -54,7 +54,8 @@ def _arc_piece(a: Any) -> list[Piece]:
 
 
 def read_svg(content: bytes, ending: str) -> Outlines:
-    """All shapes and paths of a drawing, y turned upward; in millimetres where its size is given in a unit of length."""
+    """All shapes and paths of a drawing, y turned upward; in millimetres where its size is given in
+    a unit of length."""
     if re.search(rb"<!(ENTITY|DOCTYPE[^>]*\[)", content, re.IGNORECASE):
         raise ReadProblem("it declares entities of its own, which are not read.")
     # 96 pixels an inch, so that a drawing with a size in millimetres comes out in them.
@@ -104,7 +105,8 @@ def _all(paths: list[Path], unit: float) -> Outlines:
 
 
 def read_dxf_outlines(content: bytes, ending: str) -> Outlines:
-    """Lines, arcs, circles, polylines with bulges, ellipses and splines of a drawing, seen from above."""
+    """Lines, arcs, circles, polylines with bulges, ellipses and splines of a drawing, seen from
+    above."""
     document = open_dxf(content)
     paths: list[Path] = []
     for entity in document.modelspace():

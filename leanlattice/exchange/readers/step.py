@@ -145,13 +145,22 @@ def _exact(face: Any) -> RationalSpline:
     u0, u1 = max(u0, knots_u[0]), min(u1, knots_u[-1])
     v0, v1 = max(v0, knots_v[0]), min(v1, knots_v[-1])
     return RationalSpline(
-        control, weights, knots_u, knots_v, spline.UDegree(), spline.VDegree(), (u0, u1), (v0, v1),
-        _domain(face, (u0, u1), (v0, v1)), face.Orientation() == TopAbs_Orientation.TopAbs_REVERSED,
-    )  # fmt: skip
+        control,
+        weights,
+        knots_u,
+        knots_v,
+        spline.UDegree(),
+        spline.VDegree(),
+        (u0, u1),
+        (v0, v1),
+        _domain(face, (u0, u1), (v0, v1)),
+        face.Orientation() == TopAbs_Orientation.TopAbs_REVERSED,
+    )
 
 
 def _domain(face: Any, range_u: tuple[float, float], range_v: tuple[float, float]) -> Region | None:
-    """The part of its rectangle a face covers, from the curves of its wires; ``None`` where that is all of it."""
+    """The part of its rectangle a face covers, from the curves of its wires; ``None`` where that is
+    all of it."""
     from OCP.BRep import BRep_Tool
     from OCP.BRepTools import BRepTools_WireExplorer
     from OCP.Geom2dAdaptor import Geom2dAdaptor_Curve

@@ -105,8 +105,9 @@ def read_obj_wires(content: bytes, ending: str) -> Wires:
 def read_csv_wires(content: bytes, ending: str) -> Wires:
     """Nodes and members from a table with a header.
 
-    Nodes have ``x``, ``y``, ``z`` (or ``x_m``, ``x_mm`` …) and a ``label``; members ``start`` and ``end`` that name nodes,
-    or all six coordinates ``x1`` … ``z2``. One file may hold either, or both one after the other, each with its header.
+    Nodes have ``x``, ``y``, ``z`` (or ``x_m``, ``x_mm`` …) and a ``label``; members ``start`` and
+    ``end`` that name nodes, or all six coordinates ``x1`` … ``z2``. One file may hold either, or
+    both one after the other, each with its header.
     """
     try:
         text = content.decode("utf-8-sig")
