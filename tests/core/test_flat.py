@@ -157,6 +157,17 @@ def test_small_parts_lie_in_openings_of_large_ones():
     check_layout(layout)
 
 
+@pytest.mark.parametrize("turns", ["quarters", "free"])
+@pytest.mark.parametrize("lying_too", [True, False])
+def test_parts_that_fit_only_upright_are_never_left_out(turns, lying_too):
+    """Fewer sheets of fewer parts are no better arrangement."""
+    long = [part([(0, 0), (900, 0), (900, 200), (0, 200)], label=f"L{i}") for i in range(5)]
+    small = [part([(0, 0), (200, 0), (200, 100), (0, 100)], label="S")] * lying_too
+    layout = nest(Nest([*long, *small], [Stock(500, 1000, 10, 5, price=30.0)], turns))
+    assert (layout.sheet >= 0).all()
+    check_layout(layout)
+
+
 def test_stock_and_offcuts_are_taken_first_and_no_more_of_them_than_there_are():
     parts = [part([(0, 0), (400, 0), (400, 300), (0, 300)], label=f"P{i}") for i in range(7)]
     stocks = [

@@ -21,6 +21,7 @@ from leanlattice.core.geometry.surfaces import dome
 from leanlattice.core.patterns.lay import lay
 from leanlattice.exchange.drawings import scale_for, write_drawings
 from leanlattice.exchange.ifc import write_ifc
+from leanlattice.exchange.material import Material
 from leanlattice.exchange.schedules import Named, schedule
 from leanlattice.exchange.step import write_step
 from leanlattice.statement.evaluate import ResultCache, evaluate
@@ -83,7 +84,7 @@ def test_step_carries_lofts_and_caps_exactly(tmp_path):
 
 
 def test_the_building_model_has_real_members_where_they_are(tmp_path, named):
-    write_ifc(tmp_path / "model.ifc", "Ferry Shelter", named)
+    write_ifc(tmp_path / "model.ifc", Material("Ferry Shelter", named, [], [], [], []))
     model = ifcopenshell.open(str(tmp_path / "model.ifc"))
     labelled = named[0].labelled
     frame = labelled.frame

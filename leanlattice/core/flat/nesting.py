@@ -216,8 +216,8 @@ def nest(
         def done(share: float, before: int = choice) -> None:
             progress((before + share) / count)
 
-        most = np.inf if best is None else score(best)[1]
-        tried = nest_by(made, choice, kept, order, turn, most, done)
+        beaten = None if best is None else score(best)
+        tried = nest_by(made, choice, kept, order, turn, beaten, done)
         if tried is not None and (best is None or score(tried) < score(best)):
             best = tried
     assert best is not None
@@ -230,11 +230,11 @@ def nest_by(
     kept: Kept | None = None,
     order: Index | None = None,
     turn: Index | None = None,
-    most: float = np.inf,
+    beaten: tuple[int, float, float] | None = None,
     progress: Callable[[float], None] = lambda share: None,
 ) -> Layout | None:
-    """As ``nest``, with one choice of turns; given up, with ``None``, where the price of sheets
-    alone makes the second figure of its score more than ``most``."""
+    """As ``nest``, with one choice of turns; given up, with ``None``, where as many parts as in the
+    score ``beaten`` fit no sheet and the price of sheets alone is more than there."""
     lies = _Lies(made, choice, kept)
     if order is None:
         order = np.lexsort((np.arange(len(made.parts)), -made.size, made.group))
@@ -243,7 +243,7 @@ def nest_by(
             progress(n / len(made.parts))
         if lies.slot[i] < 0:
             lies.place(i, -1 if turn is None else int(turn[i]))
-            if lies.price * PRICE > most:
+            if beaten is not None and lies.missed >= beaten[0] and lies.price * PRICE > beaten[1]:
                 return None
     return lies.layout()
 
@@ -261,7 +261,7 @@ class _Lies:
         )
         self.pinned = np.zeros(count, bool)
         self.sheets: dict[int, _Sheet] = {}
-        self.price = 0.0
+        self.price, self.missed = 0.0, 0
         self.counted = sum(s.number for s in made.stocks)
         if kept is None:
             return
@@ -288,7 +288,7 @@ class _Lies:
         sheet.put(int(self.made.group[part]), lying(self.made.shapes[part], angle, shift))
 
     def place(self, part: int, only: int) -> None:
-        """Puts a part on the first sheet it fits on, if there is one."""
+        """Puts a part on the first sheet it fits on, or counts it as missed."""
         made, size, group = self.made, self.made.size[part], int(self.made.group[part])
         slot = 0
         while (sheet := self.sheet(slot)) is not None:
@@ -300,8 +300,9 @@ class _Lies:
                     return
                 sheet.missed(size)
             if sheet.group < 0 and slot >= self.counted:
-                return  # it does not fit an empty sheet
+                break  # it does not fit an empty sheet
             slot += 1
+        self.missed += 1
 
     def _found(self, part: int, sheet: _Sheet, only: int) -> tuple[float, Array] | None:
         """Turn (rad) and shift (mm) of a part on a sheet: the first place by the cells it covers,
@@ -463,7 +464,7 @@ class _Search:
 
     def tries(self, order: Index, turn: Index, choice: int) -> None:
         """Goes on from a layout that is no worse, and tells of one that is better."""
-        layout = nest_by(self.made, choice, self.kept, order, turn, self.at[1])
+        layout = nest_by(self.made, choice, self.kept, order, turn, self.at)
         if layout is None or score(layout) > self.at:
             return
         found = score(layout)

@@ -243,6 +243,37 @@ def _span_across(w: Array, across: Array) -> None:
 
 
 @njit(cache=True)
+def _foot(
+    x: Array, span: Array, where: float, form: Array, turn: Array, c: Array
+) -> tuple[float, float]:
+    """Parameter of the place of a smooth piece nearest to one (3,), by Newton steps from ``where`` on its
+    chord and no further than a chord beyond, and the square of the distance; ``c`` is filled with place
+    and derivatives there."""
+    size = span[1] - span[0]
+    low, high = max(span[0] - size, 0.0), min(span[1] + size, 1.0)
+    t = span[0] + where * size
+    for _ in range(NEWTON_STEPS):
+        _along_piece(form, turn, t, c)
+        slope = speed2 = bend = 0.0
+        for k in range(3):
+            off = c[0, k] - x[k]
+            slope += off * c[1, k]
+            speed2 += c[1, k] * c[1, k]
+            bend += off * c[2, k]
+        curve = speed2 + bend
+        new = t - slope / (curve if curve > 0.1 * speed2 else speed2)
+        new = min(max(new, low), high)
+        if abs(new - t) < 1e-15:
+            break
+        t = new
+    _along_piece(form, turn, t, c)
+    away = 0.0
+    for k in range(3):
+        away += (c[0, k] - x[k]) ** 2
+    return t, away
+
+
+@njit(cache=True)
 def nearest_on_curves(
     x: Array,
     start: Array,
@@ -254,6 +285,7 @@ def nearest_on_curves(
     straight: NDArray[np.bool_],
     ways: Array,
     ends: NDArray[np.bool_],
+    beside: NDArray[np.int64],
     corners: Array,
     at: Array,
     across: Array,
@@ -262,7 +294,7 @@ def nearest_on_curves(
     along: Array,
 ) -> None:
     """The nearest places (n, 3) on curves, from their nearest chord by Newton steps on the true
-    curve.
+    curve, and from the chord beside it where these lead to the end of a piece.
 
     Parameters
     ----------
@@ -274,44 +306,39 @@ def nearest_on_curves(
     ways : (m, 2, 3) unit directions at both ends of a chord, between which that of a straight one runs
         evenly
     ends : (m, 2) whether a curve ends there
+    beside : (m, 2) the chord before and the one after
     corners : (m, 2, 2, 3) where a curve has a corner there, both unit directions out of it, else 0
     at, across, back, out_of, along : (n, 3), (n, 2, 3), (n, 3), (n, 2, 3) and (n,), filled: nearest
         places, two unit directions across the way there, the direction back where a curve ends, both out
         of a corner, and how far along all chords the place is, counted in chords
     """
-    w, c = np.empty(3), np.empty((3, 3))
+    w, c, d = np.empty(3), np.empty((3, 3)), np.empty((3, 3))
     for i in range(len(x)):
         best, where = _nearest_chord(x[i], start, step)
         own = piece[best]
-        along[i] = best + where
+        t = where
+        if not straight[own]:
+            t, away = _foot(x[i], span[best], where, form[own], turn[own], c)
+            side = 0 if t <= AT_END else 1 if t >= 1.0 - AT_END else -1
+            if side >= 0 and not ends[best, side]:
+                other = beside[best, side]
+                if piece[other] != own and not straight[piece[other]]:
+                    near = piece[other]
+                    u, less = _foot(x[i], span[other], 1.0 - side, form[near], turn[near], d)
+                    if less < away:
+                        best, own, t = other, near, u
+                        c[:] = d
         if straight[own]:
+            along[i] = best + where
             for k in range(3):
                 at[i, k] = start[best, k] + where * step[best, k]
                 w[k] = ways[best, 0, k] + where * (ways[best, 1, k] - ways[best, 0, k])
         else:
-            size = span[best, 1] - span[best, 0]
-            low, high = max(span[best, 0] - size, 0.0), min(span[best, 1] + size, 1.0)
-            t = span[best, 0] + where * size
-            for _ in range(NEWTON_STEPS):
-                _along_piece(form[own], turn[own], t, c)
-                slope = speed2 = bend = 0.0
-                for k in range(3):
-                    off = c[0, k] - x[i, k]
-                    slope += off * c[1, k]
-                    speed2 += c[1, k] * c[1, k]
-                    bend += off * c[2, k]
-                curve = speed2 + bend
-                new = t - slope / (curve if curve > 0.1 * speed2 else speed2)
-                new = min(max(new, low), high)
-                if abs(new - t) < 1e-15:
-                    break
-                t = new
-            _along_piece(form[own], turn[own], t, c)
             speed = np.sqrt(c[1, 0] ** 2 + c[1, 1] ** 2 + c[1, 2] ** 2)
             for k in range(3):
                 at[i, k], w[k] = c[0, k], c[1, k] / speed
-            where = min(max((t - span[best, 0]) / size, 0.0), 1.0)
-            along[i] = best + where
+            where = (t - span[best, 0]) / (span[best, 1] - span[best, 0])
+            along[i] = best + min(max(where, 0.0), 1.0)
             # Where its own piece ends, so does the chord.
             where = 0.0 if t <= AT_END else 1.0 if t >= 1.0 - AT_END else 0.5
             if (where == 0.0 and span[best, 0] > 0.0) or (where == 1.0 and span[best, 1] < 1.0):
@@ -323,10 +350,8 @@ def nearest_on_curves(
             if side >= 0:
                 if ends[best, side]:
                     back[i, k] = w[k] if side == 0 else -w[k]
-                out_of[i, 0, k], out_of[i, 1, k] = (
-                    corners[best, side, 0, k],
-                    corners[best, side, 1, k],
-                )
+                out_of[i, 0, k] = corners[best, side, 0, k]
+                out_of[i, 1, k] = corners[best, side, 1, k]
         _span_across(w, across[i])
 
 

@@ -185,6 +185,17 @@ def _form_of(piece: Piece, frame: Frame2) -> tuple[Array, Array]:
     return form, turn
 
 
+def _beside(counts: Sequence[int]) -> NDArray[np.int64]:
+    """The chord before and the one after each (m, 2) in rails of so many; round a rail the last stands
+    before the first."""
+    out, start = [], 0
+    for count in counts:
+        own = np.arange(count)
+        out.append(start + np.column_stack([(own - 1) % count, (own + 1) % count]))
+        start += count
+    return np.concatenate(out)
+
+
 def _along(vertices: Index, rails: Sequence[_Rail]) -> Slide:
     """Vertices (m,) that slide on the nearest of some rails."""
     before = np.cumsum([0, *(len(r.form) for r in rails)])
@@ -198,6 +209,7 @@ def _along(vertices: Index, rails: Sequence[_Rail]) -> Slide:
         np.concatenate([r.straight for r in rails]),
         np.concatenate([r.ways for r in rails]),
         np.concatenate([r.ends for r in rails]),
+        _beside([len(r.start) for r in rails]),
         np.concatenate([r.corners for r in rails]),
     )
 

@@ -439,8 +439,16 @@ def shapes_as_listed(pack: Pack) -> Found:
             yield max(float(off) - 1e-6 * size, 0.0) * 1000, f"{where}: {of}"
 
 
+def _areas_told(pack: Pack) -> dict[str, float]:
+    """Area (m²) of each shape by its clause, that of its exact form where it has one; solids.csv
+    has that of its facets."""
+    figures = {c["id"]: c.get("figures", {}) for c in pack.report["clauses"]}
+    return {name: float(f["area"]["value"]) for name, f in figures.items() if "area" in f}
+
+
 def step_as_listed(pack: Pack) -> Found:
-    """Area and extent of shape.step against the surfaces of solids.csv (thousandths)."""
+    """Area of shape.step against that told of its surfaces, and extent against solids.csv
+    (thousandths)."""
     path = pack.folder / "shape.step"
     if not path.is_file():
         return
@@ -462,5 +470,8 @@ def step_as_listed(pack: Pack) -> Found:
     off = np.abs(np.concatenate([used.min(axis=0) - low, used.max(axis=0) - high])).max() / size
     yield float(off) * 1000, "extent of shape.step"
     area = float(np.sum([f.area for f in loose.faces]))
-    listed = float(np.sum([number_in(r, "area_m2", "solids") for r in surfaces]))
+    told = _areas_told(pack)
+    listed = float(
+        np.sum([told.get(r["label"], number_in(r, "area_m2", "solids")) for r in surfaces])
+    )
     yield abs(area / listed - 1) * 1000 if listed else np.inf, "area of shape.step"

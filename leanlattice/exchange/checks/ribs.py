@@ -7,6 +7,7 @@ from typing import Any
 
 import manifold3d
 import numpy as np
+import shapely
 import trimesh
 
 from ...core.geometry.meshes import mesh_of_triangles
@@ -116,8 +117,9 @@ def _edge_points(pack: Pack, label: str) -> Any:
     """Places (n, 3) in metres along the outline of a rib, so far apart as ``ALONG_MM``."""
     row = next(r for r in pack.rows("assembly") if r["label"] == label)
     place, x, y = pose_of(row, "assembly")
-    outline = flat_of(pack).parts[label][1].points
-    closed = np.vstack([outline, outline[:1]]) - outline.min(axis=0)
+    drawn = flat_of(pack).parts[label][1].points
+    part = shapely.Polygon(drawn - drawn.min(axis=0)).buffer(-pack.tool(label) / 2)
+    closed = shapely.get_coordinates(part.exterior if part.geom_type == "Polygon" else part)
     at = np.concatenate([[0.0], np.cumsum(np.linalg.norm(np.diff(closed, axis=0), axis=1))])
     wanted = np.arange(0, at[-1], ALONG_MM)
     flat = np.column_stack([np.interp(wanted, at, closed[:, k]) for k in range(2)])
