@@ -125,6 +125,41 @@ def test_any_ribs_go_together_or_it_is_told_where_not(statement):
         ), told
 
 
+LIBRARIES = re.compile(
+    r"NoneType|object has no|array|ndarray|dimension\)|index \d|out of bounds|broadcast|shapes? \("
+    r"|argument|axis \d|traceback|numpy|scipy|shapely|trimesh|manifold|LinAlg|Singular|convert|\bNaN\b|\binf\b",
+    re.IGNORECASE,
+)
+"""What libraries say and no engineer should read."""
+
+
+@st.composite
+def chains(draw):
+    """Clauses of any kinds one after the other, each with any values and often on any before it,
+    of whatever type."""
+    start = draw(st.sampled_from([*SHAPES, *NETS]))
+    kinds = [k for k, _ in start] + draw(st.lists(st.sampled_from(OTHERS), min_size=3, max_size=7))
+    entries = []
+    for i, kind in enumerate(kinds):
+        on = {}
+        for take in CLAUSE_TYPES[kind].takes if i else ():
+            if draw(st.integers(0, 3)) == 0:
+                picked = draw(st.integers(0, i - 1))
+                on[take.name] = [f"c{picked}"] if take.many else f"c{picked}"
+        entries.append(ClauseEntry(id=f"c{i}", kind=kind, on=on, values=draw(values(kind))))
+    return Statement(name="Any", clauses=entries)
+
+
+@given(chains())
+@settings(max_examples=60)
+def test_no_word_of_a_library_reaches_an_engineer(statement):
+    for found in evaluate(statement, ResultCache()):
+        assert "could not be computed" not in found.error, found.error
+        for text in (found.error, *(w.text for w in found.warnings)):
+            assert not LIBRARIES.search(text), text
+            assert not text or re.search(r"[.!]$", text), f"no sentence: {text}"
+
+
 @pytest.mark.parametrize("kind", CLAUSE_TYPES)
 def test_values_beyond_their_ends_are_named(kind):
     kind = CLAUSE_TYPES[kind]

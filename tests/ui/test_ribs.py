@@ -113,7 +113,7 @@ def test_parts_are_pinned_on_their_sheet_and_arranged_better_in_the_background(p
 
     part = max(page.find_all('[data-testid="sheet-picture"] .PART'), key=lambda e: e.rect["x"])
     label = part.get_attribute("id")
-    drag(page, part, 45, 5)
+    drag(page, part, 45, -5)
     page.wait(lambda: [k for k, v in lies().items() if v[4]] == [label])
     page.wait(lambda: page.word("Unpin 1", "button"))
     before = lies()

@@ -70,8 +70,9 @@ export function SchedulesScreen() {
   const [sort, setSort] = useState<{ column: number; down: boolean } | null>(null);
   const [pickedOnly, setPickedOnly] = useState(false);
   const selected = useView((s) => s.selected);
-  const columns = tables?.[0]?.columns.map((c) => c.name) ?? [];
+  const columns = useMemo(() => tables?.[0]?.columns.map((c) => c.name) ?? [], [tables]);
   const all = useMemo(() => rowsOf(tables ?? [], members), [tables, members]);
+  const widths = useMemo(() => columnWidths(columns, all), [columns, all]);
   const rows = useMemo(() => {
     const words = filter.toLowerCase().split(/\s+/).filter(Boolean);
     let out = all.filter((r) => words.every((w) => r.cells.some((c) => String(c).toLowerCase().includes(w))));
@@ -134,7 +135,9 @@ export function SchedulesScreen() {
             {EXTRA[name] ?? ""}.
           </p>
         )}
-        {columns.length > 0 && <Rows columns={columns} rows={rows} sort={sort} onSort={setSort} />}
+        {columns.length > 0 && (
+          <Rows columns={columns} rows={rows} widths={widths} sort={sort} onSort={setSort} />
+        )}
       </section>
       <div className="min-h-0 border-l border-rule">
         <View handles={false} />
@@ -144,15 +147,18 @@ export function SchedulesScreen() {
 }
 
 const ROW = 26;
+/** Room about the text of a cell, and the widest column, in characters. */
+const [ROOM, WIDEST] = [3.6, 36];
 
 interface RowsProps {
   columns: string[];
   rows: Row[];
+  widths: number[];
   sort: { column: number; down: boolean } | null;
   onSort: (sort: { column: number; down: boolean } | null) => void;
 }
 
-function Rows({ columns, rows, sort, onSort }: RowsProps) {
+function Rows({ columns, rows, widths, sort, onSort }: RowsProps) {
   const box = useRef<HTMLDivElement>(null);
   const { selected, show, select } = useView();
   const virtual = useVirtualizer({
@@ -162,15 +168,8 @@ function Rows({ columns, rows, sort, onSort }: RowsProps) {
     overscan: 20,
   });
   const numeric = columns.map((_, k) => typeof rows[0]?.cells[k] === "number");
-  const widths = columns.map(
-    (c, k) =>
-      Math.max(
-        headerText(c).title.length + headerText(c).unit.length * 0.8,
-        ...rows.slice(0, 60).map((r) => cellText(r.cells[k] ?? "").length),
-      ) + 2.6,
-  );
   const template = {
-    gridTemplateColumns: widths.map((w) => `${Math.min(w, 34)}ch`).join(" "),
+    gridTemplateColumns: widths.map((w) => `${w}ch`).join(" "),
   };
   const first = rows.findIndex((r) => r.items.some((i) => selected.has(i)));
   const mark = [...selected].slice(0, 3).join();
@@ -239,6 +238,16 @@ function Rows({ columns, rows, sort, onSort }: RowsProps) {
 }
 
 const cellText = (c: Cell) => (typeof c === "number" && !Number.isInteger(c) ? c.toFixed(3) : String(c));
+
+/** Widths in characters that show every cell whole, up to a limit, with room about it. */
+function columnWidths(columns: string[], rows: Row[]) {
+  return columns.map((name, k) => {
+    const { title, unit } = headerText(name);
+    const head = title.length + unit.length * 0.8;
+    const longest = rows.reduce((most, r) => Math.max(most, cellText(r.cells[k] ?? "").length), head);
+    return Math.min(longest + ROOM, WIDEST);
+  });
+}
 
 function saveCsv(name: string, columns: string[], rows: Row[]) {
   const quoted = (c: Cell) => (/[",\n]/.test(String(c)) ? `"${String(c).replaceAll('"', '""')}"` : String(c));
