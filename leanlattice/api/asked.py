@@ -1,4 +1,5 @@
-"""What routes share: the parts of the application a request is about, and how jobs are waited for."""
+"""What routes share: the parts of the application a request is about, and how jobs are waited
+for."""
 
 from __future__ import annotations
 

@@ -294,7 +294,8 @@ class Hub:
                     await session.moved(position)
 
     async def do(self, project: str, job: Job, session: Session) -> tuple[Any, ...]:
-        """Runs a job to its end, telling the project's windows of its progress; its last message."""
+        """Runs a job to its end, telling the project's windows of its progress; its last
+        message."""
 
         def heard(kind: str, what: tuple[Any, ...]) -> None:
             if kind == "progress" and what[0] not in session.outcomes:

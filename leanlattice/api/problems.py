@@ -1,4 +1,5 @@
-"""Answers to what cannot be done: a problem body (RFC 9457), never a trace; and who may ask at all."""
+"""Answers to what cannot be done: a problem body (RFC 9457), never a trace; and who may ask at
+all."""
 
 from __future__ import annotations
 

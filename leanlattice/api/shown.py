@@ -67,7 +67,8 @@ class Shown:
                 self.put(OutcomeMessage.model_validate_json(outcome), geometry, measures)
 
     async def keep(self, keys: list[str]) -> None:
-        """Writes what is in memory of ``keys`` to the store, as it will be wanted after a restart."""
+        """Writes what is in memory of ``keys`` to the store, as it will be wanted after a
+        restart."""
         found = [self._memory[key] for key in keys if key in self._memory]
         rows = [(o.key, o.model_dump_json(), geometry, measures) for o, geometry, measures in found]
         await run_in_threadpool(self.store.put, rows)

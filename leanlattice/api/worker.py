@@ -289,7 +289,8 @@ WORK: dict[type[Job], Callable[[Any, Results, Say, Stop], None]] = {
 
 
 def _warm_up() -> None:
-    """Runs the whole route once on a small roof, so that nothing is compiled while somebody waits."""
+    """Runs the whole route once on a small roof, so that nothing is compiled while somebody
+    waits."""
     kinds = ("loft", "pattern", "frame", "panels", "label", "sheets")
     values: dict[str, dict[str, Any]] = {"pattern": {"bays_across": 4, "bays_along": 4}}
     clauses = [ClauseEntry(id=k, kind=k, values=values.get(k, {})) for k in kinds]
@@ -332,7 +333,8 @@ def work(connection: Connection, cancelled: Any, files: str) -> None:
     signal.signal(signal.SIGINT, signal.SIG_IGN)
     cache = Results(Path(files))
     _warm_up()
-    # What is loaded by now stays: looking through it again and again for garbage would take longer than most work.
+    # What is loaded by now stays: looking through it again and again for garbage would take longer
+    # than most work.
     gc.freeze()
     with contextlib.suppress(EOFError, BrokenPipeError, OSError):
         connection.send((-1, "ready"))

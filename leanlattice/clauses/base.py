@@ -144,7 +144,8 @@ class Made:
     """
 
     def finished(self, check: Callable[[], None] = lambda: None) -> Made:
-        """With everything that was left for later; ``check`` is called now and then and may raise."""
+        """With everything that was left for later; ``check`` is called now and then and may
+        raise."""
         if self.later is None:
             return self
         figures, warnings = self.later(check)

@@ -9,7 +9,8 @@ __all__ = ["section_of"]
 
 
 def section_of(name: str, value: str) -> Section:
-    """The section of that name; raises ``ClauseError`` naming the nearest ones where there is none."""
+    """The section of that name; raises ``ClauseError`` naming the nearest ones where there is
+    none."""
     try:
         return find(name)
     except UnknownSection as error:

@@ -103,7 +103,8 @@ class FrameNet(Clause):
 
 
 def _uncut_told(net: Net) -> list[Notice]:
-    """What is said where edges belong to laths or bars that run on: members are still one an edge."""
+    """What is said where edges belong to laths or bars that run on: members are still one an
+    edge."""
     if net.weave is None:
         return []
     strands, inner = (

@@ -125,7 +125,8 @@ def count(
     hint: str = "",
     words: tuple[str, str] = ("", ""),
 ) -> Any:
-    """A whole number from ``least`` to ``most``; of ``words`` that follow it the first is for one."""
+    """A whole number from ``least`` to ``most``; of ``words`` that follow it the first is for
+    one."""
     return _value(
         default,
         {"ge": least, "le": most},

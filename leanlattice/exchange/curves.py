@@ -53,7 +53,8 @@ def curves_svg(curves: Curves) -> str:
 
 
 def curves_dxf(curves: Curves) -> str:
-    """Drawing with true arcs; runs of lines and arcs as polylines with bulges, cubics as splines."""
+    """Drawing with true arcs; runs of lines and arcs as polylines with bulges, cubics as
+    splines."""
     document = ezdxf.new("R2010", units=4)
     document.header["$INSUNITS"] = 4
     space = document.modelspace()

@@ -107,7 +107,8 @@ def write_wireframe(path: Path, named: list[Labelled], nets: Sequence[Net] = ())
 
 @dataclass(frozen=True)
 class Outline:
-    """A polyline as found: points (n, 2) in mm, whether it is closed, and whether a side is an arc."""
+    """A polyline as found: points (n, 2) in mm, whether it is closed, and whether a side is an
+    arc."""
 
     points: Array
     closed: bool
@@ -170,7 +171,8 @@ def read_sheet(path: Path) -> SheetDrawing:
 
 
 def read_wireframe(path: Path) -> tuple[Array, NDArray[np.str_]]:
-    """Lines (n, 2, 3) in metres of a wireframe and their layers (n,); raises ``UnreadableDrawing``."""
+    """Lines (n, 2, 3) in metres of a wireframe and their layers (n,); raises
+    ``UnreadableDrawing``."""
     drawing = _opened(path)
     if drawing.units != InsertUnits.Meters:
         raise UnreadableDrawing("it is not in metres")

@@ -86,7 +86,8 @@ def _drawn(result: Any) -> tuple[Array, NDArray[np.int32] | None, list[Array]]:
 
 
 def picture_of(result: Any) -> bytes:
-    """PNG of a result seen obliquely: a shape lit, a net by its cells and edges, curves as lines."""
+    """PNG of a result seen obliquely: a shape lit, a net by its cells and edges, curves as
+    lines."""
     places, triangles, lines = _drawn(result)
     flat = _flat(places)
     low, size = flat.min(axis=0), np.maximum(np.ptp(flat, axis=0), 1e-9)

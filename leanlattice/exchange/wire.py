@@ -77,7 +77,8 @@ def _index(values: NDArray[Any]) -> NDArray[Any]:
 
 
 def _octahedral(normals: NDArray[np.float64]) -> NDArray[np.int8]:
-    """Unit vectors (n, 3) as two signed bytes (n, 2), to about half a degree (Meyer et al., 2010)."""
+    """Unit vectors (n, 3) as two signed bytes (n, 2), to about half a degree (Meyer et al.,
+    2010)."""
     n = normals / np.abs(normals).sum(axis=1, keepdims=True)
     folded = (1 - np.abs(n[:, [1, 0]])) * np.where(n[:, :2] >= 0, 1.0, -1.0)
     return np.asarray(np.round(np.where(n[:, 2:] < 0, folded, n[:, :2]) * 127), np.int8)

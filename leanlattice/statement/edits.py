@@ -68,7 +68,8 @@ class WorkOn(_Op):
 
 
 class SetDimension(_Op):
-    """Adds a dimension, or changes the one of that name in place; ``at`` is where a new one goes."""
+    """Adds a dimension, or changes the one of that name in place; ``at`` is where a new one
+    goes."""
 
     op: Literal["dimension"] = "dimension"
     dimension: Dimension
@@ -120,7 +121,8 @@ Edit = Annotated[
 
 
 def apply(statement: Statement, edit: Edit) -> tuple[Statement, Edit]:
-    """The edited statement and the edit that takes it back; raises ``EditError`` with a sentence."""
+    """The edited statement and the edit that takes it back; raises ``EditError`` with a
+    sentence."""
     plain = statement.model_copy(deep=True)
     inverse = _apply(plain, edit)
     try:

@@ -43,7 +43,8 @@ class Cancelled(Exception):
 
 @dataclass(frozen=True)
 class Outcome:
-    """What became of a clause. ``status`` is ``"done"``, ``"failed"``, ``"waiting"`` or ``"off"``."""
+    """What became of a clause. ``status`` is ``"done"``, ``"failed"``, ``"waiting"`` or
+    ``"off"``."""
 
     id: str
     kind: str

@@ -1,4 +1,5 @@
-"""The plan of an evaluation: what each clause works on and its cache key, without doing any work."""
+"""The plan of an evaluation: what each clause works on and its cache key, without doing any
+work."""
 
 from __future__ import annotations
 

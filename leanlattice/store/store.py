@@ -53,7 +53,8 @@ def _engine(file: Path) -> Engine:
 
     @event.listens_for(engine, "begin")
     def _begin(connection) -> None:  # type: ignore[no-untyped-def]
-        # A transaction that reads and then writes would otherwise fail when another wrote in between.
+        # A transaction that reads and then writes would otherwise fail when another wrote in
+        # between.
         connection.exec_driver_sql("BEGIN IMMEDIATE")
 
     return engine
@@ -210,7 +211,8 @@ class Store:
 
 
 class ResultStore:
-    """What clauses made, by key, up to ``limit`` bytes; what was not used for longest goes first."""
+    """What clauses made, by key, up to ``limit`` bytes; what was not used for longest goes
+    first."""
 
     def __init__(self, engine: Engine, limit: int = 200_000_000) -> None:
         self.engine, self.limit = engine, limit

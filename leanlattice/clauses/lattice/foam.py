@@ -109,7 +109,8 @@ class CutFoam(NetClause):
 
 
 def _near(points: Array, mesh: Mesh, reach: float) -> NDArray[np.bool_]:
-    """Which points lie within ``reach`` of a mesh, so that only cells that meet it are worked with."""
+    """Which points lie within ``reach`` of a mesh, so that only cells that meet it are worked
+    with."""
     return np.asarray(cKDTree(mesh.vertices).query(points, distance_upper_bound=reach)[0]) < reach
 
 

@@ -130,7 +130,8 @@ class Laid:
 
 
 class LaidClause(NetClause):
-    """Base of clauses that lay a pattern: its density, how it lies, and what happens at the border."""
+    """Base of clauses that lay a pattern: its density, how it lies, and what happens at the
+    border."""
 
     density: Literal["bays", "module"] = choice(
         "bays",

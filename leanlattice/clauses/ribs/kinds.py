@@ -77,7 +77,8 @@ class Waffle(LappedClause):
         )
 
     def aids(self, body: Body) -> dict[str, Array]:
-        # Planes are upright, so that their places say nothing by their height; they are seen half way up.
+        # Planes are upright, so that their places say nothing by their height; they are seen half
+        # way up.
         level = np.array([[0.0, 0.0, sum(extent_along(body, UP)) / 2]])
         return {f"level places_{which}": level for which in ("first", "second")}
 

@@ -43,7 +43,8 @@ class Used:
 
 
 def fallen(net: Net, x: Array) -> None:
-    """Raises ``ClauseError`` where edges have shrunk to nothing, so that there is no net any more."""
+    """Raises ``ClauseError`` where edges have shrunk to nothing, so that there is no net any
+    more."""
     lengths = _lengths(net, x)
     if lengths.min() < GONE * np.median(net.edge_lengths):
         text, _, remedy = _collapsed_set(net, lengths < COLLAPSED * np.median(net.edge_lengths))

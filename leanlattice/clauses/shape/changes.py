@@ -1,4 +1,5 @@
-"""Shapes moved, turned, scaled, mirrored, repeated, smoothed, swapped, and bent by a control box."""
+"""Shapes moved, turned, scaled, mirrored, repeated, smoothed, swapped, and bent by a control
+box."""
 
 from __future__ import annotations
 

@@ -142,7 +142,8 @@ def smallest_radius(shape: Shape) -> tuple[Figure, Array] | None:
     usable = np.isfinite(gauss) & np.isfinite(mean)
     bend = np.where(usable, np.abs(mean) + np.sqrt(np.maximum(mean**2 - gauss, 0.0)), 0.0)
     if isinstance(shape, Body | MeshSurface):
-        # Points that are doubled lie on creases, which have no radius, nor do those beside them say much.
+        # Points that are doubled lie on creases, which have no radius, nor do those beside them say
+        # much.
         creased = np.bincount(f.vertex, minlength=len(f.mesh.vertices)) > 1
         beside = np.zeros_like(creased)
         beside[f.mesh.triangles[creased[f.mesh.triangles].any(axis=1)]] = True

@@ -1,4 +1,5 @@
-"""Shapes from files: imported models, ground from heights or pictures, and underlays to trace over."""
+"""Shapes from files: imported models, ground from heights or pictures, and underlays to trace
+over."""
 
 from __future__ import annotations
 

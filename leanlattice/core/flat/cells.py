@@ -32,14 +32,16 @@ class Runs:
 
 @njit(cache=True)
 def _columns(a: float, b: float, width: int) -> tuple[int, int]:
-    """Columns, from the first and before the last, whose middles an edge from x = a to b crosses."""
+    """Columns, from the first and before the last, whose middles an edge from x = a to b
+    crosses."""
     first, last = int(np.ceil(min(a, b) - 0.5)), int(np.ceil(max(a, b) - 0.5))
     return max(first, 0), min(last, width)
 
 
 @njit(cache=True)
 def _filled(places: Array, rings: Index, width: int) -> tuple[Index, Index, Index]:
-    """Runs of cells with their middles within rings (even-odd) in units of cells, column by column."""
+    """Runs of cells with their middles within rings (even-odd) in units of cells, column by
+    column."""
     ahead = np.arange(1, len(places) + 1)
     for r in range(len(rings) - 1):
         ahead[rings[r + 1] - 1] = rings[r]

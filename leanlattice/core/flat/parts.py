@@ -50,7 +50,8 @@ class Part:
         return np.asarray(flat @ self.pose[:3, :2].T + self.pose[:3, 3])
 
     def pieces(self) -> list[tuple[shapely.Polygon, Array]]:
-        """Its plane pieces, in millimetres, each with its pose (3, 4): itself where it is not bent."""
+        """Its plane pieces, in millimetres, each with its pose (3, 4): itself where it is not
+        bent."""
         shape = shapely.Polygon(self.outer, self.inner)
         if self.bend is None:
             return [(shape, self.pose[:3])]

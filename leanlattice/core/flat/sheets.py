@@ -105,7 +105,8 @@ class Layout:
         return sum(w * h for w, h in sizes) - max(offcuts, default=0.0)
 
     def within_outlines(self) -> float:
-        """Share of the area that is taken within the outer outlines of parts, openings counted in."""
+        """Share of the area that is taken within the outer outlines of parts, openings counted
+        in."""
         area = self.taken()
         on = [
             shapely.Polygon(p.outer).area
@@ -238,7 +239,8 @@ def narrowest(parts: Sequence[Part]) -> Array:
 
 
 def _narrowest(outer: Array) -> float:
-    """The narrowest rectangle has a side along one of the convex hull (Freeman and Shapira, 1975)."""
+    """The narrowest rectangle has a side along one of the convex hull (Freeman and Shapira,
+    1975)."""
     hull = shapely.get_coordinates(shapely.convex_hull(shapely.MultiPoint(outer)))
     side = np.diff(hull, axis=0)
     long = np.hypot(*side.T) > 1e-6

@@ -152,7 +152,8 @@ class _Near:
             way = np.cross(n, m) / sine
             along = np.array([way @ x, way @ y])
             across = np.array([along[1], -along[0]])
-            # Where the other's middle plane cuts this one's: (p - other) . m = 0 for p in this plane.
+            # Where the other's middle plane cuts this one's: (p - other) . m = 0 for p in this
+            # plane.
             slope = np.array([x @ m, y @ m])
             at = float(slope @ across)
             place = float((self.pose[j, :, 3] - self.pose[i, :, 3]) @ m) * 1000 / at

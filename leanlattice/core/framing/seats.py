@@ -68,7 +68,8 @@ def member_heights(panels: Panels, frame: Frame) -> tuple[Array, Index, Index]:
 
 
 def _highest_beyond(x: Array, y: Array, least: float) -> Array:
-    """Largest y (n,) of closed outlines (n, k) where x is at least ``least``; −∞ where it is not."""
+    """Largest y (n,) of closed outlines (n, k) where x is at least ``least``; −∞ where it is
+    not."""
     after_x, after_y = np.roll(x, -1, axis=1), np.roll(y, -1, axis=1)
     corner = np.where(x >= least, y, -np.inf).max(axis=1)
     crosses = (x >= least) != (after_x >= least)

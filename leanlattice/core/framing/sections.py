@@ -213,7 +213,8 @@ def find(name: str) -> Section:
 
 
 def _nearest(tidy: str, family: str, sizes: list[float]) -> list[str]:
-    """Names that come close: of the same family the nearest in size, else those written most alike."""
+    """Names that come close: of the same family the nearest in size, else those written most
+    alike."""
     own = [s for s in catalogue().values() if s.kind == family]
     if own and sizes and min(sizes) > 0:
 

@@ -40,7 +40,8 @@ class Bend:
 
     @cached_property
     def turns(self) -> Array:
-        """Angles (n − 2,) in radians, to the left positive, by which it is bent between its pieces."""
+        """Angles (n − 2,) in radians, to the left positive, by which it is bent between its
+        pieces."""
         a, b = self.ways[:-1], self.ways[1:]
         return np.arctan2(a[:, 0] * b[:, 1] - a[:, 1] * b[:, 0], np.einsum("ij,ij->i", a, b))
 

@@ -16,7 +16,8 @@ Index = NDArray[np.int32]
 
 
 def turned_over(uv: Array, triangles: Index) -> NDArray[np.bool_]:
-    """Whether each triangle (T,) has no area or the wrong sense in the flat picture ``uv`` (V, 2)."""
+    """Whether each triangle (T,) has no area or the wrong sense in the flat picture ``uv`` (V,
+    2)."""
     a, b, c = (uv[triangles[:, k]] for k in range(3))
     doubled = (b[:, 0] - a[:, 0]) * (c[:, 1] - a[:, 1]) - (b[:, 1] - a[:, 1]) * (c[:, 0] - a[:, 0])
     return doubled <= 1e-12 * max(float(np.abs(doubled).max(initial=0.0)), 1e-300)

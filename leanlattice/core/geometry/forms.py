@@ -157,7 +157,8 @@ def conoid(centre: Array, width: float, length: float, rise: float, end_rise: fl
 
 
 def hyperbolic_paraboloid(corners: Array) -> Form:
-    """The bilinear surface through four corners (4, 3): (0, 0), (1, 0), (1, 1), (0, 1) in (u, v)."""
+    """The bilinear surface through four corners (4, 3): (0, 0), (1, 0), (1, 1), (0, 1) in (u,
+    v)."""
     a, b, c, d = np.asarray(corners, float)
     terms = (
         (a, ONE, ONE),

@@ -218,7 +218,8 @@ def _next_on_border(border, twin, following):  # type: ignore[no-untyped-def]
 
 
 def weld(vertices: Array, tolerance: float) -> tuple[Array, Index]:
-    """Vertices with those closer than ``tolerance`` (m) made one, and the new number (n,) of each."""
+    """Vertices with those closer than ``tolerance`` (m) made one, and the new number (n,) of
+    each."""
     if not len(vertices):
         return vertices, np.zeros(0, np.int32)
     # Equal places first, as that is cheap and what files mostly hold.

@@ -78,7 +78,8 @@ class Piece(ABC):
         return t, self.derivatives(t)
 
     def samples(self, tolerance: float) -> Array:
-        """Parameters from 0 to 1 at which chords stay within about ``tolerance`` (m) of the piece."""
+        """Parameters from 0 to 1 at which chords stay within about ``tolerance`` (m) of the
+        piece."""
         bend = float(np.linalg.norm(self.derivatives(np.linspace(0, 1, 9), 2), axis=1).max())
         count = int(np.clip(np.ceil(np.sqrt(bend / (8 * max(tolerance, 1e-12)))), 1, 2000))
         return np.linspace(0.0, 1.0, count + 1)
@@ -262,7 +263,8 @@ class Path:
 
     @cached_property
     def signed_area(self) -> float:
-        """Area of a closed path, positive when counter-clockwise (Green's theorem, by quadrature)."""
+        """Area of a closed path, positive when counter-clockwise (Green's theorem, by
+        quadrature)."""
         total = 0.0
         for piece in self.pieces:
             p, d = piece.derivatives((_NODES + 1) / 2), piece.derivatives((_NODES + 1) / 2, 1)

@@ -150,7 +150,8 @@ def cleaned(corners: Index, offsets: Index) -> tuple[Index, Index]:
         following = _following(corners, offsets)
         kept = corners != following
         if kept.all():
-            # A corner after which the one before it comes again; of spikes that touch each other the first goes first.
+            # A corner after which the one before it comes again; of spikes that touch each other
+            # the first goes first.
             spike = corners == _following(following, offsets)
             tip = np.zeros(len(corners), bool)
             tip[_next_place(offsets)[spike]] = True

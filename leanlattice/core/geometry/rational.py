@@ -59,7 +59,8 @@ class RationalSpline(Surface):
         out: dict[tuple[int, int], Array] = {}
         for i in range(du + 1):
             for j in range(dv + 1):
-                # Piegl and Tiller, eq. 4.20: the derivative of the quotient from those of its parts.
+                # Piegl and Tiller, eq. 4.20: the derivative of the quotient from those of its
+                # parts.
                 value = raw[i, j][:, :3].copy()
                 for a in range(i + 1):
                     for b in range(j + 1):

@@ -168,7 +168,8 @@ class Surface(ABC):
         return self._mean_length(0, self.seams_u), self._mean_length(1, self.seams_v)
 
     def _mean_length(self, axis: int, seams: tuple[float, ...]) -> float:
-        """Mean length (m) of 17 lines along one parameter, with a place at each corner they have."""
+        """Mean length (m) of 17 lines along one parameter, with a place at each corner they
+        have."""
         along = np.unique(np.concatenate([np.linspace(0, 1, 257), np.array(seams, float)]))
         across = np.linspace(0, 1, 17)
         at = np.stack(np.meshgrid(across, along, indexing="ij"), axis=-1).reshape(-1, 2)

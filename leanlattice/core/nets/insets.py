@@ -1,4 +1,5 @@
-"""Cells drawn inward: openings with rounded corners and the ring about them; pyramids and coffers."""
+"""Cells drawn inward: openings with rounded corners and the ring about them; pyramids and
+coffers."""
 
 from __future__ import annotations
 
@@ -86,7 +87,8 @@ def inset(
     number = len(net.vertices) + (np.cumsum(in_use) - 1)[:, None] * per + np.arange(per)
     half = per // 2
     rows = np.flatnonzero(in_use)
-    # Along a side: from its start to its end outside, then back inside from the middle of one corner's arc to the other's.
+    # Along a side: from its start to its end outside, then back inside from the middle of one
+    # corner's arc to the other's.
     back = np.hstack([number[after[rows], : half + 1][:, ::-1], number[rows, half:][:, ::-1]])
     ring = np.hstack([net.corners[rows][:, None], net.corners[after[rows]][:, None], back])
     parts = [(net.corners[~in_use], counts[~chosen]), (ring, np.full(len(ring), ring.shape[1]))]

@@ -26,7 +26,8 @@ def lifted(net: Net, uv: Array, straight: Array) -> Array:
 
 
 def rebuilt(net: Net, vertices: Array, uv: Array, corners: Index, offsets: Index) -> Net:
-    """Net with vertices no cell uses left out; raises ``NetError`` where the cells are no surface."""
+    """Net with vertices no cell uses left out; raises ``NetError`` where the cells are no
+    surface."""
     used = np.zeros(len(vertices), bool)
     used[corners] = True
     number = np.cumsum(used, dtype=np.int32) - 1

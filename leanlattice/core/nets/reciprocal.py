@@ -145,7 +145,8 @@ class _Ends:
         rests_on_me = self.next if self.hand > 0 else self.previous
         support = s[rests_on_me]  # along this edge, where the one that rests on it does
         engaged = support - t
-        # What is left of the edge between the supports at its two ends, or up to its end at the border.
+        # What is left of the edge between the supports at its two ends, or up to its end at the
+        # border.
         far = self.place_of_end[self.end ^ 1]
         reach = np.einsum("ij,ij->i", net.vertices[net.edges.ravel()[self.end ^ 1]] - p, d)
         other_support = np.where(far >= 0, -support[np.maximum(far, 0)], reach)

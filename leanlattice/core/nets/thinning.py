@@ -99,7 +99,8 @@ def without_thin_cells(net: Net, share: float, rounds: int = 6) -> Net:
 
 
 def _meet_elsewhere(h: int, t: int, nxt: list[int], corner: list[int]) -> bool:
-    """Whether the cells of a half-edge and its twin are one, or share more than its two vertices."""
+    """Whether the cells of a half-edge and its twin are one, or share more than its two
+    vertices."""
     rings = []
     for start in (h, t):
         ring, k = [], start

@@ -35,7 +35,8 @@ def cut_at_edge(pattern: FlatPattern, sides: list[str]) -> FlatPattern:
     """
     uv = pattern.uv.copy()
     for side in sides:
-        # What all but touches a side is put onto it, lest edges come about that are next to nothing.
+        # What all but touches a side is put onto it, lest edges come about that are next to
+        # nothing.
         uv[np.abs(_inward(uv, side)) < NEAR_SIDE, "uv".index(side[0])] = float(side[1])
     pattern = replace(pattern, uv=uv)
     outside = np.zeros(len(pattern.uv), bool)

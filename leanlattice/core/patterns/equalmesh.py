@@ -144,7 +144,8 @@ class _Spread:
         inside = self.covered(uv)
         a, b = one - back, two - back
         angle = np.arccos(np.clip(np.einsum("ij,ij->i", a, b) / self.length**2, -1, 1))
-        # Beyond the first corner again is the corner behind; a rhomb that is all but closed is no use.
+        # Beyond the first corner again is the corner behind; a rhomb that is all but closed is no
+        # use.
         real = found & (np.linalg.norm(q - back, axis=1) > 0.1 * self.length)
         real &= (angle > SHARPEST) & (angle < np.pi - SHARPEST)
         for k, key in enumerate(keys):

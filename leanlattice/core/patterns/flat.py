@@ -120,7 +120,8 @@ def merged_places(pattern: FlatPattern, name: Index) -> FlatPattern:
 
 
 def first_of_near(uv: Array, near: float, closed: tuple[bool, bool] = (False, False)) -> Index:
-    """For each vertex the first of those that lie within ``near`` of each other, across seams too."""
+    """For each vertex the first of those that lie within ``near`` of each other, across seams
+    too."""
     pairs = cKDTree(uv, boxsize=np.array(closed, float)).query_pairs(near, output_type="ndarray")
     graph = coo_array((np.ones(len(pairs)), (pairs[:, 0], pairs[:, 1])), shape=(len(uv), len(uv)))
     group = connected_components(graph, directed=False)[1]

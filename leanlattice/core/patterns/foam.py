@@ -1,4 +1,5 @@
-"""Points whose cells fill space: a foam of two kinds of cells of equal volume, or scattered ones."""
+"""Points whose cells fill space: a foam of two kinds of cells of equal volume, or scattered
+ones."""
 
 from __future__ import annotations
 

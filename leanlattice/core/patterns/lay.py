@@ -94,7 +94,8 @@ def lay(
 
 
 def _without_specks(net: Net) -> Net:
-    """The net without edges that are next to nothing, as where an outline all but meets a vertex."""
+    """The net without edges that are next to nothing, as where an outline all but meets a
+    vertex."""
     if not len(net.edges):
         return net
     least = SPECK * float(np.median(net.edge_lengths))

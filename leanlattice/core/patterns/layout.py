@@ -60,7 +60,8 @@ class Layout:
         return np.asarray(self._turned @ (shift - 0.5) + 0.5)
 
     def placed(self, bays: Array) -> Array:
-        """Parameters (n, 2) of places (n, 2) counted in bays; in closed directions within one turn."""
+        """Parameters (n, 2) of places (n, 2) counted in bays; in closed directions within one
+        turn."""
         uv = bays @ self.matrix.T + self.origin
         for axis, closed in enumerate(self.closed):
             if closed:

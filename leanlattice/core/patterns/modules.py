@@ -93,7 +93,8 @@ def tiled(module: Module, layout: Layout) -> FlatPattern:
 
 
 def _reaching(flat: FlatPattern, layout: Layout) -> FlatPattern:
-    """Cells of which some part lies within the square and its margin, as far as their boxes tell."""
+    """Cells of which some part lies within the square and its margin, as far as their boxes
+    tell."""
     kept = np.ones(flat.cell_count, bool)
     places = local_places(flat)
     for axis in (0, 1):
@@ -145,7 +146,8 @@ MODULES: dict[str, Module] = {
         _cells("0 1 2< 0< 4<_ 5_", "3> 4 5 3 1 2", "0 2 1", "1> 3> 2", "4 0^ 5", "3> 5> 4"),
         (1, 2),
     ),
-    # Rhombs whose nodes are drawn apart: one member passes through, the two that meet it end a step away from each other.
+    # Rhombs whose nodes are drawn apart: one member passes through, the two that meet it end a step
+    # away from each other.
     "lamella": Module(
         (
             (-STAGGER, -STAGGER),

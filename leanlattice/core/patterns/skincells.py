@@ -221,7 +221,8 @@ def _walk(half: _Half, start: Long, differs: NDArray[np.bool_]) -> tuple[Long, L
     border = half.twin < 0
     three = differs & differs[after] & differs[before]
 
-    # From where a piece ends along h, through h's triangle, to where it ends along the half-edge that arrives there.
+    # From where a piece ends along h, through h's triangle, to where it ends along the half-edge
+    # that arrives there.
     rows = h[differs & ~three]
     # The piece at the start of h keeps the whole of the half-edge before, or ends on it.
     ends_before = differs[before[rows]]
@@ -233,7 +234,8 @@ def _walk(half: _Half, start: Long, differs: NDArray[np.bool_]) -> tuple[Long, L
     following[4 * rows + 1] = 4 * rows + 3
     following[4 * rows + 3] = 4 * before[rows] + 2
 
-    # On reaching half-edge h from its end's piece: on into the triangle beyond, or along the border.
+    # On reaching half-edge h from its end's piece: on into the triangle beyond, or along the
+    # border.
     rows = h[differs & ~border]
     following[4 * rows + 2] = 4 * half.twin[rows] + 1
     rows = h[border]

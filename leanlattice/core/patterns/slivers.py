@@ -1,4 +1,5 @@
-"""Slivers: cells cut down to little are merged with the neighbour they share the longest side with."""
+"""Slivers: cells cut down to little are merged with the neighbour they share the longest side
+with."""
 
 from __future__ import annotations
 
@@ -133,7 +134,8 @@ def _united(one: list[int], two: list[int]) -> list[int] | None:
         return None
     start = starts[0]
     run = next(k for k in range(1, n + 1) if not common[(start + k) % n])
-    # What is left of the first, from the end of the run round to its start, then the second the same way.
+    # What is left of the first, from the end of the run round to its start, then the second the
+    # same way.
     left = [one[(start + run + k) % n] for k in range(n - run + 1)]
     at = two.index(left[-1])
     rest = [two[(at + k) % len(two)] for k in range(1, len(two) - run)]

@@ -67,7 +67,8 @@ def assembly(
         free = all(gone[other] or float(out @ way) < ALIKE for other, way in blocked[k])
         return out if free else None
 
-    # Last put in, first tried: the second set and higher numbers leave before others, so that the order reads upward.
+    # Last put in, first tried: the second set and higher numbers leave before others, so that the
+    # order reads upward.
     waiting = [-k for k in range(count - 1, -1, -1)]
     while waiting:
         k = -heappop(waiting)

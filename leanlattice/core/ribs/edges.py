@@ -1,4 +1,5 @@
-"""Edges of plates moved up and down: upper edges extended or cut back, and feet under lower ones."""
+"""Edges of plates moved up and down: upper edges extended or cut back, and feet under lower
+ones."""
 
 from __future__ import annotations
 

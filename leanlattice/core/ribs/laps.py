@@ -397,7 +397,8 @@ def _without(
     plates: Any = shapely.orient_polygons(np.array([ribs[k].shape for k in cut], object))
     for k, shape in zip(cut, plates, strict=True):
         check()
-        # What is taken out winds the other way, so that one pass leaves what winds about once more than it is taken from.
+        # What is taken out winds the other way, so that one pass leaves what winds about once more
+        # than it is taken from.
         rings = [
             shapely.get_coordinates(r)[:-1] * FINER for r in (shape.exterior, *shape.interiors)
         ]

@@ -34,7 +34,8 @@ def hollowed(
     r, inner = max(radius, 1e-3), []
     for rib, met in zip(ribs, zones, strict=True):
         plate = shapely.orient_polygons(rib.shape)
-        # Zones wind the other way: what stays is the plate less all of them, and keeping away from its edge is to keep away
+        # Zones wind the other way: what stays is the plate less all of them, and keeping away from
+        # its edge is to keep away
         # from the outline and from them alike.
         rings = [
             shapely.get_coordinates(k)[:-1] * FINER for k in (plate.exterior, *plate.interiors)

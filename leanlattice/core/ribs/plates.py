@@ -298,7 +298,8 @@ def _unrolled(solid: manifold3d.Manifold, bend: Bend) -> manifold3d.CrossSection
 
 
 def _neck(shape: shapely.Polygon, least: float) -> Array | None:
-    """A place where a plate is thinner than ``least`` between wider parts of it, if there is one."""
+    """A place where a plate is thinner than ``least`` between wider parts of it, if there is
+    one."""
     if least <= 0:
         return None
     eroded = shapely.get_parts(shape.buffer(-least / 2))

@@ -126,7 +126,8 @@ class Problem:
                 )
 
     def gradient(self, x: Array, pushed: Array) -> Array:
-        """Forces (V, 3) by which the terms' pull exceeds the load: what holds would have to give."""
+        """Forces (V, 3) by which the terms' pull exceeds the load: what holds would have to
+        give."""
         out = -pushed
         for t in self.terms:
             t.pull(x, out)

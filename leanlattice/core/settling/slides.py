@@ -114,7 +114,8 @@ class _Rail:
 
     @property
     def bends(self) -> tuple[NDArray[np.bool_], NDArray[np.bool_]]:
-        """Whether each chord (m,) meets the one before it smoothly, and the next one; at ends not."""
+        """Whether each chord (m,) meets the one before it smoothly, and the next one; at ends
+        not."""
         meets = np.einsum("ij,ij->i", np.roll(self.last, 1, axis=0), self.first) > SMOOTH
         if not self.closed:
             meets[0] = False
@@ -248,7 +249,8 @@ def _along(vertices: Index, rails: Sequence[_Rail]) -> Slide:
 
 
 def in_planes(vertices: Index, places: Array, normal: Array) -> Slide:
-    """Vertices (m,) that each slide in the plane through its place (m, 3) across a unit ``normal``."""
+    """Vertices (m,) that each slide in the plane through its place (m, 3) across a unit
+    ``normal``."""
 
     def onto(x: Array) -> Array:
         return np.asarray(x - ((x - places) @ normal)[:, None] * normal)

@@ -255,7 +255,8 @@ class Lengths(EdgeTerm):
         pull_lengths(x, self.edges, self.weights, self.least, self.most, self.equal, out)
 
     def stiff(self, x: Array) -> tuple[Array, Array]:
-        # Across a stretched edge its tension is stiffness too; that of a pressed one would lead uphill.
+        # Across a stretched edge its tension is stiffness too; that of a pressed one would lead
+        # uphill.
         length = self.steps(x)[1]
         return self.weights, self.weights * np.clip(1 - self.wanted(length) / length, 0.0, 1.0)
 

@@ -212,7 +212,8 @@ def _without_crowds(vertices: Array, t: Index, done: Repair) -> Index:
 
 
 def _agreeing(t: Index, count: int, done: Repair) -> Index:
-    """Faces turned so that neighbours run along their common edge in opposite ways, piece by piece."""
+    """Faces turned so that neighbours run along their common edge in opposite ways, piece by
+    piece."""
     n = len(t)
     a, b = t.ravel().astype(np.int64), np.roll(t, -1, axis=1).ravel().astype(np.int64)
     key = np.minimum(a, b) * count + np.maximum(a, b)

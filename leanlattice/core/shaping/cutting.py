@@ -131,7 +131,8 @@ def cut_where(surface: Surface, side: Callable[[Array], Array]) -> Surface:
 def _outline_edges(
     surface: Surface, side: Callable[[Array], Array], uv: Array, above: NDArray[np.bool_]
 ) -> tuple[Array, NDArray[np.int64]]:
-    """Points (n, 2) and the edges (m, 2) around what is ``above`` in a grid ``uv`` of parameters."""
+    """Points (n, 2) and the edges (m, 2) around what is ``above`` in a grid ``uv`` of
+    parameters."""
     number = np.arange(len(uv)).reshape(GRID + 1, GRID + 1)
     pairs = np.vstack(
         [
@@ -150,7 +151,8 @@ def _outline_edges(
     ).reshape(-1, 4)
     corners = corners[above[corners].any(axis=1)]
     following = np.roll(corners, -1, axis=1)
-    # Around each cell: its corners that are above, and after each the crossing on the side that leaves it.
+    # Around each cell: its corners that are above, and after each the crossing on the side that
+    # leaves it.
     low, high = np.minimum(corners, following), np.maximum(corners, following)
     at = np.searchsorted(code[order], low * len(uv) + high)
     crossed = above[corners] != above[following]
@@ -175,7 +177,8 @@ def _outline_edges(
 def _crossings(
     surface: Surface, side: Callable[[Array], Array], a: Array, b: Array, above: NDArray[np.bool_]
 ) -> Array:
-    """Places (n, 2) between ``a`` and ``b`` (n, 2) where ``side`` changes its sign, by bisection."""
+    """Places (n, 2) between ``a`` and ``b`` (n, 2) where ``side`` changes its sign, by
+    bisection."""
     low, high = np.zeros(len(a)), np.ones(len(a))
     for _ in range(36):
         middle = (low + high) / 2

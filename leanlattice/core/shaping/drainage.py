@@ -31,7 +31,8 @@ class Pond:
 
 @njit(cache=True)
 def _levels(height, outlet, near, start):  # type: ignore[no-untyped-def]
-    """Water level at every vertex: the lowest height of the highest point on any way to an outlet."""
+    """Water level at every vertex: the lowest height of the highest point on any way to an
+    outlet."""
     level = np.full(len(height), np.inf)
     queue = [(0.0, np.int64(-1)) for _ in range(0)]  # an empty list of a known type
     for i in range(len(height)):

@@ -66,7 +66,8 @@ def funnel_slab(
         surface, "quads", (max(round(shape[0]), 4), max(round(shape[1]), 4)), follow=True
     )
     points = low + flat.uv * size
-    # What was added between the points of a circle lies on its chords; it is moved out onto the circle.
+    # What was added between the points of a circle lies on its chords; it is moved out onto the
+    # circle.
     for c in centres:
         away = points - c
         distance = np.linalg.norm(away, axis=1)

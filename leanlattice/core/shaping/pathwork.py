@@ -351,7 +351,8 @@ def _rounded_offset(path: Path, distance: float) -> Path | None:
 
 
 def resample(path: Path, count: int) -> Array:
-    """``count`` points (n, 2) at even lengths along the path, the ends of an open one among them."""
+    """``count`` points (n, 2) at even lengths along the path, the ends of an open one among
+    them."""
     t = np.linspace(0, 1, max(513, 8 * count))
     p = path.derivatives(t if not path.closed else np.where(t == 1.0, 0.0, t))
     run = np.concatenate([[0.0], np.cumsum(np.linalg.norm(np.diff(p, axis=0), axis=1))])

@@ -82,7 +82,8 @@ def _stack_of(rings: list[list[Array]], frame_heights: list[tuple[Frame2, float]
 
 
 def closed_body(vertices: Array, triangles: Index, tolerance: float | None = None) -> Body:
-    """Body of triangles that close: welded, without triangles that have no area, outside outward."""
+    """Body of triangles that close: welded, without triangles that have no area, outside
+    outward."""
     size = float(np.ptp(vertices, axis=0).max())
     welded, number = weld(vertices, (1e-9 if tolerance is None else tolerance) * max(size, 1e-9))
     t = number[triangles]

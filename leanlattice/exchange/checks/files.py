@@ -1,4 +1,5 @@
-"""The files of a pack as such: that all are there, as they were written, and tell of one statement."""
+"""The files of a pack as such: that all are there, as they were written, and tell of one
+statement."""
 
 from __future__ import annotations
 

@@ -63,7 +63,8 @@ class Flat:
 
 
 def flat_of(pack: Pack) -> Flat:
-    """Outlines of the sheets, matched with parts.csv by where their lower left corners are to be."""
+    """Outlines of the sheets, matched with parts.csv by where their lower left corners are to
+    be."""
     if "flat" not in pack.kept:
         out = Flat({}, {}, {})
         rows: dict[int, list[dict[str, str]]] = {}

@@ -186,7 +186,8 @@ def rolls(pack: Pack) -> Found:
 
 
 def nodes_as_members(pack: Pack) -> Found:
-    """Valence, largest set-back (mm) and the length of normals as members and geometry have them."""
+    """Valence, largest set-back (mm) and the length of normals as members and geometry have
+    them."""
     valence: dict[str, int] = {}
     back: dict[str, float] = {}
     for row in pack.rows("members"):
@@ -306,7 +307,8 @@ def clear_at_nodes(pack: Pack) -> Found:
 
 
 def _prisms(m: Members) -> Array:
-    """Corners (n, 2 · SIDES, 3) of members between their set-backs; a rectangle repeats its four."""
+    """Corners (n, 2 · SIDES, 3) of members between their set-backs; a rectangle repeats its
+    four."""
     turn = 2 * np.pi * np.arange(SIDES) / SIDES
     circle = np.column_stack([np.cos(turn), np.sin(turn)]) / 2
     square = np.repeat([[-0.5, -0.5], [0.5, -0.5], [0.5, 0.5], [-0.5, 0.5]], SIDES // 4, axis=0)

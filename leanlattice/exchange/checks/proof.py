@@ -66,7 +66,8 @@ def solids_of(
 
 
 def _sound(solid: manifold3d.Manifold, label: str) -> manifold3d.Manifold:
-    """A solid that is one: of an empty or broken one nothing could be told, as it overlaps nothing."""
+    """A solid that is one: of an empty or broken one nothing could be told, as it overlaps
+    nothing."""
     if solid.status() != manifold3d.Error.NoError or solid.is_empty() or solid.volume() <= 0:
         raise PackError(f"{label} put together again is no solid")
     return solid

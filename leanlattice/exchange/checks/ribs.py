@@ -143,7 +143,8 @@ def _bodies(pack: Pack) -> dict[str, Any]:
 
 
 def ribs_as_parts(pack: Pack) -> Found:
-    """Areas (% off), lengths, thicknesses, sets and slots of ribs.csv against parts and assembly."""
+    """Areas (% off), lengths, thicknesses, sets and slots of ribs.csv against parts and
+    assembly."""
     assembly = {r["label"]: r for r in pack.rows("assembly")}
     bent = {r["label"] for r in pack.rows("bends")}
     for row in pack.rows("ribs"):
@@ -322,7 +323,8 @@ def _on_piece(row: Row, at: float) -> Any:
 
 
 def _covers(pack: Pack, label: str, rows: list[Row], where: str) -> Found:
-    """How much (mm) of the outline along the rib is in no piece, or of pieces not in the outline."""
+    """How much (mm) of the outline along the rib is in no piece, or of pieces not in the
+    outline."""
     if label not in flat_of(pack).parts:
         return
     outline = flat_of(pack).parts[label][1].points
@@ -336,7 +338,8 @@ def _covers(pack: Pack, label: str, rows: list[Row], where: str) -> Found:
 
 
 def _mean_radius(rows: list[Row]) -> float:
-    """The mean radius (m) that pieces and their turns stand for, which is no less than the least."""
+    """The mean radius (m) that pieces and their turns stand for, which is no less than the
+    least."""
     ends = number_in(rows[0], "from_mm", "bends"), number_in(rows[-1], "to_mm", "bends")
     first = (
         number_in(rows[0], "to_mm", "bends") - ends[0],

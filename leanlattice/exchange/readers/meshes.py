@@ -44,7 +44,8 @@ def _checked(
 
 
 def _check_stl(content: bytes) -> None:
-    """A binary STL says how many faces it holds; a hostile or cut-off one says more than there are."""
+    """A binary STL says how many faces it holds; a hostile or cut-off one says more than there
+    are."""
     if content[:5].lower() == b"solid" and b"facet" in content[:2000].lower():
         return
     if len(content) < 84:
