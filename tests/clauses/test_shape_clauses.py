@@ -284,6 +284,39 @@ def test_a_tower_of_one_named_dimension_grows_evenly():
     assert volumes[1] / volumes[0] == pytest.approx(1.5**3, rel=1e-3)
 
 
+def rings(*ends, tilt=0.0):
+    """Closed profiles of 32 points on circles of (height, radius), the last out of its plane by
+    ``tilt``."""
+    turns = np.linspace(0, 2 * np.pi, 33)[:-1]
+    made = [
+        np.column_stack([r * np.cos(turns), r * np.sin(turns), np.full(32, z)]) for z, r in ends
+    ]
+    made[-1][:, 2] += tilt * np.cos(2 * turns)
+    return [m.tolist() for m in made]
+
+
+@pytest.mark.parametrize("outside", ["out", "swapped"])
+@pytest.mark.parametrize("ends", [((0, 2), (3, 1)), ((3, 1), (0, 2))])
+def test_a_loft_through_closed_profiles_is_closed_to_a_body(ends, outside):
+    """The frustum of a cone: volume π h (R² + R r + r²) / 3; its lattice lies on its wall."""
+    lofted = {"profiles": rings(*ends), "closed": "closed", "ends": "capped", "outside": outside}
+    statement = clauses(
+        ("loft", lofted), ("pattern", {"pattern": "quads", "bays_across": 12, "bays_along": 4})
+    )
+    solid, net = outcomes(statement).values()
+    assert isinstance(solid.result, Body)
+    assert solid.figures["volume"].value == pytest.approx(np.pi * 3 * (4 + 2 + 1) / 3, rel=5e-3)
+    assert not solid.result.mesh.loops
+    assert solid.result.skin.normals(np.array([[0.0, 0.5]]))[0, 0] > 0.5
+    assert net.figures["cells"].value == 48
+
+
+def test_ends_of_a_loft_that_are_not_flat_are_told():
+    bent = {"profiles": rings((0, 2), (3, 1), tilt=0.3), "closed": "closed", "ends": "capped"}
+    with pytest.raises(ClauseError, match="not flat.*each into one plane"):
+        make("loft", **bent)
+
+
 @pytest.mark.parametrize(
     ("name", "last", "kind"),
     [

@@ -7,7 +7,10 @@ from typing import Any, Literal
 import numpy as np
 
 from ...core.geometry.curves import first_coincident
+from ...core.geometry.meshes import Body
 from ...core.geometry.surfaces import Surface, crossing_profiles, dome, loft
+from ...core.shaping.facets import surface_mesh
+from ...core.shaping.stacks import StackError, cap_loops
 from ..base import ClauseError, Figure, Handle, Made, Notice, Work, choice, number, point, profiles
 from .common import Place, ShapeClause, made
 
@@ -30,7 +33,7 @@ class LoftShape(ShapeClause):
     kind = "loft"
     title = "Loft through profiles"
     summary = "A smooth surface through two or more curves, each drawn through its own points."
-    sentence = "**Loft** through {profiles}, {closed}, {outside}."
+    sentence = "**Loft** through {profiles}, {closed}[closed=closed|, {ends}], {outside}."
 
     profiles: list[list[Place]] = profiles(
         _three_arches, "Profiles", "Drag points in the view; open the list for exact coordinates."
@@ -41,13 +44,22 @@ class LoftShape(ShapeClause):
         "Profiles are",
         "A closed profile returns to its start.",
     )
+    ends: Literal["open", "capped"] = choice(
+        "open",
+        {"open": "as a surface", "capped": "closed to a body by flat ends"},
+        "Ends",
+        "A body is closed and can be cut, hollowed and united with others.",
+    )
     outside: Literal["out", "swapped"] = choice(
         "out", {"out": "its outside outward", "swapped": "its outside and inside swapped"}, "Sides"
     )
 
     def make(self, work: Work) -> Made:
         lines = self._checked()
-        surface = loft(lines, self.closed == "closed", self.outside == "swapped")
+        closed = self.closed == "closed"
+        solid = closed and self.ends == "capped"
+        # The outside of a body is where there is none of it.
+        surface = loft(lines, closed, self.outside == "swapped" and not solid)
         crossing = crossing_profiles(surface)
         if crossing is not None:
             i, at = crossing
@@ -57,7 +69,7 @@ class LoftShape(ShapeClause):
                 "profiles",
                 at,
             )
-        return made(surface, warnings=_folds(surface))
+        return made(_body(surface) if solid else surface, warnings=_folds(surface))
 
     def _checked(self) -> list[np.ndarray[Any, np.dtype[np.float64]]]:
         if not 2 <= len(self.profiles) <= MOST_PROFILES:
@@ -84,6 +96,19 @@ class LoftShape(ShapeClause):
                     line[twin],
                 )
         return lines
+
+
+def _body(surface: Surface) -> Body:
+    """The body between the first and the last profile, which are closed by flat faces."""
+    mesh, _ = surface_mesh(surface)
+    try:
+        return Body(cap_loops(mesh).mesh, surface)
+    except StackError as error:
+        raise ClauseError(
+            f"The body cannot be closed: {error}. Bring the points of the first and of the last "
+            "profile each into one plane.",
+            "profiles",
+        ) from None
 
 
 def _folds(surface: Surface) -> list[Notice]:
