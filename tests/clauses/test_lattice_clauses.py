@@ -198,6 +198,8 @@ def test_marks_choose_sections_and_panels():
     ("which", "count"),
     [
         ("border", 20),
+        ("side", 4),
+        ("share", round(0.2 * 58)),
         ("rings", 6 * 3),
         ("ribs", 4 * 5),
         ("diagonals", 0),
@@ -211,6 +213,42 @@ def test_edges_are_told_apart_by_how_they_run(which, count):
     outcome = made(*rows, ("mark-edges", {"which": which}))
     assert int((outcome.result.marks == 1).sum()) == count
     assert bool(outcome.warnings) == (count == 0)
+
+
+def test_a_side_of_the_border_is_what_lies_that_way():
+    rows = [SHEET, ("pattern", {"pattern": "quads", "bays_across": 6, "bays_along": 4})]
+    net = made(*rows).result
+    middles = net.vertices[net.edges].mean(axis=1)
+    for azimuth, axis, sign in ((0, 0, 1), (90, 1, 1), (180, 0, -1), (280, 1, -1)):
+        marked = (
+            made(*rows, ("mark-edges", {"which": "side", "azimuth": azimuth})).result.marks == 1
+        )
+        outer = (sign * middles[:, axis]).max()
+        assert marked.tolist() == (sign * middles[:, axis] > outer - 1e-6).tolist()
+    # A round border has no corners: the quarter about the way, one run.
+    round_net = made(
+        ("dome", {}), ("pattern", {"pattern": "quads", "bays_across": 16, "bays_along": 4})
+    )
+    for azimuth in (0, 90, 200):
+        way = np.array([np.cos(np.radians(azimuth)), np.sin(np.radians(azimuth))])
+        clause = ("mark-edges", {"which": "side", "azimuth": azimuth})
+        dome = made(
+            ("dome", {}),
+            ("pattern", {"pattern": "quads", "bays_across": 16, "bays_along": 4}),
+            clause,
+        )
+        chosen = dome.result.marks == 1
+        assert chosen.sum() in (3, 4)
+        at = round_net.result.vertices[round_net.result.edges[chosen]].mean(axis=1)[:, :2]
+        assert (at @ way > 0.7 * np.linalg.norm(at, axis=1)).all()
+
+
+def test_a_larger_random_share_holds_what_a_smaller_one_did():
+    cells = [made(SHEET, QUADS, ("mark-cells", {"where": "share", "share": s, "seed": 4})).result.cell_marks == 1
+             for s in (10, 30)]  # fmt: skip
+    count = len(cells[0])
+    assert [c.sum() for c in cells] == [round(0.1 * count), round(0.3 * count)]
+    assert not (cells[0] & ~cells[1]).any()
 
 
 @pytest.mark.parametrize(

@@ -10,7 +10,9 @@ from numpy.typing import NDArray
 from scipy.spatial import cKDTree
 
 from ...core.geometry.nets import MARKS, Net
+from ...core.nets.borders import edges_along, side_towards
 from ...core.nets.strands import strands_of
+from ...core.nets.thinning import chosen_by_seed
 from ..base import ClauseError, Figure, Made, Notice, Work, choice, count, number, places
 from ..shape.common import Place, checked_points
 from .common import NET, NetClause, made_net
@@ -24,6 +26,17 @@ MARK = {name: name for name in (*MARKS[1:], MARKS[0])}
 
 def _mark() -> str:
     return choice("main", MARK, "Mark", "Sections and panels can be chosen by it in chapter Frame.")
+
+
+def _share() -> float:
+    return number(20.0, "%", 0.0, 100.0, 1.0, "Share")
+
+
+def _by_seed(many: int, share: float, seed: int) -> NDArray[np.bool_]:
+    """A share (%) of so many, by a seed; a larger share holds what a smaller one did."""
+    chosen = np.zeros(many, bool)
+    chosen[chosen_by_seed(np.arange(many), share / 100, seed)] = True
+    return chosen
 
 
 def _marked(
@@ -56,16 +69,27 @@ class MarkEdges(NetClause):
     summary = "Edges at the border, along rings, ribs or diagonals, long or steep ones, or every so many strands, by a mark."
     sentence = (
         "**Mark** edges {which}[which=longer| than {length}][which=steep| than {angle}][which=strands| {every}, from number "
-        "{first}][which=places| {places}] as {mark}."
+        "{first}][which=places| {places}][which=side| {azimuth}][which=share| {share} of them, by seed {seed},] "
+        "as {mark}."
     )
     takes = (NET,)
 
     which: Literal[
-        "border", "rings", "ribs", "diagonals", "longer", "steep", "strands", "places"
+        "border",
+        "side",
+        "rings",
+        "ribs",
+        "diagonals",
+        "longer",
+        "steep",
+        "strands",
+        "places",
+        "share",
     ] = choice(
         "border",
         {
             "border": "at the border",
+            "side": "of the border's side towards",
             "rings": "along u, as rings and courses run",
             "ribs": "along v, as ribs run",
             "diagonals": "that run diagonally",
@@ -73,6 +97,7 @@ class MarkEdges(NetClause):
             "steep": "that are steeper",
             "strands": "of strands, one in",
             "places": "nearest to",
+            "share": "at random,",
         },
         "Which",
     )
@@ -83,6 +108,9 @@ class MarkEdges(NetClause):
     places: list[Place] = places(
         lambda: [(0.0, 0.0, 0.0)], "Places", "Drag them in the view; Alt drags up and down."
     )
+    azimuth: float = number(0.0, "°", -360.0, 360.0, 5.0, "Towards", "0° is +x, 90° is +y")
+    share: float = _share()
+    seed: int = count(1, 0, 100_000, "Seed")
     mark: str = _mark()
 
     def make(self, work: Work) -> Made:
@@ -96,6 +124,10 @@ class MarkEdges(NetClause):
     def _chosen(self, net: Net) -> NDArray[np.bool_]:
         if self.which == "border":
             return net.border
+        if self.which == "side":
+            return edges_along(net, side_towards(net, np.radians(self.azimuth)))
+        if self.which == "share":
+            return _by_seed(len(net.edges), self.share, self.seed)
         if self.which == "longer":
             return np.asarray(net.edge_lengths > self.length)
         if self.which == "places":
@@ -132,12 +164,21 @@ class MarkCells(ZoneClause):
     kind = "mark-cells"
     title = "Mark cells"
     summary = "Cells at the border, with so many corners, or in a zone, by a mark."
-    sentence = f"**Mark** cells {ZONE}[where=corners| {{corners}} corners] as {{mark}}."
+    sentence = (
+        f"**Mark** cells {ZONE}[where=corners| {{corners}} corners]"
+        "[where=share| {share} of them, by seed {seed},] as {mark}."
+    )
 
-    where: Literal["border", "corners", "height", "size", "region", "near", "facing"] = choice(
-        "border", {"border": "at the border", "corners": "with"} | WHERE, "Which"
+    where: Literal["border", "corners", "share", "height", "size", "region", "near", "facing"] = (
+        choice(
+            "border",
+            {"border": "at the border", "corners": "with", "share": "at random,"} | WHERE,
+            "Which",
+        )
     )
     corners: int = count(6, 3, 1000, "Corners")
+    share: float = _share()
+    seed: int = count(1, 0, 100_000, "Seed")
     mark: str = _mark()
 
     def make(self, work: Work) -> Made:
@@ -146,6 +187,8 @@ class MarkCells(ZoneClause):
             chosen = np.asarray(np.maximum.reduceat(net.border[net.sides], net.offsets[:-1]))
         elif self.where == "corners":
             chosen = np.asarray(np.diff(net.offsets) == self.corners)
+        elif self.where == "share":
+            chosen = _by_seed(net.cell_count, self.share, self.seed)
         else:
             chosen = self.zone(self.where, net, work)
         marks = _marked(net.cell_marks, chosen, self.mark)

@@ -10,6 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ...core.geometry.nets import MARKS, Net
+from ...core.nets.borders import loops_by_size
 from ...core.nets.fans import following, preceding
 from ...core.nets.strands import strands_of
 from ...core.settling.cells import CellAreas, Film, FlatCells, RightAngles
@@ -17,7 +18,7 @@ from ...core.settling.shapes import ShapeCloseness
 from ...core.settling.terms import SHORT, Closeness, Densities, FairStrands, Forces, Lengths, Term
 from ...core.shaping.facets import facets
 from ..base import ClauseError, Made, Work, choice, number
-from .holds import SettleClause, by_size
+from .holds import SettleClause
 
 __all__ = ["Aim", "AimFor"]
 
@@ -53,7 +54,7 @@ class Aim:
         if over in ("inner", "border"):
             return np.flatnonzero(net.border == (over == "border"))
         if over in ("outer", "holes"):
-            loops = by_size(net)
+            loops = loops_by_size(net)
             of = np.concatenate(
                 [*(loops[:1] if over == "outer" else loops[1:]), np.zeros(0, np.int64)]
             )

@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 
 from ...core.geometry.nets import MARKS, Net
 from ...core.geometry.polygons import vector_areas
+from ...core.nets.borders import loops_by_size
 from ...core.settling.newton import softest
 from ...core.settling.problem import SettleError
 from ...core.settling.solver import Settled
@@ -16,7 +17,7 @@ from ...core.settling.terms import EdgeTerm, Lengths, Term
 from ..base import ClauseError, Notice, Remedy
 from ..lattice.common import place_of
 from .aims import AimFor
-from .holds import Hold, by_size
+from .holds import Hold
 
 __all__ = ["Used", "diagnosis", "fallen"]
 
@@ -74,7 +75,7 @@ def _lengths(net: Net, x: Array) -> Array:
 
 def _sets(net: Net) -> dict[str, NDArray[np.bool_]]:
     """Edges (E,) of each set that an aim can be over, by its key."""
-    loops = by_size(net)
+    loops = loops_by_size(net)
     outer = (
         np.isin(net.edges, loops[0]).all(axis=1) & net.border
         if loops

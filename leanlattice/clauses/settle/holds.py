@@ -14,6 +14,7 @@ from ...core.geometry.meshes import Body
 from ...core.geometry.meshsurface import MeshSurface
 from ...core.geometry.nets import Net
 from ...core.geometry.paths import PlaneCurve
+from ...core.nets.borders import corners_of_loop, loops_by_size, side_towards
 from ...core.settling.problem import Slide
 from ...core.settling.slides import along_curves, in_planes, over_mesh, over_surface
 from ...core.shaping.facets import facets
@@ -21,14 +22,12 @@ from ..base import Clause, ClauseError, Made, Take, Work, choice, number, places
 from ..shape.common import Place, checked_points
 from ..shape.drawn import Curves
 
-__all__ = ["Hold", "HoldVertices", "SettleClause", "by_size"]
+__all__ = ["Hold", "HoldVertices", "SettleClause"]
 
 Array = NDArray[np.float64]
 CURVES = Take(name="curves", type="Curves", label="Curves", optional=True)
 SHAPE = Take(name="shape", type="Shape", label="Shape", optional=True)
 AXES = {"fixed": (True, True, True), "level": (False, False, True), "plumb": (True, True, False)}
-CORNER = np.radians(40.0)
-"""Where a border turns by more, it has a corner."""
 SKIN = 1e-9
 """A body whose corners lie nearer to a surface than this share of its size is bounded by it."""
 REACH = 3.0
@@ -121,47 +120,16 @@ def _upright(hold: Hold, net: Net, vertices: NDArray[np.int64]) -> Slide:
 _SLIDES = {"curve": _to_curve, "shape": _to_shape, "upright": _upright}
 
 
-def by_size(net: Net) -> list[NDArray[np.int32]]:
-    """Border loops, the outer one first."""
-    return sorted(net.loops, key=lambda loop: -float(np.ptp(net.vertices[loop], axis=0).max()))
-
-
 def _of_loops(loops: list[NDArray[np.int32]]) -> NDArray[np.int64]:
     return np.unique(np.concatenate(loops)).astype(np.int64) if loops else np.zeros(0, np.int64)
 
 
-def _turns(net: Net, loop: NDArray[np.int32]) -> NDArray[np.bool_]:
-    """Whether a border loop has a corner at each of its vertices."""
-    p = net.vertices[loop]
-    a, b = p - np.roll(p, 1, axis=0), np.roll(p, -1, axis=0) - p
-    cosine = np.einsum("ij,ij->i", a, b) / np.maximum(
-        np.linalg.norm(a, axis=1) * np.linalg.norm(b, axis=1), 1e-300
-    )
-    return np.asarray(cosine < np.cos(CORNER))
-
-
 def _corners(net: Net, hold: Hold) -> NDArray[np.int64]:
-    return _of_loops([loop[_turns(net, loop)] for loop in net.loops])
+    return _of_loops([loop[corners_of_loop(net, loop)] for loop in net.loops])
 
 
 def _side(net: Net, hold: Hold) -> NDArray[np.int64]:
-    """The part of the outer border between two corners that lies furthest in the direction; of a
-    border without corners the quarter about it."""
-    loops = by_size(net)
-    if not loops:
-        return np.zeros(0, np.int64)
-    loop, a = loops[0], np.radians(hold.clause.azimuth)
-    way = np.array([np.cos(a), np.sin(a)])
-    plan = net.vertices[loop][:, :2] - net.vertices[loop][:, :2].mean(axis=0)
-    at = np.flatnonzero(_turns(net, loop))
-    if len(at) < 2:
-        near = plan @ way > np.cos(np.pi / 4) * np.linalg.norm(plan, axis=1)
-        return _of_loops([loop[near]])
-    runs = [
-        np.arange(s, e + 1) % len(loop)
-        for s, e in zip(at, [*at[1:], at[0] + len(loop)], strict=True)
-    ]
-    return _of_loops([loop[max(runs, key=lambda run: float((plan[run] @ way).mean()))]])
+    return _of_loops([side_towards(net, np.radians(hold.clause.azimuth))])
 
 
 def _loop_near(net: Net, hold: Hold) -> NDArray[np.int64]:
@@ -199,8 +167,8 @@ def _region(net: Net, hold: Hold) -> NDArray[np.int64]:
 
 _SETS: dict[str, Any] = {
     "border": lambda net, hold: _of_loops(net.loops),
-    "outer": lambda net, hold: _of_loops(by_size(net)[:1]),
-    "inner": lambda net, hold: _of_loops(by_size(net)[1:]),
+    "outer": lambda net, hold: _of_loops(loops_by_size(net)[:1]),
+    "inner": lambda net, hold: _of_loops(loops_by_size(net)[1:]),
     "loops": _loop_near,
     "side": _side,
     "corners": _corners,
