@@ -243,6 +243,14 @@ def test_a_side_of_the_border_is_what_lies_that_way():
         assert (at @ way > 0.7 * np.linalg.norm(at, axis=1)).all()
 
 
+@pytest.mark.parametrize("change", [("mark-edges", {"which": "rings"}), ("ease", {})])
+def test_a_pattern_even_in_plan_goes_on_at_the_top_of_a_dome(change):
+    """Where all ribs meet the surface has no direction along its rings."""
+    found = made(("dome", {}), ("pattern", {"spread": "plan"}), change)
+    assert found.status == "done", found.error
+    assert np.isfinite(found.result.vertices).all()
+
+
 def test_a_larger_random_share_holds_what_a_smaller_one_did():
     cells = [made(SHEET, QUADS, ("mark-cells", {"where": "share", "share": s, "seed": 4})).result.cell_marks == 1
              for s in (10, 30)]  # fmt: skip

@@ -17,6 +17,8 @@ __all__ = ["Projected", "ProjectionError", "picture_axes", "places_seen_at", "pr
 
 Array = NDArray[np.float64]
 SIDE_POINTS = 240
+UPRIGHT = 1e-9
+"""A surface seen at less of its size than this stands upright on the picture."""
 
 
 class ProjectionError(ValueError):
@@ -101,9 +103,9 @@ class Projected(Surface):
             return np.zeros((len(uv), 3))
         su, sv = self.base.derivatives(at, 1, 0), self.base.derivatives(at, 0, 1)
         jacobian = np.stack([su @ self.axes.T, sv @ self.axes.T], axis=-1) / self.size[:, None]
-        step = np.linalg.solve(
-            jacobian, np.broadcast_to(np.eye(2)[:, [0 if du else 1]], (len(uv), 2, 1))
-        )[:, :, 0]
+        # Where the surface stands upright on the picture, or a side of it shrinks to a point, a step
+        # may move nothing: the least that comes nearest is taken.
+        step = np.linalg.pinv(jacobian, rcond=UPRIGHT)[:, :, 0 if du else 1]
         return np.asarray(step[:, :1] * su + step[:, 1:] * sv)
 
     def normals(self, uv: Array) -> Array:
