@@ -153,7 +153,8 @@ export interface paths {
         put?: never;
         /**
          * Demo Restore
-         * @description The demo projects as they came. Ones that were changed are kept beside them under a name of their own.
+         * @description The demo projects as they came. Ones that were changed are kept beside them under a name of
+         *     their own.
          */
         post: operations["demo_restore_api_demo_restore_post"];
         delete?: never;
@@ -444,7 +445,8 @@ export interface paths {
         put?: never;
         /**
          * Store File
-         * @description Keeps a file by the hash of its content; the clause that uses it reads it and says what is wrong with it.
+         * @description Keeps a file by the hash of its content; the clause that uses it reads it and says what is
+         *     wrong with it.
          */
         post: operations["store_file_api_files_post"];
         delete?: never;
@@ -564,8 +566,8 @@ export interface paths {
         put?: never;
         /**
          * Arrange
-         * @description Begins to look for a better arrangement; when it is found it becomes an edit like any other. The live channel tells
-         *     how it goes.
+         * @description Begins to look for a better arrangement; when it is found it becomes an edit like any other.
+         *     The live channel tells how it goes.
          */
         post: operations["arrange_api_projects__project__arrangements__clause__post"];
         /**
@@ -716,9 +718,11 @@ export interface components {
         };
         /**
          * ClauseEntry
-         * @description One clause as written: values may be numbers, choices, lists of points, or formulas over dimensions.
+         * @description One clause as written: values may be numbers, choices, lists of points, or formulas over
+         *     dimensions.
          *
-         *     Values left out have their defaults. ``on`` names earlier clauses to work on instead of the nearest fitting ones.
+         *     Values left out have their defaults. ``on`` names earlier clauses to work on instead of the
+         *     nearest fitting ones.
          */
         ClauseEntry: {
             /** Id */
@@ -779,7 +783,8 @@ export interface components {
         };
         /**
          * Dimension
-         * @description A name for a number that values can refer to. ``value`` is a number or a formula over other names.
+         * @description A name for a number that values can refer to. ``value`` is a number or a formula over other
+         *     names.
          */
         Dimension: {
             /** Name */
@@ -843,10 +848,12 @@ export interface components {
         };
         /**
          * Handle
-         * @description A handle in the view that sets a number: it lies at ``origin`` + ``direction`` · value · ``scale``.
+         * @description A handle in the view that sets a number: it lies at ``origin`` + ``direction`` · value ·
+         *     ``scale``.
          *
-         *     ``origin`` names a value that is a place. Where the place follows from the work, the clause gives an aid instead:
-         *     ``line NAME``, a place and a step for 1, or for an angle ``dial NAME``, a centre, an arm at 0 and an axis.
+         *     ``origin`` names a value that is a place. Where the place follows from the work, the clause
+         *     gives an aid instead: ``line NAME``, a place and a step for 1, or for an angle ``dial NAME``, a
+         *     centre, an arm at 0 and an axis.
          */
         Handle: {
             /** Origin */
@@ -1058,7 +1065,8 @@ export interface components {
         };
         /**
          * RemedyMessage
-         * @description An edit that would help: a clause of ``kind`` with ``values`` before the one that warns, or ``values`` for ``clause``.
+         * @description An edit that would help: a clause of ``kind`` with ``values`` before the one that warns, or
+         *     ``values`` for ``clause``.
          */
         RemedyMessage: {
             /** Title */
@@ -1104,8 +1112,9 @@ export interface components {
         };
         /**
          * ReshapeCage
-         * @description Changes the faces of a cage: split an edge or a face, draw edges out, bridge two edges, delete faces, weld points,
-         *     crease edges or let them go, mark corners or let them go, put in a face of its own.
+         * @description Changes the faces of a cage: split an edge or a face, draw edges out, bridge two edges,
+         *     delete faces, weld points, crease edges or let them go, mark corners or let them go, put in a
+         *     face of its own.
          */
         ReshapeCage: {
             /**
@@ -1190,7 +1199,8 @@ export interface components {
         };
         /**
          * Segment
-         * @description A piece of a sentence: text or a value, shown only while value ``when`` has the choice ``equals``.
+         * @description A piece of a sentence: text or a value, shown only while value ``when`` has the choice
+         *     ``equals``.
          */
         Segment: {
             /**
@@ -1221,7 +1231,8 @@ export interface components {
         };
         /**
          * SetDimension
-         * @description Adds a dimension, or changes the one of that name in place; ``at`` is where a new one goes.
+         * @description Adds a dimension, or changes the one of that name in place; ``at`` is where a new one
+         *     goes.
          */
         SetDimension: {
             /**
@@ -1252,7 +1263,8 @@ export interface components {
         };
         /**
          * SettingMessage
-         * @description What a setting comes to: the figures of the last net or shape and its picture as PNG in base 64.
+         * @description What a setting comes to: the figures of the last net or shape and its picture as PNG in base
+         *     64.
          */
         SettingMessage: {
             /** Figures */
@@ -1262,7 +1274,8 @@ export interface components {
         };
         /**
          * SettingRequest
-         * @description Values to try out without making an edit of them; ``number`` spreads the work over the workers.
+         * @description Values to try out without making an edit of them; ``number`` spreads the work over the
+         *     workers.
          */
         SettingRequest: {
             /** Values */
@@ -1275,7 +1288,8 @@ export interface components {
         };
         /**
          * Statement
-         * @description A design. The format's version counts up when an older program could no longer read a statement.
+         * @description A design. The format's version counts up when an older program could no longer read a
+         *     statement.
          */
         Statement: {
             /**
@@ -1385,8 +1399,8 @@ export interface components {
         };
         /**
          * TableCommand
-         * @description ``start`` (or go on), ``stop``, ``clear`` the queue, lay a ``sheet``, change the ``tool`` (mm), run at another ``pace``,
-         *     or let it find its tool ``worn`` or its sheet ``missing``.
+         * @description ``start`` (or go on), ``stop``, ``clear`` the queue, lay a ``sheet``, change the ``tool``
+         *     (mm), run at another ``pace``, or let it find its tool ``worn`` or its sheet ``missing``.
          */
         TableCommand: {
             /**
@@ -1414,7 +1428,8 @@ export interface components {
         };
         /**
          * TableJob
-         * @description A sheet on the table: how long (s) it takes and how far it is, and the lengths (mm) of its cuts, marks and idle moves.
+         * @description A sheet on the table: how long (s) it takes and how far it is, and the lengths (mm) of its
+         *     cuts, marks and idle moves.
          */
         TableJob: {
             /** Number */
@@ -1440,7 +1455,8 @@ export interface components {
         };
         /**
          * TableMessage
-         * @description A schedule of one labelled frame. ``index`` says which ``of`` of clause ``clause`` each row is about.
+         * @description A schedule of one labelled frame. ``index`` says which ``of`` of clause ``clause`` each row
+         *     is about.
          */
         TableMessage: {
             /** Of */
@@ -1513,8 +1529,9 @@ export interface components {
         };
         /**
          * Take
-         * @description An earlier result a clause works on; with ``many``, all fitting ones that nothing else has taken up; one that is ``asked``
-         *     for only when it is chosen. What a clause ``uses_up`` others find taken up.
+         * @description An earlier result a clause works on; with ``many``, all fitting ones that nothing else has
+         *     taken up; one that is ``asked`` for only when it is chosen. What a clause ``uses_up`` others
+         *     find taken up.
          */
         Take: {
             /** Name */
