@@ -66,11 +66,14 @@ def _nothing(chosen: NDArray[np.bool_], value: str) -> list[Notice]:
 class MarkEdges(NetClause):
     kind = "mark-edges"
     title = "Mark edges"
-    summary = "Edges at the border, along rings, ribs or diagonals, long or steep ones, or every so many strands, by a mark."
+    summary = (
+        "Edges at the border, along rings, ribs or diagonals, long or steep ones, every so many "
+        "strands, or a random share, by a mark."
+    )
     sentence = (
-        "**Mark** edges {which}[which=longer| than {length}][which=steep| than {angle}][which=strands| {every}, from number "
-        "{first}][which=places| {places}][which=side| {azimuth}][which=share| {share} of them, by seed {seed},] "
-        "as {mark}."
+        "**Mark** edges {which}[which=longer| than {length}][which=steep| than {angle}]"
+        "[which=strands| {every}, from number {first}][which=places| {places}]"
+        "[which=side| {azimuth}][which=share| {share} of them, by seed {seed},] as {mark}."
     )
     takes = (NET,)
 

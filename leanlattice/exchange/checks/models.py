@@ -463,6 +463,9 @@ def step_as_listed(pack: Pack) -> Found:
     if "solids" not in pack.tables:
         yield 0.0, "shape.step"
         return
+    if not surfaces:
+        yield np.inf, "shape.step, of which solids.csv lists no surface"
+        return
     used = loose.vertices[np.unique(loose.triangles)] * loose.unit
     low = np.min([vector_in(r, "solids", "low_{}_m") for r in surfaces], axis=0, initial=np.inf)
     high = np.max([vector_in(r, "solids", "high_{}_m") for r in surfaces], axis=0, initial=-np.inf)
