@@ -148,6 +148,25 @@ def test_nothing_on_a_sheet_overlaps_or_leaves_it(outlines, spacing, margin, tur
     assert score(better) <= score(layout)
 
 
+@pytest.mark.parametrize("turns", ["quarters", "free"])
+def test_the_last_bits_of_outlines_decide_nothing(turns):
+    """The same design in another unit or place differs by rounding alone, and lies alike; many of
+    its parts are equal, square or both."""
+    chance = np.random.default_rng(5)
+    corner = np.array([(0, 0), (1, 0), (1, 1), (0, 1)], float)
+    kinds = [corner * 250, corner * (400, 150), corner * 180 + [[0, 0], [0, 0], [60, 0], [60, 0]]]
+    outlines = [kinds[k % 3] for k in range(30)]
+    lies = []
+    for noise in (0.0, 1e-9, 1e-9, 1e-9):
+        moved = [o + noise * chance.normal(size=o.shape) for o in outlines]
+        parts = [part(o, label=f"P{i}") for i, o in enumerate(moved)]
+        layout = nest(Nest(parts, [Stock(1500, 1000, 10, 6)], turns))
+        lies.append((layout.sheet.tolist(), layout.shift))
+    for sheet, shift in lies[1:]:
+        assert sheet == lies[0][0]
+        assert np.abs(shift - lies[0][1]).max() < 1e-3
+
+
 def test_small_parts_lie_in_openings_of_large_ones():
     square = [(0, 0), (1000, 0), (1000, 900), (0, 900)]
     frame = part(square, [(80, 80), (920, 80), (920, 820), (80, 820)], label="frame")
