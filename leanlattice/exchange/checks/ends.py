@@ -12,7 +12,6 @@ import svgelements
 from ezdxf import path as ezpath
 
 from ..balance import lengths_differ, reactions_of_free, unbalanced
-from ..dxf import read_wireframe
 from .pack_files import Found, Pack, PackError, Row, beyond, number_in, vector_in
 
 __all__ = [
@@ -118,11 +117,8 @@ def wireframe_as_nets(pack: Pack) -> Found:
     """Lines of edges in wireframe.dxf (mm)."""
     if not pack.has("wireframe.dxf") or "net_edges" not in pack.tables:
         return
-    try:
-        lines, layers = read_wireframe(pack.folder / "wireframe.dxf")
-    except ValueError as error:
-        raise PackError(f"wireframe.dxf cannot be read: {error}") from None
-    lines, places = lines[layers == "NET"], _nodes(pack)
+    lines, _ = pack.wireframe("NET")
+    places = _nodes(pack)
     rows = pack.rows("net_edges")
     if len(lines) != len(rows):
         yield np.inf, f"{len(lines)} lines in wireframe.dxf for {len(rows)} edges of nets"

@@ -11,7 +11,6 @@ import shapely
 from numpy.typing import NDArray
 
 from ...core.framing.sections import UnknownSection, find
-from ..dxf import read_wireframe
 from .pack_files import Found, Pack, PackError, Row, beyond, number_in, vector_in
 
 __all__ = [
@@ -397,9 +396,9 @@ def bars_hold_members(pack: Pack) -> Found:
         for one, two in itertools.pairwise(on):
             near = one[1] + max(kerfs) - two[0]
             yield max(0.0, near), f"{one[2]['member']} and {two[2]['member']} on {bar} in bars.csv"
-    for name, rows in (("stock_mm", pack.rows("bars")), ("kerf_mm", pack.rows("bars"))):
+    for name in ("stock_mm", "kerf_mm"):
         by_series: dict[str, set[str]] = {}
-        for row in rows:
+        for row in pack.rows("bars"):
             by_series.setdefault(re.sub(r"\d+$", "", row["bar"]), set()).add(row[name])
         for own_series, values in by_series.items():
             yield beyond(len(values) > 1), f"{own_series}… in bars.csv: several {name}"
@@ -409,12 +408,7 @@ def wireframe_as_members(pack: Pack) -> Found:
     """Every member's line in its layer, and no others (mm)."""
     if not pack.has("wireframe.dxf") or "members" not in pack.tables:
         return
-    try:
-        lines, layers = read_wireframe(pack.folder / "wireframe.dxf")
-    except ValueError as error:
-        raise PackError(f"wireframe.dxf cannot be read: {error}") from None
-    of_members = np.isin(layers, ["GRID", "EDGE"])
-    lines, layers = lines[of_members], layers[of_members]
+    lines, layers = pack.wireframe("GRID", "EDGE")
     members = pack.rows("members")
     if len(lines) != len(members):
         yield np.inf, f"{len(lines)} lines in wireframe.dxf for {len(members)} members"

@@ -13,7 +13,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from ..dxf import SheetDrawing, read_sheet
+from ..dxf import SheetDrawing, read_sheet, read_wireframe
 
 __all__ = ["Found", "Pack", "PackError", "Row", "beyond", "number_in", "vector_in"]
 
@@ -113,6 +113,20 @@ class Pack:
             if c["id"] == clause and name in c["figures"]:
                 return float(c["figures"][name]["value"])
         return 0.0
+
+    def wireframe(self, *names: str) -> tuple[Array, NDArray[np.str_]]:
+        """Lines (n, 2, 3) in metres of the wireframe on layers of these names, and their layers;
+        raises ``PackError`` where it cannot be read."""
+        lines, layers = self._wireframe
+        wanted = np.isin(layers, names)
+        return lines[wanted], layers[wanted]
+
+    @cached_property
+    def _wireframe(self) -> tuple[Array, NDArray[np.str_]]:
+        try:
+            return read_wireframe(self.folder / "wireframe.dxf")
+        except ValueError as error:
+            raise PackError(f"wireframe.dxf cannot be read: {error}") from None
 
     @cached_property
     def sheet_rows(self) -> dict[int, Row]:
