@@ -57,8 +57,10 @@ def nested_ribs(root: Path, search: float = 30.0) -> tuple[int, float, float]:
     """How many ribs of the hide cut more closely there are, seconds to their first arrangement on its sheets, and the share
     of what is taken of the sheets that lies outside their outlines after a search of so many seconds."""
     statement = read_statement((root / "demo" / "bird-hide.json").read_bytes())
-    ribs, boards = statement.clauses[-2:]
+    ribs, lengths, boards = statement.clauses[-3:]
     ribs.values |= {"spacing_first": 0.118, "spacing_second": 0.118}
+    boards.values |= {"width": 6000, "height": 1830}
+    lengths.off = True
     made = [o.result for o in evaluate(statement, ResultCache())]
     layout = next(r for r in made if isinstance(r, Sheets)).layout
     nest(Nest(layout.parts[:4], layout.stocks))  # warms up

@@ -514,6 +514,14 @@ GUIDE: dict[str, GuideEntry] = {
         "Stacked they fill the body; apart they stand on rods.",
         (("ball", {"radius": 1, "solid": "body"}), ("slices", {"way": "spaced", "spacing": 0.12})),
     ),
+    "splice-ribs": GuideEntry(
+        "Joints keep clear of slots and are staggered; lengths are joined before their rib goes in.",
+        (
+            ("box", {"along_x": 4, "along_y": 1, "height": 0.4}),
+            ("waffle", {"number_first": 2, "number_second": 5}),
+            ("splice-ribs", {"longest": 1600}),
+        ),
+    ),
     "label": GuideEntry(
         "Neighbours get neighbouring labels, on the part, in the schedule and in the model."
     ),

@@ -10,6 +10,7 @@ from .make import CutBars, Label, SetOutSheets
 from .ribs.kinds import RoundRibs, SpineRibs, Waffle
 from .ribs.sheets import SetOutRibs
 from .ribs.slices import Slices
+from .ribs.splices import SpliceRibs
 from .settle import aims, holds, pushes, settle, shapes
 from .shape import bases, changes, curvework, drawn, files, forms, lofts, meshed, solids, swept
 from .sheets import SheetStock
@@ -48,7 +49,7 @@ SETTLE: tuple[type[Clause], ...] = (
     settle.SettleNet,
     shapes.ShapeOfNet,
 )
-RIBS: tuple[type[Clause], ...] = (Waffle, SpineRibs, RoundRibs, Slices)
+RIBS: tuple[type[Clause], ...] = (Waffle, SpineRibs, RoundRibs, Slices, SpliceRibs)
 LATER: tuple[type[Clause], ...] = (
     *PATTERNS,
     *NETS,

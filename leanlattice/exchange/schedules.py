@@ -39,12 +39,18 @@ class Named:
     @classmethod
     def all_of(cls, outcomes: Iterable[Outcome]) -> list[Named]:
         """All labelled frames and ribs among outcomes, each with the clause it is of and its last
-        sheets and bars."""
+        sheets and bars. Ribs of which others are spliced are not made."""
+        outcomes = list(outcomes)
+        spliced = {
+            source for o in outcomes if isinstance(o.result, Ribs) for source in o.inputs.values()
+        }
         sheets: dict[str, Sheets] = {}
         bars: dict[str, BarPlan] = {}
         sources: list[tuple[str, Labelled | Ribs]] = []
         for outcome in outcomes:
             result = outcome.result
+            if outcome.id in spliced:
+                continue
             if isinstance(result, Labelled | Ribs):
                 sources.append((outcome.id, result))
             elif isinstance(result, Sheets):
@@ -388,6 +394,10 @@ def _assembly(named: Named) -> Table | None:
         if not c.locked:
             meets[c.first].append(ribs.labels[c.second])
             meets[c.second].append(ribs.labels[c.first])
+    joins: list[list[str]] = [[] for _ in ribs.ribs]
+    for splice in ribs.splices:
+        joins[splice.first].append(ribs.labels[splice.second])
+        joins[splice.second].append(ribs.labels[splice.first])
     columns: dict[str, list[Any]] = {
         "step": [k + 1 for k in range(len(order))],
         "label": _pick(ribs.labels, np.array(order)),
@@ -413,7 +423,8 @@ def _assembly(named: Named) -> Table | None:
             frames.append(
                 (place, lies.frame(part.bend.poses()[part.bend.piece_at(at / 1000)[0]])[1])
             )
-    return Table("rib", columns | _frame_columns(frames), order)
+    columns |= _frame_columns(frames) | {"joins": [" ".join(joins[i]) for i in order]}
+    return Table("rib", columns, order)
 
 
 @dataclass(frozen=True, eq=False)

@@ -23,6 +23,12 @@ RIBS = [
     ("waffle", {"number_first": 2, "number_second": 3, "thick_first": 6, "thick_second": 9}),
     ("rib-sheets", {"width": 1500, "height": 900}),
 ]  # fmt: skip
+SPLICED = [
+    ("box", {"along_x": 2.4, "along_y": 0.5, "height": 0.3, "turn": 20, "centre": [1, 2, 0.4]}),
+    ("waffle", {"number_first": 2, "number_second": 3, "thick_first": 12, "thick_second": 9}),
+    ("splice-ribs", {"longest": 1400}),
+    ("rib-sheets", {"width": 1500, "height": 900}),
+]  # fmt: skip
 BENT = [
     ("box", {"along_x": 3, "along_y": 1, "height": 0.4, "centre": [0.5, 0, 0.2]}),
     ("draw", {"curves": [["arc", [[-1, -0.2], [0.5, 0.1], [2, 0.1]]]]}),
@@ -41,6 +47,7 @@ BODY = [("ball", {"radius": 2, "centre": [1, 2, 3]})]
 PACKS = {
     "framed": FRAMED,
     "ribs": RIBS,
+    "spliced": SPLICED,
     "bent": BENT,
     "settled": SETTLED,
     "woven": WOVEN,

@@ -80,8 +80,8 @@ export function SheetsScreen() {
           </span>
           <span className="grow" />
           <span className="text-[13px] text-soft">
-            {sheet.grade} · {sheet.width} × {sheet.height} mm · {here.length} parts ·{" "}
-            {Math.round(sheet.used * 100)} % used
+            {sheet.grade} · {sheet.width} × {sheet.height} mm · {here.length}{" "}
+            {here.length === 1 ? "part" : "parts"} · {Math.round(sheet.used * 100)} % used
           </span>
         </div>
         <SheetPicture number={number} sheet={sheet} parts={here} wrong={wrong} run={run} />

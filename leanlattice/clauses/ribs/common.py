@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Callable
+from dataclasses import dataclass, replace
 from typing import Any, ClassVar, Literal
 
 import numpy as np
@@ -29,6 +30,8 @@ __all__ = [
     "extent_along",
     "in_plan",
     "length_of",
+    "proof",
+    "rib_figures",
     "thickness_value",
 ]
 
@@ -138,70 +141,71 @@ class RibClause(Clause):
                 "More planes, or a smaller least piece, may leave some.",
                 "least",
             )
-        area = sum(r.shape.area for r in ribs.ribs)
-        mass = (
-            sum(r.shape.area * r.thickness for r in ribs.ribs) * PANEL_MATERIALS[self.material][1]
-        )
-        figures = {
-            "ribs": Figure("Ribs", len(ribs.ribs)),
-            "crossings": Figure("Crossings", len(ribs.crossings)),
-            "rib_area": Figure("Area of ribs", area, "m²", 2),
-            "rib_mass": Figure("Mass", mass, "kg", 1),
-            "longest_rib": Figure(
-                "Longest rib", max((length_of(r.shape) for r in ribs.ribs), default=0.0), "m", 2
-            ),
-        }
-        return Made(
+        known = replace(
             ribs,
-            figures | (more or {}),
-            warnings,
-            lambda check: self._proof(ribs, body, check),
-            aids or {},
+            body=body if self.whole else None,
+            clearance=float(getattr(self, "clearance", 0.0)),
         )
+        figures = rib_figures(known) | (more or {})
+        return Made(known, figures, warnings, lambda check: proof(known, check), aids or {})
 
-    def _proof(self, ribs: Ribs, body: Body, check: Any) -> tuple[dict[str, Figure], list[Notice]]:
-        """The parts put together again as solids."""
-        parts, _ = ribs.parts
-        meeting = [(c.first, c.second) for c in ribs.crossings if not c.locked]
-        clearance = getattr(self, "clearance", 0.0)
-        whole = body if self.whole else None
-        try:
-            found = put_together(
-                parts, meeting, whole, ribs.off_body(), lambda share: check(), max(-clearance, 0.0)
+
+def rib_figures(ribs: Ribs) -> dict[str, Figure]:
+    """How many ribs there are, and how much of them."""
+    volume = sum(r.shape.area * r.thickness for r in ribs.ribs)
+    longest = max((length_of(r.shape) for r in ribs.ribs), default=0.0)
+    return {
+        "ribs": Figure("Ribs", len(ribs.ribs)),
+        "crossings": Figure("Crossings", len(ribs.crossings)),
+        "rib_area": Figure("Area of ribs", sum(r.shape.area for r in ribs.ribs), "m²", 2),
+        "rib_mass": Figure("Mass", volume * PANEL_MATERIALS[ribs.material][1], "kg", 1),
+        "longest_rib": Figure("Longest rib", longest, "m", 2),
+    }
+
+
+def proof(ribs: Ribs, check: Callable[[], None]) -> tuple[dict[str, Figure], list[Notice]]:
+    """The parts put together again as solids."""
+    parts, _ = ribs.parts
+    press = max(-ribs.clearance, 0.0)
+    try:
+        found = put_together(
+            parts, ribs.meeting, ribs.body, ribs.off_body(), lambda share: check(), press
+        )
+    except SolidError as error:
+        return {}, [
+            Notice(
+                f"The ribs cannot be put together again: {error}. Other thicknesses or numbers "
+                "may work."
             )
-        except SolidError as error:
-            return {}, [
-                Notice(
-                    f"The ribs cannot be put together again: {error}. Other thicknesses or numbers may work."
-                )
-            ]
-        figures = {
-            "overlap": Figure("Overlap put together", found.overlap, "mm³", 3),
-            "gap": Figure("Largest gap at a slot", found.gap, "mm", 3),
-        }
-        if self.whole:
-            figures["away"] = Figure("Edges off the body", found.away, "mm", 3)
-        out = []
-        if found.overlap > OVERLAP_MM3:
-            out.append(
-                Notice(
-                    f"Put together again, {' and '.join(found.overlapping)} overlap by {found.overlap:.0f} mm³."
-                )
+        ]
+    figures = {
+        "overlap": Figure("Overlap put together", found.overlap, "mm³", 3),
+        "gap": Figure("Largest gap at a slot", found.gap, "mm", 3),
+    }
+    if ribs.body is not None:
+        figures["away"] = Figure("Edges off the body", found.away, "mm", 3)
+    out = []
+    if found.overlap > OVERLAP_MM3:
+        out.append(
+            Notice(
+                f"Put together again, {' and '.join(found.overlapping)} overlap by {found.overlap:.0f} mm³."
             )
-        # A plate in the middle of its slot keeps half the clearance to both sides.
-        if found.gap > GAP_MM + max(clearance, 0.0) / 2:
-            out.append(
-                Notice(
-                    f"Put together again, {' and '.join(found.apart)} stay {found.gap:.2f} mm apart where they are to meet."
-                )
+        )
+    # A plate in the middle of its slot keeps half the clearance to both sides.
+    if found.gap > GAP_MM + max(ribs.clearance / 2, ribs.gap, 0.0):
+        out.append(
+            Notice(
+                f"Put together again, {' and '.join(found.apart)} stay {found.gap:.2f} mm apart "
+                "where they are to meet."
             )
-        if found.away > AWAY_MM:
-            out.append(
-                Notice(
-                    f"Put together again, an edge of {found.furthest} lies {found.away:.1f} mm off the body."
-                )
+        )
+    if found.away > AWAY_MM:
+        out.append(
+            Notice(
+                f"Put together again, an edge of {found.furthest} lies {found.away:.1f} mm off the body."
             )
-        return figures, out
+        )
+    return figures, out
 
 
 def length_of(shape: Any) -> float:

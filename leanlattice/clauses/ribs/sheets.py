@@ -6,7 +6,7 @@ import numpy as np
 
 from ...core.flat.sheets import Sheets
 from ...core.ribs.parts import Ribs
-from ..base import Made, Notice, Take, Work, listed, number
+from ..base import Made, Notice, Remedy, Take, Work, listed, number
 from ..sheets import CUT, ON_SHEETS, STOCKS, OnSheets
 from .common import counted
 
@@ -34,11 +34,16 @@ class SetOutRibs(OnSheets):
         off = [layout.parts[k].label for k in self.off(layout)]
         if off:
             which = counted(len(off), "rib is", "ribs are")
+            room = [side - 2 * self.margin for side in sorted((self.width, self.height))]
+            lengths = {"longest": room[1], "tallest": room[0]}
+            splice = Remedy(f"Splice ribs longer than {room[1]:g} mm", lengths, "splice-ribs")
             warnings.append(
                 Notice(
                     f"{which} larger than a sheet of {self.width:g} × {self.height:g} mm less its margin and left "
-                    f"out: {listed(off, 6)}. A larger sheet works.",
+                    f"out: {listed(off, 6)}. A larger sheet works"
+                    + ("." if ribs.whole else ", or to splice them."),
                     value="width",
+                    remedies=() if ribs.whole else (splice,),
                 )
             )
         if without:

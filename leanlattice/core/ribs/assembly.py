@@ -28,6 +28,17 @@ class Assembly:
     way: Array
     locked: list[list[int]]
 
+    def of_parts(self, of: Sequence[int]) -> Assembly:
+        """The same order where ribs are made of parts that are joined before: ``of`` tells which
+        rib each part is of."""
+        parts: dict[int, list[int]] = {}
+        for part, rib in enumerate(of):
+            parts.setdefault(rib, []).append(part)
+        order = [p for rib in self.order for p in parts[rib]]
+        count = [len(parts[rib]) for rib in self.order]
+        locked = [[p for rib in group for p in parts[rib]] for group in self.locked]
+        return Assembly(order, np.repeat(self.way, count, axis=0), locked)
+
 
 def assembly(
     count: int, crossings: Sequence[Crossing], passing: Sequence[Passing] = ()

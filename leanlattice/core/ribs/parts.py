@@ -14,11 +14,12 @@ from numpy.typing import NDArray
 
 from ..flat.lettering import lettered
 from ..flat.parts import LABEL_HEIGHT, LEAST_HEIGHT, NEIGHBOUR_HEIGHT, Part
+from ..geometry.meshes import Body
 from .assembly import Assembly, assembly
 from .laps import Crossing, Passing
 from .plates import Rib
 
-__all__ = ["Ribs", "rib_parts", "way_in"]
+__all__ = ["Ribs", "Splice", "rib_parts", "way_in"]
 
 Array = NDArray[np.float64]
 SMALLER = 0.75
@@ -29,12 +30,27 @@ COMPASS = ("+x", "+x +y", "+y", "−x +y", "−x", "−x −y", "−y", "+x −y
 
 
 @dataclass(frozen=True, eq=False)
+class Splice:
+    """Lengths ``first`` and ``second`` (positions) of one rib that are joined end to end, and where
+    in space the name of the second stands on the first and the other way, ``names`` (2, 3)."""
+
+    first: int
+    second: int
+    names: Array
+
+
+@dataclass(frozen=True, eq=False)
 class Ribs:
     """Ribs with the ``crossings`` at which they go into each other, of a ``material``; ``sets``
     names their series in the order in which they are put in, ``zones`` are polygons in the plane of
     each rib where it is cut for others, and ``passing`` are ribs in each other's way; ``beyond``
     are polygons of each that do not follow the body by intent. ``unslotted`` are their shapes
-    before others cut into them, where any do."""
+    before others cut into them, where any do. Outer edges lie on ``body``, if they are to; slots
+    have ``clearance`` (mm) to spare.
+
+    Where ribs are spliced, they are lengths joined by ``splices`` with ``gap`` (mm) between them,
+    ``whole`` are the ribs before, and ``of_whole`` tells which of these each is of; lengths of one
+    rib are joined before it goes in."""
 
     ribs: tuple[Rib, ...]
     crossings: tuple[Crossing, ...]
@@ -44,11 +60,25 @@ class Ribs:
     passing: tuple[Passing, ...] = ()
     beyond: tuple[Any, ...] = ()
     unslotted: tuple[shapely.Polygon, ...] = ()
+    body: Body | None = None
+    clearance: float = 0.0
+    splices: tuple[Splice, ...] = ()
+    gap: float = 0.0
+    whole: Ribs | None = None
+    of_whole: tuple[int, ...] = ()
 
     @cached_property
     def assembly(self) -> Assembly:
         """The order in which they go together."""
-        return assembly(len(self.ribs), self.crossings, self.passing)
+        if self.whole is None:
+            return assembly(len(self.ribs), self.crossings, self.passing)
+        return self.whole.assembly.of_parts(self.of_whole)
+
+    @property
+    def meeting(self) -> list[tuple[int, int]]:
+        """Pairs of ribs (positions) that touch each other when they are together."""
+        slotted = [(c.first, c.second) for c in self.crossings if not c.locked]
+        return slotted + [(s.first, s.second) for s in self.splices]
 
     @cached_property
     def parts(self) -> tuple[tuple[Part, ...], list[int]]:
@@ -102,6 +132,10 @@ def rib_parts(ribs: Ribs) -> tuple[tuple[Part, ...], list[int]]:
                 # Beside the slot's closed end, in what is left of the common length.
                 at = c.place + c.way * ((middle + end) / 2 - (c.spans[0][0] + c.spans[0][1]) / 2)
                 partners[own].append((ribs.ribs[other].label, rib.flattened(at[None])[0] * 1000))
+    for s in ribs.splices:
+        for own, other, at in ((s.first, s.second, s.names[0]), (s.second, s.first, s.names[1])):
+            rib = ribs.ribs[own]
+            partners[own].append((ribs.ribs[other].label, rib.flattened(at[None])[0] * 1000))
     parts, without = [], []
     for k, rib in enumerate(ribs.ribs):
         shape = shapely.Polygon(

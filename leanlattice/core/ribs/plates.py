@@ -33,7 +33,7 @@ CURTAIN = 1e-3
 class Rib:
     """A plate ``thickness`` (m) thick about its middle plane: ``shape`` in metres along ``x`` and
     ``y`` (3,) from ``origin`` (3,); it is of set ``series`` and cut by plane ``number`` from 1, of
-    which it is ``piece`` from 0.
+    which it is ``piece`` from 0; where that is spliced, ``splice`` counts its lengths from 1.
 
     Where it is bent, by ``bend``, these are those of one of its plane pieces."""
 
@@ -47,10 +47,13 @@ class Rib:
     y: Array
     thickness: float
     bend: Bend | None = None
+    splice: int = 0
 
     @property
     def label(self) -> str:
-        return f"{self.series}{self.number}" + (_letters(self.piece) if self.pieces > 1 else "")
+        piece = _letters(self.piece) if self.pieces > 1 else ""
+        length = f"-{self.splice}" if self.splice else ""
+        return f"{self.series}{self.number}{piece}{length}"
 
     @cached_property
     def normal(self) -> Array:

@@ -124,14 +124,23 @@ def figures_as_counted(pack: Pack) -> Found:
             and c["status"] == "done"
             and (kinds is None or c["kind"] in kinds)
         ]
+        # Spliced ribs are counted where they are whole, and again as the lengths they are made of.
+        used = {source for c in having for source in c["inputs"].values()}
+        whole = [c for c in having if c["id"] in used]
+        having = [c for c in having if c["id"] not in used]
         if len(having) != 1 or table not in pack.tables:
             continue
         rows = pack.rows(table)
         if figure == "parts":
             rows = [r for r in rows if r["sheet"]]
-        said = having[0]["figures"][figure]["value"]
-        where = f"report.json says {said} {figure} for {len(rows)} in {table}.csv"
-        yield abs(float(said) - len(rows)), where
+        counted = [(having[0], len(rows))]
+        if figure == "ribs":
+            uncut = {r["label"].partition("-")[0] for r in rows}
+            counted += [(c, len(uncut)) for c in whole]
+        for clause, count in counted:
+            said = clause["figures"][figure]["value"]
+            where = f"report.json says {said} {figure} for {count} in {table}.csv"
+            yield abs(float(said) - count), where
     for row, total in ((r, t) for r, t in _masses(pack) if t):
         yield (
             abs(row / total - 1) * 100,

@@ -267,6 +267,9 @@ def labels_everywhere(pack: Pack) -> Found:
         )
     yield float(len(parts) - len(set(parts))), "a label stands twice in parts.csv"
     made = set(wanted_solids(pack)) | {r["label"] for r in pack.rows("bends")}
+    if "assembly" not in pack.tables:
+        # Where bent ribs stand is told with their sheets.
+        made |= {r["label"] for r in pack.rows("ribs") if r["radius_m"]}
     shapes = {r["label"] for r in pack.rows("solids")}
     nets = {r["clause"] for r in pack.rows("net_nodes")}
     for name in ("model.glb", "model.obj", "model.ifc"):

@@ -130,12 +130,12 @@ def overlapping(
 
 
 def apart(
-    rows: Sequence[Row], solids: Mapping[str, manifold3d.Manifold], clearance: float
+    rows: Sequence[Row], solids: Mapping[str, manifold3d.Manifold], column: str, spare: float
 ) -> Iterator[tuple[float, str]]:
-    """Gaps (mm) between parts that are to meet, less half the ``clearance`` (mm) that a plate in
-    the middle of its slot keeps to both sides."""
+    """Gaps (mm) between parts that are to touch by a ``column`` of the assembly, less what they
+    have to ``spare`` (mm)."""
     for row in rows:
-        for other in row["meets"].split():
+        for other in row[column].split():
             if row["label"] < other and row["label"] in solids and other in solids:
                 gap = float(solids[row["label"]].min_gap(solids[other], SEARCH)) * 1000
-                yield max(gap - max(clearance, 0.0) / 2, 0.0), f"{row['label']} and {other}"
+                yield max(gap - spare, 0.0), f"{row['label']} and {other}"

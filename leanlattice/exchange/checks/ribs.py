@@ -9,6 +9,7 @@ import manifold3d
 import numpy as np
 import shapely
 import trimesh
+from shapely.affinity import affine_transform
 
 from ...core.geometry.meshes import mesh_of_triangles
 from .flat import flat_of
@@ -32,6 +33,8 @@ ALONG_MM = 20.0
 STRAIGHT_M = 1e5
 """A rib of a larger radius is not bent."""
 SLOT_MM = 40.0
+JOINT_MM = 1.0
+"""Lengths of a spliced rib are grown by so much to close the joints between them, and shrunk."""
 
 
 def solids_in_place(pack: Pack) -> Solids:
@@ -69,60 +72,91 @@ def ribs_overlap(pack: Pack) -> Found:
 
 
 def ribs_apart(pack: Pack) -> Found:
+    rows, solids = pack.rows("assembly"), solids_in_place(pack)
     clearance = max(pack.clearances, default=0.0)
-    for value, where in apart(pack.rows("assembly"), solids_in_place(pack), clearance):
-        yield value, _with_tool(pack, where) if value else where
+    gaps = [
+        float(c["figures"]["joint_gap"]["value"])
+        for c in pack.report["clauses"]
+        if "joint_gap" in c["figures"]
+    ]
+    for column, spare in (("meets", max(clearance, 0.0) / 2), ("joins", max(gaps, default=0.0))):
+        for value, where in apart(rows, solids, column, spare):
+            yield value, _with_tool(pack, where) if value else where
 
 
 def edges_on_bodies(pack: Pack) -> Found:
     """How far (mm) outlines of ribs, put back in space, lie from the body they are cut from, slots
-    and what the clause says is off it by intent left out."""
+    and what the clause says is off it by intent left out. Spliced ribs are joined before."""
     bodies = _bodies(pack)
     solids = solids_in_place(pack)
-    rows = [r["label"] for r in pack.rows("assembly")]
     sources = {r["label"]: r["source"] for r in pack.rows("parts")}
     clauses = {c["id"]: c for c in pack.report["clauses"]}
     bent = {r["label"] for r in pack.rows("bends")}
-    for label in rows:
+    for joined in _joined(pack.rows("assembly")):
+        label = joined[0]["label"]
         clause = clauses.get(sources.get(label, ""), {})
+        while "ribs" in clause.get("inputs", {}):
+            # Spliced ribs lie where those do that they are lengths of.
+            clause = clauses.get(clause["inputs"]["ribs"], {})
         if label not in solids or "away" not in clause.get("figures", {}):
             continue
         body = bodies.get(clause.get("inputs", {}).get("shape", ""))
+        told = float(clause["figures"]["away"]["value"])
         if body is None or label in bent:
             # A bent rib follows its curve in plane pieces; its clause measures it.
-            yield float(clause["figures"]["away"]["value"]), f"{label} in report.json"
+            yield told, f"{label} in report.json"
             continue
-        told = float(clause["figures"]["away"]["value"])
-        points = _edge_points(pack, label)
+        points = _edge_points(pack, joined)
         off = np.sort(body.nearest(points)[2])[::-1] * 1000
         # Where others pass there are slots: as many places as these take may lie inside.
-        slots = sum(SLOT_MM + 2 * depth for depth in _slot_depths(pack, label))
+        slots = sum(SLOT_MM + 2 * depth for row in joined for depth in _slot_depths(pack, row))
         skipped = int(np.ceil(slots / ALONG_MM)) + 4
         share = float(off[min(skipped, len(off) - 1)])
         yield max(share, told), f"{label} of ribs.csv off its body in solids.glb"
 
 
-def _slot_depths(pack: Pack, label: str) -> list[float]:
+def _slot_depths(pack: Pack, row: Row) -> list[float]:
     """Depth (mm) at most of the slots in a rib: half of what it shares with another, or all its
     height."""
-    outline = flat_of(pack).parts[label][1].points
-    tall = float(np.ptp(outline, axis=0).min())
-    row = next((r for r in pack.rows("ribs") if r["label"] == label), None)
-    if row is None:
+    label = row["label"]
+    low_x, low_y, high_x, high_y = _flat_part(pack, row).bounds
+    tall = min(high_x - low_x, high_y - low_y)
+    rib = next((r for r in pack.rows("ribs") if r["label"] == label), None)
+    if rib is None:
         raise PackError(f"{label} of assembly.csv is not in ribs.csv")
-    return [tall] * int(number_in(row, "slots", "ribs"))
+    return [tall] * int(number_in(rib, "slots", "ribs"))
 
 
-def _edge_points(pack: Pack, label: str) -> Any:
-    """Places (n, 3) in metres along the outline of a rib, so far apart as ``ALONG_MM``."""
-    row = next(r for r in pack.rows("assembly") if r["label"] == label)
-    place, x, y = pose_of(row, "assembly")
-    drawn = flat_of(pack).parts[label][1].points
-    part = shapely.Polygon(drawn - drawn.min(axis=0)).buffer(-pack.tool(label) / 2)
-    closed = shapely.get_coordinates(part.exterior if part.geom_type == "Polygon" else part)
-    at = np.concatenate([[0.0], np.cumsum(np.linalg.norm(np.diff(closed, axis=0), axis=1))])
-    wanted = np.arange(0, at[-1], ALONG_MM)
-    flat = np.column_stack([np.interp(wanted, at, closed[:, k]) for k in range(2)])
+def _flat_part(pack: Pack, row: Row) -> Any:
+    """The part of a row of the assembly, in mm from the lower left corner of its outline."""
+    if row["label"] not in flat_of(pack).parts:
+        raise PackError(f"{row['label']} of assembly.csv lies on no sheet")
+    drawn = flat_of(pack).parts[row["label"]][1].points
+    return shapely.Polygon(drawn - drawn.min(axis=0)).buffer(-pack.tool(row["label"]) / 2)
+
+
+def _edge_points(pack: Pack, joined: list[Row]) -> Any:
+    """Places (n, 3) in metres along the outer outline of a rib, its lengths joined in the plane of
+    the first."""
+    place, x, y = pose_of(joined[0], "assembly")
+    shapes = []
+    for row in joined:
+        there, right, up = pose_of(row, "assembly")
+        # As affine_transform wants it: the turn by rows, then the shift.
+        off = (there - place) * 1000
+        numbers = [right @ x, up @ x, right @ y, up @ y, off @ x, off @ y]
+        carried = affine_transform(_flat_part(pack, row), [float(n) for n in numbers])
+        shapes.append(carried.buffer(JOINT_MM, join_style="mitre") if len(joined) > 1 else carried)
+    whole = shapely.union_all(shapes)
+    if len(joined) > 1:
+        whole = whole.buffer(-JOINT_MM, join_style="mitre")
+    every = []
+    for piece in shapely.get_parts(whole):
+        closed = shapely.get_coordinates(piece.exterior)
+        at = np.concatenate([[0.0], np.cumsum(np.linalg.norm(np.diff(closed, axis=0), axis=1))])
+        wanted = np.arange(0, at[-1], ALONG_MM)
+        every.append(np.column_stack([np.interp(wanted, at, closed[:, k]) for k in range(2)]))
+    flat = np.concatenate(every)
     return place + (flat[:, :1] * x + flat[:, 1:] * y) / 1000
 
 
@@ -146,6 +180,7 @@ def ribs_as_parts(pack: Pack) -> Found:
     """Areas (% off), lengths, thicknesses, sets and slots of ribs.csv against parts and
     assembly."""
     assembly = {r["label"]: r for r in pack.rows("assembly")}
+    poses = {r["label"]: r for r in pack.rows("poses")}
     bent = {r["label"] for r in pack.rows("bends")}
     for row in pack.rows("ribs"):
         label, where = row["label"], f"{row['label']} in ribs.csv"
@@ -166,6 +201,13 @@ def ribs_as_parts(pack: Pack) -> Found:
                 number_in(part, "thickness_mm", "parts") - number_in(row, "thickness_mm", "ribs")
             )
             yield 100.0 * (off > 0.01), f"{where}: thickness"
+        if part is not None and step is not None and label in poses:
+            # What runs to the right on the sheet is what ran at that angle in its own drawing.
+            right = pose_of(step, "assembly")[1]
+            _, x, y = pose_of(poses[label])
+            turn = np.degrees(np.arctan2(right @ y, right @ x))
+            turned = number_in(part, "rotation_deg", "parts") + turn
+            yield abs(float((turned + 180) % 360 - 180)), f"{where}: rotation in parts.csv"
         if step is not None:
             off = abs(
                 number_in(step, "thickness_mm", "assembly") - number_in(row, "thickness_mm", "ribs")
@@ -196,16 +238,46 @@ def order_works(pack: Pack) -> Found:
         steps = [int(number_in(r, "step", "assembly")) for r in own]
         yield beyond(steps != list(range(1, len(own) + 1))), "assembly.csv: the steps do not follow"
         placed: Solids = {}
-        for row in own:
-            yield from _step_works(row, solids, placed)
-    meets = {r["label"]: set(r["meets"].split()) for r in rows}
-    for label, others in meets.items():
-        for other in others:
-            mutual = label in meets.get(other, set())
-            yield (
-                beyond(not mutual),
-                f"{label} meets {other} in assembly.csv, but not the other way",
-            )
+        for joined in _joined(own):
+            yield from _joint_works(joined)
+            for row in joined:
+                yield from _step_works(row, solids, placed)
+            placed |= {
+                r["label"]: solids[r["label"]]
+                for r in joined
+                if r["label"] in solids and r["goes_in"] != "locked"
+            }
+    for column in ("meets", "joins"):
+        others = {r["label"]: set(r[column].split()) for r in rows}
+        for label, named in others.items():
+            for other in named:
+                yield (
+                    beyond(label not in others.get(other, set())),
+                    f"{label} {column} {other} in assembly.csv, but not the other way",
+                )
+
+
+def _joined(rows: list[Row]) -> list[list[Row]]:
+    """Steps that are done at once, as what they put in is joined before: those that follow each
+    other and of which each joins one before it."""
+    out: list[list[Row]] = []
+    for row in rows:
+        others = set(row["joins"].split())
+        if out and others & {r["label"] for r in out[-1]}:
+            out[-1].append(row)
+        else:
+            out.append([row])
+    return out
+
+
+def _joint_works(joined: list[Row]) -> Found:
+    """Lengths that are joined are all of those they join, lie in one plane and go in one way."""
+    labels = {r["label"] for r in joined}
+    for row in joined:
+        where = f"{row['label']} in assembly.csv"
+        yield beyond(not set(row["joins"].split()) <= labels), f"{where}: joins"
+        alike = all(row[f"way_{a}"] == joined[0][f"way_{a}"] for a in "xyz")
+        yield beyond(not alike or row["goes_in"] != joined[0]["goes_in"]), f"{where}: way"
 
 
 def _step_works(row: dict[str, str], solids: Solids, placed: Solids) -> Found:
@@ -230,7 +302,6 @@ def _step_works(row: dict[str, str], solids: Solids, placed: Solids) -> Found:
                 if (a <= high).all() and (b >= low).all():
                     shared = max(shared, float((moved ^ other).volume()) * 1e9)
         yield shared, where
-        placed[label] = solids[label]
 
 
 def _words_fit(words: str, way: Any) -> bool:
