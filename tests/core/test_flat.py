@@ -12,7 +12,15 @@ from hypothesis import strategies as st
 
 from leanlattice.core.flat.cutting import Cutting, not_cut, outlines, tabs_along
 from leanlattice.core.flat.lettering import lettered
-from leanlattice.core.flat.nesting import TURNS, Nest, nest, nest_better, score
+from leanlattice.core.flat.nesting import (
+    TURNS,
+    Nest,
+    _Neighbours,
+    _Sheet,
+    nest,
+    nest_better,
+    score,
+)
 from leanlattice.core.flat.parts import Part, panel_parts
 from leanlattice.core.flat.sheets import Kept, Stock, placed, stock_of_slot
 from leanlattice.core.framing.panels import panel_net
@@ -165,6 +173,34 @@ def test_the_last_bits_of_outlines_decide_nothing(turns):
     for sheet, shift in lies[1:]:
         assert sheet == lies[0][0]
         assert np.abs(shift - lies[0][1]).max() < 1e-3
+
+
+def test_parts_thinner_than_a_cell_find_a_place():
+    splinters = [part([(0, 0), (900, 0), (x, 1.2)], label=f"s{x}") for x in (100, 400, 700)]
+    square = part([(0, 0), (400, 0), (400, 400), (0, 400)], label="square")
+    for spacing in (0.0, 20.0):
+        layout = nest(Nest([square, *splinters], [Stock(3000, 1500, 20, spacing)], "free"))
+        check_layout(layout)
+        assert (layout.sheet == 0).all()
+
+
+@given(st.floats(0, 90), st.floats(0, 90), st.floats(-200, 200), st.floats(-200, 200))
+def test_what_is_pushed_keeps_the_spacing_from_what_lies_far_off(before, below, aside, up):
+    """Pushed left, down and left again a part comes further than by one push."""
+    stock = Stock(2000, 2000, 0, 20)
+    square = part([(0, 0), (100, 0), (100, 100), (0, 100)], label="square")
+    made = Nest([square, square], [stock])
+    sheet = _Sheet(0, made.grid(stock))
+    turned, at = made.turned(0, 0.0), np.array([500.0, 500.0])
+    for there in ((500 - 120 - before, 500 + up), (500 + aside, 500 - 120 - below)):
+        sheet.put(0, shapely.box(*there, there[0] + 100, there[1] + 100))
+    near = _Neighbours(sheet, stock, square.shape, turned, 5 * made.cell)
+    shift = near.pushed(at)
+    assert (shift <= at).all()
+    lies = shapely.box(*shift, *(shift + 100))
+    there = shapely.distance(np.array(sheet.shapes), shapely.box(*at, *(at + 100)))
+    if there.min() >= 20:
+        assert shapely.distance(np.array(sheet.shapes), lies).min() >= 20 - 1e-6
 
 
 def test_small_parts_lie_in_openings_of_large_ones():

@@ -16,7 +16,12 @@ import numpy as np
 import pytest
 import trimesh
 
+from leanlattice.core.flat.parts import Part
+from leanlattice.core.flat.sheets import Layout, Stock
 from leanlattice.exchange.check import check_pack
+from leanlattice.exchange.checks.flat import parts_as_listed
+from leanlattice.exchange.checks.pack_files import Pack
+from leanlattice.exchange.dxf import write_sheet
 from leanlattice.exchange.pack import write_pack
 from leanlattice.exchange.wire import geometry, measures, pack_arrays, unpack_arrays
 from leanlattice.statement.document import ClauseEntry, Statement
@@ -35,6 +40,31 @@ HEADERS = {
     "sheets": "sheet,width_mm,height_mm,material,thickness_mm,margin_mm,spacing_mm,tool_mm,parts,used_percent,source",
     "poses": "label,x_m,y_m,z_m,right_x,right_y,right_z,up_x,up_y,up_z",
 }
+
+
+def test_parts_with_one_lower_left_corner_are_told_apart(tmp_path):
+    """Two triangles that lie in each other's box, whose corners on the sheet are the same."""
+    corners = np.array([[0.0, 0], [2000, 0], [0, 400]])
+    outlines = [("P2", corners), ("P1", [2010.0, 410] - corners * 0.995)]
+    outlines = [(k, o - o.min(axis=0)) for k, o in outlines]
+    parts = tuple(Part(k, "panel", o, np.eye(4), "glass", 4.0) for k, o in outlines)
+    stock = Stock(3000, 1500, 20, 5)
+    at = np.array([[20.0, 20.0], [20.0, 20.0]])
+    made = Layout(
+        (stock,), np.zeros(1, np.int32), np.zeros(1, np.int32), parts, np.zeros(2, np.int32),
+        np.zeros(2), at, np.zeros(2, bool),
+    )  # fmt: skip
+    (tmp_path / "sheets").mkdir()
+    write_sheet(tmp_path / "sheets" / "sheet-01.dxf", made, 0)
+    told = [
+        f"{p.label},1,20.0,20.0,{p.area / 1e6:.6f},{p.cut_length:.3f},0.0,glass,4.0"
+        for p in parts[::-1]
+    ]
+    head = "label,sheet,x_mm,y_mm,area_m2,cut_length_mm,tool_mm,material,thickness_mm"
+    (tmp_path / "parts.csv").write_text("\n".join([head, *told]) + "\n")
+    found = list(parts_as_listed(Pack(tmp_path)))
+    assert len(found) == 6
+    assert max(value for value, _ in found) < 0.01
 
 
 @pytest.fixture(scope="module")

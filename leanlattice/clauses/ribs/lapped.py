@@ -169,7 +169,7 @@ class LappedClause(RibClause):
         return {}
 
     def make(self, work: Work) -> Made:
-        body = body_needed(work.inputs["shape"], "ribs are cut")
+        body = body_needed(work.inputs["shape"], "Cutting ribs works")
         families = self.families(body, work)
         cuts = self.prepared([self.cut(body, f, work) for f in families])
         order = (0, 1) if self.above == "first" else (1, 0)

@@ -60,7 +60,7 @@ class Slices(RibClause):
     wall: float = number(15.0, "mm", 0.0, 1000.0, 1.0, "Least wall")
 
     def make(self, work: Work) -> Made:
-        body = body_needed(work.inputs["shape"], "ribs are cut")
+        body = body_needed(work.inputs["shape"], "Slicing works")
         a, r = np.radians(self.azimuth), np.radians(self.rise)
         axis = np.array([np.cos(a) * np.cos(r), np.sin(a) * np.cos(r), np.sin(r)])
         low, high = extent_along(body, axis)

@@ -202,14 +202,15 @@ def _second_look(
 
 
 def body_needed(shape: Any, doing: str) -> Body:
-    """The shape as a body; raises ``ClauseError`` for an open surface."""
+    """The shape as a body; raises ``ClauseError`` for an open surface, which tells what is being
+    done, as “Hollowing works”."""
     if isinstance(shape, Body):
         return shape
     mesh = facets(shape).mesh
     if not mesh.loops:
         return _outward(Body(mesh))
     raise ClauseError(
-        f"{doing} works on closed bodies, and this shape is an open surface; thicken it, or make its clause give a body."
+        f"{doing} on closed bodies, and this shape is an open surface; thicken it, or make its clause give a body."
     )
 
 

@@ -74,7 +74,7 @@ class CombineBodies(ShapeClause):
             raise ClauseError(
                 "There is only one shape above to combine; add another before this.", "operation"
             )
-        bodies = [body_needed(s, "Combining") for s in shapes]
+        bodies = [body_needed(s, "Combining works") for s in shapes]
         try:
             out = boolean(bodies, self.operation)
         except SolidError as error:
@@ -125,7 +125,7 @@ class HollowBody(ShapeClause):
     wall: float = number(0.25, "m", 0.0005, 100.0, 0.01, "Wall")
 
     def make(self, work: Work) -> Made:
-        body = body_needed(work.inputs["shape"], "Hollowing")
+        body = body_needed(work.inputs["shape"], "Hollowing works")
         try:
             return made(hollow(body, self.wall))
         except SolidError as error:
@@ -247,7 +247,7 @@ class CutOpenings(ShapeClause):
     )
 
     def make(self, work: Work) -> Made:
-        body = body_needed(work.inputs["shape"], "Cutting openings")
+        body = body_needed(work.inputs["shape"], "Cutting openings works")
         curves: Curves = work.inputs["outlines"]
         closed = [c for c in curves.curves if c.path.closed]
         if not closed:

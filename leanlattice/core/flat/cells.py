@@ -149,6 +149,8 @@ class Grid:
             column = min(column, most - width)
         if column < 0 or row < 0:
             return -1, -1
+        if not len(runs.column):
+            raise ValueError("what takes up no cells has no place")
         return _first(self.last, runs.column, runs.low, runs.high, column, row)
 
     def occupy(self, runs: Runs, x: int, y: int) -> None:

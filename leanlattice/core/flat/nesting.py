@@ -64,7 +64,9 @@ class _Turned:
 
     @cached_property
     def tight(self) -> Runs:
-        return runs_of(self.rings, self.cell, self.low - PAD * self.cell)
+        runs = runs_of(self.rings, self.cell, self.low - PAD * self.cell)
+        # What is thinner than a cell may hold the middle of none.
+        return runs if len(runs.column) else self.wide
 
     @cached_property
     def wide(self) -> Runs:
@@ -372,9 +374,9 @@ class _Neighbours:
         self.box = np.concatenate([turned.low, turned.low + turned.size])
         self.boxes = np.array(sheet.boxes).reshape(-1, 4)
 
-    def _near(self, shift: Array) -> Any:
+    def _near(self, shift: Array, reach: float) -> Any:
         """Shapes that may come nearer than the spacing if the part is moved by up to ``reach``."""
-        grow = self.stock.spacing + self.reach
+        grow = self.stock.spacing + reach
         low, high = self.box[:2] + shift - grow, self.box[2:] + shift + grow
         near = (self.boxes[:, :2] <= high).all(axis=1) & (self.boxes[:, 2:] >= low).all(axis=1)
         return np.array([self.sheet.shapes[k] for k in np.flatnonzero(near)], object)
@@ -385,7 +387,7 @@ class _Neighbours:
     def freed(self, shift: Array) -> Array | None:
         """A place near by where it keeps the spacing, found by moving it away from what it is too
         near to; ``None`` where that does not lead to one."""
-        others, spacing = self._near(shift), self.stock.spacing
+        others, spacing = self._near(shift, self.reach), self.stock.spacing
         start = shift
         for _ in range(PUSHES):
             shape = self._at(shift)
@@ -408,8 +410,9 @@ class _Neighbours:
 
         A push by what the nearest is further away than the spacing brings it no nearer than that.
         """
-        others = self._near(shift)
-        for axis in (0, 1, 0):
+        ways = (0, 1, 0)
+        others = self._near(shift, len(ways) * self.reach)
+        for axis in ways:
             room = min(float(shift[axis] - self.low[axis]), self.reach)
             for _ in range(PUSHES):
                 step = room

@@ -36,6 +36,8 @@ __all__ = [
 
 Array = NDArray[np.float64]
 SIDE_MM = 0.05
+LENGTH_COUNTS = 1e-3
+"""What a mm of length counts beside one of distance where outlines are matched with their parts."""
 ALIKE = 0.03
 """Share of their height by which strokes may differ from those of the letters they are to be."""
 SMALL_MM = 10.0
@@ -63,8 +65,8 @@ class Flat:
 
 
 def flat_of(pack: Pack) -> Flat:
-    """Outlines of the sheets, matched with parts.csv by where their lower left corners are to
-    be."""
+    """Outlines of the sheets, matched with parts.csv by where their lower left corners are to be,
+    and by their lengths where several are there."""
     if "flat" not in pack.kept:
         out = Flat({}, {}, {})
         rows: dict[int, list[dict[str, str]]] = {}
@@ -76,9 +78,12 @@ def flat_of(pack: Pack) -> Flat:
             labels = [""] * len(drawing.outer)
             corners = np.array([corner(o.points) for o in drawing.outer]).reshape(-1, 2)
             free = np.ones(len(corners), bool)
+            lengths = np.array([_length(o, h) for o, h in zip(drawing.outer, holes, strict=True)])
             for row in rows.get(number, []):
                 at = np.array([number_in(row, f"{a}_mm", "parts") for a in "xy"])
-                away = np.where(free, np.abs(corners - at).max(axis=1), np.inf)
+                off = np.abs(lengths - number_in(row, "cut_length_mm", "parts"))
+                away = np.abs(corners - at).max(axis=1) + LENGTH_COUNTS * off
+                away = np.where(free, away, np.inf)
                 k = int(np.argmin(away)) if len(away) else -1
                 if k >= 0 and np.isfinite(away[k]):
                     free[k], labels[k] = False, row["label"]
@@ -91,6 +96,12 @@ def flat_of(pack: Pack) -> Flat:
         pack.kept["flat"] = out
     found: Flat = pack.kept["flat"]
     return found
+
+
+def _length(outer: Outline, inner: list[Outline]) -> float:
+    """Length (mm) of an outline and its openings."""
+    rings = [np.asarray(o.points) for o in (outer, *inner) if len(o.points)]
+    return float(sum(np.linalg.norm(np.roll(r, -1, axis=0) - r, axis=1).sum() for r in rings))
 
 
 def _openings(drawing: SheetDrawing) -> list[list[Outline]]:

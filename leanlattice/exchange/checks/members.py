@@ -30,6 +30,8 @@ __all__ = [
 ]
 
 Array = NDArray[np.float64]
+ROUNDED_KG = 0.0005
+"""Masses are written to a gram."""
 SIDES = 16
 """Corners of a round section, which lie on its circle: what is told of two of them is true."""
 
@@ -274,7 +276,8 @@ def masses_and_materials(pack: Pack) -> Found:
         yield 100.0 * (row["material"] != section.material), f"{where}: material"
         cut = max(number_in(row, "cut_length_mm", "members"), 0.0) / 1000
         mass = number_in(row, "mass_kg", "members")
-        yield abs(mass - section.mass * cut) / max(section.mass * cut, 0.01) * 100, f"{where}: mass"
+        off = max(abs(mass - section.mass * cut) - ROUNDED_KG, 0.0)
+        yield off / max(section.mass * cut, 0.01) * 100, f"{where}: mass"
         letter = row["label"].rstrip("0123456789")[-1:]
         yield 100.0 * (row["layer"] != {"M": "grid", "E": "edge"}.get(letter)), f"{where}: layer"
 
