@@ -243,6 +243,24 @@ def test_a_pack_of_bent_ribs_goes_together_again_from_its_files(tmp_path):
     assert row["label"] in moved.where
 
 
+def test_slices_on_rods_with_rings_between_them(tmp_path):
+    slices = clause(
+        "slices", azimuth=90, rise=0, way="spaced", spacing=0.054, thickness=18, rods="at",
+        holes=[[0, 0, 0.3]], rod=12, spacers="rings", ring=40,
+    )  # fmt: skip
+    findings = pack_of(
+        tmp_path, clause("ball", radius=0.3, centre=[0, 0, 0.3], solid="body"), slices, clause("rib-sheets")
+    )  # fmt: skip
+    assert [f for f in findings if not f.passed] == []
+    # A slice that is called a ring is not looked at, but missed among the slices.
+    rows = table(tmp_path, "ribs")
+    text = (tmp_path / "ribs.csv").read_text()
+    (tmp_path / "ribs.csv").write_text(
+        text.replace(f"{rows[3]['label']},A", f"{rows[3]['label']},S")
+    )
+    assert not all(f.passed for f in check_pack(tmp_path))
+
+
 def test_ribs_that_do_not_go_together_hold_the_pack_back(tmp_path):
     tight = clause("waffle", number_first=3, number_second=3, clearance=-1.5)
     findings = pack_of(tmp_path, BALL, tight, clause("rib-sheets"))

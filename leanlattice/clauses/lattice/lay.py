@@ -17,7 +17,7 @@ from ...core.geometry.projected import ProjectionError, projected
 from ...core.geometry.surfaces import Surface
 from ...core.patterns.borders import BORDERS
 from ...core.patterns.drawnmodule import ModuleError, module_of_lines
-from ...core.patterns.lay import Placing, bays_for_module, lay
+from ...core.patterns.lay import Placing, bays_for_module, bays_of_module, lay
 from ...core.patterns.pulls import Pull, pull_at
 from ...core.patterns.table import PATTERNS, Pattern, own_pattern, whole_bays
 from ..base import (
@@ -111,8 +111,10 @@ class PullAlong(PullClause):
 
 
 LIES = (
-    "{density}: [density=bays|{bays_across} bays across and {bays_along} along][density=module|as near {module} as whole bays "
-    "allow], {spread}[spread=plan| from {rise} above the level and {azimuth} in plan], {turned}[turned=turned| by {turn}]"
+    "{density}: [density=bays|{bays_across} bays across and {bays_along} along]"
+    "[density=module|as near {module} as whole bays allow]"
+    "[density=exact|{module}, what is left over at the borders], "
+    "{spread}[spread=plan| from {rise} above the level and {azimuth} in plan], {turned}[turned=turned| by {turn}]"
     "[turned=moved| by {across} bays across and {along} along], {border}[border=cut|, cells under {sliver} merged]."
 )
 
@@ -133,9 +135,9 @@ class LaidClause(NetClause):
     """Base of clauses that lay a pattern: its density, how it lies, and what happens at the
     border."""
 
-    density: Literal["bays", "module"] = choice(
+    density: Literal["bays", "module", "exact"] = choice(
         "bays",
-        {"bays": "number of bays", "module": "module"},
+        {"bays": "number of bays", "module": "module", "exact": "exact module"},
         "Density",
         "A module is solved along the real lengths.",
     )
@@ -194,12 +196,17 @@ class LaidClause(NetClause):
         closed = (surface.closed_u, surface.closed_v)
         asked = self._bays(surface, laid.pattern)
         self._check_count(asked, laid)
+        longer = (1.0, 1.0)
+        if self.density == "exact":
+            asked, longer = self._exact(surface, laid.pattern)
+            self._check_count(asked, laid)
         bays = whole_bays(laid.pattern, asked, closed)
         placing = self._placing(
             surface,
             laid,
             [p for given in work.inputs.get("pulls") or [] for p in given.on(surface)],
         )
+        placing = replace(placing, longer=longer)
         try:
             net = lay(surface, laid.pattern, bays, self.border, placing)
         except NetError as error:
@@ -229,7 +236,9 @@ class LaidClause(NetClause):
                 )
             )
         made = made_net(net, None, warnings)
-        return replace(made, figures=made.figures | self._deviation(surface, bays, laid.pattern))
+        return replace(
+            made, figures=made.figures | self._deviation(surface, bays, longer, laid.pattern)
+        )
 
     def _seen(self, surface: Surface) -> Surface:
         """The surface as the pattern is to see it."""
@@ -291,7 +300,7 @@ class LaidClause(NetClause):
         if cells <= MOST_CELLS:
             return
         share = (cells / MOST_CELLS) ** 0.5
-        if self.density == "module":
+        if self.density != "bays":
             now, value = f"A module of {self.module:g} m", "module"
             works = f"a module of {_rounded_up(self.module * share)} m or more works"
         else:
@@ -324,18 +333,43 @@ class LaidClause(NetClause):
             )
         return bays_for_module(surface, self.module, pattern)
 
+    def _exact(
+        self, surface: Surface, pattern: Pattern
+    ) -> tuple[tuple[int, int], tuple[float, float]]:
+        """Bays of exactly the module, and by how much they are longer than the shape."""
+        if surface.pieced:
+            raise ClauseError(
+                "On the faces of a body bays are whole, so that cells meet along its edges; choose the module as near as whole "
+                "bays allow, or take a side of the body first.",
+                "density",
+            )
+        if self.border == "past":
+            raise ClauseError(
+                "With an exact module cells end at the border or before it; cut at the edge, or keep whole cells only.",
+                "border",
+            )
+        return bays_of_module(surface, self.module, pattern)
+
     def _deviation(
-        self, surface: Surface, bays: tuple[int, int], pattern: Pattern
+        self,
+        surface: Surface,
+        bays: tuple[int, int],
+        longer: tuple[float, float],
+        pattern: Pattern,
     ) -> dict[str, Figure]:
         side = pattern.side
-        sizes = [length / n for length, n in zip(surface.lengths, bays, strict=True)]
+        sizes = [
+            length * more / n for length, more, n in zip(surface.lengths, longer, bays, strict=True)
+        ]
+        fitting = [round(n / more, 2) for n, more in zip(bays, longer, strict=True)]
+        decimals = 2 if self.density == "exact" else 0
         out = {
-            "bays_across": Figure("Bays across", bays[0]),
-            "bays_along": Figure("Bays along", bays[1]),
+            "bays_across": Figure("Bays across", fitting[0] if decimals else bays[0], "", decimals),
+            "bays_along": Figure("Bays along", fitting[1] if decimals else bays[1], "", decimals),
             "module_across": Figure("Mean bay across", sizes[0], "m", 3),
             "module_along": Figure("Mean bay along", sizes[1], "m", 3),
         }
-        if self.density == "module":
+        if self.density != "bays":
             for name, size, share in zip(("across", "along"), sizes, side, strict=True):
                 deviation = (size / (self.module * share) - 1) * 100
                 out[f"deviation_{name}"] = Figure(f"Deviation {name}", deviation, "%", 1)

@@ -72,6 +72,10 @@ def _densified(ring: Array, most: int = 140) -> Array:
     return np.asarray(shapely.get_coordinates(dense, include_z=True))[:-1]
 
 
+def _counted_heights(count: int) -> str:
+    return f"{count} height lies" if count == 1 else f"{count} heights lie"
+
+
 class Span(ShapeClause):
     kind = "span"
     title = "Span a boundary"
@@ -125,7 +129,7 @@ class Span(ShapeClause):
             k = int(np.flatnonzero(~inside)[0])
             warnings.append(
                 Notice(
-                    f"{int((~inside).sum())} of the heights lie outside the boundary and were left out, first "
+                    f"{_counted_heights(int((~inside).sum()))} outside the boundary and left out, first "
                     f"{place_text(given[k])}.",
                     at=place_of(given[k]),
                     value="heights",

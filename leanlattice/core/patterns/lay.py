@@ -21,7 +21,7 @@ from .stitching import stitched
 from .table import Pattern, entry_of, whole_bays
 from .trimming import SLIVER, trim
 
-__all__ = ["Placing", "bays_for_module", "flat_pattern", "lay", "lines_at_seams"]
+__all__ = ["Placing", "bays_for_module", "bays_of_module", "flat_pattern", "lay", "lines_at_seams"]
 
 Array = NDArray[np.float64]
 SIDES = ("u0", "u1", "v0", "v1")
@@ -41,7 +41,8 @@ class Placing:
     ``lean`` in bays; ``even`` lays it by even lengths rather than by parameters; cells cut to less
     than the share ``sliver`` of the usual one are merged with a neighbour. ``seed``, ``rounds`` and
     ``sectors`` go to patterns that need them. Cells cut to less than the share ``speck`` are left
-    out."""
+    out. ``longer`` is by how much a pattern is longer than the shape along u and v, about its
+    middle, so that a module can be met where no whole number of bays does."""
 
     border: str = "cut"
     turn: float = 0.0
@@ -55,6 +56,7 @@ class Placing:
     rounds: int = 8
     sectors: int = 6
     speck: float = SLIVER
+    longer: tuple[float, float] = (1.0, 1.0)
 
 
 def bays_for_module(
@@ -67,6 +69,28 @@ def bays_for_module(
     return max(least_u, round(along_u / (module * across))), max(
         least_v, round(along_v / (module * along))
     )
+
+
+def bays_of_module(
+    surface: Surface, module: float, pattern: str | Pattern = "quads"
+) -> tuple[tuple[int, int], tuple[float, float]]:
+    """Numbers of bays along u and v that cover the shape with bays of exactly that ``module`` in
+    metres, and by how much they are longer than it; as many on either side of its middle, or all
+    from a side that is one point. In a closed direction, or between two such sides, they come as
+    close as whole bays allow."""
+    nearest = bays_for_module(surface, module, pattern)
+    bays, longer = [], []
+    closed = surface.closed_u, surface.closed_v
+    points = [{f"{axis}0", f"{axis}1"} <= surface.degenerate for axis in "uv"]
+    ends = [a or b for a, b in zip(closed, points, strict=True)]
+    for length, share, whole, near in zip(
+        surface.lengths, entry_of(pattern).side, ends, nearest, strict=True
+    ):
+        # An even number and one to spare for patterns that begin within a bay.
+        count = near if whole else 2 * (int(np.ceil(length / (module * share) / 2)) + 1)
+        bays.append(count)
+        longer.append(1.0 if whole else count * module * share / length)
+    return (bays[0], bays[1]), (longer[0], longer[1])
 
 
 def lay(
@@ -138,20 +162,43 @@ def flat_pattern(
     domain's outline."""
     placing = placing or Placing()
     closed = (surface.closed_u, surface.closed_v)
-    bays = whole_bays(pattern, bays, closed)
+    bays, longer = whole_bays(pattern, bays, closed), placing.longer
+    along_u, along_v = surface.lengths
     layout = Layout(
-        bays, closed, surface.lengths, placing.turn, placing.shift, placing.lean, placing.mirrored,
-        _margin(placing, surface), placing.seed, placing.rounds, placing.sectors, surface.degenerate,
-    )  # fmt: skip
+        bays,
+        closed,
+        (along_u * longer[0], along_v * longer[1]),
+        placing.turn,
+        placing.shift,
+        placing.lean,
+        placing.mirrored,
+        _margin(placing, surface),
+        placing.seed,
+        placing.rounds,
+        placing.sectors,
+        surface.degenerate,
+    )
     flat = entry_of(pattern).build(layout)
+    if placing.longer != (1.0, 1.0):
+        kept = [_kept(surface, axis) for axis in "uv"]
+        flat = replace(flat, uv=kept + (flat.uv - kept) * placing.longer)
     if placing.pulls:
         flat = replace(flat, uv=drawn(flat.uv, placing.pulls, surface.lengths, closed))
     flat = _treated(flat, surface, placing, follow)
     if placing.sliver and placing.border == "cut":
         flat = without_slivers(flat, placing.sliver, np.array(surface.lengths))
     flat = _welded(flat, surface)
-    flat = replace(flat, uv=_along_seams(flat.uv, surface, bays, placing.even))
+    if placing.longer == (1.0, 1.0) or placing.even:
+        # A module that is met leaves no room for lines to be drawn to creases.
+        flat = replace(flat, uv=_along_seams(flat.uv, surface, bays, placing.even))
     return reversed_cells(flat) if surface.flipped else flat
+
+
+def _kept(surface: Surface, axis: str) -> float:
+    """What stays where it is along u or v when a pattern becomes longer: the side that is one
+    point, or the middle."""
+    low, high = (f"{axis}{end}" in surface.degenerate for end in (0, 1))
+    return 0.5 if low == high else float(high)
 
 
 def _margin(placing: Placing, surface: Surface) -> float:

@@ -14,7 +14,7 @@ from pypdf.errors import PdfReadError
 from ...statement.document import StatementError, read_statement
 from ...statement.plan import plan
 from ..manifest import differences
-from .pack_files import Found, Pack
+from .pack_files import RINGS, Found, Pack
 
 __all__ = [
     "belong_together",
@@ -141,6 +141,15 @@ def figures_as_counted(pack: Pack) -> Found:
             said = clause["figures"][figure]["value"]
             where = f"report.json says {said} {figure} for {count} in {table}.csv"
             yield abs(float(said) - count), where
+    rings = [
+        c["figures"]["rings"]["value"] for c in pack.report["clauses"] if "rings" in c["figures"]
+    ]
+    if rings and "ribs" in pack.tables:
+        count = sum(r["set"].endswith(RINGS) for r in pack.rows("ribs"))
+        yield (
+            abs(sum(rings) - count),
+            f"report.json says {sum(rings)} rings for {count} in ribs.csv",
+        )
     for row, total in ((r, t) for r, t in _masses(pack) if t):
         yield (
             abs(row / total - 1) * 100,

@@ -15,12 +15,14 @@ from numpy.typing import NDArray
 
 from ..dxf import SheetDrawing, read_sheet, read_wireframe
 
-__all__ = ["Found", "Pack", "PackError", "Row", "beyond", "number_in", "vector_in"]
+__all__ = ["RINGS", "Found", "Pack", "PackError", "Row", "beyond", "number_in", "vector_in"]
 
 Array = NDArray[np.float64]
 Row = dict[str, str]
 Found = Iterator[tuple[float, str]]
 """How far things are from what they should be, and where each is."""
+RINGS = "S"
+"""The last letter of sets of rings on rods."""
 PRESS = 0.5
 """The most (mm) by which a plate can be pressed into a slot that is narrower."""
 

@@ -13,7 +13,7 @@ from shapely.affinity import affine_transform
 
 from ...core.geometry.meshes import mesh_of_triangles
 from .flat import flat_of
-from .pack_files import Found, Pack, PackError, Row, beyond, number_in, vector_in
+from .pack_files import RINGS, Found, Pack, PackError, Row, beyond, number_in, vector_in
 from .panels import pose_of
 from .proof import apart, overlapping, solids_of
 
@@ -100,6 +100,8 @@ def edges_on_bodies(pack: Pack) -> Found:
             clause = clauses.get(clause["inputs"]["ribs"], {})
         if label not in solids or "away" not in clause.get("figures", {}):
             continue
+        if _is_ring(pack, joined[0], clause):
+            continue
         body = bodies.get(clause.get("inputs", {}).get("shape", ""))
         told = float(clause["figures"]["away"]["value"])
         if body is None or label in bent:
@@ -113,6 +115,12 @@ def edges_on_bodies(pack: Pack) -> Found:
         skipped = int(np.ceil(slots / ALONG_MM)) + 4
         share = float(off[min(skipped, len(off) - 1)])
         yield max(share, told), f"{label} of ribs.csv off its body in solids.glb"
+
+
+def _is_ring(pack: Pack, row: Row, clause: dict[str, Any]) -> bool:
+    """Whether a part is one of the rings that keep slices apart, which lie inside the body."""
+    rib = next((r for r in pack.rows("ribs") if r["label"] == row["label"]), None)
+    return rib is not None and "rings" in clause["figures"] and rib["set"].endswith(RINGS)
 
 
 def _slot_depths(pack: Pack, row: Row) -> list[float]:
