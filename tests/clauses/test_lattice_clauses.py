@@ -353,6 +353,17 @@ def test_a_member_without_its_nodes_asks_for_their_table():
         wires.joined()
 
 
+@pytest.mark.parametrize("height", [3.7, 4.5, 6.1])
+def test_a_foam_is_cut_by_a_wall_of_any_height(height):
+    """Pieces given away close rings, and parted rings leave pieces to give away, for many
+    rounds."""
+    net = made(
+        ("box", {"along_x": 15, "along_y": 1.0, "height": height, "centre": [0, 0, 0]}),
+        ("foam", {"cells": "equal", "width": 1.3, "turn": 25, "tilt": 35, "sliver": 8}),
+    ).result
+    assert len(net.vertices) - len(net.edges) + net.cell_count == 2
+
+
 def test_every_new_clause_reads_as_a_sentence():
     for kind in (
         "foam",

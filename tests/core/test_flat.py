@@ -24,6 +24,7 @@ from leanlattice.core.flat.nesting import (
 from leanlattice.core.flat.parts import Part, panel_parts
 from leanlattice.core.flat.sheets import Kept, Stock, placed, stock_of_slot
 from leanlattice.core.framing.panels import panel_net
+from leanlattice.core.geometry.polygons import areas
 from leanlattice.core.patterns.lay import lay
 
 from ..conftest import roof, surfaces
@@ -37,16 +38,18 @@ def parts_of(surface, pattern, joint, tolerance=0.004):
 @given(surfaces(), st.sampled_from(["triangles", "alternating"]))
 def test_triangles_are_flattened_exactly(surface, pattern):
     panels, made = parts_of(surface, pattern, 0.0)
-    assert not made.too_small
-    for i, part in enumerate(made.parts):
+    size = areas(panels.net.vertices, panels.corners, panels.offsets)
+    assert all(size[i] < 2e-6 for i in made.too_small)
+    kept = [i for i in range(panels.count) if i not in made.too_small]
+    for i, part in zip(kept, made.parts, strict=True):
         corners = panels.net.vertices[panels.corners[panels.offsets[i] : panels.offsets[i + 1]]]
         for k in range(3):
             flat = np.linalg.norm(part.outer[k] - part.outer[k - 1])
             assert flat == pytest.approx(
-                1000 * np.linalg.norm(corners[k] - corners[k - 1]), rel=1e-9
+                1000 * np.linalg.norm(corners[k] - corners[k - 1]), rel=1e-9, abs=1e-5
             )
         back = np.column_stack([part.outer, np.zeros(3), np.ones(3)]) @ part.pose.T
-        assert np.abs(back[:, :3] - corners).max() < 1e-9
+        assert np.abs(back[:, :3] - corners).max() < 1e-8
 
 
 @given(st.floats(0.001, 0.06))

@@ -22,7 +22,9 @@ Array = NDArray[np.float64]
 Index = NDArray[np.int32]
 Long = NDArray[np.int64]
 NEAREST = 12
-MENDINGS = 12
+MENDINGS, SMALL_TOO = 40, 6
+"""Rounds of giving away and parting pieces, and in how many of them small ones are given away too:
+what is given away may close a ring that is parted again."""
 CORNER = np.radians(30)
 
 
@@ -111,7 +113,7 @@ def _settled(
         differs = start != start[half.after]
         counts, cycles = _outlines(half, start, differs, sharp)
         area = np.bincount(label, weight)
-        small = area < sliver * np.median(area)
+        small = (area < sliver * np.median(area)) & (round_ < SMALL_TOO)
         enclosed = (counts < 3) | small
         ringed = (cycles != 1) & ~enclosed
         if not (enclosed | ringed).any():

@@ -209,7 +209,7 @@ def ribs_as_parts(pack: Pack) -> Found:
                 number_in(part, "thickness_mm", "parts") - number_in(row, "thickness_mm", "ribs")
             )
             yield 100.0 * (off > 0.01), f"{where}: thickness"
-        if part is not None and step is not None and label in poses:
+        if part is not None and part["sheet"] and step is not None and label in poses:
             # What runs to the right on the sheet is what ran at that angle in its own drawing.
             right = pose_of(step, "assembly")[1]
             _, x, y = pose_of(poses[label])

@@ -1,0 +1,154 @@
+"""Whole jobs, from first input to last file, with an early value changed at the end."""
+
+from __future__ import annotations
+
+import re
+import time
+import zipfile
+from dataclasses import dataclass
+
+import pytest
+from selenium.webdriver.common.keys import Keys
+
+from leanlattice.exchange.check import check_pack
+
+from .test_stories import new_project, values
+
+pytestmark = [pytest.mark.ui, pytest.mark.xdist_group("ui")]
+
+
+def clause(ident, kind, **given):
+    return {"id": ident, "kind": kind, "values": given}
+
+
+SIDE = [[0, 0, 0], [0.3, 0, 0.02], [0.5, 0, 0], [0.55, 0, 0.2], [0.52, 0, 0.4], [0.3, 0, 0.4],
+        [0.15, 0, 0.5], [0.1, 0, 0.85], [0, 0, 0.85], [-0.05, 0, 0.4]]  # fmt: skip
+
+
+def side(y, deeper=0.0, taller=0.0):
+    """A side view of a seat at y, drawn out forward and upward."""
+    return [[x * (1 + deeper), y, z * (1 + taller)] for x, _, z in SIDE]
+
+
+@dataclass(frozen=True)
+class Job:
+    """Clauses, or a project of the demo; an early number and what it becomes; a figure that it
+    changes, and tables with what each has to have in them."""
+
+    name: str
+    clauses: list
+    early: tuple
+    figure: str
+    tables: tuple
+
+
+JOBS = {
+    "coffered ceiling": Job(
+        "Drying Loft",
+        [
+            clause("outline", "draw", level=3.2, curves=[
+                ["polygon", [[0, 0], [7.3, 0.4], [8.6, 4.1], [5.0, 6.2], [0.6, 5.3]]]]),
+            clause("ceiling", "span", heights=[], edge="level"),
+            clause("coffers", "pattern", pattern="equilateral", density="exact", module=0.9, sliver=8),
+            clause("tidy", "merge", distance=0.3),
+            clause("apex", "raise", depth=0.3, side="outside"),
+            clause("battens", "frame", inner="CHS 21.3 × 2.6", border="CHS 26.9 × 2.6",
+                   set_out="bottom", gap=4),
+            clause("faces", "panels", material="plywood", thickness=9, joint=6),
+            clause("names", "label"),
+            clause("boards", "sheets", width=2500, height=1250, price=48),
+        ],
+        ("coffers", "module", "0.9", "1.2"), "panels", ("panels", "parts", "members"),
+    ),
+    "deep-ringed dome": Job(
+        "Tern Dome",
+        [
+            clause("outline", "draw", curves=[["circle", [[0, 0], [7, 0]]]]),
+            clause("hill", "span", heights=[[1.5, 0.5, 3.4]], stiffness=40),
+            clause("high", "pull", points=[[1.5, 0.5, 3.4]], strength=45, reach=5),
+            clause("cells", "pattern", pattern="voronoi", density="module", module=2.2, seed=4),
+            clause("tidy", "merge", distance=0.25),
+            clause("rings", "inset", share=55, keep="open"),
+            clause("frame", "frame", inner="CHS 48.3 × 3.2", border="CHS 60.3 × 3.2", set_out="top"),
+            clause("panels", "panels", material="plywood", thickness=21, joint=8),
+            clause("names", "label"),
+            clause("sheets", "sheets", width=3500, height=1500, price=140),
+            clause("bars", "bars"),
+        ],
+        ("hill", "stiffness", "40", "70"), "area", ("panels", "parts", "bars"),
+    ),
+    "waffle of a blob": Job(
+        "Mooring Float",
+        [
+            clause("one", "ball", radius=0.7, centre=[0, 0, 0.6], solid="body"),
+            clause("two", "ball", radius=0.5, centre=[0.8, 0.2, 0.5], solid="body"),
+            clause("three", "ball", radius=0.45, centre=[-0.5, 0.6, 0.5], solid="body"),
+            clause("blob", "combine"),
+            clause("floor", "cut-plane", through=[0, 0, 0.1]),
+            clause("ribs", "waffle", number_first=9, number_second=7, thick_first=5.8, thick_second=5.8),
+            clause("boards", "rib-sheets", width=3050, height=1525, turns="free"),
+        ],
+        ("one", "radius", "0.7", "0.8"), "rib_area", ("ribs", "assembly", "parts"),
+    ),
+    "foam wall": Job("Spray Wall", [], ("wall", "height", "5.5", "4.5"), "cells", ("net_cells",)),
+    "waffle pavilion": Job(
+        "Bird Hide", [], ("corners", "radius", "0.6", "0.9"), "rib_area", ("ribs", "assembly", "parts")
+    ),
+    "sliced seat": Job(
+        "Lock Seat",
+        [
+            clause("skin", "loft", ends="capped", closed="closed",
+                   profiles=[side(0), side(0.6, 0.1, 0.1), side(1.2)]),
+            clause("size", "scale", fx=1, fy=1, fz=1),
+            clause("bow", "bend", nx=2, ny=3, nz=2, moves=[
+                [0, 0, 0]] * 4 + [[0.1, 0, 0], [0.1, 0, 0.05]] * 2 + [[0, 0, 0]] * 4),
+            clause("slices", "slices", azimuth=90, rise=0, way="spaced", spacing=0.054, rods="at",
+                   holes=[[0.2, 0.6, 0.2], [0.4, 0.6, 0.2]], rod=12, spacers="rings", ring=40),
+            clause("boards", "rib-sheets", turns="free"),
+        ],
+        ("size", "fx", "1", "1.2"), "rib_area", ("ribs", "parts"),
+    ),
+    "traced seat": Job(
+        "Warden's Bench", [], ("seat", "height", "2.4", "2"), "rib_area", ("ribs", "assembly", "parts")
+    ),
+    "landscape model": Job(
+        "Marsh Model", [], ("model", "fz", "0.03", "0.04"), "rib_area", ("ribs", "assembly", "parts")
+    ),
+}  # fmt: skip
+
+
+@pytest.mark.timeout(300)
+@pytest.mark.parametrize("name", JOBS)
+def test_a_job_from_first_input_to_last_file(page, downloads, tmp_path, name):
+    job = JOBS[name]
+    if job.clauses:
+        new_project(page, job.name, *job.clauses)
+    else:
+        page.open_project(job.name)
+    before = page.figure(job.figure)
+    ident, value, old, new = job.early
+    assert f"{values(page, ident).get(value, old):g}" == f"{float(old):g}"
+    page.browser.execute_script(f"document.querySelector('[data-clause={ident}]').scrollIntoView()")
+    page.find(f'[data-clause="{ident}"] [data-value="{value}"]').click()
+    typed = page.find(f'[data-clause="{ident}"] input')
+    typed.send_keys(Keys.CONTROL, "a")
+    typed.send_keys(new, Keys.ENTER)
+    page.wait(lambda: page.figure(job.figure) != before)
+    page.ready()
+    assert not page.find_all('section [role="alert"]')
+
+    page.click("Deliver", "a")
+    page.click("Write the pack", "button")
+    link = page.wait(lambda: page.find('[data-testid="pack"] a'), 200)
+    told = page.find('[data-testid="pack"]').text
+    assert re.search(r"All \d+ checks passed", told), told
+    assert "not all could be made" not in told
+    link.click()
+    archive = page.wait(lambda: next(iter(downloads.glob("*.zip"))), 30)
+    time.sleep(0.5)
+    with zipfile.ZipFile(archive) as z:
+        z.extractall(tmp_path)
+    archive.unlink()
+    for table in job.tables:
+        assert (tmp_path / f"{table}.csv").read_text().count("\n") > 4, table
+    assert all(f.passed for f in check_pack(tmp_path))
