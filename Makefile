@@ -1,5 +1,6 @@
 # make demo   installs what is missing, builds the interface and starts with the demo data
 # make test   linters, type checks, import directions, and all tests
+# make verification  writes the table of known answers as the tests measure them
 # make bench  the table of speed ratios        make shots  the pictures in docs/screenshots/
 
 PYTHON ?= python3
@@ -8,7 +9,7 @@ DATA ?= data
 BIN := .venv/bin
 SOURCES := $(shell find frontend/src frontend/public frontend/index.html frontend/vite.config.ts -type f 2>/dev/null)
 
-.PHONY: demo serve test bench shots build lint check-tools clean lock
+.PHONY: demo serve test verification bench shots build lint check-tools clean lock
 
 demo: .venv/run.stamp build
 	$(BIN)/lean-lattice serve --demo --port $(PORT) --data $(DATA)
@@ -21,6 +22,9 @@ build: frontend/dist/index.html
 test: .venv/dev.stamp build check-tools lint
 	cd frontend && npm run --silent test
 	$(BIN)/pytest -n 2 --dist loadgroup
+
+verification: .venv/dev.stamp build check-tools
+	$(BIN)/pytest -n 2 --dist loadgroup -m known --write-verification
 
 bench: .venv/dev.stamp build check-tools
 	$(BIN)/lean-lattice bench

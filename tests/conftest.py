@@ -13,6 +13,18 @@ from hypothesis import strategies as st
 from leanlattice.core.geometry.surfaces import Loft, dome, loft
 from leanlattice.statement.document import Statement, read_statement
 
+from .known import Verification
+
+
+def pytest_addoption(parser):
+    parser.addoption("--write-verification", action="store_true", help="write docs/verification.md")
+
+
+def pytest_configure(config):
+    config.pluginmanager.register(Verification(config), "verification")
+    config.addinivalue_line("markers", "known(case, answer): a row of docs/verification.md")
+
+
 settings.register_profile(
     "project",
     deadline=None,

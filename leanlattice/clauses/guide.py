@@ -117,6 +117,37 @@ GUIDE: dict[str, GuideEntry] = {
         "Eased 0 times it only spaces the points evenly.",
         (*PLAN, ("smooth-curves", {"points": 40, "rounds": 30})),
     ),
+    "circles": GuideEntry(
+        "Radii may follow height or pull points; other clauses take their middles for places.",
+        (
+            *PLAN,
+            ("pull", {"points": [[1, 1, 0]], "reach": 5}),
+            ("circles", {"circles": 9, "graded": "pull", "radius": 0.2, "other": 0.9}),
+        ),
+    ),
+    "regions": GuideEntry(
+        "Lines that cross enclose regions between them; each becomes a closed curve.",
+        (
+            (
+                "draw",
+                {
+                    "curves": [
+                        ["circle", [[0, 0], [4, 0]]],
+                        ["line", [[-5, -1], [5, 1]]],
+                        ["line", [[-1, -5], [1, 5]]],
+                    ]
+                },
+            ),
+            ("regions", {}),
+        ),
+    ),
+    "band": GuideEntry(
+        "For walls, paths and strips about a line.",
+        (
+            ("draw", {"curves": [["spline", [[-4, -1], [-1, 1.5], [2, -1], [5, 1]]]]}),
+            ("band", {"width": 0.8, "ends": "round"}),
+        ),
+    ),
     "loft": GuideEntry(
         "Drag the points of the profiles; closed profiles make a tube.", (("loft", {}),)
     ),

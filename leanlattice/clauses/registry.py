@@ -12,7 +12,19 @@ from .ribs.sheets import SetOutRibs
 from .ribs.slices import Slices
 from .ribs.splices import SpliceRibs
 from .settle import aims, holds, pushes, settle, shapes
-from .shape import bases, changes, curvework, drawn, files, forms, lofts, meshed, solids, swept
+from .shape import (
+    bases,
+    changes,
+    curvework,
+    drawn,
+    files,
+    forms,
+    lofts,
+    meshed,
+    placed,
+    solids,
+    swept,
+)
 from .sheets import SheetStock
 
 __all__ = ["CLAUSE_TYPES", "group_of"]
@@ -20,7 +32,8 @@ __all__ = ["CLAUSE_TYPES", "group_of"]
 CURVES: tuple[type[Clause], ...] = (
     drawn.DrawCurves, drawn.BringCurves, files.UnderlayClause, curvework.RoundCorners, curvework.OffsetCurves,
     curvework.TrimCurves, curvework.ExtendCurves, curvework.JoinCurves, curvework.SplitCurves, curvework.MirrorCurves,
-    curvework.CopyCurves, curvework.UniteOutlines, curvework.SmoothCurves,
+    curvework.CopyCurves, curvework.UniteOutlines, curvework.SmoothCurves, placed.CirclesAt, placed.RegionsBetween,
+    placed.BandAbout,
 )  # fmt: skip
 SHAPES: tuple[type[Clause], ...] = (
     lofts.LoftShape, lofts.DomeShape, swept.Extrude, swept.Revolve, swept.Sweep, swept.Translate, meshed.Span,

@@ -27,6 +27,7 @@ from leanlattice.statement.edits import SetValue
 from leanlattice.store.store import COPY_EVERY, ResultStore, Stale, Store, UnknownProject
 
 from ..conftest import DEMO, demo
+from ..known import known
 from ..ui.browser import Server
 
 
@@ -470,6 +471,7 @@ def test_results_are_kept_within_their_limit(tmp_path):
     assert "huge" not in results.get(["huge"])
 
 
+@known("a server killed between, within and after commits", "loses no acknowledged edit")
 def test_a_killed_server_loses_no_acknowledged_edit(tmp_path):
     server, chance = Server(tmp_path / "data", demo=False, workers=0), random.Random(7)
     try:

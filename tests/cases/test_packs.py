@@ -14,6 +14,7 @@ import pytest
 import shapely
 import trimesh
 
+from ..known import known
 from .conftest import STATEMENTS
 
 
@@ -115,6 +116,7 @@ def test_panels_of_rounded_insets_are_set_out(outcomes):
     assert found.figures["parts"].value > 1000
 
 
+@known("the same parts with more turns allowed", "no more sheets")
 def test_a_freer_search_takes_no_more_sheets(outcomes):
     sheets = {
         n: list(outcomes(f"nest_{n}").values())[-1].figures["sheets"].value

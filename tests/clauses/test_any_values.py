@@ -13,6 +13,8 @@ from leanlattice.exchange import wire
 from leanlattice.statement.document import ClauseEntry, Statement
 from leanlattice.statement.evaluate import ResultCache, evaluate
 
+from ..known import known
+
 SOLID = [("ball", {"solid": "body", "radius": 1}), ("box", {}), ("torus", {"solid": "body"})]
 BODIES = [
     *([one] for one in SOLID), [("draw", {}), ("extrude", {})], [("draw", {}), ("funnels", {})],
@@ -92,6 +94,7 @@ def outcome(statement):
     return last
 
 
+@known("any clauses with any values on any others", "a result or a sentence")
 @given(statements(OTHERS))
 @settings(max_examples=150)
 def test_any_clause_gives_a_result_or_a_sentence(statement):

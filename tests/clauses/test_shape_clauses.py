@@ -10,6 +10,7 @@ from hypothesis import strategies as st
 from leanlattice.clauses.base import ClauseError, Work
 from leanlattice.clauses.guide import GUIDE
 from leanlattice.clauses.registry import CLAUSE_TYPES, group_of
+from leanlattice.clauses.shape.placed import middles_of
 from leanlattice.core.geometry.meshes import Body
 from leanlattice.core.shaping.brought import Heights, Loose, Outlines, Picture
 from leanlattice.exchange.guide import guide_picture, sample_file
@@ -500,3 +501,78 @@ def test_formulas_stand_in_drawn_curves():
 
 def test_demo_files_stay_small_enough_to_read():
     assert sum(p.stat().st_size for p in DEMO.glob("*.json")) < 400_000
+
+
+RECTANGLE = ("draw", {"curves": [["rectangle", [[-6, -4], [6, 4]]]]})
+
+
+def test_columns_stand_at_the_middles_of_circles_and_move_with_them():
+    def of(seed):
+        rows = (
+            RECTANGLE,
+            ("circles", {"circles": 4, "seed": seed}),
+            ("canopy", {"columns": "middles"}),
+        )
+        on = {2: {"outline": "draw-0", "centres": "circles-1"}}
+        found = list(outcomes(clauses(*rows, on=on)).values())
+        assert found[-1].status == "done", found[-1].error
+        return found
+
+    for seed in (1, 2):
+        found = of(seed)
+        middles = np.array([at for at, _ in middles_of(found[1].result)])
+        assert found[-1].figures["columns"].value == 4
+        mesh = found[-1].result.mesh
+        low = mesh.vertices[mesh.vertices[:, 2] < 1e-6][:, :2]
+        away = np.linalg.norm(low[:, None] - middles[None, :, :2], axis=2).min(axis=1)
+        assert away.max() < 2.0, "every foot stands about a circle"
+    assert not np.allclose(middles, [at for at, _ in middles_of(of(1)[1].result)])
+
+
+@pytest.mark.parametrize(
+    ("graded", "expected"),
+    [("alike", [0.2, 0.2, 0.2]), ("height", [0.2, 0.6, 1.0]), ("pull", [0.2, 0.6, 1.0])],
+)
+def test_circles_grow_with_height_or_away_from_a_pull(graded, expected):
+    sites = [[0, 0, 0], [2, 0, 1], [9, 0, 2]]
+    found = outcomes(clauses(
+        ("pull", {"points": [[0, 0, 0]], "reach": 2 * 5**0.5}),
+        ("circles", {"where": "places", "sites": sites, "radius": 0.2, "other": 1.0, "graded": graded}),
+    ))  # fmt: skip
+    curves = list(found.values())[-1].result.curves
+    assert [c.path.length / (2 * np.pi) for c in curves] == pytest.approx(expected)
+    assert [c.frame.origin[2] for c in curves] == [0, 1, 2]
+
+
+def test_regions_and_bands_are_closed_curves_that_can_be_extruded():
+    cross = ("draw", {"curves": [["circle", [[0, 0], [4, 0]]], ["line", [[-5, -1], [5, 1]]]]})
+    found = list(outcomes(clauses(cross, ("regions", {}), ("extrude", {"height": 1}))).values())
+    assert found[1].figures["closed"].value == 2
+    assert found[1].figures["enclosed"].value == pytest.approx(16 * np.pi)
+    assert found[2].status == "done"
+    line = ("draw", {"curves": [["line", [[0, 0], [5, 0]]]]})
+    found = list(
+        outcomes(clauses(line, ("band", {"width": 0.4}), ("extrude", {"height": 2}))).values()
+    )
+    assert found[2].result.volume == pytest.approx(5 * 0.4 * 2)
+
+
+@pytest.mark.parametrize(
+    ("rows", "value", "words"),
+    [
+        ([("circles", {})], "where", "no closed curve above"),
+        ([RECTANGLE, ("circles", {"graded": "pull"})], "graded", "no pull points"),
+        ([RECTANGLE, ("canopy", {"columns": "middles"})], "columns", "draw circles above"),
+        (
+            [("draw", {"curves": [["line", [[0, 0], [5, 0]]]]}), ("regions", {})],
+            None,
+            "enclose nothing",
+        ),
+        ([RECTANGLE, ("regions", {"least": 1000})], "least", "No curve is left"),
+    ],
+)
+def test_what_places_and_lines_do_not_give_is_said(rows, value, words):
+    last = list(outcomes(clauses(*rows)).values())[-1]
+    assert last.status == "failed"
+    assert words in last.error
+    assert last.error_value == value

@@ -13,6 +13,8 @@ from leanlattice.core.shaping.bases import between, clear_height, on_level
 from leanlattice.core.shaping.facets import surface_mesh
 from leanlattice.core.shaping.solids import SolidError
 
+from ..known import approx, known
+
 
 def field(height, nx=12, ny=9, flipped=False):
     x, y = np.meshgrid(np.linspace(0, 4, nx), np.linspace(0, 3, ny), indexing="ij")
@@ -27,6 +29,7 @@ def field(height, nx=12, ny=9, flipped=False):
     )
 
 
+@known("bodies on a level", "volume of the prisms between")
 @given(
     st.floats(-1, 1),
     st.floats(-1, 1),
@@ -40,25 +43,20 @@ def test_a_body_on_a_level_holds_what_lies_between(a, b, c, flipped, level):
     p = mesh.vertices[mesh.triangles]
     plan = np.abs(np.cross(p[:, 1] - p[:, 0], p[:, 2] - p[:, 0])[:, 2]) / 2
     body = on_level(mesh, level)
-    assert body.volume == pytest.approx(
-        abs((plan * (p[:, :, 2].mean(axis=1) - level)).sum()), rel=1e-9
-    )
+    assert body.volume == approx(abs((plan * (p[:, :, 2].mean(axis=1) - level)).sum()), rel=1e-9)
     assert body.volume > 0, "its faces look outward"
     assert not body.mesh.loops
 
 
+@known("bodies between surfaces", "volume of the prisms between")
 def test_between_two_surfaces_lies_what_one_has_over_the_other():
     lower, upper = field(lambda x, y: 0.2 * np.sin(x)), field(lambda x, y: 1.5 + 0.1 * y, 17, 5)
     body = between(upper, lower)
-    assert body.volume == pytest.approx(
-        on_level(upper, -3).volume - on_level(lower, -3).volume, rel=1e-6
-    )
+    assert body.volume == approx(on_level(upper, -3).volume - on_level(lower, -3).volume, rel=1e-6)
     depth, at = clear_height(upper, lower)
-    assert depth == pytest.approx(1.3, abs=0.02)
-    assert at[1] == pytest.approx(0, abs=1e-9)
-    assert clear_height(field(lambda x, y: 0 * x + 0.5), field(lambda x, y: x))[0] == pytest.approx(
-        -3.5
-    )
+    assert depth == approx(1.3, abs=0.02)
+    assert at[1] == approx(0, abs=1e-9)
+    assert clear_height(field(lambda x, y: 0 * x + 0.5), field(lambda x, y: x))[0] == approx(-3.5)
 
 
 def test_a_surface_that_overhangs_has_no_base_and_says_where():

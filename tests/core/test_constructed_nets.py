@@ -27,6 +27,7 @@ from leanlattice.core.shaping.cutting import cut_in_plan
 from leanlattice.core.shaping.facets import surface_mesh
 
 from ..conftest import SURFACES, roof
+from ..known import approx, held, known
 from .test_nets import assert_sound, euler
 
 O = np.zeros(3)  # noqa: E741
@@ -46,6 +47,10 @@ def on_ball(solid):
     return geodesic(BALL, surface_mesh(BALL)[0], solid, O)
 
 
+@known(
+    "geodesic sphere of frequency f",
+    "10f² + 2, 30f², 20f²; 2, 3, 6 lengths for f = 2, 3, 4",
+)
 @pytest.mark.parametrize(("f", "lengths"), [(1, 1), (2, 2), (3, 3), (4, 6), (7, None)])
 def test_a_geodesic_sphere_has_the_counts_and_lengths_of_its_frequency(f, lengths):
     net = on_ball(divided(POLYHEDRA["icosahedron"](), f))
@@ -56,9 +61,7 @@ def test_a_geodesic_sphere_has_the_counts_and_lengths_of_its_frequency(f, length
         20 * f**2,
     )
     assert lengths is None or bands(net.edge_lengths, 1e-6).max() + 1 == lengths
-    assert np.linalg.norm(net.vertices, axis=1) == pytest.approx(
-        np.full(len(net.vertices), 3.0), rel=1e-9
-    )
+    assert np.linalg.norm(net.vertices, axis=1) == approx(np.full(len(net.vertices), 3.0), rel=1e-9)
 
 
 @pytest.mark.parametrize("f", [1, 3])
@@ -82,14 +85,15 @@ def test_a_geodesic_dome_is_cut_at_its_foot():
             assert np.abs(net.vertices[net.loop_vertices, 2]).max() < 1e-9
 
 
+@known("equal mesh", "every edge the one length, on the shape")
 @given(st.sampled_from(sorted(SURFACES)), st.floats(0.4, 1.6), st.floats(-1.5, 1.5))
 def test_all_edges_of_an_equal_mesh_are_one_length(name, length, turn):
     surface = SURFACES[name]()
     net = equal_mesh(surface, length, np.array([0.5, 0.45]), turn).net
     if net.cell_count:
         assert_sound(net)
-        assert np.abs(net.edge_lengths - length).max() < 1e-6
-        assert np.abs(net.vertices - surface.points(net.uv)).max() < 1e-6
+        held(np.abs(net.edge_lengths - length).max(), 1e-6)
+        held(np.abs(net.vertices - surface.points(net.uv)).max(), 1e-6)
 
 
 def test_the_equal_mesh_of_a_plane_is_a_plain_grid_and_of_a_ball_runs_out():
@@ -101,6 +105,10 @@ def test_the_equal_mesh_of_a_plane_is_a_plain_grid_and_of_a_ball_runs_out():
     assert len(equal_mesh(BALL, 0.3, np.array([0.5, 0.5]), np.pi / 4).ran_out)
 
 
+@known(
+    "patterns on a torus",
+    "valence 3 in hexagons and lamellas, 4 in tri-hexagons, 6 in triangles",
+)
 @pytest.mark.parametrize("pattern", INNER_VALENCE)
 def test_patterns_have_their_valence_on_a_torus(pattern):
     net = lay(TORUS, pattern, (12, 8))
@@ -110,6 +118,7 @@ def test_patterns_have_their_valence_on_a_torus(pattern):
     assert set(net.valence) == INNER_VALENCE[pattern]
 
 
+@known("every pattern on ball and torus", "V − E + F = 2 and 0")
 @pytest.mark.parametrize("pattern", PATTERNS)
 @pytest.mark.parametrize("surface", [BALL, TORUS], ids=["ball", "torus"])
 def test_every_pattern_closes_on_closed_surfaces(pattern, surface):
@@ -118,6 +127,7 @@ def test_every_pattern_closes_on_closed_surfaces(pattern, surface):
     assert euler(net) == (2 if surface is BALL else 0)
 
 
+@known("every pattern with an opening", "two border loops; areas add up to what is left")
 @pytest.mark.parametrize("pattern", PATTERNS)
 def test_every_pattern_respects_an_opening(pattern):
     sheet = SURFACES["flat sheet"]()
@@ -126,11 +136,12 @@ def test_every_pattern_respects_an_opening(pattern):
     net = lay(pierced, pattern, (9, 8))
     assert_sound(net)
     assert len(net.loops) == 2
-    assert areas(net.vertices, net.corners, net.offsets).sum() == pytest.approx(
+    assert areas(net.vertices, net.corners, net.offsets).sum() == approx(
         24 - Region(hole).polygon.area, rel=1e-9
     )
 
 
+@known("equilateral triangles, hexagons", "sides within the deviation that is stated")
 def test_sides_of_equilateral_triangles_and_hexagons_are_the_module():
     sheet = SURFACES["flat sheet"]()  # 6 × 4 m
     for pattern in ("equilateral", "hexagons", "trihexagons"):
@@ -141,9 +152,10 @@ def test_sides_of_equilateral_triangles_and_hexagons_are_the_module():
             abs(6 / bays[0] / (0.25 * side[0]) - 1), abs(4 / bays[1] / (0.25 * side[1]) - 1)
         )
         assert np.abs(net.edge_lengths / 0.25 - 1).max() <= deviation + 1e-9
-        assert deviation < 0.05
+        held(deviation, 0.05)
 
 
+@known("Voronoi cells", "fill the sheet, one a point; the same for the same seed")
 def test_voronoi_cells_fill_the_sheet_and_follow_their_seed():
     sheet = SURFACES["flat sheet"]()
     nets = [
@@ -153,7 +165,7 @@ def test_voronoi_cells_fill_the_sheet_and_follow_their_seed():
     for net in nets:
         assert_sound(net)
         assert net.cell_count == 80
-        assert areas(net.vertices, net.corners, net.offsets).sum() == pytest.approx(24.0, rel=1e-9)
+        assert areas(net.vertices, net.corners, net.offsets).sum() == approx(24.0, rel=1e-9)
     assert np.array_equal(nets[0].vertices, nets[1].vertices)
     assert not np.array_equal(nets[0].vertices[:9], nets[2].vertices[:9])
     spread = [areas(n.vertices, n.corners, n.offsets).std() for n in (nets[0], nets[3])]
@@ -203,6 +215,7 @@ def test_even_lengths_are_more_even_than_parameters():
     assert even.edge_lengths.std() < usual.edge_lengths.std()
 
 
+@known("projected pattern", "even in plan, on the sphere")
 def test_a_projected_pattern_is_regular_in_plan_and_lies_on_the_shape():
     surface = SURFACES["dome"]()
     seen = projected(surface, np.array([0.0, 0.0, 1.0]))
@@ -210,9 +223,9 @@ def test_a_projected_pattern_is_regular_in_plan_and_lies_on_the_shape():
     assert_sound(net)
     inner = np.setdiff1d(np.arange(len(net.vertices)), net.loop_vertices)
     steps = np.diff(np.unique(np.round(net.vertices[inner, 0], 6)))
-    assert steps == pytest.approx(np.full(len(steps), 1.0), abs=1e-5)
+    assert steps == approx(np.full(len(steps), 1.0), abs=1e-5)
     centre = np.array([1.0, 2.0, 0.5 + 3 - (25 + 9) / 6])
-    assert np.linalg.norm(net.vertices - centre, axis=1) == pytest.approx(
+    assert np.linalg.norm(net.vertices - centre, axis=1) == approx(
         np.full(len(net.vertices), (25 + 9) / 6), rel=1e-6
     )
     with pytest.raises(ProjectionError, match="hang over"):

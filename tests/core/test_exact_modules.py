@@ -13,6 +13,8 @@ from leanlattice.core.geometry.surfaces import dome
 from leanlattice.core.patterns.lay import Placing, bays_of_module, lay
 from leanlattice.core.patterns.table import PATTERNS
 
+from ..known import approx, known
+
 X, Y, ORIGIN = np.eye(3)[0], np.eye(3)[1], np.zeros(3)
 
 
@@ -32,27 +34,29 @@ def area(net):
     return areas(net.vertices, net.corners, net.offsets).sum()
 
 
+@known("exact module on a plane", "sides of triangles, hexagons and squares; areas add up")
 @given(st.floats(2.0, 9.0), st.floats(2.0, 9.0), st.floats(0.2, 0.6))
 def test_triangles_hexagons_and_squares_have_their_side_exactly(width, length, module):
     sheet = plane(ORIGIN, X * width, Y * length)
     for pattern in ("equilateral", "hexagons", "quads"):
         net = exact(sheet, pattern, module)
         sides = net.edge_lengths[inner(net)]
-        assert sides == pytest.approx(np.full(len(sides), module), rel=1e-9)
-        assert area(net) == pytest.approx(width * length, rel=1e-9)
+        assert sides == approx(np.full(len(sides), module), rel=1e-9)
+        assert area(net) == approx(width * length, rel=1e-9)
         # As much is left over on one side as on the other.
         if pattern == "quads":
             across = np.unique(np.round(net.vertices[:, 0], 9))
-            assert across[1] == pytest.approx(width - across[-2], abs=1e-6)
+            assert across[1] == approx(width - across[-2], abs=1e-6)
 
 
+@known("exact module on a dome", "arcs from ring to ring, from the apex")
 def test_rings_of_a_dome_count_from_its_apex():
     cap = dome(5.0, 2.0, ORIGIN)
     net = exact(cap, "quads", 0.7)
     radius = np.hypot(net.vertices[:, 0], net.vertices[:, 1])
     sphere = (2.5**2 + 2.0**2) / (2 * 2.0)
     arcs = np.unique(np.round(np.arcsin(np.clip(radius / sphere, -1, 1)) * sphere, 6))
-    assert np.diff(arcs)[:-1] == pytest.approx(np.full(len(arcs) - 2, 0.7), abs=1e-5)
+    assert np.diff(arcs)[:-1] == approx(np.full(len(arcs) - 2, 0.7), abs=1e-5)
 
 
 @pytest.mark.parametrize("pattern", sorted(PATTERNS))

@@ -28,6 +28,7 @@ from leanlattice.core.geometry.polygons import areas
 from leanlattice.core.patterns.lay import lay
 
 from ..conftest import roof, surfaces
+from ..known import approx, held, known
 
 
 def parts_of(surface, pattern, joint, tolerance=0.004):
@@ -35,6 +36,7 @@ def parts_of(surface, pattern, joint, tolerance=0.004):
     return panels, panel_parts(panels, [f"P{i}" for i in range(panels.count)])
 
 
+@known("triangles flattened", "every side as in space; pose puts it back")
 @given(surfaces(), st.sampled_from(["triangles", "alternating"]))
 def test_triangles_are_flattened_exactly(surface, pattern):
     panels, made = parts_of(surface, pattern, 0.0)
@@ -45,13 +47,14 @@ def test_triangles_are_flattened_exactly(surface, pattern):
         corners = panels.net.vertices[panels.corners[panels.offsets[i] : panels.offsets[i + 1]]]
         for k in range(3):
             flat = np.linalg.norm(part.outer[k] - part.outer[k - 1])
-            assert flat == pytest.approx(
+            assert flat == approx(
                 1000 * np.linalg.norm(corners[k] - corners[k - 1]), rel=1e-9, abs=1e-5
             )
         back = np.column_stack([part.outer, np.zeros(3), np.ones(3)]) @ part.pose.T
-        assert np.abs(back[:, :3] - corners).max() < 1e-8
+        held(np.abs(back[:, :3] - corners).max(), 1e-8)
 
 
+@known("panels held back by half a joint", "distance of every side from the cell's")
 @given(st.floats(0.001, 0.06))
 def test_panels_keep_half_the_joint_from_every_side(joint):
     panels, bare = parts_of(roof(), "diagrid", 0.0)
@@ -61,12 +64,12 @@ def test_panels_keep_half_the_joint_from_every_side(joint):
         rim = shapely.LinearRing(whole.outer)
         inner = shapely.Polygon(part.outer)
         assert inner.within(shapely.Polygon(whole.outer))
-        assert rim.distance(inner) == pytest.approx(joint * 500, abs=1e-6)
+        assert rim.distance(inner) == approx(joint * 500, abs=1e-6)
         sides = [
             shapely.LineString([part.outer[k - 1], part.outer[k]]).distance(rim)
             for k in range(len(part.outer))
         ]
-        assert sides == pytest.approx([joint * 500] * len(sides), abs=1e-6)
+        assert sides == approx([joint * 500] * len(sides), abs=1e-6)
 
 
 def test_panels_too_small_for_their_joint_are_told():
@@ -133,6 +136,10 @@ def check_layout(layout):
             assert shapes[i].intersection(shapes[j]).area < 1e-6
 
 
+@known(
+    "nested random polygons with openings, any turns, grain",
+    "no overlap, spacing kept, inside the margin; a search never does worse",
+)
 @given(
     st.lists(polygons, max_size=24),
     st.floats(0, 40),
@@ -265,25 +272,26 @@ def test_pinned_parts_stay_and_those_that_no_longer_fit_find_another_place():
     assert beyond.fitting(parts, made.stocks) == []
 
 
+@known("ways beside outlines", "half the tool from them")
 def test_a_tool_keeps_half_its_width_beside_outlines_and_leaves_tabs():
     frame = part(
         [(0, 0), (300, 0), (300, 200), (0, 200)], [(50, 50), (250, 50), (250, 150), (50, 150)]
     )
     outer, inner = outlines(frame, Cutting(6.0))
     ring, hole = shapely.Polygon(outer[0]), shapely.Polygon(inner[0])
-    assert shapely.Polygon(frame.outer).distance(ring.exterior) == pytest.approx(3, abs=0.01)
-    assert ring.area == pytest.approx(300 * 200 + 3 * 1000 + 9 * np.pi, rel=1e-4)
-    assert hole.area == pytest.approx(194 * 94, rel=1e-6)
+    assert shapely.Polygon(frame.outer).distance(ring.exterior) == approx(3, abs=0.01)
+    assert ring.area == approx(300 * 200 + 3 * 1000 + 9 * np.pi, rel=1e-4)
+    assert hole.area == approx(194 * 94, rel=1e-6)
     assert outlines(frame, Cutting(0.0))[0][0] is frame.outer
     assert not_cut(frame, 6.0) == 0
     comb = part(
         [(0, 0), (300, 0), (300, 200), (152, 200), (152, 100), (148, 100), (148, 200), (0, 200)]
     )
-    assert not_cut(comb, 6.0) == pytest.approx(4 * 100, rel=0.05)
+    assert not_cut(comb, 6.0) == approx(4 * 100, rel=0.05)
     tabs = list(tabs_along(frame.outer, 8.0, 250.0))
     assert len(tabs) == 4
     for tab in tabs:
         line = shapely.LineString(tab)
-        assert line.length == pytest.approx(8.0)
+        assert line.length == approx(8.0)
         assert shapely.LinearRing(frame.outer).buffer(1e-6).covers(line)
     assert not list(tabs_along(frame.outer, 200.0, 250.0)), "a part all tabs is not cut out"

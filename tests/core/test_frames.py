@@ -25,11 +25,13 @@ from leanlattice.core.geometry.polygons import areas, flatness
 from leanlattice.core.patterns.lay import lay
 
 from ..conftest import SURFACES, roof, surfaces
+from ..known import approx, held, known
 
 TUBE, EDGE = find("CHS 88.9 × 4"), find("CHS 139.7 × 5")
 SECTIONS = st.sampled_from(["CHS 60.3 × 4", "SHS 80 × 4", "RHS 120 × 60 × 5", "Timber 60 × 160"])
 
 
+@known("sections", "areas, inertias and masses of EN 10210-2 and EN 10219")
 @pytest.mark.parametrize(
     ("name", "area", "inertia_y", "inertia_z", "mass"),
     [
@@ -42,7 +44,7 @@ SECTIONS = st.sampled_from(["CHS 60.3 × 4", "SHS 80 × 4", "RHS 120 × 60 × 5"
 def test_sections_have_the_properties_of_the_standard(name, area, inertia_y, inertia_z, mass):
     s = find(name)
     got = (s.area * 1e4, s.inertia_y * 1e8, s.inertia_z * 1e8, s.mass)
-    assert got == pytest.approx((area, inertia_y, inertia_z, mass), rel=5e-3)
+    assert got == approx((area, inertia_y, inertia_z, mass), rel=5e-3)
 
 
 def test_catalogue_and_names():
@@ -67,6 +69,7 @@ def test_catalogue_and_names():
 GAPS = st.sampled_from([0.0, 0.01, 0.1])
 
 
+@known("members at any node", "the gap, for random surfaces, sections and rolls")
 @given(surfaces(), st.sampled_from(["quads", "diagrid", "triangles"]), SECTIONS, SECTIONS,
        st.sampled_from(["top", "centre", "bottom"]), st.floats(-1.5, 1.5), GAPS)  # fmt: skip
 def test_members_keep_the_gap_at_nodes(surface, pattern, inner, border, set_out, roll, gap):
@@ -77,7 +80,7 @@ def test_members_keep_the_gap_at_nodes(surface, pattern, inner, border, set_out,
     for node in rng.choice(count, min(8, count), replace=False):
         at = [m for m in np.flatnonzero((frame.members == node).any(axis=1)) if m in solids]
         for a, b in itertools.combinations(at, 2):
-            assert (solids[a] ^ solids[b]).volume() < 1e-9
+            held((solids[a] ^ solids[b]).volume(), 1e-9)
             assert solids[a].min_gap(solids[b], gap + 0.01) >= gap - 2e-5
 
 
@@ -119,6 +122,7 @@ def folded_net(left, right):
     return build_net(surface, points, surface.uv, corners, offsets)
 
 
+@known("sections set out flush", "a face lies in the plane face beside the member")
 def test_a_face_of_a_section_set_out_flush_lies_in_the_plane_face_beside_it():
     """On a folded roof of two planes the member along the fold lies between both."""
     slopes = (0.4, -0.2)
@@ -131,19 +135,20 @@ def test_a_face_of_a_section_set_out_flush_lies_in_the_plane_face_beside_it():
         assert np.count_nonzero(here) > 20
         out_of_plane = np.cross(frame.up[here], normal)
         half_width = frame.sections[0].width / 2
-        assert np.linalg.norm(out_of_plane, axis=1).max() * half_width < 1e-4
+        held(np.linalg.norm(out_of_plane, axis=1).max() * half_width, 1e-4)
     along_fold = on_left & on_right
     between = sum(normals) / np.linalg.norm(sum(normals))
-    assert np.abs(frame.up[along_fold] - between).max(initial=0.0) < 1e-9
+    held(np.abs(frame.up[along_fold] - between).max(initial=0.0), 1e-9)
 
 
+@known("set-back of equal tubes at θ", "r / tan(θ/2)")
 def test_set_back_of_equal_tubes_is_the_closed_form():
     """Two tubes of radius r at an angle θ with a gap g need (r cos θ/2 + g/2) / sin θ/2, here at right angles."""
     net = lay(SURFACES["flat sheet"](), "quads", (6, 4))
     frame = frame_net(net, TUBE, TUBE, "centre", 0.0, 0.0)
-    assert frame.set_back == pytest.approx(np.full(frame.set_back.shape, TUBE.height / 2), rel=1e-9)
+    assert frame.set_back == approx(np.full(frame.set_back.shape, TUBE.height / 2), rel=1e-9)
     wider = frame_net(net, TUBE, TUBE, "centre", 0.0, 0.02)
-    assert wider.set_back - frame.set_back == pytest.approx(
+    assert wider.set_back - frame.set_back == approx(
         np.full(frame.set_back.shape, 0.02 / 2**0.5), rel=1e-9
     )
 
@@ -168,6 +173,7 @@ def test_members_follow_the_normal_and_the_set_out_line():
     )
 
 
+@known("solids of members", "closed; volume is area × length (sharp corners)")
 @pytest.mark.parametrize("name", ["CHS 88.9 × 4", "RHS 120 × 60 × 5", "Timber 60 × 160"])
 def test_member_solids_are_closed_and_have_their_volume(name):
     section = find(name)
@@ -176,7 +182,7 @@ def test_member_solids_are_closed_and_have_their_volume(name):
         mesh = trimesh.Trimesh(vertices, faces, process=False)
         assert mesh.is_watertight
         # Drawn corners are sharp and rounds are polygons: within three per cent of the section's own area.
-        assert mesh.volume == pytest.approx(frame.cut_lengths[m] * section.area, rel=0.03)
+        assert mesh.volume == approx(frame.cut_lengths[m] * section.area, rel=0.03)
 
 
 def test_node_angles_close_a_full_turn_on_a_plane():
@@ -230,11 +236,12 @@ def test_panels_are_flat_or_split_and_fill_the_net(tolerance):
     assert (~inner).sum() == net.border.sum()
 
 
+@known("flatness of a square with one corner lifted by h", "h/4")
 def test_flatness_of_a_bent_quad_is_a_quarter_of_the_lift():
     """One corner of a square lifted by h puts every corner h/4 from the best plane, for small h."""
     points = np.array([[0, 0, 0], [1, 0, 0], [1, 1, 1e-4], [0, 1, 0]])
     corners, offsets = np.arange(4, dtype=np.int32), np.array([0, 4], np.int32)
-    assert flatness(points, corners, offsets)[0] == pytest.approx(2.5e-5, rel=1e-3)
+    assert flatness(points, corners, offsets)[0] == approx(2.5e-5, rel=1e-3)
 
 
 def test_names_follow_position(surface):

@@ -17,6 +17,8 @@ from leanlattice.core.shaping.funnels import funnel_profile, funnel_slab, mirror
 from leanlattice.core.shaping.pictures import PictureError, homography, plane_size
 from leanlattice.core.shaping.plates import thin_plate
 
+from ..known import approx, held, known
+
 CUBE = Cage.of([
     [[x, y, z] for x in (-1, 1) for y in (-1, 1) for z in (-1, 1)],
     [[0, 1, 3, 2], [4, 6, 7, 5], [0, 4, 5, 1], [2, 3, 7, 6], [0, 2, 6, 4], [1, 5, 7, 3]],
@@ -34,13 +36,14 @@ def grid(n=3, m=2, height=0.0):
     return Cage.of([vertices, faces])
 
 
+@known("Catmull–Clark", "limit of a cube's corner (9 + 4 − 1)/24")
 def test_subdivision_tends_to_its_limit_and_keeps_symmetry():
     coarse = cages.subdivide(CUBE, 1)
     fine, *sharp = cages.subdivide(CUBE, 6)
     smooth, _ = cages.limit(*coarse)
-    assert smooth[:8] == pytest.approx(fine.vertices[:8], abs=1e-4)
+    assert smooth[:8] == approx(fine.vertices[:8], abs=1e-4)
     end, normals = cages.limit(fine, *sharp)
-    assert np.abs(end[:8]) == pytest.approx(np.full((8, 3), 0.5)), (
+    assert np.abs(end[:8]) == approx(np.full((8, 3), 0.5)), (
         "(9 + 4 · 1 − 1) / 24 of a corner of the cube"
     )
     assert np.einsum("ij,ij->i", normals[:8], end[:8]).min() > 0.86
@@ -48,15 +51,16 @@ def test_subdivision_tends_to_its_limit_and_keeps_symmetry():
     assert not fine.loops
 
 
+@known("flat cages", "stay flat; a crease is a cubic B-spline")
 def test_flat_cages_stay_flat_and_lines_stay_lines():
     mesh, *sharp_runs = cages.subdivide(grid(), 4)
     smooth, normals = cages.limit(mesh, *sharp_runs)
     assert np.abs(smooth[:, 2]).max() == 0
-    assert normals[:, 2] == pytest.approx(np.ones(len(normals)))
+    assert normals[:, 2] == approx(np.ones(len(normals)))
     sharp = Cage(grid().vertices, grid().faces, frozenset(), frozenset({0, 3, 8, 11}))
     mesh, *runs = cages.subdivide(sharp, 4)
     smooth, _ = cages.limit(mesh, *runs)
-    assert mesh.with_vertices(smooth).area == pytest.approx(6), (
+    assert mesh.with_vertices(smooth).area == approx(6), (
         "with its corners sharp a rectangle stays one"
     )
     mesh, *runs = cages.subdivide(grid(), 4)
@@ -159,6 +163,7 @@ OVAL = Region(
 HOOK = Region(np.array([[0, 0], [14, 0], [14, 5], [6, 5], [6, 12], [0, 12.0]]))
 
 
+@known("canopies", "V − E + F = 1 − columns; border and feet at their heights")
 @pytest.mark.parametrize("region", [OVAL, HOOK], ids=["oval", "hook"])
 @pytest.mark.parametrize("count", [1, 2, 3, 5, 9])
 @pytest.mark.parametrize("round_feet", [True, False])
@@ -168,11 +173,11 @@ def test_canopies_are_one_welded_mesh_with_named_borders(region, count, round_fe
     assert np.array_equal(sites, scatter(region, count, 4)), "the same seed scatters alike"
     mesh = canopy(region, sites, 4.0, 0.15, 30, 6, round_feet, 0.5)
     assert len(mesh.loops) == 1 + count
-    assert mesh.vertices[mesh.names["outer border"], 2] == pytest.approx(
+    assert mesh.vertices[mesh.names["outer border"], 2] == approx(
         np.full(len(mesh.names["outer border"]), 4.5)
     )
     for k in range(1, count + 1):
-        assert mesh.vertices[mesh.names[f"foot {k}"], 2] == pytest.approx(
+        assert mesh.vertices[mesh.names[f"foot {k}"], 2] == approx(
             np.full(len(mesh.names[f"foot {k}"]), 0.5)
         )
     edges = {
@@ -185,11 +190,12 @@ def test_canopies_are_one_welded_mesh_with_named_borders(region, count, round_fe
     assert abs(Region(border).polygon.area - region.polygon.area) < 0.02 * region.polygon.area
 
 
+@known("cells of a canopy", "add up to its outline")
 def test_cells_of_a_canopy_add_up_to_its_outline_and_faults_are_told():
     from leanlattice.core.shaping.canopies import _cells
 
     cells = _cells(OVAL, scatter(OVAL, 7, 1))
-    assert sum(c.area for c in cells) == pytest.approx(OVAL.polygon.area)
+    assert sum(c.area for c in cells) == approx(OVAL.polygon.area)
     with pytest.raises(CanopyError, match="outside the outline"):
         canopy(OVAL, np.array([[0, 0], [90, 0.0]]), 4, 0.2, 20, 4, True, 0)
 
@@ -205,6 +211,7 @@ def test_funnels_bend_as_their_radii_say():
     assert turns.max() < 0.06, "no kinks"
 
 
+@known("mirrored slab with funnels", "Pappus; genus 2 for two funnels")
 def test_a_mirrored_slab_has_its_closed_form_volume():
     outline = np.array([[0, 0], [12, 0], [12, 8], [0, 8.0]])
     centres = np.array([[3, 3], [8, 5.0]])
@@ -218,19 +225,20 @@ def test_a_mirrored_slab_has_its_closed_form_volume():
     centroid = reach - 4 * depth / (3 * np.pi)
     ring = 2 * np.pi * centroid * quarter
     hole = np.pi * reach**2 * depth - ring
-    assert body.volume == pytest.approx(2 * (96 * depth - 2 * hole), rel=4e-3)
+    assert body.volume == approx(2 * (96 * depth - 2 * hole), rel=4e-3)
     assert not body.mesh.loops
     euler = len(body.mesh.vertices) - len(body.mesh.triangles) // 2
     assert euler == 2 - 2 * 2, "two holes go through"
 
 
+@known("spanned boundary", "keeps border and heights")
 def test_a_spanned_boundary_keeps_border_and_heights():
     t = np.linspace(0, 2 * np.pi, 100, endpoint=False)
     outline = np.column_stack([6 * np.cos(t), 4 * np.sin(t), 0.3 * np.cos(2 * t)])
     heights = np.array([[0, 0, 3], [2, 1, 1.0]])
     plate = thin_plate(outline, (), heights, 0.0, False)
     at = (np.vstack([outline, heights])[:, :2] - plate.low) / plate.size
-    assert np.abs(plate.points(at)[:, 2] - np.r_[outline[:, 2], heights[:, 2]]).max() < 1e-8
+    held(np.abs(plate.points(at)[:, 2] - np.r_[outline[:, 2], heights[:, 2]]).max(), 1e-8)
     soft = thin_plate(outline, (), heights, 0.6, False)
     assert np.abs(soft.points(at[:100])[:, 2] - outline[:, 2]).max() < 1e-6, (
         "the border stays whatever the stiffness"
@@ -242,6 +250,7 @@ def test_a_spanned_boundary_keeps_border_and_heights():
     )
 
 
+@known("spanned plane", "stays one")
 @given(st.floats(-1, 1), st.floats(-1, 1), st.floats(-2, 2))
 def test_a_plane_bends_least_of_all(a, b, c):
     t = np.linspace(0, 2 * np.pi, 40, endpoint=False)
@@ -251,9 +260,10 @@ def test_a_plane_bends_least_of_all(a, b, c):
     )
     uv = np.random.default_rng(1).random((50, 2)) * 0.6 + 0.2
     p = plate.points(uv)
-    assert p[:, 2] == pytest.approx(a * p[:, 0] + b * p[:, 1] + c, abs=1e-7)
+    assert p[:, 2] == approx(a * p[:, 0] + b * p[:, 1] + c, abs=1e-7)
 
 
+@known("clamped round plate", "2 r² ln(r/a) + a² − r²")
 def test_a_clamped_round_plate_leaves_level():
     """Under a point load in its middle a clamped plate takes w = P/(16πD) (2 r² ln(r/a) + a² − r²) (Timoshenko, §19)."""
     t = np.linspace(0, 2 * np.pi, 160, endpoint=False)
@@ -262,12 +272,16 @@ def test_a_clamped_round_plate_leaves_level():
     r = np.linspace(0.5, 4.9, 12)
     z = plate.points((np.column_stack([r, 0 * r]) - plate.low) / plate.size)[:, 2]
     expected = (2 * r**2 * np.log(r / 5) + 25 - r**2) / 25
-    assert z == pytest.approx(expected, abs=0.01)
+    assert z == approx(expected, abs=0.01)
     free = thin_plate(outline, (), np.array([[0, 0, 1.0]]), 0.0, False)
     edge = np.array([[0.0005, 0.5]])
     assert abs(plate.derivatives(edge, 1, 0)[0, 2]) < 0.1 * abs(free.derivatives(edge, 1, 0)[0, 2])
 
 
+@known(
+    "straightened pictures",
+    "homography against a projected rectangle; its true proportions",
+)
 @given(st.floats(-35, 35), st.floats(-35, 35), st.floats(-20, 20), st.floats(0.4, 2.5))
 def test_pictures_are_straightened_to_their_true_proportions(yaw, pitch, roll, ratio):
     turn = (Affine.turning([0, 1, 0], np.radians(yaw), np.zeros(3)).matrix
@@ -280,12 +294,12 @@ def test_pictures_are_straightened_to_their_true_proportions(yaw, pitch, roll, r
     inside = np.array([[0.3 * w, 0.7 * h], [w, h], [2 * w, 0.2 * h]])
     real = np.column_stack([inside - [w, h], np.zeros(3)]) @ turn.T + [0.2, -0.1, 9]
     seen = np.column_stack([inside, np.ones(3)]) @ matrix.T
-    assert seen[:, :2] / seen[:, 2:] == pytest.approx(600 + 3000 * real[:, :2] / real[:, 2:])
+    assert seen[:, :2] / seen[:, 2:] == approx(600 + 3000 * real[:, :2] / real[:, 2:])
     width, height = plane_size(corners, np.array([600.0, 600.0]))
     if min(abs(yaw), abs(pitch)) > 8:
-        assert width / height == pytest.approx(ratio, rel=1e-3)
+        assert width / height == approx(ratio, rel=1e-3)
     else:
-        assert width / height == pytest.approx(ratio, rel=0.3)
+        assert width / height == approx(ratio, rel=0.3)
 
 
 def test_corners_that_go_round_nothing_are_told():

@@ -41,6 +41,7 @@ from leanlattice.core.shaping.solids import (
 )
 
 from ..conftest import roof
+from ..known import approx, held, known
 
 O = np.zeros(3)  # noqa: E741
 Z = np.array([0, 0, 1.0])
@@ -62,17 +63,19 @@ def upper(body, level):
     )
 
 
+@known("discrete curvature", "of a ball 1/r², 1/r; Gauss–Bonnet of a torus")
 def test_discrete_curvature_of_a_ball_and_gauss_bonnet():
     mesh = ball(2.0, bays=(120, 60)).mesh
     gauss, mean = vertex_curvatures(mesh).T
     inner = np.abs(mesh.vertices[:, 2]) < 1.6
-    assert gauss[inner] == pytest.approx(np.full(inner.sum(), 0.25), rel=0.02)
-    assert mean[inner] == pytest.approx(np.full(inner.sum(), 0.5), rel=0.02)
+    assert gauss[inner] == approx(np.full(inner.sum(), 0.25), rel=0.02)
+    assert mean[inner] == approx(np.full(inner.sum(), 0.5), rel=0.02)
     torus = surface_mesh(forms.torus(O, 5, 1.5))[0]
     defect = 2 * np.pi * len(torus.vertices) - torus.corner_angles.sum()
-    assert defect == pytest.approx(0.0, abs=1e-8), "Gauss–Bonnet: no curvature in all"
+    assert defect == approx(0.0, abs=1e-8), "Gauss–Bonnet: no curvature in all"
 
 
+@known("flattened vault", "every edge keeps its length")
 def test_a_developable_mesh_flattens_without_distortion():
     mesh, _ = surface_mesh(forms.barrel(O, 10, 4.9, 18), (40, 40))
     flat = flatten_least_distortion(mesh)
@@ -80,9 +83,10 @@ def test_a_developable_mesh_flattens_without_distortion():
     for k in range(3):
         a, b = t[:, k], t[:, (k + 1) % 3]
         real = np.linalg.norm(mesh.vertices[a] - mesh.vertices[b], axis=1)
-        assert np.linalg.norm(flat[a] - flat[b], axis=1) == pytest.approx(real, rel=4e-3)
+        assert np.linalg.norm(flat[a] - flat[b], axis=1) == approx(real, rel=4e-3)
 
 
+@known("flattened caps, with holes or without", "no triangle turns over")
 @pytest.mark.parametrize("holes", [0, 2])
 def test_flattening_never_turns_a_triangle_over(holes):
     mesh = upper(ball(2.0, bays=(40, 20)), -1.2)
@@ -130,6 +134,10 @@ def test_a_closed_mesh_without_skin_is_taken_from_above():
     assert mesh_surface(wall).area == pytest.approx(1)
 
 
+@known(
+    "repair of loose faces",
+    "volume of the ball they came from; holes, doubles, strays counted",
+)
 @given(st.integers(0, 10_000), st.floats(0.0, 0.4))
 def test_loose_triangles_are_made_sound_again(seed, share):
     rng = np.random.default_rng(seed)
@@ -145,7 +153,7 @@ def test_loose_triangles_are_made_sound_again(seed, share):
     )
     whole, done = repaired(loose, triangles)
     assert isinstance(whole, Body)
-    assert whole.volume == pytest.approx(body.volume, rel=0.02)
+    assert whole.volume == approx(body.volume, rel=0.02)
     assert done.doubled == 1
     assert done.without_area == 1
     assert len(done.holes) == 1
@@ -185,6 +193,7 @@ def test_weld_and_pieces():
     assert pieces(two.mesh.triangles, len(two.mesh.vertices)).max() == 1
 
 
+@known("water in a bowl", "as deep as its rim is above its bottom")
 @pytest.mark.parametrize("depth", [0.2, 1.0])
 def test_water_stands_in_a_bowl_as_deep_as_its_rim(depth):
     axis = np.linspace(-3, 3, 61)
@@ -195,12 +204,12 @@ def test_water_stands_in_a_bowl_as_deep_as_its_rim(depth):
     )
     surface, _ = ground_of_heights(points)
     (pond,) = ponds(surface.mesh, False)
-    assert np.hypot(pond.at[0] - 0.5, pond.at[1]) < 0.3
+    held(np.hypot(pond.at[0] - 0.5, pond.at[1]), 0.3)
     # By symmetry the water leaves over the saddle straight down the slope, the highest place on the line that way.
     along = np.linspace(-3, 0.5, 100_001)
     spill = (0.1 * along - depth * np.exp(-(((along - 0.5) / 0.9) ** 2))).max()
     bottom = points[np.hypot(points[:, 0] - 0.5, points[:, 1]) < 0.9, 2].min()
-    assert pond.depth == pytest.approx(spill - bottom, abs=0.002)
+    assert pond.depth == approx(spill - bottom, abs=0.002)
     assert not ponds(surface_mesh(roof())[0], False), "a vault sheds its water"
 
 
@@ -218,44 +227,44 @@ def test_crossings_are_found_where_they_are():
 bodies = st.tuples(*[st.floats(-1.5, 1.5)] * 3, st.floats(0.6, 1.8))
 
 
+@known("bodies at random", "V(A ∪ B) + V(A ∩ B) = V(A) + V(B), V(A − B) + V(A ∩ B) = V(A)")
 @given(bodies, bodies)
 def test_volumes_of_unions_differences_and_intersections_agree(a, b):
     one, two = ball(a[3], a[:3], (24, 12)), box(b[3], b[3], b[3], np.array(b[:3]))
     union, difference = boolean([one, two], "union"), boolean([one, two], "difference")
     shared = boolean([one, two], "intersection")
-    assert union.volume + shared.volume == pytest.approx(one.volume + two.volume, rel=1e-9)
-    assert difference.volume + shared.volume == pytest.approx(one.volume, rel=1e-9)
+    assert union.volume + shared.volume == approx(one.volume + two.volume, rel=1e-9)
+    assert difference.volume + shared.volume == approx(one.volume, rel=1e-9)
     assert not union.mesh.loops
 
 
+@known(
+    "half ball; hollowed box and ball",
+    "closed forms; the largest wall that fits is half the side",
+)
 def test_a_half_ball_by_a_plane_and_a_wall_by_hollowing():
     half = cut_by_plane(ball(), np.array([1.0, 1, 0]), O)
-    assert half.volume == pytest.approx(ball().volume / 2, rel=1e-3)
+    assert half.volume == approx(ball().volume / 2, rel=1e-3)
     shell = hollow(box(), 0.25)
-    assert shell.volume == pytest.approx(27 - 2.5**3)
+    assert shell.volume == approx(27 - 2.5**3)
     with pytest.raises(SolidError) as error:
         hollow(box(), 1.6)
-    assert error.value.most == pytest.approx(1.5, abs=0.01), "half the side"
-    assert hollow(ball(), 0.5).volume == pytest.approx(4 / 3 * np.pi * (8 - 1.5**3), rel=0.01)
-    assert offset_places(box().mesh, 0.5).min(axis=0) == pytest.approx([-0.5] * 3), (
-        "mitred at the corners"
-    )
-    assert refined(box(), 0.5).volume == pytest.approx(27)
+    assert error.value.most == approx(1.5, abs=0.01), "half the side"
+    assert hollow(ball(), 0.5).volume == approx(4 / 3 * np.pi * (8 - 1.5**3), rel=0.01)
+    assert offset_places(box().mesh, 0.5).min(axis=0) == approx([-0.5] * 3), "mitred at the corners"
+    assert refined(box(), 0.5).volume == approx(27)
     open_mesh = Body(mesh_of_triangles(np.eye(3), np.array([[0, 1, 2]])))
     with pytest.raises(SolidError, match="not closed"):
         boolean([open_mesh, box()], "union")
 
 
+@known("thickened sphere and vault", "Steiner")
 @pytest.mark.parametrize(("out", "inner"), [(0.3, 0.0), (0.0, 0.3), (0.15, 0.15)])
 def test_thickened_shells_have_steiners_volume(out, inner):
     sphere = thicken(forms.sphere(O, 2), out, inner)
-    assert sphere.volume == pytest.approx(
-        4 / 3 * np.pi * ((2 + out) ** 3 - (2 - inner) ** 3), rel=5e-3
-    )
+    assert sphere.volume == approx(4 / 3 * np.pi * ((2 + out) ** 3 - (2 - inner) ** 3), rel=5e-3)
     vault = thicken(forms.barrel(O, 6, 3, 10), out, inner)
-    assert vault.volume == pytest.approx(
-        np.pi / 2 * ((3 + out) ** 2 - (3 - inner) ** 2) * 10, rel=2e-3
-    )
+    assert vault.volume == approx(np.pi / 2 * ((3 + out) ** 2 - (3 - inner) ** 2) * 10, rel=2e-3)
     assert not vault.mesh.loops
     assert not len(self_crossings(vault.mesh))
 
@@ -281,6 +290,7 @@ def test_cut_in_plan_follows_the_outline_and_leaves_the_rest():
         cut_in_plan(forms.barrel(O, 4, 3.9, 5), ring, True)
 
 
+@known("parts of a surface on either side of a plane", "add up to it")
 @given(st.floats(-0.9, 0.9), st.floats(0, 6.2))
 def test_parts_on_either_side_of_a_plane_add_up(level, turn):
     surface = forms.barrel(O, 8, 3, 8)
@@ -295,7 +305,7 @@ def test_parts_on_either_side_of_a_plane_add_up(level, turn):
             )
         except CutError:
             parts.append(0.0)
-    assert sum(parts) == pytest.approx(surface.area, rel=1e-3)
+    assert sum(parts) == approx(surface.area, rel=1e-3)
 
 
 @pytest.mark.parametrize("level", [-0.7, 0.0, 0.9])

@@ -23,6 +23,7 @@ from leanlattice.core.nets.thinning import (
 from leanlattice.core.patterns.lay import Placing, lay
 
 from ..conftest import SURFACES, roof
+from ..known import approx, known
 from .test_nets import assert_sound, euler
 
 O = np.zeros(3)  # noqa: E741
@@ -60,6 +61,7 @@ def test_truncating_joins_the_middles_of_edges(net):
     assert np.abs(once.vertices - once.surface.points(once.uv)).max() < 1e-9
 
 
+@known("truncating", "V' = E, E' = 2E on closed nets")
 @pytest.mark.parametrize("times", [1, 2, 3])
 def test_truncating_a_closed_net_multiplies_it_as_ambo_does(times):
     for make in (NETS["torus in tri-hexagons"], NETS["ball in equilateral triangles"]):
@@ -71,6 +73,7 @@ def test_truncating_a_closed_net_multiplies_it_as_ambo_does(times):
         assert net.cell_count == before.cell_count + len(before.vertices)
 
 
+@known("dual", "V' = F, F' = V")
 def test_the_dual_has_a_vertex_a_cell(net):
     made = dual(net)
     same_shape(net, made)
@@ -80,6 +83,7 @@ def test_the_dual_has_a_vertex_a_cell(net):
         assert (len(back.vertices), len(back.edges)) == (len(net.vertices), len(net.edges))
 
 
+@known("insets", "areas (1 − s)²; rounded square less its corners")
 @given(
     st.sampled_from(sorted(NETS)),
     st.floats(0.05, 0.9),
@@ -93,7 +97,7 @@ def test_insets_are_sound_and_shrink_as_told(name, share, radius, keep):
     assert len(made.net.loops) == len(net.loops) + (0 if keep else net.cell_count)
     if keep and radius == 0:
         inner = areas(made.net.vertices, made.net.corners, made.net.offsets)[made.inner]
-        assert inner == pytest.approx(
+        assert inner == approx(
             areas(net.vertices, net.corners, net.offsets) * (1 - share) ** 2, rel=1e-3
         )
 

@@ -15,6 +15,7 @@ from leanlattice.core.patterns.lay import bays_for_module, lay
 from leanlattice.core.patterns.table import PATTERNS
 
 from ..conftest import SURFACES, roof
+from ..known import approx, held, known
 
 
 def assert_sound(net):
@@ -68,6 +69,10 @@ def _normals_of_cells(net):
     return total / np.linalg.norm(total, axis=1, keepdims=True)
 
 
+@known(
+    "nets of any number of bays",
+    "V − E + F of disc and annulus; each inner edge in two cells",
+)
 @given(
     st.sampled_from(sorted(SURFACES)), st.sampled_from(sorted(PATTERNS)), st.sampled_from(sorted(BORDERS)),
     st.integers(3, 14), st.integers(2, 14),
@@ -78,6 +83,7 @@ def test_any_number_of_bays(name, pattern, border, across, along):
         assert_sound(net)
 
 
+@known("diagrid of n × m bays", "2nm + n + m cells cut, 2nm − n − m whole; inner valence 4")
 def test_counts_of_a_diagrid_on_an_open_surface():
     n, m = 7, 5
     cut, whole, past = (lay(roof(), "diagrid", (n, m), b) for b in ("cut", "whole", "past"))
@@ -85,7 +91,7 @@ def test_counts_of_a_diagrid_on_an_open_surface():
     assert whole.cell_count == 2 * n * m - n - m
     assert np.bincount(np.diff(cut.offsets))[3:5].tolist() == [2 * (n + m), 2 * n * m - n - m]
     assert set(np.diff(whole.offsets)) == {4}
-    assert past.uv.min() < 0
+    held(past.uv.min(), 0)
     assert past.uv.max() > 1
     inner = np.setdiff1d(np.arange(len(cut.vertices)), cut.loop_vertices)
     assert set(cut.valence[inner]) == {4}
@@ -114,16 +120,17 @@ def test_the_apex_of_a_dome_is_one_vertex():
             assert net.valence[top[0]] == 10
 
 
+@known("module", "nearest whole number of real mean lengths")
 @given(st.floats(0.3, 3.0))
 def test_module_gives_the_nearest_whole_bays(module):
     surface = roof()
     along_u, along_v = surface.lengths
     nu, nv = bays_for_module(surface, module)
     for length, n in ((along_u, nu), (along_v, nv)):
-        assert abs(n - length / module) <= 0.5
+        held(abs(n - length / module), 0.5)
         rows = lay(surface, "quads", (nu, nv))
         assert rows.cell_count == nu * nv
-    assert surface.lengths[1] == pytest.approx(_mean_length_along_v(surface), rel=1e-3)
+    assert surface.lengths[1] == approx(_mean_length_along_v(surface), rel=1e-3)
 
 
 def _mean_length_along_v(surface):

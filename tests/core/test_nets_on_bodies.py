@@ -32,6 +32,7 @@ from leanlattice.core.patterns.table import PATTERNS
 from leanlattice.core.shaping.facets import surface_mesh
 
 from ..conftest import SURFACES
+from ..known import approx, held, known
 from .test_nets import assert_sound, euler
 
 Solid = manifold3d.Manifold
@@ -78,6 +79,10 @@ def test_every_pattern_covers_every_body(name, pattern):
 balls = st.tuples(st.floats(0.6, 2), st.floats(-2, 2), st.floats(-2, 2), st.floats(-1, 1))
 
 
+@known(
+    "every pattern on unions of balls and boxes at random",
+    "V − E + F = 2 − 2g, no border, on the skin",
+)
 @given(
     st.lists(st.tuples(st.booleans(), balls), min_size=1, max_size=4),
     st.sampled_from(sorted(PATTERNS)),
@@ -94,11 +99,12 @@ def test_any_union_of_balls_and_boxes_can_be_covered(parts, pattern, bays):
     assert_sound(lay(charted(mesh_of(solid)), pattern, (bays, bays), placing=Placing(sliver=0.05)))
 
 
+@known("a box in square bays", "cells and lengths as counted")
 def test_bays_of_one_size_meet_at_the_edges_of_a_box():
     net = lay(charted(mesh_of(Solid.cube((3, 2, 1)))), "quads", (12, 8))
     assert net.cell_count == 2 * (12 * 8 + 12 * 4 + 8 * 4)
-    assert net.edge_lengths == pytest.approx(np.full(len(net.edges), 0.25))
-    assert areas(net.vertices, net.corners, net.offsets).sum() == pytest.approx(22)
+    assert net.edge_lengths == approx(np.full(len(net.edges), 0.25))
+    assert areas(net.vertices, net.corners, net.offsets).sum() == approx(22)
     assert set(net.valence) == {3, 4}
 
 
@@ -173,13 +179,14 @@ def test_the_nearest_place_of_a_mesh_with_large_and_small_triangles():
     )
 
 
+@known("foam of two kinds of cells", "all eight of its period have one volume")
 def test_all_cells_of_the_foam_have_one_volume_and_two_kinds():
     cube = np.stack(np.meshgrid(*[np.arange(-1, 2)] * 3, indexing="ij"), axis=-1).reshape(-1, 1, 3)
     points = (EIGHT[None] + cube).reshape(-1, 3)
     weights = np.where(np.tile(np.arange(8) < 2, 27), equal_weight(), 0.0)
     home = 13 * 8
     volumes = [power_cell_volume(points, weights, home + k) for k in range(8)]
-    assert volumes == pytest.approx([1 / 8] * 8, abs=1e-9)
+    assert volumes == approx([1 / 8] * 8, abs=1e-9)
 
 
 def foam_points(kind, mesh, size, turn, tilt):
@@ -227,16 +234,17 @@ def test_a_foam_is_cut_by_every_surface(name):
     assert (euler(net), len(net.loops)) == ((0, 2) if tube else (1, 1))
 
 
+@known("foam cut by a plane", "vertices as far from three points by power")
 def test_vertices_of_a_cut_foam_are_as_far_from_three_of_its_points():
     sheet = SURFACES["flat sheet"]()
     mesh = surface_mesh(sheet, (90, 60))[0]
     points, weights = foam_points("equal", mesh, 0.8, 0.5, 0.4)
     net, _ = cells_cut_by_skin(sheet, mesh, points, weights)
-    assert areas(net.vertices, net.corners, net.offsets).sum() == pytest.approx(24, rel=1e-9)
+    assert areas(net.vertices, net.corners, net.offsets).sum() == approx(24, rel=1e-9)
     inner = np.setdiff1d(np.arange(len(net.vertices)), net.loop_vertices)
     power = np.sort(((net.vertices[inner, None] - points[None]) ** 2).sum(axis=2) - weights, axis=1)
-    assert np.median(power[:, 2] - power[:, 0]) < 1e-9
-    assert (power[:, 2] - power[:, 0]).max() < 0.05
+    held(np.median(power[:, 2] - power[:, 0]), 1e-9)
+    held((power[:, 2] - power[:, 0]).max(), 0.05)
 
 
 def test_faces_between_creases():

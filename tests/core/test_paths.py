@@ -13,6 +13,8 @@ from leanlattice.core.geometry.paths import ArcPiece, Frame2, LinePiece, PlaneCu
 from leanlattice.core.shaping import pathcuts as pc
 from leanlattice.core.shaping import pathwork as pw
 
+from ..known import approx, held, known
+
 places = st.tuples(st.floats(-20, 20), st.floats(-20, 20))
 
 
@@ -29,6 +31,7 @@ def outlines(draw):
     return [[r * np.cos(a), r * np.sin(a)] for r, a in zip(radii, turn, strict=True)]
 
 
+@known("drawn curves", "pass through their points")
 @pytest.mark.parametrize("kind", ["line", "polygon", "spline", "loop"])
 @given(st.lists(places, min_size=3, max_size=9))
 def test_drawn_curves_pass_through_their_points(kind, points):
@@ -37,30 +40,29 @@ def test_drawn_curves_pass_through_their_points(kind, points):
     assume(gaps.min() > 1e-3)
     path = path_of(kind, points)
     at = path.derivatives(path.knots[: len(p)])
-    assert np.abs(at - p).max() < 1e-9
+    held(np.abs(at - p).max(), 1e-9)
     h = 1e-6
     t = np.array([0.237, 0.731])
-    assert path.derivatives(t, 1) == pytest.approx(
+    assert path.derivatives(t, 1) == approx(
         (path.derivatives(t + h) - path.derivatives(t - h)) / (2 * h),
         rel=1e-3,
         abs=1e-3 * path.length,
     )
 
 
+@known("arcs and circles", "true: length, area")
 def test_arcs_and_circles_are_true():
     circle = path_of("circle", [[1, 2], [4, 6]])
     p = circle.derivatives(np.linspace(0, 1, 100))
-    assert np.linalg.norm(p - [1, 2], axis=1) == pytest.approx(np.full(100, 5))
-    assert circle.length == pytest.approx(10 * np.pi)
-    assert circle.signed_area == pytest.approx(25 * np.pi)
+    assert np.linalg.norm(p - [1, 2], axis=1) == approx(np.full(100, 5))
+    assert circle.length == approx(10 * np.pi)
+    assert circle.signed_area == approx(25 * np.pi)
     arc = path_of("arc", [[5, 0], [0, 5], [-5, 0]])
-    assert arc.length == pytest.approx(5 * np.pi)
-    assert path_of("arc", [[5, 0], [0, -5], [-5, 0]]).derivatives(np.array([0.5]))[
-        0
-    ] == pytest.approx([0, -5])
-    assert path_of("arc", [[0, 0], [1, 0], [3, 0]]).length == pytest.approx(3), (
-        "three points on a line"
+    assert arc.length == approx(5 * np.pi)
+    assert path_of("arc", [[5, 0], [0, -5], [-5, 0]]).derivatives(np.array([0.5]))[0] == approx(
+        [0, -5]
     )
+    assert path_of("arc", [[0, 0], [1, 0], [3, 0]]).length == approx(3), "three points on a line"
 
 
 def test_a_closed_guided_curve_is_smooth():
@@ -70,12 +72,13 @@ def test_a_closed_guided_curve_is_smooth():
         assert np.allclose(p.tangent(1.0), q.tangent(0.0))
 
 
+@known("rounded rectangle", "area 60 − (4 − π) r², length 32 − 8 r + 2 π r")
 @given(st.floats(0.05, 2.9))
 def test_rounded_rectangle_has_its_closed_form_area(radius):
     rounded = pw.round_corners(path_of("rectangle", [[0, 0], [10, 6]]), radius)
     path, clamped = rounded.path, rounded.clamped
-    assert path.signed_area == pytest.approx(60 - (4 - np.pi) * radius**2)
-    assert path.length == pytest.approx(32 - 8 * radius + 2 * np.pi * radius)
+    assert path.signed_area == approx(60 - (4 - np.pi) * radius**2)
+    assert path.length == approx(32 - 8 * radius + 2 * np.pi * radius)
     assert not clamped
     assert not path.joints
 
@@ -128,17 +131,18 @@ def test_rounding_never_leaves_the_outline_or_breaks_it(points, radius):
     assert shapely.Polygon(path.polygon(1e-3)).is_valid
 
 
+@known("offset of a convex outline", "Steiner: A + L d + π d²")
 @given(outlines(), st.floats(0.1, 1.5))
 def test_offset_outward_has_steiners_area(points, distance):
     hull = shapely.convex_hull(shapely.MultiPoint(points))
     path = polygon(np.array(shapely.orient_polygons(hull).exterior.coords)[:-1].tolist())
     (out,) = pw.offset(path, -distance, 1e-3)
-    assert out.signed_area == pytest.approx(
+    assert out.signed_area == approx(
         hull.area + hull.length * distance + np.pi * distance**2, rel=1e-6
     )
     inner = pw.offset(path, distance, 1e-3)
     expected = hull.buffer(-distance, join_style="mitre").area
-    assert sum(p.signed_area for p in inner) == pytest.approx(expected, rel=1e-3, abs=1e-3)
+    assert sum(p.signed_area for p in inner) == approx(expected, rel=1e-3, abs=1e-3)
 
 
 @given(outlines(), st.floats(0.2, 2.0))
@@ -150,18 +154,20 @@ def test_offset_inward_lies_nowhere_nearer_than_asked(points, distance):
         assert away.min() >= distance - 0.02
 
 
+@known("offset of a circle", "a circle of true arcs")
 def test_offset_of_a_circle_is_a_circle_of_arcs():
     (out,) = pw.offset(path_of("circle", [[1, 2], [4, 2]]), -1.0, 1e-3)
     assert all(isinstance(p, ArcPiece) for p in out.pieces)
-    assert out.signed_area == pytest.approx(16 * np.pi)
+    assert out.signed_area == approx(16 * np.pi)
     assert pw.offset(path_of("circle", [[0, 0], [2, 0]]), 2.5, 1e-3) == [], "nothing is left within"
 
 
+@known("union of two circles", "two circles less their lens, kept as arcs")
 def test_union_of_two_circles_keeps_true_arcs_and_the_lens_formula():
     one, two = path_of("circle", [[0, 0], [2, 0]]), path_of("circle", [[3, 0], [5, 0]])
     (out,) = pc.unite([one, two], 1e-4)
     lens = 2 * 4 * np.arccos(0.75) - 1.5 * np.sqrt(16 - 9)
-    assert out.signed_area == pytest.approx(8 * np.pi - lens, rel=1e-9)
+    assert out.signed_area == approx(8 * np.pi - lens, rel=1e-9)
     assert all(isinstance(p, ArcPiece) for p in out.pieces)
 
 
@@ -181,6 +187,7 @@ def test_union_of_rectangles(others, count, area):
     assert sum(p.signed_area for p in out) == pytest.approx(area, rel=1e-6)
 
 
+@known("parts of a line inside and outside an outline", "add up to it")
 @given(outlines(), st.floats(-4, 4), st.floats(0, 3.1))
 def test_trimmed_parts_add_up(points, offset, angle):
     path = polygon(points)
@@ -189,8 +196,8 @@ def test_trimmed_parts_add_up(points, offset, angle):
     line = path_of("line", [(foot - 30 * way).tolist(), (foot + 30 * way).tolist()])
     inner, outer = pc.keep_side(line, path, "inside"), pc.keep_side(line, path, "outside")
     cut = shapely.LineString(line.polygon(1)).intersection(shapely.Polygon(points)).length
-    assert sum(p.length for p in inner) == pytest.approx(cut, abs=1e-6)
-    assert sum(p.length for p in inner + outer) == pytest.approx(60)
+    assert sum(p.length for p in inner) == approx(cut, abs=1e-6)
+    assert sum(p.length for p in inner + outer) == approx(60)
 
 
 def test_lines_extend_to_what_they_meet_and_arcs_go_on_round():
@@ -209,14 +216,15 @@ def test_lines_extend_to_what_they_meet_and_arcs_go_on_round():
     assert pc.extend(away, circle).length == pytest.approx(6 * np.sqrt(2) - 2)
 
 
+@known("parts of equal length", "equal, and join again")
 @given(outlines(), st.integers(2, 7))
 def test_split_parts_are_equal_and_join_again(points, parts):
     path = polygon(points)
     pieces = pc.split_evenly(path, parts)
-    assert [p.length for p in pieces] == pytest.approx([path.length / parts] * parts, rel=1e-6)
+    assert [p.length for p in pieces] == approx([path.length / parts] * parts, rel=1e-6)
     (whole,) = pc.join([p if i % 2 else p.reversed() for i, p in enumerate(pieces)], 1e-6)
     assert whole.closed
-    assert abs(whole.signed_area) == pytest.approx(path.signed_area, rel=1e-9)
+    assert abs(whole.signed_area) == approx(path.signed_area, rel=1e-9)
 
 
 def test_smoothing_keeps_the_area_and_takes_away_the_wiggle():

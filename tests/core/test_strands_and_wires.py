@@ -18,6 +18,7 @@ from leanlattice.core.patterns.lay import lay
 from leanlattice.core.patterns.table import PATTERNS, own_pattern
 
 from ..conftest import SURFACES, roof
+from ..known import approx, held, known
 from .test_nets import assert_sound, euler
 
 O = np.zeros(3)  # noqa: E741
@@ -57,6 +58,7 @@ def test_strands_are_parted_wherever_they_cross(pattern, way):
             assert len(np.unique(level[strand == s])) <= 1
 
 
+@known("three-way weave", "over and under in turns")
 def test_a_three_way_weave_passes_over_and_under_in_turns():
     net = woven(lay(SURFACES["flat sheet"](), "trihexagons", (6, 6)), "alternate", 0.1, 0.05).net
     passes = passes_of(net)
@@ -83,6 +85,7 @@ def test_strands_run_straight_through_and_close_on_a_torus():
     assert not len(woven(lay(TORUS, "quads", (8, 8)), "alternate", 0.1, 0.05).unsolved)
 
 
+@known("reciprocal grid of sides L turned by α", "engagement L sin α, middle lines meet")
 @given(st.floats(0.02, 0.35), st.booleans())
 def test_a_flat_grid_turned_by_an_angle_engages_by_its_sine(turn, left):
     net = lay(SURFACES["flat sheet"](), "quads", (12, 8))  # sides of 0.5 m
@@ -91,10 +94,10 @@ def test_a_flat_grid_turned_by_an_angle_engages_by_its_sine(turn, left):
     assert euler(made.net) == 1
     inner = np.setdiff1d(np.arange(len(net.vertices)), net.loop_vertices)
     assert made.net.cell_count == net.cell_count + len(inner)
-    assert made.gap.max() < 1e-9
+    held(made.gap.max(), 1e-9)
     # Away from the border every edge passes its node by L/2 sin α, on both sides of a square ring of that many.
-    assert np.median(made.engagement) == pytest.approx(0.5 * np.sin(turn), rel=1e-9)
-    assert areas(made.net.vertices, made.net.corners, made.net.offsets).sum() == pytest.approx(
+    assert np.median(made.engagement) == approx(0.5 * np.sin(turn), rel=1e-9)
+    assert areas(made.net.vertices, made.net.corners, made.net.offsets).sum() == approx(
         24, rel=1e-9
     )
 
@@ -167,6 +170,7 @@ def test_lines_that_make_no_pattern_say_why(lines, words):
         module_of_lines(lines)
 
 
+@known("wireframes", "the cells of nets are found again from shuffled lines alone")
 @pytest.mark.parametrize("name", ["roof", "dome", "flat sheet", "tube"])
 @pytest.mark.parametrize("pattern", sorted(set(PATTERNS) - {"sectors", "ringed", "crossed"}))
 def test_the_cells_of_a_wireframe_are_found_again(name, pattern):
@@ -178,9 +182,7 @@ def test_the_cells_of_a_wireframe_are_found_again(name, pattern):
     assert len(found.offsets) - 1 == net.cell_count
     assert len(found.vertices) == len(net.vertices)
     total = areas(net.vertices, net.corners, net.offsets).sum()
-    assert areas(found.vertices, found.corners, found.offsets).sum() == pytest.approx(
-        total, rel=1e-9
-    )
+    assert areas(found.vertices, found.corners, found.offsets).sum() == approx(total, rel=1e-9)
 
 
 def test_wires_are_joined_parted_and_pruned():

@@ -28,6 +28,8 @@ from leanlattice.exchange.step import write_step
 from leanlattice.statement.document import LARGEST_BROUGHT, ClauseEntry, Statement
 from leanlattice.statement.evaluate import ResultCache, evaluate
 
+from ..known import approx, held, known
+
 Z = np.array([0, 0, 1.0])
 PLAN = Frame2(np.zeros(3), np.array([1.0, 0, 0]), np.array([0, 1.0, 0]))
 
@@ -109,15 +111,17 @@ def test_a_format_that_says_which_way_is_up_is_turned_once(up):
     assert made.result.mesh.extent == pytest.approx([2, 1.5, 1], abs=1e-6)
 
 
+@known("loft read back from STEP", "itself")
 def test_a_loft_comes_back_exact_from_its_own_file(tmp_path):
     arches = [np.array([[-5, y, 0], [0, y, 3 + y / 9], [5, y, 0.0]]) for y in (0.0, 6.0, 12.0)]
     surface = loft(arches)
     write_step(tmp_path / "loft.step", [surface])
     loose = open_brought("mesh", "loft.step", (tmp_path / "loft.step").read_bytes())
     assert len(loose.faces) == 1
-    assert loose.faces[0].area == pytest.approx(surface.area, rel=1e-4)
+    assert loose.faces[0].area == approx(surface.area, rel=1e-4)
 
 
+@known("cap read back from STEP", "area and curvature of the cap")
 def test_an_imported_cap_bends_as_the_cap_does(tmp_path):
     cap = dome(6.0, 1.8, np.zeros(3))
     write_step(tmp_path / "cap.step", [cap])
@@ -126,27 +130,26 @@ def test_an_imported_cap_bends_as_the_cap_does(tmp_path):
     gauss, mean = vertex_curvatures(mesh).T
     inner = gauss != 0
     tightest = (np.abs(mean) + np.sqrt(np.maximum(mean**2 - gauss, 0)))[inner].max()
-    assert 1 / tightest == pytest.approx(cap.radius, rel=0.02)
+    assert 1 / tightest == approx(cap.radius, rel=0.02)
 
 
+@known("STEP and STL of one part", "agree")
 def test_step_and_stl_of_the_same_part_agree():
     step = open_brought("mesh", "part.step", step_part())
     exact, _ = repaired(step.vertices * step.unit, step.triangles)
     stl = open_brought("mesh", "part.stl", written("stl"))
     coarse, _ = repaired(stl.vertices, stl.triangles)
-    assert exact.mesh.extent == pytest.approx(coarse.mesh.extent, abs=2e-3)
-    assert exact.volume == pytest.approx(3 - np.pi * 0.16, rel=1e-3)
-    assert coarse.volume == pytest.approx(exact.volume, rel=1e-3)
+    assert exact.mesh.extent == approx(coarse.mesh.extent, abs=2e-3)
+    assert exact.volume == approx(3 - np.pi * 0.16, rel=1e-3)
+    assert coarse.volume == approx(exact.volume, rel=1e-3)
     # Every point of the one lies within a thousandth of the size of the other.
-    assert exact.mesh.search.nearest(coarse.mesh.vertices)[2].max() < 2e-3
+    held(exact.mesh.search.nearest(coarse.mesh.vertices)[2].max(), 2e-3)
     assert len(step.faces) == 7
-    assert sum(f.area for f in step.faces) == pytest.approx(
+    assert sum(f.area for f in step.faces) == approx(
         2 * (3 - np.pi * 0.16) + 2 * (2 + 1.5) + 2 * np.pi * 0.4, rel=5e-5
     ), "faces are kept exact, trimmed by their own outlines"
     wall = max(step.faces, key=lambda f: np.abs(f.curvatures(np.array([[0.5, 0.5]]))).max())
-    assert abs(wall.curvatures(np.array([[0.3, 0.5]]))[0, 1]) == pytest.approx(1 / 0.8), (
-        "1/2r of the hole"
-    )
+    assert abs(wall.curvatures(np.array([[0.3, 0.5]]))[0, 1]) == approx(1 / 0.8), "1/2r of the hole"
 
 
 PICTURE = io.BytesIO()

@@ -20,6 +20,7 @@ from leanlattice.statement.document import ClauseEntry, Statement
 from leanlattice.statement.evaluate import ResultCache, evaluate
 
 from ..conftest import ring
+from ..known import known
 
 
 def pack_of(folder, *clauses, wanted=None):
@@ -179,6 +180,7 @@ def test_measures_of_polygons_agree_with_planar_geometry(fans, slope_x, slope_y)
 BALL = clause("ball", radius=0.3, solid="body")
 
 
+@known("packs of ribs", "put together from the files; a rib said to stand 4 mm off is found")
 @pytest.mark.parametrize("cut", [{}, {"path": "beside", "tool": 3, "tabs": "tabs"}, {"copies": 2}])
 def test_a_pack_of_ribs_goes_together_again_from_its_files(tmp_path, cut):
     ribs = clause("waffle", number_first=3, number_second=3)

@@ -25,6 +25,8 @@ from leanlattice.table.machine import LIFE, Machine
 from leanlattice.table.planning import planned
 from leanlattice.table.reading import faults_of, read_sheet_file
 
+from ..known import known
+
 DEMO = Path(__file__).parents[2] / "demo"
 SQUARE = [(100, 100), (300, 100), (300, 250), (100, 250)]
 HOLE = [(150, 140), (210, 140), (210, 200), (150, 200)]
@@ -276,6 +278,7 @@ def test_its_protocol_takes_sheets_and_answers_nonsense(device):
     assert device("CLEAR")[1]["queue"] == []
 
 
+@known("the cutting table", "runs every sheet of the rib demos")
 @pytest.mark.parametrize(
     "name",
     [

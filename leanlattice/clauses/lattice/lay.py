@@ -111,7 +111,7 @@ class PullAlong(PullClause):
 
 
 LIES = (
-    "{density}: [density=bays|{bays_across} bays across and {bays_along} along]"
+    "{density}: [density=bays|{bays_across} across and {bays_along} along]"
     "[density=module|as near {module} as whole bays allow]"
     "[density=exact|{module}, what is left over at the borders], "
     "{spread}[spread=plan| from {rise} above the level and {azimuth} in plan], {turned}[turned=turned| by {turn}]"
@@ -142,7 +142,12 @@ class LaidClause(NetClause):
         "A module is solved along the real lengths.",
     )
     bays_across: int = count(
-        16, 1, 2000, "Bays across", "Along the profiles of a loft; around a dome."
+        16,
+        1,
+        2000,
+        "Bays across",
+        "Along the profiles of a loft; around a dome.",
+        ("bay", "bays"),
     )
     bays_along: int = count(
         24, 1, 2000, "Bays along", "From profile to profile; from a dome's edge to its apex."
@@ -383,7 +388,7 @@ class LayPattern(LaidClause):
     summary = "A net of one of many patterns on the shape, by number of bays or by module."
     sentence = (
         "**Lay** {pattern}[pattern=voronoi| of seed {seed}, drawn apart {rounds}][pattern=nudged| by seed {seed}, drawn "
-        "apart {rounds}][pattern=sectors|, {sectors} of them][pattern=rhombs| that lean by {lean} of a bay], by "
+        "apart {rounds}][pattern=sectors|, {sectors} of them][pattern=rhombs| that lean by {lean}], by "
         + LIES
     )
     takes = (SHAPE, PULLS)

@@ -165,7 +165,7 @@ class MirrorShape(ShapeClause):
     kind = "mirror"
     title = "Mirror"
     summary = "The shape on the other side of a plane; of a body both halves can be kept as one."
-    sentence = "**Mirror** the shape in the {plane} plane through {through}, {keep}."
+    sentence = "**Mirror** the shape in the {plane} through {through}, {keep}."
     takes = (SHAPE,)
 
     plane: Literal["x", "y", "z"] = choice(

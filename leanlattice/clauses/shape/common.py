@@ -39,6 +39,8 @@ __all__ = [
 ]
 
 Array = NDArray[np.float64]
+LEAST_ROOF = 2.0
+"""Water is looked for on what is at least so broad (m) in plan, which seats and models are not."""
 LARGEST = 10_000.0
 """Largest coordinate in metres: beyond it the figures would lose their meaning to rounding."""
 Coordinate = Annotated[float, Field(ge=-LARGEST, le=LARGEST, allow_inf_nan=False)]
@@ -169,7 +171,8 @@ def _second_look(
         figures["smallest_radius"] = radius[0]
     mesh = facets(shape).mesh
     check()
-    standing = ponds(mesh, isinstance(shape, Body))
+    breadth = float(np.ptp(mesh.vertices[:, :2], axis=0).min())
+    standing = ponds(mesh, isinstance(shape, Body)) if breadth >= LEAST_ROOF else []
     if standing:
         deepest = standing[0]
         figures["low_points"] = Figure("Low points", len(standing))

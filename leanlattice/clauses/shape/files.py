@@ -170,7 +170,7 @@ class GroundShape(ShapeClause):
     )
     sentence = (
         "**Ground** from {file}, {source}[source=picture| {width} wide and from {low} where black to {high} where white]"
-        "[source=heights| in {unit}], eased {eased} times."
+        "[source=heights| in {unit}], eased {eased}."
     )
 
     file: list[str] = file(
@@ -187,7 +187,9 @@ class GroundShape(ShapeClause):
     width: float = number(50.0, "m", 0.1, 10000.0, 1.0, "Width")
     low: float = number(0.0, "m", -1000.0, 10000.0, 0.1, "Lowest")
     high: float = number(5.0, "m", -1000.0, 10000.0, 0.1, "Highest")
-    eased: int = count(0, 0, 100, "Eased", "Smooths the noise of a survey or picture")
+    eased: int = count(
+        0, 0, 100, "Eased", "Smooths the noise of a survey or picture", ("time", "times")
+    )
 
     def make(self, work: Work) -> Made:
         brought = opened(work, self.file, "heights")

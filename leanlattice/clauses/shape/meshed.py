@@ -32,12 +32,15 @@ from ..base import (
 from ..lattice.common import place_of
 from .common import Coordinate, Place, ShapeClause, checked_points, line_aid, made, place_text
 from .drawn import Curves
+from .placed import middles_of
 
 __all__ = ["CageShape", "Canopy", "FunnelSlab", "Span"]
 
 Array = NDArray[np.float64]
 OUTLINE = Take(name="outline", type="Curves", label="Outline")
 Places = Annotated[list[Place], Field(max_length=500)]
+CENTRES = Take(name="centres", type="Curves", label="Columns at", optional=True, asked=True)
+MOST_COLUMNS = 60
 
 
 def _outline(curves: Curves) -> tuple[Array, tuple[Array, ...]]:
@@ -225,16 +228,23 @@ class Canopy(ShapeClause):
     title = "Hollow-column canopy"
     summary = "An outline divided into one cell a column, each drawn down to a hollow foot."
     sentence = (
-        "**Canopy** over the outline on [columns=scattered|{posts} columns ]{columns}[columns=scattered| with seed {seed}]"
+        "**Canopy** over the outline on [columns=scattered|{posts} ]{columns}[columns=scattered| with seed {seed}]"
         "[columns=placed| at {sites}], {height} high, feet {share} of their cells and {feet}, divided {around} times around "
         "and {along} times along."
     )
-    takes = (OUTLINE,)
+    takes = (OUTLINE, CENTRES)
 
-    columns: Literal["scattered", "placed"] = choice(
-        "scattered", {"scattered": "scattered", "placed": "placed by hand"}, "Columns"
+    columns: Literal["scattered", "placed", "middles"] = choice(
+        "scattered",
+        {
+            "scattered": "scattered",
+            "placed": "columns placed by hand",
+            "middles": "columns at the middles of curves",
+        },
+        "Columns",
+        "The curves are chosen in the clause's menu.",
     )
-    posts: int = count(3, 1, 60, "Number of columns")
+    posts: int = count(3, 1, 60, "Number of columns", words=("column", "columns"))
     seed: int = count(1, 0, 100000, "Seed", "Another seed scatters them otherwise")
     sites: Places = places(
         lambda: [(-4.0, 0.0, 0.0), (4.0, 1.0, 0.0)], "Places", "Drag the columns in the view."
@@ -257,7 +267,7 @@ class Canopy(ShapeClause):
             if self.columns == "scattered":
                 sites = scatter(region, self.posts, self.seed)
             else:
-                sites = checked_points(self.sites, 1, 60, "columns", "sites")[:, :2]
+                sites = self._sites(work.inputs.get("centres"))
                 outside = np.flatnonzero(~region.contains(sites))
                 if len(outside):
                     raise ClauseError(
@@ -284,6 +294,30 @@ class Canopy(ShapeClause):
         return mesh_made(
             mesh, figures, aids=line_aid("height", [*sites.mean(axis=0), level], [0, 0, 1])
         )
+
+    def _sites(self, centres: Curves | None) -> Array:
+        """Columns (n, 2) that are placed by hand or by other curves."""
+        if self.columns == "placed":
+            return checked_points(self.sites, 1, MOST_COLUMNS, "columns", "sites")[:, :2]
+        return _placed_by(centres)
+
+
+def _placed_by(curves: Curves | None) -> Array:
+    """Middles (n, 2) in plan of closed curves; raises ``ClauseError`` where there are none, or too
+    many."""
+    middles = [] if curves is None else [at[:2] for at, _ in middles_of(curves)]
+    if not middles:
+        raise ClauseError(
+            "There are no closed curves for the columns yet: draw circles above, and choose them as “Columns at” in this "
+            "clause's menu.",
+            "columns",
+        )
+    if len(middles) > MOST_COLUMNS:
+        raise ClauseError(
+            f"{len(middles)} columns are more than the {MOST_COLUMNS} that can be worked with.",
+            "columns",
+        )
+    return np.array(middles)
 
 
 class FunnelSlab(ShapeClause):

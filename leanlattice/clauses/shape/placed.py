@@ -1,0 +1,194 @@
+"""Curves made of places and lines: circles at places, regions between lines, bands about them."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+import numpy as np
+import shapely
+from numpy.typing import NDArray
+from pydantic import Field
+
+from ...core.geometry.drawing import circle_path
+from ...core.geometry.paths import Frame2, PlaneCurve, on_plane
+from ...core.geometry.regions import Region
+from ...core.shaping.canopies import scatter
+from ...core.shaping.regions import band, regions
+from ..base import ClauseError, Figure, Made, Notice, Take, Work, choice, count, number, places
+from .common import Place, checked_points
+from .drawn import CURVES, CurveClause, Curves, made_curves, plane_frame
+
+__all__ = ["BandAbout", "CirclesAt", "RegionsBetween", "middles_of"]
+
+Array = NDArray[np.float64]
+FINE = 2e-4
+"""Share of a curve's size that chords may be off where what is made of it is decided."""
+Places = Annotated[list[Place], Field(max_length=400)]
+
+
+def middles_of(curves: Curves) -> list[tuple[Array, Frame2]]:
+    """The middle (3,) of every closed curve, and its plane."""
+    out = []
+    for c in curves.curves:
+        if c.path.closed:
+            ring = shapely.Polygon(c.path.polygon(c.path.size * FINE))
+            out.append((c.frame.lifted(np.array(ring.centroid.coords))[0], c.frame))
+    return out
+
+
+class CirclesAt(CurveClause):
+    kind = "circles"
+    title = "Circles at places"
+    summary = (
+        "Circles scattered over an outline, at places of one's own, or about the middles of curves."
+    )
+    sentence = (
+        "**Draw** circles {where}[where=scattered|, {circles} of them by seed {seed}][where=places| at {sites}], "
+        "of radius {radius} {graded}[graded=height| to {other} at the highest]"
+        "[graded=pull| to {other} out of their reach]."
+    )
+    takes = (
+        Take(name="curves", type="Curves", label="Outline or curves", optional=True),
+        Take(name="pulls", type="Pull", label="Pulls", many=True, optional=True),
+    )
+
+    where: Literal["scattered", "places", "middles"] = choice(
+        "scattered",
+        {
+            "scattered": "scattered over the outline",
+            "places": "of one's own",
+            "middles": "about the middles of the curves",
+        },
+        "Where",
+        "A canopy can take the middles of these circles for its columns.",
+    )
+    circles: int = count(5, 1, 400, "Number")
+    seed: int = count(1, 0, 100000, "Seed", "Another seed scatters them otherwise")
+    sites: Places = places(
+        lambda: [(-2.0, 0.0, 0.0), (2.0, 1.0, 0.0)], "Places", "Drag them in the view."
+    )
+    radius: float = number(0.5, "m", 0.001, 1000.0, 0.05, "Radius")
+    graded: Literal["alike", "height", "pull"] = choice(
+        "alike",
+        {"alike": "all alike", "height": "at the lowest", "pull": "at the pull points"},
+        "Graded",
+    )
+    other: float = number(1.0, "m", 0.001, 1000.0, 0.05, "Other radius")
+
+    def make(self, work: Work) -> Made:
+        at = self._places(work.inputs.get("curves"))
+        where = np.array([place for place, _ in at])
+        share = self._share(where, work)
+        radii = self.radius + (self.other - self.radius) * share
+        out = []
+        for (place, frame), radius in zip(at, radii.tolist(), strict=True):
+            here = Frame2(place, frame.x, frame.y)
+            out.append(PlaneCurve(circle_path(np.zeros(2), radius), here))
+        made = made_curves(out, value="circles")
+        if self.graded != "alike":
+            made.figures["smallest"] = Figure("Smallest radius", float(radii.min()), "m", 3)
+            made.figures["largest"] = Figure("Largest radius", float(radii.max()), "m", 3)
+        return made
+
+    def _places(self, curves: Curves | None) -> list[tuple[Array, Frame2]]:
+        """Places and planes of the circles."""
+        if self.where == "places":
+            plan = plane_frame("plan", 0.0, (0.0, 0.0, 0.0), 0.0, 0.0)
+            return [(p, plan) for p in checked_points(self.sites, 1, 400, "where", "sites")]
+        closed = [] if curves is None else [c for c in curves.curves if c.path.closed]
+        if curves is None or not closed:
+            raise ClauseError(
+                "There is no closed curve above; draw one, or place the circles by hand.", "where"
+            )
+        if self.where == "middles":
+            return middles_of(curves)
+        largest = max(closed, key=lambda c: abs(c.path.signed_area))
+        region = Region(largest.path.polygon(largest.path.size * FINE))
+        flat = scatter(region, self.circles, self.seed)
+        return [(place, largest.frame) for place in largest.frame.lifted(flat)]
+
+    def _share(self, where: Array, work: Work) -> Array:
+        """From 0, where the radius is the first, to 1, where it is the other."""
+        if self.graded == "alike":
+            return np.zeros(len(where))
+        if self.graded == "height":
+            low, high = where[:, 2].min(), where[:, 2].max()
+            return np.asarray((where[:, 2] - low) / (high - low if high > low else 1.0))
+        pulls = work.inputs.get("pulls") or []
+        if not pulls:
+            raise ClauseError(
+                "There are no pull points or curves above; add some, or grade the circles by height.",
+                "graded",
+            )
+        share = np.ones(len(where))
+        for pull in pulls:
+            for line in pull.lines:
+                points = np.zeros((len(line), 3))
+                points[:, : line.shape[1]] = line
+                away = _away(where, points, line.shape[1] == 3)
+                share = np.minimum(share, away / pull.reach)
+        return np.clip(share, 0.0, 1.0)
+
+
+def _away(where: Array, line: Array, in_space: bool) -> Array:
+    """Distances (n,) of places from a point or polyline, in space or in plan."""
+    if not in_space or len(line) > 1:
+        flat = shapely.LineString(line[:, :2]) if len(line) > 1 else shapely.Point(line[0, :2])
+        return np.asarray(shapely.distance(flat, shapely.points(where[:, :2])))
+    return np.asarray(np.linalg.norm(where - line[0], axis=1))
+
+
+class RegionsBetween(CurveClause):
+    kind = "regions"
+    title = "Regions between lines"
+    summary = (
+        "Every region that lines and curves enclose together, as a closed curve; arcs stay arcs."
+    )
+    sentence = "**Take** the regions between the curves, from {least} on."
+    takes = (CURVES,)
+
+    least: float = number(0.01, "m²", 0.0, 10000.0, 0.01, "Least region")
+
+    def make(self, work: Work) -> Made:
+        given: Curves = work.inputs["curves"]
+        frame = given.curves[0].frame
+        paths = on_plane(given.curves, frame)
+        found = regions(paths, max(given.size * FINE, 1e-6))
+        kept = [p for p in found if abs(p.signed_area) >= self.least]
+        if not found:
+            raise ClauseError(
+                "The curves enclose nothing; extend them until they cross, or close them."
+            )
+        out = [PlaneCurve(p, frame) for p in kept]
+        left = len(found) - len(kept)
+        warnings = [
+            Notice(
+                f"{left} region{' is' if left == 1 else 's are'} smaller than {self.least:g} m² and left out.",
+                value="least",
+            )
+        ]
+        return made_curves(out, warnings if left else [], "least")
+
+
+class BandAbout(CurveClause):
+    kind = "band"
+    title = "Band about curves"
+    summary = (
+        "Closed curves on both sides of open ones, so wide; of closed ones a curve on either side."
+    )
+    sentence = "**Draw** a band {width} wide about the curves, its ends {ends}."
+    takes = (CURVES,)
+
+    width: float = number(0.4, "m", 0.001, 1000.0, 0.05, "Width")
+    ends: Literal["square", "round"] = choice(
+        "square", {"square": "square", "round": "round"}, "Ends"
+    )
+
+    def make(self, work: Work) -> Made:
+        given: Curves = work.inputs["curves"]
+        out = [
+            PlaneCurve(p, c.frame)
+            for c in given.curves
+            for p in band(c.path, self.width, max(c.path.size * FINE, 1e-6), self.ends == "round")
+        ]
+        return made_curves(out, value="width")
