@@ -1,6 +1,6 @@
 """Tests of known answers tell how far off they were, which docs/verification.md lists.
 
-A test marked ``known`` is a row of that table. What it compares by ``approx`` or ``held`` is
+A test marked ``known`` is a row of that table. What it compares by ``approx`` or ``held_to`` is
 measured: the worst of each limit is carried to the end of the run, where the table is compared
 with it, or written anew by ``make verification``.
 """
@@ -41,7 +41,7 @@ def known(case: str, answer: str) -> Any:
     return pytest.mark.known(case=case, answer=answer)
 
 
-def held(deviation: Any, limit: float) -> None:
+def held_to(deviation: Any, limit: float) -> None:
     """Asserts that no deviation is more than the limit, and tells the worst."""
     every = np.atleast_1d(np.abs(np.asarray(deviation, float)))
     worst = float(every.max()) if every.size else 0.0

@@ -7,7 +7,7 @@ from pathlib import Path
 
 import pytest
 
-from .known import TABLE, Row, approx, differences, held, measured, written
+from .known import TABLE, Row, approx, differences, held_to, measured, written
 
 TESTS = Path(__file__).resolve().parent
 
@@ -52,9 +52,9 @@ def test_what_is_compared_is_measured():
     measured.clear()
     assert approx(1.0, rel=1e-2) == 1.001
     assert approx([2.0, 3.0005], abs=1e-3) == [2.0, 3.0]
-    held([0.0, -0.02], 0.1)
+    held_to([0.0, -0.02], 0.1)
     assert measured == pytest.approx({1e-2: 1e-3, 1e-3: 5e-4, 0.1: 0.02})
     assert approx(1.0, rel=1e-2) != 1.1
     with pytest.raises(AssertionError, match="more than"):
-        held(0.2, 0.1)
+        held_to(0.2, 0.1)
     measured.clear()

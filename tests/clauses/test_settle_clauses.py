@@ -18,7 +18,7 @@ from leanlattice.statement.evaluate import Cancelled, ResultCache, evaluate
 from leanlattice.statement.plan import plan
 
 from ..conftest import DEMO
-from ..known import approx, held, known
+from ..known import approx, held_to, known
 from .test_shape_clauses import clauses, outcomes
 
 VAULT = ("barrel", {"length": 12})
@@ -93,12 +93,12 @@ def test_the_canopy_rises_onto_its_guide_curve_and_stands_on_the_ground(columns)
     assert shapely.distance(line, shapely.points(net.vertices[outer, :2])).max() < 1e-7, (
         "on the curve itself, as near as its samples are"
     )
-    held(np.abs(net.vertices[outer, 2] - 4.2).max(), 1e-9)
+    held_to(np.abs(net.vertices[outer, 2] - 4.2).max(), 1e-9)
     feet = np.setdiff1d(net.loop_vertices, outer)
-    held(np.abs(net.vertices[feet, 2]).max(), 1e-15)
+    held_to(np.abs(net.vertices[feet, 2]).max(), 1e-15)
     assert len(net.loops) == columns + 1
     assert balanced(net)
-    held(last.figures["residual"].value, 0.1)
+    held_to(last.figures["residual"].value, 0.1)
     assert not [w for w in last.warnings if "collapsed" in w.text or "folded" in w.text]
 
 
@@ -163,7 +163,7 @@ def test_a_roof_of_quads_is_flattened_and_slides_apart_when_nothing_keeps_it():
     found = of_demo("seed-house")
     before, after = found["bays"].result, found["glazed"].result
     assert before.flatness.max() > 0.015
-    held(after.flatness.max(), 0.001)
+    held_to(after.flatness.max(), 0.001)
     assert found["panes"].figures["split"].value == 0
     # Drawn to the shape alone, the cells are as flat where they have slid together.
     left_out = ("fair", "flatter", "nearby", "glazed", "bars", "panes")

@@ -27,7 +27,7 @@ from leanlattice.core.shaping.cutting import cut_in_plan
 from leanlattice.core.shaping.facets import surface_mesh
 
 from ..conftest import SURFACES, roof
-from ..known import approx, held, known
+from ..known import approx, held_to, known
 from .test_nets import assert_sound, euler
 
 O = np.zeros(3)  # noqa: E741
@@ -92,8 +92,8 @@ def test_all_edges_of_an_equal_mesh_are_one_length(name, length, turn):
     net = equal_mesh(surface, length, np.array([0.5, 0.45]), turn).net
     if net.cell_count:
         assert_sound(net)
-        held(np.abs(net.edge_lengths - length).max(), 1e-6)
-        held(np.abs(net.vertices - surface.points(net.uv)).max(), 1e-6)
+        held_to(np.abs(net.edge_lengths - length).max(), 1e-6)
+        held_to(np.abs(net.vertices - surface.points(net.uv)).max(), 1e-6)
 
 
 def test_the_equal_mesh_of_a_plane_is_a_plain_grid_and_of_a_ball_runs_out():
@@ -152,7 +152,7 @@ def test_sides_of_equilateral_triangles_and_hexagons_are_the_module():
             abs(6 / bays[0] / (0.25 * side[0]) - 1), abs(4 / bays[1] / (0.25 * side[1]) - 1)
         )
         assert np.abs(net.edge_lengths / 0.25 - 1).max() <= deviation + 1e-9
-        held(deviation, 0.05)
+        held_to(deviation, 0.05)
 
 
 @known("Voronoi cells", "fill the sheet, one a point; the same for the same seed")

@@ -28,7 +28,7 @@ from leanlattice.core.geometry.polygons import areas
 from leanlattice.core.patterns.lay import lay
 
 from ..conftest import roof, surfaces
-from ..known import approx, held, known
+from ..known import approx, held_to, known
 
 
 def parts_of(surface, pattern, joint, tolerance=0.004):
@@ -51,7 +51,7 @@ def test_triangles_are_flattened_exactly(surface, pattern):
                 1000 * np.linalg.norm(corners[k] - corners[k - 1]), rel=1e-9, abs=1e-5
             )
         back = np.column_stack([part.outer, np.zeros(3), np.ones(3)]) @ part.pose.T
-        held(np.abs(back[:, :3] - corners).max(), 1e-8)
+        held_to(np.abs(back[:, :3] - corners).max(), 1e-8)
 
 
 @known("panels held back by half a joint", "distance of every side from the cell's")

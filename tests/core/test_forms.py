@@ -25,7 +25,7 @@ from leanlattice.core.shaping.pathwork import round_corners
 from leanlattice.core.shaping.plates import thin_plate
 from leanlattice.core.shaping.stacks import StackError, cap_loops, capped_stack, extruded_body
 
-from ..known import approx, held, known
+from ..known import approx, held_to, known
 
 O = np.zeros(3)  # noqa: E741
 PLAN = Frame2(O, np.array([1.0, 0, 0]), np.array([0, 1.0, 0]))
@@ -122,7 +122,7 @@ def test_derivatives_agree_with_differences(name):
             surface.derivatives(uv + step, *lower) - surface.derivatives(uv - step, *lower)
         ) / (2 * h)
         off = np.abs(difference - surface.derivatives(uv, *order)).max()
-        held(off / (size * 6 ** sum(order)), 2e-4)
+        held_to(off / (size * 6 ** sum(order)), 2e-4)
 
 
 @pytest.mark.parametrize("name", [*SHAPES, "cap of a sphere"])
@@ -209,7 +209,7 @@ def test_frames_along_a_spine_do_not_twist():
     )
     torsion = pitch / (1 + pitch**2)
     expected = -torsion * np.hypot(1, pitch) * t
-    held(np.abs((angle - angle[0]) - expected).max(), 1e-4)
+    held_to(np.abs((angle - angle[0]) - expected).max(), 1e-4)
 
 
 @known("circle swept round a circle", "a torus")
@@ -240,7 +240,7 @@ def test_swept_sections_stand_square_to_the_true_tangent():
 @known("arch translated along an arch", "quads flat")
 def test_translated_quads_are_flat():
     net = lay(SHAPES["translated"](), "quads", (14, 20))
-    held(net.flatness.max(), 1e-12)
+    held_to(net.flatness.max(), 1e-12)
 
 
 @known(

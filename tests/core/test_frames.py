@@ -25,7 +25,7 @@ from leanlattice.core.geometry.polygons import areas, flatness
 from leanlattice.core.patterns.lay import lay
 
 from ..conftest import SURFACES, roof, surfaces
-from ..known import approx, held, known
+from ..known import approx, held_to, known
 
 TUBE, EDGE = find("CHS 88.9 × 4"), find("CHS 139.7 × 5")
 SECTIONS = st.sampled_from(["CHS 60.3 × 4", "SHS 80 × 4", "RHS 120 × 60 × 5", "Timber 60 × 160"])
@@ -80,7 +80,7 @@ def test_members_keep_the_gap_at_nodes(surface, pattern, inner, border, set_out,
     for node in rng.choice(count, min(8, count), replace=False):
         at = [m for m in np.flatnonzero((frame.members == node).any(axis=1)) if m in solids]
         for a, b in itertools.combinations(at, 2):
-            held((solids[a] ^ solids[b]).volume(), 1e-9)
+            held_to((solids[a] ^ solids[b]).volume(), 1e-9)
             assert solids[a].min_gap(solids[b], gap + 0.01) >= gap - 2e-5
 
 
@@ -135,10 +135,10 @@ def test_a_face_of_a_section_set_out_flush_lies_in_the_plane_face_beside_it():
         assert np.count_nonzero(here) > 20
         out_of_plane = np.cross(frame.up[here], normal)
         half_width = frame.sections[0].width / 2
-        held(np.linalg.norm(out_of_plane, axis=1).max() * half_width, 1e-4)
+        held_to(np.linalg.norm(out_of_plane, axis=1).max() * half_width, 1e-4)
     along_fold = on_left & on_right
     between = sum(normals) / np.linalg.norm(sum(normals))
-    held(np.abs(frame.up[along_fold] - between).max(initial=0.0), 1e-9)
+    held_to(np.abs(frame.up[along_fold] - between).max(initial=0.0), 1e-9)
 
 
 @known("set-back of equal tubes at θ", "r / tan(θ/2)")

@@ -17,7 +17,7 @@ from leanlattice.core.shaping.funnels import funnel_profile, funnel_slab, mirror
 from leanlattice.core.shaping.pictures import PictureError, homography, plane_size
 from leanlattice.core.shaping.plates import thin_plate
 
-from ..known import approx, held, known
+from ..known import approx, held_to, known
 
 CUBE = Cage.of([
     [[x, y, z] for x in (-1, 1) for y in (-1, 1) for z in (-1, 1)],
@@ -238,7 +238,7 @@ def test_a_spanned_boundary_keeps_border_and_heights():
     heights = np.array([[0, 0, 3], [2, 1, 1.0]])
     plate = thin_plate(outline, (), heights, 0.0, False)
     at = (np.vstack([outline, heights])[:, :2] - plate.low) / plate.size
-    held(np.abs(plate.points(at)[:, 2] - np.r_[outline[:, 2], heights[:, 2]]).max(), 1e-8)
+    held_to(np.abs(plate.points(at)[:, 2] - np.r_[outline[:, 2], heights[:, 2]]).max(), 1e-8)
     soft = thin_plate(outline, (), heights, 0.6, False)
     assert np.abs(soft.points(at[:100])[:, 2] - outline[:, 2]).max() < 1e-6, (
         "the border stays whatever the stiffness"

@@ -41,7 +41,7 @@ from leanlattice.core.shaping.solids import (
 )
 
 from ..conftest import roof
-from ..known import approx, held, known
+from ..known import approx, held_to, known
 
 O = np.zeros(3)  # noqa: E741
 Z = np.array([0, 0, 1.0])
@@ -204,7 +204,7 @@ def test_water_stands_in_a_bowl_as_deep_as_its_rim(depth):
     )
     surface, _ = ground_of_heights(points)
     (pond,) = ponds(surface.mesh, False)
-    held(np.hypot(pond.at[0] - 0.5, pond.at[1]), 0.3)
+    held_to(np.hypot(pond.at[0] - 0.5, pond.at[1]), 0.3)
     # By symmetry the water leaves over the saddle straight down the slope, the highest place on the line that way.
     along = np.linspace(-3, 0.5, 100_001)
     spill = (0.1 * along - depth * np.exp(-(((along - 0.5) / 0.9) ** 2))).max()

@@ -32,7 +32,7 @@ from leanlattice.core.patterns.table import PATTERNS
 from leanlattice.core.shaping.facets import surface_mesh
 
 from ..conftest import SURFACES
-from ..known import approx, held, known
+from ..known import approx, held_to, known
 from .test_nets import assert_sound, euler
 
 Solid = manifold3d.Manifold
@@ -243,8 +243,8 @@ def test_vertices_of_a_cut_foam_are_as_far_from_three_of_its_points():
     assert areas(net.vertices, net.corners, net.offsets).sum() == approx(24, rel=1e-9)
     inner = np.setdiff1d(np.arange(len(net.vertices)), net.loop_vertices)
     power = np.sort(((net.vertices[inner, None] - points[None]) ** 2).sum(axis=2) - weights, axis=1)
-    held(np.median(power[:, 2] - power[:, 0]), 1e-9)
-    held((power[:, 2] - power[:, 0]).max(), 0.05)
+    held_to(np.median(power[:, 2] - power[:, 0]), 1e-9)
+    held_to((power[:, 2] - power[:, 0]).max(), 0.05)
 
 
 def test_faces_between_creases():

@@ -26,7 +26,7 @@ from leanlattice.core.shaping.brought import repaired
 from leanlattice.core.shaping.facets import surface_mesh
 from leanlattice.core.shaping.solids import boolean, prism
 
-from ..known import approx, held, known
+from ..known import approx, held_to, known
 
 UP = np.array([0.0, 0, 1])
 
@@ -180,9 +180,11 @@ def test_assembled_ribs_never_overlap_and_every_crossing_is_slotted_or_listed(na
                   data.draw(st.sampled_from(["diagonal", "across", "along"])), 0.01)  # fmt: skip
     laps, ribs = waffle(body, (first, first + between), numbers, thick, slots)
     found = proof(ribs)
-    held(found.overlap, 1.0)
+    held_to(found.overlap, 1.0)
     # Where a tool's reliefs take all of a slot's bottom, a plate rests on its corners, which the clearance moves apart.
-    held(max(found.gap - slots.clearance * 500, 0.0), 0.05)
+    # Of ribs that fall apart, which is told, what is lost meets nobody.
+    if not laps.fell:
+        held_to(max(found.gap - slots.clearance * 500, 0.0), 0.05)
     # Worked out anew from the bare plates: who crosses whom.
     bare = [
         *family(body, first, numbers[0], "A", thick[0]).ribs,
@@ -327,9 +329,9 @@ def test_ribs_that_follow_a_spine_unroll_to_their_lengths_and_lie_at_their_offse
     found = put_together(
         rib_parts(ribs)[0], [(c.first, c.second) for c in ribs.crossings], quarter, ribs.off_body()
     )
-    held(found.overlap, 1e-3)
-    held(found.gap, 0.01)
-    held(found.away, 0.2)
+    held_to(found.overlap, 1e-3)
+    held_to(found.gap, 0.01)
+    held_to(found.away, 0.2)
 
 
 @known(
@@ -353,7 +355,7 @@ def test_bent_ribs_never_overlap(radius, turn, number, share, side, clearance):
         Slots(clearance, wall=0.005),
     )
     found = proof(ribs)
-    held(found.overlap, 1.0)
+    held_to(found.overlap, 1.0)
     met = {(ribs.labels[c.first], ribs.labels[c.second]) for c in laps.crossings}
     solids = {r.label: rib_solid(r) for r in laps.ribs}
     assert all(trimesh.Trimesh(*s, process=False).is_watertight for s in solids.values())
@@ -533,3 +535,16 @@ def test_feet_reach_the_ground_where_ribs_are_above_it():
     assert footed(disc, 0.0, 3.0, 0.0)[1].is_empty, "it is shorter than a foot"
     one, _ = footed(disc, 0.0, 0.9, 0.2)
     assert one.intersection(shapely.box(-5, -1, 5, 0.5)).area == pytest.approx(0.9 * 0.5)
+
+
+def test_a_rib_that_slots_part_is_told_and_keeps_its_largest_piece():
+    """Through the two halves of a ring on its side a plate is slotted so far that its foot falls
+    off."""
+    slots = Slots(0.0, 0.3, 0.0, "diagonal", 0.01)
+    laps, ribs = waffle(
+        BODIES["ring on its side"](), (107.0, 219.0), (3, 3), (0.03125, 0.03125), slots
+    )
+    assert [laps.ribs[k].label for k in laps.fell] == ["B2"]
+    found = proof(ribs)
+    assert found.overlap < 1e-3
+    assert found.apart == ("A2a", "B2")

@@ -32,7 +32,7 @@ from leanlattice.core.settling.terms import Closeness, Densities, FairStrands, F
 from leanlattice.core.shaping.facets import facets
 
 from ..conftest import roof
-from ..known import approx, held, known
+from ..known import approx, held_to, known
 
 
 def none(x):
@@ -86,7 +86,7 @@ def test_the_sag_of_a_square_net(n, known):
     assert np.array_equal(made.vertices[held.any(axis=1)], places[held.any(axis=1)]), (
         "what is held stays to the last bit"
     )
-    held(np.abs((made.reactions + made.loads).sum(axis=0)).max(), 1e-8)
+    held_to(np.abs((made.reactions + made.loads).sum(axis=0)).max(), 1e-8)
     if n == 10:
         assert_balanced(made.vertices, edges, term.forces(made.vertices), loads, held, 1e-9)
 
@@ -244,7 +244,7 @@ def test_the_nearest_place_on_a_drawn_curve_is_on_the_curve_itself(seed):
     wanted = cKDTree(dense).query(places)[0]
     # Between two branches that are all but as near the nearest chord decides.
     assert np.linalg.norm(at - places, axis=1) == approx(wanted, abs=2e-3)
-    held(cKDTree(dense).query(at)[0].max(), 1e-3)
+    held_to(cKDTree(dense).query(at)[0].max(), 1e-3)
     across = slide.across(places)
     along = np.cross(across[:, 0], across[:, 1])
     inner = ~slide.back(places).any(axis=1)
@@ -379,7 +379,7 @@ def test_the_pull_of_an_aim_is_the_gradient_of_what_it_stores(name, seed):
         step = 1e-5
         change = (term.energy(x + step * way) - term.energy(x - step * way)) / (2 * step)
         scale = np.linalg.norm(pull) * np.linalg.norm(way) / np.sqrt(x.size)
-        held((change - float(np.sum(pull * way))) / (scale + 1e-6), 2e-3)
+        held_to((change - float(np.sum(pull * way))) / (scale + 1e-6), 2e-3)
     if name != "forces":
         plain = np.zeros_like(x)
         Term.pull(term, x, plain)
@@ -400,7 +400,7 @@ def test_masses_bound_the_stiffness_of_every_aim(name):
     bound = np.zeros_like(whole)
     for v, block in enumerate(term.stiffness_bound(NET.vertices)):
         bound[3 * v : 3 * v + 3, 3 * v : 3 * v + 3] = block
-    held(min(np.linalg.eigvalsh(bound - whole).min() / np.abs(whole).max(), 0.0), 1e-8)
+    held_to(min(np.linalg.eigvalsh(bound - whole).min() / np.abs(whole).max(), 0.0), 1e-8)
 
 
 @known("what slides on a mesh", "no place of the mesh is nearer")
@@ -442,7 +442,7 @@ def test_what_slides_on_a_shape_or_in_planes_stays_there(load, density):
     assert made.converged
     at = nearest_on_mesh(mesh)(made.vertices[far])[0]
     assert made.vertices[far] == approx(at, abs=1e-9)
-    held(np.abs(made.vertices[side, 0]).max(), 1e-12)
+    held_to(np.abs(made.vertices[side, 0]).max(), 1e-12)
     assert np.abs(made.reactions[side][:, 1:]).max() < 2e-3 * max(abs(load), density), (
         "they hold across the plane alone"
     )
@@ -513,7 +513,7 @@ def test_a_closed_film_with_gas_in_it_is_a_bubble():
         1.08 * net.vertices * [1, 1, 0.9], [film, near], pressure, held, limit=2e-2, steps=3000
     )
     radius = np.linalg.norm(made.vertices - made.vertices.mean(axis=0), axis=1)
-    held(radius.std() / radius.mean(), 0.01)
+    held_to(radius.std() / radius.mean(), 0.01)
     across = vector_areas(made.vertices, net.corners, net.offsets)
     middles = np.add.reduceat(made.vertices[net.corners], net.offsets[:-1]) / sizes[:, None]
     inside = 2.0 * volume / (float(np.einsum("ij,ij->", across, middles)) / 3)

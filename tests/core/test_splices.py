@@ -17,7 +17,7 @@ from leanlattice.core.ribs.parts import Ribs
 from leanlattice.core.ribs.plates import Rib
 from leanlattice.core.ribs.splices import Joints, long_side, spliced
 
-from ..known import held, known
+from ..known import held_to, known
 
 UP = np.array([0.0, 0.0, 1.0])
 JOINTS = Joints(2.4, 1.2, 5, 0.08, 0.0001, 0.003, 0.02, 0.2)
@@ -65,7 +65,7 @@ def test_lengths_fit_go_together_and_lose_nothing_but_gaps(
         assert rib.shape.is_valid
     parts, _ = made.parts
     together = put_together(parts, made.meeting)
-    held(together.overlap, 1e-3)
+    held_to(together.overlap, 1e-3)
     assert together.gap <= max(gap * 1000, 0.1) + 1e-6
     lost = sum(r.shape.area for r in ribs.ribs) - sum(r.shape.area for r in made.ribs)
     outline = 2 * (height + fingers * 0.08)
@@ -76,7 +76,7 @@ def test_lengths_fit_go_together_and_lose_nothing_but_gaps(
     for c in made.crossings:
         for end in (c.first, c.second):
             flat = made.ribs[end].flattened(c.place[None])[0]
-            held(shapely.distance(made.ribs[end].shape, shapely.Point(flat)), 0.02)
+            held_to(shapely.distance(made.ribs[end].shape, shapely.Point(flat)), 0.02)
 
 
 def test_fewest_lengths_staggered_and_clear_of_slots():

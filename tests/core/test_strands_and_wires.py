@@ -18,7 +18,7 @@ from leanlattice.core.patterns.lay import lay
 from leanlattice.core.patterns.table import PATTERNS, own_pattern
 
 from ..conftest import SURFACES, roof
-from ..known import approx, held, known
+from ..known import approx, held_to, known
 from .test_nets import assert_sound, euler
 
 O = np.zeros(3)  # noqa: E741
@@ -94,7 +94,7 @@ def test_a_flat_grid_turned_by_an_angle_engages_by_its_sine(turn, left):
     assert euler(made.net) == 1
     inner = np.setdiff1d(np.arange(len(net.vertices)), net.loop_vertices)
     assert made.net.cell_count == net.cell_count + len(inner)
-    held(made.gap.max(), 1e-9)
+    held_to(made.gap.max(), 1e-9)
     # Away from the border every edge passes its node by L/2 sin α, on both sides of a square ring of that many.
     assert np.median(made.engagement) == approx(0.5 * np.sin(turn), rel=1e-9)
     assert areas(made.net.vertices, made.net.corners, made.net.offsets).sum() == approx(

@@ -11,7 +11,7 @@ from leanlattice.core.geometry.curves import first_coincident, through_points
 from leanlattice.core.geometry.surfaces import crossing_profiles, dome, loft
 
 from ..conftest import arch, ring, roof
-from ..known import approx, held, known
+from ..known import approx, held_to, known
 
 inside = st.lists(
     st.tuples(st.floats(0.02, 0.98), st.floats(0.02, 0.98)), min_size=1, max_size=20
@@ -26,7 +26,7 @@ def test_splines_pass_through_their_points(points, closed):
         return
     curve = through_points(points, closed)
     away = np.abs(curve.points(curve.spline.x[: len(points)]) - points)
-    held(away / max(1.0, np.abs(points).max()), 1e-12)
+    held_to(away / max(1.0, np.abs(points).max()), 1e-12)
 
 
 @known("loft through straight parallel profiles", "a plane, no curvature")
@@ -38,8 +38,8 @@ def test_loft_through_straight_parallel_profiles_is_a_plane():
     surface = loft(lines)
     uv = np.random.default_rng(1).random((200, 2))
     p = surface.points(uv)
-    held(np.abs(p[:, 2] - 0.5 * p[:, 1]).max(), 1e-12)
-    held(np.abs(surface.curvatures(uv)).max(), 1e-9)
+    held_to(np.abs(p[:, 2] - 0.5 * p[:, 1]).max(), 1e-12)
+    held_to(np.abs(surface.curvatures(uv)).max(), 1e-9)
     assert np.allclose(surface.normals(uv), np.array([0, -0.5, 1]) / np.hypot(0.5, 1))
 
 
@@ -51,10 +51,10 @@ def test_loft_of_equal_circles_is_a_cylinder():
     surface = loft([ring(0, 3, 32), ring(7, 3, 32)], closed=True)
     uv = np.random.default_rng(2).random((500, 2))
     p = surface.points(uv)
-    held(np.abs(np.hypot(p[:, 0], p[:, 2]) - 3).max(), 3e-3)
+    held_to(np.abs(np.hypot(p[:, 0], p[:, 2]) - 3).max(), 3e-3)
     assert surface.area == approx(2 * np.pi * 3 * 7, rel=1e-4)
     gauss, mean = surface.curvatures(uv).T
-    held(np.abs(gauss).max(), 1e-6)
+    held_to(np.abs(gauss).max(), 1e-6)
     assert mean == approx(np.full(500, 1 / 6), rel=0.02)
     outward = p * [1, 0, 1] / 3
     assert np.einsum("ij,ij->i", surface.normals(uv), outward).min() > 0.999
@@ -85,11 +85,11 @@ def test_derivatives_agree_with_differences(uv):
     for axis, order in enumerate(((1, 0), (0, 1))):
         step = np.eye(2)[axis] * h
         difference = (surface.points(uv + step) - surface.points(uv - step)) / (2 * h)
-        held(np.abs(difference - surface.derivatives(uv, *order)).max(), 1e-5)
+        held_to(np.abs(difference - surface.derivatives(uv, *order)).max(), 1e-5)
     cross = (surface.derivatives(uv + [0, h], 1, 0) - surface.derivatives(uv - [0, h], 1, 0)) / (
         2 * h
     )
-    held(np.abs(cross - surface.derivatives(uv, 1, 1)).max(), 1e-3)
+    held_to(np.abs(cross - surface.derivatives(uv, 1, 1)).max(), 1e-3)
 
 
 @known("closest point on a surface", "at the foot of its normal")
@@ -97,7 +97,7 @@ def test_derivatives_agree_with_differences(uv):
 def test_closest_point_lies_at_the_foot_of_the_normal(uv, height):
     surface = roof()
     found = surface.closest(surface.points(uv) + height * surface.normals(uv))
-    held(np.linalg.norm(surface.points(found) - surface.points(uv), axis=1).max(), 1e-6)
+    held_to(np.linalg.norm(surface.points(found) - surface.points(uv), axis=1).max(), 1e-6)
 
 
 def test_outside_looks_up_whichever_way_profiles_run():

@@ -28,7 +28,7 @@ from leanlattice.exchange.step import write_step
 from leanlattice.statement.document import LARGEST_BROUGHT, ClauseEntry, Statement
 from leanlattice.statement.evaluate import ResultCache, evaluate
 
-from ..known import approx, held, known
+from ..known import approx, held_to, known
 
 Z = np.array([0, 0, 1.0])
 PLAN = Frame2(np.zeros(3), np.array([1.0, 0, 0]), np.array([0, 1.0, 0]))
@@ -143,7 +143,7 @@ def test_step_and_stl_of_the_same_part_agree():
     assert exact.volume == approx(3 - np.pi * 0.16, rel=1e-3)
     assert coarse.volume == approx(exact.volume, rel=1e-3)
     # Every point of the one lies within a thousandth of the size of the other.
-    held(exact.mesh.search.nearest(coarse.mesh.vertices)[2].max(), 2e-3)
+    held_to(exact.mesh.search.nearest(coarse.mesh.vertices)[2].max(), 2e-3)
     assert len(step.faces) == 7
     assert sum(f.area for f in step.faces) == approx(
         2 * (3 - np.pi * 0.16) + 2 * (2 + 1.5) + 2 * np.pi * 0.4, rel=5e-5

@@ -228,7 +228,8 @@ class Canopy(ShapeClause):
     title = "Hollow-column canopy"
     summary = "An outline divided into one cell a column, each drawn down to a hollow foot."
     sentence = (
-        "**Canopy** over the outline on [columns=scattered|{posts} ]{columns}[columns=scattered| with seed {seed}]"
+        "**Canopy** over the outline on [columns=scattered|{posts} ]{columns}"
+        "[columns=scattered| with seed {seed}]"
         "[columns=placed| at {sites}], {height} high, feet {share} of their cells and {feet}, divided {around} times around "
         "and {along} times along."
     )
@@ -308,8 +309,8 @@ def _placed_by(curves: Curves | None) -> Array:
     middles = [] if curves is None else [at[:2] for at, _ in middles_of(curves)]
     if not middles:
         raise ClauseError(
-            "There are no closed curves for the columns yet: draw circles above, and choose them as “Columns at” in this "
-            "clause's menu.",
+            "There are no closed curves for the columns yet: draw circles above, and choose them "
+            "as “Columns at” in this clause's menu.",
             "columns",
         )
     if len(middles) > MOST_COLUMNS:

@@ -43,8 +43,8 @@ class CirclesAt(CurveClause):
         "Circles scattered over an outline, at places of one's own, or about the middles of curves."
     )
     sentence = (
-        "**Draw** circles {where}[where=scattered|, {circles} of them by seed {seed}][where=places| at {sites}], "
-        "of radius {radius} {graded}[graded=height| to {other} at the highest]"
+        "**Draw** circles {where}[where=scattered|, {circles} of them by seed {seed}]"
+        "[where=places| at {sites}], of radius {radius} {graded}[graded=height| to {other} at the highest]"
         "[graded=pull| to {other} out of their reach]."
     )
     takes = (
@@ -117,7 +117,8 @@ class CirclesAt(CurveClause):
         pulls = work.inputs.get("pulls") or []
         if not pulls:
             raise ClauseError(
-                "There are no pull points or curves above; add some, or grade the circles by height.",
+                "There are no pull points or curves above; add some, or grade the circles by "
+                "height.",
                 "graded",
             )
         share = np.ones(len(where))
@@ -163,7 +164,8 @@ class RegionsBetween(CurveClause):
         left = len(found) - len(kept)
         warnings = [
             Notice(
-                f"{left} region{' is' if left == 1 else 's are'} smaller than {self.least:g} m² and left out.",
+                f"{left} region{' is' if left == 1 else 's are'} smaller than {self.least:g} m² "
+                "and left out.",
                 value="least",
             )
         ]
