@@ -14,6 +14,10 @@ import pytest
 import shapely
 import trimesh
 
+from leanlattice.exchange.readers import open_brought
+from leanlattice.statement.document import ClauseEntry, Statement
+from leanlattice.statement.evaluate import ResultCache, evaluate
+
 from ..known import known
 from .conftest import STATEMENTS
 
@@ -152,3 +156,43 @@ def test_framed_laths_are_told_to_be_pieces(outcomes):
     text = " ".join(w.text for w in found.warnings)
     assert "32 woven or reciprocal strands" in text
     assert "370 pieces within the border" in text
+
+
+def laid_of(unit, scale):
+    """How parts of ribs and of panels lie, of a rough stone brought in a unit."""
+    stone = trimesh.creation.icosphere(subdivisions=2, radius=0.9)
+    stone.vertices *= [1.3, 1.0, 0.8]
+    stone.vertices *= scale
+    content = stone.export(file_type="obj", digits=12).encode()
+
+    def opened(wanted, digest, name):
+        return open_brought(wanted, name, content)
+
+    brought = ClauseEntry(
+        id="stone", kind="import", values={"file": ["0" * 64, "stone.obj"], "unit": unit}
+    )
+    more = [
+        ("waffle", {"number_first": 6, "number_second": 7, "thick_first": 6, "thick_second": 6}),
+        ("rib-sheets", {"width": 2000, "height": 1000, "turns": "free"}),
+        ("faces", {}),
+        ("frame", {"inner": "CHS 21.3 × 2.6", "border": "CHS 21.3 × 2.6"}),
+        ("panels", {"thickness": 6}),
+        ("label", {}),
+        ("sheets", {"width": 2000, "height": 1000, "turns": "free"}),
+    ]
+    entries = [brought, *(ClauseEntry(id=k, kind=k, values=v) for k, v in more)]
+    done = {o.id: o for o in evaluate(Statement(clauses=entries), ResultCache(), open_file=opened)}
+    assert {o.status for o in done.values()} == {"done"}, [
+        o.error for o in done.values() if o.error
+    ]
+    return [done[k].result.layout for k in ("rib-sheets", "sheets")]
+
+
+def test_a_design_in_millimetres_lies_as_it_does_in_metres():
+    """Only rounding differs; many panels of the stone are equal, so that nothing but rounding could
+    choose between them."""
+    for metres, millimetres in zip(laid_of("m", 1.0), laid_of("mm", 1000.0), strict=True):
+        assert millimetres.sheet_count == metres.sheet_count
+        assert [p.label for p in millimetres.parts] == [p.label for p in metres.parts]
+        assert millimetres.sheet.tolist() == metres.sheet.tolist()
+        assert np.abs(millimetres.shift - metres.shift).max() < 1e-2

@@ -548,3 +548,21 @@ def test_a_rib_that_slots_part_is_told_and_keeps_its_largest_piece():
     found = proof(ribs)
     assert found.overlap < 1e-3
     assert found.apart == ("A2a", "B2")
+
+
+@known("slots in ribs of a ball", "the share of the common length where the plates' middles meet")
+@pytest.mark.parametrize("share", [0.3, 0.4, 0.5, 0.65])
+def test_slots_on_curved_edges_take_their_share(share):
+    laps, _ = waffle(ball(), (0.0, 90.0), (7, 8), (0.018, 0.024), Slots(0.0, share))
+    bare = {
+        r.label: r
+        for angle, number, series, thick in ((0.0, 7, "A", 0.018), (90.0, 8, "B", 0.024))
+        for r in family(ball(), angle, number, series, thick).ribs
+    }
+    for c in laps.crossings:
+        for k, own in ((c.first, share), (c.second, 1 - share)):
+            rib = laps.ribs[k]
+            across = rib.flattened(c.place[None])[0][0]
+            upright = shapely.LineString([(across, -5), (across, 5)])
+            whole = bare[rib.label].shape.intersection(upright).length
+            assert 1 - rib.shape.intersection(upright).length / whole == approx(own, abs=2e-3)

@@ -190,6 +190,13 @@ def _locks(a: Array, b: Array, sense: float, below: Array, above: Array) -> int:
 
 
 @njit(cache=True)
+def _in_the_middle(piece: Array, end: int) -> float:
+    """Where a piece ends in the middle of its strip, its edge taken as straight across it."""
+    middle = (piece[2 + end] + piece[4 + end]) / 2
+    return piece[end] if np.isnan(middle) else middle
+
+
+@njit(cache=True)
 def _halves(a: Array, b: Array, sense: float, share: float) -> tuple[Array, Array, Array]:
     """Where pieces ``a`` of the first rib are cut from above and ``b`` of the second from below,
     heights counted in the sense (NaN where they meet none), and the common lengths with their
@@ -202,7 +209,14 @@ def _halves(a: Array, b: Array, sense: float, share: float) -> tuple[Array, Arra
             low, high = max(a[m, 0], b[n, 0]), min(a[m, 1], b[n, 1])
             if high <= low + TINY:
                 continue
-            middle = low + (1 - share) * (high - low) if sense > 0 else high - share * (high - low)
+            # Shares are of what both have in common in the middle, as edges slope across a slot.
+            foot = max(_in_the_middle(a[m], 0), _in_the_middle(b[n], 0))
+            head = min(_in_the_middle(a[m], 1), _in_the_middle(b[n], 1))
+            if head <= foot + TINY:
+                foot, head = low, high
+            middle = (
+                foot + (1 - share) * (head - foot) if sense > 0 else head - share * (head - foot)
+            )
             height = middle * sense
             if not below[m] <= height:
                 below[m] = height
