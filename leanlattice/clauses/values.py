@@ -102,7 +102,8 @@ def number(
     hint: str = "",
     handle: Handle | None = None,
 ) -> Any:
-    """A number in its unit, from ``least`` to ``most``; a drag changes it by ``step``."""
+    """A number in its ``unit``, ``default`` at first, from ``least`` to ``most``; a drag changes it
+    by ``step``. The interface shows its ``label`` and ``hint``, and a ``handle`` in the view."""
     return _value(
         default,
         {"ge": least, "le": most, "allow_inf_nan": False},
@@ -125,8 +126,8 @@ def count(
     hint: str = "",
     words: tuple[str, str] = ("", ""),
 ) -> Any:
-    """A whole number from ``least`` to ``most``; of ``words`` that follow it the first is for
-    one."""
+    """A whole number, ``default`` at first, from ``least`` to ``most``, with its ``label`` and
+    ``hint``; of ``words`` that follow it the first is for one."""
     return _value(
         default,
         {"ge": least, "le": most},

@@ -82,7 +82,8 @@ def write_pack(
     wanted: set[str] | None = None,
     progress: Progress = lambda name, share: None,
 ) -> Written:
-    """Writes the pack into ``folder``, of what could be made, and reads it back.
+    """Writes the pack of a ``statement`` into ``folder``, of what could be made of its
+    ``outcomes``, and reads it back; ``progress`` hears what is written and the share done.
 
     What an earlier pack left there is taken away first. ``wanted`` limits it to some of ``GROUPS``;
     without it all but those written on request are. Statement, report, checks and manifest are

@@ -243,7 +243,8 @@ def surface_needed(shape: Any, whole: bool = False) -> Surface:
 def checked_points(
     points: Sequence[Sequence[float]], least: int, most: int, what: str, value: str
 ) -> Array:
-    """Places as an array (n, 3); raises ``ClauseError`` when there are too few or too many."""
+    """Places ``points`` as an array (n, 3); raises ``ClauseError`` about a ``value``, saying
+    ``what`` they are for, when there are fewer than ``least`` or more than ``most``."""
     if not least <= len(points) <= most:
         raise ClauseError(
             f"There are {len(points)} {what}; {least:,} to {most:,} can be used.", value

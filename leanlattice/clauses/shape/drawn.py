@@ -73,8 +73,9 @@ class CurveClause(Clause):
 
 
 def plane_frame(plane: str, level: float, through: Place, azimuth: float, tilt: float) -> Frame2:
-    """The plane of a drawing: plan at a height, an elevation at a distance, or one turned and
-    tilted (degrees)."""
+    """The plane of a drawing, one of ``PLANES``: plan at a height or an elevation at a distance,
+    its ``level`` (m), or one ``through`` a place, turned by ``azimuth`` and tilted by ``tilt``
+    (degrees)."""
     if plane == "plan":
         return Frame2(np.array([0, 0, level]), np.array([1.0, 0, 0]), np.array([0, 1.0, 0]))
     if plane == "front":

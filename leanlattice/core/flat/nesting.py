@@ -206,6 +206,7 @@ def nest(
 
     Parameters
     ----------
+    made : the parts and stocks
     kept : parts that stay where they are
     order : positions of parts, largest first unless given
     turn : (parts,) places in ``angles`` of the turn tried alone, −1 for all
@@ -235,8 +236,9 @@ def nest_by(
     beaten: tuple[int, float, float] | None = None,
     progress: Callable[[float], None] = lambda share: None,
 ) -> Layout | None:
-    """As ``nest``, with one choice of turns; given up, with ``None``, where as many parts as in the
-    score ``beaten`` fit no sheet and the price of sheets alone is more than there."""
+    """As ``nest`` by the same ``made``, ``kept``, ``order``, ``turn`` and ``progress``, with one
+    ``choice`` of turns; given up, with ``None``, where as many parts as in the score ``beaten`` fit
+    no sheet and the price of sheets alone is more than there."""
     lies = _Lies(made, choice, kept)
     if order is None:
         order = np.lexsort((np.arange(len(made.parts)), -made.size, made.group))
@@ -485,10 +487,10 @@ def nest_better(
     better: Callable[[Layout], None],
     seed: int = 1,
 ) -> Layout:
-    """Looks for better arrangements while ``goes_on``: other orders of parts and turns, of which
-    those that do no worse are gone on from (local search on the order of placement, see Gomes and
-    Oliveira, 2002); ``better`` hears of each better one. Pinned parts stay.
-    """
+    """Looks for better arrangements of what ``made`` holds than ``start`` while ``goes_on``: other
+    orders of parts and turns, by a ``seed``, of which those that do no worse are gone on from
+    (local search on the order of placement, see Gomes and Oliveira, 2002); ``better`` hears of each
+    better one. Pinned parts stay."""
     rng = np.random.default_rng(seed)
     kept = Kept.of(start, start.pinned) if start.pinned.any() else None
     count = len(made.parts)

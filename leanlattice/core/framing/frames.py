@@ -105,8 +105,8 @@ def frame_net(
     gap: float,
     marked: tuple[Section, ...] = (),
 ) -> Frame:
-    """Frame with one section for inner edges and one for the border, and for edges marked as
-    ``MARKS[1]`` and so on those of ``marked``.
+    """Frame of a ``net`` with section ``inner`` for its inner edges and ``border`` for those at the
+    border, and for edges marked as ``MARKS[1]`` and so on those of ``marked``.
 
     The section's height follows the faces beside each member, turned by ``roll`` (rad) about the
     axis. ``set_out`` names an entry of ``SET_OUT``; ``gap`` (m) is what stays free between the
@@ -214,10 +214,12 @@ def set_backs(frame: Frame, gap: float) -> Array:
 def clear_start(
     cosine: Array, sine: Array, near: tuple[Array, Array], far: tuple[Array, Array], gap: float
 ) -> Array:
-    """The least distance (n,) from the node at which both members of each pair can start.
+    """The least distance (n,) from the node at which both members of each pair can start, whose
+    axes meet at angles of that ``cosine`` (n,) and ``sine`` (n,).
 
     In the plane of the axes a member is the strip from −``far`` to ``near`` across its axis,
-    ``near`` towards the other, cut off square at s. Two convex figures are ``gap`` apart if a strip
+    ``near`` towards the other, cut off square at s; both are given for the first and the second of
+    each pair. Two convex figures are ``gap`` apart if a strip
     so wide lies between them, and the best strip is square to the line between their nearest
     corners or lies along a side of one. Of what each such strip asks of s the least is enough:
 

@@ -77,7 +77,8 @@ def panel_net(
     joint: float,
     kept: NDArray[np.bool_] | None = None,
 ) -> Panels:
-    """Panels in all cells of the net, or in those ``kept`` (C,); lengths in metres.
+    """Panels of a ``material`` and ``thickness`` in all cells of the ``net``, or in those ``kept``
+    (C,), with a ``joint`` between them; lengths in metres.
 
     A cell whose flatness is above ``tolerance`` is split into triangles.
     """

@@ -144,8 +144,9 @@ def cone(centre: Array, radius: float, top: float, height: float) -> Form:
 
 
 def conoid(centre: Array, width: float, length: float, rise: float, end_rise: float) -> Form:
-    """Parabolic conoid: straight lines along y from a parabola of ``rise`` to one of ``end_rise``
-    (0: a level line)."""
+    """Parabolic conoid over ``centre`` (3,), ``width`` wide along x and ``length`` long along y
+    (m): straight lines along y from a parabola of ``rise`` to one of ``end_rise`` (0: a level
+    line)."""
     half = width / 2
     bow = _power(2, -1.0, 2.0)
     lift = _power(1, rise, end_rise - rise)

@@ -207,7 +207,9 @@ def _loops(corners: Index, twin: Index, following: Index):  # type: ignore[no-un
 
 
 def build_net(surface: Surface, vertices: Array, uv: Array, corners: Index, offsets: Index) -> Net:
-    """Net from welded vertices and ordered cells.
+    """Net on a ``surface`` from welded ``vertices`` (V, 3) with their parameters ``uv`` (V, 2), and
+    cells in order: ``corners[offsets[i]:offsets[i + 1]]`` are those of cell i, counter-clockwise as
+    seen from outside.
 
     Raises ``NetError`` where an edge has more than two cells or two cells of it turn opposite ways.
     """

@@ -55,7 +55,7 @@ def inset(
     keep: bool = True,
     wanted: NDArray[np.bool_] | None = None,
 ) -> Inset:
-    """The ``wanted`` cells (all, if not given) drawn inward.
+    """The ``wanted`` cells (all, if not given) of a ``net`` drawn inward.
 
     By a ``share`` of the way to their middle, one for all or one a cell (C,), or by a ``distance``
     (m) from their sides; their corners are rounded by ``radius`` (m) in ``arc`` steps, and the ring

@@ -26,8 +26,9 @@ def lifted(net: Net, uv: Array, straight: Array) -> Array:
 
 
 def rebuilt(net: Net, vertices: Array, uv: Array, corners: Index, offsets: Index) -> Net:
-    """Net with vertices no cell uses left out; raises ``NetError`` where the cells are no
-    surface."""
+    """Net of other ``vertices`` (V, 3) at ``uv`` (V, 2) and cells, by ``corners`` and ``offsets``,
+    on the surface of ``net``; vertices no cell uses are left out. Raises ``NetError`` where the
+    cells are no surface."""
     used = np.zeros(len(vertices), bool)
     used[corners] = True
     number = np.cumsum(used, dtype=np.int32) - 1

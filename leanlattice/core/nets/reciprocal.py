@@ -41,9 +41,9 @@ def reciprocal(
     width: float = 0.08,
     thickness: float = 0.08,
 ) -> Reciprocal:
-    """Every inner edge turned about its middle by ``turn`` (rad; below 0 the other way), or by what
-    makes its ends engage by ``engagement`` (m), and carried on until it rests on the next about
-    each vertex.
+    """Bars ``width`` and ``thickness`` (m) on the edges of a ``net``: every inner edge turned about
+    its middle by ``turn`` (rad; below 0 the other way), or by what makes its ends engage by
+    ``engagement`` (m), and carried on until it rests on the next about each vertex.
 
     Edges that end at the border are turned about that end by half. About an inner vertex the ends
     form a ring, one corner each (Baverel, 2000); the corners lie on the shape where the two lines

@@ -40,14 +40,13 @@ class Wireframe:
 def cells_of_wires(
     points: Array, lines: Long, near: float, most: int = 12, normals: Array | None = None
 ) -> Wireframe:
-    """Cells of a wireframe that lies on a surface: points (n, 3) and lines (m, 2).
+    """Cells of a wireframe that lies on a surface: ``points`` (n, 3) and ``lines`` (m, 2).
 
     Points within ``near`` (m) become one, and lines on which others end, or that cross, are parted
-    there. About every vertex the lines are put in order as seen along its normal, given or fitted
-    to its neighbours, and cells found by always taking the next line clockwise (the faces of a
-    rotation system; Edmonds, 1960). Rings of more than ``most`` corners stay open. Raises
-    ``NetError`` where the lines are no wireframe of a surface.
-    """
+    there. About every vertex the lines are put in order as seen along its normal, one of
+    ``normals`` (n, 3) or fitted to its neighbours, and cells found by always taking the next line
+    clockwise (the faces of a rotation system; Edmonds, 1960). Rings of more than ``most`` corners
+    stay open. Raises ``NetError`` where the lines are no wireframe of a surface."""
     vertices, name = weld(points, near)
     edges, doubled = _unique(np.sort(name[lines].astype(np.int64), axis=1), len(vertices))
     if not len(edges):

@@ -158,8 +158,9 @@ class _Spread:
 def equal_mesh(
     surface: Surface, length: float, start: Array, turn: float, most: int = 400
 ) -> EqualMesh:
-    """Net of rhombs whose edges all measure ``length`` (m), from the crossing of two lines at
-    parameters ``start`` (2,), turned by ``turn`` (rad) from the lines of u; whole rhombs only."""
+    """Net of rhombs on a ``surface`` whose edges all measure ``length`` (m), from the crossing of
+    two lines at parameters ``start`` (2,), turned by ``turn`` (rad) from the lines of u; whole
+    rhombs only, and no more than ``most`` along a line."""
     spread = _Spread(surface, length)
     start = np.asarray(start, float)
     spread.uv[0, 0], spread.at[0, 0] = start, surface.points(start[None])[0]

@@ -66,8 +66,9 @@ def equal_foam(low: Array, high: Array, size: float) -> tuple[Array, Array]:
 
 
 def scattered_foam(low: Array, high: Array, size: float, seed: int, rounds: int) -> Array:
-    """Points (n, 3) scattered by ``seed`` so that their cells measure ``size``³ (m³) on average,
-    drawn apart in ``rounds`` after Lloyd (1982), with places of the box standing for its whole."""
+    """Points (n, 3) in the box from ``low`` to ``high`` (3,), scattered by ``seed`` so that their
+    cells measure ``size``³ (m³) on average, drawn apart in ``rounds`` after Lloyd (1982), with
+    places of the box standing for its whole."""
     rng = np.random.default_rng(seed)
     low, high = low - 2 * size, high + 2 * size
     count = max(int(np.prod((high - low) / size)), 4)

@@ -159,9 +159,10 @@ def rays_met(mesh: Mesh, centre: Array, rays: Array) -> Array:
 def geodesic(
     surface: Surface, mesh: Mesh, solid: Polyhedron, centre: Array, border: str = "cut"
 ) -> Net:
-    """The polyhedron's faces carried onto a surface along rays from ``centre`` (3,).
+    """The faces of a ``solid`` carried onto a ``surface`` along rays from ``centre`` (3,).
 
-    ``mesh`` is the surface in triangles. Where rays miss it, faces are cut (``"cut"``) at the place
+    ``mesh`` is the surface in triangles. Where rays miss it, ``border`` says whether faces are cut
+    (``"cut"``) at the place
     along their edges where it ends, found by bisection, or left out (``"whole"``). The net may have
     no cells.
     """

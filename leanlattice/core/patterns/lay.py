@@ -158,8 +158,9 @@ def flat_pattern(
     follow: bool = False,
     placing: Placing | None = None,
 ) -> FlatPattern:
-    """The welded cells of ``lay`` in the square; with ``follow`` they take every point of the
-    domain's outline."""
+    """The welded cells of ``lay`` in the square: a ``pattern`` on a ``surface`` by ``bays`` along u
+    and v, lying as ``placing`` says; with ``follow`` they take every point of the domain's
+    outline."""
     placing = placing or Placing()
     closed = (surface.closed_u, surface.closed_v)
     bays, longer = whole_bays(pattern, bays, closed), placing.longer

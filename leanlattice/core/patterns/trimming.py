@@ -30,7 +30,8 @@ def trim(
     follow: bool = False,
     speck: float = SLIVER,
 ) -> FlatPattern:
-    """The pattern treated at the region's outline: ``"cut"``, ``"whole"`` or ``"past"``.
+    """A ``pattern`` treated at the outline of a ``region``; ``treatment`` is ``"cut"``, ``"whole"``
+    or ``"past"``.
 
     Cut cells follow the outline by their chords, and round its corners; with ``follow`` they take
     every point of it. Those smaller than the share ``speck`` of the usual one are left out.

@@ -151,9 +151,10 @@ def lapped(
     up: Array,
     check: Callable[[], None] = lambda: None,
 ) -> Laps:
-    """Ribs of two sets cut so that they go into each other: the first is slotted from the side
-    ``up`` (3,) points to, or on level lines from outside, the second from the other, along the
-    lines in which their planes meet.
+    """Ribs of two sets cut with ``slots`` so that they go into each other: the ``first`` are
+    slotted from the side ``up`` (3,) points to, or on level lines from outside, the ``second`` from
+    the other, along the lines in which their planes meet. ``check`` is called now and then and may
+    raise.
 
     All material of both within the width of the slot counts, so that plates that only touch beside
     the line are parted too, and several common lengths on one line are halved each. Where more of

@@ -183,7 +183,10 @@ def cut_ribs(
     least_neck: float = 0.0,
     check: Callable[[], None] = lambda: None,
 ) -> Cut:
-    """Ribs of a body, all pieces of each plane kept but those smaller than ``least_area`` (m²).
+    """Ribs of a ``body``, ``thickness`` (m) thick, where the planes or bent surfaces of a
+    ``family`` cut it, all pieces kept but those smaller than ``least_area`` (m²); they are named in
+    a ``series``, and those with a neck thinner than ``least_neck`` (m) are told. ``check`` is
+    called now and then and may raise.
 
     Planes have no ends, so that none is too short for the body; sections are those of the boolean
     package, which are exact for a mesh (Lalish, Manifold).

@@ -140,7 +140,8 @@ def canopy(
     round_feet: bool,
     level: float,
 ) -> Mesh:
-    """Mesh of quads: from each site's cell a funnel of ``along`` rings down to a foot.
+    """Mesh of quads over a ``region``: from the cell of each of the ``sites`` (n, 2) a funnel of
+    ``along`` rings of ``around`` quads down to a foot, which is a circle with ``round_feet``.
 
     The border of the cells lies ``height`` (m) above ``level``, the feet on it; a foot is its cell
     shrunk to ``share`` about its middle, or a circle of that area. Named runs: ``outer border`` and

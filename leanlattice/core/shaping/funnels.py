@@ -23,7 +23,7 @@ def funnel_profile(
 ) -> Array:
     """Section (n, 2) of a funnel as radius and height: level at the slab, a quarter circle of
     radius ``above``, upright at ``throat``, a quarter circle of radius ``below`` outward, ending
-    ``depth`` below the slab; all in metres."""
+    ``depth`` below the slab; all in metres. Quarter circles are of so many ``steps``."""
     t = np.linspace(0, np.pi / 2, steps)
     top = np.column_stack([throat + above * (1 - np.sin(t)), -above * (1 - np.cos(t))])
     foot = np.column_stack([throat + below * (1 - np.cos(t)), -depth + below * (1 - np.sin(t))])
@@ -50,9 +50,10 @@ def funnel_slab(
     """Mesh of a level slab over ``outline`` (n, 2) at height ``level`` with a funnel about each of
     ``centres`` (m, 2).
 
-    Lengths in metres. The funnels keep clear of each other and of the outline by ``throat +
-    above``; border runs are named ``outer border`` and ``throat 1`` ….
-    """
+    Lengths in metres; funnels are ``funnel_profile`` of ``throat``, ``depth``, ``above`` and
+    ``below``, and the slab has ``bays`` along its longer side. The funnels keep clear of each other
+    and of the outline by ``throat + above``; border runs are named ``outer border`` and ``throat
+    1`` …."""
     reach = throat + above
     turn = np.linspace(0, 2 * np.pi, 49)[:-1]
     circles = tuple(c + reach * np.column_stack([np.cos(turn), -np.sin(turn)]) for c in centres)

@@ -72,8 +72,8 @@ def _without_outer_slivers(flat: Array, t: NDArray[np.int32]) -> NDArray[np.int3
 def ground_of_picture(
     grey: Array, width: float, low: float, high: float, most: int = 160
 ) -> MeshSurface:
-    """Ground as wide as ``width`` (m) along x, from ``low`` where a picture is black to ``high``
-    (m) where it is white.
+    """Ground of a picture ``grey`` (rows, columns), as wide as ``width`` (m) along x, from ``low``
+    where a picture is black to ``high`` (m) where it is white.
 
     A picture with more than ``most`` pixels along a side is averaged down to that.
     """

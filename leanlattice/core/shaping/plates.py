@@ -117,8 +117,8 @@ def _slope_sums(at: Array, centres: Array, weights: Array) -> Array:
 def thin_plate(
     outline: Array, openings: tuple[Array, ...], points: Array, softness: float, level_edge: bool
 ) -> Plate:
-    """Surface through a closed ``outline`` (n, 3) and near ``points`` (m, 3), all in metres, that
-    bends least in plan.
+    """Surface through a closed ``outline`` (n, 3), the edges of ``openings`` in it, and near
+    ``points`` (m, 3), all in metres, that bends least in plan.
 
     Thin-plate spline (Duchon, 1977): the border is kept, ``softness`` ≥ 0 says how freely the
     surface may pass by the points: 0 passes through them, 1 lets the bending decide (smoothing as

@@ -100,8 +100,8 @@ def refined(body: Body, length: float) -> Body:
 
 
 def prism(ring: Array, openings: Sequence[Array], axis: Array, low: float, high: float) -> Body:
-    """Body over an outline (n, 3) in any plane, from ``low`` to ``high`` (m) along the unit vector
-    ``axis``.
+    """Body over an outline ``ring`` (n, 3) in any plane, less its ``openings``, from ``low`` to
+    ``high`` (m) along the unit vector ``axis``.
 
     The outline is carried straight along ``axis`` onto the planes square to it.
     """

@@ -103,7 +103,7 @@ def extruded_body(
     tolerance: float,
 ) -> tuple[Body, list[tuple[Array, float]]]:
     """Body over closed ``outlines`` in ``frame`` (the first the outside, the others openings within
-    it).
+    it), in chords within ``tolerance`` (m).
 
     ``height`` (m) is along the frame's normal, ``lean`` (2,) the shift of the top in the plane,
     ``taper`` (rad) how far the walls lean inward, ``rounding`` (m) the radius of the top edge and
@@ -207,7 +207,8 @@ def capped_stack(rings: Array) -> Body:
 def extruded_surface(
     low: Path, frame: Frame2, height: float, lean: Array, taper: float
 ) -> Extruded:
-    """The walls alone, with true curves below and above."""
+    """The walls alone over a curve ``low`` in ``frame``, with true curves below and above:
+    ``height`` (m) high, shifted by ``lean`` (2,) at the top, drawn in by ``taper`` (rad)."""
     inset = float(np.tan(taper) * height)
     way = low if not low.closed or low.signed_area > 0 else low.reversed()
     high = way if inset == 0 else matched_offset(way, inset)

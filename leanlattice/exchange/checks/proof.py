@@ -29,7 +29,7 @@ def solids_of(
     tools: Mapping[str, float],
     press: float = 0.0,
 ) -> dict[str, manifold3d.Manifold]:
-    """Solid in metres of each part by label.
+    """Solid in metres of each part by label, by ``rows`` of the assembly.
 
     Outer and inner ``outlines`` on the sheet, counted from the lower left corner of the outer one,
     are carried to where that corner goes, piece by piece where a part has ``bends``. ``tools`` (mm)
