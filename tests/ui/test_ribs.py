@@ -42,6 +42,37 @@ def test_a_body_becomes_ribs_that_are_proved_and_set_out_on_sheets(page):
     ]  # fmt: skip
 
 
+def test_ribs_too_long_for_a_sheet_are_spliced_from_their_warning(page):
+    """The warning offers the joints; how long lengths may be is changed in the sentence, and taken
+    back."""
+    box = {"id": "box", "kind": "box", "values": {"along_x": 6, "along_y": 1.5, "height": 0.5}}
+    sheets = {"id": "sheets", "kind": "rib-sheets", "values": {}}
+    new_project(page, "Long ribs", box, RIBS, sheets)
+    assert page.figure("ribs") == "7"
+    warning = page.wait(
+        lambda: next(e for e in page.find_all("section") if "larger than a sheet" in e.text)
+    )
+    assert "or to splice them" in warning.text
+    page.click("Splice ribs longer than 2460 mm", "button")
+    page.wait(lambda: page.find_all('section[aria-label="Splice long ribs"]'))
+    page.ready()
+    page.wait(lambda: page.figure("ribs") == "15")
+    assert page.figure("splices") == "8"
+    assert not any("larger than a sheet" in e.text for e in page.find_all("section"))
+    page.wait(lambda: page.figure("overlap").startswith("0.000"))
+    page.click("Schedules", "a")
+    page.click("Ribs", "button")
+    page.wait(lambda: any(r.text.startswith("A2-3") for r in page.find_all('[role="row"]')))
+    page.click("Workbench", "a")
+    page.find('[data-value="longest"]').click()
+    typed = page.find('input[aria-label="Longest length"]')
+    typed.send_keys(Keys.CONTROL, "a")
+    typed.send_keys("1800", Keys.ENTER)
+    page.wait(lambda: page.figure("ribs") == "19")
+    page.click("Undo", "button")
+    page.wait(lambda: page.figure("ribs") == "15")
+
+
 def slide(page, label, share):
     """Puts a slider at a share of its range, as a hand would."""
     page.browser.execute_script(

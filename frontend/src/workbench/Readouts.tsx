@@ -70,7 +70,7 @@ const SHOWN: { layer: string; names: string[] }[] = [
   { layer: "panels", names: ["panels", "area", "flatness", "split"] },
   {
     layer: "ribs",
-    names: ["ribs", "crossings", "rib_area", "rib_mass", "longest_rib", "overlap", "gap", "away"],
+    names: ["ribs", "crossings", "rib_area", "rib_mass", "longest_rib", "splices", "overlap", "gap", "away"],
   },
   { layer: "sheets", names: ["sheets", "used", "cut_length"] },
   { layer: "bars", names: ["bars", "bars_used"] },
