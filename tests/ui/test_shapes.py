@@ -171,7 +171,7 @@ def test_columns_are_scattered_placed_and_dragged(page):
     field.send_keys(Keys.ARROW_UP, Keys.ARROW_UP)
     page.wait(lambda: "Border loops 6" in page.find('[data-clause="f"]').text)
     page.find('[data-value="columns"]').click()
-    page.click("placed by hand")
+    page.click("columns placed by hand")
     page.wait(lambda: "Border loops 3" in page.find('[data-clause="f"]').text)
     drag(page, page.find('[data-handle="sites-0"]'), -30, 10)
     page.wait(lambda: values(page, "c").get("sites", [[-4]])[0][0] != -4)

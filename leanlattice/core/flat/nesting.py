@@ -376,10 +376,12 @@ class _Neighbours:
         self.box = np.concatenate([turned.low, turned.low + turned.size])
         self.boxes = np.array(sheet.boxes).reshape(-1, 4)
 
-    def _near(self, shift: Array, reach: float) -> Any:
-        """Shapes that may come nearer than the spacing if the part is moved by up to ``reach``."""
-        grow = self.stock.spacing + reach
-        low, high = self.box[:2] + shift - grow, self.box[2:] + shift + grow
+    def _near(self, shift: Array, back: Array, ahead: float) -> Any:
+        """Shapes that may come nearer than the spacing if the part is moved left and down by up to
+        ``back`` (2,) and the other way by up to ``ahead``."""
+        spacing = self.stock.spacing
+        low = self.box[:2] + shift - spacing - back
+        high = self.box[2:] + shift + spacing + ahead
         near = (self.boxes[:, :2] <= high).all(axis=1) & (self.boxes[:, 2:] >= low).all(axis=1)
         return np.array([self.sheet.shapes[k] for k in np.flatnonzero(near)], object)
 
@@ -389,7 +391,8 @@ class _Neighbours:
     def freed(self, shift: Array) -> Array | None:
         """A place near by where it keeps the spacing, found by moving it away from what it is too
         near to; ``None`` where that does not lead to one."""
-        others, spacing = self._near(shift, self.reach), self.stock.spacing
+        others = self._near(shift, np.full(2, self.reach), self.reach)
+        spacing = self.stock.spacing
         start = shift
         for _ in range(PUSHES):
             shape = self._at(shift)
@@ -412,10 +415,10 @@ class _Neighbours:
 
         A push by what the nearest is further away than the spacing brings it no nearer than that.
         """
-        ways = (0, 1, 0)
-        others = self._near(shift, len(ways) * self.reach)
-        for axis in ways:
+        for axis in (0, 1, 0):
             room = min(float(shift[axis] - self.low[axis]), self.reach)
+            # Only what stands in its way, as seen along the axis.
+            others = self._near(shift, room * np.eye(2)[axis], 0.0)
             for _ in range(PUSHES):
                 step = room
                 if len(others):
