@@ -8,7 +8,8 @@ from pathlib import Path
 
 import numpy as np
 
-from leanlattice.core.flat.nesting import Nest, nest, nest_better
+from leanlattice.core.flat.nesting import Nest, nest
+from leanlattice.core.flat.searching import nest_better
 from leanlattice.core.flat.sheets import Sheets
 from leanlattice.core.geometry.forms import torus
 from leanlattice.core.geometry.meshes import Body

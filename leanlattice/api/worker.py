@@ -18,7 +18,8 @@ from numpy.typing import NDArray
 from ..clauses.registry import CLAUSE_TYPES
 from ..clauses.shape.drawn import Curves
 from ..clauses.shape.files import Underlay
-from ..core.flat.nesting import nest_better, score
+from ..core.flat.nesting import score
+from ..core.flat.searching import nest_better
 from ..core.flat.sheets import Layout, Sheets
 from ..exchange import wire
 from ..exchange.curves import curves_dxf, curves_svg

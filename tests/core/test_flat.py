@@ -12,16 +12,10 @@ from hypothesis import strategies as st
 
 from leanlattice.core.flat.cutting import Cutting, not_cut, outlines, tabs_along
 from leanlattice.core.flat.lettering import lettered
-from leanlattice.core.flat.nesting import (
-    TURNS,
-    Nest,
-    _Neighbours,
-    _Sheet,
-    nest,
-    nest_better,
-    score,
-)
+from leanlattice.core.flat.neighbours import Neighbours
+from leanlattice.core.flat.nesting import TURNS, Nest, Sheet, nest, score
 from leanlattice.core.flat.parts import Part, panel_parts
+from leanlattice.core.flat.searching import nest_better
 from leanlattice.core.flat.sheets import Kept, Stock, placed, stock_of_slot
 from leanlattice.core.framing.panels import panel_net
 from leanlattice.core.geometry.polygons import areas
@@ -200,11 +194,13 @@ def test_what_is_pushed_keeps_the_spacing_from_what_lies_far_off(before, below, 
     stock = Stock(2000, 2000, 0, 20)
     square = part([(0, 0), (100, 0), (100, 100), (0, 100)], label="square")
     made = Nest([square, square], [stock])
-    sheet = _Sheet(0, made.grid(stock))
+    sheet = Sheet(0, made.grid(stock))
     turned, at = made.turned(0, 0.0), np.array([500.0, 500.0])
     for there in ((500 - 120 - before, 500 + up), (500 + aside, 500 - 120 - below)):
         sheet.put(0, shapely.box(*there, there[0] + 100, there[1] + 100))
-    near = _Neighbours(sheet, stock, square.shape, turned, 5 * made.cell)
+    near = Neighbours(
+        sheet.shapes, sheet.boxes, stock, square.shape, 0.0, turned.low, turned.size, 5 * made.cell
+    )
     shift = near.pushed(at)
     assert (shift <= at).all()
     lies = shapely.box(*shift, *(shift + 100))

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 from functools import cached_property
 from typing import Any
 
@@ -12,10 +12,11 @@ import shapely
 from numpy.typing import NDArray
 
 from .cells import CORNER, Grid, Runs, runs_of, widened
+from .neighbours import SLACK, Neighbours, lying
 from .parts import Part
 from .sheets import Kept, Layout, Stock, narrowest, placed, stock_of_slot
 
-__all__ = ["TURNS", "Nest", "nest", "nest_better"]
+__all__ = ["EIGHTHS", "TURNS", "Nest", "Sheet", "nest", "nest_by", "score"]
 
 Array = NDArray[np.float64]
 Index = NDArray[np.int64]
@@ -28,10 +29,6 @@ PAD = 2
 """Cells about a part and a sheet for what cells are larger than what they stand for."""
 PRICE = 1e6
 """Area (mm²) that weighs as much as one unit of price."""
-SLACK = 1e-6
-"""What (mm) counts as nothing."""
-PUSHES, PUSHED = 6, 0.01
-"""Steps in which a part is pushed one way, and the least (mm) it is pushed by."""
 EIGHTHS = tuple(45.0 * k for k in (0, 2, 4, 6, 1, 3, 5, 7))
 HALVES, AS_IT_IS = (True, (0.0, 180.0)), (True, (0.0,))
 TURNS: dict[str, tuple[tuple[bool, tuple[float, ...]], ...]] = {
@@ -162,7 +159,7 @@ class Nest:
 
 
 @dataclass
-class _Sheet:
+class Sheet:
     """A sheet while it fills: its stock, the group of what lies on it (−1 while it is empty), and
     shapes (mm) that lie there with their boxes."""
 
@@ -264,7 +261,7 @@ class _Lies:
             np.zeros((count, 2)),
         )
         self.pinned = np.zeros(count, bool)
-        self.sheets: dict[int, _Sheet] = {}
+        self.sheets: dict[int, Sheet] = {}
         self.price, self.missed = 0.0, 0
         self.counted = sum(s.number for s in made.stocks)
         if kept is None:
@@ -275,16 +272,16 @@ class _Lies:
             assert sheet is not None
             self._put(i, int(kept.slot[i]), sheet, float(kept.angle[i]), kept.shift[i])
 
-    def sheet(self, slot: int) -> _Sheet | None:
+    def sheet(self, slot: int) -> Sheet | None:
         """The sheet at a place in the order in which they are taken."""
         if slot not in self.sheets:
             stock = stock_of_slot(self.made.stocks, slot)
             if stock is None:
                 return None
-            self.sheets[slot] = _Sheet(stock, self.made.grid(self.made.stocks[stock]))
+            self.sheets[slot] = Sheet(stock, self.made.grid(self.made.stocks[stock]))
         return self.sheets[slot]
 
-    def _put(self, part: int, slot: int, sheet: _Sheet, angle: float, shift: Array) -> None:
+    def _put(self, part: int, slot: int, sheet: Sheet, angle: float, shift: Array) -> None:
         if sheet.group < 0:
             self.price += self.made.stocks[sheet.stock].price
         self.slot[part], self.angle[part], self.shift[part] = slot, angle, shift
@@ -308,7 +305,7 @@ class _Lies:
             slot += 1
         self.missed += 1
 
-    def _found(self, part: int, sheet: _Sheet, only: int) -> tuple[float, Array] | None:
+    def _found(self, part: int, sheet: Sheet, only: int) -> tuple[float, Array] | None:
         """Turn (rad) and shift (mm) of a part on a sheet: the first place by the cells it covers,
         if it can be moved from there to where it keeps the spacing, or else by the cells it keeps
         free.
@@ -319,7 +316,17 @@ class _Lies:
             if found is None:
                 return None  # what does not fit tightly does not fit
             turned, x, y = found
-            near = _Neighbours(sheet, stock, made.shapes[part], turned, (2 * PAD + 1) * made.cell)
+            reach = (2 * PAD + 1) * made.cell
+            near = Neighbours(
+                sheet.shapes,
+                sheet.boxes,
+                stock,
+                made.shapes[part],
+                turned.angle,
+                turned.low,
+                turned.size,
+                reach,
+            )
             shift = made.shift(stock, turned, x, y)
             moved = near.freed(shift) if tight else shift
             if moved is not None:
@@ -327,7 +334,7 @@ class _Lies:
         return None
 
     def _first(
-        self, part: int, sheet: _Sheet, only: int, tight: bool
+        self, part: int, sheet: Sheet, only: int, tight: bool
     ) -> tuple[_Turned, int, int] | None:
         """The turn and first place of a part on a sheet, of those that end furthest left."""
         made, stock = self.made, self.made.stocks[sheet.stock]
@@ -362,82 +369,6 @@ class _Lies:
         )
 
 
-class _Neighbours:
-    """A part about to lie on a sheet, and what lies within ``reach`` (mm) of where it may come."""
-
-    def __init__(
-        self, sheet: _Sheet, stock: Stock, shape: Any, turned: _Turned, reach: float
-    ) -> None:
-        self.sheet, self.stock, self.reach = sheet, stock, reach
-        self.shape = lying(shape, turned.angle, np.zeros(2))
-        self.low = stock.margin - turned.low
-        room = np.array([stock.width, stock.height]) - 2 * stock.margin
-        self.high = self.low + np.maximum(room - turned.size, 0.0)
-        self.box = np.concatenate([turned.low, turned.low + turned.size])
-        self.boxes = np.array(sheet.boxes).reshape(-1, 4)
-
-    def _near(self, shift: Array, back: Array, ahead: float) -> Any:
-        """Shapes that may come nearer than the spacing if the part is moved left and down by up to
-        ``back`` (2,) and the other way by up to ``ahead``."""
-        spacing = self.stock.spacing
-        low = self.box[:2] + shift - spacing - back
-        high = self.box[2:] + shift + spacing + ahead
-        near = (self.boxes[:, :2] <= high).all(axis=1) & (self.boxes[:, 2:] >= low).all(axis=1)
-        return np.array([self.sheet.shapes[k] for k in np.flatnonzero(near)], object)
-
-    def _at(self, shift: Array) -> Any:
-        return shapely.transform(self.shape, lambda points: points + shift)
-
-    def freed(self, shift: Array) -> Array | None:
-        """A place near by where it keeps the spacing, found by moving it away from what it is too
-        near to; ``None`` where that does not lead to one."""
-        others = self._near(shift, np.full(2, self.reach), self.reach)
-        spacing = self.stock.spacing
-        start = shift
-        for _ in range(PUSHES):
-            shape = self._at(shift)
-            distance = shapely.distance(others, shape) if len(others) else np.array([np.inf])
-            k = int(np.argmin(distance))
-            short = spacing - float(distance[k])
-            if short <= 0:
-                return shift
-            if distance[k] <= 0:
-                return None
-            line = shapely.get_coordinates(shapely.shortest_line(others[k], shape))
-            away = (line[1] - line[0]) / distance[k]
-            shift = np.clip(shift + (short + SLACK) * away, self.low, self.high)
-            if np.abs(shift - start).max() > self.reach:
-                return None
-        return None
-
-    def pushed(self, shift: Array) -> Array:
-        """Its place pushed left and down until it lies at the spacing from others or at the margin.
-
-        A push by what the nearest is further away than the spacing brings it no nearer than that.
-        """
-        for axis in (0, 1, 0):
-            room = min(float(shift[axis] - self.low[axis]), self.reach)
-            # Only what stands in its way, as seen along the axis.
-            others = self._near(shift, room * np.eye(2)[axis], 0.0)
-            for _ in range(PUSHES):
-                step = room
-                if len(others):
-                    distance = float(shapely.distance(others, self._at(shift)).min())
-                    step = min(step, distance - self.stock.spacing - SLACK)
-                if step < PUSHED and step < room:
-                    break
-                shift = shift - step * np.eye(2)[axis]
-                room -= step
-                if room <= 0:
-                    break
-        return shift
-
-
-def lying(shape: Any, angle: float, shift: Array) -> Any:
-    """A shape (mm) turned and shifted to where it lies."""
-    return shapely.transform(shape, lambda points: placed(points, angle, shift))
-
-
 def score(layout: Layout) -> tuple[int, float, float]:
     """What is better is less: parts on no sheet; the price of sheets and, a little, their area
     taken, offcuts taken off; and how evenly filled they are, as a sheet that is nearly empty is
@@ -454,65 +385,3 @@ def score(layout: Layout) -> tuple[int, float, float]:
     )
     taken = round(price * PRICE + layout.taken(), 0)
     return off, taken, round(float(-np.sum((filled / area) ** 2)), 9)
-
-
-@dataclass
-class _Search:
-    """Orders of parts, their turns (−1 for the best) and the choice of turns, the one gone on from
-    with its score, and the best layout."""
-
-    made: Nest
-    kept: Kept | None
-    order: Index
-    turn: Index
-    choice: int
-    at: tuple[int, float, float]
-    best: Layout
-    better: Callable[[Layout], None]
-
-    def tries(self, order: Index, turn: Index, choice: int) -> None:
-        """Goes on from a layout that is no worse, and tells of one that is better."""
-        layout = nest_by(self.made, choice, self.kept, order, turn, self.at)
-        if layout is None or score(layout) > self.at:
-            return
-        found = score(layout)
-        better = found < self.at
-        self.order, self.turn, self.choice, self.at = order, turn, choice, found
-        if better:
-            self.best = replace(layout, cutting=self.best.cutting)
-            self.better(self.best)
-
-
-def nest_better(
-    made: Nest,
-    start: Layout,
-    goes_on: Callable[[], bool],
-    better: Callable[[Layout], None],
-    seed: int = 1,
-) -> Layout:
-    """Looks for better arrangements of what ``made`` holds than ``start`` while ``goes_on``: other
-    orders of parts and turns, by a ``seed``, of which those that do no worse are gone on from
-    (local search on the order of placement, see Gomes and Oliveira, 2002); ``better`` hears of each
-    better one. Pinned parts stay."""
-    rng = np.random.default_rng(seed)
-    kept = Kept.of(start, start.pinned) if start.pinned.any() else None
-    count = len(made.parts)
-    free, start = np.full(count, -1), replace(start, made=made)
-    order = np.lexsort((start.shift[:, 0], start.sheet))
-    search = _Search(made, kept, order, free, 0, score(start), start, better)
-    for first in (made.size, made.length, made.length * made.size):
-        for choice in range(len(made.choices)):
-            if goes_on():
-                search.tries(np.lexsort((np.arange(count), -first)), free, choice)
-    while count > 1 and goes_on():
-        order, turn = search.order.copy(), search.turn.copy()
-        for _ in range(rng.integers(1, 4)):
-            a, b = rng.integers(0, count, 2)
-            if rng.random() < 0.5:
-                order[[a, b]] = order[[b, a]]
-            else:
-                order = np.insert(np.delete(order, a), b, order[a])
-        if rng.random() < 0.3:
-            turn[rng.integers(0, count)] = rng.integers(-1, len(EIGHTHS))
-        search.tries(order, turn, search.choice)
-    return search.best
