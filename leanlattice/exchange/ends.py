@@ -12,6 +12,7 @@ import trimesh
 from numpy.typing import NDArray
 
 from ..clauses.shape.drawn import Curves
+from ..core.geometry.meshes import Body
 from ..core.geometry.nets import MARKS, Net
 from ..core.geometry.polygons import areas
 from .curves import curves_dxf, curves_svg
@@ -48,17 +49,20 @@ def centroid(shape: Shape) -> Array:
 
 def write_shapes(folder: Path, shapes: Sequence[Shape]) -> None:
     """``solids.csv`` and ``solids.glb``: bodies and surfaces with their volumes, areas and middles,
-    as their triangles have them."""
+    as their triangles have them, and of bodies with curved faces as these are."""
     head = ["label", "kind", "volume_m3", "area_m2"]
     head += [f"{of}_{a}_m" for of in ("centroid", "low", "high") for a in "xyz"] + [
         "triangles",
         "exact",
+        "exact_volume_m3",
+        "exact_area_m2",
     ]
     rows = []
     scene = trimesh.Scene()
     for s in shapes:
         mesh = s.mesh
-        volume = round(s.shape.volume, 9) if s.closed else ""  # type: ignore[union-attr]
+        volume = round(Body(mesh).volume, 9) if s.closed else ""
+        exact = ["", ""] if s.measures is None else [round(m, 9) for m in s.measures]
         places = np.concatenate([centroid(s), mesh.vertices.min(axis=0), mesh.vertices.max(axis=0)])
         rounded = (np.round(places, 6) + 0.0).tolist()
         kind = "body" if s.closed else "surface"
@@ -71,6 +75,7 @@ def write_shapes(folder: Path, shapes: Sequence[Shape]) -> None:
                 *rounded,
                 len(mesh.triangles),
                 int(s.exact),
+                *exact,
             ]
         )
         drawn = trimesh.Trimesh(y_up(mesh.vertices), mesh.triangles, process=False)

@@ -18,6 +18,7 @@ from ..core.geometry.nets import Net
 from ..core.geometry.surfaces import Surface
 from ..core.ribs.parts import Ribs
 from ..core.shaping.facets import facets
+from ..core.shaping.onto import finer, measures
 from ..statement.document import Statement
 from ..statement.evaluate import Outcome
 from .balance import carries
@@ -28,6 +29,9 @@ __all__ = ["HELPERS", "Material", "NotMade", "Shape", "not_made", "unused"]
 
 TOLERANCE = 0.001
 """Members of frames that nobody labelled are of one type within this (m)."""
+OFF, MOST_TRIANGLES = 5e-4, 40_000
+"""How far (m) triangles of a body that are written lie from its curved faces, as long as there are
+no more of them."""
 HELPERS = ("Hold", "Push", "Aim", "Pull", "Stock")
 """Types of results that only serve other clauses."""
 SERIES = ("", "A", "B", "C", "D")
@@ -52,8 +56,16 @@ class Shape:
 
     @cached_property
     def mesh(self) -> Mesh:
-        """Its triangles."""
+        """Its triangles; those of a body within ``OFF`` of its faces where ``MOST_TRIANGLES``
+        suffice."""
+        if isinstance(self.shape, Body) and self.shape.faces:
+            return finer(self.shape, OFF, MOST_TRIANGLES).mesh
         return facets(self.shape).mesh
+
+    @cached_property
+    def measures(self) -> tuple[float, float] | None:
+        """Volume (m³) and area (m²) of a body with its curved faces as they are."""
+        return measures(self.shape) if isinstance(self.shape, Body) and self.shape.faces else None
 
     @property
     def closed(self) -> bool:

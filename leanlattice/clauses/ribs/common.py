@@ -16,6 +16,7 @@ from ...core.ribs.parts import Ribs
 from ...core.ribs.planes import Planes
 from ...core.ribs.plates import Cut, cut_ribs
 from ...core.ribs.spines import Bends
+from ...core.shaping.faces import stands_for_curves
 from ...core.shaping.solids import SolidError
 from ..base import Clause, ClauseError, Figure, Made, Notice, Take, Work, choice, listed, number
 from ..lattice.common import place_of
@@ -180,10 +181,16 @@ def proof(ribs: Ribs, check: Callable[[], None]) -> tuple[dict[str, Figure], lis
         ]
     figures = {
         "overlap": Figure("Overlap put together", found.overlap, "mm³", 3),
-        "gap": Figure("Largest gap at a slot", found.gap, "mm", 3),
+        "gap": Figure(
+            "Largest gap at a slot or joint" if ribs.splices else "Largest gap at a slot",
+            found.gap,
+            "mm",
+            3,
+        ),
     }
     if ribs.body is not None:
-        figures["away"] = Figure("Edges off the body", found.away, "mm", 3)
+        against = "the body's triangles" if stands_for_curves(ribs.body) else "the body"
+        figures["away"] = Figure(f"Edges off {against}", found.away, "mm", 3)
     out = []
     if found.overlap > OVERLAP_MM3:
         out.append(

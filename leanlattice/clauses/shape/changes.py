@@ -22,6 +22,7 @@ from ...core.geometry.meshsurface import MeshSurface, mesh_surface
 from ...core.geometry.surfaces import Surface
 from ...core.shaping.bending import control_box
 from ...core.shaping.easing import eased
+from ...core.shaping.faces import carried_face
 from ...core.shaping.facets import facets
 from ...core.shaping.solids import SolidError, boolean, refined
 from ...core.shaping.stacks import upright_walls
@@ -84,7 +85,9 @@ def carried(shape: Shape, by: Affine) -> Shape:
         return mapped(shape, by)
     mesh = shape.mesh.with_vertices(by.points(shape.mesh.vertices))
     mesh = mesh.reversed() if by.mirrors else mesh
-    return Body(mesh, carried(shape.skin, by) if shape.skin is not None else None)  # type: ignore[arg-type]
+    skin = None if shape.skin is None else carried(shape.skin, by)
+    faces = tuple(f for face in shape.faces if (f := carried_face(face, by)) is not None)
+    return Body(mesh, skin, faces)  # type: ignore[arg-type]
 
 
 def _carried_mesh(surface: MeshSurface, by: Affine) -> MeshSurface:
@@ -386,13 +389,11 @@ class BendShape(ShapeClause):
             faces = shape.faces or shape.mesh
             bent = mesh_surface(faces.with_vertices(box.points(faces.vertices)))
             return made(bent.swapped() if shape.flipped else bent, aids=aids)
-        body = shape
         longest = float(np.ptp(points, axis=0).max()) / 20
         try:
             body = refined(shape, longest)
         except SolidError as error:
             raise ClauseError(str(error)) from None
         mesh = body.mesh.with_vertices(box.points(body.mesh.vertices))
-        return made(
-            Body(mesh, mapped(shape.skin, box) if shape.skin is not None else None), aids=aids
-        )
+        skin = None if shape.skin is None else mapped(shape.skin, box)
+        return made(Body(mesh, skin), aids=aids)

@@ -16,7 +16,9 @@ from ...core.geometry.meshsurface import MeshSurface, mesh_surface
 from ...core.geometry.surfaces import Surface
 from ...core.shaping.crossing import self_crossings
 from ...core.shaping.drainage import ponds
+from ...core.shaping.faces import stands_for_curves
 from ...core.shaping.facets import facets
+from ...core.shaping.onto import measures
 from ..base import Clause, ClauseError, Figure, Made, Notice, Take
 
 __all__ = [
@@ -125,7 +127,7 @@ def facing_aids(
 def _size_figures(shape: Shape) -> dict[str, Figure]:
     mesh = facets(shape).mesh
     size = mesh.extent
-    # That of the triangles; the true one takes longer and follows.
+    # Those of the triangles; the true ones take longer and follow.
     out = {"area": Figure("Area", mesh.area, "m²", 1)}
     if isinstance(shape, Body):
         out["volume"] = Figure("Volume", shape.volume, "m³", 2)
@@ -139,6 +141,8 @@ def _size_figures(shape: Shape) -> dict[str, Figure]:
 def smallest_radius(shape: Shape) -> tuple[Figure, Array] | None:
     """The tightest bend and its place, away from creases and borders; ``None`` where there is none
     to speak of."""
+    if isinstance(shape, Body) and shape.faces and not stands_for_curves(shape):
+        return _radius_of_faces(shape)
     f = facets(shape)
     gauss, mean = f.curvatures.T
     usable = np.isfinite(gauss) & np.isfinite(mean)
@@ -156,14 +160,45 @@ def smallest_radius(shape: Shape) -> tuple[Figure, Array] | None:
     return Figure("Smallest radius", float(1 / bend[worst]), "m", 2), f.points[worst]
 
 
+def _radius_of_faces(body: Body) -> tuple[Figure, Array]:
+    """The tightest bend of a body's curved faces and its place, at the middles of triangles."""
+    least, where = np.inf, np.zeros(3)
+    for face in body.faces:
+        middle = body.mesh.vertices[body.mesh.triangles[face.triangles]].mean(axis=1)
+        uv, places, _ = face.nearest(middle)
+        gauss, mean = face.surface.curvatures(uv).T
+        bend = np.abs(mean) + np.sqrt(np.maximum(mean**2 - gauss, 0.0))
+        # A surface moved along its normals bends as much less, or more, as it was moved.
+        radius = np.maximum(1 / np.maximum(bend, 1e-12) + np.sign(mean) * face.offset, 0.0)
+        worst = int(np.argmin(radius))
+        if radius[worst] < least:
+            least, where = float(radius[worst]), places[worst]
+    if least > 1e9:
+        return Figure("Smallest radius", "flat"), where
+    return Figure("Smallest radius", least, "m", 2), where
+
+
 def _place(at: Array | Sequence[float]) -> tuple[float, float, float]:
     return (float(at[0]), float(at[1]), float(at[2]))
+
+
+def _measured(shape: Shape) -> dict[str, Figure]:
+    """Area and volume with curved faces as they are; where triangles are all there is of them, that
+    they are measured on these."""
+    if isinstance(shape, Surface):
+        return {"area": Figure("Area", shape.area, "m²", 1)}
+    volume, area = measures(shape)
+    out = {"area": Figure("Area", area, "m²", 1), "volume": Figure("Volume", volume, "m³", 2)}
+    if stands_for_curves(shape):
+        count = len(shape.mesh.triangles)
+        out["measured_on"] = Figure("Measured on", f"its {count:,} triangles")
+    return out
 
 
 def _second_look(
     shape: Shape, check: Callable[[], None], drains: bool = True
 ) -> tuple[dict[str, Figure], list[Notice]]:
-    figures = {"area": Figure("Area", shape.area, "m²", 1)}
+    figures = _measured(shape)
     check()
     notices: list[Notice] = []
     radius = smallest_radius(shape)
@@ -218,7 +253,7 @@ def body_needed(shape: Any, doing: str) -> Body:
 
 
 def _outward(body: Body) -> Body:
-    return body if body.volume >= 0 else Body(body.mesh.reversed(), body.skin)
+    return body if body.volume >= 0 else body.reversed()
 
 
 def surface_needed(shape: Any, whole: bool = False) -> Surface:

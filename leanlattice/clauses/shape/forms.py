@@ -7,11 +7,9 @@ from typing import Any, Literal
 import numpy as np
 
 from ...core.geometry import forms
-from ...core.geometry.meshes import Body
 from ...core.geometry.surfaces import Surface
-from ...core.shaping.facets import surface_mesh
 from ...core.shaping.solids import prism
-from ...core.shaping.stacks import cap_loops
+from ...core.shaping.stacks import bounded_by
 from ..base import ClauseError, Figure, Handle, Made, Work, choice, number, point
 from .common import Place, ShapeClause, dial_aid, made
 
@@ -65,9 +63,7 @@ def _made(surface: Surface, kind: str, figures: dict[str, Figure] | None = None)
     """The surface, or the body it bounds with flat ends."""
     if kind == "surface":
         return made(surface, figures)
-    mesh, _ = surface_mesh(surface)
-    body = cap_loops(mesh) if mesh.loops else Body(mesh)
-    return made(Body(body.mesh, surface), figures)
+    return made(bounded_by(surface), figures)
 
 
 class Ball(ShapeClause):

@@ -9,8 +9,7 @@ import numpy as np
 from ...core.geometry.curves import first_coincident
 from ...core.geometry.meshes import Body
 from ...core.geometry.surfaces import Surface, crossing_profiles, dome, loft
-from ...core.shaping.facets import surface_mesh
-from ...core.shaping.stacks import StackError, cap_loops
+from ...core.shaping.stacks import StackError, bounded_by
 from ..base import ClauseError, Figure, Handle, Made, Notice, Work, choice, number, point, profiles
 from .common import Place, ShapeClause, made
 
@@ -100,9 +99,8 @@ class LoftShape(ShapeClause):
 
 def _body(surface: Surface) -> Body:
     """The body between the first and the last profile, which are closed by flat faces."""
-    mesh, _ = surface_mesh(surface)
     try:
-        return Body(cap_loops(mesh).mesh, surface)
+        return bounded_by(surface)
     except StackError as error:
         raise ClauseError(
             f"The body cannot be closed: {error}. Bring the points of the first and of the last "

@@ -112,7 +112,7 @@ class Thicken(ShapeClause):
             else shapely.get_coordinates(domain.polygon.point_on_surface())
         )
         ahead = shape.normals(at)[0] * {"outside": 1.0, "inside": -1.0, "both": 0.5}[self.side]
-        return made(Body(body.mesh, shape), aids=line_aid("thickness", shape.points(at)[0], ahead))
+        return made(body, aids=line_aid("thickness", shape.points(at)[0], ahead))
 
 
 class HollowBody(ShapeClause):

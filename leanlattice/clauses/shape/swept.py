@@ -2,24 +2,26 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
 
-from ...core.geometry.meshes import Body
+from ...core.geometry.meshes import Body, mesh_of_triangles
 from ...core.geometry.paths import Frame2, Path, PlaneCurve, on_plane
 from ...core.geometry.regions import Region
 from ...core.geometry.surfaces import Surface
 from ...core.geometry.swept import Revolved, Translated, sweep
-from ...core.shaping.facets import surface_mesh
+from ...core.shaping.faces import curved_faces
 from ...core.shaping.stacks import (
     StackError,
-    cap_loops,
+    bounded_by,
     capped_stack,
     closed_body,
     extruded_body,
     extruded_surface,
+    ring_stack,
 )
 from ..base import ClauseError, Made, Notice, Take, Work, choice, number, point
 from .common import Place, ShapeClause, dial_aid, line_aid, made, place_text
@@ -138,7 +140,7 @@ class Extrude(ShapeClause):
             skin: Surface | None = extruded_surface(largest, frame, self.height, lean, taper)
         except StackError:
             skin = None
-        return made(Body(body.mesh, skin), warnings=warnings, aids=_anchor(largest, frame))
+        return made(replace(body, skin=skin), warnings=warnings, aids=_anchor(largest, frame))
 
 
 def _anchor(path: Path, frame: Frame2) -> dict[str, Array]:
@@ -189,7 +191,13 @@ def _together(bodies: list[Body]) -> Body:
     counts = np.cumsum([0] + [len(b.mesh.vertices) for b in bodies])
     vertices = np.vstack([b.mesh.vertices for b in bodies])
     triangles = np.vstack([b.mesh.triangles + n for b, n in zip(bodies, counts[:-1], strict=True)])
-    return closed_body(vertices, triangles)
+    before = np.cumsum([0] + [len(b.mesh.triangles) for b in bodies])
+    faces = [
+        replace(f, triangles=f.triangles + n)
+        for b, n in zip(bodies, before[:-1], strict=True)
+        for f in b.faces
+    ]
+    return closed_body(vertices, triangles, faces=faces)
 
 
 class Revolve(ShapeClause):
@@ -218,18 +226,17 @@ class Revolve(ShapeClause):
             return made(
                 surface, warnings=_one_used([c.path for c in given.curves], profile.path), aids=aids
             )
-        mesh, _ = surface_mesh(surface)
         try:
-            body = closed_body(mesh.vertices, mesh.triangles) if not mesh.loops else cap_loops(mesh)
+            body = bounded_by(surface)
         except StackError:
             try:
-                body = self._wedge(profile)
+                body = replace(self._wedge(profile, surface), skin=surface)
             except StackError as error:
                 raise ClauseError(
                     f"The body cannot be closed: {error}. Bring the profile's ends to the axis.",
                     "ends",
                 ) from None
-        return made(Body(body.mesh, surface), aids=aids)
+        return made(body, aids=aids)
 
     def _dials(self, profile: PlaneCurve) -> dict[str, Array]:
         """Handles where the profile is farthest from the axis: that of the start a little further
@@ -299,21 +306,29 @@ class Revolve(ShapeClause):
         assert isinstance(turned, Revolved)
         return turned
 
-    def _wedge(self, profile: PlaneCurve) -> Body:
+    def _wedge(self, profile: PlaneCurve, surface: Revolved) -> Body:
         """A wedge whose faces are the profile run on to the axis."""
         foot, axis = np.array(self.through), self._axis
-        p = profile.polyline(profile.path.size * 1e-3)
+        v = profile.path.parameters(profile.path.size * 1e-3)
+        p = profile.points(v)
         if not profile.path.closed:
             ends = p[[-1, 0]]
             onto = foot + ((ends - foot) @ axis)[:, None] * axis
             p = np.vstack([p, onto])
         steps = max(int(np.ceil(self.sweep / 7.5)), 2)
-        angles = np.radians(self.start + self.sweep * np.linspace(0, 1, steps + 1))
+        shares = np.linspace(0, 1, steps + 1)
         q = p - foot
         along = (q @ axis)[:, None] * axis
         out, aside = q - along, np.cross(axis, q - along)
+        angles = np.radians(self.start + self.sweep * shares)
         rings = np.stack([foot + along + np.cos(a) * out + np.sin(a) * aside for a in angles])
-        return capped_stack(rings)
+        walls = ring_stack(rings)
+        # Faces run on to the axis are no part of the surface.
+        own = np.flatnonzero((walls % len(p) < len(v)).all(axis=1))
+        uv = np.zeros((len(shares), len(p), 2))
+        uv[..., 0], uv[:, : len(v), 1] = shares[:, None], v
+        mesh = mesh_of_triangles(rings.reshape(-1, 3), walls)
+        return capped_stack(rings, curved_faces(surface, mesh, uv.reshape(-1, 2), which=own))
 
 
 class Sweep(ShapeClause):
@@ -355,9 +370,7 @@ class Sweep(ShapeClause):
             return made(surface, warnings=warnings)
         if not paths[0].closed:
             raise ClauseError("Open profiles bound no body; close them, or make a surface.", "ends")
-        mesh, _ = surface_mesh(surface)
-        body = cap_loops(mesh) if mesh.loops else closed_body(mesh.vertices, mesh.triangles)
-        return made(Body(body.mesh, surface), warnings=warnings)
+        return made(bounded_by(surface), warnings=warnings)
 
 
 def _outward(surface: Surface, spine: PlaneCurve) -> Surface:

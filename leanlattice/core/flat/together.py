@@ -14,6 +14,7 @@ from numpy.typing import NDArray
 
 from ..geometry.meshes import Body
 from ..ribs.plates import solid_of_rings
+from ..shaping.onto import off_faces
 from ..shaping.solids import SolidError
 from .parts import Part
 
@@ -85,18 +86,27 @@ def put_together(
             gap, apart = size * 1000, (parts[i].label, parts[j].label)
     away, furthest = 0.0, ""
     if body is not None:
-        for n, p in enumerate(parts):
-            check(0.9 + 0.1 * n / len(parts))
-            flat = _resampled(p.outer, ALONG * 1000)
-            if len(zones) and len(zones[n]):
-                cut = shapely.union_all(list(zones[n])).buffer(ALONG)
-                flat = flat[~shapely.contains_xy(cut, flat / 1000)]
-            if not len(flat):
-                continue
-            off = body.mesh.search.nearest(p.places(flat))[2] * 1000
-            if off.max() > away:
-                away, furthest = float(off.max()), p.label
+        check(0.9)
+        away, furthest = _off_body(parts, body, zones)
     return Together(overlap, overlapping, gap, apart, away, furthest)
+
+
+def _off_body(
+    parts: Sequence[Part], body: Body, zones: Sequence[Sequence[shapely.Polygon]]
+) -> tuple[float, str]:
+    """How far (mm) an outer outline lies from the body, and the label of its part."""
+    every, of = [], []
+    for n, p in enumerate(parts):
+        flat = _resampled(p.outer, ALONG * 1000)
+        if len(zones) and len(zones[n]):
+            cut = shapely.union_all(list(zones[n])).buffer(ALONG)
+            flat = flat[~shapely.contains_xy(cut, flat / 1000)]
+        every.append(p.places(flat))
+        of.append(np.full(len(flat), n))
+    off = off_faces(body, np.concatenate(every)) * 1000
+    if not len(off) or off.max() <= 0:
+        return 0.0, ""
+    return float(off.max()), parts[np.concatenate(of)[np.argmax(off)]].label
 
 
 class _Near:

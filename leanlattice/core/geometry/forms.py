@@ -14,7 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from .regions import Region
-from .surfaces import Surface
+from .surfaces import JET, Surface
 
 __all__ = [
     "Form", "barrel", "cone", "conoid", "cylinder", "ellipsoid", "hyperbolic_paraboloid", "plane", "sphere",
@@ -68,6 +68,21 @@ class Form(Surface):
         for vector, f, g in self.terms:
             out += (f(u, du) * g(v, dv))[:, None] * vector
         return out
+
+    def jet(self, uv: Array) -> tuple[Array, ...]:
+        known: dict[tuple[Function, int, int], Array] = {}
+
+        def of(function: Function, axis: int, order: int) -> Array:
+            key = (function, axis, order)
+            if key not in known:
+                known[key] = function(uv[:, axis], order)
+            return known[key]
+
+        vectors = np.array([vector for vector, _, _ in self.terms])
+        return tuple(
+            np.stack([of(f, 0, du) * of(g, 1, dv) for _, f, g in self.terms], axis=1) @ vectors
+            for du, dv in JET
+        )
 
 
 X, Y, Z = np.eye(3)

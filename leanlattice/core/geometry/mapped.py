@@ -113,6 +113,9 @@ class Mapped(Surface):
         return -n if self.flipped else n
 
     def derivatives(self, uv: Array, du: int = 0, dv: int = 0) -> Array:
+        if isinstance(self.by, Affine):
+            straight = self.base.derivatives(uv, du, dv)
+            return straight @ self.by.matrix.T if du + dv else self.by.points(straight)
         p = self.base.points(uv)
         if du + dv == 0:
             return self.by.points(p)

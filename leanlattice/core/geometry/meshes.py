@@ -19,6 +19,7 @@ from .triangulation import polygon_triangles
 
 __all__ = [
     "Body",
+    "Face",
     "Mesh",
     "MeshError",
     "half_edges",
@@ -30,6 +31,10 @@ __all__ = [
 
 Array = NDArray[np.float64]
 Index = NDArray[np.int32]
+
+
+FIRST_STEPS, MORE_STEPS = 8, 2
+"""Of Newton's method from a sample of a face, and from a place that is all but the nearest."""
 
 
 class MeshError(ValueError):
@@ -139,19 +144,73 @@ class Mesh:
 
 
 @dataclass(frozen=True, eq=False)
+class Face:
+    """Part of a body that is a curved surface: numbers of its ``triangles`` (n,), the corners of
+    which lie ``offset`` (m) outside of ``surface``. Of one that was ``cut`` those along the cut lie
+    on what were its triangles only."""
+
+    surface: Surface
+    triangles: NDArray[np.integer]
+    offset: float = 0.0
+    cut: bool = False
+
+    def at(self, uv: Array) -> Array:
+        """Places (n, 3) of the face at parameters ``uv`` (n, 2)."""
+        places = self.surface.points(uv)
+        return places + self.offset * self.surface.normals(uv) if self.offset else places
+
+    def wrapped(self, uv: Array) -> Array:
+        """Parameters (n, 2) held in the square, those of closed directions by whole turns."""
+        out = np.clip(uv, 0.0, 1.0)
+        for axis, closed in enumerate((self.surface.closed_u, self.surface.closed_v)):
+            if closed:
+                out[:, axis] = uv[:, axis] % 1.0
+        return out
+
+    def nearest(self, places: Array, known: Array | None = None) -> tuple[Array, Array, Array]:
+        """Parameters (n, 2), places (n, 3) and unit normals (n, 3) of the face nearest to
+        ``places`` (n, 3); sought from parameters ``known`` (n, 2) where these are numbers."""
+        if known is None or not np.isfinite(known).all():
+            uv = self.surface.closest(places, FIRST_STEPS)
+        else:
+            uv = self.surface.closest_from(places, known, MORE_STEPS)
+        normals = self.surface.normals(uv)
+        return uv, self.surface.points(uv) + self.offset * normals, normals
+
+
+@dataclass(frozen=True, eq=False)
 class Body:
     """A closed triangle mesh with outward normals.
 
     ``skin`` is the surface a lattice lies on where the body was made from one; without it all of
-    its faces are.
+    its faces are. ``faces`` are the parts of it that are curved surfaces; elsewhere its triangles
+    are all there is.
     """
 
     mesh: Mesh
     skin: Surface | None = None
+    faces: tuple[Face, ...] = ()
+
+    @property
+    def cut(self) -> bool:
+        """Whether any of its faces was cut."""
+        return any(f.cut for f in self.faces)
+
+    @cached_property
+    def face_of(self) -> NDArray[np.int64]:
+        """Which of its faces each triangle (T,) is of; −1 where it is of none."""
+        out = np.full(len(self.mesh.triangles), -1)
+        for k, face in enumerate(self.faces):
+            out[face.triangles] = k
+        return out
+
+    def reversed(self) -> Body:
+        """The same faces seen from the other side."""
+        return Body(self.mesh.reversed(), self.skin, self.faces)
 
     @cached_property
     def volume(self) -> float:
-        """Volume in m³, by the divergence theorem."""
+        """Volume in m³ of what its triangles bound, by the divergence theorem."""
         p = self.mesh.vertices[self.mesh.triangles]
         if not len(p):
             return 0.0
@@ -160,7 +219,7 @@ class Body:
 
     @property
     def area(self) -> float:
-        """Area in m² of the whole skin."""
+        """Area in m² of its triangles."""
         return self.mesh.area
 
 

@@ -16,9 +16,13 @@ from scipy.spatial import cKDTree
 from .curves import Curve, through_points
 from .regions import Region
 
-__all__ = ["Dome", "Loft", "Surface", "crossing_profiles", "dome", "loft"]
+__all__ = ["JET", "Dome", "Loft", "Surface", "crossing_profiles", "dome", "loft"]
 
 Array = NDArray[np.float64]
+
+
+JET = ((0, 0), (1, 0), (0, 1), (2, 0), (1, 1), (0, 2))
+"""Orders of derivatives by u and v."""
 
 
 class Surface(ABC):
@@ -50,6 +54,10 @@ class Surface(ABC):
     def points(self, uv: Array) -> Array:
         """Points (n, 3) at ``uv`` (n, 2)."""
         return self.derivatives(uv)
+
+    def jet(self, uv: Array) -> tuple[Array, ...]:
+        """Points and all derivatives (n, 3) up to the second, in the order of ``JET``."""
+        return tuple(self.derivatives(uv, *order) for order in JET)
 
     def extended(self, uv: Array) -> Array:
         """Points (n, 3) at ``uv`` that may lie outside the square: there the surface runs on along
@@ -118,9 +126,8 @@ class Surface(ABC):
     def closest_from(self, points: Array, uv: Array, steps: int = 30) -> Array:
         """The same from parameters ``uv`` (n, 2) near by."""
         for _ in range(steps):
-            d = self.points(uv) - points
-            su, sv = self.derivatives(uv, 1, 0), self.derivatives(uv, 0, 1)
-            suu, suv, svv = (self.derivatives(uv, *o) for o in ((2, 0), (1, 1), (0, 2)))
+            places, su, sv, suu, suv, svv = self.jet(uv)
+            d = places - points
             gu, gv = np.einsum("ij,ij->i", su, d), np.einsum("ij,ij->i", sv, d)
             huu, huv, hvv = (
                 np.einsum("ij,ij->i", a, b) + np.einsum("ij,ij->i", c, d)
@@ -143,7 +150,7 @@ class Surface(ABC):
                     new[:, axis] %= 1.0
             # On a side that is a point u has no meaning, and the search would stop there.
             new = self._off_points(np.clip(new, 0.0, 1.0), 1e-9)
-            moved = np.abs(new - uv).max()
+            moved = np.abs(new - uv).max(initial=0.0)
             uv = new
             if moved < 1e-14:
                 break

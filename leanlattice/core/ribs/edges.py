@@ -10,7 +10,8 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from .plates import FINER, polygons_of
+from .plates import FINER
+from .polygons import polygons_of
 
 __all__ = ["footed", "raised"]
 

@@ -11,7 +11,8 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from .plates import FINER, Rib, polygons_of
+from .plates import FINER, Rib
+from .polygons import polygons_of
 from .strips import clear_beside, close_boxes, halved, pieces_in_strips
 
 __all__ = ["Crossing", "Laps", "Passing", "Slots", "lapped", "slot_width"]

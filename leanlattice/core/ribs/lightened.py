@@ -11,7 +11,8 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from .plates import FINER, Rib, polygons_of
+from .plates import FINER, Rib
+from .polygons import polygons_of
 
 __all__ = ["drilled", "holes_in", "hollowed", "through"]
 

@@ -31,6 +31,12 @@ class Planes:
     def __len__(self) -> int:
         return len(self.origins)
 
+    def lifted(self, flat: Array, which: NDArray[np.int64]) -> tuple[Array, Array]:
+        """Places (n, 3) in space of places (n, 2) in planes ``which`` (n,), and the unit vectors
+        (n, 2, 3) along x and y."""
+        ways = np.stack([self.x[which], self.y[which]], axis=1)
+        return self.origins[which] + np.einsum("ni,nij->nj", flat, ways), ways
+
 
 def evenly(
     low: float,

@@ -16,9 +16,11 @@ from ..geometry.bends import Bend
 from ..geometry.meshes import Body
 from ..shaping.solids import as_solid
 from .planes import Planes
+from .polygons import polygons_of
+from .sections import on_faces
 from .spines import Bends
 
-__all__ = ["FINER", "Cut", "Rib", "cut_ribs", "polygons_of", "solid_of_rings"]
+__all__ = ["FINER", "Cut", "Rib", "cut_ribs", "solid_of_rings"]
 
 Array = NDArray[np.float64]
 FINER = 1000.0
@@ -124,56 +126,6 @@ class Cut:
     necks: list[tuple[str, Array]]
 
 
-def polygons_of(
-    sections: Sequence[manifold3d.CrossSection], shifts: Array | None = None, scale: float = 1.0
-) -> list[list[shapely.Polygon]]:
-    """Pieces of sections with their openings, the largest first, scaled and each section moved by
-    its shift (n, 2)."""
-    rings: list[Array] = []
-    piece_of: list[int] = []
-    section_of: list[int] = []
-    for k, section in enumerate(sections):
-        pieces = [section] if section.num_contour() <= 1 else section.decompose()
-        for piece in pieces:
-            kept = [np.asarray(r) for r in piece.to_polygons() if len(r) >= 3]
-            if kept:
-                rings += [r * scale if shifts is None else r * scale + shifts[k] for r in kept]
-                piece_of += [len(section_of)] * len(kept)
-                section_of.append(k)
-    out: list[list[shapely.Polygon]] = [[] for _ in sections]
-    if not rings:
-        return out
-    made = _polygons(rings, np.array(piece_of))
-    for k in np.flatnonzero(~shapely.is_valid(made)).tolist():
-        made[k] = shapely.make_valid(made[k])
-    parts, of = shapely.get_parts(made, return_index=True)
-    areas = shapely.area(parts)
-    for n in np.argsort(-areas, kind="stable").tolist():
-        if areas[n] > 0:
-            out[section_of[of[n]]].append(parts[n])
-    return out
-
-
-def _polygons(rings: list[Array], piece_of: NDArray[np.int64]) -> Any:
-    """A polygon of the rings of each piece, of which the largest is the outer one."""
-    count = np.array([len(r) for r in rings])
-    flat = np.concatenate(rings)
-    start = np.concatenate([[0], np.cumsum(count)[:-1]])
-    ahead = np.roll(flat, -1, axis=0)
-    ahead[start + count - 1] = flat[start]
-    size = np.abs(np.add.reduceat(flat[:, 0] * ahead[:, 1] - flat[:, 1] * ahead[:, 0], start))
-    order = np.lexsort((-size, piece_of))
-    first = np.concatenate([[True], np.diff(piece_of[order]) > 0])
-    lines: Any = shapely.linearrings(flat, indices=np.repeat(np.arange(len(rings)), count))
-    made: Any = shapely.polygons(lines[order[first]])
-    if not first.all():
-        holes: Any = lines[order[~first]]
-        of = piece_of[order[~first]]
-        for k in np.unique(of).tolist():
-            made[k] = shapely.Polygon(made[k].exterior, list(holes[of == k]))
-    return made
-
-
 def cut_ribs(
     body: Body,
     family: Planes | Bends,
@@ -189,11 +141,13 @@ def cut_ribs(
     called now and then and may raise.
 
     Planes have no ends, so that none is too short for the body; sections are those of the boolean
-    package, which are exact for a mesh (Lalish, Manifold).
+    package, which are exact for a mesh (Lalish, Manifold), moved onto the body's curved faces.
     """
     solid, out = as_solid(body), Cut([], [], [], [])
     plates = (
-        _plane(solid, family, check) if isinstance(family, Planes) else _bent(solid, family, check)
+        _plane(body, solid, family, check)
+        if isinstance(family, Planes)
+        else _bent(body, solid, family, check)
     )
     for k, (pieces, (origin, x, y), bend) in enumerate(plates):
         check()
@@ -218,7 +172,9 @@ Plates = Iterator[tuple[list[shapely.Polygon], tuple[Array, Array, Array], Bend 
 """Pieces of each plane or bent surface, the largest first, its origin, x and y, and its bend."""
 
 
-def _plane(solid: manifold3d.Manifold, planes: Planes, check: Callable[[], None]) -> Plates:
+def _plane(
+    body: Body, solid: manifold3d.Manifold, planes: Planes, check: Callable[[], None]
+) -> Plates:
     turned: tuple[Array, Any] | None = None
     sections, shifts = [], np.zeros((len(planes), 2))
     for k, frame in enumerate(np.stack([planes.x, planes.y, planes.normals], axis=1)):
@@ -228,7 +184,13 @@ def _plane(solid: manifold3d.Manifold, planes: Planes, check: Callable[[], None]
         at = frame @ planes.origins[k]
         shifts[k] = -at[:2]
         sections.append(turned[1].slice(float(at[2])).simplify(FINE))
-    for k, pieces in enumerate(polygons_of(sections, shifts)):
+
+    def beside(k: int, off: float) -> list[shapely.Polygon]:
+        frame = np.stack([planes.x[k], planes.y[k], planes.normals[k]])
+        moved = solid.transform(np.column_stack([frame, -frame @ planes.origins[k]]))
+        return polygons_of([moved.slice(off).simplify(FINE)])[0]
+
+    for k, pieces in enumerate(on_faces(body, polygons_of(sections, shifts), planes, beside)):
         if planes.half is not None:
             beyond = shapely.box(planes.half, -1e4, 1e4, 1e4)
             pieces = [
@@ -240,12 +202,15 @@ def _plane(solid: manifold3d.Manifold, planes: Planes, check: Callable[[], None]
         yield pieces, (planes.origins[k], planes.x[k], planes.y[k]), None
 
 
-def _bent(solid: manifold3d.Manifold, bends: Bends, check: Callable[[], None]) -> Plates:
+def _bent(
+    body: Body, solid: manifold3d.Manifold, bends: Bends, check: Callable[[], None]
+) -> Plates:
     sections = []
     for bend in bends.bends:
         check()
         sections.append(_unrolled(solid, bend).simplify(FINE * FINER))
-    for bend, pieces in zip(bends.bends, polygons_of(sections, scale=1 / FINER), strict=True):
+    flat = on_faces(body, polygons_of(sections, scale=1 / FINER), bends)
+    for bend, pieces in zip(bends.bends, flat, strict=True):
         origin, x, y = bend.frames()
         k = bend.pieces // 2
         yield pieces, (origin[k], x[k], y[k]), bend

@@ -50,6 +50,17 @@ class Bends:
     def __len__(self) -> int:
         return len(self.bends)
 
+    def lifted(self, flat: Array, which: NDArray[np.int64]) -> tuple[Array, Array]:
+        """Places (n, 3) in space of flat places (n, 2) of surfaces ``which`` (n,), and the unit
+        vectors (n, 2, 3) there along x and upward."""
+        places, ways = np.empty((len(flat), 3)), np.zeros((len(flat), 2, 3))
+        ways[:, 1, 2] = 1.0
+        for k, bend in enumerate(self.bends):
+            own = which == k
+            places[own] = bend.places(flat[own])
+            ways[own, 0, :2] = bend.ways[bend.piece_at(flat[own, 0])]
+        return places, ways
+
 
 @dataclass(frozen=True, eq=False)
 class Spine:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
 from weakref import WeakKeyDictionary
 
 import manifold3d
@@ -11,9 +12,12 @@ from numpy.typing import NDArray
 from scipy.optimize import linprog
 from scipy.spatial import HalfspaceIntersection
 
-from ..geometry.meshes import Body, Mesh, mesh_of_triangles
+from ..geometry.meshes import Body, Face, Mesh, mesh_of_triangles
+from ..geometry.meshsurface import MeshSurface
+from ..geometry.patches import Wall
 from ..geometry.surfaces import Surface
 from .crossing import self_crossings
+from .faces import curved_faces
 from .facets import surface_mesh
 
 __all__ = [
@@ -73,6 +77,32 @@ def as_body(solid: manifold3d.Manifold) -> Body:
     )
 
 
+def _with_faces(solid: manifold3d.Manifold, bodies: Sequence[Body]) -> Body:
+    """A solid cut out of ``bodies``, with what is left of their curved faces.
+
+    The boolean package tells of each triangle which solid it is of, and which of its triangles it
+    lies in.
+    """
+    out, mesh = as_body(solid), solid.to_mesh64()
+    ends = np.asarray(mesh.run_index).astype(np.int64)
+    of = np.repeat(np.asarray(mesh.run_original_id), (ends[1:] - ends[:-1]) // 3)
+    within = np.asarray(mesh.face_id).astype(np.int64)
+    faces: list[Face] = []
+    for body in bodies:
+        own = np.flatnonzero(of == _original(body))
+        face = body.face_of[within[own]]
+        faces += [
+            replace(body.faces[k], triangles=own[face == k], cut=True)
+            for k in np.unique(face[face >= 0]).tolist()
+        ]
+    return replace(out, faces=tuple(faces))
+
+
+def _original(body: Body) -> int:
+    """The number by which the boolean package knows the triangles of a body."""
+    return int(as_solid(body).to_mesh64().run_original_id[0])
+
+
 OPERATIONS = {
     "union": manifold3d.OpType.Add,
     "difference": manifold3d.OpType.Subtract,
@@ -83,15 +113,14 @@ OPERATIONS = {
 def boolean(bodies: Sequence[Body], operation: str) -> Body:
     """Union, difference (the first less the others) or intersection of bodies; empty where nothing
     is left."""
-    return as_body(
-        manifold3d.Manifold.batch_boolean([as_solid(b) for b in bodies], OPERATIONS[operation])
-    )
+    solids = [as_solid(b) for b in bodies]
+    return _with_faces(manifold3d.Manifold.batch_boolean(solids, OPERATIONS[operation]), bodies)
 
 
 def cut_by_plane(body: Body, normal: Array, through: Array) -> Body:
     """The part of a body on the side of the plane to which ``normal`` (3,) points."""
     unit = np.asarray(normal, float) / np.linalg.norm(normal)
-    return as_body(as_solid(body).trim_by_plane(tuple(unit), float(unit @ through)))
+    return _with_faces(as_solid(body).trim_by_plane(tuple(unit), float(unit @ through)), [body])
 
 
 def refined(body: Body, length: float) -> Body:
@@ -150,17 +179,46 @@ def thicken(surface: Surface, outside: float, inside: float) -> Body:
     borders."""
     mesh, uv = surface_mesh(surface)
     smooth = not (surface.seams_u or surface.seams_v)
-    if smooth and len(uv) == len(mesh.vertices) and type(surface).__name__ != "MeshSurface":
+    exact = len(uv) == len(mesh.vertices) and not isinstance(surface, MeshSurface)
+    if smooth and exact:
         normals = surface.normals(uv)
         top, bottom = mesh.vertices + outside * normals, mesh.vertices - inside * normals
     else:
         top, bottom = offset_places(mesh, outside), offset_places(mesh, -inside)
     n, t = len(top), mesh.triangles
+    faces: list[Face] = []
+    for k, (places, offset) in enumerate(((top, outside), (bottom, -inside))):
+        # Beside creases a surface moved along its normals falls apart.
+        if exact and (smooth or offset == 0):
+            own = curved_faces(surface, mesh.with_vertices(places), uv, offset)
+            faces += [replace(f, triangles=f.triangles + k * len(t)) for f in own]
     parts = [t, t[:, ::-1] + n]
     for loop in mesh.loops:
         a, b = loop, np.roll(loop, -1)
         parts += [np.column_stack([b, a, a + n]), np.column_stack([b, a + n, b + n])]
-    return Body(mesh_of_triangles(np.vstack([top, bottom]), np.vstack(parts)))
+    whole = mesh_of_triangles(np.vstack([top, bottom]), np.vstack(parts))
+    if smooth and exact:
+        faces += _walls(surface, whole, uv, outside, inside)
+    return Body(whole, surface, tuple(faces))
+
+
+def _walls(surface: Surface, mesh: Mesh, uv: Array, outside: float, inside: float) -> list[Face]:
+    """Faces of the walls along the sides of a thickened surface, in a mesh of all of it; ``uv`` (n,
+    2) are the parameters of the first and of the second n of its places."""
+    corner = uv[mesh.triangles % len(uv)]
+    between = np.ptp(mesh.triangles // len(uv), axis=1) == 1
+    out: list[Face] = []
+    for side in ("u0", "u1", "v0", "v1"):
+        axis, end = "uv".index(side[0]), float(side[1])
+        closed = (surface.closed_u, surface.closed_v)
+        own = between & (np.abs(corner[:, :, axis] - end) < 1e-12).all(axis=1)
+        if not own.any() or closed[axis] or side in surface.degenerate:
+            continue
+        wall = Wall(surface, side, -inside, outside, closed[1 - axis])
+        share = np.repeat([1.0, 0.0], len(uv))
+        along = np.column_stack([np.tile(uv[:, 1 - axis], 2), share])
+        out += curved_faces(wall, mesh, along, which=np.flatnonzero(own))
+    return out
 
 
 def hollow(body: Body, wall: float) -> Body:
@@ -183,7 +241,9 @@ def hollow(body: Body, wall: float) -> Body:
     n = len(body.mesh.vertices)
     triangles = np.vstack([body.mesh.triangles, inner.triangles[:, ::-1] + n])
     return Body(
-        mesh_of_triangles(np.vstack([body.mesh.vertices, inner.vertices]), triangles), body.skin
+        mesh_of_triangles(np.vstack([body.mesh.vertices, inner.vertices]), triangles),
+        body.skin,
+        body.faces,
     )
 
 

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+from dataclasses import replace
 from typing import Any
 
 import manifold3d
@@ -10,14 +12,17 @@ import shapely
 from numpy.typing import NDArray
 
 from ..geometry.drawing import closed_polygon
-from ..geometry.meshes import Body, Mesh, mesh_of_triangles, used_only, weld
+from ..geometry.meshes import Body, Face, Mesh, mesh_of_triangles, used_only, weld
 from ..geometry.paths import Frame2, Path, PlaneCurve
 from ..geometry.surfaces import Surface
 from ..geometry.swept import Extruded
+from .faces import curved_faces
+from .facets import surface_mesh
 from .pathwork import Rounded, matched_offset, round_corners
 
 __all__ = [
     "StackError",
+    "bounded_by",
     "cap_loops",
     "cap_triangles",
     "capped_stack",
@@ -55,21 +60,33 @@ def ring_stack(rings: Array, closed_along: bool = False) -> Index:
     ).astype(np.int32)
 
 
-def _stack_of(rings: list[list[Array]], frame_heights: list[tuple[Frame2, float]]) -> Body:
+def _stack_of(
+    rings: list[list[Array]],
+    frame_heights: list[tuple[Frame2, float]],
+    walls: Sequence[tuple[Extruded, Array]] = (),
+) -> Body:
     """Body between levels; ``rings[k][i]`` is outline i (n_i, 2) at level k, the first outline
-    outside, others openings."""
+    outside, others openings. Of each, ``walls`` are the surface between two levels and the parameters (n_i,) of its places."""
     vertices: list[Array] = []
     triangles: list[Index] = []
-    base = 0
+    faces: list[Face] = []
+    base, count = 0, 0
     starts: list[int] = []
     for i in range(len(rings[0])):
         lifted = np.stack(
             [f.lifted(r[i]) + h * f.normal for r, (f, h) in zip(rings, frame_heights, strict=True)]
         )
-        triangles.append(ring_stack(lifted) + base)
+        stack = ring_stack(lifted)
+        if walls:
+            faces += [
+                replace(f, triangles=f.triangles + count)
+                for f in _wall_faces(*walls[i], lifted, stack)
+            ]
+        triangles.append(stack + base)
         vertices.append(lifted.reshape(-1, 3))
         starts.append(base)
         base += lifted.shape[0] * lifted.shape[1]
+        count += len(stack)
     for level, up in ((0, False), (len(rings) - 1, True)):
         flat = rings[level]
         cap = np.asarray(manifold3d.triangulate([np.ascontiguousarray(r) for r in flat]))
@@ -78,18 +95,35 @@ def _stack_of(rings: list[list[Array]], frame_heights: list[tuple[Frame2, float]
         )
         cap = number[cap].astype(np.int32)
         triangles.append(cap if up else cap[:, ::-1])
-    return closed_body(np.vstack(vertices), np.vstack(triangles))
+    return closed_body(np.vstack(vertices), np.vstack(triangles), faces=faces)
 
 
-def closed_body(vertices: Array, triangles: Index, tolerance: float | None = None) -> Body:
-    """Body of triangles that close: welded, without triangles that have no area, outside
-    outward."""
+def _wall_faces(surface: Extruded, u: Array, rings: Array, stack: Index) -> tuple[Face, ...]:
+    """Faces of walls between two ``rings`` (2, n, 3), of which the triangles are given."""
+    uv = np.column_stack([np.tile(u, 2), np.repeat([0.0, 1.0], len(u))])
+    return curved_faces(surface, mesh_of_triangles(rings.reshape(-1, 3), stack), uv)
+
+
+def closed_body(
+    vertices: Array,
+    triangles: Index,
+    tolerance: float | None = None,
+    faces: Sequence[Face] = (),
+) -> Body:
+    """Body of triangles that close: welded, without triangles that have no area, outside outward;
+    ``faces`` are made of some of them."""
     size = float(np.ptp(vertices, axis=0).max())
     welded, number = weld(vertices, (1e-9 if tolerance is None else tolerance) * max(size, 1e-9))
     t = number[triangles]
-    t = t[(t[:, 0] != t[:, 1]) & (t[:, 1] != t[:, 2]) & (t[:, 2] != t[:, 0])]
-    body = Body(mesh_of_triangles(*used_only(welded, t)))
-    return Body(body.mesh.reversed()) if body.volume < 0 else body
+    kept = (t[:, 0] != t[:, 1]) & (t[:, 1] != t[:, 2]) & (t[:, 2] != t[:, 0])
+    number = np.cumsum(kept) - 1
+    left = tuple(
+        replace(f, triangles=number[f.triangles[kept[f.triangles]]])
+        for f in faces
+        if kept[f.triangles].any()
+    )
+    body = Body(mesh_of_triangles(*used_only(welded, t[kept])), faces=left)
+    return body.reversed() if body.volume < 0 else body
 
 
 def extruded_body(
@@ -108,7 +142,8 @@ def extruded_body(
     ``height`` (m) is along the frame's normal, ``lean`` (2,) the shift of the top in the plane,
     ``taper`` (rad) how far the walls lean inward, ``rounding`` (m) the radius of the top edge and
     ``corners`` (m) that of the upright edges. Gives the body and the corners with less room, with
-    the radius made there. Raises ``StackError`` where walls meet before the top.
+    the radius made there. With a rounded top it has no curved faces but its triangles. Raises
+    ``StackError`` where walls meet before the top.
     """
     ways = [p if (p.signed_area > 0) == (i == 0) else p.reversed() for i, p in enumerate(outlines)]
     steps = np.array([0.0])
@@ -123,10 +158,10 @@ def extruded_body(
         insets = np.tan(taper) * steps
     base = [round_corners(p, corners) if corners > 0 else Rounded(p, [], []) for p in ways]
     places = [_places(b.path, tolerance) for b in base]
-    rings = []
+    rings, outlines_at = [], []
     for step, inset in zip(steps, insets, strict=True):
-        level = []
-        for path, rounded, (piece, share) in zip(ways, base, places, strict=True):
+        level, paths = [], []
+        for path, rounded, (piece, share, _) in zip(ways, base, places, strict=True):
             moved = path if inset == 0 else matched_offset(path, inset)
             if moved is not None and corners > 0:
                 moved = round_corners(moved, corners).path
@@ -136,19 +171,29 @@ def extruded_body(
             for k, p in enumerate(moved.pieces):
                 ring[piece == k] = p.derivatives(share[piece == k])
             level.append(ring + lean * (step / height))
+            paths.append(Path(moved.pieces, True, rounded.path.knots))
         if not shapely.Polygon(level[0], level[1:]).is_valid:
             raise StackError("the walls cross before the top", _largest_inset(ways))
         rings.append(level)
-    body = _stack_of(rings, [(frame, float(s)) for s in steps])
+        outlines_at.append(paths)
+    walls = []
+    if rounding == 0:
+        top = Frame2(frame.lifted(lean[None])[0] + height * frame.normal, frame.x, frame.y)
+        walls = [
+            (Extruded(PlaneCurve(low, frame), PlaneCurve(high, top), True, low.joints), u)
+            for low, high, (_, _, u) in zip(*outlines_at, places, strict=True)
+        ]
+    body = _stack_of(rings, [(frame, float(s)) for s in steps], walls)
     return body, [c for b in base for c in b.clamped]
 
 
-def _places(path: Path, tolerance: float) -> tuple[Index, Array]:
-    """Piece (n,) and share of it (n,) of points along a closed path, close enough to follow it."""
+def _places(path: Path, tolerance: float) -> tuple[Index, Array, Array]:
+    """Piece (n,), share of it (n,) and parameter (n,) of points along a closed path, close enough
+    to follow it."""
     shares = [p.samples(tolerance)[:-1] for p in path.pieces]
-    return np.repeat(
-        np.arange(len(shares), dtype=np.int32), [len(s) for s in shares]
-    ), np.concatenate(shares)
+    piece = np.repeat(np.arange(len(shares), dtype=np.int32), [len(s) for s in shares])
+    share = np.concatenate(shares)
+    return piece, share, path.knots[piece] + share * np.diff(path.knots)[piece]
 
 
 def _largest_inset(paths: list[Path]) -> float:
@@ -184,15 +229,24 @@ def cap_triangles(vertices: Array, loop: Index, flat_within: float | None = None
     return np.asarray(loop[::-1][np.asarray(manifold3d.triangulate([np.ascontiguousarray(shown)]))])
 
 
-def cap_loops(mesh: Mesh) -> Body:
-    """The mesh with a flat face in each of its border loops; raises ``StackError`` for a loop that
-    is not flat."""
+def cap_loops(mesh: Mesh, faces: Sequence[Face] = ()) -> Body:
+    """The mesh, of which some triangles make up ``faces``, with a flat face in each of its border
+    loops; raises ``StackError`` for a loop that is not flat."""
     extra = [cap_triangles(mesh.vertices, loop, 1e-4) for loop in mesh.loops]
-    return closed_body(mesh.vertices, np.vstack([mesh.triangles, *extra]).astype(np.int32))
+    triangles = np.vstack([mesh.triangles, *extra]).astype(np.int32)
+    return closed_body(mesh.vertices, triangles, faces=faces)
 
 
-def capped_stack(rings: Array) -> Body:
-    """Body of rings (m, n, 3), each flat, the first and last closed by faces."""
+def bounded_by(surface: Surface) -> Body:
+    """Body within a surface and flat faces in its border loops; raises ``StackError`` for a loop
+    that is not flat."""
+    mesh, uv = surface_mesh(surface)
+    return replace(cap_loops(mesh, curved_faces(surface, mesh, uv)), skin=surface)
+
+
+def capped_stack(rings: Array, faces: Sequence[Face] = ()) -> Body:
+    """Body of rings (m, n, 3), each flat, the first and last closed by faces; ``faces`` are made of
+    some triangles of ``ring_stack``."""
     m, n = rings.shape[:2]
     vertices = rings.reshape(-1, 3)
     walls = ring_stack(rings)
@@ -201,7 +255,7 @@ def capped_stack(rings: Array) -> Body:
         cap_triangles(vertices, first, 1e-4),
         cap_triangles(vertices, ((m - 1) * n + first)[::-1], 1e-4),
     ]
-    return closed_body(vertices, np.vstack([walls, *caps]).astype(np.int32))
+    return closed_body(vertices, np.vstack([walls, *caps]).astype(np.int32), faces=faces)
 
 
 def extruded_surface(

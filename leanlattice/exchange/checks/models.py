@@ -20,7 +20,7 @@ from ...core.shaping.brought import Loose
 from ..ifc import UNSPECIFIED
 from .flat import flat_of, polygon_of
 from .members import members_of
-from .pack_files import Found, Pack, PackError, beyond, number_in, vector_in
+from .pack_files import Found, Pack, PackError, Row, beyond, number_in, vector_in
 from .panels import pose_of
 
 __all__ = [
@@ -34,6 +34,8 @@ __all__ = [
 ]
 
 Array = NDArray[np.float64]
+ROUGH = 0.02
+"""Share by which triangles may measure less than what is round."""
 ROUNDED_M = 1e-6
 """What coordinates of models are rounded by, which tells on thin plates."""
 
@@ -445,6 +447,23 @@ def shapes_as_listed(pack: Pack) -> Found:
         ):
             off = np.abs(vector_in(row, "solids", of + "_{}_m") - place).max()
             yield max(float(off) - 1e-6 * size, 0.0) * 1000, f"{where}: {of}"
+        yield from _true_measures(pack, row, where)
+
+
+def _true_measures(pack: Pack, row: Row, where: str) -> Found:
+    """Volume and area of a body with its faces as they are: near those of its triangles, and told
+    so of its clause."""
+    clause: dict[str, Any] = next(
+        (c for c in pack.report["clauses"] if c["id"] == row["label"]), {"figures": {}}
+    )
+    for name, figure in (("volume_m3", "volume"), ("area_m2", "area")):
+        if not row.get(f"exact_{name}"):
+            continue
+        value = number_in(row, f"exact_{name}", "solids")
+        rough = abs(value / number_in(row, name, "solids") - 1)
+        told = float(clause["figures"].get(figure, {}).get("value", np.nan))
+        yield beyond(not rough < ROUGH), f"{where}: exact_{name}"
+        yield beyond(not abs(value / told - 1) < 1e-6), f"{where} and report.json: {figure}"
 
 
 def _areas_told(pack: Pack) -> dict[str, float]:

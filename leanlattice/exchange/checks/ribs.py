@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import itertools
+from dataclasses import dataclass
 from typing import Any
 
 import manifold3d
@@ -12,6 +13,7 @@ import trimesh
 from shapely.affinity import affine_transform
 
 from ...core.geometry.meshes import mesh_of_triangles
+from ...core.geometry.nearest import MeshSearch
 from .flat import flat_of
 from .pack_files import RINGS, Found, Pack, PackError, Row, beyond, number_in, vector_in
 from .panels import pose_of
@@ -33,6 +35,9 @@ ALONG_MM = 20.0
 STRAIGHT_M = 1e5
 """A rib of a larger radius is not bent."""
 SLOT_MM = 40.0
+ROUND, SAGITTA = np.radians(20.0), 5.0
+"""Faces at a smaller angle (rad) are of something round: its sagitta over an edge is an eighth of
+the angle times the length, and a little more over a triangle of such edges."""
 JOINT_MM = 1.0
 """Lengths of a spliced rib are grown by so much to close the joints between them, and shrunk."""
 
@@ -108,8 +113,7 @@ def edges_on_bodies(pack: Pack) -> Found:
             # A bent rib follows its curve in plane pieces; its clause measures it.
             yield told, f"{label} in report.json"
             continue
-        points = _edge_points(pack, joined)
-        off = np.sort(body.nearest(points)[2])[::-1] * 1000
+        off = np.sort(body.off(_edge_points(pack, joined)))[::-1]
         # Where others pass there are slots: as many places as these take may lie inside.
         slots = sum(SLOT_MM + 2 * depth for row in joined for depth in _slot_depths(pack, row))
         skipped = int(np.ceil(slots / ALONG_MM)) + 4
@@ -168,8 +172,34 @@ def _edge_points(pack: Pack, joined: list[Row]) -> Any:
     return place + (flat[:, :1] * x + flat[:, 1:] * y) / 1000
 
 
-def _bodies(pack: Pack) -> dict[str, Any]:
-    """What finds the nearest places on each body of solids.glb."""
+@dataclass(frozen=True, eq=False)
+class _Body:
+    """The triangles of a body, and how far (mm) inside of what is round each may lie."""
+
+    search: MeshSearch
+    inside: Any
+
+    @classmethod
+    def of(cls, mesh: trimesh.Trimesh) -> _Body:
+        places = np.asarray(mesh.vertices)[:, [0, 2, 1]] * [1.0, -1.0, 1.0]
+        found = mesh_of_triangles(places, np.asarray(mesh.faces))
+        angle, beside = np.asarray(mesh.face_adjacency_angles), np.asarray(mesh.face_adjacency)
+        turn = np.zeros(len(mesh.faces))
+        smooth = angle < ROUND
+        for k in range(2):
+            np.maximum.at(turn, beside[smooth, k], angle[smooth])
+        corner = places[found.triangles]
+        longest = np.linalg.norm(corner - np.roll(corner, 1, axis=1), axis=2).max(axis=1)
+        return cls(found.search, longest * turn / SAGITTA * 1000)
+
+    def off(self, points: Any) -> Any:
+        """How far (mm) points (n, 3) lie from the body, more than its triangles may."""
+        triangle, _, off = self.search.nearest(points)
+        return np.maximum(off * 1000 - self.inside[triangle], 0.0)
+
+
+def _bodies(pack: Pack) -> dict[str, _Body]:
+    """Each body of solids.glb."""
     path = pack.folder / "solids.glb"
     if not path.is_file():
         return {}
@@ -179,8 +209,7 @@ def _bodies(pack: Pack) -> dict[str, Any]:
         raise PackError(f"solids.glb cannot be read: {error}") from None
     out = {}
     for name, mesh in scene.geometry.items():
-        places = np.asarray(mesh.vertices)[:, [0, 2, 1]] * [1.0, -1.0, 1.0]
-        out[str(name)] = mesh_of_triangles(places, np.asarray(mesh.faces)).search
+        out[str(name)] = _Body.of(mesh)
     return out
 
 
