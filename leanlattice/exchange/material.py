@@ -23,7 +23,7 @@ from ..statement.document import Statement
 from ..statement.evaluate import Outcome
 from .balance import carries
 from .schedules import Named
-from .step import has_exact_form
+from .step import exact_form
 
 __all__ = ["HELPERS", "Material", "NotMade", "Shape", "not_made", "unused"]
 
@@ -71,10 +71,15 @@ class Shape:
     def closed(self) -> bool:
         return isinstance(self.shape, Body)
 
+    @cached_property
+    def form(self) -> Any:
+        """Its exact form for STEP; ``None`` where triangles are all there is."""
+        return exact_form(self.shape)
+
     @property
     def exact(self) -> bool:
-        """Whether it is a surface that is written in its exact form."""
-        return isinstance(self.shape, Surface) and has_exact_form(self.shape)
+        """Whether it is written in its exact form."""
+        return self.form is not None
 
 
 @dataclass(frozen=True, eq=False)
@@ -82,9 +87,9 @@ class Material:
     """What there is to write of a statement.
 
     ``named`` are labelled frames and ribs, and frames that nobody labelled with names by position.
-    ``shapes`` are those that nothing was made of, those with an exact form and the bodies ribs are
-    cut from, ``nets`` and ``curves`` those that nothing was made of, ``settled`` nets that carry
-    something; all by clause.
+    ``shapes`` are those that nothing was made of, those with an exact form of which something else
+    than a shape was made, and the bodies ribs are cut from, ``nets`` and ``curves`` those that
+    nothing was made of, ``settled`` nets that carry something; all by clause.
     """
 
     name: str
@@ -106,12 +111,18 @@ class Material:
         named = Named.all_of(done)
         named += _unlabelled(ends, {n.source.series for n in named if n.framed})  # type: ignore[union-attr]
         cut = {o.inputs.get("shape", "") for o in done if isinstance(o.result, Ribs)}
+        # What other shapes are made of is not what is built.
+        changed = {
+            i for o in done if isinstance(o.result, Surface | Body) for i in o.inputs.values()
+        }
         every = [
             Shape(o.id, o.result, o.id not in taken)
             for o in done
             if isinstance(o.result, Surface | Body)
         ]
-        shapes = [s for s in every if s.ends or s.exact or s.clause in cut]
+        shapes = [
+            s for s in every if s.ends or s.clause in cut or (s.clause not in changed and s.exact)
+        ]
         return cls(
             statement.name,
             named,

@@ -9,7 +9,6 @@ from pathlib import Path
 
 from .. import __version__
 from ..clauses.registry import CLAUSE_TYPES
-from ..core.geometry.surfaces import Surface
 from ..statement.document import Statement
 from ..statement.evaluate import Outcome
 from .balance import write_balance
@@ -204,9 +203,9 @@ def _curves(folder: Path, material: Material, _: Progress) -> None:
 
 
 def _exact(folder: Path, material: Material, _: Progress) -> None:
-    exact = [s.shape for s in material.shapes if s.exact and isinstance(s.shape, Surface)]
-    if exact:
-        write_step(folder / "shape.step", exact)
+    forms = [s.form for s in material.shapes if s.exact]
+    if forms:
+        write_step(folder / "shape.step", forms)
 
 
 @dataclass(frozen=True)
@@ -268,7 +267,9 @@ GROUPS: dict[str, Group] = {
         _building_model,
         ANYTHING,
     ),
-    "shape.step": Group("Shape, STEP", "surfaces in their exact form", _exact, ("Shape",)),
+    "shape.step": Group(
+        "Shape, STEP", "surfaces and bodies in their exact form", _exact, ("Shape",)
+    ),
     "solids": Group(
         "Shapes",
         "volumes, areas and middles as CSV, and their triangles as GLB",

@@ -23,7 +23,8 @@ from leanlattice.exchange.drawings import scale_for, write_drawings
 from leanlattice.exchange.ifc import write_ifc
 from leanlattice.exchange.material import Material
 from leanlattice.exchange.schedules import Named, schedule
-from leanlattice.exchange.step import write_step
+from leanlattice.exchange.step import exact_form, write_step
+from leanlattice.statement.document import ClauseEntry, Statement
 from leanlattice.statement.evaluate import ResultCache, evaluate
 
 from ..conftest import SURFACES, demo, roof
@@ -71,7 +72,7 @@ def area_of(face):
 @known("STEP of a loft and a cap", "points and area as read back by another kernel")
 def test_step_carries_lofts_and_caps_exactly(tmp_path):
     surface = roof()
-    write_step(tmp_path / "loft.step", [surface])
+    write_step(tmp_path / "loft.step", [exact_form(surface)])
     face, adaptor = face_of(tmp_path / "loft.step")
     for u, v in np.random.default_rng(6).random((40, 2)):
         p = adaptor.Value(u, v)
@@ -80,10 +81,74 @@ def test_step_carries_lofts_and_caps_exactly(tmp_path):
         )
     assert area_of(face) == approx(surface.area, rel=1e-4)
     cap = dome(10, 3, np.array([1.0, 2.0, 3.0]))
-    write_step(tmp_path / "cap.step", [cap])
+    write_step(tmp_path / "cap.step", [exact_form(cap)])
     assert area_of(face_of(tmp_path / "cap.step")[0]) == approx(
         2 * np.pi * cap.radius * 3, rel=1e-6
     )
+
+
+def solid_volume(path):
+    """Volume (m³) and number of faces of the one solid in a file."""
+    from OCP.BRepGProp import BRepGProp
+    from OCP.GProp import GProp_GProps
+    from OCP.STEPControl import STEPControl_Reader
+    from OCP.TopAbs import TopAbs_ShapeEnum
+    from OCP.TopExp import TopExp_Explorer
+
+    reader = STEPControl_Reader()
+    reader.ReadFile(str(path))
+    reader.TransferRoots()
+    solid = reader.OneShape()
+    assert solid.ShapeType() == TopAbs_ShapeEnum.TopAbs_SOLID
+    found, count = GProp_GProps(), 0
+    measure = getattr(BRepGProp, "VolumeProperties_s", None) or BRepGProp.VolumeProperties
+    measure(solid, found, 1e-6)
+    faces = TopExp_Explorer(solid, TopAbs_ShapeEnum.TopAbs_FACE)
+    while faces.More():
+        count += 1
+        faces.Next()
+    return found.Mass() / 1e9, count
+
+
+PLATE = [["rectangle", [[0, 0], [4, 3]]], ["circle", [[2, 1.5], [2.5, 1.5]]]]
+SOLIDS = {
+    "ball": ([("ball", {"solid": "body"})], 36 * np.pi, 1),
+    "cylinder turned": ([("cylinder", {"solid": "body"}), ("turn", {"angle": 33})], 54 * np.pi, 3),
+    "box": ([("box", {})], 144.0, 6),
+    "ring": ([("torus", {"solid": "body"})], 22.5 * np.pi**2, 1),
+    "plate with a hole and round corners": (
+        [("draw", {"curves": PLATE}), ("extrude", {"ends": "capped", "height": 0.5, "rounding": 0.4})],
+        0.5 * (12 - (4 - np.pi) * 0.16 - np.pi / 4),
+        None,
+    ),
+    "thick dome": (
+        [("dome", {"span": 10, "rise": 5}), ("thicken", {"thickness": 0.25, "side": "inside"})],
+        2 / 3 * np.pi * (125 - 4.75**3),
+        3,
+    ),
+}  # fmt: skip
+
+
+def shape_of(rows):
+    entries = [ClauseEntry(id=f"c{i}", kind=k, values=v) for i, (k, v) in enumerate(rows)]
+    return list(evaluate(Statement(clauses=entries), ResultCache()))[-1].result
+
+
+@known("STEP of bodies", "one solid each; volume as another kernel measures it")
+@pytest.mark.parametrize("name", SOLIDS)
+def test_step_carries_bodies_as_solids(tmp_path, name):
+    rows, volume, count = SOLIDS[name]
+    write_step(tmp_path / "body.step", [exact_form(shape_of(rows))])
+    found, faces = solid_volume(tmp_path / "body.step")
+    assert found == approx(volume, rel=1e-5)
+    assert count is None or faces == count
+
+
+@pytest.mark.parametrize(
+    "change", [("hollow", {"wall": 0.3}), ("cut-plane", {}), ("bend", {"moves": [[0, 0, 1]]})]
+)
+def test_bodies_of_triangles_have_no_exact_form(change):
+    assert exact_form(shape_of([("ball", {"solid": "body"}), change])) is None
 
 
 @known("IFC members", "middle, length, height and width as another kernel builds them")

@@ -100,6 +100,10 @@ class Mapped(Surface):
     seams_v: tuple[float, ...]
     flipped: bool = False
 
+    @property
+    def breaks(self) -> tuple[tuple[float, ...], tuple[float, ...]]:
+        return self.base.breaks
+
     def normals(self, uv: Array) -> Array:
         """Unit normals (n, 3), with the map's derivatives worked out once for both directions."""
         at = self._off_points(np.clip(uv, 0.0, 1.0), 1e-6)

@@ -30,6 +30,15 @@ class Patch(Surface):
     degenerate: frozenset[str]
     flipped: bool
 
+    @property
+    def breaks(self) -> tuple[tuple[float, ...], tuple[float, ...]]:
+        shares = [
+            (np.array(line, float) - low) / (high - low)
+            for line, low, high in zip(self.base.breaks, self.low, self.high, strict=True)
+        ]
+        u, v = (tuple(s[(s > WITHIN) & (s < 1 - WITHIN)].tolist()) for s in shares)
+        return u, v
+
     def derivatives(self, uv: Array, du: int = 0, dv: int = 0) -> Array:
         size = self.high - self.low
         inside = np.clip(uv, WITHIN, 1 - WITHIN) if du + dv else uv

@@ -261,6 +261,11 @@ class Path:
         ]
         return tuple(out)
 
+    @property
+    def breaks(self) -> tuple[float, ...]:
+        """Parameters strictly between 0 and 1 at which pieces meet."""
+        return tuple(self.knots[1:-1].tolist())
+
     @cached_property
     def signed_area(self) -> float:
         """Area of a closed path, positive when counter-clockwise (Green's theorem, by

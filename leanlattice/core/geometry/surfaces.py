@@ -164,6 +164,12 @@ class Surface(ABC):
         )
         return grid, cKDTree(self.points(grid))
 
+    @property
+    def breaks(self) -> tuple[tuple[float, ...], tuple[float, ...]]:
+        """Parameters of u and of v, within the square, between which it is smooth: creases, and
+        where pieces meet without one."""
+        return self.seams_u, self.seams_v
+
     def grid(self, nu: int, nv: int) -> Array:
         """Points (nu, nv, 3) at even parameters."""
         u, v = np.meshgrid(np.linspace(0, 1, nu), np.linspace(0, 1, nv), indexing="ij")

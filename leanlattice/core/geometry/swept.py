@@ -28,6 +28,10 @@ class Extruded(Surface):
     seams_u: tuple[float, ...]
     flipped: bool = False
 
+    @property
+    def breaks(self) -> tuple[tuple[float, ...], tuple[float, ...]]:
+        return self.low.path.breaks, ()
+
     def derivatives(self, uv: Array, du: int = 0, dv: int = 0) -> Array:
         if dv > 1:
             return np.zeros((len(uv), 3))
@@ -55,6 +59,10 @@ class Revolved(Surface):
     seams_v: tuple[float, ...]
     flipped: bool = False
 
+    @property
+    def breaks(self) -> tuple[tuple[float, ...], tuple[float, ...]]:
+        return (), self.profile.path.breaks
+
     def derivatives(self, uv: Array, du: int = 0, dv: int = 0) -> Array:
         v = uv[:, 1]
         p = self.profile.points(v) - self.foot if dv == 0 else self.profile.derivatives(v, dv)
@@ -80,6 +88,10 @@ class Translated(Surface):
     seams_u: tuple[float, ...]
     seams_v: tuple[float, ...]
     flipped: bool = False
+
+    @property
+    def breaks(self) -> tuple[tuple[float, ...], tuple[float, ...]]:
+        return self.generatrix.path.breaks, self.directrix.path.breaks
 
     def derivatives(self, uv: Array, du: int = 0, dv: int = 0) -> Array:
         if du and dv:
@@ -113,6 +125,10 @@ class Swept(Surface):
     closed_v: bool
     seams_u: tuple[float, ...]
     flipped: bool = False
+
+    @property
+    def breaks(self) -> tuple[tuple[float, ...], tuple[float, ...]]:
+        return tuple(sorted({b for p in self.profiles for b in p.breaks})), self.spine.path.breaks
 
     def derivatives(self, uv: Array, du: int = 0, dv: int = 0) -> Array:
         u, v = uv[:, 0], uv[:, 1]

@@ -19,7 +19,7 @@ __all__ = ["SAGITTA", "Charts", "on_faces"]
 
 Array = NDArray[np.float64]
 Index = NDArray[np.int64]
-SAGITTA = 3.5e-5
+SAGITTA = 3e-5
 """Chords of sections lie at most about so far (m) inside the curves they stand for."""
 MOST = 400
 """Chords at most for what was one."""
@@ -93,9 +93,9 @@ def _all_on_faces(
     doubtful = set(section_of[piece_of[lost]].tolist())
     for k in np.flatnonzero(~shapely.is_valid(made)).tolist():
         doubtful.add(int(section_of[k]))
-        whole = max(shapely.get_parts(shapely.make_valid(made[k])), key=lambda part: part.area)
-        alike = isinstance(whole, shapely.Polygon) and abs(whole.area / pieces[k].area - 1) < ALIKE
-        made[k] = whole if alike else pieces[k]
+        sound = shapely.make_valid(made[k], method="structure", keep_collapsed=False)
+        whole = max(shapely.get_parts(sound), key=lambda part: part.area, default=pieces[k])
+        made[k] = whole if abs(whole.area / pieces[k].area - 1) < ALIKE else pieces[k]
     for k, piece in zip(section_of.tolist(), made, strict=True):
         out[k].append(piece)
     return out, sorted(doubtful)
