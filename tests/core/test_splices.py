@@ -103,11 +103,14 @@ def test_a_ring_is_parted_through_its_arms_and_a_wall_both_ways():
     one = Ribs((upright("A", 1, (0, 0, 0), 0, ring),), (), "plywood", ("A",))
     found = spliced(one, JOINTS)
     assert len(found.ribs.ribs) == 2, "two halves"
+    assert found.through == ["A1"], "which is told"
     left = found.ribs.ribs[0].shape
     assert left.intersection(shapely.box(1.5, 0, 4, 0.2)).area > 0.08, "of which both arms are long"
     assert left.intersection(shapely.box(1.5, 0.8, 4, 1)).area > 0.08
     wall = Ribs((upright("A", 1, (0, 0, 0), 0, shapely.box(0, 0, 4, 2)),), (), "plywood", ("A",))
-    both = spliced(wall, JOINTS).ribs
+    found = spliced(wall, JOINTS)
+    both = found.ribs
+    assert found.through == []
     assert len(both.ribs) == 4
     assert len(both.splices) == 4
     assert len({frozenset((s.first, s.second)) for s in both.splices}) == 4, "each with two others"

@@ -180,6 +180,55 @@ def test_columns_are_scattered_placed_and_dragged(page):
     page.wait(lambda: len(values(page, "c")["sites"]) == 3)
 
 
+def test_lines_become_regions_a_band_and_circles_become_columns(page):
+    lines = {
+        "curves": [
+            ["rectangle", [[-6, -4], [6, 4]]],
+            ["line", [[-7, 0], [7, 0]]],
+            ["line", [[0, -5], [0, 5]]],
+        ]
+    }
+    new_project(page, "Paving", {"id": "lines", "kind": "draw", "values": lines})
+    add(page, "Regions between lines")
+    page.wait(lambda: page.figure("enclosed").startswith("96"))
+    assert page.figure("closed") == "4"
+    page.find('[data-value="least"]').click()
+    typed = page.find('[data-clause="regions-1"] input')
+    typed.send_keys(Keys.CONTROL, "a")
+    typed.send_keys("25", Keys.ENTER)
+    page.wait(lambda: "25" in page.find('[data-clause="regions-1"] [role="alert"]').text)
+    page.click("Undo", "button")
+    page.wait(lambda: page.figure("enclosed").startswith("96"))
+
+    new_project(
+        page,
+        "Path",
+        {"id": "way", "kind": "draw", "values": {"curves": [["line", [[0, 0], [8, 0]]]]}},
+    )
+    add(page, "Band about curves")
+    page.wait(lambda: page.figure("enclosed").startswith("3.2"))
+    page.find('[data-value="ends"]').click()
+    page.click("round")
+    page.wait(lambda: page.figure("enclosed").startswith("3.33"))
+
+    new_project(
+        page,
+        "Columns",
+        {"id": "o", "kind": "draw", "values": {"curves": [["rectangle", [[-9, -6], [9, 6]]]]}},
+    )
+    add(page, "Circles at places")
+    page.wait(lambda: page.figure("closed") == "5")
+    page.find('[data-value="where"]').click()
+    page.click("of one's own")
+    page.wait(lambda: page.figure("closed") == "2")
+    drag(page, page.find('[data-handle="sites-0"]'), -30, 10)
+    page.wait(lambda: values(page, "circles-1").get("sites", [[-2]])[0][0] != -2)
+    page.find('[data-value="graded"]').click()
+    page.click("at the lowest")
+    page.find('[data-handle="sites-1"]').send_keys(Keys.ALT, Keys.ARROW_UP)
+    page.wait(lambda: page.figure("largest").startswith("1"))
+
+
 def test_points_of_a_control_box_are_picked_and_moved_together(page):
     new_project(
         page,
@@ -280,6 +329,17 @@ def test_heights_funnels_and_sections_are_dragged(page):
     half = figure(page, "volume")
     page.find('[data-handle="through"]').send_keys(Keys.ALT, Keys.ARROW_UP)
     page.wait(lambda: figure(page, "volume") < half)
+
+
+def test_a_body_measures_what_it_is_and_says_where_triangles_are_all_there_is(page):
+    new_project(
+        page, "Float", {"id": "b", "kind": "ball", "values": {"radius": 3, "solid": "body"}}
+    )
+    page.wait(lambda: page.figure("volume") == "113.10 m³")
+    assert page.figure("smallest_radius") == "3.00 m"
+    assert not page.find_all('[data-figure="measured_on"]')
+    add(page, "Hollow")
+    page.wait(lambda: page.figure("measured_on").startswith("its "))
 
 
 def test_a_model_is_imported_with_its_unit_and_its_repairs_are_told(page, tmp_path):

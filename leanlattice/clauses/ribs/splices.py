@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Literal
 
 from ...core.ribs.parts import Ribs
-from ...core.ribs.splices import Joints, long_side, spliced
+from ...core.ribs.splices import Joints, Spliced, long_side, spliced
 from ..base import (
     Clause,
     ClauseError,
@@ -107,15 +107,19 @@ class SpliceRibs(Clause):
             "splices": Figure("Joints", len(made.splices)),
             "joint_gap": Figure("Gap of joints", self.gap, "mm", 2),
         }
+        if found.through:
+            # No solid place was free there, so that the joint is in the arms beside an opening.
+            figures["at_openings"] = Figure("Ribs parted at openings", len(found.through))
         return Made(
             made,
             figures,
-            self._notices(ribs, found.too_long, found.beside),
+            self._notices(ribs, found),
             lambda check: proof(made, check),
         )
 
-    def _notices(self, ribs: Ribs, too_long: list[str], beside: list[str]) -> list[Notice]:
+    def _notices(self, ribs: Ribs, found: Spliced) -> list[Notice]:
         out = []
+        too_long, beside = found.too_long, found.beside
         if too_long:
             which = counted(len(too_long), "rib finds", "ribs find")
             first = ribs.ribs[ribs.labels.index(too_long[0])]

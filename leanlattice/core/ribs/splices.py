@@ -51,11 +51,13 @@ class Joints:
 @dataclass(frozen=True, eq=False)
 class Spliced:
     """``ribs`` with their lengths, labels of those that are ``too_long`` and have no place for a
-    joint, and of those whose joints lie ``beside`` their neighbours'."""
+    joint, of those whose joints lie ``beside`` their neighbours', and of those that are parted
+    ``through`` openings, in the arms beside these."""
 
     ribs: Ribs
     too_long: list[str]
     beside: list[str]
+    through: list[str]
 
 
 def spliced(ribs: Ribs, joints: Joints, check: Callable[[], None] = lambda: None) -> Spliced:
@@ -71,6 +73,7 @@ def spliced(ribs: Ribs, joints: Joints, check: Callable[[], None] = lambda: None
     beyond: list[Any] = []
     too_long: list[str] = []
     beside: list[str] = []
+    through: list[str] = []
     last: dict[str, list[Array]] = {}
     for k, rib in enumerate(ribs.ribs):
         check()
@@ -79,6 +82,8 @@ def spliced(ribs: Ribs, joints: Joints, check: Callable[[], None] = lambda: None
             too_long.append(rib.label)
         if parted.beside:
             beside.append(rib.label)
+        if parted.openings:
+            through.append(rib.label)
         first, several = len(out), len(parted.lengths) > 1
         for n, shape in enumerate(parted.lengths):
             out.append(replace(rib, shape=shape, splice=n + 1) if several else rib)
@@ -102,7 +107,7 @@ def spliced(ribs: Ribs, joints: Joints, check: Callable[[], None] = lambda: None
         whole=ribs,
         of_whole=tuple(of_whole),
     )
-    return Spliced(made, too_long, beside)
+    return Spliced(made, too_long, beside, through)
 
 
 @dataclass

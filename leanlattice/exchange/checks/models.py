@@ -16,7 +16,6 @@ import shapely
 import trimesh
 from numpy.typing import NDArray
 
-from ...core.shaping.brought import Loose
 from ..ifc import UNSPECIFIED
 from .flat import flat_of, polygon_of
 from .members import members_of
@@ -474,34 +473,36 @@ def _areas_told(pack: Pack) -> dict[str, float]:
 
 
 def step_as_listed(pack: Pack) -> Found:
-    """Area of shape.step against that told of its surfaces, and extent against solids.csv
-    (thousandths)."""
+    """Area and volume of shape.step against those told of its surfaces and bodies, and extent
+    against solids.csv (thousandths)."""
     path = pack.folder / "shape.step"
     if not path.is_file():
         return
-    from ..readers import open_brought
+    from ..readers.step import measured_step
 
     try:
-        loose = open_brought("mesh", path.name, path.read_bytes())
+        found = measured_step(path.read_bytes())
     except Exception as error:
         raise PackError(f"shape.step cannot be read: {error}") from None
-    assert isinstance(loose, Loose)
-    surfaces = [r for r in pack.rows("solids") if r.get("exact") == "1"]
+    shapes = [r for r in pack.rows("solids") if r.get("exact") == "1"]
     if "solids" not in pack.tables:
         yield 0.0, "shape.step"
         return
-    if not surfaces:
-        yield np.inf, "shape.step, of which solids.csv lists no surface"
+    if not shapes:
+        yield np.inf, "shape.step, of which solids.csv lists no surface or body"
         return
-    used = loose.vertices[np.unique(loose.triangles)] * loose.unit
-    low = np.min([vector_in(r, "solids", "low_{}_m") for r in surfaces], axis=0, initial=np.inf)
-    high = np.max([vector_in(r, "solids", "high_{}_m") for r in surfaces], axis=0, initial=-np.inf)
+    low = np.min([vector_in(r, "solids", "low_{}_m") for r in shapes], axis=0, initial=np.inf)
+    high = np.max([vector_in(r, "solids", "high_{}_m") for r in shapes], axis=0, initial=-np.inf)
     size = float((high - low).max())
-    off = np.abs(np.concatenate([used.min(axis=0) - low, used.max(axis=0) - high])).max() / size
+    off = np.abs(np.concatenate([found.low - low, found.high - high])).max() / size
     yield float(off) * 1000, "extent of shape.step"
-    area = float(np.sum([f.area for f in loose.faces]))
     told = _areas_told(pack)
-    listed = float(
-        np.sum([told.get(r["label"], number_in(r, "area_m2", "solids")) for r in surfaces])
+    area = float(np.sum([told.get(r["label"], number_in(r, "area_m2", "solids")) for r in shapes]))
+    yield abs(found.area / area - 1) * 1000 if area else np.inf, "area of shape.step"
+    bodies = [r for r in shapes if r["kind"] == "body"]
+    volume = sum(
+        number_in(r, "exact_volume_m3" if r["exact_volume_m3"] else "volume_m3", "solids")
+        for r in bodies
     )
-    yield abs(area / listed - 1) * 1000 if listed else np.inf, "area of shape.step"
+    if bodies:
+        yield abs(found.volume / volume - 1) * 1000, "volume of shape.step"
