@@ -213,6 +213,15 @@ def test_water_stands_in_a_bowl_as_deep_as_its_rim(depth):
     assert not ponds(surface_mesh(roof())[0], False), "a vault sheds its water"
 
 
+def test_water_stands_in_a_dent_of_a_body_but_not_in_a_closed_hollow():
+    ring = np.array([[-1, -1, 0], [1, -1, 0], [1, 1, 0], [-1, 1, 0.0]])
+    block = prism(ring, [], np.array([0, 0, 1.0]), 0, 1)
+    dented = boolean([block, ball(0.5, (0, 0, 1))], "difference")
+    (pond,) = ponds(dented.mesh, True)
+    assert pond.depth == pytest.approx(0.5, abs=0.01)
+    assert ponds(hollow(block, 0.2).mesh, True) == []
+
+
 def test_crossings_are_found_where_they_are():
     one, two = ball(2.0), ball(2.0, [2.5, 0, 0])
     vertices = np.vstack([one.mesh.vertices, two.mesh.vertices])

@@ -133,7 +133,7 @@ class Page:
             lambda: next(
                 e
                 for e in self.browser.find_elements(
-                    By.XPATH, f"//{tag}[normalize-space(.)='{text}']"
+                    By.XPATH, f'//{tag}[normalize-space(.)="{text}"]'
                 )
                 if e.is_displayed()
             )

@@ -7,11 +7,13 @@ import { PickedDetail } from "./PickedDetail";
 
 /** The figures that matter, from whichever clause has them. */
 const SHOWN: { layer: string; names: string[] }[] = [
+  { layer: "curves", names: ["curves", "closed", "length", "enclosed", "smallest", "largest"] },
   {
     layer: "surface",
     names: [
       "area",
       "volume",
+      "measured_on",
       "extent_x",
       "extent_y",
       "extent_z",
@@ -70,19 +72,21 @@ const SHOWN: { layer: string; names: string[] }[] = [
   { layer: "panels", names: ["panels", "area", "flatness", "split"] },
   {
     layer: "ribs",
-    names: ["ribs", "crossings", "rib_area", "rib_mass", "longest_rib", "splices", "overlap", "gap", "away"],
+    names: ["ribs", "crossings", "rib_area", "rib_mass", "longest_rib", "splices", "at_openings", "overlap", "gap", "away"],
   },
   { layer: "sheets", names: ["sheets", "used", "cut_length"] },
   { layer: "bars", names: ["bars", "bars_used"] },
 ];
 
+/** Once there are members their figures stand for those of the net they follow, and a shape's for those of its curves. */
+const FOLLOWED_BY: Record<string, string | undefined> = { net: "frame", curves: "surface" };
+
 export function Readouts() {
   const live = useResults();
   const picked = useView((s) => s.selected.size > 0);
   const rows = SHOWN.flatMap(({ layer, names }) => {
-    // Once there are members their figures stand for those of the net they follow.
-    const outcome: Outcome | undefined =
-      layer === "net" && lastOf(live, "frame") ? undefined : lastOf(live, layer);
+    const next = FOLLOWED_BY[layer];
+    const outcome: Outcome | undefined = next && lastOf(live, next) ? undefined : lastOf(live, layer);
     return names
       .flatMap((n) => outcome?.figures.filter((f) => f.name === n) ?? [])
       .map((f) => ({ layer, f }));
@@ -91,7 +95,7 @@ export function Readouts() {
     <div className="px-3 py-3">
       {picked && <PickedDetail />}
       <h2 className="mb-1 text-[13px] tracking-widest text-soft uppercase">Readouts</h2>
-      {rows.length === 0 && <p className="text-soft">Figures appear once there is a shape.</p>}
+      {rows.length === 0 && <p className="text-soft">Figures appear once there are curves or a shape.</p>}
       <dl>
         {rows.map(({ layer, f }, i) => (
           <FigureRow key={`${layer}-${f.name}`} figure={f} apart={i > 0 && rows[i - 1]!.layer !== layer} />

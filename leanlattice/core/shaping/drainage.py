@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from scipy.sparse import coo_array
 from scipy.sparse.csgraph import connected_components
 
-from ..geometry.meshes import Mesh
+from ..geometry.meshes import Mesh, pieces
 from .facets import neighbours
 
 __all__ = ["Pond", "ponds"]
@@ -53,17 +53,27 @@ def _levels(height, outlet, near, start):  # type: ignore[no-untyped-def]
     return level
 
 
+def _in_cavities(mesh: Mesh) -> NDArray[np.bool_]:
+    """Which triangles (T,) are of a piece that bounds a cavity, whose outside is within."""
+    piece = pieces(mesh.triangles, len(mesh.vertices))
+    p = mesh.vertices[mesh.triangles]
+    volume = np.einsum("ij,ij->i", p[:, 0], np.cross(p[:, 1], p[:, 2]))
+    return np.asarray(np.bincount(piece, volume)[piece] < 0)
+
+
 def ponds(mesh: Mesh, one_sided: bool, least: float = 1e-3) -> list[Pond]:
     """Ponds deeper than ``least`` (m), the deepest first (flooding from the edges inward; Barnes,
     Lehman and Mulla, 2014).
 
     Water runs off at borders and where the shape turns down. A body (``one_sided``) holds water on
-    faces that look up; a surface on either side.
+    faces that look up, but for those of closed cavities; a surface on either side.
     """
     unit = mesh.triangle_crosses[:, 2] / np.maximum(
         np.linalg.norm(mesh.triangle_crosses, axis=1), 1e-300
     )
     up = unit > 0.02 if one_sided else np.abs(unit) > 0.02
+    if one_sided:
+        up &= ~_in_cavities(mesh)
     if not up.any():
         return []
     t = mesh.triangles
