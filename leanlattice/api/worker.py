@@ -95,6 +95,8 @@ def _outcomes(
     def motion(
         clause: str, source: str, places: NDArray[np.float64], step: int, residual: float
     ) -> bool:
+        """Says where the net of ``source`` is while ``clause`` moves it (``places``, ``step``,
+        ``residual``), now and then."""
         nonlocal shown
         if stop():
             raise Cancelled

@@ -136,8 +136,9 @@ class _Model:
         material: str,
         predefined: str,
     ) -> None:
-        """An element extruded by ``depth`` along the third of ``axes`` (3, 3; rows x, y, z) from
-        ``place``."""
+        """An element of class ``kind`` with a ``label``, of the type ``type_name``: a ``profile``
+        extruded by ``depth`` along the third of ``axes`` (3, 3; rows x, y, z) from ``place``, in a
+        ``material``, ``predefined`` as the standard's enumeration has it."""
         make = self.file.create_entity
         up = make("IfcDirection", (0.0, 0.0, 1.0))
         local = make("IfcAxis2Placement3D", self.origin)
@@ -155,7 +156,9 @@ class _Model:
         predefined: str,
         closed: bool = True,
     ) -> None:
-        """An element bounded by ``triangles`` (m, 3) of ``vertices`` (n, 3)."""
+        """An element bounded by ``triangles`` (m, 3) of ``vertices`` (n, 3), which are ``closed``
+        or an open shell; ``kind``, ``label``, ``type_name``, ``material`` and ``predefined`` as in
+        ``add``."""
         make = self.file.create_entity
         points = make("IfcCartesianPointList3D", tuple(map(tuple, vertices.tolist())))
         solid = make(

@@ -73,8 +73,8 @@ def _patches(surface: Surface) -> list[Surface]:
 
 
 def _face(surface: Surface, offset: float) -> Any:
-    """The face of a smooth surface, or of one ``offset`` (m) outside of it; ``None`` where no spline
-    comes near enough."""
+    """The face of a smooth surface, or of one ``offset`` (m) outside of it; ``None`` where no
+    spline comes near enough."""
     if isinstance(surface, Dome) and not offset:
         face = _cap_face(surface)
     else:

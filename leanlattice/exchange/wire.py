@@ -280,7 +280,8 @@ def geometry(
 def motion(
     clause: str, source: str, places: NDArray[np.float64], step: int, residual: float
 ) -> bytes:
-    """The message that shows the net of clause ``source`` elsewhere while ``clause`` moves it."""
+    """The message that shows the net of clause ``source`` at other ``places`` (V, 3) while
+    ``clause`` moves it: after how many ``step``s, and with what ``residual``."""
     return pack_arrays(
         {
             "type": "motion",

@@ -33,7 +33,8 @@ residual; whether it was shown."""
 def unseen(
     clause: str, source: str, places: NDArray[np.float64], step: int, residual: float
 ) -> bool:
-    """Nobody looks on while a net moves."""
+    """Nobody looks on while a net moves, whatever ``clause``, ``source``, ``places``, ``step`` and
+    ``residual`` are."""
     return False
 
 
@@ -143,10 +144,11 @@ def evaluate(
     later: float | None = None,
     on_motion: OnMotion = unseen,
 ) -> Iterator[Outcome]:
-    """Outcomes clause by clause, as they come; raises ``Cancelled`` soon after ``cancelled()``
-    turns true.
+    """Outcomes of a ``statement`` clause by clause, as they come, of results in ``cache`` and new
+    ones; raises ``Cancelled`` soon after ``cancelled()`` turns true.
 
-    ``on_motion`` hears of nets that move while they are worked on.
+    ``open_file`` gives what files hold. ``on_progress`` hears how far a clause is, and
+    ``on_motion`` of nets that move while they are worked on.
 
     Before the first new clause whose result the view does not draw it waits for ``pause`` seconds.
     What clauses leave for later is worked out at once, or, when ``later`` is given, at the end and

@@ -60,7 +60,9 @@ def net_of(
     offsets: Index,
     value: str | None = None,
 ) -> Net:
-    """A net; raises ``ClauseError`` where its cells do not form a surface."""
+    """A net on a surface: ``vertices`` (V, 3) with their parameters ``uv`` (V, 2), cells of which
+    have the ``corners`` between their ``offsets``; raises ``ClauseError``, about ``value``, where
+    its cells do not form a surface."""
     try:
         return build_net(surface, vertices, uv, corners, offsets)
     except NetError as error:

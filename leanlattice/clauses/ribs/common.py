@@ -136,6 +136,8 @@ class RibClause(Clause):
         aids: dict[str, Array] | None = None,
         more: dict[str, Figure] | None = None,
     ) -> Made:
+        """What a clause made: ``ribs`` cut from a ``body``, with their figures and ``more`` of
+        them, ``warnings``, and ``aids`` on which handles hang; the proof follows."""
         if not ribs.ribs:
             raise ClauseError(
                 f"No rib is left: all planes miss the body, or what they cut is smaller than {self.least:g} cm² or cut away. "

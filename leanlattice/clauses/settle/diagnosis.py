@@ -60,7 +60,8 @@ def fallen(net: Net, x: Array) -> None:
 def diagnosis(
     net: Net, done: Settled, used: list[Used], holds: list[Hold], steps: int
 ) -> list[Notice]:
-    """Notices about a form, the gravest first."""
+    """Notices about a form that a ``net`` was ``done`` to in so many ``steps``, what was ``used``
+    for it and by which ``holds``, the gravest first."""
     out = [*_collapsed(net, done), *_folded(net, done), *_unmet_holds(net, done, used, holds)]
     told = {u for n in out for u in n.text.split("“")[1:]}
     out += [n for n in _fights(done, used) if not told]

@@ -72,8 +72,8 @@ def made(
     drains: bool = True,
 ) -> Made:
     """What a clause made, with the figures every shape has; those that take longer are worked out
-    when there is time. Of what need not drain, as ground, water that stands is a figure and no
-    warning."""
+    when there is time. ``warnings`` and ``aids``, on which handles hang, are the clause's own. Of
+    what need not drain, as ground (``drains``), water that stands is a figure and no warning."""
     triangles = facets(shape).mesh.triangles
     if not len(triangles):
         raise ClauseError(

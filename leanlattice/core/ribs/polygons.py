@@ -46,8 +46,8 @@ def polygons_of(
 
 
 def polygons_of_rings(rings: Sequence[Array], piece_of: NDArray[np.int64]) -> Any:
-    """A polygon of the rings of each piece, of which the largest is the outer one; ``piece_of`` (n,)
-    counts from 0 upward."""
+    """A polygon of the rings of each piece, of which the largest is the outer one; ``piece_of``
+    (n,) counts from 0 upward."""
     count = np.array([len(r) for r in rings])
     flat = np.concatenate(rings)
     start = np.concatenate([[0], np.cumsum(count)[:-1]])

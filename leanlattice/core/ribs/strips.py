@@ -305,8 +305,13 @@ def clear_beside(
     height: Array,
     wall: float,
 ) -> NDArray[np.bool_]:
-    """Whether at a ``height`` plates reach a ``wall`` past both sides of strips (as in
-    ``pieces_in_strips``)."""
+    """Whether at ``height`` (n,) plates reach a ``wall`` (m) past both sides of n strips.
+
+    ``places`` are corners of all plates, of which ring r has ``rings[r]`` to ``rings[r + 1]`` and
+    plate p the rings ``of_rib[p]`` to ``of_rib[p + 1]``. Strip k is in plate ``rib[k]``: its
+    heights run ``along`` (n, 2) from ``base`` (n,), its width ``across`` (n, 2) from ``low`` to
+    ``high`` (n,), as in ``pieces_in_strips``.
+    """
     out = np.ones(len(rib), np.bool_)
     for k in range(len(rib)):
         odd = np.zeros(2, np.int64)

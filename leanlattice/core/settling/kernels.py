@@ -45,8 +45,8 @@ def pull_edges(x: Array, edges: Index, along: Array, out: Array) -> None:
 
 @njit(cache=True)
 def bound_edges(x: Array, edges: Index, along: Array, across: Array, out: Array) -> None:
-    """Adds to ``out`` (V, 3, 3) twice the stiffness of edges, ``along`` and ``across`` them (m,),
-    at both their ends."""
+    """Of places ``x`` (V, 3), adds to ``out`` (V, 3, 3) twice the stiffness of edges, ``along`` and
+    ``across`` them (m,), at both their ends."""
     u = np.empty(3)
     for e in range(len(edges)):
         a, b = edges[e, 0], edges[e, 1]
@@ -80,8 +80,8 @@ def _mean_length(x: Array, edges: Index) -> float:
 def pull_lengths(
     x: Array, edges: Index, weights: Array, least: Array, most: Array, equal: bool, out: Array
 ) -> None:
-    """Adds the pull of edges drawn to lengths between ``least`` and ``most`` (m,), or all to their
-    mean."""
+    """Adds to ``out`` (V, 3) the pull, by ``weights`` (m,), of edges of places ``x`` (V, 3) drawn
+    to lengths between ``least`` and ``most`` (m,), or all to their mean where ``equal``."""
     mean = _mean_length(x, edges) if equal else 0.0
     for e in range(len(edges)):
         a, b = edges[e, 0], edges[e, 1]
@@ -100,8 +100,8 @@ def pull_lengths(
 
 @njit(cache=True)
 def pull_flat(x: Array, corners: Index, offsets: Index, weights: Array, out: Array) -> None:
-    """Adds the pull of corners away from the best planes of their cells, ``weights`` (corners,)
-    times the distance."""
+    """Adds to ``out`` (V, 3) the pull of corners at ``x`` (V, 3) away from the best planes of their
+    cells, which begin at ``offsets``, ``weights`` (corners,) times the distance."""
     for c in range(len(offsets) - 1):
         low, high = offsets[c], offsets[c + 1]
         if high - low < 4:
@@ -146,7 +146,8 @@ def pull_film(x: Array, triangles: Index, tension: Array, out: Array) -> None:
 def pull_areas(
     x: Array, corners: Index, offsets: Index, pressures: Array, normals: Array, out: Array
 ) -> None:
-    """Adds the gradients of the areas of cells (C,) with unit ``normals`` (C, 3), times their
+    """Adds to ``out`` (V, 3) the gradients of the areas of cells (C,) of places ``x`` (V, 3), with
+    the ``corners`` between their ``offsets`` and unit ``normals`` (C, 3), times their
     ``pressures`` (kN/m)."""
     for c in range(len(offsets) - 1):
         low, high = offsets[c], offsets[c + 1]
@@ -365,8 +366,9 @@ def relaxed(
     free: NDArray[np.bool_],
     stride: float,
 ) -> float:
-    """One step of unit time against ``pull`` (V, 3) at free coordinates, in place and nowhere
-    longer than ``stride``; gives the kinetic energy of ``mass`` (V, 3, 3)."""
+    """One step of unit time of places ``x`` at ``speed`` (V, 3) against ``pull`` (V, 3) at free
+    coordinates, in place and nowhere longer than ``stride``; gives the kinetic energy of ``mass``
+    (V, 3, 3), of which ``inverse`` is the inverse."""
     energy = 0.0
     v = np.empty(3)
     for i in range(len(x)):

@@ -62,8 +62,9 @@ def moved_onto(
     reach: Array,
     lifted: Callable[[Array, Index], tuple[Array, Array]],
 ) -> tuple[Array, Array]:
-    """Places ``flat`` (n, k), moved as little as need be until they lie on their carriers, and the
-    parameters (n, 2, 2) of those on these; NaN where a carrier is a plane or not arrived at.
+    """Places ``flat`` (n, k), moved as little as need be until they lie on their carriers among the
+    faces of ``body``, and the parameters (n, 2, 2) of those on these; NaN where a carrier is a
+    plane or not arrived at.
 
     ``lifted`` gives places (m, 3) in space of some of them, by their positions (m,), and unit
     vectors (m, k, 3) along which they can move. A step is no longer than ``reach`` (n,) metres.

@@ -66,7 +66,8 @@ def _stack_of(
     walls: Sequence[tuple[Extruded, Array]] = (),
 ) -> Body:
     """Body between levels; ``rings[k][i]`` is outline i (n_i, 2) at level k, the first outline
-    outside, others openings. Of each, ``walls`` are the surface between two levels and the parameters (n_i,) of its places."""
+    outside, others openings. Of each, ``walls`` are the surface between two levels and the
+    parameters (n_i,) of its places."""
     vertices: list[Array] = []
     triangles: list[Index] = []
     faces: list[Face] = []
