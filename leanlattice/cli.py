@@ -31,19 +31,27 @@ def serve(
 
     from .api.app import create_app
     from .api.settings import Settings
+    from .store.lock import FolderTaken, held_folder
 
     given = {"port": port, "data": data, "demo": demo or None}
     settings = Settings(**{k: v for k, v in given.items() if v is not None})  # type: ignore[arg-type]
-    typer.echo(f"Lean Lattice: http://127.0.0.1:{settings.port}  (projects in {settings.data})")
-    # The window is on the same machine: packing what it draws would take longer than sending it.
-    uvicorn.run(
-        create_app(settings),
-        host="127.0.0.1",
-        port=settings.port,
-        log_level="warning",
-        ws_max_size=4_000_000,
-        ws_per_message_deflate=False,
-    )
+    address = f"http://127.0.0.1:{settings.port}"
+    try:
+        with held_folder(settings.data, address):
+            typer.echo(f"Lean Lattice: {address}  (projects in {settings.data})")
+            # The window is on the same machine: packing what it draws would take longer than
+            # sending it.
+            uvicorn.run(
+                create_app(settings),
+                host="127.0.0.1",
+                port=settings.port,
+                log_level="warning",
+                ws_max_size=4_000_000,
+                ws_per_message_deflate=False,
+            )
+    except FolderTaken as taken:
+        typer.echo(str(taken), err=True)
+        raise typer.Exit(1) from None
 
 
 @app.command()

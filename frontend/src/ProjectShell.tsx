@@ -3,6 +3,7 @@ import { Link, Route, Routes, useParams } from "react-router-dom";
 import { ContactScreen } from "./contact/ContactScreen";
 import { DeliverScreen } from "./deliver/DeliverScreen";
 import { channel, useLive } from "./live/live";
+import { RescueScreen } from "./RescueScreen";
 import { StatusLine } from "./StatusLine";
 import { SchedulesScreen } from "./schedules/SchedulesScreen";
 import { SheetsScreen } from "./sheets/SheetsScreen";
@@ -41,6 +42,7 @@ export function ProjectShell() {
         </Link>
       </p>
     );
+  if (connection === "unreadable") return <RescueScreen project={project} />;
   return (
     <div className="grid h-full grid-rows-[auto_minmax(0,1fr)_auto]">
       <TopBar />

@@ -18,6 +18,7 @@ from .settings import Settings
 __all__ = [
     "PROBLEMS",
     "ClauseId",
+    "Head",
     "ProjectId",
     "done_by",
     "files_of",
@@ -37,6 +38,7 @@ PROBLEMS: dict[int | str, dict[str, object]] = {
     )
 }
 ProjectId = Annotated[str, InPath(pattern="^[0-9a-f]{12}$")]
+Head = Annotated[int, InPath(ge=0, lt=2**63)]
 ClauseId = Annotated[str, InPath(pattern=r"^[A-Za-z0-9_-]{1,40}$")]
 
 

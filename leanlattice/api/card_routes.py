@@ -14,10 +14,11 @@ from ..store.models import ProjectRow
 from .asked import PROBLEMS, ProjectId, hub_of, store_of
 from .jobs import Portray
 from .messages import OutcomeMessage, ProjectCard
+from .strict import StrictRoute
 
 __all__ = ["card", "card_router"]
 
-card_router = APIRouter(prefix="/api", responses=PROBLEMS)
+card_router = APIRouter(prefix="/api", responses=PROBLEMS, route_class=StrictRoute)
 LARGEST_PICTURE = 2_000_000
 FIGURES = {
     ("Shape", "area"): "area",

@@ -16,10 +16,11 @@ from ..statement.document import LARGEST_BROUGHT
 from ..store.files import with_files
 from .asked import PROBLEMS, ClauseId, ProjectId, done_by, files_of, hub_of
 from .jobs import DrawUnderlay, WriteCurves
+from .strict import StrictRoute
 
 __all__ = ["file_router"]
 
-file_router = APIRouter(prefix="/api", responses=PROBLEMS)
+file_router = APIRouter(prefix="/api", responses=PROBLEMS, route_class=StrictRoute)
 
 
 @file_router.get("/projects/{project}/statement-file", response_class=Response)

@@ -16,10 +16,11 @@ from starlette.websockets import WebSocketDisconnect
 
 from ..clauses.registry import CLAUSE_TYPES
 from ..statement.document import Statement
-from ..statement.edits import EditError, apply
+from ..statement.edits import EditError, apply, read_edit
 from ..statement.evaluate import Outcome
 from ..statement.plan import Step, plan
-from ..store.store import EDIT, Position, ResultStore, Store
+from ..statement.strict_json import read_json
+from ..store.store import Position, ResultStore, Store
 from .jobs import Evaluate, Job, sketch_key
 from .messages import OutcomeMessage, outcome_message, statement_message
 from .pool import Pool, Ticket
@@ -225,8 +226,8 @@ class Session:
     async def preview(self, window: Window, edit: Any, number: int) -> None:
         """Evaluates an edit that is not made yet, for the window that asks."""
         try:
-            statement, _ = apply(self.position.statement, EDIT.validate_python(edit))
-        except (EditError, ValueError) as error:
+            statement, _ = apply(self.position.statement, read_edit(edit))
+        except EditError as error:
             window.say("problem", text=str(error))
             window.say("drawn", run=self.run, preview=number)
             return
@@ -340,11 +341,16 @@ class Hub:
 
     async def _listen(self, session: Session, window: Window) -> None:
         while True:
-            text = await window.socket.receive_text()
+            received = await window.socket.receive()
+            if received["type"] == "websocket.disconnect":
+                raise WebSocketDisconnect(received.get("code", 1000))
             try:
+                text = received.get("text")
+                if text is None:
+                    raise ValueError("Messages are texts in JSON.")
                 if len(text) > LARGEST_MESSAGE:
                     raise ValueError("The message is too long.")
-                message = json.loads(text)
+                message = read_json(text)
                 kind = message["type"]
                 if kind == "preview":
                     await session.preview(window, message["edit"], int(message["number"]))

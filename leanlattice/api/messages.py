@@ -35,6 +35,7 @@ __all__ = [
     "SectionMessage",
     "SettingMessage",
     "SettingRequest",
+    "StateMessage",
     "StatementMessage",
     "TableColumn",
     "TableMessage",
@@ -220,6 +221,16 @@ class DimensionValue(BaseModel):
     name: str
     value: float | None
     error: str
+
+
+class StateMessage(BaseModel):
+    """Where a project stood: after edit ``head``, ``made`` when and in which words, and whether
+    that can be read."""
+
+    head: int
+    made: str
+    words: str
+    readable: bool
 
 
 class StatementMessage(BaseModel):

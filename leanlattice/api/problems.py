@@ -15,7 +15,7 @@ from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from ..statement.document import StatementError
 from ..statement.edits import EditError
-from ..store.store import Stale, UnknownProject
+from ..store.store import Stale, UnknownProject, Unreadable
 from .messages import Problem
 
 __all__ = ["Guard", "add_problem_handlers", "problem"]
@@ -98,12 +98,19 @@ def _host_of(netloc: str) -> str | None:
         return None
 
 
+def _netloc(origin: str) -> str | None:
+    try:
+        return urlsplit(origin).netloc
+    except ValueError:
+        return None
+
+
 def _refusal(headers: dict[str, str]) -> str:
     host = headers.get("host", "")
     if _host_of(host) not in HOSTS:
         return f"This server answers to 127.0.0.1 and localhost, not to “{host[:60]}”."
     origin = headers.get("origin")
-    if origin and origin != "null" and urlsplit(origin).netloc != host:
+    if origin and origin != "null" and _netloc(origin) != host:
         return f"This server answers to its own pages, not to those of “{origin[:60]}”."
     return "This server answers to its own pages only." if origin == "null" else ""
 
@@ -139,6 +146,7 @@ def add_problem_handlers(app: FastAPI) -> None:
             "now. Make your change again if it is still wanted."
         ),
     )
+    on(Unreadable, 422, "Cannot be read", str)
     on(EditError, 409, "Does not fit", str)
     on(StatementError, 422, "Not a statement", str)
     on(

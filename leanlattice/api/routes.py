@@ -22,8 +22,8 @@ from ..exchange.schedules import SCHEDULES
 from ..statement.document import Statement, read_statement
 from ..statement.edits import Rename
 from ..store.files import without_files
-from ..store.store import UnknownProject
-from .asked import PROBLEMS, ProjectId, done_by, files_of, hub_of, settings_of, store_of
+from ..store.store import UnknownProject, Unreadable
+from .asked import PROBLEMS, Head, ProjectId, done_by, files_of, hub_of, settings_of, store_of
 from .card_routes import card
 from .demo import restore_demo
 from .jobs import MakeTable, WritePack
@@ -39,15 +39,17 @@ from .messages import (
     ProjectCard,
     SectionMessage,
     StatementMessage,
+    StateMessage,
     TableMessage,
     clause_kind,
     section_message,
     statement_message,
 )
+from .strict import StrictRoute
 
 __all__ = ["router"]
 
-router = APIRouter(prefix="/api", responses=PROBLEMS)
+router = APIRouter(prefix="/api", responses=PROBLEMS, route_class=StrictRoute)
 PACKS_KEPT = 3
 
 
@@ -206,6 +208,25 @@ async def history(
     return statement_message(project, position)
 
 
+@router.get("/projects/{project}/states")
+def states(request: Request, project: ProjectId) -> list[StateMessage]:
+    """Where the project stood, the last first: also where that can no longer be read."""
+    found = store_of(request).states(project)
+    return [
+        StateMessage(head=s.head, made=s.made, words=s.words, readable=s.readable) for s in found
+    ]
+
+
+@router.post("/projects/{project}/states/{head}")
+async def go_to(request: Request, project: ProjectId, head: Head) -> StatementMessage:
+    """Back to where the project stood; nothing of its history is lost."""
+    position = await run_in_threadpool(store_of(request).go_to, project, head)
+    session = await hub_of(request).session(project)
+    async with session.lock:
+        await session.moved(position)
+    return statement_message(project, position)
+
+
 @router.get("/projects/{project}/schedules/{name}")
 async def schedule(request: Request, project: ProjectId, name: str) -> list[TableMessage]:
     """A schedule, one table a labelled frame; none before there are labels."""
@@ -301,3 +322,5 @@ async def live(socket: WebSocket, project: str) -> None:
         await hub.serve(project, socket)
     except UnknownProject:
         await socket.close(4404, "There is no such project.")
+    except Unreadable:
+        await socket.close(4422, "The project cannot be read.")

@@ -10,10 +10,11 @@ from ..statement.edits import EditError, apply
 from .asked import PROBLEMS, ProjectId, hub_of
 from .jobs import TrySetting
 from .messages import SettingMessage, SettingRequest
+from .strict import StrictRoute
 
 __all__ = ["setting_router"]
 
-setting_router = APIRouter(prefix="/api", responses=PROBLEMS)
+setting_router = APIRouter(prefix="/api", responses=PROBLEMS, route_class=StrictRoute)
 
 
 @setting_router.post("/projects/{project}/settings")

@@ -15,11 +15,12 @@ from .asked import PROBLEMS, ClauseId, ProjectId, done_by, hub_of, store_of
 from .jobs import ArrangeSheets, DrawSheet, WriteSheet
 from .live import Session
 from .pool import Ticket
+from .strict import StrictRoute
 from .table_link import TableCommand, TableLink
 
 __all__ = ["sheet_router"]
 
-sheet_router = APIRouter(prefix="/api", responses=PROBLEMS)
+sheet_router = APIRouter(prefix="/api", responses=PROBLEMS, route_class=StrictRoute)
 SheetNumber = Annotated[int, InPath(ge=1, le=100_000)]
 
 

@@ -11,6 +11,8 @@ from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError, field_validator, model_validator
 
+from .strict_json import NotJson, read_json
+
 __all__ = [
     "FORMAT",
     "FORMAT_VERSION",
@@ -50,7 +52,7 @@ class Dimension(BaseModel):
     model_config = ConfigDict(extra="forbid")
 
     name: Annotated[str, Field(pattern=r"^[^\W\d]\w{0,39}$")]
-    value: float | Text
+    value: Annotated[float, Field(allow_inf_nan=False)] | Text
     unit: Literal["m", "mm", "°", ""] = "m"
 
 
@@ -180,12 +182,6 @@ def files_used(statement: Statement) -> dict[str, str]:
     return out
 
 
-def _refuse_constant(name: str) -> float:
-    raise StatementError(
-        f"The statement contains {name}, which is not a number; write a finite one."
-    )
-
-
 def read_statement(text: str | bytes) -> Statement:
     """Statement from its JSON text; raises ``StatementError`` with a sentence."""
     # Only a statement that carries files may be long, and its files are counted apart.
@@ -196,13 +192,9 @@ def read_statement(text: str | bytes) -> Statement:
             f"The statement is {len(text):,} bytes long; at most {most:,} are read."
         )
     try:
-        plain = json.loads(text, parse_constant=_refuse_constant)
-    except StatementError:
-        raise
-    except (ValueError, RecursionError) as error:
-        raise StatementError(
-            f"This is not a statement: it cannot be read as JSON ({error})."
-        ) from None
+        plain = read_json(text)
+    except NotJson as error:
+        raise StatementError(f"This is not a statement that can be read. {error}") from None
     if not isinstance(plain, dict) or plain.get("format") != FORMAT:
         raise StatementError(f"This is not a statement: its “format” should be “{FORMAT}”.")
     carried = plain.get("files")

@@ -4,14 +4,14 @@ from __future__ import annotations
 
 from typing import Annotated, Any, Literal
 
-from pydantic import BaseModel, ConfigDict, Field, ValidationError
+from pydantic import BaseModel, ConfigDict, Field, TypeAdapter, ValidationError
 
 from ..clauses.registry import CLAUSE_TYPES
 from ..core.shaping import cages
 from ..core.shaping.cages import Cage, CageError
-from .document import ClauseEntry, Dimension, Statement
+from .document import ClauseEntry, Dimension, Statement, StatementError, read_statement
 
-__all__ = ["Edit", "EditError", "apply"]
+__all__ = ["EDIT", "Edit", "EditError", "apply", "check_kept", "read_edit", "words_of"]
 
 
 class EditError(ValueError):
@@ -120,6 +120,43 @@ Edit = Annotated[
 ]
 
 
+EDIT: TypeAdapter[Edit] = TypeAdapter(Edit)
+
+
+def words_of(edit: Edit) -> str:
+    """An edit in a few words."""
+    match edit:
+        case SetValue() | ReshapeCage():
+            return f"{edit.name.replace('_', ' ')} of {edit.clause}"
+        case AddClause():
+            return f"{edit.clause.id} added"
+        case RemoveClause():
+            return f"{edit.clause} removed"
+        case MoveClause():
+            return f"{edit.clause} moved"
+        case SwitchClause():
+            return f"{edit.clause} switched {'off' if edit.off else 'on'}"
+        case WorkOn():
+            return f"what {edit.clause} works on"
+        case SetDimension():
+            return f"dimension {edit.dimension.name}"
+        case RemoveDimension():
+            return f"dimension {edit.name} removed"
+        case Rename():
+            return f"named “{edit.name[:40]}”"
+
+
+def read_edit(plain: Any) -> Edit:
+    """An edit from what a message holds; raises ``EditError`` with a sentence."""
+    try:
+        return EDIT.validate_python(plain)
+    except ValidationError as error:
+        first = error.errors()[0]
+        where = " → ".join(str(x) for x in first["loc"])
+        reason = first["msg"].removeprefix("Value error, ")
+        raise EditError(f"That is no edit: {where + ': ' if where else ''}{reason}.") from None
+
+
 def apply(statement: Statement, edit: Edit) -> tuple[Statement, Edit]:
     """The edited statement and the edit that takes it back; raises ``EditError`` with a
     sentence."""
@@ -130,6 +167,20 @@ def apply(statement: Statement, edit: Edit) -> tuple[Statement, Edit]:
     except ValidationError as error:
         reason = error.errors()[0]["msg"].removeprefix("Value error, ")
         raise EditError(f"That change cannot be made: {reason}.") from None
+
+
+def check_kept(statement: Statement, edit: Edit, inverse: Edit) -> None:
+    """Raises ``EditError`` where what an edit leads to, or one of both edits, is not the same after
+    it was written and read again."""
+    try:
+        again = read_statement(statement.text())
+        both = [EDIT.validate_json(EDIT.dump_json(e)) for e in (edit, inverse)]
+    except (StatementError, ValueError, RecursionError) as error:
+        raise EditError(f"That change could not be read back, and is not made. {error}") from None
+    if again != statement or both != [edit, inverse]:
+        raise EditError(
+            "That change would not be the same after it was read back, and is not made."
+        )
 
 
 def _place(statement: Statement, clause_id: str) -> int:

@@ -10,22 +10,25 @@ from pathlib import Path
 
 from alembic import command
 from alembic.config import Config
-from pydantic import TypeAdapter
+from pydantic import ValidationError
 from sqlalchemy import Engine, create_engine, delete, event, func, select, update
 from sqlalchemy.orm import Session
 
-from ..statement.document import Statement, read_statement
-from ..statement.edits import Edit, apply
+from ..statement.document import Statement, StatementError, read_statement
+from ..statement.edits import EDIT, Edit, EditError, apply, check_kept, words_of
 from .models import EditRow, ProjectRow, ResultRow, StatementCopy, now
 
-__all__ = ["Position", "ResultStore", "Stale", "Store", "UnknownProject"]
+__all__ = ["Position", "ResultStore", "Stale", "State", "Store", "UnknownProject", "Unreadable"]
 
 COPY_EVERY = 25
-EDIT: TypeAdapter[Edit] = TypeAdapter(Edit)
 
 
 class UnknownProject(KeyError):
     """There is no such project."""
+
+
+class Unreadable(Exception):
+    """What a project stands at cannot be read, in a sentence; its history is all there."""
 
 
 class Stale(Exception):
@@ -40,6 +43,17 @@ class Position:
     head: int
     can_undo: bool
     can_redo: bool
+
+
+@dataclass(frozen=True)
+class State:
+    """Where a project once stood: after edit ``head``, made when and in which words, and whether
+    that can be read."""
+
+    head: int
+    made: str
+    words: str
+    readable: bool
 
 
 def _engine(file: Path) -> Engine:
@@ -58,6 +72,14 @@ def _engine(file: Path) -> Engine:
         connection.exec_driver_sql("BEGIN IMMEDIATE")
 
     return engine
+
+
+def _short(error: Exception) -> str:
+    """The first line of what went wrong, as a sentence."""
+    text = str(error).splitlines()[0][:300] if str(error) else type(error).__name__
+    if isinstance(error, ValidationError):
+        text = error.errors()[0]["msg"].removeprefix("Value error, ")
+    return text[:1].upper() + text[1:].rstrip(".") + "."
 
 
 class Store:
@@ -144,12 +166,63 @@ class Store:
                 raise UnknownProject(f"{project_id}: history broken at edit {at}")
             chain.append(edit)
             at = edit.parent
-        statement = read_statement(copy.statement)
-        for edit in reversed(chain):
-            statement, _ = apply(statement, EDIT.validate_json(edit.edit))
+        try:
+            statement = read_statement(copy.statement)
+            for edit in reversed(chain):
+                statement, _ = apply(statement, EDIT.validate_json(edit.edit))
+        except (StatementError, EditError, ValueError) as error:
+            raise Unreadable(
+                f"The project stands at something that cannot be read: {_short(error)} Its history "
+                "is all there; go back to where it can be."
+            ) from None
         return Position(
             statement, head, head != 0, self._next(session, project_id, head) is not None
         )
+
+    def states(self, project_id: str, most: int = 100) -> list[State]:
+        """Where a project stood, the last first, as far back as ``most`` edits."""
+        with Session(self.engine) as session:
+            at = self._row(session, project_id).head
+            chain: list[EditRow] = []
+            while at and len(chain) < most and (edit := session.get(EditRow, at)) is not None:
+                chain.append(edit)
+                at = edit.parent
+            statement = self._read_or_none(session, project_id, at)
+            first = self._row(session, project_id).created
+            out = [State(at, first, "as it began", statement is not None)] if at == 0 else []
+            for edit in reversed(chain):
+                words = "a change that cannot be read"
+                try:
+                    change = EDIT.validate_json(edit.edit)
+                    words = words_of(change)
+                    statement = None if statement is None else apply(statement, change)[0]
+                except (EditError, ValueError):
+                    statement = None
+                if statement is None:
+                    statement = self._read_or_none(session, project_id, edit.id)
+                out.append(State(edit.id, edit.created, words, statement is not None))
+            return out[::-1]
+
+    def _read_or_none(self, session: Session, project_id: str, head: int) -> Statement | None:
+        try:
+            return self._position(session, project_id, head).statement
+        except Unreadable:
+            return None
+
+    def go_to(self, project_id: str, head: int) -> Position:
+        """Back to where a project stood after an earlier edit; raises ``EditError`` where it never
+        did."""
+        with Session(self.engine) as session, session.begin():
+            row = self._row(session, project_id)
+            at = row.head
+            while at != head:
+                edit = session.get(EditRow, at) if at else None
+                if edit is None:
+                    raise EditError(f"The project never stood at {head}; it may have moved on.")
+                at = edit.parent
+            position = self._position(session, project_id, head)
+            row.head, row.changed, row.name = head, now(), position.statement.name
+            return position
 
     def _next(self, session: Session, project_id: str, head: int) -> EditRow | None:
         rows = select(EditRow).where(EditRow.project == project_id, EditRow.parent == head)
@@ -164,6 +237,7 @@ class Store:
                 raise Stale(row.head)
             before = self._position(session, project_id, row.head)
             after, inverse = apply(before.statement, edit)
+            check_kept(after, edit, inverse)
             new = EditRow(
                 project=project_id,
                 parent=row.head,

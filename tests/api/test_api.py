@@ -6,6 +6,8 @@ import contextlib
 import io
 import json
 import random
+import subprocess
+import sys
 import threading
 import time
 import zipfile
@@ -100,7 +102,18 @@ def test_what_cannot_be_done_gets_a_sentence(client, project):
         content='{"edit": {"op": "set", "clause": "cap", "name": "span", "value": NaN}, "base": 0}',
         headers={"content-type": "application/json"},
     )
-    assert "nan" in problem(bad, 409)
+    assert "NaN" in problem(bad, 422)
+    for value, said in (
+        ("1e999", "1e999"),
+        ("Infinity", "Infinity"),
+        ('"\\ud800"', "half a letter"),
+    ):
+        edit_of = {"op": "dimension", "dimension": {"name": "a", "value": "VALUE"}}
+        content = json.dumps({"edit": edit_of, "base": 0}).replace('"VALUE"', value)
+        for kind in ({"content-type": "application/json"}, {"content-type": "application/x+json"}):
+            refused = client.post(f"/api/projects/{project}/edits", content=content, headers=kind)
+            assert said in problem(refused, 422)
+    assert client.get(f"/api/projects/{project}/statement").json()["head"] == 0
     problem(edit(client, project, op="set", clause="cap", name="span", value={"a": 1}), 409)
     problem(edit(client, project, op="explode"), 422)
     deep = client.post(
@@ -120,6 +133,8 @@ def test_only_this_machine_and_its_own_pages_are_answered(client):
         {"host": ""},
         {"origin": "http://elsewhere.example"},
         {"origin": "null"},
+        {"origin": "http://["},
+        {"origin": "http://\xff"},
     ):
         problem(client.get("/api/about", headers=headers), 421)
     assert (
@@ -294,6 +309,34 @@ def test_the_live_channel_previews_and_sends_only_what_is_new(client, project):
         ):
             w.socket.send_text(nonsense)
             assert w.until("problem")["text"]
+
+
+def test_what_a_window_should_not_say_is_told_and_it_goes_on(client, project):
+    dimension = '{"type": "preview", "number": 1, "edit": {"op": "dimension", "dimension": %s}}'
+    with window(client, project) as w:
+        w.until("idle")
+        w.socket.send_bytes(b"\x00\xff")
+        assert "texts in JSON" in w.until("problem")["text"]
+        for text in (
+            "[" * 9000,
+            "3",
+            '{"type": "preview"}',
+            '{"type": "\\ud800"}',
+            '{"type": "preview", "number": 1e999, "edit": {}}',
+            dimension % '{"name": "a", "value": NaN}',
+            dimension % '{"name": "a b", "value": 1}',
+            dimension % '{"name": "a", "value": [1]}',
+            dimension % '{"name": "a", "value": "a + 1"}',
+            dimension % '{"name": "a", "value": 1, "unit": "mile"}',
+        ):
+            w.socket.send_text(text)
+            if "a + 1" not in text:  # that is a formula, and its clause says what is wrong with it
+                told = w.until("problem")["text"]
+                assert "Traceback" not in told
+                assert "pydantic" not in told
+                assert len(told) < 400
+        w.say(type="settle")
+        w.until("idle")
 
 
 def test_what_a_preview_left_for_later_comes_when_it_is_looked_at_again(client, project):
@@ -514,6 +557,23 @@ def test_a_killed_server_loses_no_acknowledged_edit(tmp_path):
             names.append(now["statement"]["name"])
             httpx.post(f"{server.url}/api/projects/{project}/history/undo")
         assert names[::-1] == acknowledged
+    finally:
+        server.stop()
+
+
+def test_a_data_folder_has_one_server(tmp_path):
+    server = Server(tmp_path / "data", demo=False, workers=0)
+    try:
+        second = subprocess.run(
+            [sys.executable, "-m", "leanlattice.cli", "serve", "--data", str(tmp_path / "data"), "--port", "1"],
+            capture_output=True, text=True, timeout=60, check=False,
+        )  # fmt: skip
+        assert second.returncode == 1
+        assert server.url.removeprefix("http://") in second.stderr
+        assert "Traceback" not in second.stderr
+        server.kill()
+        server.start()  # what was held by one that was killed is free
+        assert httpx.get(f"{server.url}/api/about").status_code == 200
     finally:
         server.stop()
 

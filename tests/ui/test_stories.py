@@ -16,6 +16,9 @@ from selenium.webdriver.common.keys import Keys
 
 from leanlattice.exchange.check import check_pack
 from leanlattice.exchange.dxf import read_sheet
+from leanlattice.statement.document import ClauseEntry, Statement
+from leanlattice.statement.edits import SetValue
+from leanlattice.store.store import Store
 
 pytestmark = [pytest.mark.ui, pytest.mark.xdist_group("ui")]
 
@@ -421,3 +424,22 @@ def test_a_server_that_comes_back_is_found_again(page, server):
     page.find('[data-value="rise"]').send_keys(Keys.ARROW_UP)
     page.wait(lambda: page.find('[data-value="rise"]').text.startswith("1.85"))
     page.browser.get_log("browser")
+
+
+def test_a_project_that_cannot_be_read_is_taken_back_to_where_it_can(page, server):
+    # What an older program may have let through, written past the server.
+    store = Store(server.data)
+    entry = ClauseEntry(id="cap", kind="dome")
+    project = store.create(Statement(name="Stuck", clauses=[entry]))
+    for span in (8, 9):
+        head = store.edit(project, SetValue(clause="cap", name="span", value=span)).head
+    with store.engine.begin() as connection:
+        wrong = '{"op": "dimension", "dimension": {"name": "a", "value": Infinity}}'
+        connection.exec_driver_sql("UPDATE edits SET edit = ? WHERE id = ?", (wrong, head))
+    page.open(f"/p/{project}")
+    page.wait(lambda: len(page.find_all("[data-state]")) == 3)
+    assert "cannot be read" in page.find(f'[data-state="{head}"]').text
+    page.click("Go back to the last state that can be read", "button")
+    page.wait(lambda: values(page, "cap") == {"span": 8})
+    page.ready()
+    assert page.figure("extent_x") == "8.00 m"

@@ -17,7 +17,8 @@ export interface Moving {
 
 export interface Live {
   project: string;
-  connection: "opening" | "open" | "lost" | "gone";
+  /** Closed for good where there is no such project, or where it stands at something that cannot be read. */
+  connection: "opening" | "open" | "lost" | "gone" | "unreadable";
   statement: Statement | null;
   head: number;
   canUndo: boolean;
@@ -36,6 +37,9 @@ export interface Live {
   seconds: number | null;
   problem: string | null;
 }
+
+/** What the server's close codes mean; any other is a connection that was lost. */
+const CLOSED: Record<number, Live["connection"] | undefined> = { 4404: "gone", 4422: "unreadable" };
 
 const EMPTY: Live = {
   project: "",
@@ -119,8 +123,9 @@ class Channel {
     socket.onclose = (event) => {
       if (this.socket !== socket) return;
       this.inFlight = 0;
-      useLive.setState({ connection: event.code === 4404 ? "gone" : "lost", busy: false });
-      if (event.code !== 4404)
+      const connection = CLOSED[event.code] ?? "lost";
+      useLive.setState({ connection, busy: false });
+      if (connection === "lost")
         setTimeout(() => {
           if (this.socket === socket) this.connect(project);
         }, RETRY_MS);
