@@ -66,7 +66,7 @@ def read_json(text: str | bytes) -> Any:
     except NotJson:
         raise
     except UnicodeError:
-        raise NotJson("It is not written in UTF-8.") from None
+        raise NotJson("It is no JSON, as it is not written in UTF-8.") from None
     except RecursionError:
         raise NotJson("It is nested too deeply.") from None
     except ValueError as error:

@@ -134,7 +134,7 @@ def test_only_this_machine_and_its_own_pages_are_answered(client):
         {"origin": "http://elsewhere.example"},
         {"origin": "null"},
         {"origin": "http://["},
-        {"origin": "http://\xff"},
+        {"origin": b"http://\xff["},
     ):
         problem(client.get("/api/about", headers=headers), 421)
     assert (
