@@ -30,8 +30,8 @@ export function RescueScreen({ project }: { project: string }) {
     <main className="mx-auto h-full max-w-2xl overflow-y-auto p-8">
       <h1 className="font-serif text-2xl">This project cannot be read where it stands</h1>
       <p className="mt-2 text-soft">
-        Nothing of it is lost: every change is kept. Go back to where it can be read; what was done after that stays
-        in its history. Other projects are not concerned.
+        Nothing of it is lost: every change is kept. Go back to where it can be read; what was done after that
+        stays in its history. Other projects are not concerned.
       </p>
       {problem && (
         <p role="alert" className="mt-3 text-brick">
@@ -48,7 +48,11 @@ export function RescueScreen({ project }: { project: string }) {
       {states && !last && <p className="mt-4">None of the last {states.length} states can be read.</p>}
       <ol className="mt-6" aria-label="States">
         {states?.map((s) => (
-          <li key={s.head} className="flex items-baseline gap-4 border-t border-rule py-1" data-state={s.head}>
+          <li
+            key={s.head}
+            className="flex items-baseline gap-4 border-t border-rule py-1"
+            data-state={s.head}
+          >
             <span className="w-40 shrink-0 text-soft">{new Date(s.made).toLocaleString("en-GB")}</span>
             <span className="grow">{s.words}</span>
             {s.readable ? (
