@@ -53,7 +53,8 @@ def curved_faces(
         low = np.array([lines[0][i], lines[1][j]])
         high = np.array([lines[0][i + 1], lines[1][j + 1]])
         face = Face(surface if whole else patch(surface, low, high), own, offset)
-        if not _is_plane(face, mesh):
+        at = (middle[(u == i) & (v == j)] - low) / (high - low)
+        if not _is_plane(face, mesh, at):
             out.append(face)
     return tuple(out)
 
@@ -69,12 +70,16 @@ def carried_face(face: Face, by: Affine) -> Face | None:
     return Face(mapped(face.surface, by), face.triangles, scale * face.offset, face.cut)
 
 
-def _is_plane(face: Face, mesh: Mesh) -> bool:
-    some = face.triangles[:: max(1, len(face.triangles) // SAMPLES)]
-    crosses = mesh.triangle_crosses[some]
+def _is_plane(face: Face, mesh: Mesh, middle: Array) -> bool:
+    """Whether a face lies in one plane: its triangles, and it at parameters ``middle`` (n, 2) in
+    the middle of each."""
+    crosses = mesh.triangle_crosses[face.triangles]
     normal = crosses / np.maximum(np.linalg.norm(crosses, axis=1, keepdims=True), 1e-300)
-    flat = float(np.abs(normal - normal[0]).max(initial=0.0)) < 1e-9
-    return flat and deviation_of(face, mesh) < 1e-9 * float(mesh.extent.max())
+    if float(np.abs(normal - normal[0]).max(initial=0.0)) >= 1e-9:
+        return False
+    some = face.at(middle[:: max(1, len(middle) // SAMPLES)])
+    off = (some - mesh.vertices[mesh.triangles[face.triangles[0], 0]]) @ normal[0]
+    return float(np.abs(off).max(initial=0.0)) < 1e-9 * float(mesh.extent.max())
 
 
 def stands_for_curves(body: Body) -> bool:
