@@ -159,14 +159,6 @@ class Face:
         places = self.surface.points(uv)
         return places + self.offset * self.surface.normals(uv) if self.offset else places
 
-    def wrapped(self, uv: Array) -> Array:
-        """Parameters (n, 2) held in the square, those of closed directions by whole turns."""
-        out = np.clip(uv, 0.0, 1.0)
-        for axis, closed in enumerate((self.surface.closed_u, self.surface.closed_v)):
-            if closed:
-                out[:, axis] = uv[:, axis] % 1.0
-        return out
-
     def nearest(self, places: Array, known: Array | None = None) -> tuple[Array, Array, Array]:
         """Parameters (n, 2), places (n, 3) and unit normals (n, 3) of the face nearest to
         ``places`` (n, 3); sought from parameters ``known`` (n, 2) where these are numbers."""

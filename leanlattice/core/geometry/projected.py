@@ -44,7 +44,7 @@ def places_seen_at(surface: Surface, seen: Array, axes: Array) -> tuple[Array, N
     uv = grid[cKDTree(samples).query(seen)[1]].astype(float)
     for _ in range(40):
         gap = surface.extended(uv) @ axes.T - seen
-        inside = _within(uv, surface)
+        inside = surface.wrapped(uv)
         su, sv = (
             surface.derivatives(inside, 1, 0) @ axes.T,
             surface.derivatives(inside, 0, 1) @ axes.T,
@@ -64,15 +64,6 @@ def places_seen_at(surface: Surface, seen: Array, axes: Array) -> tuple[Array, N
     return uv, np.linalg.norm(surface.extended(uv) @ axes.T - seen, axis=1) < 1e-7 * size
 
 
-def _within(uv: Array, surface: Surface) -> Array:
-    """Parameters held in the square, those of closed directions by whole turns."""
-    out = np.clip(uv, 0.0, 1.0)
-    for axis, closed in enumerate((surface.closed_u, surface.closed_v)):
-        if closed:
-            out[:, axis] = uv[:, axis] % 1.0
-    return out
-
-
 @dataclass(frozen=True, eq=False)
 class Projected(Surface):
     """``base`` with parameters that are shares of the box, from ``low`` of ``size`` (2,) in metres,
@@ -90,7 +81,7 @@ class Projected(Surface):
         known = self._last.get("uv")
         if known is None or known[0].shape != uv.shape or not np.array_equal(known[0], uv):
             found = places_seen_at(self.base, self.low + uv * self.size, self.axes)[0]
-            known = (uv.copy(), _within(found, self.base))
+            known = (uv.copy(), self.base.wrapped(found))
             self._last["uv"] = known
         return known[1]
 

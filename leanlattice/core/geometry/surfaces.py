@@ -59,13 +59,18 @@ class Surface(ABC):
         """Points and all derivatives (n, 3) up to the second, in the order of ``JET``."""
         return tuple(self.derivatives(uv, *order) for order in JET)
 
+    def wrapped(self, uv: Array) -> Array:
+        """Parameters (n, 2) held in the square, those of closed directions by whole turns."""
+        out = np.clip(uv, 0.0, 1.0)
+        for axis, closed in enumerate((self.closed_u, self.closed_v)):
+            if closed:
+                out[:, axis] = uv[:, axis] % 1.0
+        return out
+
     def extended(self, uv: Array) -> Array:
         """Points (n, 3) at ``uv`` that may lie outside the square: there the surface runs on along
         its tangents."""
-        inside = np.clip(uv, 0.0, 1.0)
-        for axis, closed in enumerate((self.closed_u, self.closed_v)):
-            if closed:
-                inside[:, axis] = uv[:, axis] % 1.0
+        inside = self.wrapped(uv)
         out = self.points(inside)
         past = uv - inside
         past[:, [self.closed_u, self.closed_v]] = 0.0

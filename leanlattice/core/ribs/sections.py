@@ -270,7 +270,7 @@ class _Chords:
         flat = self.start[of] + share[:, None] * (self.stop - self.start)[of]
         place, ways = self.charts.lifted(flat, self.section[of])
         normal = np.cross(ways[:, 0], ways[:, 1])
-        uv = face.wrapped(self.first[of] + share[:, None] * self.step[of])
+        uv = face.surface.wrapped(self.first[of] + share[:, None] * self.step[of])
         for _ in range(STEPS):
             off = np.einsum("ij,ij->i", face.at(uv) - place, normal)
             if not np.nanmax(np.abs(off), initial=0.0) > FOUND:
@@ -280,7 +280,7 @@ class _Chords:
                 [np.einsum("ij,ij->i", s, normal) for s in (su, sv)],
             )
             size = np.maximum(np.einsum("ij,ij->i", slope, slope), 1e-300)
-            uv = face.wrapped(uv - np.clip(slope * (off / size)[:, None], -0.1, 0.1))
+            uv = face.surface.wrapped(uv - np.clip(slope * (off / size)[:, None], -0.1, 0.1))
         step = face.at(uv) - place
         out = flat + np.einsum("ij,ikj->ik", step, ways)
         length = np.linalg.norm(self.stop - self.start, axis=1)[of]
