@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
+import shapely
+from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
 from leanlattice.core.geometry import forms
@@ -13,6 +14,7 @@ from leanlattice.core.geometry.meshes import Body
 from leanlattice.core.geometry.surfaces import dome
 from leanlattice.core.ribs.planes import evenly, parallel
 from leanlattice.core.ribs.plates import cut_ribs
+from leanlattice.core.ribs.polygons import with_corners_at
 from leanlattice.core.ribs.sections import SAGITTA
 from leanlattice.core.ribs.spines import Bends
 from leanlattice.core.shaping.onto import off_faces
@@ -110,8 +112,8 @@ def test_bent_ribs_lie_on_the_body_all_along():
     line[-1] += 3 * (line[-1] - line[-2]) / np.linalg.norm(line[-1] - line[-2])
     (rib,) = cut_ribs(body, Bends((Bend(line),)), "A", 0.01).ribs
     corners, middles = outlines([rib])
-    held_to(np.linalg.norm(corners, axis=1) - 3.0, 2e-5)
-    held_to(np.linalg.norm(middles, axis=1) - 3.0, 1e-4)
+    held_to(np.linalg.norm(corners, axis=1) - 3.0, 5e-6)
+    held_to(np.linalg.norm(middles, axis=1) - 3.0, WITHIN)
 
 
 def test_chords_are_no_more_than_they_need_be():
@@ -128,3 +130,19 @@ def test_sections_of_triangles_alone_stay_what_they_are():
         outlines(cut(Body(ball.mesh), (1, 0, 0)))[0] @ UP
     )
     assert max(len(r.shape.exterior.coords) for r in plain) < 120
+
+
+@given(
+    st.lists(st.tuples(st.floats(-5, 5), st.floats(-5, 5)), min_size=3, max_size=8),
+    st.lists(st.floats(-4, 4), max_size=5, unique=True),
+)
+@settings(deadline=None)
+def test_corners_put_where_a_polygon_is_bent_leave_it_as_it_is(places, at):
+    polygon, at = shapely.MultiPoint(places).convex_hull, np.sort(np.array(at, float))
+    assume(isinstance(polygon, shapely.Polygon) and polygon.area > 1e-3)
+    bent = with_corners_at(polygon, at)
+    assert bent.area == pytest.approx(polygon.area)
+    x = np.asarray(bent.exterior.coords)[:, 0]
+    low, high = np.minimum(x[:-1], x[1:]), np.maximum(x[:-1], x[1:])
+    assert not ((low[:, None] < at) & (at < high[:, None])).any()
+    assert set(polygon.exterior.coords) <= set(bent.exterior.coords)

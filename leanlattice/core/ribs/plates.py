@@ -16,7 +16,7 @@ from ..geometry.bends import Bend
 from ..geometry.meshes import Body
 from ..shaping.solids import as_solid
 from .planes import Planes
-from .polygons import polygons_of
+from .polygons import polygons_of, with_corners_at
 from .sections import on_faces
 from .spines import Bends
 
@@ -210,6 +210,13 @@ def _bent(
         check()
         sections.append(_unrolled(solid, bend).simplify(FINE * FINER))
     flat = on_faces(body, polygons_of(sections, scale=1 / FINER), bends)
+    if body.faces:
+        # Chords follow faces; then their planes end where they are bent.
+        ended = [
+            [with_corners_at(p, bend.at[1:-1]) for p in pieces]
+            for bend, pieces in zip(bends.bends, flat, strict=True)
+        ]
+        flat = on_faces(body, ended, bends)
     for bend, pieces in zip(bends.bends, flat, strict=True):
         origin, x, y = bend.frames()
         k = bend.pieces // 2

@@ -10,7 +10,7 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-__all__ = ["polygons_of", "polygons_of_rings"]
+__all__ = ["polygons_of", "polygons_of_rings", "with_corners_at"]
 
 Array = NDArray[np.float64]
 
@@ -64,3 +64,24 @@ def polygons_of_rings(rings: Sequence[Array], piece_of: NDArray[np.int64]) -> An
         for k in np.unique(of).tolist():
             made[k] = shapely.Polygon(made[k].exterior, list(holes[of == k]))
     return made
+
+
+def with_corners_at(polygon: shapely.Polygon, at: Array) -> shapely.Polygon:
+    """The same polygon with corners wherever its edges pass one of the rising x ``at`` (m,)."""
+
+    def ring(line: shapely.LinearRing) -> Array:
+        corner = np.asarray(line.coords)
+        start, stop = corner[:-1], corner[1:]
+        low, high = np.minimum(start[:, 0], stop[:, 0]), np.maximum(start[:, 0], stop[:, 0])
+        first = np.searchsorted(at, low, side="right")
+        count = np.maximum(np.searchsorted(at, high, side="left") - first, 0)
+        edge = np.repeat(np.arange(len(start)), count)
+        nth = np.arange(len(edge)) - np.repeat(np.cumsum(count) - count, count)
+        x = at[first[edge] + nth]
+        share = (x - start[edge, 0]) / (stop - start)[edge, 0]
+        y = start[edge, 1] + share * (stop - start)[edge, 1]
+        of = np.concatenate([np.arange(len(start)), edge])
+        order = np.lexsort((np.concatenate([np.zeros(len(start)), share]), of))
+        return np.concatenate([start, np.column_stack([x, y])])[order]
+
+    return shapely.Polygon(ring(polygon.exterior), [ring(r) for r in polygon.interiors])

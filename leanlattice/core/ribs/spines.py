@@ -52,13 +52,16 @@ class Bends:
 
     def lifted(self, flat: Array, which: NDArray[np.int64]) -> tuple[Array, Array]:
         """Places (n, 3) in space of flat places (n, 2) of surfaces ``which`` (n,), and the unit
-        vectors (n, 2, 3) there along x and upward."""
+        vectors (n, 2, 3) there along x and upward; none along x where they are bent, so that a
+        place there stays there."""
         places, ways = np.empty((len(flat), 3)), np.zeros((len(flat), 2, 3))
         ways[:, 1, 2] = 1.0
         for k, bend in enumerate(self.bends):
-            own = which == k
+            own = np.flatnonzero(which == k)
+            x = flat[own, 0]
             places[own] = bend.places(flat[own])
-            ways[own, 0, :2] = bend.ways[bend.piece_at(flat[own, 0])]
+            free = own[~np.isin(x, bend.at[1:-1])]
+            ways[free, 0, :2] = bend.ways[bend.piece_at(flat[free, 0])]
         return places, ways
 
 
