@@ -1,4 +1,5 @@
 import { useShallow } from "zustand/react/shallow";
+import { useClauseKinds } from "./api/kinds";
 import { channel, useLive } from "./live/live";
 import { useView } from "./state/view";
 import { ProgressBar } from "./ui/ProgressBar";
@@ -6,18 +7,23 @@ import { secondsText } from "./ui/text";
 
 /** The line at the foot: busy or not, the last time, warnings, and what went wrong. */
 export function StatusLine() {
-  const { busy, progress, seconds, problem, connection, outcomes } = useLive(
-    useShallow(({ busy, progress, seconds, problem, connection, outcomes }) => ({
+  const { busy, progress, quiet, seconds, problem, connection, outcomes, statement } = useLive(
+    useShallow(({ busy, progress, quiet, seconds, problem, connection, outcomes, statement }) => ({
       busy,
       progress,
+      quiet,
       seconds,
       problem,
       connection,
       outcomes,
+      statement,
     })),
   );
   const picked = useView((s) => s.selected.size);
   const all = Object.values(outcomes);
+  const kinds = useClauseKinds();
+  const quietKind = statement?.clauses?.find((c) => c.id === quiet?.clause)?.kind;
+  const quietTitle = kinds.find((k) => k.kind === quietKind)?.title;
   const failed = all.filter((o) => o.status === "failed").length;
   const warnings = all.reduce((n, o) => n + o.warnings.length, 0);
   return (
@@ -37,7 +43,16 @@ export function StatusLine() {
             <span className="text-plum" data-testid="busy">
               Working{progress?.what ? `: ${progress.what}` : " …"}
             </span>
-            {progress && <ProgressBar share={progress.share} />}
+            {progress && !quiet && <ProgressBar share={progress.share} />}
+            {quiet && (
+              <span role="alert" className="flex gap-2 text-amber" data-testid="quiet">
+                {quietTitle ? `“${quietTitle}” has` : "It has"} got no further for {Math.round(quiet.seconds)}{" "}
+                s and is ended in {Math.round(quiet.more)} s.
+                <button type="button" className="underline" onClick={() => channel.goOn()}>
+                  Let it go on
+                </button>
+              </span>
+            )}
             <button type="button" className="underline hover:text-plum" onClick={() => channel.cancel()}>
               Cancel
             </button>

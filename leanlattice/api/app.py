@@ -11,10 +11,12 @@ from fastapi.staticfiles import StaticFiles
 
 from .. import __version__
 from ..store.files import FileStore
-from ..store.store import ResultStore, Store
+from ..store.results import ResultStore
+from ..store.store import Store
 from .card_routes import card_router
 from .demo import restore_demo
 from .file_routes import file_router
+from .limits import Limits
 from .live import Hub
 from .pool import Pool
 from .problems import Guard, add_problem_handlers
@@ -35,12 +37,14 @@ def create_app(settings: Settings) -> FastAPI:
         store = Store(settings.data)
         if settings.demo and not any(row.demo for row in store.projects()):
             restore_demo(store, app.state.files, settings.demo_folder)
-        pool = Pool(settings.workers, settings.data / "files")
-        app.state.hub = Hub(store, ResultStore(store.engine), pool)
+        results = ResultStore(settings.data)
+        pool = Pool(Limits.of_machine(settings.workers), settings.data / "files")
+        app.state.hub = Hub(store, results, pool)
         app.state.table, app.state.arranging = TableLink(), {}
         yield
         await app.state.table.close()
         pool.close()
+        results.close()
         store.engine.dispose()
 
     app = FastAPI(

@@ -3,7 +3,12 @@
 from __future__ import annotations
 
 import os
-from dataclasses import dataclass
+import signal
+import sys
+import threading
+import time
+from collections.abc import Mapping
+from dataclasses import dataclass, field
 from multiprocessing.connection import Connection
 from typing import Any
 
@@ -19,19 +24,45 @@ __all__ = [
     "WriteCurves",
     "WritePack",
     "WriteSheet",
+    "ends_with_its_parent",
     "sketch_key",
     "start",
 ]
 
 
-def start(connection: Connection, cancelled: Any, files: str, gives_way: bool = False) -> None:
+DEATH_SIGNAL = 1
+"""Linux's name for the signal a process gets when its parent ends (prctl(2))."""
+NICE, NICER = 5, 12
+"""How far workers stand back behind the server, so that it answers; ones that give way further."""
+
+
+def start(
+    connection: Connection, cancelled: Any, files: str, memory: int, gives_way: bool = False
+) -> None:
     """Where a worker process begins. What it needs is imported only there, so that the server
     starts sooner."""
-    if gives_way:
-        os.nice(10)
+    ends_with_its_parent()
+    os.nice(NICER if gives_way else NICE)
     from .worker import work
 
-    work(connection, cancelled, files)
+    work(connection, cancelled, files, memory)
+
+
+def ends_with_its_parent() -> None:
+    """Sees to it that this process does not outlive the one that began it, in whatever way that
+    ends and whatever this one is at."""
+    parent = os.getppid()
+    if sys.platform == "linux":
+        import ctypes
+
+        ctypes.CDLL(None).prctl(DEATH_SIGNAL, signal.SIGKILL)
+    threading.Thread(target=_end_after, args=(parent,), daemon=True).start()
+
+
+def _end_after(parent: int) -> None:
+    while os.getppid() == parent:
+        time.sleep(1.0)
+    os._exit(1)
 
 
 def sketch_key(key: str) -> str:
@@ -41,20 +72,23 @@ def sketch_key(key: str) -> str:
 
 @dataclass(frozen=True)
 class Job:
-    """A statement (JSON) to work on."""
+    """A statement (JSON) to work on. Results of ``barred`` keys are not made but fail with their
+    sentence."""
 
     statement: str
+    barred: Mapping[str, str] = field(default_factory=dict, kw_only=True)
 
 
 @dataclass(frozen=True)
 class Evaluate(Job):
-    """Evaluates all clauses; sends what shows those whose key is not ``known``, and of those
-    ``begun`` only what was left for later.
+    """Evaluates clauses; sends what shows those whose key is not ``known``, and of those ``begun``
+    only what was left for later. Results with ``fresh`` keys are worked out anew. With ``sketch``,
+    results are shown by a sketch where they have one, under a key of its own.
 
-    Clauses that the view does not draw are begun only after ``pause`` seconds, so that while a hand
-    is dragging the machine is free for the next picture. Results with ``fresh`` keys are worked out
-    anew. With ``sketch``, results are shown by a sketch where they have one, under a key of its
-    own.
+    With ``picture`` only as far as the last clause that the view draws, without what is left for
+    later; ends by saying whether there is a rest. The rest is begun only after ``pause`` seconds,
+    so that while a hand is dragging the machine is free for the next picture; of clauses that were
+    ``told`` of nothing more is said where there is nothing new.
     """
 
     known: frozenset[str] = frozenset()
@@ -62,6 +96,8 @@ class Evaluate(Job):
     pause: float = 0.0
     fresh: frozenset[str] = frozenset()
     sketch: bool = False
+    picture: bool = False
+    told: frozenset[str] = frozenset()
 
 
 @dataclass(frozen=True)

@@ -8,6 +8,7 @@ import contextlib
 import json
 import time
 from collections.abc import Coroutine, Iterable
+from dataclasses import dataclass
 from typing import Any
 
 from fastapi import WebSocket
@@ -18,9 +19,10 @@ from ..clauses.registry import CLAUSE_TYPES
 from ..statement.document import Statement
 from ..statement.edits import EditError, apply, read_edit
 from ..statement.evaluate import Outcome
-from ..statement.plan import Step, plan
+from ..statement.plan import plan
 from ..statement.strict_json import read_json
-from ..store.store import Position, ResultStore, Store
+from ..store.results import ResultStore
+from ..store.store import Position, Store
 from .jobs import Evaluate, Job, sketch_key
 from .messages import OutcomeMessage, outcome_message, statement_message
 from .pool import Pool, Ticket
@@ -29,6 +31,11 @@ from .shown import Shown
 __all__ = ["Hub", "Session"]
 
 LARGEST_MESSAGE = 2_000_000
+UNSEEN, HELD = 3.0, 12.0
+"""Seconds after which, when nothing came of any evaluation, the one that runs is let go on although
+a newer one is wanted, and for how long."""
+KEEP_AFTER = 1.5
+"""Seconds after which results that still stand are kept for a later day."""
 PREVIEW_PAUSE = 0.6
 """Seconds a preview waits for the next one before it goes on to what the view does not draw."""
 
@@ -73,27 +80,22 @@ class Window:
 class Run:
     """One evaluation: whom it tells, and what it has to say when."""
 
-    def __init__(
-        self,
-        session: Session,
-        steps: list[Step],
-        windows: list[Window],
-        keep: bool,
-        preview: int | None,
-    ):
-        self.session, self.steps, self.windows, self.keep, self.preview = (
-            session,
-            steps,
-            windows,
-            keep,
-            preview,
-        )
+    def __init__(self, session: Session, wanted: Wanted) -> None:
+        self.session, self.windows = session, wanted.windows
+        self.keep, self.preview = wanted.keep, wanted.preview
+        self.steps = plan(wanted.statement)
+        self.text = wanted.statement.text()
+        self.fresh: frozenset[str] = frozenset()
+        self.picture = True
+        """Whether it is at what is drawn, and not yet at the rest."""
+        self.told: set[str] = set()
+        """Ids of clauses that were told of."""
         self.number, self.started = session.run, time.perf_counter()
         self.drawn = False
-        self.keys = [s.key for s in steps if s.key]
+        self.keys = [s.key for s in self.steps if s.key]
         drawn = [
             s.entry.id
-            for s in steps
+            for s in self.steps
             if s.entry.kind not in CLAUSE_TYPES or CLAUSE_TYPES[s.entry.kind].drawn
         ]
         self.last_drawn = drawn[-1] if drawn else None
@@ -103,12 +105,14 @@ class Run:
             window.say(kind, run=self.number, preview=self.preview, **what)
 
     def tell(self, outcome: OutcomeMessage) -> None:
+        self.told.add(outcome.id)
         if self.keep:
             self.session.outcomes[outcome.id] = outcome
         for window in self.windows:
             window.show(outcome, self.session.hub.shown, self.number)
         if outcome.id == self.last_drawn and not self.drawn:
             self.drawn = True
+            self.session.seen_at = time.monotonic()
             self.say("drawn")
 
     def seen_by(self, key: str) -> str:
@@ -147,23 +151,65 @@ class Run:
         elif kind == "motion":
             for window in self.windows:
                 window.queue.put_nowait(what[0])
-        elif kind in ("done", "failed"):
-            if kind == "failed":
-                self.say("problem", text=what[0])
+        elif kind == "quiet":
+            self.session.say_quiet(*what)
+        elif kind == "failed":
+            self.say("problem", text=what[0])
+            self.end(complete=False)
+        elif kind == "done" and what[0] and self.picture:
+            self.picture = False
+            self.session.hand_in(self)
+        elif kind == "done":
             self.end()
 
-    def end(self) -> None:
-        if self.keep:
+    def job(self) -> Evaluate:
+        """What is to be worked out: first what is drawn, then the rest."""
+        shown = self.session.hub.shown
+        keys = self.keys if self.keep else [*self.keys, *map(sketch_key, self.keys)]
+        known = frozenset(k for k in keys if shown.known(k, complete=True))
+        begun = frozenset(k for k in keys if k not in known and shown.known(k, complete=False))
+        return Evaluate(
+            self.text,
+            known=known,
+            begun=begun,
+            pause=0.0 if self.keep else PREVIEW_PAUSE,
+            fresh=self.fresh if self.picture else frozenset(),
+            sketch=not self.keep,
+            picture=self.picture,
+            told=frozenset(self.told),
+        )
+
+    async def kept(self) -> None:
+        """Keeps the results, unless they are soon those of a state that is passed."""
+        await asyncio.sleep(KEEP_AFTER)
+        if self.number == self.session.run:
+            await self.session.hub.shown.keep(self.keys)
+
+    def end(self, complete: bool = True) -> None:
+        if self.keep and complete:
             self.session.settled = True
-            self.session.hub.background(self.session.hub.shown.keep(self.keys))
+            self.session.hub.background(self.kept())
         if self.last_drawn is None:
             self.say("drawn")
         self.say("idle", seconds=time.perf_counter() - self.started)
+        self.session.ended()
+
+
+@dataclass(frozen=True, eq=False)
+class Wanted:
+    """An evaluation that is asked for: of what, for which windows, whether its results are those of
+    the project, and the number of the preview it is for."""
+
+    statement: Statement
+    windows: list[Window]
+    keep: bool
+    preview: int | None = None
 
 
 class Session:
     """A project that is open somewhere. Only one evaluation runs at a time: a newer one ends the
-    one before."""
+    one before, or, where nothing came of any for a while, waits for its end, so that also somebody
+    who never rests sees what comes of it."""
 
     def __init__(self, project: str, hub: Hub, position: Position) -> None:
         self.project, self.hub, self.position = project, hub, position
@@ -176,6 +222,10 @@ class Session:
         self.settled = False
         self.fresh: frozenset[str] = frozenset()
         """Keys of what is to be worked out anew by the next evaluation."""
+        self.next: Wanted | None = None
+        """What waits for the evaluation that runs."""
+        self.seen_at = time.monotonic()
+        """When something last came of an evaluation."""
 
     @property
     def busy(self) -> bool:
@@ -185,16 +235,45 @@ class Session:
         for window in self.windows:
             window.say(kind, run=self.run, preview=None, **what)
 
+    def say_quiet(self, clause: str, seconds: float, more: float) -> None:
+        """Nothing was heard of a clause for so many seconds; it is ended after so many more."""
+        self.say("quiet", clause=clause, seconds=seconds, more=more)
+
+    def go_on(self) -> None:
+        """Work that was quiet for long is let go on."""
+        for ticket in (*([self.ticket] if self.ticket else []), *self.jobs):
+            self.hub.pool.go_on(ticket)
+
     def stop(self) -> None:
+        self.next = None
         if self.ticket is not None:
-            self.hub.pool.cancel(self.project, self.ticket)
+            self.hub.pool.cancel(self.ticket)
             self.ticket = None
 
     def cancel(self) -> None:
         """Ends all work for this project: evaluation, packs, tables."""
         self.stop()
         for job in self.jobs:
-            self.hub.pool.cancel(self.project, job)
+            self.hub.pool.cancel(job)
+
+    def ended(self) -> None:
+        """An evaluation has come to its end; what waited for that is begun."""
+        self.seen_at = time.monotonic()
+        wanted, self.next = self.next, None
+        if wanted is not None:
+            self.hub.background(self._start(wanted))
+
+    def _holds(self) -> bool:
+        """Whether the evaluation that runs is let go on although a newer one is wanted."""
+        if not self.busy or self.ticket is None or self.ticket.worker is None:
+            return False
+        now = time.monotonic()
+        return now - self.seen_at > UNSEEN and now - self.ticket.began < HELD
+
+    def _overdue(self, wanted: Wanted) -> None:
+        """What was held is still running: it gives way now."""
+        if self.next is wanted:
+            self.hub.background(self._start(wanted))
 
     async def moved(self, position: Position) -> None:
         """The project stands elsewhere: tells all windows and evaluates."""
@@ -206,8 +285,8 @@ class Session:
 
     async def evaluate(self) -> None:
         """Evaluates where the project stands, for all windows."""
-        self.outcomes, self.settled = {}, False
-        await self._start(self.position.statement, list(self.windows), keep=True)
+        self.settled = False
+        await self._start(Wanted(self.position.statement, list(self.windows), keep=True))
 
     async def restart(self, clause: str) -> None:
         """Works a clause, and all that stands on it, out anew from its start."""
@@ -219,8 +298,10 @@ class Session:
         self.fresh = frozenset(
             k for s in steps if s.entry.id in anew for k in (s.key, s.trail) if k
         )
+        self.hub.pool.allow(self.fresh)
         for window in self.windows:
             window.forget(self.fresh)
+        self.stop()
         await self.evaluate()
 
     async def preview(self, window: Window, edit: Any, number: int) -> None:
@@ -232,34 +313,45 @@ class Session:
             window.say("drawn", run=self.run, preview=number)
             return
         self.settled = False
-        await self._start(statement, [window], keep=False, preview=number)
+        await self._start(Wanted(statement, [window], keep=False, preview=number))
 
-    async def _start(
-        self, statement: Statement, windows: list[Window], keep: bool, preview: int | None = None
-    ) -> None:
-        self.stop()
+    async def _start(self, wanted: Wanted) -> None:
+        if self._holds() and self.ticket is not None:
+            if self.next is None:
+                left = HELD - (time.monotonic() - self.ticket.began)
+                asyncio.get_running_loop().call_later(left, self._overdue, wanted)
+            self.next = wanted
+            return
+        if not self.busy:
+            self.seen_at = time.monotonic()
+        self.next = None
         self.run += 1
-        run = Run(self, plan(statement), windows, keep, preview)
+        run = Run(self, wanted)
         shown = self.hub.shown
-        if keep:
+        if wanted.keep:
+            self.outcomes = {}
             await shown.recall(run.keys)
         if run.number != self.run:
             return
-        fresh, self.fresh = self.fresh, frozenset()
-        shown.forget(fresh)
+        run.fresh, self.fresh = self.fresh, frozenset()
+        shown.forget(run.fresh)
         run.say("busy")
         if all(s.entry.off or (s.key and run.seen_by(s.key)) for s in run.steps):
+            self.stop()
             run.tell_known()
             run.end()
             return
-        keys = run.keys if keep else [*run.keys, *map(sketch_key, run.keys)]
-        known = frozenset(k for k in keys if shown.known(k, complete=True))
-        begun = frozenset(k for k in keys if k not in known and shown.known(k, complete=False))
-        pause = 0.0 if keep else PREVIEW_PAUSE
+        self.hand_in(run)
+
+    def hand_in(self, run: Run) -> None:
+        """Gives what a run is at to the workers, instead of what they were given before."""
         self.ticket = self.hub.pool.submit(
             self.project,
-            Evaluate(statement.text(), known, begun, pause, fresh, sketch=not keep),
+            run.job(),
             run.hear,
+            lane="evaluate",
+            instead_of=self.ticket,
+            rest=not run.picture,
         )
 
 
@@ -301,6 +393,8 @@ class Hub:
         def heard(kind: str, what: tuple[Any, ...]) -> None:
             if kind == "progress" and what[0] not in session.outcomes:
                 session.say("progress", clause="", what=what[0], share=what[1])
+            elif kind == "quiet":
+                session.say_quiet(*what)
 
         ticket = self.pool.submit(project, job, heard)
         session.jobs.add(ticket)
@@ -361,6 +455,8 @@ class Hub:
                 elif kind == "cancel":
                     session.cancel()
                     session.say("idle", seconds=0.0, cancelled=True)
+                elif kind == "go-on":
+                    session.go_on()
                 elif kind == "dropped":
                     window.forget(message["keys"])
                 else:

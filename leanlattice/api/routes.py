@@ -178,10 +178,16 @@ async def statement(request: Request, project: ProjectId) -> StatementMessage:
 async def outcomes(request: Request, project: ProjectId) -> list[OutcomeMessage]:
     """What became of each clause in the last evaluation; starts one when there was none."""
     session = await hub_of(request).session(project)
-    if not session.settled and session.ticket is None:
-        await session.evaluate()
-    if session.ticket is not None:
-        await session.ticket.finished
+    while not session.settled:
+        if not session.busy:
+            await session.evaluate()
+        if session.ticket is None:  # all was known, or somebody ended it at once
+            continue
+        kind, *what = await session.ticket.finished
+        if kind == "failed":
+            raise HTTPException(409, what[0])
+        if session.ticket is None:
+            raise HTTPException(409, "This was cancelled.")
     return list(session.outcomes.values())
 
 

@@ -28,8 +28,10 @@ async def try_setting(request: Request, project: ProjectId, body: SettingRequest
             statement, _ = apply(statement, value)
     except EditError as error:
         raise HTTPException(409, str(error)) from None
-    # Numbered apart from the project, so that neighbouring settings go to different workers.
-    kind, *what = await hub.pool.submit_to(body.number, TrySetting(statement.text())).finished
+    # As many at a time as there are workers, apart from what the project itself waits for.
+    lane = f"setting {body.number % max(hub.pool.limits.workers, 1)}"
+    job = TrySetting(statement.text())
+    kind, *what = await hub.pool.submit(f"{project} {lane}", job, lane=lane).finished
     if kind != "done":
         raise HTTPException(409, what[0] if what else "This was cancelled.")
     figures, picture = what[0]

@@ -20,5 +20,6 @@ class Settings(BaseSettings):
     interface: Path = PROJECT_FOLDER / "frontend" / "dist"
     demo_folder: Path = PROJECT_FOLDER / "demo"
     demo: bool = False
-    workers: int = 2
-    """Processes that compute; 0 keeps statements without evaluating them."""
+    workers: int | None = None
+    """Processes that compute at a time, as many as the machine has cores and memory for unless set;
+    0 keeps statements without evaluating them."""

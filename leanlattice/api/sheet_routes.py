@@ -177,7 +177,7 @@ async def stop_arranging(request: Request, project: ProjectId, clause: ClauseId)
     """Ends the search; the best it has found is kept."""
     ticket = _running(request).get(project)
     if ticket is not None:
-        hub_of(request).pool.cancel_aside(ticket)
+        hub_of(request).pool.stop(ticket)
     return Arranging(clause=clause, running=False)
 
 

@@ -7,7 +7,7 @@ from collections.abc import Collection
 
 from starlette.concurrency import run_in_threadpool
 
-from ..store.store import ResultStore
+from ..store.results import ResultStore
 from .messages import OutcomeMessage
 
 __all__ = ["Shown"]
@@ -52,6 +52,7 @@ class Shown:
 
     def forget(self, keys: Collection[str]) -> None:
         """Lets go of what shows ``keys``."""
+        self.store.forget(keys)
         for key in keys:
             if key in self._memory:
                 _, g, m = self._memory.pop(key)
@@ -69,6 +70,7 @@ class Shown:
     async def keep(self, keys: list[str]) -> None:
         """Writes what is in memory of ``keys`` to the store, as it will be wanted after a
         restart."""
-        found = [self._memory[key] for key in keys if key in self._memory]
+        new = [key for key in keys if not self.store.known(key)]
+        found = [self._memory[key] for key in new if key in self._memory]
         rows = [(o.key, o.model_dump_json(), geometry, measures) for o, geometry, measures in found]
         await run_in_threadpool(self.store.put, rows)

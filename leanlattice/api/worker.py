@@ -15,6 +15,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from ..clauses.base import ClauseError, Remedy
 from ..clauses.registry import CLAUSE_TYPES
 from ..clauses.shape.drawn import Curves
 from ..clauses.shape.files import Underlay
@@ -32,6 +33,7 @@ from ..exchange.svg import sheet_svg
 from ..exchange.underlays import straightened_png
 from ..statement.document import ClauseEntry, Statement, read_statement
 from ..statement.evaluate import Cancelled, Outcome, ResultCache, evaluate
+from ..statement.plan import Step
 from ..store.files import FileStore, opener, with_files
 from .jobs import (
     ArrangeSheets,
@@ -65,6 +67,9 @@ SECOND_LOOK_AFTER = 0.15
 """Seconds in which a hand that goes on dragging is not kept waiting by figures that follow the
 picture."""
 
+REMEMBERED = 0.25
+"""Share of its memory in which a worker remembers results."""
+
 Say = Callable[..., None]
 Stop = Callable[[], bool]
 
@@ -72,8 +77,8 @@ Stop = Callable[[], bool]
 class Results(ResultCache):
     """Results of a worker, and the files they are made from."""
 
-    def __init__(self, files: Path) -> None:
-        super().__init__()
+    def __init__(self, files: Path, limit: int) -> None:
+        super().__init__(limit)
         self.store = FileStore(files)
         self.open_file = opener(self.store.get, open_brought)
 
@@ -106,15 +111,36 @@ def _outcomes(
             say("motion", wire.motion(clause, source, places, step, residual))
         return due
 
-    return evaluate(statement, cache, stop, progress, pause, cache.open_file, later, motion)
+    def begins(step: Step) -> None:
+        if step.key in job.barred:
+            once_more = Remedy("Try again", {})
+            raise ClauseError(job.barred[step.key], remedies=(once_more,))
+        say("begins", step.entry.id, step.key)
+
+    yield from evaluate(
+        statement, cache, stop, progress, pause, cache.open_file, later, motion, begins
+    )
+    say("begins", "", "")
 
 
 def _evaluate(job: Evaluate, cache: Results, say: Say, stop: Stop) -> None:
     drawn: set[str] = set()
     cache.forget(job.fresh)
-    for outcome in _outcomes(job, cache, say, stop, job.pause, max(job.pause, SECOND_LOOK_AFTER)):
-        geometry: bytes | None = None
-        measures: bytes | None = None
+    rest = False
+    if job.picture:
+        shorter, rest = _as_far_as_drawn(job)
+        outcomes = _outcomes(shorter, cache, say, stop, later=0.0)
+    else:
+        later = max(job.pause, SECOND_LOOK_AFTER)
+        outcomes = _outcomes(job, cache, say, stop, job.pause, later)
+    seen: set[str] = set()
+    for outcome in outcomes:
+        if job.picture and outcome.id in seen:
+            break
+        seen.add(outcome.id)
+        rest = rest or not outcome.complete
+        if outcome.id in job.told and not _is_news(outcome, job):
+            continue
         sketch = (
             job.sketch
             and outcome.key not in job.known | job.begun
@@ -122,6 +148,8 @@ def _evaluate(job: Evaluate, cache: Results, say: Say, stop: Stop) -> None:
         )
         if sketch:
             outcome = replace(outcome, key=sketch_key(outcome.key))
+        geometry: bytes | None = None
+        measures: bytes | None = None
         if outcome.status == "done" and outcome.key not in job.known:
             if outcome.id not in drawn and outcome.key not in job.begun:
                 geometry = wire.geometry(outcome.key, outcome.result, outcome.aids, sketch)
@@ -129,7 +157,22 @@ def _evaluate(job: Evaluate, cache: Results, say: Say, stop: Stop) -> None:
             if outcome.complete:
                 measures = wire.measures(outcome.key, outcome.result)
         say("outcome", outcome_message(outcome), geometry, measures)
-    say("done", None)
+    say("done", rest)
+
+
+def _is_news(outcome: Outcome, job: Evaluate) -> bool:
+    """Whether there is more to say of a clause than was told: its later figures."""
+    shown = {outcome.key, sketch_key(outcome.key)} & job.known
+    return outcome.status == "done" and outcome.complete and not shown
+
+
+def _as_far_as_drawn(job: Job) -> tuple[Job, bool]:
+    """The same of the clauses up to the last that the view draws, and whether there are more."""
+    statement = read_statement(job.statement)
+    types = [CLAUSE_TYPES.get(c.kind) for c in statement.clauses]
+    last = max((k for k, t in enumerate(types) if t is None or t.drawn), default=-1)
+    first = statement.model_copy(update={"clauses": statement.clauses[: last + 1]})
+    return Job(first.text(), barred=job.barred), last + 1 < len(types)
 
 
 def _make_table(job: MakeTable, cache: Results, say: Say, stop: Stop) -> None:
@@ -247,7 +290,8 @@ def _try_setting(job: TrySetting, cache: Results, say: Say, stop: Stop) -> None:
         say("failed", "There is no shape or net yet of which a picture could be made.")
         return
     wanted = statement.clauses[last].id
-    short = Evaluate(statement.model_copy(update={"clauses": statement.clauses[: last + 1]}).text())
+    first = statement.model_copy(update={"clauses": statement.clauses[: last + 1]})
+    short = Evaluate(first.text(), barred=job.barred)
     for outcome in _outcomes(short, cache, say, stop, later=0.0):
         if outcome.id == wanted:
             if outcome.status != "done":
@@ -260,10 +304,7 @@ def _try_setting(job: TrySetting, cache: Results, say: Say, stop: Stop) -> None:
 
 def _portray(job: Portray, cache: Results, say: Say, stop: Stop) -> None:
     """Only what the view draws is worked out, and nothing that is left for later."""
-    statement = read_statement(job.statement)
-    types = [CLAUSE_TYPES.get(c.kind) for c in statement.clauses]
-    last = max((k for k, t in enumerate(types) if t is not None and t.drawn), default=-1)
-    short = Job(statement.model_copy(update={"clauses": statement.clauses[: last + 1]}).text())
+    short, _ = _as_far_as_drawn(job)
     made: dict[str, Outcome] = {}
     for outcome in _outcomes(short, cache, say, stop, later=0.0):
         if outcome.id in made:
@@ -330,11 +371,12 @@ def _warm_up_later() -> None:
         pass
 
 
-def work(connection: Connection, cancelled: Any, files: str) -> None:
+def work(connection: Connection, cancelled: Any, files: str, memory: int) -> None:
     """Main loop of a worker: takes ``(number, job)``, says ``(number, kind, …)``. ``cancelled`` is
-    a shared number: the job it names is to stop."""
+    a shared number: the job it names is to stop. Results are remembered up to a share of the
+    ``memory`` (bytes) it may take."""
     signal.signal(signal.SIGINT, signal.SIG_IGN)
-    cache = Results(Path(files))
+    cache = Results(Path(files), int(REMEMBERED * memory))
     _warm_up()
     # What is loaded by now stays: looking through it again and again for garbage would take longer
     # than most work.

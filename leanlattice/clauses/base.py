@@ -73,7 +73,8 @@ CHAPTERS = ("Shape", "Lattice", "Settle", "Frame", "Prove", "Make")
 class Remedy:
     """An edit that would help, offered beside a warning: a clause of ``kind`` with ``values`` put
     in before the one that warns, or without a kind the ``values`` given to the one that warns, or
-    to the clause of its input ``of``."""
+    to the clause of its input ``of``. Without values either, it is worked out once more as it is.
+    """
 
     title: str
     values: Mapping[str, Any]

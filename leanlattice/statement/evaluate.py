@@ -143,12 +143,14 @@ def evaluate(
     open_file: OpenFile = no_files,
     later: float | None = None,
     on_motion: OnMotion = unseen,
+    on_begin: Callable[[Step], None] = lambda step: None,
 ) -> Iterator[Outcome]:
     """Outcomes of a ``statement`` clause by clause, as they come, of results in ``cache`` and new
     ones; raises ``Cancelled`` soon after ``cancelled()`` turns true.
 
-    ``open_file`` gives what files hold. ``on_progress`` hears how far a clause is, and
-    ``on_motion`` of nets that move while they are worked on.
+    ``open_file`` gives what files hold. ``on_begin`` hears of each clause that is worked out now,
+    and may refuse it by ``ClauseError``; ``on_progress`` hears how far it is, and ``on_motion`` of
+    nets that move while they are worked on.
 
     Before the first new clause whose result the view does not draw it waits for ``pause`` seconds.
     What clauses leave for later is worked out at once, or, when ``later`` is given, at the end and
@@ -177,6 +179,8 @@ def evaluate(
             if not step.clause.drawn and cache.get(step.key) is None:
                 pause = _wait(pause, cancelled)
             try:
+                if cache.get(step.key) is None:
+                    on_begin(step)
                 outcome, made[entry.id] = _done(
                     step,
                     step.clause,
@@ -220,11 +224,34 @@ def evaluate(
             )
     for step, outcome in unfinished:
         later = _wait(later or 0.0, cancelled)
+        yield _completed(step, outcome, made, cache, cancelled, on_begin)
+
+
+def _completed(
+    step: Step,
+    outcome: Outcome,
+    made: dict[str, Made],
+    cache: ResultCache,
+    cancelled: Callable[[], bool],
+    on_begin: Callable[[Step], None],
+) -> Outcome:
+    """The outcome with what was left for later, or a warning that it could not be had."""
+    try:
+        on_begin(step)
         result = made[step.entry.id] = _finished(step, made, cancelled)
+    except Cancelled:
+        raise
+    except ClauseError as error:
+        told = error.text
+    except Exception as fault:  # what is there stays, whatever figures there are not
+        told = f"{type(fault).__name__}: {fault}"
+    else:
         cache.put(step.key, result, outcome.seconds)
-        yield replace(
+        return replace(
             outcome, figures=result.figures, warnings=tuple(result.warnings), complete=True
         )
+    missing = Notice(f"Not all figures of this could be worked out. {told}")
+    return replace(outcome, warnings=(*outcome.warnings, missing), complete=True)
 
 
 def _finished(step: Step, made: Mapping[str, Made], cancelled: Callable[[], bool]) -> Made:

@@ -7,7 +7,7 @@ from datetime import UTC, datetime
 from sqlalchemy import ForeignKey, Index, LargeBinary
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
 
-__all__ = ["Base", "EditRow", "ProjectRow", "ResultRow", "StatementCopy", "now"]
+__all__ = ["Base", "EditRow", "ProjectRow", "StatementCopy", "now"]
 
 
 def now() -> str:
@@ -61,16 +61,3 @@ class StatementCopy(Base):
     )
     after: Mapped[int] = mapped_column(primary_key=True)
     statement: Mapped[str]
-
-
-class ResultRow(Base):
-    """What a clause with this key made: its outcome (JSON) and the messages that show it."""
-
-    __tablename__ = "results"
-
-    key: Mapped[str] = mapped_column(primary_key=True)
-    outcome: Mapped[str]
-    geometry: Mapped[bytes] = mapped_column(LargeBinary)
-    measures: Mapped[bytes] = mapped_column(LargeBinary)
-    size: Mapped[int]
-    used: Mapped[int] = mapped_column(index=True)

@@ -1,26 +1,30 @@
-"""The store: projects with their whole history, and results worth keeping, in one SQLite file."""
+"""The store: projects with their whole history, in one SQLite file."""
 
 from __future__ import annotations
 
 import json
-import time
+import threading
 import uuid
+from collections import OrderedDict
 from dataclasses import dataclass
 from pathlib import Path
 
 from alembic import command
 from alembic.config import Config
 from pydantic import ValidationError
-from sqlalchemy import Engine, create_engine, delete, event, func, select, update
+from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from ..statement.document import Statement, StatementError, read_statement
 from ..statement.edits import EDIT, Edit, EditError, apply, check_kept, words_of
-from .models import EditRow, ProjectRow, ResultRow, StatementCopy, now
+from .database import opened, reading, writing
+from .models import EditRow, ProjectRow, StatementCopy, now
 
-__all__ = ["Position", "ResultStore", "Stale", "State", "Store", "UnknownProject", "Unreadable"]
+__all__ = ["Position", "Stale", "State", "Store", "UnknownProject", "Unreadable"]
 
 COPY_EVERY = 25
+KNOWN = 256
+"""Statements that are kept in memory."""
 
 
 class UnknownProject(KeyError):
@@ -56,24 +60,6 @@ class State:
     readable: bool
 
 
-def _engine(file: Path) -> Engine:
-    engine = create_engine(f"sqlite:///{file}", connect_args={"timeout": 30})
-
-    @event.listens_for(engine, "connect")
-    def _pragmas(connection, record) -> None:  # type: ignore[no-untyped-def]
-        connection.isolation_level = None  # transactions are begun below, where they say so
-        for pragma in ("journal_mode=WAL", "synchronous=FULL", "foreign_keys=ON"):
-            connection.execute(f"PRAGMA {pragma}")
-
-    @event.listens_for(engine, "begin")
-    def _begin(connection) -> None:  # type: ignore[no-untyped-def]
-        # A transaction that reads and then writes would otherwise fail when another wrote in
-        # between.
-        connection.exec_driver_sql("BEGIN IMMEDIATE")
-
-    return engine
-
-
 def _short(error: Exception) -> str:
     """The first line of what went wrong, as a sentence."""
     text = str(error).splitlines()[0][:300] if str(error) else type(error).__name__
@@ -82,26 +68,41 @@ def _short(error: Exception) -> str:
     return text[:1].upper() + text[1:].rstrip(".") + "."
 
 
+@dataclass(frozen=True, eq=False)
+class _Known:
+    """A statement somewhere in a history, and how many edits it is from the last whole copy."""
+
+    statement: Statement
+    since_copy: int
+
+
 class Store:
-    """Projects and their history. Every change is committed before the call returns."""
+    """Projects and their history. Every change is committed before the call returns.
+
+    Going back and forward is a step of a pointer: what was seen lately is in memory, and what was
+    not is one inverse edit away from what was. All methods raise ``StorageError`` where the disk
+    does not do what it should.
+    """
 
     def __init__(self, folder: Path) -> None:
         folder.mkdir(parents=True, exist_ok=True)
-        self.engine = _engine(folder / "lean-lattice.db")
+        self._known: OrderedDict[tuple[str, int], _Known] = OrderedDict()
+        self._lock = threading.Lock()
+        self.engine = opened(folder / "lean-lattice.db")
         config = Config()
         config.set_main_option("script_location", str(Path(__file__).parent / "migrations"))
-        with self.engine.begin() as connection:
-            config.attributes["connection"] = connection
+        with writing(self.engine) as session:
+            config.attributes["connection"] = session.connection()
             command.upgrade(config, "head")
 
     def projects(self) -> list[ProjectRow]:
         """All projects that are not removed, the last changed first."""
-        with Session(self.engine) as session:
+        with reading(self.engine) as session:
             rows = select(ProjectRow).where(ProjectRow.removed.is_(None))
             return list(session.scalars(rows.order_by(ProjectRow.changed.desc(), ProjectRow.name)))
 
     def project(self, project_id: str) -> ProjectRow:
-        with Session(self.engine) as session:
+        with reading(self.engine) as session:
             return self._row(session, project_id)
 
     def _row(self, session: Session, project_id: str) -> ProjectRow:
@@ -113,7 +114,7 @@ class Store:
     def create(self, statement: Statement, demo: str | None = None) -> str:
         """A new project that starts with ``statement``; its id."""
         project_id = uuid.uuid4().hex[:12]
-        with Session(self.engine) as session, session.begin():
+        with writing(self.engine) as session:
             session.add(
                 ProjectRow(
                     id=project_id,
@@ -131,39 +132,53 @@ class Store:
 
     def set_removed(self, project_id: str, removed: bool) -> None:
         """Takes a project out of sight, or brings it back; nothing is deleted."""
-        with Session(self.engine) as session, session.begin():
+        with writing(self.engine) as session:
             self._row(session, project_id).removed = now() if removed else None
 
     def set_demo(self, project_id: str, demo: str | None) -> None:
-        with Session(self.engine) as session, session.begin():
+        with writing(self.engine) as session:
             self._row(session, project_id).demo = demo
 
     def set_figures(self, project_id: str, figures: dict[str, object]) -> None:
         """What the project's card shows; not a change of the project."""
-        with Session(self.engine) as session, session.begin():
+        with writing(self.engine) as session:
             self._row(session, project_id).figures = json.dumps(figures)
 
     def set_picture(self, project_id: str, picture: bytes) -> None:
-        with Session(self.engine) as session, session.begin():
+        with writing(self.engine) as session:
             self._row(session, project_id).picture = picture
 
     def picture(self, project_id: str) -> bytes | None:
-        with Session(self.engine) as session:
+        with reading(self.engine) as session:
             return self._row(session, project_id).picture
 
     def position(self, project_id: str) -> Position:
         """Where the project stands, rebuilt from the last whole copy and the edits since."""
-        with Session(self.engine) as session:
+        with reading(self.engine) as session:
             row = self._row(session, project_id)
             return self._position(session, project_id, row.head)
 
     def _position(self, session: Session, project_id: str, head: int) -> Position:
+        statement = self._at(session, project_id, head).statement
+        return Position(
+            statement, head, head != 0, self._next(session, project_id, head) is not None
+        )
+
+    def _at(self, session: Session, project_id: str, head: int) -> _Known:
+        """The statement after an edit, from memory or from the last whole copy and the edits
+        since."""
+        known = self._remembered(project_id, head)
+        if known is not None:
+            return known
         chain: list[EditRow] = []
         at = head
         while (copy := session.get(StatementCopy, (project_id, at))) is None:
             edit = session.get(EditRow, at)
             if edit is None or edit.project != project_id:
-                raise UnknownProject(f"{project_id}: history broken at edit {at}")
+                raise Unreadable(
+                    f"The history of the project is broken at edit {at}: it is missing. Run "
+                    "“lean-lattice doctor”, which says what can be read."
+                )
             chain.append(edit)
             at = edit.parent
         try:
@@ -175,13 +190,39 @@ class Store:
                 f"The project stands at something that cannot be read: {_short(error)} Its history "
                 "is all there; go back to where it can be."
             ) from None
-        return Position(
-            statement, head, head != 0, self._next(session, project_id, head) is not None
-        )
+        return self._remember(project_id, head, _Known(statement, len(chain)))
+
+    def _remembered(self, project_id: str, head: int) -> _Known | None:
+        with self._lock:
+            if (project_id, head) in self._known:
+                self._known.move_to_end((project_id, head))
+            return self._known.get((project_id, head))
+
+    def _remember(self, project_id: str, head: int, known: _Known) -> _Known:
+        with self._lock:
+            self._known[project_id, head] = known
+            while len(self._known) > KNOWN:
+                self._known.popitem(last=False)
+        return known
+
+    def _step_from(self, project_id: str, head: int, edit: EditRow, back: bool) -> None:
+        """Remembers what an edit, or taking it back, makes of the statement at ``head``, where that
+        is in memory and can be had."""
+        known = self._remembered(project_id, head)
+        there = edit.parent if back else edit.id
+        if known is None or self._remembered(project_id, there) is not None:
+            return
+        try:
+            change = EDIT.validate_json(edit.inverse if back else edit.edit)
+            statement, _ = apply(known.statement, change)
+        except (EditError, ValueError):
+            return
+        since = known.since_copy + (-1 if back else 1)
+        self._remember(project_id, there, _Known(statement, max(since, 0)))
 
     def states(self, project_id: str, most: int = 100) -> list[State]:
         """Where a project stood, the last first, as far back as ``most`` edits."""
-        with Session(self.engine) as session:
+        with reading(self.engine) as session:
             at = self._row(session, project_id).head
             chain: list[EditRow] = []
             while at and len(chain) < most and (edit := session.get(EditRow, at)) is not None:
@@ -212,7 +253,7 @@ class Store:
     def go_to(self, project_id: str, head: int) -> Position:
         """Back to where a project stood after an earlier edit; raises ``EditError`` where it never
         did."""
-        with Session(self.engine) as session, session.begin():
+        with writing(self.engine) as session:
             row = self._row(session, project_id)
             at = row.head
             while at != head:
@@ -231,11 +272,11 @@ class Store:
     def edit(self, project_id: str, edit: Edit, base: int | None = None) -> Position:
         """Applies an edit; raises ``EditError`` when it does not fit, ``Stale`` when the project no
         longer stands at ``base``."""
-        with Session(self.engine) as session, session.begin():
+        with writing(self.engine) as session:
             row = self._row(session, project_id)
             if base is not None and base != row.head:
                 raise Stale(row.head)
-            before = self._position(session, project_id, row.head)
+            before = self._at(session, project_id, row.head)
             after, inverse = apply(before.statement, edit)
             check_kept(after, edit, inverse)
             new = EditRow(
@@ -247,18 +288,14 @@ class Store:
             )
             session.add(new)
             session.flush()
-            if self._since_copy(session, project_id, row.head) >= COPY_EVERY:
-                session.add(StatementCopy(project=project_id, after=new.id, statement=after.text()))
-            row.head, row.changed, row.name = new.id, now(), after.name
-            return Position(after, new.id, True, False)
-
-    def _since_copy(self, session: Session, project_id: str, head: int) -> int:
-        steps, at = 1, head
-        while session.get(StatementCopy, (project_id, at)) is None:
-            edit = session.get(EditRow, at)
-            assert edit is not None
-            at, steps = edit.parent, steps + 1
-        return steps
+            new_id = new.id
+            since = before.since_copy + 1
+            if since > COPY_EVERY:
+                session.add(StatementCopy(project=project_id, after=new_id, statement=after.text()))
+                since = 0
+            row.head, row.changed, row.name = new_id, now(), after.name
+        self._remember(project_id, new_id, _Known(after, since))
+        return Position(after, new_id, True, False)
 
     def undo(self, project_id: str) -> Position:
         """Back by one edit; stays where it is at the beginning."""
@@ -269,7 +306,7 @@ class Store:
         return self._step(project_id, back=False)
 
     def _step(self, project_id: str, back: bool) -> Position:
-        with Session(self.engine) as session, session.begin():
+        with writing(self.engine) as session:
             row = self._row(session, project_id)
             edit = (
                 session.get(EditRow, row.head)
@@ -277,55 +314,9 @@ class Store:
                 else self._next(session, project_id, row.head)
             )
             if edit is not None:
+                self._step_from(project_id, row.head, edit, back)
                 row.head = edit.parent if back else edit.id
                 row.changed = now()
             position = self._position(session, project_id, row.head)
             row.name = position.statement.name
             return position
-
-
-class ResultStore:
-    """What clauses made, by key, up to ``limit`` bytes; what was not used for longest goes
-    first."""
-
-    def __init__(self, engine: Engine, limit: int = 200_000_000) -> None:
-        self.engine, self.limit = engine, limit
-
-    def get(self, keys: list[str]) -> dict[str, tuple[str, bytes, bytes]]:
-        """Outcome (JSON), geometry and measures of the known ones of ``keys``."""
-        with Session(self.engine) as session, session.begin():
-            rows = list(session.scalars(select(ResultRow).where(ResultRow.key.in_(keys))))
-            found = {r.key: (r.outcome, r.geometry, r.measures) for r in rows}
-            session.execute(
-                update(ResultRow).where(ResultRow.key.in_(found)).values(used=time.time_ns())
-            )
-            return found
-
-    def put(self, rows: list[tuple[str, str, bytes, bytes]]) -> None:
-        """Keeps key, outcome (JSON), geometry and measures of results; one too large for the limit
-        is left out."""
-        with Session(self.engine) as session, session.begin():
-            for key, outcome, geometry, measures in rows:
-                size = len(outcome) + len(geometry) + len(measures)
-                if size <= self.limit // 4:
-                    used = time.time_ns()
-                    session.merge(
-                        ResultRow(
-                            key=key,
-                            outcome=outcome,
-                            geometry=geometry,
-                            measures=measures,
-                            size=size,
-                            used=used,
-                        )
-                    )
-            session.flush()
-            total = session.scalar(select(func.sum(ResultRow.size))) or 0
-            if total > self.limit:
-                for old, bytes_ in session.execute(
-                    select(ResultRow.key, ResultRow.size).order_by(ResultRow.used)
-                ):
-                    session.execute(delete(ResultRow).where(ResultRow.key == old))
-                    total -= bytes_
-                    if total <= 0.8 * self.limit:
-                        break

@@ -26,7 +26,8 @@ from leanlattice.api.settings import Settings
 from leanlattice.exchange.wire import unpack_arrays
 from leanlattice.statement.document import Statement
 from leanlattice.statement.edits import SetValue
-from leanlattice.store.store import COPY_EVERY, ResultStore, Stale, Store, UnknownProject
+from leanlattice.store.results import ResultStore
+from leanlattice.store.store import COPY_EVERY, Stale, Store, UnknownProject
 
 from ..conftest import DEMO, demo
 from ..known import known
@@ -463,16 +464,16 @@ def test_a_reopened_project_shows_at_once(tmp_path):
             w.until("idle")
             before = w.geometry
         deadline = time.monotonic() + 20
-        while len(
-            ResultStore(app.state.hub.store.engine).get([o["key"] for o in w.outcomes.values()])
-        ) < len(w.outcomes):
+        while len(app.state.hub.shown.store.get([o["key"] for o in w.outcomes.values()])) < len(
+            w.outcomes
+        ):
             assert time.monotonic() < deadline
             time.sleep(0.05)
     again = create_app(Settings(data=tmp_path, workers=1, interface=tmp_path / "none"))
     with TestClient(again, base_url="http://127.0.0.1") as client, window(client, project) as w:
         w.until("idle")
         assert all(o["again"] for o in w.outcomes.values())
-        assert again.state.hub.pool._workers[0].current is None, "no worker was needed"
+        assert again.state.hub.pool.crew.workers[0].current is None, "no worker was needed"
         for key, arrays in before.items():
             assert all((w.geometry[key][n] == a).all() for n, a in arrays.items())
 
@@ -502,7 +503,7 @@ def test_history_survives_in_the_store(tmp_path):
 
 
 def test_results_are_kept_within_their_limit(tmp_path):
-    results = ResultStore(Store(tmp_path).engine, limit=10_000)
+    results = ResultStore(tmp_path, limit=10_000)
     for i in range(12):
         results.put([(f"k{i}", "{}", bytes(1500), b"")])
         results.get(["k0"])

@@ -31,6 +31,8 @@ export interface Live {
   moving: Moving | null;
   busy: boolean;
   progress: { clause: string; what: string; share: number } | null;
+  /** A clause of which nothing was heard for some seconds, and in how many more it is ended. */
+  quiet: { clause: string; seconds: number; more: number } | null;
   /** A better arrangement on sheets that is being looked for, and what the last search came to. */
   arranging: { clause: string; share: number; sheets: number; used: number } | null;
   arranged: { clause: string; text: string } | null;
@@ -56,6 +58,7 @@ const EMPTY: Live = {
   // Until the server says that all is done.
   busy: true,
   progress: null,
+  quiet: null,
   arranging: null,
   arranged: null,
   seconds: null,
@@ -150,9 +153,11 @@ class Channel {
       case "outcome":
         return this.gather(message.outcome);
       case "busy":
-        return useLive.setState({ busy: true, progress: null });
+        return useLive.setState({ busy: true, progress: null, quiet: null });
       case "progress":
-        return useLive.setState({ busy: true, progress: { what: "", ...message } });
+        return useLive.setState({ busy: true, progress: { what: "", ...message }, quiet: null });
+      case "quiet":
+        return useLive.setState({ busy: true, quiet: message });
       case "arranging":
         return useLive.setState({ arranging: message, arranged: null });
       case "arranged":
@@ -162,7 +167,13 @@ class Channel {
         return this.drawn(message.preview);
       case "idle":
         this.spread();
-        return useLive.setState({ busy: false, progress: null, moving: null, seconds: message.seconds });
+        return useLive.setState({
+          busy: false,
+          progress: null,
+          quiet: null,
+          moving: null,
+          seconds: message.seconds,
+        });
       case "problem":
         return useLive.setState({ problem: message.text });
     }
@@ -170,6 +181,7 @@ class Channel {
 
   /** Outcomes come one by one but are taken up together, so that a change is drawn once. */
   private gather(outcome: Outcome) {
+    if (useLive.getState().quiet) useLive.setState({ quiet: null });
     this.gathered[outcome.id] = outcome;
     this.spreading ??= setTimeout(() => this.spread(), GATHER_MS);
   }
@@ -246,6 +258,12 @@ class Channel {
   cancel() {
     this.endPreview();
     this.say({ type: "cancel" });
+  }
+
+  /** Lets work of which nothing was heard for long go on. */
+  goOn() {
+    useLive.setState({ quiet: null });
+    this.say({ type: "go-on" });
   }
 
   /** Works a clause, and what stands on it, out anew from its start. */

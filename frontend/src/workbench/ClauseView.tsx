@@ -147,7 +147,8 @@ function Figures({ outcome }: { outcome: Outcome }) {
   );
 }
 
-/** Makes the edits of a remedy: a clause before the one that warns, or other values. */
+/** Makes the edits of a remedy: a clause before the one that warns, or other values; where there are none, works it
+ * out once more. */
 async function applyRemedy(remedy: Remedy, warns: string) {
   const clauses = useLive.getState().statement?.clauses ?? [];
   if (remedy.kind) {
@@ -155,8 +156,9 @@ async function applyRemedy(remedy: Remedy, warns: string) {
     await channel.edit({ op: "add", at: clauses.findIndex((c) => c.id === warns), clause } as Edit);
     return;
   }
-  for (const [name, value] of Object.entries(remedy.values))
-    await channel.edit({ op: "set", clause: remedy.clause, name, value });
+  const values = Object.entries(remedy.values);
+  if (!values.length) channel.restart(remedy.clause);
+  for (const [name, value] of values) await channel.edit({ op: "set", clause: remedy.clause, name, value });
 }
 
 const TONES = { brick: "bg-brick-pale text-brick", amber: "bg-amber-pale text-amber", soft: "text-soft" };
