@@ -268,10 +268,21 @@ def ribs() -> Iterator[Row]:
         )
 
 
+def crowd() -> Iterator[Row]:
+    from benchmarks.crowd import crowd as at_work
+
+    alone, alone_wait, _ = at_work(1, 20)
+    acknowledged, longest, changes = at_work(20, 90)
+    yield Row("20 people at work: a change is acknowledged, 95th percentile", f"alone: {alone * 1000:.0f} ms; {changes} changes",
+              acknowledged * 1000, 1000, "ms")  # fmt: skip
+    yield Row("20 people at work: the longest any goes without a result", f"alone: {alone_wait:.1f} s; a change each 2 s",
+              longest, 10, "s")  # fmt: skip
+
+
 TABLE = {
     "diagrid": diagrid, "voronoi": voronoi, "re-evaluation": reevaluation, "bytes": bytes_sent, "cancel": cancelling,
     "people": people, "large meshes": large_meshes, "shapes": shapes, "nets": nets, "settling": settling,
-    "ribs": ribs,
+    "ribs": ribs, "crowd": crowd,
 }  # fmt: skip
 
 

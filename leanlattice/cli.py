@@ -1,4 +1,4 @@
-"""The command line: ``lean-lattice serve | run | check | bench``."""
+"""The command line: ``lean-lattice serve | run | check | doctor | bench``."""
 
 from __future__ import annotations
 
@@ -31,13 +31,16 @@ def serve(
 
     from .api.app import create_app
     from .api.settings import Settings
+    from .store.database import StorageError
     from .store.lock import FolderTaken, held_folder
+    from .store.store import Store
 
     given = {"port": port, "data": data, "demo": demo or None}
     settings = Settings(**{k: v for k, v in given.items() if v is not None})  # type: ignore[arg-type]
     address = f"http://127.0.0.1:{settings.port}"
     try:
         with held_folder(settings.data, address):
+            Store(settings.data).close()  # what is wrong with it is said here and not in a log
             typer.echo(f"Lean Lattice: {address}  (projects in {settings.data})")
             # The window is on the same machine: packing what it draws would take longer than
             # sending it.
@@ -49,9 +52,59 @@ def serve(
                 ws_max_size=4_000_000,
                 ws_per_message_deflate=False,
             )
-    except FolderTaken as taken:
+    except (FolderTaken, StorageError) as taken:
         typer.echo(str(taken), err=True)
         raise typer.Exit(1) from None
+
+
+@app.command()
+def doctor(
+    data: Annotated[Path | None, typer.Option(help="Folder the projects are kept in.")] = None,
+    restore: Annotated[
+        str, typer.Option(help="Put a copy of the database in its place: “latest”, or its name.")
+    ] = "",
+    tidy: Annotated[
+        bool, typer.Option(help="Remove what was left half-written; rebuild indexes.")
+    ] = False,
+) -> None:
+    """Checks what is kept, mends what can be, and puts copies of the database back.
+
+    Exit 0 when all is well, 1 when something is not, 2 on bad use.
+    """
+    from .api.settings import Settings
+    from .store.copies import copies, put_back
+    from .store.doctor import examine
+    from .store.doctor import tidy as tidied
+    from .store.lock import FolderTaken, held_folder
+
+    folder = data or Settings().data
+    if not folder.is_dir():
+        typer.echo(f"{folder} is not a folder.", err=True)
+        raise typer.Exit(2)
+    try:
+        if restore or tidy:
+            with held_folder(folder, "the doctor"):
+                if restore:
+                    good = [c for c in copies(folder) if not c.wrong]
+                    named = [c for c in good if restore in ("latest", c.file.name)]
+                    if not named:
+                        there = ", ".join(c.file.name for c in good) or "none"
+                        typer.echo(f"No sound copy “{restore}”; there are: {there}.", err=True)
+                        raise typer.Exit(2)
+                    aside = put_back(folder, named[0].file)
+                    typer.echo(f"Put back the copy of {named[0].made}.")
+                    for path in aside:
+                        typer.echo(f"What was there is kept as {path.name}.")
+                for path in tidied(folder) if tidy else ():
+                    typer.echo(f"Removed {path.relative_to(folder)}.")
+    except FolderTaken as taken:
+        typer.echo(str(taken), err=True)
+        raise typer.Exit(2) from None
+    wrong = False
+    for found in examine(folder):
+        wrong |= not found.sound
+        typer.echo(f"{'sound' if found.sound else 'WRONG'}  {found.of}: {found.text}")
+    raise typer.Exit(int(wrong))
 
 
 @app.command()
@@ -73,6 +126,7 @@ def run(
     from .exchange.readers import open_brought
     from .statement.document import StatementError, read_statement
     from .statement.evaluate import ResultCache, evaluate
+    from .store.database import in_words
     from .store.files import opener
 
     try:
@@ -94,13 +148,17 @@ def run(
             typer.echo(f"  note: {warning.text}")
     for outcome in unused(outcomes, {k: c.gives for k, c in CLAUSE_TYPES.items()}):
         typer.echo(f"{outcome.id}: nothing below uses this.")
-    written = write_pack(
-        out,
-        document,
-        outcomes,
-        set(GROUPS) if parts else None,
-        progress=lambda name, share: typer.echo(f"{share:4.0%}  {name}"),
-    )
+    try:
+        written = write_pack(
+            out,
+            document,
+            outcomes,
+            set(GROUPS) if parts else None,
+            progress=lambda name, share: typer.echo(f"{share:4.0%}  {name}"),
+        )
+    except OSError as error:
+        typer.echo(f"The pack could not be written: {in_words(error, out) or error}", err=True)
+        raise typer.Exit(2) from None
     raise typer.Exit(_said_at_the_end(out, outcomes, written))
 
 

@@ -2,15 +2,21 @@
 
 from __future__ import annotations
 
+import asyncio
+import logging
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
+from pathlib import Path
+from sqlite3 import DatabaseError
 
 from fastapi import FastAPI, HTTPException
 from fastapi.responses import FileResponse, Response
 from fastapi.staticfiles import StaticFiles
+from starlette.concurrency import run_in_threadpool
 
 from .. import __version__
-from ..store.files import FileStore
+from ..store.copies import make_copy
+from ..store.files import FileStore, remove_leftovers
 from ..store.results import ResultStore
 from ..store.store import Store
 from .card_routes import card_router
@@ -28,6 +34,22 @@ from .table_link import TableLink
 
 __all__ = ["create_app"]
 
+log = logging.getLogger("leanlattice")
+
+FIRST_COPY, COPY_EVERY = 5.0, 1800.0
+"""Seconds after the start, and between copies of the database."""
+
+
+async def _copies(folder: Path) -> None:
+    """Copies the database now and then, so that a damaged one can be put back."""
+    await asyncio.sleep(FIRST_COPY)
+    while True:
+        try:
+            await run_in_threadpool(make_copy, folder)
+        except (OSError, DatabaseError) as error:
+            log.warning("the database could not be copied: %s", error)
+        await asyncio.sleep(COPY_EVERY)
+
 
 def create_app(settings: Settings) -> FastAPI:
     """The ASGI application with its own store and workers."""
@@ -37,15 +59,18 @@ def create_app(settings: Settings) -> FastAPI:
         store = Store(settings.data)
         if settings.demo and not any(row.demo for row in store.projects()):
             restore_demo(store, app.state.files, settings.demo_folder)
+        remove_leftovers(settings.data)
         results = ResultStore(settings.data)
         pool = Pool(Limits.of_machine(settings.workers), settings.data / "files")
         app.state.hub = Hub(store, results, pool)
         app.state.table, app.state.arranging = TableLink(), {}
+        copying = asyncio.create_task(_copies(settings.data))
         yield
+        copying.cancel()
         await app.state.table.close()
         pool.close()
         results.close()
-        store.engine.dispose()
+        store.close()
 
     app = FastAPI(
         title="Lean Lattice",

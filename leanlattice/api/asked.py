@@ -8,6 +8,7 @@ from typing import Annotated
 from fastapi import HTTPException, Request
 from fastapi import Path as InPath
 
+from ..store.database import StorageError
 from ..store.files import FileStore
 from ..store.store import Store
 from .jobs import Job
@@ -35,6 +36,8 @@ PROBLEMS: dict[int | str, dict[str, object]] = {
         (413, "Too large"),
         (421, "Not this host"),
         (422, "Not understood"),
+        (503, "Storage does not answer"),
+        (507, "No room"),
     )
 }
 ProjectId = Annotated[str, InPath(pattern="^[0-9a-f]{12}$")]
@@ -62,8 +65,11 @@ def files_of(request: Request) -> FileStore:
 
 
 async def done_by(request: Request, session: Session, job: Job) -> object:
-    """What a job comes to; 409 with its sentence where it fails or is cancelled."""
+    """What a job comes to; 409 with its sentence where it fails or is cancelled, ``StorageError``
+    where the disk does not do what it should."""
     kind, *what = await hub_of(request).do(session.project, job, session)
+    if kind == "failed" and len(what) > 1:
+        raise StorageError(what[0], full=what[1])
     if kind != "done":
         raise HTTPException(409, what[0] if what else "This was cancelled.")
     return what[0]

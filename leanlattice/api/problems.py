@@ -15,6 +15,7 @@ from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from ..statement.document import StatementError
 from ..statement.edits import EditError
+from ..store.database import StorageError, in_words
 from ..store.store import Stale, UnknownProject, Unreadable
 from .messages import Problem
 
@@ -122,6 +123,13 @@ def _sentence(error: RequestValidationError) -> str:
     return f"{where}: {first['msg'].removeprefix('Value error, ')} (given: {shown})."
 
 
+def _no_storage(error: StorageError) -> JSONResponse:
+    log.warning("%s", error)
+    if error.full:
+        return problem(507, "No room", str(error))
+    return problem(503, "Storage does not answer", str(error))
+
+
 def add_problem_handlers(app: FastAPI) -> None:
     """Sentences for everything that can go wrong in a request."""
 
@@ -147,6 +155,11 @@ def add_problem_handlers(app: FastAPI) -> None:
         ),
     )
     on(Unreadable, 422, "Cannot be read", str)
+
+    @app.exception_handler(StorageError)
+    async def storage(_: Request, error: StorageError) -> Response:
+        return _no_storage(error)
+
     on(EditError, 409, "Does not fit", str)
     on(StatementError, 422, "Not a statement", str)
     on(
@@ -167,7 +180,10 @@ def add_problem_handlers(app: FastAPI) -> None:
             return await call(request)
         except HTTPException:
             raise
-        except Exception:
+        except Exception as error:
+            told = in_words(error, request.app.state.settings.data)
+            if told is not None:
+                return _no_storage(told)
             log.exception("fault while answering %s %s", request.method, request.url.path)
             return problem(
                 500,

@@ -21,7 +21,8 @@ from ..exchange.pack import GROUPS
 from ..exchange.schedules import SCHEDULES
 from ..statement.document import Statement, read_statement
 from ..statement.edits import Rename
-from ..store.files import without_files
+from ..store.database import StorageError
+from ..store.files import PART, without_files
 from ..store.store import UnknownProject, Unreadable
 from .asked import PROBLEMS, Head, ProjectId, done_by, files_of, hub_of, settings_of, store_of
 from .card_routes import card
@@ -267,7 +268,6 @@ async def make_pack(request: Request, project: ProjectId, body: PackRequest) -> 
     session = await hub_of(request).session(project)
     pack_id = uuid.uuid4().hex[:12]
     packs = _packs(request, project)
-    folder = packs / pack_id
     unknown = set(body.files or ()) - set(GROUPS)
     if unknown:
         known = ", ".join(GROUPS)
@@ -275,11 +275,16 @@ async def make_pack(request: Request, project: ProjectId, body: PackRequest) -> 
             422, f"There is no group of files “{sorted(unknown)[0][:40]}”; there are {known}."
         )
     wanted = None if body.files is None else frozenset(body.files)
-    job = WritePack(session.position.statement.text(), str(folder), wanted)
-    found = await done_by(request, session, job)
-    assert isinstance(found, tuple)
-    checks, missing, held, failed = found
-    files = await run_in_threadpool(_zipped, packs, folder)
+    folder = packs / f"{pack_id}{PART}"
+    try:
+        job = WritePack(session.position.statement.text(), str(folder), wanted)
+        found = await done_by(request, session, job)
+        assert isinstance(found, tuple)
+        checks, missing, held, failed = found
+        files = await run_in_threadpool(_zipped, packs, folder, pack_id)
+    finally:
+        # Whatever became of it, nothing half-written stays.
+        await run_in_threadpool(shutil.rmtree, folder, ignore_errors=True)
     return PackMessage(
         id=pack_id,
         files=files,
@@ -290,15 +295,17 @@ async def make_pack(request: Request, project: ProjectId, body: PackRequest) -> 
     )
 
 
-def _zipped(packs: Path, folder: Path) -> list[PackFile]:
+def _zipped(packs: Path, folder: Path, pack_id: str) -> list[PackFile]:
     files = sorted(p for p in folder.rglob("*") if p.is_file())
     listed = [PackFile(name=str(p.relative_to(folder)), size=p.stat().st_size) for p in files]
-    with zipfile.ZipFile(
-        folder.with_suffix(".zip"), "w", zipfile.ZIP_DEFLATED, compresslevel=3
-    ) as archive:
-        for path in files:
-            archive.write(path, path.relative_to(folder))
-    shutil.rmtree(folder)
+    part = packs / f"{pack_id}.zip{PART}"
+    try:
+        with zipfile.ZipFile(part, "w", zipfile.ZIP_DEFLATED, compresslevel=3) as archive:
+            for path in files:
+                archive.write(path, path.relative_to(folder))
+        part.replace(packs / f"{pack_id}.zip")
+    finally:
+        part.unlink(missing_ok=True)
     for old in sorted(packs.glob("*.zip"), key=lambda p: p.stat().st_mtime)[:-PACKS_KEPT]:
         old.unlink(missing_ok=True)
     return listed
@@ -330,3 +337,6 @@ async def live(socket: WebSocket, project: str) -> None:
         await socket.close(4404, "There is no such project.")
     except Unreadable:
         await socket.close(4422, "The project cannot be read.")
+    except StorageError as error:
+        await socket.send_json({"type": "problem", "text": str(error)})
+        await socket.close(1011, "The projects cannot be read.")

@@ -34,6 +34,7 @@ from ..exchange.underlays import straightened_png
 from ..statement.document import ClauseEntry, Statement, read_statement
 from ..statement.evaluate import Cancelled, Outcome, ResultCache, evaluate
 from ..statement.plan import Step
+from ..store.database import in_words
 from ..store.files import FileStore, opener, with_files
 from .jobs import (
     ArrangeSheets,
@@ -400,5 +401,8 @@ def work(connection: Connection, cancelled: Any, files: str, memory: int) -> Non
                 say("cancelled")
             except (BrokenPipeError, EOFError):
                 raise
+            except OSError as error:
+                told = in_words(error, Path(files).parent)
+                say("failed", *((str(told), told.full) if told else (str(error),)))
             except Exception as error:
                 say("failed", f"This could not be done ({type(error).__name__}: {error}).")

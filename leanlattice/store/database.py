@@ -5,14 +5,14 @@ from __future__ import annotations
 import errno
 import sqlite3
 from collections.abc import Iterator
-from contextlib import contextmanager
+from contextlib import closing, contextmanager
 from pathlib import Path
 
 from sqlalchemy import Engine, create_engine, event
 from sqlalchemy.exc import DatabaseError
 from sqlalchemy.orm import Session
 
-__all__ = ["StorageError", "in_words", "opened", "reading", "sound", "writing"]
+__all__ = ["CORRUPT", "StorageError", "in_words", "opened", "reading", "sound", "tables", "writing"]
 
 WAIT = 30
 """Seconds for which one waits for another that writes."""
@@ -141,3 +141,9 @@ def sound(file: Path) -> str:
     except sqlite3.DatabaseError as error:
         return str(error)
     return "" if found == ["ok"] else "; ".join(f for f in found if f != "ok")
+
+
+def tables(file: Path) -> set[str]:
+    """Names of the tables in a file, which is not changed."""
+    with closing(sqlite3.connect(f"file:{file}?mode=ro", uri=True)) as connection:
+        return {r[0] for r in connection.execute("SELECT name FROM sqlite_master")}

@@ -5,19 +5,49 @@ from __future__ import annotations
 import base64
 import hashlib
 import os
+import shutil
+import threading
 from collections import OrderedDict
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from pathlib import Path
 from typing import TYPE_CHECKING
 
 from ..statement.document import EmbeddedFile, Statement, files_used
+from .database import in_words
 
 if TYPE_CHECKING:
     from ..core.shaping.brought import Brought
 
-__all__ = ["FileStore", "opener", "with_files", "without_files"]
+__all__ = [
+    "PART",
+    "FileStore",
+    "leftovers",
+    "opener",
+    "remove_leftovers",
+    "with_files",
+    "without_files",
+]
 
 OPENED_KEPT = 6
+PART = ".part"
+"""Ending of what is being written."""
+
+
+def leftovers(folder: Path) -> Iterator[Path]:
+    """Files and folders that were left half-written in a data folder by a server that was ended."""
+    for within in (folder, folder / "files", folder / "copies", *(folder / "packs").glob("*")):
+        yield from sorted(within.glob(f"*{PART}"))
+
+
+def remove_leftovers(folder: Path) -> list[Path]:
+    """Removes these; what they were."""
+    found = list(leftovers(folder))
+    for path in found:
+        if path.is_dir():
+            shutil.rmtree(path, ignore_errors=True)
+        else:
+            path.unlink(missing_ok=True)
+    return found
 
 
 class FileStore:
@@ -32,12 +62,17 @@ class FileStore:
         path = self.folder / digest
         if not path.exists():
             self.folder.mkdir(parents=True, exist_ok=True)
-            beside = path.with_suffix(f".{os.getpid()}")
-            with beside.open("wb") as out:
-                out.write(content)
-                out.flush()
-                os.fsync(out.fileno())
-            beside.replace(path)
+            beside = path.with_suffix(f".{os.getpid()}-{threading.get_ident()}{PART}")
+            try:
+                with beside.open("wb") as out:
+                    out.write(content)
+                    out.flush()
+                    os.fsync(out.fileno())
+                beside.replace(path)
+            except OSError as error:
+                raise in_words(error, self.folder) or error from None
+            finally:
+                beside.unlink(missing_ok=True)
         return digest
 
     def get(self, digest: str) -> bytes:

@@ -17,12 +17,23 @@ from sqlalchemy.orm import Session
 
 from ..statement.document import Statement, StatementError, read_statement
 from ..statement.edits import EDIT, Edit, EditError, apply, check_kept, words_of
-from .database import opened, reading, writing
+from .copies import NAME, copies
+from .database import CORRUPT, StorageError, in_words, opened, reading, sound, tables, writing
 from .models import EditRow, ProjectRow, StatementCopy, now
 
 __all__ = ["Position", "Stale", "State", "Store", "UnknownProject", "Unreadable"]
 
 COPY_EVERY = 25
+MARK = "has-projects"
+"""A file that says that there is a database, so that one that has gone is not begun anew."""
+LOST = (
+    "{file} has gone or is empty, though there were projects. Nothing was written. Run “lean-lattice "
+    "doctor --restore latest” to put the latest of {copies} copies in its place, or give another "
+    "folder by --data to begin anew."
+)
+CHECKED = 64_000_000
+"""Bytes up to which a database is looked through when it is opened; larger ones by the doctor, and
+whenever a copy is made."""
 KNOWN = 256
 """Statements that are kept in memory."""
 
@@ -85,15 +96,31 @@ class Store:
     """
 
     def __init__(self, folder: Path) -> None:
-        folder.mkdir(parents=True, exist_ok=True)
         self._known: OrderedDict[tuple[str, int], _Known] = OrderedDict()
         self._lock = threading.Lock()
-        self.engine = opened(folder / "lean-lattice.db")
+        try:
+            folder.mkdir(parents=True, exist_ok=True)
+        except OSError as error:
+            raise in_words(error, folder) or error from None
+        file, mark = folder / NAME, folder / MARK
+        size = file.stat().st_size if file.exists() else 0
+        if not size and (mark.exists() or copies(folder)):
+            raise StorageError(LOST.format(file=file, copies=len(copies(folder))))
+        if 0 < size <= CHECKED and (wrong := sound(file)):
+            raise StorageError(f"{CORRUPT.format(folder=folder)} SQLite says: {wrong[:200]}.")
+        there = tables(file) if size else set()
+        if there and ProjectRow.__tablename__ not in there:
+            raise StorageError(f"{file} is no database of Lean Lattice; give another folder.")
+        self.engine = opened(file)
         config = Config()
         config.set_main_option("script_location", str(Path(__file__).parent / "migrations"))
         with writing(self.engine) as session:
             config.attributes["connection"] = session.connection()
             command.upgrade(config, "head")
+        mark.touch()
+
+    def close(self) -> None:
+        self.engine.dispose()
 
     def projects(self) -> list[ProjectRow]:
         """All projects that are not removed, the last changed first."""
