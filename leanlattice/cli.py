@@ -29,32 +29,36 @@ def serve(
     """Starts the application on this machine."""
     import uvicorn
 
-    from .api.app import create_app
+    from .api.front import Front
     from .api.settings import Settings
-    from .store.database import StorageError
     from .store.lock import FolderTaken, held_folder
-    from .store.store import Store
 
     given = {"port": port, "data": data, "demo": demo or None}
     settings = Settings(**{k: v for k, v in given.items() if v is not None})  # type: ignore[arg-type]
     address = f"http://127.0.0.1:{settings.port}"
     try:
         with held_folder(settings.data, address):
-            Store(settings.data).close()  # what is wrong with it is said here and not in a log
             typer.echo(f"Lean Lattice: {address}  (projects in {settings.data})")
+            front = Front(settings)
             # The window is on the same machine: packing what it draws would take longer than
             # sending it.
-            uvicorn.run(
-                create_app(settings),
+            config = uvicorn.Config(
+                front,
                 host="127.0.0.1",
                 port=settings.port,
                 log_level="warning",
                 ws_max_size=4_000_000,
                 ws_per_message_deflate=False,
             )
-    except (FolderTaken, StorageError) as taken:
+            server = uvicorn.Server(config)
+            front.on_failure = lambda: setattr(server, "should_exit", True)
+            server.run()
+    except FolderTaken as taken:
         typer.echo(str(taken), err=True)
         raise typer.Exit(1) from None
+    if front.failed:
+        typer.echo(front.failed, err=True)
+        raise typer.Exit(1)
 
 
 @app.command()
@@ -123,7 +127,7 @@ def run(
     from .clauses.registry import CLAUSE_TYPES
     from .exchange.material import unused
     from .exchange.pack import GROUPS, write_pack
-    from .exchange.readers import open_brought
+    from .exchange.processes import Reader
     from .statement.document import StatementError, read_statement
     from .statement.evaluate import ResultCache, evaluate
     from .store.database import in_words
@@ -140,7 +144,7 @@ def run(
     embedded = {digest: file.bytes() for digest, file in document.files.items()}
     outcomes = []
     for outcome in evaluate(
-        document, ResultCache(), open_file=opener(embedded.__getitem__, open_brought)
+        document, ResultCache(), open_file=opener(embedded.__getitem__, Reader())
     ):
         outcomes.append(outcome)
         typer.echo(f"{outcome.id}: {outcome.status}, {outcome.seconds:.2f} s  {outcome.sentence}")

@@ -9,9 +9,7 @@ from contextlib import asynccontextmanager
 from pathlib import Path
 from sqlite3 import DatabaseError
 
-from fastapi import FastAPI, HTTPException
-from fastapi.responses import FileResponse, Response
-from fastapi.staticfiles import StaticFiles
+from fastapi import FastAPI
 from starlette.concurrency import run_in_threadpool
 
 from .. import __version__
@@ -22,10 +20,12 @@ from ..store.store import Store
 from .card_routes import card_router
 from .demo import restore_demo
 from .file_routes import file_router
+from .guard import Guard
 from .limits import Limits
 from .live import Hub
+from .pages import Pages
 from .pool import Pool
-from .problems import Guard, add_problem_handlers
+from .problems import add_problem_handlers
 from .routes import router
 from .setting_routes import setting_router
 from .settings import Settings
@@ -89,19 +89,5 @@ def create_app(settings: Settings) -> FastAPI:
     app.include_router(sheet_router)
     add_problem_handlers(app)
     app.add_middleware(Guard)
-    if settings.interface.is_dir():
-        app.mount("/assets", StaticFiles(directory=settings.interface / "assets"))
-
-    @app.get("/{path:path}", include_in_schema=False)
-    def page(path: str) -> Response:
-        if path.startswith("api/"):
-            raise HTTPException(404, f"There is nothing at /{path[:80]}.")
-        index = settings.interface / "index.html"
-        if not index.is_file():
-            raise HTTPException(404, "The interface is not built; run “make build”.")
-        icon = settings.interface / "icon.svg"
-        return FileResponse(
-            icon if path == "icon.svg" else index, headers={"Cache-Control": "no-cache"}
-        )
-
+    app.mount("/", Pages(settings.interface))
     return app

@@ -3,10 +3,6 @@
 from __future__ import annotations
 
 import os
-import signal
-import sys
-import threading
-import time
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 from multiprocessing.connection import Connection
@@ -24,14 +20,11 @@ __all__ = [
     "WriteCurves",
     "WritePack",
     "WriteSheet",
-    "ends_with_its_parent",
     "sketch_key",
     "start",
 ]
 
 
-DEATH_SIGNAL = 1
-"""Linux's name for the signal a process gets when its parent ends (prctl(2))."""
 NICE, NICER = 5, 12
 """How far workers stand back behind the server, so that it answers; ones that give way further."""
 
@@ -41,28 +34,13 @@ def start(
 ) -> None:
     """Where a worker process begins. What it needs is imported only there, so that the server
     starts sooner."""
+    from ..exchange.processes import ends_with_its_parent
+
     ends_with_its_parent()
     os.nice(NICER if gives_way else NICE)
     from .worker import work
 
     work(connection, cancelled, files, memory)
-
-
-def ends_with_its_parent() -> None:
-    """Sees to it that this process does not outlive the one that began it, in whatever way that
-    ends and whatever this one is at."""
-    parent = os.getppid()
-    if sys.platform == "linux":
-        import ctypes
-
-        ctypes.CDLL(None).prctl(DEATH_SIGNAL, signal.SIGKILL)
-    threading.Thread(target=_end_after, args=(parent,), daemon=True).start()
-
-
-def _end_after(parent: int) -> None:
-    while os.getppid() == parent:
-        time.sleep(1.0)
-    os._exit(1)
 
 
 def sketch_key(key: str) -> str:

@@ -1,4 +1,7 @@
-"""Routes by resource: catalogue, projects, statement, schedules, pack, live channel."""
+"""Routes by resource: catalogue, projects, statement, schedules, pack, live channel.
+
+What writes files is imported only where it is needed: without it the server starts sooner.
+"""
 
 from __future__ import annotations
 
@@ -17,8 +20,6 @@ from starlette.concurrency import run_in_threadpool
 from .. import __version__
 from ..clauses.registry import CLAUSE_TYPES
 from ..core.framing.sections import catalogue
-from ..exchange.pack import GROUPS
-from ..exchange.schedules import SCHEDULES
 from ..statement.document import Statement, read_statement
 from ..statement.edits import Rename
 from ..store.database import StorageError
@@ -237,6 +238,8 @@ async def go_to(request: Request, project: ProjectId, head: Head) -> StatementMe
 @router.get("/projects/{project}/schedules/{name}")
 async def schedule(request: Request, project: ProjectId, name: str) -> list[TableMessage]:
     """A schedule, one table a labelled frame; none before there are labels."""
+    from ..exchange.schedules import SCHEDULES
+
     if name not in SCHEDULES:
         raise HTTPException(
             404, f"There is no schedule “{name[:40]}”; there are {', '.join(SCHEDULES)}."
@@ -250,6 +253,8 @@ async def schedule(request: Request, project: ProjectId, name: str) -> list[Tabl
 @router.get("/pack-groups")
 def pack_groups() -> list[PackGroupMessage]:
     """Groups of files a pack can hold, in their order."""
+    from ..exchange.pack import GROUPS
+
     return [
         PackGroupMessage(
             key=key, title=g.title, about=g.about, needs=list(g.needs), on_request=g.on_request
@@ -265,6 +270,8 @@ def _packs(request: Request, project: str) -> Path:
 @router.post("/projects/{project}/pack")
 async def make_pack(request: Request, project: ProjectId, body: PackRequest) -> PackMessage:
     """Writes a pack and checks it from its files."""
+    from ..exchange.pack import GROUPS
+
     session = await hub_of(request).session(project)
     pack_id = uuid.uuid4().hex[:12]
     packs = _packs(request, project)

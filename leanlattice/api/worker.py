@@ -27,7 +27,7 @@ from ..exchange.curves import curves_dxf, curves_svg
 from ..exchange.dxf import sheet_dxf
 from ..exchange.pack import write_pack
 from ..exchange.pictures import picture_of
-from ..exchange.readers import open_brought
+from ..exchange.processes import Reader
 from ..exchange.schedules import Named, schedule
 from ..exchange.svg import sheet_svg
 from ..exchange.underlays import straightened_png
@@ -81,7 +81,7 @@ class Results(ResultCache):
     def __init__(self, files: Path, limit: int) -> None:
         super().__init__(limit)
         self.store = FileStore(files)
-        self.open_file = opener(self.store.get, open_brought)
+        self.open_file = opener(self.store.get, Reader())
 
 
 def _outcomes(

@@ -82,7 +82,8 @@ class Worker:
         self.connection, theirs = context.Pipe()
         self.cancelled = context.Value("q", -1, lock=False)
         args = theirs, self.cancelled, str(files), memory, gives_way
-        self.process = context.Process(target=start, args=args, daemon=True)
+        # No daemon, as those may begin no process to read files in; it ends with this one anyway.
+        self.process = context.Process(target=start, args=args, daemon=False)
         self.process.start()
         theirs.close()
         threading.Thread(target=self._listen, args=(self.connection,), daemon=True).start()

@@ -12,7 +12,17 @@ from sqlalchemy import Engine, create_engine, event
 from sqlalchemy.exc import DatabaseError
 from sqlalchemy.orm import Session
 
-__all__ = ["CORRUPT", "StorageError", "in_words", "opened", "reading", "sound", "tables", "writing"]
+__all__ = [
+    "CORRUPT",
+    "StorageError",
+    "in_words",
+    "opened",
+    "reading",
+    "sound",
+    "tables",
+    "version",
+    "writing",
+]
 
 WAIT = 30
 """Seconds for which one waits for another that writes."""
@@ -147,3 +157,12 @@ def tables(file: Path) -> set[str]:
     """Names of the tables in a file, which is not changed."""
     with closing(sqlite3.connect(f"file:{file}?mode=ro", uri=True)) as connection:
         return {r[0] for r in connection.execute("SELECT name FROM sqlite_master")}
+
+
+def version(file: Path) -> str:
+    """The revision of the tables in a file, empty where it has none."""
+    if "alembic_version" not in tables(file):
+        return ""
+    with closing(sqlite3.connect(f"file:{file}?mode=ro", uri=True)) as connection:
+        row = connection.execute("SELECT version_num FROM alembic_version").fetchone()
+        return str(row[0]) if row else ""

@@ -9,8 +9,6 @@ from collections import OrderedDict
 from dataclasses import dataclass
 from pathlib import Path
 
-from alembic import command
-from alembic.config import Config
 from pydantic import ValidationError
 from sqlalchemy import select
 from sqlalchemy.orm import Session
@@ -18,12 +16,23 @@ from sqlalchemy.orm import Session
 from ..statement.document import Statement, StatementError, read_statement
 from ..statement.edits import EDIT, Edit, EditError, apply, check_kept, words_of
 from .copies import NAME, copies
-from .database import CORRUPT, StorageError, in_words, opened, reading, sound, tables, writing
+from .database import (
+    CORRUPT,
+    StorageError,
+    in_words,
+    opened,
+    reading,
+    sound,
+    tables,
+    version,
+    writing,
+)
 from .models import EditRow, ProjectRow, StatementCopy, now
 
 __all__ = ["Position", "Stale", "State", "Store", "UnknownProject", "Unreadable"]
 
 COPY_EVERY = 25
+MIGRATIONS = Path(__file__).parent / "migrations"
 MARK = "has-projects"
 """A file that says that there is a database, so that one that has gone is not begun anew."""
 LOST = (
@@ -36,6 +45,11 @@ CHECKED = 64_000_000
 whenever a copy is made."""
 KNOWN = 256
 """Statements that are kept in memory."""
+
+
+def _latest() -> str:
+    """The newest revision there is, by the names of the files."""
+    return max(file.stem for file in (MIGRATIONS / "versions").glob("*.py")).partition("_")[0]
 
 
 class UnknownProject(KeyError):
@@ -112,12 +126,20 @@ class Store:
         if there and ProjectRow.__tablename__ not in there:
             raise StorageError(f"{file} is no database of Lean Lattice; give another folder.")
         self.engine = opened(file)
+        if not there or version(file) != _latest():
+            self._migrate()
+        mark.touch()
+
+    def _migrate(self) -> None:
+        # This takes as long to import as all else that is needed here.
+        from alembic import command
+        from alembic.config import Config
+
         config = Config()
-        config.set_main_option("script_location", str(Path(__file__).parent / "migrations"))
+        config.set_main_option("script_location", str(MIGRATIONS))
         with writing(self.engine) as session:
             config.attributes["connection"] = session.connection()
             command.upgrade(config, "head")
-        mark.touch()
 
     def close(self) -> None:
         self.engine.dispose()

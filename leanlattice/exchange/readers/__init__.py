@@ -51,7 +51,10 @@ def open_brought(wanted: str, name: str, content: bytes) -> Brought:
     except ReadProblem as problem:
         raise ReadProblem(f"“{name[-60:]}”: {problem}") from None
     except (MemoryError, RecursionError):
-        raise ReadProblem(f"“{name[-60:]}” needs more memory than there is to be read.") from None
+        raise ReadProblem(
+            f"“{name[-60:]}” needs more memory to be read than it may have, or is nested too deeply. "
+            "Save it again with less in it."
+        ) from None
     except Exception as fault:
         raise ReadProblem(
             f"“{name[-60:]}” cannot be read as {ending.upper()}: {str(fault)[:150] or type(fault).__name__}."
