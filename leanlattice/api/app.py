@@ -63,7 +63,7 @@ def create_app(settings: Settings) -> FastAPI:
         results = ResultStore(settings.data)
         pool = Pool(Limits.of_machine(settings.workers), settings.data / "files")
         app.state.hub = Hub(store, results, pool)
-        app.state.table, app.state.arranging = TableLink(), {}
+        app.state.table, app.state.arranging = TableLink(settings.data / "table"), {}
         copying = asyncio.create_task(_copies(settings.data))
         yield
         copying.cancel()

@@ -66,6 +66,8 @@ class TableState(BaseModel):
 
     state: str
     fault: str
+    goes_on: bool
+    """Whether it begins, or goes on, when it is told to."""
     says: str
     tool: float
     worn: float

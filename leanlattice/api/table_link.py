@@ -6,7 +6,9 @@ from __future__ import annotations
 import asyncio
 import contextlib
 import json
+import secrets
 import sys
+from pathlib import Path
 from typing import Any, Literal
 from urllib.parse import quote
 
@@ -16,8 +18,12 @@ from pydantic import BaseModel, Field
 __all__ = ["TableCommand", "TableLink"]
 
 LINE = 256 * 1024 * 1024
-WAIT = 60.0
-"""Seconds in which the table answers; large sheets take it a while to look through."""
+LARGEST = 64 * 1024 * 1024
+"""Bytes of a sheet the table takes."""
+ANSWERS, LOADS = 10.0, 60.0
+"""Seconds in which the table answers, and in which it has looked through a sheet."""
+
+Streams = tuple[asyncio.StreamReader, asyncio.StreamWriter]
 
 
 class TableCommand(BaseModel):
@@ -28,51 +34,78 @@ class TableCommand(BaseModel):
     value: float = Field(0.0, allow_inf_nan=False)
 
 
-class TableLink:
-    """Speaks to the table one command at a time; begins it anew when it has gone."""
+class _Line:
+    """One connection, on which one thing is said at a time."""
 
     def __init__(self) -> None:
-        self._lock = asyncio.Lock()
+        self.lock = asyncio.Lock()
+        self.streams: Streams | None = None
+        self.to: asyncio.subprocess.Process | None = None
+
+    def cut(self) -> None:
+        if self.streams is not None:
+            self.streams[1].close()
+        self.streams = None
+
+
+class TableLink:
+    """Speaks to the table; begins it anew when it has gone. Sheets go over a line of their own, so
+    that it can be asked for its state while it reads one."""
+
+    def __init__(self, folder: Path) -> None:
+        self._folder = folder
+        self._beginning = asyncio.Lock()
         self._process: asyncio.subprocess.Process | None = None
-        self._streams: tuple[asyncio.StreamReader, asyncio.StreamWriter] | None = None
+        self._port, self._secret = 0, ""
+        self._orders, self._loads = _Line(), _Line()
 
-    async def _connected(self) -> tuple[asyncio.StreamReader, asyncio.StreamWriter]:
-        if (
-            self._streams is not None
-            and self._process is not None
-            and self._process.returncode is None
-        ):
-            return self._streams
-        self._process = await asyncio.create_subprocess_exec(
-            sys.executable,
-            "-m",
-            "leanlattice.table",
-            "0",
-            stdin=asyncio.subprocess.PIPE,
-            stdout=asyncio.subprocess.PIPE,
-        )
-        assert self._process.stdout is not None
-        port = int(await asyncio.wait_for(self._process.stdout.readline(), WAIT))
-        self._streams = await asyncio.open_connection("127.0.0.1", port, limit=LINE)
-        return self._streams
+    async def _begun(self) -> asyncio.subprocess.Process:
+        async with self._beginning:
+            if self._process is not None and self._process.returncode is None:
+                return self._process
+            self._secret = secrets.token_urlsafe(32)
+            command = (sys.executable, "-m", "leanlattice.table", "0", str(self._folder))
+            pipe = asyncio.subprocess.PIPE
+            self._process = await asyncio.create_subprocess_exec(*command, stdin=pipe, stdout=pipe)
+            assert self._process.stdin is not None
+            assert self._process.stdout is not None
+            self._process.stdin.write(f"{self._secret}\n".encode())
+            await self._process.stdin.drain()
+            self._port = int(await asyncio.wait_for(self._process.stdout.readline(), LOADS))
+            return self._process
 
-    async def line(self, text: str, content: bytes = b"") -> tuple[bool, Any]:
+    async def _connected(self, line: _Line) -> Streams:
+        process = await self._begun()
+        if line.streams is None or line.to is not process:
+            line.cut()
+            line.streams = await asyncio.open_connection("127.0.0.1", self._port, limit=LINE)
+            line.to = process
+            reader, writer = line.streams
+            writer.write(f"HELLO {self._secret}\n".encode())
+            await asyncio.wait_for(reader.readline(), ANSWERS)
+        return line.streams
+
+    async def line(self, text: str) -> tuple[bool, Any]:
         """Whether the table did what a line says, and its answer; 503 where it does not answer."""
-        async with self._lock:
+        return await self._said(self._orders, text, b"", ANSWERS)
+
+    async def _said(
+        self, line: _Line, text: str, content: bytes, seconds: float
+    ) -> tuple[bool, Any]:
+        async with line.lock:
             try:
-                reader, writer = await self._connected()
+                reader, writer = await self._connected(line)
                 writer.write(f"{text}\n".encode() + content)
                 await writer.drain()
-                answer = (await asyncio.wait_for(reader.readline(), WAIT)).decode()
-                if not answer:
-                    raise ConnectionError
+                answer = (await asyncio.wait_for(reader.readline(), seconds)).decode()
+                word, _, rest = answer.partition(" ")
+                return word == "OK", json.loads(rest)
             except (TimeoutError, OSError, ValueError):
-                await self.close()
+                line.cut()
+                await self._end()
                 raise HTTPException(
                     503, "The cutting table does not answer; try again and it is begun anew."
                 ) from None
-            word, _, rest = answer.partition(" ")
-            return word == "OK", json.loads(rest)
 
     async def ask(self, text: str) -> dict[str, Any]:
         _, answer = await self.line(text)
@@ -89,13 +122,20 @@ class TableLink:
         return await self.line(words.get(given.do, given.do.upper()))
 
     async def load(self, name: str, content: bytes) -> tuple[bool, Any]:
-        return await self.line(f"LOAD {quote(name)} {len(content)}", content)
+        if len(content) > LARGEST:
+            said = f"The sheet has {len(content):,} bytes; the table reads {LARGEST:,} at most."
+            return False, [{"text": said, "x": 0.0, "y": 0.0}]
+        text = f"LOAD {quote(name)} {len(content)}"
+        return await self._said(self._loads, text, content, LOADS)
+
+    async def _end(self) -> None:
+        process, self._process = self._process, None
+        if process is not None and process.returncode is None:
+            with contextlib.suppress(ProcessLookupError):
+                process.kill()
+            await process.wait()
 
     async def close(self) -> None:
-        if self._streams is not None:
-            self._streams[1].close()
-        if self._process is not None and self._process.returncode is None:
-            with contextlib.suppress(ProcessLookupError):
-                self._process.kill()
-            await self._process.wait()
-        self._process, self._streams = None, None
+        self._orders.cut()
+        self._loads.cut()
+        await self._end()

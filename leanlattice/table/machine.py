@@ -12,7 +12,7 @@ import numpy as np
 from .planning import Plan, planned
 from .reading import Fault, Unreadable, faults_of, read_sheet_file
 
-__all__ = ["Job", "Machine"]
+__all__ = ["Job", "Machine", "prepared"]
 
 LIFE = 400_000.0
 """A tool is worn after so many millimetres of cuts."""
@@ -21,7 +21,10 @@ FAULTS = {
     "worn": "The tool is worn; change it and go on.",
     "missing": "There is no sheet on the table; lay one and go on.",
     "stop": "Stopped by hand; go on when it is safe.",
+    "off": "The table was off; its queue is as it was. See where the tool is, then go on.",
 }
+BY_HAND = ("stop", "off")
+"""Faults that are seen to by going on."""
 
 
 @dataclass
@@ -35,19 +38,33 @@ class Job:
     done: float = 0.0
 
     def told(self) -> dict[str, Any]:
-        cut, idle = self.plan.total("cut"), self.plan.total("idle")
+        totals = self.plan.totals
         return {
             "number": self.number,
             "name": self.name,
             "seconds": self.plan.seconds,
             "done": self.done,
-            "cut_mm": cut,
-            "mark_mm": self.plan.total("mark"),
-            "idle_mm": idle,
+            "cut_mm": totals["cut"],
+            "mark_mm": totals["mark"],
+            "idle_mm": totals["idle"],
             "width": self.size[0],
             "height": self.size[1],
-            "starts": sum(m.kind == "cut" for m in self.plan.moves),
+            "starts": self.plan.starts,
         }
+
+
+def prepared(content: bytes, tool: float) -> tuple[Plan, tuple[float, float]] | list[Fault]:
+    """The plan of a sheet for a ``tool`` (mm) and the sheet's size, or what cannot be cut."""
+    try:
+        file = read_sheet_file(content)
+    except Unreadable as error:
+        return [Fault(str(error), 0.0, 0.0)]
+    faults = faults_of(file, tool)
+    if faults:
+        return faults
+    assert file.sheet is not None
+    width, height = np.ptp(file.sheet, axis=0).tolist()
+    return planned(file, tool), (width, height)
 
 
 class Machine:
@@ -65,33 +82,31 @@ class Machine:
 
     def load(self, name: str, content: bytes) -> Job | list[Fault]:
         """Reads a sheet and puts it in the queue, or says what cannot be cut."""
+        tool = self.tool
+        return self.take(name, tool, prepared(content, tool))
+
+    def take(
+        self, name: str, tool: float, made: tuple[Plan, tuple[float, float]] | list[Fault]
+    ) -> Job | list[Fault]:
+        """Puts what was ``prepared`` for a ``tool`` (mm) in the queue, or says why not."""
         self.pass_time()
+        if isinstance(made, list):
+            return made
         if len(self.queue) >= MOST_QUEUED:
-            return [
-                Fault(
-                    f"There are {MOST_QUEUED} sheets in the queue; let some of them be cut first.",
-                    0.0,
-                    0.0,
-                )
-            ]
-        try:
-            file = read_sheet_file(content)
-        except Unreadable as error:
-            return [Fault(str(error), 0.0, 0.0)]
-        faults = faults_of(file, self.tool)
-        if faults:
-            return faults
+            text = f"There are {MOST_QUEUED} sheets in the queue; let some of them be cut first."
+            return [Fault(text, 0.0, 0.0)]
+        if tool != self.tool:
+            text = f"The tool was changed to {self.tool:g} mm meanwhile; send the sheet again."
+            return [Fault(text, 0.0, 0.0)]
         self.count += 1
-        assert file.sheet is not None
-        size = np.ptp(file.sheet, axis=0)
-        job = Job(self.count, name, planned(file, self.tool), (float(size[0]), float(size[1])))
+        job = Job(self.count, name, *made)
         self.queue.append(job)
         return job
 
     def start(self) -> None:
         """Begins, or goes on after a fault that has been seen to."""
         self.pass_time()
-        if self.state == "waiting" and self.fault == "stop":
+        if self.state == "waiting" and self.fault in BY_HAND:
             self.fault = ""
         if not self.fault:
             self.state = "running" if self.queue else "ready"
@@ -128,7 +143,7 @@ class Machine:
     def clear(self) -> None:
         """Empties the queue."""
         self.queue, self.state = [], "ready"
-        if self.fault == "stop":
+        if self.fault in BY_HAND:
             self.fault = ""
 
     def _seen_to(self, fault: str) -> None:
@@ -142,7 +157,7 @@ class Machine:
         while self.state == "running" and passed > 0 and self.queue:
             job = self.queue[0]
             step = min(passed, job.plan.seconds - job.done)
-            speed = job.plan.total("cut") / max(job.plan.seconds, 1e-9)
+            speed = job.plan.totals["cut"] / max(job.plan.seconds, 1e-9)
             if self.worn + step * speed >= LIFE:
                 job.done += max(LIFE - self.worn, 0.0) / max(speed, 1e-9)
                 self.worn, self.state, self.fault = LIFE, "waiting", "worn"
@@ -160,6 +175,7 @@ class Machine:
             "state": self.state,
             "fault": self.fault,
             "says": FAULTS.get(self.fault, ""),
+            "goes_on": not self.fault or self.fault in BY_HAND,
             "tool": self.tool,
             "worn": min(self.worn / LIFE, 1.0),
             "sheet": self.sheet,
@@ -168,19 +184,7 @@ class Machine:
             "finished": [j.told() for j in self.finished],
         }
         if self.queue:
-            out |= _where(self.queue[0])
+            job = self.queue[0]
+            move, x, y = job.plan.at(job.done)
+            out |= {"move": move, "x": x, "y": y, "kind": job.plan.moves[move].kind}
         return out
-
-
-def _where(job: Job) -> dict[str, Any]:
-    left = job.done
-    for k, move in enumerate(job.plan.moves):
-        if left <= move.seconds or k == len(job.plan.moves) - 1:
-            step = np.concatenate(
-                [[0.0], np.cumsum(np.linalg.norm(np.diff(move.way, axis=0), axis=1))]
-            )
-            at = min(left / max(move.seconds, 1e-9), 1.0) * step[-1]
-            x, y = (float(np.interp(at, step, move.way[:, c])) for c in (0, 1))
-            return {"move": k, "x": x, "y": y, "kind": move.kind}
-        left -= move.seconds
-    return {"move": 0, "x": 0.0, "y": 0.0, "kind": "idle"}

@@ -130,13 +130,13 @@ def _crossing_of(ring: Any, at: Array) -> Array:
 
 def _off_sheet(file: SheetFile, rings: list[tuple[str, Any]]) -> list[Fault]:
     room = shapely.Polygon(file.sheet).buffer(TOUCH)
+    shapely.prepare(room)
+    shapes: Any = np.array([ring for _, ring in rings], object)
     out = []
-    for _, ring in rings:
-        if not room.covers(ring):
-            beyond = shapely.get_coordinates(ring)
-            out.append(
-                _fault("A part lies off the sheet", beyond[~shapely.contains_xy(room, beyond)][0])
-            )
+    for ring in shapes[~shapely.covers(room, shapes)]:
+        beyond = shapely.get_coordinates(ring)
+        place = beyond[~shapely.contains_xy(room, beyond)]
+        out.append(_fault("A part lies off the sheet", place[0] if len(place) else beyond[0]))
     return out
 
 
@@ -152,50 +152,40 @@ def _crossings(rings: list[tuple[str, Any]]) -> list[Fault]:
 
 def _strays(rings: list[tuple[str, Any]]) -> list[Fault]:
     outer: Any = np.array([r for layer, r in rings if layer == "CUT_OUTER"], object)
-    tree = shapely.STRtree(outer)
-    out = []
-    for layer, ring in rings:
-        within = outer[tree.query(ring, predicate="within")]
-        depth = sum(not w.equals(ring) for w in within)
-        if layer == "CUT_INNER" and not depth:
-            out.append(_fault("An inner outline lies in no part", shapely.get_coordinates(ring)[0]))
-    return out
+    inner: Any = np.array([r for layer, r in rings if layer == "CUT_INNER"], object)
+    held = np.zeros(len(inner), bool)
+    held[shapely.STRtree(outer).query(inner, predicate="within")[0]] = True
+    return [
+        _fault("An inner outline lies in no part", shapely.get_coordinates(ring)[0])
+        for ring in inner[~held]
+    ]
 
 
 def _too_small(file: SheetFile, rings: list[tuple[str, Any]], tool: float) -> list[Fault]:
     """Slots and openings the tool does not get into, and gaps between parts it does not pass."""
     if file.tool:
         return []
-    r, out = tool / 2, []
-    most = CORNER * r * r
-    for layer, ring in rings:
-        # What a disc of the tool reaches from the waste side: outside of parts, inside of openings.
-        reached = (
-            ring.buffer(r).buffer(-r).difference(ring)
-            if layer == "CUT_OUTER"
-            else ring.difference(ring.buffer(-r).buffer(r))
-        )
-        missed = [p for p in shapely.get_parts(reached) if p.area > most]
-        if missed:
-            worst = max(missed, key=lambda p: p.area)
-            out.append(
-                _fault(
-                    f"A detail is smaller than the tool of {tool:g} mm",
-                    np.array(worst.representative_point().coords[0]),
-                )
-            )
-    ways: Any = np.array(
-        [ring.buffer(tool) for layer, ring in rings if layer == "CUT_OUTER"], object
-    )
-    outer: Any = np.array([ring for layer, ring in rings if layer == "CUT_OUTER"], object)
-    for a, b in shapely.STRtree(outer).query(ways, predicate="intersects").T.tolist():
-        if a < b and outer[a].exterior.distance(outer[b].exterior) < tool - TOUCH:
-            at = shapely.get_coordinates(
-                shapely.shortest_line(outer[a].exterior, outer[b].exterior)
-            ).mean(axis=0)
-            out.append(
-                _fault(
-                    f"Two parts are nearer to each other than the tool of {tool:g} mm is wide", at
-                )
-            )
+    radius, out = tool / 2, []
+    shapes: Any = np.array([ring for _, ring in rings], object)
+    is_outer = np.array([layer == "CUT_OUTER" for layer, _ in rings])
+    outer, inner = shapes[is_outer], shapes[~is_outer]
+    # What a disc of the tool does not reach from the waste side: outside of parts, in openings.
+    closed = shapely.buffer(shapely.buffer(outer, radius), -radius)
+    opened = shapely.buffer(shapely.buffer(inner, -radius), radius)
+    missed = [shapely.difference(closed, outer), shapely.difference(inner, opened)]
+    parts, of = shapely.get_parts(np.concatenate(missed), return_index=True)
+    area = shapely.area(parts)
+    last = -1
+    large = np.flatnonzero(area > CORNER * radius * radius)
+    for k in large[np.lexsort((-area[large], of[large]))].tolist():
+        if of[k] != last:
+            at = np.array(parts[k].representative_point().coords[0])
+            out.append(_fault(f"A detail is smaller than the tool of {tool:g} mm", at))
+        last = of[k]
+    rims = shapely.boundary(outer)
+    a, b = shapely.STRtree(rims).query(rims, predicate="dwithin", distance=tool - TOUCH)
+    for i, j in zip(a[a < b].tolist(), b[a < b].tolist(), strict=True):
+        at = shapely.get_coordinates(shapely.shortest_line(rims[i], rims[j])).mean(axis=0)
+        text = f"Two parts are nearer to each other than the tool of {tool:g} mm is wide"
+        out.append(_fault(text, at))
     return out

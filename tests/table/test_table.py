@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+import contextlib
 import io
 import json
 import socket
 import subprocess
 import sys
+import threading
 from pathlib import Path
 
 import ezdxf
@@ -147,16 +149,16 @@ def test_the_tool_keeps_beside_outlines_inner_ones_first(tool):
     for before, after in zip(plan.moves, plan.moves[1:], strict=False):
         assert before.way[-1] == pytest.approx(after.way[0])
     assert plan.moves[-1].way[-1].tolist() == [0, 0]
-    cut = plan.total("cut")
+    cut = plan.totals["cut"]
     assert plan.seconds == pytest.approx(
-        3.0 + cut / 50 + plan.total("mark") / 120 + plan.total("idle") / 400
+        3.0 + cut / 50 + plan.totals["mark"] / 120 + plan.totals["idle"] / 400
     )
 
 
 def test_a_drawn_way_is_followed_as_it_is_and_tabs_slow_it():
     lines = (("CUT_OUTER", SQUARE, True), ("TAB", [(180, 100), (188, 100)], False))
     plan = planned(read_sheet_file(drawing(*lines, tool=3)), 3.0)
-    assert plan.total("cut") == pytest.approx(700)
+    assert plan.totals["cut"] == pytest.approx(700)
     bare = planned(read_sheet_file(drawing(lines[0], tool=3)), 3.0)
     assert plan.seconds - bare.seconds == pytest.approx(8 / 50, rel=0.1)
 
@@ -226,30 +228,138 @@ def test_it_waits_for_a_sheet_and_for_a_fresh_tool():
     assert machine.told()["state"] == "ready"
 
 
-@pytest.fixture(scope="module")
-def device():
-    """The table's own process, and a line to it."""
+SECRET = "only-between-us"
+
+
+def begun(*folder):
     process = subprocess.Popen(
-        [sys.executable, "-m", "leanlattice.table", "0"],
+        [sys.executable, "-m", "leanlattice.table", "0", *map(str, folder)],
         stdin=subprocess.PIPE,
         stdout=subprocess.PIPE,
     )
-    with (
-        socket.create_connection(("127.0.0.1", int(process.stdout.readline()))) as line,
-        line.makefile("rb") as answers,
-    ):
+    process.stdin.write(f"{SECRET}\n".encode())
+    process.stdin.flush()
+    return process, int(process.stdout.readline())
+
+
+@contextlib.contextmanager
+def line_to(port, greeting=f"HELLO {SECRET}"):
+    """A line to a table; what it says to lines."""
+    with socket.create_connection(("127.0.0.1", port)) as line, line.makefile("rb") as answers:
 
         def say(text, content=b""):
             line.sendall(f"{text}\n".encode() + content)
             word, _, rest = answers.readline().decode().partition(" ")
-            return word, json.loads(rest)
+            return word, json.loads(rest or "null")
 
+        assert say(greeting)[0] == ("OK" if SECRET in greeting else "NO")
         yield say
+
+
+@pytest.fixture(scope="module")
+def table():
+    """The table's own process: its port."""
+    process, port = begun()
+    yield port
     process.stdin.close()
     assert process.wait(10) is not None
+    process.stdout.close()
 
 
-def test_its_protocol_takes_sheets_and_answers_nonsense(device):
+@pytest.fixture
+def device(table):
+    with line_to(table) as say:
+        yield say
+
+
+@pytest.mark.parametrize("greeting", ["HELLO", "HELLO nobody", "STATUS", "POST / HTTP/1.1"])
+def test_who_does_not_know_the_secret_is_not_served(table, greeting):
+    with line_to(table, greeting) as say, contextlib.suppress(ConnectionError):
+        assert say("CLEAR") == ("", None), "the line is cut"
+
+
+def test_it_answers_others_while_it_reads_a_sheet(table, device):
+    content = many_parts(30)
+    loaded = []
+
+    def load():
+        with line_to(table) as say:
+            loaded.append(say(f"LOAD many {len(content)}", content))
+
+    loading = threading.Thread(target=load)
+    loading.start()
+    answered = 0
+    while loading.is_alive():
+        assert device("STATUS")[0] == "OK"
+        answered += not loaded
+    loading.join()
+    assert loaded[0][0] == "OK"
+    assert answered > 5
+    assert device("CLEAR")[0] == "OK"
+
+
+def many_parts(number):
+    """A sheet of ``number`` by ``number`` parts with an opening and a mark each."""
+    lines = []
+    for x in range(number):
+        for y in range(number):
+            a, b = 30 * x + 5, 30 * y + 5
+            for layer, low, high in (("CUT_OUTER", 0, 20), ("CUT_INNER", 6, 14)):
+                ring = [(low, low), (high, low), (high, high), (low, high)]
+                lines.append((layer, [(a + u, b + v) for u, v in ring], True))
+            lines.append(("MARK", [(a + 2, b + 2), (a + 4, b + 4)], False))
+    return drawing(*lines, sheet=(30 * number + 10,) * 2)
+
+
+def test_a_plan_of_many_parts_goes_to_each_once_and_mostly_to_the_next():
+    """Of a square grid the shortest way is from each part to the one beside it."""
+    plan = planned(read_sheet_file(many_parts(20)), 3.0)
+    rings = [shapely.Polygon(m.way) for m in plan.moves if m.kind == "cut"]
+    assert len(rings) == plan.starts == 800
+    middles = np.array([r.centroid.coords[0] for r in rings])
+    assert middles[0::2] == pytest.approx(middles[1::2]), "openings go with their part"
+    assert len(np.unique(np.round(middles[1::2]), axis=0)) == 400
+    away = np.hypot(*np.diff(middles[1::2], axis=0).T)
+    assert np.median(away) == pytest.approx(30)
+    assert away.sum() < 1.5 * 399 * 30
+    k, x, y = plan.at(plan.ends[10] + 1e-6)
+    assert (k, [x, y]) == (11, pytest.approx(plan.moves[11].way[0], abs=1e-3))
+
+
+@pytest.mark.parametrize("kill", [True, False])
+def test_its_queue_outlives_a_power_cut(tmp_path, kill):
+    good, (process, port) = drawing(*GOOD), begun(tmp_path)
+    with line_to(port) as say:
+        for name in ("one", "two"):
+            assert say(f"LOAD {name} {len(good)}", good)[0] == "OK"
+        assert say("PACE 2")[0] == "OK"
+        assert say("START")[1]["state"] == "running"
+        assert say("STOP")[1]["queue"][0]["done"] > 0
+        before = say("STATUS")[1]["queue"]
+        process.kill() if kill else process.stdin.close()
+    process.wait(10)
+    process, port = begun(tmp_path)
+    with line_to(port) as say:
+        told = say("STATUS")[1]
+        assert [(j["name"], j["done"]) for j in told["queue"]] == [
+            (j["name"], pytest.approx(j["done"])) for j in before
+        ]
+        assert (told["state"], told["fault"]) == ("waiting", "off")
+        assert "was off" in told["says"]
+        assert say("START")[1]["state"] == "running"
+        assert say("CLEAR")[1]["queue"] == []
+    process.stdin.close()
+    process.wait(10)
+    assert not list(tmp_path.glob("*.dxf")), "what is not in the queue is not kept"
+    (tmp_path / "state.json").write_text("{", encoding="utf-8")
+    process, port = begun(tmp_path)
+    with line_to(port) as say:
+        assert say("STATUS")[1]["state"] == "ready", "a damaged note is put aside"
+    process.kill()
+    process.wait()
+
+
+def test_its_protocol_takes_sheets_and_answers_nonsense(table, device):
     good = drawing(*GOOD)
     assert device("STATUS")[1]["state"] == "ready"
     word, job = device(f"LOAD a%20sheet {len(good)}", good)
@@ -268,11 +378,18 @@ def test_its_protocol_takes_sheets_and_answers_nonsense(device):
         "PATH 99",
         "FAULT fire",
         "PACE",
-        "LOAD x -1",
+        "TOOL nan",
+        "PACE inf",
+        "PACE nan",
+        "PATH 1e999",
+        f"{'x' * 300}",
     ):
         word, words = device(nonsense)
         assert word == "NO", nonsense
         assert words
+    for cut_off in ("LOAD x -1", "LOAD x 999999999999", "x" * 5000):
+        with line_to(table) as say:
+            assert say(cut_off) == ("", None), cut_off
     assert device("PACE 10000")[0] == "OK"
     assert device("START")[1]["state"] in ("running", "ready")
     assert device("CLEAR")[1]["queue"] == []

@@ -44,7 +44,7 @@ export function CuttingTable({ number, count, table, cut, onShow }: Props) {
         ) : (
           <Button
             tone={job ? "live" : "plain"}
-            disabled={!job || (table?.fault !== "stop" && Boolean(table?.fault))}
+            disabled={!job || !table?.goes_on}
             onClick={() => command.mutate({ do: "start", value: 0 })}
           >
             {job && job.done > 0 ? "Go on" : "Start the table"}
