@@ -36,6 +36,8 @@ __all__ = ["create_app"]
 
 log = logging.getLogger("leanlattice")
 
+UPLOADS = 2
+"""Files, at most, that are read into memory at a time; others wait on the disk."""
 FIRST_COPY, COPY_EVERY = 5.0, 1800.0
 """Seconds after the start, and between copies of the database."""
 
@@ -64,6 +66,7 @@ def create_app(settings: Settings) -> FastAPI:
         pool = Pool(Limits.of_machine(settings.workers), settings.data / "files")
         app.state.hub = Hub(store, results, pool)
         app.state.table, app.state.arranging = TableLink(settings.data / "table"), {}
+        app.state.uploads = asyncio.Semaphore(UPLOADS)
         copying = asyncio.create_task(_copies(settings.data))
         yield
         copying.cancel()

@@ -3,6 +3,7 @@ for."""
 
 from __future__ import annotations
 
+import asyncio
 from typing import Annotated
 
 from fastapi import HTTPException, Request
@@ -26,6 +27,7 @@ __all__ = [
     "hub_of",
     "settings_of",
     "store_of",
+    "uploads_of",
 ]
 
 PROBLEMS: dict[int | str, dict[str, object]] = {
@@ -52,6 +54,12 @@ def hub_of(request: Request) -> Hub:
 
 def store_of(request: Request) -> Store:
     return hub_of(request).store
+
+
+def uploads_of(request: Request) -> asyncio.Semaphore:
+    """Held by those who read what is sent: few at a time, so that their memory has a bound."""
+    uploads: asyncio.Semaphore = request.app.state.uploads
+    return uploads
 
 
 def settings_of(request: Request) -> Settings:

@@ -14,7 +14,7 @@ from starlette.concurrency import run_in_threadpool
 
 from ..statement.document import LARGEST_BROUGHT
 from ..store.files import with_files
-from .asked import PROBLEMS, ClauseId, ProjectId, done_by, files_of, hub_of
+from .asked import PROBLEMS, ClauseId, ProjectId, done_by, files_of, hub_of, uploads_of
 from .jobs import DrawUnderlay, WriteCurves
 from .strict import StrictRoute
 
@@ -45,6 +45,11 @@ class StoredFile(BaseModel):
 async def store_file(request: Request, file: Annotated[UploadFile, File()]) -> StoredFile:
     """Keeps a file by the hash of its content; the clause that uses it reads it and says what is
     wrong with it."""
+    async with uploads_of(request):
+        return await _stored(request, file)
+
+
+async def _stored(request: Request, file: UploadFile) -> StoredFile:
     content = await file.read()
     name = re.sub(r"[\x00-\x1f\x7f/\\\\]", " ", file.filename or "file").strip()[-100:] or "file"
     if not content:

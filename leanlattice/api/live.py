@@ -7,7 +7,7 @@ import asyncio
 import contextlib
 import json
 import time
-from collections.abc import Coroutine, Iterable
+from collections.abc import Callable, Coroutine, Iterable
 from dataclasses import dataclass
 from typing import Any
 
@@ -31,6 +31,12 @@ from .shown import Shown
 __all__ = ["Hub", "Session"]
 
 LARGEST_MESSAGE = 2_000_000
+MOST_WAITING = 256_000_000
+"""Bytes that may wait for a window that does not take them."""
+CLOSING = 2.0
+"""Seconds in which a window that takes nothing is told that it is closed."""
+MOST_SESSIONS = 64
+"""Projects that are kept in mind with no window open."""
 UNSEEN, HELD = 3.0, 12.0
 """Seconds after which, when nothing came of any evaluation, the one that runs is let go on although
 a newer one is wanted, and for how long."""
@@ -41,15 +47,29 @@ PREVIEW_PAUSE = 0.6
 
 
 class Window:
-    """One socket. ``have`` says of which keys it was sent the geometry and the measures."""
+    """One socket. ``have`` says of which keys it was sent the geometry and the measures.
+
+    What it has not taken yet waits, up to ``MOST_WAITING`` bytes; one that takes nothing any more is
+    closed then by ``on_full``, and sees everything anew when it comes back.
+    """
 
     def __init__(self, socket: WebSocket) -> None:
         self.socket = socket
         self.have: set[str] = set()
-        self.queue: asyncio.Queue[str | bytes] = asyncio.Queue()
+        self.on_full: Callable[[], object] = lambda: None
+        self.waiting = 0
+        self._queue: asyncio.Queue[str | bytes] = asyncio.Queue()
+
+    def put(self, message: str | bytes) -> None:
+        """Sends a message when those before it are sent."""
+        self.waiting += len(message)
+        if self.waiting > MOST_WAITING:
+            self.on_full()
+        else:
+            self._queue.put_nowait(message)
 
     def say(self, kind: str, **what: Any) -> None:
-        self.queue.put_nowait(json.dumps({"type": kind, **what}))
+        self.put(json.dumps({"type": kind, **what}))
 
     def forget(self, keys: Iterable[str]) -> None:
         """It no longer has what shows ``keys``."""
@@ -63,18 +83,17 @@ class Window:
         ):
             if message and f"{part} {outcome.key}" not in self.have:
                 self.have.add(f"{part} {outcome.key}")
-                self.queue.put_nowait(message)
-        self.queue.put_nowait(
-            f'{{"type":"outcome","run":{run},"outcome":{outcome.model_dump_json()}}}'
-        )
+                self.put(message)
+        self.put(f'{{"type":"outcome","run":{run},"outcome":{outcome.model_dump_json()}}}')
 
     async def pump(self) -> None:
         while True:
-            message = await self.queue.get()
+            message = await self._queue.get()
             if isinstance(message, str):
                 await self.socket.send_text(message)
             else:
                 await self.socket.send_bytes(message)
+            self.waiting -= len(message)
 
 
 class Run:
@@ -150,7 +169,7 @@ class Run:
             self.say("progress", clause=what[0], share=what[1])
         elif kind == "motion":
             for window in self.windows:
-                window.queue.put_nowait(what[0])
+                window.put(what[0])
         elif kind == "quiet":
             self.session.say_quiet(*what)
         elif kind == "failed":
@@ -231,6 +250,11 @@ class Session:
     def busy(self) -> bool:
         return self.ticket is not None and not self.ticket.finished.done()
 
+    @property
+    def idle(self) -> bool:
+        """Whether nobody is in it and nothing is done for it."""
+        return not (self.windows or self.busy or self.jobs or self.lock.locked())
+
     def say(self, kind: str, **what: Any) -> None:
         for window in self.windows:
             window.say(kind, run=self.run, preview=None, **what)
@@ -280,7 +304,7 @@ class Session:
         self.position = position
         message = statement_message(self.project, position).model_dump_json()
         for window in self.windows:
-            window.queue.put_nowait(message)
+            window.put(message)
         await self.evaluate()
 
     async def evaluate(self) -> None:
@@ -374,9 +398,16 @@ class Hub:
         """The session of a project, opened when it is not; raises ``UnknownProject``."""
         async with self._opening:
             if project not in self._sessions:
+                self._let_go()
                 position = await run_in_threadpool(self.store.position, project)
                 self._sessions[project] = Session(project, self, position)
             return self._sessions[project]
+
+    def _let_go(self) -> None:
+        """Forgets sessions that nobody is in, when there are many."""
+        idle = [p for p, s in self._sessions.items() if s.idle]
+        for project in idle[: max(len(self._sessions) - MOST_SESSIONS, 0)]:
+            del self._sessions[project]
 
     async def reread(self) -> None:
         """Brings open sessions to where the store says their projects stand."""
@@ -412,16 +443,24 @@ class Hub:
         session.windows.add(window)
         pump = asyncio.create_task(window.pump())
         try:
-            window.queue.put_nowait(statement_message(project, session.position).model_dump_json())
+            window.put(statement_message(project, session.position).model_dump_json())
             if session.settled:
                 for outcome in session.outcomes.values():
                     window.show(outcome, self.shown, session.run)
                 window.say("idle", run=session.run, seconds=0.0, preview=None)
             else:
                 await session.evaluate()
-            await self._listen(session, window)
+            listening = asyncio.create_task(self._listen(session, window))
+            window.on_full = listening.cancel
+            await listening
         except (WebSocketDisconnect, RuntimeError):
             pass
+        except asyncio.CancelledError:
+            if window.waiting <= MOST_WAITING:
+                raise
+            pump.cancel()
+            with contextlib.suppress(TimeoutError, RuntimeError):
+                await asyncio.wait_for(socket.close(1013, "This window takes nothing"), CLOSING)
         finally:
             pump.cancel()
             with contextlib.suppress(asyncio.CancelledError, WebSocketDisconnect, RuntimeError):

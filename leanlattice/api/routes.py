@@ -25,7 +25,17 @@ from ..statement.edits import Rename
 from ..store.database import StorageError
 from ..store.files import PART, without_files
 from ..store.store import UnknownProject, Unreadable
-from .asked import PROBLEMS, Head, ProjectId, done_by, files_of, hub_of, settings_of, store_of
+from .asked import (
+    PROBLEMS,
+    Head,
+    ProjectId,
+    done_by,
+    files_of,
+    hub_of,
+    settings_of,
+    store_of,
+    uploads_of,
+)
 from .card_routes import card
 from .demo import restore_demo
 from .jobs import MakeTable, WritePack
@@ -116,9 +126,10 @@ def new_project(request: Request, body: NewProject) -> ProjectCard:
 async def import_project(request: Request, file: Annotated[UploadFile, File()]) -> ProjectCard:
     """A project from a statement file."""
     store = store_of(request)
-    statement = await run_in_threadpool(
-        lambda content: without_files(read_statement(content), files_of(request)), await file.read()
-    )
+    async with uploads_of(request):
+        content = await file.read()
+        files = files_of(request)
+        statement = await run_in_threadpool(lambda: without_files(read_statement(content), files))
     return card(store.project(await run_in_threadpool(store.create, statement)))
 
 

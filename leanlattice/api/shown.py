@@ -14,14 +14,23 @@ __all__ = ["Shown"]
 
 MEMORY = 400_000_000
 """Bytes of messages kept in memory."""
+OUTCOME, PICKED = 1000, 36
+"""Bytes of memory a figure or a warning takes, and of each thing a warning names."""
+
+
+def _bytes(outcome: OutcomeMessage, geometry: bytes, measures: bytes) -> int:
+    """Bytes that a result takes, of its words about as much as they are large."""
+    words = OUTCOME * (1 + len(outcome.figures) + len(outcome.warnings))
+    words += PICKED * sum(len(w.which) for w in outcome.warnings)
+    return len(geometry) + len(measures) + words
 
 
 class Shown:
     """What shows results, by key: outcome and messages. Kept in memory up to a size, and in the
     store."""
 
-    def __init__(self, store: ResultStore) -> None:
-        self.store = store
+    def __init__(self, store: ResultStore, most: int = MEMORY) -> None:
+        self.store, self._most = store, most
         self._memory: OrderedDict[str, tuple[OutcomeMessage, bytes, bytes]] = OrderedDict()
         self._size = 0
 
@@ -43,20 +52,19 @@ class Shown:
         if known is not None:
             # What was left for later has come: more to say of it, and maybe more to draw.
             geometry, measures = geometry or known[1], measures or known[2]
-            self._size -= len(known[1]) + len(known[2])
+            self._size -= _bytes(*known)
         self._memory[outcome.key] = (outcome, geometry, measures)
-        self._size += len(geometry) + len(measures)
-        while self._size > MEMORY and len(self._memory) > 1:
-            _, (_, g, m) = self._memory.popitem(last=False)
-            self._size -= len(g) + len(m)
+        self._size += _bytes(outcome, geometry, measures)
+        while self._size > self._most and len(self._memory) > 1:
+            _, oldest = self._memory.popitem(last=False)
+            self._size -= _bytes(*oldest)
 
     def forget(self, keys: Collection[str]) -> None:
         """Lets go of what shows ``keys``."""
         self.store.forget(keys)
         for key in keys:
             if key in self._memory:
-                _, g, m = self._memory.pop(key)
-                self._size -= len(g) + len(m)
+                self._size -= _bytes(*self._memory.pop(key))
 
     async def recall(self, keys: list[str]) -> None:
         """Brings what the store has of ``keys`` into memory."""
