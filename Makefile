@@ -1,6 +1,7 @@
 # make demo   installs what is missing, builds the interface and starts with the demo data
 # make test   linters, type checks, import directions, and all tests
 # make verification  writes the table of known answers as the tests measure them
+# make soak   beats the server for about half an hour, alone on the machine, and writes docs/reliability.md's table
 # make bench  the table of speed ratios        make shots  the pictures in docs/screenshots/
 
 PYTHON ?= python3
@@ -9,7 +10,7 @@ DATA ?= data
 BIN := .venv/bin
 SOURCES := $(shell find frontend/src frontend/public frontend/index.html frontend/vite.config.ts -type f 2>/dev/null)
 
-.PHONY: demo serve test verification bench shots build lint check-tools clean lock
+.PHONY: demo serve test verification soak bench shots build lint check-tools clean lock
 
 demo: .venv/run.stamp build
 	$(BIN)/lean-lattice serve --demo --port $(PORT) --data $(DATA)
@@ -25,6 +26,9 @@ test: .venv/dev.stamp build check-tools lint
 
 verification: .venv/dev.stamp build check-tools
 	$(BIN)/pytest -n 2 --dist loadgroup -m known --write-verification
+
+soak: .venv/dev.stamp build
+	$(BIN)/python -m tests.soak
 
 bench: .venv/dev.stamp build check-tools
 	$(BIN)/lean-lattice bench

@@ -73,28 +73,37 @@ async def _listens(socket: websockets.ClientConnection, person: Person) -> None:
             person.seen.append(time.perf_counter())
 
 
-def crowd(people: int, seconds: float, every: float = 2.0) -> tuple[float, float, int]:
-    """The 95th percentile of seconds until a change is acknowledged, the longest any person went
-    without a result, and how many changes there were; each makes one ``every`` so many seconds."""
+def at_work(url: str, people: int, seconds: float, every: float = 2.0) -> list[Person]:
+    """So many people at work at the server at ``url``, each on a project of their own, of which
+    each makes a change ``every`` so many seconds."""
 
-    async def all_of_them(url: str) -> list[Person]:
+    async def all_of_them() -> list[Person]:
         names = itertools.cycle(PROJECTS)
         works = [_works(url, next(names), seconds, every, k) for k in range(people)]
         return list(await asyncio.gather(*works))
 
+    return asyncio.run(all_of_them())
+
+
+def crowd(people: int, seconds: float) -> tuple[float, float, int]:
+    """The 95th percentile of seconds until a change is acknowledged, the longest any person went
+    without a result, and how many changes there were."""
     with tempfile.TemporaryDirectory() as folder:
         server = Server(Path(folder) / "data", demo=False)
         try:
             time.sleep(8)  # until workers are ready
             began = time.perf_counter()
-            found = asyncio.run(all_of_them(server.url))
+            found = at_work(server.url, people, seconds)
             ended = time.perf_counter()
         finally:
             server.stop()
     assert not any(p.refused for p in found), next(p.refused for p in found if p.refused)
+    return figures(found, began, ended)
+
+
+def figures(found: list[Person], began: float, ended: float) -> tuple[float, float, int]:
+    """The 95th percentile of acknowledgements (s), the longest wait for a result (s), and how many
+    changes there were."""
     acknowledged = [t for p in found for t in p.acknowledged]
-    return (
-        float(np.percentile(acknowledged, 95)),
-        max(p.longest_wait(began, ended) for p in found),
-        len(acknowledged),
-    )
+    longest = max(p.longest_wait(began, ended) for p in found)
+    return float(np.percentile(acknowledged, 95)), longest, len(acknowledged)

@@ -1,0 +1,34 @@
+"""The quick part of the soak test; the whole is ``make soak``."""
+
+from __future__ import annotations
+
+import pytest
+
+from . import trials
+
+
+def test_kills_lose_nothing(tmp_path):
+    found = trials.kills(tmp_path, 2)
+    assert found.held, found
+
+
+def test_hostile_requests_get_an_answer_in_words(tmp_path):
+    found = trials.requests(tmp_path, 400)
+    assert found.held, found
+
+
+def test_hostile_files_stop_nothing_else(tmp_path):
+    found = trials.files(tmp_path, 14)
+    assert found.held, found
+
+
+def test_people_at_work_get_results_while_workers_are_killed(tmp_path):
+    for found in trials.people(tmp_path, 4, 12, 4):
+        assert found.held, found
+
+
+def test_a_full_disk_loses_nothing(tmp_path):
+    found = trials.full_disk(tmp_path, 1)
+    if "not tried" in found.found:
+        pytest.skip(found.found)
+    assert found.held, found
