@@ -29,7 +29,7 @@ class Limits:
     memory: int = 2 * GIGABYTE
     long: float = 3.0
     quiet: float = 60.0
-    wait: float = 0.4
+    wait: float = 1.0
 
     @classmethod
     def of_machine(cls, workers: int | None = None) -> Limits:

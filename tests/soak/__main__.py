@@ -46,10 +46,8 @@ def write(every: list[Found]) -> None:
     before, rest = text.split(BEGIN)
     after = rest.split(END)[1]
     rows = ["| tried | promised | found | |", "|---|---|---|---|"]
-    for f in every:
-        rows.append(
-            f"| {f.tried} | {f.promised} | {f.found} | {'held' if f.held else 'NOT HELD'} |"
-        )
+    held = {True: "held", False: "NOT HELD"}
+    rows += [f"| {f.tried} | {f.promised} | {f.found} | {held[f.held]} |" for f in every]
     day = datetime.now(UTC).strftime("%Y-%m-%d")
     table = "\n".join([f"Measured on {day}.", "", *rows])
     DOCUMENT.write_text(f"{before}{BEGIN}\n{table}\n{END}{after}", encoding="utf-8")
