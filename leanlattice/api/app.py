@@ -63,7 +63,8 @@ def create_app(settings: Settings) -> FastAPI:
             restore_demo(store, app.state.files, settings.demo_folder)
         remove_leftovers(settings.data)
         results = ResultStore(settings.data)
-        pool = Pool(Limits.of_machine(settings.workers), settings.data / "files")
+        limits = Limits.of_machine(settings.workers, settings.worker_memory)
+        pool = Pool(limits, settings.data / "files")
         app.state.hub = Hub(store, results, pool)
         app.state.table, app.state.arranging = TableLink(settings.data / "table"), {}
         app.state.uploads = asyncio.Semaphore(UPLOADS)

@@ -32,11 +32,13 @@ class Limits:
     wait: float = 1.0
 
     @classmethod
-    def of_machine(cls, workers: int | None = None) -> Limits:
-        """Bounds by the cores and the memory there are; ``workers`` where a number is asked for."""
+    def of_machine(cls, workers: int | None = None, memory: int | None = None) -> Limits:
+        """Bounds by the cores and the memory there are; ``workers``, and the ``memory`` of each
+        (bytes), where they are asked for."""
         total = psutil.virtual_memory().total * SHARE
         if workers is None:
             workers = max(1, min(len(os.sched_getaffinity(0)), int(total / GIGABYTE)))
         most = min(2 * workers, max(workers, int(total / GIGABYTE)))
-        memory = int(min(3 * GIGABYTE, max(GIGABYTE, total / max(most, 1))))
+        if memory is None:
+            memory = int(min(3 * GIGABYTE, max(GIGABYTE, total / max(most, 1))))
         return cls(workers, most, memory)

@@ -5,6 +5,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
+from pydantic import Field
 from pydantic_settings import BaseSettings, SettingsConfigDict
 
 __all__ = ["PROJECT_FOLDER", "Settings"]
@@ -23,3 +24,5 @@ class Settings(BaseSettings):
     workers: int | None = None
     """Processes that compute at a time, as many as the machine has cores and memory for unless set;
     0 keeps statements without evaluating them."""
+    worker_memory: int | None = Field(None, ge=300_000_000)
+    """Bytes that each of them may take, by the machine's memory unless set."""

@@ -82,6 +82,8 @@ class Results(ResultCache):
         super().__init__(limit)
         self.store = FileStore(files)
         self.open_file = opener(self.store.get, Reader())
+        self.failed: dict[str, ClauseError] = {}
+        """What failed when a picture was made, by key: the rest need not try it again."""
 
 
 def _outcomes(
@@ -116,10 +118,15 @@ def _outcomes(
         if step.key in job.barred:
             once_more = Remedy("Try again", {})
             raise ClauseError(job.barred[step.key], remedies=(once_more,))
+        if step.key in cache.failed:
+            raise cache.failed[step.key]
         say("begins", step.entry.id, step.key)
 
+    def fails(step: Step, error: ClauseError) -> None:
+        cache.failed[step.key] = error
+
     yield from evaluate(
-        statement, cache, stop, progress, pause, cache.open_file, later, motion, begins
+        statement, cache, stop, progress, pause, cache.open_file, later, motion, begins, fails
     )
     say("begins", "", "")
 
@@ -395,6 +402,8 @@ def work(connection: Connection, cancelled: Any, files: str, memory: int) -> Non
             def stop(number: int = number) -> bool:
                 return bool(cancelled.value == number)
 
+            if not (isinstance(job, Evaluate) and job.told):
+                cache.failed.clear()
             try:
                 WORK[type(job)](job, cache, say, stop)
             except Cancelled:

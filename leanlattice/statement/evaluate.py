@@ -144,13 +144,14 @@ def evaluate(
     later: float | None = None,
     on_motion: OnMotion = unseen,
     on_begin: Callable[[Step], None] = lambda step: None,
+    on_failure: Callable[[Step, ClauseError], None] = lambda step, error: None,
 ) -> Iterator[Outcome]:
     """Outcomes of a ``statement`` clause by clause, as they come, of results in ``cache`` and new
     ones; raises ``Cancelled`` soon after ``cancelled()`` turns true.
 
     ``open_file`` gives what files hold. ``on_begin`` hears of each clause that is worked out now,
-    and may refuse it by ``ClauseError``; ``on_progress`` hears how far it is, and ``on_motion`` of
-    nets that move while they are worked on.
+    and may refuse it by ``ClauseError``; ``on_failure`` hears of each that fails, ``on_progress``
+    how far one is, and ``on_motion`` of nets that move while they are worked on.
 
     Before the first new clause whose result the view does not draw it waits for ``pause`` seconds.
     What clauses leave for later is worked out at once, or, when ``later`` is given, at the end and
@@ -198,6 +199,7 @@ def evaluate(
                 continue
             except ClauseError as raised:
                 error = raised
+                on_failure(step, error)
         if error is not None:
             failed[entry.id] = entry.id
             yield Outcome(

@@ -40,8 +40,10 @@ def free_port() -> int:
 class Server:
     """``lean-lattice serve`` in a process of its own."""
 
-    def __init__(self, data: Path, demo: bool = True, workers: int = 2) -> None:
-        self.data, self.demo, self.workers, self.port = data, demo, workers, free_port()
+    def __init__(self, data: Path, demo: bool = True, workers: int = 2, **settings: int) -> None:
+        self.data, self.demo, self.port = data, demo, free_port()
+        self.settings = {f"LEAN_LATTICE_{k.upper()}": str(v) for k, v in settings.items()}
+        self.settings["LEAN_LATTICE_WORKERS"] = str(workers)
         self.url = f"http://127.0.0.1:{self.port}"
         self.start()
 
@@ -59,7 +61,7 @@ class Server:
         self.log = (self.data.parent / f"server-{self.port}.log").open("ab")
         self.process = subprocess.Popen(
             command + ["--demo"] * self.demo, stdout=self.log, stderr=self.log,
-            env={**os.environ, "LEAN_LATTICE_WORKERS": str(self.workers)},
+            env={**os.environ, **self.settings},
         )  # fmt: skip
         for _ in range(300):
             with suppress(OSError):

@@ -20,6 +20,8 @@ from leanlattice.statement.document import ClauseEntry, Statement
 from leanlattice.statement.edits import SetValue
 from leanlattice.store.store import Store
 
+from .browser import Page, Server
+
 pytestmark = [pytest.mark.ui, pytest.mark.xdist_group("ui")]
 
 
@@ -424,6 +426,28 @@ def test_a_server_that_comes_back_is_found_again(page, server):
     page.find('[data-value="rise"]').send_keys(Keys.ARROW_UP)
     page.wait(lambda: page.find('[data-value="rise"]').text.startswith("1.85"))
     page.browser.get_log("browser")
+
+
+def test_a_clause_that_takes_too_much_says_so_and_stops_nothing_else(browser, tmp_path):
+    server = Server(tmp_path / "data", demo=False, workers=1, worker_memory=700_000_000)
+    try:
+        page = Page(browser, server.url)
+        large = {"pattern": "quads", "bays_across": 220, "bays_along": 220}
+        rows = [("a", "loft", {}), ("b", "pattern", large), ("c", "frame", {}), ("d", "panels", {})]
+        rows.append(("e", "dome", {}))
+        new_project(page, "Heavy", *({"id": i, "kind": k, "values": v} for i, k, v in rows))
+        assert "more than 0.7 GB of memory" in page.find('[data-clause="d"]').text
+        assert "m²" in page.find('[data-clause="e"]').text
+        page.click("Try again", "button")
+        page.wait(lambda: page.find_all('[data-testid="busy"]'))
+        change = {"op": "set", "clause": "b", "name": "bays_along", "value": 4}
+        project, base = statement(page)[0], 0
+        body = {"edit": change, "base": base}
+        assert httpx.post(f"{server.url}/api/projects/{project}/edits", json=body).is_success
+        page.wait(lambda: "880" in page.find('[data-clause="d"]').text, 60)
+        page.browser.get_log("browser")
+    finally:
+        server.stop()
 
 
 def test_a_project_that_cannot_be_read_is_taken_back_to_where_it_can(page, server):

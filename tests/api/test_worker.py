@@ -1,0 +1,87 @@
+"""What a worker says of a statement: first what is drawn, then the rest, and nothing twice."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import pytest
+
+from leanlattice.api.jobs import Evaluate
+from leanlattice.api.worker import Results, _evaluate
+from leanlattice.statement.document import ClauseEntry, Statement
+
+ROWS = (
+    ("roof", "loft", {}),
+    ("net", "pattern", {"bays_across": 6, "bays_along": 6}),
+    ("bars", "frame", {}),
+    ("panes", "panels", {}),
+    ("names", "label", {}),
+    ("sheets", "sheets", {}),
+    ("file", "import", {"file": ["0" * 64, "gone.stl"]}),
+)
+TEXT = Statement(clauses=[ClauseEntry(id=i, kind=k, values=v) for i, k, v in ROWS]).text()
+
+
+@pytest.fixture
+def cache(tmp_path):
+    return Results(tmp_path, 10**9)
+
+
+def said(cache, job):
+    """What was said, by kind."""
+    heard = []
+    _evaluate(job, cache, lambda *what: heard.append(what), lambda: False)
+    return heard
+
+
+def outcomes(heard):
+    return [what[0] for kind, *what in heard if kind == "outcome"]
+
+
+def begun(heard):
+    return [what[0] for kind, *what in heard if kind == "begins" and what[0]]
+
+
+def test_the_picture_comes_first_and_the_rest_says_nothing_twice(cache):
+    first = said(cache, Evaluate(TEXT, picture=True))
+    assert first[-1] == ("done", True)
+    drawn = outcomes(first)
+    assert len({o.id for o in drawn}) == len(drawn)
+    assert "sheets" in {o.id for o in drawn}, "it stands before the last that is drawn"
+    assert next(o for o in drawn if o.id == "file").status == "failed"
+    keys = {o.key for o in drawn if o.complete and o.key}
+    begun_keys = frozenset(o.key for o in drawn if not o.complete)
+    job = Evaluate(
+        TEXT, known=frozenset(keys), begun=begun_keys, told=frozenset(o.id for o in drawn)
+    )
+    rest = said(cache, job)
+    assert rest[-1][0] == "done"
+    assert {o.id for o in outcomes(rest)} == {o.id for o in drawn if not o.complete}
+    assert all(o.complete for o in outcomes(rest))
+    assert "file" in begun(first)
+    assert "file" not in begun(rest), "what failed a moment ago is not tried again"
+    again = said(cache, replace(job, told=frozenset()))
+    assert next(o for o in outcomes(again) if o.id == "file").status == "failed"
+
+
+def test_only_what_is_drawn_is_made_for_the_picture(cache):
+    text = Statement(clauses=[ClauseEntry(id=i, kind=k, values=v) for i, k, v in ROWS[:6]]).text()
+    first = said(cache, Evaluate(text, picture=True))
+    assert {o.id for o in outcomes(first)} == {i for i, *_ in ROWS[:5]}
+    assert first[-1] == ("done", True)
+    told = frozenset(o.id for o in outcomes(first))
+    known = frozenset(o.key for o in outcomes(first) if o.complete)
+    rest = said(cache, Evaluate(text, told=told, known=known))
+    assert "sheets" in {o.id for o in outcomes(rest)}
+
+
+def test_what_is_barred_is_not_begun_and_fails_with_its_sentence(cache):
+    first = said(cache, Evaluate(TEXT))
+    key = next(what[1] for kind, *what in first if kind == "begins" and what[0] == "bars")
+    fresh = Results(cache.store.folder, 10**9)
+    heard = said(fresh, Evaluate(TEXT, barred={key: "It was too much."}))
+    by_id = {o.id: o for o in outcomes(heard)}
+    assert by_id["bars"].error == "It was too much."
+    assert by_id["bars"].remedies[0].title == "Try again"
+    assert by_id["net"].status == "done"
+    assert "bars" not in begun(heard)
