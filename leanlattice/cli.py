@@ -65,7 +65,7 @@ def serve(
 def doctor(
     data: Annotated[Path | None, typer.Option(help="Folder the projects are kept in.")] = None,
     restore: Annotated[
-        str, typer.Option(help="Put a copy of the database in its place: “latest”, or its name.")
+        str, typer.Option(help="Put a copy of the database back: “latest”, or its name.")
     ] = "",
     tidy: Annotated[
         bool, typer.Option(help="Remove what was left half-written; rebuild indexes.")

@@ -1,5 +1,5 @@
-"""A crew of workers and what waits for them: every project has its turn, a job that takes long keeps
-nobody waiting, and none takes more of the machine than it may."""
+"""A crew of workers and what waits for them: every project has its turn, a job that takes long
+keeps nobody waiting, and none takes more of the machine than it may."""
 
 from __future__ import annotations
 
@@ -25,6 +25,8 @@ REMEMBERED = 200
 """Projects, and results that are not to be made again, that are kept in mind."""
 RECYCLED = 0.6
 """Share of its memory beyond which a worker with nothing to do is begun anew."""
+AGAIN = 2.0
+"""Seconds until another is begun where one ended before it was ready."""
 KEPT = 60.0
 """Seconds for which a worker that is one too many is kept with nothing to do."""
 GOES_ON = 600.0
@@ -70,8 +72,8 @@ class Crew:
         self._turns: Turns[Ticket] = Turns()
         self._homes: OrderedDict[str, Worker] = OrderedDict()
         self.workers: list[Worker] = []
-        for _ in range(begun):
-            self._begin_one()
+        self._closed = False
+        self._replenish()
         self._loop = asyncio.get_running_loop()
         self._clock = self._loop.call_later(LOOK_EVERY, self._look)
 
@@ -100,6 +102,8 @@ class Crew:
             worker.end()
 
     def close(self) -> None:
+        """Ends all of them."""
+        self._closed = True
         self._clock.cancel()
         for worker in self.workers:
             worker.close()
@@ -139,7 +143,9 @@ class Crew:
     def _grow(self) -> None:
         """One worker more where all that there are take long, or where one could be at work and
         none is there for it."""
-        if len(self.workers) >= self.limits.most or any(not w.ready for w in self.workers):
+        if self._closed or len(self.workers) >= self.limits.most:
+            return
+        if any(not w.ready for w in self.workers):
             return
         none_left = all(w.slow for w in self.workers) and (self.workers or len(self._turns))
         if none_left or (
@@ -164,7 +170,11 @@ class Crew:
         self.workers.remove(worker)
         for project in [p for p, w in self._homes.items() if w is worker]:
             del self._homes[project]
-        if len(self.workers) < self._least:
+        # One that did not even come to be ready would end like that again and again.
+        self._loop.call_later(0.0 if worker.ready else AGAIN, self._replenish)
+
+    def _replenish(self) -> None:
+        while len(self.workers) < self._least and not self._closed:
             self._begin_one()
 
     def _lost(self, worker: Worker, ticket: Ticket | None) -> None:

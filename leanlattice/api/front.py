@@ -24,7 +24,8 @@ class Front:
     """An ASGI application that makes the real one in the background and hands over to it.
 
     What that needs takes a while to import; a page is shown meanwhile, and what it asks for waits.
-    Where it cannot be made, ``failed`` says why and ``on_failure`` is called, which ends the server.
+    Where it cannot be made, ``failed`` says why and ``on_failure`` is called, which ends the
+    server.
     """
 
     def __init__(self, settings: Settings) -> None:

@@ -32,8 +32,9 @@ NICE, NICER = 5, 12
 def start(
     connection: Connection, cancelled: Any, files: str, memory: int, gives_way: bool = False
 ) -> None:
-    """Where a worker process begins. What it needs is imported only there, so that the server
-    starts sooner."""
+    """Where a worker process begins, which speaks over ``connection``, looks at ``cancelled``, has
+    stored ``files`` in a folder and ``memory`` (bytes) to take, and where it ``gives_way`` is in no
+    hurry. What it needs is imported only there, so that the server starts sooner."""
     from ..exchange.processes import ends_with_its_parent
 
     ends_with_its_parent()

@@ -49,8 +49,8 @@ PREVIEW_PAUSE = 0.6
 class Window:
     """One socket. ``have`` says of which keys it was sent the geometry and the measures.
 
-    What it has not taken yet waits, up to ``MOST_WAITING`` bytes; one that takes nothing any more is
-    closed then by ``on_full``, and sees everything anew when it comes back.
+    What it has not taken yet waits, up to ``MOST_WAITING`` bytes; one that takes nothing any more
+    is closed then by ``on_full``, and sees everything anew when it comes back.
     """
 
     def __init__(self, socket: WebSocket) -> None:

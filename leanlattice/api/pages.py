@@ -1,4 +1,5 @@
-"""The built interface: one page for all addresses that are not of the service, and what it loads."""
+"""The built interface: one page for all addresses that are not of the service, and what it
+loads."""
 
 from __future__ import annotations
 

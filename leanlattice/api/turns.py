@@ -9,8 +9,8 @@ from typing import Generic, TypeVar
 __all__ = ["Entry", "Turns"]
 
 LONGEST_WAIT, LONGEST_REST = 4.0, 8.0
-"""Seconds after which what has waited longest goes first, whatever its project has had, and the same
-for what can wait."""
+"""Seconds after which what has waited longest goes first, whatever its project has had, and the
+same for what can wait."""
 What = TypeVar("What")
 
 

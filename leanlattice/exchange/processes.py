@@ -53,47 +53,60 @@ class Reader:
         self.seconds, self.memory = seconds, memory
         self._process: Any = None
         self._line: Connection | None = None
+        self._is_ready = False
         atexit.register(self.close)
 
     def __call__(self, wanted: str, name: str, content: bytes) -> Brought:
         """What a file holds; raises ``ReadProblem`` with a sentence."""
-        line = self._begun()
+        line = self._ready()
         told = f"“{name[-60:]}”"
         try:
             line.send((wanted, name, content))
             if not line.poll(self.seconds):
-                self.close()
+                self._begin()
                 raise ReadProblem(
                     f"{told} takes more than {self.seconds:.0f} s to be read. Save it again with "
                     "less in it, or in parts; what is repeated within what is repeated grows fast."
                 )
             good, found = line.recv()
         except (EOFError, OSError):
-            self.close()
+            self._begin()
             raise ReadProblem(
-                f"{told} needs more than {self.memory / 1e9:.0f} GB of memory to be read, or is "
+                f"{told} needs more than {self.memory / 1e9:g} GB of memory to be read, or is "
                 "damaged. Save it again with less in it."
             ) from None
         if not good:
             raise ReadProblem(found)
         return found
 
-    def _begun(self) -> Connection:
-        if self._line is not None and self._process.is_alive():
-            return self._line
+    def _begin(self) -> Connection:
+        """Begins a process, instead of the one there is; the next file finds it ready."""
         self.close()
         context = multiprocessing.get_context("spawn")
         self._line, theirs = context.Pipe()
         self._process = context.Process(target=_read, args=(theirs, self.memory), daemon=True)
         self._process.start()
+        self._is_ready = False
         theirs.close()
-        if not self._line.poll(BEGINS):
-            self.close()
-            raise ReadProblem("Files cannot be read at the moment; try again.")
-        self._line.recv()
         return self._line
 
+    def _ready(self) -> Connection:
+        """The line to a process that reads."""
+        line = self._line
+        if line is None or not self._process.is_alive():
+            line = self._begin()
+        if not self._is_ready:
+            try:
+                if not line.poll(BEGINS):
+                    raise EOFError
+                self._is_ready = bool(line.recv())
+            except (EOFError, OSError):
+                self.close()
+                raise ReadProblem("Files cannot be read at the moment; try again.") from None
+        return line
+
     def close(self) -> None:
+        """Ends the process."""
         if self._line is not None:
             self._line.close()
         if self._process is not None:

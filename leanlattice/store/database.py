@@ -35,8 +35,8 @@ READ_ONLY = (
     "safe. Allow writing in {folder} and try again."
 )
 LOCKED = (
-    "Another program holds the projects, so nothing was changed. What was done before is safe. Close "
-    "what has {folder} open (a copy or a check of the database, perhaps) and try again."
+    "Another program holds the projects, so nothing was changed. What was done before is safe. "
+    "Close what has {folder} open (a copy or a check of the database, perhaps) and try again."
 )
 CORRUPT = (
     "The database in {folder} is damaged. Stop the server and run “lean-lattice doctor”: it says "

@@ -52,8 +52,8 @@ def open_brought(wanted: str, name: str, content: bytes) -> Brought:
         raise ReadProblem(f"“{name[-60:]}”: {problem}") from None
     except (MemoryError, RecursionError):
         raise ReadProblem(
-            f"“{name[-60:]}” needs more memory to be read than it may have, or is nested too deeply. "
-            "Save it again with less in it."
+            f"“{name[-60:]}” needs more memory to be read than it may have, or is nested too "
+            "deeply. Save it again with less in it."
         ) from None
     except Exception as fault:
         raise ReadProblem(
