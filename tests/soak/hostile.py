@@ -9,6 +9,7 @@ import random
 from collections.abc import Iterator
 from typing import Any
 
+import ezdxf
 import numpy as np
 from PIL import Image
 
@@ -146,16 +147,17 @@ def well() -> list[tuple[str, str, bytes]]:
     ply += "0 0 0\n1 0 0\n0 1 0\n3 0 1 2\n"
     svg = '<svg xmlns="http://www.w3.org/2000/svg" width="10mm" height="10mm" viewBox="0 0 10 10">'
     svg += '<path d="M1 1L9 1L9 9L1 9Z"/><circle cx="5" cy="5" r="2"/></svg>'
-    dxf = "0\nSECTION\n2\nENTITIES\n0\nLWPOLYLINE\n8\n0\n90\n3\n70\n1\n10\n0\n20\n0\n10\n5\n20\n0\n"
-    dxf += "10\n5\n20\n5\n0\nENDSEC\n0\nEOF\n"
+    drawing, dxf = ezdxf.new(), io.StringIO()
+    drawing.modelspace().add_lwpolyline([(0, 0), (5, 0), (5, 5)], close=True)
+    drawing.write(dxf)
     csv = "".join(f"{x},{y},{x * y / 9}\n" for x in range(4) for y in range(4))
     picture = io.BytesIO()
     Image.new("L", (8, 8), 90).save(picture, "PNG")
     return [
         ("a.obj", "import", obj.encode()), ("a.stl", "import", stl.encode()),
         ("b.stl", "import", binary), ("a.ply", "import", ply.encode()),
-        ("a.svg", "bring-curves", svg.encode()), ("a.dxf", "bring-curves", dxf.encode()),
-        ("a.csv", "ground", csv.encode()), ("a.png", "ground", picture.getvalue()),
+        ("a.svg", "bring-curves", svg.encode()), ("a.dxf", "bring-curves", dxf.getvalue().encode()),
+        ("a.csv", "ground", csv.encode()), ("a.png", "underlay", picture.getvalue()),
     ]  # fmt: skip
 
 

@@ -4,7 +4,11 @@ from __future__ import annotations
 
 import pytest
 
-from . import trials
+from leanlattice.exchange.readers import open_brought
+from leanlattice.statement.document import ClauseEntry, Statement
+from leanlattice.statement.evaluate import ResultCache, evaluate
+
+from . import hostile, trials
 
 
 def test_kills_lose_nothing(tmp_path):
@@ -15,6 +19,18 @@ def test_kills_lose_nothing(tmp_path):
 def test_hostile_requests_get_an_answer_in_words(tmp_path):
     found = trials.requests(tmp_path, 400)
     assert found.held, found
+
+
+def test_files_that_are_spoiled_were_well_before():
+    for name, kind, content in hostile.well():
+        entry = ClauseEntry(id="a", kind=kind, values={"file": ["0" * 64, name]})
+
+        def read(wanted, digest, name, content=content):
+            return open_brought(wanted, name, content)
+
+        statement = Statement(clauses=[entry])
+        (found,) = {o.id: o for o in evaluate(statement, ResultCache(), open_file=read)}.values()
+        assert found.status == "done", (name, found.error)
 
 
 def test_hostile_files_stop_nothing_else(tmp_path):
