@@ -28,7 +28,7 @@ export function StatusLine() {
   const warnings = all.reduce((n, o) => n + o.warnings.length, 0);
   return (
     <footer
-      className="flex h-7 items-center gap-4 border-t border-rule bg-leaf px-3 text-[13px] text-soft"
+      className="relative z-10 flex h-7 items-center gap-4 border-t border-rule bg-leaf px-3 text-[13px] text-soft"
       aria-live="polite"
     >
       {connection === "lost" && (
@@ -72,10 +72,12 @@ export function StatusLine() {
       )}
       {picked > 0 && <span>{picked} picked</span>}
       {problem && (
-        <span role="alert" className="ml-auto flex min-w-0 items-center gap-2 text-brick">
-          <span className="truncate" title={problem}>
-            {problem}
-          </span>
+        // All of it is to be read: what happened, what is safe, and what to do.
+        <span
+          role="alert"
+          className="absolute right-2 bottom-full mb-1 flex max-w-2xl items-start gap-3 rounded-sm bg-brick-pale px-3 py-2 leading-snug text-brick"
+        >
+          <span>{problem}</span>
           <button type="button" className="underline" onClick={() => useLive.setState({ problem: null })}>
             Close
           </button>

@@ -168,6 +168,7 @@ class Run:
         elif kind == "progress":
             self.say("progress", clause=what[0], share=what[1])
         elif kind == "motion":
+            self.session.seen_at = time.monotonic()
             for window in self.windows:
                 window.put(what[0])
         elif kind == "quiet":

@@ -478,6 +478,16 @@ def test_a_reopened_project_shows_at_once(tmp_path):
             assert all((w.geometry[key][n] == a).all() for n, a in arrays.items())
 
 
+def test_outcomes_that_cannot_be_had_are_a_problem_and_no_empty_list(tmp_path):
+    app = create_app(Settings(data=tmp_path, workers=0, interface=tmp_path / "none"))
+    with TestClient(app, base_url="http://127.0.0.1") as client:
+        file = {"file": ("a.json", (DEMO / "ferry-shelter.json").read_bytes())}
+        project = client.post("/api/projects/import", files=file).json()["id"]
+        for _ in range(2):
+            said = problem(client.get(f"/api/projects/{project}/outcomes"), 409)
+            assert "does not evaluate" in said
+
+
 def test_history_survives_in_the_store(tmp_path):
     store = Store(tmp_path)
     project = store.create(demo("ferry-shelter"))

@@ -146,6 +146,18 @@ def test_somebody_who_never_rests_sees_what_comes_of_it(monkeypatch):
     with_session(story, monkeypatch)
 
 
+def test_a_net_that_is_seen_to_move_stops_when_it_is_told_to(monkeypatch):
+    async def story(session, window, given, clock):
+        await session.evaluate()
+        given[0].begins(clock.now)
+        clock.now += live.UNSEEN + 1
+        given[0].says("motion", b"places")
+        await edited(session, 2.0)
+        assert given[0].cancelled
+
+    with_session(story, monkeypatch)
+
+
 def test_one_that_takes_for_ever_is_not_let_go_on_for_ever(monkeypatch):
     async def story(session, window, given, clock):
         await session.evaluate()

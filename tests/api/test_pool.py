@@ -6,8 +6,11 @@ import asyncio
 import os
 import signal
 import tempfile
+import threading
 import time
 from pathlib import Path
+
+import pytest
 
 from leanlattice.api.crew import PATIENCE
 from leanlattice.api.jobs import Evaluate, MakeTable
@@ -42,6 +45,30 @@ def on_a_pool(size, story, **limits):
     return asyncio.run(main())
 
 
+@pytest.fixture(scope="module")
+def one():
+    """Runs ``story(pool)`` with a pool of one worker that is shared by those who do not mind."""
+    loop = asyncio.new_event_loop()
+    thread = threading.Thread(target=loop.run_forever)
+    thread.start()
+
+    def done(work):
+        return asyncio.run_coroutine_threadsafe(asyncio.wait_for(work, 120), loop).result()
+
+    async def begun():
+        return Pool(Limits(workers=1, most=1), Path(tempfile.mkdtemp()))
+
+    async def ended(pool):
+        pool.close()
+
+    pool = done(begun())
+    yield lambda story: done(story(pool))
+    done(ended(pool))
+    loop.call_soon_threadsafe(loop.stop)
+    thread.join()
+    loop.close()
+
+
 def listener():
     heard = []
     return heard, lambda kind, what: heard.append((kind, what))
@@ -58,7 +85,7 @@ def outcomes_of(heard):
     return {what[0].id: what[0] for kind, what in heard if kind == "outcome"}
 
 
-def test_a_worker_that_dies_is_replaced_and_its_job_done_all_the_same():
+def test_a_worker_that_dies_is_replaced_and_its_job_done_all_the_same(one):
     async def story(pool):
         heard, hear = listener()
         ticket = pool.submit("p", Evaluate(large(70)), hear, lane="evaluate")
@@ -68,10 +95,10 @@ def test_a_worker_that_dies_is_replaced_and_its_job_done_all_the_same():
         assert ticket.tries.total() == 1
         assert outcomes_of(heard)["panels"].status == "done"
 
-    on_a_pool(1, story)
+    one(story)
 
 
-def test_a_clause_in_which_workers_end_fails_with_a_sentence_and_stops_nothing_else():
+def test_a_clause_in_which_workers_end_fails_with_a_sentence_and_stops_nothing_else(one):
     rows = [("loft", "a", {}), ("pattern", "b", {"bays_across": 150, "bays_along": 150})]
     rows += [("dome", "c", {})]
     statement = Statement(clauses=[ClauseEntry(id=i, kind=k, values=v) for k, i, v in rows])
@@ -97,7 +124,7 @@ def test_a_clause_in_which_workers_end_fails_with_a_sentence_and_stops_nothing_e
         await pool.submit("p", Evaluate(statement.text()), hear, lane="evaluate").finished
         assert outcomes_of(allowed)["b"].status == "done"
 
-    on_a_pool(1, story)
+    one(story)
 
 
 def test_a_job_that_takes_too_much_memory_is_ended_with_a_sentence():
@@ -166,7 +193,7 @@ def test_a_project_stays_with_the_worker_that_knows_it():
     on_a_pool(2, story)
 
 
-def test_what_comes_instead_of_another_has_its_turn():
+def test_what_comes_instead_of_another_has_its_turn(one):
     async def story(pool):
         first = pool.submit("p", MakeTable(SMALL, "nodes"))
         waiting = [pool.submit(name, Evaluate(SMALL), lane="evaluate") for name in "qr"]
@@ -177,10 +204,10 @@ def test_what_comes_instead_of_another_has_its_turn():
         for ticket in (first, newer, waiting[1]):
             assert (await ticket.finished)[0] == "done"
 
-    on_a_pool(1, story)
+    one(story)
 
 
-def test_a_cancelled_job_says_no_more_and_makes_room():
+def test_a_cancelled_job_says_no_more_and_makes_room(one):
     async def story(pool):
         heard, hear = listener()
         ticket = pool.submit("p", Evaluate(large()), hear)
@@ -194,10 +221,10 @@ def test_a_cancelled_job_says_no_more_and_makes_room():
         assert len(heard) == count, "nothing more is heard of it"
         assert (await ticket.finished)[0] == "cancelled"
 
-    on_a_pool(1, story)
+    one(story)
 
 
-def test_a_worker_that_does_not_stop_is_ended():
+def test_a_worker_that_does_not_stop_is_ended(one):
     async def story(pool):
         heard, hear = listener()
         ticket = pool.submit("p", Evaluate(large()), hear)
@@ -208,10 +235,10 @@ def test_a_worker_that_does_not_stop_is_ended():
         await until(lambda: not stuck.is_alive(), PATIENCE + 10)
         assert (await pool.submit("p", MakeTable(SMALL, "nodes")).finished)[0] == "done"
 
-    on_a_pool(1, story)
+    one(story)
 
 
-def test_a_queued_job_that_is_cancelled_never_runs():
+def test_a_queued_job_that_is_cancelled_never_runs(one):
     async def story(pool):
         first = pool.submit("p", MakeTable(SMALL, "members"))
         heard, hear = listener()
@@ -221,10 +248,10 @@ def test_a_queued_job_that_is_cancelled_never_runs():
         assert (await second.finished)[0] == "cancelled"
         assert not heard
 
-    on_a_pool(1, story)
+    one(story)
 
 
-def test_faults_in_a_job_are_told_and_the_worker_lives_on():
+def test_faults_in_a_job_are_told_and_the_worker_lives_on(one):
     async def story(pool):
         worker = pool.crew.workers[0].process
         kind, text = await pool.submit("p", MakeTable("{", "members")).finished
@@ -235,4 +262,4 @@ def test_faults_in_a_job_are_told_and_the_worker_lives_on():
         assert pool.crew.workers[0].process is worker
         assert worker.is_alive()
 
-    on_a_pool(1, story)
+    one(story)

@@ -136,8 +136,9 @@ def test_a_project_that_cannot_be_read_goes_back_to_where_it_can(tmp_path):
         store.edit(project, SetValue(clause="cap", name="span", value=v)).head for v in (8, 9, 10)
     ]
     spoil(store, project, heads[1])
+    store = Store(tmp_path)  # nothing of before is in its memory
     with pytest.raises(Unreadable, match="go back to where it can be"):
-        Store(tmp_path).position(project)
+        store.position(project)
     found = store.states(project)
     assert [s.head for s in found] == [*heads[::-1], 0]
     assert [s.readable for s in found] == [False, False, True, True]

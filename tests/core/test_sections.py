@@ -132,9 +132,12 @@ def test_sections_of_triangles_alone_stay_what_they_are():
     assert max(len(r.shape.exterior.coords) for r in plain) < 120
 
 
+MILLIMETRES = st.integers(-5000, 5000).map(lambda mm: mm / 1000)
+
+
 @given(
-    st.lists(st.tuples(st.floats(-5, 5), st.floats(-5, 5)), min_size=3, max_size=8),
-    st.lists(st.floats(-4, 4), max_size=5, unique=True),
+    st.lists(st.tuples(MILLIMETRES, MILLIMETRES), min_size=3, max_size=8),
+    st.lists(MILLIMETRES, max_size=5, unique=True),
 )
 @settings(deadline=None)
 def test_corners_put_where_a_polygon_is_bent_leave_it_as_it_is(places, at):

@@ -184,7 +184,6 @@ def by_hand() -> list[tuple[str, str, bytes]]:
         ("use.svg", "bring-curves", nested.encode()),
         ("laughs.svg", "bring-curves", laughs.encode()),
         ("outside.svg", "bring-curves", outside.encode()),
-        ("path.svg", "bring-curves", path.encode()),
         ("many.stl", "import", many),
         ("huge.png", "ground", huge),
         ("brackets.step", "import", step.encode()),
@@ -195,5 +194,6 @@ def by_hand() -> list[tuple[str, str, bytes]]:
         ("letters.ply", "import", b"ply\nformat ascii 1.0\nelement vertex 99999999999\n"),
         ("zeros.glb", "import", b"glTF" + bytes(4096)),
         ("text.dxf", "bring-curves", b"999\n" * 20_000),
+        ("path.svg", "bring-curves", path.encode()),
         ("noise.png", "ground", random.Random(3).randbytes(5000)),
     ]

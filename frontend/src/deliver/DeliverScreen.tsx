@@ -60,6 +60,7 @@ export function DeliverScreen() {
           <p className="mb-3 text-soft">
             The statement, its report and the checks are always part of the pack.
           </p>
+          {groups.isPending && <p className="py-1.5 text-soft">Files …</p>}
           {all.map((g) => (
             <label
               key={g.key}
@@ -89,7 +90,7 @@ export function DeliverScreen() {
           <Button
             tone="live"
             className="mt-4 !px-4 !py-1.5"
-            disabled={pack.isPending}
+            disabled={pack.isPending || !groups.data}
             onClick={() => pack.mutate()}
           >
             {pack.isPending ? "Writing …" : "Write the pack"}
