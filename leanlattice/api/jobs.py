@@ -25,7 +25,7 @@ __all__ = [
 ]
 
 
-NICE, NICER = 5, 12
+NICE, NICER = 2, 12
 """How far workers stand back behind the server, so that it answers; ones that give way further."""
 
 
