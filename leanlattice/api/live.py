@@ -178,9 +178,23 @@ class Run:
             self.end(complete=False)
         elif kind == "done" and what[0] and self.picture:
             self.picture = False
-            self.session.hand_in(self)
+            self.go_on_with_rest()
         elif kind == "done":
             self.end()
+
+    def go_on_with_rest(self) -> None:
+        """What the view does not draw; while a hand is dragging only when it rests, so that the
+        workers are free for the next picture."""
+        drawn = self.session.ticket
+
+        def go_on() -> None:
+            if self.number == self.session.run and self.session.ticket is drawn:
+                self.session.hand_in(self)
+
+        if self.keep:
+            go_on()
+        else:
+            asyncio.get_running_loop().call_later(PREVIEW_PAUSE, go_on)
 
     def job(self) -> Evaluate:
         """What is to be worked out: first what is drawn, then the rest."""
@@ -192,7 +206,6 @@ class Run:
             self.text,
             known=known,
             begun=begun,
-            pause=0.0 if self.keep else PREVIEW_PAUSE,
             fresh=self.fresh if self.picture else frozenset(),
             sketch=not self.keep,
             picture=self.picture,

@@ -109,6 +109,26 @@ def test_what_is_drawn_comes_first_and_the_rest_can_wait(monkeypatch):
     with_session(story, monkeypatch)
 
 
+def test_while_a_hand_is_dragging_the_workers_are_free_for_the_next_picture(monkeypatch):
+    monkeypatch.setattr(live, "PREVIEW_PAUSE", 0.05)
+    edit = {"op": "set", "clause": "cap", "name": "rise", "value": 2.0}
+
+    async def story(session, window, given, clock):
+        await session.preview(window, edit, 1)
+        given[0].says("done", True)
+        assert len(given) == 1
+        await session.preview(window, {**edit, "value": 2.1}, 2)
+        await asyncio.sleep(0.2)
+        assert len(given) == 2, "the rest of what was passed is not begun"
+        given[1].says("done", True)
+        await asyncio.sleep(0.2)
+        assert len(given) == 3
+        assert not given[2].job.picture
+        session.stop()
+
+    with_session(story, monkeypatch)
+
+
 def test_a_newer_state_ends_the_evaluation_before(monkeypatch):
     async def story(session, window, given, clock):
         await session.evaluate()
