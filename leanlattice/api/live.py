@@ -5,9 +5,8 @@ from __future__ import annotations
 
 import asyncio
 import contextlib
-import json
 import time
-from collections.abc import Callable, Coroutine, Iterable
+from collections.abc import Coroutine
 from dataclasses import dataclass
 from typing import Any
 
@@ -27,12 +26,11 @@ from .jobs import Evaluate, Job, sketch_key
 from .messages import OutcomeMessage, outcome_message, statement_message
 from .pool import Pool, Ticket
 from .shown import Shown
+from .windows import MOST_WAITING, Window
 
 __all__ = ["Hub", "Session"]
 
 LARGEST_MESSAGE = 2_000_000
-MOST_WAITING = 256_000_000
-"""Bytes that may wait for a window that does not take them."""
 CLOSING = 2.0
 """Seconds in which a window that takes nothing is told that it is closed."""
 MOST_SESSIONS = 64
@@ -44,56 +42,6 @@ KEEP_AFTER = 1.5
 """Seconds after which results that still stand are kept for a later day."""
 PREVIEW_PAUSE = 0.6
 """Seconds a preview waits for the next one before it goes on to what the view does not draw."""
-
-
-class Window:
-    """One socket. ``have`` says of which keys it was sent the geometry and the measures.
-
-    What it has not taken yet waits, up to ``MOST_WAITING`` bytes; one that takes nothing any more
-    is closed then by ``on_full``, and sees everything anew when it comes back.
-    """
-
-    def __init__(self, socket: WebSocket) -> None:
-        self.socket = socket
-        self.have: set[str] = set()
-        self.on_full: Callable[[], object] = lambda: None
-        self.waiting = 0
-        self._queue: asyncio.Queue[str | bytes] = asyncio.Queue()
-
-    def put(self, message: str | bytes) -> None:
-        """Sends a message when those before it are sent."""
-        self.waiting += len(message)
-        if self.waiting > MOST_WAITING:
-            self.on_full()
-        else:
-            self._queue.put_nowait(message)
-
-    def say(self, kind: str, **what: Any) -> None:
-        self.put(json.dumps({"type": kind, **what}))
-
-    def forget(self, keys: Iterable[str]) -> None:
-        """It no longer has what shows ``keys``."""
-        self.have -= {f"{part} {key}" for key in keys for part in ("geometry", "measures")}
-
-    def show(self, outcome: OutcomeMessage, shown: Shown, run: int) -> None:
-        """The geometry first, so that an outcome never speaks of what is not there yet."""
-        found = shown.get(outcome.key) if outcome.key else None
-        for part, message in zip(
-            ("geometry", "measures"), found[1:] if found else (), strict=False
-        ):
-            if message and f"{part} {outcome.key}" not in self.have:
-                self.have.add(f"{part} {outcome.key}")
-                self.put(message)
-        self.put(f'{{"type":"outcome","run":{run},"outcome":{outcome.model_dump_json()}}}')
-
-    async def pump(self) -> None:
-        while True:
-            message = await self._queue.get()
-            if isinstance(message, str):
-                await self.socket.send_text(message)
-            else:
-                await self.socket.send_bytes(message)
-            self.waiting -= len(message)
 
 
 class Run:

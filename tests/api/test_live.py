@@ -10,10 +10,11 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from leanlattice.api import live
-from leanlattice.api.live import Hub, Session, Window
+from leanlattice.api import live, windows
+from leanlattice.api.live import Hub, Session
 from leanlattice.api.messages import outcome_message
 from leanlattice.api.shown import Shown
+from leanlattice.api.windows import Window
 from leanlattice.statement.edits import SetValue, apply
 from leanlattice.statement.evaluate import Outcome
 from leanlattice.store.store import Position
@@ -206,7 +207,7 @@ def test_what_fails_is_said_and_worked_out_again_when_it_is_asked_for(monkeypatc
 
 
 def test_a_window_that_takes_nothing_is_closed_before_it_fills_the_memory(monkeypatch):
-    monkeypatch.setattr(live, "MOST_WAITING", 1000)
+    monkeypatch.setattr(windows, "MOST_WAITING", 1000)
     window, full = Window(None), []
     window.on_full = lambda: full.append(True)
     for _ in range(100):

@@ -1,5 +1,6 @@
 """Results have a file of their own."""
 
+import sqlalchemy as sa
 from alembic import op
 
 revision = "0002"
@@ -13,4 +14,13 @@ def upgrade() -> None:
 
 
 def downgrade() -> None:
-    raise NotImplementedError("Results are in a file of their own from here on.")
+    op.create_table(
+        "results",
+        sa.Column("key", sa.String, primary_key=True),
+        sa.Column("outcome", sa.String, nullable=False),
+        sa.Column("geometry", sa.LargeBinary, nullable=False),
+        sa.Column("measures", sa.LargeBinary, nullable=False),
+        sa.Column("size", sa.Integer, nullable=False),
+        sa.Column("used", sa.Integer, nullable=False),
+    )
+    op.create_index("ix_results_used", "results", ["used"])
