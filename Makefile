@@ -22,6 +22,7 @@ build: frontend/dist/index.html
 
 test: .venv/dev.stamp build check-tools lint
 	cd frontend && npm run --silent test
+	$(BIN)/python -m compileall -q leanlattice tests
 	$(BIN)/pytest -n 2 --dist loadgroup
 
 verification: .venv/dev.stamp build check-tools
@@ -61,6 +62,7 @@ check-tools:
 .venv/run.stamp: requirements.lock pyproject.toml | .venv/bin/python
 	test -f .venv/dev.stamp || $(BIN)/pip install --quiet --disable-pip-version-check --require-hashes -r requirements.lock
 	$(BIN)/pip install --quiet --disable-pip-version-check --no-deps --no-build-isolation -e .
+	$(BIN)/python -m compileall -q leanlattice
 	touch $@
 
 .venv/dev.stamp: requirements-dev.lock pyproject.toml | .venv/bin/python

@@ -31,7 +31,7 @@ from ..exchange.processes import Reader
 from ..exchange.schedules import Named, schedule
 from ..exchange.svg import sheet_svg
 from ..exchange.underlays import straightened_png
-from ..statement.document import ClauseEntry, Statement, read_statement
+from ..statement.document import ClauseEntry, Statement, files_used, read_statement
 from ..statement.evaluate import Cancelled, Outcome, ResultCache, evaluate
 from ..statement.plan import Step
 from ..store.database import in_words
@@ -81,7 +81,8 @@ class Results(ResultCache):
     def __init__(self, files: Path, limit: int) -> None:
         super().__init__(limit)
         self.store = FileStore(files)
-        self.open_file = opener(self.store.get, Reader())
+        self.reader = Reader()
+        self.open_file = opener(self.store.get, self.reader)
         self.failed: dict[str, ClauseError] = {}
         """What failed when a picture was made, by key: the rest need not try it again."""
 
@@ -90,6 +91,8 @@ def _outcomes(
     job: Job, cache: Results, say: Say, stop: Stop, pause: float = 0.0, later: float | None = None
 ) -> Iterator[Outcome]:
     statement = read_statement(job.statement)
+    if files_used(statement):
+        cache.reader.prepare()
     said = 0.0
 
     def progress(clause: str, share: float) -> None:
@@ -386,6 +389,8 @@ def work(connection: Connection, cancelled: Any, files: str, memory: int) -> Non
     signal.signal(signal.SIGINT, signal.SIG_IGN)
     cache = Results(Path(files), int(REMEMBERED * memory))
     _warm_up()
+    if any(Path(files).glob("*")):
+        cache.reader.prepare()
     # What is loaded by now stays: looking through it again and again for garbage would take longer
     # than most work.
     gc.freeze()

@@ -209,7 +209,7 @@ class Clause(BaseModel):
     """Base of all clause types. A subclass is entered in the registry and needs nothing else to be
     usable."""
 
-    model_config = ConfigDict(frozen=True, extra="forbid")
+    model_config = ConfigDict(frozen=True, extra="forbid", defer_build=True)
 
     kind: ClassVar[str]
     version: ClassVar[int] = 1

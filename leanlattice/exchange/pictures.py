@@ -7,12 +7,12 @@ import io
 from typing import Any
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 from PIL import Image, ImageDraw
 
 from ..clauses.shape.drawn import Curves
 from ..clauses.shape.files import Underlay
+from ..core.compiled import compiled
 from ..core.framing.frames import Frame
 from ..core.framing.panels import Panels
 from ..core.geometry.meshes import Body
@@ -139,7 +139,7 @@ def _shaded(
 HERE, THERE = slice(None, -1), slice(1, None)
 
 
-@njit(cache=True)
+@compiled
 def _draw(picture, front, starts, ends, near, far):  # type: ignore[no-untyped-def]
     """Draws lines, two pixels wide, where nothing lies in front of them."""
     rows, columns = front.shape
@@ -158,7 +158,7 @@ def _draw(picture, front, starts, ends, near, far):  # type: ignore[no-untyped-d
                         picture[y + dy, x + dx, 2] = 82
 
 
-@njit(cache=True)
+@compiled
 def _fill(picture, front, flat, depth, triangles, tone):  # type: ignore[no-untyped-def]
     """Fills triangles pixel by pixel, the nearest one winning (Catmull, 1974)."""
     rows, columns = front.shape

@@ -79,6 +79,11 @@ class Reader:
             raise ReadProblem(found)
         return found
 
+    def prepare(self) -> None:
+        """Begins the process, if there is none, and does not wait for it."""
+        if self._line is None:
+            self._begin()
+
     def _begin(self) -> Connection:
         """Begins a process, instead of the one there is; the next file finds it ready."""
         self.close()

@@ -7,16 +7,14 @@ import hashlib
 import os
 import shutil
 import threading
+import time
 from collections import OrderedDict
 from collections.abc import Callable, Iterator
 from pathlib import Path
-from typing import TYPE_CHECKING
 
+from ..core.shaping.brought import Brought, ReadProblem
 from ..statement.document import EmbeddedFile, Statement, files_used
 from .database import in_words
-
-if TYPE_CHECKING:
-    from ..core.shaping.brought import Brought
 
 __all__ = [
     "PART",
@@ -29,6 +27,8 @@ __all__ = [
 ]
 
 OPENED_KEPT = 6
+SLOW, REFUSED_FOR = 1.0, 60.0
+"""Seconds: what could not be read in the first is not tried again within the second."""
 PART = ".part"
 """Ending of what is being written."""
 
@@ -88,13 +88,25 @@ class FileStore:
 def opener(
     get: Callable[[str], bytes], read: Callable[[str, str, bytes], Brought]
 ) -> Callable[[str, str, str], Brought]:
-    """Opens files by what is wanted, hash and name, and remembers the last few."""
+    """Opens files by what is wanted, hash and name, and remembers the last few; what could not be
+    read is not tried again for a while, so that no change to something else waits for it."""
     known: OrderedDict[tuple[str, str, str], Brought] = OrderedDict()
+    refused: dict[tuple[str, str, str], tuple[float, str]] = {}
 
     def open_file(wanted: str, digest: str, name: str) -> Brought:
         key = (wanted, digest, name.rpartition(".")[2].lower())
+        began = time.monotonic()
+        until, sentence = refused.get(key, (began, ""))
+        if began < until:
+            raise ReadProblem(sentence)
         if key not in known:
-            known[key] = read(wanted, name, get(digest))
+            try:
+                known[key] = read(wanted, name, get(digest))
+            except ReadProblem as problem:
+                ended = time.monotonic()
+                if ended - began > SLOW:
+                    refused[key] = ended + REFUSED_FOR, str(problem)
+                raise
             while len(known) > OPENED_KEPT:
                 known.popitem(last=False)
         known.move_to_end(key)

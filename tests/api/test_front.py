@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import asyncio
+import subprocess
+import sys
 import threading
 from types import SimpleNamespace
 
@@ -88,3 +90,11 @@ def test_what_keeps_it_from_being_made_is_said_and_ends_the_server(monkeypatch, 
         assert ended
 
     with_front(monkeypatch, tmp_path, create, story)
+
+
+def test_what_answers_first_does_not_wait_for_the_compiler_and_the_solvers():
+    """They are fetched when something is worked out, by the processes that do so."""
+    heavy = ("numba", "scipy.spatial", "scipy.sparse", "scipy.interpolate", "OCP", "ifcopenshell")
+    code = f"import sys, leanlattice.api.app; print([m for m in {heavy} if m in sys.modules])"
+    told = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True)
+    assert told.stdout.strip() == "[]"

@@ -54,7 +54,7 @@ def reader():
     ("wanted", "name", "content", "said"),
     [
         ("outlines", "use.svg", used_in_itself, "more than 3 s"),
-        ("mesh", "brackets.step", brackets, "memory"),
+        ("mesh", "brackets.step", brackets, "memory|more than 3 s"),
         ("mesh", "many.stl", triangles, "memory"),
         ("heights", "letters.csv", lambda: b"a,b,c", "letters.csv"),
     ],
@@ -87,3 +87,13 @@ def test_a_process_that_reads_ends_with_the_one_that_began_it():
     begun.stdout.close()
     gone, _ = psutil.wait_procs([child], 10)
     assert gone or child.status() == psutil.STATUS_ZOMBIE
+
+
+def test_a_process_that_is_begun_in_time_is_not_waited_for():
+    reader = Reader(seconds=20.0)
+    reader.prepare()
+    begun = reader._process.pid
+    reader.prepare()
+    assert isinstance(reader("heights", "a.csv", PLACES), Heights)
+    assert reader._process.pid == begun
+    reader.close()

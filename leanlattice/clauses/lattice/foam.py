@@ -5,8 +5,8 @@ from __future__ import annotations
 from typing import Literal
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy.spatial import cKDTree
 
 from ...core.geometry.divided import finer
 from ...core.geometry.meshes import Mesh, mesh_of_triangles
@@ -111,7 +111,12 @@ class CutFoam(NetClause):
 def _near(points: Array, mesh: Mesh, reach: float) -> NDArray[np.bool_]:
     """Which points lie within ``reach`` of a mesh, so that only cells that meet it are worked
     with."""
-    return np.asarray(cKDTree(mesh.vertices).query(points, distance_upper_bound=reach)[0]) < reach
+    return (
+        np.asarray(
+            scipy.spatial.cKDTree(mesh.vertices).query(points, distance_upper_bound=reach)[0]
+        )
+        < reach
+    )
 
 
 def _sampled(surface: Surface, side: float) -> Mesh:

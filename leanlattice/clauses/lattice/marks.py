@@ -6,8 +6,8 @@ from dataclasses import replace
 from typing import Literal
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy.spatial import cKDTree
 
 from ...core.geometry.nets import MARKS, Net
 from ...core.nets.borders import edges_along, side_towards
@@ -137,7 +137,7 @@ class MarkEdges(NetClause):
             at = checked_points(self.places, 1, 400, "places", "places")
             return np.isin(
                 np.arange(len(net.edges)),
-                cKDTree(net.vertices[net.edges].mean(axis=1)).query(at)[1],
+                scipy.spatial.cKDTree(net.vertices[net.edges].mean(axis=1)).query(at)[1],
             )
         way = net.vertices[net.edges[:, 1]] - net.vertices[net.edges[:, 0]]
         way /= np.maximum(net.edge_lengths, 1e-300)[:, None]

@@ -6,9 +6,9 @@ from dataclasses import dataclass, replace
 from typing import Any, Literal
 
 import numpy as np
+import scipy
 import shapely
 from numpy.typing import NDArray
-from scipy.spatial import cKDTree
 
 from ...core.geometry.meshes import Body
 from ...core.geometry.meshsurface import MeshSurface
@@ -152,7 +152,7 @@ def _heights(net: Net, hold: Hold) -> NDArray[np.int64]:
 
 def _nearest(net: Net, hold: Hold) -> NDArray[np.int64]:
     at = checked_points(hold.clause.places, 1, 400, "places", "places")
-    return np.unique(cKDTree(net.vertices).query(at)[1]).astype(np.int64)
+    return np.unique(scipy.spatial.cKDTree(net.vertices).query(at)[1]).astype(np.int64)
 
 
 def _region(net: Net, hold: Hold) -> NDArray[np.int64]:

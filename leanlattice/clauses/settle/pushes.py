@@ -6,8 +6,8 @@ from dataclasses import dataclass
 from typing import Any, Literal
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy.spatial import cKDTree
 
 from ...core.framing.sections import find
 from ...core.geometry.nets import Net
@@ -77,7 +77,9 @@ def _own_weight(net: Net, x: Array, c: PushNet) -> Array:
 
 
 def _points(net: Net, x: Array, c: PushNet) -> Array:
-    at = cKDTree(net.vertices).query(checked_points(c.places, 1, 400, "places", "places"))[1]
+    at = scipy.spatial.cKDTree(net.vertices).query(
+        checked_points(c.places, 1, 400, "places", "places")
+    )[1]
     out = np.zeros_like(x)
     np.add.at(out, at, [0.0, 0.0, -c.force])
     return out

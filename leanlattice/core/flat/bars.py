@@ -5,9 +5,9 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
+from ..compiled import compiled
 from ..framing.naming import Labelled
 
 __all__ = ["BarPlan", "plan_bars"]
@@ -43,7 +43,7 @@ MOST_TRIED = 400
 """How many of the members still to be cut are tried for one bar."""
 
 
-@njit(cache=True)
+@compiled
 def _fullest(sizes: Index, room: int):  # type: ignore[no-untyped-def]
     """The subset of ``sizes`` with the first in it that fills ``room`` best, as a mask.
 

@@ -8,8 +8,9 @@ from dataclasses import dataclass
 import manifold3d
 import numpy as np
 import shapely
-from numba import njit
 from numpy.typing import NDArray
+
+from ..compiled import compiled
 
 __all__ = ["CORNER", "Grid", "Runs", "runs_of", "widened"]
 
@@ -30,7 +31,7 @@ class Runs:
     size: tuple[int, int]
 
 
-@njit(cache=True)
+@compiled
 def _columns(a: float, b: float, width: int) -> tuple[int, int]:
     """Columns, from the first and before the last, whose middles an edge from x = a to b
     crosses."""
@@ -38,7 +39,7 @@ def _columns(a: float, b: float, width: int) -> tuple[int, int]:
     return max(first, 0), min(last, width)
 
 
-@njit(cache=True)
+@compiled
 def _filled(places: Array, rings: Index, width: int) -> tuple[Index, Index, Index]:
     """Runs of cells with their middles within rings (even-odd) in units of cells, column by
     column."""
@@ -92,7 +93,7 @@ def runs_of(rings: Sequence[Array], cell: float, origin: Array) -> Runs:
     return Runs(column, low, high, (width, height))
 
 
-@njit(cache=True)
+@compiled
 def _first(
     last: Index, column: Index, low: Index, high: Index, last_x: int, last_y: int
 ) -> tuple[int, int]:
@@ -115,7 +116,7 @@ def _first(
     return -1, -1
 
 
-@njit(cache=True)
+@compiled
 def _occupy(last: Index, column: Index, low: Index, high: Index, x: int, y: int) -> None:
     columns, rows = last.shape
     for k in range(len(column)):

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
+
+from ..compiled import compiled
 
 __all__ = ["bands", "numbers_by_position", "type_numbers"]
 
@@ -12,7 +13,7 @@ Array = NDArray[np.float64]
 Index = NDArray[np.int32]
 
 
-@njit(cache=True)
+@compiled
 def _bands(ordered: Array, width: float):  # type: ignore[no-untyped-def]
     out = np.empty(len(ordered), np.int32)
     band = 0
@@ -45,7 +46,7 @@ def numbers_by_position(along: Array, across: Array, width: float) -> Index:
     return out
 
 
-@njit(cache=True)
+@compiled
 def _cyclic_types(features: Array, size: Array, tolerance: float):  # type: ignore[no-untyped-def]
     """Greedy grouping over items sorted by ``size``; corners of an item may be counted from any of
     them."""

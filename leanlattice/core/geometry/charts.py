@@ -6,10 +6,9 @@ from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
+import scipy
 import shapely
 from numpy.typing import NDArray
-from scipy.sparse import coo_array
-from scipy.sparse.csgraph import connected_components
 
 from .divided import cut_edges, with_cut_edges
 from .meshes import Mesh, half_edges, mesh_of_triangles
@@ -84,8 +83,8 @@ def _across_creases(mesh: Mesh) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
 
 
 def _connected(pairs: tuple[NDArray[np.int64], NDArray[np.int64]], count: int) -> NDArray[np.int64]:
-    graph = coo_array((np.ones(len(pairs[0])), pairs), shape=(count, count))
-    return np.asarray(connected_components(graph, directed=False)[1], np.int64)
+    graph = scipy.sparse.coo_array((np.ones(len(pairs[0])), pairs), shape=(count, count))
+    return np.asarray(scipy.sparse.csgraph.connected_components(graph, directed=False)[1], np.int64)
 
 
 def smooth_faces(mesh: Mesh) -> NDArray[np.int64]:

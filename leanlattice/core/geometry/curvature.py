@@ -5,8 +5,8 @@ from __future__ import annotations
 import weakref
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy.sparse import coo_array, diags_array
 
 from .meshes import Mesh
 
@@ -72,11 +72,11 @@ def _near(mesh: Mesh) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
     """Pairs of a vertex and one at most two edges away."""
     t, count = mesh.triangles, len(mesh.vertices)
     a, b = t.ravel(), np.roll(t, -1, axis=1).ravel()
-    graph = coo_array(
+    graph = scipy.sparse.coo_array(
         (np.ones(2 * len(a), bool), (np.r_[a, b], np.r_[b, a])), shape=(count, count)
     ).tocsr()
     valence = np.diff(graph.indptr)
-    through = diags_array((valence <= HUB).astype(float))
+    through = scipy.sparse.diags_array((valence <= HUB).astype(float))
     pairs = (graph + graph.astype(float) @ through @ graph.astype(float)).tocoo()
     apart = pairs.row != pairs.col
     return pairs.row[apart].astype(np.int64), pairs.col[apart].astype(np.int64)

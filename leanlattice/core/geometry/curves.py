@@ -5,8 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy.interpolate import CubicSpline
 
 __all__ = ["Curve", "chord_parameters", "first_coincident", "through_points"]
 
@@ -20,7 +20,7 @@ class Curve:
     A closed curve has the period 1.
     """
 
-    spline: CubicSpline
+    spline: scipy.interpolate.CubicSpline
     closed: bool
 
     def points(self, t: Array) -> Array:
@@ -74,5 +74,8 @@ def through_points(points: Array, closed: bool = False) -> Curve:
     """
     t = chord_parameters(points, closed)
     if closed:
-        return Curve(CubicSpline(t, np.vstack([points, points[:1]]), bc_type="periodic"), True)
-    return Curve(CubicSpline(t, points), False)
+        return Curve(
+            scipy.interpolate.CubicSpline(t, np.vstack([points, points[:1]]), bc_type="periodic"),
+            True,
+        )
+    return Curve(scipy.interpolate.CubicSpline(t, points), False)

@@ -7,8 +7,8 @@ from dataclasses import dataclass
 from itertools import pairwise
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy.interpolate import CubicSpline
 
 from .curves import chord_parameters
 from .paths import ArcPiece, CubicPiece, LinePiece, Path
@@ -66,7 +66,7 @@ def cubics_through(points: Array, closed: bool = False) -> Path:
     ends or periodic."""
     t = chord_parameters(points, closed)
     ring = np.vstack([points, points[:1]]) if closed else points
-    spline = CubicSpline(t, ring, bc_type="periodic" if closed else "not-a-knot")
+    spline = scipy.interpolate.CubicSpline(t, ring, bc_type="periodic" if closed else "not-a-knot")
     places = spline(t)
     slopes = spline.derivative()(t)
     pieces = []

@@ -6,8 +6,8 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy.interpolate import BSpline, make_interp_spline
 
 from .surfaces import Loft
 
@@ -52,11 +52,16 @@ def spline_surface(surface: Loft) -> SplineSurface:
     knots_u = _clamped(breaks)
     at = _greville(knots_u, 3)
     rows = np.stack(
-        [make_interp_spline(at, c.points(at), k=3, t=knots_u).c for c in surface.profiles]
+        [
+            scipy.interpolate.make_interp_spline(at, c.points(at), k=3, t=knots_u).c
+            for c in surface.profiles
+        ]
     )
     knots_v = _clamped(surface.stations)
     across = _greville(knots_v, 3)
-    shares: Array = make_interp_spline(across, surface.across(across), k=3, t=knots_v).c
+    shares: Array = scipy.interpolate.make_interp_spline(
+        across, surface.across(across), k=3, t=knots_v
+    ).c
     return SplineSurface(np.einsum("mk,knd->nmd", shares, rows), knots_u, knots_v, 3, 3)
 
 
@@ -74,8 +79,10 @@ def fitted_spline(points: Callable[[Array], Array], off: float = FITS) -> Spline
         at = [_greville(k, 3) for k in knots]
         u, v = np.meshgrid(*at, indexing="ij")
         rows = points(np.column_stack([u.ravel(), v.ravel()])).reshape(*u.shape, 3)
-        across = make_interp_spline(at[0], rows, k=3, t=knots[0]).c
-        control = make_interp_spline(at[1], across.transpose(1, 0, 2), k=3, t=knots[1]).c
+        across = scipy.interpolate.make_interp_spline(at[0], rows, k=3, t=knots[0]).c
+        control = scipy.interpolate.make_interp_spline(
+            at[1], across.transpose(1, 0, 2), k=3, t=knots[1]
+        ).c
         found = SplineSurface(control.transpose(1, 0, 2), knots[0], knots[1], 3, 3)
         worst = [_worst(points, found, at, axis) for axis in range(2)]
         if max(worst) <= off:
@@ -92,17 +99,21 @@ def _worst(
     places = [a if k != axis else (a[1:] + a[:-1]) / 2 for k, a in enumerate(at)]
     u, v = np.meshgrid(*places, indexing="ij")
     true = points(np.column_stack([u.ravel(), v.ravel()])).reshape(*u.shape, 3)
-    across = BSpline(spline.knots_u, spline.control, 3)(places[0])
-    found = BSpline(spline.knots_v, across.transpose(1, 0, 2), 3)(places[1]).transpose(1, 0, 2)
+    across = scipy.interpolate.BSpline(spline.knots_u, spline.control, 3)(places[0])
+    found = scipy.interpolate.BSpline(spline.knots_v, across.transpose(1, 0, 2), 3)(
+        places[1]
+    ).transpose(1, 0, 2)
     return float(np.linalg.norm(found - true, axis=2).max())
 
 
 def spline_points(surface: SplineSurface, uv: Array) -> Array:
     """Points (n, 3) of the spline form at ``uv`` (n, 2)."""
-    inner = BSpline(surface.knots_v, surface.control.transpose(1, 0, 2), surface.degree_v)(uv[:, 1])
+    inner = scipy.interpolate.BSpline(
+        surface.knots_v, surface.control.transpose(1, 0, 2), surface.degree_v
+    )(uv[:, 1])
     return np.stack(
         [
-            BSpline(surface.knots_u, row, surface.degree_u)(u)
+            scipy.interpolate.BSpline(surface.knots_u, row, surface.degree_u)(u)
             for u, row in zip(uv[:, 0], inner, strict=True)
         ]
     )

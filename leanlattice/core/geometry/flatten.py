@@ -3,9 +3,8 @@
 from __future__ import annotations
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy.sparse import coo_array, csc_array
-from scipy.sparse.linalg import splu
 
 from .meshes import Mesh
 
@@ -44,7 +43,9 @@ def flatten_round(mesh: Mesh) -> Array:
         rows += [middle, loop]
         columns += [loop, middle]
     i, j = np.concatenate(rows), np.concatenate(columns)
-    links = csc_array(coo_array((np.ones(len(i)), (i, j)), shape=(count, count)))
+    links = scipy.sparse.csc_array(
+        scipy.sparse.coo_array((np.ones(len(i)), (i, j)), shape=(count, count))
+    )
     links.data[:] = 1.0
     fixed = np.zeros(count, bool)
     fixed[outer] = True
@@ -54,13 +55,17 @@ def flatten_round(mesh: Mesh) -> Array:
     if free.size:
         degree: Array = np.asarray(links.sum(axis=1)).ravel()
         laplace = (
-            csc_array(
-                coo_array((degree, (np.arange(count), np.arange(count))), shape=(count, count))
+            scipy.sparse.csc_array(
+                scipy.sparse.coo_array(
+                    (degree, (np.arange(count), np.arange(count))), shape=(count, count)
+                )
             )
             - links
         )
         right: Array = -np.asarray(laplace[free][:, outer] @ out[outer])
-        out[free] = splu(csc_array(laplace[free][:, free])).solve(right)
+        out[free] = scipy.sparse.linalg.splu(scipy.sparse.csc_array(laplace[free][:, free])).solve(
+            right
+        )
     return out[: len(mesh.vertices)]
 
 
@@ -96,17 +101,22 @@ def flatten_least_distortion(mesh: Mesh, rounds: int = 30) -> Array:
     i = np.concatenate([t[:, (k + 1) % 3] for k in range(3)])
     j = np.concatenate([t[:, (k + 2) % 3] for k in range(3)])
     w = np.concatenate([weights[:, k] for k in range(3)])
-    off = coo_array((np.r_[-w, -w], (np.r_[i, j], np.r_[j, i])), shape=(count, count))
+    off = scipy.sparse.coo_array((np.r_[-w, -w], (np.r_[i, j], np.r_[j, i])), shape=(count, count))
     diagonal = np.bincount(i, w, count) + np.bincount(j, w, count)
-    laplace = csc_array(
-        off + coo_array((diagonal, (np.arange(count), np.arange(count))), shape=(count, count))
+    laplace = scipy.sparse.csc_array(
+        off
+        + scipy.sparse.coo_array(
+            (diagonal, (np.arange(count), np.arange(count))), shape=(count, count)
+        )
     )
     # One vertex held: the picture may lie anywhere.
-    solver = splu(
-        csc_array(laplace[1:][:, 1:])
+    solver = scipy.sparse.linalg.splu(
+        scipy.sparse.csc_array(laplace[1:][:, 1:])
         + 1e-10
-        * csc_array(
-            coo_array((np.abs(diagonal[1:]) + 1e-12, (np.arange(count - 1), np.arange(count - 1))))
+        * scipy.sparse.csc_array(
+            scipy.sparse.coo_array(
+                (np.abs(diagonal[1:]) + 1e-12, (np.arange(count - 1), np.arange(count - 1)))
+            )
         )
     )
 

@@ -7,12 +7,10 @@ from dataclasses import dataclass, field
 from functools import cached_property
 
 import numpy as np
-from numba import njit
+import scipy
 from numpy.typing import NDArray
-from scipy.sparse import coo_array
-from scipy.sparse.csgraph import connected_components
-from scipy.spatial import cKDTree
 
+from ..compiled import compiled
 from .nearest import MeshSearch, mesh_search
 from .surfaces import Surface
 from .triangulation import polygon_triangles
@@ -257,7 +255,7 @@ def half_edges(
     return twin, np.roll(following, -1, axis=1).ravel(), np.concatenate([bad_pairs, order[crowded]])
 
 
-@njit(cache=True)
+@compiled
 def _next_on_border(border, twin, following):  # type: ignore[no-untyped-def]
     out = np.empty(len(border), np.int64)
     for i in range(len(border)):
@@ -277,15 +275,15 @@ def weld(vertices: Array, tolerance: float) -> tuple[Array, Index]:
     exact, first, number = np.unique(vertices + 0.0, axis=0, return_index=True, return_inverse=True)
     number = number.ravel()
     pairs = (
-        cKDTree(exact).query_pairs(tolerance, output_type="ndarray")
+        scipy.spatial.cKDTree(exact).query_pairs(tolerance, output_type="ndarray")
         if tolerance > 0
         else np.zeros((0, 2), int)
     )
     if len(pairs):
-        graph = coo_array(
+        graph = scipy.sparse.coo_array(
             (np.ones(len(pairs)), (pairs[:, 0], pairs[:, 1])), shape=(len(exact), len(exact))
         )
-        group = connected_components(graph, directed=False)[1]
+        group = scipy.sparse.csgraph.connected_components(graph, directed=False)[1]
     else:
         group = np.arange(len(exact), dtype=np.int32)
     # Kept in the order in which they first appear.
@@ -306,6 +304,6 @@ def used_only(vertices: Array, triangles: Index) -> tuple[Array, Index]:
 def pieces(triangles: Index, vertex_count: int) -> Index:
     """Which connected piece each triangle (T,) belongs to, counted from 0."""
     a, b = triangles[:, [0, 1]].ravel(), triangles[:, [1, 2]].ravel()
-    graph = coo_array((np.ones(len(a)), (a, b)), shape=(vertex_count, vertex_count))
-    group = connected_components(graph, directed=False)[1][triangles[:, 0]]
+    graph = scipy.sparse.coo_array((np.ones(len(a)), (a, b)), shape=(vertex_count, vertex_count))
+    group = scipy.sparse.csgraph.connected_components(graph, directed=False)[1][triangles[:, 0]]
     return np.unique(group, return_inverse=True)[1].astype(np.int32)

@@ -7,10 +7,10 @@ from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
-from numba import njit
+import scipy
 from numpy.typing import NDArray
-from scipy.spatial import cKDTree
 
+from ..compiled import compiled
 from .curvature import vertex_curvatures
 from .flatten import flatten_least_distortion, turned_over
 from .meshes import Mesh, MeshError, mesh_of_triangles, pieces, used_only
@@ -27,7 +27,7 @@ LEVEL = 0.9
 """A piece whose normal is steeper than this is laid out by its plan."""
 
 
-@njit(cache=True)
+@compiled
 def _locate(points, uv, triangles, cells, starts, size):  # type: ignore[no-untyped-def]
     """Triangle and barycentric coordinates of each point; the best of the triangles binned where
     the point lies."""
@@ -57,7 +57,7 @@ def _locate(points, uv, triangles, cells, starts, size):  # type: ignore[no-unty
     return found, share
 
 
-@njit(cache=True)
+@compiled
 def _bins(uv, triangles, size):  # type: ignore[no-untyped-def]
     counts = np.zeros(size * size + 1, np.int64)
     for fill in range(2):
@@ -128,8 +128,8 @@ class MeshSurface(Surface):
         return found, share
 
     @cached_property
-    def _tree(self) -> cKDTree:
-        return cKDTree(self.uv[self.mesh.triangles].mean(axis=1))
+    def _tree(self) -> scipy.spatial.cKDTree:
+        return scipy.spatial.cKDTree(self.uv[self.mesh.triangles].mean(axis=1))
 
     def _interpolated(self, values: Array, uv: Array) -> Array:
         found, share = self.located(uv)

@@ -5,8 +5,9 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
+
+from ..compiled import compiled
 
 __all__ = ["MeshSearch", "mesh_search"]
 
@@ -58,7 +59,7 @@ def mesh_search(vertices: Array, triangles: NDArray[np.integer]) -> MeshSearch:
     return MeshSearch(a, b, c, *_tree((a + b + c) / 3, low, high))
 
 
-@njit(cache=True)
+@compiled
 def _tree(middle, low, high):  # type: ignore[no-untyped-def]
     count = len(middle)
     order = np.arange(count)
@@ -89,7 +90,7 @@ def _tree(middle, low, high):  # type: ignore[no-untyped-def]
     return order, start[:boxes], stop[:boxes], child[:boxes], box_low[:boxes], box_high[:boxes]
 
 
-@njit(cache=True)
+@compiled
 def _to_box(x, low, high):  # type: ignore[no-untyped-def]
     """Square of the distance from a place to a box."""
     total = 0.0
@@ -99,7 +100,7 @@ def _to_box(x, low, high):  # type: ignore[no-untyped-def]
     return total
 
 
-@njit(cache=True)
+@compiled
 def _closest_share(p, a, b, c):  # type: ignore[no-untyped-def]
     """Barycentric coordinates of the place of a triangle nearest to p (Ericson, 2005, §5.1.5)."""
     d1 = d2 = d3 = d4 = d5 = d6 = 0.0
@@ -132,7 +133,7 @@ def _closest_share(p, a, b, c):  # type: ignore[no-untyped-def]
     return 1 - v - w, v, w
 
 
-@njit(cache=True)
+@compiled
 def _nearest(  # type: ignore[no-untyped-def]
     points, a, b, c, order, start, stop, child, low, high, found, share, distance
 ):

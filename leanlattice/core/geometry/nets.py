@@ -6,9 +6,9 @@ from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
+from ..compiled import compiled
 from . import polygons
 from .surfaces import Surface
 
@@ -126,7 +126,7 @@ class Net:
         return polygons.flatness(self.vertices, self.corners, self.offsets)
 
 
-@njit(cache=True)
+@compiled
 def _edges(corners: Index, offsets: Index, vertex_count: int):  # type: ignore[no-untyped-def]
     """Unique edges by bucketing half-edges at their lower vertex; a second dimension would cost a
     full sort."""
@@ -182,7 +182,7 @@ def _edges(corners: Index, offsets: Index, vertex_count: int):  # type: ignore[n
     return edges[: e + 1], edge_cells[: e + 1], sides, twin, following, bad
 
 
-@njit(cache=True)
+@compiled
 def _loops(corners: Index, twin: Index, following: Index):  # type: ignore[no-untyped-def]
     """Chains border half-edges; at a vertex the next one is found by turning through the fan of
     cells there."""

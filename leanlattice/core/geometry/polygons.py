@@ -7,8 +7,9 @@ Polygons are given as flat corner indices with offsets: polygon ``i`` has the co
 from __future__ import annotations
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
+
+from ..compiled import compiled
 
 __all__ = [
     "areas",
@@ -43,7 +44,7 @@ def areas(points: Array, corners: Index, offsets: Index) -> Array:
     return np.linalg.norm(vector_areas(points, corners, offsets), axis=1)
 
 
-@njit(cache=True)
+@compiled
 def _flattest(
     c00: float, c11: float, c22: float, c01: float, c02: float, c12: float
 ) -> tuple[float, float, float]:
@@ -72,7 +73,7 @@ def _flattest(
     return x / size, y / size, z / size
 
 
-@njit(cache=True)
+@compiled
 def best_plane(points: Array, polygon: Index) -> tuple[float, float, float, float, float, float]:
     """Centre and unit normal, on either side, of the least-squares plane of a polygon's corners
     (Pearson, 1901)."""
@@ -96,7 +97,7 @@ def best_plane(points: Array, polygon: Index) -> tuple[float, float, float, floa
     return mx, my, mz, nx, ny, nz
 
 
-@njit(cache=True)
+@compiled
 def _best_planes(
     points: Array, corners: Index, offsets: Index, centres: Array, normals: Array
 ) -> None:

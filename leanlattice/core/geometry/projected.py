@@ -5,8 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy.spatial import cKDTree
 
 from .flatten import turned_over
 from .meshsurface import MeshSurface
@@ -41,7 +41,7 @@ def places_seen_at(surface: Surface, seen: Array, axes: Array) -> tuple[Array, N
     axis = np.linspace(0, 1, 41)
     grid = np.stack(np.meshgrid(axis, axis, indexing="ij"), axis=-1).reshape(-1, 2)
     samples = surface.points(grid) @ axes.T
-    uv = grid[cKDTree(samples).query(seen)[1]].astype(float)
+    uv = grid[scipy.spatial.cKDTree(samples).query(seen)[1]].astype(float)
     for _ in range(40):
         gap = surface.extended(uv) @ axes.T - seen
         inside = surface.wrapped(uv)

@@ -6,8 +6,8 @@ from dataclasses import dataclass
 from math import comb
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy.interpolate import BSpline
 
 from .regions import Region
 from .surfaces import Surface
@@ -20,7 +20,7 @@ Array = NDArray[np.float64]
 def _basis(knots: Array, degree: int, x: Array, order: int) -> Array:
     """Derivatives of the basis functions (m, n) at x (m,) within the clamped knots' range."""
     n = len(knots) - degree - 1
-    spline = BSpline(knots, np.eye(n), degree)
+    spline = scipy.interpolate.BSpline(knots, np.eye(n), degree)
     return np.asarray(spline(x, order) if order <= degree else np.zeros((len(x), n)))
 
 

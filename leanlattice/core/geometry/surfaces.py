@@ -8,10 +8,9 @@ from dataclasses import dataclass, replace
 from functools import cached_property
 
 import numpy as np
+import scipy
 import shapely
 from numpy.typing import NDArray
-from scipy.interpolate import CubicSpline
-from scipy.spatial import cKDTree
 
 from .curves import Curve, through_points
 from .regions import Region
@@ -162,12 +161,12 @@ class Surface(ABC):
         return uv
 
     @cached_property
-    def _samples(self) -> tuple[Array, cKDTree]:
+    def _samples(self) -> tuple[Array, scipy.spatial.cKDTree]:
         axis = np.linspace(0.0, 1.0, 41)
         grid = self._off_points(
             np.stack(np.meshgrid(axis, axis, indexing="ij"), axis=-1).reshape(-1, 2), 0.0125
         )
-        return grid, cKDTree(self.points(grid))
+        return grid, scipy.spatial.cKDTree(self.points(grid))
 
     @property
     def breaks(self) -> tuple[tuple[float, ...], tuple[float, ...]]:
@@ -244,7 +243,7 @@ class Loft(Surface):
 
     profiles: tuple[Curve, ...]
     stations: Array
-    across: CubicSpline
+    across: scipy.interpolate.CubicSpline
     closed_u: bool
     flipped: bool = False
 
@@ -273,7 +272,9 @@ def loft(profiles: list[Array], closed: bool = False, swapped: bool = False) -> 
     samples = np.stack([c.points(t) for c in curves])
     gaps = np.linalg.norm(np.diff(samples, axis=0), axis=2).mean(axis=1)
     stations = np.concatenate([[0.0], np.cumsum(gaps) / gaps.sum()])
-    surface = Loft(curves, stations, CubicSpline(stations, np.eye(len(curves))), closed)
+    surface = Loft(
+        curves, stations, scipy.interpolate.CubicSpline(stations, np.eye(len(curves))), closed
+    )
     return replace(surface, flipped=bool(_outside_is_reversed(surface) ^ swapped))
 
 
@@ -305,7 +306,7 @@ def crossing_profiles(surface: Loft) -> tuple[int, Array] | None:
         turned = np.flatnonzero(np.einsum("ij,ij->i", step[:-1], step[1:]) < 0)
         if turned.size:
             return i, lines[i, turned[0]]
-        gaps, near = (np.asarray(x) for x in cKDTree(lines[i + 1]).query(lines[i]))
+        gaps, near = (np.asarray(x) for x in scipy.spatial.cKDTree(lines[i + 1]).query(lines[i]))
         spacing = np.linalg.norm(np.diff(lines[i : i + 2], axis=1), axis=2).max()
         rows = np.flatnonzero(gaps < 2 * spacing)
         if not rows.size:

@@ -6,8 +6,8 @@ from dataclasses import dataclass
 from typing import Literal
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy.interpolate import CubicSpline
 
 from .paths import Path, PlaneCurve
 from .surfaces import Surface
@@ -118,9 +118,9 @@ class Swept(Surface):
 
     profiles: tuple[Path, ...]
     spine: PlaneCurve
-    across: CubicSpline
-    up: CubicSpline
-    shares: CubicSpline
+    across: scipy.interpolate.CubicSpline
+    up: scipy.interpolate.CubicSpline
+    shares: scipy.interpolate.CubicSpline
     closed_u: bool
     closed_v: bool
     seams_u: tuple[float, ...]
@@ -203,9 +203,9 @@ def sweep(profiles: list[Path], spine: PlaneCurve, stations: int = 240) -> Swept
     return Swept(
         tuple(profiles),
         spine,
-        CubicSpline(v, across, bc_type=ends),
-        CubicSpline(v, up, bc_type=ends),
-        CubicSpline(where, values),
+        scipy.interpolate.CubicSpline(v, across, bc_type=ends),
+        scipy.interpolate.CubicSpline(v, up, bc_type=ends),
+        scipy.interpolate.CubicSpline(where, values),
         profiles[0].closed,
         closed,
         seams,

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
+
+from ..compiled import compiled
 
 __all__ = ["not_fans", "polygon_triangles"]
 
@@ -50,7 +51,7 @@ def not_fans(points: Array, corners: Index, offsets: Index) -> Index:
     ).astype(np.int32)
 
 
-@njit(cache=True)
+@compiled
 def _turns_back(points, corners, offsets):  # type: ignore[no-untyped-def]
     """Whether a triangle from a polygon's first corner turns the other way than the polygon."""
     out = np.zeros(len(offsets) - 1, np.bool_)
@@ -69,7 +70,7 @@ def _in_space(points: Array) -> Array:
     return np.column_stack([points, np.zeros(len(points))])
 
 
-@njit(cache=True)
+@compiled
 def _cut_all(points, corners, offsets):  # type: ignore[no-untyped-def]
     """Triangles (t, 3) as places in ``corners``, and the polygon (t,) of each."""
     count = len(corners) - 2 * (len(offsets) - 1)
@@ -95,7 +96,7 @@ def _cut_all(points, corners, offsets):  # type: ignore[no-untyped-def]
     return cuts, owner
 
 
-@njit(cache=True)
+@compiled
 def _flattened(points, polygon):  # type: ignore[no-untyped-def]
     """Corners (n, 2) of a polygon seen along its mean normal (Newell), counter-clockwise."""
     n = len(polygon)
@@ -125,7 +126,7 @@ def _flattened(points, polygon):  # type: ignore[no-untyped-def]
     return flat
 
 
-@njit(cache=True)
+@compiled
 def _quality(p, i, j, k):  # type: ignore[no-untyped-def]
     """Shape of a triangle: 1 with equal sides, 0 without area, below 0 turned over."""
     ux, uy = p[j, 0] - p[i, 0], p[j, 1] - p[i, 1]
@@ -134,7 +135,7 @@ def _quality(p, i, j, k):  # type: ignore[no-untyped-def]
     return 2 * np.sqrt(3.0) * (ux * vy - uy * vx) / squares if squares > 0 else 0.0
 
 
-@njit(cache=True)
+@compiled
 def _cut_quad(p, out):  # type: ignore[no-untyped-def]
     first = min(_quality(p, 0, 1, 2), _quality(p, 0, 2, 3))
     second = min(_quality(p, 1, 2, 3), _quality(p, 1, 3, 0))
@@ -150,7 +151,7 @@ def _cut_quad(p, out):  # type: ignore[no-untyped-def]
         out[1, 0], out[1, 1], out[1, 2] = 0, 2, 3
 
 
-@njit(cache=True)
+@compiled
 def _cut_by_quality(p, out):  # type: ignore[no-untyped-def]
     """``best[i, j]`` is the worst shape in the best cut of the corners i to j, ``apex[i, j]`` the
     third corner of the triangle on the side from i to j in it."""
@@ -181,7 +182,7 @@ def _cut_by_quality(p, out):  # type: ignore[no-untyped-def]
         waiting += 2
 
 
-@njit(cache=True)
+@compiled
 def _is_ear(p, around, count, k):  # type: ignore[no-untyped-def]
     """Whether no other corner lies in the triangle at the k-th corner that is left."""
     i, j, m = around[(k - 1) % count], around[k], around[(k + 1) % count]
@@ -196,7 +197,7 @@ def _is_ear(p, around, count, k):  # type: ignore[no-untyped-def]
     return True
 
 
-@njit(cache=True)
+@compiled
 def _cut_by_ears(p, out):  # type: ignore[no-untyped-def]
     """Ear after ear, always the best shaped one (Meisters, 1975)."""
     around = np.arange(len(p))

@@ -8,9 +8,9 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
+from ..compiled import compiled
 from ..geometry.nets import Net
 from ..geometry.polygons import vector_areas
 
@@ -77,7 +77,7 @@ class Fans:
     open: NDArray[np.bool_]
 
 
-@njit(cache=True)
+@compiled
 def _fans(corners, twin, before):  # type: ignore[no-untyped-def]
     count = len(corners)
     done = np.zeros(count, np.bool_)

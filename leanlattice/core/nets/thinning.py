@@ -4,9 +4,8 @@ nets eased."""
 from __future__ import annotations
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy.sparse import coo_array
-from scipy.sparse.csgraph import connected_components
 
 from ..geometry.nets import Net, build_net
 from ..geometry.polygons import cleaned, vector_areas
@@ -174,8 +173,10 @@ def merged_near(net: Net, distance: float) -> tuple[Net, int]:
     count = len(net.vertices)
     if not len(short):
         return net, 0
-    graph = coo_array((np.ones(len(short)), (short[:, 0], short[:, 1])), shape=(count, count))
-    group = connected_components(graph, directed=False)[1]
+    graph = scipy.sparse.coo_array(
+        (np.ones(len(short)), (short[:, 0], short[:, 1])), shape=(count, count)
+    )
+    group = scipy.sparse.csgraph.connected_components(graph, directed=False)[1]
     sizes = np.bincount(group)
     centre = (
         np.stack([np.bincount(group, net.vertices[:, k]) for k in range(3)], axis=1)

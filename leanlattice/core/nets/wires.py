@@ -6,11 +6,9 @@ from dataclasses import dataclass
 from itertools import pairwise
 
 import numpy as np
+import scipy
 import shapely
 from numpy.typing import NDArray
-from scipy.sparse import coo_array
-from scipy.sparse.csgraph import breadth_first_order, connected_components, minimum_spanning_tree
-from scipy.spatial import cKDTree
 
 from ..geometry.meshes import weld
 from ..geometry.nets import NetError
@@ -83,7 +81,7 @@ def cells_of_wires(
 
 
 def _nearest(points: Array, places: Array) -> Long:
-    return np.asarray(cKDTree(points).query(places)[1], np.int64)
+    return np.asarray(scipy.spatial.cKDTree(points).query(places)[1], np.int64)
 
 
 def _unique(edges: Long, count: int) -> tuple[Long, int]:
@@ -117,7 +115,7 @@ def _crossings(vertices: Array, edges: Long, near: float) -> Array:
 
 def _parted(vertices: Array, edges: Long, near: float) -> tuple[Long, int]:
     """Edges parted at every vertex that lies on them."""
-    tree = cKDTree(vertices)
+    tree = scipy.spatial.cKDTree(vertices)
     a, b = vertices[edges[:, 0]], vertices[edges[:, 1]]
     length = np.linalg.norm(b - a, axis=1)
     around = tree.query_ball_point((a + b) / 2, length / 2 + near)
@@ -155,7 +153,7 @@ def _fitted_normals(vertices: Array, edges: Long) -> Array:
     DeRose, Duchamp, McDonald and Stuetzle, 1992)."""
     count = len(vertices)
     i, j = np.concatenate([edges, edges[:, ::-1]]).T
-    link = coo_array((np.ones(len(i)), (i, j)), shape=(count, count)).tocsr()
+    link = scipy.sparse.coo_array((np.ones(len(i)), (i, j)), shape=(count, count)).tocsr()
     ring = (link + link @ link).tocsr()
     normal, weight = np.empty((count, 3)), np.ones((count, 1))
     for v in range(count):
@@ -167,13 +165,15 @@ def _fitted_normals(vertices: Array, edges: Long) -> Array:
                 normal[v], weight[v] = way[-1], max(1 - size[-1] / size[1], 0.02) ** 2
                 break
     agreement = np.abs(np.einsum("ij,ij->i", normal[edges[:, 0]], normal[edges[:, 1]]))
-    graph = coo_array(
+    graph = scipy.sparse.coo_array(
         (1.001 - np.minimum(agreement, 1.0), tuple(edges.T)), shape=(count, count)
     ).tocsr()
-    tree = minimum_spanning_tree(graph)
-    for piece in range(connected_components(graph, directed=False)[0]):
-        rows = np.flatnonzero(connected_components(graph, directed=False)[1] == piece)
-        order, before = breadth_first_order(tree, rows[0], directed=False)
+    tree = scipy.sparse.csgraph.minimum_spanning_tree(graph)
+    for piece in range(scipy.sparse.csgraph.connected_components(graph, directed=False)[0]):
+        rows = np.flatnonzero(
+            scipy.sparse.csgraph.connected_components(graph, directed=False)[1] == piece
+        )
+        order, before = scipy.sparse.csgraph.breadth_first_order(tree, rows[0], directed=False)
         for v in order[1:]:
             if normal[v] @ normal[before[v]] < 0:
                 normal[v] = -normal[v]

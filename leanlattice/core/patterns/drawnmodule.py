@@ -7,11 +7,9 @@ from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
+import scipy
 import shapely
 from numpy.typing import NDArray
-from scipy.sparse import coo_array
-from scipy.sparse.csgraph import connected_components
-from scipy.spatial import cKDTree
 
 from .modules import Cell, Module
 
@@ -77,11 +75,13 @@ def _joined_points(points: Array, near: float) -> Array:
     them."""
     wrapped = points % 1.0
     wrapped[wrapped >= 1.0] = 0.0
-    pairs = cKDTree(wrapped, boxsize=np.ones(2)).query_pairs(near, output_type="ndarray")
-    graph = coo_array(
+    pairs = scipy.spatial.cKDTree(wrapped, boxsize=np.ones(2)).query_pairs(
+        near, output_type="ndarray"
+    )
+    graph = scipy.sparse.coo_array(
         (np.ones(len(pairs)), (pairs[:, 0], pairs[:, 1])), shape=(len(points), len(points))
     )
-    group = connected_components(graph, directed=False)[1]
+    group = scipy.sparse.csgraph.connected_components(graph, directed=False)[1]
     first = np.full(group.max() + 1, len(points))
     np.minimum.at(first, group, np.arange(len(points)))
     to = wrapped[first[group]]
@@ -144,11 +144,13 @@ def _module(cells: NDArray[np.object_]) -> Module:
     flat = np.concatenate(rings)
     wrapped = flat % 1.0
     wrapped[wrapped > 1.0 - 1e-6] = 0.0
-    pairs = cKDTree(wrapped, boxsize=np.ones(2)).query_pairs(1e-5, output_type="ndarray")
-    graph = coo_array(
+    pairs = scipy.spatial.cKDTree(wrapped, boxsize=np.ones(2)).query_pairs(
+        1e-5, output_type="ndarray"
+    )
+    graph = scipy.sparse.coo_array(
         (np.ones(len(pairs)), (pairs[:, 0], pairs[:, 1])), shape=(len(flat), len(flat))
     )
-    name = connected_components(graph, directed=False)[1]
+    name = scipy.sparse.csgraph.connected_components(graph, directed=False)[1]
     # A point where just two cells meet, in one straight line, is none of the pattern's.
     offsets = np.concatenate([[0], np.cumsum([len(r) for r in rings])])
     bend = np.concatenate([_bends(r) for r in rings])

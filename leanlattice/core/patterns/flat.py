@@ -5,12 +5,10 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 
 import numpy as np
-from numba import njit
+import scipy
 from numpy.typing import NDArray
-from scipy.sparse import coo_array
-from scipy.sparse.csgraph import connected_components
-from scipy.spatial import cKDTree
 
+from ..compiled import compiled
 from ..geometry.polygons import cleaned
 
 __all__ = [
@@ -83,7 +81,7 @@ def are_convex(pattern: FlatPattern) -> bool:
     return bool(_all_convex(local_places(pattern), pattern.offsets))
 
 
-@njit(cache=True)
+@compiled
 def _all_convex(places: Array, offsets: Index) -> bool:
     for cell in range(len(offsets) - 1):
         low, high = offsets[cell], offsets[cell + 1]
@@ -122,9 +120,13 @@ def merged_places(pattern: FlatPattern, name: Index) -> FlatPattern:
 def first_of_near(uv: Array, near: float, closed: tuple[bool, bool] = (False, False)) -> Index:
     """For each vertex the first of those that lie within ``near`` of each other, across seams
     too."""
-    pairs = cKDTree(uv, boxsize=np.array(closed, float)).query_pairs(near, output_type="ndarray")
-    graph = coo_array((np.ones(len(pairs)), (pairs[:, 0], pairs[:, 1])), shape=(len(uv), len(uv)))
-    group = connected_components(graph, directed=False)[1]
+    pairs = scipy.spatial.cKDTree(uv, boxsize=np.array(closed, float)).query_pairs(
+        near, output_type="ndarray"
+    )
+    graph = scipy.sparse.coo_array(
+        (np.ones(len(pairs)), (pairs[:, 0], pairs[:, 1])), shape=(len(uv), len(uv))
+    )
+    group = scipy.sparse.csgraph.connected_components(graph, directed=False)[1]
     first = np.full(group.max(initial=-1) + 1, len(uv))
     np.minimum.at(first, group, np.arange(len(uv)))
     return first[group].astype(np.int32)

@@ -6,8 +6,8 @@ from __future__ import annotations
 from functools import lru_cache
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy.spatial import ConvexHull, HalfspaceIntersection, cKDTree
 
 __all__ = ["equal_foam", "equal_weight", "power_cell_volume", "scattered_foam", "turned_points"]
 
@@ -28,8 +28,8 @@ def power_cell_volume(points: Array, weights: Array, which: int) -> float:
     step = points[others] - p
     # |x − p|² − w ≤ |x − q|² − v, with x counted from p.
     bound = ((step**2).sum(axis=1) - weights[others] + w) / 2
-    cell = HalfspaceIntersection(np.column_stack([step, -bound]), np.zeros(3))
-    return float(ConvexHull(cell.intersections).volume)
+    cell = scipy.spatial.HalfspaceIntersection(np.column_stack([step, -bound]), np.zeros(3))
+    return float(scipy.spatial.ConvexHull(cell.intersections).volume)
 
 
 @lru_cache(maxsize=1)
@@ -76,7 +76,7 @@ def scattered_foam(low: Array, high: Array, size: float, seed: int, rounds: int)
     if rounds:
         places = low + rng.random((count * SAMPLES, 3)) * (high - low)
     for _ in range(rounds):
-        nearest = np.asarray(cKDTree(points).query(places)[1])
+        nearest = np.asarray(scipy.spatial.cKDTree(points).query(places)[1])
         held = np.bincount(nearest, minlength=count)
         middle = np.stack([np.bincount(nearest, places[:, k], count) for k in range(3)], axis=1)
         points = np.where(held[:, None] > 0, middle / np.maximum(held, 1)[:, None], points)

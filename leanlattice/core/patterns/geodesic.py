@@ -6,10 +6,10 @@ from dataclasses import dataclass
 from itertools import pairwise
 
 import numpy as np
-from numba import njit
+import scipy
 from numpy.typing import NDArray
-from scipy.spatial import ConvexHull
 
+from ..compiled import compiled
 from ..geometry.meshes import Mesh
 from ..geometry.nets import Net, build_net
 from ..geometry.polygons import vector_areas
@@ -42,7 +42,7 @@ class Polyhedron:
 
 def _outward(points: Array) -> Polyhedron:
     """The hull of points on the unit sphere, its faces in a settled order."""
-    faces = ConvexHull(points).simplices
+    faces = scipy.spatial.ConvexHull(points).simplices
     p = points[faces]
     inward = np.einsum("ij,ij->i", np.cross(p[:, 1] - p[:, 0], p[:, 2] - p[:, 0]), p[:, 0]) < 0
     faces[inward] = faces[inward][:, ::-1]
@@ -121,7 +121,7 @@ def fitted_sphere(points: Array) -> tuple[Array, float]:
     return solution[:3] + shift, float(np.sqrt(max(solution[3] + solution[:3] @ solution[:3], 0.0)))
 
 
-@njit(cache=True)
+@compiled
 def _first_hits(centre: Array, rays: Array, vertices: Array, triangles: Index) -> Array:
     """Farthest place along each ray at which it meets a triangle, 0 where it meets none (Möller and
     Trumbore, 1997)."""

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy.spatial import Voronoi
 
 from .flat import FlatPattern, first_of_near, local_places, merged_places, used_places
 from .layout import Layout
@@ -78,11 +78,11 @@ def _with_images(points: Array, size: Array, closed: tuple[bool, bool]) -> Array
 
 
 def cells_of_points(points: Array, size: Array, closed: tuple[bool, bool]) -> FlatPattern:
-    """Voronoi cells (Voronoi, 1908; by Qhull) of points (n, 2) in a rectangle of the given ``size``
+    """Voronoi cells (scipy.spatial.Voronoi, 1908; by Qhull) of points (n, 2) in a rectangle of the given ``size``
     (2,), one cell each in their order, as parameters. Open sides are borders of cells themselves.
     """
     count = len(points)
-    found = Voronoi(_with_images(points, size, closed))
+    found = scipy.spatial.Voronoi(_with_images(points, size, closed))
     pairs, ends = found.ridge_points, np.asarray(found.ridge_vertices)
     cell = np.concatenate([pairs[:, 0], pairs[:, 1]]).repeat(2)
     vertex = np.concatenate([ends, ends]).ravel()

@@ -5,10 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy.sparse import coo_array
-from scipy.sparse.csgraph import connected_components
-from scipy.spatial import cKDTree
 
 from ..geometry.charts import smooth_faces
 from ..geometry.meshes import Mesh, half_edges
@@ -89,7 +87,8 @@ def _nearest(places: Array, points: Array, weights: Array) -> Long:
     """The point in whose power cell each place lies."""
     k = min(NEAREST, len(points))
     away, which = (
-        np.asarray(x).reshape(len(places), k) for x in cKDTree(points).query(places, k=k)
+        np.asarray(x).reshape(len(places), k)
+        for x in scipy.spatial.cKDTree(points).query(places, k=k)
     )
     best = np.argmin(away**2 - weights[which], axis=1)
     return np.asarray(which[np.arange(len(places)), best], np.int64)
@@ -133,10 +132,10 @@ def _settled(
 def _pieces(half: _Half, belongs: Long) -> Long:
     a, b = half.corner, half.corner[half.after]
     same = belongs[a] == belongs[b]
-    graph = coo_array(
+    graph = scipy.sparse.coo_array(
         (np.ones(int(same.sum())), (a[same], b[same])), shape=(len(belongs), len(belongs))
     )
-    return np.asarray(connected_components(graph, directed=False)[1], np.int64)
+    return np.asarray(scipy.sparse.csgraph.connected_components(graph, directed=False)[1], np.int64)
 
 
 def _given_away(half: _Half, start: Long, belongs: Long, touching: NDArray[np.bool_]) -> Long:
@@ -260,10 +259,10 @@ def _walk(half: _Half, start: Long, differs: NDArray[np.bool_]) -> tuple[Long, L
 def _cycles(following: Long) -> tuple[Long, Long]:
     """The nodes of all cycles, one after the other, and the cycle each belongs to."""
     nodes = np.flatnonzero(following >= 0)
-    graph = coo_array(
+    graph = scipy.sparse.coo_array(
         (np.ones(len(nodes)), (nodes, following[nodes])), shape=(len(following), len(following))
     )
-    found = connected_components(graph, directed=False)[1][nodes]
+    found = scipy.sparse.csgraph.connected_components(graph, directed=False)[1][nodes]
     _, first, group = np.unique(found, return_index=True, return_inverse=True)
     sizes = np.bincount(group)
     out = np.empty(len(nodes), np.int64)

@@ -6,9 +6,9 @@ from __future__ import annotations
 from typing import Any
 
 import numpy as np
+import scipy
 import shapely
 from numpy.typing import NDArray
-from scipy.spatial import cKDTree
 
 from ..geometry.regions import Region
 from .flat import FlatPattern, first_of_near, following_corners, keep_cells, merged_places
@@ -88,7 +88,7 @@ def _rings(
         cells_of = shapely.get_exterior_ring(cells[owner[~pierced]])[of[within]]
         kept[within] = shapely.distance(shapely.points(line[within]), cells_of) < NEAR
         if len(region.corners):
-            kept |= cKDTree(region.corners).query(line)[0] < NEAR
+            kept |= scipy.spatial.cKDTree(region.corners).query(line)[0] < NEAR
     kept[np.append(np.flatnonzero(np.diff(of)), len(of) - 1)] = (
         False  # a ring's last point is its first
     )

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
+
+from ..compiled import compiled
 
 __all__ = ["clear_beside", "close_boxes", "halved", "pieces_in_strips"]
 
@@ -15,7 +16,7 @@ TINY = 1e-9
 """Common lengths (m) that are none."""
 
 
-@njit(cache=True)
+@compiled
 def _root(parent: Index, k: int) -> int:
     while parent[k] != k:
         parent[k] = parent[parent[k]]
@@ -23,7 +24,7 @@ def _root(parent: Index, k: int) -> int:
     return k
 
 
-@njit(cache=True)
+@compiled
 def _joined(parent: Index, v: Array, chain: Index, count: int) -> None:
     """Chains that end at neighbouring places on one side of a strip bound the same piece where
     material lies between."""
@@ -33,7 +34,7 @@ def _joined(parent: Index, v: Array, chain: Index, count: int) -> None:
         parent[max(a, b)] = min(a, b)
 
 
-@njit(cache=True)
+@compiled
 def _widen(span: Array, low: float, high: float) -> None:
     """A range (2,), NaN while there is none, made to hold two values that may be NaN."""
     if not span[0] <= low and low == low:
@@ -42,12 +43,12 @@ def _widen(span: Array, low: float, high: float) -> None:
         span[1] = high
 
 
-@njit(cache=True)
+@compiled
 def _side(u: float, low: float, high: float) -> int:
     return LEFT if u < low else (RIGHT if u >= high else WITHIN)
 
 
-@njit(cache=True)
+@compiled
 def _chains(
     ring: Array,
     outer: bool,
@@ -110,7 +111,7 @@ def _chains(
     return chains
 
 
-@njit(cache=True)
+@compiled
 def pieces_in_strips(
     places: Array,
     rings: Index,
@@ -170,7 +171,7 @@ def pieces_in_strips(
     return offsets, out[:found]
 
 
-@njit(cache=True)
+@compiled
 def _locks(a: Array, b: Array, sense: float, below: Array, above: Array) -> int:
     """Whether what is left of the second rib would have to pass through what is left of the first
     on its way in: 1 where a piece of the first lies above and below it at once, 2 where one it does
@@ -189,14 +190,14 @@ def _locks(a: Array, b: Array, sense: float, below: Array, above: Array) -> int:
     return 0
 
 
-@njit(cache=True)
+@compiled
 def _in_the_middle(piece: Array, end: int) -> float:
     """Where a piece ends in the middle of its strip, its edge taken as straight across it."""
     middle = (piece[2 + end] + piece[4 + end]) / 2
     return piece[end] if np.isnan(middle) else middle
 
 
-@njit(cache=True)
+@compiled
 def _halves(a: Array, b: Array, sense: float, share: float) -> tuple[Array, Array, Array]:
     """Where pieces ``a`` of the first rib are cut from above and ``b`` of the second from below,
     heights counted in the sense (NaN where they meet none), and the common lengths with their
@@ -227,7 +228,7 @@ def _halves(a: Array, b: Array, sense: float, share: float) -> tuple[Array, Arra
     return below, above, spans[:count]
 
 
-@njit(cache=True)
+@compiled
 def halved(
     offsets: Index, pieces: Array, sense: Array, share: float, may_turn: bool
 ) -> tuple[Array, Index, Array, Index, Array, Index, Array, Index]:
@@ -291,7 +292,7 @@ def halved(
     return senses, locks, spans[:made], span_at, cuts[:cut], strips[:cut], reach, passing
 
 
-@njit(cache=True)
+@compiled
 def clear_beside(
     places: Array,
     rings: Index,
@@ -335,7 +336,7 @@ def clear_beside(
     return out
 
 
-@njit(cache=True)
+@compiled
 def close_boxes(corners: Array, rib: Index, wall: float) -> Index:
     """Pairs (n, 2) of boxes (k, 4, 2) on the same plate that may be nearer to each other than a
     ``wall``: those not so far apart along either axis of the first."""

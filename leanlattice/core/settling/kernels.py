@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
+from ..compiled import compiled
 from ..geometry.polygons import best_plane
 
 __all__ = [
@@ -31,7 +31,7 @@ NEWTON_STEPS, AT_END = 12, 1e-9
 """Steps to the nearest place of a curve, and the share of a piece that counts as its end."""
 
 
-@njit(cache=True)
+@compiled
 def pull_edges(x: Array, edges: Index, along: Array, out: Array) -> None:
     """Adds to ``out`` (V, 3) the pull of edges (m, 2) with force densities ``along`` (m,), on their
     second ends outward."""
@@ -43,7 +43,7 @@ def pull_edges(x: Array, edges: Index, along: Array, out: Array) -> None:
             out[a, k] -= f
 
 
-@njit(cache=True)
+@compiled
 def bound_edges(x: Array, edges: Index, along: Array, across: Array, out: Array) -> None:
     """Of places ``x`` (V, 3), adds to ``out`` (V, 3, 3) twice the stiffness of edges, ``along`` and
     ``across`` them (m,), at both their ends."""
@@ -66,7 +66,7 @@ def bound_edges(x: Array, edges: Index, along: Array, across: Array, out: Array)
                 out[b, k, j] += stiff
 
 
-@njit(cache=True)
+@compiled
 def _mean_length(x: Array, edges: Index) -> float:
     total = 0.0
     for e in range(len(edges)):
@@ -76,7 +76,7 @@ def _mean_length(x: Array, edges: Index) -> float:
     return total / max(len(edges), 1)
 
 
-@njit(cache=True)
+@compiled
 def pull_lengths(
     x: Array, edges: Index, weights: Array, least: Array, most: Array, equal: bool, out: Array
 ) -> None:
@@ -98,7 +98,7 @@ def pull_lengths(
         out[a, 2] -= dz
 
 
-@njit(cache=True)
+@compiled
 def pull_flat(x: Array, corners: Index, offsets: Index, weights: Array, out: Array) -> None:
     """Adds to ``out`` (V, 3) the pull of corners at ``x`` (V, 3) away from the best planes of their
     cells, which begin at ``offsets``, ``weights`` (corners,) times the distance."""
@@ -115,7 +115,7 @@ def pull_flat(x: Array, corners: Index, offsets: Index, weights: Array, out: Arr
             out[v, 2] += off * nz
 
 
-@njit(cache=True)
+@compiled
 def pull_film(x: Array, triangles: Index, tension: Array, out: Array) -> None:
     """Adds the gradient of the areas of ``triangles`` (m, 3) times their ``tension`` (m,)."""
     for t in range(len(triangles)):
@@ -142,7 +142,7 @@ def pull_film(x: Array, triangles: Index, tension: Array, out: Array) -> None:
         out[i, 2] -= gz + hz
 
 
-@njit(cache=True)
+@compiled
 def pull_areas(
     x: Array, corners: Index, offsets: Index, pressures: Array, normals: Array, out: Array
 ) -> None:
@@ -162,7 +162,7 @@ def pull_areas(
             out[v, 2] += half * (dx * ny - dy * nx)
 
 
-@njit(cache=True)
+@compiled
 def pull_right(x: Array, corners: Index, weights: Array, out: Array) -> None:
     """Adds the gradients of half the squared cosines at corners (m, 3), times their ``weights``
     (kNm)."""
@@ -187,7 +187,7 @@ def pull_right(x: Array, corners: Index, weights: Array, out: Array) -> None:
             out[j, d] -= f + g
 
 
-@njit(cache=True)
+@compiled
 def _along_piece(form: Array, turn: Array, t: float, out: Array) -> None:
     """Place, first and second derivative (3, 3) at t of c₀ + c₁ t + c₂ t² + c₃ t³ + X cos φ + Y sin
     φ with φ = first + sweep · t, the rows of ``form`` being c₀ … c₃, X and Y."""
@@ -207,7 +207,7 @@ def _along_piece(form: Array, turn: Array, t: float, out: Array) -> None:
         out[2, k] = 2 * c2 + 6 * t * c3 - sweep * sweep * (x * c + y * s)
 
 
-@njit(cache=True)
+@compiled
 def _nearest_chord(x: Array, start: Array, step: Array) -> tuple[int, float]:
     """Of chords ``start`` + [0, 1] ``step`` (m, 3) the one nearest to a place (3,), and where on
     it."""
@@ -227,7 +227,7 @@ def _nearest_chord(x: Array, start: Array, step: Array) -> tuple[int, float]:
     return best, where
 
 
-@njit(cache=True)
+@compiled
 def _span_across(w: Array, across: Array) -> None:
     """Two unit directions (2, 3) square to w: the axis least along it spans the plane across it."""
     least = int(np.argmin(np.abs(w)))
@@ -243,7 +243,7 @@ def _span_across(w: Array, across: Array) -> None:
     across[1, (least + 2) % 3] = -a * c / (flat * size)
 
 
-@njit(cache=True)
+@compiled
 def _foot(
     x: Array, span: Array, where: float, form: Array, turn: Array, c: Array
 ) -> tuple[float, float]:
@@ -274,7 +274,7 @@ def _foot(
     return t, away
 
 
-@njit(cache=True)
+@compiled
 def nearest_on_curves(
     x: Array,
     start: Array,
@@ -356,7 +356,7 @@ def nearest_on_curves(
         _span_across(w, across[i])
 
 
-@njit(cache=True)
+@compiled
 def relaxed(
     x: Array,
     speed: Array,
@@ -394,7 +394,7 @@ def relaxed(
     return energy / 2
 
 
-@njit(cache=True)
+@compiled
 def inverted(matrices: Array) -> Array:
     """Inverses (n, 3, 3) of symmetric positive matrices."""
     out = np.empty_like(matrices)
@@ -417,7 +417,7 @@ def inverted(matrices: Array) -> Array:
     return out
 
 
-@njit(cache=True)
+@compiled
 def times(matrices: Array, vectors: Array, out: Array) -> None:
     """Matrices (n, 3, 3) times vectors (n, 3)."""
     for v in range(len(vectors)):
@@ -426,7 +426,7 @@ def times(matrices: Array, vectors: Array, out: Array) -> None:
             out[v, k] += matrices[v, k, 2] * vectors[v, 2]
 
 
-@njit(cache=True)
+@compiled
 def largest(force: Array, free: NDArray[np.bool_]) -> float:
     """The largest force (V, 3) at a free coordinate."""
     out = 0.0

@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Callable
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy.sparse import csc_array, csr_array, eye_array
 
 from .problem import Problem, SettleError, factorised
 from .terms import Lengths
@@ -113,12 +113,14 @@ def _stepped(
     return tried, problem.gradient(tried, load), load, damping
 
 
-def _free_directions(problem: Problem, x: Array, gradient: Array) -> csc_array:
+def _free_directions(problem: Problem, x: Array, gradient: Array) -> scipy.sparse.csc_array:
     """Directions (3V, f) in which coordinates are free: axes, and for sliding vertices those along
     what holds them. In a corner it is the way out that the forces lead to, if there is one."""
     if not problem.slides:
-        return csc_array(
-            eye_array(3 * problem.count, format="csc")[:, np.flatnonzero(problem.free.ravel())]
+        return scipy.sparse.csc_array(
+            scipy.sparse.eye_array(3 * problem.count, format="csc")[
+                :, np.flatnonzero(problem.free.ravel())
+            ]
         )
     basis = np.zeros((problem.count, 3, 3))
     basis[:] = np.eye(3)
@@ -136,21 +138,25 @@ def _free_directions(problem: Problem, x: Array, gradient: Array) -> csc_array:
     v, k = np.nonzero(kept)
     columns = np.repeat(np.arange(len(v)), 3)
     rows = (3 * v[:, None] + np.arange(3)).ravel()
-    return csc_array((basis[v, k].ravel(), (rows, columns)), shape=(3 * problem.count, len(v)))
+    return scipy.sparse.csc_array(
+        (basis[v, k].ravel(), (rows, columns)), shape=(3 * problem.count, len(v))
+    )
 
 
 def _stiffness(
     problem: Problem, x: Array, gradient: Array, damping: float
-) -> tuple[csc_array, csc_array]:
+) -> tuple[scipy.sparse.csc_array, scipy.sparse.csc_array]:
     """Free directions (3V, f) and the stiffness (f, f) along them, a little of its mean diagonal
     added."""
-    whole = csr_array((3 * problem.count, 3 * problem.count))
+    whole = scipy.sparse.csr_array((3 * problem.count, 3 * problem.count))
     for t in problem.terms:
         whole = whole + t.stiffness_at(x)
     free = _free_directions(problem, x, gradient)
-    reduced = csc_array(free.T @ whole @ free)
+    reduced = scipy.sparse.csc_array(free.T @ whole @ free)
     mean = float(reduced.diagonal().mean()) if reduced.shape[0] else 0.0
-    return free, csc_array(reduced + damping * max(mean, 1e-12) * eye_array(reduced.shape[0]))
+    return free, scipy.sparse.csc_array(
+        reduced + damping * max(mean, 1e-12) * scipy.sparse.eye_array(reduced.shape[0])
+    )
 
 
 def _step(problem: Problem, x: Array, gradient: Array, damping: float) -> Array:

@@ -7,10 +7,8 @@ from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy.sparse import csc_array, csr_array
-from scipy.sparse.csgraph import connected_components
-from scipy.sparse.linalg import splu
 
 from .kernels import largest
 from .terms import Term
@@ -105,9 +103,9 @@ class Problem:
             )
         links = sum(
             (abs(t.matrix).T @ abs(t.matrix) for t in self.terms),
-            csr_array((self.count, self.count)),
+            scipy.sparse.csr_array((self.count, self.count)),
         )
-        group = connected_components(links, directed=False)[1]
+        group = scipy.sparse.csgraph.connected_components(links, directed=False)[1]
         near = np.zeros(self.count, bool)
         for t in self.terms:
             near[t.anchored] = True
@@ -229,8 +227,8 @@ class Problem:
 def factorised(matrix: Any) -> Any:
     """Factors of a symmetric sparse matrix; raises ``SettleError`` where it has none."""
     try:
-        return splu(
-            csc_array(matrix),
+        return scipy.sparse.linalg.splu(
+            scipy.sparse.csc_array(matrix),
             permc_spec="MMD_AT_PLUS_A",
             options={"SymmetricMode": True},
             diag_pivot_thresh=0.0,

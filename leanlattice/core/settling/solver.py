@@ -7,8 +7,8 @@ from dataclasses import dataclass, field, replace
 from typing import Any
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy.sparse import csr_array, diags_array
 
 from .kernels import inverted, largest, relaxed, times
 from .newton import finished, stiffened
@@ -122,7 +122,9 @@ def settle(
 def _solve_plain(problem: Problem, state: State, limit: float, steps: int, watch: Watch) -> None:
     """Linear steps: one for given loads, a few where they follow the form."""
     factors: list[tuple[NDArray[np.int64], Any]] = []
-    matrix = csr_array(sum(t.matrix.T @ diags_array(t.weights) @ t.matrix for t in problem.terms))
+    matrix = scipy.sparse.csr_array(
+        sum(t.matrix.T @ scipy.sparse.diags_array(t.weights) @ t.matrix for t in problem.terms)
+    )
     while True:
         state.pushed = problem.load(state.x)
         gradient = problem.gradient(state.x, state.pushed)
@@ -140,7 +142,9 @@ def _solve_plain(problem: Problem, state: State, limit: float, steps: int, watch
         state.x, state.step = x, state.step + 1
 
 
-def _by_axis(problem: Problem, matrix: csr_array) -> list[tuple[NDArray[np.int64], Any]]:
+def _by_axis(
+    problem: Problem, matrix: scipy.sparse.csr_array
+) -> list[tuple[NDArray[np.int64], Any]]:
     """Free vertices of each axis and the factors of their matrix, shared by axes that have the
     same."""
     out: list[tuple[NDArray[np.int64], Any]] = []

@@ -14,8 +14,8 @@ from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy.sparse import bsr_array, csr_array, diags_array, eye_array, kron
 
 from .kernels import bound_edges, pull_edges, pull_lengths
 
@@ -40,10 +40,10 @@ SHORT = 0.02
 without bound."""
 
 
-def rows(columns: Index, factors: Array, count: int) -> csr_array:
+def rows(columns: Index, factors: Array, count: int) -> scipy.sparse.csr_array:
     """Sparse rows (m, count), row i with ``factors[i]`` at ``columns[i]`` (m, k each)."""
     m, k = columns.shape
-    return csr_array(
+    return scipy.sparse.csr_array(
         (np.broadcast_to(factors, (m, k)).ravel(), columns.ravel(), np.arange(0, m * k + 1, k)),
         shape=(m, count),
     )
@@ -61,9 +61,9 @@ class Term(ABC):
     fair: float = np.inf
     fixed: bool = False
     """Whether targets and weights stay whatever the form, so that one step solves it."""
-    matrix: csr_array
+    matrix: scipy.sparse.csr_array
     weights: Array
-    _constant: csr_array | None = None
+    _constant: scipy.sparse.csr_array | None = None
 
     @property
     def anchored(self) -> Index:
@@ -82,11 +82,11 @@ class Term(ABC):
         """Looks anew at what need not be looked at in each step."""
 
     @cached_property
-    def _bounding(self) -> csr_array:
+    def _bounding(self) -> scipy.sparse.csr_array:
         """|A|ᵀ times the row sums of |A| (V, m): with the rows' stiffness a bound of that at each
         vertex (Gershgorin)."""
         size = abs(self.matrix)
-        return csr_array(size.T @ diags_array(size.sum(axis=1)))
+        return scipy.sparse.csr_array(size.T @ scipy.sparse.diags_array(size.sum(axis=1)))
 
     def stiffness_bound(self, x: Array) -> Array:
         """Stiffness (V, 3, 3) in kN/m of which the block diagonal is nowhere less stiff than the
@@ -94,23 +94,25 @@ class Term(ABC):
         return np.asarray(self._bounding @ self.blocks(x).reshape(-1, 9)).reshape(-1, 3, 3)
 
     @cached_property
-    def _spread(self) -> csr_array:
+    def _spread(self) -> scipy.sparse.csr_array:
         """The rows for all three coordinates (3m, 3V)."""
-        return csr_array(kron(self.matrix, eye_array(3), format="csr"))
+        return scipy.sparse.csr_array(
+            scipy.sparse.kron(self.matrix, scipy.sparse.eye_array(3), format="csr")
+        )
 
     def blocks(self, x: Array) -> Array:
         """Stiffness (m, 3, 3) of each row, none of them negative in any direction."""
         return np.asarray(self.weights[:, None, None] * np.eye(3))
 
-    def stiffness_at(self, x: Array) -> csr_array:
+    def stiffness_at(self, x: Array) -> scipy.sparse.csr_array:
         """Stiffness (3V, 3V) of the form, coordinates of a vertex next to each other."""
         if self.fixed and self._constant is not None:
             return self._constant
         count = len(self.weights)
-        middle = bsr_array(
+        middle = scipy.sparse.bsr_array(
             (self.blocks(x), np.arange(count), np.arange(count + 1)), shape=(3 * count, 3 * count)
         )
-        out = csr_array(self._spread.T @ middle.tocsr() @ self._spread)
+        out = scipy.sparse.csr_array(self._spread.T @ middle.tocsr() @ self._spread)
         if self.fixed:
             self._constant = out
         return out

@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 import numpy as np
+import scipy
 import shapely
 from numpy.typing import NDArray
-from scipy.interpolate import LinearNDInterpolator
 
 from ..geometry.meshes import Body, Mesh, half_edges, mesh_of_triangles
 from .solids import SolidError, boolean
@@ -77,7 +77,9 @@ def clear_height(upper: Mesh, lower: Mesh) -> tuple[float, Array]:
     place (3,) on the lower; infinite where they do not lie above each other at all."""
     least, where = np.inf, np.zeros(3)
     for at, of, sign in ((lower, upper, 1.0), (upper, lower, -1.0)):
-        over = LinearNDInterpolator(of.vertices[:, :2], of.vertices[:, 2])(at.vertices[:, :2])
+        over = scipy.interpolate.LinearNDInterpolator(of.vertices[:, :2], of.vertices[:, 2])(
+            at.vertices[:, :2]
+        )
         height = sign * (over - at.vertices[:, 2])
         if np.isfinite(height).any():
             k = int(np.nanargmin(height))

@@ -5,8 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy.special import comb
 
 from ..geometry.mapped import SpaceMap
 
@@ -26,7 +26,7 @@ def _bernstein(n: int, x: Array, order: int) -> Array:
         out[:, :-1] -= n * lower
         return out
     k = np.arange(n + 1)
-    return comb(n, k) * x[:, None] ** k * (1 - x[:, None]) ** (n - k)
+    return scipy.special.comb(n, k) * x[:, None] ** k * (1 - x[:, None]) ** (n - k)
 
 
 @dataclass(frozen=True, eq=False)

@@ -6,9 +6,8 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy.sparse import coo_array
-from scipy.sparse.csgraph import breadth_first_order, connected_components
 
 from ..geometry.meshes import Body, Mesh, half_edges, mesh_of_triangles, pieces, used_only, weld
 from ..geometry.paths import Path
@@ -222,15 +221,17 @@ def _agreeing(t: Index, count: int, done: Repair) -> Index:
     one, two = order[same], order[same + 1]
     against = a[one] == a[two]
     f, g = one // 3, two // 3
-    graph = coo_array((np.ones(2 * len(f)), (np.r_[f, g], np.r_[g, f])), shape=(n, n)).tocsr()
-    differs = coo_array(
+    graph = scipy.sparse.coo_array(
+        (np.ones(2 * len(f)), (np.r_[f, g], np.r_[g, f])), shape=(n, n)
+    ).tocsr()
+    differs = scipy.sparse.coo_array(
         (np.r_[against, against] + 1.0, (np.r_[f, g], np.r_[g, f])), shape=(n, n)
     ).tocsr()
-    group = connected_components(graph, directed=False)[1]
+    group = scipy.sparse.csgraph.connected_components(graph, directed=False)[1]
     turn = np.zeros(n, bool)
     for k in np.unique(group[np.unique(np.r_[f[against], g[against]])]) if against.any() else []:
         start = int(np.flatnonzero(group == k)[0])
-        nodes, before = breadth_first_order(graph, start, directed=False)
+        nodes, before = scipy.sparse.csgraph.breadth_first_order(graph, start, directed=False)
         for node in nodes[1:]:
             parent = before[node]
             turn[node] = turn[parent] ^ (differs[parent, node] > 1.5)

@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
+from ..compiled import compiled
 from ..geometry.meshes import Mesh
 
 __all__ = ["self_crossings"]
@@ -13,7 +13,7 @@ __all__ = ["self_crossings"]
 Array = NDArray[np.float64]
 
 
-@njit(cache=True)
+@compiled
 def _pierces(p, q, a, b, c, tolerance):  # type: ignore[no-untyped-def]
     """Share along p → q at which it goes through the triangle's inside (Möller and Trumbore, 1997),
     or −1."""
@@ -39,7 +39,7 @@ def _pierces(p, q, a, b, c, tolerance):  # type: ignore[no-untyped-def]
     return t if tolerance < t < 1 - tolerance else -1.0
 
 
-@njit(cache=True)
+@compiled
 def _crossings(points, triangles, low, high, order, start, most):  # type: ignore[no-untyped-def]
     out = np.empty((most, 3))
     n = 0
@@ -83,7 +83,7 @@ def _crossings(points, triangles, low, high, order, start, most):  # type: ignor
     return out[:n]
 
 
-@njit(cache=True)
+@compiled
 def _binned(low, high, size, shape):  # type: ignore[no-untyped-def]
     counts = np.zeros(shape[0] * shape[1] * shape[2] + 1, np.int64)
     for fill in range(2):

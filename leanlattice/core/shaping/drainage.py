@@ -6,11 +6,10 @@ import heapq
 from dataclasses import dataclass
 
 import numpy as np
-from numba import njit
+import scipy
 from numpy.typing import NDArray
-from scipy.sparse import coo_array
-from scipy.sparse.csgraph import connected_components
 
+from ..compiled import compiled
 from ..geometry.meshes import Mesh, pieces
 from .facets import neighbours
 
@@ -29,7 +28,7 @@ class Pond:
     vertices: NDArray[np.int64]
 
 
-@njit(cache=True)
+@compiled
 def _levels(height, outlet, near, start):  # type: ignore[no-untyped-def]
     """Water level at every vertex: the lowest height of the highest point on any way to an
     outlet."""
@@ -96,8 +95,8 @@ def ponds(mesh: Mesh, one_sided: bool, least: float = 1e-3) -> list[Pond]:
         return []
     a, b = t.ravel(), np.roll(t, -1, axis=1).ravel()
     both = under[a] & under[b]
-    graph = coo_array((np.ones(both.sum()), (a[both], b[both])), shape=(count, count))
-    group = connected_components(graph, directed=False)[1]
+    graph = scipy.sparse.coo_array((np.ones(both.sum()), (a[both], b[both])), shape=(count, count))
+    group = scipy.sparse.csgraph.connected_components(graph, directed=False)[1]
     out = []
     for g in np.unique(group[under]):
         members = np.flatnonzero((group == g) & under)

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy.sparse import coo_array, diags_array
 
 from ..geometry.meshes import Mesh
 
@@ -19,11 +19,13 @@ def eased(mesh: Mesh, rounds: int, keep_border: bool) -> Array:
     """
     t, count = mesh.triangles, len(mesh.vertices)
     a, b = t.ravel(), np.roll(t, -1, axis=1).ravel()
-    links = coo_array(
+    links = scipy.sparse.coo_array(
         (np.ones(2 * len(a)), (np.r_[a, b], np.r_[b, a])), shape=(count, count)
     ).tocsr()
     links.data[:] = 1.0
-    mean = diags_array(1 / np.maximum(np.asarray(links.sum(axis=1)).ravel(), 1.0)) @ links
+    mean = (
+        scipy.sparse.diags_array(1 / np.maximum(np.asarray(links.sum(axis=1)).ravel(), 1.0)) @ links
+    )
     held = np.zeros(count, bool)
     if keep_border:
         for loop in mesh.loops:

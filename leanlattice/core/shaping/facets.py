@@ -8,8 +8,8 @@ from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy.sparse import coo_array
 
 from ..geometry.curvature import vertex_curvatures
 from ..geometry.meshes import Body, Mesh, half_edges, mesh_of_triangles
@@ -245,7 +245,7 @@ def neighbours(mesh: Mesh) -> tuple[Index, Index]:
     """Neighbours of every vertex as flat numbers with offsets (V + 1,)."""
     t = mesh.triangles
     a, b = t.ravel(), np.roll(t, -1, axis=1).ravel()
-    graph = coo_array(
+    graph = scipy.sparse.coo_array(
         (np.ones(2 * len(a)), (np.r_[a, b], np.r_[b, a])), shape=(len(mesh.vertices),) * 2
     ).tocsr()
     return graph.indices.astype(np.int32), graph.indptr.astype(np.int32)

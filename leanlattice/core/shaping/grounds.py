@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy.spatial import Delaunay, QhullError
 
 from ..geometry.meshes import mesh_of_triangles, used_only
 from ..geometry.meshsurface import MeshSurface, mesh_surface
@@ -16,7 +16,7 @@ Array = NDArray[np.float64]
 
 
 def ground_of_heights(points: Array) -> tuple[MeshSurface, int]:
-    """Surface through scattered places (n, 3) in metres, triangulated in plan (Delaunay, 1934), and
+    """Surface through scattered places (n, 3) in metres, triangulated in plan (scipy.spatial.Delaunay, 1934), and
     how many places were left out because another lies at the same place in plan; of those the
     highest counts.
 
@@ -36,8 +36,8 @@ def ground_of_heights(points: Array) -> tuple[MeshSurface, int]:
         raise ReadProblem(f"There are {len(kept)} different places; three or more make a ground.")
     centred = (kept[:, :2] - kept[:, :2].mean(axis=0)) / size
     try:
-        t = Delaunay(centred).simplices.astype(np.int32)
-    except QhullError:
+        t = scipy.spatial.Delaunay(centred).simplices.astype(np.int32)
+    except scipy.spatial.QhullError:
         raise ReadProblem(
             "All places lie on one line in plan; a ground needs some beside it."
         ) from None

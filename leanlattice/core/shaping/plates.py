@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-import numba
 import numpy as np
 import shapely
 from numpy.typing import NDArray
 
+from ..compiled import compiled
 from ..geometry.regions import Region
 from ..geometry.surfaces import Surface
 
@@ -77,7 +77,7 @@ class Plate(Surface):
         return float(self.size[0]), float(self.size[1])
 
 
-@numba.njit(cache=True, fastmath=True)
+@compiled(fastmath=True)
 def _kernel_sums(at: Array, centres: Array, weights: Array, dx: int, dy: int) -> Array:
     """Σ wᵢ k(at − centreᵢ) (n,) with the derivative of r² ln r that is ``dx`` times by x and ``dy``
     times by y."""
@@ -101,7 +101,7 @@ def _kernel_sums(at: Array, centres: Array, weights: Array, dx: int, dy: int) ->
     return out
 
 
-@numba.njit(cache=True, fastmath=True)
+@compiled(fastmath=True)
 def _slope_sums(at: Array, centres: Array, weights: Array) -> Array:
     """Both first derivatives (n, 2) of the same sum, each logarithm taken once."""
     out = np.zeros((len(at), 2))

@@ -8,9 +8,8 @@ from weakref import WeakKeyDictionary
 
 import manifold3d
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy.optimize import linprog
-from scipy.spatial import HalfspaceIntersection
 
 from ..geometry.meshes import Body, Face, Mesh, mesh_of_triangles
 from ..geometry.meshsurface import MeshSurface
@@ -290,7 +289,7 @@ def _within_all_planes(body: Body, wall: float) -> Mesh | None:
     normals, distances = _planes(body)
     distances = distances - wall
     # The centre of the largest ball inside, by a linear programme.
-    found = linprog(
+    found = scipy.optimize.linprog(
         [0, 0, 0, -1],
         np.column_stack([normals, np.ones(len(normals))]),
         distances,
@@ -299,7 +298,9 @@ def _within_all_planes(body: Body, wall: float) -> Mesh | None:
     extent = float(body.mesh.extent.max())
     if found.x is None or not found.success or found.x[3] < 1e-6 * extent:
         return None
-    half_spaces = HalfspaceIntersection(np.column_stack([normals, -distances]), found.x[:3])
+    half_spaces = scipy.spatial.HalfspaceIntersection(
+        np.column_stack([normals, -distances]), found.x[:3]
+    )
     places = half_spaces.intersections
     solid = manifold3d.Manifold.hull_points(places[np.isfinite(places).all(axis=1)])
     return as_body(solid).mesh if solid.volume() > 0 else None
