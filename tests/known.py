@@ -16,6 +16,8 @@ from typing import Any
 import numpy as np
 import pytest
 
+from .golden import section
+
 TABLE = Path(__file__).resolve().parents[1] / "docs" / "verification.md"
 HEAD = """# What the computation is held to
 
@@ -129,7 +131,8 @@ def written(rows: Iterable[Row]) -> str:
         file = TABLE.parents[1] / path
         if test not in lines and file.is_file() and f"def {name}(" in file.read_text():
             lines[test] = line
-    return HEAD + "".join(f"{lines[test]}\n" for test in sorted(lines))
+    table = HEAD + "".join(f"{lines[test]}\n" for test in sorted(lines))
+    return f"{table}\n{section.as_markdown()}"
 
 
 def listed() -> dict[str, str]:

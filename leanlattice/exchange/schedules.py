@@ -328,6 +328,9 @@ def _poses(named: Named) -> Table | None:
     flat = [p for p in parts if p.bend is None]
     if not flat:
         return None
+    if isinstance(named.source, Labelled):
+        number = dict(zip(named.source.panel_labels, named.source.panel, strict=True))
+        flat.sort(key=lambda part: number[part.label])
     frames = []
     for part in flat:
         low = part.outer.min(axis=0)

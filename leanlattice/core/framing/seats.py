@@ -14,8 +14,6 @@ __all__ = ["member_heights"]
 
 Array = NDArray[np.float64]
 Index = NDArray[np.int32]
-SEGMENTS = 48
-"""Corners of a round section."""
 
 
 def member_heights(panels: Panels, frame: Frame) -> tuple[Array, Index, Index]:
@@ -51,7 +49,7 @@ def member_heights(panels: Panels, frame: Frame) -> tuple[Array, Index, Index]:
         rows = np.flatnonzero(frame.section_of[member] == k)
         if not rows.size:
             continue
-        ring, m = outline(section, SEGMENTS)[0], member[rows]
+        m = member[rows]
         across = (
             np.einsum("ij,ij->i", frame.side[m], inward[rows]),
             np.einsum("ij,ij->i", frame.up[m], inward[rows]),
@@ -60,11 +58,25 @@ def member_heights(panels: Panels, frame: Frame) -> tuple[Array, Index, Index]:
             np.einsum("ij,ij->i", frame.side[m], normal[rows]),
             np.einsum("ij,ij->i", frame.up[m], normal[rows]),
         )
+        if section.round:
+            middle = [along_up * frame.lift[m] for along_up in (across[1], high[1])]
+            top = _top_of_circle(*middle, section.height / 2, panels.joint / 2)
+            heights[rows] = top + base[rows]
+            continue
+        ring = outline(section)[0]
         lifted = ring[None, :, 1] + frame.lift[m, None]
         x = ring[:, 0] * across[0][:, None] + lifted * across[1][:, None]
         y = ring[:, 0] * high[0][:, None] + lifted * high[1][:, None]
         heights[rows] = _highest_beyond(x, y, panels.joint / 2) + base[rows]
     return heights, panel, member
+
+
+def _top_of_circle(x: Array, y: Array, radius: float, least: float) -> Array:
+    """Largest height (n,) of circles about (``x``, ``y``) at places that are at least ``least``
+    across; −∞ where they do not reach there."""
+    short = np.maximum(least - x, 0.0)
+    rise = np.sqrt(np.maximum(radius**2 - short**2, 0.0))
+    return np.where(short <= radius, y + rise, -np.inf)
 
 
 def _highest_beyond(x: Array, y: Array, least: float) -> Array:
