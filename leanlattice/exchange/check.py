@@ -7,14 +7,14 @@ from the numbers that a workshop would get.
 from __future__ import annotations
 
 import csv
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
 from .checks import ends, files, flat, members, models, panels, ribs
 from .checks.pack_files import Found, Pack, PackError
 
-__all__ = ["CHECKS", "GUARDS", "Check", "Finding", "check_pack"]
+__all__ = ["CHECKS", "GUARDS", "Check", "Finding", "check_pack", "findings_of"]
 
 
 @dataclass(frozen=True)
@@ -103,6 +103,11 @@ GUARDS = tuple(c.name for c in CHECKS if c.guards)
 def check_pack(folder: Path, foreign: Sequence[str] = ()) -> list[Finding]:
     """All findings on the pack in ``folder``; a file that cannot be read is a finding too. Files
     that are known to be ``foreign`` to it are passed over."""
+    return list(findings_of(folder, foreign))
+
+
+def findings_of(folder: Path, foreign: Sequence[str] = ()) -> Iterator[Finding]:
+    """The same one after the other, each worked out when it is asked for."""
     pack = Pack(folder)
     wrong = files.differences_but(folder, foreign)
     where = "; ".join(wrong[:6]) + (" …" if len(wrong) > 6 else "")
@@ -114,19 +119,20 @@ def check_pack(folder: Path, foreign: Sequence[str] = ()) -> list[Finding]:
             raise PackError(f"there is no statement.json in {folder}")
         _ = pack.tables, pack.nodes, pack.sheets, pack.report
     except (PackError, OSError, KeyError, ValueError, csv.Error) as error:
-        return [Finding("readable", False, 0.0, "", str(error)), as_listed]
-    findings = [Finding("readable", True, 0.0, "", ""), as_listed]
+        yield Finding("readable", False, 0.0, "", str(error))
+        yield as_listed
+        return
+    yield Finding("readable", True, 0.0, "", "")
+    yield as_listed
+    told = {}
     for check in CHECKS:
         finding = _finding(check, pack)
         if finding is not None:
-            findings.append(finding)
-    told = {f.check: f.passed for f in findings[2:]}
+            told[finding.check] = finding.passed
+            yield finding
     off = [where for value, where in files.checks_as_found(pack, told) if value]
     if off:
-        findings.append(
-            Finding("checks as they were found", False, float(len(off)), "checks", off[0])
-        )
-    return findings
+        yield Finding("checks as they were found", False, float(len(off)), "checks", off[0])
 
 
 def _finding(check: Check, pack: Pack) -> Finding | None:

@@ -78,7 +78,7 @@ def _with_images(points: Array, size: Array, closed: tuple[bool, bool]) -> Array
 
 
 def cells_of_points(points: Array, size: Array, closed: tuple[bool, bool]) -> FlatPattern:
-    """Voronoi cells (scipy.spatial.Voronoi, 1908; by Qhull) of points (n, 2) in a rectangle of the given ``size``
+    """Voronoi cells (Voronoi, 1908; by Qhull) of points (n, 2) in a rectangle of the given ``size``
     (2,), one cell each in their order, as parameters. Open sides are borders of cells themselves.
     """
     count = len(points)

@@ -16,7 +16,7 @@ Array = NDArray[np.float64]
 
 
 def ground_of_heights(points: Array) -> tuple[MeshSurface, int]:
-    """Surface through scattered places (n, 3) in metres, triangulated in plan (scipy.spatial.Delaunay, 1934), and
+    """Surface through scattered places (n, 3) in metres, triangulated in plan (Delaunay, 1934), and
     how many places were left out because another lies at the same place in plan; of those the
     highest counts.
 
