@@ -98,7 +98,7 @@ class Run:
                 continue
             own = {
                 "id": step.entry.id,
-                "inputs": dict(step.inputs),
+                "inputs": {name: list(ids) for name, ids in step.inputs.items()},
                 "resolved": step.resolved,
                 "again": True,
             }
@@ -279,7 +279,7 @@ class Session:
         steps = plan(self.position.statement)
         anew = {clause}
         for step in steps:
-            if anew & set(step.inputs.values()):
+            if anew & set(step.taken):
                 anew.add(step.entry.id)
         self.fresh = frozenset(
             k for s in steps if s.entry.id in anew for k in (s.key, s.trail) if k

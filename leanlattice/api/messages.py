@@ -166,7 +166,7 @@ class OutcomeMessage(BaseModel):
     error_at: tuple[float, float, float] | None
     remedies: list[RemedyMessage]
     seconds: float
-    inputs: dict[str, str]
+    inputs: dict[str, list[str]]
     resolved: dict[str, float]
     again: bool
     complete: bool
@@ -175,7 +175,7 @@ class OutcomeMessage(BaseModel):
 def _remedies(o: Outcome, remedies: tuple[Remedy, ...]) -> list[RemedyMessage]:
     return [
         RemedyMessage(
-            title=r.title, kind=r.kind, clause=o.inputs.get(r.of, o.id), values=dict(r.values)
+            title=r.title, kind=r.kind, clause=o.source(r.of) or o.id, values=dict(r.values)
         )
         for r in remedies
     ]
@@ -210,7 +210,7 @@ def outcome_message(o: Outcome) -> OutcomeMessage:
         error_at=o.error_at,
         remedies=_remedies(o, o.remedies),
         seconds=o.seconds,
-        inputs=dict(o.inputs),
+        inputs={name: list(ids) for name, ids in o.inputs.items()},
         resolved=dict(o.resolved),
         again=o.again,
         complete=o.complete,

@@ -188,15 +188,15 @@ def _as_far_as_drawn(job: Job) -> tuple[Job, bool]:
 
 def _make_table(job: MakeTable, cache: Results, say: Say, stop: Stop) -> None:
     outcomes = [o for o in _outcomes(job, cache, say, stop) if o.status == "done"]
-    source = {id(o.result): o for o in outcomes}
+    by_id = {o.id: o for o in outcomes}
     tables = []
     for named in Named.all_of(outcomes):
         table = schedule(job.name, named)
         if table is not None:
             columns = [TableColumn(name=n, values=v) for n, v in table.columns.items()]
-            made = source[id(named.source)]
+            made = by_id[named.clause]
             clause = (
-                made.inputs["panels" if table.of == "panel" else "frame"]
+                made.source("panels" if table.of == "panel" else "frame")
                 if named.framed
                 else made.id
             )

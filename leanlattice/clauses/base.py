@@ -165,7 +165,8 @@ class Work:
     """What a clause is given to work with besides its values: earlier results by name, and a
     progress report.
 
-    An input that takes many results holds a list of them. Calling ``progress`` with a share from 0
+    An input that takes many results holds a list of them. ``keys`` tells results by input: those of
+    one key are the same, wherever they were worked out. Calling ``progress`` with a share from 0
     to 1 raises when the work is no longer wanted. ``show`` shows places (n, 3) of the vertices of
     the net that is taken while they move, with the step and the residual, and tells whether it did.
     ``trail`` holds what earlier runs left that differed at most in the value a clause ``goes_on``
@@ -174,10 +175,15 @@ class Work:
     """
 
     inputs: Mapping[str, Any]
+    keys: Mapping[str, tuple[str, ...]] = field(default_factory=dict)
     progress: Callable[[float], None] = lambda share: None
     open_file: Callable[[str, str, str], Any] = no_files
     show: Callable[[NDArray[np.float64], int, float], bool] = lambda places, step, residual: False
     trail: list[Any] = field(default_factory=list)
+
+    def key(self, name: str) -> str:
+        """Key of what an input holds; empty where it holds nothing."""
+        return next(iter(self.keys.get(name, ())), "")
 
 
 class Segment(BaseModel):

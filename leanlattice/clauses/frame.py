@@ -99,6 +99,7 @@ class FrameNet(Clause):
         frame = frame_net(
             net, inner, border, self.set_out, np.radians(self.roll), self.gap / 1000, marked
         )
+        frame = replace(frame, net_key=work.key("net"))
         return Made(frame, frame_figures(frame), [*warnings, *_no_length_left(frame)])
 
 
@@ -216,7 +217,7 @@ class PanelCells(Clause):
     def make(self, work: Work) -> Made:
         net: Net = work.inputs["net"]
         frame: Frame | None = work.inputs.get("frame")
-        if frame is not None and frame.net is not net:
+        if frame is not None and frame.net_key != work.key("net"):
             frame = None  # the frame of another net says nothing of these panels
         kept = None if self.cells == "all" else self._marked(net)
         panels = panel_net(
@@ -230,7 +231,7 @@ class PanelCells(Clause):
         raised = self.height / 1000 if self.seat == "raised" else 0.0
         if self.seat == "packers" and frame is not None:
             raised = packer_height(panels, frame)
-        panels = replace(panels, raised=raised)
+        panels = replace(panels, raised=raised, net_key=work.key("net"))
         density = PANEL_MATERIALS[self.material][1]
         area = float(panels.areas.sum())
         figures = {

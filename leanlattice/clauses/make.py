@@ -46,7 +46,7 @@ class Label(Clause):
     def make(self, work: Work) -> Made:
         frame: Frame = work.inputs["frame"]
         panels: Panels | None = work.inputs.get("panels")
-        if panels is not None and panels.net is not frame.net:
+        if panels is not None and panels.net_key != frame.net_key:
             raise ClauseError(
                 "The panels and the frame lie on different nets; choose both from the same one."
             )

@@ -106,15 +106,13 @@ class Material:
     @classmethod
     def of(cls, statement: Statement, outcomes: Sequence[Outcome]) -> Material:
         done = [o for o in outcomes if o.status == "done"]
-        taken = {source for o in done for source in o.inputs.values()}
+        taken = {source for o in done for source in o.taken}
         ends = [o for o in done if o.id not in taken]
         named = Named.all_of(done)
         named += _unlabelled(ends, {n.source.series for n in named if n.framed})  # type: ignore[union-attr]
-        cut = {o.inputs.get("shape", "") for o in done if isinstance(o.result, Ribs)}
+        cut = {o.source("shape") for o in done if isinstance(o.result, Ribs)}
         # What other shapes are made of is not what is built.
-        changed = {
-            i for o in done if isinstance(o.result, Surface | Body) for i in o.inputs.values()
-        }
+        changed = {i for o in done if isinstance(o.result, Surface | Body) for i in o.taken}
         every = [
             Shape(o.id, o.result, o.id not in taken)
             for o in done
@@ -143,7 +141,9 @@ def _unlabelled(ends: Sequence[Outcome], series: set[str]) -> list[Named]:
             continue
         series.add(free[0])
         panels = [
-            p.result for p in ends if isinstance(p.result, Panels) and p.result.net is o.result.net
+            p.result
+            for p in ends
+            if isinstance(p.result, Panels) and p.result.net_key == o.result.net_key
         ]
         named = name_all(o.result, panels[-1] if panels else None, free[0], TOLERANCE)
         out.append(Named(o.id, named))
@@ -153,7 +153,7 @@ def _unlabelled(ends: Sequence[Outcome], series: set[str]) -> list[Named]:
 def unused(outcomes: Sequence[Outcome], gives: dict[str, str]) -> list[Outcome]:
     """Clauses that only serve others and that nothing uses; ``gives`` tells types of results by
     kind."""
-    taken = {source for o in outcomes for source in o.inputs.values()}
+    taken = {source for o in outcomes for source in o.taken}
     return [
         o
         for o in outcomes

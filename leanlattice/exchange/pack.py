@@ -58,7 +58,7 @@ def report(outcomes: Sequence[Outcome], missing: Iterable[NotMade] = ()) -> dict
                 "kind": o.kind,
                 "status": o.status,
                 "sentence": o.sentence,
-                "inputs": dict(o.inputs),
+                "inputs": {name: list(ids) for name, ids in o.inputs.items()},
                 "figures": {
                     name: {"value": f.value, "unit": f.unit} for name, f in o.figures.items()
                 },

@@ -41,9 +41,7 @@ class Named:
         """All labelled frames and ribs among outcomes, each with the clause it is of and its last
         sheets and bars. Ribs of which others are spliced are not made."""
         outcomes = list(outcomes)
-        spliced = {
-            source for o in outcomes if isinstance(o.result, Ribs) for source in o.inputs.values()
-        }
+        spliced = {source for o in outcomes if isinstance(o.result, Ribs) for source in o.taken}
         sheets: dict[str, Sheets] = {}
         bars: dict[str, BarPlan] = {}
         sources: list[tuple[str, Labelled | Ribs]] = []
@@ -54,9 +52,9 @@ class Named:
             if isinstance(result, Labelled | Ribs):
                 sources.append((outcome.id, result))
             elif isinstance(result, Sheets):
-                sheets |= dict.fromkeys(outcome.inputs.values(), result)
+                sheets |= dict.fromkeys(outcome.taken, result)
             elif isinstance(result, BarPlan):
-                bars |= dict.fromkeys(outcome.inputs.values(), result)
+                bars |= dict.fromkeys(outcome.taken, result)
         out, before = [], 0
         for clause, result in sources:
             out.append(cls(clause, result, sheets.get(clause), bars.get(clause), before))

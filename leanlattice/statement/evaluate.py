@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 from ..clauses.base import Clause, ClauseError, Figure, Made, Notice, Remedy, Work, no_files
 from ..clauses.registry import CLAUSE_TYPES
 from .document import Statement
-from .plan import Step, plan
+from .plan import Inputs, Step, plan, taken
 from .sizes import bytes_of
 
 __all__ = ["Cancelled", "Outcome", "ResultCache", "evaluate", "unseen"]
@@ -60,7 +60,7 @@ class Outcome:
     remedies: tuple[Remedy, ...] = ()
     """What would mend a failing clause."""
     seconds: float = 0.0
-    inputs: Mapping[str, str] = field(default_factory=dict)
+    inputs: Inputs = field(default_factory=dict)
     resolved: Mapping[str, float] = field(default_factory=dict)
     """What values written as formulas come to."""
     again: bool = False
@@ -68,6 +68,15 @@ class Outcome:
     """Whether nothing was left for later."""
     aids: Mapping[str, Any] = field(default_factory=dict)
     result: Any = None
+
+    @property
+    def taken(self) -> list[str]:
+        """Ids of all clauses it works on."""
+        return taken(self.inputs)
+
+    def source(self, name: str) -> str:
+        """Id of the clause an input comes from; empty where it comes from none."""
+        return next(iter(self.inputs.get(name, ())), "")
 
 
 class ResultCache:
@@ -121,17 +130,10 @@ class ResultCache:
 
 def _inputs(step: Step, made: Mapping[str, Made]) -> dict[str, Any]:
     """Results by input, those of an input that takes many as a list."""
-    out: dict[str, Any] = {}
+    results = {n: [made[source].result for source in ids] for n, ids in step.inputs.items()}
     many = {t.name for t in step.clause.takes if t.many} if step.clause else set()
-    for name in many:
-        keys = [k for k in step.inputs if k.rpartition(" ")[0] == name]
-        out[name] = [
-            made[step.inputs[k]].result
-            for k in sorted(keys, key=lambda k: int(k.rpartition(" ")[2]))
-        ]
-    return out | {
-        n: made[s].result for n, s in step.inputs.items() if n.rpartition(" ")[0] not in many
-    }
+    single = {n: found[0] for n, found in results.items() if n not in many}
+    return {n: results.get(n, []) for n in many} | single
 
 
 def evaluate(
@@ -166,12 +168,12 @@ def evaluate(
         _check(cancelled)
         # What is only taken where it can be had does not keep a clause from being made.
         step = planned.without(
-            {n for n, s in planned.inputs.items() if s in failed and n in planned.spare}
+            {n for n, ids in planned.inputs.items() if n in planned.spare and failed.keys() & ids}
         )
         entry = step.entry
         error, waits_for = step.error, step.waits_for
         if not waits_for:
-            waits_for = next((failed[s] for s in step.inputs.values() if s in failed), None)
+            waits_for = next((failed[source] for source in step.taken if source in failed), None)
         sentence = step.clause.reads() if step.clause else ""
         if entry.off:
             yield Outcome(entry.id, entry.kind, "off")
@@ -260,7 +262,7 @@ def _finished(step: Step, made: Mapping[str, Made], cancelled: Callable[[], bool
     """What was left for later is worked out. What is so of an input already is not told again:
     there it can be mended."""
     result = made[step.entry.id].finished(partial(_check, cancelled))
-    known = {name for source in step.inputs.values() for name in made[source].figures}
+    known = {name for source in step.taken for name in made[source].figures}
     return replace(result, warnings=[w for w in result.warnings if w.figure not in known])
 
 
@@ -306,9 +308,11 @@ def _done(
 
         started = time.perf_counter()
         try:
-            show = partial(on_motion, step.entry.id, step.inputs.get("net", ""))
+            moved = next(iter(step.inputs.get("net", ())), "")
+            show = partial(on_motion, step.entry.id, moved)
             trail = cache.trail(step.trail) if step.trail else []
-            result = clause.make(Work(_inputs(step, made), progress, open_file, show, trail))
+            inputs = _inputs(step, made)
+            result = clause.make(Work(inputs, step.sources, progress, open_file, show, trail))
         except (ClauseError, Cancelled):
             raise
         except MemoryError:

@@ -18,7 +18,16 @@ from ..clauses.registry import CLAUSE_TYPES
 from .document import ClauseEntry, Statement
 from .formulas import FormulaError, Named, resolve, resolve_dimensions
 
-__all__ = ["Step", "plan", "program"]
+__all__ = ["Inputs", "Step", "plan", "program", "taken"]
+
+
+Inputs = Mapping[str, tuple[str, ...]]
+"""Names of clauses, or keys of their results, by input; of most inputs one."""
+
+
+def taken(inputs: Inputs) -> list[str]:
+    """All that are named, input after input."""
+    return [name for names in inputs.values() for name in names]
 
 
 @dataclass(frozen=True)
@@ -26,20 +35,20 @@ class Step:
     """What is to be done for a clause: either ``clause`` with its ``inputs``, or the sentence why
     not.
 
-    ``key`` is the same for the same type, values and inputs. ``inputs`` gives clause ids by input
-    name. ``waits_for`` is the failing clause this one depends on.
+    ``key`` is the same for the same type, values and inputs. ``inputs`` gives ids of clauses by
+    input, and ``sources`` the keys of their results in the same order. ``waits_for`` is the failing
+    clause this one depends on.
     """
 
     entry: ClauseEntry
     clause: Clause | None = None
-    inputs: Mapping[str, str] = field(default_factory=dict)
+    inputs: Inputs = field(default_factory=dict)
     key: str = ""
     trail: str = ""
     """The same for what differs at most in how far it goes on; empty where nothing does."""
     error: ClauseError | None = None
     waits_for: str | None = None
-    sources: Mapping[str, str] = field(default_factory=dict)
-    """Keys of what is taken, by input."""
+    sources: Inputs = field(default_factory=dict)
     spare: frozenset[str] = frozenset()
     """Inputs that nobody asked for and that the clause can do without."""
 
@@ -51,6 +60,11 @@ class Step:
         sources = {n: k for n, k in self.sources.items() if n not in lost}
         key, trail = _keys(self.clause, sources)
         return replace(self, inputs=inputs, sources=sources, key=key, trail=trail)
+
+    @property
+    def taken(self) -> list[str]:
+        """Ids of all clauses it works on."""
+        return taken(self.inputs)
 
     @property
     def resolved(self) -> dict[str, float]:
@@ -139,16 +153,21 @@ def _step(
     spare = frozenset(
         t.name for t in kind.takes if t.optional and not t.many and t.name not in entry.on
     )
-    failing = {n: s for n, s in inputs.items() if by_id[s].error or by_id[s].waits_for}
-    inputs = {n: s for n, s in inputs.items() if n not in failing or n not in spare}
+    failing = {
+        name: source
+        for name, ids in inputs.items()
+        for source in ids
+        if by_id[source].error or by_id[source].waits_for
+    }
+    inputs = {n: ids for n, ids in inputs.items() if n not in failing or n not in spare}
     for name, source in failing.items():
         if name not in spare:
             return Step(entry, clause, inputs, waits_for=by_id[source].waits_for or source)
-    sources = {name: by_id[source].key for name, source in sorted(inputs.items())}
+    sources = {n: tuple(by_id[source].key for source in ids) for n, ids in sorted(inputs.items())}
     return Step(entry, clause, inputs, *_keys(clause, sources), sources=sources, spare=spare)
 
 
-def _keys(clause: Clause, sources: Mapping[str, str]) -> tuple[str, str]:
+def _keys(clause: Clause, sources: Inputs) -> tuple[str, str]:
     """The key of a clause's result and that of its trail, by its values and the keys of what it
     takes."""
 
@@ -179,19 +198,12 @@ def _is_unknown(entry: ClauseEntry) -> bool:
 
 
 def _unknown_after(
-    entry: ClauseEntry, kind: type[Clause], inputs: Mapping[str, str], before: list[Step]
+    entry: ClauseEntry, kind: type[Clause], inputs: Inputs, before: list[Step]
 ) -> str | None:
     """The first clause of an unknown kind that stands between a clause and what it takes by itself:
     that may be what it would work on, and to work on something else would be a silent mistake."""
-    chosen = {
-        n: s
-        for n, s in inputs.items()
-        if n.rpartition(" ")[0] not in entry.on and n not in entry.on
-    }
     optional = {t.name for t in kind.takes if t.optional}
-    needed = [
-        s for n, s in chosen.items() if n not in optional and n.rpartition(" ")[0] not in optional
-    ]
+    needed = taken({n: ids for n, ids in inputs.items() if n not in optional | set(entry.on)})
     at = {s.entry.id: k for k, s in enumerate(before)}
     first = min((at[s] for s in needed), default=len(before))
     return next((s.entry.id for s in before[first:] if _is_unknown(s.entry)), None)
@@ -208,14 +220,13 @@ def _unknown_kind(kind: str) -> str:
 
 def _sources(
     entry: ClauseEntry, kind: type[Clause], before: list[Step], by_id: Mapping[str, Step]
-) -> dict[str, str]:
-    """Ids of the clauses to work on by input; those of an input that takes many are numbered,
-    ``shapes 1`` and so on.
+) -> dict[str, tuple[str, ...]]:
+    """Ids of the clauses to work on by input.
 
     Of several inputs of one type the last has the nearest clause above, the one before it the next
     nearest.
     """
-    out: dict[str, str] = {}
+    out: dict[str, tuple[str, ...]] = {}
     nearest: dict[str, list[str]] = {}
     asked = [entry.on[t.name] for t in kind.takes if t.asked and t.name in entry.on]
     for take in reversed(kind.takes):
@@ -228,7 +239,8 @@ def _sources(
                 )
             for source in named:
                 _check_source(take, source, by_id)
-            out |= _numbered(take, named)
+            if named:
+                out[take.name] = tuple(named if take.many else named[-1:])
             continue
         if take.asked or (take.optional and sum(t.type == take.type for t in kind.takes) > 1):
             continue  # beside another of its type it is only taken when asked for
@@ -236,29 +248,26 @@ def _sources(
             nearest[take.type] = [s for s in _fitting(take.type, before) if s not in asked]
         fitting = nearest[take.type]
         if take.many:
-            taken = {
-                s
+            gone = {
+                source
                 for step in before
-                for n, s in step.inputs.items()
-                if _is_change(step, by_id, s) or _used_up(step, n)
+                for name, ids in step.inputs.items()
+                for source in ids
+                if _is_change(step, by_id, source) or _used_up(step, name)
             }
-            out |= _numbered(take, [s for s in fitting if s not in taken])
-            if not out and not take.optional:
+            free = tuple(source for source in fitting if source not in gone)
+            if free:
+                out[take.name] = free
+            elif not take.optional:
                 raise ClauseError(_nothing_above(take))
         elif fitting:
-            out[take.name] = fitting.pop()
+            out[take.name] = (fitting.pop(),)
         elif not take.optional:
             raise ClauseError(_nothing_above(take))
     unknown = set(entry.on) - {t.name for t in kind.takes}
     if unknown:
         raise ClauseError(f"“{kind.title}” does not work on a “{sorted(unknown)[0]}”.")
     return out
-
-
-def _numbered(take: Take, sources: list[str]) -> dict[str, str]:
-    if not take.many:
-        return {take.name: sources[-1]} if sources else {}
-    return {f"{take.name} {k}": source for k, source in enumerate(sources, 1)}
 
 
 def _fitting(wanted: str, before: list[Step]) -> list[str]:
@@ -275,7 +284,7 @@ def _used_up(step: Step, name: str) -> bool:
     """Whether what a step takes by an input is gone for others."""
     if step.entry.off or step.clause is None:
         return False
-    return any(t.uses_up and name.rpartition(" ")[0] == t.name for t in step.clause.takes)
+    return any(t.uses_up and t.name == name for t in step.clause.takes)
 
 
 def _is_change(step: Step, by_id: Mapping[str, Step], source: str) -> bool:

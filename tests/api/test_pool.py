@@ -127,16 +127,29 @@ def test_a_clause_in_which_workers_end_fails_with_a_sentence_and_stops_nothing_e
     one(story)
 
 
+def memory_of_a_worker():
+    """Bytes that a worker takes after something small."""
+
+    async def story(pool):
+        _, hear = listener()
+        await pool.submit("p", Evaluate(SMALL), hear, lane="evaluate").finished
+        return max(worker.memory for worker in pool.crew.workers)
+
+    return on_a_pool(1, story)
+
+
 def test_a_job_that_takes_too_much_memory_is_ended_with_a_sentence():
     async def story(pool):
         heard, hear = listener()
-        job = Evaluate(large(220))
+        job = Evaluate(large(54))
         assert (await pool.submit("p", job, hear, lane="evaluate").finished)[0] == "done"
         found = outcomes_of(heard)
-        assert found["frame"].status == "done"
-        assert "0.7 GB of memory" in found["panels"].error
+        assert found["label"].status == "done"
+        assert f"{most / 1e9:.1f} GB of memory" in found["sheets"].error
 
-    on_a_pool(1, story, memory=700_000_000)
+    # So many parts take five times as much as that.
+    most = memory_of_a_worker() + 60_000_000
+    on_a_pool(1, story, memory=most)
 
 
 def test_a_job_that_is_quiet_is_told_of_and_then_ended_unless_it_may_go_on():

@@ -96,13 +96,13 @@ def outcome(statement):
 
 @known("any clauses with any values on any others", "a result or a sentence")
 @given(statements(OTHERS))
-@settings(max_examples=150)
+@settings(max_examples=100)
 def test_any_clause_gives_a_result_or_a_sentence(statement):
     outcome(statement)
 
 
 @given(statements(RIBS, BODIES))
-@settings(max_examples=20)
+@settings(max_examples=15)
 def test_any_ribs_go_together_or_it_is_told_where_not(statement):
     made = outcome(statement)
     if made.status != "done":

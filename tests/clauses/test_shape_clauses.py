@@ -228,7 +228,7 @@ def test_combining_takes_all_that_nothing_else_has_taken_up():
     statement = clauses(("box", {}), ("box", {"centre": [20, 0, 0]}), ("move", {"dx": 1}), ("ball", {"solid": "body"}),
                         ("combine", {"operation": "union"}))  # fmt: skip
     steps = plan(statement)
-    assert steps[-1].inputs == {"shapes 1": "box-0", "shapes 2": "move-2", "shapes 3": "ball-3"}
+    assert steps[-1].inputs == {"shapes": ("box-0", "move-2", "ball-3")}
     made = outcomes(statement)
     assert made["combine-4"].figures["parts"].value == 3
     chosen = clauses(
@@ -237,7 +237,7 @@ def test_combining_takes_all_that_nothing_else_has_taken_up():
         ("combine", {}),
         on={2: {"shapes": ["ball-1", "box-0"]}},
     )
-    assert list(plan(chosen)[-1].inputs.values()) == ["ball-1", "box-0"]
+    assert plan(chosen)[-1].taken == ["ball-1", "box-0"]
     first, second = (outcomes(s)["combine-2"].result.volume for s in (
         clauses(("box", {}), ("ball", {"solid": "body"}), ("combine", {"operation": "difference"})),
         clauses(("box", {}), ("ball", {"solid": "body"}), ("combine", {"operation": "difference"}),
@@ -254,9 +254,9 @@ def test_of_two_inputs_the_last_has_the_nearest_clause():
         ("draw", {"curves": [["line", [[0, 0], [9, 0]]]]}),
         ("sweep", {}),
     )
-    assert plan(statement)[-1].inputs == {"profiles": "draw-0", "spine": "draw-1"}
+    assert plan(statement)[-1].inputs == {"profiles": ("draw-0",), "spine": ("draw-1",)}
     spanned = clauses(("draw", LOOP), ("draw", {"curves": [CIRCLE]}), ("span", {}))
-    assert plan(spanned)[-1].inputs == {"outline": "draw-1"}, (
+    assert plan(spanned)[-1].inputs == {"outline": ("draw-1",)}, (
         "curves to pass near are only taken when asked for"
     )
     asked = clauses(("draw", LOOP), ("draw", {"curves": [["line", [[-4, 0], [4, 0]]]], "level": 2}), ("span", {"heights": []}),

@@ -194,9 +194,9 @@ def test_a_failing_clause_stops_only_what_depends_on_it(boat_hall):
 
 def test_clauses_work_on_the_nearest_or_on_what_they_name(shelter):
     two = edited(shelter, op="add", at=1, clause={"id": "loft", "kind": "loft"})
-    assert statuses(two)["net"].inputs == {"shape": "loft"}
+    assert statuses(two)["net"].inputs == {"shape": ("loft",)}
     named = edited(two, op="on", clause="net", input="shape", source="cap")
-    assert statuses(named)["net"].inputs == {"shape": "cap"}
+    assert statuses(named)["net"].inputs == {"shape": ("cap",)}
     gone = statuses(edited(named, op="switch", clause="cap", off=True))
     assert "switched off" in gone["net"].error
     below = statuses(edited(named, op="move", clause="cap", to=5))

@@ -1004,7 +1004,7 @@ export interface components {
             seconds: number;
             /** Inputs */
             inputs: {
-                [key: string]: string;
+                [key: string]: string[];
             };
             /** Resolved */
             resolved: {

@@ -2,6 +2,7 @@
 import { useMemo } from "react";
 import type { Outcome } from "../api/client";
 import type { Shown } from "../live/decode";
+import { taken } from "../live/inputs";
 import { channel, type Live } from "../live/live";
 import { useSchedule } from "../schedules/useSchedule";
 import { item } from "../state/view";
@@ -56,11 +57,7 @@ export function allSheets(live: Live): Sheet[] {
     .filter((d) => d.shown.layer === "labels" || d.shown.layer === "ribs")
     .flatMap((source) => {
       const own = done
-        .filter(
-          (d) =>
-            d.shown.layer === "sheets" &&
-            [d.outcome.inputs.labelled, d.outcome.inputs.ribs].includes(source.outcome.id),
-        )
+        .filter((d) => d.shown.layer === "sheets" && taken(d.outcome).includes(source.outcome.id))
         .at(-1);
       const { used = [], widths = [], heights = [], grades = [] } = own?.shown.meta ?? {};
       return used.map((share, k) => ({

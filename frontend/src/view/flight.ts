@@ -9,6 +9,7 @@ import {
   Vector3,
 } from "three";
 import type { Shown } from "../live/decode";
+import { source } from "../live/inputs";
 import type { Live } from "../live/live";
 import { type Source, sources } from "./model";
 import { PALETTE } from "./palette";
@@ -25,7 +26,7 @@ export function flights(live: Live): Flight[] {
   const all = sources(live);
   return all.flatMap((ribs) => {
     const own = all
-      .filter((s) => s.shown.layer === "sheets" && live.outcomes[s.clause]?.inputs.ribs === ribs.clause)
+      .filter((s) => s.shown.layer === "sheets" && source(live.outcomes[s.clause], "ribs") === ribs.clause)
       .at(-1);
     return ribs.shown.layer === "ribs" && own ? [{ ribs, sheets: own.shown }] : [];
   });

@@ -1,6 +1,7 @@
 /** Keeps what the view draws in step with what the server said. */
 import { Box3, Color, Vector3 } from "three";
 import type { Shown } from "../live/decode";
+import { taken } from "../live/inputs";
 import type { Live } from "../live/live";
 import { type ColourBy, type Item, type Layer, parts, type Thing } from "../state/view";
 import { drawForces, drawReactions } from "./forces";
@@ -142,7 +143,7 @@ function inMotion(live: Live, all: Source[]): Source[] {
 
 /** All clauses that one stands on. */
 function below(live: Live, clause: string, into = new Set<string>()): Set<string> {
-  for (const source of Object.values(live.outcomes[clause]?.inputs ?? {}))
+  for (const source of taken(live.outcomes[clause]))
     if (!into.has(source)) below(live, source, into.add(source));
   return into;
 }
@@ -154,7 +155,7 @@ function replaced(live: Live, all: Source[]): Set<string> {
   const out = new Set<string>();
   for (const { clause, shown } of all)
     if (shown.layer === "surface" || shown.layer === "curves" || shown.layer === "net")
-      for (const source of Object.values(live.outcomes[clause]?.inputs ?? {}))
+      for (const source of taken(live.outcomes[clause]))
         if (layerOf.get(source) === shown.layer) out.add(source);
   for (const { clause, shown } of all)
     if (shown.layer === "net")
@@ -170,7 +171,7 @@ function behindNets(live: Live, all: Source[]): Set<string> {
     return up === id ? id : root(up);
   };
   for (const [id, outcome] of Object.entries(live.outcomes))
-    for (const source of Object.values(outcome.inputs)) family.set(root(id), root(source));
+    for (const source of taken(outcome)) family.set(root(id), root(source));
   const nets = new Set(all.filter((s) => s.shown.layer === "net").map((s) => root(s.clause)));
   return new Set(all.filter((s) => nets.has(root(s.clause))).map((s) => s.clause));
 }

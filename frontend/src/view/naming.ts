@@ -1,6 +1,7 @@
 /** Names of things, and where they are. */
 import { Vector3 } from "three";
 import type { Shown } from "../live/decode";
+import { source } from "../live/inputs";
 import type { Live } from "../live/live";
 import { type Item, item, type Layer, parts, type Thing } from "../state/view";
 import { at } from "./layers";
@@ -17,8 +18,8 @@ function namings(live: Live): Naming[] {
   return sources(live)
     .filter((s) => s.shown.layer === "labels")
     .map((s) => ({
-      frame: live.outcomes[s.clause]!.inputs.frame ?? "",
-      panels: live.outcomes[s.clause]!.inputs.panels ?? "",
+      frame: source(live.outcomes[s.clause], "frame"),
+      panels: source(live.outcomes[s.clause], "panels"),
       shown: s.shown,
     }));
 }

@@ -1,5 +1,6 @@
 import { memo } from "react";
 import type { ClauseEntry, ClauseKind, Edit, Notice, Outcome, Remedy } from "../api/client";
+import { source, taken } from "../live/inputs";
 import { channel, useLive } from "../live/live";
 import { type Item, item, type Thing, useView } from "../state/view";
 import { Button } from "../ui/Button";
@@ -80,9 +81,7 @@ export function ClauseView({ entry, index, count, kind, kinds, onInsert }: Props
 
 /** A clause that only serves others says when none of them uses it. */
 function Idle({ entry, kind }: { entry: ClauseEntry; kind: ClauseKind | undefined }) {
-  const used = useLive((s) =>
-    Object.values(s.outcomes).some((o) => Object.values(o.inputs).includes(entry.id)),
-  );
+  const used = useLive((s) => Object.values(s.outcomes).some((o) => taken(o).includes(entry.id)));
   const done = useLive((s) => s.outcomes[entry.id]?.status === "done");
   if (!kind?.serves || used || !done || entry.off) return null;
   return <p className="mt-1 text-[13px] text-soft">Nothing below uses this yet.</p>;
@@ -92,9 +91,9 @@ function itemsOf(outcome: Outcome, notice: Notice): Item[] {
   const thing = THINGS[notice.of];
   if (!thing) return [];
   // A warning of what works on labels is about the things that are labelled.
-  const labels = useLive.getState().outcomes[outcome.inputs.labelled ?? ""];
-  const source = labels?.inputs[thing === "panel" ? "panels" : "frame"] ?? outcome.id;
-  return notice.which.map((i) => item(source, thing, i));
+  const labels = useLive.getState().outcomes[source(outcome, "labelled")];
+  const of = source(labels, thing === "panel" ? "panels" : "frame") || outcome.id;
+  return notice.which.map((i) => item(of, thing, i));
 }
 
 function Sentence({
@@ -295,7 +294,7 @@ function Sources({
   before: ClauseEntry[];
   kinds: ClauseKind[];
 }) {
-  const inputs = useLive((s) => s.outcomes[entry.id]?.inputs) ?? {};
+  const used = useLive((s) => s.outcomes[entry.id])?.inputs[take.name] ?? [];
   const givers = before.filter((c) => kinds.find((k) => k.kind === c.kind)?.gives === take.type);
   const chosen = entry.on?.[take.name];
   const peers =
@@ -307,13 +306,9 @@ function Sources({
     `${kinds.find((k) => k.kind === c.kind)?.title} (${clauses.indexOf(c) + 1})`;
   const set = (source: string | string[] | null) =>
     void channel.edit({ op: "on", clause: entry.id, input: take.name, source });
-  const nearest = inputs[take.name] ? ` (${clauses.findIndex((c) => c.id === inputs[take.name]) + 1})` : "";
+  const nearest = used.length ? ` (${clauses.findIndex((c) => c.id === used[0]) + 1})` : "";
   if (take.many) {
-    const used = Array.isArray(chosen)
-      ? chosen
-      : Object.entries(inputs)
-          .filter(([name]) => name.startsWith(`${take.name} `))
-          .map(([, id]) => id);
+    const listed = Array.isArray(chosen) ? chosen : used;
     return (
       <>
         <MenuRule />
@@ -324,9 +319,9 @@ function Sources({
         {givers.map((c) => (
           <MenuEntry
             key={c.id}
-            onSelect={() => set(used.includes(c.id) ? used.filter((u) => u !== c.id) : [...used, c.id])}
+            onSelect={() => set(listed.includes(c.id) ? listed.filter((u) => u !== c.id) : [...listed, c.id])}
           >
-            <span className="w-3 text-plum">{used.includes(c.id) ? used.indexOf(c.id) + 1 : ""}</span>
+            <span className="w-3 text-plum">{listed.includes(c.id) ? listed.indexOf(c.id) + 1 : ""}</span>
             {title(c)}
           </MenuEntry>
         ))}

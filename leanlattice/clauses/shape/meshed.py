@@ -115,7 +115,7 @@ class Span(ShapeClause):
         outline, openings = _outline(work.inputs["outline"])
         guides: Curves | None = work.inputs.get("guides")
         given = np.array(self.heights, float).reshape(-1, 3)
-        if guides is not None and guides is not work.inputs["outline"]:
+        if guides is not None and work.key("guides") != work.key("outline"):
             lines = [
                 c.points(np.linspace(0, 1, 41)[: 40 if c.path.closed else 41])
                 for c in guides.curves

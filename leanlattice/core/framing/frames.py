@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 
 from ..geometry.nets import Net
 from ..geometry.polygons import vector_areas
+from ..results import Result
 from .sections import Section
 
 __all__ = [
@@ -31,14 +32,14 @@ SET_OUT = {"top": -0.5, "centre": 0.0, "bottom": 0.5}
 
 
 @dataclass(frozen=True, eq=False)
-class Frame:
+class Frame(Result):
     """Members (M) along the edges of ``net`` in the order of its edges; lengths in metres.
 
     ``sections`` holds the different sections and ``section_of`` (M,) the one of each member.
     ``axis`` (M, 3) points from the lower node to the higher, ``up`` (M, 3) along the section's
     height, ``side`` (M, 3) along its width (side × up = axis). ``lift`` (M,) is how far the
     section's middle lies above the net along ``up``. ``set_back`` (M, 2) is how far a member stops
-    short of its two nodes.
+    short of its two nodes. ``net_key`` is the key of the net, by which panels on it are known.
     """
 
     net: Net
@@ -48,6 +49,7 @@ class Frame:
     up: Array
     lift: Array
     set_back: Array
+    net_key: str = ""
 
     @property
     def members(self) -> Index:

@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..geometry.nets import Net
+from ..results import Result
 from .frames import Frame
 from .labels import bands, numbers_by_position, type_numbers
 from .panels import Panels
@@ -19,7 +20,7 @@ Index = NDArray[np.int32]
 
 
 @dataclass(frozen=True, eq=False)
-class Labelled:
+class Labelled(Result):
     """A frame and its panels with their names and types.
 
     ``node``, ``member`` and ``panel`` hold numbers from 1; members of the border count for

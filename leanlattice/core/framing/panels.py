@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 from ..geometry import polygons
 from ..geometry.nets import Net
 from ..geometry.triangulation import polygon_triangles
+from ..results import Result
 
 __all__ = ["PANEL_MATERIALS", "Panels", "panel_net"]
 
@@ -29,14 +30,14 @@ birch)."""
 
 
 @dataclass(frozen=True, eq=False)
-class Panels:
+class Panels(Result):
     """Panels whose corners are vertices of ``net``: panel ``i`` has ``corners[offsets[i]:offsets[i
     + 1]]``.
 
     ``cell`` (n,) is the cell it fills or, where that was split, a part of. ``neighbour`` tells,
     side by side in the order of ``corners``, the panel beyond that side, −1 at a border.
     ``thickness`` and ``joint`` in metres; ``raised`` is how far (m) a panel's underside lies above
-    its corners' best plane.
+    its corners' best plane. ``net_key`` is the key of the net, by which its frame is known.
     """
 
     net: Net
@@ -48,6 +49,7 @@ class Panels:
     thickness: float
     joint: float
     raised: float = 0.0
+    net_key: str = ""
 
     @property
     def count(self) -> int:

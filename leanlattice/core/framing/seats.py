@@ -59,9 +59,8 @@ def member_heights(panels: Panels, frame: Frame) -> tuple[Array, Index, Index]:
             np.einsum("ij,ij->i", frame.up[m], normal[rows]),
         )
         if section.round:
-            middle = [along_up * frame.lift[m] for along_up in (across[1], high[1])]
-            top = _top_of_circle(*middle, section.height / 2, panels.joint / 2)
-            heights[rows] = top + base[rows]
+            x, y = across[1] * frame.lift[m], high[1] * frame.lift[m]
+            heights[rows] = base[rows] + _top_of_circle(x, y, section.height / 2, panels.joint / 2)
             continue
         ring = outline(section)[0]
         lifted = ring[None, :, 1] + frame.lift[m, None]

@@ -10,6 +10,8 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
+from ..results import Result
+
 __all__ = ["Bend"]
 
 Array = NDArray[np.float64]
@@ -17,7 +19,7 @@ UP = np.array([0.0, 0.0, 1.0])
 
 
 @dataclass(frozen=True, eq=False)
-class Bend:
+class Bend(Result):
     """The middle plane of a plate bent about upright lines: ``line`` (n, 2) in plan, in metres,
     between whose places it is plane. Flat, its x runs along the line from 0 and its y is the
     height, so that lengths in its middle plane stay. ``radius`` (m) is the least of the curve the

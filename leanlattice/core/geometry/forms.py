@@ -25,30 +25,38 @@ Array = NDArray[np.float64]
 Function = Callable[[Array, int], Array]
 
 
-def _power(n: int, start: float = 0.0, size: float = 1.0) -> Function:
+@dataclass(frozen=True)
+class Power:
     """(start + size · x)ⁿ for n = 0, 1, 2 with all its derivatives."""
 
-    def of(x: Array, order: int) -> Array:
+    exponent: int
+    start: float = 0.0
+    size: float = 1.0
+
+    def __call__(self, x: Array, order: int) -> Array:
+        n = self.exponent
         if order > n:
             return np.zeros_like(x)
-        base = start + size * x
-        factor = float(np.prod(np.arange(n, n - order, -1))) * size**order
+        base = self.start + self.size * x
+        factor = float(np.prod(np.arange(n, n - order, -1))) * self.size**order
         return factor * base ** (n - order)
 
-    return of
 
-
-def _wave(start: float, size: float, phase: float = 0.0) -> Function:
+@dataclass(frozen=True)
+class Wave:
     """sin(start + size · x + phase): its n-th derivative is sizeⁿ sin(… + n π/2)."""
 
-    def of(x: Array, order: int) -> Array:
-        return size**order * np.sin(start + size * x + phase + order * np.pi / 2)
+    start: float
+    size: float
+    phase: float = 0.0
 
-    return of
+    def __call__(self, x: Array, order: int) -> Array:
+        turned = self.start + self.size * x + self.phase + order * np.pi / 2
+        return self.size**order * np.sin(turned)
 
 
 QUARTER = np.pi / 2
-ONE: Function = _power(0)
+ONE: Function = Power(0)
 
 
 @dataclass(frozen=True, eq=False)
@@ -94,9 +102,9 @@ def ellipsoid(
 ) -> Form:
     """Ellipsoid with half axes ``radii`` (3,), between two latitudes (rad): u runs round, v from
     low to high."""
-    round_x, round_y = _wave(0, FULL, QUARTER), _wave(0, FULL)
+    round_x, round_y = Wave(0, FULL, QUARTER), Wave(0, FULL)
     span = highest - lowest
-    out, up = _wave(lowest, span, QUARTER), _wave(lowest, span)
+    out, up = Wave(lowest, span, QUARTER), Wave(lowest, span)
     terms = (
         (np.asarray(centre, float), ONE, ONE), (radii[0] * X, round_x, out), (radii[1] * Y, round_y, out),
         (radii[2] * Z, ONE, up),
@@ -116,8 +124,8 @@ def sphere(centre: Array, radius: float) -> Form:
 
 def torus(centre: Array, ring: float, tube: float) -> Form:
     """Torus about the upright through ``centre``: the tube's middle runs at radius ``ring``."""
-    round_x, round_y = _wave(0, FULL, QUARTER), _wave(0, FULL)
-    across, up = _wave(0, FULL, QUARTER), _wave(0, FULL)
+    round_x, round_y = Wave(0, FULL, QUARTER), Wave(0, FULL)
+    across, up = Wave(0, FULL, QUARTER), Wave(0, FULL)
     terms = (
         (np.asarray(centre, float), ONE, ONE), (ring * X, round_x, ONE), (ring * Y, round_y, ONE),
         (tube * X, round_x, across), (tube * Y, round_y, across), (tube * Z, ONE, up),
@@ -128,8 +136,8 @@ def torus(centre: Array, ring: float, tube: float) -> Form:
 def cylinder(centre: Array, radius: float, height: float) -> Form:
     """Upright cylinder on ``centre``; u runs round, v upward."""
     terms = (
-        (np.asarray(centre, float), ONE, ONE), (radius * X, _wave(0, FULL, QUARTER), ONE),
-        (radius * Y, _wave(0, FULL), ONE), (height * Z, ONE, _power(1)),
+        (np.asarray(centre, float), ONE, ONE), (radius * X, Wave(0, FULL, QUARTER), ONE),
+        (radius * Y, Wave(0, FULL), ONE), (height * Z, ONE, Power(1)),
     )  # fmt: skip
     return Form(terms, closed_u=True)
 
@@ -142,18 +150,18 @@ def barrel(centre: Array, span: float, rise: float, length: float) -> Form:
     half = float(np.arctan2(a, radius - rise))
     base = np.asarray(centre, float) + [0, -length / 2, rise - radius]
     terms = (
-        (base, ONE, ONE), (radius * X, _wave(-half, 2 * half), ONE), (radius * Z, _wave(-half, 2 * half, QUARTER), ONE),
-        (length * Y, ONE, _power(1)),
+        (base, ONE, ONE), (radius * X, Wave(-half, 2 * half), ONE), (radius * Z, Wave(-half, 2 * half, QUARTER), ONE),
+        (length * Y, ONE, Power(1)),
     )  # fmt: skip
     return Form(terms)
 
 
 def cone(centre: Array, radius: float, top: float, height: float) -> Form:
     """Upright cone on ``centre`` with radius ``radius`` below and ``top`` above (0 for a point)."""
-    narrowing = _power(1, radius, top - radius)
+    narrowing = Power(1, radius, top - radius)
     terms = (
-        (np.asarray(centre, float), ONE, ONE), (X, _wave(0, FULL, QUARTER), narrowing),
-        (Y, _wave(0, FULL), narrowing), (height * Z, ONE, _power(1)),
+        (np.asarray(centre, float), ONE, ONE), (X, Wave(0, FULL, QUARTER), narrowing),
+        (Y, Wave(0, FULL), narrowing), (height * Z, ONE, Power(1)),
     )  # fmt: skip
     return Form(terms, closed_u=True, degenerate=frozenset({"v1"} if top == 0 else ()))
 
@@ -163,11 +171,11 @@ def conoid(centre: Array, width: float, length: float, rise: float, end_rise: fl
     (m): straight lines along y from a parabola of ``rise`` to one of ``end_rise`` (0: a level
     line)."""
     half = width / 2
-    bow = _power(2, -1.0, 2.0)
-    lift = _power(1, rise, end_rise - rise)
+    bow = Power(2, -1.0, 2.0)
+    lift = Power(1, rise, end_rise - rise)
     terms = (
-        (np.asarray(centre, float) - [half, length / 2, 0], ONE, ONE), (width * X, _power(1), ONE),
-        (length * Y, ONE, _power(1)), (Z, ONE, lift), (-Z, bow, lift),
+        (np.asarray(centre, float) - [half, length / 2, 0], ONE, ONE), (width * X, Power(1), ONE),
+        (length * Y, ONE, Power(1)), (Z, ONE, lift), (-Z, bow, lift),
     )  # fmt: skip
     return Form(terms)
 
@@ -178,9 +186,9 @@ def hyperbolic_paraboloid(corners: Array) -> Form:
     a, b, c, d = np.asarray(corners, float)
     terms = (
         (a, ONE, ONE),
-        (b - a, _power(1), ONE),
-        (d - a, ONE, _power(1)),
-        (a - b + c - d, _power(1), _power(1)),
+        (b - a, Power(1), ONE),
+        (d - a, ONE, Power(1)),
+        (a - b + c - d, Power(1), Power(1)),
     )
     return Form(terms)
 
@@ -188,7 +196,7 @@ def hyperbolic_paraboloid(corners: Array) -> Form:
 def plane(origin: Array, along_u: Array, along_v: Array, domain: Region | None = None) -> Form:
     """The parallelogram at ``origin`` with the given sides, or the part of it in ``domain``."""
     terms = (
-        (np.asarray(origin, float), ONE, ONE), (np.asarray(along_u, float), _power(1), ONE),
-        (np.asarray(along_v, float), ONE, _power(1)),
+        (np.asarray(origin, float), ONE, ONE), (np.asarray(along_u, float), Power(1), ONE),
+        (np.asarray(along_v, float), ONE, Power(1)),
     )  # fmt: skip
     return Form(terms, domain=domain)

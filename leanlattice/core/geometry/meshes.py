@@ -11,6 +11,7 @@ import scipy
 from numpy.typing import NDArray
 
 from ..compiled import compiled
+from ..results import Result
 from .nearest import MeshSearch, mesh_search
 from .surfaces import Surface
 from .triangulation import polygon_triangles
@@ -40,7 +41,7 @@ class MeshError(ValueError):
 
 
 @dataclass(frozen=True, eq=False)
-class Mesh:
+class Mesh(Result):
     """Faces over shared vertices (V, 3) in metres, counter-clockwise seen from outside.
 
     Face ``i`` has the corners ``corners[offsets[i]:offsets[i + 1]]``. ``names`` gives runs of
@@ -169,7 +170,7 @@ class Face:
 
 
 @dataclass(frozen=True, eq=False)
-class Body:
+class Body(Result):
     """A closed triangle mesh with outward normals.
 
     ``skin`` is the surface a lattice lies on where the body was made from one; without it all of

@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..compiled import compiled
+from ..results import Result
 from . import polygons
 from .surfaces import Surface
 
@@ -60,7 +61,7 @@ class Equilibrium:
 
 
 @dataclass(frozen=True, eq=False)
-class Net:
+class Net(Result):
     """A sound net: welded, every edge once, cells counter-clockwise seen from outside.
 
     ``vertices`` (V, 3) in metres with parameters ``uv`` (V, 2); ``edges`` (E, 2), the lower vertex

@@ -11,6 +11,8 @@ from itertools import pairwise
 import numpy as np
 from numpy.typing import NDArray
 
+from ..results import Result
+
 __all__ = [
     "ArcPiece",
     "CubicPiece",
@@ -26,7 +28,7 @@ Array = NDArray[np.float64]
 _NODES, _WEIGHTS = np.polynomial.legendre.leggauss(12)
 
 
-class Piece(ABC):
+class Piece(Result, ABC):
     """A smooth piece of a path over t from 0 to 1; lengths in metres."""
 
     @abstractmethod
@@ -202,7 +204,7 @@ class CubicPiece(Piece):
 
 
 @dataclass(frozen=True, eq=False)
-class Path:
+class Path(Result):
     """Pieces that follow each other; a closed path returns to its start.
 
     Its parameter runs from 0 to 1 over all pieces, each taking a share of ``knots`` (n + 1,), by

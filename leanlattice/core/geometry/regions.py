@@ -10,6 +10,8 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
+from ..results import Result
+
 __all__ = ["Region", "corner_places", "signed_area"]
 
 Array = NDArray[np.float64]
@@ -34,7 +36,7 @@ def corner_places(ring: Array, least: float = CORNER) -> Array:
 
 
 @dataclass(frozen=True, eq=False)
-class Region:
+class Region(Result):
     """An outline (n, 2) with openings (m, 2 each); none of them repeats its first point."""
 
     outer: Array

@@ -12,6 +12,7 @@ import scipy
 import shapely
 from numpy.typing import NDArray
 
+from ..results import Result
 from .curves import Curve, through_points
 from .regions import Region
 
@@ -24,7 +25,7 @@ JET = ((0, 0), (1, 0), (0, 1), (2, 0), (1, 1), (0, 2))
 """Orders of derivatives by u and v."""
 
 
-class Surface(ABC):
+class Surface(Result, ABC):
     """A surface over the square [0, 1] × [0, 1] of parameters (u, v); lengths in metres.
 
     One that is ``pieced`` has several pictures side by side there, so that what lies between two

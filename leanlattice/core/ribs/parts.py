@@ -15,6 +15,7 @@ from numpy.typing import NDArray
 from ..flat.lettering import lettered
 from ..flat.parts import LABEL_HEIGHT, LEAST_HEIGHT, NEIGHBOUR_HEIGHT, Part
 from ..geometry.meshes import Body
+from ..results import Result
 from .assembly import Assembly, assembly
 from .laps import Crossing, Passing
 from .plates import Rib
@@ -40,7 +41,7 @@ class Splice:
 
 
 @dataclass(frozen=True, eq=False)
-class Ribs:
+class Ribs(Result):
     """Ribs with the ``crossings`` at which they go into each other, of a ``material``; ``sets``
     names their series in the order in which they are put in, ``zones`` are polygons in the plane of
     each rib where it is cut for others, and ``passing`` are ribs in each other's way; ``beyond``

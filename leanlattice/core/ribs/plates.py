@@ -14,6 +14,7 @@ from numpy.typing import NDArray
 
 from ..geometry.bends import Bend
 from ..geometry.meshes import Body
+from ..results import Result
 from ..shaping.solids import as_solid
 from .planes import Planes
 from .polygons import polygons_of, with_corners_at
@@ -32,7 +33,7 @@ CURTAIN = 1e-3
 
 
 @dataclass(frozen=True, eq=False)
-class Rib:
+class Rib(Result):
     """A plate ``thickness`` (m) thick about its middle plane: ``shape`` in metres along ``x`` and
     ``y`` (3,) from ``origin`` (3,); it is of set ``series`` and cut by plane ``number`` from 1, of
     which it is ``piece`` from 0; where that is spliced, ``splice`` counts its lengths from 1.

@@ -11,6 +11,7 @@ import shapely
 from numpy.typing import NDArray
 
 from ..geometry.bends import Bend
+from ..results import Result
 from .planes import Planes
 
 __all__ = ["Bends", "FoldError", "Spine"]
@@ -66,7 +67,7 @@ class Bends:
 
 
 @dataclass(frozen=True, eq=False)
-class Spine:
+class Spine(Result):
     """A spine by its polyline (m, 3), whose first place comes again at the end where it is closed.
     Its true tangent runs evenly between the middles of the segments."""
 

@@ -17,6 +17,7 @@ from ..geometry.meshsurface import MeshSurface
 from ..geometry.surfaces import Surface
 from ..geometry.triangulation import polygon_triangles
 from ..patterns.lay import flat_pattern, lines_at_seams
+from ..results import Result
 
 __all__ = ["BAYS", "CREASE", "Facets", "creased", "facets", "feature_edges", "surface_mesh"]
 
@@ -31,7 +32,7 @@ COVERS_KEPT = 24
 
 
 @dataclass(frozen=True, eq=False)
-class Facets:
+class Facets(Result):
     """What is drawn of a shape: ``points`` (n, 3) with ``normals`` on the outside, ``triangles``
     over them, ``borders`` and creases, and ``lines`` of even u and v or, of a coarse mesh, between
     its faces.

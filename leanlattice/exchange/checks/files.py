@@ -125,7 +125,7 @@ def figures_as_counted(pack: Pack) -> Found:
             and (kinds is None or c["kind"] in kinds)
         ]
         # Spliced ribs are counted where they are whole, and again as the lengths they are made of.
-        used = {source for c in having for source in c["inputs"].values()}
+        used = {source for c in having for ids in c["inputs"].values() for source in ids}
         whole = [c for c in having if c["id"] in used]
         having = [c for c in having if c["id"] not in used]
         if len(having) != 1 or table not in pack.tables:

@@ -102,12 +102,12 @@ def edges_on_bodies(pack: Pack) -> Found:
         clause = clauses.get(sources.get(label, ""), {})
         while "ribs" in clause.get("inputs", {}):
             # Spliced ribs lie where those do that they are lengths of.
-            clause = clauses.get(clause["inputs"]["ribs"], {})
+            clause = clauses.get(clause["inputs"]["ribs"][0], {})
         if label not in solids or "away" not in clause.get("figures", {}):
             continue
         if _is_ring(pack, joined[0], clause):
             continue
-        body = bodies.get(clause.get("inputs", {}).get("shape", ""))
+        body = bodies.get(clause.get("inputs", {}).get("shape", [""])[0])
         told = float(clause["figures"]["away"]["value"])
         if body is None or label in bent:
             # A bent rib follows its curve in plane pieces; its clause measures it.
