@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
+
+from ..core.results import RESULT_TYPES
 from .base import Clause
 from .frame import FrameNet, PanelCells
 from .lattice import changes as nets
@@ -78,6 +81,17 @@ LATER: tuple[type[Clause], ...] = (
 )
 
 CLAUSE_TYPES: dict[str, type[Clause]] = {c.kind: c for c in (*SHAPES, *CURVES, *OPERATIONS, *LATER)}
+
+
+def checked(types: Iterable[type[Clause]]) -> None:
+    """Raises ``TypeError`` where a clause takes or gives results of a type that is not declared."""
+    for kind in types:
+        for name in (kind.gives, *(take.type for take in kind.takes)):
+            if name not in RESULT_TYPES:
+                raise TypeError(f"“{kind.kind}” takes or gives “{name}”, which is declared nowhere")
+
+
+checked(CLAUSE_TYPES.values())
 
 
 def group_of(kind: type[Clause]) -> str:

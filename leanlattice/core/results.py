@@ -1,11 +1,14 @@
-"""What clauses make, and what that is made of: its fields, and nothing else."""
+"""What clauses make: the base of its classes, and the one table of its types."""
 
 from __future__ import annotations
 
-from dataclasses import fields
-from typing import Any
+from collections.abc import Callable
+from dataclasses import dataclass, fields
+from typing import Any, TypeVar
 
-__all__ = ["Result"]
+__all__ = ["RESULT_TYPES", "Result", "ResultType", "result_type", "type_of"]
+
+R = TypeVar("R", bound="type[Result]")
 
 
 class Result:
@@ -17,3 +20,39 @@ class Result:
 
     def __getstate__(self) -> dict[str, Any]:
         return {f.name: getattr(self, f.name) for f in fields(self)}  # type: ignore[arg-type]
+
+
+@dataclass(frozen=True)
+class ResultType:
+    """A type of results: the ``name`` clauses take and give it by, its ``title`` as people read it,
+    the ``things`` one can pick in it, and the ``classes`` that are of it."""
+
+    name: str
+    title: str
+    things: tuple[str, ...]
+    classes: tuple[type[Result], ...]
+
+
+RESULT_TYPES: dict[str, ResultType] = {}
+"""All types by name, as the modules that declare them are imported."""
+
+
+def result_type(name: str, title: str, *things: str) -> Callable[[R], R]:
+    """Declares that results of a class are of a type; a type may have several classes.
+
+    Raises ``TypeError`` where another class of that type tells something else of it.
+    """
+
+    def declare(kind: R) -> R:
+        before = RESULT_TYPES.get(name, ResultType(name, title, things, ()))
+        if (before.title, before.things) != (title, things):
+            raise TypeError(f"{kind.__name__} tells another title or other things of “{name}”")
+        RESULT_TYPES[name] = ResultType(name, title, things, (*before.classes, kind))
+        return kind
+
+    return declare
+
+
+def type_of(result: object) -> ResultType | None:
+    """The type a result is of; ``None`` for what no type is declared for."""
+    return next((t for t in RESULT_TYPES.values() if isinstance(result, t.classes)), None)

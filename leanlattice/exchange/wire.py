@@ -30,6 +30,7 @@ from ..core.geometry.polygons import areas, corner_angles
 from ..core.geometry.surfaces import Surface
 from ..core.geometry.triangulation import not_fans, polygon_triangles
 from ..core.nets.strands import ribbons
+from ..core.results import type_of
 from ..core.ribs.meshed import meshed
 from ..core.ribs.parts import Ribs
 from ..core.ribs.plates import Rib
@@ -241,18 +242,19 @@ def _curves(drawn: Curves) -> tuple[dict[str, Any], Arrays]:
     }
 
 
-DRAWN: list[tuple[type, str, Callable[[Any], tuple[dict[str, Any], Arrays]]]] = [
-    (Surface, "surface", _shape),
-    (Body, "surface", _shape),
-    (Curves, "curves", _curves),
-    (Net, "net", _net),
-    (Frame, "frame", _frame),
-    (Panels, "panels", _panels),
-    (Ribs, "ribs", _ribs),
-    (Labelled, "labels", _labelled),
-    (Sheets, "sheets", _sheets),
-    (BarPlan, "bars", _bars),
-]
+Build = Callable[[Any], tuple[dict[str, Any], Arrays]]
+DRAWN: dict[str, tuple[str, Build]] = {
+    "Shape": ("surface", _shape),
+    "Curves": ("curves", _curves),
+    "Net": ("net", _net),
+    "Frame": ("frame", _frame),
+    "Panels": ("panels", _panels),
+    "Ribs": ("ribs", _ribs),
+    "Labelled": ("labels", _labelled),
+    "Sheets": ("sheets", _sheets),
+    "BarPlan": ("bars", _bars),
+}
+"""By type of result, the layer it is drawn on and what is sent of it."""
 
 
 def has_sketch(result: Any) -> bool:
@@ -265,16 +267,13 @@ def geometry(
 ) -> bytes | None:
     """The message that shows a result, as a sketch of it if wanted, or ``None`` where there is
     nothing to draw. ``aids`` go along with it."""
-    for kind, layer, build in DRAWN:
-        if isinstance(result, kind):
-            meta, arrays = (
-                _unslotted(result) if sketch and isinstance(result, Ribs) else build(result)
-            )
-            arrays |= {f"aid {name}": np.asarray(a, "<f4") for name, a in (aids or {}).items()}
-            return pack_arrays(
-                {"type": "geometry", "key": key, "layer": layer, "meta": meta}, arrays
-            )
-    return None
+    kind = type_of(result)
+    if kind is None or kind.name not in DRAWN:
+        return None
+    layer, build = DRAWN[kind.name]
+    meta, arrays = (_unslotted if sketch and has_sketch(result) else build)(result)
+    arrays |= {f"aid {name}": np.asarray(a, "<f4") for name, a in (aids or {}).items()}
+    return pack_arrays({"type": "geometry", "key": key, "layer": layer, "meta": meta}, arrays)
 
 
 def motion(
@@ -293,43 +292,62 @@ def motion(
     )
 
 
+def _net_measures(net: Net) -> Arrays:
+    corner = (net.vertices, net.corners, net.offsets)
+    sharpest = np.minimum.reduceat(corner_angles(*corner), net.offsets[:-1])
+    arrays = {
+        "edgeLength": net.edge_lengths,
+        "cellArea": areas(*corner),
+        "cellFlatness": net.flatness,
+        "cellAngle": np.degrees(sharpest),
+    }
+    balance = net.equilibrium
+    if balance is None:
+        return arrays
+    every = max(1, len(balance.residuals) // RESIDUALS_SHOWN)
+    return arrays | {
+        "edgeForce": balance.forces,
+        "reactions": balance.reactions,
+        "edgeLengthBefore": balance.lengths,
+        "cellFlatnessBefore": balance.flatness,
+        "residuals": balance.residuals[::every],
+        "residualSteps": np.arange(0, len(balance.residuals), every),
+    }
+
+
+def _shape_measures(shape: Surface | Body) -> Arrays:
+    shown = facets(shape)
+    gauss, mean = shown.curvatures.T
+    return {"slope": np.degrees(shown.slopes), "gauss": gauss, "mean": mean}
+
+
+def _frame_measures(frame: Frame) -> Arrays:
+    return {"length": frame.lengths, "cutLength": frame.cut_lengths, "mass": frame.masses}
+
+
+def _panel_measures(panels: Panels) -> Arrays:
+    return {"flatness": panels.flatness, "area": panels.areas}
+
+
+def _rib_measures(ribs: Ribs) -> Arrays:
+    return {"ribArea": np.array([rib.shape.area for rib in ribs.ribs])}
+
+
+MEASURES: dict[str, Callable[[Any], Arrays]] = {
+    "Net": _net_measures,
+    "Shape": _shape_measures,
+    "Frame": _frame_measures,
+    "Panels": _panel_measures,
+    "Ribs": _rib_measures,
+}
+"""By type of result, figures of its single things."""
+
+
 def measures(key: str, result: Any) -> bytes | None:
     """The message with the figures of each single thing in a result, for colours, distributions and
     details."""
-    arrays: Arrays = {}
-    if isinstance(result, Net):
-        corner = (result.vertices, result.corners, result.offsets)
-        arrays = {
-            "edgeLength": result.edge_lengths,
-            "cellArea": areas(*corner),
-            "cellFlatness": result.flatness,
-            "cellAngle": np.degrees(
-                np.minimum.reduceat(corner_angles(*corner), result.offsets[:-1])
-            ),
-        }
-        if result.equilibrium is not None:
-            balance = result.equilibrium
-            every = max(1, len(balance.residuals) // RESIDUALS_SHOWN)
-            arrays |= {
-                "edgeForce": balance.forces,
-                "reactions": balance.reactions,
-                "edgeLengthBefore": balance.lengths,
-                "cellFlatnessBefore": balance.flatness,
-                "residuals": balance.residuals[::every],
-                "residualSteps": np.arange(0, len(balance.residuals), every),
-            }
-    elif isinstance(result, Surface | Body):
-        f = facets(result)
-        gauss, mean = f.curvatures.T
-        arrays = {"slope": np.degrees(f.slopes), "gauss": gauss, "mean": mean}
-    elif isinstance(result, Frame):
-        arrays = {"length": result.lengths, "cutLength": result.cut_lengths, "mass": result.masses}
-    elif isinstance(result, Panels):
-        arrays = {"flatness": result.flatness, "area": result.areas}
-    elif isinstance(result, Ribs):
-        arrays = {"ribArea": np.array([r.shape.area for r in result.ribs])}
-    if not arrays:
+    kind = type_of(result)
+    if kind is None or kind.name not in MEASURES:
         return None
-    return pack_arrays(
-        {"type": "measures", "key": key}, {k: v.astype("<f4") for k, v in arrays.items()}
-    )
+    arrays = {name: values.astype("<f4") for name, values in MEASURES[kind.name](result).items()}
+    return pack_arrays({"type": "measures", "key": key}, arrays)

@@ -11,7 +11,9 @@ import pytest
 import shapely
 from PIL import Image
 
-from leanlattice.clauses.registry import CLAUSE_TYPES
+from leanlattice.clauses.base import Take
+from leanlattice.clauses.registry import CLAUSE_TYPES, checked
+from leanlattice.core.results import RESULT_TYPES, Result, result_type, type_of
 from leanlattice.exchange import wire
 from leanlattice.exchange.readers import open_brought
 from leanlattice.statement.document import ClauseEntry, Statement
@@ -122,6 +124,7 @@ def differences(one, two, where="", seen=None):
 def test_a_result_comes_back_as_it_was(kind):
     made = made_by(kind)
     assert made.status == "done", made.error
+    assert isinstance(made.result, RESULT_TYPES[CLAUSE_TYPES[kind].gives].classes)
     before = wire.geometry(made.key, made.result, made.aids)
     text = pickle.dumps(made.result)
     back = pickle.loads(text)
@@ -129,3 +132,27 @@ def test_a_result_comes_back_as_it_was(kind):
     assert wire.geometry(made.key, back, made.aids) == before
     # What was worked out of it in the meantime does not travel.
     assert abs(len(pickle.dumps(back)) - len(text)) < 100 + 0.01 * len(text)
+
+
+def test_a_type_that_is_declared_nowhere_is_told_at_once():
+    class Odd(CLAUSE_TYPES["frame"]):
+        kind = "odd"
+        takes = (Take(name="net", type="Nett", label="Net"),)
+
+    with pytest.raises(TypeError, match="“odd” takes or gives “Nett”"):
+        checked([Odd])
+
+
+def test_classes_of_one_type_tell_the_same_of_it(monkeypatch):
+    monkeypatch.setattr("leanlattice.core.results.RESULT_TYPES", dict(RESULT_TYPES))
+
+    class Other(Result):
+        pass
+
+    with pytest.raises(TypeError, match="another title"):
+        result_type("Shape", "form")(Other)
+    assert type_of(Other()) is None
+
+
+def test_what_is_drawn_and_measured_is_declared():
+    assert {*wire.DRAWN, *wire.MEASURES} <= RESULT_TYPES.keys()

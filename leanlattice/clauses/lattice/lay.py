@@ -20,6 +20,7 @@ from ...core.patterns.drawnmodule import ModuleError, module_of_lines
 from ...core.patterns.lay import Placing, bays_for_module, bays_of_module, lay
 from ...core.patterns.pulls import Pull, pull_at
 from ...core.patterns.table import PATTERNS, Pattern, own_pattern, whole_bays
+from ...core.results import Result, result_type
 from ..base import (
     Clause,
     ClauseError,
@@ -43,8 +44,9 @@ Array = NDArray[np.float64]
 PULLS = Take(name="pulls", type="Pull", label="Pulls", many=True, optional=True)
 
 
+@result_type("Pull", "pull")
 @dataclass(frozen=True, eq=False)
-class Pulling:
+class Pulling(Result):
     """Points (k, 2 or 3 coordinates) that pull one by one, or lines that pull as a whole."""
 
     lines: tuple[Array, ...]

@@ -13,6 +13,7 @@ from ...core.geometry.nets import MARKS, Net
 from ...core.nets.borders import loops_by_size
 from ...core.nets.fans import following, preceding
 from ...core.nets.strands import strands_of
+from ...core.results import Result, result_type
 from ...core.settling.cells import CellAreas, Film, FlatCells, RightAngles
 from ...core.settling.shapes import ShapeCloseness
 from ...core.settling.terms import SHORT, Closeness, Densities, FairStrands, Forces, Lengths, Term
@@ -26,8 +27,9 @@ Array = NDArray[np.float64]
 Edges = NDArray[np.int64]
 
 
+@result_type("Aim", "aim")
 @dataclass(frozen=True, eq=False)
-class Aim:
+class Aim(Result):
     """An aim as a term of a net's equilibrium, and which edges (m,) its rows are, where they are
     edges."""
 

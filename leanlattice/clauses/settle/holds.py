@@ -15,6 +15,7 @@ from ...core.geometry.meshsurface import MeshSurface
 from ...core.geometry.nets import Net
 from ...core.geometry.paths import PlaneCurve
 from ...core.nets.borders import corners_of_loop, loops_by_size, side_towards
+from ...core.results import Result, result_type
 from ...core.settling.problem import Slide
 from ...core.settling.slides import along_curves, in_planes, over_mesh, over_surface
 from ...core.shaping.facets import facets
@@ -40,8 +41,9 @@ class SettleClause(Clause):
     chapter = "Settle"
 
 
+@result_type("Hold", "hold")
 @dataclass(frozen=True, eq=False)
-class Hold:
+class Hold(Result):
     """What is held and how: ``vertices`` of a net by the clause's words, coordinates ``axes`` that
     stay, or what is slid on."""
 

@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 from ...core.framing.sections import find
 from ...core.geometry.nets import Net
 from ...core.geometry.polygons import vector_areas
+from ...core.results import Result, result_type
 from ..base import Made, Work, choice, number, places, section
 from ..catalogue import section_of
 from ..shape.common import Place, checked_points
@@ -24,8 +25,9 @@ GRAVITY = 9.80665e-3
 """Weight of a kilogram in kN."""
 
 
+@result_type("Push", "push")
 @dataclass(frozen=True, eq=False)
-class Push:
+class Push(Result):
     """Nodal loads (V, 3) in kN of a form (V, 3) of a net."""
 
     clause: PushNet

@@ -12,6 +12,7 @@ from pydantic import Field
 from ...core.geometry.curves import first_coincident
 from ...core.geometry.drawing import DRAWN, path_of
 from ...core.geometry.paths import Frame2, Path, PlaneCurve
+from ...core.results import Result, result_type
 from ...core.shaping.brought import Outlines, ReadProblem
 from ..base import (
     Clause,
@@ -54,8 +55,9 @@ PLANES = {
 }
 
 
+@result_type("Curves", "curves")
 @dataclass(frozen=True, eq=False)
-class Curves:
+class Curves(Result):
     """Curves on planes in space."""
 
     curves: tuple[PlaneCurve, ...]

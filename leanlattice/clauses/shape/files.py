@@ -13,6 +13,7 @@ from pydantic import Field
 from ...core.geometry.meshes import Body, MeshError, mesh_of_triangles
 from ...core.geometry.meshsurface import mesh_surface
 from ...core.geometry.paths import Frame2
+from ...core.results import Result, result_type
 from ...core.shaping.brought import Heights, Loose, Picture, ReadProblem, Repair, repaired
 from ...core.shaping.easing import eased
 from ...core.shaping.grounds import ground_of_heights, ground_of_picture
@@ -247,8 +248,9 @@ class GroundShape(ShapeClause):
         )
 
 
+@result_type("Underlay", "picture to trace")
 @dataclass(frozen=True, eq=False)
-class Underlay:
+class Underlay(Result):
     """A picture on a plane: its stored file, the four corners (4, 2) to straighten it from as
     shares of its width and height, and where the straightened picture lies: ``size`` (2,) in metres
     from the plane's origin moved by ``at``."""

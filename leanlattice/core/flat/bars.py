@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 
 from ..compiled import compiled
 from ..framing.naming import Labelled
+from ..results import Result, result_type
 
 __all__ = ["BarPlan", "plan_bars"]
 
@@ -16,8 +17,9 @@ Array = NDArray[np.float64]
 Index = NDArray[np.int32]
 
 
+@result_type("BarPlan", "bars")
 @dataclass(frozen=True, eq=False)
-class BarPlan:
+class BarPlan(Result):
     """Which bar each member (M,) is cut from, −1 where it is longer than a bar, and where on it it
     starts (m).
 

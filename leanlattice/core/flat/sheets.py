@@ -10,6 +10,7 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
+from ..results import Result, result_type
 from .cutting import Cutting, outlines, tabs_along
 from .parts import Part
 
@@ -22,8 +23,9 @@ NEAR = 0.05
 """What (mm) parts may lie nearer than the spacing by and still stay where they are."""
 
 
+@result_type("Stock", "sheets in stock")
 @dataclass(frozen=True)
-class Stock:
+class Stock(Result):
     """A sheet's size, the free margin at its edge and the least distance between parts, all in mm;
     how many there are, 0 for as many as needed; the price of one; and its material and thickness
     (mm), "" and 0 where it may be any."""
@@ -213,8 +215,9 @@ def stock_of_slot(stocks: Sequence[Stock], slot: int) -> int | None:
     return next((k for k, s in enumerate(stocks) if not s.number), None)
 
 
+@result_type("Sheets", "sheets", "part")
 @dataclass(frozen=True, eq=False)
-class Sheets:
+class Sheets(Result):
     """Flat parts of the panels of a labelled frame, or of ribs, on their sheets; ``part_of``
     (panels or ribs,) is −1 where there is none."""
 

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from ..geometry.nets import Net
 from ..geometry.polygons import vector_areas
-from ..results import Result
+from ..results import Result, result_type
 from .sections import Section
 
 __all__ = [
@@ -31,6 +31,7 @@ SET_OUT = {"top": -0.5, "centre": 0.0, "bottom": 0.5}
 """Where the section's middle lies above the set-out line, in section heights."""
 
 
+@result_type("Frame", "frame", "member", "node")
 @dataclass(frozen=True, eq=False)
 class Frame(Result):
     """Members (M) along the edges of ``net`` in the order of its edges; lengths in metres.

@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..geometry.nets import Net
-from ..results import Result
+from ..results import Result, result_type
 from .frames import Frame
 from .labels import bands, numbers_by_position, type_numbers
 from .panels import Panels
@@ -19,6 +19,7 @@ __all__ = ["Labelled", "name_all"]
 Index = NDArray[np.int32]
 
 
+@result_type("Labelled", "labels")
 @dataclass(frozen=True, eq=False)
 class Labelled(Result):
     """A frame and its panels with their names and types.

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from ..geometry import polygons
 from ..geometry.nets import Net
 from ..geometry.triangulation import polygon_triangles
-from ..results import Result
+from ..results import Result, result_type
 
 __all__ = ["PANEL_MATERIALS", "Panels", "panel_net"]
 
@@ -29,6 +29,7 @@ PANEL_MATERIALS = {
 birch)."""
 
 
+@result_type("Panels", "panels", "panel")
 @dataclass(frozen=True, eq=False)
 class Panels(Result):
     """Panels whose corners are vertices of ``net``: panel ``i`` has ``corners[offsets[i]:offsets[i

@@ -11,7 +11,7 @@ import scipy
 from numpy.typing import NDArray
 
 from ..compiled import compiled
-from ..results import Result
+from ..results import Result, result_type
 from .nearest import MeshSearch, mesh_search
 from .surfaces import Surface
 from .triangulation import polygon_triangles
@@ -169,6 +169,7 @@ class Face:
         return uv, self.surface.points(uv) + self.offset * normals, normals
 
 
+@result_type("Shape", "shape")
 @dataclass(frozen=True, eq=False)
 class Body(Result):
     """A closed triangle mesh with outward normals.

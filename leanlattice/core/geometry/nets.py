@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..compiled import compiled
-from ..results import Result
+from ..results import Result, result_type
 from . import polygons
 from .surfaces import Surface
 
@@ -60,6 +60,7 @@ class Equilibrium:
     slid: NDArray[np.bool_]
 
 
+@result_type("Net", "net", "cell", "edge", "node")
 @dataclass(frozen=True, eq=False)
 class Net(Result):
     """A sound net: welded, every edge once, cells counter-clockwise seen from outside.

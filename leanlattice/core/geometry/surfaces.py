@@ -12,7 +12,7 @@ import scipy
 import shapely
 from numpy.typing import NDArray
 
-from ..results import Result
+from ..results import Result, result_type
 from .curves import Curve, through_points
 from .regions import Region
 
@@ -25,6 +25,7 @@ JET = ((0, 0), (1, 0), (0, 1), (2, 0), (1, 1), (0, 2))
 """Orders of derivatives by u and v."""
 
 
+@result_type("Shape", "shape")
 class Surface(Result, ABC):
     """A surface over the square [0, 1] × [0, 1] of parameters (u, v); lengths in metres.
 

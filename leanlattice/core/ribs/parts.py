@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 from ..flat.lettering import lettered
 from ..flat.parts import LABEL_HEIGHT, LEAST_HEIGHT, NEIGHBOUR_HEIGHT, Part
 from ..geometry.meshes import Body
-from ..results import Result
+from ..results import Result, result_type
 from .assembly import Assembly, assembly
 from .laps import Crossing, Passing
 from .plates import Rib
@@ -40,6 +40,7 @@ class Splice:
     names: Array
 
 
+@result_type("Ribs", "ribs", "rib")
 @dataclass(frozen=True, eq=False)
 class Ribs(Result):
     """Ribs with the ``crossings`` at which they go into each other, of a ``material``; ``sets``
