@@ -425,6 +425,10 @@ def test_a_server_that_comes_back_is_found_again(page, server):
     page.open_project("Ferry Shelter")
     server.kill()
     page.wait(lambda: "not answering" in page.find("footer").text)
+    # What cannot be taken is not shown as if it were.
+    page.find('[data-value="rise"]').send_keys(Keys.ARROW_UP)
+    page.wait(lambda: "This was not done" in page.find("body").text)
+    page.wait(lambda: page.find('[data-value="rise"]').text.startswith("1.8\u202f"))
     server.start()
     page.wait(lambda: page.find_all('[data-testid="ready"]'), 60)
     page.find('[data-value="rise"]').send_keys(Keys.ARROW_UP)

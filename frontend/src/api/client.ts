@@ -30,7 +30,9 @@ export function sentence(problem: unknown): string {
 
 /** The data of an answer; throws an error with the server's sentence. */
 export async function answered<T>(call: Promise<{ data?: T; error?: unknown }>): Promise<T> {
-  const { data, error } = await call;
+  const { data, error } = await call.catch(() => {
+    throw new Error("This was not done, as the server is not answering. Try again when it does.");
+  });
   if (error !== undefined) throw new Error(sentence(error));
   return data as T;
 }

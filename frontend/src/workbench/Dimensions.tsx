@@ -12,7 +12,7 @@ export function Dimensions() {
   const dimensions = useLive((s) => s.statement?.dimensions) ?? [];
   const values = useLive((s) => s.dimensions);
   const [adding, setAdding] = useState(false);
-  const commit = (dimension: Dimension) => void channel.edit({ op: "dimension", dimension });
+  const commit = (dimension: Dimension) => channel.edit({ op: "dimension", dimension });
   return (
     <div className="border-b border-rule pb-2 pl-3 font-serif text-[15.5px] leading-[1.6]">
       {dimensions.length > 0 && <span>With </span>}
@@ -60,7 +60,7 @@ export function Dimensions() {
           taken={dimensions.map((d) => d.name)}
           onDone={(d) => {
             setAdding(false);
-            if (d) commit(d);
+            if (d) void commit(d);
           }}
         />
       )}

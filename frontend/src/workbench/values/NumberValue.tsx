@@ -16,7 +16,8 @@ export interface NumberProps {
   /** Whether a drag may change it: not a formula, or one that stands for a single dimension. */
   draggable: boolean;
   onPreview: (value: number) => void;
-  onCommit: (value: number | string) => void;
+  /** Makes the change; whether it was taken. */
+  onCommit: (value: number | string) => Promise<boolean>;
   onCancel: () => void;
   name: string;
 }
@@ -40,6 +41,10 @@ export function NumberValue(p: NumberProps) {
     if (!start.current) setDragged(null);
   }, [p.value, p.resolved]);
 
+  // What was not taken is not shown as if it were.
+  const commit = async (value: number | string) => {
+    if (!(await p.onCommit(value))) setDragged(null);
+  };
   const stepped = (from: number, steps: number, fine: boolean) => {
     const size = fine && !p.whole ? p.step / 10 : p.step;
     const value = Math.round((from + steps * size) / size) * size;
@@ -67,7 +72,7 @@ export function NumberValue(p: NumberProps) {
     const from = start.current;
     start.current = null;
     if (!from?.moved) return setTyping(typeof p.value === "string" ? p.value : plain(p.value));
-    if (dragged !== null && dragged !== from.value) return p.onCommit(dragged);
+    if (dragged !== null && dragged !== from.value) return void commit(dragged);
     setDragged(null);
     p.onCancel();
   };
@@ -78,7 +83,7 @@ export function NumberValue(p: NumberProps) {
       // Shown at once, so that the next press goes on from there.
       const value = stepped(dragged ?? now, e.key === "ArrowUp" ? 1 : -1, e.shiftKey);
       setDragged(value);
-      p.onCommit(value);
+      void commit(value);
     } else if (e.key === "Escape" && start.current) {
       start.current = null;
       setDragged(null);
@@ -92,7 +97,7 @@ export function NumberValue(p: NumberProps) {
     if (!trimmed) return;
     const value = Number(trimmed);
     const next = Number.isNaN(value) ? text.trim() : value;
-    if (next !== p.value) p.onCommit(next);
+    if (next !== p.value) void commit(next);
   };
 
   if (typing !== null)

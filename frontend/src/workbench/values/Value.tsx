@@ -97,7 +97,7 @@ export const Value = memo(function Value({ entry, spec, resolved, wrong }: Props
           draggable={typeof value === "number" || Boolean(own)}
           onPreview={(v) => channel.preview(edit(v))}
           onCommit={(v) =>
-            void channel.edit(typeof v === "number" && typeof value === "string" ? edit(v) : set(v))
+            channel.edit(typeof v === "number" && typeof value === "string" ? edit(v) : set(v))
           }
           onCancel={() => channel.settle()}
         />
