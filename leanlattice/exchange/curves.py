@@ -4,11 +4,12 @@ from __future__ import annotations
 
 import io
 
-import ezdxf
 import numpy as np
+from ezdxf.enums import InsertUnits
 
 from ..clauses.shape.drawn import Curves
 from ..core.geometry.paths import ArcPiece, CubicPiece, LinePiece, Path, on_plane
+from .dxf import new_drawing
 
 __all__ = ["curves_dxf", "curves_svg"]
 
@@ -55,7 +56,7 @@ def curves_svg(curves: Curves) -> str:
 def curves_dxf(curves: Curves) -> str:
     """Drawing with true arcs; runs of lines and arcs as polylines with bulges, cubics as
     splines."""
-    document = ezdxf.new("R2010", units=4)
+    document = new_drawing(InsertUnits.Millimeters)
     document.header["$INSUNITS"] = 4
     space = document.modelspace()
     for path in _paths(curves):

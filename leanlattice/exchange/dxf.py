@@ -12,6 +12,7 @@ import numpy as np
 from ezdxf.document import Drawing
 from ezdxf.enums import InsertUnits
 from ezdxf.layouts import Modelspace
+from ezdxf.sections.classes import REQ_R2004
 from numpy.typing import NDArray
 
 from ..core.flat.parts import Part
@@ -23,6 +24,7 @@ __all__ = [
     "Outline",
     "SheetDrawing",
     "UnreadableDrawing",
+    "new_drawing",
     "read_sheet",
     "read_wireframe",
     "sheet_dxf",
@@ -38,8 +40,18 @@ LAYERS = {"CUT_OUTER": 1, "CUT_INNER": 3, "SCORE": 5, "MARK": 6, "TAB": 4, "SHEE
 ezdxf.options.write_fixed_meta_data_for_testing = True
 
 
-def _drawing(units: int, layers: dict[str, int]) -> tuple[Drawing, Modelspace]:
+def new_drawing(units: int) -> Drawing:
+    """An empty drawing in a unit of the format, the same for the same contents to the last byte."""
     drawing = ezdxf.new("R2010", units=units)
+    # The library adds its classes in an order that follows Python's hash seed.
+    for name in (*REQ_R2004, *drawing.entitydb.dxf_types_in_use()):
+        drawing.classes.add_class(name)
+    drawing.classes.classes = dict(sorted(drawing.classes.classes.items()))
+    return drawing
+
+
+def _drawing(units: int, layers: dict[str, int]) -> tuple[Drawing, Modelspace]:
+    drawing = new_drawing(units)
     for name, colour in layers.items():
         drawing.layers.add(name, color=colour)
     return drawing, drawing.modelspace()

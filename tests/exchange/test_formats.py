@@ -2,7 +2,11 @@
 
 from __future__ import annotations
 
+import ast
+import os
 import re
+import subprocess
+import sys
 import zlib
 
 import ifcopenshell
@@ -255,3 +259,22 @@ def test_the_demo_wastes_little_of_its_bars():
         assert used <= max(1.01 * least, np.ceil(least) + 1)
     table = schedule("bars", named)
     assert sorted(table.columns["member"]) == sorted(named.labelled.member_labels)
+
+
+@pytest.mark.parametrize("seed", ["1", "4"])
+def test_classes_of_drawings_have_one_order(seed):
+    """Under these two hash seeds the library has them in different orders."""
+    code = (
+        "import io; from leanlattice.exchange.dxf import new_drawing; text = io.StringIO();"
+        "d = new_drawing(4); d.write(text); print([c.dxf.name for c in d.classes])"
+    )
+    done = subprocess.run(
+        [sys.executable, "-c", code],
+        env={**os.environ, "PYTHONHASHSEED": seed},
+        capture_output=True,
+        text=True,
+        check=True,
+    )
+    names = ast.literal_eval(done.stdout)
+    assert "LAYOUT" in names
+    assert names == sorted(names)
