@@ -99,6 +99,7 @@ def opener(
         until, sentence = refused.get(key, (began, ""))
         if began < until:
             raise ReadProblem(sentence)
+        refused.pop(key, None)
         if key not in known:
             try:
                 known[key] = read(wanted, name, get(digest))

@@ -149,10 +149,13 @@ def barrel(centre: Array, span: float, rise: float, length: float) -> Form:
     radius = (a * a + rise * rise) / (2 * rise)
     half = float(np.arctan2(a, radius - rise))
     base = np.asarray(centre, float) + [0, -length / 2, rise - radius]
+    across, up = Wave(-half, 2 * half), Wave(-half, 2 * half, QUARTER)
     terms = (
-        (base, ONE, ONE), (radius * X, Wave(-half, 2 * half), ONE), (radius * Z, Wave(-half, 2 * half, QUARTER), ONE),
+        (base, ONE, ONE),
+        (radius * X, across, ONE),
+        (radius * Z, up, ONE),
         (length * Y, ONE, Power(1)),
-    )  # fmt: skip
+    )
     return Form(terms)
 
 
