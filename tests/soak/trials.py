@@ -32,8 +32,8 @@ ALLOWED = {503, 507}
 """Answers of 500 and more that say something: storage that does not answer, and no room."""
 SERVER_MEMORY, WORKER_MEMORY = 1_500_000_000, 3_500_000_000
 """Bytes that the server and each worker may take at most."""
-FILE_IN = 20.0
-"""Seconds in which a project with a hostile file is worked out: ten to read, and what is beside."""
+FILE_IN = 10.0
+"""Seconds in which a project with a hostile file is worked out, by a worker that is there."""
 RESULT_EVERY = 10.0
 """Seconds in which everybody sees a result."""
 
@@ -180,7 +180,9 @@ def files(folder: Path, count: int, within: float = FILE_IN, seed: int = 13) -> 
     outcomes: Counter[str] = Counter()
     slowest, blocked, faults = 0.0, 0, []
     with serving(folder, workers=1) as server, httpx.Client(base_url=server.url, timeout=90) as c:
-        httpx.get(f"{server.url}/api/about")
+        # A worker takes some seconds to begin, which no file is to blame for.
+        warm = imported(server, Statement(clauses=[ClauseEntry(id="b", kind="dome", values={})]))
+        c.get(f"/api/projects/{warm}/outcomes")
         for name, kind, content in hostile_files(count, seed):
             stored = c.post("/api/files", files={"file": (name, content)})
             if stored.status_code != 201:
@@ -205,7 +207,8 @@ def files(folder: Path, count: int, within: float = FILE_IN, seed: int = 13) -> 
     held = held and slowest <= within
     said = ", ".join(f"{n} {status}" for status, n in sorted(outcomes.items()))
     said += f"; slowest {slowest:.1f} s" + "".join(f"; {f}" for f in faults[:3])
-    return Found(f"{count} hostile files", "read, or refused in a sentence", said, held)
+    promised = f"read, or refused in a sentence, within {within:g} s"
+    return Found(f"{count} hostile files", promised, said, held)
 
 
 def people(folder: Path, number: int, seconds: float, kill_every: float) -> list[Found]:
