@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING, Annotated
 import typer
 
 if TYPE_CHECKING:
-    from .exchange.material import NotMade
+    from .exchange.kinds.kind import NotMade
     from .exchange.pack import Written
     from .statement.evaluate import Outcome
 
@@ -124,9 +124,9 @@ def run(
     Exit 0 when all is written, 3 when something designed could not be made, 1 when a clause or a
     check failed (what could be written is), 2 on bad use.
     """
-    from .clauses.registry import CLAUSE_TYPES
+    from .exchange.groups import GROUPS
     from .exchange.material import unused
-    from .exchange.pack import GROUPS, write_pack
+    from .exchange.pack import write_pack
     from .exchange.processes import Reader
     from .statement.document import StatementError, read_statement
     from .statement.evaluate import ResultCache, evaluate
@@ -150,7 +150,7 @@ def run(
         typer.echo(f"{outcome.id}: {outcome.status}, {outcome.seconds:.2f} s  {outcome.sentence}")
         for warning in outcome.warnings:
             typer.echo(f"  note: {warning.text}")
-    for outcome in unused(outcomes, {k: c.gives for k, c in CLAUSE_TYPES.items()}):
+    for outcome in unused(outcomes):
         typer.echo(f"{outcome.id}: nothing below uses this.")
     try:
         written = write_pack(

@@ -3,15 +3,18 @@ import { Tooltip } from "radix-ui";
 import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";
 import { BrowserRouter, Navigate, Route, Routes } from "react-router-dom";
+import { loadCatalogue } from "./api/catalogue";
 import { ProjectShell } from "./ProjectShell";
 import { ProjectsScreen } from "./projects/ProjectsScreen";
+import { resetView } from "./state/view";
 import "./theme.css";
 
 const queries = new QueryClient({
   defaultOptions: { queries: { retry: 1, refetchOnWindowFocus: false, staleTime: 30_000 } },
 });
 
-createRoot(document.getElementById("root")!).render(
+const root = createRoot(document.getElementById("root")!);
+const application = (
   <StrictMode>
     <QueryClientProvider client={queries}>
       <Tooltip.Provider delayDuration={500}>
@@ -24,5 +27,20 @@ createRoot(document.getElementById("root")!).render(
         </BrowserRouter>
       </Tooltip.Provider>
     </QueryClientProvider>
-  </StrictMode>,
+  </StrictMode>
 );
+
+/** Nothing can be drawn without the catalogue: until the server answers, it is asked again. */
+async function start() {
+  try {
+    await loadCatalogue();
+  } catch {
+    root.render(<p className="p-8 text-soft">The server does not answer yet …</p>);
+    setTimeout(start, 1000);
+    return;
+  }
+  resetView();
+  root.render(application);
+}
+
+void start();

@@ -19,6 +19,7 @@ from ..store.files import FileStore, remove_leftovers
 from ..store.results import ResultStore
 from ..store.store import Store
 from .card_routes import card_router
+from .catalogue import catalogue_router
 from .demo import restore_demo
 from .file_routes import file_router
 from .guard import Guard
@@ -98,6 +99,7 @@ def create_app(settings: Settings) -> FastAPI:
     app.state.files = FileStore(settings.data / "files")
     app.include_router(router)
     app.include_router(card_router)
+    app.include_router(catalogue_router)
     app.include_router(file_router)
     app.include_router(setting_router)
     app.include_router(sheet_router)

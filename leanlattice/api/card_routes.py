@@ -9,7 +9,7 @@ from fastapi import APIRouter, HTTPException, Request
 from fastapi.responses import Response
 from starlette.concurrency import run_in_threadpool
 
-from ..clauses.registry import CLAUSE_TYPES
+from ..exchange.kinds import KINDS
 from ..store.models import ProjectRow
 from .asked import PROBLEMS, ProjectId, hub_of, store_of
 from .jobs import Portray
@@ -20,16 +20,6 @@ __all__ = ["card", "card_router"]
 
 card_router = APIRouter(prefix="/api", responses=PROBLEMS, route_class=StrictRoute)
 LARGEST_PICTURE = 2_000_000
-FIGURES = {
-    ("Shape", "area"): "area",
-    ("Net", "cells"): "cells",
-    ("Frame", "members"): "members",
-    ("Frame", "mass"): "mass",
-    ("Panels", "panels"): "panels",
-    ("Ribs", "ribs"): "ribs",
-    ("Ribs", "rib_mass"): "mass",
-}
-"""What cards say, by what a clause gives and the name of its figure."""
 
 
 def card(row: ProjectRow) -> ProjectCard:
@@ -46,15 +36,19 @@ def card(row: ProjectRow) -> ProjectCard:
 
 
 def _figures(outcomes: Iterable[OutcomeMessage]) -> dict[str, object]:
-    out: dict[str, object] = {}
+    """What the card of a project says, by the words for it."""
+    outcomes = list(outcomes)
+    given = {o.gives for o in outcomes}
+    out: dict[str, object] = {"picture": True}
     for outcome in outcomes:
+        kind = KINDS.get(outcome.gives)
+        if kind is None or kind.told_until in given:
+            continue
         for f in outcome.figures:
-            name = FIGURES.get((CLAUSE_TYPES[outcome.kind].gives, f.name))
-            if name:
-                out[name] = {"value": f.value, "unit": f.unit, "decimals": f.decimals}
-    if "members" in out:
-        out.pop("cells", None)
-    return {"picture": True, **out}
+            if f.name in kind.card:
+                told = {"value": f.value, "unit": f.unit, "decimals": f.decimals}
+                out[kind.card[f.name]] = told
+    return out
 
 
 async def _keep(

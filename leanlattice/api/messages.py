@@ -10,7 +10,7 @@ from ..clauses.base import Choice, Clause, Remedy, Segment, Take, ValueSpec
 from ..clauses.guide import GUIDE
 from ..clauses.registry import group_of
 from ..core.framing.sections import Section
-from ..exchange.material import HELPERS
+from ..core.results import RESULT_TYPES
 from ..statement.document import Statement
 from ..statement.edits import Edit, SetValue
 from ..statement.evaluate import Outcome
@@ -27,7 +27,6 @@ __all__ = [
     "NoticeMessage",
     "OutcomeMessage",
     "PackFile",
-    "PackGroupMessage",
     "PackMessage",
     "PackRequest",
     "Problem",
@@ -88,7 +87,7 @@ def clause_kind(kind: type[Clause]) -> ClauseKind:
         values=list(kind.specs().values()),
         takes=list(kind.takes),
         gives=kind.gives,
-        serves=kind.gives in HELPERS,
+        serves=RESULT_TYPES[kind.gives].serves,
         goes_on=kind.goes_on,
     )
 
@@ -129,6 +128,7 @@ class FigureMessage(BaseModel):
     value: float | int | str
     unit: str
     decimals: int
+    headline: bool
     at: tuple[float, float, float] | None = None
 
 
@@ -156,6 +156,8 @@ class OutcomeMessage(BaseModel):
 
     id: str
     kind: str
+    gives: str
+    """The type of its result."""
     status: Literal["done", "failed", "waiting", "off"]
     key: str
     sentence: str
@@ -170,6 +172,8 @@ class OutcomeMessage(BaseModel):
     resolved: dict[str, float]
     again: bool
     complete: bool
+    stands_for: list[str]
+    """Clauses whose results are not drawn beside this one's."""
 
 
 def _remedies(o: Outcome, remedies: tuple[Remedy, ...]) -> list[RemedyMessage]:
@@ -185,15 +189,11 @@ def outcome_message(o: Outcome) -> OutcomeMessage:
     return OutcomeMessage(
         id=o.id,
         kind=o.kind,
+        gives=o.gives,
         status=o.status,
         key=o.key,
         sentence=o.sentence,
-        figures=[
-            FigureMessage(
-                name=n, label=f.label, value=f.value, unit=f.unit, decimals=f.decimals, at=f.at
-            )
-            for n, f in o.figures.items()
-        ],
+        figures=[FigureMessage(name=name, **vars(figure)) for name, figure in o.figures.items()],
         warnings=[
             NoticeMessage(
                 text=w.text,
@@ -214,6 +214,7 @@ def outcome_message(o: Outcome) -> OutcomeMessage:
         resolved=dict(o.resolved),
         again=o.again,
         complete=o.complete,
+        stands_for=list(o.stands_for),
     )
 
 
@@ -311,17 +312,6 @@ class TableMessage(BaseModel):
     clause: str
     columns: list[TableColumn]
     index: list[int]
-
-
-class PackGroupMessage(BaseModel):
-    """A group of files: what is in it, the types of results it needs one of, and whether it is only
-    written when it is asked for."""
-
-    key: str
-    title: str
-    about: str
-    needs: list[str]
-    on_request: bool
 
 
 class NotMadeMessage(BaseModel):

@@ -20,6 +20,8 @@ from starlette.concurrency import run_in_threadpool
 from .. import __version__
 from ..clauses.registry import CLAUSE_TYPES
 from ..core.framing.sections import catalogue
+from ..exchange.groups import GROUPS
+from ..exchange.kinds import KINDS
 from ..statement.document import Statement, read_statement
 from ..statement.edits import Rename
 from ..store.database import StorageError
@@ -45,7 +47,6 @@ from .messages import (
     EditRequest,
     OutcomeMessage,
     PackFile,
-    PackGroupMessage,
     PackMessage,
     PackRequest,
     ProjectCard,
@@ -249,29 +250,15 @@ async def go_to(request: Request, project: ProjectId, head: Head) -> StatementMe
 @router.get("/projects/{project}/schedules/{name}")
 async def schedule(request: Request, project: ProjectId, name: str) -> list[TableMessage]:
     """A schedule, one table a labelled frame; none before there are labels."""
-    from ..exchange.schedules import SCHEDULES
-
-    if name not in SCHEDULES:
+    known = dict.fromkeys(s.name for kind in KINDS.values() for s in kind.schedules)
+    if name not in known:
         raise HTTPException(
-            404, f"There is no schedule “{name[:40]}”; there are {', '.join(SCHEDULES)}."
+            404, f"There is no schedule “{name[:40]}”; there are {', '.join(known)}."
         )
     session = await hub_of(request).session(project)
     tables = await done_by(request, session, MakeTable(session.position.statement.text(), name))
     assert isinstance(tables, list)
     return tables
-
-
-@router.get("/pack-groups")
-def pack_groups() -> list[PackGroupMessage]:
-    """Groups of files a pack can hold, in their order."""
-    from ..exchange.pack import GROUPS
-
-    return [
-        PackGroupMessage(
-            key=key, title=g.title, about=g.about, needs=list(g.needs), on_request=g.on_request
-        )
-        for key, g in GROUPS.items()
-    ]
 
 
 def _packs(request: Request, project: str) -> Path:
@@ -281,8 +268,6 @@ def _packs(request: Request, project: str) -> Path:
 @router.post("/projects/{project}/pack")
 async def make_pack(request: Request, project: ProjectId, body: PackRequest) -> PackMessage:
     """Writes a pack and checks it from its files."""
-    from ..exchange.pack import GROUPS
-
     session = await hub_of(request).session(project)
     pack_id = uuid.uuid4().hex[:12]
     packs = _packs(request, project)

@@ -25,10 +25,12 @@ from ..core.flat.sheets import Layout, Sheets
 from ..exchange import wire
 from ..exchange.curves import curves_dxf, curves_svg
 from ..exchange.dxf import sheet_dxf
+from ..exchange.kinds import KINDS
+from ..exchange.material import tables_of
 from ..exchange.pack import write_pack
 from ..exchange.pictures import picture_of
 from ..exchange.processes import Reader
-from ..exchange.schedules import Named, schedule
+from ..exchange.subjects import subjects_of
 from ..exchange.svg import sheet_svg
 from ..exchange.underlays import straightened_png
 from ..statement.document import ClauseEntry, Statement, files_used, read_statement
@@ -59,9 +61,9 @@ PROGRESS_EVERY = 0.15
 MOTION_EVERY = 0.07
 """Seconds between pictures of a net that moves."""
 
-PORTRAYED = ("Ribs", "Frame", "Net", "Shape", "Curves")
-"""Of what a project makes, the first of these is on its card."""
-
+OWNER_OF = {"panel": "panels"}
+"""By what rows are about, the input of a labelling clause whose things these are: else its frame.
+"""
 QUIET = 2.0
 """Seconds without a job after which a new worker makes ready for what is not always needed."""
 SECOND_LOOK_AFTER = 0.15
@@ -187,31 +189,27 @@ def _as_far_as_drawn(job: Job) -> tuple[Job, bool]:
 
 
 def _make_table(job: MakeTable, cache: Results, say: Say, stop: Stop) -> None:
-    outcomes = [o for o in _outcomes(job, cache, say, stop) if o.status == "done"]
+    outcomes = list(_outcomes(job, cache, say, stop))
     by_id = {o.id: o for o in outcomes}
-    tables = []
-    for named in Named.all_of(outcomes):
-        table = schedule(job.name, named)
-        if table is not None:
-            columns = [TableColumn(name=n, values=v) for n, v in table.columns.items()]
-            made = by_id[named.clause]
-            clause = (
-                made.source("panels" if table.of == "panel" else "frame")
-                if named.framed
-                else made.id
-            )
-            tables.append(
-                TableMessage(of=table.of, clause=clause, columns=columns, index=table.index)
-            )
+    heads = [subject for subject in subjects_of(outcomes) if subject.head]
+    tables = [
+        TableMessage(
+            of=table.of,
+            clause=by_id[subject.clause].source(OWNER_OF.get(table.of, "frame")) or subject.clause,
+            columns=[TableColumn(name=n, values=v) for n, v in table.columns.items()],
+            index=table.index,
+        )
+        for subject, table in tables_of(heads, job.name)
+    ]
     say("done", tables)
 
 
 def _draw_sheet(job: DrawSheet | WriteSheet, cache: Results, say: Say, stop: Stop) -> None:
-    for named in Named.all_of(_outcomes(job, cache, say, stop)):
-        k = job.number - named.sheets_before - 1
-        if named.sheets and 0 <= k < named.sheets.layout.sheet_count:
+    for subject in subjects_of(_outcomes(job, cache, say, stop)):
+        k = job.number - subject.sheets_before - 1
+        if subject.head and subject.sheets and 0 <= k < subject.sheets.layout.sheet_count:
             draw = sheet_svg if isinstance(job, DrawSheet) else sheet_dxf
-            say("done", draw(named.sheets.layout, k))
+            say("done", draw(subject.sheets.layout, k))
             return
     say("done", None)
 
@@ -321,8 +319,9 @@ def _portray(job: Portray, cache: Results, say: Say, stop: Stop) -> None:
         if outcome.id in made:
             break
         made[outcome.id] = outcome
-    results = {CLAUSE_TYPES[o.kind].gives: o.result for o in made.values() if o.status == "done"}
-    seen = next((results[g] for g in PORTRAYED if g in results), None)
+    results = {o.gives: o.result for o in made.values() if o.status == "done"}
+    pictured = [name for name, kind in KINDS.items() if kind.picture and kind.portrait]
+    seen = next((results[name] for name in reversed(pictured) if name in results), None)
     if seen is None:
         say("failed", "There is nothing to draw yet.")
         return

@@ -55,6 +55,7 @@ __all__ = [
     "count",
     "curves",
     "file",
+    "headline",
     "listed",
     "marks",
     "no_files",
@@ -100,13 +101,26 @@ class ClauseError(Exception):
 @dataclass(frozen=True)
 class Figure:
     """A figure of a clause: a number with its unit, how many decimals are worth showing, and the
-    place it is found at where it has one."""
+    place it is found at where it has one. A ``headline`` is told beside the view, too."""
 
     label: str
     value: float | int | str
     unit: str = ""
     decimals: int = 0
     at: tuple[float, float, float] | None = None
+    headline: bool = False
+
+
+def headline(
+    label: str,
+    value: float | int | str,
+    unit: str = "",
+    decimals: int = 0,
+    at: tuple[float, float, float] | None = None,
+) -> Figure:
+    """A figure with a ``label``, its ``value``, ``unit``, ``decimals`` and place ``at``, that is
+    told beside the view, too."""
+    return Figure(label, value, unit, decimals, at, headline=True)
 
 
 @dataclass(frozen=True)

@@ -24,6 +24,7 @@ from .base import (
     Take,
     Work,
     choice,
+    headline,
     number,
     section,
 )
@@ -123,14 +124,18 @@ def _uncut_told(net: Net) -> list[Notice]:
 def frame_figures(frame: Frame) -> dict[str, Figure]:
     lengths = frame.cut_lengths
     return {
-        "members": Figure("Members", len(lengths)),
-        "nodes": Figure("Nodes", len(frame.net.vertices)),
-        "total_length": Figure("Total length", float(np.maximum(lengths, 0).sum()), "m", 1),
-        "mass": Figure("Mass", float(frame.masses.sum()), "kg", 0),
-        "shortest": Figure("Shortest member", float(frame.lengths.min()), "m", 3),
-        "longest": Figure("Longest member", float(frame.lengths.max()), "m", 3),
-        "distinct_lengths": Figure("Lengths, to 1 mm", int(bands(frame.lengths, 0.001).max()) + 1),
-        "largest_set_back": Figure("Largest set-back", float(frame.set_back.max()) * 1000, "mm", 0),
+        "members": headline("Members", len(lengths)),
+        "nodes": headline("Nodes", len(frame.net.vertices)),
+        "total_length": headline("Total length", float(np.maximum(lengths, 0).sum()), "m", 1),
+        "mass": headline("Mass", float(frame.masses.sum()), "kg", 0),
+        "shortest": headline("Shortest member", float(frame.lengths.min()), "m", 3),
+        "longest": headline("Longest member", float(frame.lengths.max()), "m", 3),
+        "distinct_lengths": headline(
+            "Lengths, to 1 mm", int(bands(frame.lengths, 0.001).max()) + 1
+        ),
+        "largest_set_back": headline(
+            "Largest set-back", float(frame.set_back.max()) * 1000, "mm", 0
+        ),
     }
 
 
@@ -235,10 +240,10 @@ class PanelCells(Clause):
         density = PANEL_MATERIALS[self.material][1]
         area = float(panels.areas.sum())
         figures = {
-            "panels": Figure("Panels", panels.count),
-            "split": Figure("Cells split", len(panels.split_cells)),
-            "area": Figure("Panel area", area, "m²", 1),
-            "flatness": Figure("Least flat panel", float(panels.flatness.max()) * 1000, "mm", 2),
+            "panels": headline("Panels", panels.count),
+            "split": headline("Cells split", len(panels.split_cells)),
+            "area": headline("Panel area", area, "m²", 1),
+            "flatness": headline("Least flat panel", float(panels.flatness.max()) * 1000, "mm", 2),
             "largest": Figure("Largest panel", float(panels.areas.max()), "m²", 2),
             "mass": Figure("Panel mass", area * panels.thickness * density, "kg", 0),
             "joint": Figure("Joint", self.joint, "mm", 1),

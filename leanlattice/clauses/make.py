@@ -14,7 +14,19 @@ from ..core.flat.sheets import Layout, Sheets
 from ..core.framing.frames import Frame
 from ..core.framing.naming import Labelled, name_all
 from ..core.framing.panels import Panels
-from .base import Clause, ClauseError, Figure, Made, Notice, Take, Work, choice, listed, number
+from .base import (
+    Clause,
+    ClauseError,
+    Figure,
+    Made,
+    Notice,
+    Take,
+    Work,
+    choice,
+    headline,
+    listed,
+    number,
+)
 from .frame import in_each_other
 from .sheets import CUT, ON_SHEETS, STOCKS, OnSheets
 
@@ -52,11 +64,11 @@ class Label(Clause):
             )
         labelled = name_all(frame, panels, self.series, self.tolerance / 1000)
         figures = {
-            "member_types": Figure("Member types", int(labelled.member_type.max())),
+            "member_types": headline("Member types", int(labelled.member_type.max())),
             "tolerance": Figure("Equal within", self.tolerance, "mm", 2),
         }
         if panels:
-            figures["panel_types"] = Figure("Panel types", int(labelled.panel_type.max()))
+            figures["panel_types"] = headline("Panel types", int(labelled.panel_type.max()))
         return Made(labelled, figures, in_each_other(panels, frame, "panels") if panels else [])
 
 
@@ -147,8 +159,8 @@ class CutBars(Clause):
         labelled: Labelled = work.inputs["labelled"]
         plan = plan_bars(labelled, self.stock, self.kerf / 1000)
         figures = {
-            "bars": Figure("Stock bars", len(plan.section_of_bar)),
-            "bars_used": Figure("Bar used", plan.used() * 100, "%", 0),
+            "bars": headline("Stock bars", len(plan.section_of_bar)),
+            "bars_used": headline("Bar used", plan.used() * 100, "%", 0),
         }
         return Made(plan, figures, self._too_long(plan))
 

@@ -26,6 +26,7 @@ from .base import (
     arrangement,
     choice,
     count,
+    headline,
     listed,
     number,
 )
@@ -196,11 +197,11 @@ class OnSheets(Clause):
         seconds = cutting.seconds(length, sum(1 + len(p.inner) for p in parts))
         out = {
             "parts": Figure("Flat parts", int(on.sum())),
-            "sheets": Figure("Sheets", layout.sheet_count),
-            "used": Figure("Sheet used", net / area * 100 if area else 0.0, "%", 0),
+            "sheets": headline("Sheets", layout.sheet_count),
+            "used": headline("Sheet used", net / area * 100 if area else 0.0, "%", 0),
             "within_outlines": Figure("Within outlines", layout.within_outlines() * 100, "%", 0),
             "waste": Figure("Waste", area - net, "m²", 2),
-            "cut_length": Figure("Cutting length", length / 1000, "m", 1),
+            "cut_length": headline("Cutting length", length / 1000, "m", 1),
             "cut_time": Figure("Cutting time", seconds / 60, "min", 0),
             "cost": Figure(
                 "Cost", sum(s.price for s in taken) + seconds / 3600 * self.rate, "£", 0

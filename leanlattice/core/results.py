@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass, fields
+from dataclasses import dataclass, fields, replace
 from typing import Any, TypeVar
 
 __all__ = ["RESULT_TYPES", "Result", "ResultType", "result_type", "type_of"]
@@ -25,29 +25,40 @@ class Result:
 @dataclass(frozen=True)
 class ResultType:
     """A type of results: the ``name`` clauses take and give it by, its ``title`` as people read it,
-    the ``things`` one can pick in it, and the ``classes`` that are of it."""
+    and the ``things`` one can pick in it.
+
+    A result stands for what it was directly made of where that is of its own type, and for all
+    below that is of a type it ``covers``: these are not drawn beside it. One that ``serves`` is
+    only there for other clauses. ``classes`` are of this type.
+    """
 
     name: str
     title: str
-    things: tuple[str, ...]
-    classes: tuple[type[Result], ...]
+    things: tuple[str, ...] = ()
+    covers: tuple[str, ...] = ()
+    serves: bool = False
+    classes: tuple[type[Result], ...] = ()
 
 
 RESULT_TYPES: dict[str, ResultType] = {}
 """All types by name, as the modules that declare them are imported."""
 
 
-def result_type(name: str, title: str, *things: str) -> Callable[[R], R]:
-    """Declares that results of a class are of a type; a type may have several classes.
+def result_type(
+    name: str, title: str, *things: str, covers: tuple[str, ...] = (), serves: bool = False
+) -> Callable[[R], R]:
+    """Declares that results of a class are of a type, as ``ResultType`` describes it; a type may
+    have several classes.
 
     Raises ``TypeError`` where another class of that type tells something else of it.
     """
+    told = ResultType(name, title, things, covers, serves)
 
     def declare(kind: R) -> R:
-        before = RESULT_TYPES.get(name, ResultType(name, title, things, ()))
-        if (before.title, before.things) != (title, things):
-            raise TypeError(f"{kind.__name__} tells another title or other things of “{name}”")
-        RESULT_TYPES[name] = ResultType(name, title, things, (*before.classes, kind))
+        before = RESULT_TYPES.get(name, told)
+        if replace(before, classes=()) != told:
+            raise TypeError(f"{kind.__name__} tells something else of “{name}” than others do")
+        RESULT_TYPES[name] = replace(told, classes=(*before.classes, kind))
         return kind
 
     return declare

@@ -3,24 +3,25 @@ alone."""
 
 from __future__ import annotations
 
-import csv
 from collections import defaultdict
 from collections.abc import Iterator, Sequence
-from pathlib import Path
-from typing import Any
 
 import numpy as np
 
 from ..core.geometry.nets import Equilibrium, Net
+from .subjects import Subject
+from .tables import Table, table_of_rows
 
 __all__ = [
     "EDGES",
     "NODES",
+    "balance_of_edges",
+    "balance_of_nodes",
     "carries",
+    "is_settled",
     "lengths_differ",
     "reactions_of_free",
     "unbalanced",
-    "write_balance",
 ]
 
 NODES, EDGES = "settled_nodes", "settled_edges"
@@ -31,48 +32,47 @@ FORCES = ("load", "reaction", "aim")
 Row = dict[str, str]
 
 
-def carries(net: Any) -> bool:
-    """Whether a result is a settled net with loads, forces in its edges or reactions, as a film
-    has; one that was only made flat or fair has none."""
-    if not isinstance(net, Net) or net.equilibrium is None:
-        return False
+def carries(net: Net) -> bool:
+    """Whether a net was settled and has loads, forces in its edges or reactions, as a film has; one
+    that was only made flat or fair has none."""
     balance = net.equilibrium
+    if balance is None:
+        return False
     pulls = (balance.forces, balance.loads, balance.reactions)
     return any(bool(np.abs(p).max(initial=0.0) > 1e-9) for p in pulls)
 
 
-def write_balance(folder: Path, nets: Sequence[tuple[str, Net]]) -> None:
-    """Writes ``settled_nodes.csv`` and ``settled_edges.csv`` of the settled nets, each with its
-    clause's id."""
-    with (folder / f"{NODES}.csv").open("w", encoding="utf-8", newline="") as file:
-        table = csv.writer(file, lineterminator="\n")
-        table.writerow(
-            [
-                "clause",
-                "node",
-                *(f"{a}_m" for a in AXES),
-                *(f"{f}_{a}_kN" for f in FORCES for a in AXES),
-                "held",
-            ]
-        )
-        for clause, net in nets:
-            balance = net.equilibrium
-            assert balance is not None
-            columns = np.hstack([net.vertices, balance.loads, balance.reactions, balance.aims])
-            for number, row in enumerate(np.round(columns, 9).tolist(), 1):
-                table.writerow([clause, number, *row, _held(balance, number - 1)])
-    with (folder / f"{EDGES}.csv").open("w", encoding="utf-8", newline="") as file:
-        table = csv.writer(file, lineterminator="\n")
-        table.writerow(["clause", "start", "end", "length_mm", "force_kN"])
-        for clause, net in nets:
-            balance = net.equilibrium
-            assert balance is not None
-            for (a, b), length, force in zip(
-                (net.edges + 1).tolist(), net.edge_lengths, balance.forces, strict=True
-            ):
-                table.writerow(
-                    [clause, a, b, round(float(length) * 1000, 6), round(float(force), 9)]
-                )
+def is_settled(subject: Subject) -> bool:
+    """Whether a net was settled by its own clause, and carries something."""
+    return subject.kind == "settle" and carries(subject.result)
+
+
+def balance_of_nodes(subject: Subject) -> Table | None:
+    """Places, loads, reactions and forces of aims (kN) of a settled net, vertex by vertex."""
+    if not is_settled(subject):
+        return None
+    net = subject.result
+    balance: Equilibrium = net.equilibrium
+    columns = np.hstack([net.vertices, balance.loads, balance.reactions, balance.aims])
+    rows = [
+        [subject.clause, number, *row, _held(balance, number - 1)]
+        for number, row in enumerate(np.round(columns, 9).tolist(), 1)
+    ]
+    forces = [f"{f}_{a}_kN" for f in FORCES for a in AXES]
+    return table_of_rows(["clause", "node", *(f"{a}_m" for a in AXES), *forces, "held"], rows)
+
+
+def balance_of_edges(subject: Subject) -> Table | None:
+    """Lengths and forces (kN, tension above 0) of the edges of a settled net."""
+    if not is_settled(subject):
+        return None
+    net = subject.result
+    lengths, forces = net.edge_lengths.tolist(), net.equilibrium.forces.tolist()
+    rows = [
+        [subject.clause, a, b, round(length * 1000, 6), round(force, 9)]
+        for (a, b), length, force in zip((net.edges + 1).tolist(), lengths, forces, strict=True)
+    ]
+    return table_of_rows(["clause", "start", "end", "length_mm", "force_kN"], rows)
 
 
 def _held(balance: Equilibrium, vertex: int) -> str:

@@ -5,7 +5,6 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from pathlib import Path
-from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -15,7 +14,9 @@ from reportlab.lib.units import mm
 from reportlab.pdfgen.canvas import Canvas
 
 from ..core.framing.naming import Labelled
-from .schedules import Named, Table, schedule
+from .kinds import KINDS
+from .subjects import Subject
+from .tables import Table
 
 __all__ = ["scale_for", "write_drawings"]
 
@@ -24,12 +25,7 @@ PAGE = landscape(A3)
 MARGIN, TITLE_HEIGHT = 12 * mm, 16 * mm
 SCALES = (5, 10, 20, 25, 50, 75, 100, 150, 200, 250, 500, 1000, 2000, 5000, 10_000)
 INK, SOFT = colors.HexColor("#262f5c"), colors.HexColor("#5d6079")
-SCHEDULE_PAGES = {
-    "member_types": "Member types",
-    "members": "Members",
-    "panels": "Panels",
-    "bars": "Stock bars",
-}
+SCHEDULE_PAGES = ("member_types", "members", "panels", "bars")
 ROW_HEIGHT, ROW_FONT = 3.6 * mm, 6.5
 
 
@@ -207,17 +203,18 @@ def _block(
 def write_drawings(
     path: Path,
     project: str,
-    named: list[Named],
+    subjects: list[Subject],
     progress: Callable[[float], None] = lambda share: None,
 ) -> None:
-    """Writes all drawings of all labelled frames into one PDF on A3."""
+    """Writes all drawings of labelled frames into one PDF on A3."""
     pages = _Set(path, project)
-    for k, one in enumerate(named):
-        progress(k / len(named))
-        _overview(pages, one.labelled)
-        _assembly(pages, one.labelled)
-        for name, title in SCHEDULE_PAGES.items():
-            table: Any = schedule(name, one)
+    schedules = {s.name: s for s in KINDS["Labelled"].schedules}
+    for k, subject in enumerate(subjects):
+        progress(k / len(subjects))
+        _overview(pages, subject.result)
+        _assembly(pages, subject.result)
+        for name in SCHEDULE_PAGES:
+            table = schedules[name].build(subject)
             if table is not None:
-                _rows(pages, title, table)
+                _rows(pages, schedules[name].title, table)
     pages.save()

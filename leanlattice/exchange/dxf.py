@@ -17,8 +17,7 @@ from numpy.typing import NDArray
 
 from ..core.flat.parts import Part
 from ..core.flat.sheets import Layout, placed
-from ..core.framing.naming import Labelled
-from ..core.geometry.nets import Net
+from .kinds.kind import Lines
 
 __all__ = [
     "Outline",
@@ -34,6 +33,8 @@ __all__ = [
 ]
 
 Array = NDArray[np.float64]
+WIRE_COLOURS = {"GRID": 7, "EDGE": 5, "NET": 3}
+ALWAYS_THERE = {"GRID", "EDGE"}
 LAYERS = {"CUT_OUTER": 1, "CUT_INNER": 3, "SCORE": 5, "MARK": 6, "TAB": 4, "SHEET": 8}
 
 # The same statement gives the same bytes.
@@ -100,20 +101,14 @@ def write_part(path: Path, part: Part) -> None:
     drawing.saveas(path)
 
 
-def write_wireframe(path: Path, named: list[Labelled], nets: Sequence[Net] = ()) -> None:
-    """Set-out lines of members in metres, node to node, one layer a member layer, and edges of
-    nets."""
-    layers = {"GRID": 7, "EDGE": 5} | ({"NET": 3} if nets else {})
+def write_wireframe(path: Path, wires: Sequence[Lines]) -> None:
+    """Lines in metres on layers: set-out lines of members, node to node, and edges of nets."""
+    used = {layer for lines in wires for layer in lines.layers.tolist()}
+    layers = {name: WIRE_COLOURS[name] for name in WIRE_COLOURS if name in used | ALWAYS_THERE}
     drawing, space = _drawing(InsertUnits.Meters, layers)
-    for net in nets:
-        for a, b in net.vertices[net.edges].tolist():
-            space.add_line(a, b, dxfattribs={"layer": "NET"})
-    for labelled in named:
-        net = labelled.frame.net
-        for (a, b), border in zip(net.vertices[net.edges], net.border, strict=True):
-            space.add_line(
-                a.tolist(), b.tolist(), dxfattribs={"layer": "EDGE" if border else "GRID"}
-            )
+    for lines in wires:
+        for (a, b), layer in zip(lines.ends.tolist(), lines.layers.tolist(), strict=True):
+            space.add_line(a, b, dxfattribs={"layer": layer})
     drawing.saveas(path)
 
 

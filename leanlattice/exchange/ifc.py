@@ -5,6 +5,7 @@ from __future__ import annotations
 
 import re
 import uuid
+from collections.abc import Iterable
 from pathlib import Path
 from typing import Any
 
@@ -13,23 +14,14 @@ import ifcopenshell.guid
 import numpy as np
 from numpy.typing import NDArray
 
-from ..core.framing.naming import Labelled
 from ..core.framing.sections import Section
-from ..core.geometry.triangulation import polygon_triangles
-from ..core.ribs.meshed import rib_solid
-from ..core.ribs.parts import Ribs
 from .material import Material
-from .schedules import Named
 
 __all__ = ["element_names", "write_ifc"]
 
 Array = NDArray[np.float64]
 SPACE = uuid.UUID("6f0c1f6e-6d2c-4b0e-9d3a-0f7a5c7be001")
 """Identifiers are derived from labels, so that the same statement gives the same file."""
-
-
-UNSPECIFIED = "not specified"
-"""Material of what has none."""
 
 
 class _Model:
@@ -121,6 +113,17 @@ class _Model:
             self._profiles[section.name] = made
         return self._profiles[section.name]
 
+    def outline(self, outer: Array, inner: Iterable[Array] = ()) -> Any:
+        """A profile bounded by a ring (n, 2) in metres, with openings."""
+        make = self.file.create_entity
+        rings = []
+        for ring in (outer, *inner):
+            points = [make("IfcCartesianPoint", (float(x), float(y))) for x, y in ring]
+            rings.append(make("IfcPolyline", [*points, points[0]]))
+        if len(rings) == 1:
+            return make("IfcArbitraryClosedProfileDef", "AREA", None, rings[0])
+        return make("IfcArbitraryProfileDefWithVoids", "AREA", None, rings[0], rings[1:])
+
     def direction(self, vector: Array) -> Any:
         return self.file.create_entity("IfcDirection", tuple(float(c) for c in vector))
 
@@ -151,7 +154,7 @@ class _Model:
         label: str,
         type_name: str,
         vertices: Array,
-        triangles: NDArray[np.int64],
+        triangles: NDArray[np.integer[Any]],
         material: str,
         predefined: str,
         closed: bool = True,
@@ -250,124 +253,14 @@ class _Model:
         )
 
 
-def _members(model: _Model, labelled: Labelled) -> None:
-    frame = labelled.frame
-    types = labelled.named("member_type", labelled.member_type)
-    for m in np.flatnonzero(frame.cut_lengths > 0):
-        section = frame.sections[frame.section_of[m]]
-        start = frame.net.vertices[frame.members[m, 0]]
-        place = start + frame.set_back[m, 0] * frame.axis[m] + frame.lift[m] * frame.up[m]
-        axes = np.stack([frame.side[m], frame.up[m], frame.axis[m]])
-        kind, predefined = ("IfcBeam", "BEAM") if frame.net.border[m] else ("IfcMember", "MEMBER")
-        model.add(
-            kind,
-            labelled.member_labels[m],
-            types[m],
-            place,
-            axes,
-            model.profile(section),
-            frame.cut_lengths[m],
-            section.material,
-            predefined,
-        )
-
-
-def _plates(model: _Model, named: Named) -> None:
-    """Panels as plates, held back by half the joint."""
-    labelled = named.labelled
-    panels = labelled.panels
-    if panels is None:
-        return
-    types = labelled.named("panel_type", labelled.panel_type)
-    for i, part in named.panel_parts.items():
-        outline, axes = part.outer / 1000, part.pose[:3, :3].T * 1000
-        make = model.file.create_entity
-        points = [make("IfcCartesianPoint", (float(a), float(b))) for a, b in outline]
-        profile = make(
-            "IfcArbitraryClosedProfileDef", "AREA", None, make("IfcPolyline", [*points, points[0]])
-        )
-        model.add(
-            "IfcPlate",
-            labelled.panel_labels[i],
-            types[i],
-            part.pose[:3, 3],
-            axes,
-            profile,
-            panels.thickness,
-            panels.material,
-            "SHEET",
-        )
-
-
-def _rib_plates(model: _Model, ribs: Ribs) -> None:
-    """Ribs as plates about their middle planes, with their openings; bent ones by their faces."""
-    make = model.file.create_entity
-    for rib in ribs.ribs:
-        if rib.bend is not None:
-            model.add_faced(
-                "IfcPlate", rib.label, rib.series, *rib_solid(rib), ribs.material, "SHEET"
-            )
-            continue
-        axes = np.stack([rib.x, rib.y, rib.normal])
-        rings = [
-            make(
-                "IfcPolyline",
-                [make("IfcCartesianPoint", (float(x), float(y))) for x, y in ring.coords],
-            )
-            for ring in (rib.shape.exterior, *rib.shape.interiors)
-        ]
-        profile = (
-            make("IfcArbitraryProfileDefWithVoids", "AREA", None, rings[0], rings[1:])
-            if len(rings) > 1
-            else make("IfcArbitraryClosedProfileDef", "AREA", None, rings[0])
-        )
-        model.add(
-            "IfcPlate",
-            rib.label,
-            rib.series,
-            rib.origin - rib.normal * rib.thickness / 2,
-            axes,
-            profile,
-            rib.thickness,
-            ribs.material,
-            "SHEET",
-        )
-
-
-def _ends(model: _Model, material: Material) -> None:
-    """Shapes and cells of nets that a statement ends in, by their faces."""
-    ends = [
-        (s.clause, s.mesh.vertices, s.mesh.triangles, s.closed) for s in material.shapes if s.ends
-    ]
-    for clause, net in material.nets:
-        triangles, _ = polygon_triangles(net.vertices, net.corners, net.offsets)
-        ends.append((clause, net.vertices, triangles, False))
-    for clause, vertices, triangles, closed in ends:
-        kind = "body" if closed else "surface"
-        model.add_faced(
-            "IfcBuildingElementProxy",
-            clause,
-            kind,
-            vertices,
-            triangles.astype(np.int64),
-            UNSPECIFIED,
-            "ELEMENT",
-            closed,
-        )
-
-
 def write_ifc(path: Path, material: Material) -> None:
     """Writes members, plates and ribs of all there is, and shapes that nothing was made of; metres,
-    z up."""
+    z up. Nothing where there are none."""
     model = _Model(material.name)
-    _ends(model, material)
-    for one in material.named:
-        if isinstance(one.source, Ribs):
-            _rib_plates(model, one.source)
-            continue
-        _members(model, one.labelled)
-        _plates(model, one)
-    model.write(path)
+    for subject, build in material.having("building"):
+        build(model, subject)
+    if model.elements:
+        model.write(path)
 
 
 def element_names(path: Path) -> set[str]:

@@ -8,26 +8,28 @@ from dataclasses import asdict, dataclass
 from pathlib import Path
 
 from .. import __version__
-from ..clauses.registry import CLAUSE_TYPES
 from ..statement.document import Statement
 from ..statement.evaluate import Outcome
-from .balance import write_balance
 from .check import GUARDS, Finding, check_pack
+from .curves import curves_dxf, curves_svg
 from .drawings import write_drawings
 from .dxf import write_part, write_sheet, write_wireframe
-from .ends import write_curves, write_nets, write_shapes
+from .groups import GROUPS
 from .ifc import write_ifc
+from .kinds import KINDS
+from .kinds.kind import NotMade
+from .kinds.shapes import exact_form_of, written_mesh
 from .manifest import MANIFEST, removed_before, write_manifest
-from .material import Material, NotMade, not_made, unused
-from .models import write_models
-from .schedules import SCHEDULES, schedule
+from .material import Material, tables_of, unused
+from .models import write_model, write_skins
 from .step import write_step
 from .svg import sheet_svg
 
-__all__ = ["GROUPS", "Group", "Written", "report", "write_pack"]
+__all__ = ["WRITERS", "Written", "report", "write_pack"]
 
 ALWAYS = {"statement.json", "report.json", "checks.json", MANIFEST}
 Progress = Callable[[str, float], None]
+Write = Callable[[Path, Material, Progress], None]
 
 
 @dataclass(frozen=True)
@@ -50,7 +52,7 @@ class Written:
 
 def report(outcomes: Sequence[Outcome], missing: Iterable[NotMade] = ()) -> dict[str, object]:
     """Every readout, as in ``report.json``."""
-    idle = {o.id for o in unused(outcomes, {k: c.gives for k, c in CLAUSE_TYPES.items()})}
+    idle = {o.id for o in unused(outcomes)}
     return {
         "clauses": [
             {
@@ -93,12 +95,12 @@ def write_pack(
     evaluated = statement.model_copy(update={"program": f"Lean Lattice {__version__}"})
     (folder / "statement.json").write_text(evaluated.text(), encoding="utf-8")
     material = Material.of(statement, outcomes)
-    missing = not_made(material.named)
+    missing = material.not_made()
     _write_json(folder / "report.json", report(outcomes, missing))
     for k, (name, group) in enumerate(GROUPS.items()):
         if name in wanted if wanted is not None else not group.on_request:
             progress(name, 0.85 * k / len(GROUPS))
-            group.write(folder, material, progress)
+            WRITERS[name](folder, material, progress)
     progress("checks", 0.9)
     write_manifest(folder, foreign)
     findings = check_pack(folder, foreign)
@@ -124,26 +126,27 @@ def _write_json(path: Path, content: object) -> None:
     path.write_text(json.dumps(content, ensure_ascii=False, indent=2) + "\n", encoding="utf-8")
 
 
-def _schedules(folder: Path, material: Material, _: Progress) -> None:
-    for name in SCHEDULES:
-        tables = [t for t in (schedule(name, n) for n in material.named) if t is not None]
+def _tables(folder: Path, material: Material, group: str) -> None:
+    """Schedules of a group, each in one file with those of all results one after the other."""
+    every = [s for kind in KINDS.values() for s in kind.schedules if s.group == group]
+    for name in dict.fromkeys(s.name for s in every):
+        tables = [table for _, table in tables_of(material.subjects, name)]
         if tables:
             head, *others = (t.text() for t in tables)
             text = head + "".join(t.partition("\n")[2] for t in others)
             (folder / f"{name}.csv").write_text(text, encoding="utf-8")
 
 
-def _balance(folder: Path, material: Material, _: Progress) -> None:
-    if material.settled:
-        write_balance(folder, material.settled)
+def _tables_of(group: str) -> Write:
+    return lambda folder, material, progress: _tables(folder, material, group)
 
 
 def _sheets(folder: Path, material: Material, progress: Progress) -> None:
     every = [
-        (n.sheets.layout, k, n.sheets_before + k + 1)
-        for n in material.named
-        if n.sheets
-        for k in range(n.sheets.layout.sheet_count)
+        (subject.sheets.layout, k, subject.sheets_before + k + 1)
+        for subject in material.subjects
+        if subject.sheets
+        for k in range(subject.sheets.layout.sheet_count)
     ]
     for layout, k, number in every:
         target = folder / "sheets"
@@ -154,27 +157,20 @@ def _sheets(folder: Path, material: Material, progress: Progress) -> None:
 
 
 def _parts(folder: Path, material: Material, _: Progress) -> None:
-    for part in (p for n in material.named if n.sheets for p in n.sheets.layout.parts):
+    for part in (p for s in material.subjects if s.sheets for p in s.sheets.layout.parts):
         (folder / "parts").mkdir(exist_ok=True)
         write_part(folder / "parts" / f"{part.label}.dxf", part)
 
 
 def _wireframe(folder: Path, material: Material, _: Progress) -> None:
-    if material.framed or material.nets:
-        nets = [net for _, net in material.nets]
-        write_wireframe(folder / "wireframe.dxf", [n.labelled for n in material.framed], nets)
+    drawn = [lines(subject) for subject, lines in material.having("lines")]
+    wires = [lines for lines in drawn if lines is not None]
+    if wires:
+        write_wireframe(folder / "wireframe.dxf", wires)
 
 
-def _model(name: str) -> Callable[[Path, Material, Progress], None]:
-    def write(folder: Path, material: Material, _: Progress) -> None:
-        if _solid(material):
-            write_models(folder, material, {name})
-
-    return write
-
-
-def _solid(material: Material) -> bool:
-    return bool(material.named or any(s.ends for s in material.shapes) or material.nets)
+def _model(name: str) -> Write:
+    return lambda folder, material, progress: write_model(folder / name, material)
 
 
 def _drawings(folder: Path, material: Material, _: Progress) -> None:
@@ -183,103 +179,46 @@ def _drawings(folder: Path, material: Material, _: Progress) -> None:
 
 
 def _building_model(folder: Path, material: Material, _: Progress) -> None:
-    if _solid(material):
-        write_ifc(folder / "model.ifc", material)
+    write_ifc(folder / "model.ifc", material)
 
 
 def _shapes(folder: Path, material: Material, _: Progress) -> None:
-    if material.shapes:
-        write_shapes(folder, material.shapes)
-
-
-def _nets(folder: Path, material: Material, _: Progress) -> None:
-    if material.nets:
-        write_nets(folder, material.nets)
+    _tables(folder, material, "solids")
+    shapes = [s for s in material.subjects if s.type == "Shape"]
+    if shapes:
+        write_skins(folder / "solids.glb", [(s.clause, s.once(written_mesh)) for s in shapes])
 
 
 def _curves(folder: Path, material: Material, _: Progress) -> None:
-    if material.curves:
-        write_curves(folder, material.curves)
+    _tables(folder, material, "curves")
+    for subject in material.subjects:
+        if subject.type == "Curves" and subject.ends:
+            name = f"curves-{subject.clause}"
+            (folder / f"{name}.dxf").write_text(curves_dxf(subject.result), encoding="utf-8")
+            (folder / f"{name}.svg").write_text(curves_svg(subject.result), encoding="utf-8")
 
 
 def _exact(folder: Path, material: Material, _: Progress) -> None:
-    forms = [s.form for s in material.shapes if s.exact]
+    shapes = [s for s in material.subjects if s.type == "Shape"]
+    forms = [form for s in shapes if (form := s.once(exact_form_of)) is not None]
     if forms:
         write_step(folder / "shape.step", forms)
 
 
-@dataclass(frozen=True)
-class Group:
-    """A group of files: its title, what is in it, how it is written, and the types of results it
-    needs one of; ``on_request`` ones are only written when they are named."""
-
-    title: str
-    about: str
-    write: Callable[[Path, Material, Progress], None]
-    needs: tuple[str, ...]
-    on_request: bool = False
-
-
-LABELLED = ("Labelled", "Frame")
-THINGS = (*LABELLED, "Ribs")
-ANYTHING = (*THINGS, "Shape", "Net")
-GROUPS: dict[str, Group] = {
-    "schedules": Group(
-        "Schedules",
-        "nodes, members, types, angles, panels, ribs, parts, sheets, places, bars as CSV",
-        _schedules,
-        THINGS,
-    ),
-    "forces": Group(
-        "Forces of settled nets",
-        "places, loads, reactions and edge forces in kN as CSV",
-        _balance,
-        ("Net",),
-    ),
-    "sheets": Group(
-        "Sheets", "flat parts to cut, DXF and SVG in millimetres", _sheets, ("Sheets",)
-    ),
-    "parts": Group(
-        "Single parts", "every flat part as a DXF of its own", _parts, ("Sheets",), True
-    ),
-    "drawings.pdf": Group(
-        "Drawings, PDF", "plan, elevations, assembly plan, schedules on A3", _drawings, LABELLED
-    ),
-    "wireframe.dxf": Group(
-        "Wireframe",
-        "set-out lines of members and edges of nets, DXF in metres",
-        _wireframe,
-        (*LABELLED, "Net"),
-    ),
-    "model.glb": Group(
-        "Model, GLB",
-        "members, panels, ribs and bodies as solids with their labels",
-        _model("model.glb"),
-        ANYTHING,
-    ),
-    "model.obj": Group(
-        "Model, OBJ", "the same solids as named objects", _model("model.obj"), ANYTHING
-    ),
-    "model.stl": Group("Model, STL", "the same solids as one mesh", _model("model.stl"), ANYTHING),
-    "model.ifc": Group(
-        "Building model, IFC 4",
-        "members, plates, ribs and shapes with profiles and materials",
-        _building_model,
-        ANYTHING,
-    ),
-    "shape.step": Group(
-        "Shape, STEP", "surfaces and bodies in their exact form", _exact, ("Shape",)
-    ),
-    "solids": Group(
-        "Shapes",
-        "volumes, areas and middles as CSV, and their triangles as GLB",
-        _shapes,
-        ("Shape",),
-    ),
-    "nets": Group("Nets", "nodes, edges, cells and strands as CSV", _nets, ("Net",)),
-    "curves": Group(
-        "Curves", "lengths and areas as CSV, the curves as DXF and SVG", _curves, ("Curves",)
-    ),
+WRITERS: dict[str, Write] = {
+    "schedules": _tables_of("schedules"),
+    "forces": _tables_of("forces"),
+    "sheets": _sheets,
+    "parts": _parts,
+    "drawings.pdf": _drawings,
+    "wireframe.dxf": _wireframe,
+    "model.glb": _model("model.glb"),
+    "model.obj": _model("model.obj"),
+    "model.stl": _model("model.stl"),
+    "model.ifc": _building_model,
+    "shape.step": _exact,
+    "solids": _shapes,
+    "nets": _tables_of("nets"),
+    "curves": _curves,
 }
-"""Groups of files in the order in which they are written; each writes what there is material for.
-"""
+"""What writes each group; nothing where there is no material for it."""

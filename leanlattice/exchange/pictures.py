@@ -10,85 +10,39 @@ import numpy as np
 from numpy.typing import NDArray
 from PIL import Image, ImageDraw
 
-from ..clauses.shape.drawn import Curves
-from ..clauses.shape.files import Underlay
 from ..core.compiled import compiled
-from ..core.framing.frames import Frame
-from ..core.framing.panels import Panels
-from ..core.geometry.meshes import Body
-from ..core.geometry.nets import Net
-from ..core.geometry.surfaces import Surface
-from ..core.geometry.triangulation import polygon_triangles
-from ..core.nets.strands import ribbons
-from ..core.ribs.meshed import meshed
-from ..core.ribs.parts import Ribs
-from ..core.shaping.facets import facets
+from .kinds import kind_of
+from .kinds.kind import Picture
 
 __all__ = ["picture_of"]
 
 Array = NDArray[np.float64]
 SIZE = (288, 180)
 FINE = 3
-GROUND, INK, PLUM, SHAPE = (233, 239, 241), (61, 74, 134), (122, 46, 98), np.array([224, 218, 199])
+GROUND, SHAPE = (233, 239, 241), np.array([224, 218, 199])
 AWAY = np.array([0.55, -0.8, 0.6]) / np.linalg.norm([0.55, -0.8, 0.6])
 RIGHT = np.cross([0, 0, 1.0], AWAY) / np.linalg.norm(np.cross([0, 0, 1.0], AWAY))
 UP = np.cross(AWAY, RIGHT)
 LIGHT = np.array([-0.2, -0.65, 0.75])
-
-SHEET = [
-    *((0, 0), (1, 0), (1, 1), (0, 1)),
-    *((0.15, 0.2), (0.85, 0.2), (0.85, 0.55), (0.5, 0.85), (0.15, 0.55)),
-    *((0.42, 0.2), (0.42, 0.45), (0.58, 0.45), (0.58, 0.2)),
-]
-"""Corners of a picture of a gabled house, as shares of the picture."""
-SHEET_LINES = ((0, 1, 2, 3, 0), (4, 5, 6, 7, 8, 4), (6, 8), (9, 10, 11, 12))
 
 
 def _flat(points: Array) -> Array:
     return np.column_stack([points @ RIGHT, points @ UP])
 
 
-def _drawn(result: Any) -> tuple[Array, NDArray[np.int32] | None, list[Array]]:
-    """Places, triangles and lines of a result."""
-    if isinstance(result, Surface | Body):
-        f = facets(result)
-        return f.mesh.vertices, f.mesh.triangles, [f.points[e] for e in (*f.borders, *f.lines)]
-    if isinstance(result, Ribs):
-        drawn = meshed(result.ribs)
-        places, faces, pairs = drawn.places, drawn.triangles, drawn.lines
-        return places, faces.astype(np.int32), [places[p] for p in pairs]
-    if isinstance(result, Curves):
-        lines = []
-        for c in result.curves:
-            p = c.polyline(c.path.size * 5e-4)
-            lines.append(np.vstack([p, p[:1]]) if c.path.closed else p)
-        return np.vstack(lines), None, lines
-    if isinstance(result, Underlay):
-        sheet = np.array(SHEET, float) * result.size
-        lines = [result.frame.lifted(sheet[list(run)]) for run in SHEET_LINES]
-        return np.vstack(lines), None, lines
-    net: Net | None = (
-        result
-        if isinstance(result, Net)
-        else result.net
-        if isinstance(result, Frame | Panels)
-        else None
-    )
-    if net is not None and isinstance(result, Net) and net.weave is not None:
-        points, triangles = ribbons(net)
-        corner = points.reshape(-1, 4, 3)
-        return points, triangles, [line for band in corner for line in (band[[0, 2]], band[[1, 3]])]
-    if net is not None:
-        cells = isinstance(result, Net)
-        filled = polygon_triangles(net.vertices, net.corners, net.offsets)[0] if cells else None
-        return net.vertices, filled, [net.vertices[e] for e in net.edges]
-    return np.zeros((0, 3)), None, []
+def _picture(result: Any) -> Picture:
+    """What is drawn of a result: nothing where there is no picture of its type."""
+    kind = kind_of(result)
+    if kind is None or kind.picture is None:
+        return Picture(np.zeros((0, 3)), None, [])
+    return kind.picture(result)
 
 
 def picture_of(result: Any) -> bytes:
     """PNG of a result seen obliquely: a shape lit, a net by its cells and edges, curves as
     lines."""
-    places, triangles, lines = _drawn(result)
+    picture = _picture(result)
+    places, triangles, lines = picture.places, picture.triangles, picture.lines
     flat = _flat(places)
     low, size = flat.min(axis=0), np.maximum(np.ptp(flat, axis=0), 1e-9)
     width, height = SIZE[0] * FINE, SIZE[1] * FINE
@@ -105,9 +59,7 @@ def picture_of(result: Any) -> bytes:
         image = Image.new("RGB", (width, height), GROUND)
         pen = ImageDraw.Draw(image)
         for line in lines:
-            pen.line(
-                [tuple(p) for p in at(line)], PLUM if isinstance(result, Curves) else INK, FINE + 1
-            )
+            pen.line([tuple(p) for p in at(line)], picture.colour, FINE + 1)
     out = io.BytesIO()
     image.resize(SIZE, Image.Resampling.LANCZOS).save(out, "PNG")
     return out.getvalue()

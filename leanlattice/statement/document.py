@@ -19,6 +19,7 @@ __all__ = [
     "LARGEST_BROUGHT",
     "ClauseEntry",
     "Dimension",
+    "DimensionUnit",
     "EmbeddedFile",
     "Statement",
     "StatementError",
@@ -39,6 +40,7 @@ MOST_VALUES = 50_000
 Id = Annotated[str, Field(pattern=r"^[A-Za-z0-9_-]{1,40}$")]
 Text = Annotated[str, Field(max_length=200)]
 Digest = Annotated[str, Field(pattern=r"^[0-9a-f]{64}$")]
+DimensionUnit = Literal["m", "mm", "°", ""]
 
 
 class StatementError(ValueError):
@@ -53,7 +55,7 @@ class Dimension(BaseModel):
 
     name: Annotated[str, Field(pattern=r"^[^\W\d]\w{0,39}$")]
     value: Annotated[float, Field(allow_inf_nan=False)] | Text
-    unit: Literal["m", "mm", "°", ""] = "m"
+    unit: DimensionUnit = "m"
 
 
 def _plain_value(value: Any, depth: int = 0) -> int:

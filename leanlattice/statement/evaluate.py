@@ -67,7 +67,15 @@ class Outcome:
     complete: bool = True
     """Whether nothing was left for later."""
     aids: Mapping[str, Any] = field(default_factory=dict)
+    stands_for: tuple[str, ...] = ()
+    """Ids of clauses whose results are not drawn beside this one's."""
     result: Any = None
+
+    @property
+    def gives(self) -> str:
+        """Name of the type of results it makes; empty where its kind is unknown."""
+        kind = CLAUSE_TYPES.get(self.kind)
+        return kind.gives if kind else ""
 
     @property
     def taken(self) -> list[str]:
@@ -348,6 +356,7 @@ def _done(
             again=known is not None,
             complete=result.later is None,
             aids=result.aids,
+            stands_for=step.stands_for,
             result=result.result,
         ),
         result,

@@ -15,6 +15,7 @@ from typing import Any
 from .. import __version__
 from ..clauses.base import Clause, ClauseError, Take
 from ..clauses.registry import CLAUSE_TYPES
+from ..core.results import RESULT_TYPES
 from .document import ClauseEntry, Statement
 from .formulas import FormulaError, Named, resolve, resolve_dimensions
 
@@ -51,6 +52,8 @@ class Step:
     sources: Inputs = field(default_factory=dict)
     spare: frozenset[str] = frozenset()
     """Inputs that nobody asked for and that the clause can do without."""
+    stands_for: tuple[str, ...] = ()
+    """Ids of clauses whose results are not drawn beside this one's."""
 
     def without(self, lost: Collection[str]) -> Step:
         """The step without some inputs."""
@@ -125,11 +128,27 @@ def plan(statement: Statement) -> list[Step]:
     names = resolve_dimensions(statement.dimensions)
     steps: list[Step] = []
     done: dict[str, Step] = {}
+    below: dict[str, frozenset[str]] = {}
     for entry in statement.clauses:
         step = Step(entry) if entry.off else _step(entry, steps, done, names)
+        below[entry.id] = frozenset(step.taken).union(*(below[i] for i in step.taken))
+        step = replace(step, stands_for=_stands_for(step, below[entry.id], done))
         steps.append(step)
         done[entry.id] = step
     return steps
+
+
+def _stands_for(step: Step, below: Collection[str], by_id: Mapping[str, Step]) -> tuple[str, ...]:
+    """Clauses whose results a step's stands for: those of its own type it takes, and all ``below``
+    it of types that its type covers."""
+    if step.clause is None:
+        return ()
+    own = step.clause.gives
+    covered = RESULT_TYPES[own].covers
+    gives = {i: clause.gives for i in below if (clause := by_id[i].clause) is not None}
+    return tuple(
+        i for i, given in gives.items() if given in covered or (given == own and i in step.taken)
+    )
 
 
 def _step(

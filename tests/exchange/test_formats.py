@@ -25,9 +25,9 @@ from leanlattice.core.geometry.surfaces import dome
 from leanlattice.core.patterns.lay import lay
 from leanlattice.exchange.drawings import scale_for, write_drawings
 from leanlattice.exchange.ifc import write_ifc
-from leanlattice.exchange.material import Material
-from leanlattice.exchange.schedules import Named, schedule
+from leanlattice.exchange.material import Material, tables_of
 from leanlattice.exchange.step import exact_form, write_step
+from leanlattice.exchange.subjects import subjects_of
 from leanlattice.statement.document import ClauseEntry, Statement
 from leanlattice.statement.evaluate import ResultCache, evaluate
 
@@ -35,9 +35,13 @@ from ..conftest import SURFACES, demo, roof
 from ..known import approx, held_to, known
 
 
+def labelled_of(outcomes):
+    return [s for s in subjects_of(outcomes) if s.type == "Labelled"]
+
+
 @pytest.fixture(scope="module")
 def named():
-    return Named.all_of(evaluate(demo("ferry-shelter"), ResultCache()))
+    return labelled_of(evaluate(demo("ferry-shelter"), ResultCache()))
 
 
 @known("exact form of a loft", "the loft itself, at random places")
@@ -157,9 +161,9 @@ def test_bodies_of_triangles_have_no_exact_form(change):
 
 @known("IFC members", "middle, length, height and width as another kernel builds them")
 def test_the_building_model_has_real_members_where_they_are(tmp_path, named):
-    write_ifc(tmp_path / "model.ifc", Material("Ferry Shelter", named, [], [], [], []))
+    write_ifc(tmp_path / "model.ifc", Material("Ferry Shelter", named))
     model = ifcopenshell.open(str(tmp_path / "model.ifc"))
-    labelled = named[0].labelled
+    labelled = named[0].result
     frame = labelled.frame
     elements = {e.Name: e for e in model.by_type("IfcElement")}
     assert set(elements) == set(labelled.member_labels) | set(labelled.panel_labels)
@@ -207,7 +211,7 @@ def test_drawings_show_every_label_to_scale(tmp_path, named):
     assert pdf.startswith(b"%PDF")
     assert len(re.findall(rb"/Type /Page\b", pdf)) >= 5
     written = set(texts_of(tmp_path / "a.pdf"))
-    labelled = named[0].labelled
+    labelled = named[0].result
     assert (
         set(labelled.node_labels) | set(labelled.member_labels) | set(labelled.panel_labels)
         <= written
@@ -249,16 +253,16 @@ def test_bars_hold_every_member_once_and_few_bars_are_used(stock, kerf, bays):
 def test_the_demo_wastes_little_of_its_bars():
     """Of short members from long bars: no more than one in a hundred bars, or one, above what the lengths add up to."""
     outcomes = evaluate(demo("boat-hall"), ResultCache())
-    named = Named.all_of(outcomes)[0]
-    plan, frame = named.bars, named.labelled.frame
+    named = labelled_of(outcomes)[0]
+    plan, frame = named.bars, named.result.frame
     for s in (0, 1):
         used = int((plan.section_of_bar == s).sum())
         least = (frame.cut_lengths[frame.section_of == s] + plan.kerf).sum() / (
             plan.stock + plan.kerf
         )
         assert used <= max(1.01 * least, np.ceil(least) + 1)
-    table = schedule("bars", named)
-    assert sorted(table.columns["member"]) == sorted(named.labelled.member_labels)
+    [(_, table)] = tables_of([named], "bars")
+    assert sorted(table.columns["member"]) == sorted(named.result.member_labels)
 
 
 @pytest.mark.parametrize("seed", ["1", "4"])

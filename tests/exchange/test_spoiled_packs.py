@@ -6,7 +6,8 @@ import pytest
 
 from leanlattice.exchange.check import check_pack, findings_of
 from leanlattice.exchange.checks import files, flat, pack_files
-from leanlattice.exchange.pack import GROUPS, write_pack
+from leanlattice.exchange.groups import GROUPS
+from leanlattice.exchange.pack import write_pack
 from leanlattice.statement.document import ClauseEntry, Statement
 from leanlattice.statement.evaluate import ResultCache, evaluate
 

@@ -13,7 +13,8 @@ from leanlattice.core.flat import sheets as flat_sheets
 from leanlattice.core.flat.cutting import Cutting
 from leanlattice.core.framing.frames import Frame
 from leanlattice.core.geometry.nets import Net
-from leanlattice.exchange import drawings, models, schedules, step
+from leanlattice.exchange import drawings, models, step
+from leanlattice.exchange.kinds import labels
 from leanlattice.exchange.pack import write_pack
 from leanlattice.exchange.readers import open_brought
 from leanlattice.statement.document import ClauseEntry, Statement, read_statement
@@ -59,13 +60,13 @@ def test_the_section_is_what_was_worked_out():
 
 
 def angles_times(*factors):
-    right = schedules.node_angles
+    right = labels.node_angles
 
     def wrong(frame, first):
         node, member, angles = right(frame, first)
         return node, member, angles * factors
 
-    return schedules, "node_angles", wrong
+    return labels, "node_angles", wrong
 
 
 def view_from_behind():

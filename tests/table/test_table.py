@@ -20,7 +20,7 @@ from hypothesis import strategies as st
 
 from leanlattice.exchange.dxf import sheet_dxf
 from leanlattice.exchange.readers import open_brought
-from leanlattice.exchange.schedules import Named
+from leanlattice.exchange.subjects import subjects_of
 from leanlattice.statement.document import read_statement
 from leanlattice.statement.evaluate import ResultCache, evaluate
 from leanlattice.table.machine import LIFE, Machine
@@ -414,7 +414,7 @@ def test_every_sheet_of_the_demos_is_cut(name):
         return open_brought(wanted, file, statement.files[digest].bytes())
 
     made = evaluate(statement, ResultCache(), open_file=open_file)
-    layouts = [n.sheets.layout for n in Named.all_of(made) if n.sheets]
+    layouts = [s.sheets.layout for s in subjects_of(made) if s.sheets]
     assert layouts
     for layout in layouts:
         assert (layout.sheet >= 0).all()

@@ -372,26 +372,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/pack-groups": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Pack Groups
-         * @description Groups of files a pack can hold, in their order.
-         */
-        get: operations["pack_groups_api_pack_groups_get"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/projects/{project}/pack": {
         parameters: {
             query?: never;
@@ -448,6 +428,26 @@ export interface paths {
          * @description Works a project out in the background to make its card a picture, where it has none.
          */
         post: operations["portray_api_projects__project__picture_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/catalogue": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Catalogue
+         * @description Types of results with their layers and measures, schedules, groups of files, marks, units.
+         */
+        get: operations["catalogue_api_catalogue_get"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -747,6 +747,22 @@ export interface components {
             file: string;
         };
         /**
+         * Catalogue
+         * @description All that the interface has no lists of its own of.
+         */
+        Catalogue: {
+            /** Types */
+            types: components["schemas"]["ResultTypeMessage"][];
+            /** Schedules */
+            schedules: components["schemas"]["ScheduleMessage"][];
+            /** Pack Groups */
+            pack_groups: components["schemas"]["GroupMessage"][];
+            /** Marks */
+            marks: string[];
+            /** Units */
+            units: components["schemas"]["UnitMessage"][];
+        };
+        /**
          * Choice
          * @description One of the choices of a value: what is stored, and how it reads in the sentence.
          */
@@ -879,12 +895,31 @@ export interface components {
             unit: string;
             /** Decimals */
             decimals: number;
+            /** Headline */
+            headline: boolean;
             /** At */
             at?: [
                 number,
                 number,
                 number
             ] | null;
+        };
+        /**
+         * GroupMessage
+         * @description A group of files: what is in it, the types of results it needs one of, and whether it is only
+         *     written when it is asked for.
+         */
+        GroupMessage: {
+            /** Key */
+            key: string;
+            /** Title */
+            title: string;
+            /** About */
+            about: string;
+            /** Needs */
+            needs: string[];
+            /** On Request */
+            on_request: boolean;
         };
         /**
          * Handle
@@ -909,6 +944,62 @@ export interface components {
              * @default 1
              */
             scale: number;
+        };
+        /**
+         * LayerMessage
+         * @description A layer of the view, the thing one picks in it, and whether it is shown at first.
+         */
+        LayerMessage: {
+            /** Name */
+            name: string;
+            /** Title */
+            title: string;
+            /** Thing */
+            thing: string;
+            /** Shown */
+            shown: boolean;
+            /** Measured */
+            measured: boolean;
+            /** Alone */
+            alone: boolean;
+            /** Over */
+            over: string;
+        };
+        /**
+         * MeasureMessage
+         * @description A figure of each single thing of a result: how it is named, coloured, counted up and
+         *     added.
+         */
+        MeasureMessage: {
+            /** Name */
+            name: string;
+            /** Title */
+            title: string;
+            /** Unit */
+            unit: string;
+            /** Layer */
+            layer: string;
+            /** Thing */
+            thing: string;
+            /** Scale */
+            scale: number;
+            /** Digits */
+            digits: number;
+            /** Even */
+            even: boolean;
+            /** Bounds */
+            bounds: [
+                number,
+                number
+            ] | null;
+            /** Before */
+            before: string;
+            /** Note */
+            note: string;
+            /** Total */
+            total: boolean;
+            /** Spread */
+            spread: boolean;
         };
         /**
          * MoveClause
@@ -975,6 +1066,8 @@ export interface components {
             id: string;
             /** Kind */
             kind: string;
+            /** Gives */
+            gives: string;
             /**
              * Status
              * @enum {string}
@@ -1014,6 +1107,8 @@ export interface components {
             again: boolean;
             /** Complete */
             complete: boolean;
+            /** Stands For */
+            stands_for: string[];
         };
         /** PackFile */
         PackFile: {
@@ -1021,23 +1116,6 @@ export interface components {
             name: string;
             /** Size */
             size: number;
-        };
-        /**
-         * PackGroupMessage
-         * @description A group of files: what is in it, the types of results it needs one of, and whether it is only
-         *     written when it is asked for.
-         */
-        PackGroupMessage: {
-            /** Key */
-            key: string;
-            /** Title */
-            title: string;
-            /** About */
-            about: string;
-            /** Needs */
-            needs: string[];
-            /** On Request */
-            on_request: boolean;
         };
         /**
          * PackMessage
@@ -1210,6 +1288,39 @@ export interface components {
              * @default 0.5
              */
             share: number;
+        };
+        /**
+         * ResultTypeMessage
+         * @description A type of results: its things, layers and measures; its figures are not told once there are
+         *     some of the type ``told_until``.
+         */
+        ResultTypeMessage: {
+            /** Name */
+            name: string;
+            /** Title */
+            title: string;
+            /** Things */
+            things: string[];
+            /** Layers */
+            layers: components["schemas"]["LayerMessage"][];
+            /** Measures */
+            measures: components["schemas"]["MeasureMessage"][];
+            /** Told Until */
+            told_until: string;
+        };
+        /**
+         * ScheduleMessage
+         * @description A schedule, the thing it tells all about, and a sentence for when it has no rows.
+         */
+        ScheduleMessage: {
+            /** Name */
+            name: string;
+            /** Title */
+            title: string;
+            /** Thing */
+            thing: string;
+            /** Empty */
+            empty: string;
         };
         /**
          * SectionMessage
@@ -1617,6 +1728,19 @@ export interface components {
              * @default false
              */
             uses_up: boolean;
+        };
+        /**
+         * UnitMessage
+         * @description A unit of dimensions, and by how much a click changes one.
+         */
+        UnitMessage: {
+            /**
+             * Name
+             * @enum {string}
+             */
+            name: "m" | "mm" | "°" | "";
+            /** Step */
+            step: number;
         };
         /**
          * ValueSpec
@@ -3482,89 +3606,6 @@ export interface operations {
             };
         };
     };
-    pack_groups_api_pack_groups_get: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["PackGroupMessage"][];
-                };
-            };
-            /** @description No such thing */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Does not fit */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Too large */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Not this host */
-            421: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Not understood */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Storage does not answer */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description No room */
-            507: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
     make_pack_api_projects__project__pack_post: {
         parameters: {
             query?: never;
@@ -3922,6 +3963,89 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ProjectCard"];
+                };
+            };
+            /** @description No such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Does not fit */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not this host */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not understood */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Storage does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No room */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    catalogue_api_catalogue_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Catalogue"];
                 };
             };
             /** @description No such thing */

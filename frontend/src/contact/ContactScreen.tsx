@@ -11,17 +11,8 @@ import { valueIn } from "../workbench/values/Value";
 
 const AT_ONCE = 4;
 const MOST = 60;
-const TOLD = [
-  "cells",
-  "edges",
-  "distinct_lengths",
-  "shortest",
-  "longest",
-  "sharpest",
-  "flatness",
-  "area",
-  "volume",
-];
+/** So many headline figures stand below a picture. */
+const TOLD = 6;
 
 /** One value over a range: where it lies, and the settings it is tried at. */
 interface Range {
@@ -185,7 +176,7 @@ function Card({ setting, onKeep }: { setting: Setting; onKeep: () => void }) {
   const title = setting.values
     .map((v) => `${v.label} ${figureText(v.value, v.unit, v.value % 1 ? 2 : 0)}`)
     .join(", ");
-  const told = TOLD.flatMap((n) => setting.figures?.filter((f) => f.name === n) ?? []).slice(0, 5);
+  const told = (setting.figures ?? []).filter((f) => f.headline).slice(0, TOLD);
   return (
     <article
       className="border-t border-rule pt-2"

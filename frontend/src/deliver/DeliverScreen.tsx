@@ -1,8 +1,8 @@
-import { useMutation, useQuery } from "@tanstack/react-query";
+import { useMutation } from "@tanstack/react-query";
 import { useState } from "react";
 import { useParams } from "react-router-dom";
+import { catalogue } from "../api/catalogue";
 import { answered, api, type PackMessage } from "../api/client";
-import { useClauseKinds } from "../api/kinds";
 import { useLive } from "../live/live";
 import { Button } from "../ui/Button";
 import { ProgressBar } from "../ui/ProgressBar";
@@ -24,21 +24,15 @@ export function DeliverScreen() {
   const outcomes = useLive((s) => s.outcomes);
   const head = useLive((s) => s.head);
   const progress = useLive((s) => s.progress);
-  const kinds = useClauseKinds();
-  const groups = useQuery({
-    queryKey: ["pack-groups"],
-    queryFn: () => answered(api.GET("/api/pack-groups")),
-    staleTime: Number.POSITIVE_INFINITY,
-  });
   /** Groups whose box was turned from what it is at first. */
   const [turned, setTurned] = useState<ReadonlySet<string>>(new Set());
   const [madeAt, setMadeAt] = useState(0);
   const types = new Set(
     Object.values(outcomes)
       .filter((o) => o.status === "done")
-      .map((o) => kinds.find((k) => k.kind === o.kind)?.gives),
+      .map((o) => o.gives),
   );
-  const all = (groups.data ?? []).map((g) => ({ ...g, able: g.needs.some((t) => types.has(t)) }));
+  const all = catalogue().pack_groups.map((g) => ({ ...g, able: g.needs.some((type) => types.has(type)) }));
   const wanted = (g: (typeof all)[number]) => g.able && g.on_request === turned.has(g.key);
   const failed = Object.values(outcomes).filter((o) => o.status === "failed");
   const files = all.filter(wanted).map((g) => g.key);
@@ -60,7 +54,6 @@ export function DeliverScreen() {
           <p className="mb-3 text-soft">
             The statement, its report and the checks are always part of the pack.
           </p>
-          {groups.isPending && <p className="py-1.5 text-soft">Files …</p>}
           {all.map((g) => (
             <label
               key={g.key}
@@ -90,7 +83,7 @@ export function DeliverScreen() {
           <Button
             tone="live"
             className="mt-4 !px-4 !py-1.5"
-            disabled={pack.isPending || !groups.data}
+            disabled={pack.isPending}
             onClick={() => pack.mutate()}
           >
             {pack.isPending ? "Writing …" : "Write the pack"}

@@ -53,7 +53,8 @@ export interface Meta {
 export interface Shown {
   type: "geometry" | "measures" | "motion";
   key: string;
-  layer: string;
+  /** The type of the result, or the clause whose net moves. */
+  of: string;
   meta: Meta;
   arrays: Record<string, Numbers>;
 }
@@ -66,5 +67,5 @@ export function decode(buffer: ArrayBuffer): Shown {
     const count = shape.reduce((a, b) => a * b, 1);
     arrays[name] = new TYPES[type](buffer, 4 + size + offset, count);
   }
-  return { type: header.type, key: header.key, layer: header.layer ?? "", meta: header.meta ?? {}, arrays };
+  return { type: header.type, key: header.key, of: header.of ?? "", meta: header.meta ?? {}, arrays };
 }

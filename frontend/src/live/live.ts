@@ -78,7 +78,7 @@ function moved(live: Live, shown: Shown): Moving {
   const goesOn = before?.clause === shown.key && before.step < step;
   return {
     clause: shown.key,
-    source: shown.layer,
+    source: shown.of,
     positions: shown.arrays.positions as Float32Array,
     step,
     residual,
@@ -333,11 +333,11 @@ export function useResults(): Live {
   return useLive.getState();
 }
 
-/** Outcome of the last clause whose result is of a layer: surface, net, frame, panels, labels, sheets, bars. */
-export function lastOf(live: Live, layer: string): Outcome | undefined {
+/** Outcome of the last clause whose result is of a type. */
+export function lastOf(live: Live, type: string): Outcome | undefined {
   return (live.statement?.clauses ?? [])
     .filter((c) => !c.off)
     .map((c) => live.outcomes[c.id])
-    .filter((o) => o?.status === "done" && live.geometry.get(o.key)?.layer === layer)
+    .filter((o) => o?.status === "done" && o.gives === type)
     .at(-1);
 }

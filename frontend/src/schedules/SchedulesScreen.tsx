@@ -1,35 +1,14 @@
 import { useVirtualizer } from "@tanstack/react-virtual";
 import { useEffect, useMemo, useRef, useState } from "react";
 import { useSearchParams } from "react-router-dom";
+import { catalogue } from "../api/catalogue";
 import type { TableMessage } from "../api/client";
 import { useLive } from "../live/live";
-import { type Item, item, type Thing, useView } from "../state/view";
+import { type Item, item, useView } from "../state/view";
 import { Button } from "../ui/Button";
 import { View } from "../view/View";
 import { headerText } from "../workbench/PickedDetail";
 import { useSchedule } from "./useSchedule";
-
-const SCHEDULES = [
-  { name: "members", title: "Members" },
-  { name: "member_types", title: "Member types" },
-  { name: "nodes", title: "Nodes" },
-  { name: "node_angles", title: "Node angles" },
-  { name: "panels", title: "Panels" },
-  { name: "ribs", title: "Ribs" },
-  { name: "parts", title: "Flat parts" },
-  { name: "assembly", title: "Assembly" },
-  { name: "bends", title: "Bends" },
-  { name: "bars", title: "Stock bars" },
-];
-
-const EXTRA: Record<string, string> = {
-  panels: " with panels",
-  ribs: " or a clause that cuts ribs",
-  parts: " with panels, or ribs, set out on sheets",
-  assembly: " with ribs set out on sheets",
-  bends: " with ribs that follow a spine, set out on sheets",
-  bars: " and a “Cut members from stock bars” clause after it",
-};
 
 type Cell = string | number;
 interface Row {
@@ -49,7 +28,7 @@ function rowsOf(tables: TableMessage[], typed: TableMessage[] | undefined): Row[
           ? (types ?? []).flatMap((t, k) =>
               t === cells[0] ? [item(table.clause, "member", members!.index[k]!)] : [],
             )
-          : [item(table.clause, table.of as Thing, index)];
+          : [item(table.clause, table.of, index)];
       return { items, cells };
     });
   });
@@ -63,7 +42,9 @@ const byCell = (a: Cell, b: Cell): number =>
 /** Schedules, sorted and filtered, linked with the view both ways. */
 export function SchedulesScreen() {
   const [search, setSearch] = useSearchParams();
-  const name = SCHEDULES.find((s) => s.name === search.get("of"))?.name ?? "members";
+  const { schedules } = catalogue();
+  const schedule = schedules.find((s) => s.name === search.get("of")) ?? schedules[0]!;
+  const { name } = schedule;
   const { tables, loading, error } = useSchedule(name);
   const { tables: members } = useSchedule("members");
   const [filter, setFilter] = useState("");
@@ -87,7 +68,7 @@ export function SchedulesScreen() {
     <main className="grid min-h-0 grid-cols-[minmax(0,1fr)_minmax(16rem,30%)]">
       <section className="flex min-h-0 min-w-0 flex-col">
         <div className="flex flex-wrap items-center gap-x-1 gap-y-1 border-b border-rule px-3 py-1.5">
-          {SCHEDULES.map((s) => (
+          {schedules.map((s) => (
             <button
               key={s.name}
               type="button"
@@ -129,12 +110,7 @@ export function SchedulesScreen() {
           </Button>
         </div>
         {error && <p className="mx-3 rounded-sm bg-brick-pale px-2 py-1 text-brick">{error.message}</p>}
-        {tables && !tables.length && (
-          <p className="p-6 font-serif text-lg text-soft">
-            No rows yet: schedules come from a “Label and sort into types” clause
-            {EXTRA[name] ?? ""}.
-          </p>
-        )}
+        {tables && !tables.length && <p className="p-6 font-serif text-lg text-soft">{schedule.empty}</p>}
         {columns.length > 0 && (
           <Rows columns={columns} rows={rows} widths={widths} sort={sort} onSort={setSort} />
         )}

@@ -1,6 +1,6 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { answered, api, type TableMessage } from "../api/client";
-import { lastOf, useLive } from "../live/live";
+import { useLive } from "../live/live";
 
 /** A schedule of the statement as it stands; kept on screen while a newer one is made. */
 export function useSchedule(name: string): {
@@ -9,12 +9,14 @@ export function useSchedule(name: string): {
   error: Error | null;
 } {
   const project = useLive((s) => s.project);
-  const labels = useLive((s) =>
-    ["labels", "ribs", "sheets", "bars"].map((layer) => lastOf(s, layer)?.key ?? "").join(),
+  const results = useLive((s) =>
+    Object.values(s.outcomes)
+      .map((o) => o.key)
+      .join(),
   );
   const settled = useLive((s) => !s.busy);
   const { data, isFetching, error } = useQuery({
-    queryKey: ["schedule", project, name, labels],
+    queryKey: ["schedule", project, name, results],
     queryFn: () =>
       answered(api.GET("/api/projects/{project}/schedules/{name}", { params: { path: { project, name } } })),
     enabled: Boolean(project) && settled,

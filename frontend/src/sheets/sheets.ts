@@ -27,7 +27,7 @@ export function useParts(): PartRow[] {
           sheet: sheet![r] === "" ? "" : Number(sheet![r]),
           area: Number(area![r]),
           cut: Number(cut![r]),
-          item: item(t.clause, t.of === "rib" ? "rib" : "panel", index),
+          item: item(t.clause, t.of, index),
         }));
       }),
     [tables],
@@ -54,10 +54,10 @@ export function allSheets(live: Live): Sheet[] {
     return outcome && shown ? [{ outcome, shown }] : [];
   });
   return done
-    .filter((d) => d.shown.layer === "labels" || d.shown.layer === "ribs")
+    .filter((d) => d.shown.of === "Labelled" || d.shown.of === "Ribs")
     .flatMap((source) => {
       const own = done
-        .filter((d) => d.shown.layer === "sheets" && taken(d.outcome).includes(source.outcome.id))
+        .filter((d) => d.shown.of === "Sheets" && taken(d.outcome).includes(source.outcome.id))
         .at(-1);
       const { used = [], widths = [], heights = [], grades = [] } = own?.shown.meta ?? {};
       return used.map((share, k) => ({

@@ -1,6 +1,8 @@
 import { create } from "zustand";
+import { allLayers } from "../api/catalogue";
 
-export type Thing = "node" | "member" | "panel" | "rib";
+/** What a layer is of, by its word in the catalogue. */
+export type Thing = string;
 
 /** A single thing in the view: `clause/kind/number`, the number being its position in the clause's result. */
 export type Item = string;
@@ -12,35 +14,10 @@ export function parts(id: Item): { clause: string; kind: Thing; index: number } 
   return { clause: clause!, kind: kind as Thing, index: Number(index) };
 }
 
-export const LAYERS = [
-  "surface",
-  "lines",
-  "curves",
-  "net",
-  "cells",
-  "members",
-  "nodes",
-  "panels",
-  "ribs",
-  "forces",
-  "reactions",
-  "labels",
-] as const;
-export type Layer = (typeof LAYERS)[number];
-export type ColourBy =
-  | "none"
-  | "length"
-  | "flatness"
-  | "edge"
-  | "cellArea"
-  | "cellAngle"
-  | "cellFlatness"
-  | "mark"
-  | "edgeForce"
-  | "slope"
-  | "gauss"
-  | "mean"
-  | "side";
+/** A layer by its name in the catalogue. */
+export type Layer = string;
+/** A measure by its key in the catalogue, or what tells kinds apart. */
+export type ColourBy = string;
 export type Look = "oblique" | "plan" | "x" | "y";
 export type Tool = "pick" | "measure";
 
@@ -66,20 +43,7 @@ interface ViewState {
 }
 
 const START = {
-  shown: {
-    surface: false,
-    lines: true,
-    curves: false,
-    net: false,
-    cells: false,
-    members: true,
-    nodes: false,
-    panels: true,
-    ribs: true,
-    forces: false,
-    reactions: false,
-    labels: false,
-  },
+  shown: {} as Record<Layer, boolean>,
   colourBy: "none" as ColourBy,
   look: "oblique" as Look,
   tool: "pick" as Tool,
@@ -109,5 +73,6 @@ export const useView = create<ViewState>((set) => ({
 
 /** A project was opened: nothing is picked in it yet. */
 export function resetView() {
-  useView.setState(START);
+  const shown = Object.fromEntries(allLayers().map((l) => [l.name, l.shown]));
+  useView.setState({ ...START, shown });
 }

@@ -44,7 +44,7 @@ export function backdropOf(live: Live, entry: ClauseEntry, kinds: ClauseKind[]):
     if (other.kind === "underlay") {
       const picture = underlayOf(live, other, kinds, normal);
       if (picture) out.pictures.push(picture);
-    } else if (shown?.layer === "curves") {
+    } else if (shown?.of === "Curves") {
       const { positions, counts } = shown.arrays;
       let start = 0;
       for (const n of counts!) {

@@ -20,6 +20,9 @@ export function figureText(value: number | string, unit: string, decimals: numbe
   return shownUnit ? `${text}\u202f${shownUnit}` : text;
 }
 
+/** Words as they begin a line. */
+export const capital = (words: string): string => words.charAt(0).toUpperCase() + words.slice(1);
+
 /** A value as typed: as few decimals as it needs. */
 export const plain = (value: number): string => String(Number(value.toPrecision(10)));
 

@@ -1,5 +1,6 @@
 import { type PointerEvent, useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState } from "react";
 import { Box3, type Object3D, Vector3 } from "three";
+import { layerNamed } from "../api/catalogue";
 import { useClauseKinds } from "../api/kinds";
 import { useLive } from "../live/live";
 import { item, type Layer, useView } from "../state/view";
@@ -8,7 +9,7 @@ import { drawGround, type Ground } from "./ground";
 import { Handles } from "./Handles";
 import { profileLines } from "./handleKinds";
 import { LegendBox } from "./LegendBox";
-import { type Legend, paint, syncLayers, THING_OF_LAYER } from "./model";
+import { type Legend, paint, syncLayers } from "./model";
 import { labelsToWrite, placeOf } from "./naming";
 import { drawOverlay, type Measure } from "./overlay";
 import { ViewBar } from "./ViewBar";
@@ -39,6 +40,8 @@ function layGround(view: Viewport) {
 
 const CLICK_PIXELS = 4;
 const SNAP_PIXELS = 14;
+/** Types of results whose nodes are caught when something is measured. */
+const CAUGHT = ["Frame", "Net"];
 
 /** The view of the model, with its bar, legend, handles and what is written over it. */
 export function View({ handles = true }: { handles?: boolean }) {
@@ -129,7 +132,7 @@ export function View({ handles = true }: { handles?: boolean }) {
       const p = new Vector3();
       for (const o of Object.values(useLive.getState().outcomes)) {
         const data = useLive.getState().geometry.get(o.key);
-        if (!data || (data.layer !== "frame" && data.layer !== "net")) continue;
+        if (!data || !CAUGHT.includes(data.of)) continue;
         const positions = data.arrays.positions!;
         for (let i = 0; i < positions.length; i += 3) {
           const place = new Vector3(positions[i], positions[i + 1], positions[i + 2]);
@@ -152,14 +155,14 @@ export function View({ handles = true }: { handles?: boolean }) {
       if (place) setMeasure((m) => (!m || m.to ? { from: place, to: null } : { ...m, to: place }));
       return;
     }
-    const hit = view.pick(x, y, (name) => THING_OF_LAYER[name.split("/")[1] as Layer] !== undefined);
+    const hit = view.pick(x, y, (name) => Boolean(layerNamed(name.split("/")[1]!)?.thing));
     const add = e.shiftKey || e.ctrlKey || e.metaKey;
     if (!hit) {
       if (!add) useView.getState().select([]);
       return;
     }
     const [clause, layer] = hit.layer.split("/") as [string, Layer];
-    const thing = THING_OF_LAYER[layer];
+    const thing = layerNamed(layer)?.thing;
     if (thing) useView.getState().select([item(clause, thing, hit.thing)], add);
   };
 

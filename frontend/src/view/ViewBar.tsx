@@ -1,5 +1,6 @@
 import { Popover } from "radix-ui";
-import { type ColourBy, LAYERS, type Layer, type Look, useView } from "../state/view";
+import { allLayers, measures } from "../api/catalogue";
+import { type ColourBy, type Look, useView } from "../state/view";
 import { Button } from "../ui/Button";
 import { ChoiceEntries, Menu } from "../ui/Menu";
 import type { Viewport } from "./viewport";
@@ -10,33 +11,11 @@ const LOOKS: { key: Look; title: string }[] = [
   { key: "x", title: "Along x" },
   { key: "y", title: "Along y" },
 ];
-const LAYER_TITLES: Record<Layer, string> = {
-  surface: "Shape",
-  lines: "Lines of u and v",
-  curves: "Curves",
-  net: "Net",
-  cells: "Cells of the net",
-  members: "Members",
-  nodes: "Nodes",
-  panels: "Panels",
-  ribs: "Ribs",
-  forces: "Edge forces",
-  reactions: "Reactions",
-  labels: "Labels",
-};
-const COLOURS: { key: ColourBy; title: string }[] = [
+/** What the view can be coloured by: figures of the catalogue, and what tells kinds apart. */
+const colours = (): { key: ColourBy; title: string }[] => [
   { key: "none", title: "material" },
-  { key: "length", title: "member length" },
-  { key: "flatness", title: "panel flatness" },
-  { key: "edge", title: "edge length of the net" },
-  { key: "cellArea", title: "cell area" },
-  { key: "cellAngle", title: "smallest angle of a cell" },
-  { key: "cellFlatness", title: "cell flatness" },
-  { key: "edgeForce", title: "edge force of a settled net" },
+  ...measures(),
   { key: "mark", title: "marks of edges and cells" },
-  { key: "slope", title: "slope of the shape" },
-  { key: "gauss", title: "Gaussian curvature" },
-  { key: "mean", title: "mean curvature" },
   { key: "side", title: "outside and inside" },
 ];
 
@@ -70,15 +49,15 @@ export function ViewBar({ view, narrow }: { view: Viewport; narrow: boolean }) {
         </Popover.Trigger>
         <Popover.Portal>
           <Popover.Content className="floating px-3 py-2" side="top" sideOffset={6} collisionPadding={8}>
-            {LAYERS.map((layer) => (
-              <label key={layer} className="flex items-center gap-2 py-0.5">
+            {allLayers().map((layer) => (
+              <label key={layer.name} className="flex items-center gap-2 py-0.5">
                 <input
                   type="checkbox"
                   className="accent-plum"
-                  checked={shown[layer]}
-                  onChange={() => toggle(layer)}
+                  checked={shown[layer.name] ?? false}
+                  onChange={() => toggle(layer.name)}
                 />
-                {LAYER_TITLES[layer]}
+                {layer.title}
               </label>
             ))}
           </Popover.Content>
@@ -88,15 +67,11 @@ export function ViewBar({ view, narrow }: { view: Viewport; narrow: boolean }) {
       <Menu
         trigger={
           <button type="button" className="live !font-normal" data-value="colour-by">
-            {COLOURS.find((c) => c.key === colourBy)?.title}
+            {colours().find((c) => c.key === colourBy)?.title}
           </button>
         }
       >
-        <ChoiceEntries
-          value={colourBy}
-          choices={COLOURS}
-          onChoose={(key) => set({ colourBy: key as ColourBy })}
-        />
+        <ChoiceEntries value={colourBy} choices={colours()} onChoose={(colourBy) => set({ colourBy })} />
       </Menu>
       {!narrow && <CutAndMeasure />}
     </div>

@@ -26,9 +26,9 @@ export function flights(live: Live): Flight[] {
   const all = sources(live);
   return all.flatMap((ribs) => {
     const own = all
-      .filter((s) => s.shown.layer === "sheets" && source(live.outcomes[s.clause], "ribs") === ribs.clause)
+      .filter((s) => s.shown.of === "Sheets" && source(live.outcomes[s.clause], "ribs") === ribs.clause)
       .at(-1);
-    return ribs.shown.layer === "ribs" && own ? [{ ribs, sheets: own.shown }] : [];
+    return ribs.shown.of === "Ribs" && own ? [{ ribs, sheets: own.shown }] : [];
   });
 }
 

@@ -257,6 +257,28 @@ export function drawSurface(shown: Shown): Drawn {
   return { object: group, paint: () => {}, shade, hit: () => 0 };
 }
 
+/** What has no drawing of its own: its triangles and lines, in one colour. */
+export function drawPlain(shown: Shown): Drawn {
+  const { positions, triangles, lines } = shown.arrays as Record<string, Numbers>;
+  const place = new BufferAttribute(positions as Float32Array, 3);
+  const geometry = new BufferGeometry();
+  geometry.setAttribute("position", place);
+  geometry.setIndex(new BufferAttribute((triangles ?? new Uint16Array()) as Uint16Array, 1));
+  geometry.computeVertexNormals();
+  const material = new MeshLambertMaterial({ color: PALETTE.surface, side: DoubleSide, polygonOffset: true });
+  const group = new Group();
+  group.add(new Mesh(geometry, material));
+  if (lines) group.add(linesOver(place, lines, PALETTE.member));
+  const plain = new Color(PALETTE.surface);
+  return {
+    object: group,
+    paint: (colours) => {
+      material.color.copy(colours?.find((c) => c) ?? plain);
+    },
+    hit: () => 0,
+  };
+}
+
 /** Curves as lines. */
 export function drawCurves(shown: Shown): Drawn {
   const { positions, counts } = shown.arrays as Record<string, Numbers>;

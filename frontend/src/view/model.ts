@@ -1,102 +1,51 @@
 /** Keeps what the view draws in step with what the server said. */
 import { Box3, Color, Vector3 } from "three";
+import { catalogue, type Layer as LayerSaid, layersOf, type Measure, measureOf } from "../api/catalogue";
 import type { Shown } from "../live/decode";
-import { taken } from "../live/inputs";
 import type { Live } from "../live/live";
-import { type ColourBy, type Item, type Layer, parts, type Thing } from "../state/view";
+import { type ColourBy, type Item, type Layer, parts } from "../state/view";
+import { capital } from "../ui/text";
 import { drawForces, drawReactions } from "./forces";
-import { at, type Drawn, drawCurves, drawLines, drawMembers, drawNodes, drawSurface } from "./layers";
+import {
+  at,
+  type Drawn,
+  drawCurves,
+  drawLines,
+  drawMembers,
+  drawNodes,
+  drawPlain,
+  drawSurface,
+} from "./layers";
 import { drawCells, drawNet, drawPanels } from "./nets";
 import { divergingRamp, evenBound, extent, PALETTE, ramp, rampColours } from "./palette";
 import { drawRibs } from "./ribs";
 import type { Viewport } from "./viewport";
 
-/** Which layers the geometry of a clause can be drawn as. */
+/** What draws a layer; nothing of what cannot be drawn without measures, as long as there are none. */
 type Draw = (shown: Shown, measures: Shown | undefined) => Drawn | null;
 const measured =
   (draw: (shown: Shown, measures: Shown) => Drawn | null): Draw =>
   (shown, measures) =>
     measures ? draw(shown, measures) : null;
-const DRAW: Record<string, Partial<Record<Layer, Draw>>> = {
-  surface: { surface: drawSurface, lines: drawLines },
-  curves: { curves: drawCurves },
-  net: {
-    net: drawNet,
-    cells: drawCells,
-    forces: measured(drawForces),
-    reactions: measured(drawReactions),
-  },
-  frame: { members: drawMembers, nodes: drawNodes },
-  panels: { panels: drawPanels },
-  ribs: { ribs: drawRibs },
-};
-/** Layers that are drawn from measures too. */
-const MEASURED: Layer[] = ["forces", "reactions"];
-export const THING_OF_LAYER: Partial<Record<Layer, Thing>> = {
-  members: "member",
-  nodes: "node",
-  panels: "panel",
-  ribs: "rib",
-};
-interface Coloured {
-  layer: Layer;
-  measure: string;
-  scale: number;
-  unit: string;
-  title: string;
-  /** Bounds that do not follow the values. */
-  bounds?: [number, number];
-  /** For figures on either side of nothing. */
-  even?: boolean;
-  note?: string;
-}
-
-/** Colours that tell kinds apart rather than follow a figure. */
-type Told = "none" | "side" | "mark";
-export const COLOURED: Record<Exclude<ColourBy, Told>, Coloured> = {
-  slope: {
-    layer: "surface",
-    measure: "slope",
-    scale: 1,
-    unit: "° from level",
-    title: "Slope",
-    bounds: [0, 90],
-  },
-  gauss: {
-    layer: "surface",
-    measure: "gauss",
-    scale: 1,
-    unit: "1/m²",
-    title: "Gaussian curvature",
-    even: true,
-  },
-  mean: { layer: "surface", measure: "mean", scale: 1, unit: "1/m", title: "Mean curvature", even: true },
-  length: { layer: "members", measure: "length", scale: 1, unit: "m", title: "Member length, node to node" },
-  edge: { layer: "net", measure: "edgeLength", scale: 1, unit: "m", title: "Edge length" },
-  edgeForce: {
-    layer: "forces",
-    measure: "edgeForce",
-    scale: 1,
-    unit: "kN, compression below 0",
-    title: "Edge force",
-    even: true,
-    note: "thicker: more; whole bars: tension, broken: compression; arrows: reactions",
-  },
-  cellArea: { layer: "cells", measure: "cellArea", scale: 1, unit: "m²", title: "Cell area" },
-  cellAngle: { layer: "cells", measure: "cellAngle", scale: 1, unit: "°", title: "Smallest angle of a cell" },
-  cellFlatness: { layer: "cells", measure: "cellFlatness", scale: 1000, unit: "mm", title: "Cell flatness" },
-  flatness: { layer: "panels", measure: "flatness", scale: 1000, unit: "mm", title: "Panel flatness" },
+const DRAW: Record<string, Draw> = {
+  surface: drawSurface,
+  lines: drawLines,
+  curves: drawCurves,
+  net: drawNet,
+  cells: drawCells,
+  forces: measured(drawForces),
+  reactions: measured(drawReactions),
+  members: drawMembers,
+  nodes: drawNodes,
+  panels: drawPanels,
+  ribs: drawRibs,
 };
 
-const figureOf = (colourBy: ColourBy): Coloured | null =>
-  colourBy === "none" || colourBy === "side" || colourBy === "mark" ? null : COLOURED[colourBy];
-
+/** Layers that bars of forces stand in the place of; no cell may cover part of one. */
+const UNDER_FORCES = ["members", "net", "nodes", "cells", "panels"];
+/** What tells the edges and the cells of a net apart. */
 const MARKS_OF: Partial<Record<Layer, string>> = { net: "marks", cells: "cellMarks" };
-const MARK_COLOURS: [string, string][] = [
-  ["main", PALETTE.main],
-  ["second", PALETTE.second],
-  ["third", PALETTE.third],
-];
+const MARK_COLOURS = [PALETTE.main, PALETTE.second, PALETTE.third];
 
 export interface Legend {
   title: string;
@@ -141,39 +90,17 @@ function inMotion(live: Live, all: Source[]): Source[] {
   });
 }
 
-/** All clauses that one stands on. */
-function below(live: Live, clause: string, into = new Set<string>()): Set<string> {
-  for (const source of taken(live.outcomes[clause]))
-    if (!into.has(source)) below(live, source, into.add(source));
-  return into;
-}
-
-/** Clauses whose shape, net or curves another clause has changed; the changed ones stand in their place. Of a net laid on
- * the shape of another net, too, only the last is seen. */
-function replaced(live: Live, all: Source[]): Set<string> {
-  const layerOf = new Map(all.map((s) => [s.clause, s.shown.layer]));
-  const out = new Set<string>();
+/** Clauses that another one shown stands for, and those of them that it stands for as one of their own type. */
+export function stoodFor(live: Live, all: Source[]): { hidden: Set<string>; gone: Set<string> } {
+  const typeOf = new Map(all.map((s) => [s.clause, s.shown.of]));
+  const hidden = new Set<string>();
+  const gone = new Set<string>();
   for (const { clause, shown } of all)
-    if (shown.layer === "surface" || shown.layer === "curves" || shown.layer === "net")
-      for (const source of taken(live.outcomes[clause]))
-        if (layerOf.get(source) === shown.layer) out.add(source);
-  for (const { clause, shown } of all)
-    if (shown.layer === "net")
-      for (const source of below(live, clause)) if (layerOf.get(source) === "net") out.add(source);
-  return out;
-}
-
-/** Clauses that share an origin with a net: their shapes would hide it, others stand beside it. */
-function behindNets(live: Live, all: Source[]): Set<string> {
-  const family = new Map<string, string>();
-  const root = (id: string): string => {
-    const up = family.get(id) ?? id;
-    return up === id ? id : root(up);
-  };
-  for (const [id, outcome] of Object.entries(live.outcomes))
-    for (const source of taken(outcome)) family.set(root(id), root(source));
-  const nets = new Set(all.filter((s) => s.shown.layer === "net").map((s) => root(s.clause)));
-  return new Set(all.filter((s) => nets.has(root(s.clause))).map((s) => s.clause));
+    for (const other of live.outcomes[clause]?.stands_for ?? []) {
+      hidden.add(other);
+      if (typeOf.get(other) === shown.of) gone.add(other);
+    }
+  return { hidden, gone };
 }
 
 /** Places of each layer that a fit looks at, besides those that lie furthest out. */
@@ -207,6 +134,32 @@ function placesToFit(positions: Shown["arrays"][string]): Vector3[] {
   return [...some, ...furthest].map((i) => at(positions, i));
 }
 
+/** The layer a figure, or its sides, is to be seen on. */
+const layerColoured = (colourBy: ColourBy): Layer =>
+  colourBy === "side" ? "surface" : (measureOf(colourBy)?.layer ?? "");
+
+/** Whether a layer of a result is drawn: wanted, coloured, or as nothing stands for the result. */
+export function isSeen(
+  layer: LayerSaid,
+  shown: Shown,
+  wanted: Record<Layer, boolean>,
+  coloured: Layer,
+  hidden: boolean,
+): boolean {
+  if (layer.over) {
+    const under = layersOf(shown.of).find((l) => l.name === layer.over);
+    return Boolean(wanted[layer.name] && under && isSeen(under, shown, wanted, coloured, hidden));
+  }
+  if (coloured === "forces") {
+    if (UNDER_FORCES.includes(layer.name)) return false;
+    if (layer.name === "forces" || layer.name === "reactions") return true;
+  }
+  if (wanted[layer.name] || layer.name === coloured) return true;
+  // Cells would cover the bands of a weave, and a shape that is coloured below them.
+  const covers = layer.name === "cells" && (coloured === "surface" || Boolean(shown.arrays.bands));
+  return layer.alone && !hidden && !covers;
+}
+
 const drawnKeys = new WeakMap<Viewport, Map<string, string>>();
 
 /** Draws the layers asked for, anew only where their geometry changed. Tells whether there was nothing before. */
@@ -223,44 +176,24 @@ export function syncLayers(
   const places: Vector3[] = [];
   const keep = new Set<string>();
   const all = inMotion(live, sources(live));
-  const frames = all.some((s) => s.shown.layer === "frame" || s.shown.layer === "ribs");
-  const nets = all.some((s) => s.shown.layer === "net");
-  const gone = replaced(live, all);
-  const onShape = colourBy === "side" || figureOf(colourBy)?.layer === "surface";
-  // Before there is a frame the net stands for it, and before that the shape; one that is coloured is always seen.
-  const standIns: Layer[] = ["curves"];
-  if (nets) standIns.push("net");
-  const woven = all.some((s) => !gone.has(s.clause) && s.shown.arrays.bands);
-  if (!nets || onShape) standIns.push("surface");
-  else if (!woven) standIns.push("cells");
-  const forces = colourBy === "edgeForce";
-  const seen = (layer: Layer) => {
-    // Bars of forces stand in the place of members and edges, and no cell may cover part of one.
-    if (forces && (["members", "net", "nodes", "cells", "panels"] as Layer[]).includes(layer)) return false;
-    if (forces && (layer === "forces" || layer === "reactions")) return true;
-    return wanted[layer] || (!frames && standIns.includes(layer));
-  };
-  const behind = behindNets(live, all);
-  const beside = (clause: string, layer: Layer) => layer === "surface" && !frames && !behind.has(clause);
+  const { hidden, gone } = stoodFor(live, all);
+  const coloured = layerColoured(colourBy);
   for (const { clause, shown } of all) {
     if (gone.has(clause)) continue;
     const positions = shown.arrays.positions;
-    const drawing = shown.layer === "surface" || shown.layer === "curves";
-    if (positions && (!drawing || (!frames && (!nets || beside(clause, shown.layer as Layer))))) {
+    if (positions && !hidden.has(clause)) {
       box.union(new Box3().setFromArray(positions as Float32Array));
       places.push(...placesToFit(positions));
     }
-    for (const [layer, draw] of Object.entries(DRAW[shown.layer] ?? {})) {
-      const asked = (l: Layer) => seen(l) || beside(clause, l);
-      if (layer === "lines" ? !wanted.lines || !asked("surface") : !asked(layer as Layer)) continue;
-      const name = `${clause}/${layer}`;
+    const seen = (layer: LayerSaid) => isSeen(layer, shown, wanted, coloured, hidden.has(clause));
+    for (const layer of layersOf(shown.of)) {
+      if (!positions || !seen(layer)) continue;
+      const name = `${clause}/${layer.name}`;
       keep.add(name);
       const measures = live.measures.get(shown.key);
-      const key = MEASURED.includes(layer as Layer)
-        ? `${shown.key} ${measures ? "measured" : ""}`
-        : shown.key;
+      const key = layer.measured ? `${shown.key} ${measures ? "measured" : ""}` : shown.key;
       if (have.get(name) === key) continue;
-      view.setLayer(name, draw(shown, measures));
+      view.setLayer(name, (DRAW[layer.name] ?? drawPlain)(shown, measures));
       have.set(name, key);
     }
   }
@@ -283,6 +216,17 @@ function painted(drawn: Drawn, by: unknown[]): boolean {
   return last !== undefined && by.every((x, k) => x === last[k]);
 }
 
+const wordsOfMarks = (): [string, string][] => catalogue().marks.map((word, m) => [word, MARK_COLOURS[m]!]);
+
+const legendOf = (by: Measure, low: number, high: number, even: boolean): Legend => ({
+  title: capital(by.title),
+  unit: by.unit,
+  low: low * by.scale,
+  high: high * by.scale,
+  even,
+  note: by.note,
+});
+
 /** Colours by a figure, picked things in plum; gives the legend. */
 export function paint(
   view: Viewport,
@@ -296,20 +240,19 @@ export function paint(
     const key = `${clause}/${kind}`;
     picked.set(key, [...(picked.get(key) ?? []), index]);
   }
-  const by = figureOf(colourBy);
+  const by = measureOf(colourBy);
   let legend: Legend | null = null;
   let changed = false;
   for (const { clause, shown } of sources(live))
-    for (const layer of Object.keys(DRAW[shown.layer] ?? {}) as Layer[]) {
+    for (const { name: layer, thing } of layersOf(shown.of)) {
       const drawn = view.layer(`${clause}/${layer}`);
-      const thing = THING_OF_LAYER[layer];
       if (!drawn) continue;
       const mine = picked.get(`${clause}/${thing}`);
       const fresh = !painted(drawn, [colourBy, live.measures.get(shown.key), mine?.join()]);
       changed ||= fresh;
       if (drawn.shade) legend = shadeShape(live, shown, drawn.shade, colourBy) ?? legend;
       let colours: (Color | null)[] | null = null;
-      const values = by?.layer === layer ? live.measures.get(shown.key)?.arrays[by.measure] : undefined;
+      const values = by?.layer === layer ? live.measures.get(shown.key)?.arrays[by.name] : undefined;
       if (by && values) {
         const [least, most] = extent(values);
         // About nothing only where there is something on both sides of it.
@@ -317,26 +260,19 @@ export function paint(
         const bound = even ? evenBound(values) : 0;
         const [low, high] = even ? [-bound, bound] : [least, most];
         colours = rampColours(values, low, high, even ? divergingRamp : ramp);
-        legend = {
-          title: by.title,
-          unit: by.unit,
-          low: low * by.scale,
-          high: high * by.scale,
-          even: even ?? false,
-          note: by.note,
-        };
+        legend = legendOf(by, low, high, even);
       }
       // Marks show as soon as there are some, until another colour is chosen.
       const told = colourBy === "mark" || colourBy === "none";
       const marks = told ? shown.arrays[MARKS_OF[layer] ?? ""] : undefined;
       if (marks) {
-        colours = Array.from(marks, (m) => (m ? new Color(MARK_COLOURS[m - 1]![1]) : null));
+        colours = Array.from(marks, (m) => (m ? new Color(MARK_COLOURS[m - 1]) : null));
         legend = {
           title: "Marks",
           unit: "",
           low: 0,
           high: 1,
-          words: MARK_COLOURS.filter((_, m) => marks.includes((m + 1) as never)),
+          words: wordsOfMarks().filter((_, m) => marks.includes((m + 1) as never)),
         };
       }
       const plum = new Color(PALETTE.plum);
@@ -365,8 +301,8 @@ function shadeShape(
     ];
     return { title: "Sides of the shape", unit: "", low: 0, high: 1, words };
   }
-  const by = figureOf(colourBy);
-  const values = by?.layer === "surface" ? live.measures.get(shown.key)?.arrays[by.measure] : undefined;
+  const by = measureOf(colourBy);
+  const values = by?.layer === "surface" ? live.measures.get(shown.key)?.arrays[by.name] : undefined;
   if (!by || !values) {
     shade(null);
     return null;
@@ -374,5 +310,5 @@ function shadeShape(
   const bound = by.even ? evenBound(values) : 0;
   const [low, high] = by.bounds ?? (by.even ? [-bound, bound] : extent(values));
   shade(rampColours(values, low, high, by.even ? divergingRamp : ramp));
-  return { title: by.title, unit: by.unit, low: low * by.scale, high: high * by.scale, even: by.even };
+  return legendOf(by, low, high, by.even);
 }

@@ -1,11 +1,12 @@
 /** Names of things, and where they are. */
 import { Vector3 } from "three";
+import { allLayers } from "../api/catalogue";
 import type { Shown } from "../live/decode";
 import { source } from "../live/inputs";
 import type { Live } from "../live/live";
 import { type Item, item, type Layer, parts, type Thing } from "../state/view";
 import { at } from "./layers";
-import { sources, THING_OF_LAYER } from "./model";
+import { sources } from "./model";
 import type { Label } from "./overlay";
 
 interface Naming {
@@ -16,7 +17,7 @@ interface Naming {
 
 function namings(live: Live): Naming[] {
   return sources(live)
-    .filter((s) => s.shown.layer === "labels")
+    .filter((s) => s.shown.of === "Labelled")
     .map((s) => ({
       frame: source(live.outcomes[s.clause], "frame"),
       panels: source(live.outcomes[s.clause], "panels"),
@@ -34,7 +35,8 @@ function nameIn(naming: Naming, thing: Thing, index: number): string {
 /** The label of a thing, or what it is when it has none. */
 export function labelOf(live: Live, id: Item): string {
   const { clause, kind, index } = parts(id);
-  if (kind === "rib") return live.geometry.get(live.outcomes[clause]?.key ?? "")?.meta.labels?.[index] ?? "";
+  const own = live.geometry.get(live.outcomes[clause]?.key ?? "")?.meta.labels;
+  if (own) return own[index] ?? "";
   const naming = namings(live).find((n) => (kind === "panel" ? n.panels : n.frame) === clause);
   return naming ? nameIn(naming, kind, index) : `${kind} ${index + 1}`;
 }
@@ -81,8 +83,8 @@ export function labelsToWrite(
   const out: Label[] = [];
   if (shown.labels)
     for (const naming of namings(live))
-      for (const [layer, thing] of Object.entries(THING_OF_LAYER) as [Layer, Thing][]) {
-        if (!shown[layer]) continue;
+      for (const { name, thing } of allLayers()) {
+        if (!shown[name] || !naming.shown.arrays[thing]) continue;
         const clause = thing === "panel" ? naming.panels : naming.frame;
         out.push(
           ...allPlaces(live, clause, thing).map((place, i) => ({ text: nameIn(naming, thing, i), place })),

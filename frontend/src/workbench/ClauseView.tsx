@@ -1,8 +1,9 @@
 import { memo } from "react";
+import { allLayers } from "../api/catalogue";
 import type { ClauseEntry, ClauseKind, Edit, Notice, Outcome, Remedy } from "../api/client";
 import { source, taken } from "../live/inputs";
 import { channel, useLive } from "../live/live";
-import { type Item, item, type Thing, useView } from "../state/view";
+import { type Item, item, useView } from "../state/view";
 import { Button } from "../ui/Button";
 import { ChoiceEntries, Menu, MenuEntry, MenuHeading, MenuRule } from "../ui/Menu";
 import { ProgressBar } from "../ui/ProgressBar";
@@ -11,7 +12,6 @@ import { GoesOn } from "./GoesOn";
 import { Value, valueIn } from "./values/Value";
 
 const FIGURES_SHOWN = 4;
-const THINGS: Record<string, Thing> = { node: "node", member: "member", panel: "panel" };
 
 interface Props {
   entry: ClauseEntry;
@@ -88,8 +88,8 @@ function Idle({ entry, kind }: { entry: ClauseEntry; kind: ClauseKind | undefine
 }
 
 function itemsOf(outcome: Outcome, notice: Notice): Item[] {
-  const thing = THINGS[notice.of];
-  if (!thing) return [];
+  const thing = notice.of;
+  if (!allLayers().some((layer) => layer.thing === thing)) return [];
   // A warning of what works on labels is about the things that are labelled.
   const labels = useLive.getState().outcomes[source(outcome, "labelled")];
   const of = source(labels, thing === "panel" ? "panels" : "frame") || outcome.id;

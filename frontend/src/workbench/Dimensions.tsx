@@ -1,11 +1,9 @@
 import { useState } from "react";
+import { catalogue } from "../api/catalogue";
 import type { Dimension } from "../api/client";
 import { channel, useLive } from "../live/live";
 import { Button } from "../ui/Button";
 import { NumberValue } from "./values/NumberValue";
-
-const STEPS: Record<string, number> = { m: 0.05, mm: 1, "°": 1, "": 1 };
-const UNITS = ["m", "mm", "°", ""] as const;
 
 /** Named dimensions, as the statement's opening sentence. */
 export function Dimensions() {
@@ -29,7 +27,7 @@ export function Dimensions() {
               unit={d.unit ?? "m"}
               value={d.value}
               resolved={typeof d.value === "string" ? (value?.value ?? undefined) : undefined}
-              step={STEPS[d.unit ?? "m"] ?? 1}
+              step={catalogue().units.find((u) => u.name === (d.unit ?? "m"))?.step ?? 1}
               least={Number.NEGATIVE_INFINITY}
               most={Number.POSITIVE_INFINITY}
               wrong={Boolean(value?.error)}
@@ -82,7 +80,7 @@ export function Dimensions() {
 function NewDimension({ taken, onDone }: { taken: string[]; onDone: (d: Dimension | null) => void }) {
   const [name, setName] = useState("");
   const [value, setValue] = useState("1");
-  const [unit, setUnit] = useState<(typeof UNITS)[number]>("m");
+  const [unit, setUnit] = useState<NonNullable<Dimension["unit"]>>("m");
   const wrong = !/^[^\W\d]\w{0,39}$/u.test(name)
     ? "A name is letters, digits and _, beginning with a letter."
     : taken.includes(name)
@@ -118,9 +116,9 @@ function NewDimension({ taken, onDone }: { taken: string[]; onDone: (d: Dimensio
         value={unit}
         onChange={(e) => setUnit(e.target.value as typeof unit)}
       >
-        {UNITS.map((u) => (
-          <option key={u} value={u}>
-            {u || "no unit"}
+        {catalogue().units.map((u) => (
+          <option key={u.name} value={u.name}>
+            {u.name || "no unit"}
           </option>
         ))}
       </select>

@@ -1,98 +1,12 @@
 import { type PointerEvent, useMemo, useRef, useState } from "react";
+import { type Measure, measures, toldUntil } from "../api/catalogue";
 import type { Outcome } from "../api/client";
 import { type Live, lastOf, useResults } from "../live/live";
-import { type ColourBy, item, type Thing, useView } from "../state/view";
+import { item, useView } from "../state/view";
 import { ChoiceEntries, Menu } from "../ui/Menu";
+import { capital } from "../ui/text";
 import { extent, ramp } from "../view/palette";
 
-interface Kind {
-  key: "length" | "flatness" | "edge" | "edgeForce" | "cellArea" | "cellAngle" | "cellFlatness";
-  title: string;
-  layer: string;
-  measure: string;
-  /** What is picked by brushing; edges and cells of a net are only coloured. */
-  thing: Thing | null;
-  scale: number;
-  unit: string;
-  digits: number;
-  /** The same before a net settled. */
-  before?: string;
-}
-
-const KINDS: Kind[] = [
-  {
-    key: "length",
-    title: "Member lengths",
-    layer: "frame",
-    measure: "length",
-    thing: "member",
-    scale: 1,
-    unit: "m",
-    digits: 2,
-  },
-  {
-    key: "flatness",
-    title: "Panel flatness",
-    layer: "panels",
-    measure: "flatness",
-    thing: "panel",
-    scale: 1000,
-    unit: "mm",
-    digits: 1,
-  },
-  {
-    key: "edge",
-    title: "Edge lengths",
-    layer: "net",
-    measure: "edgeLength",
-    before: "edgeLengthBefore",
-    thing: null,
-    scale: 1,
-    unit: "m",
-    digits: 2,
-  },
-  {
-    key: "edgeForce",
-    title: "Edge forces",
-    layer: "net",
-    measure: "edgeForce",
-    thing: null,
-    scale: 1,
-    unit: "kN",
-    digits: 2,
-  },
-  {
-    key: "cellArea",
-    title: "Cell areas",
-    layer: "net",
-    measure: "cellArea",
-    thing: null,
-    scale: 1,
-    unit: "m²",
-    digits: 2,
-  },
-  {
-    key: "cellAngle",
-    title: "Smallest angles",
-    layer: "net",
-    measure: "cellAngle",
-    thing: null,
-    scale: 1,
-    unit: "°",
-    digits: 1,
-  },
-  {
-    key: "cellFlatness",
-    title: "Cell flatness",
-    layer: "net",
-    measure: "cellFlatness",
-    before: "cellFlatnessBefore",
-    thing: null,
-    scale: 1000,
-    unit: "mm",
-    digits: 1,
-  },
-];
 const BINS = 28;
 const [WIDTH, HEIGHT] = [208, 84];
 
@@ -102,33 +16,36 @@ interface Found {
   before: ArrayLike<number> | undefined;
 }
 
-function valuesOf(live: Live, kind: Kind): Found | null {
-  const outcome = lastOf(live, kind.layer);
+function valuesOf(live: Live, kind: Measure): Found | null {
+  const outcome = lastOf(live, kind.type);
   const arrays = outcome && live.measures.get(outcome.key)?.arrays;
-  const values = arrays?.[kind.measure];
-  return outcome && values ? { outcome, values, before: arrays[kind.before ?? ""] } : null;
+  const values = arrays?.[kind.name];
+  return outcome && values ? { outcome, values, before: arrays[kind.before] } : null;
 }
 
 /** How a figure is spread: drag across the bars to pick what lies between. */
 export function Distributions() {
   const live = useResults();
   const colourBy = useView((s) => s.colourBy);
-  const [wanted, setKey] = useState<Kind["key"]>("length");
-  const kinds = KINDS.filter((k) => valuesOf(live, k));
-  const kind = kinds.find((k) => k.key === wanted) ?? kinds[0];
+  const [wanted, setKey] = useState("");
+  const kinds = measures().filter((m) => m.spread && valuesOf(live, m));
+  // A net's are not told first once there are members.
+  const later = new Set(kinds.map((k) => k.type));
+  const first = kinds.find((k) => !later.has(toldUntil(k.type))) ?? kinds[0];
+  const kind = kinds.find((k) => k.key === wanted) ?? first;
   const found = kind && valuesOf(live, kind);
   if (!found) return null;
   const key = kind.key;
   const choose = (k: string) => {
-    setKey(k as Kind["key"]);
-    if (colourBy !== "none") useView.getState().set({ colourBy: k as ColourBy });
+    setKey(k);
+    if (colourBy !== "none") useView.getState().set({ colourBy: k });
   };
   return (
     <section className="mt-3 border-t border-rule pt-2">
       <Menu
         trigger={
           <button type="button" className="live !font-normal">
-            {kind.title}
+            {capital(kind.title)}
           </button>
         }
       >
@@ -161,7 +78,7 @@ function Histogram({
   before,
   coloured,
 }: {
-  kind: Kind;
+  kind: Measure;
   clause: string;
   values: ArrayLike<number>;
   before: ArrayLike<number> | undefined;
@@ -205,7 +122,7 @@ function Histogram({
         ref={svg}
         data-testid="histogram"
         role="img"
-        aria-label={`${kind.title} from ${ends(0)} to ${ends(1)} ${kind.unit}${kind.thing ? "; drag across to pick" : ""}`}
+        aria-label={`${capital(kind.title)} from ${ends(0)} to ${ends(1)} ${kind.unit}${kind.thing ? "; drag across to pick" : ""}`}
         viewBox={`0 0 ${WIDTH} ${HEIGHT}`}
         className="mt-1 w-full cursor-crosshair touch-none"
         onPointerDown={(e) => {

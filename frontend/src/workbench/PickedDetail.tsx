@@ -1,12 +1,12 @@
+import { Fragment } from "react";
 import { Link, useParams } from "react-router-dom";
+import { scheduleOf, totalsOf } from "../api/catalogue";
 import { useResults } from "../live/live";
 import { useSchedule } from "../schedules/useSchedule";
-import { parts, type Thing, useView } from "../state/view";
+import { parts, useView } from "../state/view";
 import { Button } from "../ui/Button";
 import { figureText } from "../ui/text";
 import { labelOf } from "../view/naming";
-
-const SCHEDULE: Record<Thing, string> = { node: "nodes", member: "members", panel: "panels", rib: "ribs" };
 
 /** Headers carry their unit at the end: `cut_length_mm` is “cut length” in mm. */
 export function headerText(name: string): { title: string; unit: string } {
@@ -28,7 +28,7 @@ export function PickedDetail() {
         <Button onClick={() => useView.getState().show([...selected])}>Go there</Button>
         <Link
           className="rounded-sm border border-rule bg-leaf px-3 py-1 text-sm hover:border-plum hover:text-plum"
-          to={`/p/${project}/schedules?of=${SCHEDULE[parts(first!).kind]}`}
+          to={`/p/${project}/schedules?of=${scheduleOf(parts(first!).kind)}`}
         >
           In the schedule
         </Link>
@@ -40,7 +40,7 @@ export function PickedDetail() {
 function One({ id }: { id: string }) {
   const live = useResults();
   const { clause, kind, index } = parts(id);
-  const { tables } = useSchedule(SCHEDULE[kind]);
+  const { tables } = useSchedule(scheduleOf(kind));
   const table = tables?.find((t) => t.clause === clause);
   const row = table ? table.index.indexOf(index) : -1;
   return (
@@ -77,29 +77,31 @@ function One({ id }: { id: string }) {
 function Several({ ids }: { ids: string[] }) {
   const live = useResults();
   const all = ids.map(parts);
-  const sum = (kind: Thing, measure: string) =>
-    all
-      .filter((p) => p.kind === kind)
-      .reduce(
-        (total, p) =>
-          total + (live.measures.get(live.outcomes[p.clause]?.key ?? "")?.arrays[measure]?.[p.index] ?? 0),
-        0,
-      );
-  const members = all.filter((p) => p.kind === "member").length;
-  const panels = all.filter((p) => p.kind === "panel").length;
+  const sum = (things: typeof all, measure: string) =>
+    things.reduce(
+      (total, p) =>
+        total + (live.measures.get(live.outcomes[p.clause]?.key ?? "")?.arrays[measure]?.[p.index] ?? 0),
+      0,
+    );
   return (
     <>
       <h3 className="mb-1 text-[15px] text-plum">{ids.length.toLocaleString("en-GB")} picked</h3>
       <dl className="text-[13px]">
-        {members > 0 && (
-          <>
-            <Row title={`${members} members, length`} text={figureText(sum("member", "length"), "m", 1)} />
-            <Row title="mass" text={figureText(sum("member", "mass"), "kg", 0)} />
-          </>
-        )}
-        {panels > 0 && (
-          <Row title={`${panels} panels, area`} text={figureText(sum("panel", "area"), "m²", 1)} />
-        )}
+        {[...new Set(all.map((p) => p.kind))].map((thing) => {
+          const mine = all.filter((p) => p.kind === thing);
+          return (
+            <Fragment key={thing}>
+              <Row title={mine.length === 1 ? thing : `${thing}s`} text={figureText(mine.length, "", 0)} />
+              {totalsOf(thing).map((m) => (
+                <Row
+                  key={m.key}
+                  title={`${m.title} in all`}
+                  text={figureText(sum(mine, m.name) * m.scale, m.unit, m.digits)}
+                />
+              ))}
+            </Fragment>
+          );
+        })}
       </dl>
     </>
   );

@@ -1,115 +1,38 @@
-import type { Figure, Outcome } from "../api/client";
-import { lastOf, useResults } from "../live/live";
+import { catalogue } from "../api/catalogue";
+import type { Figure } from "../api/client";
+import { type Live, lastOf, useResults } from "../live/live";
 import { useView } from "../state/view";
 import { figureText } from "../ui/text";
 import { Distributions } from "./Distributions";
 import { PickedDetail } from "./PickedDetail";
 
-/** The figures that matter, from whichever clause has them. */
-const SHOWN: { layer: string; names: string[] }[] = [
-  { layer: "curves", names: ["curves", "closed", "length", "enclosed", "smallest", "largest"] },
-  {
-    layer: "surface",
-    names: [
-      "area",
-      "volume",
-      "measured_on",
-      "extent_x",
-      "extent_y",
-      "extent_z",
-      "smallest_radius",
-      "low_points",
-      "deepest",
-      "self_crossings",
-    ],
-  },
-  {
-    layer: "net",
-    names: [
-      "cells",
-      "edges",
-      "vertices",
-      "shortest",
-      "longest",
-      "spread",
-      "distinct_lengths",
-      "sharpest",
-      "smallest_cell",
-      "largest_cell",
-      "flatness",
-      "valence",
-      "deviation_across",
-      "deviation_along",
-      "strands",
-      "crossings",
-      "rise",
-      "moved",
-      "residual",
-      "steps",
-      "largest_tension",
-      "largest_compression",
-      "load",
-      "reaction",
-      "thrust",
-      "stretched",
-      "flat_before",
-    ],
-  },
-  {
-    layer: "frame",
-    names: [
-      "members",
-      "nodes",
-      "total_length",
-      "mass",
-      "shortest",
-      "longest",
-      "distinct_lengths",
-      "largest_set_back",
-    ],
-  },
-  { layer: "labels", names: ["member_types", "panel_types"] },
-  { layer: "panels", names: ["panels", "area", "flatness", "split"] },
-  {
-    layer: "ribs",
-    names: [
-      "ribs",
-      "crossings",
-      "rib_area",
-      "rib_mass",
-      "longest_rib",
-      "splices",
-      "at_openings",
-      "overlap",
-      "gap",
-      "away",
-    ],
-  },
-  { layer: "sheets", names: ["sheets", "used", "cut_length"] },
-  { layer: "bars", names: ["bars", "bars_used"] },
-];
-
-/** Once there are members their figures stand for those of the net they follow, and a shape's for those of its curves. */
-const FOLLOWED_BY: Record<string, string | undefined> = { net: "frame", curves: "surface" };
+/** Headline figures of the last result of each type, as long as none of another type tells more. */
+function headlines(live: Live): { type: string; figure: Figure }[] {
+  const last = catalogue().types.map((t) => ({ type: t, outcome: lastOf(live, t.name) }));
+  const there = new Set(last.filter((l) => l.outcome).map((l) => l.type.name));
+  return last
+    .filter(({ type }) => !there.has(type.told_until))
+    .flatMap(({ type, outcome }) =>
+      (outcome?.figures ?? []).filter((f) => f.headline).map((figure) => ({ type: type.name, figure })),
+    );
+}
 
 export function Readouts() {
   const live = useResults();
   const picked = useView((s) => s.selected.size > 0);
-  const rows = SHOWN.flatMap(({ layer, names }) => {
-    const next = FOLLOWED_BY[layer];
-    const outcome: Outcome | undefined = next && lastOf(live, next) ? undefined : lastOf(live, layer);
-    return names
-      .flatMap((n) => outcome?.figures.filter((f) => f.name === n) ?? [])
-      .map((f) => ({ layer, f }));
-  });
+  const rows = headlines(live);
   return (
     <div className="px-3 py-3">
       {picked && <PickedDetail />}
       <h2 className="mb-1 text-[13px] tracking-widest text-soft uppercase">Readouts</h2>
       {rows.length === 0 && <p className="text-soft">Figures appear once there are curves or a shape.</p>}
       <dl>
-        {rows.map(({ layer, f }, i) => (
-          <FigureRow key={`${layer}-${f.name}`} figure={f} apart={i > 0 && rows[i - 1]!.layer !== layer} />
+        {rows.map(({ type, figure }, i) => (
+          <FigureRow
+            key={`${type}-${figure.name}`}
+            figure={figure}
+            apart={i > 0 && rows[i - 1]!.type !== type}
+          />
         ))}
       </dl>
       <Distributions />

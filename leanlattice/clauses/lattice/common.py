@@ -12,7 +12,7 @@ from ...core.framing.labels import bands
 from ...core.geometry.nets import Net, NetError, build_net
 from ...core.geometry.polygons import areas, corner_angles
 from ...core.geometry.surfaces import Surface
-from ..base import Clause, ClauseError, Figure, Made, Notice, Take
+from ..base import Clause, ClauseError, Figure, Made, Notice, Take, headline
 
 __all__ = [
     "MOST_CELLS",
@@ -77,9 +77,9 @@ def made_net(
     """What a clause made, with the figures of its own work and those every net has; what takes
     longer to work out than to draw follows when there is time."""
     counts = {
-        "cells": Figure("Cells", net.cell_count),
-        "edges": Figure("Edges", len(net.edges)),
-        "vertices": Figure("Vertices", len(net.vertices)),
+        "cells": headline("Cells", net.cell_count),
+        "edges": headline("Edges", len(net.edges)),
+        "vertices": headline("Vertices", len(net.vertices)),
         "border_loops": Figure("Border loops", len(net.loops)),
     }
     return Made(
@@ -114,16 +114,18 @@ def _figures(net: Net) -> dict[str, Figure]:
         return place_of(net.vertices[net.corners[k]])
 
     return {
-        "shortest": Figure("Shortest edge", float(lengths[shortest]), "m", 3, edge(shortest)),
-        "longest": Figure("Longest edge", float(lengths[longest]), "m", 3, edge(longest)),
-        "spread": Figure("Spread of lengths", float(lengths.std() / lengths.mean()) * 100, "%", 1),
-        "distinct_lengths": Figure("Lengths, to 1 mm", int(bands(lengths, 0.001).max()) + 1),
-        "sharpest": Figure("Smallest angle", float(angles[sharp]), "°", 1, corner(sharp)),
+        "shortest": headline("Shortest edge", float(lengths[shortest]), "m", 3, edge(shortest)),
+        "longest": headline("Longest edge", float(lengths[longest]), "m", 3, edge(longest)),
+        "spread": headline(
+            "Spread of lengths", float(lengths.std() / lengths.mean()) * 100, "%", 1
+        ),
+        "distinct_lengths": headline("Lengths, to 1 mm", int(bands(lengths, 0.001).max()) + 1),
+        "sharpest": headline("Smallest angle", float(angles[sharp]), "°", 1, corner(sharp)),
         "widest": Figure("Largest angle", float(angles[wide]), "°", 1, corner(wide)),
-        "smallest_cell": Figure("Smallest cell", float(sizes[small]), "m²", 3, cell(small)),
-        "largest_cell": Figure("Largest cell", float(sizes[large]), "m²", 3, cell(large)),
-        "flatness": Figure("Least flat cell", float(flat[bent]) * 1000, "mm", 1, cell(bent)),
-        "valence": Figure(
+        "smallest_cell": headline("Smallest cell", float(sizes[small]), "m²", 3, cell(small)),
+        "largest_cell": headline("Largest cell", float(sizes[large]), "m²", 3, cell(large)),
+        "flatness": headline("Least flat cell", float(flat[bent]) * 1000, "mm", 1, cell(bent)),
+        "valence": headline(
             "Edges at a vertex", f"{least}" if least == most else f"{least} to {most}"
         ),
     }

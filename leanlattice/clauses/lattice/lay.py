@@ -31,6 +31,7 @@ from ..base import (
     Work,
     choice,
     count,
+    headline,
     number,
     places,
 )
@@ -44,7 +45,7 @@ Array = NDArray[np.float64]
 PULLS = Take(name="pulls", type="Pull", label="Pulls", many=True, optional=True)
 
 
-@result_type("Pull", "pull")
+@result_type("Pull", "pull", serves=True)
 @dataclass(frozen=True, eq=False)
 class Pulling(Result):
     """Points (k, 2 or 3 coordinates) that pull one by one, or lines that pull as a whole."""
@@ -379,7 +380,7 @@ class LaidClause(NetClause):
         if self.density != "bays":
             for name, size, share in zip(("across", "along"), sizes, side, strict=True):
                 deviation = (size / (self.module * share) - 1) * 100
-                out[f"deviation_{name}"] = Figure(f"Deviation {name}", deviation, "%", 1)
+                out[f"deviation_{name}"] = headline(f"Deviation {name}", deviation, "%", 1)
         return out
 
 

@@ -9,7 +9,7 @@ import numpy as np
 from ...core.geometry.nets import Net, NetError
 from ...core.nets.reciprocal import reciprocal
 from ...core.nets.strands import woven
-from ..base import ClauseError, Figure, Made, Notice, Work, choice, number
+from ..base import ClauseError, Figure, Made, Notice, Work, choice, headline, number
 from .common import NET, NetClause, made_net, place_of
 
 __all__ = ["TurnEdges", "WeaveStrands"]
@@ -53,8 +53,8 @@ class WeaveStrands(NetClause):
         count = len(np.unique(weave.strand[inner]))
         total = np.bincount(weave.strand[inner], net.edge_lengths[inner])
         figures = {
-            "strands": Figure("Strands", count),
-            "crossings": Figure("Crossings", made.crossings),
+            "strands": headline("Strands", count),
+            "crossings": headline("Crossings", made.crossings),
             "levels": Figure("Levels", made.levels),
             "longest_strand": Figure("Longest strand", float(total.max()), "m", 2),
             "strand_length": Figure("All strands", float(total.sum()), "m", 1),

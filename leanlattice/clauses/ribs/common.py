@@ -18,7 +18,19 @@ from ...core.ribs.plates import Cut, cut_ribs
 from ...core.ribs.spines import Bends
 from ...core.shaping.faces import stands_for_curves
 from ...core.shaping.solids import SolidError
-from ..base import Clause, ClauseError, Figure, Made, Notice, Take, Work, choice, listed, number
+from ..base import (
+    Clause,
+    ClauseError,
+    Figure,
+    Made,
+    Notice,
+    Take,
+    Work,
+    choice,
+    headline,
+    listed,
+    number,
+)
 from ..lattice.common import place_of
 
 __all__ = [
@@ -158,11 +170,11 @@ def rib_figures(ribs: Ribs) -> dict[str, Figure]:
     volume = sum(r.shape.area * r.thickness for r in ribs.ribs)
     longest = max((length_of(r.shape) for r in ribs.ribs), default=0.0)
     return {
-        "ribs": Figure("Ribs", len(ribs.ribs)),
-        "crossings": Figure("Crossings", len(ribs.crossings)),
-        "rib_area": Figure("Area of ribs", sum(r.shape.area for r in ribs.ribs), "m²", 2),
-        "rib_mass": Figure("Mass", volume * PANEL_MATERIALS[ribs.material][1], "kg", 1),
-        "longest_rib": Figure("Longest rib", longest, "m", 2),
+        "ribs": headline("Ribs", len(ribs.ribs)),
+        "crossings": headline("Crossings", len(ribs.crossings)),
+        "rib_area": headline("Area of ribs", sum(r.shape.area for r in ribs.ribs), "m²", 2),
+        "rib_mass": headline("Mass", volume * PANEL_MATERIALS[ribs.material][1], "kg", 1),
+        "longest_rib": headline("Longest rib", longest, "m", 2),
     }
 
 
@@ -182,8 +194,8 @@ def proof(ribs: Ribs, check: Callable[[], None]) -> tuple[dict[str, Figure], lis
             )
         ]
     figures = {
-        "overlap": Figure("Overlap put together", found.overlap, "mm³", 3),
-        "gap": Figure(
+        "overlap": headline("Overlap put together", found.overlap, "mm³", 3),
+        "gap": headline(
             "Largest gap at a slot or joint" if ribs.splices else "Largest gap at a slot",
             found.gap,
             "mm",
@@ -192,7 +204,7 @@ def proof(ribs: Ribs, check: Callable[[], None]) -> tuple[dict[str, Figure], lis
     }
     if ribs.body is not None:
         against = "the body's triangles" if stands_for_curves(ribs.body) else "the body"
-        figures["away"] = Figure(f"Edges off {against}", found.away, "mm", 3)
+        figures["away"] = headline(f"Edges off {against}", found.away, "mm", 3)
     out = []
     if found.overlap > OVERLAP_MM3:
         out.append(

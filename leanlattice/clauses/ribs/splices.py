@@ -16,6 +16,7 @@ from ..base import (
     Work,
     choice,
     count,
+    headline,
     listed,
     number,
 )
@@ -100,16 +101,16 @@ class SpliceRibs(Clause):
         lengths = [r for r in made.ribs if r.splice]
         longest = max((long_side(r.shape) for r in made.ribs), default=0.0)
         figures = rib_figures(made) | {
-            "ribs": Figure("Ribs and lengths", len(made.ribs)),
-            "longest_rib": Figure("Longest piece", longest, "m", 2),
+            "ribs": headline("Ribs and lengths", len(made.ribs)),
+            "longest_rib": headline("Longest piece", longest, "m", 2),
             "spliced": Figure("Spliced ribs", sum(r.splice == 1 for r in lengths)),
             "lengths": Figure("Lengths of these", len(lengths)),
-            "splices": Figure("Joints", len(made.splices)),
+            "splices": headline("Joints", len(made.splices)),
             "joint_gap": Figure("Gap of joints", self.gap, "mm", 2),
         }
         if found.through:
             # No solid place was free there, so that the joint is in the arms beside an opening.
-            figures["at_openings"] = Figure("Ribs parted at openings", len(found.through))
+            figures["at_openings"] = headline("Ribs parted at openings", len(found.through))
         return Made(
             made,
             figures,

@@ -27,7 +27,7 @@ Array = NDArray[np.float64]
 Edges = NDArray[np.int64]
 
 
-@result_type("Aim", "aim")
+@result_type("Aim", "aim", serves=True)
 @dataclass(frozen=True, eq=False)
 class Aim(Result):
     """An aim as a term of a net's equilibrium, and which edges (m,) its rows are, where they are

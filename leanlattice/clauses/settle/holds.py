@@ -41,7 +41,7 @@ class SettleClause(Clause):
     chapter = "Settle"
 
 
-@result_type("Hold", "hold")
+@result_type("Hold", "hold", serves=True)
 @dataclass(frozen=True, eq=False)
 class Hold(Result):
     """What is held and how: ``vertices`` of a net by the clause's words, coordinates ``axes`` that

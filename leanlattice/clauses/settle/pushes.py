@@ -25,7 +25,7 @@ GRAVITY = 9.80665e-3
 """Weight of a kilogram in kN."""
 
 
-@result_type("Push", "push")
+@result_type("Push", "push", serves=True)
 @dataclass(frozen=True, eq=False)
 class Push(Result):
     """Nodal loads (V, 3) in kN of a form (V, 3) of a net."""

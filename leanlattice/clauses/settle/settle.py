@@ -14,7 +14,7 @@ from ...core.nets.own import own_surface
 from ...core.settling.problem import SettleError, Slide
 from ...core.settling.solver import EVERY, Settled, State, settle
 from ...core.settling.terms import Densities, EdgeTerm
-from ..base import ClauseError, Figure, Made, Remedy, Take, Work, choice, count, number
+from ..base import ClauseError, Figure, Made, Remedy, Take, Work, choice, count, headline, number
 from ..lattice.common import NET, made_net
 from .diagnosis import Used, diagnosis, fallen
 from .holds import Hold, SettleClause
@@ -206,29 +206,29 @@ class SettleNet(SettleClause):
             if np.isfinite(u.term.fair)
         }
         return {
-            "rise": Figure("Rise", float(np.ptp(net.vertices[:, 2])), "m", 3),
-            "residual": Figure("Residual of the load", done.residuals[-1] * 100, "%", 4),
-            "steps": Figure("Steps", len(done.residuals) - 1),
-            "moved": Figure("Moved at most", float(moved.max()), "m", 3),
+            "rise": headline("Rise", float(np.ptp(net.vertices[:, 2])), "m", 3),
+            "residual": headline("Residual of the load", done.residuals[-1] * 100, "%", 4),
+            "steps": headline("Steps", len(done.residuals) - 1),
+            "moved": headline("Moved at most", float(moved.max()), "m", 3),
             **off,
-            "largest_tension": Figure("Largest tension", float(max(forces.max(), 0.0)), "kN", 2),
-            "largest_compression": Figure(
+            "largest_tension": headline("Largest tension", float(max(forces.max(), 0.0)), "kN", 2),
+            "largest_compression": headline(
                 "Largest compression", float(max(-forces.min(), 0.0)), "kN", 2
             ),
-            "load": Figure(
+            "load": headline(
                 "Load in all", float(np.linalg.norm(balance.loads.sum(axis=0))), "kN", 1
             ),
-            "reaction": Figure("Reactions upward", float(reactions[:, 2].sum()), "kN", 1),
-            "thrust": Figure(
+            "reaction": headline("Reactions upward", float(reactions[:, 2].sum()), "kN", 1),
+            "thrust": headline(
                 "Reactions sideways", float(np.linalg.norm(reactions[:, :2], axis=1).sum()), "kN", 1
             ),
-            "stretched": Figure(
+            "stretched": headline(
                 "Mean change of lengths",
                 float((net.edge_lengths / before.edge_lengths).mean() - 1) * 100,
                 "%",
                 1,
             ),
-            "flat_before": Figure(
+            "flat_before": headline(
                 "Least flat cell before", float(before.flatness.max()) * 1000, "mm", 1
             ),
         }

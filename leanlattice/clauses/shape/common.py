@@ -19,7 +19,7 @@ from ...core.shaping.drainage import ponds
 from ...core.shaping.faces import stands_for_curves
 from ...core.shaping.facets import facets
 from ...core.shaping.onto import measures
-from ..base import Clause, ClauseError, Figure, Made, Notice, Take
+from ..base import Clause, ClauseError, Figure, Made, Notice, Take, headline
 
 __all__ = [
     "LARGEST",
@@ -128,13 +128,13 @@ def _size_figures(shape: Shape) -> dict[str, Figure]:
     mesh = facets(shape).mesh
     size = mesh.extent
     # Those of the triangles; the true ones take longer and follow.
-    out = {"area": Figure("Area", mesh.area, "m²", 1)}
+    out = {"area": headline("Area", mesh.area, "m²", 1)}
     if isinstance(shape, Body):
-        out["volume"] = Figure("Volume", shape.volume, "m³", 2)
+        out["volume"] = headline("Volume", shape.volume, "m³", 2)
     return out | {
-        "extent_x": Figure("Extent in x", float(size[0]), "m", 2),
-        "extent_y": Figure("Extent in y", float(size[1]), "m", 2),
-        "extent_z": Figure("Extent in z", float(size[2]), "m", 2),
+        "extent_x": headline("Extent in x", float(size[0]), "m", 2),
+        "extent_y": headline("Extent in y", float(size[1]), "m", 2),
+        "extent_z": headline("Extent in z", float(size[2]), "m", 2),
     }
 
 
@@ -156,8 +156,8 @@ def smallest_radius(shape: Shape) -> tuple[Figure, Array] | None:
         bend = np.where(beside[f.vertex], 0.0, bend)
     worst = int(np.argmax(bend))
     if bend[worst] < 1e-9:
-        return Figure("Smallest radius", "flat"), f.points[worst]
-    return Figure("Smallest radius", float(1 / bend[worst]), "m", 2), f.points[worst]
+        return headline("Smallest radius", "flat"), f.points[worst]
+    return headline("Smallest radius", float(1 / bend[worst]), "m", 2), f.points[worst]
 
 
 def _radius_of_faces(body: Body) -> tuple[Figure, Array]:
@@ -174,8 +174,8 @@ def _radius_of_faces(body: Body) -> tuple[Figure, Array]:
         if radius[worst] < least:
             least, where = float(radius[worst]), places[worst]
     if least > 1e9:
-        return Figure("Smallest radius", "flat"), where
-    return Figure("Smallest radius", least, "m", 2), where
+        return headline("Smallest radius", "flat"), where
+    return headline("Smallest radius", least, "m", 2), where
 
 
 def _place(at: Array | Sequence[float]) -> tuple[float, float, float]:
@@ -186,12 +186,12 @@ def _measured(shape: Shape) -> dict[str, Figure]:
     """Area and volume with curved faces as they are; where triangles are all there is of them, that
     they are measured on these."""
     if isinstance(shape, Surface):
-        return {"area": Figure("Area", shape.area, "m²", 1)}
+        return {"area": headline("Area", shape.area, "m²", 1)}
     volume, area = measures(shape)
-    out = {"area": Figure("Area", area, "m²", 1), "volume": Figure("Volume", volume, "m³", 2)}
+    out = {"area": headline("Area", area, "m²", 1), "volume": headline("Volume", volume, "m³", 2)}
     if stands_for_curves(shape):
         count = len(shape.mesh.triangles)
-        out["measured_on"] = Figure("Measured on", f"its {count:,} triangles")
+        out["measured_on"] = headline("Measured on", f"its {count:,} triangles")
     return out
 
 
@@ -210,8 +210,8 @@ def _second_look(
     standing = ponds(mesh, isinstance(shape, Body)) if breadth >= LEAST_ROOF else []
     if standing:
         deepest = standing[0]
-        figures["low_points"] = Figure("Low points", len(standing))
-        figures["deepest"] = Figure("Deepest water", deepest.depth * 1000, "mm", 0)
+        figures["low_points"] = headline("Low points", len(standing))
+        figures["deepest"] = headline("Deepest water", deepest.depth * 1000, "mm", 0)
         places = f"{len(standing)} low point{'s' if len(standing) > 1 else ''}"
         if drains:
             notices.append(
@@ -225,7 +225,7 @@ def _second_look(
     check()
     crossings = self_crossings(mesh)
     if len(crossings):
-        figures["self_crossings"] = Figure(
+        figures["self_crossings"] = headline(
             "Crosses itself", f"in {len(crossings)}{'+' if len(crossings) >= 50 else ''} places"
         )
         notices.append(

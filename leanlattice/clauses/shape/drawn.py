@@ -17,7 +17,6 @@ from ...core.shaping.brought import Outlines, ReadProblem
 from ..base import (
     Clause,
     ClauseError,
-    Figure,
     Made,
     Notice,
     Take,
@@ -25,6 +24,7 @@ from ..base import (
     choice,
     curves,
     file,
+    headline,
     number,
     point,
 )
@@ -106,13 +106,13 @@ def made_curves(
             value,
         )
     figures = {
-        "curves": Figure("Curves", len(curves)),
-        "closed": Figure("Closed", sum(c.path.closed for c in curves)),
-        "length": Figure("Length", sum(c.path.length for c in curves), "m", 2),
+        "curves": headline("Curves", len(curves)),
+        "closed": headline("Closed", sum(c.path.closed for c in curves)),
+        "length": headline("Length", sum(c.path.length for c in curves), "m", 2),
     }
     enclosed = sum(abs(c.path.signed_area) for c in curves if c.path.closed)
     if enclosed:
-        figures["enclosed"] = Figure("Enclosed", enclosed, "m²", 2)
+        figures["enclosed"] = headline("Enclosed", enclosed, "m²", 2)
     return Made(Curves(tuple(curves)), figures, warnings or [])
 
 

@@ -14,7 +14,18 @@ from ...core.geometry.paths import Frame2, PlaneCurve, on_plane
 from ...core.geometry.regions import Region
 from ...core.shaping.canopies import scatter
 from ...core.shaping.regions import band, regions
-from ..base import ClauseError, Figure, Made, Notice, Take, Work, choice, count, number, places
+from ..base import (
+    ClauseError,
+    Made,
+    Notice,
+    Take,
+    Work,
+    choice,
+    count,
+    headline,
+    number,
+    places,
+)
 from .common import Place, checked_points
 from .drawn import CURVES, CurveClause, Curves, made_curves, plane_frame
 
@@ -86,8 +97,8 @@ class CirclesAt(CurveClause):
             out.append(PlaneCurve(circle_path(np.zeros(2), radius), here))
         made = made_curves(out, value="circles")
         if self.graded != "alike":
-            made.figures["smallest"] = Figure("Smallest radius", float(radii.min()), "m", 3)
-            made.figures["largest"] = Figure("Largest radius", float(radii.max()), "m", 3)
+            made.figures["smallest"] = headline("Smallest radius", float(radii.min()), "m", 3)
+            made.figures["largest"] = headline("Largest radius", float(radii.max()), "m", 3)
         return made
 
     def _places(self, curves: Curves | None) -> list[tuple[Array, Frame2]]:

@@ -23,7 +23,7 @@ NEAR = 0.05
 """What (mm) parts may lie nearer than the spacing by and still stay where they are."""
 
 
-@result_type("Stock", "sheets in stock")
+@result_type("Stock", "sheets in stock", serves=True)
 @dataclass(frozen=True)
 class Stock(Result):
     """A sheet's size, the free margin at its edge and the least distance between parts, all in mm;

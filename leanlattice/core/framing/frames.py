@@ -31,7 +31,7 @@ SET_OUT = {"top": -0.5, "centre": 0.0, "bottom": 0.5}
 """Where the section's middle lies above the set-out line, in section heights."""
 
 
-@result_type("Frame", "frame", "member", "node")
+@result_type("Frame", "frame", "member", "node", covers=("Net", "Shape", "Curves"))
 @dataclass(frozen=True, eq=False)
 class Frame(Result):
     """Members (M) along the edges of ``net`` in the order of its edges; lengths in metres.

@@ -60,7 +60,7 @@ class Equilibrium:
     slid: NDArray[np.bool_]
 
 
-@result_type("Net", "net", "cell", "edge", "node")
+@result_type("Net", "net", "cell", "edge", "node", covers=("Net", "Shape"))
 @dataclass(frozen=True, eq=False)
 class Net(Result):
     """A sound net: welded, every edge once, cells counter-clockwise seen from outside.

@@ -40,7 +40,7 @@ class Splice:
     names: Array
 
 
-@result_type("Ribs", "ribs", "rib")
+@result_type("Ribs", "ribs", "rib", covers=("Net", "Shape", "Curves"))
 @dataclass(frozen=True, eq=False)
 class Ribs(Result):
     """Ribs with the ``crossings`` at which they go into each other, of a ``material``; ``sets``

@@ -16,7 +16,7 @@ import shapely
 import trimesh
 from numpy.typing import NDArray
 
-from ..ifc import UNSPECIFIED
+from ..kinds.kind import UNSPECIFIED
 from .flat import flat_of, polygon_of
 from .members import members_of
 from .pack_files import Found, Pack, PackError, Row, beyond, number_in, vector_in

@@ -1,0 +1,94 @@
+import { beforeEach, describe, expect, it } from "vitest";
+import { type Catalogue, setCatalogue } from "../api/catalogue";
+import type { Shown } from "../live/decode";
+import type { Live } from "../live/live";
+import { isSeen, stoodFor } from "./model";
+
+const layer = (name: string, more: object = {}) => ({
+  name,
+  title: name,
+  thing: "",
+  shown: false,
+  measured: false,
+  alone: false,
+  over: "",
+  ...more,
+});
+const type = (name: string, layers: object[]) => ({
+  name,
+  title: name,
+  things: [],
+  measures: [],
+  told_until: "",
+  layers,
+});
+const CATALOGUE = {
+  types: [
+    type("Shape", [layer("surface", { alone: true }), layer("lines", { over: "surface" })]),
+    type("Net", [layer("net", { alone: true }), layer("cells", { alone: true }), layer("forces")]),
+    type("Frame", [layer("members", { shown: true })]),
+  ],
+  schedules: [],
+  pack_groups: [],
+  marks: [],
+  units: [],
+} as unknown as Catalogue;
+
+const shown = (of: string, arrays = {}) => ({ of, key: of, meta: {}, type: "geometry", arrays }) as Shown;
+const said = (of: string, name: string) =>
+  CATALOGUE.types.find((t) => t.name === of)!.layers.find((l) => l.name === name)!;
+const seen = (of: string, name: string, wanted = {}, coloured = "", hidden = false, arrays = {}) =>
+  isSeen(said(of, name), shown(of, arrays), wanted, coloured, hidden);
+
+beforeEach(() => setCatalogue(CATALOGUE));
+
+describe("what stands for what", () => {
+  const live = (stands: Record<string, string[]>) =>
+    ({
+      outcomes: Object.fromEntries(Object.entries(stands).map(([id, ids]) => [id, { stands_for: ids }])),
+    }) as unknown as Live;
+  const all = (...pairs: [string, string][]) => pairs.map(([clause, of]) => ({ clause, shown: shown(of) }));
+
+  it("hides what is below, and takes away what is of the same type", () => {
+    const found = stoodFor(
+      live({ a: [], b: ["a"], n: ["a", "b"] }),
+      all(["a", "Shape"], ["b", "Shape"], ["n", "Net"]),
+    );
+    expect([...found.hidden].sort()).toEqual(["a", "b"]);
+    expect([...found.gone]).toEqual(["a"]);
+  });
+
+  it("leaves what nothing shown stands for", () => {
+    const found = stoodFor(live({ a: [], b: ["a"] }), all(["a", "Shape"]));
+    expect(found.hidden.size).toBe(0);
+  });
+});
+
+describe("what is seen", () => {
+  it("is what nothing stands for, or what is wanted", () => {
+    expect(seen("Shape", "surface")).toBe(true);
+    expect(seen("Shape", "surface", {}, "", true)).toBe(false);
+    expect(seen("Shape", "surface", { surface: true }, "", true)).toBe(true);
+    expect(seen("Frame", "members")).toBe(false);
+    expect(seen("Frame", "members", { members: true })).toBe(true);
+  });
+
+  it("is lines over a shape only with the shape", () => {
+    expect(seen("Shape", "lines", { lines: true })).toBe(true);
+    expect(seen("Shape", "lines", {})).toBe(false);
+    expect(seen("Shape", "lines", { lines: true }, "", true)).toBe(false);
+  });
+
+  it("is what is coloured, whatever stands for it, and nothing that covers it", () => {
+    expect(seen("Shape", "surface", {}, "surface", true)).toBe(true);
+    expect(seen("Net", "cells", {}, "surface")).toBe(false);
+    expect(seen("Net", "cells")).toBe(true);
+    expect(seen("Net", "cells", {}, "", false, { bands: new Float32Array() })).toBe(false);
+  });
+
+  it("is bars of forces in the place of members, edges and cells", () => {
+    expect(seen("Net", "forces", {}, "forces", true)).toBe(true);
+    for (const name of ["net", "cells"]) expect(seen("Net", name, {}, "forces")).toBe(false);
+    expect(seen("Frame", "members", { members: true }, "forces")).toBe(false);
+  });
+});

@@ -1,0 +1,39 @@
+"""What the outside does with results, type by type: the one table of it."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from ...core.results import type_of
+from .curves import CURVES, UNDERLAY
+from .flat import BARS, ON_SHEETS
+from .frames import FRAME, PANELS
+from .kind import Kind, Layer, Measure, Schedule
+from .labels import KIND as LABELS
+from .nets import KIND as NET
+from .ribs import KIND as RIBS
+from .shapes import KIND as SHAPE
+
+__all__ = ["KINDS", "Kind", "Layer", "Measure", "Schedule", "kind_of", "types_with"]
+
+KINDS: dict[str, Kind] = {
+    k.name: k for k in (UNDERLAY, CURVES, SHAPE, NET, FRAME, PANELS, LABELS, RIBS, ON_SHEETS, BARS)
+}
+"""By type of results. A new type is entered here; layers, readouts and schedules are in its order,
+and the last that a project has is on its card."""
+
+
+def kind_of(result: Any) -> Kind | None:
+    """What is done with a result; ``None`` for what only serves other clauses."""
+    found = type_of(result)
+    return KINDS.get(found.name) if found is not None else None
+
+
+def types_with(facet: str) -> tuple[str, ...]:
+    """Types of results that have something: ``solids``, ``lines``, ``building`` … themselves or by
+    what they are written as."""
+    return tuple(
+        name
+        for name, kind in KINDS.items()
+        if getattr(KINDS[kind.written_as] if kind.written_as else kind, facet)
+    )

@@ -1,0 +1,268 @@
+"""Labelled frames with their panels: names, types and all that is written of them."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ...core.framing.frames import node_angles
+from ...core.framing.naming import Labelled
+from ...core.framing.solids import member_solids, prism
+from ...core.geometry.polygons import areas
+from ..subjects import Subject
+from ..tables import Table, picked, rounded
+from .flat import PARTS, POSES, SHEETS, larger_than_any_sheet
+from .kind import BuildingModel, Drawing, Kind, Layer, Lines, NotMade, Schedule, Solid, narrow
+
+__all__ = ["KIND", "panel_outline_areas"]
+
+SEGMENTS = 24
+"""Sides of a round section; their corners lie outside of it, so that the solid has its volume."""
+
+
+def _drawn(labelled: Labelled) -> Drawing:
+    numbers = {
+        "node": labelled.node,
+        "member": labelled.member,
+        "panel": labelled.panel,
+        "memberType": labelled.member_type,
+        "panelType": labelled.panel_type,
+    }
+    border = np.packbits(labelled.frame.net.border, bitorder="little")
+    arrays = {name: narrow(values) for name, values in numbers.items()} | {"border": border}
+    return {"prefixes": labelled.prefixes}, arrays
+
+
+def _nodes(subject: Subject) -> Table:
+    labelled: Labelled = subject.result
+    frame, order = labelled.frame, np.argsort(labelled.node)
+    net = frame.net
+    columns: dict[str, list[Any]] = {"label": picked(labelled.node_labels, order)}
+    for axis, values in zip("xyz", net.vertices[order].T, strict=True):
+        columns[f"{axis}_m"] = rounded(values, 6)
+    columns["valence"] = net.valence[order].tolist()
+    columns["support"] = [""] * len(order)
+    for axis, values in zip("xyz", net.normals[order].T, strict=True):
+        columns[f"normal_{axis}"] = rounded(values, 6)
+    columns["setback_mm"] = rounded(frame.node_set_back[order] * 1000, 1)
+    return Table("node", columns, order.tolist())
+
+
+def _member_order(labelled: Labelled) -> NDArray[Any]:
+    return np.lexsort((labelled.member, labelled.frame.net.border))
+
+
+def _members(subject: Subject) -> Table:
+    labelled: Labelled = subject.result
+    frame, order = labelled.frame, _member_order(labelled)
+    section = [frame.sections[s] for s in frame.section_of[order]]
+    start, end = frame.members[order].T
+    back = rounded(frame.set_back[order].ravel() * 1000, 3)
+    columns: dict[str, list[Any]] = {
+        "label": picked(labelled.member_labels, order),
+        "layer": ["edge" if b else "grid" for b in frame.net.border[order]],
+        "type": labelled.named("member_type", labelled.member_type[order]),
+        "section": [s.name for s in section],
+        "material": [s.material for s in section],
+        "start": picked(labelled.node_labels, start),
+        "end": picked(labelled.node_labels, end),
+        "length_mm": rounded(frame.lengths[order] * 1000, 3),
+        "cut_length_mm": rounded(frame.cut_lengths[order] * 1000, 3),
+        "roll_deg": rounded(np.degrees(frame.rolls[order]), 3),
+        "start_setback_mm": back[::2],
+        "end_setback_mm": back[1::2],
+        "mass_kg": rounded(frame.masses[order], 3),
+    }
+    columns |= {f"up_{a}": rounded(frame.up[order, k], 6) for k, a in enumerate("xyz")}
+    columns["lift_mm"] = rounded(frame.lift[order] * 1000, 3)
+    return Table("member", columns, order.tolist())
+
+
+def _member_types(subject: Subject) -> Table:
+    labelled: Labelled = subject.result
+    frame, types = labelled.frame, labelled.member_type
+    names, first, counts = np.unique(types, return_index=True, return_counts=True)
+    total = np.zeros(len(names))
+    low = np.full(len(names), np.inf)
+    high = np.full(len(names), -np.inf)
+    np.add.at(total, types - 1, frame.cut_lengths)
+    np.minimum.at(low, types - 1, frame.cut_lengths)
+    np.maximum.at(high, types - 1, frame.cut_lengths)
+    columns: dict[str, list[Any]] = {
+        "type": labelled.named("member_type", names),
+        "section": [frame.sections[s].name for s in frame.section_of[first]],
+        "cut_length_mm": rounded(total / counts * 1000, 3),
+        "count": counts.tolist(),
+        "spread_mm": rounded((high - low) * 1000, 3),
+    }
+    return Table("member_type", columns, names.tolist())
+
+
+def _node_angles(subject: Subject) -> Table:
+    labelled: Labelled = subject.result
+    frame, order = labelled.frame, _member_order(labelled)
+    rank = np.empty(len(frame.members), np.int64)
+    rank[order] = np.arange(len(rank))
+    first = np.full(len(frame.net.vertices), len(rank), np.int64)
+    np.minimum.at(first, frame.members.ravel(), np.repeat(rank, 2))
+    node, member, angles = node_angles(frame, order[first].astype(np.int32))
+    by_node = np.argsort(labelled.node[node], kind="stable")
+    degrees = np.degrees(angles[by_node])
+    columns: dict[str, list[Any]] = {
+        "node": picked(labelled.node_labels, node[by_node]),
+        "member": picked(labelled.member_labels, member[by_node]),
+        "plan_angle_deg": rounded(degrees[:, 0], 3),
+        "elevation_deg": rounded(degrees[:, 1], 3),
+        "twist_deg": rounded(degrees[:, 2], 3),
+    }
+    return Table("node", columns, node[by_node].tolist())
+
+
+def panel_outline_areas(labelled: Labelled) -> NDArray[np.float64]:
+    """Areas (panels,) in m² between the joints' middles."""
+    panels = labelled.panels
+    assert panels is not None
+    return areas(panels.net.vertices, panels.corners, panels.offsets)
+
+
+def _panels(subject: Subject) -> Table | None:
+    labelled: Labelled = subject.result
+    panels = labelled.panels
+    if panels is None:
+        return None
+    order = np.argsort(labelled.panel)
+    runs = [panels.corners[panels.offsets[i] : panels.offsets[i + 1]] for i in order]
+    columns: dict[str, list[Any]] = {
+        "label": picked(labelled.panel_labels, order),
+        "type": labelled.named("panel_type", labelled.panel_type[order]),
+        "corners": [" ".join(labelled.node_labels[c] for c in run) for run in runs],
+        "area_m2": rounded(panel_outline_areas(labelled)[order], 4),
+        "flatness_mm": rounded(panels.flatness[order] * 1000, 3),
+        "material": [panels.material] * len(order),
+        "thickness_mm": [panels.thickness * 1000] * len(order),
+        "raised_mm": [round(panels.raised * 1000, 3)] * len(order),
+    }
+    return Table("panel", columns, order.tolist())
+
+
+def _bars(subject: Subject) -> Table | None:
+    labelled, plan = subject.result, subject.bars
+    if plan is None:
+        return None
+    on = np.flatnonzero(plan.bar >= 0)
+    order = on[np.lexsort((plan.start[on], plan.bar[on]))]
+    begin = plan.start[order] * 1000
+    columns: dict[str, list[Any]] = {
+        "bar": [f"{labelled.series}B{b + 1}" for b in plan.bar[order]],
+        "section": [labelled.frame.sections[plan.section_of_bar[b]].name for b in plan.bar[order]],
+        "stock_mm": [round(plan.stock * 1000, 3)] * len(order),
+        "member": picked(labelled.member_labels, order),
+        "from_mm": rounded(begin, 3),
+        "to_mm": rounded(begin + labelled.frame.cut_lengths[order] * 1000, 3),
+        "kerf_mm": [round(plan.kerf * 1000, 3)] * len(order),
+    }
+    return Table("member", columns, order.tolist())
+
+
+def _solids(subject: Subject) -> Iterator[Solid]:
+    labelled: Labelled = subject.result
+    for m, vertices, faces in member_solids(labelled.frame, SEGMENTS, same_area=True):
+        yield Solid(labelled.member_labels[m], "member", vertices, faces)
+    for part in subject.panel_parts.values():
+        flat = np.column_stack([part.outer, np.zeros(len(part.outer)), np.ones(len(part.outer))])
+        thick = part.thickness / 1000
+        vertices, faces = prism(flat @ part.pose[:3].T, part.pose[:3, 2] * 1000, thick)
+        yield Solid(part.label, "panel", vertices, faces)
+
+
+def _lines(subject: Subject) -> Lines:
+    """Set-out lines of members, node to node, in the order of the net's edges."""
+    net = subject.result.frame.net
+    return Lines(net.vertices[net.edges], np.where(net.border, "EDGE", "GRID"))
+
+
+def _members_built(model: BuildingModel, labelled: Labelled) -> None:
+    frame = labelled.frame
+    types = labelled.named("member_type", labelled.member_type)
+    for m in np.flatnonzero(frame.cut_lengths > 0):
+        section = frame.sections[frame.section_of[m]]
+        start = frame.net.vertices[frame.members[m, 0]]
+        place = start + frame.set_back[m, 0] * frame.axis[m] + frame.lift[m] * frame.up[m]
+        kind, predefined = ("IfcBeam", "BEAM") if frame.net.border[m] else ("IfcMember", "MEMBER")
+        model.add(
+            kind,
+            labelled.member_labels[m],
+            types[m],
+            place,
+            np.stack([frame.side[m], frame.up[m], frame.axis[m]]),
+            model.profile(section),
+            frame.cut_lengths[m],
+            section.material,
+            predefined,
+        )
+
+
+def _building(model: BuildingModel, subject: Subject) -> None:
+    """Members with their profiles, and panels as plates, held back by half the joint."""
+    labelled: Labelled = subject.result
+    _members_built(model, labelled)
+    panels = labelled.panels
+    if panels is None:
+        return
+    types = labelled.named("panel_type", labelled.panel_type)
+    for i, part in subject.panel_parts.items():
+        model.add(
+            "IfcPlate",
+            labelled.panel_labels[i],
+            types[i],
+            part.pose[:3, 3],
+            part.pose[:3, :3].T * 1000,
+            model.outline(part.outer / 1000),
+            panels.thickness,
+            panels.material,
+            "SHEET",
+        )
+
+
+def _not_made(subject: Subject) -> Iterator[NotMade]:
+    """Panels without a part or on no sheet, and members on no bar or without a length."""
+    labelled: Labelled = subject.result
+    if labelled.panels is not None:
+        joint = labelled.panels.joint * 1000
+        for i in range(labelled.panels.count):
+            if i not in subject.panel_parts:
+                why = f"too small for a joint of {joint:g} mm"
+                yield NotMade("panel", labelled.panel_labels[i], why)
+    yield from larger_than_any_sheet(subject, "panel")
+    lengths, names = labelled.frame.cut_lengths, labelled.member_labels
+    for m in np.flatnonzero(lengths <= 0):
+        yield NotMade("member", names[m], "no length left between its set-backs")
+    plan = subject.bars
+    if plan is not None:
+        for m in np.flatnonzero((plan.bar < 0) & (lengths > plan.stock)):
+            yield NotMade("member", names[m], f"longer than a bar of {plan.stock:g} m")
+
+
+KIND = Kind(
+    "Labelled",
+    layers=(Layer("labels", "Labels"),),
+    drawn=_drawn,
+    schedules=(
+        Schedule("members", _members, "Members", ("Labelled",), "member"),
+        Schedule("member_types", _member_types, "Member types", ("Labelled",)),
+        Schedule("nodes", _nodes, "Nodes", ("Labelled",), "node"),
+        Schedule("node_angles", _node_angles, "Node angles", ("Labelled",)),
+        Schedule("panels", _panels, "Panels", ("Panels", "Labelled"), "panel"),
+        PARTS,
+        SHEETS,
+        POSES,
+        Schedule("bars", _bars, "Stock bars", ("Labelled", "BarPlan")),
+    ),
+    solids=_solids,
+    lines=_lines,
+    building=_building,
+    not_made=_not_made,
+)

@@ -1,0 +1,47 @@
+"""The plan: what stands for what."""
+
+import pytest
+
+from leanlattice.statement.document import ClauseEntry, Statement
+from leanlattice.statement.plan import plan
+
+HILL = ("hill", "loft", {})
+BALL = ("ball", "ball", {"solid": "body"})
+NET = ("net", "pattern", {"shape": "hill"})
+SECOND = ("second", "pattern", {"shape": "again"})
+
+
+def stands(*clauses):
+    entries = [ClauseEntry(id=id, kind=kind, on=on) for id, kind, on in clauses]
+    return {step.entry.id: set(step.stands_for) for step in plan(Statement(clauses=entries))}
+
+
+def test_a_changed_shape_stands_for_the_one_before_and_not_for_all_below():
+    moved = ("moved", "move", {"shape": "hill"})
+    again = ("again", "turn", {"shape": "moved"})
+    found = stands(HILL, moved, again)
+    assert (found["hill"], found["moved"], found["again"]) == (set(), {"hill"}, {"moved"})
+
+
+def test_a_net_stands_for_shapes_and_nets_below_it_and_for_nothing_beside_it():
+    shape = ("again", "net-shape", {"net": "net"})
+    found = stands(HILL, BALL, NET, shape, SECOND)
+    assert found["net"] == {"hill"}
+    assert found["again"] == set()
+    assert found["second"] == {"hill", "net", "again"}
+
+
+@pytest.mark.parametrize("kind", ["frame", "panels"])
+def test_a_frame_covers_what_it_is_made_of_and_panels_nothing(kind):
+    on = {"net": "net"}
+    found = stands(HILL, BALL, NET, (kind, kind, on))
+    assert found[kind] == ({"hill", "net"} if kind == "frame" else set())
+
+
+def test_what_is_off_or_cannot_be_made_stands_for_nothing():
+    entries = [
+        ClauseEntry(id="hill", kind="loft"),
+        ClauseEntry(id="off", kind="move", on={"shape": "hill"}, off=True),
+        ClauseEntry(id="odd", kind="move", on={"shape": "none"}),
+    ]
+    assert [s.stands_for for s in plan(Statement(clauses=entries))] == [(), (), ()]

@@ -1,0 +1,120 @@
+"""What the outside does with results: one object a type, and nothing that is listed twice."""
+
+from unittest.mock import Mock
+
+import numpy as np
+import pytest
+
+from leanlattice.core.results import RESULT_TYPES, Result, result_type
+from leanlattice.exchange import wire
+from leanlattice.exchange.groups import GROUPS
+from leanlattice.exchange.kinds import KINDS, types_with
+from leanlattice.exchange.kinds.kind import Kind, Layer, Picture
+from leanlattice.exchange.pack import WRITERS
+from leanlattice.exchange.subjects import subjects_of
+from leanlattice.statement.document import ClauseEntry, Statement
+from leanlattice.statement.evaluate import ResultCache, evaluate
+
+ROOF = ["loft", "pattern", "frame", "panels", "label", "sheets"]
+
+
+def evaluated(*clauses):
+    entries = [
+        ClauseEntry(id=id, kind=kind, values=values, on=on) for id, kind, values, on in clauses
+    ]
+    return list(evaluate(Statement(clauses=entries), ResultCache()))
+
+
+def of_kinds(*kinds):
+    return evaluated(*((kind, kind, {}, {}) for kind in kinds))
+
+
+def test_every_type_that_is_more_than_a_help_has_a_kind():
+    assert set(KINDS) == {name for name, told in RESULT_TYPES.items() if not told.serves}
+
+
+def test_what_picks_and_colours_is_there():
+    layers = [layer.name for kind in KINDS.values() for layer in kind.layers]
+    assert len(layers) == len(set(layers))
+    for name, kind in KINDS.items():
+        own = {layer.name: layer.thing for layer in kind.layers}
+        assert {t for t in own.values() if t} <= set(RESULT_TYPES[name].things)
+        for measure in kind.measures:
+            assert measure.layer in own
+            assert measure.thing == own[measure.layer]
+
+
+def test_measures_are_sent_by_the_names_they_are_told_by():
+    seen = set()
+    for outcome in of_kinds(*ROOF, "box", "waffle"):
+        kind = KINDS.get(outcome.gives)
+        if kind is None or kind.measured is None:
+            continue
+        sent = kind.measured(outcome.result)
+        settled = {m.name for m in kind.measures if m.layer == "forces"}
+        assert {m.name for m in kind.measures} - settled <= sent.keys()
+        seen.add(kind.name)
+    assert seen == {name for name, kind in KINDS.items() if kind.measures}
+
+
+def test_groups_and_writers_are_the_same_and_need_what_there_is():
+    assert GROUPS.keys() == WRITERS.keys()
+    for group in GROUPS.values():
+        assert set(group.needs) <= KINDS.keys()
+    in_groups = {s.group for kind in KINDS.values() for s in kind.schedules}
+    assert in_groups <= GROUPS.keys()
+    # A frame is written as a labelled one.
+    assert {"Frame", "Labelled", "Ribs", "Shape", "Net"} == set(types_with("solids"))
+
+
+def test_a_type_without_a_drawing_of_its_own_is_drawn_by_its_picture(monkeypatch):
+    monkeypatch.setattr("leanlattice.core.results.RESULT_TYPES", dict(RESULT_TYPES))
+
+    @result_type("Tent", "tent")
+    class Tent(Result):
+        pass
+
+    def picture(tent):
+        places = np.array([[0, 0, 0], [1, 0, 0], [0, 1, 1.0]])
+        return Picture(places, np.array([[0, 1, 2]], np.int32), [places[[0, 1, 2]]])
+
+    kind = Kind("Tent", layers=(Layer("tents", "Tents"),), picture=picture)
+    monkeypatch.setitem(KINDS, "Tent", kind)
+    header, arrays = wire.unpack_arrays(wire.geometry("k", Tent()))
+    assert header["of"] == "Tent"
+    assert arrays["triangles"].tolist() == [[0, 1, 2]]
+    ends = arrays["positions"][arrays["lines"]]
+    assert ends.tolist() == [[[0, 0, 0], [1, 0, 0]], [[1, 0, 0], [0, 1, 1]]]
+
+
+def test_what_only_serves_is_no_subject_and_sheets_are_numbered_on():
+    small = {"along_x": 1.0, "along_y": 1.0, "height": 0.5}
+    outcomes = evaluated(
+        ("b1", "box", small, {}),
+        ("w1", "waffle", {"number_first": 2, "number_second": 2}, {}),
+        ("st", "sheet-stock", {}, {}),
+        ("s1", "rib-sheets", {}, {"ribs": "w1"}),
+        ("b2", "box", small, {}),
+        ("w2", "waffle", {"number_first": 2, "number_second": 2}, {"shape": "b2"}),
+        ("s2", "rib-sheets", {}, {"ribs": "w2"}),
+    )
+    assert all(o.status == "done" for o in outcomes)
+    subjects = {s.clause: s for s in subjects_of(outcomes)}
+    assert subjects.keys() == {"b1", "w1", "s1", "b2", "w2", "s2"}
+    assert subjects["w1"].sheets_before == 0
+    assert subjects["w2"].sheets_before == subjects["w1"].sheets.layout.sheet_count > 0
+    assert not subjects["w1"].ends
+    assert subjects["s2"].ends
+
+
+@pytest.mark.parametrize("facet", ["solids", "lines", "building"])
+def test_facets_of_what_something_was_made_of_are_empty(facet):
+    """A net with a frame on it and the shape below are in no file twice."""
+    for subject in subjects_of(of_kinds("loft", "pattern", "frame")):
+        build = getattr(KINDS[subject.type], facet)
+        if build is None or subject.type == "Frame":
+            continue
+        model = Mock()
+        made = build(model, subject) if facet == "building" else build(subject)
+        assert not model.mock_calls
+        assert not list(made or ())
