@@ -7,6 +7,7 @@ from pydantic import BaseModel
 
 from ..clauses.registry import CLAUSE_TYPES
 from ..core.geometry.nets import MARKS
+from ..core.materials import MATERIALS
 from ..core.results import RESULT_TYPES
 from ..exchange.groups import GROUPS
 from ..exchange.kinds import KINDS, Schedule
@@ -94,6 +95,16 @@ class UnitMessage(BaseModel):
     step: float
 
 
+class MaterialMessage(BaseModel):
+    """A material, its density (kg/m³) and modulus of elasticity (N/mm²)."""
+
+    name: str
+    title: str
+    family: str
+    density: float
+    stiffness_n_mm2: float
+
+
 class Catalogue(BaseModel):
     """All that the interface has no lists of its own of."""
 
@@ -104,6 +115,7 @@ class Catalogue(BaseModel):
     """Words for marks of edges and cells, from the first on."""
     units: list[UnitMessage]
     """Units of dimensions."""
+    materials: list[MaterialMessage]
 
 
 def _type_message(name: str) -> ResultTypeMessage:
@@ -148,5 +160,15 @@ def catalogue() -> Catalogue:
             for key, group in GROUPS.items()
         ],
         marks=list(MARKS[1:]),
+        materials=[
+            MaterialMessage(
+                name=m.name,
+                title=m.title,
+                family=m.family,
+                density=m.density,
+                stiffness_n_mm2=m.stiffness / 1e6,
+            )
+            for m in MATERIALS.values()
+        ],
         units=[UnitMessage(name=name, step=step) for name, step in STEPS.items()],
     )

@@ -9,8 +9,8 @@ from pydantic import BaseModel, Field
 from ..clauses.base import Choice, Clause, Remedy, Segment, Take, ValueSpec
 from ..clauses.guide import GUIDE
 from ..clauses.registry import group_of
-from ..core.framing.sections import Section
 from ..core.results import RESULT_TYPES
+from ..core.sections import Section, catalogue
 from ..statement.document import Statement
 from ..statement.edits import Edit, SetValue
 from ..statement.evaluate import Outcome
@@ -32,6 +32,7 @@ __all__ = [
     "Problem",
     "ProjectCard",
     "SectionMessage",
+    "SectionsMessage",
     "SettingMessage",
     "SettingRequest",
     "StateMessage",
@@ -93,10 +94,11 @@ def clause_kind(kind: type[Clause]) -> ClauseKind:
 
 
 class SectionMessage(BaseModel):
-    """A section of the catalogue in the units of tables: mm, cm², cm⁴, kg/m."""
+    """A section in the units of tables: mm, cm², cm⁴, kg/m; ``listed`` tells whether it is commonly
+    made."""
 
     name: str
-    kind: str
+    family: str
     height_mm: float
     width_mm: float
     wall_mm: float
@@ -105,20 +107,30 @@ class SectionMessage(BaseModel):
     inertia_z_cm4: float
     mass_kg_m: float
     material: str
+    listed: bool
 
 
-def section_message(s: Section) -> SectionMessage:
+class SectionsMessage(BaseModel):
+    """Sections that are meant by what was typed, the likeliest first, and how many there are."""
+
+    count: int
+    sections: list[SectionMessage]
+
+
+def section_message(section: Section) -> SectionMessage:
+    shape, worth = section.shape, section.shape.properties
     return SectionMessage(
-        name=s.name,
-        kind=s.kind,
-        height_mm=round(s.height * 1e3, 2),
-        width_mm=round(s.width * 1e3, 2),
-        wall_mm=round(s.wall * 1e3, 2),
-        area_cm2=round(s.area * 1e4, 2),
-        inertia_y_cm4=round(s.inertia_y * 1e8, 2),
-        inertia_z_cm4=round(s.inertia_z * 1e8, 2),
-        mass_kg_m=round(s.mass, 3),
-        material=s.material,
+        name=section.name,
+        family=shape.family,
+        height_mm=round(shape.height * 1e3, 2),
+        width_mm=round(shape.width * 1e3, 2),
+        wall_mm=round(shape.wall * 1e3, 2),
+        area_cm2=round(worth.area * 1e4, 2),
+        inertia_y_cm4=round(worth.inertia_y * 1e8, 2),
+        inertia_z_cm4=round(worth.inertia_z * 1e8, 2),
+        mass_kg_m=round(section.mass, 3),
+        material=section.grade,
+        listed=section.name in catalogue(),
     )
 
 

@@ -11,7 +11,7 @@ import zipfile
 from pathlib import Path
 from typing import Annotated, Literal
 
-from fastapi import APIRouter, File, HTTPException, Request, UploadFile, WebSocket
+from fastapi import APIRouter, File, HTTPException, Query, Request, UploadFile, WebSocket
 from fastapi import Path as InPath
 from fastapi.responses import FileResponse, Response
 from pydantic import BaseModel, Field
@@ -19,7 +19,7 @@ from starlette.concurrency import run_in_threadpool
 
 from .. import __version__
 from ..clauses.registry import CLAUSE_TYPES
-from ..core.framing.sections import catalogue
+from ..core.sections import search
 from ..exchange.groups import GROUPS
 from ..exchange.kinds import KINDS
 from ..statement.document import Statement, read_statement
@@ -50,7 +50,7 @@ from .messages import (
     PackMessage,
     PackRequest,
     ProjectCard,
-    SectionMessage,
+    SectionsMessage,
     StatementMessage,
     StateMessage,
     TableMessage,
@@ -95,9 +95,13 @@ def guide(kind: Annotated[str, InPath(pattern="^[a-z-]{1,40}$")]) -> Response:
 
 
 @router.get("/sections")
-async def sections() -> list[SectionMessage]:
-    """The catalogue of sections."""
-    return [section_message(s) for s in catalogue().values()]
+async def sections(
+    text: Annotated[str, Query(max_length=80)] = "", most: Annotated[int, Query(ge=1, le=500)] = 80
+) -> SectionsMessage:
+    """Sections whose names hold all words of a text, and the one it names itself, be it of a size
+    of one's own."""
+    found = search(text)
+    return SectionsMessage(count=len(found), sections=[section_message(s) for s in found[:most]])
 
 
 @router.get("/statement-schema")

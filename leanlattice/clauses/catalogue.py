@@ -1,11 +1,15 @@
-"""Sections of the catalogue by the names that stand in sentences."""
+"""Sections and materials by the names that stand in sentences."""
 
 from __future__ import annotations
 
-from ..core.framing.sections import Section, UnknownSection, find
-from .base import ClauseError
+from ..core.materials import MATERIALS, SHEETS
+from ..core.sections import Section, UnknownSection, find, nearest_made
+from .base import ClauseError, Notice, Remedy
 
-__all__ = ["section_of"]
+__all__ = ["SHEET_WORDS", "not_made", "section_of"]
+
+SHEET_WORDS = {name: MATERIALS[name].title for name in SHEETS}
+"""What panels and ribs are made of, as choices."""
 
 
 def section_of(name: str, value: str) -> Section:
@@ -15,8 +19,21 @@ def section_of(name: str, value: str) -> Section:
         return find(name)
     except UnknownSection as error:
         nearest = " or ".join(f"“{n}”" for n in error.nearest)
+        why = f": {error.why}" if error.why else ""
         raise ClauseError(
-            f"There is no section “{name[:60]}” in the catalogue; {nearest} would work, or timber of any size such as "
-            "“Timber 80 × 160”.",
+            f"There is no section “{name[:60]}”{why}; {nearest} would work, or a size of your own "
+            "such as “Timber 80 × 160”, “Box 300 × 200 × 12” or “CHS 88.9 × 4 S235”.",
             value,
         ) from None
+
+
+def not_made(section: Section, value: str) -> list[Notice]:
+    """What is said of a section whose size no table of its family has."""
+    shape = section.shape
+    if not shape.tabled or shape in set(type(shape).made()):
+        return []
+    grade = section.material.name
+    names = [find(name).shape.named_of(grade) for name in nearest_made(shape)]
+    text = f"No table of {shape.family} has the size of {section.name}; it is taken as it is."
+    remedies = tuple(Remedy(f"Use {name}", {value: name}) for name in names)
+    return [Notice(text, value=value, remedies=remedies)]

@@ -10,10 +10,11 @@ from numpy.typing import NDArray
 
 from ..core.framing.frames import SET_OUT, Frame, frame_net
 from ..core.framing.labels import bands
-from ..core.framing.panels import PANEL_MATERIALS, Panels, panel_net
+from ..core.framing.panels import Panels, panel_net
 from ..core.framing.seats import member_heights
-from ..core.framing.sections import Section
 from ..core.geometry.nets import MARKS, Net
+from ..core.materials import MATERIALS
+from ..core.sections import Section
 from .base import (
     Clause,
     ClauseError,
@@ -28,7 +29,7 @@ from .base import (
     number,
     section,
 )
-from .catalogue import section_of
+from .catalogue import SHEET_WORDS, not_made, section_of
 
 __all__ = ["FrameNet", "PanelCells", "in_each_other"]
 
@@ -83,13 +84,15 @@ class FrameNet(Clause):
         net: Net = work.inputs["net"]
         inner, border = section_of(self.inner, "inner"), section_of(self.border, "border")
         marked: tuple[Section, ...] = ()
-        warnings = _uncut_told(net)
+        warnings = _uncut_told(net) + not_made(inner, "inner") + not_made(border, "border")
         if self.marks == "marked":
             marked = (
                 section_of(self.main, "main"),
                 section_of(self.second, "second"),
                 section_of(self.third, "third"),
             )
+            for section, value in zip(marked, ("main", "second", "third"), strict=True):
+                warnings += not_made(section, value)
             if net.marks is None or not net.marks.any():
                 warnings.append(
                     Notice(
@@ -190,9 +193,7 @@ class PanelCells(Clause):
         "Cells",
     )
     thickness: float = number(12.0, "mm", 0.1, 500.0, 0.5, "Thickness")
-    material: str = choice(
-        "glass", {k: title for k, (title, _) in PANEL_MATERIALS.items()}, "Material"
-    )
+    material: str = choice("glass", SHEET_WORDS, "Material")
     joint: float = number(
         20.0, "mm", 0.0, 500.0, 1.0, "Joint", "Clear distance between neighbouring panels"
     )
@@ -237,7 +238,7 @@ class PanelCells(Clause):
         if self.seat == "packers" and frame is not None:
             raised = packer_height(panels, frame)
         panels = replace(panels, raised=raised, net_key=work.key("net"))
-        density = PANEL_MATERIALS[self.material][1]
+        density = MATERIALS[self.material].density
         area = float(panels.areas.sum())
         figures = {
             "panels": headline("Panels", panels.count),

@@ -14,7 +14,6 @@ from ..core.flat.cutting import Cutting, not_cut
 from ..core.flat.nesting import Nest, nest
 from ..core.flat.parts import Part
 from ..core.flat.sheets import Kept, Layout, Stock
-from ..core.framing.panels import PANEL_MATERIALS
 from .base import (
     Clause,
     ClauseError,
@@ -30,6 +29,7 @@ from .base import (
     listed,
     number,
 )
+from .catalogue import SHEET_WORDS
 
 __all__ = ["CUT", "ON_SHEETS", "STOCKS", "OnSheets", "SheetStock"]
 
@@ -67,9 +67,7 @@ class SheetStock(Clause):
     price: float = number(0.0, "£", 0.0, 100000.0, 1.0, "Price", "Offcuts may cost nothing")
     grade: Literal["any", "one"] = choice("any", {"any": "for any part", "one": "for parts"}, "For")
     thickness: float = number(18.0, "mm", 0.1, 1000.0, 0.1, "Thickness")
-    material: str = choice(
-        "plywood", {k: title for k, (title, _) in PANEL_MATERIALS.items()}, "Material"
-    )
+    material: str = choice("plywood", SHEET_WORDS, "Material")
 
     def make(self, work: Work) -> Made:
         of = (self.material, self.thickness) if self.grade == "one" else ("", 0.0)

@@ -14,7 +14,7 @@ import ifcopenshell.guid
 import numpy as np
 from numpy.typing import NDArray
 
-from ..core.framing.sections import Section
+from ..core.sections import Section
 from .material import Material
 
 __all__ = ["element_names", "write_ifc"]
@@ -95,21 +95,8 @@ class _Model:
         if section.name not in self._profiles:
             make = self.file.create_entity
             flat = make("IfcAxis2Placement2D", make("IfcCartesianPoint", (0.0, 0.0)))
-            head = ("AREA", section.name, flat)
-            if section.round:
-                made = make("IfcCircleHollowProfileDef", *head, section.height / 2, section.wall)
-            elif section.wall:
-                made = make(
-                    "IfcRectangleHollowProfileDef",
-                    *head,
-                    section.width,
-                    section.height,
-                    section.wall,
-                    section.wall,
-                    section.corner * section.wall,
-                )
-            else:
-                made = make("IfcRectangleProfileDef", *head, section.width, section.height)
+            kind, sizes = section.shape.ifc()
+            made = make(kind, "AREA", section.name, flat, *sizes)
             self._profiles[section.name] = made
         return self._profiles[section.name]
 

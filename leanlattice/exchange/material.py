@@ -78,7 +78,10 @@ def _with_names(subjects: list[Subject]) -> list[Subject]:
 
 
 def tables_of(subjects: Iterable[Subject], name: str) -> list[tuple[Subject, Table]]:
-    """The schedule of that name of each subject that has one."""
+    """The schedule of that name of each subject that has one; raises ``KeyError`` where no type of
+    results has one of that name."""
+    if not any(s.name == name for kind in KINDS.values() for s in kind.schedules):
+        raise KeyError(name)
     return [
         (subject, table)
         for subject in subjects

@@ -73,7 +73,11 @@ def test_the_interface_gets_its_clause_types_from_the_server(client):
         1000,
         "centre",
     )
-    assert len(client.get("/api/sections").json()) > 120
+    sections = client.get("/api/sections").json()
+    assert sections["count"] > 300
+    assert len(sections["sections"]) == 80
+    (own,) = client.get("/api/sections", params={"text": "rhs 210x90x7"}).json()["sections"]
+    assert (own["name"], own["listed"], own["material"]) == ("RHS 210 × 90 × 7", False, "S355")
     assert client.get("/api/statement-schema").json()["properties"]["clauses"]
 
 

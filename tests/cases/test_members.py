@@ -27,7 +27,7 @@ def test_members_in_a_face_of_a_box_do_not_roll_off_it(outcomes, name, least):
     assert alone.sum() > least
     outward = in_face[alone, :, 1].astype(float) - in_face[alone, :, 0]
     off = np.linalg.norm(outward - frame.up[alone], axis=1)
-    half_width = max(s.width for s in frame.sections) / 2
+    half_width = max(s.shape.width for s in frame.sections) / 2
     assert off.max() * half_width < 1e-4
 
 

@@ -129,9 +129,20 @@ def test_deviation_from_the_module_is_what_was_laid():
 
 def test_unknown_sections_name_what_would_work():
     net = make("pattern", {"shape": roof()}).result
-    with pytest.raises(ClauseError, match="no section “CHS 90 × 4”.*“CHS 88.9 × 4”") as error:
-        make("frame", {"net": net}, inner="CHS 90 × 4")
+    with pytest.raises(
+        ClauseError, match="no section “CHS 90 × 50”: a wall .*“CHS 88.9 ×"
+    ) as error:
+        make("frame", {"net": net}, inner="CHS 90 × 50")
     assert error.value.value == "inner"
+
+
+def test_sections_of_a_size_no_table_has_are_taken_and_told():
+    net = make("pattern", {"shape": roof()}).result
+    made = make("frame", {"net": net}, inner="CHS 90 × 4 S235", border="Box 300 × 200 × 12")
+    assert [s.name for s in made.result.sections] == ["CHS 90 × 4 S235", "Box 300 × 200 × 12"]
+    (notice,) = [w for w in made.warnings if "size" in w.text]
+    assert notice.value == "inner"
+    assert notice.remedies[0].values == {"inner": "CHS 88.9 × 4 S235"}
 
 
 def test_members_without_length_and_unflat_cells_are_told():

@@ -16,54 +16,19 @@ from leanlattice.core.framing.frames import clear_start, frame_net, node_angles
 from leanlattice.core.framing.labels import bands, type_numbers
 from leanlattice.core.framing.naming import name_all
 from leanlattice.core.framing.panels import panel_net
-from leanlattice.core.framing.sections import UnknownSection, catalogue, find
 from leanlattice.core.framing.solids import member_solids
 from leanlattice.core.geometry.meshes import Mesh
 from leanlattice.core.geometry.meshsurface import mesh_surface
 from leanlattice.core.geometry.nets import build_net
 from leanlattice.core.geometry.polygons import areas, flatness
 from leanlattice.core.patterns.lay import lay
+from leanlattice.core.sections import find
 
 from ..conftest import SURFACES, roof, surfaces
 from ..known import approx, held_to, known
 
 TUBE, EDGE = find("CHS 88.9 × 4"), find("CHS 139.7 × 5")
 SECTIONS = st.sampled_from(["CHS 60.3 × 4", "SHS 80 × 4", "RHS 120 × 60 × 5", "Timber 60 × 160"])
-
-
-@known("sections", "areas, inertias and masses of EN 10210-2 and EN 10219")
-@pytest.mark.parametrize(
-    ("name", "area", "inertia_y", "inertia_z", "mass"),
-    [
-        ("CHS 88.9 × 4", 10.7, 96.3, 96.3, 8.38), ("CHS 139.7 × 5", 21.2, 481, 481, 16.6),
-        ("SHS 100 × 5", 18.7, 279, 279, 14.7), ("SHS 200 × 10", 74.9, 4471, 4471, 58.8),
-        ("RHS 100 × 50 × 5", 13.7, 167, 54.3, 10.8), ("RHS 200 × 100 × 8", 44.8, 2234, 739, 35.1),
-        ("Timber 60 × 160", 96.0, 2048, 288, 4.03),
-    ],
-)  # fmt: skip
-def test_sections_have_the_properties_of_the_standard(name, area, inertia_y, inertia_z, mass):
-    s = find(name)
-    got = (s.area * 1e4, s.inertia_y * 1e8, s.inertia_z * 1e8, s.mass)
-    assert got == approx((area, inertia_y, inertia_z, mass), rel=5e-3)
-
-
-def test_catalogue_and_names():
-    kinds = [s.kind for s in catalogue().values()]
-    assert all(kinds.count(k) >= 40 for k in ("CHS", "SHS", "RHS"))
-    assert find("chs 88.9x4.0") == find("CHS 88.9 × 4") == catalogue()["CHS 88.9 × 4"]
-    assert find("timber 73 x 190").height == pytest.approx(0.19)
-    for wrong in (
-        "CHS 90 × 4",
-        "",
-        "Timber 5 × 160",
-        "HEB 200",
-        "CHS 88.9 × 4 × 7",
-        "CHS . × 4",
-        "🌲",
-    ):
-        with pytest.raises(UnknownSection) as error:
-            find(wrong)
-        assert all(n in catalogue() for n in error.value.nearest)
 
 
 GAPS = st.sampled_from([0.0, 0.01, 0.1])
@@ -134,7 +99,7 @@ def test_a_face_of_a_section_set_out_flush_lies_in_the_plane_face_beside_it():
     for here, normal in ((on_left & ~on_right, normals[0]), (on_right & ~on_left, normals[1])):
         assert np.count_nonzero(here) > 20
         out_of_plane = np.cross(frame.up[here], normal)
-        half_width = frame.sections[0].width / 2
+        half_width = frame.sections[0].shape.width / 2
         held_to(np.linalg.norm(out_of_plane, axis=1).max() * half_width, 1e-4)
     along_fold = on_left & on_right
     between = sum(normals) / np.linalg.norm(sum(normals))
@@ -146,7 +111,7 @@ def test_set_back_of_equal_tubes_is_the_closed_form():
     """Two tubes of radius r at an angle θ with a gap g need (r cos θ/2 + g/2) / sin θ/2, here at right angles."""
     net = lay(SURFACES["flat sheet"](), "quads", (6, 4))
     frame = frame_net(net, TUBE, TUBE, "centre", 0.0, 0.0)
-    assert frame.set_back == approx(np.full(frame.set_back.shape, TUBE.height / 2), rel=1e-9)
+    assert frame.set_back == approx(np.full(frame.set_back.shape, TUBE.shape.height / 2), rel=1e-9)
     wider = frame_net(net, TUBE, TUBE, "centre", 0.0, 0.02)
     assert wider.set_back - frame.set_back == approx(
         np.full(frame.set_back.shape, 0.02 / 2**0.5), rel=1e-9
@@ -160,7 +125,7 @@ def test_members_follow_the_normal_and_the_set_out_line():
         assert np.abs(np.einsum("ij,ij->i", frame.up, frame.axis)).max() < 1e-12
         middle = net.surface.normals(net.uv[net.edges].mean(axis=1))
         assert np.einsum("ij,ij->i", frame.up, middle).min() > 0.9
-        heights = np.array([s.height for s in frame.sections])[frame.section_of]
+        heights = np.array([s.shape.height for s in frame.sections])[frame.section_of]
         assert frame.lift == pytest.approx(share * heights)
         assert np.linalg.norm(frame.side, axis=1) == pytest.approx(1)
     turned = frame_net(net, TUBE, EDGE, "centre", np.radians(30), 0.01)
@@ -182,7 +147,7 @@ def test_member_solids_are_closed_and_have_their_volume(name):
         mesh = trimesh.Trimesh(vertices, faces, process=False)
         assert mesh.is_watertight
         # Drawn corners are sharp and rounds are polygons: within three per cent of the section's own area.
-        assert mesh.volume == approx(frame.cut_lengths[m] * section.area, rel=0.03)
+        assert mesh.volume == approx(frame.cut_lengths[m] * section.shape.properties.area, rel=0.03)
 
 
 def test_node_angles_close_a_full_turn_on_a_plane():

@@ -19,10 +19,10 @@ from hypothesis import strategies as st
 from leanlattice.core.flat.bars import plan_bars
 from leanlattice.core.framing.frames import frame_net
 from leanlattice.core.framing.naming import name_all
-from leanlattice.core.framing.sections import find
 from leanlattice.core.geometry.exact import spline_points, spline_surface
 from leanlattice.core.geometry.surfaces import dome
 from leanlattice.core.patterns.lay import lay
+from leanlattice.core.sections import find
 from leanlattice.exchange.drawings import scale_for, write_drawings
 from leanlattice.exchange.ifc import write_ifc
 from leanlattice.exchange.material import Material, tables_of
@@ -180,8 +180,8 @@ def test_the_building_model_has_real_members_where_they_are(tmp_path, named):
         assert (points.min(axis=0) + points.max(axis=0)) / 2 == approx(middle, abs=0.02)
         assert np.ptp(points @ frame.axis[m]) == approx(frame.cut_lengths[m], abs=1e-6)
         section = frame.sections[frame.section_of[m]]
-        assert np.ptp(points @ frame.up[m]) == approx(section.height, abs=1e-6)
-        assert np.ptp(points @ frame.side[m]) == approx(section.width, abs=1e-6)
+        assert np.ptp(points @ frame.up[m]) == approx(section.shape.height, abs=1e-6)
+        assert np.ptp(points @ frame.side[m]) == approx(section.shape.width, abs=1e-6)
     assert {m.Name for m in model.by_type("IfcMaterial")} == {"GL24h", "plywood"}
     assert len(model.by_type("IfcBuilding")) == 1
 

@@ -10,7 +10,7 @@ export type Measure = Schemas["MeasureMessage"] & {
   type: string;
 };
 
-const NOTHING: Catalogue = { types: [], schedules: [], pack_groups: [], marks: [], units: [] };
+const NOTHING: Catalogue = { types: [], schedules: [], pack_groups: [], marks: [], units: [], materials: [] };
 let known = NOTHING;
 let layersByName = new Map<string, Layer>();
 let typesByName = new Map<string, ResultType>();
@@ -37,6 +37,8 @@ export const allLayers = (): Layer[] => [...layersByName.values()];
 export const layerNamed = (name: string): Layer | undefined => layersByName.get(name);
 export const measures = (): Measure[] => everyMeasure;
 export const measureOf = (key: string): Measure | undefined => everyMeasure.find((m) => m.key === key);
+/** The measure that colours a layer first. */
+export const measureOn = (layer: string): string => everyMeasure.find((m) => m.layer === layer)?.key ?? "";
 /** Figures that add up over things of a kind. */
 export const totalsOf = (thing: string): Measure[] =>
   everyMeasure.filter((m) => m.total && m.thing === thing);

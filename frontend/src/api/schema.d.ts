@@ -70,7 +70,8 @@ export interface paths {
         };
         /**
          * Sections
-         * @description The catalogue of sections.
+         * @description Sections whose names hold all words of a text, and the one it names itself, be it of a size
+         *     of one's own.
          */
         get: operations["sections_api_sections_get"];
         put?: never;
@@ -761,6 +762,8 @@ export interface components {
             marks: string[];
             /** Units */
             units: components["schemas"]["UnitMessage"][];
+            /** Materials */
+            materials: components["schemas"]["MaterialMessage"][];
         };
         /**
          * Choice
@@ -964,6 +967,22 @@ export interface components {
             alone: boolean;
             /** Over */
             over: string;
+        };
+        /**
+         * MaterialMessage
+         * @description A material, its density (kg/m³) and modulus of elasticity (N/mm²).
+         */
+        MaterialMessage: {
+            /** Name */
+            name: string;
+            /** Title */
+            title: string;
+            /** Family */
+            family: string;
+            /** Density */
+            density: number;
+            /** Stiffness N Mm2 */
+            stiffness_n_mm2: number;
         };
         /**
          * MeasureMessage
@@ -1324,13 +1343,14 @@ export interface components {
         };
         /**
          * SectionMessage
-         * @description A section of the catalogue in the units of tables: mm, cm², cm⁴, kg/m.
+         * @description A section in the units of tables: mm, cm², cm⁴, kg/m; ``listed`` tells whether it is commonly
+         *     made.
          */
         SectionMessage: {
             /** Name */
             name: string;
-            /** Kind */
-            kind: string;
+            /** Family */
+            family: string;
             /** Height Mm */
             height_mm: number;
             /** Width Mm */
@@ -1347,6 +1367,18 @@ export interface components {
             mass_kg_m: number;
             /** Material */
             material: string;
+            /** Listed */
+            listed: boolean;
+        };
+        /**
+         * SectionsMessage
+         * @description Sections that are meant by what was typed, the likeliest first, and how many there are.
+         */
+        SectionsMessage: {
+            /** Count */
+            count: number;
+            /** Sections */
+            sections: components["schemas"]["SectionMessage"][];
         };
         /**
          * Segment
@@ -2073,7 +2105,10 @@ export interface operations {
     };
     sections_api_sections_get: {
         parameters: {
-            query?: never;
+            query?: {
+                text?: string;
+                most?: number;
+            };
             header?: never;
             path?: never;
             cookie?: never;
@@ -2086,7 +2121,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["SectionMessage"][];
+                    "application/json": components["schemas"]["SectionsMessage"];
                 };
             };
             /** @description No such thing */

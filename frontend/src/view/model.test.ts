@@ -32,6 +32,7 @@ const CATALOGUE = {
   pack_groups: [],
   marks: [],
   units: [],
+  materials: [],
 } as unknown as Catalogue;
 
 const shown = (of: string, arrays = {}) => ({ of, key: of, meta: {}, type: "geometry", arrays }) as Shown;

@@ -1,3 +1,4 @@
+import { measureOn } from "../api/catalogue";
 import type { ClauseEntry, Outcome } from "../api/client";
 import { channel, useLive } from "../live/live";
 import { useView } from "../state/view";
@@ -19,7 +20,7 @@ export function GoesOn({
   const moving = useLive((s) => (s.moving?.clause === entry.id ? s.moving : null));
   const measures = useLive((s) => s.measures.get(outcome?.key ?? ""));
   const busy = useLive((s) => s.busy);
-  const forces = useView((s) => s.colourBy === "edgeForce");
+  const forces = useView((s) => s.colourBy === measureOn("forces"));
   if (moving)
     return (
       <div className="mt-1 text-[13px]" data-testid="moving">
@@ -58,7 +59,7 @@ export function GoesOn({
           <Button
             tone="quiet"
             aria-pressed={forces}
-            onClick={() => useView.getState().set({ colourBy: forces ? "none" : "edgeForce" })}
+            onClick={() => useView.getState().set({ colourBy: forces ? "none" : measureOn("forces") })}
           >
             {forces ? "Hide forces" : "Show forces"}
           </Button>

@@ -10,8 +10,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ...core.flat.together import put_together
-from ...core.framing.panels import PANEL_MATERIALS
 from ...core.geometry.meshes import Body
+from ...core.materials import MATERIALS
 from ...core.ribs.parts import Ribs
 from ...core.ribs.planes import Planes
 from ...core.ribs.plates import Cut, cut_ribs
@@ -31,6 +31,7 @@ from ..base import (
     listed,
     number,
 )
+from ..catalogue import SHEET_WORDS
 from ..lattice.common import place_of
 
 __all__ = [
@@ -79,7 +80,7 @@ class RibClause(Clause):
     whole: ClassVar[bool] = True
     """Whether all outer edges of ribs are to lie on the body."""
 
-    material: str = choice("plywood", {k: t for k, (t, _) in PANEL_MATERIALS.items()}, "Material")
+    material: str = choice("plywood", SHEET_WORDS, "Material")
     least: float = number(20.0, "cm²", 0.0, 100000.0, 1.0, "Least piece")
     neck: float = number(30.0, "mm", 0.0, 5000.0, 1.0, "Least neck")
     series: Literal["", "P", "Q", "R", "T"] = choice(
@@ -173,7 +174,7 @@ def rib_figures(ribs: Ribs) -> dict[str, Figure]:
         "ribs": headline("Ribs", len(ribs.ribs)),
         "crossings": headline("Crossings", len(ribs.crossings)),
         "rib_area": headline("Area of ribs", sum(r.shape.area for r in ribs.ribs), "m²", 2),
-        "rib_mass": headline("Mass", volume * PANEL_MATERIALS[ribs.material][1], "kg", 1),
+        "rib_mass": headline("Mass", volume * MATERIALS[ribs.material].density, "kg", 1),
         "longest_rib": headline("Longest rib", longest, "m", 2),
     }
 

@@ -9,10 +9,10 @@ import numpy as np
 import scipy
 from numpy.typing import NDArray
 
-from ...core.framing.sections import find
 from ...core.geometry.nets import Net
 from ...core.geometry.polygons import vector_areas
 from ...core.results import Result, result_type
+from ...core.sections import find
 from ..base import Made, Work, choice, number, places, section
 from ..catalogue import section_of
 from ..shape.common import Place, checked_points

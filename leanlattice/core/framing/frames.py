@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from ..geometry.nets import Net
 from ..geometry.polygons import vector_areas
 from ..results import Result, result_type
-from .sections import Section
+from ..sections import Section
 
 __all__ = [
     "SET_OUT",
@@ -131,7 +131,7 @@ def frame_net(
         tuple(sections[k] for k in used),
         np.searchsorted(used, section_of).astype(np.int32),
     )
-    heights = np.array([s.height for s in sections])[section_of]
+    heights = np.array([s.shape.height for s in sections])[section_of]
     frame = Frame(
         net, sections, section_of, axis, up, SET_OUT[set_out] * heights, np.zeros((len(axis), 2))
     )
@@ -254,14 +254,13 @@ def _reach(frame: Frame, member: Index, towards: Array) -> Array:
     """How far the section of each ``member`` (n,) reaches from the set-out line in the unit
     direction ``towards``."""
     which = frame.section_of[member]
-    half_height = np.array([s.height / 2 for s in frame.sections])[which]
-    half_width = np.array([s.width / 2 for s in frame.sections])[which]
-    is_round = np.array([s.round for s in frame.sections])[which]
     along_up = np.einsum("ij,ij->i", towards, frame.up[member])
     along_side = np.einsum("ij,ij->i", towards, frame.side[member])
-    half = np.where(
-        is_round, half_height, np.abs(along_up) * half_height + np.abs(along_side) * half_width
-    )
+    across = np.column_stack([along_side, along_up])
+    half = np.zeros(len(member))
+    for k, section in enumerate(frame.sections):
+        rows = which == k
+        half[rows] = section.shape.reach(across[rows])
     return np.maximum(half + along_up * frame.lift[member], 0.0)
 
 

@@ -13,20 +13,10 @@ from ..geometry.nets import Net
 from ..geometry.triangulation import polygon_triangles
 from ..results import Result, result_type
 
-__all__ = ["PANEL_MATERIALS", "Panels", "panel_net"]
+__all__ = ["Panels", "panel_net"]
 
 Array = NDArray[np.float64]
 Index = NDArray[np.int32]
-
-PANEL_MATERIALS = {
-    "glass": ("glass", 2500.0),
-    "plywood": ("plywood", 680.0),
-    "aluminium": ("aluminium sheet", 2700.0),
-    "steel": ("steel sheet", 7850.0),
-    "polycarbonate": ("polycarbonate", 1200.0),
-}
-"""Name in a sentence and density in kg/m³ (EN 1991-1-1, annex A; plywood: EN 12369-2 mean of
-birch)."""
 
 
 @result_type("Panels", "panels", "panel")

@@ -8,7 +8,6 @@ from numpy.typing import NDArray
 from ..geometry.polygons import best_planes
 from .frames import Frame
 from .panels import Panels
-from .sections import outline
 
 __all__ = ["member_heights"]
 
@@ -58,11 +57,13 @@ def member_heights(panels: Panels, frame: Frame) -> tuple[Array, Index, Index]:
             np.einsum("ij,ij->i", frame.side[m], normal[rows]),
             np.einsum("ij,ij->i", frame.up[m], normal[rows]),
         )
-        if section.round:
+        if section.shape.round:
             x, y = across[1] * frame.lift[m], high[1] * frame.lift[m]
-            heights[rows] = base[rows] + _top_of_circle(x, y, section.height / 2, panels.joint / 2)
+            heights[rows] = base[rows] + _top_of_circle(
+                x, y, section.shape.height / 2, panels.joint / 2
+            )
             continue
-        ring = outline(section)[0]
+        ring = section.shape.outline()[0]
         lifted = ring[None, :, 1] + frame.lift[m, None]
         x = ring[:, 0] * across[0][:, None] + lifted * across[1][:, None]
         y = ring[:, 0] * high[0][:, None] + lifted * high[1][:, None]

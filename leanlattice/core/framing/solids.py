@@ -9,7 +9,6 @@ from numpy.typing import NDArray
 
 from ..geometry.triangulation import polygon_triangles
 from .frames import Frame
-from .sections import outline
 
 __all__ = ["member_solids", "prism"]
 
@@ -41,9 +40,9 @@ def member_solids(
     )
     templates = []
     for section in frame.sections:
-        scale = grown if section.round else 1.0
+        scale = grown if section.shape.round else 1.0
         outer, inner = (
-            None if ring is None else ring * scale for ring in outline(section, segments)
+            None if ring is None else ring * scale for ring in section.shape.outline(segments)
         )
         assert outer is not None
         n = len(outer)

@@ -10,7 +10,7 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from ...core.framing.sections import UnknownSection, find
+from ...core.sections import UnknownSection, find
 from .pack_files import Found, Pack, PackError, Row, beyond, number_in, vector_in
 
 __all__ = [
@@ -98,19 +98,13 @@ def _members_of(pack: Pack) -> Members | None:
     )
 
 
-def _size(section: str) -> tuple[float, float, bool]:
+def _size(name: str) -> tuple[float, float, bool]:
     """Height and width (m) of a section as its name tells, and whether it is round."""
-    sizes = [float(x) / 1000 for x in re.findall(r"[\d.]+", section)]
-    if not sizes:
-        raise PackError(f"members.csv: “{section}” names no size")
-    family = section.split()[0]
-    if family == "CHS":
-        return sizes[0], sizes[0], True
-    if family == "SHS":
-        return sizes[0], sizes[0], False
-    # Hollow sections are named by height and width, timber by width and height.
-    height, width = (sizes[1], sizes[0]) if family == "Timber" else (sizes[0], sizes[1])
-    return height, width, False
+    try:
+        shape = find(name).shape
+    except UnknownSection:
+        raise PackError(f"members.csv: “{name}” names no section") from None
+    return shape.height, shape.width, shape.round
 
 
 def member_lengths(pack: Pack) -> Found:
@@ -273,7 +267,7 @@ def masses_and_materials(pack: Pack) -> Found:
         except UnknownSection:
             yield np.inf, f"{where}: there is no section “{row['section']}”"
             continue
-        yield 100.0 * (row["material"] != section.material), f"{where}: material"
+        yield 100.0 * (row["material"] != section.grade), f"{where}: material"
         cut = max(number_in(row, "cut_length_mm", "members"), 0.0) / 1000
         mass = number_in(row, "mass_kg", "members")
         off = max(abs(mass - section.mass * cut) - ROUNDED_KG, 0.0)

@@ -6,7 +6,6 @@ import numpy as np
 
 from ...core.framing.frames import Frame
 from ...core.framing.panels import Panels
-from ...core.framing.sections import outline
 from .kind import Arrays, Drawing, Kind, Layer, Measure, Picture, narrow
 from .nets import cuts_of_polygons
 
@@ -31,8 +30,8 @@ def _frame_drawn(frame: Frame) -> Drawing:
         sections.append(
             {
                 "name": section.name,
-                "round": section.round,
-                "outline": np.round(outline(section, ROUND_SEGMENTS)[0], 5).tolist(),
+                "round": section.shape.round,
+                "outline": np.round(section.shape.outline(ROUND_SEGMENTS)[0], 5).tolist(),
                 "lift": float(lifts[0]) if lifts.size else 0.0,
             }
         )

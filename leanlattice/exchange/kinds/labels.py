@@ -66,7 +66,7 @@ def _members(subject: Subject) -> Table:
         "layer": ["edge" if b else "grid" for b in frame.net.border[order]],
         "type": labelled.named("member_type", labelled.member_type[order]),
         "section": [s.name for s in section],
-        "material": [s.material for s in section],
+        "material": [s.grade for s in section],
         "start": picked(labelled.node_labels, start),
         "end": picked(labelled.node_labels, end),
         "length_mm": rounded(frame.lengths[order] * 1000, 3),
@@ -200,7 +200,7 @@ def _members_built(model: BuildingModel, labelled: Labelled) -> None:
             np.stack([frame.side[m], frame.up[m], frame.axis[m]]),
             model.profile(section),
             frame.cut_lengths[m],
-            section.material,
+            section.grade,
             predefined,
         )
 

@@ -1,17 +1,15 @@
-import { useQuery } from "@tanstack/react-query";
+import { keepPreviousData, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Popover } from "radix-ui";
-import { useMemo, useState } from "react";
+import { useState } from "react";
 import { answered, api, type ValueSpec } from "../../api/client";
 
-const matches = (name: string, text: string) =>
-  text
-    .toLowerCase()
-    .replaceAll("×", " ")
-    .replaceAll("x", " ")
-    .split(/\s+/)
-    .every((word) => name.toLowerCase().includes(word));
+const searched = (text: string) => ({
+  queryKey: ["sections", text],
+  queryFn: () => answered(api.GET("/api/sections", { params: { query: { text } } })),
+  staleTime: Number.POSITIVE_INFINITY,
+});
 
-/** A section of the catalogue: found by typing, or a timber size of one's own. */
+/** A section: found by typing, be it one that is commonly made or of a size of one's own. */
 export function SectionValue({
   spec,
   value,
@@ -25,16 +23,22 @@ export function SectionValue({
 }) {
   const [open, setOpen] = useState(false);
   const [text, setText] = useState("");
-  const { data = [] } = useQuery({
-    queryKey: ["sections"],
-    queryFn: () => answered(api.GET("/api/sections")),
-    staleTime: Number.POSITIVE_INFINITY,
+  const queries = useQueryClient();
+  const { data, error } = useQuery({
+    ...searched(text),
+    enabled: open,
+    placeholderData: keepPreviousData,
   });
-  const found = useMemo(() => data.filter((s) => matches(s.name, text)), [data, text]);
+  const found = data?.sections ?? [];
   const choose = (name: string) => {
     setOpen(false);
     setText("");
     if (name !== value) onChoose(name);
+  };
+  /** What is listed may still be of what was typed before. */
+  const chooseFirst = async () => {
+    const first = (await queries.fetchQuery(searched(text))).sections[0];
+    if (first) choose(first.name);
   };
   return (
     <Popover.Root open={open} onOpenChange={setOpen}>
@@ -52,14 +56,17 @@ export function SectionValue({
         <Popover.Content className="floating w-[26rem] p-3" align="start" sideOffset={4} collisionPadding={8}>
           <input
             aria-label={`Find a section for: ${spec.label}`}
-            placeholder="Find: CHS 88.9, RHS 100, or type Timber 70 × 180"
+            placeholder="Find or type: CHS 88.9, Timber 70 × 180, Box 300 × 200 × 12"
             className="mb-2 w-full rounded-sm border border-rule bg-white px-2 py-1"
             value={text}
             onChange={(e) => setText(e.target.value)}
-            onKeyDown={(e) => e.key === "Enter" && choose(found[0]?.name ?? text)}
+            onKeyDown={(e) => e.key === "Enter" && void chooseFirst()}
           />
           <div className="flex justify-between px-2 text-xs text-soft">
-            <span>{found.length} sections</span>
+            <span>
+              {(data?.count ?? 0).toLocaleString("en-GB")} {data?.count === 1 ? "section" : "sections"}
+              {data && data.count > found.length ? `, the first ${found.length}` : ""}
+            </span>
             <span>area · inertia y · mass</span>
           </div>
           <div className="max-h-72 overflow-auto" role="listbox" aria-label="Sections" tabIndex={-1}>
@@ -72,18 +79,24 @@ export function SectionValue({
                 className={`entry w-full justify-between !px-2 text-left ${s.name === value ? "text-plum" : ""}`}
                 onClick={() => choose(s.name)}
               >
-                <span>{s.name}</span>
+                <span>
+                  {s.name}
+                  {!s.listed && <span className="text-xs text-soft"> · your own size</span>}
+                </span>
                 <span className="text-xs text-soft">
                   {s.area_cm2.toFixed(1)} cm² · {s.inertia_y_cm4.toFixed(0)} cm⁴ · {s.mass_kg_m.toFixed(1)}{" "}
                   kg/m
                 </span>
               </button>
             ))}
-            {!found.length && (
-              <button type="button" className="entry w-full !px-2 text-left" onClick={() => choose(text)}>
-                Use “{text}”
-              </button>
+            {data && !found.length && (
+              <p className="px-2 py-1 text-[13px] text-soft">
+                No section is named like that. A size of your own reads “CHS 90 × 4”, “RHS 210 × 120 × 8
+                cold”, “Box 300 × 200 × 12”, “Flat 100 × 10”, “Round 30” or “Timber 70 × 180”; a grade may
+                follow, as in “CHS 88.9 × 4 S235” or “GL28h 120 × 360”.
+              </p>
             )}
+            {error && <p className="px-2 py-1 text-[13px] text-brick">{error.message}</p>}
           </div>
         </Popover.Content>
       </Popover.Portal>

@@ -1,0 +1,16 @@
+"""Sections of members: shapes of several families, of a material."""
+
+from .names import UnknownSection, catalogue, find, nearest_made, search
+from .section import Section
+from .shapes import FAMILIES, Shape
+
+__all__ = [
+    "FAMILIES",
+    "Section",
+    "Shape",
+    "UnknownSection",
+    "catalogue",
+    "find",
+    "nearest_made",
+    "search",
+]
