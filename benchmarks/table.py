@@ -16,12 +16,12 @@ from scipy.spatial import Voronoi
 sys.path.insert(0, str(Path(__file__).resolve().parents[1]))
 
 from leanlattice.core.framing.frames import frame_net
-from leanlattice.core.framing.sections import find
 from leanlattice.core.geometry.forms import torus
 from leanlattice.core.geometry.meshes import Body
 from leanlattice.core.geometry.meshsurface import mesh_surface
 from leanlattice.core.geometry.surfaces import Loft, loft
 from leanlattice.core.patterns.lay import Placing, lay
+from leanlattice.core.sections import find
 from leanlattice.core.shaping.brought import repaired
 from leanlattice.core.shaping.cutting import cut_in_plan
 from leanlattice.core.shaping.facets import surface_mesh

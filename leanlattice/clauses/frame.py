@@ -8,13 +8,14 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
-from ..core.framing.frames import SET_OUT, Frame, frame_net
+from ..core.framing.frames import Frame, frame_net
 from ..core.framing.labels import bands
 from ..core.framing.panels import Panels, panel_net
 from ..core.framing.seats import member_heights
 from ..core.geometry.nets import MARKS, Net
 from ..core.materials import MATERIALS
 from ..core.sections import Section
+from ..core.structure.builders.heights import SET_OUT
 from .base import (
     Clause,
     ClauseError,

@@ -14,6 +14,9 @@ from reportlab.lib.units import mm
 from reportlab.pdfgen.canvas import Canvas
 
 from ..core.framing.naming import Labelled
+from ..core.structure.roles import ROLES
+from ..core.structure.solids import set_out_lines
+from ..core.structure.structure import Structure
 from .kinds import KINDS
 from .subjects import Subject
 from .tables import Table
@@ -86,23 +89,33 @@ def _lines(c: Canvas, ends: Array, heavy: NDArray[np.bool_]) -> None:
         c.lines([tuple(e.ravel()) for e in ends[heavy == kind]])
 
 
+def _heavy(structure: Structure) -> NDArray[np.bool_]:
+    """Whether each member (M,) is drawn thicker than those of a grid."""
+    weights = np.array([role.precedence for role in ROLES.values()])
+    return np.asarray(weights[structure.role] > ROLES["grid"].precedence)
+
+
 def _projected(points: Array, view: str) -> Array:
     axes = {"plan": (0, 1), "front": (0, 2), "side": (1, 2)}[view]
     return np.asarray(points[:, axes])
 
 
 def _view(
-    c: Canvas, labelled: Labelled, view: str, field: tuple[float, float, float, float], scale: int
-) -> Array:
-    """Draws one view in the middle of a field; the nodes' places (n, 2) on the page."""
+    c: Canvas,
+    structure: Structure,
+    view: str,
+    field: tuple[float, float, float, float],
+    scale: int,
+) -> None:
+    """Draws one view in the middle of a field."""
     x, y, width, height = field
-    flat = _projected(labelled.frame.net.vertices, view)
-    low, high = flat.min(axis=0), flat.max(axis=0)
+    flat = _projected(structure.places, view)
+    middle = (flat.min(axis=0) + flat.max(axis=0)) / 2
     unit = 1000 * mm / scale
-    places = (flat - (low + high) / 2) * unit + np.array([x + width / 2, y + height / 2])
-    net = labelled.frame.net
-    _lines(c, places[net.edges], net.border)
-    return np.asarray(places)
+    ends, member = set_out_lines(structure)
+    lines = _projected(ends.reshape(-1, 3), view).reshape(-1, 2, 2)
+    places = (lines - middle) * unit + np.array([x + width / 2, y + height / 2])
+    _lines(c, places, _heavy(structure)[member])
 
 
 def _caption(c: Canvas, x: float, y: float, text: str) -> None:
@@ -112,8 +125,8 @@ def _caption(c: Canvas, x: float, y: float, text: str) -> None:
     c.setFillColor(INK)
 
 
-def _overview(pages: _Set, labelled: Labelled) -> None:
-    size = np.ptp(labelled.frame.net.vertices, axis=0)
+def _overview(pages: _Set, structure: Structure) -> None:
+    size = np.ptp(structure.places, axis=0)
     # The plan takes the left half, the two elevations share the right one.
     width, height = PAGE[0] - 2 * MARGIN - 8 * mm, PAGE[1] - 2 * MARGIN - TITLE_HEIGHT - 8 * mm
     half, row = width / 2 - 6 * mm, height / 2 - 10 * mm
@@ -129,14 +142,14 @@ def _overview(pages: _Set, labelled: Labelled) -> None:
         ("front", "Elevation along y", (x + width / 2, y + height / 2, half, row)),
         ("side", "Elevation along x", (x + width / 2, y, half, row)),
     ):
-        _view(c, labelled, view, field, scale)
+        _view(c, structure, view, field, scale)
         _caption(c, field[0], field[1] + field[3], f"{title}, 1 : {scale}")
 
 
 def _assembly(pages: _Set, labelled: Labelled) -> None:
     """The plan as large as the page takes it, with the names of nodes and members."""
-    net = labelled.frame.net
-    size = np.ptp(net.vertices, axis=0)[:2]
+    structure = labelled.frame.structure
+    size = np.ptp(structure.places, axis=0)[:2]
     turned = size[1] > size[0]
     width, height = PAGE[0] - 2 * MARGIN - 8 * mm, PAGE[1] - 2 * MARGIN - TITLE_HEIGHT - 8 * mm
     scale = scale_for(size[::-1] if turned else size, width, height)
@@ -146,18 +159,22 @@ def _assembly(pages: _Set, labelled: Labelled) -> None:
     )
     c = pages.canvas
     unit = 1000 * mm / scale
-    flat = net.vertices[:, :2] @ (np.array([[0.0, 1.0], [-1.0, 0.0]]) if turned else np.eye(2))
-    middle = (flat.min(axis=0) + flat.max(axis=0)) / 2
-    places = (flat - middle) * unit + np.array([field[0] + field[2] / 2, field[1] + field[3] / 2])
-    _lines(c, places[net.edges], net.border)
-    font = float(np.clip(0.16 * np.median(net.edge_lengths) * unit, 1.2, 7))
+    turn = np.array([[0.0, 1.0], [-1.0, 0.0]]) if turned else np.eye(2)
+    flat = structure.places[:, :2] @ turn
+    shift = np.array([field[0] + field[2] / 2, field[1] + field[3] / 2])
+    shift -= (flat.min(axis=0) + flat.max(axis=0)) / 2 * unit
+    places = flat * unit + shift
+    ends, member = set_out_lines(structure)
+    _lines(c, ends[:, :, :2] @ turn * unit + shift, _heavy(structure)[member])
+    font = float(np.clip(0.16 * np.median(structure.segment_lengths) * unit, 1.2, 7))
     c.setFont("Helvetica", font)
     for place, label in zip(places, labelled.node_labels, strict=True):
         c.setFillColor(colors.HexColor("#7a2e62"))
         c.drawCentredString(place[0], place[1] + 0.2 * font, label)
     c.setFillColor(INK)
-    for (a, b), label in zip(places[net.edges], labelled.member_labels, strict=True):
-        c.drawCentredString((a[0] + b[0]) / 2, (a[1] + b[1]) / 2 - 0.35 * font, label)
+    middles = structure.middles[:, :2] @ turn * unit + shift
+    for (x, y), label in zip(middles, labelled.member_labels, strict=True):
+        c.drawCentredString(x, y - 0.35 * font, label)
 
 
 def _rows(pages: _Set, title: str, table: Table) -> None:
@@ -211,7 +228,7 @@ def write_drawings(
     schedules = {s.name: s for s in KINDS["Labelled"].schedules}
     for k, subject in enumerate(subjects):
         progress(k / len(subjects))
-        _overview(pages, subject.result)
+        _overview(pages, subject.result.frame.structure)
         _assembly(pages, subject.result)
         for name in SCHEDULE_PAGES:
             table = schedules[name].build(subject)

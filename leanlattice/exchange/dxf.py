@@ -33,7 +33,21 @@ __all__ = [
 ]
 
 Array = NDArray[np.float64]
-WIRE_COLOURS = {"GRID": 7, "EDGE": 5, "NET": 3}
+WIRE_COLOURS = {
+    "GRID": 7,
+    "EDGE": 5,
+    "NET": 3,
+    "CHORD": 5,
+    "WEB": 4,
+    "POST": 4,
+    "COLUMN": 1,
+    "STRUT": 4,
+    "TIE": 6,
+    "ARCH": 1,
+    "PURLIN": 2,
+    "BRACE": 6,
+    "LATH": 2,
+}
 ALWAYS_THERE = {"GRID", "EDGE"}
 LAYERS = {"CUT_OUTER": 1, "CUT_INNER": 3, "SCORE": 5, "MARK": 6, "TAB": 4, "SHEET": 8}
 

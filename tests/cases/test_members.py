@@ -8,7 +8,7 @@ import manifold3d
 import numpy as np
 import pytest
 
-from leanlattice.core.framing.solids import member_solids
+from leanlattice.core.structure.solids import member_solids
 
 
 def frame_of(outcomes, name):
@@ -34,7 +34,9 @@ def test_members_in_a_face_of_a_box_do_not_roll_off_it(outcomes, name, least):
 @pytest.mark.parametrize(("name", "gap"), [("gap_10", 0.010), ("gap_100", 0.100)])
 def test_members_keep_just_the_gap_asked_for(outcomes, name, gap):
     frame = frame_of(outcomes, name)
-    solids = {m: manifold3d.Manifold.hull_points(v) for m, v, _ in member_solids(frame, 64)}
+    solids = {
+        m: manifold3d.Manifold.hull_points(v) for m, v, _ in member_solids(frame.structure, 64)
+    }
     nearest = np.inf
     for node in range(len(frame.net.vertices)):
         at = [m for m in np.flatnonzero((frame.members == node).any(axis=1)) if m in solids]

@@ -12,17 +12,18 @@ import trimesh
 from hypothesis import given
 from hypothesis import strategies as st
 
-from leanlattice.core.framing.frames import clear_start, frame_net, node_angles
+from leanlattice.core.framing.frames import frame_net, node_angles
 from leanlattice.core.framing.labels import bands, type_numbers
 from leanlattice.core.framing.naming import name_all
 from leanlattice.core.framing.panels import panel_net
-from leanlattice.core.framing.solids import member_solids
 from leanlattice.core.geometry.meshes import Mesh
 from leanlattice.core.geometry.meshsurface import mesh_surface
 from leanlattice.core.geometry.nets import build_net
 from leanlattice.core.geometry.polygons import areas, flatness
 from leanlattice.core.patterns.lay import lay
 from leanlattice.core.sections import find
+from leanlattice.core.structure.arms import clear_start
+from leanlattice.core.structure.solids import member_solids
 
 from ..conftest import SURFACES, roof, surfaces
 from ..known import approx, held_to, known
@@ -51,7 +52,7 @@ def test_members_keep_the_gap_at_nodes(surface, pattern, inner, border, set_out,
 
 def hulls(frame):
     """Members as solids without their hollows."""
-    drawn = member_solids(frame, 24)
+    drawn = member_solids(frame.structure, 24)
     return {m: manifold3d.Manifold.hull_points(vertices) for m, vertices, _ in drawn}
 
 
@@ -68,8 +69,7 @@ REACH = st.floats(0.01, 0.2)
 def test_two_members_start_as_near_the_node_as_the_gap_allows(degrees, near, far, gap):
     angle = np.radians(degrees)
     cosine, sine = np.cos([angle]), np.sin([angle])
-    one, two = [np.array([near[k]]) for k in (0, 1)], [np.array([far[k]]) for k in (0, 1)]
-    start = float(clear_start(cosine, sine, tuple(one), tuple(two), gap)[0])
+    start = clear_start(cosine[0], sine[0], *map(float, near), *map(float, far), gap)
     ways = [(np.array([1.0, 0.0]), np.array([0.0, 1.0]))]
     ways.append((np.array([cosine[0], sine[0]]), np.array([sine[0], -cosine[0]])))
     strips = [strip(*way, start, near[k], far[k]) for k, way in enumerate(ways)]
@@ -143,7 +143,7 @@ def test_members_follow_the_normal_and_the_set_out_line():
 def test_member_solids_are_closed_and_have_their_volume(name):
     section = find(name)
     frame = frame_net(lay(roof(), "diagrid", (5, 4)), section, section, "top", 0.2, 0.0)
-    for m, vertices, faces in member_solids(frame, 96):
+    for m, vertices, faces in member_solids(frame.structure, 96):
         mesh = trimesh.Trimesh(vertices, faces, process=False)
         assert mesh.is_watertight
         # Drawn corners are sharp and rounds are polygons: within three per cent of the section's own area.

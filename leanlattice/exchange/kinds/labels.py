@@ -10,8 +10,10 @@ from numpy.typing import NDArray
 
 from ...core.framing.frames import node_angles
 from ...core.framing.naming import Labelled
-from ...core.framing.solids import member_solids, prism
+from ...core.framing.solids import prism
 from ...core.geometry.polygons import areas
+from ...core.structure.roles import ROLES, role_layers
+from ...core.structure.solids import member_solids, set_out_lines
 from ..subjects import Subject
 from ..tables import Table, picked, rounded
 from .flat import PARTS, POSES, SHEETS, larger_than_any_sheet
@@ -169,7 +171,7 @@ def _bars(subject: Subject) -> Table | None:
 
 def _solids(subject: Subject) -> Iterator[Solid]:
     labelled: Labelled = subject.result
-    for m, vertices, faces in member_solids(labelled.frame, SEGMENTS, same_area=True):
+    for m, vertices, faces in member_solids(labelled.frame.structure, SEGMENTS, same_area=True):
         yield Solid(labelled.member_labels[m], "member", vertices, faces)
     for part in subject.panel_parts.values():
         flat = np.column_stack([part.outer, np.zeros(len(part.outer)), np.ones(len(part.outer))])
@@ -179,30 +181,32 @@ def _solids(subject: Subject) -> Iterator[Solid]:
 
 
 def _lines(subject: Subject) -> Lines:
-    """Set-out lines of members, node to node, in the order of the net's edges."""
-    net = subject.result.frame.net
-    return Lines(net.vertices[net.edges], np.where(net.border, "EDGE", "GRID"))
+    """Set-out lines of members, node to node."""
+    structure = subject.result.frame.structure
+    ends, member = set_out_lines(structure)
+    return Lines(ends, role_layers()[structure.role[member]])
 
 
 def _members_built(model: BuildingModel, labelled: Labelled) -> None:
-    frame = labelled.frame
+    structure = labelled.frame.structure
     types = labelled.named("member_type", labelled.member_type)
-    for m in np.flatnonzero(frame.cut_lengths > 0):
-        section = frame.sections[frame.section_of[m]]
-        start = frame.net.vertices[frame.members[m, 0]]
-        place = start + frame.set_back[m, 0] * frame.axis[m] + frame.lift[m] * frame.up[m]
-        kind, predefined = ("IfcBeam", "BEAM") if frame.net.border[m] else ("IfcMember", "MEMBER")
-        model.add(
-            kind,
-            labelled.member_labels[m],
-            types[m],
-            place,
-            np.stack([frame.side[m], frame.up[m], frame.axis[m]]),
-            model.profile(section),
-            frame.cut_lengths[m],
-            section.grade,
-            predefined,
-        )
+    roles = list(ROLES.values())
+    plain = structure.is_plain
+    solids = member_solids(structure, SEGMENTS, same_area=True)
+    for m, vertices, triangles in solids:
+        section = structure.sections[structure.section_of[m]]
+        kind, predefined = roles[structure.role[m]].ifc
+        named = (kind, labelled.member_labels[m], types[m])
+        if not plain[m]:
+            model.add_faced(*named, vertices, triangles, section.grade, predefined)
+            continue
+        entry, segment = structure.offsets[m], structure.offsets[m] - m
+        chord = structure.chords[segment]
+        axis, up = chord / structure.lengths[m], structure.up[segment]
+        place = structure.axis_places[entry] + structure.set_back[m, 0] * axis
+        axes = np.stack([np.cross(up, axis), up, axis])
+        profile, length = model.profile(section), structure.cut_lengths[m]
+        model.add(*named, place, axes, profile, length, section.grade, predefined)
 
 
 def _building(model: BuildingModel, subject: Subject) -> None:

@@ -1,0 +1,1 @@
+"""Structures: members that run through nodes."""

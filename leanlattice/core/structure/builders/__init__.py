@@ -1,0 +1,1 @@
+"""What structures are built from."""

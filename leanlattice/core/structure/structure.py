@@ -1,0 +1,193 @@
+"""The structure: nodes, and members that run through two or more of them."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from functools import cached_property
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..results import Result
+from ..sections import Section
+
+__all__ = ["Structure", "arc_lengths", "tangents"]
+
+Array = NDArray[np.float64]
+Index = NDArray[np.int32]
+
+
+@dataclass(frozen=True, eq=False)
+class Structure(Result):
+    """Nodes (N) and members (M); a member is a path through two or more nodes, P entries in all.
+
+    Parameters
+    ----------
+    places, normals : (N, 3) in metres, and unit directions outward
+    station : (N, 2) metres along and across, by which nodes and members of a stage are numbered
+    stage : (N,) which clause of the structure's line made a node, from 0
+    origin : (N, 2) position in ``sources`` and number there of what a node stands on; −1 for none
+    foot : (N,) whether it stands on something
+    path : (P,) nodes, member after member
+    offsets : (M + 1,) member ``i`` runs through ``path[offsets[i]:offsets[i + 1]]``
+    offset : (P, 3) from an entry's node to the member's axis there, in metres: set-out lines,
+        levels of a weave, purlins on rafters, gaps and rigid links alike
+    scale : (P,) of the section at each entry
+    up : (S, 3) along the section's height for each of the S = P − M segments between entries
+    bulge : (S, 3) from a segment's middle to that of its arc, in metres; 0 where it is straight
+    sections : the different sections
+    section_of, role, member_stage, group : (M,) the one of each member, its place in ``ROLES``,
+        the clause that made it, and a number within that clause
+    set_back : (M, 2) how far, in metres, a member's saw cuts stop short of its two ends
+    copy_of : (M,) the member that a member is a copy of, itself where it is none
+    mirrored : (M,) whether it is a mirror image of that
+    sources : keys of results that ``origin`` counts in
+    since : numbers of nodes and members that were there before the last stage
+    """
+
+    places: Array
+    normals: Array
+    station: Array
+    stage: Index
+    origin: Index
+    foot: NDArray[np.bool_]
+    path: Index
+    offsets: Index
+    offset: Array
+    scale: Array
+    up: Array
+    bulge: Array
+    sections: tuple[Section, ...]
+    section_of: Index
+    role: Index
+    member_stage: Index
+    group: Index
+    set_back: Array
+    copy_of: Index
+    mirrored: NDArray[np.bool_]
+    sources: tuple[str, ...] = ()
+    since: tuple[int, int] = field(default=(0, 0))
+
+    @property
+    def count(self) -> int:
+        """Number of members."""
+        return len(self.offsets) - 1
+
+    @cached_property
+    def member_of_entry(self) -> Index:
+        """The member (P,) each entry of the path belongs to."""
+        return np.repeat(np.arange(self.count, dtype=np.int32), np.diff(self.offsets))
+
+    @cached_property
+    def first_entry(self) -> Index:
+        """The entry (S,) each segment begins at; it ends at the next one."""
+        inner = np.ones(len(self.path), bool)
+        inner[self.offsets[1:] - 1] = False
+        return np.flatnonzero(inner).astype(np.int32)
+
+    @cached_property
+    def member_of_segment(self) -> Index:
+        """The member (S,) each segment belongs to."""
+        return self.member_of_entry[self.first_entry]
+
+    @property
+    def ends(self) -> Index:
+        """First and last node (M, 2) of each member."""
+        return np.column_stack([self.path[self.offsets[:-1]], self.path[self.offsets[1:] - 1]])
+
+    @cached_property
+    def axis_places(self) -> Array:
+        """Places (P, 3) of the axes at their entries, in metres."""
+        return self.places[self.path] + self.offset
+
+    @cached_property
+    def chords(self) -> Array:
+        """From entry to entry (S, 3), in metres."""
+        at = self.axis_places
+        return at[self.first_entry + 1] - at[self.first_entry]
+
+    @cached_property
+    def segment_lengths(self) -> Array:
+        """Lengths (S,) of the axes between entries, along their arcs."""
+        return arc_lengths(self.chords, self.bulge)
+
+    @cached_property
+    def lengths(self) -> Array:
+        """Lengths (M,) of the axes from end to end, in metres."""
+        lengths = np.bincount(self.member_of_segment, self.segment_lengths, minlength=self.count)
+        return lengths.astype(np.float64)
+
+    @cached_property
+    def cut_lengths(self) -> Array:
+        """Between the two saw cuts (M,); not above 0 where the set-backs leave nothing."""
+        return self.lengths - self.set_back.sum(axis=1)
+
+    @cached_property
+    def masses(self) -> Array:
+        """Mass (M,) in kg of the cut lengths, of what the sections are scaled by on their way."""
+        per_metre = np.array([s.mass for s in self.sections])[self.section_of]
+        a, b = self.scale[self.first_entry], self.scale[self.first_entry + 1]
+        swollen = self.segment_lengths * (a * a + a * b + b * b) / 3
+        whole = np.bincount(self.member_of_segment, swollen, minlength=self.count)
+        share = np.maximum(self.cut_lengths, 0.0) / np.maximum(self.lengths, 1e-300)
+        return per_metre * whole * share
+
+    @cached_property
+    def middles(self) -> Array:
+        """Half-way along each member (M, 3), between its nodes' places."""
+        lengths = self.segment_lengths
+        done = np.cumsum(lengths)
+        last = self.offsets[1:] - np.arange(1, self.count + 1) - 1
+        half = done[last] - self.lengths / 2
+        # The segment that holds the middle, and how far along its chord that lies.
+        holds = np.searchsorted(done, half - 1e-12 * np.maximum(done[last], 1.0))
+        holds = np.minimum(holds, last)
+        share = (half - (done[holds] - lengths[holds])) / np.maximum(lengths[holds], 1e-300)
+        start = self.places[self.path[self.first_entry[holds]]]
+        end = self.places[self.path[self.first_entry[holds] + 1]]
+        swell = 4 * share * (1 - share)
+        return np.asarray(
+            start + share[:, None] * (end - start) + swell[:, None] * self.bulge[holds]
+        )
+
+    @cached_property
+    def is_plain(self) -> NDArray[np.bool_]:
+        """Whether each member (M,) is straight from one node to another and even all along."""
+        single = np.diff(self.offsets) == 2
+        bent = np.bincount(
+            self.member_of_segment, np.abs(self.bulge).sum(axis=1), minlength=self.count
+        )
+        uneven = np.bincount(self.member_of_entry, np.abs(self.scale - 1), minlength=self.count)
+        return single & (bent == 0) & (uneven == 0)
+
+    @cached_property
+    def valence(self) -> Index:
+        """Number of ways (N,) that leave each node: one an end, two a passage."""
+        ways = np.full(len(self.path), 2)
+        ways[self.offsets[:-1]] = 1
+        ways[self.offsets[1:] - 1] = 1
+        return np.bincount(self.path, ways, minlength=len(self.places)).astype(np.int32)
+
+
+def arc_lengths(chords: Array, bulge: Array) -> Array:
+    """Lengths (S,) of arcs over ``chords`` (S, 3) that rise by ``bulge`` (S, 3) in their middles:
+    4 R arctan(2 h / c) with R = (c² / 4 + h²) / (2 h)."""
+    chord = np.linalg.norm(chords, axis=1)
+    rise = np.linalg.norm(bulge, axis=1)
+    out = chord.copy()
+    bent = rise > 1e-12 * np.maximum(chord, 1e-300)
+    c, h = chord[bent], rise[bent]
+    out[bent] = 2 * (c * c / 4 + h * h) / h * np.arctan(2 * h / c)
+    return out
+
+
+def tangents(chords: Array, bulge: Array) -> tuple[Array, Array]:
+    """Unit directions (S, 3) in which arcs leave their starts and arrive at their ends: turned from
+    the chord by 2 arctan(2 h / c) towards the bulge, and away from it."""
+    chord = np.maximum(np.linalg.norm(chords, axis=1, keepdims=True), 1e-300)
+    rise = np.linalg.norm(bulge, axis=1, keepdims=True)
+    along = chords / chord
+    across = bulge / np.maximum(rise, 1e-300)
+    angle = 2 * np.arctan(2 * rise / chord)
+    turned = np.sin(angle) * across
+    return np.cos(angle) * along + turned, np.cos(angle) * along - turned
