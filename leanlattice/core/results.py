@@ -6,6 +6,8 @@ from collections.abc import Callable
 from dataclasses import dataclass, fields, replace
 from typing import Any, TypeVar
 
+from .sizes import bytes_of
+
 __all__ = ["RESULT_TYPES", "Result", "ResultType", "result_type", "type_of"]
 
 R = TypeVar("R", bound="type[Result]")
@@ -20,6 +22,11 @@ class Result:
 
     def __getstate__(self) -> dict[str, Any]:
         return {f.name: getattr(self, f.name) for f in fields(self)}  # type: ignore[arg-type]
+
+    @property
+    def nbytes(self) -> int:
+        """Bytes it takes, as far as the arrays in its fields go."""
+        return bytes_of(self)
 
 
 @dataclass(frozen=True)

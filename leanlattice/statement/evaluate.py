@@ -16,7 +16,6 @@ from ..clauses.base import Clause, ClauseError, Figure, Made, Notice, Remedy, Wo
 from ..clauses.registry import CLAUSE_TYPES
 from .document import Statement
 from .plan import Inputs, Step, plan, taken
-from .sizes import bytes_of
 
 __all__ = ["Cancelled", "Outcome", "ResultCache", "evaluate", "unseen"]
 
@@ -111,7 +110,7 @@ class ResultCache:
     def put(self, key: str, made: Made, seconds: float) -> None:
         self._drop(key)
         self._made[key] = (made, seconds)
-        self._sizes[key] = bytes_of(made.result)
+        self._sizes[key] = made.result.nbytes
         self._total += self._sizes[key]
         for other in list(self._made) if self._total > self._limit else ():
             if self._total > self._limit and other not in self._wanted and other != key:

@@ -14,6 +14,8 @@ from numpy.typing import NDArray
 if TYPE_CHECKING:
     from .parts import Part
 
+from ..results import Result
+
 __all__ = ["Cutting", "beside", "not_cut", "outlines", "tabs_along"]
 
 Array = NDArray[np.float64]
@@ -25,7 +27,7 @@ corners are always rounded."""
 
 
 @dataclass(frozen=True)
-class Cutting:
+class Cutting(Result):
     """How sheets are cut: ``tool``, the width (mm) of what it takes away, 0 where its middle
     follows the outlines; ``tab``, how wide (mm) bridges are left ``every`` so far (mm) along
     outlines, 0 for none; ``speed`` along outlines (mm/s), ``start`` (s) it takes to begin one; and

@@ -11,6 +11,7 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
+from ..results import Result
 from .cells import CORNER, Grid, Runs, runs_of, widened
 from .neighbours import SLACK, Neighbours, lying
 from .parts import Part
@@ -44,7 +45,7 @@ up when they become worse."""
 
 
 @dataclass(frozen=True, eq=False)
-class _Turned:
+class _Turned(Result):
     """A part turned by ``angle`` (rad): its ``rings``, those of what it covers with certainty,
     ``own``, and of what it takes up with the spacing about it, ``far``, whose cells lie ``back``
     further back; and the ``low`` (2,) corner and ``size`` (2,) in mm of its extent.

@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 from ..framing.panels import Panels
 from ..geometry.bends import Bend
 from ..geometry.polygons import best_planes
+from ..results import Result
 from .lettering import lettered
 
 __all__ = ["Part", "PartsResult", "panel_parts"]
@@ -25,7 +26,7 @@ LABEL_HEIGHT, NEIGHBOUR_HEIGHT, LEAST_HEIGHT = 40.0, 14.0, 2.5
 
 
 @dataclass(frozen=True, eq=False)
-class Part:
+class Part(Result):
     """One flat piece; outlines (n, 2) in mm, outer counter-clockwise, seen from its outside.
 
     ``marks`` are open polylines (n, 2) of single-stroke lettering. ``pose`` (4, 4) takes (x, y, 0,

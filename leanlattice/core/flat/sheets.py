@@ -47,7 +47,7 @@ class Stock(Result):
 
 
 @dataclass(frozen=True, eq=False)
-class Layout:
+class Layout(Result):
     """Where parts lie: ``sheet`` (n,) from 0, −1 where a part fits no sheet; ``angle`` (n,) rad;
     ``shift`` (n, 2) mm; and which are ``pinned`` (n,). ``stock_of`` (sheets,) tells the stock of
     each sheet, and ``slot`` (sheets,) its place in the order in which they are taken, of which

@@ -13,9 +13,8 @@ import shapely
 from numpy.typing import NDArray
 
 from ..geometry.meshes import Body
-from ..ribs.plates import solid_of_rings
 from ..shaping.onto import off_faces
-from ..shaping.solids import SolidError
+from ..shaping.solids import SolidError, solid_of_rings
 from .parts import Part
 
 __all__ = ["Together", "put_together"]

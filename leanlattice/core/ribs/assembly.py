@@ -9,6 +9,7 @@ from heapq import heappop, heappush
 import numpy as np
 from numpy.typing import NDArray
 
+from ..results import Result
 from .laps import Crossing, Passing
 
 __all__ = ["Assembly", "assembly"]
@@ -19,7 +20,7 @@ ALIKE = np.cos(np.radians(0.5))
 
 
 @dataclass(frozen=True, eq=False)
-class Assembly:
+class Assembly(Result):
     """Positions of ribs in the ``order`` in which they can be put in, each along its ``way`` (n,
     3), zero where it only has to be stood in its place; and groups of ribs that are ``locked`` by
     each other and cannot be put in at all."""

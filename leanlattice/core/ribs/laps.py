@@ -11,6 +11,7 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
+from ..results import Result
 from .plates import FINER, Rib
 from .polygons import polygons_of
 from .strips import clear_beside, close_boxes, halved, pieces_in_strips
@@ -66,7 +67,7 @@ def slot_width(own: Any, other: Any, cosine: Any) -> Any:
 
 
 @dataclass(frozen=True, eq=False, slots=True)
-class Crossing:
+class Crossing(Result):
     """Ribs ``first`` and ``second`` (positions) that cross through ``place`` (3,) along ``way``
     (3,), which points to the side the first is slotted from; their common lengths ``spans`` (n, 2)
     and where each is parted, ``middles`` (n,), as distances along the way; and what is ``wrong``,

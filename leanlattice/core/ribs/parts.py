@@ -31,7 +31,7 @@ COMPASS = ("+x", "+x +y", "+y", "−x +y", "−x", "−x −y", "−y", "+x −y
 
 
 @dataclass(frozen=True, eq=False)
-class Splice:
+class Splice(Result):
     """Lengths ``first`` and ``second`` (positions) of one rib that are joined end to end, and where
     in space the name of the second stands on the first and the other way, ``names`` (2, 3)."""
 

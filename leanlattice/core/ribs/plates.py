@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from functools import cached_property
 from typing import Any
@@ -21,7 +21,7 @@ from .polygons import polygons_of, with_corners_at
 from .sections import on_faces
 from .spines import Bends
 
-__all__ = ["FINER", "Cut", "Rib", "cut_ribs", "solid_of_rings"]
+__all__ = ["FINER", "Cut", "Rib", "cut_ribs"]
 
 Array = NDArray[np.float64]
 FINER = 1000.0
@@ -286,14 +286,3 @@ def _neck(shape: shapely.Polygon, least: float) -> Array | None:
     if len(wide) < 2:
         return None
     return shapely.get_coordinates(shapely.shortest_line(wide[0], wide[1])).mean(axis=0)
-
-
-def solid_of_rings(rings: Sequence[Array], pose: Array, thickness: float) -> manifold3d.Manifold:
-    """Solid of a plate about its middle plane, by its outlines and openings (even-odd); ``pose``
-    (3, 4) takes places (x, y, z, 1) of the plate to space, and thickness is in the units of the
-    plate."""
-    section = manifold3d.CrossSection(
-        [np.ascontiguousarray(r) for r in rings], manifold3d.FillRule.EvenOdd
-    )
-    plate = manifold3d.Manifold.extrude(section, thickness).translate((0.0, 0.0, -thickness / 2))
-    return plate.transform(np.ascontiguousarray(pose))

@@ -30,6 +30,7 @@ __all__ = [
     "offset_places",
     "prism",
     "refined",
+    "solid_of_rings",
     "thicken",
 ]
 
@@ -304,3 +305,14 @@ def _within_all_planes(body: Body, wall: float) -> Mesh | None:
     places = half_spaces.intersections
     solid = manifold3d.Manifold.hull_points(places[np.isfinite(places).all(axis=1)])
     return as_body(solid).mesh if solid.volume() > 0 else None
+
+
+def solid_of_rings(rings: Sequence[Array], pose: Array, thickness: float) -> manifold3d.Manifold:
+    """Solid of a plate about its middle plane, by its outlines and openings (even-odd); ``pose``
+    (3, 4) takes places (x, y, z, 1) of the plate to space, and thickness is in the units of the
+    plate."""
+    section = manifold3d.CrossSection(
+        [np.ascontiguousarray(r) for r in rings], manifold3d.FillRule.EvenOdd
+    )
+    plate = manifold3d.Manifold.extrude(section, thickness).translate((0.0, 0.0, -thickness / 2))
+    return plate.transform(np.ascontiguousarray(pose))
