@@ -34,6 +34,7 @@ def structure(places, members, normals=None, feet=()):
             [np.broadcast_to(m.get(name, usual), (len(m["path"]) - 1, 3)) for m in members]
         )
 
+    up = segments("up", UP).astype(float)
     return Structure(
         places=places,
         normals=np.broadcast_to(np.array(UP if normals is None else normals, float), (nodes, 3)).copy(),
@@ -45,7 +46,7 @@ def structure(places, members, normals=None, feet=()):
         offsets=np.concatenate([[0], np.cumsum([len(p) for p in paths])]).astype(np.int32),
         offset=entries("offset", (0.0, 0.0, 0.0)).astype(float),
         scale=entries("scale", 1.0).astype(float),
-        up=segments("up", UP).astype(float),
+        up=up / np.linalg.norm(up, axis=1, keepdims=True),
         bulge=segments("bulge", (0.0, 0.0, 0.0)).astype(float),
         sections=tuple(map(find, different)),
         section_of=np.array([different.index(n) for n in names], np.int32),

@@ -20,11 +20,11 @@ from leanlattice.core.ribs.lightened import drilled, hollowed, through
 from leanlattice.core.ribs.meshed import rib_solid
 from leanlattice.core.ribs.parts import Ribs, rib_parts
 from leanlattice.core.ribs.planes import evenly, fan, parallel
-from leanlattice.core.ribs.plates import cut_ribs, solid_of_rings
+from leanlattice.core.ribs.plates import cut_ribs
 from leanlattice.core.ribs.spines import Bends, FoldError, Spine
 from leanlattice.core.shaping.brought import repaired
 from leanlattice.core.shaping.facets import surface_mesh
-from leanlattice.core.shaping.solids import boolean, prism
+from leanlattice.core.shaping.solids import boolean, prism, solid_of_rings
 
 from ..known import approx, held_to, known
 

@@ -8,7 +8,7 @@ at a member that passes stops at that one's side, s = (gap + r₂ + r₁ cos θ)
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 
 import numpy as np
@@ -60,25 +60,15 @@ class Arms(Result):
 def arms_of(structure: Structure) -> Arms:
     """All arms of a structure."""
     path, offsets = structure.path, structure.offsets
-    leaving, arriving = tangents(structure.chords, structure.bulge)
-    count = len(path)
-    is_first = np.zeros(count, bool)
+    is_first = np.zeros(len(path), bool)
     is_first[offsets[:-1]] = True
-    is_last = np.zeros(count, bool)
+    is_last = np.zeros(len(path), bool)
     is_last[offsets[1:] - 1] = True
-    # The segments before and after each entry; the only one at an end stands for both.
-    after = np.where(is_last, -1, np.cumsum(~is_last) - 1)
-    before = np.where(is_first, -1, np.concatenate([[-1], after[:-1]]))
-    onward = np.where(is_last[:, None], 0.0, leaving[np.maximum(after, 0)])
-    back = np.where(is_first[:, None], 0.0, arriving[np.maximum(before, 0)])
-    away = np.where(is_last[:, None], -back, onward + back)
-    up = np.where(is_last[:, None], 0.0, structure.up[np.maximum(after, 0)])
-    up = up + np.where(is_first[:, None], 0.0, structure.up[np.maximum(before, 0)])
-    away, up = _unit(away), _unit(up)
-    order = np.argsort(path, kind="stable")
-    start = np.concatenate([[0], np.cumsum(np.bincount(path, minlength=len(structure.places)))])
+    away, up = _directions(structure, is_first, is_last)
     end = np.select([is_first, is_last], [0, 1], PASSAGE)
-    bare = Arms(
+    order = np.argsort(path, kind="stable")
+    counts = np.bincount(path, minlength=len(structure.places))
+    apart = Arms(
         node=path[order],
         member=structure.member_of_entry[order],
         entry=order.astype(np.int32),
@@ -86,17 +76,30 @@ def arms_of(structure: Structure) -> Arms:
         away=away[order],
         offset=structure.offset[order],
         up=up[order],
-        cluster=np.zeros(count, np.int32),
-        start=start.astype(np.int32),
+        cluster=np.zeros(len(path), np.int32),
+        start=np.concatenate([[0], np.cumsum(counts)]).astype(np.int32),
     )
-    cluster = _clusters(
-        bare.start, bare.end, bare.away, bare.up, bare.offset, *_sizes(structure, bare)
-    )
-    return Arms(**{**vars(bare), "cluster": cluster})
+    sizes = _sizes(structure, apart)
+    cluster = _clusters(apart.start, apart.end, apart.away, apart.up, apart.offset, *sizes)
+    return replace(apart, cluster=cluster)
+
+
+def _directions(
+    structure: Structure, is_first: NDArray[np.bool_], is_last: NDArray[np.bool_]
+) -> tuple[Array, Array]:
+    """Unit directions (P, 3) in which arms leave, entry by entry, and along their heights: of a
+    passage those between the segments before and after it."""
+    leaving, arriving = tangents(structure.chords, structure.bulge)
+    after = np.where(is_last, 0, np.cumsum(~is_last) - 1)
+    before = np.where(is_first, 0, np.concatenate([[0], after[:-1]]))
+    goes_on, came = ~is_last[:, None], ~is_first[:, None]
+    onward, arrived = goes_on * leaving[after], came * arriving[before]
+    up = goes_on * structure.up[after] + came * structure.up[before]
+    return _unit(np.where(goes_on, onward + arrived, -arrived)), _unit(up)
 
 
 def _unit(vectors: Array) -> Array:
-    return vectors / np.maximum(np.linalg.norm(vectors, axis=1, keepdims=True), 1e-300)
+    return np.asarray(vectors / np.maximum(np.linalg.norm(vectors, axis=1, keepdims=True), 1e-300))
 
 
 def _sizes(structure: Structure, arms: Arms) -> tuple[Array, NDArray[np.bool_]]:
@@ -138,9 +141,25 @@ def _between(p, a, least_a, q, b, least_b, most):  # type: ignore[no-untyped-def
 
 
 @compiled
+def _meet(i, j, end, away, up, offset, half, is_round):  # type: ignore[no-untyped-def]
+    """Whether the sections of two arms overlap near their node."""
+    most = 2.0 * max(half[i].max(), half[j].max())
+    least_i = -most if end[i] < 0 else 0.0
+    least_j = -most if end[j] < 0 else 0.0
+    apart = _between(offset[i], away[i], least_i, offset[j], away[j], least_j, most)
+    size = np.sqrt(apart @ apart)
+    if size < 1e-9:
+        return True
+    way = apart / size
+    room = _reach(way, up[i], away[i], half[i], is_round[i])
+    room += _reach(way, up[j], away[j], half[j], is_round[j])
+    return size < room - TOUCHING
+
+
+@compiled
 def _clusters(start, end, away, up, offset, half, is_round):  # type: ignore[no-untyped-def]
-    """Numbers the arms of each node by what they meet: sections that overlap near it, one after
-    the other."""
+    """Numbers the arms of each node by what they meet, one after the other, in the order in which
+    the clusters come."""
     out = np.zeros(len(away), np.int32)
     for n in range(len(start) - 1):
         low, high = start[n], start[n + 1]
@@ -150,40 +169,26 @@ def _clusters(start, end, away, up, offset, half, is_round):  # type: ignore[no-
             for j in range(i + 1, high):
                 if out[i] == out[j]:
                     continue
-                most = 2.0 * max(half[i].max(), half[j].max())
-                d = _between(
-                    offset[i],
-                    away[i],
-                    -most if end[i] < 0 else 0.0,
-                    offset[j],
-                    away[j],
-                    -most if end[j] < 0 else 0.0,
-                    most,
-                )
-                size = np.sqrt(d @ d)
-                meet = size < 1e-9
-                if not meet:
-                    d = d / size
-                    room = _reach(d, up[i], away[i], half[i], is_round[i])
-                    room += _reach(d, up[j], away[j], half[j], is_round[j])
-                    meet = size < room - TOUCHING
-                if meet:
-                    one, other = min(out[i], out[j]), max(out[i], out[j])
-                    for k in range(low, high):
-                        if out[k] == other:
-                            out[k] = one
-        # Counted from 0 without gaps, in the order in which they come.
+                if _meet(i, j, end, away, up, offset, half, is_round):
+                    _renumbered(out, low, high, max(out[i], out[j]), min(out[i], out[j]))
+        # Counted without gaps.
         found = 0
-        for i in range(low, high):
-            if out[i] >= 0:
-                mine = out[i]
-                for k in range(i, high):
-                    if out[k] == mine:
-                        out[k] = -1 - found
+        for number in range(high - low):
+            if _renumbered(out, low, high, number, found):
                 found += 1
-        for i in range(low, high):
-            out[i] = -1 - out[i]
     return out
+
+
+@compiled
+def _renumbered(out, low, high, old, new):  # type: ignore[no-untyped-def]
+    """Gives all of one number between ``low`` and ``high`` another, and tells whether there were
+    any."""
+    any_there = False
+    for k in range(low, high):
+        if out[k] == old:
+            out[k] = new
+            any_there = True
+    return any_there
 
 
 @dataclass(frozen=True, eq=False)
@@ -226,6 +231,7 @@ def set_backs(structure: Structure, arms: Arms, gap: float) -> Array:
 
 @compiled
 def _set_backs(start, cluster, end, away, up, offset, half, is_round, gap):  # type: ignore[no-untyped-def]
+    """Set-backs (A,) of arms; 0 of those that pass."""
     out = np.zeros(len(away))
     for n in range(len(start) - 1):
         for i in range(start[n], start[n + 1]):
@@ -236,23 +242,31 @@ def _set_backs(start, cluster, end, away, up, offset, half, is_round, gap):  # t
                 sine = max(np.sqrt(1.0 - cosine * cosine), 1e-6)
                 to_j = (away[j] - cosine * away[i]) / sine
                 to_i = (away[i] - cosine * away[j]) / sine
-                width_i = _reach(to_j, up[i], away[i], half[i], is_round[i])
-                width_j = _reach(to_i, up[j], away[j], half[j], is_round[j])
-                lift_i, lift_j = to_j @ offset[i], to_i @ offset[j]
-                near_i, near_j = max(width_i + lift_i, 0.0), max(width_j + lift_j, 0.0)
-                far_i, far_j = max(width_i - lift_i, 0.0), max(width_j - lift_j, 0.0)
+                near_i, far_i = _strip(to_j, up[i], away[i], offset[i], half[i], is_round[i])
+                near_j, far_j = _strip(to_i, up[j], away[j], offset[j], half[j], is_round[j])
                 if end[i] >= 0 and end[j] >= 0:
-                    s = clear_start(cosine, sine, near_i, near_j, far_i, far_j, gap)
-                    out[i], out[j] = max(out[i], s), max(out[j], s)
+                    back = clear_start(cosine, sine, near_i, near_j, far_i, far_j, gap)
+                    out[i], out[j] = max(out[i], back), max(out[j], back)
                 elif end[i] >= 0:
-                    side = near_i if cosine >= 0 else far_i
-                    s = (gap + near_j + side * abs(cosine)) / sine
-                    out[i] = max(out[i], s, gap / 2)
+                    out[i] = max(out[i], _at_side(cosine, sine, near_i, far_i, near_j, gap))
                 else:
-                    side = near_j if cosine >= 0 else far_j
-                    s = (gap + near_i + side * abs(cosine)) / sine
-                    out[j] = max(out[j], s, gap / 2)
+                    out[j] = max(out[j], _at_side(cosine, sine, near_j, far_j, near_i, gap))
     return out
+
+
+@compiled
+def _strip(towards, up, away, offset, half, is_round):  # type: ignore[no-untyped-def]
+    """How far an arm reaches from the node ``towards`` another, and away from it."""
+    width = _reach(towards, up, away, half, is_round)
+    lift = towards @ offset
+    return max(width + lift, 0.0), max(width - lift, 0.0)
+
+
+@compiled
+def _at_side(cosine, sine, near, far, other, gap):  # type: ignore[no-untyped-def]
+    """Where an end stops at the side of a member that passes and reaches ``other`` towards it."""
+    side = near if cosine >= 0 else far
+    return max((gap + other + side * abs(cosine)) / sine, gap / 2)
 
 
 @compiled
@@ -260,8 +274,9 @@ def clear_start(cosine, sine, near_i, near_j, far_i, far_j, gap):  # type: ignor
     """The least distance from the node at which two ends can start, whose axes meet at an angle of
     that ``cosine`` and ``sine``.
 
-    In the plane of the axes a member is the strip from −``far`` to ``near`` across its axis,
-    ``near`` towards the other, cut off square at s. Two convex figures are ``gap`` apart if a strip
+    In the plane of the axes the first is the strip from −``far_i`` to ``near_i`` across its axis,
+    ``near_i`` towards the other, cut off square at s, and the second that from −``far_j`` to
+    ``near_j``; all in metres. Two convex figures are ``gap`` apart if a strip
     so wide lies between them, and the best strip is square to the line between their nearest
     corners or lies along a side of one. Of what each such strip asks of s the least is enough:
 

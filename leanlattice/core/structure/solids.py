@@ -97,29 +97,47 @@ def member_solids(
     mitred. Round sections are polygons of so many ``segments`` with corners on the circles or, with
     ``same_area``, of the circles' area.
     """
-    size = 2 * np.pi / segments
-    grown = float(np.sqrt(size / np.sin(size))) if same_area else 1.0
-    loops: list[list[Array]] = []
-    for section in structure.sections:
-        scale = grown if section.shape.round else 1.0
-        rings = section.shape.outline(segments)
-        loops.append([ring * scale for ring in rings if ring is not None])
+    loops = _loops(structure, segments, same_area)
+    plain, straight = structure.is_plain, _straight_rings(structure)
     known: dict[tuple[int, int, bool], Index] = {}
     for m in np.flatnonzero(structure.cut_lengths > 0).tolist():
-        places, stands = _placed(structure, m)
+        places, rings = (straight[0][m], straight[1][m]) if plain[m] else _rings(structure, m)
         own = loops[structure.section_of[m]]
         shape = (len(own[0]), len(places), len(own) > 1)
         if shape not in known:
             known[shape] = _faces(*shape)
-        vertices = [
-            places[k] + loop[:, :1] * stands[k, 0] + loop[:, 1:] * stands[k, 1]
-            for loop in own
-            for k in range(len(places))
+        # Loop after loop, each at one place after the other: the width and height of its corners.
+        corners = [
+            loop @ ring + place for loop in own for place, ring in zip(places, rings, strict=True)
         ]
-        yield m, np.vstack(vertices), known[shape]
+        yield m, np.vstack(corners), known[shape]
 
 
-def _placed(structure: Structure, member: int) -> tuple[Array, Array]:
+def _loops(structure: Structure, segments: int, same_area: bool) -> list[list[Array]]:
+    """Outlines (n, 2) of each section, outer and inner."""
+    turn = 2 * np.pi / segments
+    grown = float(np.sqrt(turn / np.sin(turn))) if same_area else 1.0
+    out = []
+    for section in structure.sections:
+        scale = grown if section.shape.round else 1.0
+        out.append([r * scale for r in section.shape.outline(segments) if r is not None])
+    return out
+
+
+def _straight_rings(structure: Structure) -> tuple[Array, Array]:
+    """What ``_rings`` gives of all members at once, were they straight from end to end."""
+    ends = structure.axis_places[
+        np.column_stack([structure.offsets[:-1], structure.offsets[1:] - 1])
+    ]
+    ways = ends[:, 1] - ends[:, 0]
+    ways /= np.maximum(np.linalg.norm(ways, axis=1, keepdims=True), 1e-300)
+    up = structure.up[structure.offsets[:-1] - np.arange(structure.count)]
+    back = structure.set_back[:, :, None] * ways[:, None] * np.array([1.0, -1.0])[:, None]
+    rings = np.stack([np.cross(up, ways), up], axis=1)
+    return ends + back, np.repeat(rings[:, None], 2, axis=1)
+
+
+def _rings(structure: Structure, member: int) -> tuple[Array, Array]:
     """Where rings of a member's section stand: places (k, 3), and what a metre along its width and
     along its height is there (k, 2, 3): square to its ends, and mitred between."""
     places, owner = axis_line(structure, member)
@@ -127,31 +145,36 @@ def _placed(structure: Structure, member: int) -> tuple[Array, Array]:
     lengths = np.linalg.norm(ways, axis=1)
     ways /= lengths[:, None]
     up = _square_to(structure.up[owner], ways)
-    side = np.cross(up, ways)
-    first = structure.offsets[member]
-    at_entries = np.concatenate([[0.0], np.cumsum(np.bincount(owner - owner[0], lengths))])
+    frames = np.stack([np.cross(up, ways), up], axis=1)
     run = np.concatenate([[0.0], np.cumsum(lengths)])
-    scale = np.interp(run, at_entries, structure.scale[first : structure.offsets[member + 1]])
-    low, high = structure.set_back[member, 0], run[-1] - structure.set_back[member, 1]
-    kept = np.flatnonzero((run > low) & (run < high))
-    kept = kept[(kept > 0) & (kept < len(run) - 1)]
-    before = int(np.clip(np.searchsorted(run, low, "right") - 1, 0, len(ways) - 1))
-    after = int(np.clip(np.searchsorted(run, high, "left") - 1, 0, len(ways) - 1))
-    start = places[before] + (low - run[before]) * ways[before]
-    end = places[after] + (high - run[after]) * ways[after]
-    mitred = []
-    for k in kept:
-        middle = ways[k - 1] + ways[k]
-        frame = np.stack([side[k - 1], up[k - 1]])
-        slid = frame - np.outer(frame @ middle / (ways[k - 1] @ middle), ways[k - 1])
-        mitred.append(slid * scale[k])
-    sizes = np.interp([low, high], run, scale)
-    rings = [
-        np.stack([side[before], up[before]]) * sizes[0],
-        *mitred,
-        np.stack([side[after], up[after]]) * sizes[1],
-    ]
-    return np.vstack([start, places[kept], end]), np.stack(rings)
+    ends = np.array([structure.set_back[member, 0], run[-1] - structure.set_back[member, 1]])
+    between = np.arange(1, len(run) - 1)
+    between = between[(run[between] > ends[0]) & (run[between] < ends[1])]
+    # The pieces the two ends lie on.
+    on = [np.searchsorted(run, ends[0], "right") - 1, np.searchsorted(run, ends[1], "left") - 1]
+    on = np.clip(on, 0, len(ways) - 1)
+    cuts = places[on] + (ends - run[on])[:, None] * ways[on]
+    scale = _scale_along(structure, member, owner, lengths)
+    mitres = [_mitre(frames[k - 1], ways[k - 1], ways[k]) for k in between]
+    rings = np.stack([frames[on[0]], *mitres, frames[on[1]]])
+    sizes = np.interp([ends[0], *run[between], ends[1]], run, scale)
+    return np.vstack([cuts[:1], places[between], cuts[1:]]), rings * sizes[:, None, None]
+
+
+def _scale_along(structure: Structure, member: int, owner: Index, lengths: Array) -> Array:
+    """Of the section (k,) at the places of a member's line, even between its entries; ``owner`` and
+    ``lengths`` (k − 1,) tell the segment of each piece and how long it is."""
+    entries = slice(structure.offsets[member], structure.offsets[member + 1])
+    segments = np.bincount(owner - owner[0], lengths)
+    at_entries = np.concatenate([[0.0], np.cumsum(segments)])
+    run = np.concatenate([[0.0], np.cumsum(lengths)])
+    return np.interp(run, at_entries, structure.scale[entries])
+
+
+def _mitre(frame: Array, before: Array, after: Array) -> Array:
+    """Directions (2, 3) square to ``before``, slid along it into the plane half-way to ``after``."""
+    middle = before + after
+    return np.asarray(frame - np.outer(frame @ middle / (before @ middle), before))
 
 
 def _square_to(up: Array, ways: Array) -> Array:

@@ -33,7 +33,8 @@ class Structure(Result):
     offset : (P, 3) from an entry's node to the member's axis there, in metres: set-out lines,
         levels of a weave, purlins on rafters, gaps and rigid links alike
     scale : (P,) of the section at each entry
-    up : (S, 3) along the section's height for each of the S = P − M segments between entries
+    up : (S, 3) unit directions of the section's height, square to the axis, for each of the S = P − M
+        segments between entries
     bulge : (S, 3) from a segment's middle to that of its arc, in metres; 0 where it is straight
     sections : the different sections
     section_of, role, member_stage, group : (M,) the one of each member, its place in ``ROLES``,

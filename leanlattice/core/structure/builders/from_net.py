@@ -50,11 +50,10 @@ def from_net(
     up = members_up(net, roll)
     heights = np.array([s.shape.height for s in sections])[section_of]
     lift = SET_OUT[set_out] * heights
-    along = net.uv * np.array(net.surface.lengths)
     structure = Structure(
         places=net.vertices,
         normals=net.normals,
-        station=along,
+        station=net.uv * np.array(net.surface.lengths),
         stage=np.zeros(nodes, np.int32),
         origin=np.column_stack([np.zeros(nodes), np.arange(nodes)]).astype(np.int32),
         foot=np.zeros(nodes, bool),
