@@ -116,7 +116,7 @@ def test_any_ribs_go_together_or_it_is_told_where_not(statement):
         )
     series = {r.label: r.series for r in ribs.ribs}
     wrong = {
-        frozenset((ribs.labels[c.first], ribs.labels[c.second])) for c in ribs.crossings if c.wrong
+        frozenset((ribs.labels[c.first], ribs.labels[c.second])) for c in ribs.crossings if c.fault
     }
     if made.figures["overlap"].value > 1.0:
         # It is told which; they are of one set, which is told too, lock each other, or were asked to overlap.

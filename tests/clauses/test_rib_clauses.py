@@ -6,7 +6,9 @@ import numpy as np
 import pytest
 import shapely
 
+from leanlattice.clauses.ribs.lapped import FAULTY
 from leanlattice.core.flat.together import _Near
+from leanlattice.core.ribs.laps import FAULTS
 from leanlattice.statement.document import ClauseEntry, Statement
 from leanlattice.statement.evaluate import ResultCache, evaluate
 
@@ -164,3 +166,7 @@ def test_tilted_slices_are_proved_without_looking_at_all_pairs():
     pairs = {(parts[near.owner[i]].label, parts[near.owner[j]].label) for i, j in near.pairs()}
     assert {(f"A{k}", f"A{k + 1}") for k in range(1, len(parts))} <= pairs
     assert len(pairs) < 2 * len(parts)
+
+
+def test_every_fault_of_a_crossing_is_told_in_words():
+    assert FAULTY.keys() == set(FAULTS) - {""}

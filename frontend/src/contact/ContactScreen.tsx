@@ -8,6 +8,7 @@ import { Button } from "../ui/Button";
 import { ProgressBar } from "../ui/ProgressBar";
 import { figureText } from "../ui/text";
 import { valueIn } from "../workbench/values/Value";
+import { inCommon } from "./inCommon";
 
 const AT_ONCE = 4;
 const MOST = 60;
@@ -87,6 +88,7 @@ export function ContactScreen() {
     navigate(`/p/${project}`);
   };
 
+  const told = inCommon(settings).slice(0, TOLD);
   if (!one)
     return (
       <main className="p-8">
@@ -164,7 +166,7 @@ export function ContactScreen() {
           }}
         >
           {settings.map((s, k) => (
-            <Card key={k} setting={s} onKeep={() => void keep(s)} />
+            <Card key={k} setting={s} told={told} onKeep={() => void keep(s)} />
           ))}
         </div>
       </div>
@@ -172,11 +174,11 @@ export function ContactScreen() {
   );
 }
 
-function Card({ setting, onKeep }: { setting: Setting; onKeep: () => void }) {
+function Card({ setting, told, onKeep }: { setting: Setting; told: string[]; onKeep: () => void }) {
   const title = setting.values
     .map((v) => `${v.label} ${figureText(v.value, v.unit, v.value % 1 ? 2 : 0)}`)
     .join(", ");
-  const told = (setting.figures ?? []).filter((f) => f.headline).slice(0, TOLD);
+  const figures = (setting.figures ?? []).filter((f) => told.includes(f.name));
   return (
     <article
       className="border-t border-rule pt-2"
@@ -200,7 +202,7 @@ function Card({ setting, onKeep }: { setting: Setting; onKeep: () => void }) {
         </Button>
       </div>
       <dl className="text-[13px]">
-        {told.map((f) => (
+        {figures.map((f) => (
           <div key={f.name} className="flex justify-between gap-2">
             <dt className="text-soft">{f.label}</dt>
             <dd>{figureText(f.value, f.unit, f.decimals)}</dd>

@@ -54,6 +54,16 @@ LEANS = 0.01
 """Plates whose y leans by more from the plumb have neither feet nor edges moved."""
 
 
+FAULTY = {
+    "entwined": "lock each other",
+    "caught": "lock each other",
+    "three": "run into another where three ribs meet",
+    "slot": "leave less than {wall:g} mm to another slot",
+    "end": "leave less than {wall:g} mm at an end",
+}
+"""How faults of crossings are told."""
+
+
 @dataclass
 class _Set:
     """Ribs of a set with their edges moved, what of each does not follow the body by intent, how
@@ -314,23 +324,23 @@ class LappedClause(RibClause):
         out = []
         by_words: dict[str, list[Crossing]] = {}
         for c in laps.crossings:
-            if c.wrong:
-                by_words.setdefault(
-                    c.wrong.split(":")[0].rsplit(" in ", 1)[0].rsplit(" of ", 1)[0], []
-                ).append(c)
+            if c.fault:
+                by_words.setdefault(FAULTY[c.fault], []).append(c)
         for words, found in by_words.items():
             names = listed(
                 (f"{laps.ribs[c.first].label} × {laps.ribs[c.second].label}" for c in found), 5
             )
-            value = "wall" if "mm" in words else "above"
+            thin = found[0].fault in ("slot", "end")
+            value = "wall" if thin else "above"
             remedies = (
                 ()
                 if not found[0].locked or self.turn == "needed"
                 else (Remedy("Slot from the other side where they would lock", {"turn": "needed"}),)
             )
+            told = words.format(wall=self.wall)
             out.append(
                 Notice(
-                    f"At {counted(len(found), 'crossing', 'crossings')} slots {words}: {names}.",
+                    f"At {counted(len(found), 'crossing', 'crossings')} slots {told}: {names}.",
                     at=place_of(found[0].place),
                     value=value,
                     remedies=remedies,

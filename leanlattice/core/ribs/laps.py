@@ -35,11 +35,11 @@ RELIEFS = {
 }
 """Where, as angles from across the slot, a relief's half circle ends towards the opening, and where
 the slot's corner is."""
-LOCKS = (
-    "",
-    "lock each other: one lies above the other and below it at once",
-    "lock each other: more of the first lies above the slot",
-)
+FAULTS = ("", "entwined", "caught", "three", "slot", "end")
+"""What can be wrong with a crossing: nothing; one rib lies above the other and below it at once, or
+more of the first lies above the slot, so that they lock each other; three ribs meet in one place;
+or less than the least wall is left to another slot, or at an end."""
+LOCKS = FAULTS[1:3]
 
 
 @dataclass(frozen=True)
@@ -70,8 +70,8 @@ def slot_width(own: Any, other: Any, cosine: Any) -> Any:
 class Crossing(Result):
     """Ribs ``first`` and ``second`` (positions) that cross through ``place`` (3,) along ``way``
     (3,), which points to the side the first is slotted from; their common lengths ``spans`` (n, 2)
-    and where each is parted, ``middles`` (n,), as distances along the way; and what is ``wrong``,
-    in words, if anything."""
+    and where each is parted, ``middles`` (n,), as distances along the way; and its ``fault``, one
+    of ``FAULTS``."""
 
     first: int
     second: int
@@ -79,11 +79,12 @@ class Crossing(Result):
     way: Array
     spans: Array
     middles: Array
-    wrong: str = ""
+    fault: str = ""
 
     @property
     def locked(self) -> bool:
-        return self.wrong.startswith("lock")
+        """Whether its ribs lock each other."""
+        return self.fault in LOCKS
 
 
 @dataclass(frozen=True, eq=False, slots=True)
@@ -192,7 +193,7 @@ def lapped(
         ribs, strips.rib[cut_strip], _outlines(strips.of(cut_strip), cuts, slots), check
     )
     crossings = _crowded(
-        ribs, crossings, strips.of(met), zones, corners, reach[met].mean(axis=1), packed, slots
+        crossings, strips.of(met), zones, corners, reach[met].mean(axis=1), packed, slots
     )
     of = strips.rib.reshape(-1, 2)
     beside = [
@@ -337,7 +338,7 @@ def _crossings(
     ):
         own, parted = (ends[a:b], middles[a:b]) if up[n] else (-ends[a:b, ::-1], -middles[a:b])
         out.append(
-            Crossing(of[n][0], of[n][1], place[n], turned[some[n]], own, parted, LOCKS[codes[n]])
+            Crossing(of[n][0], of[n][1], place[n], turned[some[n]], own, parted, FAULTS[codes[n]])
         )
     return out
 
@@ -415,7 +416,6 @@ def _without(
 
 
 def _crowded(
-    ribs: list[Rib],
     crossings: list[Crossing],
     strips: _Strips,
     zones: list[shapely.Polygon],
@@ -424,9 +424,9 @@ def _crowded(
     packed: Any,
     slots: Slots,
 ) -> list[Crossing]:
-    """Crossings with a word for those at which three ribs meet in one place, and those whose slots
-    leave less than the least wall to an end or to another slot. Strips and zones are those of the
-    crossings, first and second in turn."""
+    """Crossings with the faults of those at which three ribs meet in one place, and of those whose
+    slots leave less than the least wall to an end or to another slot. Strips and zones are those of
+    the crossings, first and second in turn."""
     a, b = close_boxes(corners, strips.rib, slots.wall).T
     distance = np.full(len(zones), np.inf)
     if len(a):
@@ -448,18 +448,9 @@ def _crowded(
             heights,
             0.98 * slots.wall,
         )
-    wall = f"{slots.wall * 1000:g} mm"
+    faults = np.select([distance <= 0, distance < slots.wall, ~clear], FAULTS[3:], "")
     out = []
-    for n, crossing in enumerate(crossings):
-        wrong = crossing.wrong
-        for at, k in ((2 * n, crossing.first), (2 * n + 1, crossing.second)):
-            if wrong:
-                break
-            if distance[at] <= 0:
-                wrong = f"run into another where three ribs meet in {ribs[k].label}"
-            elif distance[at] < slots.wall:
-                wrong = f"leave less than {wall} to another slot in {ribs[k].label}"
-            elif not clear[at]:
-                wrong = f"leave less than {wall} at an end of {ribs[k].label}"
-        out.append(crossing if wrong == crossing.wrong else replace(crossing, wrong=wrong))
+    for crossing, first, second in zip(crossings, faults[::2], faults[1::2], strict=True):
+        fault = crossing.fault or str(first) or str(second)
+        out.append(crossing if fault == crossing.fault else replace(crossing, fault=fault))
     return out

@@ -15,6 +15,8 @@ __all__ = ["apart", "overlapping", "solids_of"]
 
 Array = NDArray[np.float64]
 Row = Mapping[str, str]
+Pair = tuple[str, str]
+"""Labels of two parts."""
 SEARCH = 0.05
 """Gaps larger than this (m) are not measured."""
 ROUNDED = 0.02
@@ -102,7 +104,7 @@ def _carried(section: manifold3d.CrossSection, row: Row, thickness: float) -> ma
 
 def overlapping(
     rows: Sequence[Row], bends: Sequence[Row], solids: Mapping[str, manifold3d.Manifold]
-) -> Iterator[tuple[float, str]]:
+) -> Iterator[tuple[float, Pair]]:
     """Volumes (mm³) that pairs of parts share. Those of which one lies all on one side of the other
     share nothing; there are many in a stack."""
     labels, bent = list(solids), {r["label"] for r in bends}
@@ -126,16 +128,16 @@ def overlapping(
     for i, j in np.argwhere(np.triu(meet, 1)).tolist():
         a, b = labels[i], labels[j]
         clear = not len(corners[a]) or not len(corners[b]) or beside(a, b) or beside(b, a)
-        yield 0.0 if clear else float((solids[a] ^ solids[b]).volume()) * 1e9, f"{a} and {b}"
+        yield 0.0 if clear else float((solids[a] ^ solids[b]).volume()) * 1e9, (a, b)
 
 
 def apart(
     rows: Sequence[Row], solids: Mapping[str, manifold3d.Manifold], column: str, spare: float
-) -> Iterator[tuple[float, str]]:
+) -> Iterator[tuple[float, Pair]]:
     """Gaps (mm) between parts that are to touch by a ``column`` of the assembly, less what they
     have to ``spare`` (mm)."""
     for row in rows:
         for other in row[column].split():
             if row["label"] < other and row["label"] in solids and other in solids:
                 gap = float(solids[row["label"]].min_gap(solids[other], SEARCH)) * 1000
-                yield max(gap - spare, 0.0), f"{row['label']} and {other}"
+                yield max(gap - spare, 0.0), (row["label"], other)

@@ -57,23 +57,20 @@ def solids_in_place(pack: Pack) -> Solids:
     return found
 
 
-def _with_tool(pack: Pack, where: str) -> str:
-    """Where, and the tool that leaves inner corners uncut."""
-    tool = max(
-        (pack.tool(label) for label in where.split(" and ") if label in pack.part_rows), default=0.0
-    )
-    return (
-        f"{where}, cut with a tool {tool:g} mm wide; a narrower one or larger reliefs"
-        if tool
-        else where
-    )
+def _told(pack: Pack, value: float, pair: tuple[str, str]) -> tuple[float, str]:
+    """What two parts have wrong, and the tool that leaves inner corners uncut where it is more than
+    nothing."""
+    where = " and ".join(pair)
+    tool = max((pack.tool(label) for label in pair if label in pack.part_rows), default=0.0)
+    if not value or not tool:
+        return value, where
+    return value, f"{where}, cut with a tool {tool:g} mm wide; a narrower one or larger reliefs"
 
 
 def ribs_overlap(pack: Pack) -> Found:
-    for value, where in overlapping(
-        pack.rows("assembly"), pack.rows("bends"), solids_in_place(pack)
-    ):
-        yield value, _with_tool(pack, where) if value else where
+    rows, bends = pack.rows("assembly"), pack.rows("bends")
+    for value, pair in overlapping(rows, bends, solids_in_place(pack)):
+        yield _told(pack, value, pair)
 
 
 def ribs_apart(pack: Pack) -> Found:
@@ -85,8 +82,8 @@ def ribs_apart(pack: Pack) -> Found:
         if "joint_gap" in c["figures"]
     ]
     for column, spare in (("meets", max(clearance, 0.0) / 2), ("joins", max(gaps, default=0.0))):
-        for value, where in apart(rows, solids, column, spare):
-            yield value, _with_tool(pack, where) if value else where
+        for value, pair in apart(rows, solids, column, spare):
+            yield _told(pack, value, pair)
 
 
 def edges_on_bodies(pack: Pack) -> Found:
