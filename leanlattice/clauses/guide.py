@@ -522,6 +522,14 @@ GUIDE: dict[str, GuideEntry] = {
         "Joints are taken off; what is not flat is told and shown.",
         (("dome", {}), ("pattern", {"bays_across": 12, "bays_along": 4}), ("panels", {})),
     ),
+    "solids": GuideEntry(
+        "Pieces that do not touch are solids of their own; a void within one stays with it.",
+        (
+            ("box", {"along_x": 3, "along_y": 3, "height": 2}),
+            ("repeat", {"copies": 3, "dx": 4}),
+            ("solids", {}),
+        ),
+    ),
     "waffle": GuideEntry(
         "Slots are as wide as plates and clearance ask, half the common length deep; each crossing is proved.",
         (

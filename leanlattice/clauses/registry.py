@@ -6,6 +6,7 @@ from collections.abc import Iterable
 
 from ..core.results import RESULT_TYPES
 from .base import Clause
+from .cast import MakeSolids
 from .frame import FrameNet, PanelCells
 from .lattice import changes as nets
 from .lattice import foam, lay, marks, swung, weaving, wires, zones
@@ -78,6 +79,7 @@ LATER: tuple[type[Clause], ...] = (
     SetOutSheets,
     CutBars,
     SetOutRibs,
+    MakeSolids,
 )
 
 CLAUSE_TYPES: dict[str, type[Clause]] = {c.kind: c for c in (*SHAPES, *CURVES, *OPERATIONS, *LATER)}

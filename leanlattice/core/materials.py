@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 
-__all__ = ["MATERIALS", "SHEETS", "STEELS", "TIMBERS", "Material"]
+__all__ = ["MASSES", "MATERIALS", "SHEETS", "STEELS", "TIMBERS", "Material"]
 
 GPA, MPA = 1e9, 1e6
 
@@ -72,6 +72,8 @@ STEELS = ("S355", "S235", "S275", "S460")
 """Grades of steel members; the first is meant where none is named."""
 TIMBERS = ("GL24h", "GL28h", "GL30h", "GL32h", "C24", "C30")
 """Classes of timber members, likewise."""
+MASSES = ("concrete", "limestone")
+"""What bodies are cast or cut from, besides."""
 SHEETS = ("glass", "plywood", "aluminium", "steel", "polycarbonate")
 """What panels and ribs are made of."""
 
@@ -89,6 +91,15 @@ _EVERY = (
     _timber("GL32h", 490, 14_200, 650, (32, 25.6, 32, 3.5), 1.25),
     _timber("C24", 420, 11_000, 690, (24, 14.5, 21, 4.0), 1.3),
     _timber("C30", 460, 12_000, 750, (30, 19, 24, 4.0), 1.3),
+    # Reinforced concrete C30/37: EN 1992-1-1, table 3.1, clause 2.4.2.4; EN 1991-1-1, table A.1.
+    Material(
+        "concrete", "concrete", "concrete", 2500.0, 33 * GPA, 13.75 * GPA, 10e-6,
+        {"compression": 30 * MPA}, 1.5, (196, 194, 188),
+    ),
+    # Dense limestone: EN 1991-1-1, table A.2; the modulus is what is usual for it.
+    Material(
+        "limestone", "limestone", "stone", 2600.0, 50 * GPA, 20 * GPA, 5e-6, look=(214, 206, 184)
+    ),
     Material(
         "glass", "glass", "glass", 2500.0, 70 * GPA, 28.5 * GPA, 9e-6, {"bending": 45 * MPA}, 1.8,
         (168, 196, 206),

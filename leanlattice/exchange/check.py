@@ -11,7 +11,7 @@ from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
-from .checks import ends, files, flat, members, models, panels, ribs
+from .checks import bodies, ends, files, flat, members, models, panels, ribs
 from .checks.pack_files import Found, Pack, PackError
 
 __all__ = ["CHECKS", "GUARDS", "Check", "Finding", "check_pack", "findings_of"]
@@ -87,6 +87,7 @@ CHECKS: tuple[Check, ...] = (
     Check("solids of models against schedules", "mm", 0.6, models.mesh_models),
     Check("models alike", "mm", 0.05, models.models_alike),
     Check("building model against schedules", "mm", 0.1, models.building_elements),
+    Check("solids of a material as listed", "thousandths", 0.05, bodies.bodies_as_listed),
     Check("shapes as listed", "thousandths", 0.05, models.shapes_as_listed),
     Check("exact form of shapes", "thousandths", 2.0, models.step_as_listed),
     Check("nets against their nodes", "", 0.0, ends.nets_as_nodes),

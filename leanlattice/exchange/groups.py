@@ -24,8 +24,8 @@ SOLID = types_with("solids")
 GROUPS: dict[str, Group] = {
     "schedules": Group(
         "Schedules",
-        "nodes, members, types, angles, panels, ribs, parts, sheets, places, bars as CSV",
-        ("Labelled", "Frame", "Ribs"),
+        "nodes, members, types, angles, panels, ribs, parts, sheets, places, bars, solids as CSV",
+        ("Labelled", "Frame", "Ribs", "Solids"),
     ),
     "forces": Group(
         "Forces of settled nets",

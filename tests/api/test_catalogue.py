@@ -36,7 +36,14 @@ def test_schedules_say_what_they_come_with(catalogue):
     assert empty["ribs"].startswith("No rows yet: they come with a clause that gives ribs, such as")
     # Tables that only files have are not listed.
     assert not {"poses", "net_nodes", "settled_nodes"} & empty.keys()
-    assert {s["thing"] for s in catalogue["schedules"]} == {"", "member", "node", "panel", "rib"}
+    assert {s["thing"] for s in catalogue["schedules"]} == {
+        "",
+        "member",
+        "node",
+        "panel",
+        "rib",
+        "solid",
+    }
 
 
 def test_marks_and_units_are_told(catalogue):

@@ -179,3 +179,18 @@ def test_sheets_tell_what_they_leave_out():
         make("sheets", {"labelled": named}, width=1500, height=1000, margin=600)
     with pytest.raises(ClauseError, match="no panels to set out"):
         make("sheets", {"labelled": make("label", {"frame": frame}).result})
+
+
+def test_a_body_becomes_solids_of_a_material_and_a_surface_does_not():
+    box = make("box", {}, along_x=2.0, along_y=3.0, height=1.0).result
+    made = make("solids", {"shape": box}, material="limestone")
+    figures = {name: figure.value for name, figure in made.figures.items()}
+    assert figures["solids"] == 1
+    assert figures["volume"] == pytest.approx(6.0)
+    assert figures["mass"] == figures["heaviest"] == pytest.approx(6 * 2600)
+    assert made.figures["heaviest"].at == pytest.approx((0, 0, 0.5), abs=1e-9)
+    with pytest.raises(ClauseError, match="no inside; thicken it"):
+        make("solids", {"shape": roof()})
+    with pytest.raises(ClauseError, match="the largest piece has 6e.03 dm³") as error:
+        make("solids", {"shape": box}, least=7000.0)
+    assert error.value.value == "least"

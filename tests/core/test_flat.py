@@ -142,7 +142,7 @@ def check_layout(layout):
 )
 @settings(max_examples=30, deadline=None)
 def test_nothing_on_a_sheet_overlaps_or_leaves_it(outlines, spacing, margin, turns):
-    parts = [part(o, shapely.affinity.scale(shapely.Polygon(o), 0.6, 0.6).exterior.coords[:-1], label=f"P{i}")
+    parts = [part(o, shapely.affinity.scale(shapely.Polygon(o), 0.6, 0.6, origin="centroid").exterior.coords[:-1], label=f"P{i}")
              for i, o in enumerate(outlines)]  # fmt: skip
     made = Nest(parts, [Stock(2000, 1200, margin, spacing)], turns)
     layout = nest(made)

@@ -10,7 +10,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from shapely.geometry.polygon import orient
 
-from leanlattice.core.materials import MATERIALS, SHEETS, STEELS, TIMBERS
+from leanlattice.core.materials import MASSES, MATERIALS, SHEETS, STEELS, TIMBERS
 from leanlattice.core.sections import (
     FAMILIES,
     Section,
@@ -214,7 +214,7 @@ def test_profiles_of_building_models():
 
 
 def test_materials_are_told_once_and_plausible():
-    assert {*STEELS, *TIMBERS, *SHEETS} == MATERIALS.keys()
+    assert {*STEELS, *TIMBERS, *SHEETS, *MASSES} == MATERIALS.keys()
     for name, m in MATERIALS.items():
         assert m.name == name
         assert 300 < m.density < 8000

@@ -46,6 +46,10 @@ WOVEN = [
     ("barrel", {"centre": [1, 2, 0]}), ("pattern", {"pattern": "quads", "bays_across": 3, "bays_along": 3}), ("weave", {}),
     ("draw", {"curves": [["circle", [[0, 0], [3, 0]]], ["line", [[0, 5], [4, 6]]]]}),
 ]  # fmt: skip
+PIECES = [
+    ("box", {"along_x": 3, "along_y": 2, "height": 1, "turn": 20, "centre": [1, 2, 0.4]}),
+    ("repeat", {"copies": 2, "dx": 5, "dy": 1}), ("solids", {"material": "limestone"}),
+]  # fmt: skip
 BODY = [("ball", {"radius": 2, "centre": [1, 2, 3]})]
 PACKS = {
     "framed": FRAMED,
@@ -55,6 +59,7 @@ PACKS = {
     "settled": SETTLED,
     "woven": WOVEN,
     "body": BODY,
+    "pieces": PIECES,
 }
 
 

@@ -19,6 +19,7 @@ import {
 import { drawCells, drawNet, drawPanels } from "./nets";
 import { divergingRamp, evenBound, extent, PALETTE, ramp, rampColours } from "./palette";
 import { drawRibs } from "./ribs";
+import { drawSolids } from "./solids";
 import type { Viewport } from "./viewport";
 
 /** What draws a layer; nothing of what cannot be drawn without measures, as long as there are none. */
@@ -39,6 +40,7 @@ const DRAW: Record<string, Draw> = {
   nodes: drawNodes,
   panels: drawPanels,
   ribs: drawRibs,
+  solids: drawSolids,
 };
 
 /** Layers that bars of forces stand in the place of; no cell may cover part of one. */

@@ -1,7 +1,7 @@
 /** Names of things, and where they are. */
 import { Vector3 } from "three";
 import { allLayers } from "../api/catalogue";
-import type { Shown } from "../live/decode";
+import type { Numbers, Shown } from "../live/decode";
 import { source } from "../live/inputs";
 import type { Live } from "../live/live";
 import { type Item, item, type Layer, parts, type Thing } from "../state/view";
@@ -59,8 +59,9 @@ export function placeOf(live: Live, id: Item): Vector3 | null {
   const { clause, kind, index } = parts(id);
   const shown = live.geometry.get(live.outcomes[clause]?.key ?? "");
   if (!shown?.arrays.positions) return null;
-  const { positions, members, corners, counts } = shown.arrays;
+  const { positions, members, corners, counts, triangles, owner } = shown.arrays;
   let ends: number[] = [index];
+  if (triangles && owner) ends = cornersOwned(triangles, owner, index);
   if (kind === "member" && members) ends = [members[2 * index]!, members[2 * index + 1]!];
   if (kind === "panel" && corners && counts) {
     let start = 0;
@@ -70,6 +71,15 @@ export function placeOf(live: Live, id: Item): Vector3 | null {
   const middle = new Vector3();
   for (const e of ends) middle.addScaledVector(at(positions, e), 1 / ends.length);
   return middle;
+}
+
+/** Corners of the triangles that a thing owns, as often as they are corners. */
+export function cornersOwned(triangles: Numbers, owner: Numbers, index: number): number[] {
+  const out: number[] = [];
+  owner.forEach((thing, t) => {
+    if (thing === index) for (let k = 0; k < 3; k++) out.push(triangles[3 * t + k]!);
+  });
+  return out;
 }
 
 const LABELS_SHOWN = 6000;

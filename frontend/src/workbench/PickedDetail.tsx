@@ -10,8 +10,8 @@ import { labelOf } from "../view/naming";
 
 /** Headers carry their unit at the end: `cut_length_mm` is “cut length” in mm. */
 export function headerText(name: string): { title: string; unit: string } {
-  const match = /^(.*)_(mm|m|m2|kg|deg)$/.exec(name);
-  const unit = { mm: "mm", m: "m", m2: "m²", kg: "kg", deg: "°" }[match?.[2] ?? ""] ?? "";
+  const match = /^(.*)_(mm|m|m2|m3|kg|deg)$/.exec(name);
+  const unit = { mm: "mm", m: "m", m2: "m²", m3: "m³", kg: "kg", deg: "°" }[match?.[2] ?? ""] ?? "";
   return { title: (match?.[1] ?? name).replaceAll("_", " "), unit };
 }
 

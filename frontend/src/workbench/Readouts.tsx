@@ -38,7 +38,7 @@ export function Readouts() {
       <Distributions />
       {!picked && (
         <p className="mt-3 border-t border-rule pt-2 text-[13px] text-soft">
-          Click a member, node, panel or rib to see all about it; Shift click for more than one.
+          Click a member, node, panel, rib or solid to see all about it; Shift click for more than one.
         </p>
       )}
     </div>

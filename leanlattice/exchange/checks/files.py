@@ -39,6 +39,7 @@ COUNTED = {
     "ribs": "ribs",
     "sheets": "sheets",
     "parts": "parts",
+    "solids": "bodies",
 }
 """Figures that count the rows of a table."""
 

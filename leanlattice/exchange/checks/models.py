@@ -25,8 +25,11 @@ from .panels import pose_of
 __all__ = [
     "Wanted",
     "building_elements",
+    "element_material",
+    "elements_in",
     "labels_everywhere",
     "mesh_models",
+    "meshes_in",
     "models_alike",
     "shapes_as_listed",
     "step_as_listed",
@@ -130,7 +133,7 @@ def _volume(vertices: Array, triangles: NDArray[np.integer]) -> float:
     return float(np.einsum("ij,ij->", p[:, 0], np.cross(p[:, 1], p[:, 2])) / 6)
 
 
-def _meshes(pack: Pack, name: str) -> dict[str, tuple[Array, NDArray[np.integer]]]:
+def meshes_in(pack: Pack, name: str) -> dict[str, tuple[Array, NDArray[np.integer]]]:
     """Vertices in metres, z upward, and triangles of a model by label."""
     key = f"meshes {name}"
     if key not in pack.kept:
@@ -185,7 +188,7 @@ def mesh_models(pack: Pack) -> Found:
     for name in ("model.glb", "model.obj"):
         if not pack.has(name):
             continue
-        found = _meshes(pack, name)
+        found = meshes_in(pack, name)
         for label, solid in wanted.items():
             if label in found:
                 yield _differs(solid, *found[label]), f"{label} in {name}"
@@ -220,7 +223,7 @@ def models_alike(pack: Pack) -> Found:
         if name == "model.stl":
             vertices, triangles = _read_stl(pack.folder / name)
         else:
-            meshes = list(_meshes(pack, name).values())
+            meshes = list(meshes_in(pack, name).values())
             before = np.cumsum([0, *(len(v) for v, _ in meshes)])
             vertices = np.concatenate([np.zeros((0, 3)), *(v for v, _ in meshes)])
             triangles = np.concatenate(
@@ -256,7 +259,7 @@ def _read_stl(path: Path) -> tuple[Array, NDArray[np.integer]]:
 def labels_everywhere(pack: Pack) -> Found:
     """Uniqueness, and the same labels in every file; counts mistakes."""
     seen: dict[str, str] = {}
-    for table in ("nodes", "members", "panels", "ribs"):
+    for table in ("nodes", "members", "panels", "ribs", "bodies"):
         for row in pack.rows(table):
             label = row["label"]
             twice = f"{label} stands twice, in {seen.get(label)}.csv and {table}.csv"
@@ -276,6 +279,7 @@ def labels_everywhere(pack: Pack) -> Found:
     if "assembly" not in pack.tables:
         # Where bent ribs stand is told with their sheets.
         made |= {r["label"] for r in pack.rows("ribs") if r["radius_m"]}
+    made |= {r["label"] for r in pack.rows("bodies")}
     shapes = {r["label"] for r in pack.rows("solids")}
     nets = {r["clause"] for r in pack.rows("net_nodes")}
     for name in ("model.glb", "model.obj", "model.ifc"):
@@ -287,12 +291,13 @@ def labels_everywhere(pack: Pack) -> Found:
             and (pack.rows("nodes") or plates)
         ):
             continue  # without schedules there is nothing to compare with
-        names = set(_elements(pack)) if name.endswith("ifc") else set(_meshes(pack, name))
+        names = set(elements_in(pack)) if name.endswith("ifc") else set(meshes_in(pack, name))
         for label in sorted((names - made - shapes - nets) | (made - names)):
             yield float(bool(made)), f"{label} is {'only' if label in names else 'not'} in {name}"
 
 
-def _elements(pack: Pack) -> dict[str, Any]:
+def elements_in(pack: Pack) -> dict[str, Any]:
+    """Elements of the building model by label."""
     if "elements" not in pack.kept:
         path = pack.folder / "model.ifc"
         if not path.read_bytes().rstrip().endswith(b"END-ISO-10303-21;"):
@@ -312,11 +317,12 @@ def building_elements(pack: Pack) -> Found:
     """Elements of the building model: places, sizes (mm), materials, types and classes."""
     if not pack.has("model.ifc"):
         return
-    elements = _elements(pack)
+    elements = elements_in(pack)
     yield abs(pack.kept["ifc unit"] - 1.0) * 1000, "model.ifc is not in metres"
     wanted = wanted_solids(pack)
     members = {r["label"]: r for r in pack.rows("members")}
     plates = {r["label"]: (t, r) for t in ("panels", "ribs") for r in pack.rows(t)}
+    bodies = {r["label"] for r in pack.rows("bodies")}
     for label, element in elements.items():
         where = f"{label} in model.ifc"
         solid = element.Representation.Representations[0].Items[0]
@@ -327,12 +333,12 @@ def building_elements(pack: Pack) -> Found:
             triangles = np.array(solid.CoordIndex) - 1
             if label in wanted:
                 yield _differs(wanted[label], places, triangles), where
-            elif element.is_a("IfcBuildingElementProxy"):
+            elif element.is_a("IfcBuildingElementProxy") and label not in bodies:
                 yield from _proxy_differs(pack, label, places, triangles, where)
-                yield beyond(_material(element) != UNSPECIFIED), f"{where}: material"
-            elif pack.has("model.glb") and label in _meshes(pack, "model.glb"):
+                yield beyond(element_material(element) != UNSPECIFIED), f"{where}: material"
+            elif pack.has("model.glb") and label in meshes_in(pack, "model.glb"):
                 off = np.abs(
-                    _moments(places, triangles) - _moments(*_meshes(pack, "model.glb")[label])
+                    _moments(places, triangles) - _moments(*meshes_in(pack, "model.glb")[label])
                 )
                 yield float(off.max()) * 1000, f"{where} and model.glb"
         elif label in wanted:
@@ -343,24 +349,24 @@ def building_elements(pack: Pack) -> Found:
             kind = "IfcBeam" if row["layer"] == "edge" else "IfcMember"
             yield beyond(not element.is_a(kind)), f"{where}: class"
             yield beyond(solid.SweptArea.ProfileName != row["section"]), f"{where}: profile"
-            yield beyond(_material(element) != row["material"]), f"{where}: material"
+            yield beyond(element_material(element) != row["material"]), f"{where}: material"
         elif label in plates:
             table, row = plates[label]
             yield beyond(not element.is_a("IfcPlate")), f"{where}: class"
             if table == "panels":
                 yield beyond(element.ObjectType != row["type"]), f"{where}: type"
-                yield beyond(_material(element) != row["material"]), f"{where}: material"
+                yield beyond(element_material(element) != row["material"]), f"{where}: material"
             part = pack.part_rows.get(label)
             if part is not None:
-                yield beyond(_material(element) != part["material"]), f"{where}: material"
+                yield beyond(element_material(element) != part["material"]), f"{where}: material"
 
 
 def _proxy_differs(
     pack: Pack, label: str, places: Array, triangles: NDArray[np.integer], where: str
 ) -> Found:
     """A shape against solids.glb, the cells of a net against its nodes (mm)."""
-    if pack.has("solids.glb") and label in _meshes(pack, "solids.glb"):
-        off = np.abs(_moments(places, triangles) - _moments(*_meshes(pack, "solids.glb")[label]))
+    if pack.has("solids.glb") and label in meshes_in(pack, "solids.glb"):
+        off = np.abs(_moments(places, triangles) - _moments(*meshes_in(pack, "solids.glb")[label]))
         yield float(off.max()) * 1000, f"{where} and solids.glb"
     nodes = [
         vector_in(r, "net_nodes", "{}_m") for r in pack.rows("net_nodes") if r["clause"] == label
@@ -371,7 +377,8 @@ def _proxy_differs(
         yield np.inf, f"{where}: {len(places)} nodes for {len(nodes)} in net_nodes.csv"
 
 
-def _material(element: Any) -> str:
+def element_material(element: Any) -> str:
+    """Name of an element's material; empty where it has none."""
     found = ifcopenshell.util.element.get_material(element)
     return str(found.Name) if found is not None else ""
 
@@ -414,7 +421,7 @@ def shapes_as_listed(pack: Pack) -> Found:
     """Volumes, areas, middles and extents of solids.csv against solids.glb (thousandths, mm)."""
     if not pack.has("solids.glb"):
         return
-    found = _meshes(pack, "solids.glb")
+    found = meshes_in(pack, "solids.glb")
     rows = {r["label"]: r for r in pack.rows("solids")}
     yield beyond(len(rows) != len(pack.rows("solids"))), "a label stands twice in solids.csv"
     for label in sorted(set(found) ^ set(rows)):

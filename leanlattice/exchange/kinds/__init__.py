@@ -13,11 +13,13 @@ from .labels import KIND as LABELS
 from .nets import KIND as NET
 from .ribs import KIND as RIBS
 from .shapes import KIND as SHAPE
+from .solids import KIND as SOLIDS
 
 __all__ = ["KINDS", "Kind", "Layer", "Measure", "Schedule", "kind_of", "types_with"]
 
 KINDS: dict[str, Kind] = {
-    k.name: k for k in (UNDERLAY, CURVES, SHAPE, NET, FRAME, PANELS, LABELS, RIBS, ON_SHEETS, BARS)
+    k.name: k
+    for k in (UNDERLAY, CURVES, SHAPE, NET, FRAME, PANELS, LABELS, RIBS, SOLIDS, ON_SHEETS, BARS)
 }
 """By type of results. A new type is entered here; layers, readouts and schedules are in its order,
 and the last that a project has is on its card."""

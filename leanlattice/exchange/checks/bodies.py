@@ -1,0 +1,81 @@
+"""Solids of a material: their table against the models, and their masses against their material."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ...core.materials import MATERIALS
+from .models import element_material, elements_in, meshes_in
+from .pack_files import Found, Pack, Row, beyond, number_in, vector_in
+
+__all__ = ["bodies_as_listed"]
+
+Array = NDArray[np.float64]
+DENSITY = {m.title: m.density for m in MATERIALS.values()}
+ROUNDED_KG, ROUNDED_M3 = 5.1e-4, 1e-9
+"""What masses and volumes are rounded to."""
+SINGLE = 2e-6
+"""Places in models are so exact, as shares of the whole."""
+
+
+def bodies_as_listed(pack: Pack) -> Found:
+    """Volumes, areas and middles of bodies.csv against the solids in model.glb, and masses against
+    their materials (thousandths, mm); the figures of the clause, and the building model."""
+    rows = {r["label"]: r for r in pack.rows("bodies")}
+    if not rows:
+        return
+    for row in rows.values():
+        yield from _weighs(row)
+    yield from _as_reported(pack, list(rows.values()))
+    if pack.has("model.glb"):
+        found = meshes_in(pack, "model.glb")
+        reach = max(float(np.abs(places).max(initial=1e-9)) for places, _ in found.values())
+        for label, row in rows.items():
+            if label in found:
+                yield from _measures(row, *found[label], reach)
+    if pack.has("model.ifc"):
+        elements = elements_in(pack)
+        for label, row in rows.items():
+            if label in elements:
+                other = element_material(elements[label]) != row["material"]
+                yield beyond(other), f"{label} in model.ifc: material"
+
+
+def _weighs(row: Row) -> Found:
+    where = f"{row['label']} in bodies.csv"
+    density = DENSITY.get(row["material"])
+    yield beyond(density is None), f"{where}: there is no material “{row['material']}”"
+    volume, mass = number_in(row, "volume_m3", "bodies"), number_in(row, "mass_kg", "bodies")
+    yield beyond(not volume > 0), f"{where}: volume"
+    if density is not None:
+        room = ROUNDED_KG + ROUNDED_M3 * density
+        off = max(abs(mass - volume * density) - room, 0.0)
+        yield off / max(mass, 1e-3) * 1000, f"{where}: mass"
+
+
+def _as_reported(pack: Pack, rows: list[Row]) -> Found:
+    """The clauses' volumes and masses in all."""
+    told = [c["figures"] for c in pack.report["clauses"] if "heaviest" in c["figures"]]
+    for figure, column in (("volume", "volume_m3"), ("mass", "mass_kg")):
+        said = sum(float(figures[figure]["value"]) for figures in told)
+        listed = sum(number_in(row, column, "bodies") for row in rows)
+        where = f"report.json says {said:g} for {listed:g} in bodies.csv: {figure}"
+        yield abs(listed / max(said, 1e-12) - 1) * 1000, where
+
+
+def _measures(row: Row, places: Array, triangles: NDArray[np.integer], reach: float) -> Found:
+    where = f"{row['label']} in bodies.csv or model.glb"
+    corner = places[triangles]
+    crosses = np.cross(corner[:, 1] - corner[:, 0], corner[:, 2] - corner[:, 0])
+    area = float(np.linalg.norm(crosses, axis=1).sum() / 2)
+    base = places[0]
+    local = corner - base
+    weight = np.einsum("ij,ij->i", local[:, 0], np.cross(local[:, 1], local[:, 2])) / 6
+    volume = float(weight.sum())
+    middle = base + weight @ local.sum(axis=1) / 4 / volume
+    room = SINGLE * reach
+    yield abs(area / number_in(row, "area_m2", "bodies") - 1) * 1000, f"{where}: area"
+    yield abs(volume / number_in(row, "volume_m3", "bodies") - 1) * 1000, f"{where}: volume"
+    off = float(np.abs(vector_in(row, "bodies", "centroid_{}_m") - middle).max())
+    yield max(off - room, 0.0) * 1000, f"{where}: centroid"
