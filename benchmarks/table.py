@@ -7,7 +7,7 @@ import statistics
 import sys
 import time
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 
 import numpy as np
@@ -26,6 +26,7 @@ from leanlattice.core.shaping.brought import repaired
 from leanlattice.core.shaping.cutting import cut_in_plan
 from leanlattice.core.shaping.facets import surface_mesh
 from leanlattice.core.shaping.solids import boolean
+from leanlattice.core.structure.builders.from_net import from_net
 from leanlattice.exchange.readers import open_brought
 from leanlattice.exchange.wire import geometry
 from leanlattice.statement.document import read_statement
@@ -113,6 +114,28 @@ def reevaluation() -> Iterator[Row]:
         alone.append(outcome[0].seconds)
     yield Row("re-evaluating after the last clause changed", "the last clause alone",
               statistics.median(whole[1:]) / statistics.median(alone[1:]), 1.1)  # fmt: skip
+
+
+def structures() -> Iterator[Row]:
+    """What is remembered of a net is worked out anew for both."""
+    net = lay(hall(), "triangles", (58, 58))
+    inner, border = find("CHS 88.9 × 4"), find("CHS 139.7 × 5")
+
+    def own() -> None:
+        ends = net.vertices[net.edges]
+        np.linalg.norm(ends[:, 1] - ends[:, 0], axis=1)
+        net.surface.normals(net.uv)
+        np.argsort(net.edges.ravel(), kind="stable")
+
+    built, plain = seconds(
+        lambda: from_net(replace(net), inner, border, "top", 0.0, 0.01), own, repeats=9
+    )
+    yield Row(
+        f"structure of {len(net.edges):,} members from a net, set-backs included",
+        "its edge lengths, normals and sorting of nodes",
+        built / plain,
+        8.0,
+    )
 
 
 def bytes_sent() -> Iterator[Row]:
@@ -280,7 +303,8 @@ def crowd() -> Iterator[Row]:
 
 
 TABLE = {
-    "diagrid": diagrid, "voronoi": voronoi, "re-evaluation": reevaluation, "bytes": bytes_sent, "cancel": cancelling,
+    "diagrid": diagrid, "voronoi": voronoi, "re-evaluation": reevaluation,
+    "structures": structures, "bytes": bytes_sent, "cancel": cancelling,
     "people": people, "large meshes": large_meshes, "shapes": shapes, "nets": nets, "settling": settling,
     "ribs": ribs, "crowd": crowd,
 }  # fmt: skip

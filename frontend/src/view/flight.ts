@@ -11,6 +11,7 @@ import {
 import type { Shown } from "../live/decode";
 import { source } from "../live/inputs";
 import type { Live } from "../live/live";
+import { middlesOf } from "./middles";
 import { type Source, sources } from "./model";
 import { PALETTE } from "./palette";
 import type { Viewport } from "./viewport";
@@ -93,19 +94,6 @@ function partWay(whole: Matrix4, middle: Vector3, t: number, rise: number): Matr
     .makeTranslation(at)
     .multiply(new Matrix4().makeRotationFromQuaternion(new Quaternion().slerp(turn, t)))
     .multiply(new Matrix4().makeTranslation(middle.clone().negate()));
-}
-
-/** Middles (m) of ribs. */
-function middlesOf({ arrays }: Shown, count: number): Vector3[] {
-  const { positions, triangles, owner } = arrays;
-  const sum = Array.from({ length: count }, () => new Vector3());
-  const seen = new Float64Array(count);
-  for (let t = 0; t < (owner?.length ?? 0); t++) {
-    const i = 3 * triangles![3 * t]!;
-    sum[owner![t]!]!.add(new Vector3(positions![i], positions![i + 1], positions![i + 2]));
-    seen[owner![t]!]! += 1;
-  }
-  return sum.map((s, k) => s.divideScalar(Math.max(seen[k]!, 1)));
 }
 
 const NOWHERE = new Matrix4().makeScale(0, 0, 0);

@@ -1,27 +1,42 @@
-import { expect, it } from "vitest";
-import type { Shown } from "../live/decode";
+import { beforeEach, expect, it } from "vitest";
+import { type Catalogue, setCatalogue } from "../api/catalogue";
 import type { Live } from "../live/live";
-import { cornersOwned, placeOf } from "./naming";
+import { itemOf, labelOf, labelsToWrite, placeOf } from "./naming";
 
-const triangles = new Uint16Array([0, 1, 2, 3, 4, 5, 3, 5, 6]);
-const owner = new Uint16Array([0, 1, 1]);
+const positions = new Float32Array([0, 0, 0, 3, 0, 0, 0, 3, 0, 9, 3, 0, 9, 0, 3, 9, 3, 3]);
+const arrays = {
+  positions,
+  triangles: new Uint16Array([0, 1, 2, 3, 4, 5]),
+  owner: new Uint16Array([0, 1]),
+};
+const shown = { of: "Solids", key: "k", meta: { labels: ["K1", "K2"] }, arrays };
+const live = {
+  statement: { clauses: [{ id: "a", off: false }] },
+  outcomes: { a: { status: "done", key: "k" } },
+  geometry: new Map([["k", shown]]),
+} as unknown as Live;
 
-it("finds the corners a thing owns", () => {
-  expect(cornersOwned(triangles, owner, 0)).toEqual([0, 1, 2]);
-  expect(cornersOwned(triangles, owner, 1)).toEqual([3, 4, 5, 3, 5, 6]);
-  expect(cornersOwned(triangles, owner, 2)).toEqual([]);
+beforeEach(() =>
+  setCatalogue({
+    types: [{ name: "Solids", layers: [{ name: "solids", thing: "solid" }], measures: [] }],
+  } as unknown as Catalogue),
+);
+
+it("finds what bears labels of its own, whatever the case", () => {
+  expect(itemOf(live, " k2")).toBe("a/solid/1");
+  expect(itemOf(live, "K3")).toBeNull();
+  expect(labelOf(live, "a/solid/1")).toBe("K2");
 });
 
-it("puts what has triangles of its own in their middle", () => {
-  const positions = new Float32Array(21).fill(0);
-  positions.set([9, 0, 0, 9, 3, 0, 9, 0, 3], 9);
-  positions.set([9, 3, 0], 18);
-  const shown = { arrays: { positions, triangles, owner } } as unknown as Shown;
-  const live = {
-    outcomes: { a: { key: "k" } },
-    geometry: new Map([["k", shown]]),
-  } as unknown as Live;
-  const place = placeOf(live, "a/solid/1")!;
-  expect(place.x).toBeCloseTo(9);
-  expect([place.y, place.z].every((c) => c > 0 && c < 3)).toBe(true);
+it("puts it in the middle of its triangles", () => {
+  expect(placeOf(live, "a/solid/0")!.toArray()).toEqual([1, 1, 0]);
+  expect(placeOf(live, "a/solid/1")!.toArray()).toEqual([9, 2, 2]);
+});
+
+it("writes labels of layers that are shown, and of what is picked", () => {
+  const texts = (layers: Record<string, boolean>, picked: string[] = []) =>
+    labelsToWrite(live, layers, new Set(picked)).map((l) => l.text);
+  expect(texts({ labels: true, solids: true })).toEqual(["K1", "K2"]);
+  expect(texts({ labels: true, solids: false })).toEqual([]);
+  expect(texts({ labels: false, solids: true }, ["a/solid/1"])).toEqual(["K2"]);
 });

@@ -1,11 +1,12 @@
 /** Names of things, and where they are. */
 import { Vector3 } from "three";
-import { allLayers } from "../api/catalogue";
-import type { Numbers, Shown } from "../live/decode";
+import { allLayers, layersOf } from "../api/catalogue";
+import type { Shown } from "../live/decode";
 import { source } from "../live/inputs";
 import type { Live } from "../live/live";
 import { type Item, item, type Layer, parts, type Thing } from "../state/view";
 import { at } from "./layers";
+import { middlesOf } from "./middles";
 import { sources } from "./model";
 import type { Label } from "./overlay";
 
@@ -41,6 +42,17 @@ export function labelOf(live: Live, id: Item): string {
   return naming ? nameIn(naming, kind, index) : `${kind} ${index + 1}`;
 }
 
+/** What bears labels of its own, ribs and solids, with the layer its things are picked in. */
+function lettered(
+  live: Live,
+): { clause: string; shown: Shown; labels: string[]; layer: string; thing: Thing }[] {
+  return sources(live).flatMap(({ clause, shown }) => {
+    const layer = layersOf(shown.of).find((l) => l.thing);
+    const { labels } = shown.meta;
+    return layer && labels ? [{ clause, shown, labels, layer: layer.name, thing: layer.thing }] : [];
+  });
+}
+
 /** The thing of a label, if there is one. */
 export function itemOf(live: Live, label: string): Item | null {
   const wanted = label.trim().toUpperCase();
@@ -51,6 +63,10 @@ export function itemOf(live: Live, label: string): Item | null {
         if (nameIn(naming, thing, i) === wanted)
           return item(thing === "panel" ? naming.panels : naming.frame, thing, i);
     }
+  for (const { clause, labels, thing } of lettered(live)) {
+    const index = labels.findIndex((own) => own.toUpperCase() === wanted);
+    if (index >= 0) return item(clause, thing, index);
+  }
   return null;
 }
 
@@ -59,9 +75,9 @@ export function placeOf(live: Live, id: Item): Vector3 | null {
   const { clause, kind, index } = parts(id);
   const shown = live.geometry.get(live.outcomes[clause]?.key ?? "");
   if (!shown?.arrays.positions) return null;
-  const { positions, members, corners, counts, triangles, owner } = shown.arrays;
+  const { positions, members, corners, counts, owner } = shown.arrays;
+  if (owner) return middlesOf(shown, shown.meta.labels?.length ?? 0)[index] ?? null;
   let ends: number[] = [index];
-  if (triangles && owner) ends = cornersOwned(triangles, owner, index);
   if (kind === "member" && members) ends = [members[2 * index]!, members[2 * index + 1]!];
   if (kind === "panel" && corners && counts) {
     let start = 0;
@@ -71,15 +87,6 @@ export function placeOf(live: Live, id: Item): Vector3 | null {
   const middle = new Vector3();
   for (const e of ends) middle.addScaledVector(at(positions, e), 1 / ends.length);
   return middle;
-}
-
-/** Corners of the triangles that a thing owns, as often as they are corners. */
-export function cornersOwned(triangles: Numbers, owner: Numbers, index: number): number[] {
-  const out: number[] = [];
-  owner.forEach((thing, t) => {
-    if (thing === index) for (let k = 0; k < 3; k++) out.push(triangles[3 * t + k]!);
-  });
-  return out;
 }
 
 const LABELS_SHOWN = 6000;
@@ -101,6 +108,13 @@ export function labelsToWrite(
         );
         if (out.length > LABELS_SHOWN) return out.slice(0, LABELS_SHOWN);
       }
+  if (shown.labels)
+    for (const own of lettered(live)) {
+      if (!shown[own.layer]) continue;
+      const places = middlesOf(own.shown, own.labels.length);
+      out.push(...own.labels.map((text, i) => ({ text, place: places[i]! })));
+    }
+  if (out.length > LABELS_SHOWN) out.length = LABELS_SHOWN;
   for (const id of [...selected].slice(0, 40)) {
     const place = placeOf(live, id);
     if (place) out.push({ text: labelOf(live, id), place, strong: true });
