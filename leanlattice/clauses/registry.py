@@ -6,7 +6,6 @@ from collections.abc import Iterable
 
 from ..core.results import RESULT_TYPES
 from .base import Clause
-from .cast import MakeSolids
 from .frame import FrameNet, PanelCells
 from .lattice import changes as nets
 from .lattice import foam, lay, marks, swung, weaving, wires, zones
@@ -30,6 +29,7 @@ from .shape import (
     swept,
 )
 from .sheets import SheetStock
+from .solids import MakeSolids
 
 __all__ = ["CLAUSE_TYPES", "group_of"]
 

@@ -11,8 +11,8 @@ import pytest
 from leanlattice.clauses import sheets as sheet_clauses
 from leanlattice.core.flat import sheets as flat_sheets
 from leanlattice.core.flat.cutting import Cutting
-from leanlattice.core.framing.frames import Frame
 from leanlattice.core.geometry.nets import Net
+from leanlattice.core.structure.structure import Structure
 from leanlattice.exchange import drawings, models, step
 from leanlattice.exchange.kinds import labels
 from leanlattice.exchange.pack import write_pack
@@ -100,7 +100,7 @@ MISTAKES = {
     "valences of one end": (valences_of_one_end, "nodes.csv: valence"),
     "parts turned the other way": (turned_the_other_way, "sheets/sheet-01.dxf: P1"),
     "masses of whole lengths": (
-        lambda: (Frame, "masses", property(lambda frame: frame.lengths)),
+        lambda: (Structure, "masses", property(lambda structure: structure.lengths)),
         "members.csv: mass_kg",
     ),
 }

@@ -73,22 +73,21 @@ class Frame(Result):
     @property
     def lengths(self) -> Array:
         """Node to node (M,)."""
-        return self.net.edge_lengths
+        return self.structure.lengths
 
     @cached_property
     def side(self) -> Array:
         return np.cross(self.up, self.axis)
 
-    @cached_property
+    @property
     def cut_lengths(self) -> Array:
         """Between the two ends (M,); not above 0 where the set-backs leave nothing."""
-        return self.lengths - self.set_back.sum(axis=1)
+        return self.structure.cut_lengths
 
-    @cached_property
+    @property
     def masses(self) -> Array:
         """Mass (M,) in kg of the cut lengths."""
-        per_metre = np.array([s.mass for s in self.sections])[self.section_of]
-        return per_metre * np.maximum(self.cut_lengths, 0.0)
+        return self.structure.masses
 
     @cached_property
     def node_set_back(self) -> Array:

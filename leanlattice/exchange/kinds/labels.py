@@ -12,7 +12,7 @@ from ...core.framing.frames import node_angles
 from ...core.framing.naming import Labelled
 from ...core.framing.solids import prism
 from ...core.geometry.polygons import areas
-from ...core.structure.roles import ROLES, role_layers
+from ...core.structure.roles import ROLE_NAMES, ROLES, role_layers
 from ...core.structure.solids import member_solids, set_out_lines
 from ..subjects import Subject
 from ..tables import Table, picked, rounded
@@ -54,29 +54,30 @@ def _nodes(subject: Subject) -> Table:
 
 
 def _member_order(labelled: Labelled) -> NDArray[Any]:
-    return np.lexsort((labelled.member, labelled.frame.net.border))
+    return np.lexsort((labelled.member, labelled.frame.structure.role))
 
 
 def _members(subject: Subject) -> Table:
     labelled: Labelled = subject.result
     frame, order = labelled.frame, _member_order(labelled)
-    section = [frame.sections[s] for s in frame.section_of[order]]
-    start, end = frame.members[order].T
-    back = rounded(frame.set_back[order].ravel() * 1000, 3)
+    structure = frame.structure
+    section = [structure.sections[s] for s in structure.section_of[order]]
+    start, end = structure.ends[order].T
+    back = rounded(structure.set_back[order].ravel() * 1000, 3)
     columns: dict[str, list[Any]] = {
         "label": picked(labelled.member_labels, order),
-        "layer": ["edge" if b else "grid" for b in frame.net.border[order]],
+        "layer": [ROLE_NAMES[role] for role in structure.role[order]],
         "type": labelled.named("member_type", labelled.member_type[order]),
         "section": [s.name for s in section],
         "material": [s.grade for s in section],
         "start": picked(labelled.node_labels, start),
         "end": picked(labelled.node_labels, end),
-        "length_mm": rounded(frame.lengths[order] * 1000, 3),
-        "cut_length_mm": rounded(frame.cut_lengths[order] * 1000, 3),
+        "length_mm": rounded(structure.lengths[order] * 1000, 3),
+        "cut_length_mm": rounded(structure.cut_lengths[order] * 1000, 3),
         "roll_deg": rounded(np.degrees(frame.rolls[order]), 3),
         "start_setback_mm": back[::2],
         "end_setback_mm": back[1::2],
-        "mass_kg": rounded(frame.masses[order], 3),
+        "mass_kg": rounded(structure.masses[order], 3),
     }
     columns |= {f"up_{a}": rounded(frame.up[order, k], 6) for k, a in enumerate("xyz")}
     columns["lift_mm"] = rounded(frame.lift[order] * 1000, 3)
@@ -85,17 +86,17 @@ def _members(subject: Subject) -> Table:
 
 def _member_types(subject: Subject) -> Table:
     labelled: Labelled = subject.result
-    frame, types = labelled.frame, labelled.member_type
+    structure, types = labelled.frame.structure, labelled.member_type
     names, first, counts = np.unique(types, return_index=True, return_counts=True)
     total = np.zeros(len(names))
     low = np.full(len(names), np.inf)
     high = np.full(len(names), -np.inf)
-    np.add.at(total, types - 1, frame.cut_lengths)
-    np.minimum.at(low, types - 1, frame.cut_lengths)
-    np.maximum.at(high, types - 1, frame.cut_lengths)
+    np.add.at(total, types - 1, structure.cut_lengths)
+    np.minimum.at(low, types - 1, structure.cut_lengths)
+    np.maximum.at(high, types - 1, structure.cut_lengths)
     columns: dict[str, list[Any]] = {
         "type": labelled.named("member_type", names),
-        "section": [frame.sections[s].name for s in frame.section_of[first]],
+        "section": [structure.sections[s].name for s in structure.section_of[first]],
         "cut_length_mm": rounded(total / counts * 1000, 3),
         "count": counts.tolist(),
         "spread_mm": rounded((high - low) * 1000, 3),
