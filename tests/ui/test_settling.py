@@ -33,7 +33,8 @@ def test_a_net_is_watched_stopped_gone_on_with_and_started_over(page):
     first = step(page)
     view = page.find('[data-testid="view"] canvas')
     before = view.screenshot_as_base64
-    page.wait(lambda: step(page) > first + 100)
+    # Going on takes as many steps again, which is to last until it is cancelled.
+    page.wait(lambda: step(page) > first + 3000)
     page.wait(lambda: view.screenshot_as_base64 != before)
     assert page.find('[data-testid="residuals"]')
     page.click("Stop here", "button")
