@@ -57,8 +57,9 @@ class Arms(Result):
         return np.cross(self.up, self.away)
 
 
-def arms_of(structure: Structure) -> Arms:
-    """All arms of a structure."""
+def arms_of(structure: Structure, joined: bool = False) -> Arms:
+    """All arms of a structure; where all that comes to a node is ``joined`` there, one cluster
+    each."""
     path, offsets = structure.path, structure.offsets
     is_first = np.zeros(len(path), bool)
     is_first[offsets[:-1]] = True
@@ -79,6 +80,8 @@ def arms_of(structure: Structure) -> Arms:
         cluster=np.zeros(len(path), np.int32),
         start=np.concatenate([[0], np.cumsum(counts)]).astype(np.int32),
     )
+    if joined:
+        return apart
     sizes = _sizes(structure, apart)
     cluster = _clusters(apart.start, apart.end, apart.away, apart.up, apart.offset, *sizes)
     return replace(apart, cluster=cluster)
@@ -113,11 +116,17 @@ def _sizes(structure: Structure, arms: Arms) -> tuple[Array, NDArray[np.bool_]]:
 
 
 @compiled
+def _dot(a, b):  # type: ignore[no-untyped-def]
+    """Of vectors (3,): the library's is slower than three products."""
+    return a[0] * b[0] + a[1] * b[1] + a[2] * b[2]
+
+
+@compiled
 def _reach(direction, up, away, half, is_round):  # type: ignore[no-untyped-def]
     """How far a section with half sizes ``half`` (2,) reaches along a unit ``direction`` (3,)."""
     if is_round:
         return half[1]
-    high = abs(direction[0] * up[0] + direction[1] * up[1] + direction[2] * up[2])
+    high = abs(_dot(direction, up))
     side0 = up[1] * away[2] - up[2] * away[1]
     side1 = up[2] * away[0] - up[0] * away[2]
     side2 = up[0] * away[1] - up[1] * away[0]
@@ -130,8 +139,8 @@ def _between(p, a, least_a, q, b, least_b, most):  # type: ignore[no-untyped-def
     """The vector (3,) from the nearest place of the line p + s a, ``least_a`` ≤ s ≤ ``most``, to
     the nearest of q + t b (Ericson, Real-time collision detection, 2005, 5.1.9)."""
     r = p - q
-    e, f = a @ b, b @ r
-    c = a @ r
+    e, f = _dot(a, b), _dot(b, r)
+    c = _dot(a, r)
     square = 1.0 - e * e
     s = (e * f - c) / square if square > 1e-12 else 0.0
     s = min(max(s, least_a), most)
@@ -147,7 +156,7 @@ def _meet(i, j, end, away, up, offset, half, is_round):  # type: ignore[no-untyp
     least_i = -most if end[i] < 0 else 0.0
     least_j = -most if end[j] < 0 else 0.0
     apart = _between(offset[i], away[i], least_i, offset[j], away[j], least_j, most)
-    size = np.sqrt(apart @ apart)
+    size = np.sqrt(_dot(apart, apart))
     if size < 1e-9:
         return True
     way = apart / size
@@ -233,15 +242,17 @@ def set_backs(structure: Structure, arms: Arms, gap: float) -> Array:
 def _set_backs(start, cluster, end, away, up, offset, half, is_round, gap):  # type: ignore[no-untyped-def]
     """Set-backs (A,) of arms; 0 of those that pass."""
     out = np.zeros(len(away))
+    to_i, to_j = np.empty(3), np.empty(3)
     for n in range(len(start) - 1):
         for i in range(start[n], start[n + 1]):
             for j in range(i + 1, start[n + 1]):
                 if cluster[i] != cluster[j] or (end[i] < 0 and end[j] < 0):
                     continue
-                cosine = min(max(away[i] @ away[j], -1.0), 1.0)
+                cosine = min(max(_dot(away[i], away[j]), -1.0), 1.0)
                 sine = max(np.sqrt(1.0 - cosine * cosine), 1e-6)
-                to_j = (away[j] - cosine * away[i]) / sine
-                to_i = (away[i] - cosine * away[j]) / sine
+                for k in range(3):
+                    to_j[k] = (away[j, k] - cosine * away[i, k]) / sine
+                    to_i[k] = (away[i, k] - cosine * away[j, k]) / sine
                 near_i, far_i = _strip(to_j, up[i], away[i], offset[i], half[i], is_round[i])
                 near_j, far_j = _strip(to_i, up[j], away[j], offset[j], half[j], is_round[j])
                 if end[i] >= 0 and end[j] >= 0:
@@ -258,7 +269,7 @@ def _set_backs(start, cluster, end, away, up, offset, half, is_round, gap):  # t
 def _strip(towards, up, away, offset, half, is_round):  # type: ignore[no-untyped-def]
     """How far an arm reaches from the node ``towards`` another, and away from it."""
     width = _reach(towards, up, away, half, is_round)
-    lift = towards @ offset
+    lift = _dot(towards, offset)
     return max(width + lift, 0.0), max(width - lift, 0.0)
 
 

@@ -186,6 +186,9 @@ def tangents(chords: Array, bulge: Array) -> tuple[Array, Array]:
     """Unit directions (S, 3) in which arcs leave their starts and arrive at their ends: turned from
     the chord by 2 arctan(2 h / c) towards the bulge, and away from it."""
     chord = np.maximum(np.linalg.norm(chords, axis=1, keepdims=True), 1e-300)
+    if not bulge.any():
+        straight = chords / chord
+        return straight, straight
     rise = np.linalg.norm(bulge, axis=1, keepdims=True)
     along = chords / chord
     across = bulge / np.maximum(rise, 1e-300)

@@ -74,9 +74,8 @@ def from_net(
         sources=(source,),
     )
     # All that meets at a vertex of the net is one joint, however far it is rolled or set out.
-    arms = arms_of(structure)
-    joined = replace(arms, cluster=np.zeros_like(arms.cluster))
-    return replace(structure, set_back=set_backs(structure, joined, gap))
+    arms = arms_of(structure, joined=True)
+    return replace(structure, set_back=set_backs(structure, arms, gap))
 
 
 def used_sections(

@@ -50,9 +50,9 @@ def normals_beside(net: Net) -> Array:
     size = np.linalg.norm(at_side, axis=1, keepdims=True)
     mean /= np.maximum(np.linalg.norm(mean, axis=1, keepdims=True), 1e-300)
     at_side = np.where(size > 1e-9, at_side / np.maximum(size, 1e-300), mean[owner])
-    out = np.zeros((len(net.edges), 3))
-    np.add.at(out, net.sides, at_side)
-    return out
+    count = len(net.edges)
+    sums = [np.bincount(net.sides, at_side[:, k], minlength=count) for k in range(3)]
+    return np.stack(sums, axis=1)
 
 
 def _upright(axis: Array) -> Array:
