@@ -1,8 +1,9 @@
 """Sections of members: shapes of several families, of a material."""
 
+from .families import FAMILIES
 from .names import UnknownSection, catalogue, find, nearest_made, search
 from .section import Section
-from .shapes import FAMILIES, Shape
+from .shapes import Shape
 
 __all__ = [
     "FAMILIES",

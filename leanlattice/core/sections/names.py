@@ -10,9 +10,11 @@ from functools import cache, lru_cache
 import numpy as np
 
 from ..materials import MATERIALS
+from .families import FAMILIES
 from .section import Section
-from .shapes import FAMILIES, Shape, Timber
+from .shapes import Shape
 from .sizes import COLD
+from .solid import Timber
 
 __all__ = ["UnknownSection", "catalogue", "find", "nearest_made", "search"]
 

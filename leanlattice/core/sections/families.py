@@ -1,0 +1,15 @@
+"""All families of sections. A new one is one class, entered here."""
+
+from __future__ import annotations
+
+from .hollow import Box, CircularHollow, RectangularHollow, SquareHollow
+from .shapes import Shape
+from .solid import Flat, Round, Timber
+
+__all__ = ["FAMILIES"]
+
+FAMILIES: dict[str, type[Shape]] = {
+    cls.family: cls
+    for cls in (CircularHollow, SquareHollow, RectangularHollow, Box, Flat, Round, Timber)
+}
+"""By the word their names begin with."""
