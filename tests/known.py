@@ -178,6 +178,7 @@ class Verification:
     def __init__(self, config: pytest.Config) -> None:
         self.config = config
         self.rows: dict[str, Row] = {}
+        self.wrong: list[str] = []
 
     @pytest.hookimpl(wrapper=True)
     def pytest_runtest_call(self, item: pytest.Item) -> Any:
@@ -205,8 +206,12 @@ class Verification:
         if self.config.getoption("--write-verification"):
             TABLE.write_text(written(self.rows.values()), encoding="utf-8")
             return
-        wrong = differences(self.rows.values())
-        if wrong:
-            print("\ndocs/verification.md is not what was measured; see “make verification”:")
-            print("\n".join(wrong))
+        self.wrong = differences(self.rows.values())
+        if self.wrong:
             session.exitstatus = 1
+
+    def pytest_unconfigure(self) -> None:
+        """Said last of all, below the counts, where whoever looks why a run failed looks first."""
+        if self.wrong:
+            print("\ndocs/verification.md is not what was measured; see “make verification”:")
+            print("\n".join(self.wrong))
