@@ -16,6 +16,7 @@ from scipy.spatial import Voronoi
 sys.path.insert(0, str(Path(__file__).resolve().parents[1]))
 
 from leanlattice.core.framing.frames import frame_net
+
 from leanlattice.core.geometry.forms import torus
 from leanlattice.core.geometry.meshes import Body
 from leanlattice.core.geometry.meshsurface import mesh_surface

@@ -8,14 +8,15 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
-from ..core.framing.frames import Frame, frame_net
-from ..core.framing.labels import bands
-from ..core.framing.panels import Panels, panel_net
-from ..core.framing.seats import member_heights
 from ..core.geometry.nets import MARKS, Net
 from ..core.materials import MATERIALS
+from ..core.naming.numbering import bands
+from ..core.panels.panels import Panels, panel_net
+from ..core.panels.seats import member_heights
 from ..core.sections import Section
+from ..core.structure.builders.from_net import from_net
 from ..core.structure.builders.heights import SET_OUT
+from ..core.structure.structure import Structure
 from .base import (
     Clause,
     ClauseError,
@@ -52,7 +53,7 @@ class FrameNet(Clause):
         "normal, {gap} apart at nodes."
     )
     takes = (NET,)
-    gives = "Frame"
+    gives = "Structure"
 
     inner: str = section("CHS 88.9 × 4", "Section", "Members along inner edges")
     border: str = section("CHS 139.7 × 5", "Edge section", "Members along the border")
@@ -101,11 +102,18 @@ class FrameNet(Clause):
                         value="marks",
                     )
                 )
-        frame = frame_net(
-            net, inner, border, self.set_out, np.radians(self.roll), self.gap / 1000, marked
+        structure = from_net(
+            net,
+            inner,
+            border,
+            self.set_out,
+            np.radians(self.roll),
+            self.gap / 1000,
+            marked,
+            work.key("net"),
         )
-        frame = replace(frame, net_key=work.key("net"))
-        return Made(frame, frame_figures(frame), [*warnings, *_no_length_left(frame)])
+        warnings += _no_length_left(structure)
+        return Made(structure, structure_figures(structure), warnings)
 
 
 def _uncut_told(net: Net) -> list[Notice]:
@@ -125,31 +133,31 @@ def _uncut_told(net: Net) -> list[Notice]:
     return [Notice(text)]
 
 
-def frame_figures(frame: Frame) -> dict[str, Figure]:
-    lengths = frame.cut_lengths
+def structure_figures(structure: Structure) -> dict[str, Figure]:
+    lengths = structure.cut_lengths
     return {
         "members": headline("Members", len(lengths)),
-        "nodes": headline("Nodes", len(frame.net.vertices)),
+        "nodes": headline("Nodes", len(structure.places)),
         "total_length": headline("Total length", float(np.maximum(lengths, 0).sum()), "m", 1),
-        "mass": headline("Mass", float(frame.masses.sum()), "kg", 0),
-        "shortest": headline("Shortest member", float(frame.lengths.min()), "m", 3),
-        "longest": headline("Longest member", float(frame.lengths.max()), "m", 3),
+        "mass": headline("Mass", float(structure.masses.sum()), "kg", 0),
+        "shortest": headline("Shortest member", float(structure.lengths.min()), "m", 3),
+        "longest": headline("Longest member", float(structure.lengths.max()), "m", 3),
         "distinct_lengths": headline(
-            "Lengths, to 1 mm", int(bands(frame.lengths, 0.001).max()) + 1
+            "Lengths, to 1 mm", int(bands(structure.lengths, 0.001).max()) + 1
         ),
         "largest_set_back": headline(
-            "Largest set-back", float(frame.set_back.max()) * 1000, "mm", 0
+            "Largest set-back", float(structure.set_back.max()) * 1000, "mm", 0
         ),
     }
 
 
-def _no_length_left(frame: Frame) -> list[Notice]:
-    gone = np.flatnonzero(frame.cut_lengths <= 0)
+def _no_length_left(structure: Structure) -> list[Notice]:
+    gone = np.flatnonzero(structure.cut_lengths <= 0)
     if not gone.size:
         return []
-    worst = int(gone[np.argmin(frame.cut_lengths[gone])])
-    at = frame.net.vertices[frame.members[worst]].mean(axis=0)
-    length, needed = frame.lengths[worst], float(frame.set_back[worst].sum())
+    worst = int(gone[np.argmin(structure.cut_lengths[gone])])
+    at = structure.middles[worst]
+    length, needed = structure.lengths[worst], float(structure.set_back[worst].sum())
     why = (
         f"would need {needed * 1000:.0f} mm. A slimmer section or fewer bays would work"
         if needed < HOPELESS * length
@@ -179,7 +187,7 @@ class PanelCells(Clause):
         "**Panel** {cells} in {thickness} {material} with joints of {joint}, flat within {tolerance} or else "
         "split, {seat}[seat=raised| by {height}]."
     )
-    takes = (NET, Take(name="frame", type="Frame", label="Frame", optional=True))
+    takes = (NET, Take(name="frame", type="Structure", label="Structure", optional=True))
     gives = "Panels"
 
     cells: Literal["all", "main", "second", "third", "others"] = choice(
@@ -223,9 +231,9 @@ class PanelCells(Clause):
 
     def make(self, work: Work) -> Made:
         net: Net = work.inputs["net"]
-        frame: Frame | None = work.inputs.get("frame")
-        if frame is not None and frame.net_key != work.key("net"):
-            frame = None  # the frame of another net says nothing of these panels
+        structure: Structure | None = work.inputs.get("frame")
+        if structure is not None and work.key("net") not in structure.sources:
+            structure = None  # a structure of another net says nothing of these panels
         kept = None if self.cells == "all" else self._marked(net)
         panels = panel_net(
             net,
@@ -234,11 +242,12 @@ class PanelCells(Clause):
             self.thickness / 1000,
             self.joint / 1000,
             kept,
+            work.key("net"),
         )
         raised = self.height / 1000 if self.seat == "raised" else 0.0
-        if self.seat == "packers" and frame is not None:
-            raised = packer_height(panels, frame)
-        panels = replace(panels, raised=raised, net_key=work.key("net"))
+        if self.seat == "packers" and structure is not None:
+            raised = packer_height(panels, structure)
+        panels = replace(panels, raised=raised)
         density = MATERIALS[self.material].density
         area = float(panels.areas.sum())
         figures = {
@@ -251,9 +260,9 @@ class PanelCells(Clause):
             "joint": Figure("Joint", self.joint, "mm", 1),
             "raised": Figure("Underside above the net", raised * 1000, "mm", 1),
         }
-        warnings = _split(panels, self.tolerance)
-        if frame is not None:
-            warnings += in_each_other(panels, frame)
+        warnings = _split(panels, net, self.tolerance)
+        if structure is not None:
+            warnings += in_each_other(panels, structure)
         return Made(panels, figures, warnings)
 
     def _marked(self, net: Net) -> NDArray[np.bool_]:
@@ -267,24 +276,24 @@ class PanelCells(Clause):
         return kept
 
 
-def packer_height(panels: Panels, frame: Frame) -> float:
+def packer_height(panels: Panels, structure: Structure) -> float:
     """The least height (m), to a tenth of a millimetre and not below 0, at which panels are clear
     of the members beside them."""
-    heights = member_heights(panels, frame)[0]
+    heights = member_heights(panels, structure)[0]
     return max(float(np.ceil(heights.max(initial=0.0) * 1e4 - 1e-6)) / 1e4, 0.0)
 
 
-def in_each_other(panels: Panels, frame: Frame, of: str = "") -> list[Notice]:
+def in_each_other(panels: Panels, structure: Structure, of: str = "") -> list[Notice]:
     """What is said where panels share space with members beside them; ``of`` names the input the
     panels come from, where they are not the clause's own."""
-    heights, panel, member = member_heights(panels, frame)
+    heights, panel, member = member_heights(panels, structure)
     into = heights - panels.raised
     clash = np.flatnonzero(into > CLASH)
     if not clash.size:
         return []
     needed = float(np.ceil(heights.max() * 1e4 - 1e-6)) / 10
     worst = int(clash[np.argmax(into[clash])])
-    at = frame.net.vertices[frame.members[member[worst]]].mean(axis=0)
+    at = structure.middles[member[worst]]
     text = (
         f"Panels and members share space at {clash.size} of {len(heights)} sides, by up to {into[worst] * 1000:.1f} mm; "
         f"panels raised {needed:g} mm from the net are clear."
@@ -305,11 +314,10 @@ def in_each_other(panels: Panels, frame: Frame, of: str = "") -> list[Notice]:
     ]
 
 
-def _split(panels: Panels, tolerance: float) -> list[Notice]:
+def _split(panels: Panels, net: Net, tolerance: float) -> list[Notice]:
     cells = panels.split_cells
     if not cells.size:
         return []
-    net = panels.net
     worst = int(cells[np.argmax(net.flatness[cells])])
     at = net.vertices[net.corners[net.offsets[worst] : net.offsets[worst + 1]]].mean(axis=0)
     pieces = np.flatnonzero(np.isin(panels.cell, cells))

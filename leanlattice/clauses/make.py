@@ -11,9 +11,9 @@ from numpy.typing import NDArray
 from ..core.flat.bars import BarPlan, plan_bars
 from ..core.flat.parts import panel_parts
 from ..core.flat.sheets import Layout, Sheets
-from ..core.framing.frames import Frame
-from ..core.framing.naming import Labelled, name_all
-from ..core.framing.panels import Panels
+from ..core.naming.labelled import Labelled, name_all
+from ..core.panels.panels import Panels
+from ..core.structure.structure import Structure
 from .base import (
     Clause,
     ClauseError,
@@ -42,7 +42,7 @@ class Label(Clause):
         "**Label** nodes, members and panels {series}, equal within {tolerance} being of one type."
     )
     takes = (
-        Take(name="frame", type="Frame", label="Frame"),
+        Take(name="frame", type="Structure", label="Structure"),
         Take(name="panels", type="Panels", label="Panels", optional=True),
     )
     gives = "Labelled"
@@ -51,25 +51,25 @@ class Label(Clause):
         "",
         {"": "without a series letter"} | {s: f"in series {s}" for s in "ABCD"},
         "Series",
-        "A letter before all names, for a second frame in the same statement",
+        "A letter before all names, for a second structure in the same statement",
     )
     tolerance: float = number(1.0, "mm", 0.01, 200.0, 0.1, "Tolerance")
 
     def make(self, work: Work) -> Made:
-        frame: Frame = work.inputs["frame"]
+        structure: Structure = work.inputs["frame"]
         panels: Panels | None = work.inputs.get("panels")
-        if panels is not None and panels.net_key != frame.net_key:
+        if panels is not None and set(panels.sources).isdisjoint(structure.sources):
             raise ClauseError(
-                "The panels and the frame lie on different nets; choose both from the same one."
+                "The panels and the structure lie on different nets; choose both from the same one."
             )
-        labelled = name_all(frame, panels, self.series, self.tolerance / 1000)
+        labelled = name_all(structure, panels, self.series, self.tolerance / 1000)
         figures = {
             "member_types": headline("Member types", int(labelled.member_type.max())),
             "tolerance": Figure("Equal within", self.tolerance, "mm", 2),
         }
         if panels:
             figures["panel_types"] = headline("Panel types", int(labelled.panel_type.max()))
-        return Made(labelled, figures, in_each_other(panels, frame, "panels") if panels else [])
+        return Made(labelled, figures, in_each_other(panels, structure, "panels") if panels else [])
 
 
 class SetOutSheets(OnSheets):
@@ -165,7 +165,7 @@ class CutBars(Clause):
         return Made(plan, figures, self._too_long(plan))
 
     def _too_long(self, plan: BarPlan) -> list[Notice]:
-        lengths = plan.labelled.frame.cut_lengths
+        lengths = plan.labelled.structure.cut_lengths
         long = np.flatnonzero(lengths > plan.stock)
         if not long.size:
             return []

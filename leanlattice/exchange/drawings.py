@@ -13,7 +13,7 @@ from reportlab.lib.pagesizes import A3, landscape
 from reportlab.lib.units import mm
 from reportlab.pdfgen.canvas import Canvas
 
-from ..core.framing.naming import Labelled
+from ..core.naming.labelled import Labelled
 from ..core.structure.roles import ROLES
 from ..core.structure.solids import set_out_lines
 from ..core.structure.structure import Structure
@@ -148,7 +148,7 @@ def _overview(pages: _Set, structure: Structure) -> None:
 
 def _assembly(pages: _Set, labelled: Labelled) -> None:
     """The plan as large as the page takes it, with the names of nodes and members."""
-    structure = labelled.frame.structure
+    structure = labelled.structure
     size = np.ptp(structure.places, axis=0)[:2]
     turned = size[1] > size[0]
     width, height = PAGE[0] - 2 * MARGIN - 8 * mm, PAGE[1] - 2 * MARGIN - TITLE_HEIGHT - 8 * mm
@@ -228,7 +228,7 @@ def write_drawings(
     schedules = {s.name: s for s in KINDS["Labelled"].schedules}
     for k, subject in enumerate(subjects):
         progress(k / len(subjects))
-        _overview(pages, subject.result.frame.structure)
+        _overview(pages, subject.result.structure)
         _assembly(pages, subject.result)
         for name in SCHEDULE_PAGES:
             table = schedules[name].build(subject)

@@ -25,7 +25,7 @@ GROUPS: dict[str, Group] = {
     "schedules": Group(
         "Schedules",
         "nodes, members, types, angles, panels, ribs, parts, sheets, places, bars, solids as CSV",
-        ("Labelled", "Frame", "Ribs", "Solids"),
+        ("Labelled", "Structure", "Ribs", "Solids"),
     ),
     "forces": Group(
         "Forces of settled nets",
@@ -37,7 +37,7 @@ GROUPS: dict[str, Group] = {
     "drawings.pdf": Group(
         "Drawings, PDF",
         "plan, elevations, assembly plan, schedules on A3",
-        ("Labelled", "Frame"),
+        ("Labelled", "Structure"),
     ),
     "wireframe.dxf": Group(
         "Wireframe",

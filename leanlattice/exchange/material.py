@@ -6,7 +6,7 @@ from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass, replace
 from typing import Any
 
-from ..core.framing.naming import Labelled, name_all
+from ..core.naming.labelled import Labelled, name_all
 from ..core.results import RESULT_TYPES
 from ..statement.document import Statement
 from ..statement.evaluate import Outcome
@@ -18,14 +18,14 @@ from .tables import Table
 __all__ = ["Material", "tables_of", "unused"]
 
 TOLERANCE = 0.001
-"""Members of frames that nobody labelled are of one type within this (m)."""
+"""Members of structures that nobody labelled are of one type within this (m)."""
 SERIES = ("", "A", "B", "C", "D")
 
 
 @dataclass(frozen=True, eq=False)
 class Material:
     """What there is to write of a statement of a ``name``: results in the order of its clauses.
-    Frames that nobody labelled have names by position."""
+    Structures that nobody labelled have names by position."""
 
     name: str
     subjects: list[Subject]
@@ -37,7 +37,7 @@ class Material:
 
     @property
     def framed(self) -> list[Subject]:
-        """Labelled frames."""
+        """Labelled structures."""
         return [s for s in self.subjects if isinstance(s.result, Labelled)]
 
     def having(self, facet: str) -> Iterator[tuple[Subject, Any]]:
@@ -57,22 +57,24 @@ class Material:
 
 
 def _with_names(subjects: list[Subject]) -> list[Subject]:
-    """Frames that nobody labelled are named by position, each with the last panels on its net that
-    nobody labelled, in a series that is free."""
+    """Structures that nobody labelled are named by position, each with the last panels at its nodes
+    that nobody labelled, in a series that is free."""
     taken = {s.result.series for s in subjects if isinstance(s.result, Labelled)}
     free = [s for s in SERIES if s not in taken]
     out = []
     for subject in subjects:
-        if subject.type != "Frame" or not subject.ends or not free:
+        if subject.type != "Structure" or not subject.ends or not free:
             out.append(subject)
             continue
-        frame = subject.result
+        structure = subject.result
         panels = [
             s.result
             for s in subjects
-            if s.type == "Panels" and s.ends and s.result.net_key == frame.net_key
+            if s.type == "Panels"
+            and s.ends
+            and not set(s.result.sources).isdisjoint(structure.sources)
         ]
-        named = name_all(frame, panels[-1] if panels else None, free.pop(0), TOLERANCE)
+        named = name_all(structure, panels[-1] if panels else None, free.pop(0), TOLERANCE)
         out.append(replace(subject, type="Labelled", result=named))
     return out
 

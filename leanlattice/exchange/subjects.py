@@ -10,7 +10,7 @@ from typing import Any, TypeVar
 from ..core.flat.bars import BarPlan
 from ..core.flat.parts import Part, panel_parts
 from ..core.flat.sheets import Sheets
-from ..core.framing.naming import Labelled
+from ..core.naming.labelled import Labelled
 from ..core.results import type_of
 from ..statement.evaluate import Outcome
 
@@ -59,8 +59,8 @@ class Subject:
 
     @cached_property
     def panel_parts(self) -> dict[int, Part]:
-        """Flat parts of the panels of a labelled frame by their positions, whether they are set out
-        on sheets or not."""
+        """Flat parts of the panels of a labelled structure by their positions, set out on sheets or
+        not."""
         labelled = self.result
         if not isinstance(labelled, Labelled) or labelled.panels is None:
             return {}

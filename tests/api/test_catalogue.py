@@ -17,14 +17,14 @@ def catalogue(tmp_path_factory):
 
 def test_every_type_is_told_with_what_it_has(catalogue):
     assert [t["name"] for t in catalogue["types"]] == list(KINDS)
-    frame = next(t for t in catalogue["types"] if t["name"] == "Frame")
-    assert [(layer["name"], layer["thing"]) for layer in frame["layers"]] == [
+    structure = next(t for t in catalogue["types"] if t["name"] == "Structure")
+    assert [(layer["name"], layer["thing"]) for layer in structure["layers"]] == [
         ("members", "member"),
         ("nodes", "node"),
     ]
-    assert frame["things"] == ["member", "node"]
+    assert structure["things"] == ["member", "node"]
     net = next(t for t in catalogue["types"] if t["name"] == "Net")
-    assert net["told_until"] == "Frame"
+    assert net["told_until"] == "Structure"
     flat = next(m for m in net["measures"] if m["name"] == "cellFlatness")
     assert (flat["unit"], flat["scale"], flat["before"]) == ("mm", 1000.0, "cellFlatnessBefore")
 

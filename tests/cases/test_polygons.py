@@ -30,7 +30,7 @@ def test_a_net_taken_as_a_shape_keeps_the_area_of_its_cells(outcomes):
 def test_panels_of_cells_that_are_not_convex_fill_them_once(outcomes, name):
     panels = next(o.result for o in outcomes(name).values() if o.kind == "panels")
     plan = [
-        shapely.Polygon(panels.net.vertices[panels.corners[a:b], :2])
+        shapely.Polygon(panels.places[panels.corners[a:b], :2])
         for a, b in zip(panels.offsets[:-1], panels.offsets[1:], strict=True)
     ]
     whole = shapely.union_all(plan)

@@ -24,7 +24,7 @@ SHAPES = [[(k, {})] for k in ("barrel", "ball", "saddle", "loft", "dome", "cage"
 NETS = [[(k, {}), ("pattern", {})] for k in ("barrel", "dome", "ball", "saddle")]
 FRAME = [("barrel", {}), ("pattern", {}), ("frame", {})]
 BEFORE = {
-    "Shape": SHAPES, "Curves": [[("draw", {})]], "Net": NETS, "Frame": [FRAME], "Panels": [[*FRAME, ("panels", {})]],
+    "Shape": SHAPES, "Curves": [[("draw", {})]], "Net": NETS, "Structure": [FRAME], "Panels": [[*FRAME, ("panels", {})]],
     "Labelled": [[*FRAME, ("panels", {}), ("label", {})]], "Ribs": [[SOLID[0], ("waffle", {}), ("slices", {"series": "P"})]],
 }  # fmt: skip
 """What may stand before a clause that takes a result of a type."""

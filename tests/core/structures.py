@@ -39,6 +39,7 @@ def structure(places, members, normals=None, feet=()):
         places=places,
         normals=np.broadcast_to(np.array(UP if normals is None else normals, float), (nodes, 3)).copy(),
         station=places[:, :2].copy(),
+        member_station=np.array([places[p, :2].mean(axis=0) for p in paths]),
         stage=np.zeros(nodes, np.int32),
         origin=np.full((nodes, 2), -1, np.int32),
         foot=np.isin(np.arange(nodes), feet),

@@ -7,11 +7,11 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from leanlattice.core.framing.labels import bands
 from leanlattice.core.geometry import forms
 from leanlattice.core.geometry.polygons import areas, corner_angles
 from leanlattice.core.geometry.projected import ProjectionError, projected
 from leanlattice.core.geometry.regions import Region
+from leanlattice.core.naming.numbering import bands
 from leanlattice.core.patterns.equalmesh import equal_mesh
 from leanlattice.core.patterns.geodesic import (
     POLYHEDRA,

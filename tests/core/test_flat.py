@@ -17,8 +17,8 @@ from leanlattice.core.flat.nesting import TURNS, Nest, Sheet, nest, score
 from leanlattice.core.flat.parts import Part, panel_parts
 from leanlattice.core.flat.searching import nest_better
 from leanlattice.core.flat.sheets import Kept, Stock, placed, stock_of_slot
-from leanlattice.core.framing.panels import panel_net
 from leanlattice.core.geometry.polygons import areas
+from leanlattice.core.panels.panels import panel_net
 from leanlattice.core.patterns.lay import lay
 
 from ..conftest import roof, surfaces
@@ -34,11 +34,11 @@ def parts_of(surface, pattern, joint, tolerance=0.004):
 @given(surfaces(), st.sampled_from(["triangles", "alternating"]))
 def test_triangles_are_flattened_exactly(surface, pattern):
     panels, made = parts_of(surface, pattern, 0.0)
-    size = areas(panels.net.vertices, panels.corners, panels.offsets)
+    size = areas(panels.places, panels.corners, panels.offsets)
     assert all(size[i] < 2e-6 for i in made.too_small)
     kept = [i for i in range(panels.count) if i not in made.too_small]
     for i, part in zip(kept, made.parts, strict=True):
-        corners = panels.net.vertices[panels.corners[panels.offsets[i] : panels.offsets[i + 1]]]
+        corners = panels.places[panels.corners[panels.offsets[i] : panels.offsets[i + 1]]]
         for k in range(3):
             flat = np.linalg.norm(part.outer[k] - part.outer[k - 1])
             assert flat == approx(

@@ -4,6 +4,7 @@ from dataclasses import replace
 
 import numpy as np
 import pytest
+import shapely
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy.spatial.transform import Rotation
@@ -300,7 +301,7 @@ def polygon_area(section, segments):
     """Area between the outlines of a section as they are drawn, of circles that of the circles."""
     outer, inner = section.shape.outline(segments)
     rings = [ring for ring in (outer, inner) if ring is not None]
-    sizes = [abs(np.sum(np.cross(ring, np.roll(ring, -1, axis=0)))) / 2 for ring in rings]
+    sizes = [shapely.Polygon(ring).area for ring in rings]
     circle = 2 * np.pi / segments / np.sin(2 * np.pi / segments) if section.shape.round else 1.0
     return (sizes[0] - sum(sizes[1:])) * circle
 

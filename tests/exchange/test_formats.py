@@ -17,12 +17,12 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from leanlattice.core.flat.bars import plan_bars
-from leanlattice.core.framing.frames import frame_net
-from leanlattice.core.framing.naming import name_all
 from leanlattice.core.geometry.exact import spline_points, spline_surface
 from leanlattice.core.geometry.surfaces import dome
+from leanlattice.core.naming.labelled import name_all
 from leanlattice.core.patterns.lay import lay
 from leanlattice.core.sections import find
+from leanlattice.core.structure.builders.from_net import from_net
 from leanlattice.exchange.drawings import scale_for, write_drawings
 from leanlattice.exchange.ifc import write_ifc
 from leanlattice.exchange.material import Material, tables_of
@@ -164,7 +164,7 @@ def test_the_building_model_has_real_members_where_they_are(tmp_path, named):
     write_ifc(tmp_path / "model.ifc", Material("Ferry Shelter", named))
     model = ifcopenshell.open(str(tmp_path / "model.ifc"))
     labelled = named[0].result
-    frame = labelled.frame
+    structure = labelled.structure
     elements = {e.Name: e for e in model.by_type("IfcElement")}
     assert set(elements) == set(labelled.member_labels) | set(labelled.panel_labels)
     assert len(model.by_type("IfcPlate")) == labelled.panels.count
@@ -172,16 +172,17 @@ def test_the_building_model_has_real_members_where_they_are(tmp_path, named):
     assert len({e.GlobalId for e in elements.values()}) == len(elements)
     settings = ifcopenshell.geom.settings()
     settings.set("use-world-coords", True)
-    for m in (0, 40, len(frame.members) - 1):
+    for m in (0, 40, structure.count - 1):
         shape = ifcopenshell.geom.create_shape(settings, elements[labelled.member_labels[m]])
         points = np.array(shape.geometry.verts).reshape(-1, 3)
-        middle = frame.net.vertices[frame.members[m]].mean(axis=0) + frame.lift[m] * frame.up[m]
-        middle += (frame.set_back[m, 0] - frame.set_back[m, 1]) / 2 * frame.axis[m]
+        start, end = structure.axis_places[2 * m : 2 * m + 2]
+        axis, up = (end - start) / np.linalg.norm(end - start), structure.up[m]
+        middle = (start + end) / 2 - np.diff(structure.set_back[m]) / 2 * axis
         assert (points.min(axis=0) + points.max(axis=0)) / 2 == approx(middle, abs=0.02)
-        assert np.ptp(points @ frame.axis[m]) == approx(frame.cut_lengths[m], abs=1e-6)
-        section = frame.sections[frame.section_of[m]]
-        assert np.ptp(points @ frame.up[m]) == approx(section.shape.height, abs=1e-6)
-        assert np.ptp(points @ frame.side[m]) == approx(section.shape.width, abs=1e-6)
+        assert np.ptp(points @ axis) == approx(structure.cut_lengths[m], abs=1e-6)
+        section = structure.sections[structure.section_of[m]]
+        assert np.ptp(points @ up) == approx(section.shape.height, abs=1e-6)
+        assert np.ptp(points @ np.cross(up, axis)) == approx(section.shape.width, abs=1e-6)
     assert {m.Name for m in model.by_type("IfcMaterial")} == {"GL24h", "plywood"}
     assert len(model.by_type("IfcBuilding")) == 1
 
@@ -224,25 +225,25 @@ def test_drawings_show_every_label_to_scale(tmp_path, named):
 def test_bars_hold_every_member_once_and_few_bars_are_used(stock, kerf, bays):
     net = lay(roof(), "diagrid", (bays, bays + 2))
     labelled = name_all(
-        frame_net(net, find("CHS 60.3 × 4"), find("CHS 88.9 × 4"), "centre", 0, 0.01),
+        from_net(net, find("CHS 60.3 × 4"), find("CHS 88.9 × 4"), "centre", 0, 0.01),
         None,
         "",
         0.001,
     )
     plan = plan_bars(labelled, stock, kerf / 1000)
-    lengths = labelled.frame.cut_lengths
+    lengths = labelled.structure.cut_lengths
     assert ((plan.bar >= 0) == ((lengths > 0) & (lengths <= stock))).all()
     for b in range(len(plan.section_of_bar)):
         on = np.flatnonzero(plan.bar == b)
         on = on[np.argsort(plan.start[on])]
         assert len(on)
-        assert set(labelled.frame.section_of[on]) == {plan.section_of_bar[b]}
+        assert set(labelled.structure.section_of[on]) == {plan.section_of_bar[b]}
         ends = plan.start[on] + lengths[on]
         assert ends.max() <= stock + 1e-9
         assert (plan.start[on][1:] - ends[:-1] >= kerf / 1000 - 1e-9).all()
     # Any plan that fills each bar at least half, the last of a section aside, needs less than twice the least.
     least = sum(
-        (lengths[(plan.bar >= 0) & (labelled.frame.section_of == s)] + kerf / 1000).sum()
+        (lengths[(plan.bar >= 0) & (labelled.structure.section_of == s)] + kerf / 1000).sum()
         / (stock + kerf / 1000)
         for s in (0, 1)
     )
@@ -254,10 +255,10 @@ def test_the_demo_wastes_little_of_its_bars():
     """Of short members from long bars: no more than one in a hundred bars, or one, above what the lengths add up to."""
     outcomes = evaluate(demo("boat-hall"), ResultCache())
     named = labelled_of(outcomes)[0]
-    plan, frame = named.bars, named.result.frame
+    plan, structure = named.bars, named.result.structure
     for s in (0, 1):
         used = int((plan.section_of_bar == s).sum())
-        least = (frame.cut_lengths[frame.section_of == s] + plan.kerf).sum() / (
+        least = (structure.cut_lengths[structure.section_of == s] + plan.kerf).sum() / (
             plan.stock + plan.kerf
         )
         assert used <= max(1.01 * least, np.ceil(least) + 1)

@@ -63,8 +63,8 @@ def test_groups_and_writers_are_the_same_and_need_what_there_is():
         assert set(group.needs) <= KINDS.keys()
     in_groups = {s.group for kind in KINDS.values() for s in kind.schedules}
     assert in_groups <= GROUPS.keys()
-    # A frame is written as a labelled one.
-    assert {"Frame", "Labelled", "Ribs", "Shape", "Net", "Solids"} == set(types_with("solids"))
+    # A structure is written as a labelled one.
+    assert {"Structure", "Labelled", "Ribs", "Shape", "Net", "Solids"} == set(types_with("solids"))
 
 
 def test_a_type_without_a_drawing_of_its_own_is_drawn_by_its_picture(monkeypatch):
@@ -109,10 +109,10 @@ def test_what_only_serves_is_no_subject_and_sheets_are_numbered_on():
 
 @pytest.mark.parametrize("facet", ["solids", "lines", "building"])
 def test_facets_of_what_something_was_made_of_are_empty(facet):
-    """A net with a frame on it and the shape below are in no file twice."""
+    """A net with a structure on it and the shape below are in no file twice."""
     for subject in subjects_of(of_kinds("loft", "pattern", "frame")):
         build = getattr(KINDS[subject.type], facet)
-        if build is None or subject.type == "Frame":
+        if build is None or subject.type == "Structure":
             continue
         model = Mock()
         made = build(model, subject) if facet == "building" else build(subject)

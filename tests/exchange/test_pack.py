@@ -218,21 +218,21 @@ def test_arrays_travel_whole_and_small(outcomes):
     for outcome in outcomes:
         header, arrays = unpack_arrays(geometry(outcome.key, outcome.result))
         assert header["key"] == outcome.key
-    frame = next(o.result for o in outcomes if o.kind == "frame")
-    header, arrays = unpack_arrays(geometry("k", frame))
-    assert np.abs(arrays["positions"] - frame.net.vertices).max() < 1e-5
-    assert (arrays["members"] == frame.members).all()
-    assert np.abs(arrays["setBacks"] / 1e4 - frame.set_back).max() <= 5.1e-5
+    structure = next(o.result for o in outcomes if o.kind == "frame")
+    header, arrays = unpack_arrays(geometry("k", structure))
+    assert np.abs(arrays["positions"] - structure.places).max() < 1e-5
+    assert (arrays["pieces"] == structure.ends).all()
+    assert np.abs(arrays["setBacks"] / 1e4 - structure.set_back).max() <= 5.1e-5
     folded = arrays["ups"].astype(float) / 127
     z = 1 - np.abs(folded).sum(axis=1)
     t = np.maximum(-z, 0)[:, None]
     up = np.column_stack([folded - np.sign(folded) * t, z])
     assert (
-        np.einsum("ij,ij->i", up / np.linalg.norm(up, axis=1, keepdims=True), frame.up)
+        np.einsum("ij,ij->i", up / np.linalg.norm(up, axis=1, keepdims=True), structure.up)
         > np.cos(np.radians(1.2))
     ).all()
-    assert unpack_arrays(measures("k", frame))[1]["length"] == pytest.approx(
-        frame.lengths, rel=1e-6
+    assert unpack_arrays(measures("k", structure))[1]["length"] == pytest.approx(
+        structure.lengths, rel=1e-6
     )
 
 

@@ -4,6 +4,7 @@ of one line which nothing else sees."""
 from __future__ import annotations
 
 import re
+from dataclasses import replace
 
 import numpy as np
 import pytest
@@ -11,7 +12,6 @@ import pytest
 from leanlattice.clauses import sheets as sheet_clauses
 from leanlattice.core.flat import sheets as flat_sheets
 from leanlattice.core.flat.cutting import Cutting
-from leanlattice.core.geometry.nets import Net
 from leanlattice.core.structure.structure import Structure
 from leanlattice.exchange import drawings, models, step
 from leanlattice.exchange.kinds import labels
@@ -59,12 +59,12 @@ def test_the_section_is_what_was_worked_out():
 # What is done wrong, where, and in which file it is to be seen.
 
 
-def angles_times(*factors):
+def angles_turned(name):
     right = labels.node_angles
 
-    def wrong(frame, first):
-        node, member, angles = right(frame, first)
-        return node, member, angles * factors
+    def wrong(structure, rank):
+        ways = right(structure, rank)
+        return replace(ways, **{name: -getattr(ways, name)})
 
     return labels, "node_angles", wrong
 
@@ -89,12 +89,16 @@ def dearer():
 
 
 def valences_of_one_end():
-    return Net, "valence", property(lambda net: np.bincount(net.edges[:, 0], minlength=5))
+    return (
+        Structure,
+        "valence",
+        property(lambda structure: np.bincount(structure.ends[:, 0], minlength=5)),
+    )
 
 
 MISTAKES = {
-    "elevations downward": (lambda: angles_times(1, -1, 1), "node_angles.csv: elevation_deg"),
-    "twists the other way": (lambda: angles_times(1, 1, -1), "node_angles.csv: twist_deg"),
+    "elevations downward": (lambda: angles_turned("elevation"), "node_angles.csv: elevation_deg"),
+    "twists the other way": (lambda: angles_turned("twist"), "node_angles.csv: twist_deg"),
     "a model turned over": (lambda: (models, "y_up", lambda p: p[:, [0, 2, 1]]), "model.glb: "),
     "an elevation from behind": (view_from_behind, "drawings.pdf: the elevation along x"),
     "valences of one end": (valences_of_one_end, "nodes.csv: valence"),

@@ -31,6 +31,9 @@ export async function loadCatalogue() {
 
 export const catalogue = (): Catalogue => known;
 export const layersOf = (type: string): Layer[] => typesByName.get(type)?.layers ?? [];
+/** Whether one can pick things of a kind in a type of results. */
+export const hasThing = (type: string, thing: string): boolean =>
+  typesByName.get(type)?.things.includes(thing) ?? false;
 /** The type whose figures stand in the place of this one's, once there are some. */
 export const toldUntil = (type: string): string => typesByName.get(type)?.told_until ?? "";
 export const allLayers = (): Layer[] => [...layersByName.values()];

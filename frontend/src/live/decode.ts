@@ -30,6 +30,7 @@ export interface SectionShape {
   name: string;
   round: boolean;
   outline: [number, number][];
+  /** From the nodes to the axes, along the heights; where members say their axes it is 0. */
   lift: number;
 }
 
@@ -38,6 +39,8 @@ export interface Meta {
   sections?: SectionShape[];
   material?: string;
   prefixes?: Record<string, string>;
+  /** Of members, role by role. */
+  memberPrefixes?: string[];
   /** Sizes (mm) of sheets, and their places in the order in which they are taken. */
   widths?: number[];
   heights?: number[];

@@ -1,6 +1,6 @@
 import { type PointerEvent, useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState } from "react";
 import { Box3, type Object3D, Vector3 } from "three";
-import { layerNamed } from "../api/catalogue";
+import { hasThing, layerNamed } from "../api/catalogue";
 import { useClauseKinds } from "../api/kinds";
 import { useLive } from "../live/live";
 import { item, type Layer, useView } from "../state/view";
@@ -40,8 +40,6 @@ function layGround(view: Viewport) {
 
 const CLICK_PIXELS = 4;
 const SNAP_PIXELS = 14;
-/** Types of results whose nodes are caught when something is measured. */
-const CAUGHT = ["Frame", "Net"];
 
 /** The view of the model, with its bar, legend, handles and what is written over it. */
 export function View({ handles = true }: { handles?: boolean }) {
@@ -132,7 +130,7 @@ export function View({ handles = true }: { handles?: boolean }) {
       const p = new Vector3();
       for (const o of Object.values(useLive.getState().outcomes)) {
         const data = useLive.getState().geometry.get(o.key);
-        if (!data || !CAUGHT.includes(data.of)) continue;
+        if (!data || !hasThing(data.of, "node")) continue;
         const positions = data.arrays.positions!;
         for (let i = 0; i < positions.length; i += 3) {
           const place = new Vector3(positions[i], positions[i + 1], positions[i + 2]);

@@ -87,22 +87,30 @@ function bar(section: SectionShape): BufferGeometry {
   return geometry;
 }
 
+/** The member that a piece is of: each its own where nothing else is said. */
+export function memberOfPiece({ arrays }: Pick<Shown, "arrays">): (piece: number) => number {
+  const { member } = arrays;
+  return member ? (piece) => member[piece]! : (piece) => piece;
+}
+
 /** Of one or two sections a bit tells which, of more a byte. */
 function sectionAt(sections: number, sectionOf: Numbers, member: number): number {
   if (sections > 2) return sectionOf[member]!;
   return sections > 1 ? bit(sectionOf, member) : 0;
 }
 
-/** Members as their real sections, cut back at the nodes. */
+/** Straight pieces of members as their real sections, cut back at the nodes. */
 export function drawMembers(shown: Shown): Drawn {
-  const { positions, members, setBacks, ups, sectionOf } = shown.arrays as Record<string, Numbers>;
+  const { positions, axis: axes, pieces, setBacks, ups, sectionOf } = shown.arrays as Record<string, Numbers>;
+  const places = axes ?? positions!;
+  const member = memberOfPiece(shown);
   const sections = shown.meta.sections ?? [];
-  const count = members!.length / 2;
+  const count = pieces!.length / 2;
   const group = new Group();
   const own: Color[] = [];
   const meshes = sections.map((section, s) => {
     const mine: number[] = [];
-    for (let m = 0; m < count; m++) if (sectionAt(sections.length, sectionOf!, m) === s) mine.push(m);
+    for (let p = 0; p < count; p++) if (sectionAt(sections.length, sectionOf!, member(p)) === s) mine.push(p);
     const mesh = new InstancedMesh(bar(section), new MeshLambertMaterial(), mine.length);
     const [a, b, axis, up, side] = [
       new Vector3(),
@@ -113,23 +121,23 @@ export function drawMembers(shown: Shown): Drawn {
     ];
     const matrix = new Matrix4();
     const colour = new Color(s === 0 ? PALETTE.member : PALETTE.edge);
-    mine.forEach((m, k) => {
-      at(positions!, members![2 * m]!, a);
-      at(positions!, members![2 * m + 1]!, b);
+    mine.forEach((p, k) => {
+      at(places, pieces![2 * p]!, a);
+      at(places, pieces![2 * p + 1]!, b);
       axis.subVectors(b, a);
       const length = axis.length();
       axis.divideScalar(length);
-      unfold(ups!, m, up);
+      unfold(ups!, p, up);
       up.addScaledVector(axis, -up.dot(axis)).normalize();
       side.crossVectors(up, axis);
-      const [from, to] = [setBacks![2 * m]! / 1e4, setBacks![2 * m + 1]! / 1e4];
+      const [from, to] = [setBacks![2 * p]! / 1e4, setBacks![2 * p + 1]! / 1e4];
       a.addScaledVector(axis, from).addScaledVector(up, section.lift);
       matrix.makeBasis(axis.multiplyScalar(Math.max(length - from - to, 0)), side, up).setPosition(a);
       mesh.setMatrixAt(k, matrix);
       mesh.setColorAt(k, colour);
-      own[m] = colour;
+      own[member(p)] = colour;
     });
-    mesh.userData.things = mine;
+    mesh.userData.things = mine.map(member);
     mesh.computeBoundingSphere();
     group.add(mesh);
     return mesh;

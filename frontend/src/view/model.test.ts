@@ -26,7 +26,7 @@ const CATALOGUE = {
   types: [
     type("Shape", [layer("surface", { alone: true }), layer("lines", { over: "surface" })]),
     type("Net", [layer("net", { alone: true }), layer("cells", { alone: true }), layer("forces")]),
-    type("Frame", [layer("members", { shown: true })]),
+    type("Structure", [layer("members", { shown: true })]),
   ],
   schedules: [],
   pack_groups: [],
@@ -70,8 +70,8 @@ describe("what is seen", () => {
     expect(seen("Shape", "surface")).toBe(true);
     expect(seen("Shape", "surface", {}, "", true)).toBe(false);
     expect(seen("Shape", "surface", { surface: true }, "", true)).toBe(true);
-    expect(seen("Frame", "members")).toBe(false);
-    expect(seen("Frame", "members", { members: true })).toBe(true);
+    expect(seen("Structure", "members")).toBe(false);
+    expect(seen("Structure", "members", { members: true })).toBe(true);
   });
 
   it("is lines over a shape only with the shape", () => {
@@ -90,6 +90,6 @@ describe("what is seen", () => {
   it("is bars of forces in the place of members, edges and cells", () => {
     expect(seen("Net", "forces", {}, "forces", true)).toBe(true);
     for (const name of ["net", "cells"]) expect(seen("Net", name, {}, "forces")).toBe(false);
-    expect(seen("Frame", "members", { members: true }, "forces")).toBe(false);
+    expect(seen("Structure", "members", { members: true }, "forces")).toBe(false);
   });
 });

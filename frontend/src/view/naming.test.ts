@@ -40,3 +40,39 @@ it("writes labels of layers that are shown, and of what is picked", () => {
   expect(texts({ labels: true, solids: false })).toEqual([]);
   expect(texts({ labels: false, solids: true }, ["a/solid/1"])).toEqual(["K2"]);
 });
+
+it("names members by their roles and puts them half-way along their pieces", () => {
+  const bars = {
+    of: "Structure",
+    key: "s",
+    meta: {},
+    arrays: {
+      positions: new Float32Array([0, 0, 0, 4, 0, 0]),
+      axis: new Float32Array([0, 0, 1, 1, 0, 1, 4, 0, 1, 4, 6, 1]),
+      pieces: new Uint16Array([0, 1, 1, 2, 2, 3]),
+      member: new Uint16Array([0, 0, 1]),
+    },
+  };
+  const meta = { prefixes: { node: "AN" }, memberPrefixes: ["AM", "AE"] };
+  const names = {
+    of: "Labelled",
+    key: "l",
+    meta,
+    arrays: { node: [1, 2], member: [7, 1], role: [1, 0], panel: [] },
+  };
+  const framed = {
+    statement: { clauses: [{ id: "s" }, { id: "l" }] },
+    outcomes: {
+      s: { status: "done", key: "s" },
+      l: { status: "done", key: "l", inputs: { frame: ["s"] } },
+    },
+    geometry: new Map<string, unknown>([
+      ["s", bars],
+      ["l", names],
+    ]),
+  } as unknown as Live;
+  expect(labelOf(framed, "s/member/0")).toBe("AE7");
+  expect(itemOf(framed, "am1")).toBe("s/member/1");
+  expect(placeOf(framed, "s/member/0")!.toArray()).toEqual([2, 0, 1]);
+  expect(placeOf(framed, "s/member/1")!.toArray()).toEqual([4, 3, 1]);
+});

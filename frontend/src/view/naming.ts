@@ -6,7 +6,7 @@ import { source } from "../live/inputs";
 import type { Live } from "../live/live";
 import { type Item, item, type Layer, parts, type Thing } from "../state/view";
 import { at } from "./layers";
-import { middlesOf } from "./middles";
+import { middlesOf, middlesOfMembers } from "./middles";
 import { sources } from "./model";
 import type { Label } from "./overlay";
 
@@ -29,8 +29,8 @@ function namings(live: Live): Naming[] {
 function nameIn(naming: Naming, thing: Thing, index: number): string {
   const { arrays, meta } = naming.shown;
   const number = arrays[thing]?.[index];
-  const border = thing === "member" && (arrays.border![index >> 3]! >> (index & 7)) & 1;
-  return `${meta.prefixes?.[border ? "edge" : thing] ?? ""}${number}`;
+  const prefix = thing === "member" ? meta.memberPrefixes?.[arrays.role![index]!] : meta.prefixes?.[thing];
+  return `${prefix ?? ""}${number}`;
 }
 
 /** The label of a thing, or what it is when it has none. */
@@ -75,10 +75,10 @@ export function placeOf(live: Live, id: Item): Vector3 | null {
   const { clause, kind, index } = parts(id);
   const shown = live.geometry.get(live.outcomes[clause]?.key ?? "");
   if (!shown?.arrays.positions) return null;
-  const { positions, members, corners, counts, owner } = shown.arrays;
+  const { positions, pieces, corners, counts, owner } = shown.arrays;
   if (owner) return middlesOf(shown, shown.meta.labels?.length ?? 0)[index] ?? null;
+  if (kind === "member" && pieces) return middlesOfMembers(shown)[index] ?? null;
   let ends: number[] = [index];
-  if (kind === "member" && members) ends = [members[2 * index]!, members[2 * index + 1]!];
   if (kind === "panel" && corners && counts) {
     let start = 0;
     for (let i = 0; i < index; i++) start += counts[i]!;
@@ -124,15 +124,10 @@ export function labelsToWrite(
 
 function allPlaces(live: Live, clause: string, thing: Thing): Vector3[] {
   const shown = live.geometry.get(live.outcomes[clause]?.key ?? "");
-  const { positions, members, corners, counts } = shown?.arrays ?? {};
-  if (!positions) return [];
+  const { positions, pieces, corners, counts } = shown?.arrays ?? {};
+  if (!shown || !positions) return [];
   if (thing === "node") return Array.from({ length: positions.length / 3 }, (_, i) => at(positions, i));
-  if (thing === "member" && members)
-    return Array.from({ length: members.length / 2 }, (_, i) =>
-      at(positions, members[2 * i]!)
-        .add(at(positions, members[2 * i + 1]!))
-        .multiplyScalar(0.5),
-    );
+  if (thing === "member" && pieces) return middlesOfMembers(shown);
   const out: Vector3[] = [];
   let start = 0;
   for (const n of counts ?? []) {

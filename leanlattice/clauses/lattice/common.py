@@ -8,10 +8,10 @@ from collections.abc import Sequence
 import numpy as np
 from numpy.typing import NDArray
 
-from ...core.framing.labels import bands
 from ...core.geometry.nets import Net, NetError, build_net
 from ...core.geometry.polygons import areas, corner_angles
 from ...core.geometry.surfaces import Surface
+from ...core.naming.numbering import bands
 from ..base import Clause, ClauseError, Figure, Made, Notice, Take, headline
 
 __all__ = [

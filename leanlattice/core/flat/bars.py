@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..compiled import compiled
-from ..framing.naming import Labelled
+from ..naming.labelled import Labelled
 from ..results import Result, result_type
 
 __all__ = ["BarPlan", "plan_bars"]
@@ -37,7 +37,7 @@ class BarPlan(Result):
         """Share of all bars' length that becomes members."""
         on = self.bar >= 0
         total = self.stock * len(self.section_of_bar)
-        return float(self.labelled.frame.cut_lengths[on].sum() / total) if total else 0.0
+        return float(self.labelled.structure.cut_lengths[on].sum() / total) if total else 0.0
 
 
 MILLIMETRE = 1e-3
@@ -80,13 +80,13 @@ def plan_bars(labelled: Labelled, stock: float, kerf: float) -> BarPlan:
     ``kerf`` is lost between neighbours on a bar. Members without length are left out like those too
     long.
     """
-    frame = labelled.frame
-    lengths = frame.cut_lengths
+    structure = labelled.structure
+    lengths = structure.cut_lengths
     bar, start = np.full(len(lengths), -1, np.int32), np.zeros(len(lengths))
     sections: list[int] = []
     room = int(np.floor((stock + kerf) / MILLIMETRE + 1e-6))
-    for s in range(len(frame.sections)):
-        mine = np.flatnonzero((frame.section_of == s) & (lengths > 0) & (lengths <= stock))
+    for s in range(len(structure.sections)):
+        mine = np.flatnonzero((structure.section_of == s) & (lengths > 0) & (lengths <= stock))
         queue = mine[np.lexsort((labelled.member[mine], -lengths[mine]))]
         while queue.size:
             tried = queue[:MOST_TRIED]

@@ -10,9 +10,9 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from ..framing.panels import Panels
 from ..geometry.bends import Bend
 from ..geometry.polygons import best_planes
+from ..panels.panels import Panels
 from ..results import Result
 from .lettering import lettered
 
@@ -149,7 +149,7 @@ def panel_parts(
 
 def _flattened(panels: Panels) -> tuple[Array, Array]:
     """Corners (n, 2) in mm in their own plane, longest side along x, and poses (panels, 4, 4)."""
-    points, offsets = panels.net.vertices, panels.offsets
+    points, offsets = panels.places, panels.offsets
     counts = np.diff(offsets)
     centres, normals = best_planes(points, panels.corners, offsets)
     p = points[panels.corners]

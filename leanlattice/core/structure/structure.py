@@ -8,7 +8,7 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 
-from ..results import Result
+from ..results import Result, result_type
 from ..sections import Section
 
 __all__ = ["Structure", "arc_lengths", "tangents"]
@@ -17,6 +17,7 @@ Array = NDArray[np.float64]
 Index = NDArray[np.int32]
 
 
+@result_type("Structure", "structure", "member", "node", covers=("Net", "Shape", "Curves"))
 @dataclass(frozen=True, eq=False)
 class Structure(Result):
     """Nodes (N) and members (M); a member is a path through two or more nodes, P entries in all.
@@ -24,7 +25,8 @@ class Structure(Result):
     Parameters
     ----------
     places, normals : (N, 3) in metres, and unit directions outward
-    station : (N, 2) metres along and across, by which nodes and members of a stage are numbered
+    station, member_station : (N, 2), (M, 2) metres along and across, by which those of a stage are
+        numbered
     stage : (N,) which clause of the structure's line made a node, from 0
     origin : (N, 2) position in ``sources`` and number there of what a node stands on; −1 for none
     foot : (N,) whether it stands on something
@@ -49,6 +51,7 @@ class Structure(Result):
     places: Array
     normals: Array
     station: Array
+    member_station: Array
     stage: Index
     origin: Index
     foot: NDArray[np.bool_]
@@ -97,6 +100,18 @@ class Structure(Result):
         return np.column_stack([self.path[self.offsets[:-1]], self.path[self.offsets[1:] - 1]])
 
     @cached_property
+    def node_set_back(self) -> Array:
+        """Largest set-back (N,) of the members that end at a node, in metres."""
+        out = np.zeros(len(self.places))
+        np.maximum.at(out, self.ends.ravel(), self.set_back.ravel())
+        return out
+
+    @cached_property
+    def first_segment(self) -> Index:
+        """The segment (M,) each member begins with."""
+        return (self.offsets[:-1] - np.arange(self.count)).astype(np.int32)
+
+    @cached_property
     def axis_places(self) -> Array:
         """Places (P, 3) of the axes at their entries, in metres."""
         return self.places[self.path] + self.offset
@@ -138,7 +153,7 @@ class Structure(Result):
         """Half-way along each member (M, 3), between its nodes' places."""
         lengths = self.segment_lengths
         done = np.cumsum(lengths)
-        last = self.offsets[1:] - np.arange(1, self.count + 1) - 1
+        last = self.first_segment + np.diff(self.offsets) - 2
         half = done[last] - self.lengths / 2
         # The segment that holds the middle, and how far along its chord that lies.
         holds = np.searchsorted(done, half - 1e-12 * np.maximum(done[last], 1.0))
@@ -150,6 +165,24 @@ class Structure(Result):
         return np.asarray(
             start + share[:, None] * (end - start) + swell[:, None] * self.bulge[holds]
         )
+
+    @cached_property
+    def lift(self) -> Array:
+        """How far (P,) the axis lies from an entry's node along the height of the section: above
+        that of the segment that begins there, at a member's last entry of the one that ends."""
+        segment = np.arange(len(self.path)) - self.member_of_entry
+        segment[self.offsets[1:] - 1] -= 1
+        return np.einsum("ij,ij->i", self.offset, self.up[segment])
+
+    def nodes_on(self, source: str, numbers: Index) -> Index:
+        """The node (n,) on each of the things with these ``numbers`` (n,) in a source; −1 where
+        there is none."""
+        if source not in self.sources or not len(numbers):
+            return np.full(len(numbers), -1, np.int32)
+        here = np.flatnonzero(self.origin[:, 0] == self.sources.index(source))
+        node_of = np.full(max(int(numbers.max()), int(self.origin[here, 1].max())) + 1, -1)
+        node_of[self.origin[here, 1]] = here
+        return node_of[numbers].astype(np.int32)
 
     @cached_property
     def is_plain(self) -> NDArray[np.bool_]:

@@ -7,19 +7,32 @@ from typing import Any
 from ...core.results import type_of
 from .curves import CURVES, UNDERLAY
 from .flat import BARS, ON_SHEETS
-from .frames import FRAME, PANELS
 from .kind import Kind, Layer, Measure, Schedule
 from .labels import KIND as LABELS
 from .nets import KIND as NET
+from .panels import KIND as PANELS
 from .ribs import KIND as RIBS
 from .shapes import KIND as SHAPE
 from .solids import KIND as SOLIDS
+from .structures import KIND as STRUCTURE
 
 __all__ = ["KINDS", "Kind", "Layer", "Measure", "Schedule", "kind_of", "types_with"]
 
 KINDS: dict[str, Kind] = {
     k.name: k
-    for k in (UNDERLAY, CURVES, SHAPE, NET, FRAME, PANELS, LABELS, RIBS, SOLIDS, ON_SHEETS, BARS)
+    for k in (
+        UNDERLAY,
+        CURVES,
+        SHAPE,
+        NET,
+        STRUCTURE,
+        PANELS,
+        LABELS,
+        RIBS,
+        SOLIDS,
+        ON_SHEETS,
+        BARS,
+    )
 }
 """By type of results. A new type is entered here; layers, readouts and schedules are in its order,
 and the last that a project has is on its card."""

@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 from ...core.flat.bars import BarPlan
 from ...core.flat.parts import Part
 from ...core.flat.sheets import Sheets
-from ...core.framing.naming import Labelled
+from ...core.naming.labelled import Labelled
 from ..subjects import Subject
 from ..tables import Table, rounded
 from .kind import Drawing, Kind, NotMade, Schedule

@@ -1,4 +1,4 @@
-"""Labelled frames with their panels: names, types and all that is written of them."""
+"""Labelled structures with their panels: names, types and all that is written of them."""
 
 from __future__ import annotations
 
@@ -8,10 +8,11 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from ...core.framing.frames import node_angles
-from ...core.framing.naming import Labelled
-from ...core.framing.solids import prism
 from ...core.geometry.polygons import areas
+from ...core.naming.labelled import Labelled
+from ...core.panels.prisms import prism
+from ...core.panels.seats import nodes_of_corners
+from ...core.structure.angles import node_angles, rolls
 from ...core.structure.roles import ROLE_NAMES, ROLES, role_layers
 from ...core.structure.solids import member_solids, set_out_lines
 from ..subjects import Subject
@@ -33,34 +34,33 @@ def _drawn(labelled: Labelled) -> Drawing:
         "memberType": labelled.member_type,
         "panelType": labelled.panel_type,
     }
-    border = np.packbits(labelled.frame.net.border, bitorder="little")
-    arrays = {name: narrow(values) for name, values in numbers.items()} | {"border": border}
-    return {"prefixes": labelled.prefixes}, arrays
+    arrays = {name: narrow(values) for name, values in numbers.items()}
+    arrays["role"] = labelled.structure.role.astype("u1")
+    return {"prefixes": labelled.prefixes, "memberPrefixes": labelled.member_prefixes}, arrays
 
 
 def _nodes(subject: Subject) -> Table:
     labelled: Labelled = subject.result
-    frame, order = labelled.frame, np.argsort(labelled.node)
-    net = frame.net
+    structure, order = labelled.structure, np.argsort(labelled.node)
     columns: dict[str, list[Any]] = {"label": picked(labelled.node_labels, order)}
-    for axis, values in zip("xyz", net.vertices[order].T, strict=True):
+    for axis, values in zip("xyz", structure.places[order].T, strict=True):
         columns[f"{axis}_m"] = rounded(values, 6)
-    columns["valence"] = net.valence[order].tolist()
+    columns["valence"] = structure.valence[order].tolist()
     columns["support"] = [""] * len(order)
-    for axis, values in zip("xyz", net.normals[order].T, strict=True):
+    for axis, values in zip("xyz", structure.normals[order].T, strict=True):
         columns[f"normal_{axis}"] = rounded(values, 6)
-    columns["setback_mm"] = rounded(frame.node_set_back[order] * 1000, 1)
+    columns["setback_mm"] = rounded(structure.node_set_back[order] * 1000, 1)
     return Table("node", columns, order.tolist())
 
 
 def _member_order(labelled: Labelled) -> NDArray[Any]:
-    return np.lexsort((labelled.member, labelled.frame.structure.role))
+    return np.lexsort((labelled.member, labelled.structure.role))
 
 
 def _members(subject: Subject) -> Table:
     labelled: Labelled = subject.result
-    frame, order = labelled.frame, _member_order(labelled)
-    structure = frame.structure
+    structure, order = labelled.structure, _member_order(labelled)
+    first = structure.first_segment[order]
     section = [structure.sections[s] for s in structure.section_of[order]]
     start, end = structure.ends[order].T
     back = rounded(structure.set_back[order].ravel() * 1000, 3)
@@ -74,19 +74,19 @@ def _members(subject: Subject) -> Table:
         "end": picked(labelled.node_labels, end),
         "length_mm": rounded(structure.lengths[order] * 1000, 3),
         "cut_length_mm": rounded(structure.cut_lengths[order] * 1000, 3),
-        "roll_deg": rounded(np.degrees(frame.rolls[order]), 3),
+        "roll_deg": rounded(np.degrees(rolls(structure)[order]), 3),
         "start_setback_mm": back[::2],
         "end_setback_mm": back[1::2],
         "mass_kg": rounded(structure.masses[order], 3),
     }
-    columns |= {f"up_{a}": rounded(frame.up[order, k], 6) for k, a in enumerate("xyz")}
-    columns["lift_mm"] = rounded(frame.lift[order] * 1000, 3)
+    columns |= {f"up_{a}": rounded(structure.up[first, k], 6) for k, a in enumerate("xyz")}
+    columns["lift_mm"] = rounded(structure.lift[structure.offsets[order]] * 1000, 3)
     return Table("member", columns, order.tolist())
 
 
 def _member_types(subject: Subject) -> Table:
     labelled: Labelled = subject.result
-    structure, types = labelled.frame.structure, labelled.member_type
+    structure, types = labelled.structure, labelled.member_type
     names, first, counts = np.unique(types, return_index=True, return_counts=True)
     total = np.zeros(len(names))
     low = np.full(len(names), np.inf)
@@ -106,29 +106,26 @@ def _member_types(subject: Subject) -> Table:
 
 def _node_angles(subject: Subject) -> Table:
     labelled: Labelled = subject.result
-    frame, order = labelled.frame, _member_order(labelled)
-    rank = np.empty(len(frame.members), np.int64)
-    rank[order] = np.arange(len(rank))
-    first = np.full(len(frame.net.vertices), len(rank), np.int64)
-    np.minimum.at(first, frame.members.ravel(), np.repeat(rank, 2))
-    node, member, angles = node_angles(frame, order[first].astype(np.int32))
-    by_node = np.argsort(labelled.node[node], kind="stable")
-    degrees = np.degrees(angles[by_node])
+    order = _member_order(labelled)
+    rank = np.empty(len(order), np.int32)
+    rank[order] = np.arange(len(order))
+    ways = node_angles(labelled.structure, rank)
+    by_node = np.argsort(labelled.node[ways.node], kind="stable")
     columns: dict[str, list[Any]] = {
-        "node": picked(labelled.node_labels, node[by_node]),
-        "member": picked(labelled.member_labels, member[by_node]),
-        "plan_angle_deg": rounded(degrees[:, 0], 3),
-        "elevation_deg": rounded(degrees[:, 1], 3),
-        "twist_deg": rounded(degrees[:, 2], 3),
+        "node": picked(labelled.node_labels, ways.node[by_node]),
+        "member": picked(labelled.member_labels, ways.member[by_node]),
+        "plan_angle_deg": rounded(np.degrees(ways.plan[by_node]), 3),
+        "elevation_deg": rounded(np.degrees(ways.elevation[by_node]), 3),
+        "twist_deg": rounded(np.degrees(ways.twist[by_node]), 3),
     }
-    return Table("node", columns, node[by_node].tolist())
+    return Table("node", columns, ways.node[by_node].tolist())
 
 
 def panel_outline_areas(labelled: Labelled) -> NDArray[np.float64]:
     """Areas (panels,) in m² between the joints' middles."""
     panels = labelled.panels
     assert panels is not None
-    return areas(panels.net.vertices, panels.corners, panels.offsets)
+    return areas(panels.places, panels.corners, panels.offsets)
 
 
 def _panels(subject: Subject) -> Table | None:
@@ -137,11 +134,12 @@ def _panels(subject: Subject) -> Table | None:
     if panels is None:
         return None
     order = np.argsort(labelled.panel)
-    runs = [panels.corners[panels.offsets[i] : panels.offsets[i + 1]] for i in order]
+    node = nodes_of_corners(panels, labelled.structure)[panels.corners]
+    runs = [node[panels.offsets[i] : panels.offsets[i + 1]] for i in order]
     columns: dict[str, list[Any]] = {
         "label": picked(labelled.panel_labels, order),
         "type": labelled.named("panel_type", labelled.panel_type[order]),
-        "corners": [" ".join(labelled.node_labels[c] for c in run) for run in runs],
+        "corners": [" ".join(labelled.node_labels[c] for c in run if c >= 0) for run in runs],
         "area_m2": rounded(panel_outline_areas(labelled)[order], 4),
         "flatness_mm": rounded(panels.flatness[order] * 1000, 3),
         "material": [panels.material] * len(order),
@@ -160,11 +158,13 @@ def _bars(subject: Subject) -> Table | None:
     begin = plan.start[order] * 1000
     columns: dict[str, list[Any]] = {
         "bar": [f"{labelled.series}B{b + 1}" for b in plan.bar[order]],
-        "section": [labelled.frame.sections[plan.section_of_bar[b]].name for b in plan.bar[order]],
+        "section": [
+            labelled.structure.sections[plan.section_of_bar[b]].name for b in plan.bar[order]
+        ],
         "stock_mm": [round(plan.stock * 1000, 3)] * len(order),
         "member": picked(labelled.member_labels, order),
         "from_mm": rounded(begin, 3),
-        "to_mm": rounded(begin + labelled.frame.cut_lengths[order] * 1000, 3),
+        "to_mm": rounded(begin + labelled.structure.cut_lengths[order] * 1000, 3),
         "kerf_mm": [round(plan.kerf * 1000, 3)] * len(order),
     }
     return Table("member", columns, order.tolist())
@@ -172,7 +172,7 @@ def _bars(subject: Subject) -> Table | None:
 
 def _solids(subject: Subject) -> Iterator[Solid]:
     labelled: Labelled = subject.result
-    for m, vertices, faces in member_solids(labelled.frame.structure, SEGMENTS, same_area=True):
+    for m, vertices, faces in member_solids(labelled.structure, SEGMENTS, same_area=True):
         yield Solid(labelled.member_labels[m], "member", vertices, faces)
     for part in subject.panel_parts.values():
         flat = np.column_stack([part.outer, np.zeros(len(part.outer)), np.ones(len(part.outer))])
@@ -183,13 +183,13 @@ def _solids(subject: Subject) -> Iterator[Solid]:
 
 def _lines(subject: Subject) -> Lines:
     """Set-out lines of members, node to node."""
-    structure = subject.result.frame.structure
+    structure = subject.result.structure
     ends, member = set_out_lines(structure)
     return Lines(ends, role_layers()[structure.role[member]])
 
 
 def _members_built(model: BuildingModel, labelled: Labelled) -> None:
-    structure = labelled.frame.structure
+    structure = labelled.structure
     types = labelled.named("member_type", labelled.member_type)
     roles = list(ROLES.values())
     plain = structure.is_plain
@@ -242,7 +242,7 @@ def _not_made(subject: Subject) -> Iterator[NotMade]:
                 why = f"too small for a joint of {joint:g} mm"
                 yield NotMade("panel", labelled.panel_labels[i], why)
     yield from larger_than_any_sheet(subject, "panel")
-    lengths, names = labelled.frame.cut_lengths, labelled.member_labels
+    lengths, names = labelled.structure.cut_lengths, labelled.member_labels
     for m in np.flatnonzero(lengths <= 0):
         yield NotMade("member", names[m], "no length left between its set-backs")
     plan = subject.bars

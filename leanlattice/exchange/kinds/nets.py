@@ -233,5 +233,5 @@ KIND = Kind(
     picture=_picture,
     delivered=lambda subject: subject.head or is_settled(subject),
     card={"cells": "cells"},
-    told_until="Frame",
+    told_until="Structure",
 )

@@ -8,6 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ...geometry.nets import Net
+from ...nets.stations import run_stations, vertex_stations
 from ...sections import Section
 from ..arms import arms_of, set_backs
 from ..roles import role_number
@@ -47,18 +48,20 @@ def from_net(
     if net.marks is not None and marked:
         which = np.where(net.marks > 0, np.minimum(net.marks, len(marked)) + 1, which)
     sections, section_of = used_sections(wanted, which)
+    offsets = np.arange(0, 2 * count + 1, 2, dtype=np.int32)
     up = members_up(net, roll)
     heights = np.array([s.shape.height for s in sections])[section_of]
     lift = SET_OUT[set_out] * heights
     structure = Structure(
         places=net.vertices,
         normals=net.normals,
-        station=net.uv * np.array(net.surface.lengths),
+        station=vertex_stations(net),
+        member_station=run_stations(net, net.edges.ravel(), offsets),
         stage=np.zeros(nodes, np.int32),
         origin=np.column_stack([np.zeros(nodes), np.arange(nodes)]).astype(np.int32),
         foot=np.zeros(nodes, bool),
         path=net.edges.ravel(),
-        offsets=np.arange(0, 2 * count + 1, 2, dtype=np.int32),
+        offsets=offsets,
         offset=np.repeat(lift[:, None] * up, 2, axis=0),
         scale=np.ones(2 * count),
         up=up,

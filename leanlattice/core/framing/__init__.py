@@ -1,1 +1,0 @@
-"""Members, nodes, panels, sections and their labels."""

@@ -1,0 +1,1 @@
+"""Panels, how they sit on members, and their solids."""

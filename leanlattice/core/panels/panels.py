@@ -1,0 +1,161 @@
+"""Panels: polygons between places, such as the cells of a net, split where these are not flat."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..geometry import polygons
+from ..geometry.nets import Net
+from ..geometry.triangulation import polygon_triangles
+from ..nets.stations import run_stations
+from ..results import Result, result_type
+
+__all__ = ["Panels", "panel_net"]
+
+Array = NDArray[np.float64]
+Index = NDArray[np.int32]
+
+
+@result_type("Panels", "panels", "panel")
+@dataclass(frozen=True, eq=False)
+class Panels(Result):
+    """Polygons (n) between places (V): panel ``i`` has ``corners[offsets[i]:offsets[i + 1]]``.
+
+    Parameters
+    ----------
+    places : (V, 3) in metres
+    origin : (V, 2) position in ``sources`` and number there of what a place is on, −1 for none
+    station : (n, 2) metres along and across, by which panels are numbered
+    cell : (n,) the cell a panel fills or, where that was split, a part of
+    neighbour : (C,) side by side, in the order of ``corners``, the panel beyond, −1 at a border
+    material : the sheets' name in ``MATERIALS``
+    thickness, joint : in metres
+    raised : how far, in metres, a panel's underside lies above its corners' best plane
+    sources : keys of results that ``origin`` counts in
+    """
+
+    places: Array
+    origin: Index
+    corners: Index
+    offsets: Index
+    station: Array
+    cell: Index
+    neighbour: Index
+    material: str
+    thickness: float
+    joint: float
+    raised: float = 0.0
+    sources: tuple[str, ...] = ()
+
+    @property
+    def count(self) -> int:
+        return len(self.offsets) - 1
+
+    @cached_property
+    def flatness(self) -> Array:
+        return polygons.flatness(self.places, self.corners, self.offsets)
+
+    @cached_property
+    def areas(self) -> Array:
+        """Areas (n,) in m² before the joint is taken off."""
+        return polygons.areas(self.places, self.corners, self.offsets)
+
+    @cached_property
+    def next_corner(self) -> Index:
+        """The corner (C,) at the other end of each side."""
+        following = np.roll(self.corners, -1)
+        following[self.offsets[1:] - 1] = self.corners[self.offsets[:-1]]
+        return following
+
+    @cached_property
+    def sides(self) -> Index:
+        """Different sides (k, 2), their lower places first."""
+        return np.unique(np.sort(np.column_stack([self.corners, self.next_corner])), axis=0)
+
+    @cached_property
+    def split_cells(self) -> Index:
+        """Cells that were not flat enough for one panel."""
+        names, counts = np.unique(self.cell, return_counts=True)
+        return names[counts > 1]
+
+
+def panel_net(
+    net: Net,
+    tolerance: float,
+    material: str,
+    thickness: float,
+    joint: float,
+    kept: NDArray[np.bool_] | None = None,
+    source: str = "",
+) -> Panels:
+    """Panels in the cells of a net; those that are not flat enough are split into triangles.
+
+    Parameters
+    ----------
+    net : its vertices become the places
+    tolerance : the most a panel's corners lie off its best plane, in metres
+    material, thickness, joint : of the panels, lengths in metres
+    kept : (C,) cells that get a panel, all without it
+    source : key of the net
+    """
+    counts = np.diff(net.offsets)
+    taken = np.ones(net.cell_count, bool) if kept is None else kept
+    split = (net.flatness > tolerance) & (counts > 3) & taken
+    corners, offsets, cell = _with_split_cells(net, taken & ~split, split)
+    numbers = np.arange(len(net.vertices), dtype=np.int32)
+    return Panels(
+        places=net.vertices,
+        origin=np.column_stack([np.zeros_like(numbers), numbers]),
+        corners=corners,
+        offsets=offsets,
+        station=run_stations(net, corners, offsets),
+        cell=cell,
+        neighbour=_neighbours(corners, offsets, len(net.vertices)),
+        material=material,
+        thickness=thickness,
+        joint=joint,
+        sources=(source,),
+    )
+
+
+def _with_split_cells(
+    net: Net, whole: NDArray[np.bool_], split: NDArray[np.bool_]
+) -> tuple[Index, Index, Index]:
+    """Corners and offsets of the cells (C,) that stay ``whole`` and the triangles of those that are
+    ``split``, in the order of the cells, and the cell of each."""
+    whole_corners, whole_offsets = _chosen(net, whole)
+    triangles, owner = polygon_triangles(net.vertices, *_chosen(net, split))
+    cell = np.concatenate([np.flatnonzero(whole), np.flatnonzero(split)[owner]])
+    sizes = np.concatenate([np.diff(whole_offsets), np.full(len(triangles), 3)])
+    unsorted = np.concatenate([whole_corners, triangles.ravel()])
+    order = np.argsort(cell, kind="stable")
+    start = np.concatenate([[0], np.cumsum(sizes)])[:-1][order]
+    offsets = np.concatenate([[0], np.cumsum(sizes[order])]).astype(np.int32)
+    within = np.arange(offsets[-1]) - np.repeat(offsets[:-1], sizes[order])
+    corners = unsorted[np.repeat(start, sizes[order]) + within]
+    return corners.astype(np.int32), offsets, cell[order].astype(np.int32)
+
+
+def _chosen(net: Net, chosen: NDArray[np.bool_]) -> tuple[Index, Index]:
+    """Corners and offsets of the chosen cells alone."""
+    counts = np.diff(net.offsets)
+    offsets = np.concatenate([[0], np.cumsum(counts[chosen])]).astype(np.int32)
+    return net.corners[np.repeat(chosen, counts)], offsets
+
+
+def _neighbours(corners: Index, offsets: Index, vertex_count: int) -> Index:
+    following = np.roll(corners, -1)
+    following[offsets[1:] - 1] = corners[offsets[:-1]]
+    owner = np.repeat(np.arange(len(offsets) - 1, dtype=np.int32), np.diff(offsets))
+    key = np.minimum(corners, following).astype(np.int64) * vertex_count + np.maximum(
+        corners, following
+    )
+    order = np.argsort(key, kind="stable")
+    pairs = np.flatnonzero(key[order][1:] == key[order][:-1])
+    out = np.full(len(corners), -1, np.int32)
+    out[order[pairs]], out[order[pairs + 1]] = owner[order[pairs + 1]], owner[order[pairs]]
+    return out
