@@ -128,13 +128,14 @@ def run(
     from .exchange.material import unused
     from .exchange.pack import write_pack
     from .exchange.processes import Reader
-    from .statement.document import StatementError, read_statement
+    from .statement.document import StatementError
     from .statement.evaluate import ResultCache, evaluate
+    from .statement.upgrade import read_upgraded
     from .store.database import in_words
     from .store.files import opener
 
     try:
-        document = read_statement(statement.read_bytes())
+        document = read_upgraded(statement.read_bytes())
     except (OSError, StatementError) as error:
         typer.echo(f"{statement}: {error}", err=True)
         raise typer.Exit(2) from None

@@ -18,8 +18,8 @@ from pathlib import Path
 
 from leanlattice.exchange.pack import write_pack
 from leanlattice.exchange.readers import open_brought
-from leanlattice.statement.document import read_statement
 from leanlattice.statement.evaluate import ResultCache, evaluate
+from leanlattice.statement.upgrade import read_upgraded
 
 from .conftest import DEMO
 
@@ -34,7 +34,7 @@ def write(folder, names=()):
     for path in sorted(DEMO.glob("*.json")):
         if names and path.stem not in names:
             continue
-        statement = read_statement(path.read_text(encoding="utf-8"))
+        statement = read_upgraded(path.read_text(encoding="utf-8"))
 
         def open_file(wanted, digest, name, statement=statement):
             return open_brought(wanted, name, statement.files[digest].bytes())

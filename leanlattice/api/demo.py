@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from ..statement.document import read_statement
 from ..statement.edits import Rename
+from ..statement.upgrade import read_upgraded
 from ..store.files import FileStore, without_files
 from ..store.store import Store
 
@@ -29,6 +29,6 @@ def restore_demo(store: Store, files: FileStore, folder: Path) -> list[str]:
             store.set_demo(row.id, None)
             store.edit(row.id, Rename(name=f"{row.name[:100]} (changed)"))
         out.append(
-            store.create(without_files(read_statement(file.read_bytes()), files), demo=file.stem)
+            store.create(without_files(read_upgraded(file.read_bytes()), files), demo=file.stem)
         )
     return out

@@ -155,9 +155,12 @@ class RemedyMessage(BaseModel):
 
 
 class NoticeMessage(BaseModel):
+    """A warning; ``which`` of the things ``of`` a kind it is about are those of a ``clause``."""
+
     text: str
     of: str
     which: list[int]
+    clause: str
     at: tuple[float, float, float] | None
     value: str | None
     remedies: list[RemedyMessage]
@@ -211,6 +214,7 @@ def outcome_message(o: Outcome) -> OutcomeMessage:
                 text=w.text,
                 of=w.of,
                 which=list(w.which),
+                clause=o.source(w.input, w.place) or o.id,
                 at=w.at,
                 value=w.value,
                 remedies=_remedies(o, w.remedies),

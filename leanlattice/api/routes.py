@@ -22,8 +22,9 @@ from ..clauses.registry import CLAUSE_TYPES
 from ..core.sections import search
 from ..exchange.groups import GROUPS
 from ..exchange.kinds import KINDS
-from ..statement.document import Statement, read_statement
+from ..statement.document import Statement
 from ..statement.edits import Rename
+from ..statement.upgrade import read_upgraded
 from ..store.database import StorageError
 from ..store.files import PART, without_files
 from ..store.store import UnknownProject, Unreadable
@@ -134,7 +135,7 @@ async def import_project(request: Request, file: Annotated[UploadFile, File()]) 
     async with uploads_of(request):
         content = await file.read()
         files = files_of(request)
-        statement = await run_in_threadpool(lambda: without_files(read_statement(content), files))
+        statement = await run_in_threadpool(lambda: without_files(read_upgraded(content), files))
     return card(store.project(await run_in_threadpool(store.create, statement)))
 
 

@@ -207,9 +207,9 @@ def _make_table(job: MakeTable, cache: Results, say: Say, stop: Stop) -> None:
 def _draw_sheet(job: DrawSheet | WriteSheet, cache: Results, say: Say, stop: Stop) -> None:
     for subject in subjects_of(_outcomes(job, cache, say, stop)):
         k = job.number - subject.sheets_before - 1
-        if subject.head and subject.sheets and 0 <= k < subject.sheets.layout.sheet_count:
+        if subject.type == "Sheets" and 0 <= k < subject.result.layout.sheet_count:
             draw = sheet_svg if isinstance(job, DrawSheet) else sheet_dxf
-            say("done", draw(subject.sheets.layout, k))
+            say("done", draw(subject.result.layout, k))
             return
     say("done", None)
 
@@ -345,7 +345,7 @@ WORK: dict[type[Job], Callable[[Any, Results, Say, Stop], None]] = {
 def _warm_up() -> None:
     """Runs the whole route once on a small roof, so that nothing is compiled while somebody
     waits."""
-    kinds = ("loft", "pattern", "frame", "panels", "label", "sheets")
+    kinds = ("loft", "pattern", "frame", "panels", "label", "set-out")
     values: dict[str, dict[str, Any]] = {"pattern": {"bays_across": 4, "bays_along": 4}}
     clauses = [ClauseEntry(id=k, kind=k, values=values.get(k, {})) for k in kinds]
     for outcome in evaluate(Statement(clauses=clauses), ResultCache()):
@@ -357,7 +357,7 @@ def _warm_up_later() -> None:
     ribs: list[tuple[str, dict[str, Any]]] = [
         ("box", {}),
         ("waffle", {"number_first": 2, "number_second": 2}),
-        ("rib-sheets", {}),
+        ("set-out", {}),
     ]
     clauses = [
         ClauseEntry(id=f"r{k}", kind=kind, values=values) for k, (kind, values) in enumerate(ribs)

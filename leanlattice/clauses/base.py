@@ -128,8 +128,9 @@ class Notice:
     """A warning in words, with what it is about so that it can be shown.
 
     ``of`` is ``"node"``, ``"member"``, ``"panel"`` or ``"cell"`` and ``which`` their positions in
-    the result; ``at`` is a place in metres. With ``figure``, the name of one, it is only told where
-    nothing it was made from has that figure.
+    the result or, with an ``input``, in the one that the clause took at that ``place`` of it;
+    ``at`` is a place in metres. With ``figure``, the name of one, it is only told where nothing it
+    was made from has that figure.
     """
 
     text: str
@@ -139,6 +140,8 @@ class Notice:
     value: str | None = None
     remedies: tuple[Remedy, ...] = ()
     figure: str = ""
+    input: str = ""
+    place: int = 0
 
 
 @dataclass(frozen=True)
@@ -212,12 +215,12 @@ class Segment(BaseModel):
 
 
 class Take(BaseModel):
-    """An earlier result a clause works on; with ``many``, all fitting ones that nothing else has
-    taken up; one that is ``asked`` for only when it is chosen. What a clause ``uses_up`` others
-    find taken up."""
+    """An earlier result of one of these ``types`` a clause works on; with ``many``, all fitting
+    ones that nothing else has taken up; one that is ``asked`` for only when it is chosen. What a
+    clause ``uses_up`` others find taken up."""
 
     name: str
-    type: str
+    types: tuple[str, ...]
     label: str
     optional: bool = False
     many: bool = False

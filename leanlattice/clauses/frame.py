@@ -39,7 +39,7 @@ HOPELESS = 10.0
 """A member that would have to be so many times as long as it is cannot be helped by its section."""
 CLASH = 1e-4
 """What (m) panels and members may share."""
-NET = Take(name="net", type="Net", label="Net")
+NET = Take(name="net", types=("Net",), label="Net")
 
 
 class FrameNet(Clause):
@@ -187,7 +187,7 @@ class PanelCells(Clause):
         "**Panel** {cells} in {thickness} {material} with joints of {joint}, flat within {tolerance} or else "
         "split, {seat}[seat=raised| by {height}]."
     )
-    takes = (NET, Take(name="frame", type="Structure", label="Structure", optional=True))
+    takes = (NET, Take(name="frame", types=("Structure",), label="Structure", optional=True))
     gives = "Panels"
 
     cells: Literal["all", "main", "second", "third", "others"] = choice(

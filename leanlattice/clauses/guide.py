@@ -567,11 +567,9 @@ GUIDE: dict[str, GuideEntry] = {
     "sheet-stock": GuideEntry(
         "Several of them stand one below another; the set-out clause takes from all above it."
     ),
-    "sheets": GuideEntry(
-        "Small parts go into openings of large ones; parts are moved and pinned on the Sheets screen."
-    ),
-    "rib-sheets": GuideEntry(
-        "Outlines in millimetres; at each slot stands the label of the rib that goes in."
+    "set-out": GuideEntry(
+        "Takes all panels and ribs above that are on no sheets yet. Small parts go into openings of large ones; "
+        "parts are moved and pinned on the Sheets screen."
     ),
     "bars": GuideEntry("Filled so that the least is left over; too long members are named."),
 }

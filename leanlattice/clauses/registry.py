@@ -9,9 +9,8 @@ from .base import Clause
 from .frame import FrameNet, PanelCells
 from .lattice import changes as nets
 from .lattice import foam, lay, marks, swung, weaving, wires, zones
-from .make import CutBars, Label, SetOutSheets
+from .make import CutBars, Label
 from .ribs.kinds import RoundRibs, SpineRibs, Waffle
-from .ribs.sheets import SetOutRibs
 from .ribs.slices import Slices
 from .ribs.splices import SpliceRibs
 from .settle import aims, holds, pushes, settle, shapes
@@ -28,7 +27,7 @@ from .shape import (
     solids,
     swept,
 )
-from .sheets import SheetStock
+from .sheets import SetOut, SheetStock
 from .solids import MakeSolids
 
 __all__ = ["CLAUSE_TYPES", "group_of"]
@@ -76,9 +75,8 @@ LATER: tuple[type[Clause], ...] = (
     *RIBS,
     Label,
     SheetStock,
-    SetOutSheets,
+    SetOut,
     CutBars,
-    SetOutRibs,
     MakeSolids,
 )
 
@@ -88,7 +86,7 @@ CLAUSE_TYPES: dict[str, type[Clause]] = {c.kind: c for c in (*SHAPES, *CURVES, *
 def checked(types: Iterable[type[Clause]]) -> None:
     """Raises ``TypeError`` where a clause takes or gives results of a type that is not declared."""
     for kind in types:
-        for name in (kind.gives, *(take.type for take in kind.takes)):
+        for name in (kind.gives, *(name for take in kind.takes for name in take.types)):
             if name not in RESULT_TYPES:
                 raise TypeError(f"“{kind.kind}” takes or gives “{name}”, which is declared nowhere")
 

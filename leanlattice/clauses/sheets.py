@@ -1,25 +1,26 @@
-"""Flat parts nested on sheets, and the sheets there are."""
+"""Flat parts of all kinds nested on sheets, and the sheets there are."""
 
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import replace
-from typing import Annotated, Literal
+from dataclasses import dataclass, replace
+from typing import Annotated, Any, Literal
 
 import numpy as np
-from numpy.typing import NDArray
 from pydantic import Field
 
 from ..core.flat.cutting import Cutting, not_cut
 from ..core.flat.nesting import Nest, nest
-from ..core.flat.parts import Part
-from ..core.flat.sheets import Kept, Layout, Stock
+from ..core.flat.parts import Part, Parts
+from ..core.flat.sheets import Kept, Layout, OnSheets, Sheets, Stock
+from ..core.flat_parts import PARTS_OF, parts_of
 from .base import (
     Clause,
     ClauseError,
     Figure,
     Made,
     Notice,
+    Remedy,
     Take,
     Work,
     arrangement,
@@ -31,13 +32,8 @@ from .base import (
 )
 from .catalogue import SHEET_WORDS
 
-__all__ = ["CUT", "ON_SHEETS", "STOCKS", "OnSheets", "SheetStock"]
+__all__ = ["SetOut", "SheetStock"]
 
-STOCKS = Take(
-    name="stocks", type="Stock", label="Sheets in stock", optional=True, many=True, uses_up=True
-)
-ON_SHEETS = " {width} × {height} at {price} each, {spacing} apart and {margin} from the sheet's edge, {turns}, {arrangement}. "
-CUT = "Cut {path}[path=beside| of a tool {tool} wide], {tabs}[tabs=tabs| {tab} wide every {every}], at {speed} and {rate} an hour."
 Lie = tuple[
     Annotated[str, Field(max_length=60)],
     Annotated[int, Field(ge=0, le=10_000)],
@@ -78,18 +74,70 @@ class SheetStock(Clause):
         )
 
 
-class OnSheets(Clause):
-    """Base of clauses that set flat parts out on sheets."""
+@dataclass(frozen=True)
+class _Words:
+    """How notices speak of things of a kind, and what else helps where they are too large."""
 
+    one: str
+    many: str
+    smaller: str
+
+
+WORDS = {
+    "panel": _Words("panel", "panels", "more bays"),
+    "rib": _Words("rib", "ribs", "to splice them"),
+}
+"""By the kind of things that parts are of."""
+
+
+def _things(parts: Parts, which: list[int]) -> tuple[list[int], list[str]]:
+    """The things that some parts are of, and their labels."""
+    return parts.source[which].tolist(), [parts.parts[k].label for k in which]
+
+
+def _notice(of: str, things: Sequence[int], labels: Sequence[str], text: str) -> Notice:
+    """What is said of some things of a kind."""
+    words, alone = WORDS[of], len(things) == 1
+    count = f"{len(things)} {words.one if alone else words.many}"
+    said = f"{count} ({listed(labels, 5)}) {'is' if alone else 'are'} {text}."
+    return Notice(said, of, tuple(things[:2000]))
+
+
+class SetOut(Clause):
+    kind = "set-out"
     chapter = "Make"
+    title = "Set parts out on sheets"
+    summary = "Every panel and rib as a flat part with its names, nested on sheets."
+    sentence = (
+        "**Set out** {copies} of every part on sheets of {width} × {height} at {price} each, {spacing} apart and "
+        "{margin} from the sheet's edge, {turns}, {arrangement}. Cut {path}[path=beside| of a tool {tool} wide], "
+        "{tabs}[tabs=tabs| {tab} wide every {every}], at {speed} and {rate} an hour."
+    )
+    takes = (
+        Take(
+            name="parts",
+            types=tuple(PARTS_OF),
+            label="Panels and ribs",
+            many=True,
+            uses_up=True,
+        ),
+        Take(
+            name="stocks",
+            types=("Stock",),
+            label="Sheets in stock",
+            optional=True,
+            many=True,
+            uses_up=True,
+        ),
+    )
     gives = "Sheets"
     drawn = False
 
     copies: int = count(1, 1, 50, "Number of each")
-    width: float = number(6000.0, "mm", 100.0, 30000.0, 10.0, "Sheet length")
-    height: float = number(3210.0, "mm", 100.0, 30000.0, 10.0, "Sheet width")
+    width: float = number(2500.0, "mm", 100.0, 30000.0, 10.0, "Sheet length")
+    height: float = number(1250.0, "mm", 100.0, 30000.0, 10.0, "Sheet width")
     price: float = number(60.0, "£", 0.0, 100000.0, 1.0, "Price of a sheet")
-    spacing: float = number(20.0, "mm", 0.0, 1000.0, 1.0, "Spacing", "Least distance between parts")
+    spacing: float = number(12.0, "mm", 0.0, 1000.0, 1.0, "Spacing", "Least distance between parts")
     margin: float = number(
         20.0, "mm", 0.0, 1000.0, 1.0, "Margin", "Free strip along the sheet's edge"
     )
@@ -120,6 +168,59 @@ class OnSheets(Clause):
     every: float = number(600.0, "mm", 20.0, 10000.0, 10.0, "Distance of tabs")
     speed: float = number(3.0, "m/min", 0.01, 500.0, 0.1, "Speed")
     rate: float = number(45.0, "£", 0.0, 10000.0, 1.0, "Rate of an hour")
+
+    def make(self, work: Work) -> Made:
+        results = work.inputs["parts"]
+        half = replace(work, progress=lambda share: work.progress(share / 2))
+        found = [parts_of(result, half.progress) for result in results]
+        made = tuple(parts for parts in found if parts is not None)
+        if len(made) < len(found):
+            raise ClauseError(
+                "There are no panels among what was labelled; add a “Panel the cells” clause before "
+                "the labels."
+            )
+        every = [part for parts in made for part in parts.parts]
+        nesting = replace(work, progress=lambda share: work.progress((1 + share) / 2))
+        layout = self.nested(every, nesting)
+        sheets = Sheets(made, layout)
+        notices = [
+            notice
+            for place, result in enumerate(results)
+            for notice in self._told_of(sheets.of(place), result, place)
+        ]
+        return Made(sheets, self.figures(layout), notices + self.notices(layout))
+
+    def _told_of(self, on: OnSheets, result: Any, place: int) -> list[Notice]:
+        """What is said of the parts of one result: those that could not be made, that are too large
+        and that have no room for all their names."""
+        parts = on.parts
+        off = [k for k in range(parts.count) if on.layout.sheet[on.rows[0, k]] < 0]
+        can_splice = parts.of == "rib" and not result.whole
+        small = (
+            f"too small for a joint of {parts.joint:g} mm and left out; a narrower joint or "
+            "fewer bays would work"
+        )
+        too_small = _notice(parts.of, parts.missing.tolist(), parts.missing_labels, small)
+        large = self._too_large(parts.of, can_splice)
+        too_large = _notice(parts.of, *_things(parts, off), large)
+        remedies = (self._splice(),) if can_splice else ()
+        too_large = replace(too_large, value="width", remedies=remedies)
+        short = "without room for all names; those that fit are there"
+        nameless = _notice(parts.of, *_things(parts, parts.unlabelled.tolist()), short)
+        told = (too_small, too_large, nameless)
+        return [replace(n, input="parts", place=place) for n in told if n.which]
+
+    def _too_large(self, of: str, can_splice: bool) -> str:
+        helps = f" or {WORDS[of].smaller}" if of != "rib" or can_splice else ""
+        return (
+            f"larger than a sheet of {self.width:g} × {self.height:g} mm less its margin and left "
+            f"out; a larger sheet{helps} would work"
+        )
+
+    def _splice(self) -> Remedy:
+        low, high = (side - 2 * self.margin for side in sorted((self.width, self.height)))
+        title = f"Splice ribs longer than {high:g} mm"
+        return Remedy(title, {"longest": high, "tallest": low}, "splice-ribs")
 
     def cutting(self) -> Cutting:
         tool = self.tool if self.path == "beside" else 0.0
@@ -239,8 +340,3 @@ class OnSheets(Clause):
         return [
             a[0] for a in self.arrangement if a[5] and a[0] in at and not layout.pinned[at[a[0]]]
         ]
-
-    @staticmethod
-    def off(layout: Layout) -> NDArray[np.int64]:
-        """Positions of parts that lie on no sheet."""
-        return np.flatnonzero(layout.sheet < 0)

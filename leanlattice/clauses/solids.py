@@ -23,7 +23,7 @@ class MakeSolids(Clause):
         "**Make** each piece of the body a solid of {material}, leaving out those of less than "
         "{least}. Labels are {series}."
     )
-    takes = (Take(name="shape", type="Shape", label="Body"),)
+    takes = (Take(name="shape", types=("Shape",), label="Body"),)
     gives = "Solids"
 
     material: str = choice("concrete", WORDS, "Material")

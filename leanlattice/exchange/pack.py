@@ -143,10 +143,10 @@ def _tables_of(group: str) -> Write:
 
 def _sheets(folder: Path, material: Material, progress: Progress) -> None:
     every = [
-        (subject.sheets.layout, k, subject.sheets_before + k + 1)
+        (subject.result.layout, k, subject.sheets_before + k + 1)
         for subject in material.subjects
-        if subject.sheets
-        for k in range(subject.sheets.layout.sheet_count)
+        if subject.type == "Sheets"
+        for k in range(subject.result.layout.sheet_count)
     ]
     for layout, k, number in every:
         target = folder / "sheets"
@@ -157,7 +157,7 @@ def _sheets(folder: Path, material: Material, progress: Progress) -> None:
 
 
 def _parts(folder: Path, material: Material, _: Progress) -> None:
-    for part in (p for s in material.subjects if s.sheets for p in s.sheets.layout.parts):
+    for part in (p for s in material.subjects if s.type == "Sheets" for p in s.result.layout.parts):
         (folder / "parts").mkdir(exist_ok=True)
         write_part(folder / "parts" / f"{part.label}.dxf", part)
 

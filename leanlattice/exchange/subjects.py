@@ -5,18 +5,27 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass, field
 from functools import cached_property
-from typing import Any, TypeVar
+from typing import Any, NamedTuple, TypeVar
 
 from ..core.flat.bars import BarPlan
-from ..core.flat.parts import Part, panel_parts
-from ..core.flat.sheets import Sheets
-from ..core.naming.labelled import Labelled
+from ..core.flat.parts import Part
+from ..core.flat.sheets import OnSheets, Sheets
+from ..core.flat_parts import parts_of
 from ..core.results import type_of
 from ..statement.evaluate import Outcome
+from ..statement.inputs import Inputs
 
 __all__ = ["Subject", "subjects_of"]
 
 T = TypeVar("T")
+
+
+class Use(NamedTuple):
+    """A ``result`` that a ``clause`` made of another, which it took at a ``place`` of an input."""
+
+    result: Any
+    clause: str
+    place: int
 
 
 @dataclass(frozen=True, eq=False)
@@ -24,16 +33,18 @@ class Subject:
     """The ``result`` of a ``clause`` of a ``kind``, and what was made of it.
 
     ``type`` is the name of its type of results and ``made`` holds the last result of each type that
-    was made of it. Another result of its type may have been, which then stands for it: it is a
-    ``head`` where none was. Its sheets are numbered on after ``sheets_before``.
+    was made of it. Another result of its type may have
+    been, which then stands for it: it is a ``head`` where none was. ``inputs`` tells what it
+    was made of. Sheets it is, or its parts are set out on, are numbered on after ``sheets_before``.
     """
 
     clause: str
     kind: str
     type: str
     result: Any
-    made: Mapping[str, Any] = field(default_factory=dict)
+    made: Mapping[str, Use] = field(default_factory=dict)
     head: bool = True
+    inputs: Inputs = field(default_factory=dict)
     sheets_before: int = 0
     _known: dict[Callable[[Any], Any], Any] = field(default_factory=dict, repr=False)
 
@@ -49,27 +60,26 @@ class Subject:
         """Whether nothing was made of it."""
         return not self.made
 
-    @property
-    def sheets(self) -> Sheets | None:
-        return self.made.get("Sheets")
+    @cached_property
+    def on_sheets(self) -> OnSheets | None:
+        """Where its flat parts lie, if they are set out."""
+        if "Sheets" not in self.made:
+            return None
+        sheets: Sheets = self.made["Sheets"].result
+        return sheets.of(self.made["Sheets"].place)
 
     @property
     def bars(self) -> BarPlan | None:
-        return self.made.get("BarPlan")
+        return self.made["BarPlan"].result if "BarPlan" in self.made else None
 
     @cached_property
-    def panel_parts(self) -> dict[int, Part]:
-        """Flat parts of the panels of a labelled structure by their positions, set out on sheets or
-        not."""
-        labelled = self.result
-        if not isinstance(labelled, Labelled) or labelled.panels is None:
-            return {}
-        if self.sheets is not None:
-            parts, part_of = self.sheets.layout.parts, self.sheets.part_of
-        else:
-            flat = panel_parts(labelled.panels, labelled.panel_labels)
-            parts, part_of = flat.parts, flat.part_of_panel
-        return {i: parts[part] for i, part in enumerate(part_of.tolist()) if part >= 0}
+    def parts(self) -> dict[int, Part]:
+        """One flat part of each thing it has, by their positions, set out on sheets or not."""
+        if self.on_sheets is not None:
+            things = self.on_sheets.parts.source.tolist()
+            return dict(zip(things, self.on_sheets.lying, strict=True))
+        made = parts_of(self.result)
+        return {} if made is None else made.by_source()
 
 
 def subjects_of(outcomes: Iterable[Outcome]) -> list[Subject]:
@@ -77,20 +87,47 @@ def subjects_of(outcomes: Iterable[Outcome]) -> list[Subject]:
     done = [o for o in outcomes if o.status == "done"]
     found = {o.id: type_of(o.result) for o in done}
     types = {i: t.name for i, t in found.items() if t is not None and not t.serves}
-    made: dict[str, dict[str, Any]] = {o.id: {} for o in done}
+    made: dict[str, dict[str, Use]] = {o.id: {} for o in done}
     replaced: set[str] = set()
     for o in done:
         replaced |= {source for source in o.stands_for if types.get(source) == types.get(o.id)}
-        for source in o.taken:
-            if source in made:
-                made[source][types.get(o.id, "")] = o.result
-    out, before = [], 0
+        for ids in o.inputs.values():
+            for place, source in enumerate(ids):
+                if source in made:
+                    made[source][types.get(o.id, "")] = Use(o.result, o.id, place)
+    before = _sheets_before(done, made, replaced)
+    out = []
     for o in done:
         if o.id not in types:
             continue
-        head = o.id not in replaced
-        subject = Subject(o.id, o.kind, types[o.id], o.result, made[o.id], head, before)
+        sheets = made[o.id]["Sheets"].clause if "Sheets" in made[o.id] else o.id
+        subject = Subject(
+            clause=o.id,
+            kind=o.kind,
+            type=types[o.id],
+            result=o.result,
+            made=made[o.id],
+            head=o.id not in replaced,
+            inputs=o.inputs,
+            sheets_before=before.get(sheets, 0),
+        )
         out.append(subject)
-        if head and subject.sheets is not None:
-            before += subject.sheets.layout.sheet_count
+    return [s for s in out if s.type != "Sheets" or s.clause in before]
+
+
+def _sheets_before(
+    done: list[Outcome], made: Mapping[str, Mapping[str, Use]], replaced: set[str]
+) -> dict[str, int]:
+    """How many sheets come before those of each clause; of parts that are set out twice the last
+    sheets count."""
+    used = {
+        of["Sheets"].clause
+        for source, of in made.items()
+        if "Sheets" in of and source not in replaced
+    }
+    out, count = {}, 0
+    for o in done:
+        if o.id in used:
+            out[o.id] = count
+            count += o.result.layout.sheet_count
     return out

@@ -11,7 +11,18 @@ from ..core.shaping import cages
 from ..core.shaping.cages import Cage, CageError
 from .document import ClauseEntry, Dimension, Statement, StatementError, read_statement
 
-__all__ = ["EDIT", "Edit", "EditError", "apply", "check_kept", "read_edit", "words_of"]
+__all__ = [
+    "EDIT",
+    "KEPT",
+    "Edit",
+    "EditError",
+    "Upgrade",
+    "apply",
+    "apply_kept",
+    "check_kept",
+    "read_edit",
+    "words_of",
+]
 
 
 class EditError(ValueError):
@@ -100,9 +111,29 @@ class ReshapeCage(_Op):
     share: Annotated[float, Field(ge=0.02, le=0.98)] = 0.5
 
 
+class PlaceParts(_Op):
+    """Places parts on sheets: each by label, place of its sheet, shift (mm), turn (°) and whether
+    it is pinned. All others stay where they are."""
+
+    op: Literal["place"] = "place"
+    clause: str
+    name: str = "arrangement"
+    lies: Annotated[
+        list[tuple[str, int, float, float, float, bool]], Field(min_length=1, max_length=6000)
+    ]
+
+
 class Rename(_Op):
     op: Literal["rename"] = "rename"
     name: str
+
+
+class Upgrade(_Op):
+    """Puts a whole statement in the place of another: that of another version of the format. The
+    store alone makes it."""
+
+    op: Literal["upgrade"] = "upgrade"
+    statement: Statement
 
 
 Edit = Annotated[
@@ -115,17 +146,25 @@ Edit = Annotated[
     | SetDimension
     | RemoveDimension
     | ReshapeCage
+    | PlaceParts
     | Rename,
     Field(discriminator="op"),
 ]
 
 
 EDIT: TypeAdapter[Edit] = TypeAdapter(Edit)
+KEPT: TypeAdapter[Edit | Upgrade] = TypeAdapter(
+    Annotated[Edit | Upgrade, Field(discriminator="op")]
+)
+"""What a history is made of."""
 
 
-def words_of(edit: Edit) -> str:
+def words_of(edit: Edit | Upgrade) -> str:
     """An edit in a few words."""
     match edit:
+        case PlaceParts():
+            one = len(edit.lies) == 1
+            return f"{edit.lies[0][0] if one else f'{len(edit.lies)} parts'} placed"
         case SetValue() | ReshapeCage():
             return f"{edit.name.replace('_', ' ')} of {edit.clause}"
         case AddClause():
@@ -142,6 +181,8 @@ def words_of(edit: Edit) -> str:
             return f"dimension {edit.dimension.name}"
         case RemoveDimension():
             return f"dimension {edit.name} removed"
+        case Upgrade():
+            return f"written in version {edit.statement.version}"
         case Rename():
             return f"named “{edit.name[:40]}”"
 
@@ -155,6 +196,13 @@ def read_edit(plain: Any) -> Edit:
         where = " → ".join(str(x) for x in first["loc"])
         reason = first["msg"].removeprefix("Value error, ")
         raise EditError(f"That is no edit: {where + ': ' if where else ''}{reason}.") from None
+
+
+def apply_kept(statement: Statement, edit: Edit | Upgrade) -> tuple[Statement, Edit | Upgrade]:
+    """What ``apply`` gives of an edit in a history."""
+    if isinstance(edit, Upgrade):
+        return edit.statement, Upgrade(statement=statement)
+    return apply(statement, edit)
 
 
 def apply(statement: Statement, edit: Edit) -> tuple[Statement, Edit]:
@@ -202,6 +250,26 @@ def _reshaped(edit: ReshapeCage, clause: ClauseEntry) -> Any:
         raise EditError(
             "A cage with formulas in it cannot be changed face by face; give its points as numbers."
         ) from None
+
+
+def _placed(edit: PlaceParts, clause: ClauseEntry) -> Edit:
+    """Places parts in a clause's arrangement; the edit that takes it back."""
+    before = clause.values.get(edit.name)
+    lies = [] if before is None else before
+    if not isinstance(lies, list) or not all(isinstance(lie, list) and lie for lie in lies):
+        raise EditError(f"“{edit.name}” of “{edit.clause}” is no arrangement of parts.")
+    new = {lie[0]: list(lie) for lie in edit.lies}
+    kept = {str(lie[0]): lie for lie in lies}
+    added = [lie for label, lie in new.items() if label not in kept]
+    clause.values[edit.name] = [new.get(str(lie[0]), lie) for lie in lies] + added
+    whole = SetValue(clause=edit.clause, name=edit.name, value=before)
+    if added or len(kept) < len(lies):
+        return whole
+    former = [tuple(kept[label]) for label in new]
+    try:
+        return PlaceParts(clause=edit.clause, name=edit.name, lies=former)
+    except ValidationError:
+        return whole
 
 
 def reshaped(value: Any, change: ReshapeCage) -> Any:
@@ -252,6 +320,8 @@ def _apply(statement: Statement, edit: Edit) -> Edit:
         case AddClause():
             clauses.insert(min(edit.at, len(clauses)), edit.clause)
             return RemoveClause(clause=edit.clause.id)
+        case PlaceParts():
+            return _placed(edit, clauses[_place(statement, edit.clause)])
         case RemoveClause():
             at = _place(statement, edit.clause)
             return AddClause(at=at, clause=clauses.pop(at))
@@ -270,17 +340,25 @@ def _apply(statement: Statement, edit: Edit) -> Edit:
                 clause.on[edit.input] = edit.source
             return WorkOn(clause=edit.clause, input=edit.input, source=source)
         case SetDimension():
-            for i, known in enumerate(dimensions):
-                if known.name == edit.dimension.name:
-                    dimensions[i] = edit.dimension
-                    return SetDimension(dimension=known)
-            dimensions.insert(len(dimensions) if edit.at is None else edit.at, edit.dimension)
-            return RemoveDimension(name=edit.dimension.name)
+            return _set_dimension(dimensions, edit)
         case RemoveDimension():
-            for i, known in enumerate(dimensions):
-                if known.name == edit.name:
-                    return SetDimension(dimension=dimensions.pop(i), at=i)
-            raise EditError(f"There is no dimension “{edit.name}”.")
+            return _remove_dimension(dimensions, edit)
         case Rename():
             name, statement.name = statement.name, edit.name
             return Rename(name=name)
+
+
+def _set_dimension(dimensions: list[Dimension], edit: SetDimension) -> Edit:
+    for i, known in enumerate(dimensions):
+        if known.name == edit.dimension.name:
+            dimensions[i] = edit.dimension
+            return SetDimension(dimension=known)
+    dimensions.insert(len(dimensions) if edit.at is None else edit.at, edit.dimension)
+    return RemoveDimension(name=edit.dimension.name)
+
+
+def _remove_dimension(dimensions: list[Dimension], edit: RemoveDimension) -> Edit:
+    for i, known in enumerate(dimensions):
+        if known.name == edit.name:
+            return SetDimension(dimension=dimensions.pop(i), at=i)
+    raise EditError(f"There is no dimension “{edit.name}”.")

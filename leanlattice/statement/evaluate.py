@@ -15,7 +15,8 @@ from numpy.typing import NDArray
 from ..clauses.base import Clause, ClauseError, Figure, Made, Notice, Remedy, Work, no_files
 from ..clauses.registry import CLAUSE_TYPES
 from .document import Statement
-from .plan import Inputs, Step, plan, taken
+from .inputs import Inputs, taken
+from .plan import Step, plan
 
 __all__ = ["Cancelled", "Outcome", "ResultCache", "evaluate", "unseen"]
 
@@ -81,9 +82,11 @@ class Outcome:
         """Ids of all clauses it works on."""
         return taken(self.inputs)
 
-    def source(self, name: str) -> str:
-        """Id of the clause an input comes from; empty where it comes from none."""
-        return next(iter(self.inputs.get(name, ())), "")
+    def source(self, name: str, place: int = 0) -> str:
+        """Id of the clause an input, or what has a ``place`` in it, comes from; empty where it
+        comes from none."""
+        ids = self.inputs.get(name, ())
+        return ids[place] if place < len(ids) else ""
 
 
 class ResultCache:

@@ -13,22 +13,14 @@ from pathlib import Path
 from typing import Any
 
 from .. import __version__
-from ..clauses.base import Clause, ClauseError, Take
+from ..clauses.base import Clause, ClauseError
 from ..clauses.registry import CLAUSE_TYPES
 from ..core.results import RESULT_TYPES
 from .document import ClauseEntry, Statement
 from .formulas import FormulaError, Named, resolve, resolve_dimensions
+from .inputs import Inputs, sources, taken
 
-__all__ = ["Inputs", "Step", "plan", "program", "taken"]
-
-
-Inputs = Mapping[str, tuple[str, ...]]
-"""Names of clauses, or keys of their results, by input; of most inputs one."""
-
-
-def taken(inputs: Inputs) -> list[str]:
-    """All that are named, input after input."""
-    return [name for names in inputs.values() for name in names]
+__all__ = ["Step", "plan", "program"]
 
 
 @dataclass(frozen=True)
@@ -63,6 +55,11 @@ class Step:
         sources = {n: k for n, k in self.sources.items() if n not in lost}
         key, trail = _keys(self.clause, sources)
         return replace(self, inputs=inputs, sources=sources, key=key, trail=trail)
+
+    @property
+    def works(self) -> bool:
+        """Whether it is on and can be read."""
+        return self.clause is not None and not self.entry.off
 
     @property
     def taken(self) -> list[str]:
@@ -162,7 +159,7 @@ def _step(
         return Step(entry, error=ClauseError(_unknown_kind(entry.kind)))
     try:
         clause = kind.of(_resolved(entry, kind, names))
-        inputs = _sources(entry, kind, before, by_id)
+        inputs = sources(entry, before, by_id, CLAUSE_TYPES)
     except ClauseError as error:
         unknown = next((s.entry.id for s in before if _is_unknown(s.entry)), None)
         return Step(entry, error=error, waits_for=None if error.value else unknown)
@@ -182,8 +179,8 @@ def _step(
     for name, source in failing.items():
         if name not in spare:
             return Step(entry, clause, inputs, waits_for=by_id[source].waits_for or source)
-    sources = {n: tuple(by_id[source].key for source in ids) for n, ids in sorted(inputs.items())}
-    return Step(entry, clause, inputs, *_keys(clause, sources), sources=sources, spare=spare)
+    keys = {n: tuple(by_id[source].key for source in ids) for n, ids in sorted(inputs.items())}
+    return Step(entry, clause, inputs, *_keys(clause, keys), sources=keys, spare=spare)
 
 
 def _keys(clause: Clause, sources: Inputs) -> tuple[str, str]:
@@ -234,106 +231,4 @@ def _unknown_kind(kind: str) -> str:
     return (
         f"This program knows no clause of kind “{kind[:40]}”{which}. Switch it off, or open the statement in the "
         "version it was written with."
-    )
-
-
-def _sources(
-    entry: ClauseEntry, kind: type[Clause], before: list[Step], by_id: Mapping[str, Step]
-) -> dict[str, tuple[str, ...]]:
-    """Ids of the clauses to work on by input.
-
-    Of several inputs of one type the last has the nearest clause above, the one before it the next
-    nearest.
-    """
-    out: dict[str, tuple[str, ...]] = {}
-    nearest: dict[str, list[str]] = {}
-    asked = [entry.on[t.name] for t in kind.takes if t.asked and t.name in entry.on]
-    for take in reversed(kind.takes):
-        wanted = entry.on.get(take.name)
-        if wanted is not None:
-            named = [wanted] if isinstance(wanted, str) else wanted
-            if not named and not take.optional:
-                raise ClauseError(
-                    f"“{kind.title}” needs a {take.label.lower()}; it cannot be left empty."
-                )
-            for source in named:
-                _check_source(take, source, by_id)
-            if named:
-                out[take.name] = tuple(named if take.many else named[-1:])
-            continue
-        if take.asked or (take.optional and sum(t.type == take.type for t in kind.takes) > 1):
-            continue  # beside another of its type it is only taken when asked for
-        if take.type not in nearest:
-            nearest[take.type] = [s for s in _fitting(take.type, before) if s not in asked]
-        fitting = nearest[take.type]
-        if take.many:
-            gone = {
-                source
-                for step in before
-                for name, ids in step.inputs.items()
-                for source in ids
-                if _is_change(step, by_id, source) or _used_up(step, name)
-            }
-            free = tuple(source for source in fitting if source not in gone)
-            if free:
-                out[take.name] = free
-            elif not take.optional:
-                raise ClauseError(_nothing_above(take))
-        elif fitting:
-            out[take.name] = (fitting.pop(),)
-        elif not take.optional:
-            raise ClauseError(_nothing_above(take))
-    unknown = set(entry.on) - {t.name for t in kind.takes}
-    if unknown:
-        raise ClauseError(f"“{kind.title}” does not work on a “{sorted(unknown)[0]}”.")
-    return out
-
-
-def _fitting(wanted: str, before: list[Step]) -> list[str]:
-    return [
-        s.entry.id
-        for s in before
-        if not s.entry.off
-        and s.entry.kind in CLAUSE_TYPES
-        and CLAUSE_TYPES[s.entry.kind].gives == wanted
-    ]
-
-
-def _used_up(step: Step, name: str) -> bool:
-    """Whether what a step takes by an input is gone for others."""
-    if step.entry.off or step.clause is None:
-        return False
-    return any(t.uses_up and t.name == name for t in step.clause.takes)
-
-
-def _is_change(step: Step, by_id: Mapping[str, Step], source: str) -> bool:
-    """Whether a step makes of ``source`` another result of the same type, which then stands in its
-    place."""
-    if step.entry.off or source not in by_id:
-        return False
-    kinds = CLAUSE_TYPES.get(step.entry.kind), CLAUSE_TYPES.get(by_id[source].entry.kind)
-    return kinds[0] is not None and kinds[1] is not None and kinds[0].gives == kinds[1].gives
-
-
-def _check_source(take: Take, wanted: str, by_id: Mapping[str, Step]) -> None:
-    step = by_id.get(wanted)
-    if step is None or step.entry.off:
-        what = (
-            f"clause “{wanted}”, is switched off"
-            if step
-            else f"clause “{wanted}”, is not among those above"
-        )
-        raise ClauseError(f"The {take.label.lower()} this works on, {what}; choose another.")
-    if (
-        CLAUSE_TYPES.get(step.entry.kind) is None
-        or CLAUSE_TYPES[step.entry.kind].gives != take.type
-    ):
-        raise ClauseError(f"Clause “{wanted}” gives no {take.label.lower()}; choose one that does.")
-
-
-def _nothing_above(take: Take) -> str:
-    givers = [f"“{c.title}”" for c in CLAUSE_TYPES.values() if c.gives == take.type]
-    named = " or ".join(givers[:3])
-    return (
-        f"There is no {take.label.lower()} above to work on; add one, such as {named}, before it."
     )

@@ -14,7 +14,17 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from ..statement.document import Statement, StatementError, read_statement
-from ..statement.edits import EDIT, Edit, EditError, apply, check_kept, words_of
+from ..statement.edits import (
+    KEPT,
+    Edit,
+    EditError,
+    Upgrade,
+    apply,
+    apply_kept,
+    check_kept,
+    words_of,
+)
+from ..statement.upgrade import upgraded
 from .copies import NAME, copies
 from .database import (
     CORRUPT,
@@ -66,7 +76,8 @@ class Stale(Exception):
 
 @dataclass(frozen=True)
 class Position:
-    """A statement, the edit it stands at, and whether one can go back or forward from there."""
+    """A statement as one of the present version, the edit it stands at, and whether one can go back
+    or forward from there."""
 
     statement: Statement
     head: int
@@ -95,10 +106,15 @@ def _short(error: Exception) -> str:
 
 @dataclass(frozen=True, eq=False)
 class _Known:
-    """A statement somewhere in a history, and how many edits it is from the last whole copy."""
+    """A statement somewhere in a history, of the version it had then, and how many edits it is from
+    the last whole copy."""
 
     statement: Statement
     since_copy: int
+
+
+def _is_upgrade(edit: EditRow) -> bool:
+    return edit.edit.startswith('{"op":"upgrade"')
 
 
 class Store:
@@ -201,6 +217,11 @@ class Store:
         with reading(self.engine) as session:
             return self._row(session, project_id).picture
 
+    def kept(self, project_id: str) -> Statement:
+        """The statement a project stands at as it is kept, of whatever version it is."""
+        with reading(self.engine) as session:
+            return self._at(session, project_id, self._row(session, project_id).head).statement
+
     def position(self, project_id: str) -> Position:
         """Where the project stands, rebuilt from the last whole copy and the edits since."""
         with reading(self.engine) as session:
@@ -208,10 +229,21 @@ class Store:
             return self._position(session, project_id, row.head)
 
     def _position(self, session: Session, project_id: str, head: int) -> Position:
-        statement = self._at(session, project_id, head).statement
+        statement = upgraded(self._at(session, project_id, head).statement)
         return Position(
-            statement, head, head != 0, self._next(session, project_id, head) is not None
+            statement,
+            head,
+            self._can_undo(session, head),
+            self._next(session, project_id, head) is not None,
         )
+
+    def _can_undo(self, session: Session, head: int) -> bool:
+        """Whether there is an edit behind that does more than to write another version."""
+        while head and (edit := session.get(EditRow, head)) is not None:
+            if not _is_upgrade(edit):
+                return True
+            head = edit.parent
+        return False
 
     def _at(self, session: Session, project_id: str, head: int) -> _Known:
         """The statement after an edit, from memory or from the last whole copy and the edits
@@ -233,7 +265,7 @@ class Store:
         try:
             statement = read_statement(copy.statement)
             for edit in reversed(chain):
-                statement, _ = apply(statement, EDIT.validate_json(edit.edit))
+                statement, _ = apply_kept(statement, KEPT.validate_json(edit.edit))
         except (StatementError, EditError, ValueError) as error:
             raise Unreadable(
                 f"The project stands at something that cannot be read: {_short(error)} Its history "
@@ -262,8 +294,8 @@ class Store:
         if known is None or self._remembered(project_id, there) is not None:
             return
         try:
-            change = EDIT.validate_json(edit.inverse if back else edit.edit)
-            statement, _ = apply(known.statement, change)
+            change = KEPT.validate_json(edit.inverse if back else edit.edit)
+            statement, _ = apply_kept(known.statement, change)
         except (EditError, ValueError):
             return
         since = known.since_copy + (-1 if back else 1)
@@ -277,25 +309,25 @@ class Store:
             while at and len(chain) < most and (edit := session.get(EditRow, at)) is not None:
                 chain.append(edit)
                 at = edit.parent
-            statement = self._read_or_none(session, project_id, at)
+            statement = self._kept_or_none(session, project_id, at)
             first = self._row(session, project_id).created
             out = [State(at, first, "as it began", statement is not None)] if at == 0 else []
             for edit in reversed(chain):
                 words = "a change that cannot be read"
                 try:
-                    change = EDIT.validate_json(edit.edit)
+                    change = KEPT.validate_json(edit.edit)
                     words = words_of(change)
-                    statement = None if statement is None else apply(statement, change)[0]
+                    statement = None if statement is None else apply_kept(statement, change)[0]
                 except (EditError, ValueError):
                     statement = None
                 if statement is None:
-                    statement = self._read_or_none(session, project_id, edit.id)
+                    statement = self._kept_or_none(session, project_id, edit.id)
                 out.append(State(edit.id, edit.created, words, statement is not None))
             return out[::-1]
 
-    def _read_or_none(self, session: Session, project_id: str, head: int) -> Statement | None:
+    def _kept_or_none(self, session: Session, project_id: str, head: int) -> Statement | None:
         try:
-            return self._position(session, project_id, head).statement
+            return self._at(session, project_id, head).statement
         except Unreadable:
             return None
 
@@ -314,6 +346,12 @@ class Store:
             row.head, row.changed, row.name = head, now(), position.statement.name
             return position
 
+    def _beside(self, session: Session, row: ProjectRow, back: bool) -> EditRow | None:
+        """The edit a project stands at, or the newest made from there."""
+        if back:
+            return session.get(EditRow, row.head)
+        return self._next(session, row.id, row.head)
+
     def _next(self, session: Session, project_id: str, head: int) -> EditRow | None:
         rows = select(EditRow).where(EditRow.project == project_id, EditRow.parent == head)
         return session.scalars(rows.order_by(EditRow.id.desc()).limit(1)).first()
@@ -325,26 +363,43 @@ class Store:
             row = self._row(session, project_id)
             if base is not None and base != row.head:
                 raise Stale(row.head)
-            before = self._at(session, project_id, row.head)
+            before = self._of_present_version(session, row)
             after, inverse = apply(before.statement, edit)
             check_kept(after, edit, inverse)
-            new = EditRow(
-                project=project_id,
-                parent=row.head,
-                edit=EDIT.dump_json(edit).decode(),
-                inverse=EDIT.dump_json(inverse).decode(),
-                created=now(),
-            )
-            session.add(new)
-            session.flush()
-            new_id = new.id
+            new_id = self._add_edit(session, row, edit, inverse)
             since = before.since_copy + 1
             if since > COPY_EVERY:
                 session.add(StatementCopy(project=project_id, after=new_id, statement=after.text()))
                 since = 0
-            row.head, row.changed, row.name = new_id, now(), after.name
+            row.changed, row.name = now(), after.name
         self._remember(project_id, new_id, _Known(after, since))
         return Position(after, new_id, True, False)
+
+    def _of_present_version(self, session: Session, row: ProjectRow) -> _Known:
+        """The statement a project stands at, of the present version of the format; where it is of a
+        former one, a step of the history first makes it one."""
+        known = self._at(session, row.id, row.head)
+        new = upgraded(known.statement)
+        if new is known.statement:
+            return known
+        self._add_edit(session, row, Upgrade(statement=new), Upgrade(statement=known.statement))
+        return self._remember(row.id, row.head, _Known(new, known.since_copy + 1))
+
+    def _add_edit(
+        self, session: Session, row: ProjectRow, edit: Edit | Upgrade, inverse: Edit | Upgrade
+    ) -> int:
+        """Puts an edit behind the one a project stands at, which it then stands at; its number."""
+        new = EditRow(
+            project=row.id,
+            parent=row.head,
+            edit=KEPT.dump_json(edit).decode(),
+            inverse=KEPT.dump_json(inverse).decode(),
+            created=now(),
+        )
+        session.add(new)
+        session.flush()
+        row.head = new.id
+        return new.id
 
     def undo(self, project_id: str) -> Position:
         """Back by one edit; stays where it is at the beginning."""
@@ -357,15 +412,13 @@ class Store:
     def _step(self, project_id: str, back: bool) -> Position:
         with writing(self.engine) as session:
             row = self._row(session, project_id)
-            edit = (
-                session.get(EditRow, row.head)
-                if back
-                else self._next(session, project_id, row.head)
-            )
-            if edit is not None:
+            while (edit := self._beside(session, row, back)) is not None:
                 self._step_from(project_id, row.head, edit, back)
                 row.head = edit.parent if back else edit.id
                 row.changed = now()
+                # Another version of the format reads alike: that alone would be no step.
+                if not _is_upgrade(edit):
+                    break
             position = self._position(session, project_id, row.head)
             row.name = position.statement.name
             return position

@@ -416,14 +416,14 @@ def test_a_project_that_is_not_there_closes_the_channel(client):
 
 def test_long_work_can_be_cancelled(client):
     project = client.post("/api/projects", json={"name": "Large"}).json()["id"]
-    kinds = ["loft", "pattern", "frame", "panels", "label", "sheets"]
+    kinds = ["loft", "pattern", "frame", "panels", "label", "set-out"]
     with window(client, project) as w:
         for i, kind in enumerate(kinds):
             values = {"bays_across": 150, "bays_along": 150} if kind == "pattern" else {}
             edit(
                 client, project, op="add", at=i, clause={"id": kind, "kind": kind, "values": values}
             )
-        w.until("progress", clause="sheets")
+        w.until("progress", clause="set-out")
         started = time.monotonic()
         w.say(type="cancel")
         w.until("idle", cancelled=True)
@@ -432,7 +432,7 @@ def test_long_work_can_be_cancelled(client):
         head = client.get(f"/api/projects/{project}/statement").json()["head"]
         w.until("statement", head=head)
         w.until("idle", cancelled=None, preview=None)
-        assert w.outcomes["sheets"]["status"] == "done"
+        assert w.outcomes["set-out"]["status"] == "done"
         assert time.monotonic() - started < 60
 
 
@@ -448,7 +448,7 @@ def test_writing_a_pack_can_be_cancelled(client):
             )
         )
         writing.start()
-        figures = next(o["figures"] for o in w.outcomes.values() if o["kind"] == "sheets")
+        figures = next(o["figures"] for o in w.outcomes.values() if o["kind"] == "set-out")
         count = next(f["value"] for f in figures if f["name"] == "sheets")
         w.until("progress", clause="", what=f"sheet 2 of {count}")
         w.say(type="cancel")

@@ -24,7 +24,7 @@ SMALL = demo("ferry-shelter").text()
 
 
 def large(bays: int = 120) -> str:
-    kinds = ("loft", "pattern", "frame", "panels", "label", "sheets")
+    kinds = ("loft", "pattern", "frame", "panels", "label", "set-out")
     values = {"pattern": {"bays_across": bays, "bays_along": bays}}
     return Statement(
         clauses=[ClauseEntry(id=k, kind=k, values=values.get(k, {})) for k in kinds]

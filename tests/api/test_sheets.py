@@ -16,7 +16,7 @@ from leanlattice.statement.evaluate import ResultCache, evaluate
 CLAUSES = [
     {"id": "ball", "kind": "ball", "values": {"radius": 0.3, "solid": "body"}},
     {"id": "ribs", "kind": "waffle", "values": {"number_first": 4, "number_second": 3}},
-    {"id": "boards", "kind": "rib-sheets", "values": {"width": 700, "height": 650}},
+    {"id": "boards", "kind": "set-out", "values": {"width": 700, "height": 650}},
 ]
 
 

@@ -16,7 +16,7 @@ ROWS = (
     ("bars", "frame", {}),
     ("panes", "panels", {}),
     ("names", "label", {}),
-    ("sheets", "sheets", {}),
+    ("sheets", "set-out", {}),
     ("file", "import", {"file": ["0" * 64, "gone.stl"]}),
 )
 TEXT = Statement(clauses=[ClauseEntry(id=i, kind=k, values=v) for i, k, v in ROWS]).text()

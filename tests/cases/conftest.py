@@ -8,14 +8,15 @@ from pathlib import Path
 import pytest
 
 from leanlattice.exchange.pack import write_pack
-from leanlattice.statement.document import Statement, read_statement
+from leanlattice.statement.document import Statement
 from leanlattice.statement.evaluate import Outcome, ResultCache, evaluate
+from leanlattice.statement.upgrade import read_upgraded
 
 STATEMENTS = Path(__file__).parent / "statements"
 
 
 def statement_of(name: str) -> Statement:
-    return read_statement((STATEMENTS / f"{name}.json").read_bytes())
+    return read_upgraded((STATEMENTS / f"{name}.json").read_bytes())
 
 
 @cache

@@ -173,19 +173,23 @@ def laid_of(unit, scale):
     )
     more = [
         ("waffle", {"number_first": 6, "number_second": 7, "thick_first": 6, "thick_second": 6}),
-        ("rib-sheets", {"width": 2000, "height": 1000, "turns": "free"}),
+        ("set-out", {"width": 2000, "height": 1000, "turns": "free"}),
         ("faces", {}),
         ("frame", {"inner": "CHS 21.3 × 2.6", "border": "CHS 21.3 × 2.6"}),
         ("panels", {"thickness": 6}),
         ("label", {}),
-        ("sheets", {"width": 2000, "height": 1000, "turns": "free"}),
+        ("set-out", {"width": 2000, "height": 1000, "turns": "free"}),
     ]
-    entries = [brought, *(ClauseEntry(id=k, kind=k, values=v) for k, v in more)]
+    ids = [k if n == 1 or k != "set-out" else "panels-out" for n, (k, _) in enumerate(more)]
+    entries = [
+        brought,
+        *(ClauseEntry(id=i, kind=k, values=v) for i, (k, v) in zip(ids, more, strict=True)),
+    ]
     done = {o.id: o for o in evaluate(Statement(clauses=entries), ResultCache(), open_file=opened)}
     assert {o.status for o in done.values()} == {"done"}, [
         o.error for o in done.values() if o.error
     ]
-    return [done[k].result.layout for k in ("rib-sheets", "sheets")]
+    return [done[k].result.layout for k in ("set-out", "panels-out")]
 
 
 def test_a_design_in_millimetres_lies_as_it_does_in_metres():

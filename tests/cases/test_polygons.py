@@ -41,7 +41,7 @@ def test_panels_of_cells_that_are_not_convex_fill_them_once(outcomes, name):
 @pytest.mark.parametrize("name", ["nonconvex", "concave_panels"])
 def test_panels_in_models_have_the_faces_of_their_outlines(outcomes, pack, name):
     folder, _ = pack(name)
-    layout = next(o.result.layout for o in outcomes(name).values() if o.kind == "sheets")
+    layout = next(o.result.layout for o in outcomes(name).values() if o.kind == "set-out")
     scene = trimesh.load_scene(folder / "model.glb")
     for part in layout.parts:
         solid = scene.geometry[part.label]

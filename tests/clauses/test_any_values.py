@@ -62,9 +62,11 @@ def statements(draw, kinds, shapes=SHAPES):
     kind = draw(st.sampled_from(kinds))
     rows = []
     for take in CLAUSE_TYPES[kind].takes:
-        if take.type in BEFORE and not (take.optional and draw(st.booleans())):
+        known = [name for name in take.types if name in BEFORE]
+        if known and not (take.optional and draw(st.booleans())):
+            name = draw(st.sampled_from(known))
             for _ in range(2 if take.many else 1):
-                rows += draw(st.sampled_from(shapes if take.type == "Shape" else BEFORE[take.type]))
+                rows += draw(st.sampled_from(shapes if name == "Shape" else BEFORE[name]))
     if take_curves(kind):
         rows.append(("draw", {"curves": [["spline", [[-3, -1], [0, 0.5], [3, 0]]]]}))
     rows.append((kind, draw(values(kind))))
@@ -76,7 +78,7 @@ def statements(draw, kinds, shapes=SHAPES):
 
 def take_curves(kind):
     return kind in RIBS and any(
-        t.type == "Curves" and not t.optional for t in CLAUSE_TYPES[kind].takes
+        "Curves" in t.types and not t.optional for t in CLAUSE_TYPES[kind].takes
     )
 
 

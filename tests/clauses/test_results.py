@@ -70,9 +70,9 @@ def rows_before(kind):
         return GIVEN[kind]
     rows = []
     for take in CLAUSE_TYPES[kind].takes:
-        if take.type in BEFORE and not take.optional:
+        if take.types[0] in BEFORE and not take.optional:
             for _ in range(2 if take.many else 1):
-                rows += BEFORE[take.type][0]
+                rows += BEFORE[take.types[0]][0]
     return rows
 
 
@@ -138,7 +138,7 @@ def test_a_result_comes_back_as_it_was(kind):
 def test_a_type_that_is_declared_nowhere_is_told_at_once():
     class Odd(CLAUSE_TYPES["frame"]):
         kind = "odd"
-        takes = (Take(name="net", type="Nett", label="Net"),)
+        takes = (Take(name="net", types=("Nett",), label="Net"),)
 
     with pytest.raises(TypeError, match="“odd” takes or gives “Nett”"):
         checked([Odd])

@@ -117,16 +117,19 @@ def test_an_offcut_is_taken_up_by_one_clause_alone():
         small,
         cut,
         ("sheet-stock", {"width": 700, "height": 700, "sheets": 1}),
-        ("rib-sheets", board),
-        ("rib-sheets", board),
+        ("set-out", board),
+        ("set-out", board),
     ]
     entries = [
         ClauseEntry(id=f"c{k}", kind=kind, values=values)
         for k, (kind, values) in enumerate(clauses)
     ]
     first, second = list(evaluate(Statement(name="Ribs", clauses=entries), ResultCache()))[-2:]
-    assert first.inputs == {"ribs": ("c1",), "stocks": ("c2",)}
-    assert second.inputs == {"ribs": ("c1",)}
+    assert first.inputs == {"parts": ("c1",), "stocks": ("c2",)}
+    assert second.error.startswith("All panels and ribs above are taken up already; choose")
+    entries[-1].on["parts"] = ["c1"]
+    *_, second = evaluate(Statement(name="Ribs", clauses=entries), ResultCache())
+    assert second.inputs == {"parts": ("c1",)}
     # Whoever asks for it by name has it all the same.
     entries[-1].on["stocks"] = ["c2"]
     *_, asked = evaluate(Statement(name="Ribs", clauses=entries), ResultCache())
@@ -161,7 +164,7 @@ def test_no_others_need_no_rods():
 
 def test_tilted_slices_are_proved_without_looking_at_all_pairs():
     ribs = outcome_of(BALL, ("slices", {"rise": 30, "thickness": 20, "azimuth": 25}))
-    parts, _ = ribs.result.parts
+    parts = ribs.result.parts.parts
     near = _Near(parts)
     pairs = {(parts[near.owner[i]].label, parts[near.owner[j]].label) for i, j in near.pairs()}
     assert {(f"A{k}", f"A{k + 1}") for k in range(1, len(parts))} <= pairs

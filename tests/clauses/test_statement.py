@@ -17,7 +17,7 @@ from leanlattice.statement.document import (
     StatementError,
     read_statement,
 )
-from leanlattice.statement.edits import Edit, EditError, apply
+from leanlattice.statement.edits import Edit, EditError, apply, words_of
 from leanlattice.statement.evaluate import Cancelled, ResultCache, evaluate
 from leanlattice.statement.formulas import FormulaError, Named, resolve, resolve_dimensions
 from leanlattice.statement.plan import plan
@@ -126,6 +126,8 @@ EDITS = st.one_of(
         {"name": st.sampled_from(["bay", "rise"]), "value": st.floats(0.5, 3) | st.sampled_from(["rise", "joint"])})}),
     st.fixed_dictionaries({"op": st.just("undimension"), "name": st.sampled_from(["bay", "joint", "none"])}),
     st.fixed_dictionaries({"op": st.just("rename"), "name": st.text(min_size=1, max_size=20)}),
+    st.fixed_dictionaries({"op": st.just("place"), "clause": IDS, "lies": st.lists(st.tuples(
+        st.sampled_from(["P1", "P2", "P3"]), st.integers(0, 3), *[st.floats(0, 900)] * 3, st.booleans()), min_size=1, max_size=3)}),
 )  # fmt: skip
 
 
@@ -145,6 +147,25 @@ def test_every_edit_can_be_taken_back_and_leaves_a_statement_that_plans(edits):
     for before, inverse in reversed(undo):
         statement, _ = apply(statement, inverse)
         assert statement == before
+
+
+def test_placing_a_part_says_no_more_than_where_it_lies():
+    lies = [["P1", 0, 10.0, 20.0, 0.0, False], ["P2", 0, 300.0, 20.0, 90.0, False]]
+    first = edited(demo("boat-hall"), op="place", clause="sheets", lies=lies)
+    assert first.clause("sheets").values["arrangement"] == lies
+    moved = ["P2", 1, 5.0, 6.0, 0.0, True]
+    place = EDIT.validate_python({"op": "place", "clause": "sheets", "lies": [moved]})
+    after, inverse = apply(first, place)
+    assert after.clause("sheets").values["arrangement"] == [lies[0], moved]
+    assert inverse.lies == [tuple(lies[1])]
+    assert words_of(place) == "P2 placed"
+    # What is no arrangement is not made one, and one with a part twice comes back as it was.
+    odd = edited(first, op="set", clause="sheets", name="arrangement", value=[["P2", 1], ["P2", 2]])
+    after, inverse = apply(odd, place)
+    assert apply(after, inverse)[0] == odd
+    spoiled = edited(first, op="set", clause="sheets", name="arrangement", value=[3])
+    with pytest.raises(EditError, match="is no arrangement"):
+        apply(spoiled, place)
 
 
 def statuses(statement, cache=None):

@@ -75,7 +75,7 @@ def solid_of(rib):
 
 
 def proof(ribs):
-    parts, _ = rib_parts(ribs)
+    parts = rib_parts(ribs).parts
     return put_together(parts, [(c.first, c.second) for c in ribs.crossings if not c.locked])
 
 
@@ -327,7 +327,10 @@ def test_ribs_that_follow_a_spine_unroll_to_their_lengths_and_lie_at_their_offse
     assert len(laps.crossings) == 27
     assert not any(c.fault for c in laps.crossings)
     found = put_together(
-        rib_parts(ribs)[0], [(c.first, c.second) for c in ribs.crossings], quarter, ribs.off_body()
+        rib_parts(ribs).parts,
+        [(c.first, c.second) for c in ribs.crossings],
+        quarter,
+        ribs.off_body(),
     )
     held_to(found.overlap, 1e-3)
     held_to(found.gap, 0.01)
@@ -406,7 +409,8 @@ def test_ribs_in_a_round_take_rings():
 
 def test_parts_carry_their_names_and_go_back_to_their_places():
     _, ribs = waffle(ball(), numbers=(4, 4))
-    parts, without = rib_parts(ribs)
+    made = rib_parts(ribs)
+    parts, without = made.parts, made.unlabelled.tolist()
     assert not without
     for rib, part in zip(ribs.ribs, parts, strict=True):
         assert part.label == rib.label
@@ -424,7 +428,7 @@ def test_parts_carry_their_names_and_go_back_to_their_places():
 
 def test_what_does_not_fit_together_is_measured():
     _, ribs = waffle(ball(), numbers=(3, 3))
-    parts, _ = rib_parts(ribs)
+    parts = rib_parts(ribs).parts
     meeting = [(c.first, c.second) for c in ribs.crossings]
     good = put_together(parts, meeting, ball(), ribs.zones)
     assert good.overlap < 1.0

@@ -63,7 +63,7 @@ def test_lengths_fit_go_together_and_lose_nothing_but_gaps(
         assert long_side(rib.shape) <= 2.4 + 1e-6 or whole in found.too_long
         assert rib.shape.geom_type == "Polygon"
         assert rib.shape.is_valid
-    parts, _ = made.parts
+    parts = made.parts.parts
     together = put_together(parts, made.meeting)
     held_to(together.overlap, 1e-3)
     assert together.gap <= max(gap * 1000, 0.1) + 1e-6

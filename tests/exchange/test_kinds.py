@@ -15,7 +15,7 @@ from leanlattice.exchange.subjects import subjects_of
 from leanlattice.statement.document import ClauseEntry, Statement
 from leanlattice.statement.evaluate import ResultCache, evaluate
 
-ROOF = ["loft", "pattern", "frame", "panels", "label", "sheets"]
+ROOF = ["loft", "pattern", "frame", "panels", "label", "set-out"]
 
 
 def evaluated(*clauses):
@@ -93,16 +93,16 @@ def test_what_only_serves_is_no_subject_and_sheets_are_numbered_on():
         ("b1", "box", small, {}),
         ("w1", "waffle", {"number_first": 2, "number_second": 2}, {}),
         ("st", "sheet-stock", {}, {}),
-        ("s1", "rib-sheets", {}, {"ribs": "w1"}),
+        ("s1", "set-out", {}, {"parts": ["w1"]}),
         ("b2", "box", small, {}),
         ("w2", "waffle", {"number_first": 2, "number_second": 2}, {"shape": "b2"}),
-        ("s2", "rib-sheets", {}, {"ribs": "w2"}),
+        ("s2", "set-out", {}, {"parts": ["w2"]}),
     )
     assert all(o.status == "done" for o in outcomes)
     subjects = {s.clause: s for s in subjects_of(outcomes)}
     assert subjects.keys() == {"b1", "w1", "s1", "b2", "w2", "s2"}
     assert subjects["w1"].sheets_before == 0
-    assert subjects["w2"].sheets_before == subjects["w1"].sheets.layout.sheet_count > 0
+    assert subjects["w2"].sheets_before == subjects["w1"].on_sheets.layout.sheet_count > 0
     assert not subjects["w1"].ends
     assert subjects["s2"].ends
 

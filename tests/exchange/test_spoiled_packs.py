@@ -19,24 +19,24 @@ FRAMED = [
     ("barrel", {"span": 5, "rise": 1.4, "length": 4, "centre": [1, 2, 0]}),
     ("pattern", {"pattern": "alternating", "bays_across": 2, "bays_along": 1}),
     ("frame", {"inner": "RHS 100 × 50 × 5", "border": "CHS 88.9 × 4", "set_out": "top"}),
-    ("panels", {"thickness": 12}), ("label", {}), ("sheets", {"copies": 2}), ("bars", {}),
+    ("panels", {"thickness": 12}), ("label", {}), ("set-out", {"copies": 2, "width": 6000, "height": 3210}), ("bars", {}),
 ]  # fmt: skip
 RIBS = [
     ("box", {"along_x": 0.9, "along_y": 0.6, "height": 0.3, "turn": 20, "centre": [1, 2, 0.4]}),
     ("waffle", {"number_first": 2, "number_second": 3, "thick_first": 6, "thick_second": 9}),
-    ("rib-sheets", {"width": 1500, "height": 900}),
+    ("set-out", {"width": 1500, "height": 900}),
 ]  # fmt: skip
 SPLICED = [
     ("box", {"along_x": 2.4, "along_y": 0.5, "height": 0.3, "turn": 20, "centre": [1, 2, 0.4]}),
     ("waffle", {"number_first": 2, "number_second": 3, "thick_first": 12, "thick_second": 9}),
     ("splice-ribs", {"longest": 1400}),
-    ("rib-sheets", {"width": 1500, "height": 900}),
+    ("set-out", {"width": 1500, "height": 900}),
 ]  # fmt: skip
 BENT = [
     ("box", {"along_x": 3, "along_y": 1, "height": 0.4, "centre": [0.5, 0, 0.2]}),
     ("draw", {"curves": [["arc", [[-1, -0.2], [0.5, 0.1], [2, 0.1]]]]}),
     ("spine-ribs", {"number_first": 3, "number_second": 1, "thick_first": 12, "thick_second": 4, "run": "following"}),
-    ("rib-sheets", {"width": 4000}),
+    ("set-out", {"width": 4000}),
 ]  # fmt: skip
 SETTLED = [
     SHEET, ("pattern", {"pattern": "quads", "bays_across": 4, "bays_along": 4}), ("hold", {}), ("push", {"load": 2}),

@@ -48,11 +48,11 @@ def test_two_frames_in_one_statement_keep_their_names_apart(tmp_path):
         tmp_path,
         clause("dome", span=6, rise=2),
         clause("pattern", "net", bays_across=8, bays_along=3),
-        clause("frame", "f1"), clause("panels", "p1", joint=12), clause("label", "l1"), clause("sheets", "s1"),
+        clause("frame", "f1"), clause("panels", "p1", joint=12), clause("label", "l1"), clause("set-out", "s1"),
         clause("loft"),
         clause("pattern", "net2", bays_across=4, bays_along=5, pattern="quads"),
         clause("frame", "f2", inner="Timber 60 × 160"), clause("panels", "p2", joint=40), clause("label", "l2", series="B"),
-        clause("sheets", "s2"), clause("bars"),
+        clause("set-out", "s2"), clause("bars"),
     )  # fmt: skip
     assert all(f.passed for f in findings), [f for f in findings if not f.passed]
     members = table(tmp_path, "members")
@@ -116,7 +116,7 @@ def test_only_the_groups_asked_for_are_written(tmp_path):
 
 def test_single_parts_come_on_request(tmp_path):
     clauses = [clause("dome", span=6), clause("pattern", bays_across=6, bays_along=3)]
-    clauses += [clause(k) for k in ("frame", "panels", "label", "sheets")]
+    clauses += [clause(k) for k in ("frame", "panels", "label", "set-out")]
     pack_of(tmp_path, *clauses, wanted={"schedules", "sheets", "parts"})
     rows = {r["label"]: r for r in table(tmp_path, "parts")}
     assert {p.stem for p in (tmp_path / "parts").glob("*.dxf")} == set(rows)
@@ -140,7 +140,7 @@ def test_every_border_on_every_kind_of_shape_gives_a_pack_that_passes(tmp_path, 
     findings = pack_of(
         tmp_path, shapes[shape], clause("pattern", bays_across=7, bays_along=4, border=border),
         clause("frame", inner="CHS 48.3 × 4", border="CHS 60.3 × 4"), clause("panels", tolerance=4), clause("label"),
-        clause("sheets", width=6000, height=3210), clause("bars"),
+        clause("set-out", width=6000, height=3210), clause("bars"),
         wanted={"schedules", "sheets", "wireframe.dxf"},
     )  # fmt: skip
     assert all(f.passed for f in findings), [f for f in findings if not f.passed]
@@ -185,7 +185,7 @@ BALL = clause("ball", radius=0.3, solid="body")
 def test_a_pack_of_ribs_goes_together_again_from_its_files(tmp_path, cut):
     ribs = clause("waffle", number_first=3, number_second=3)
     stock = clause("sheet-stock", width=700, height=700)
-    findings = pack_of(tmp_path, BALL, ribs, stock, clause("rib-sheets", **cut))
+    findings = pack_of(tmp_path, BALL, ribs, stock, clause("set-out", **cut))
     assert [f for f in findings if not f.passed] == []
     rows = (tmp_path / "assembly.csv").read_text().splitlines()
     assert rows[0].startswith("step,label,goes_in,meets,thickness_mm,way_x,way_y,way_z,x_m")
@@ -210,7 +210,7 @@ def test_a_pack_of_bent_ribs_goes_together_again_from_its_files(tmp_path):
     )
     way = clause("draw", "way", curves=[["spline", [[-2, -0.2], [0, 0.2], [2, -0.2]]]])
     ribs = clause("spine-ribs", number_first=5, number_second=2, run="following", thick_second=6)
-    sheets = clause("rib-sheets", width=1500, height=6000)
+    sheets = clause("set-out", width=1500, height=6000)
     findings = pack_of(
         tmp_path,
         plan,
@@ -251,7 +251,7 @@ def test_slices_on_rods_with_rings_between_them(tmp_path):
         holes=[[0, 0, 0.3]], rod=12, spacers="rings", ring=40,
     )  # fmt: skip
     findings = pack_of(
-        tmp_path, clause("ball", radius=0.3, centre=[0, 0, 0.3], solid="body"), slices, clause("rib-sheets")
+        tmp_path, clause("ball", radius=0.3, centre=[0, 0, 0.3], solid="body"), slices, clause("set-out")
     )  # fmt: skip
     assert [f for f in findings if not f.passed] == []
     # A slice that is called a ring is not looked at, but missed among the slices.
@@ -265,7 +265,7 @@ def test_slices_on_rods_with_rings_between_them(tmp_path):
 
 def test_ribs_that_do_not_go_together_hold_the_pack_back(tmp_path):
     tight = clause("waffle", number_first=3, number_second=3, clearance=-1.5)
-    findings = pack_of(tmp_path, BALL, tight, clause("rib-sheets"))
+    findings = pack_of(tmp_path, BALL, tight, clause("set-out"))
     assert {f.check for f in findings if not f.passed} == {
         "ribs put together again share nothing",
         "ribs go in one after the other",

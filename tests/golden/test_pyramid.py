@@ -17,8 +17,9 @@ from leanlattice.exchange import drawings, models, step
 from leanlattice.exchange.kinds import labels
 from leanlattice.exchange.pack import write_pack
 from leanlattice.exchange.readers import open_brought
-from leanlattice.statement.document import ClauseEntry, Statement, read_statement
+from leanlattice.statement.document import ClauseEntry, Statement
 from leanlattice.statement.evaluate import ResultCache, evaluate
+from leanlattice.statement.upgrade import read_upgraded
 
 from ..known import TABLE, known
 from .by_hand import COLUMNS
@@ -28,7 +29,7 @@ from .section import BEGINS, as_markdown
 
 @pytest.fixture(scope="module")
 def statement():
-    return read_statement((TABLE.parents[1] / "tests/golden/pyramid.json").read_text())
+    return read_upgraded((TABLE.parents[1] / "tests/golden/pyramid.json").read_text())
 
 
 def outcomes_of(statement):

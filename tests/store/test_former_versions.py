@@ -1,4 +1,4 @@
-"""What former versions of the format kept is read as it was: statements, and a history of 200 edits
+"""What former versions of the format kept reads as it did: statements, and a history of 200 edits
 with branches, undone to its beginning."""
 
 from __future__ import annotations
@@ -11,7 +11,12 @@ from pathlib import Path
 
 import pytest
 
-from leanlattice.statement.document import read_statement
+from leanlattice.statement.document import FORMAT_VERSION, ClauseEntry, Statement, read_statement
+from leanlattice.statement.edits import Rename
+from leanlattice.statement.former import former_kinds
+from leanlattice.statement.inputs import taken
+from leanlattice.statement.plan import plan
+from leanlattice.statement.upgrade import chosen, read_upgraded, upgraded
 from leanlattice.store.copies import NAME
 from leanlattice.store.store import Store
 
@@ -35,11 +40,51 @@ def store(tmp_path_factory):
 
 
 @pytest.mark.parametrize("name", STATEMENTS)
-def test_a_statement_is_read_whole(name):
+def test_a_statement_reads_alike_in_the_present_version(name):
+    """Every clause works on what it worked on, with the values it had, whatever is default today."""
     text = (FIXTURES / "demos" / f"{name}.json").read_text()
-    statement = read_statement(text)
-    assert [c.kind for c in statement.clauses] == [c["kind"] for c in json.loads(text)["clauses"]]
-    assert read_statement(statement.text()) == statement
+    old = read_statement(text)
+    assert read_statement(old.text()) == old
+    new = read_upgraded(text)
+    assert new.version == FORMAT_VERSION
+    assert read_statement(new.text()) == new == upgraded(new)
+    former = former_kinds(1)
+    was, now = chosen(old.clauses, former), {s.entry.id: s for s in plan(new)}
+    assert any(was.values())
+    for entry in old.clauses:
+        step, kind = now[entry.id], former[entry.kind]
+        assert step.error is None
+        if step.clause is not None:
+            assert sorted(step.taken) == sorted(taken(was.get(entry.id, {})))
+        for value, default in kind.values.items():
+            wanted = entry.values.get(value, default)
+            if step.clause is not None and not isinstance(wanted, str | list):
+                assert getattr(step.clause, value) == pytest.approx(wanted)
+
+
+def test_what_would_be_chosen_otherwise_today_is_written_out():
+    """Two clauses that set out the same ribs, which the second would find taken up."""
+    rows = [("ball", {"solid": "body"}), ("waffle", {}), ("rib-sheets", {}), ("rib-sheets", {})]
+    entries = [ClauseEntry(id=f"c{k}", kind=kind, values=v) for k, (kind, v) in enumerate(rows)]
+    new = upgraded(Statement(version=1, clauses=entries))
+    assert [c.kind for c in new.clauses[2:]] == ["set-out", "set-out"]
+    assert [c.on for c in new.clauses] == [{}, {}, {}, {"parts": ["c1"]}]
+    assert new.clauses[2].values == {}
+    panels = Statement(
+        version=1, clauses=[ClauseEntry(id="s", kind="sheets", on={"labelled": "l"})]
+    )
+    (clause,) = upgraded(panels).clauses
+    assert clause.on == {"parts": "l"}
+    # What a sheet was by default when there was a clause for panels alone.
+    assert clause.values == {"width": 6000.0, "height": 3210.0, "spacing": 20.0}
+
+
+@pytest.mark.parametrize("kind", ["marquee", "set-out", "frame"])
+def test_what_is_unknown_or_finds_nothing_stays_as_it_is(kind):
+    strange = ClauseEntry(id="x", kind=kind, on={"net": "y"}, values={"tall": 3})
+    loose = ClauseEntry(id="z", kind=kind)
+    statement = Statement(version=1, clauses=[strange, loose])
+    assert upgraded(statement).clauses == statement.clauses
 
 
 @pytest.mark.parametrize("name", HISTORIES)
@@ -50,7 +95,8 @@ def test_a_history_is_walked_back_to_its_beginning(name, store):
     walked = {}
     while True:
         position = store.position(project)
-        walked[str(position.head)] = digest(position.statement)
+        assert position.statement == upgraded(store.kept(project))
+        walked[str(position.head)] = digest(store.kept(project))
         if not position.can_undo:
             break
         store.undo(project)
@@ -59,7 +105,7 @@ def test_a_history_is_walked_back_to_its_beginning(name, store):
     # Forward again, by the branch that was made last at each fork.
     while store.position(project).can_redo:
         position = store.redo(project)
-        assert digest(position.statement) == states[str(position.head)]
+        assert digest(store.kept(project)) == states[str(position.head)]
 
 
 def test_branches_that_were_left_are_there(store):
@@ -79,6 +125,42 @@ def test_a_step_from_anywhere_comes_back(store):
             before = store.position(history["project"])
             step, back = chance.choice([(store.undo, store.redo), (store.redo, store.undo)])
             after = step(history["project"])
-            assert digest(after.statement) == history["states"][str(after.head)]
+            assert digest(store.kept(history["project"])) == history["states"][str(after.head)]
             if after.head != before.head and step == store.redo:
                 assert back(history["project"]).head == before.head
+
+
+def test_an_edit_of_a_former_version_is_undone_in_one_step_and_so_is_the_one_before_it(store):
+    """Between them stands the step that writes the statement anew, which nobody notices."""
+    history = next(iter(HISTORIES.values()))
+    project = history["project"]
+    while store.position(project).can_redo:
+        store.redo(project)
+    before = store.position(project)
+    after = store.edit(project, Rename(name="Renamed"), before.head)
+    assert store.kept(project).version == FORMAT_VERSION
+    words = [state.words for state in store.states(project)]
+    assert words[:2] == ["named “Renamed”", f"written in version {FORMAT_VERSION}"]
+    undone = store.undo(project)
+    assert undone.statement == before.statement
+    assert undone.can_redo
+    assert undone.can_undo
+    earlier = store.undo(project)
+    assert str(earlier.head) in history["states"]
+    assert digest(store.kept(project)) == history["states"][str(earlier.head)]
+    assert earlier.statement != undone.statement
+    assert store.redo(project).statement == before.statement
+    assert store.redo(project).statement == after.statement
+    assert not store.position(project).can_redo
+
+
+def test_a_project_that_began_in_a_former_version_is_undone_to_its_beginning_and_no_further(
+    tmp_path,
+):
+    store = Store(tmp_path)
+    text = (FIXTURES / "demos" / "boat-hall.json").read_text()
+    project = store.create(read_statement(text))
+    store.edit(project, Rename(name="Renamed"))
+    back = store.undo(project)
+    assert (back.statement, back.can_undo) == (read_upgraded(text), False)
+    store.close()

@@ -414,7 +414,7 @@ def test_every_sheet_of_the_demos_is_cut(name):
         return open_brought(wanted, file, statement.files[digest].bytes())
 
     made = evaluate(statement, ResultCache(), open_file=open_file)
-    layouts = [s.sheets.layout for s in subjects_of(made) if s.sheets]
+    layouts = [s.result.layout for s in subjects_of(made) if s.type == "Sheets"]
     assert layouts
     for layout in layouts:
         assert (layout.sheet >= 0).all()

@@ -28,7 +28,7 @@ def test_a_body_becomes_ribs_that_are_proved_and_set_out_on_sheets(page):
     page.wait(lambda: values(page, "ribs")["number_first"] == 6)
     page.wait(lambda: page.figure("ribs") == "9" and page.figure("crossings") != before)
     page.click("Add a clause", "button")
-    page.find('[data-guide="rib-sheets"]').click()
+    page.find('[data-guide="set-out"]').click()
     page.wait(lambda: int(page.figure("sheets")) >= 1)
     page.click("Sheets", "a")
     page.wait(lambda: "on this sheet" in page.find("aside").get_attribute("aria-label").lower())
@@ -46,7 +46,7 @@ def test_ribs_too_long_for_a_sheet_are_spliced_from_their_warning(page):
     """The warning offers the joints; how long lengths may be is changed in the sentence, and taken
     back."""
     box = {"id": "box", "kind": "box", "values": {"along_x": 6, "along_y": 1.5, "height": 0.5}}
-    sheets = {"id": "sheets", "kind": "rib-sheets", "values": {}}
+    sheets = {"id": "sheets", "kind": "set-out", "values": {}}
     new_project(page, "Long ribs", box, RIBS, sheets)
     assert page.figure("ribs") == "7"
     warning = page.wait(
@@ -112,7 +112,7 @@ def test_ribs_are_dragged_one_by_one(page):
 
 
 def test_parts_fly_to_their_sheets_and_are_put_together_one_by_one(page):
-    sheets = {"id": "boards", "kind": "rib-sheets"}
+    sheets = {"id": "boards", "kind": "set-out"}
     new_project(page, "Flying", BALL, RIBS, sheets)
     page.wait(lambda: "7 parts" in page.find('[data-testid="flight-step"]').text)
     home = picture(page)
@@ -135,7 +135,7 @@ def test_parts_fly_to_their_sheets_and_are_put_together_one_by_one(page):
 def test_parts_are_pinned_on_their_sheet_and_arranged_better_in_the_background(page):
     small = BALL | {"values": {"radius": 0.2, "solid": "body"}}
     new_project(page, "Arranged", small, RIBS | {"values": {"number_first": 6, "number_second": 5}},
-                {"id": "boards", "kind": "rib-sheets"})  # fmt: skip
+                {"id": "boards", "kind": "set-out"})  # fmt: skip
     page.click("Sheets", "a")
     page.wait(lambda: len(page.find_all('[data-testid="sheet-picture"] .PART')) == 11)
 
@@ -173,7 +173,7 @@ def test_parts_are_pinned_on_their_sheet_and_arranged_better_in_the_background(p
 
 
 def test_the_cutting_table_runs_a_sheet_stops_and_refuses(page):
-    sheets = {"id": "boards", "kind": "rib-sheets", "values": {"spacing": 7}}
+    sheets = {"id": "boards", "kind": "set-out", "values": {"spacing": 7}}
     new_project(page, "On the table", BALL, RIBS, sheets)
     page.click("Sheets", "a")
     state = lambda: page.find('[data-testid="table-state"]').text  # noqa: E731
@@ -233,7 +233,7 @@ def test_others_follow_a_spine_cables_are_chosen_and_bends_are_listed(page):
         page, "Bent", {"id": "hall", "kind": "box", "values": {"along_x": 3, "along_y": 1.6, "height": 0.6}},
         curves("way", (-1.4, -0.2), (0, 0.15), (1.4, -0.2)), curves("cable", (-1.45, 0.1), (0, 0.1), (1.45, 0.1), plane="front"),
         {"id": "ribs", "kind": "spine-ribs", "on": {"curves": "way"}, "values": count},
-        {"id": "boards", "kind": "rib-sheets", "values": {"width": 4000, "height": 2000}},
+        {"id": "boards", "kind": "set-out", "values": {"width": 4000, "height": 2000}},
     )  # fmt: skip
     assert page.figure("ribs") == "8"
     page.find('[data-clause="ribs"] [data-value="run"]').click()

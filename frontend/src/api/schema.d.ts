@@ -872,7 +872,7 @@ export interface components {
          */
         EditRequest: {
             /** Edit */
-            edit: components["schemas"]["SetValue"] | components["schemas"]["AddClause"] | components["schemas"]["RemoveClause"] | components["schemas"]["MoveClause"] | components["schemas"]["SwitchClause"] | components["schemas"]["WorkOn"] | components["schemas"]["SetDimension"] | components["schemas"]["RemoveDimension"] | components["schemas"]["ReshapeCage"] | components["schemas"]["Rename"];
+            edit: components["schemas"]["SetValue"] | components["schemas"]["AddClause"] | components["schemas"]["RemoveClause"] | components["schemas"]["MoveClause"] | components["schemas"]["SwitchClause"] | components["schemas"]["WorkOn"] | components["schemas"]["SetDimension"] | components["schemas"]["RemoveDimension"] | components["schemas"]["ReshapeCage"] | components["schemas"]["PlaceParts"] | components["schemas"]["Rename"];
             /** Base */
             base: number;
         };
@@ -1057,7 +1057,10 @@ export interface components {
             /** Why */
             why: string;
         };
-        /** NoticeMessage */
+        /**
+         * NoticeMessage
+         * @description A warning; ``which`` of the things ``of`` a kind it is about are those of a ``clause``.
+         */
         NoticeMessage: {
             /** Text */
             text: string;
@@ -1065,6 +1068,8 @@ export interface components {
             of: string;
             /** Which */
             which: number[];
+            /** Clause */
+            clause: string;
             /** At */
             at: [
                 number,
@@ -1163,6 +1168,34 @@ export interface components {
         PackRequest: {
             /** Files */
             files?: string[] | null;
+        };
+        /**
+         * PlaceParts
+         * @description Places parts on sheets: each by label, place of its sheet, shift (mm), turn (°) and whether
+         *     it is pinned. All others stay where they are.
+         */
+        PlaceParts: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "place";
+            /** Clause */
+            clause: string;
+            /**
+             * Name
+             * @default arrangement
+             */
+            name: string;
+            /** Lies */
+            lies: [
+                string,
+                number,
+                number,
+                number,
+                number,
+                boolean
+            ][];
         };
         /**
          * Problem
@@ -1498,7 +1531,7 @@ export interface components {
             format: "lean-lattice-statement";
             /**
              * Version
-             * @default 1
+             * @default 2
              */
             version: number;
             /**
@@ -1729,15 +1762,15 @@ export interface components {
         };
         /**
          * Take
-         * @description An earlier result a clause works on; with ``many``, all fitting ones that nothing else has
-         *     taken up; one that is ``asked`` for only when it is chosen. What a clause ``uses_up`` others
-         *     find taken up.
+         * @description An earlier result of one of these ``types`` a clause works on; with ``many``, all fitting
+         *     ones that nothing else has taken up; one that is ``asked`` for only when it is chosen. What a
+         *     clause ``uses_up`` others find taken up.
          */
         Take: {
             /** Name */
             name: string;
-            /** Type */
-            type: string;
+            /** Types */
+            types: string[];
             /** Label */
             label: string;
             /**

@@ -48,6 +48,8 @@ export interface Meta {
   grades?: string[];
   slots?: number[];
   used?: number[];
+  /** How many parts lie on them of each result that was taken. */
+  partsOf?: number[];
   labels?: string[];
   step?: number;
   residual?: number;

@@ -3,7 +3,7 @@ import { useMemo } from "react";
 import type { Outcome } from "../api/client";
 import type { Shown } from "../live/decode";
 import { taken } from "../live/inputs";
-import { channel, type Live } from "../live/live";
+import { channel, type Live, useLive } from "../live/live";
 import { useSchedule } from "../schedules/useSchedule";
 import { item } from "../state/view";
 
@@ -46,23 +46,25 @@ export interface Sheet {
   grade: string;
 }
 
-/** All sheets: those of each labelled frame, or of ribs, after those of the one before. */
+/** All sheets: those of each clause after those of the one before. Of parts that are set out twice the last
+ * sheets count. */
 export function allSheets(live: Live): Sheet[] {
   const done = (live.statement?.clauses ?? []).flatMap((c) => {
     const outcome = live.outcomes[c.id];
     const shown = outcome?.status === "done" && !c.off ? live.geometry.get(outcome.key) : undefined;
     return outcome && shown ? [{ outcome, shown }] : [];
   });
+  const lastOf = new Map<string, string>();
+  for (const { outcome, shown } of done)
+    if (shown.of === "Sheets") for (const id of taken(outcome)) lastOf.set(id, outcome.id);
+  const counted = new Set(lastOf.values());
   return done
-    .filter((d) => d.shown.of === "Labelled" || d.shown.of === "Ribs")
-    .flatMap((source) => {
-      const own = done
-        .filter((d) => d.shown.of === "Sheets" && taken(d.outcome).includes(source.outcome.id))
-        .at(-1);
-      const { used = [], widths = [], heights = [], grades = [] } = own?.shown.meta ?? {};
+    .filter((d) => d.shown.of === "Sheets" && counted.has(d.outcome.id))
+    .flatMap(({ outcome, shown }) => {
+      const { used = [], widths = [], heights = [], grades = [] } = shown.meta;
       return used.map((share, k) => ({
-        outcome: own!.outcome,
-        shown: own!.shown,
+        outcome,
+        shown,
         own: k,
         used: share,
         width: widths[k] ?? 0,
@@ -88,8 +90,19 @@ export function liesOf(sheet: Sheet): Lie[] {
   });
 }
 
-/** Changes where parts lie; all others are asked to stay where they are. */
-export function rearrange(sheet: Sheet, change: (lie: Lie) => Lie) {
-  const value = liesOf(sheet).map(change);
-  return channel.edit({ op: "set", clause: sheet.outcome.id, name: "arrangement", value });
+/** What is to be said so that parts lie as `after` has it: where they are, of those that moved alone once it is known of
+ * all others, which are asked to stay where they are. */
+export function placing(before: Lie[], after: Lie[], kept: unknown): Lie[] {
+  const known = new Set((Array.isArray(kept) ? kept : []).map((lie) => lie?.[0]));
+  if (!before.every(([label]) => known.has(label))) return after;
+  return after.filter((lie, k) => lie.some((value, n) => value !== before[k]![n]));
+}
+
+/** Changes where parts lie. */
+export async function rearrange(sheet: Sheet, change: (lie: Lie) => Lie) {
+  const before = liesOf(sheet);
+  const clause = sheet.outcome.id;
+  const kept = useLive.getState().statement?.clauses?.find((c) => c.id === clause)?.values?.arrangement;
+  const lies = placing(before, before.map(change), kept);
+  return !lies.length || channel.edit({ op: "place", clause, name: "arrangement", lies });
 }

@@ -9,27 +9,29 @@ import {
   Vector3,
 } from "three";
 import type { Shown } from "../live/decode";
-import { source } from "../live/inputs";
 import type { Live } from "../live/live";
 import { middlesOf } from "./middles";
 import { type Source, sources } from "./model";
 import { PALETTE } from "./palette";
 import type { Viewport } from "./viewport";
 
-/** Ribs with the sheets they are set out on. */
+/** Ribs with the sheets they are set out on, and how many parts of others come before theirs there. */
 export interface Flight {
   ribs: Source;
   sheets: Shown;
+  before: number;
 }
 
 /** All ribs of a statement that are set out on sheets. */
 export function flights(live: Live): Flight[] {
   const all = sources(live);
+  const placeIn = (sheets: Source, ribs: Source) =>
+    live.outcomes[sheets.clause]?.inputs.parts?.indexOf(ribs.clause) ?? -1;
   return all.flatMap((ribs) => {
-    const own = all
-      .filter((s) => s.shown.of === "Sheets" && source(live.outcomes[s.clause], "ribs") === ribs.clause)
-      .at(-1);
-    return ribs.shown.of === "Ribs" && own ? [{ ribs, sheets: own.shown }] : [];
+    const own = all.filter((s) => s.shown.of === "Sheets" && placeIn(s, ribs) >= 0).at(-1);
+    if (ribs.shown.of !== "Ribs" || !own) return [];
+    const earlier = own.shown.meta.partsOf?.slice(0, placeIn(own, ribs)) ?? [];
+    return [{ ribs, sheets: own.shown, before: earlier.reduce((a, b) => a + b, 0) }];
   });
 }
 
@@ -102,7 +104,7 @@ const NOWHERE = new Matrix4().makeScale(0, 0, 0);
  * coming in by what is left of it. */
 export function fly(view: Viewport, live: Live, apart: number, together: number | null) {
   const all = flights(live);
-  for (const { ribs, sheets } of all) {
+  for (const { ribs, sheets, before } of all) {
     const drawn = view.layer(`${ribs.clause}/ribs`);
     const labels = ribs.shown.meta.labels ?? [];
     if (!drawn?.carry) continue;
@@ -127,8 +129,7 @@ export function fly(view: Viewport, live: Live, apart: number, together: number 
           if (way.lengthSq() === 0) way.set(0, 0, -1);
           return new Matrix4().makeTranslation(way.multiplyScalar(-left * size * COMING));
         }
-        const part = sheets.arrays.partOf?.[k] ?? -1;
-        const whole = part >= 0 ? ontoSheet(sheets, part, corners) : null;
+        const whole = ontoSheet(sheets, before + k, corners);
         if (!whole) return null;
         // Those put in last leave first.
         const late = order.length > 1 ? 1 - n / (order.length - 1) : 0;

@@ -91,8 +91,9 @@ function itemsOf(outcome: Outcome, notice: Notice): Item[] {
   const thing = notice.of;
   if (!allLayers().some((layer) => layer.thing === thing)) return [];
   // A warning of what works on labels is about the things that are labelled.
-  const labels = useLive.getState().outcomes[source(outcome, "labelled")];
-  const of = source(labels, thing === "panel" ? "panels" : "frame") || outcome.id;
+  const { outcomes } = useLive.getState();
+  const about = outcomes[source(outcome, "labelled") || notice.clause];
+  const of = source(about, thing === "panel" ? "panels" : "frame") || about?.id || outcome.id;
   return notice.which.map((i) => item(of, thing, i));
 }
 
@@ -295,10 +296,11 @@ function Sources({
   kinds: ClauseKind[];
 }) {
   const used = useLive((s) => s.outcomes[entry.id])?.inputs[take.name] ?? [];
-  const givers = before.filter((c) => kinds.find((k) => k.kind === c.kind)?.gives === take.type);
+  const givers = before.filter((c) => take.types.includes(kinds.find((k) => k.kind === c.kind)?.gives ?? ""));
   const chosen = entry.on?.[take.name];
   const peers =
-    kinds.find((k) => k.kind === entry.kind)?.takes.filter((t) => t.type === take.type).length ?? 1;
+    kinds.find((k) => k.kind === entry.kind)?.takes.filter((t) => t.types.join() === take.types.join())
+      .length ?? 1;
   const asked = take.asked || (take.optional && peers > 1);
   const empty = Array.isArray(chosen) && chosen.length === 0;
   if (givers.length < (take.optional ? 1 : 2) && !chosen && !asked) return null;

@@ -28,8 +28,8 @@ __all__ = [
 Array = NDArray[np.float64]
 Index = NDArray[np.int32]
 MOST_CELLS = 120_000
-NET = Take(name="net", type="Net", label="Net")
-SHAPE = Take(name="shape", type="Shape", label="Shape")
+NET = Take(name="net", types=("Net",), label="Net")
+SHAPE = Take(name="shape", types=("Shape",), label="Shape")
 
 
 class NetClause(Clause):

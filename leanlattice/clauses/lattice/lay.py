@@ -42,7 +42,7 @@ from .common import MOST_CELLS, SHAPE, NetClause, made_net, net_of
 __all__ = ["LayModule", "LayPattern", "PullAlong", "PullTo", "Pulling", "TakeFaces"]
 
 Array = NDArray[np.float64]
-PULLS = Take(name="pulls", type="Pull", label="Pulls", many=True, optional=True)
+PULLS = Take(name="pulls", types=("Pull",), label="Pulls", many=True, optional=True)
 
 
 @result_type("Pull", "pull", serves=True)

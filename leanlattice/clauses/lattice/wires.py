@@ -32,7 +32,7 @@ class BringWires(NetClause):
         "**Bring** the wireframe {file}[tables=two| with {other}], {tables}, in {unit}, {up} being up, ends within {join} joined, "
         "rings of more than {most} corners left open, {on}."
     )
-    takes = (Take(name="shape", type="Shape", label="Shape", optional=True),)
+    takes = (Take(name="shape", types=("Shape",), label="Shape", optional=True),)
 
     other: list[str] = file(
         "Other table",

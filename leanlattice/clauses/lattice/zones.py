@@ -21,7 +21,7 @@ __all__ = ["LeaveOut", "RefineCells"]
 
 Array = NDArray[np.float64]
 Cells = NDArray[np.bool_]
-REGION = Take(name="region", type="Curves", label="Region in plan", optional=True)
+REGION = Take(name="region", types=("Curves",), label="Region in plan", optional=True)
 WHERE = {
     "height": "at heights",
     "size": "that are larger",

@@ -51,7 +51,7 @@ __all__ = [
 
 Array = NDArray[np.float64]
 UP = np.array([0.0, 0.0, 1.0])
-CURVES = Take(name="curves", type="Curves", label="Curves")
+CURVES = Take(name="curves", types=("Curves",), label="Curves")
 MOST_RIBS = 600
 OVERLAP_MM3, GAP_MM, AWAY_MM = 1.0, 0.1, 1.0
 """What counts as put together without a flaw."""
@@ -181,7 +181,7 @@ def rib_figures(ribs: Ribs) -> dict[str, Figure]:
 
 def proof(ribs: Ribs, check: Callable[[], None]) -> tuple[dict[str, Figure], list[Notice]]:
     """The parts put together again as solids."""
-    parts, _ = ribs.parts
+    parts = ribs.parts.parts
     press = max(-ribs.clearance, 0.0)
     try:
         found = put_together(

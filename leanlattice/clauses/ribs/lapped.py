@@ -49,7 +49,7 @@ SLOTTED = (
     "[rods=drawn| {rod} across]; pieces under {least} are left out, and necks under {neck} are told. "
     "Labels are {series}."
 )
-CABLES = Take(name="cables", type="Curves", label="Cables", optional=True, asked=True)
+CABLES = Take(name="cables", types=("Curves",), label="Cables", optional=True, asked=True)
 LEANS = 0.01
 """Plates whose y leans by more from the plumb have neither feet nor edges moved."""
 

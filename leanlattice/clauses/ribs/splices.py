@@ -37,7 +37,7 @@ class SpliceRibs(Clause):
         "corners {corners}[corners=cleared| by a tool {tool} across], {clear} clear of slots and "
         "{apart} apart from those of the rib beside."
     )
-    takes = (Take(name="ribs", type="Ribs", label="Ribs"),)
+    takes = (Take(name="ribs", types=("Ribs",), label="Ribs"),)
     gives = "Ribs"
 
     longest: float = number(

@@ -26,8 +26,8 @@ from ..shape.drawn import Curves
 __all__ = ["Hold", "HoldVertices", "SettleClause"]
 
 Array = NDArray[np.float64]
-CURVES = Take(name="curves", type="Curves", label="Curves", optional=True)
-SHAPE = Take(name="shape", type="Shape", label="Shape", optional=True)
+CURVES = Take(name="curves", types=("Curves",), label="Curves", optional=True)
+SHAPE = Take(name="shape", types=("Shape",), label="Shape", optional=True)
 AXES = {"fixed": (True, True, True), "level": (False, False, True), "plumb": (True, True, False)}
 SKIN = 1e-9
 """A body whose corners lie nearer to a surface than this share of its size is bounded by it."""

@@ -23,9 +23,9 @@ from .pushes import Push
 __all__ = ["SettleNet"]
 
 Array = NDArray[np.float64]
-HOLDS = Take(name="holds", type="Hold", label="Holds", many=True, optional=True)
-PUSHES = Take(name="pushes", type="Push", label="Pushes", many=True, optional=True)
-AIMS = Take(name="aims", type="Aim", label="Aims", many=True, optional=True)
+HOLDS = Take(name="holds", types=("Hold",), label="Holds", many=True, optional=True)
+PUSHES = Take(name="pushes", types=("Push",), label="Pushes", many=True, optional=True)
+AIMS = Take(name="aims", types=("Aim",), label="Aims", many=True, optional=True)
 RISE_ROUNDS = 25
 LINEAR_LIMIT = 1e-8
 """The residual of force densities that one solve gives is far below any other limit."""

@@ -67,8 +67,8 @@ class BetweenSurfaces(ShapeClause):
     summary = "A body where, seen in plan, one surface lies above another."
     sentence = "**Fill** between the two surfaces, {least} or more apart."
     takes = (
-        Take(name="one", type="Shape", label="One surface"),
-        Take(name="other", type="Shape", label="Other surface"),
+        Take(name="one", types=("Shape",), label="One surface"),
+        Take(name="other", types=("Shape",), label="Other surface"),
     )
 
     least: float = number(0.1, "m", 0.0, 1000.0, 0.01, "Least depth")

@@ -48,8 +48,8 @@ LARGEST = 10_000.0
 Coordinate = Annotated[float, Field(ge=-LARGEST, le=LARGEST, allow_inf_nan=False)]
 Place = tuple[Coordinate, Coordinate, Coordinate]
 Shape = Surface | Body
-SHAPE = Take(name="shape", type="Shape", label="Shape")
-SHAPES = Take(name="shapes", type="Shape", label="Shapes", many=True)
+SHAPE = Take(name="shape", types=("Shape",), label="Shape")
+SHAPES = Take(name="shapes", types=("Shape",), label="Shapes", many=True)
 MOST_TRIANGLES = 400_000
 
 

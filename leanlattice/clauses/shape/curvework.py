@@ -111,7 +111,7 @@ class TrimCurves(CurveClause):
     title = "Trim curves"
     summary = "Keeps what lies inside or outside other curves."
     sentence = "**Trim** the curves, keeping what lies {keep} the trimming curves."
-    takes = (CURVES, Take(name="by", type="Curves", label="Trimming curves"))
+    takes = (CURVES, Take(name="by", types=("Curves",), label="Trimming curves"))
 
     keep: Literal["inside", "outside"] = choice(
         "inside",
@@ -137,7 +137,7 @@ class ExtendCurves(CurveClause):
     title = "Extend curves"
     summary = "Runs open curves on, straight or along their last arc, until they meet other curves."
     sentence = "**Extend** the open curves to the curves they meet, {what}."
-    takes = (CURVES, Take(name="to", type="Curves", label="Curves to meet"))
+    takes = (CURVES, Take(name="to", types=("Curves",), label="Curves to meet"))
 
     what: Literal["alone", "both"] = choice(
         "alone", {"alone": "giving those alone", "both": "keeping both"}, "Keep"

@@ -42,7 +42,7 @@ __all__ = [
 ]
 
 Array = NDArray[np.float64]
-CURVES = Take(name="curves", type="Curves", label="Curves")
+CURVES = Take(name="curves", types=("Curves",), label="Curves")
 MOST_CURVES = 400
 Item = tuple[str, Annotated[list[tuple[Coordinate, Coordinate]], Field(max_length=2000)]]
 UNITS = {"file": "the file's unit", "m": "metres", "cm": "centimetres", "mm": "millimetres"}

@@ -37,9 +37,9 @@ from .placed import middles_of
 __all__ = ["CageShape", "Canopy", "FunnelSlab", "Span"]
 
 Array = NDArray[np.float64]
-OUTLINE = Take(name="outline", type="Curves", label="Outline")
+OUTLINE = Take(name="outline", types=("Curves",), label="Outline")
 Places = Annotated[list[Place], Field(max_length=500)]
-CENTRES = Take(name="centres", type="Curves", label="Columns at", optional=True, asked=True)
+CENTRES = Take(name="centres", types=("Curves",), label="Columns at", optional=True, asked=True)
 MOST_COLUMNS = 60
 
 
@@ -90,7 +90,7 @@ class Span(ShapeClause):
     )
     takes = (
         OUTLINE,
-        Take(name="guides", type="Curves", label="Curves to pass near", optional=True),
+        Take(name="guides", types=("Curves",), label="Curves to pass near", optional=True),
     )
 
     heights: Places = places(

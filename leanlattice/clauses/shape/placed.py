@@ -59,8 +59,8 @@ class CirclesAt(CurveClause):
         "[graded=pull| to {other} out of their reach]."
     )
     takes = (
-        Take(name="curves", type="Curves", label="Outline or curves", optional=True),
-        Take(name="pulls", type="Pull", label="Pulls", many=True, optional=True),
+        Take(name="curves", types=("Curves",), label="Outline or curves", optional=True),
+        Take(name="pulls", types=("Pull",), label="Pulls", many=True, optional=True),
     )
 
     where: Literal["scattered", "places", "middles"] = choice(

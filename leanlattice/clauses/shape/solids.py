@@ -39,7 +39,7 @@ from .drawn import Curves
 __all__ = ["CombineBodies", "CutByPlane", "CutInPlan", "CutOpenings", "HollowBody", "Thicken"]
 
 Array = NDArray[np.float64]
-OUTLINES = Take(name="outlines", type="Curves", label="Outlines")
+OUTLINES = Take(name="outlines", types=("Curves",), label="Outlines")
 UP = np.array([0.0, 0.0, 1.0])
 
 

@@ -337,8 +337,8 @@ class Sweep(ShapeClause):
     summary = "One or more profiles carried along a curve, square to it and without twist."
     sentence = "**Sweep** the profiles along the spine, {ends}."
     takes = (
-        Take(name="profiles", type="Curves", label="Profiles"),
-        Take(name="spine", type="Curves", label="Spine"),
+        Take(name="profiles", types=("Curves",), label="Profiles"),
+        Take(name="spine", types=("Curves",), label="Spine"),
     )
 
     ends: Literal["open", "capped"] = choice(
@@ -392,8 +392,8 @@ class Translate(ShapeClause):
     summary = "One curve carried along another without turning, such as an arch along an arch."
     sentence = "**Translate** the generatrix along the directrix, {outside}."
     takes = (
-        Take(name="generatrix", type="Curves", label="Generatrix"),
-        Take(name="directrix", type="Curves", label="Directrix"),
+        Take(name="generatrix", types=("Curves",), label="Generatrix"),
+        Take(name="directrix", types=("Curves",), label="Directrix"),
     )
 
     outside: Literal["out", "swapped"] = choice(

@@ -1,16 +1,26 @@
-"""Single-stroke lettering: text as open polylines that a pen or a tool can follow once."""
+"""Single-stroke lettering: text as open polylines that a pen or a tool can follow once, and names
+written on parts where there is room for them."""
 
 from __future__ import annotations
 
 from functools import cache
+from typing import Any
 
 import numpy as np
+import shapely
 from HersheyFonts import HersheyFonts
 from numpy.typing import NDArray
 
-__all__ = ["lettered"]
+__all__ = ["LABEL_HEIGHT", "LEAST_HEIGHT", "NEIGHBOUR_HEIGHT", "Names", "lettered"]
 
 Array = NDArray[np.float64]
+
+LABEL_HEIGHT, NEIGHBOUR_HEIGHT, LEAST_HEIGHT = 40.0, 14.0, 2.5
+"""Heights in mm of a part's own label, of its neighbours' labels, and the least that can be read.
+"""
+ZERO: Array = np.zeros(2)
+SMALLER = 0.75
+"""A name without room is tried again so many times as high."""
 
 
 @cache
@@ -48,3 +58,56 @@ def lettered(text: str, height: float, middle: Array, angle: float) -> tuple[lis
         return points * height @ turn + middle
 
     return [place(s) for s in strokes], place(box + np.sign(box) * 0.1)
+
+
+class Names:
+    """Names on a part of a ``shape`` (mm): each is made smaller until it keeps clear of outlines
+    and of those before it; one that would be too small to read is left out, and the part is then not
+    ``complete``.
+
+    ``strokes`` are the open polylines (n, 2) of all that is written.
+    """
+
+    def __init__(self, shape: shapely.Polygon) -> None:
+        shapely.prepare(shape)
+        self.shape = shape
+        self.strokes: list[Array] = []
+        self.complete = True
+        self._boxes: list[Any] = []
+
+    def write(
+        self, text: str, tallest: float, at: Array, angle: float = 0.0, step: Array = ZERO
+    ) -> None:
+        """Writes a ``text`` at the first place that is free, turned by ``angle`` (rad).
+
+        Parameters
+        ----------
+        tallest : its height in mm, where there is room for that
+        at : (k, 2) places for its middle, in mm
+        step : (2,) by how much these move for each mm of its height
+        """
+        height = tallest
+        while height >= LEAST_HEIGHT:
+            middles = at + height * step
+            box = lettered(text, height, ZERO, angle)[1]
+            boxes: Any = shapely.polygons(middles[:, None] + box)
+            free = shapely.contains_properly(self.shape, boxes)
+            for taken in self._boxes:
+                free &= ~shapely.intersects(boxes, taken)
+            if free.any():
+                first = int(np.argmax(free))
+                self.strokes += lettered(text, height, middles[first], angle)[0]
+                self._boxes.append(boxes[first])
+                return
+            height *= SMALLER
+        self.complete = False
+
+    def room(self) -> tuple[Array, float]:
+        """The middle (1, 2) of the widest place that is left, and how far it is from all about
+        it."""
+        left: Any = self.shape
+        if self._boxes:
+            left = left.difference(shapely.union_all(self._boxes))
+        widest = max(shapely.get_parts(left), key=lambda piece: piece.area)
+        line = shapely.maximum_inscribed_circle(widest, tolerance=2.0)
+        return shapely.get_coordinates(line)[:1], float(line.length)

@@ -14,15 +14,11 @@ from ..geometry.bends import Bend
 from ..geometry.polygons import best_planes
 from ..panels.panels import Panels
 from ..results import Result
-from .lettering import lettered
+from .lettering import LABEL_HEIGHT, NEIGHBOUR_HEIGHT, Names, lettered
 
-__all__ = ["Part", "PartsResult", "panel_parts"]
+__all__ = ["Part", "Parts", "panel_parts"]
 
 Array = NDArray[np.float64]
-
-LABEL_HEIGHT, NEIGHBOUR_HEIGHT, LEAST_HEIGHT = 40.0, 14.0, 2.5
-"""Heights in mm of a part's own label, of its neighbours' labels, and the least that can be read.
-"""
 
 
 @dataclass(frozen=True, eq=False)
@@ -89,20 +85,36 @@ class Part(Result):
         return float(shapely.Polygon(self.outer, self.inner).length)
 
 
-@dataclass(frozen=True)
-class PartsResult:
-    """Parts, and by panel number what could not be made: too small for the joint, or no room for a
-    neighbour's name."""
+@dataclass(frozen=True, eq=False)
+class Parts(Result):
+    """Flat parts (n) of the things ``of`` a kind in a result: panels, ribs.
+
+    ``source`` (n,) is the thing each part is of. Of some there may be no part, ``missing`` (k,)
+    with their labels, as they are too small for the ``joint`` (mm) that is taken off, and some
+    parts have no room for all their names, ``unlabelled`` (k,).
+    """
 
     parts: tuple[Part, ...]
-    part_of_panel: NDArray[np.int32]
-    too_small: list[int]
-    unlabelled: list[int]
+    of: str
+    source: NDArray[np.int32]
+    missing: NDArray[np.int32]
+    unlabelled: NDArray[np.int32]
+    missing_labels: tuple[str, ...] = ()
+    joint: float = 0.0
+
+    @property
+    def count(self) -> int:
+        """Number of parts."""
+        return len(self.parts)
+
+    def by_source(self) -> dict[int, Part]:
+        """Parts by the things they are of."""
+        return dict(zip(self.source.tolist(), self.parts, strict=True))
 
 
 def panel_parts(
     panels: Panels, labels: list[str], progress: Callable[[float], None] = lambda share: None
-) -> PartsResult:
+) -> Parts:
     """Flat parts of all panels, with their outline held back by half the joint on every side.
 
     Corners are projected square onto the panel's best plane, which leaves triangles exactly as they
@@ -121,30 +133,30 @@ def panel_parts(
     room[alive, 2] = shapely.length(lines)
     parts: list[Part] = []
     unlabelled: list[int] = []
-    part_of = np.full(panels.count, -1, np.int32)
-    for i in np.flatnonzero(alive):
+    made = np.flatnonzero(alive).astype(np.int32)
+    for i in made:
         if i % 50 == 0:
             progress(i / panels.count)
-        around = [
-            labels[j] if j >= 0 else ""
-            for j in panels.neighbour[panels.offsets[i] : panels.offsets[i + 1]]
-        ]
-        marks, complete = _names(labels[i], around, pieces[i], polygons[i], room[i])
-        if not complete:
-            unlabelled.append(int(i))
-        part_of[i] = len(parts)
-        parts.append(
-            Part(
-                labels[i],
-                "panel",
-                pieces[i],
-                frames[i],
-                panels.material,
-                panels.thickness * 1000,
-                marks=tuple(marks),
-            )
+        beyond = panels.neighbour[panels.offsets[i] : panels.offsets[i + 1]]
+        around = [labels[j] if j >= 0 else "" for j in beyond]
+        names = _names(labels[i], around, pieces[i], polygons[i], room[i])
+        if not names.complete:
+            unlabelled.append(len(parts))
+        part = Part(
+            label=labels[i],
+            kind="panel",
+            outer=pieces[i],
+            pose=frames[i],
+            material=panels.material,
+            thickness=panels.thickness * 1000,
+            marks=tuple(names.strokes),
         )
-    return PartsResult(tuple(parts), part_of, [int(i) for i in np.flatnonzero(~alive)], unlabelled)
+        parts.append(part)
+    missing = np.flatnonzero(~alive).astype(np.int32)
+    no_room = np.array(unlabelled, np.int32)
+    without = tuple(labels[k] for k in missing)
+    joint = panels.joint * 1000
+    return Parts(tuple(parts), "panel", made, missing, no_room, without, joint)
 
 
 def _flattened(panels: Panels) -> tuple[Array, Array]:
@@ -204,35 +216,19 @@ def _unturned(corners: Array, inset: Array, offsets: NDArray[np.int32]) -> NDArr
 
 def _names(
     label: str, around: list[str], corners: Array, polygon: shapely.Polygon, room: Array
-) -> tuple[list[Array], bool]:
-    """Strokes of a part's own label in its widest place and of its neighbours' along their sides.
-
-    A name is made smaller until it keeps clear of the outline and of the label; below the least
-    height it is left out and the second result is false.
-    """
-    angle = 0.0
-    own, box = lettered(label, LABEL_HEIGHT, room[:2], angle)
+) -> Names:
+    """A part's own label in its widest place, ``room`` (3,): middle and radius, and its
+    neighbours' along their sides."""
+    names = Names(polygon)
+    box = lettered(label, LABEL_HEIGHT, room[:2], 0.0)[1]
     fit = 0.85 * room[2] / (np.hypot(*np.ptp(box, axis=0)) / 2)
-    if fit < 1:
-        own, box = lettered(label, LABEL_HEIGHT * fit, room[:2], angle)
-    marks, complete = list(own), LABEL_HEIGHT * min(fit, 1.0) >= LEAST_HEIGHT
-    taken: Any = shapely.Polygon(box)
+    names.write(label, LABEL_HEIGHT * min(fit, 1.0), room[None, :2])
     for k, name in enumerate(around):
         if not name:
             continue
         a, b = corners[k], corners[(k + 1) % len(corners)]
         along = (b - a) / np.linalg.norm(b - a)
         inward = np.array([-along[1], along[0]])
-        height = NEIGHBOUR_HEIGHT
-        while height >= LEAST_HEIGHT:
-            middle = (a + b) / 2 + inward * (1.2 * height)
-            strokes, box = lettered(name, height, middle, float(np.arctan2(along[1], along[0])))
-            area = shapely.Polygon(box)
-            if polygon.contains_properly(area) and not area.intersects(taken):
-                marks.extend(strokes)
-                taken = taken.union(area)
-                break
-            height *= 0.7
-        else:
-            complete = False
-    return marks, complete
+        angle = float(np.arctan2(along[1], along[0]))
+        names.write(name, NEIGHBOUR_HEIGHT, ((a + b) / 2)[None], angle, 1.2 * inward)
+    return names

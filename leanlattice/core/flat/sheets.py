@@ -12,9 +12,9 @@ from numpy.typing import NDArray
 
 from ..results import Result, result_type
 from .cutting import Cutting, outlines, tabs_along
-from .parts import Part
+from .parts import Part, Parts
 
-__all__ = ["Kept", "Layout", "Sheets", "Stock", "narrowest", "placed", "stock_of_slot"]
+__all__ = ["Kept", "Layout", "OnSheets", "Sheets", "Stock", "narrowest", "placed", "stock_of_slot"]
 
 Array = NDArray[np.float64]
 SAME = 0.005
@@ -215,15 +215,44 @@ def stock_of_slot(stocks: Sequence[Stock], slot: int) -> int | None:
     return next((k for k, s in enumerate(stocks) if not s.number), None)
 
 
+@dataclass(frozen=True, eq=False)
+class OnSheets:
+    """Where the flat parts of one result lie in a ``layout``: those of its ``parts`` at ``rows``
+    (copies, n), round after round."""
+
+    parts: Parts
+    layout: Layout
+    rows: NDArray[np.int32]
+
+    @property
+    def lying(self) -> tuple[Part, ...]:
+        """One of every part as it is in the layout."""
+        return tuple(self.layout.parts[i] for i in self.rows[0])
+
+    @property
+    def off(self) -> list[int]:
+        """Positions in the layout of those that lie on no sheet."""
+        rows = self.rows.ravel()
+        return [int(i) for i in rows[self.layout.sheet[rows] < 0]]
+
+
 @result_type("Sheets", "sheets", "part")
 @dataclass(frozen=True, eq=False)
 class Sheets(Result):
-    """Flat parts of the panels of a labelled frame, or of ribs, on their sheets; ``part_of``
-    (panels or ribs,) is −1 where there is none."""
+    """Flat parts of several results on sheets: ``made`` holds those of each, and ``layout`` all of
+    them one after the other, as often as there are copies."""
 
-    source: Any
+    made: tuple[Parts, ...]
     layout: Layout
-    part_of: NDArray[np.int32]
+
+    def of(self, place: int) -> OnSheets:
+        """Those of the result at a place in the order in which they were taken."""
+        counts = [parts.count for parts in self.made]
+        total = max(sum(counts), 1)
+        first = sum(counts[:place])
+        copies = max(len(self.layout.parts) // total, 1)
+        rows = first + np.arange(counts[place]) + total * np.arange(copies)[:, None]
+        return OnSheets(self.made[place], self.layout, rows.astype(np.int32))
 
 
 def placed(points: Array, angle: float, shift: Array) -> Array:

@@ -12,8 +12,8 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from ..flat.lettering import lettered
-from ..flat.parts import LABEL_HEIGHT, LEAST_HEIGHT, NEIGHBOUR_HEIGHT, Part
+from ..flat.lettering import LABEL_HEIGHT, NEIGHBOUR_HEIGHT, Names
+from ..flat.parts import Part, Parts
 from ..geometry.meshes import Body
 from ..results import Result, result_type
 from .assembly import Assembly, assembly
@@ -23,7 +23,6 @@ from .plates import Rib
 __all__ = ["Ribs", "Splice", "rib_parts", "way_in"]
 
 Array = NDArray[np.float64]
-SMALLER = 0.75
 STEEP = 0.9
 """Ways that rise or fall by more than this are upright."""
 COMPASS = ("+x", "+x +y", "+y", "−x +y", "−x", "−x −y", "−y", "+x −y")
@@ -83,8 +82,8 @@ class Ribs(Result):
         return slotted + [(s.first, s.second) for s in self.splices]
 
     @cached_property
-    def parts(self) -> tuple[tuple[Part, ...], list[int]]:
-        """Their flat parts, and positions of those without room for all names."""
+    def parts(self) -> Parts:
+        """Their flat parts."""
         return rib_parts(self)
 
     def put_in(self) -> dict[str, str]:
@@ -120,8 +119,8 @@ def way_in(way: Array) -> str:
     return f"from the side, {COMPASS[round(side / 45) % 8]}"
 
 
-def rib_parts(ribs: Ribs) -> tuple[tuple[Part, ...], list[int]]:
-    """Flat parts of all ribs, and positions of those without room for all their names.
+def rib_parts(ribs: Ribs) -> Parts:
+    """Flat parts of all ribs.
 
     A part lies as its rib stands, x along it; its pose puts it back.
     """
@@ -144,8 +143,8 @@ def rib_parts(ribs: Ribs) -> tuple[tuple[Part, ...], list[int]]:
             shapely.get_coordinates(rib.shape.exterior) * 1000,
             [shapely.get_coordinates(h) * 1000 for h in rib.shape.interiors],
         )
-        marks, complete = _names(rib.label, partners[k], shape)
-        if not complete:
+        names = _names(rib.label, partners[k], shape)
+        if not names.complete:
             without.append(k)
         shape = shapely.orient_polygons(shape)
         pose = np.vstack([rib.pose * [0.001, 0.001, 0.001, 1.0], [0, 0, 0, 1]])
@@ -158,50 +157,22 @@ def rib_parts(ribs: Ribs) -> tuple[tuple[Part, ...], list[int]]:
                 ribs.material,
                 rib.thickness * 1000,
                 tuple(np.asarray(h.coords)[:-1] for h in shape.interiors),
-                tuple(marks),
+                tuple(names.strokes),
                 rib.bend,
             )
         )
-    return tuple(parts), without
+    every = np.arange(len(parts), dtype=np.int32)
+    none = np.zeros(0, np.int32)
+    return Parts(tuple(parts), "rib", every, none, np.array(without, np.int32))
 
 
-def _names(
-    label: str, partners: Sequence[tuple[str, Array]], shape: shapely.Polygon
-) -> tuple[list[Array], bool]:
-    """Strokes of a part's partners' labels where they go in and of its own in the widest place
-    left, each made smaller until it keeps clear of outlines and of the others; those that would be
-    too small to read are left out."""
-    shapely.prepare(shape)
-    taken = np.zeros((0, 4))
-    marks: list[Array] = []
-    complete = True
-
-    def write(text: str, tallest: float, places: Array) -> None:
-        nonlocal complete, taken
-        half = lettered(text, 1.0, np.zeros(2), 0.0)[1].max(axis=0)
-        height = tallest
-        while height >= LEAST_HEIGHT:
-            low, high = places - half * height, places + half * height
-            apart = (low[:, None] > taken[None, :, 2:]) | (high[:, None] < taken[None, :, :2])
-            free = np.flatnonzero(apart.any(axis=2).all(axis=1))
-            inside = free[
-                shapely.contains_properly(shape, shapely.box(*low[free].T, *high[free].T))
-            ]
-            if len(inside):
-                k = inside[0]
-                marks.extend(lettered(text, height, places[k], 0.0)[0])
-                taken = np.vstack([taken, [*low[k], *high[k]]])
-                return
-            height *= SMALLER
-        complete = False
-
+def _names(label: str, partners: Sequence[tuple[str, Array]], shape: shapely.Polygon) -> Names:
+    """A part's partners' labels where they go in, and its own in the widest place left."""
+    names = Names(shape)
     aside = np.array([0.0, 1.0, -1.0, 2.0, -2.0])[:, None] * [NEIGHBOUR_HEIGHT * 1.6, 0.0]
     for text, place in partners:
-        write(text, NEIGHBOUR_HEIGHT, place + aside)
+        names.write(text, NEIGHBOUR_HEIGHT, place + aside)
     # Its own label comes where the others leave the widest place.
-    free: Any = shape.difference(shapely.union_all(shapely.box(*taken.T))) if len(taken) else shape
-    line = shapely.maximum_inscribed_circle(
-        max(shapely.get_parts(free), key=lambda p: p.area), tolerance=2.0
-    )
-    write(label, min(LABEL_HEIGHT, 1.1 * float(line.length)), shapely.get_coordinates(line)[:1])
-    return marks, complete
+    middle, room = names.room()
+    names.write(label, min(LABEL_HEIGHT, 1.1 * room), middle)
+    return names

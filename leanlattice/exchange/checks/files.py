@@ -11,8 +11,9 @@ from pathlib import Path
 from pypdf import PdfReader
 from pypdf.errors import PdfReadError
 
-from ...statement.document import StatementError, read_statement
+from ...statement.document import StatementError
 from ...statement.plan import plan
+from ...statement.upgrade import read_upgraded
 from ..manifest import differences
 from .pack_files import RINGS, Found, Pack
 
@@ -93,7 +94,7 @@ def _pairs(pack: Pack, one: str, two: str) -> Found:
 def clauses_as_stated(pack: Pack) -> Found:
     """The report tells of the clauses of the statement, in the words their values give them."""
     try:
-        statement = read_statement((pack.folder / "statement.json").read_bytes())
+        statement = read_upgraded((pack.folder / "statement.json").read_bytes())
     except (OSError, StatementError) as error:
         yield 1.0, f"statement.json: {error}"
         return

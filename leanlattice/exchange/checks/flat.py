@@ -227,7 +227,8 @@ def one_kind_a_sheet(pack: Pack) -> Found:
             f"{where} is {row['thickness_mm']} mm thick, not {sheet['thickness_mm']} mm",
         )
         yield float(row["tool_mm"] != sheet["tool_mm"]), f"{where}: tool"
-        yield float(row["source"] != sheet["source"]), f"{where} is of “{row['source']}”"
+        of_sheet = sheet["source"].split()
+        yield float(row["source"] not in of_sheet), f"{where} is of “{row['source']}”"
         joint = number_in(row, "joint_mm", "parts")
         yield float(joint < 0 or (row["kind"] == "rib" and joint != 0)), f"{where}: joint"
     kinds = {r["label"]: r for t in ("panels", "ribs") for r in pack.rows(t)}

@@ -1,4 +1,4 @@
-"""Flat parts on their sheets: tables that labelled frames and ribs have alike."""
+"""Flat parts on their sheets: tables that all results with parts have alike."""
 
 from __future__ import annotations
 
@@ -11,8 +11,8 @@ import shapely
 from numpy.typing import NDArray
 
 from ...core.flat.bars import BarPlan
-from ...core.flat.parts import Part
-from ...core.flat.sheets import Sheets
+from ...core.flat.parts import Part, Parts
+from ...core.flat.sheets import Layout, Sheets
 from ...core.naming.labelled import Labelled
 from ..subjects import Subject
 from ..tables import Table, rounded
@@ -41,8 +41,7 @@ class LieOfPart:
     back: Array
 
     @classmethod
-    def of(cls, sheets: Sheets, i: int) -> LieOfPart:
-        layout = sheets.layout
+    def of(cls, layout: Layout, i: int) -> LieOfPart:
         low = np.min([r.min(axis=0) for r in layout.ways(i)[0]], axis=0)
         c, s = np.cos(layout.angle[i]), np.sin(layout.angle[i])
         back = np.array([[c, -s], [s, c]])
@@ -66,31 +65,28 @@ def frame_columns(frames: Sequence[tuple[Array, Array]]) -> dict[str, list[Any]]
     }
 
 
-def _order_of_parts(subject: Subject, sheets: Sheets) -> tuple[NDArray[Any], NDArray[Any]]:
-    """Things (n,) that have a part, and the parts (m,) in the order of their things' numbers;
-    copies follow after one of every part."""
-    things = np.flatnonzero(sheets.part_of >= 0)
-    labelled = isinstance(subject.result, Labelled)
-    order = np.argsort(subject.result.panel[things]) if labelled else np.arange(len(things))
-    if not len(things):
-        return things, order
-    rounds = range(0, len(sheets.layout.parts), len(things))
-    return things, np.concatenate([order + k for k in rounds])
+def _order_of_parts(subject: Subject, parts: Parts) -> NDArray[Any]:
+    """Parts (n,) in the order of their things' numbers."""
+    if isinstance(subject.result, Labelled):
+        return np.argsort(subject.result.panel[parts.source])
+    return np.arange(parts.count)
 
 
 def _parts(subject: Subject) -> Table | None:
-    sheets = subject.sheets
-    if sheets is None:
+    """Part after part, copies after one of each."""
+    lies = subject.on_sheets
+    if lies is None:
         return None
-    layout = sheets.layout
-    labelled = subject.result if isinstance(subject.result, Labelled) else None
-    panels = labelled.panels if labelled else None
-    joint = panels.joint * 1000 if panels else 0.0
-    things, order = _order_of_parts(subject, sheets)
+    layout = lies.layout
+    in_order = _order_of_parts(subject, lies.parts)
+    order: list[int] = lies.rows[:, in_order].ravel().tolist()
     on = layout.sheet >= 0
-    ways = [layout.ways(i)[:2] for i in range(len(layout.parts))]
-    low = [np.min([r.min(axis=0) for r in outer], axis=0) for outer, _ in ways]
-    lengths = [sum(shapely.LinearRing(r).length for r in (*outer, *inner)) for outer, inner in ways]
+    ways = {i: layout.ways(i)[:2] for i in order}
+    low = {i: np.min([r.min(axis=0) for r in outer], axis=0) for i, (outer, _) in ways.items()}
+    lengths = {
+        i: sum(shapely.LinearRing(r).length for r in (*outer, *inner))
+        for i, (outer, inner) in ways.items()
+    }
     turns = np.round(np.degrees(layout.angle), 3) + 0.0
     number = layout.sheet + 1 + subject.sheets_before
     parts = layout.parts
@@ -106,18 +102,16 @@ def _parts(subject: Subject) -> Table | None:
         "material": [parts[i].material for i in order],
         "thickness_mm": [round(parts[i].thickness, 3) for i in order],
         "tool_mm": [layout.cutting.tool] * len(order),
-        "joint_mm": [round(joint, 3)] * len(order),
+        "joint_mm": [round(lies.parts.joint, 3)] * len(order),
         "source": [subject.clause] * len(order),
     }
-    index = things[order % len(things)].tolist() if len(things) else []
-    return Table("panel" if labelled else "rib", columns, index)
+    index = np.tile(lies.parts.source[in_order], len(lies.rows)).tolist()
+    return Table(lies.parts.of, columns, index)
 
 
-def _sheets(subject: Subject) -> Table | None:
+def _sheets(subject: Subject) -> Table:
     """What each sheet is cut from, and how."""
-    if subject.sheets is None or not subject.sheets.layout.sheet_count:
-        return None
-    layout = subject.sheets.layout
+    layout: Layout = subject.result.layout
     every = range(layout.sheet_count)
     stocks, grades = [layout.stock(k) for k in every], [layout.grade(k) for k in every]
     columns: dict[str, list[Any]] = {
@@ -131,27 +125,30 @@ def _sheets(subject: Subject) -> Table | None:
         "tool_mm": [layout.cutting.tool] * len(stocks),
         "parts": [int((layout.sheet == k).sum()) for k in every],
         "used_percent": [round(float(100 * u), 2) for u in layout.used()],
-        "source": [subject.clause] * len(stocks),
+        "source": [_sources_on(subject, k) for k in every],
     }
     return Table("sheet", columns, list(every))
+
+
+def _sources_on(subject: Subject, sheet: int) -> str:
+    """The clauses whose parts lie on a sheet."""
+    sheets: Sheets = subject.result
+    on = [
+        name
+        for place, name in enumerate(subject.inputs["parts"])
+        if (sheets.layout.sheet[sheets.of(place).rows] == sheet).any()
+    ]
+    return " ".join(on)
 
 
 def _flat_parts(subject: Subject) -> list[Part]:
     """One of every part that is not bent, set out on sheets or not; those of panels in the order of
     their numbers."""
-    labelled = isinstance(subject.result, Labelled)
-    if subject.sheets is not None:
-        parts = [p for p in subject.sheets.layout.parts if "." not in p.label]
-    elif labelled:
-        parts = list(subject.panel_parts.values())
-    else:
-        parts = list(subject.result.parts[0])
-    flat = [p for p in parts if p.bend is None]
-    if labelled:
-        names, numbers = subject.result.panel_labels, subject.result.panel
-        number = dict(zip(names, numbers, strict=True))
-        flat.sort(key=lambda part: number[part.label])
-    return flat
+    flat = [(thing, part) for thing, part in subject.parts.items() if part.bend is None]
+    if isinstance(subject.result, Labelled):
+        numbers = subject.result.panel
+        flat.sort(key=lambda found: int(numbers[found[0]]))
+    return [part for _, part in flat]
 
 
 def _poses(subject: Subject) -> Table | None:
@@ -171,11 +168,10 @@ def _poses(subject: Subject) -> Table | None:
 
 def larger_than_any_sheet(subject: Subject, what: str) -> list[NotMade]:
     """Parts that lie on no sheet."""
-    if subject.sheets is None:
+    lies = subject.on_sheets
+    if lies is None:
         return []
-    layout = subject.sheets.layout
-    lost = np.flatnonzero(layout.sheet < 0).tolist()
-    return [NotMade(what, layout.parts[i].label, "larger than any sheet") for i in lost]
+    return [NotMade(what, lies.layout.parts[i].label, "larger than any sheet") for i in lies.off]
 
 
 PARTS = Schedule("parts", _parts, "Flat parts", ("Sheets",))
@@ -184,8 +180,7 @@ POSES = Schedule("poses", _poses)
 
 
 def _sheets_drawn(sheets: Sheets) -> Drawing:
-    layout, part_of = sheets.layout, sheets.part_of
-    on = np.where(part_of >= 0, layout.sheet[part_of], -1) if len(part_of) else part_of
+    layout = sheets.layout
     every = range(layout.sheet_count)
     stock = [layout.stock(k) for k in every]
     grades = [layout.grade(k) for k in every]
@@ -197,10 +192,9 @@ def _sheets_drawn(sheets: Sheets) -> Drawing:
         "heights": [s.height for s in stock],
         "grades": [f"{thickness:g} mm {material}" for material, thickness in grades],
         "used": np.round(layout.used(), 4).tolist(),
+        "partsOf": [parts.count for parts in sheets.made],
     }
     return plain, {
-        "sheetOfPanel": on.astype("<i2"),
-        "partOf": part_of.astype("<i4"),
         "lie": lie.astype("<f4"),
         "sheetOfPart": layout.sheet.astype("<i2"),
         "pinned": layout.pinned.astype("u1"),
@@ -212,5 +206,5 @@ def _bars_drawn(plan: BarPlan) -> Drawing:
     return {}, {"barOfMember": plan.bar.astype("<i4")}
 
 
-ON_SHEETS = Kind("Sheets", drawn=_sheets_drawn)
+ON_SHEETS = Kind("Sheets", drawn=_sheets_drawn, schedules=(SHEETS,))
 BARS = Kind("BarPlan", drawn=_bars_drawn)

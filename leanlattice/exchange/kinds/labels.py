@@ -17,7 +17,7 @@ from ...core.structure.roles import ROLE_NAMES, ROLES, role_layers
 from ...core.structure.solids import member_solids, set_out_lines
 from ..subjects import Subject
 from ..tables import Table, picked, rounded
-from .flat import PARTS, POSES, SHEETS, larger_than_any_sheet
+from .flat import PARTS, POSES, larger_than_any_sheet
 from .kind import BuildingModel, Drawing, Kind, Layer, Lines, NotMade, Schedule, Solid, narrow
 
 __all__ = ["KIND", "panel_outline_areas"]
@@ -174,7 +174,7 @@ def _solids(subject: Subject) -> Iterator[Solid]:
     labelled: Labelled = subject.result
     for m, vertices, faces in member_solids(labelled.structure, SEGMENTS, same_area=True):
         yield Solid(labelled.member_labels[m], "member", vertices, faces)
-    for part in subject.panel_parts.values():
+    for part in subject.parts.values():
         flat = np.column_stack([part.outer, np.zeros(len(part.outer)), np.ones(len(part.outer))])
         thick = part.thickness / 1000
         vertices, faces = prism(flat @ part.pose[:3].T, part.pose[:3, 2] * 1000, thick)
@@ -218,7 +218,7 @@ def _building(model: BuildingModel, subject: Subject) -> None:
     if panels is None:
         return
     types = labelled.named("panel_type", labelled.panel_type)
-    for i, part in subject.panel_parts.items():
+    for i, part in subject.parts.items():
         model.add(
             "IfcPlate",
             labelled.panel_labels[i],
@@ -238,7 +238,7 @@ def _not_made(subject: Subject) -> Iterator[NotMade]:
     if labelled.panels is not None:
         joint = labelled.panels.joint * 1000
         for i in range(labelled.panels.count):
-            if i not in subject.panel_parts:
+            if i not in subject.parts:
                 why = f"too small for a joint of {joint:g} mm"
                 yield NotMade("panel", labelled.panel_labels[i], why)
     yield from larger_than_any_sheet(subject, "panel")
@@ -262,7 +262,6 @@ KIND = Kind(
         Schedule("node_angles", _node_angles, "Node angles", ("Labelled",)),
         Schedule("panels", _panels, "Panels", ("Panels", "Labelled"), "panel"),
         PARTS,
-        SHEETS,
         POSES,
         Schedule("bars", _bars, "Stock bars", ("Labelled", "BarPlan")),
     ),

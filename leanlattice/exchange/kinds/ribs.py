@@ -14,7 +14,7 @@ from ...core.ribs.parts import Ribs, way_in
 from ...core.ribs.plates import Rib
 from ..subjects import Subject
 from ..tables import Table, picked, rounded
-from .flat import PARTS, POSES, SHEETS, LieOfPart, frame_columns, larger_than_any_sheet
+from .flat import PARTS, POSES, LieOfPart, frame_columns, larger_than_any_sheet
 from .kind import (
     Arrays,
     BuildingModel,
@@ -105,9 +105,9 @@ def _named_pairs(ribs: Ribs, pairs: Iterator[tuple[int, int]]) -> list[str]:
 def _assembly(subject: Subject) -> Table | None:
     """Ribs in the order in which they go together: where the lower left corner of each outline on
     its sheet goes, and which ways the sheet's two sides then run."""
-    if subject.sheets is None:
+    if subject.on_sheets is None:
         return None
-    ribs, sheets = subject.result, subject.sheets
+    ribs, lies = subject.result, subject.on_sheets
     together = ribs.assembly
     order = [*together.order, *(k for group in together.locked for k in group)]
     locked = len(order) - len(together.order)
@@ -122,8 +122,9 @@ def _assembly(subject: Subject) -> Table | None:
     }
     ways = np.vstack([np.array(together.way).reshape(-1, 3), np.zeros((locked, 3))])
     columns |= {f"way_{a}": rounded(ways[:, k], 8) for k, a in enumerate("xyz")}
-    lies = [(LieOfPart.of(sheets, i), sheets.layout.parts[i]) for i in order]
-    columns |= frame_columns([_stands(lie, part) for lie, part in lies])
+    rows = lies.rows[0][order].tolist()
+    stands = [_stands(LieOfPart.of(lies.layout, i), lies.layout.parts[i]) for i in rows]
+    columns |= frame_columns(stands)
     return Table("rib", columns | {"joins": [joins[i] for i in order]}, order)
 
 
@@ -141,16 +142,20 @@ def _stands(lie: LieOfPart, part: Part) -> tuple[Any, Any]:
 def _bends(subject: Subject) -> Table | None:
     """Plane pieces of bent ribs: from where to where each goes, along which way on the sheet, and
     where it stands."""
-    ribs, sheets = subject.result, subject.sheets
-    if sheets is None or not any(r.bend for r in ribs.ribs):
+    ribs, lies = subject.result, subject.on_sheets
+    if lies is None or not any(r.bend for r in ribs.ribs):
         return None
     names = ("label", "piece", "from_mm", "to_mm", "along_x", "along_y", "turn_deg")
     columns: dict[str, list[Any]] = {name: [] for name in names}
     frames, index = [], []
-    for i, part in enumerate(sheets.layout.parts[: len(ribs.ribs)]):
+    for i, part in enumerate(lies.lying):
         if part.bend is None:
             continue
-        lie, at, poses = LieOfPart.of(sheets, i), part.bend.at * 1000, part.bend.poses()
+        lie, at, poses = (
+            LieOfPart.of(lies.layout, int(lies.rows[0, i])),
+            part.bend.at * 1000,
+            part.bend.poses(),
+        )
         low, high = part.outer[:, 0].min(), part.outer[:, 0].max()
         turns = np.degrees(np.append(part.bend.turns, 0.0))
         room = np.minimum(at[1:], high) - np.maximum(at[:-1], low)
@@ -208,7 +213,6 @@ KIND = Kind(
     schedules=(
         Schedule("ribs", _ribs, "Ribs", ("Ribs",), "rib"),
         PARTS,
-        SHEETS,
         POSES,
         Schedule("assembly", _assembly, "Assembly", ("Ribs", "Sheets")),
         Schedule("bends", _bends, "Bends", ("Ribs", "Sheets")),

@@ -1,0 +1,40 @@
+"""Flat parts of results of any type: the one table of what they are made of."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+from .flat.parts import Parts, panel_parts
+from .naming.labelled import Labelled
+from .results import type_of
+from .ribs.parts import Ribs
+
+__all__ = ["PARTS_OF", "parts_of"]
+
+Progress = Callable[[float], None]
+
+
+def _of_labelled(labelled: Labelled, progress: Progress) -> Parts | None:
+    if labelled.panels is None:
+        return None
+    return panel_parts(labelled.panels, labelled.panel_labels, progress)
+
+
+def _of_ribs(ribs: Ribs, progress: Progress) -> Parts:
+    return ribs.parts
+
+
+PARTS_OF: dict[str, Callable[[Any, Progress], Parts | None]] = {
+    "Labelled": _of_labelled,
+    "Ribs": _of_ribs,
+}
+"""By type of results: what gives its flat parts, told how far it is. A type that has some is
+entered here."""
+
+
+def parts_of(result: Any, progress: Progress = lambda share: None) -> Parts | None:
+    """Flat parts of a result; ``None`` where it has none."""
+    found = type_of(result)
+    make = PARTS_OF.get(found.name) if found is not None else None
+    return make(result, progress) if make is not None else None
