@@ -98,13 +98,13 @@ def outcome(statement):
 
 @known("any clauses with any values on any others", "a result or a sentence")
 @given(statements(OTHERS))
-@settings(max_examples=100)
+@settings(max_examples=60)
 def test_any_clause_gives_a_result_or_a_sentence(statement):
     outcome(statement)
 
 
 @given(statements(RIBS, BODIES))
-@settings(max_examples=15)
+@settings(max_examples=7)
 def test_any_ribs_go_together_or_it_is_told_where_not(statement):
     made = outcome(statement)
     if made.status != "done":
@@ -156,7 +156,7 @@ def chains(draw):
 
 
 @given(chains())
-@settings(max_examples=60)
+@settings(max_examples=40)
 def test_no_word_of_a_library_reaches_an_engineer(statement):
     for found in evaluate(statement, ResultCache()):
         assert "could not be computed" not in found.error, found.error
