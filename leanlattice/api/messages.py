@@ -161,6 +161,8 @@ class NoticeMessage(BaseModel):
     of: str
     which: list[int]
     clause: str
+    code: str
+    """Of one that has remedies: what is wrong, whatever the words."""
     at: tuple[float, float, float] | None
     value: str | None
     remedies: list[RemedyMessage]
@@ -179,6 +181,7 @@ class OutcomeMessage(BaseModel):
     figures: list[FigureMessage]
     warnings: list[NoticeMessage]
     error: str
+    error_code: str
     error_value: str | None
     error_at: tuple[float, float, float] | None
     remedies: list[RemedyMessage]
@@ -194,7 +197,10 @@ class OutcomeMessage(BaseModel):
 def _remedies(o: Outcome, remedies: tuple[Remedy, ...]) -> list[RemedyMessage]:
     return [
         RemedyMessage(
-            title=r.title, kind=r.kind, clause=o.source(r.of) or o.id, values=dict(r.values)
+            title=r.title,
+            kind=r.kind,
+            clause=o.source(r.of, r.place) or o.id,
+            values=dict(r.values),
         )
         for r in remedies
     ]
@@ -215,6 +221,7 @@ def outcome_message(o: Outcome) -> OutcomeMessage:
                 of=w.of,
                 which=list(w.which),
                 clause=o.source(w.input, w.place) or o.id,
+                code=w.code,
                 at=w.at,
                 value=w.value,
                 remedies=_remedies(o, w.remedies),
@@ -222,6 +229,7 @@ def outcome_message(o: Outcome) -> OutcomeMessage:
             for w in o.warnings
         ],
         error=o.error,
+        error_code=o.error_code,
         error_value=o.error_value,
         error_at=o.error_at,
         remedies=_remedies(o, o.remedies),

@@ -122,7 +122,8 @@ def _outcomes(
     def begins(step: Step) -> None:
         if step.key in job.barred:
             once_more = Remedy("Try again", {})
-            raise ClauseError(job.barred[step.key], remedies=(once_more,))
+            why = {"why": job.barred[step.key]}
+            raise ClauseError.of("barred", why, remedies=(once_more,))
         if step.key in cache.failed:
             raise cache.failed[step.key]
         say("begins", step.entry.id, step.key)

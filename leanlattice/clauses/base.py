@@ -14,6 +14,7 @@ from numpy.typing import NDArray
 from pydantic import BaseModel, ConfigDict, ValidationError
 from pydantic_core import ErrorDetails
 
+from .codes import TEXTS, text_of
 from .values import (
     Choice,
     Handle,
@@ -74,17 +75,20 @@ CHAPTERS = ("Shape", "Lattice", "Settle", "Frame", "Prove", "Make")
 class Remedy:
     """An edit that would help, offered beside a warning: a clause of ``kind`` with ``values`` put
     in before the one that warns, or without a kind the ``values`` given to the one that warns, or
-    to the clause of its input ``of``. Without values either, it is worked out once more as it is.
+    to the clause at a ``place`` of its input ``of``. Without values either, it is worked out once
+    more as it is.
     """
 
     title: str
     values: Mapping[str, Any]
     kind: str = ""
     of: str = ""
+    place: int = 0
 
 
 class ClauseError(Exception):
-    """A clause cannot do its work: a sentence that names the value at fault and what would work."""
+    """A clause cannot do its work: a sentence that names the value at fault and what would work.
+    One with remedies has a ``code``."""
 
     def __init__(
         self,
@@ -92,10 +96,30 @@ class ClauseError(Exception):
         value: str | None = None,
         at: NDArray[np.float64] | None = None,
         remedies: tuple[Remedy, ...] = (),
+        code: str = "",
     ) -> None:
         super().__init__(text)
-        self.text, self.value, self.remedies = text, value, remedies
+        _check_code(code, remedies)
+        self.text, self.value, self.remedies, self.code = text, value, remedies, code
         self.at = None if at is None else [float(x) for x in at]
+
+    @classmethod
+    def of(
+        cls,
+        code: str,
+        facts: Mapping[str, Any],
+        value: str | None = None,
+        at: NDArray[np.float64] | None = None,
+        remedies: tuple[Remedy, ...] = (),
+    ) -> ClauseError:
+        """One with the text of a ``code`` and its ``facts``, the ``value`` at fault, where it is
+        ``at`` (3,) in metres, and ``remedies``."""
+        return cls(text_of(code, facts), value, at, remedies, code)
+
+
+def _check_code(code: str, remedies: tuple[Remedy, ...]) -> None:
+    if (remedies and not code) or (code and code not in TEXTS):
+        raise TypeError(f"what has a remedy has a code of the table of texts, not “{code}”")
 
 
 @dataclass(frozen=True)
@@ -130,7 +154,7 @@ class Notice:
     ``of`` is ``"node"``, ``"member"``, ``"panel"`` or ``"cell"`` and ``which`` their positions in
     the result or, with an ``input``, in the one that the clause took at that ``place`` of it;
     ``at`` is a place in metres. With ``figure``, the name of one, it is only told where nothing it
-    was made from has that figure.
+    was made from has that figure. One with remedies has a ``code``.
     """
 
     text: str
@@ -142,6 +166,15 @@ class Notice:
     figure: str = ""
     input: str = ""
     place: int = 0
+    code: str = ""
+
+    def __post_init__(self) -> None:
+        _check_code(self.code, self.remedies)
+
+    @classmethod
+    def coded(cls, code: str, facts: Mapping[str, Any], **fields: Any) -> Notice:
+        """One with the text of a ``code`` and its ``facts``; ``fields`` are those of the class."""
+        return cls(text_of(code, facts), code=code, **fields)
 
 
 @dataclass(frozen=True)

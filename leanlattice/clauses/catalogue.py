@@ -34,6 +34,6 @@ def not_made(section: Section, value: str) -> list[Notice]:
         return []
     grade = section.material.name
     names = [find(name).shape.named_of(grade) for name in nearest_made(shape)]
-    text = f"No table of {shape.family} has the size of {section.name}; it is taken as it is."
+    facts = {"family": shape.family, "section": section.name}
     remedies = tuple(Remedy(f"Use {name}", {value: name}) for name in names)
-    return [Notice(text, value=value, remedies=remedies)]
+    return [Notice.coded("section in no table", facts, value=value, remedies=remedies)]

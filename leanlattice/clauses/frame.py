@@ -294,24 +294,26 @@ def in_each_other(panels: Panels, structure: Structure, of: str = "") -> list[No
     needed = float(np.ceil(heights.max() * 1e4 - 1e-6)) / 10
     worst = int(clash[np.argmax(into[clash])])
     at = structure.middles[member[worst]]
-    text = (
-        f"Panels and members share space at {clash.size} of {len(heights)} sides, by up to {into[worst] * 1000:.1f} mm; "
-        f"panels raised {needed:g} mm from the net are clear."
-    )
+    facts = {
+        "clashes": clash.size,
+        "sides": len(heights),
+        "depth": into[worst] * 1000,
+        "needed": needed,
+    }
     remedy = Remedy(
         f"Raise the panels by {needed:g} mm", {"seat": "raised", "height": needed}, of=of
     )
     which = tuple(map(int, np.unique(panel[clash])[:2000]))
-    return [
-        Notice(
-            text,
-            "panel",
-            which,
-            (float(at[0]), float(at[1]), float(at[2])),
-            None if of else "seat",
-            (remedy,),
-        )
-    ]
+    clashing = Notice.coded(
+        "panels in members",
+        facts,
+        of="panel",
+        which=which,
+        at=(float(at[0]), float(at[1]), float(at[2])),
+        value=None if of else "seat",
+        remedies=(remedy,),
+    )
+    return [clashing]
 
 
 def _split(panels: Panels, net: Net, tolerance: float) -> list[Notice]:

@@ -80,13 +80,10 @@ class _Words:
 
     one: str
     many: str
-    smaller: str
+    smaller: str = ""
 
 
-WORDS = {
-    "panel": _Words("panel", "panels", "more bays"),
-    "rib": _Words("rib", "ribs", "to splice them"),
-}
+WORDS = {"panel": _Words("panel", "panels", "more bays"), "rib": _Words("rib", "ribs")}
 """By the kind of things that parts are of."""
 
 
@@ -95,12 +92,16 @@ def _things(parts: Parts, which: list[int]) -> tuple[list[int], list[str]]:
     return parts.source[which].tolist(), [parts.parts[k].label for k in which]
 
 
-def _notice(of: str, things: Sequence[int], labels: Sequence[str], text: str) -> Notice:
-    """What is said of some things of a kind."""
+def _count(of: str, things: Sequence[int], labels: Sequence[str]) -> str:
+    """How many things of a kind, and which, “are”."""
     words, alone = WORDS[of], len(things) == 1
     count = f"{len(things)} {words.one if alone else words.many}"
-    said = f"{count} ({listed(labels, 5)}) {'is' if alone else 'are'} {text}."
-    return Notice(said, of, tuple(things[:2000]))
+    return f"{count} ({listed(labels, 5)}) {'is' if alone else 'are'}"
+
+
+def _notice(of: str, things: Sequence[int], labels: Sequence[str], text: str) -> Notice:
+    """What is said of some things of a kind."""
+    return Notice(f"{_count(of, things, labels)} {text}.", of, tuple(things[:2000]))
 
 
 class SetOut(Clause):
@@ -201,21 +202,23 @@ class SetOut(Clause):
             "fewer bays would work"
         )
         too_small = _notice(parts.of, parts.missing.tolist(), parts.missing_labels, small)
-        large = self._too_large(parts.of, can_splice)
-        too_large = _notice(parts.of, *_things(parts, off), large)
-        remedies = (self._splice(),) if can_splice else ()
-        too_large = replace(too_large, value="width", remedies=remedies)
+        too_large = self._too_large(parts.of, *_things(parts, off), can_splice)
         short = "without room for all names; those that fit are there"
         nameless = _notice(parts.of, *_things(parts, parts.unlabelled.tolist()), short)
         told = (too_small, too_large, nameless)
         return [replace(n, input="parts", place=place) for n in told if n.which]
 
-    def _too_large(self, of: str, can_splice: bool) -> str:
-        helps = f" or {WORDS[of].smaller}" if of != "rib" or can_splice else ""
-        return (
-            f"larger than a sheet of {self.width:g} × {self.height:g} mm less its margin and left "
-            f"out; a larger sheet{helps} would work"
-        )
+    def _too_large(self, of: str, things: list[int], labels: list[str], can_splice: bool) -> Notice:
+        if not can_splice:
+            helps = f" or {WORDS[of].smaller}" if WORDS[of].smaller else ""
+            text = (
+                f"larger than a sheet of {self.width:g} × {self.height:g} mm less its margin and "
+                f"left out; a larger sheet{helps} would work"
+            )
+            return replace(_notice(of, things, labels, text), value="width")
+        facts = {"parts": _count(of, things, labels), "width": self.width, "height": self.height}
+        fields = {"of": of, "which": tuple(things[:2000]), "value": "width"}
+        return Notice.coded("parts too large", facts, remedies=(self._splice(),), **fields)
 
     def _splice(self) -> Remedy:
         low, high = (side - 2 * self.margin for side in sorted((self.width, self.height)))

@@ -58,6 +58,7 @@ class Outcome:
     error_value: str | None = None
     error_at: tuple[float, float, float] | None = None
     remedies: tuple[Remedy, ...] = ()
+    error_code: str = ""
     """What would mend a failing clause."""
     seconds: float = 0.0
     inputs: Inputs = field(default_factory=dict)
@@ -224,6 +225,7 @@ def evaluate(
                 error_at=(error.at[0], error.at[1], error.at[2]) if error.at else None,
                 resolved=step.resolved,
                 remedies=error.remedies,
+                error_code=error.code,
                 inputs=step.inputs,
             )
         else:

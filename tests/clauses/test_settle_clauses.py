@@ -209,7 +209,7 @@ def test_a_hold_that_lengths_cannot_meet_is_named():
     assert any("lengths as they were" in t for t in texts), texts
     tenth = [r for w in last.warnings for r in w.remedies if "strength" in r.values]
     assert tenth
-    assert all(r.of == "aims 2" for r in tenth)
+    assert all((r.of, r.place) == ("aims", 1) for r in tenth)
 
 
 def test_aims_that_fight_are_told_with_their_shares():

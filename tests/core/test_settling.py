@@ -294,7 +294,7 @@ def test_what_slides_on_a_surface_is_on_the_surface_itself(seed):
 def test_what_cannot_settle_is_said():
     places, edges, held = grid(4)
     count = len(places)
-    with pytest.raises(SettleError, match="Nothing is held along x"):
+    with pytest.raises(SettleError, match="25 vertices are held by nothing along x"):
         settle(places, [Densities(edges, count, np.ones(len(edges)))], none, np.zeros_like(held))
     loose = np.vstack([places, [[9, 9, 0], [10, 9, 0]]])
     with pytest.raises(SettleError, match="2 vertices are held by nothing") as error:

@@ -1070,6 +1070,8 @@ export interface components {
             which: number[];
             /** Clause */
             clause: string;
+            /** Code */
+            code: string;
             /** At */
             at: [
                 number,
@@ -1107,6 +1109,8 @@ export interface components {
             warnings: components["schemas"]["NoticeMessage"][];
             /** Error */
             error: string;
+            /** Error Code */
+            error_code: string;
             /** Error Value */
             error_value: string | null;
             /** Error At */

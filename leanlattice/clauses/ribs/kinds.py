@@ -28,6 +28,7 @@ FINE = 2e-5
 SKIN = 60
 """Places of a body are looked at that are its size over this apart."""
 PAST = 0.1
+LEAST_SHEET = 0.2
 """Bent ribs are looked for so far (m) past the body."""
 
 
@@ -210,16 +211,15 @@ class SpineRibs(LappedClause):
         if least >= self.bent * self.thick_second / 1000:
             return []
         thin = np.floor(least / self.bent * 1e4) / 10
-        return [
-            Notice(
-                f"{self.series}B{k + 1} is bent to a radius of {least:.2f} m, {least * 1000 / self.thick_second:.0f} times its "
-                f"thickness; sheets up to {thin:g} mm bend so far.",
-                value="thick_second",
-                remedies=(Remedy(f"Make the others {thin:g} mm thick", {"thick_second": thin}),)
-                if thin >= 0.2
-                else (),
-            )
-        ]
+        facts = {
+            "label": f"{self.series}B{k + 1}",
+            "radius": least,
+            "times": least * 1000 / self.thick_second,
+            "thickness": thin,
+        }
+        thinner = Remedy(f"Make the others {thin:g} mm thick", {"thick_second": thin})
+        remedies = (thinner,) if thin >= LEAST_SHEET else ()
+        return [Notice.coded("bent too far", facts, value="thick_second", remedies=remedies)]
 
 
 class RoundRibs(LappedClause):

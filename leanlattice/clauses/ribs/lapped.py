@@ -332,20 +332,21 @@ class LappedClause(RibClause):
             )
             thin = found[0].fault in ("slot", "end")
             value = "wall" if thin else "above"
-            remedies = (
-                ()
-                if not found[0].locked or self.turn == "needed"
-                else (Remedy("Slot from the other side where they would lock", {"turn": "needed"}),)
+            helps = found[0].locked and self.turn != "needed"
+            turn = Remedy("Slot from the other side where they would lock", {"turn": "needed"})
+            facts = {
+                "crossings": counted(len(found), "crossing", "crossings"),
+                "fault": words.format(wall=self.wall),
+                "labels": names,
+            }
+            notice = Notice.coded(
+                "slots at fault",
+                facts,
+                at=place_of(found[0].place),
+                value=value,
+                remedies=(turn,) if helps else (),
             )
-            told = words.format(wall=self.wall)
-            out.append(
-                Notice(
-                    f"At {counted(len(found), 'crossing', 'crossings')} slots {told}: {names}.",
-                    at=place_of(found[0].place),
-                    value=value,
-                    remedies=remedies,
-                )
-            )
+            out.append(notice)
         if laps.fell:
             names = listed(laps.ribs[k].label for k in laps.fell)
             one = laps.ribs[laps.fell[0]]

@@ -135,14 +135,11 @@ class Slices(RibClause):
         count = round(gap / t)
         if abs(gap - count * t) > 1e-6:
             low, high = (k * t + t for k in (max(int(gap / t), 1), int(gap / t) + 1))
-            raise ClauseError(
-                f"A gap of {gap * 1000:g} mm is no whole number of rings {self.thickness:g} mm thick; slices every {low:g} m or "
-                f"{high:g} m have one that is.",
-                "spacing",
-                remedies=tuple(
-                    Remedy(f"Space them {s:g} m", {"spacing": round(s, 6)}) for s in (low, high)
-                ),
+            facts = {"gap": gap * 1000, "ring": self.thickness, "low": low, "high": high}
+            remedies = tuple(
+                Remedy(f"Space them {s:g} m", {"spacing": round(s, 6)}) for s in (low, high)
             )
+            raise ClauseError.of("gap of no whole rings", facts, "spacing", remedies=remedies)
         if self.ring < 1.5 * self.rod:
             raise ClauseError(
                 f"A ring {self.ring:g} mm across is too thin about a rod of {self.rod:g} mm; "

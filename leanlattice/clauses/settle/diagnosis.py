@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -35,12 +36,12 @@ SOFT_VERTICES = 6000
 @dataclass(frozen=True, eq=False)
 class Used:
     """An aim as it was used: its clause if it has one, its term, the edges (m,) its rows are, and
-    the input it came by."""
+    its place among the aims that were taken."""
 
     clause: AimFor | None
     term: Term
     edges: NDArray[np.int64]
-    input: str
+    place: int = 0
 
 
 def fallen(net: Net, x: Array) -> None:
@@ -48,13 +49,10 @@ def fallen(net: Net, x: Array) -> None:
     more."""
     lengths = _lengths(net, x)
     if lengths.min() < GONE * np.median(net.edge_lengths):
-        text, _, remedy = _collapsed_set(net, lengths < COLLAPSED * np.median(net.edge_lengths))
-        raise ClauseError(
-            f"{text} have shrunk to nothing. An aim for equal lengths there, or a hold, keeps them apart.",
-            None,
-            x[net.edges[int(np.argmin(lengths))]].mean(axis=0),
-            (remedy,),
-        )
+        small = lengths < COLLAPSED * np.median(net.edge_lengths)
+        _, text, remedy = _collapsed_set(net, small)
+        at = x[net.edges[int(np.argmin(lengths))]].mean(axis=0)
+        raise ClauseError.of("edges gone", {"edges": text}, at=at, remedies=(remedy,))
 
 
 def diagnosis(
@@ -62,9 +60,10 @@ def diagnosis(
 ) -> list[Notice]:
     """Notices about a form that a ``net`` was ``done`` to in so many ``steps``, what was ``used``
     for it and by which ``holds``, the gravest first."""
-    out = [*_collapsed(net, done), *_folded(net, done), *_unmet_holds(net, done, used, holds)]
-    told = {u for n in out for u in n.text.split("“")[1:]}
-    out += [n for n in _fights(done, used) if not told]
+    unmet = _unmet_holds(net, done, used, holds)
+    out = [*_collapsed(net, done), *_folded(net, done), *unmet]
+    if not unmet:
+        out += _fights(done, used)
     if not done.converged:
         out += _unbalanced(done, steps)
     return out
@@ -92,15 +91,15 @@ WORDS = {"outer": "the outer border", "holes": "the borders within", "inner": "t
 
 
 def _collapsed_set(net: Net, small: NDArray[np.bool_]) -> tuple[str, str, Remedy]:
-    """The set of which the largest share has collapsed, how many of it in words, and what would
-    keep it."""
+    """The key of the set of which the largest share has collapsed, how many of it in words, and
+    what would keep it."""
     sets = _sets(net)
     key = max(sets, key=lambda k: float(small[sets[k]].mean()))
     words = WORDS.get(key, f"the edges marked {key}")
     text = f"{int(small[sets[key]].sum())} of the {int(sets[key].sum())} edges of {words}"
     return (
+        key,
         text.replace("edges of the edges", "edges"),
-        words,
         Remedy(f"Aim for equal lengths over {words}", {"aim": "equal", "over": key}, "aim"),
     )
 
@@ -113,21 +112,11 @@ def _collapsed(net: Net, done: Settled) -> list[Notice]:
     if not small.any():
         return []
     at = done.vertices[net.edges[int(np.argmin(lengths))]].mean(axis=0)
-    text, words, remedy = _collapsed_set(net, small)
+    key, text, remedy = _collapsed_set(net, small)
     slides = any(np.isin(net.edges[small], s.vertices).any() for s in done.problem.slides)
-    why = (
-        " Its vertices slide together along what holds them."
-        if slides and "border" in words
-        else ""
-    )
-    return [
-        Notice(
-            f"{text} have all but collapsed, the shortest to {lengths.min() * 1000:.0f} mm.{why} "
-            "An aim for equal lengths there, or a hold, keeps them apart.",
-            at=place_of(at),
-            remedies=(remedy,),
-        )
-    ]
+    code = "edges collapsed sliding" if slides and key in ("outer", "holes") else "edges collapsed"
+    facts = {"edges": text, "shortest": lengths.min() * 1000}
+    return [Notice.coded(code, facts, at=place_of(at), remedies=(remedy,))]
 
 
 def _folded(net: Net, done: Settled) -> list[Notice]:
@@ -145,16 +134,15 @@ def _folded(net: Net, done: Settled) -> list[Notice]:
         return []
     cells = np.unique(pairs[over])
     at = done.vertices[net.edges[inner][over][0]].mean(axis=0)
-    return [
-        Notice(
-            f"The net has folded over itself along {int(over.sum())} edges. An aim for right angles or equal lengths, or a weaker "
-            "push, keeps it open.",
-            "cell",
-            tuple(map(int, cells[:200])),
-            place_of(at),
-            remedies=(Remedy("Aim for equal lengths", {"aim": "equal"}, "aim"),),
-        )
-    ]
+    folded = Notice.coded(
+        "net folded",
+        {"edges": int(over.sum())},
+        of="cell",
+        which=tuple(map(int, cells[:200])),
+        at=place_of(at),
+        remedies=(Remedy("Aim for equal lengths", {"aim": "equal"}, "aim"),),
+    )
+    return [folded]
 
 
 def _pulls(done: Settled, used: list[Used]) -> list[Array]:
@@ -169,9 +157,8 @@ def _pulls(done: Settled, used: list[Used]) -> list[Array]:
 def _stronger(u: Used, times: float) -> Remedy:
     word = "ten times as strong" if times > 1 else "a tenth as strong"
     strength = u.clause.strength * times if u.clause else 1.0
-    return Remedy(
-        f"Make “{u.term.name}” {word}", {"strength": float(f"{strength:.4g}")}, of=u.input
-    )
+    title = f"Make “{u.term.name}” {word}"
+    return Remedy(title, {"strength": float(f"{strength:.4g}")}, of="aims", place=u.place)
 
 
 def _fights(done: Settled, used: list[Used]) -> list[Notice]:
@@ -192,24 +179,25 @@ def _fights(done: Settled, used: list[Used]) -> list[Notice]:
         share, worst = max(against, key=lambda found: found[0], default=(0.0, None))
         by_load = -float((loads * pull).sum()) / size
         held = float((np.where(done.problem.any_held, pull, 0.0) ** 2).sum()) / size
-        text = f"The aim for “{u.term.name}” is missed by up to {gap:.3g} {u.term.unit}"
+        facts: dict[str, Any] = {"aim": u.term.name, "gap": gap, "unit": u.term.unit}
         remedies: tuple[Remedy, ...] = (_stronger(u, 10.0),)
         if worst is not None and share >= max(by_load, held, 0.05):
-            text += (
-                f": that for “{worst.term.name}” pulls against {share * 100:.0f} % of its force."
-            )
-            if (
-                worst.clause is not None
-                and np.isfinite(worst.clause.strength)
-                and not isinstance(worst.term, EdgeTerm)
-            ):
+            code = "aim missed for an aim"
+            facts |= {"other": worst.term.name, "share": share * 100}
+            if _can_be_weaker(worst):
                 remedies += (_stronger(worst, 0.1),)
         elif by_load >= max(held, 0.05):
-            text += f": the load pulls against {by_load * 100:.0f} % of its force."
+            code, facts["share"] = "aim missed for the load", by_load * 100
         else:
-            text += f": what is held takes {held * 100:.0f} % of its force."
-        out.append(Notice(text, remedies=remedies))
+            code, facts["share"] = "aim missed for a hold", held * 100
+        out.append(Notice.coded(code, facts, remedies=remedies))
     return out
+
+
+def _can_be_weaker(u: Used) -> bool:
+    if u.clause is None or isinstance(u.term, EdgeTerm):
+        return False
+    return bool(np.isfinite(u.clause.strength))
 
 
 def _unmet_holds(net: Net, done: Settled, used: list[Used], holds: list[Hold]) -> list[Notice]:
@@ -230,33 +218,40 @@ def _unmet_holds(net: Net, done: Settled, used: list[Used], holds: list[Hold]) -
             at = done.vertices[
                 u.term.edges[np.flatnonzero(beside)[int(np.argmax(strain[beside]))]]
             ].mean(axis=0)
-            out.append(
-                Notice(
-                    f"The hold of {hold.named} cannot be met with the aim for “{u.term.name}”: "
-                    f"the {int(beside.sum())} edges beside it are {there * 100:.0f} % off on the mean, "
-                    f"those elsewhere {rest * 100:.0f} %.",
-                    at=place_of(at),
-                    remedies=(_stronger(u, 0.1),) if u.clause else (),
-                )
-            )
+            facts = {
+                "hold": hold.named,
+                "aim": u.term.name,
+                "edges": int(beside.sum()),
+                "there": there * 100,
+                "rest": rest * 100,
+            }
+            remedies = (_stronger(u, 0.1),) if u.clause else ()
+            out.append(Notice.coded("hold unmet", facts, at=place_of(at), remedies=remedies))
     return out
 
 
 def _unbalanced(done: Settled, steps: int) -> list[Notice]:
-    text = f"After {len(done.residuals) - 1} steps {done.residuals[-1] * 100:.2g} % of the load is not balanced."
-    remedies = [Remedy("Go on", {"steps": min(2 * steps, 100_000)})]
-    at = None
-    if done.problem.count <= SOFT_VERTICES:
-        try:
-            motion, share = softest(done.problem, done.vertices)
-        except SettleError:
-            return [
-                Notice(text + " Going on may balance it.", value="steps", remedies=tuple(remedies))
-            ]
-        if share < SLACK:
-            size = np.linalg.norm(motion, axis=1)
-            at = place_of(done.vertices[int(np.argmax(size))])
-            text += f" Nothing resists a motion of {int((size > 0.3).sum())} vertices: they need a hold or an aim."
-            remedies.append(Remedy("Stay close", {"aim": "close", "strength": 1.0}, "aim"))
-            return [Notice(text, at=at, value="steps", remedies=tuple(remedies))]
-    return [Notice(text + " Going on may balance it.", value="steps", remedies=tuple(remedies))]
+    facts: dict[str, Any] = {
+        "steps": len(done.residuals) - 1,
+        "residual": done.residuals[-1] * 100,
+    }
+    go_on = Remedy("Go on", {"steps": min(2 * steps, 100_000)})
+    unbalanced = Notice.coded("unbalanced", facts, value="steps", remedies=(go_on,))
+    if done.problem.count > SOFT_VERTICES:
+        return [unbalanced]
+    try:
+        motion, share = softest(done.problem, done.vertices)
+    except SettleError:
+        return [unbalanced]
+    if share >= SLACK:
+        return [unbalanced]
+    size = np.linalg.norm(motion, axis=1)
+    facts["vertices"] = int((size > 0.3).sum())
+    slack = Notice.coded(
+        "unbalanced and slack",
+        facts,
+        at=place_of(done.vertices[int(np.argmax(size))]),
+        value="steps",
+        remedies=(go_on, Remedy("Stay close", {"aim": "close", "strength": 1.0}, "aim")),
+    )
+    return [slack]

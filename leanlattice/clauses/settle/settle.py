@@ -67,9 +67,9 @@ class SettleNet(SettleClause):
         holds: list[Hold] = work.inputs.get("holds") or []
         held = self._held(net, holds)
         used = []
-        for k, aim in enumerate(work.inputs.get("aims") or [], 1):
+        for k, aim in enumerate(work.inputs.get("aims") or []):
             term, edges = aim.term(net, held[0])
-            used.append(Used(aim.clause, term, edges, f"aims {k}"))
+            used.append(Used(aim.clause, term, edges, k))
         if not used:
             everything = np.arange(len(net.edges))
             used = [
@@ -77,7 +77,6 @@ class SettleNet(SettleClause):
                     None,
                     Densities(net.edges, len(net.vertices), np.ones(len(net.edges))),
                     everything,
-                    "",
                 )
             ]
         pushes: list[Push] = work.inputs.get("pushes") or []
@@ -90,7 +89,7 @@ class SettleNet(SettleClause):
             done = self._settled(net, used, load, held, work)
         except SettleError as error:
             at = net.vertices[error.vertices[0]] if len(error.vertices) else None
-            raise ClauseError(str(error), None, at, _saving(error)) from None
+            raise _refusal(error, len(net.vertices), at) from None
         return self._made(net, done, used, holds, sign)
 
     def _held(self, net: Net, holds: list[Hold]) -> tuple[NDArray[np.bool_], list[Slide]]:
@@ -240,11 +239,15 @@ def _keep(trail: list[State], state: State) -> None:
     del trail[: -max(2, min(TRAIL, TRAIL_VERTICES // max(len(state.x), 1)))]
 
 
-def _saving(error: SettleError) -> tuple[Remedy, ...]:
-    if "held" in str(error):
-        return (
-            Remedy("Hold the borders", {"which": "border"}, "hold"),
-            Remedy("Stay close", {"aim": "close", "strength": 1.0}, "aim"),
-        )
-    lengths = Remedy("Aim for lengths as they are", {"aim": "today"}, "aim")
-    return (lengths,) if "runs away" in str(error) else ()
+def _refusal(error: SettleError, count: int, at: Array | None) -> ClauseError:
+    """What is said where there is no form to settle to, of so many vertices, and what helps."""
+    if error.loose_along:
+        hold = Remedy("Hold the borders", {"which": "border"}, "hold")
+        close = Remedy("Stay close", {"aim": "close", "strength": 1.0}, "aim")
+        facts = {"axis": error.loose_along, "vertices": len(error.vertices)}
+        code = "nothing held" if len(error.vertices) == count else "vertices held by nothing"
+        return ClauseError.of(code, facts, at=at, remedies=(hold, close))
+    if error.runs_away:
+        lengths = Remedy("Aim for lengths as they are", {"aim": "today"}, "aim")
+        return ClauseError.of("form runs away", {}, at=at, remedies=(lengths,))
+    return ClauseError(str(error), None, at)

@@ -24,10 +24,19 @@ FAR = 1e3
 
 
 class SettleError(ValueError):
-    """There is no form to settle to, in a sentence; ``vertices`` are those it is about."""
+    """There is no form to settle to, in a sentence; ``vertices`` are those it is about, and
+    ``loose_along`` names the axis along which nothing holds them, ``runs_away`` that no load is
+    balanced."""
 
-    def __init__(self, text: str, vertices: NDArray[np.integer] | None = None) -> None:
+    def __init__(
+        self,
+        text: str,
+        vertices: NDArray[np.integer] | None = None,
+        loose_along: str = "",
+        runs_away: bool = False,
+    ) -> None:
         super().__init__(text)
+        self.loose_along, self.runs_away = loose_along, runs_away
         self.vertices = vertices if vertices is not None else np.zeros(0, np.int64)
 
 
@@ -113,15 +122,9 @@ class Problem:
             alone = np.bincount(group, (self.any_held[:, axis] | near).astype(float)) == 0
             if alone.any():
                 loose = np.flatnonzero(alone[group])
-                what = (
-                    "Nothing is held"
-                    if len(loose) == self.count
-                    else f"{len(loose)} vertices are held by nothing"
-                )
-                raise SettleError(
-                    f"{what} along {'xyz'[axis]}; hold some of them, or let them aim to stay close.",
-                    loose,
-                )
+                along = "xyz"[axis]
+                text = f"{len(loose)} vertices are held by nothing along {along}"
+                raise SettleError(text, loose, loose_along=along)
 
     def gradient(self, x: Array, pushed: Array) -> Array:
         """Forces (V, 3) by which the terms' pull exceeds the load: what holds would have to
@@ -219,9 +222,8 @@ class Problem:
     def refuse_far(self, x: Array) -> None:
         """Raises ``SettleError`` where a form is lost."""
         if not np.isfinite(x).all() or np.abs(x - self.middle).max() > FAR * self.size:
-            raise SettleError(
-                "The form runs away without end: nothing balances the load. Hold more, or aim for lengths."
-            )
+            text = "the form runs away without end: nothing balances the load"
+            raise SettleError(text, runs_away=True)
 
 
 def factorised(matrix: Any) -> Any:

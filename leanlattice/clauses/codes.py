@@ -1,0 +1,89 @@
+"""What notices and errors say that offer a remedy, by their codes: the one table of these texts.
+
+Facts are numbers and names in braces; sentences are made of them here and never read back.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+__all__ = ["TEXTS", "text_of"]
+
+TEXTS: dict[str, str] = {
+    "aim missed for an aim": (
+        "The aim for “{aim}” is missed by up to {gap:.3g} {unit}: that for “{other}” pulls "
+        "against {share:.0f} % of its force."
+    ),
+    "aim missed for the load": (
+        "The aim for “{aim}” is missed by up to {gap:.3g} {unit}: the load pulls against "
+        "{share:.0f} % of its force."
+    ),
+    "aim missed for a hold": (
+        "The aim for “{aim}” is missed by up to {gap:.3g} {unit}: what is held takes "
+        "{share:.0f} % of its force."
+    ),
+    "barred": "{why}",
+    "bent too far": (
+        "{label} is bent to a radius of {radius:.2f} m, {times:.0f} times its thickness; "
+        "sheets up to {thickness:g} mm bend so far."
+    ),
+    "edges collapsed": (
+        "{edges} have all but collapsed, the shortest to {shortest:.0f} mm. An aim for equal "
+        "lengths there, or a hold, keeps them apart."
+    ),
+    "edges collapsed sliding": (
+        "{edges} have all but collapsed, the shortest to {shortest:.0f} mm. Its vertices "
+        "slide together along what holds them. An aim for equal lengths there, or a hold, "
+        "keeps them apart."
+    ),
+    "edges gone": (
+        "{edges} have shrunk to nothing. An aim for equal lengths there, or a hold, keeps "
+        "them apart."
+    ),
+    "form runs away": (
+        "The form runs away without end: nothing balances the load. Hold more, or aim for lengths."
+    ),
+    "gap of no whole rings": (
+        "A gap of {gap:g} mm is no whole number of rings {ring:g} mm thick; slices every "
+        "{low:g} m or {high:g} m have one that is."
+    ),
+    "hold unmet": (
+        "The hold of {hold} cannot be met with the aim for “{aim}”: the {edges} edges beside "
+        "it are {there:.0f} % off on the mean, those elsewhere {rest:.0f} %."
+    ),
+    "slots at fault": "At {crossings} slots {fault}: {labels}.",
+    "net folded": (
+        "The net has folded over itself along {edges} edges. An aim for right angles or equal"
+        " lengths, or a weaker push, keeps it open."
+    ),
+    "nothing held": (
+        "Nothing is held along {axis}; hold some of them, or let them aim to stay close."
+    ),
+    "panels in members": (
+        "Panels and members share space at {clashes} of {sides} sides, by up to {depth:.1f} "
+        "mm; panels raised {needed:g} mm from the net are clear."
+    ),
+    "parts too large": (
+        "{parts} larger than a sheet of {width:g} × {height:g} mm less its margin and left "
+        "out; a larger sheet or to splice them would work."
+    ),
+    "section in no table": "No table of {family} has the size of {section}; it is taken as it is.",
+    "unbalanced": (
+        "After {steps} steps {residual:.2g} % of the load is not balanced. Going on may balance it."
+    ),
+    "unbalanced and slack": (
+        "After {steps} steps {residual:.2g} % of the load is not balanced. Nothing resists a "
+        "motion of {vertices} vertices: they need a hold or an aim."
+    ),
+    "vertices held by nothing": (
+        "{vertices} vertices are held by nothing along {axis}; hold some of them, or let them"
+        " aim to stay close."
+    ),
+}
+"""By code."""
+
+
+def text_of(code: str, facts: Mapping[str, Any]) -> str:
+    """The sentence of a code; raises ``KeyError`` for a code or a fact that is not there."""
+    return TEXTS[code].format(**facts)
