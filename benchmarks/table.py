@@ -15,7 +15,6 @@ from scipy.spatial import Voronoi
 
 sys.path.insert(0, str(Path(__file__).resolve().parents[1]))
 
-from leanlattice.core.framing.frames import frame_net
 
 from leanlattice.core.geometry.forms import torus
 from leanlattice.core.geometry.meshes import Body
@@ -140,7 +139,7 @@ def structures() -> Iterator[Row]:
 
 
 def bytes_sent() -> Iterator[Row]:
-    frame = frame_net(
+    structure = from_net(
         lay(hall(), "diagrid", (26, 40)),
         find("CHS 88.9 × 4"),
         find("CHS 139.7 × 5"),
@@ -148,10 +147,10 @@ def bytes_sent() -> Iterator[Row]:
         0,
         0.01,
     )
-    message = geometry("0" * 32, frame)
+    message = geometry("0" * 32, structure)
     assert message is not None
-    raw = frame.net.vertices.size * 4 + frame.members.size * 4
-    yield Row(f"bytes sent to show a frame of {len(frame.members):,} members", "its raw float32 positions and indices",
+    raw = structure.places.size * 4 + structure.ends.size * 4
+    yield Row(f"bytes sent to show a structure of {structure.count:,} members", "its raw float32 positions and indices",
               len(message) / raw, 1.2)  # fmt: skip
 
 

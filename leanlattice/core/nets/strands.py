@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from ..geometry.nets import Net, Weave
 from .fans import fans, preceding
 
-__all__ = ["Strands", "Woven", "ribbons", "strands_of", "woven"]
+__all__ = ["Strands", "Woven", "ribbons", "strand_ends", "strands_of", "woven"]
 
 Array = NDArray[np.float64]
 Index = NDArray[np.int32]
@@ -231,7 +231,7 @@ def ribbons(net: Net) -> tuple[Array, Index]:
     step /= np.maximum(np.linalg.norm(step, axis=1, keepdims=True), 1e-300)
     # Where a strand runs on, both edges meet in the mean of their directions.
     ends = np.stack([step, -step], axis=1).reshape(-1, 3)
-    partner = _same_strand_ends(net, weave)
+    partner = strand_ends(net, weave)
     on = partner >= 0
     way = np.repeat(step, 2, axis=0)
     onward = np.where(np.arange(len(ends))[:, None] % 2 == 0, -ends[partner], ends[partner])
@@ -249,7 +249,7 @@ def ribbons(net: Net) -> tuple[Array, Index]:
     return points, triangles.astype(np.int32)
 
 
-def _same_strand_ends(net: Net, weave: Weave) -> Long:
+def strand_ends(net: Net, weave: Weave) -> Long:
     """For each end the other end of its strand at the same vertex and level, −1 where there is
     none."""
     count = 2 * len(net.edges)

@@ -26,8 +26,7 @@ Index = NDArray[np.int32]
 PASSAGE = -1
 """In the place of an end's number: the member runs on."""
 TOUCHING = 1e-3
-"""Metres by which sections have to overlap for their members to meet; less is contact, as of laths
-that cross at a slope."""
+"""Metres by which sections have to overlap for their members to meet; less is contact."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -93,6 +92,9 @@ def _directions(
     """Unit directions (P, 3) in which arms leave, entry by entry, and along their heights: of a
     passage those between the segments before and after it."""
     leaving, arriving = tangents(structure.chords, structure.bulge)
+    if len(structure.path) == 2 * structure.count:
+        away = np.stack([leaving, -arriving], axis=1).reshape(-1, 3)
+        return away, np.repeat(structure.up, 2, axis=0)
     after = np.where(is_last, 0, np.cumsum(~is_last) - 1)
     before = np.where(is_first, 0, np.concatenate([[0], after[:-1]]))
     goes_on, came = ~is_last[:, None], ~is_first[:, None]
@@ -102,7 +104,8 @@ def _directions(
 
 
 def _unit(vectors: Array) -> Array:
-    return np.asarray(vectors / np.maximum(np.linalg.norm(vectors, axis=1, keepdims=True), 1e-300))
+    size = np.sqrt(np.einsum("ij,ij->i", vectors, vectors))
+    return np.asarray(vectors / np.maximum(size, 1e-300)[:, None])
 
 
 def _sizes(structure: Structure, arms: Arms) -> tuple[Array, NDArray[np.bool_]]:
@@ -151,11 +154,15 @@ def _between(p, a, least_a, q, b, least_b, most):  # type: ignore[no-untyped-def
 
 @compiled
 def _meet(i, j, end, away, up, offset, half, is_round):  # type: ignore[no-untyped-def]
-    """Whether the sections of two arms overlap near their node."""
+    """Whether the sections of two arms overlap near their node; of two that run on, at it: laths
+    that cross at a slope press on each other beside it, and pass all the same."""
     most = 2.0 * max(half[i].max(), half[j].max())
     least_i = -most if end[i] < 0 else 0.0
     least_j = -most if end[j] < 0 else 0.0
-    apart = _between(offset[i], away[i], least_i, offset[j], away[j], least_j, most)
+    if end[i] < 0 and end[j] < 0:
+        apart = offset[j] - offset[i]
+    else:
+        apart = _between(offset[i], away[i], least_i, offset[j], away[j], least_j, most)
     size = np.sqrt(_dot(apart, apart))
     if size < 1e-9:
         return True

@@ -218,7 +218,7 @@ def arc_lengths(chords: Array, bulge: Array) -> Array:
 def tangents(chords: Array, bulge: Array) -> tuple[Array, Array]:
     """Unit directions (S, 3) in which arcs leave their starts and arrive at their ends: turned from
     the chord by 2 arctan(2 h / c) towards the bulge, and away from it."""
-    chord = np.maximum(np.linalg.norm(chords, axis=1, keepdims=True), 1e-300)
+    chord = np.maximum(np.sqrt(np.einsum("ij,ij->i", chords, chords)), 1e-300)[:, None]
     if not bulge.any():
         straight = chords / chord
         return straight, straight

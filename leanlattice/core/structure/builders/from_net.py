@@ -1,23 +1,39 @@
-"""A structure along the edges of a net."""
+"""Structures of nets: a member along every edge, or one along every strand of a weave."""
 
 from __future__ import annotations
 
-from dataclasses import replace
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
 
-from ...geometry.nets import Net
+from ...geometry.nets import Net, Weave
 from ...nets.stations import run_stations, vertex_stations
+from ...nets.strands import strand_ends
 from ...sections import Section
 from ..arms import arms_of, set_backs
 from ..roles import role_number
 from ..structure import Structure
-from .heights import SET_OUT, members_up
+from .heights import SET_OUT, members_up, square_to
 
-__all__ = ["from_net"]
+__all__ = ["from_net", "from_strands"]
 
 Array = NDArray[np.float64]
+Index = NDArray[np.int32]
+
+
+@dataclass(frozen=True, eq=False)
+class _Runs:
+    """Members (M) as runs of edges: ``path`` (P,) of vertices parted by ``offsets`` (M + 1,), the
+    ``edge`` (S,) of each segment, how far above the net each entry is, ``level`` (P,) in metres,
+    and what each member's ``role`` (M,) and wanted section, ``which`` (M,), are."""
+
+    path: Index
+    offsets: Index
+    edge: Index
+    level: Array
+    role: Index
+    which: Index
 
 
 def from_net(
@@ -42,43 +58,182 @@ def from_net(
     marked : sections of edges that are marked, by their marks from 1 on
     source : key of the net
     """
-    count, nodes = len(net.edges), len(net.vertices)
-    wanted = (inner, border, *marked)
-    which = net.border.astype(np.int32)
-    if net.marks is not None and marked:
-        which = np.where(net.marks > 0, np.minimum(net.marks, len(marked)) + 1, which)
-    sections, section_of = used_sections(wanted, which)
-    offsets = np.arange(0, 2 * count + 1, 2, dtype=np.int32)
-    up = members_up(net, roll)
-    heights = np.array([s.shape.height for s in sections])[section_of]
-    lift = SET_OUT[set_out] * heights
-    structure = Structure(
-        places=net.vertices,
-        normals=net.normals,
-        station=vertex_stations(net),
-        member_station=run_stations(net, net.edges.ravel(), offsets),
-        stage=np.zeros(nodes, np.int32),
-        origin=np.column_stack([np.zeros(nodes), np.arange(nodes)]).astype(np.int32),
-        foot=np.zeros(nodes, bool),
+    count = len(net.edges)
+    which = _wanted(net, np.arange(count), net.border, bool(marked), len(marked))
+    runs = _Runs(
         path=net.edges.ravel(),
-        offsets=offsets,
-        offset=np.repeat(lift[:, None] * up, 2, axis=0),
-        scale=np.ones(2 * count),
-        up=up,
-        bulge=np.zeros((count, 3)),
-        sections=sections,
-        section_of=section_of,
+        offsets=np.arange(0, 2 * count + 1, 2, dtype=np.int32),
+        edge=np.arange(count, dtype=np.int32),
+        level=np.zeros(2 * count),
         role=np.where(net.border, role_number("edge"), role_number("grid")).astype(np.int32),
-        member_stage=np.zeros(count, np.int32),
-        group=np.zeros(count, np.int32),
-        set_back=np.zeros((count, 2)),
-        copy_of=np.arange(count, dtype=np.int32),
-        mirrored=np.zeros(count, bool),
-        sources=(source,),
+        which=which,
     )
+    structure = _along(net, runs, (inner, border, *marked), SET_OUT[set_out], roll, source)
     # All that meets at a vertex of the net is one joint, however far it is rolled or set out.
     arms = arms_of(structure, joined=True)
     return replace(structure, set_back=set_backs(structure, arms, gap))
+
+
+def from_strands(
+    net: Net,
+    inner: Section,
+    border: Section,
+    set_out: str,
+    roll: float,
+    gap: float,
+    marked: tuple[Section, ...] = (),
+    source: str = "",
+) -> Structure:
+    """A member along every strand of a ``net`` that is woven or reciprocal, which runs on through
+    its crossings at its levels, and one along every edge of its border.
+
+    Parameters are those of ``from_net``; a strand has the section of the mark of its first edge.
+    Members that pass each other are not cut; those that end at others stop at their sides.
+    """
+    assert net.weave is not None
+    strands = _strand_runs(net, net.weave)
+    starts = strands.edge[strands.offsets[:-1] - np.arange(len(strands.role))]
+    border_edges = np.flatnonzero(net.border).astype(np.int32)
+    first = np.concatenate([starts, border_edges])
+    is_border = np.arange(len(first)) >= len(starts)
+    runs = _Runs(
+        path=np.concatenate([strands.path, net.edges[border_edges].ravel()]),
+        offsets=np.concatenate(
+            [strands.offsets, len(strands.path) + 2 * np.arange(1, len(border_edges) + 1)]
+        ).astype(np.int32),
+        edge=np.concatenate([strands.edge, border_edges]),
+        level=np.concatenate([strands.level, np.zeros(2 * len(border_edges))]),
+        role=np.where(is_border, role_number("edge"), role_number("lath")).astype(np.int32),
+        which=_wanted(net, first, is_border, bool(marked), len(marked)),
+    )
+    structure = _along(net, runs, (inner, border, *marked), SET_OUT[set_out], roll, source)
+    return replace(structure, set_back=set_backs(structure, arms_of(structure), gap))
+
+
+def _wanted(
+    net: Net, edge: NDArray[np.integer], is_border: NDArray[np.bool_], by_mark: bool, most: int
+) -> Index:
+    """Of ``inner``, ``border`` and those of marks the section (M,) of each member that starts with
+    an ``edge``."""
+    which = is_border.astype(np.int32)
+    if net.marks is None or not by_mark:
+        return which
+    marks = net.marks[edge]
+    return np.where(marks > 0, np.minimum(marks, most) + 1, which).astype(np.int32)
+
+
+def _strand_runs(net: Net, weave: Weave) -> _Runs:
+    """Strands within the border: those with ends first, from their ends on, then closed ones."""
+    onward = strand_ends(net, weave)
+    is_border = net.border
+    onward[np.repeat(is_border, 2)] = -1
+    onward[(onward >= 0) & is_border[onward >> 1]] = -1
+    loose = np.flatnonzero((onward < 0) & ~np.repeat(is_border, 2))
+    inner = 2 * np.flatnonzero(~is_border)
+    vertex, level = net.edges.ravel().tolist(), weave.level.ravel().tolist()
+    to = onward.tolist()
+    seen: set[int] = set()
+    path: list[int] = []
+    heights: list[float] = []
+    edge: list[int] = []
+    offsets = [0]
+    for start in (*loose.tolist(), *inner.tolist()):
+        end = start
+        if end >> 1 in seen:
+            continue
+        path.append(vertex[end])
+        heights.append(level[end])
+        while end >= 0 and end >> 1 not in seen:
+            seen.add(end >> 1)
+            edge.append(end >> 1)
+            path.append(vertex[end ^ 1])
+            heights.append(level[end ^ 1])
+            end = to[end ^ 1]
+        offsets.append(len(path))
+    none = np.zeros(len(offsets) - 1, np.int32)
+    return _Runs(
+        path=np.array(path, np.int32),
+        offsets=np.array(offsets, np.int32),
+        edge=np.array(edge, np.int32),
+        level=np.array(heights) * weave.thickness,
+        role=none,
+        which=none,
+    )
+
+
+def _along(
+    net: Net, runs: _Runs, wanted: tuple[Section, ...], share: float, roll: float, source: str
+) -> Structure:
+    """Members along ``runs``, in the sections they are ``wanted`` in, their middles a ``share`` of
+    the section's height above the net, turned by ``roll``; nothing is set back."""
+    members, nodes = len(runs.role), len(net.vertices)
+    sections, section_of = used_sections(wanted, runs.which)
+    height = np.array([s.shape.height for s in sections])[section_of]
+    lift = np.repeat(share * height, np.diff(runs.offsets))[:, None]
+    if runs.level.any():
+        up, offset = _on_levels(net, runs, lift, roll)
+    else:
+        up = members_up(net, roll)[runs.edge]
+        offset = lift * _up_at_entries(runs, up)
+    return Structure(
+        places=net.vertices,
+        normals=net.normals,
+        station=vertex_stations(net),
+        member_station=run_stations(net, runs.path, runs.offsets),
+        stage=np.zeros(nodes, np.int32),
+        origin=np.column_stack([np.zeros(nodes), np.arange(nodes)]).astype(np.int32),
+        foot=np.zeros(nodes, bool),
+        path=runs.path,
+        offsets=runs.offsets,
+        offset=offset,
+        scale=np.ones(len(runs.path)),
+        up=up,
+        bulge=np.zeros_like(up),
+        sections=sections,
+        section_of=section_of,
+        role=runs.role,
+        member_stage=np.zeros(members, np.int32),
+        group=np.zeros(members, np.int32),
+        set_back=np.zeros((members, 2)),
+        copy_of=np.arange(members, dtype=np.int32),
+        mirrored=np.zeros(members, bool),
+        sources=(source,),
+    )
+
+
+def _axes(at: Array, offsets: Index) -> Array:
+    """Unit directions (S, 3) from each of the places (P, 3) of members to the next."""
+    inner = np.ones(len(at), bool)
+    inner[offsets[1:] - 1] = False
+    start = np.flatnonzero(inner)
+    chord = at[start + 1] - at[start]
+    return np.asarray(chord / np.linalg.norm(chord, axis=1, keepdims=True))
+
+
+def _up_at_entries(runs: _Runs, up: Array) -> Array:
+    """Heights (P, 3) at the entries of members; where one runs on, the mean of those beside."""
+    if len(runs.path) == 2 * len(up):
+        return np.repeat(up, 2, axis=0)
+    segment = np.arange(len(runs.path)) - np.repeat(
+        np.arange(len(runs.role)), np.diff(runs.offsets)
+    )
+    before, after = segment - 1, segment.copy()
+    before[runs.offsets[:-1]] += 1
+    after[runs.offsets[1:] - 1] -= 1
+    way = up[before] + up[after]
+    return np.asarray(way / np.linalg.norm(way, axis=1, keepdims=True))
+
+
+def _on_levels(net: Net, runs: _Runs, lift: Array, roll: float) -> tuple[Array, Array]:
+    """Heights (S, 3) and offsets (P, 3) of members at levels above the net, lifted by ``lift``
+    (P, 1) besides and turned by ``roll`` (rad)."""
+    above = net.normals[runs.path] * runs.level[:, None]
+    axis = _axes(net.vertices[runs.path] + above, runs.offsets)
+    up = square_to(axis, members_up(net, 0.0)[runs.edge])
+    up = np.cos(roll) * up + np.sin(roll) * np.cross(axis, up)
+    offset = above + lift * _up_at_entries(runs, up)
+    axis = _axes(net.vertices[runs.path] + offset, runs.offsets)
+    return square_to(axis, up), offset
 
 
 def used_sections(
