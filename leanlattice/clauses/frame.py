@@ -14,7 +14,7 @@ from ..core.naming.numbering import bands
 from ..core.panels.panels import Panels, panel_net
 from ..core.panels.seats import member_heights
 from ..core.sections import Section
-from ..core.structure.builders.from_net import from_net
+from ..core.structure.builders.from_net import from_net, from_strands
 from ..core.structure.builders.heights import SET_OUT
 from ..core.structure.structure import Structure
 from .base import (
@@ -46,7 +46,10 @@ class FrameNet(Clause):
     kind = "frame"
     chapter = "Frame"
     title = "Frame the net"
-    summary = "A member along every edge, with a section of its own for the border."
+    summary = (
+        "A member along every edge, or one along every strand of a weave; a section of its own for "
+        "the border."
+    )
     sentence = (
         "**Frame** in {inner}, edge in {border}, {marks}[marks=marked| in {main}, second in {second}, third in {third}], "
         "with the net at the {set_out} of the section, turned {roll} from the "
@@ -86,7 +89,7 @@ class FrameNet(Clause):
         net: Net = work.inputs["net"]
         inner, border = section_of(self.inner, "inner"), section_of(self.border, "border")
         marked: tuple[Section, ...] = ()
-        warnings = _uncut_told(net) + not_made(inner, "inner") + not_made(border, "border")
+        warnings = not_made(inner, "inner") + not_made(border, "border")
         if self.marks == "marked":
             marked = (
                 section_of(self.main, "main"),
@@ -102,7 +105,8 @@ class FrameNet(Clause):
                         value="marks",
                     )
                 )
-        structure = from_net(
+        build = from_net if net.weave is None else from_strands
+        structure = build(
             net,
             inner,
             border,
@@ -114,23 +118,6 @@ class FrameNet(Clause):
         )
         warnings += _no_length_left(structure)
         return Made(structure, structure_figures(structure), warnings)
-
-
-def _uncut_told(net: Net) -> list[Notice]:
-    """What is said where edges belong to laths or bars that run on: members are still one an
-    edge."""
-    if net.weave is None:
-        return []
-    strands, inner = (
-        len(np.unique(net.weave.strand[~net.border])),
-        int(np.count_nonzero(~net.border)),
-    )
-    text = (
-        f"The net's {strands} woven or reciprocal strands run on through their crossings, but the frame has "
-        f"a member for every edge between them: {inner} pieces within the border, all on one level. Lengths "
-        "and counts of the strands are those of the weave above."
-    )
-    return [Notice(text)]
 
 
 def structure_figures(structure: Structure) -> dict[str, Figure]:

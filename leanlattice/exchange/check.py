@@ -11,7 +11,7 @@ from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
-from .checks import bodies, ends, files, flat, members, models, panels, ribs
+from .checks import bodies, ends, files, flat, members, models, pack_members, panels, ribs
 from .checks.pack_files import Found, Pack, PackError
 
 __all__ = ["CHECKS", "GUARDS", "Check", "Finding", "check_pack", "findings_of"]
@@ -49,11 +49,12 @@ CHECKS: tuple[Check, ...] = (
     Check("report against statement", "clauses", 0.0, files.clauses_as_stated),
     Check("figures against the rows they count", "", 0.5, files.figures_as_counted),
     Check("member lengths against node coordinates", "mm", LENGTH_MM, members.member_lengths),
+    Check("pieces of members that run on", "mm", LENGTH_MM, pack_members.pieces_of_members),
     Check("cut lengths against set-backs", "mm", LENGTH_MM, members.cut_lengths),
     Check("members have a length left between set-backs", "mm", 0.0, members.lengths_left),
     Check("members do not run into each other at nodes", "mm", 0.5, members.clear_at_nodes),
     Check("member types against members", "mm", LENGTH_MM, members.types_of_members),
-    Check("masses, grades and layers of members", "%", 0.5, members.masses_and_materials),
+    Check("masses, grades and layers of members", "%", 0.001, members.masses_and_materials),
     Check("rolls against the directions of heights", "°", 0.01, members.rolls),
     Check("nodes against their members", "", 0.05, members.nodes_as_members),
     Check("angles at nodes", "°", 0.01, members.angles_at_nodes),
@@ -149,5 +150,6 @@ def _finding(check: Check, pack: Pack) -> Finding | None:
         return None
     # What is no number is further off than anything.
     worst, where = max(found, key=lambda f: f[0] if f[0] == f[0] else float("inf"))
+    worst = float(worst)
     passed = worst <= check.most
     return Finding(check.name, passed, round(worst, 6), check.unit, where if worst else "")

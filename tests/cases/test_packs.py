@@ -14,6 +14,7 @@ import pytest
 import shapely
 import trimesh
 
+from leanlattice.core.structure.roles import role_number
 from leanlattice.exchange.readers import open_brought
 from leanlattice.statement.document import ClauseEntry, Statement
 from leanlattice.statement.evaluate import ResultCache, evaluate
@@ -151,11 +152,12 @@ def test_a_film_leaves_its_forces(pack):
     assert "forces at settled nodes sum to nothing" in {f.check for f in written.findings}
 
 
-def test_framed_laths_are_told_to_be_pieces(outcomes):
-    found = outcomes("weave_then_frame")["f"]
-    text = " ".join(w.text for w in found.warnings)
-    assert "32 woven or reciprocal strands" in text
-    assert "370 pieces within the border" in text
+def test_laths_are_members_that_run_on(outcomes):
+    """32 strands within the border, which were 370 members."""
+    structure = outcomes("weave_then_frame")["f"].result
+    laths = structure.role == role_number("lath")
+    assert np.count_nonzero(laths) == 32
+    assert (np.diff(structure.offsets)[laths] - 1).sum() == 370
 
 
 def laid_of(unit, scale):

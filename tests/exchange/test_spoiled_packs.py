@@ -44,6 +44,7 @@ SETTLED = [
 ]  # fmt: skip
 WOVEN = [
     ("barrel", {"centre": [1, 2, 0]}), ("pattern", {"pattern": "quads", "bays_across": 3, "bays_along": 3}), ("weave", {}),
+    ("frame", {"inner": "Timber 120 × 40", "border": "Timber 160 × 60", "set_out": "top"}), ("label", {}),
     ("draw", {"curves": [["circle", [[0, 0], [3, 0]]], ["line", [[0, 5], [4, 6]]]]}),
 ]  # fmt: skip
 PIECES = [

@@ -25,7 +25,7 @@ Index = NDArray[np.int32]
 
 PASSAGE = -1
 """In the place of an end's number: the member runs on."""
-TOUCHING = 1e-3
+TOUCHING = 1e-4
 """Metres by which sections have to overlap for their members to meet; less is contact."""
 
 

@@ -155,7 +155,10 @@ def _rings(structure: Structure, member: int) -> tuple[Array, Array]:
     on = np.clip(on, 0, len(ways) - 1)
     cuts = places[on] + (ends - run[on])[:, None] * ways[on]
     scale = _scale_along(structure, member, owner, lengths)
-    mitres = [_mitre(frames[k - 1], ways[k - 1], ways[k]) for k in between]
+    # A section that turns on its way stands half-way between both where they meet.
+    middle = _square_to(up[:-1] + up[1:], ways[:-1])
+    turned = np.stack([np.cross(middle, ways[:-1]), middle], axis=1)
+    mitres = [_mitre(turned[k - 1], ways[k - 1], ways[k]) for k in between]
     rings = np.stack([frames[on[0]], *mitres, frames[on[1]]])
     sizes = np.interp([ends[0], *run[between], ends[1]], run, scale)
     return np.vstack([cuts[:1], places[between], cuts[1:]]), rings * sizes[:, None, None]

@@ -11,7 +11,10 @@ from numpy.typing import NDArray
 from ..results import Result, result_type
 from ..sections import Section
 
-__all__ = ["Structure", "arc_lengths", "tangents"]
+__all__ = ["LEVEL", "Structure", "arc_lengths", "tangents"]
+
+LEVEL = 1e-9
+"""Metres by which a member may lie unevenly above its nodes and still count as lifted."""
 
 Array = NDArray[np.float64]
 Index = NDArray[np.int32]
@@ -167,12 +170,17 @@ class Structure(Result):
         )
 
     @cached_property
-    def lift(self) -> Array:
-        """How far (P,) the axis lies from an entry's node along the height of the section: above
-        that of the segment that begins there, at a member's last entry of the one that ends."""
+    def up_of_entry(self) -> Array:
+        """Height of the section (P, 3) in the segment that begins at an entry, at a member's last
+        one in that which ends."""
         segment = np.arange(len(self.path)) - self.member_of_entry
         segment[self.offsets[1:] - 1] -= 1
-        return np.einsum("ij,ij->i", self.offset, self.up[segment])
+        return self.up[segment]
+
+    @cached_property
+    def lift(self) -> Array:
+        """How far (P,) the axis lies from an entry's node along the height of the section there."""
+        return np.einsum("ij,ij->i", self.offset, self.up_of_entry)
 
     def nodes_on(self, source: str, numbers: Index) -> Index:
         """The node (n,) on each of the things with these ``numbers`` (n,) in a source; −1 where
@@ -193,6 +201,15 @@ class Structure(Result):
         )
         uneven = np.bincount(self.member_of_entry, np.abs(self.scale - 1), minlength=self.count)
         return single & (bent == 0) & (uneven == 0)
+
+    @cached_property
+    def is_lifted(self) -> NDArray[np.bool_]:
+        """Whether each member (M,) is plain and lies as far above both its nodes, along its
+        height."""
+        aside = np.abs(self.offset - self.lift[:, None] * self.up_of_entry).max(axis=1)
+        first = np.repeat(self.lift[self.offsets[:-1]], np.diff(self.offsets))
+        off = np.maximum(aside, np.abs(self.lift - first))
+        return self.is_plain & (np.maximum.reduceat(off, self.offsets[:-1]) < LEVEL)
 
     @cached_property
     def valence(self) -> Index:

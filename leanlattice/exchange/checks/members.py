@@ -4,17 +4,17 @@ from __future__ import annotations
 
 import itertools
 import re
-from dataclasses import dataclass
 
 import numpy as np
 import shapely
 from numpy.typing import NDArray
 
 from ...core.sections import UnknownSection, find
-from .pack_files import Found, Pack, PackError, Row, beyond, number_in, vector_in
+from ...core.structure.roles import ROLES
+from .pack_files import Found, Pack, Row, beyond, number_in, vector_in
+from .pack_members import Members, members_of
 
 __all__ = [
-    "Members",
     "angles_at_nodes",
     "bars_hold_members",
     "clear_at_nodes",
@@ -22,7 +22,6 @@ __all__ = [
     "lengths_left",
     "masses_and_materials",
     "member_lengths",
-    "members_of",
     "nodes_as_members",
     "rolls",
     "types_of_members",
@@ -30,93 +29,23 @@ __all__ = [
 ]
 
 Array = NDArray[np.float64]
+LETTERS = "".join(role.letter for role in ROLES.values())
 ROUNDED_KG = 0.0005
 """Masses are written to a gram."""
 SIDES = 16
 """Corners of a round section, which lie on its circle: what is told of two of them is true."""
 
 
-@dataclass(frozen=True)
-class Members:
-    """Rows of members.csv as arrays; lengths in metres.
-
-    ``start`` and ``end`` (n, 3) are the places of their nodes, ``up`` (n, 3) the direction of the
-    section's height, ``lift`` (n,) how far its middle lies above the set-out line, ``back`` (n, 2)
-    the set-backs, and ``height``, ``width`` (n,) and ``round`` (n,) tell the section.
-    """
-
-    rows: list[Row]
-    start: Array
-    end: Array
-    up: Array
-    lift: Array
-    back: Array
-    height: Array
-    width: Array
-    round: NDArray[np.bool_]
-
-    @property
-    def lengths(self) -> Array:
-        return np.linalg.norm(self.end - self.start, axis=1)
-
-    @property
-    def axis(self) -> Array:
-        return (self.end - self.start) / np.maximum(self.lengths, 1e-12)[:, None]
-
-    @property
-    def side(self) -> Array:
-        return np.cross(self.up, self.axis)
-
-
-def members_of(pack: Pack) -> Members | None:
-    """Members of a pack; ``None`` where there are none or a node is missing, which another check
-    tells."""
-    if "members" not in pack.kept:
-        pack.kept["members"] = _members_of(pack)
-    found: Members | None = pack.kept["members"]
-    return found
-
-
-def _members_of(pack: Pack) -> Members | None:
-    rows = pack.rows("members")
-    if not rows or any(r[e] not in pack.nodes for r in rows for e in ("start", "end")):
-        return None
-    sizes = [_size(r["section"]) for r in rows]
-    return Members(
-        rows,
-        np.array([pack.nodes[r["start"]] for r in rows]),
-        np.array([pack.nodes[r["end"]] for r in rows]),
-        np.array([vector_in(r, "members", "up_{}") for r in rows]),
-        np.array([number_in(r, "lift_mm", "members") for r in rows]) / 1000,
-        np.array(
-            [[number_in(r, f"{e}_setback_mm", "members") for e in ("start", "end")] for r in rows]
-        )
-        / 1000,
-        np.array([s[0] for s in sizes]),
-        np.array([s[1] for s in sizes]),
-        np.array([s[2] for s in sizes]),
-    )
-
-
-def _size(name: str) -> tuple[float, float, bool]:
-    """Height and width (m) of a section as its name tells, and whether it is round."""
-    try:
-        shape = find(name).shape
-    except UnknownSection:
-        raise PackError(f"members.csv: “{name}” names no section") from None
-    return shape.height, shape.width, shape.round
-
-
 def member_lengths(pack: Pack) -> Found:
     for row in pack.rows("members"):
-        ends = [pack.nodes.get(row[e]) for e in ("start", "end")]
-        if ends[0] is None or ends[1] is None:
-            lost = row["start"] if ends[0] is None else row["end"]
-            yield np.inf, f"{row['label']}: node {lost} is not in nodes.csv"
-            continue
-        off = abs(
-            float(np.linalg.norm(ends[1] - ends[0])) * 1000 - number_in(row, "length_mm", "members")
-        )
+        for end in ("start", "end"):
+            if row[end] not in pack.nodes:
+                yield np.inf, f"{row['label']}: node {row[end]} is not in nodes.csv"
+    m = members_of(pack)
+    if m is None:
+        return
+    for row, length in zip(m.rows, m.whole.tolist(), strict=True):
+        off = abs(length * 1000 - number_in(row, "length_mm", "members"))
         yield (
             off,
             f"{row['label']} between {row['start']} and {row['end']}, members.csv or nodes.csv",
@@ -164,19 +93,21 @@ def rolls(pack: Pack) -> Found:
     m = members_of(pack)
     if m is None:
         return
-    upright = np.abs(m.axis[:, 2]) > 1 - 1e-9
+    axis, up = m.axis[m.first], m.up[m.first]
+    upright = np.abs(axis[:, 2]) > 1 - 1e-9
     level = np.where(upright[:, None], [1.0, 0.0, 0.0], [0.0, 0.0, 1.0])
-    level = level - np.einsum("ij,ij->i", level, m.axis)[:, None] * m.axis
+    level = level - np.einsum("ij,ij->i", level, axis)[:, None] * axis
     level /= np.maximum(np.linalg.norm(level, axis=1, keepdims=True), 1e-12)
-    sine = np.einsum("ij,ij->i", np.cross(level, m.up), m.axis)
-    found = np.degrees(np.arctan2(sine, np.einsum("ij,ij->i", level, m.up)))
+    sine = np.einsum("ij,ij->i", np.cross(level, up), axis)
+    found = np.degrees(np.arctan2(sine, np.einsum("ij,ij->i", level, up)))
     given = np.array([number_in(r, "roll_deg", "members") for r in m.rows])
     off = np.abs((given - found + 180) % 360 - 180)
     # Near plumb the angle is noise, and the direction alone counts.
-    off[np.abs(m.axis[:, 2]) > 1 - 1e-4] = 0.0
+    off[np.abs(axis[:, 2]) > 1 - 1e-4] = 0.0
     slant = np.degrees(np.abs(np.einsum("ij,ij->i", m.up, m.axis)))
     size = np.degrees(np.abs(np.linalg.norm(m.up, axis=1) - 1))
-    for row, value in zip(m.rows, np.maximum.reduce([off, slant, size]), strict=True):
+    np.maximum.at(off, m.row, np.maximum(slant, size))
+    for row, value in zip(m.rows, off, strict=True):
         yield float(value), f"{row['label']} in members.csv"
 
 
@@ -185,9 +116,11 @@ def nodes_as_members(pack: Pack) -> Found:
     them."""
     valence: dict[str, int] = {}
     back: dict[str, float] = {}
+    m = members_of(pack)
+    for node in itertools.chain.from_iterable(m.nodes if m is not None else ()):
+        valence[node] = valence.get(node, 0) + 1
     for row in pack.rows("members"):
         for end in ("start", "end"):
-            valence[row[end]] = valence.get(row[end], 0) + 1
             back[row[end]] = max(
                 back.get(row[end], 0.0), number_in(row, f"{end}_setback_mm", "members")
             )
@@ -213,39 +146,48 @@ def angles_at_nodes(pack: Pack) -> Found:
     if m is None or not rows:
         return
     normals = {r["label"]: vector_in(r, "nodes", "normal_{}") for r in pack.rows("nodes")}
-    at = {r["label"]: k for k, r in enumerate(m.rows)}
-    first: dict[str, int] = {}
-    for k, r in enumerate(m.rows):
-        for end in ("start", "end"):
-            first.setdefault(r[end], k)
-    seen = set()
+    lead, ways = _ways(m)
     for row in rows:
         node, member = row["node"], row["member"]
         where = f"{member} at {node} in node_angles.csv"
-        if (
-            member not in at
-            or node not in normals
-            or node not in (m.rows[at[member]]["start"], m.rows[at[member]]["end"])
-        ):
-            yield np.inf, f"{where}: they do not meet"
+        left = ways.get((node, member))
+        if not left or node not in normals:
+            yield np.inf, f"{where}: they do not meet, or it stands there too often"
             continue
-        yield beyond((node, member) in seen), f"{where} stands twice"
-        seen.add((node, member))
-        k, n = at[member], normals[node]
-        away, lead = (
-            m.axis[j] * (1 if m.rows[j]["start"] == node else -1) for j in (k, first[node])
-        )
-        found = _angles(away, lead, n, m.up[k])
-        given = [
-            number_in(row, c, "node_angles")
-            for c in ("plan_angle_deg", "elevation_deg", "twist_deg")
+        columns = ("plan_angle_deg", "elevation_deg", "twist_deg")
+        given = np.array([number_in(row, c, "node_angles") for c in columns])
+        offs = [
+            float(
+                np.abs(
+                    (given - _angles(away, lead[node], normals[node], up) + 180) % 360 - 180
+                ).max()
+            )
+            for away, up in left
         ]
-        off = np.abs((np.array(given) - found + 180) % 360 - 180)
-        yield float(off.max()), where
+        nearest = int(np.argmin(offs))
+        del left[nearest]
+        yield offs[nearest], where
     yield (
-        beyond(len(seen) != 2 * len(m.rows)),
-        (f"node_angles.csv holds {len(seen)} ends of {2 * len(m.rows)}"),
+        beyond(any(ways.values())),
+        f"node_angles.csv holds {len(rows)} ways of {2 * len(m.nodes)} from nodes",
     )
+
+
+def _ways(
+    m: Members,
+) -> tuple[dict[str, Array], dict[tuple[str, str], list[tuple[Array, Array]]]]:
+    """The direction in which each node's first way leaves, and by node and member all ways with
+    the heights of their sections."""
+    lead: dict[str, Array] = {}
+    ways: dict[tuple[str, str], list[tuple[Array, Array]]] = {}
+    for k, row in enumerate(m.rows):
+        pieces = range(m.first[k], m.first[k] + m.count[k])
+        for end, sign in ((0, 1.0), (1, -1.0)):
+            for p in pieces:
+                node = m.nodes[p][end]
+                lead.setdefault(node, sign * m.axis[p])
+                ways.setdefault((node, row["label"]), []).append((sign * m.axis[p], m.up[p]))
+    return lead, ways
 
 
 def _angles(away: Array, lead: Array, normal: Array, up: Array) -> Array:
@@ -273,7 +215,8 @@ def masses_and_materials(pack: Pack) -> Found:
         off = max(abs(mass - section.mass * cut) - ROUNDED_KG, 0.0)
         yield off / max(section.mass * cut, 0.01) * 100, f"{where}: mass"
         letter = row["label"].rstrip("0123456789")[-1:]
-        yield 100.0 * (row["layer"] != {"M": "grid", "E": "edge"}.get(letter)), f"{where}: layer"
+        role = ROLES.get(row["layer"])
+        yield 100.0 * (role is None or role.letter != letter), f"{where}: layer"
 
 
 def clear_at_nodes(pack: Pack) -> Found:
@@ -282,14 +225,7 @@ def clear_at_nodes(pack: Pack) -> Found:
     m = members_of(pack)
     if m is None:
         return
-    here: dict[str, list[int]] = {}
-    for k, row in enumerate(m.rows):
-        if m.lengths[k] > m.back[k].sum():
-            for end in ("start", "end"):
-                here.setdefault(row[end], []).append(k)
-    pairs = np.array(
-        [p for at in here.values() for p in itertools.combinations(at, 2)], int
-    ).reshape(-1, 2)
+    pairs = np.array(_pairs_at_nodes(m), int).reshape(-1, 2)
     if not len(pairs):
         return
     prisms = _prisms(m)
@@ -298,23 +234,37 @@ def clear_at_nodes(pack: Pack) -> Found:
         for (a, b), value in zip(chunk.tolist(), depth.tolist(), strict=True):
             yield (
                 max(value * 1000, 0.0),
-                f"{m.rows[a]['label']} and {m.rows[b]['label']} in members.csv",
+                f"{m.rows[m.row[a]]['label']} and {m.rows[m.row[b]]['label']} in members.csv",
             )
 
 
+def _pairs_at_nodes(m: Members) -> list[tuple[int, int]]:
+    """Pieces of different members at one node, of which at least one ends there: laths that pass
+    each other lie on each other, and how they are notched is not told here."""
+    gone = m.whole <= np.bincount(m.row, m.back.sum(axis=1), minlength=len(m.rows))
+    here: dict[str, list[tuple[int, bool]]] = {}
+    for p, k in enumerate(m.row.tolist()):
+        if gone[k]:
+            continue
+        for end in (0, 1):
+            last = p == m.first[k] + (m.count[k] - 1 if end else 0)
+            here.setdefault(m.nodes[p][end], []).append((p, last))
+    out = []
+    for at in here.values():
+        for (a, a_ends), (b, b_ends) in itertools.combinations(at, 2):
+            if m.row[a] != m.row[b] and (a_ends or b_ends):
+                out.append((a, b))
+    return out
+
+
 def _prisms(m: Members) -> Array:
-    """Corners (n, 2 · SIDES, 3) of members between their set-backs; a rectangle repeats its
-    four."""
+    """Corners (p, 2 · SIDES, 3) of pieces between set-backs; a rectangle repeats its four."""
     turn = 2 * np.pi * np.arange(SIDES) / SIDES
     circle = np.column_stack([np.cos(turn), np.sin(turn)]) / 2
     square = np.repeat([[-0.5, -0.5], [0.5, -0.5], [0.5, 0.5], [-0.5, 0.5]], SIDES // 4, axis=0)
     unit = np.where(m.round[:, None, None], circle, square)
     across = unit[:, :, :1] * (m.width[:, None] * m.side)[:, None]
-    across = (
-        across
-        + unit[:, :, 1:] * (m.height[:, None] * m.up)[:, None]
-        + (m.lift[:, None] * m.up)[:, None]
-    )
+    across = across + unit[:, :, 1:] * (m.height[:, None] * m.up)[:, None]
     low = m.start + m.back[:, :1] * m.axis
     high = m.end - m.back[:, 1:] * m.axis
     return np.concatenate([low[:, None] + across, high[:, None] + across], axis=1)
@@ -376,7 +326,7 @@ def bars_hold_members(pack: Pack) -> Found:
     if bars:
         series = {re.sub(r"B\d+$", "", bar) for bar in bars}
         for label in members:
-            mine = re.sub(r"[ME]\d+$", "", label) in series
+            mine = re.sub(rf"[{LETTERS}]\d+$", "", label) in series
             yield beyond(mine and label not in seen | told), f"{label} is on no bar in bars.csv"
     for bar, on in bars.items():
         on.sort(key=lambda cut: cut[0])
@@ -405,14 +355,17 @@ def wireframe_as_members(pack: Pack) -> Found:
     """Every member's line in its layer, and no others (mm)."""
     if not pack.has("wireframe.dxf") or "members" not in pack.tables:
         return
-    lines, layers = pack.wireframe("GRID", "EDGE")
-    members = pack.rows("members")
-    if len(lines) != len(members):
-        yield np.inf, f"{len(lines)} lines in wireframe.dxf for {len(members)} members"
+    m = members_of(pack)
+    if m is None:
+        return
+    lines, layers = pack.wireframe(*(role.layer for role in ROLES.values()))
+    if len(lines) != len(m.nodes):
+        yield np.inf, f"{len(lines)} lines in wireframe.dxf for {len(m.nodes)} pieces of members"
         return
     tree = shapely.STRtree(shapely.points(lines.mean(axis=1)[:, :2]))
-    for row in members:
-        ends = np.stack([pack.nodes[row["start"]], pack.nodes[row["end"]]])
+    for p, nodes in enumerate(m.nodes):
+        row = m.rows[m.row[p]]
+        ends = np.stack([pack.nodes[node] for node in nodes])
         near = tree.query(shapely.Point(ends.mean(axis=0)[:2]).buffer(0.02))
         near = near[layers[near] == row["layer"].upper()]
         off = min(

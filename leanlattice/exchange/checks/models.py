@@ -16,10 +16,12 @@ import shapely
 import trimesh
 from numpy.typing import NDArray
 
+from ...core.sections import find
+from ...core.structure.roles import ROLES
 from ..kinds.kind import UNSPECIFIED
 from .flat import flat_of, polygon_of
-from .members import members_of
 from .pack_files import Found, Pack, PackError, Row, beyond, number_in, vector_in
+from .pack_members import Members, members_of
 from .panels import pose_of
 
 __all__ = [
@@ -38,6 +40,11 @@ __all__ = [
 Array = NDArray[np.float64]
 ROUGH = 0.02
 """Share by which triangles may measure less than what is round."""
+ROUNDED_SHARE = 1e-4
+SIDES = 24
+"""Of circles in models."""
+GROWN = float(np.sqrt(2 * np.pi / SIDES / np.sin(2 * np.pi / SIDES)))
+"""How much larger than a circle a polygon of so many sides is about, that has its area."""
 ROUNDED_M = 1e-6
 """What coordinates of models are rounded by, which tells on thin plates."""
 
@@ -45,13 +52,18 @@ ROUNDED_M = 1e-6
 @dataclass(frozen=True)
 class Wanted:
     """What a solid with a label is to be: within a frame (origin and axes, rows) its extent ``low``
-    to ``high`` (3,) in metres, and where it is known its ``volume`` in m³."""
+    to ``high`` (3,) in metres, and where it is known its ``volume`` in m³. Of one along a ``line``
+    (k, 3) no place is further from it than it can ``reach``, and it stands about all of it."""
 
     origin: Array
     axes: Array
     low: Array
     high: Array
     volume: float | None
+    line: Array | None = None
+    reach: float = 0.0
+    twisted: float = 0.0
+    """Share of the volume that a twist on its way may take."""
 
 
 def wanted_solids(pack: Pack) -> dict[str, Wanted]:
@@ -69,12 +81,43 @@ def _wanted_members(pack: Pack) -> dict[str, Wanted]:
     out = {}
     axes = np.stack([m.side, m.up, m.axis], axis=1)
     for k, row in enumerate(m.rows):
-        if m.lengths[k] > m.back[k].sum():
-            half = np.array([m.width[k], m.height[k]]) / 2
-            low = np.array([-half[0], m.lift[k] - half[1], m.back[k, 0]])
-            high = np.array([half[0], m.lift[k] + half[1], m.lengths[k] - m.back[k, 1]])
-            out[row["label"]] = Wanted(m.start[k], axes[k], low, high, None)
+        pieces = np.arange(m.first[k], m.first[k] + m.count[k])
+        left = float(m.whole[k] - m.back[pieces].sum())
+        if left <= 0:
+            continue
+        if len(pieces) > 1:
+            out[row["label"]] = _along_pieces(m, pieces, _outline_area(row["section"]) * left)
+            continue
+        p = pieces[0]
+        half = np.array([m.width[p], m.height[p]]) / 2
+        low = np.append(-half, m.back[p, 0])
+        high = np.append(half, m.lengths[p] - m.back[p, 1])
+        out[row["label"]] = Wanted(m.start[p], axes[p], low, high, None)
     return out
+
+
+def _along_pieces(m: Members, pieces: NDArray[np.integer], volume: float) -> Wanted:
+    """What a member that runs on is to be: somewhere about the line between its saw cuts."""
+    first, last = pieces[0], pieces[-1]
+    line = np.vstack([m.start[pieces], m.end[pieces[-1:]]])
+    line[0] += m.back[first, 0] * m.axis[first]
+    line[-1] -= m.back[last, 1] * m.axis[last]
+    half = np.hypot(m.width[first], m.height[first]) / 2
+    reach = float(m.width[first] / 2 * GROWN if m.round[first] else half)
+    # Between ends turned by an angle the middle is cos² of half of it as large; mitres take as
+    # much again.
+    turn = float(np.einsum("ij,ij->i", m.up[pieces[1:]], m.up[pieces[:-1]]).min())
+    twisted = ROUNDED_SHARE + 1 - min(max(turn, -1.0), 1.0)
+    unknown = np.full(3, np.nan)
+    return Wanted(line[0], np.eye(3), unknown, unknown, volume, line, reach, twisted)
+
+
+def _outline_area(name: str) -> float:
+    """Area (m²) between the outlines of a section as models draw it: with sharp corners, and its
+    circles as polygons that are as large."""
+    shape = find(name).shape
+    rings = [shapely.Polygon(ring).area for ring in shape.outline(SIDES) if ring is not None]
+    return float((rings[0] - sum(rings[1:])) * (GROWN**2 if shape.round else 1.0))
 
 
 def _wanted_plates(pack: Pack) -> dict[str, Wanted]:
@@ -115,17 +158,35 @@ def _differs(wanted: Wanted, vertices: Array, triangles: NDArray[np.integer]) ->
     """How far (mm) a mesh's extent is from what is wanted; by its volume, the same as a share of
     its size."""
     local = (vertices - wanted.origin) @ wanted.axes.T
-    off = np.abs(np.concatenate([local.min(axis=0) - wanted.low, local.max(axis=0) - wanted.high]))
-    worst = float(np.nanmax(off)) * 1000
+    if wanted.line is not None:
+        worst = _off_line(wanted.line, wanted.reach, vertices) * 1000
+    else:
+        ends = [local.min(axis=0) - wanted.low, local.max(axis=0) - wanted.high]
+        worst = float(np.nanmax(np.abs(np.concatenate(ends)))) * 1000
     volume = _volume(local, triangles)
     if volume <= 0:
         return np.inf
     if wanted.volume is not None:
         sides = local[triangles[:, 1:]] - local[triangles[:, :1]]
         area = np.linalg.norm(np.cross(sides[:, 0], sides[:, 1]), axis=1).sum() / 2
-        off_by = max(abs(volume - wanted.volume) - ROUNDED_M * area, 0.0)
+        slack = ROUNDED_M * area + wanted.twisted * wanted.volume
+        off_by = max(abs(volume - wanted.volume) - slack, 0.0)
         worst = max(worst, off_by / wanted.volume * 1000)
     return worst
+
+
+def _off_line(line: Array, reach: float, vertices: Array) -> float:
+    """How far (m) corners of a solid lie beyond what it can reach from a line, or a place of the
+    line beyond that from all of them. Mitres reach further by their turns, which are small."""
+    starts, ways = line[:-1], np.diff(line, axis=0)
+    square = np.maximum(np.einsum("ij,ij->i", ways, ways), 1e-12)
+    to = vertices[:, None] - starts
+    share = np.clip(np.einsum("nkj,kj->nk", to, ways) / square, 0.0, 1.0)
+    away = np.linalg.norm(to - share[:, :, None] * ways, axis=2).min(axis=1)
+    turn = np.einsum("ij,ij->i", ways[1:], ways[:-1]) / np.sqrt(square[1:] * square[:-1])
+    mitre = 1 / float(np.sqrt((1 + min(float(turn.min(initial=1.0)), 1.0)) / 2))
+    bare = np.linalg.norm(line[:, None] - vertices, axis=2).min(axis=1)
+    return max(float(away.max()) - reach * mitre, float(bare.max()) - reach * mitre, 0.0)
 
 
 def _volume(vertices: Array, triangles: NDArray[np.integer]) -> float:
@@ -346,9 +407,10 @@ def building_elements(pack: Pack) -> Found:
         if label in members:
             row = members[label]
             yield beyond(element.ObjectType != row["type"]), f"{where}: type"
-            kind = "IfcBeam" if row["layer"] == "edge" else "IfcMember"
+            kind = ROLES[row["layer"]].ifc[0] if row["layer"] in ROLES else "IfcMember"
             yield beyond(not element.is_a(kind)), f"{where}: class"
-            yield beyond(solid.SweptArea.ProfileName != row["section"]), f"{where}: profile"
+            if solid.is_a("IfcSweptAreaSolid"):
+                yield beyond(solid.SweptArea.ProfileName != row["section"]), f"{where}: profile"
             yield beyond(element_material(element) != row["material"]), f"{where}: material"
         elif label in plates:
             table, row = plates[label]

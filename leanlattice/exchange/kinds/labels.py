@@ -84,6 +84,31 @@ def _members(subject: Subject) -> Table:
     return Table("member", columns, order.tolist())
 
 
+def _pieces(subject: Subject) -> Table | None:
+    """Straight pieces of members that run on through nodes, or lie unevenly above them: between
+    which nodes, how far the axis is off these, how long, and the way of the section's height."""
+    labelled: Labelled = subject.result
+    structure = labelled.structure
+    order = [m for m in _member_order(labelled).tolist() if not structure.is_lifted[m]]
+    if not order:
+        return None
+    first, counts = structure.first_segment[order], np.diff(structure.offsets)[order] - 1
+    segment = np.concatenate([np.arange(a, a + n) for a, n in zip(first, counts, strict=True)])
+    entry = structure.first_entry[segment]
+    columns: dict[str, list[Any]] = {
+        "member": picked(labelled.member_labels, np.repeat(order, counts)),
+        "piece": [k + 1 for n in counts for k in range(n)],
+        "start": picked(labelled.node_labels, structure.path[entry]),
+        "end": picked(labelled.node_labels, structure.path[entry + 1]),
+        "length_mm": rounded(structure.segment_lengths[segment] * 1000, 3),
+    }
+    for name, at in (("start", entry), ("end", entry + 1)):
+        for k, axis in enumerate("xyz"):
+            columns[f"{name}_off_{axis}_mm"] = rounded(structure.offset[at, k] * 1000, 3)
+    columns |= {f"up_{a}": rounded(structure.up[segment, k], 6) for k, a in enumerate("xyz")}
+    return Table("member", columns, np.repeat(order, counts).tolist())
+
+
 def _member_types(subject: Subject) -> Table:
     labelled: Labelled = subject.result
     structure, types = labelled.structure, labelled.member_type
@@ -257,6 +282,7 @@ KIND = Kind(
     drawn=_drawn,
     schedules=(
         Schedule("members", _members, "Members", ("Labelled",), "member"),
+        Schedule("pieces", _pieces),
         Schedule("member_types", _member_types, "Member types", ("Labelled",)),
         Schedule("nodes", _nodes, "Nodes", ("Labelled",), "node"),
         Schedule("node_angles", _node_angles, "Node angles", ("Labelled",)),

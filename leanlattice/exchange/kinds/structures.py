@@ -7,15 +7,13 @@ from numpy.typing import NDArray
 
 from ...core.structure.pieces import pieces_of
 from ...core.structure.solids import set_out_lines
-from ...core.structure.structure import Structure
+from ...core.structure.structure import LEVEL, Structure
 from .kind import Arrays, Drawing, Kind, Layer, Measure, Picture, narrow
 
 __all__ = ["KIND"]
 
 ROUND_SEGMENTS = 8
 """Sides of a round section as the view draws it."""
-LEVEL = 1e-9
-"""Metres within which all members of a section lie equally far above their nodes."""
 
 
 def _octahedral(normals: np.ndarray) -> np.ndarray:
@@ -29,13 +27,12 @@ def _octahedral(normals: np.ndarray) -> np.ndarray:
 def _even_lifts(structure: Structure) -> NDArray[np.float64] | None:
     """How far the axes of each section's members lie above their nodes along their heights; nothing
     where that is not all there is to say of them."""
-    if not structure.is_plain.all():
+    if not structure.is_lifted.all():
         return None
     section = structure.section_of[structure.member_of_entry]
     lifts = np.zeros(len(structure.sections))
     lifts[section] = structure.lift
-    lifted = structure.up[structure.member_of_entry] * lifts[section][:, None]
-    return lifts if np.abs(structure.offset - lifted).max(initial=0.0) < LEVEL else None
+    return lifts if np.abs(structure.lift - lifts[section]).max(initial=0.0) < LEVEL else None
 
 
 def _drawn(structure: Structure) -> Drawing:
@@ -89,7 +86,7 @@ KIND = Kind(
     drawn=_drawn,
     measures=(
         Measure(
-            "length", "member length", "m", "members", "member", note="node to node", total=True
+            "length", "member length", "m", "members", "member", note="along the axis", total=True
         ),
         Measure("mass", "member mass", "kg", "members", "member", digits=1, total=True),
     ),

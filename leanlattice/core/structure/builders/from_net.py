@@ -87,8 +87,9 @@ def from_strands(
     """A member along every strand of a ``net`` that is woven or reciprocal, which runs on through
     its crossings at its levels, and one along every edge of its border.
 
-    Parameters are those of ``from_net``; a strand has the section of the mark of its first edge.
-    Members that pass each other are not cut; those that end at others stop at their sides.
+    ``inner``, ``border``, ``set_out``, ``roll``, ``gap``, ``marked`` and ``source`` are those of
+    ``from_net``; a strand has the section of the mark of its first edge. Members that pass each
+    other are not cut; those that end at others stop at their sides.
     """
     assert net.weave is not None
     strands = _strand_runs(net, net.weave)
@@ -129,36 +130,39 @@ def _strand_runs(net: Net, weave: Weave) -> _Runs:
     onward[np.repeat(is_border, 2)] = -1
     onward[(onward >= 0) & is_border[onward >> 1]] = -1
     loose = np.flatnonzero((onward < 0) & ~np.repeat(is_border, 2))
-    inner = 2 * np.flatnonzero(~is_border)
-    vertex, level = net.edges.ravel().tolist(), weave.level.ravel().tolist()
-    to = onward.tolist()
-    seen: set[int] = set()
-    path: list[int] = []
-    heights: list[float] = []
-    edge: list[int] = []
-    offsets = [0]
-    for start in (*loose.tolist(), *inner.tolist()):
-        end = start
-        if end >> 1 in seen:
-            continue
-        path.append(vertex[end])
-        heights.append(level[end])
-        while end >= 0 and end >> 1 not in seen:
-            seen.add(end >> 1)
-            edge.append(end >> 1)
-            path.append(vertex[end ^ 1])
-            heights.append(level[end ^ 1])
-            end = to[end ^ 1]
-        offsets.append(len(path))
-    none = np.zeros(len(offsets) - 1, np.int32)
+    starts = [*loose.tolist(), *(2 * np.flatnonzero(~is_border)).tolist()]
+    walks = _walks(starts, onward.tolist())
+    leaving = [end for walk in walks for end in walk]
+    edge = np.array(leaving, np.int64) >> 1
+    counts = np.array([len(walk) for walk in walks], np.int64)
+    offsets = np.concatenate([[0], np.cumsum(counts + 1)]).astype(np.int32)
+    # Each walk leaves through ends and comes to its last vertex through the opposite one.
+    ends = [end for walk in walks for end in (*walk, walk[-1] ^ 1)]
+    none = np.zeros(len(walks), np.int32)
     return _Runs(
-        path=np.array(path, np.int32),
-        offsets=np.array(offsets, np.int32),
-        edge=np.array(edge, np.int32),
-        level=np.array(heights) * weave.thickness,
+        path=net.edges.ravel()[ends],
+        offsets=offsets,
+        edge=edge.astype(np.int32),
+        level=weave.level.ravel()[ends] * weave.thickness,
         role=none,
         which=none,
     )
+
+
+def _walks(starts: list[int], onward: list[int]) -> list[list[int]]:
+    """Ends through which walks leave vertices, each edge once: from each of the ``starts`` along
+    its edge, and on into the end that the opposite one runs ``onward`` into, −1 for none."""
+    seen: set[int] = set()
+    walks = []
+    for end in starts:
+        walk = []
+        while end >= 0 and end >> 1 not in seen:
+            seen.add(end >> 1)
+            walk.append(end)
+            end = onward[end ^ 1]
+        if walk:
+            walks.append(walk)
+    return walks
 
 
 def _along(
@@ -170,11 +174,7 @@ def _along(
     sections, section_of = used_sections(wanted, runs.which)
     height = np.array([s.shape.height for s in sections])[section_of]
     lift = np.repeat(share * height, np.diff(runs.offsets))[:, None]
-    if runs.level.any():
-        up, offset = _on_levels(net, runs, lift, roll)
-    else:
-        up = members_up(net, roll)[runs.edge]
-        offset = lift * _up_at_entries(runs, up)
+    up, offset = _set_out(net, runs, lift, roll)
     return Structure(
         places=net.vertices,
         normals=net.normals,
@@ -212,8 +212,6 @@ def _axes(at: Array, offsets: Index) -> Array:
 
 def _up_at_entries(runs: _Runs, up: Array) -> Array:
     """Heights (P, 3) at the entries of members; where one runs on, the mean of those beside."""
-    if len(runs.path) == 2 * len(up):
-        return np.repeat(up, 2, axis=0)
     segment = np.arange(len(runs.path)) - np.repeat(
         np.arange(len(runs.role)), np.diff(runs.offsets)
     )
@@ -222,6 +220,27 @@ def _up_at_entries(runs: _Runs, up: Array) -> Array:
     after[runs.offsets[1:] - 1] -= 1
     way = up[before] + up[after]
     return np.asarray(way / np.linalg.norm(way, axis=1, keepdims=True))
+
+
+def _set_out(net: Net, runs: _Runs, lift: Array, roll: float) -> tuple[Array, Array]:
+    """Heights (S, 3) and offsets (P, 3) of members lifted above the net by ``lift`` (P, 1)."""
+    if runs.level.any():
+        return _on_levels(net, runs, lift, roll)
+    if len(runs.path) > 2 * len(runs.role):
+        return _straight(net, runs, lift, roll)
+    up = members_up(net, roll)[runs.edge]
+    return up, lift * np.repeat(up, 2, axis=0)
+
+
+def _straight(net: Net, runs: _Runs, lift: Array, roll: float) -> tuple[Array, Array]:
+    """Heights and offsets of bars that lie in the net: each stands one way all along, the mean of
+    what the faces beside it ask for."""
+    axis = _axes(net.vertices[runs.path], runs.offsets)
+    first = runs.offsets[:-1] - np.arange(len(runs.role))
+    mean = np.add.reduceat(members_up(net, 0.0)[runs.edge], first)
+    up = square_to(axis, np.repeat(mean, np.diff(runs.offsets) - 1, axis=0))
+    up = np.cos(roll) * up + np.sin(roll) * np.cross(axis, up)
+    return up, lift * _up_at_entries(runs, up)
 
 
 def _on_levels(net: Net, runs: _Runs, lift: Array, roll: float) -> tuple[Array, Array]:
