@@ -20,6 +20,7 @@ __all__ = [
     "apply",
     "apply_kept",
     "check_kept",
+    "fitted",
     "read_edit",
     "words_of",
 ]
@@ -196,6 +197,30 @@ def read_edit(plain: Any) -> Edit:
         where = " → ".join(str(x) for x in first["loc"])
         reason = first["msg"].removeprefix("Value error, ")
         raise EditError(f"That is no edit: {where + ': ' if where else ''}{reason}.") from None
+
+
+def fitted(statement: Statement, edit: Edit) -> Edit:
+    """An edit as it fits a statement: what is added gets a series of names that nothing else of its
+    type has, so that no name stands twice. What it says itself stays."""
+    if not isinstance(edit, AddClause) or "series" in edit.clause.values:
+        return edit
+    kind = CLAUSE_TYPES.get(edit.clause.kind)
+    spec = kind.specs().get("series") if kind is not None else None
+    if kind is None or spec is None:
+        return edit
+    others = [c for c in statement.clauses if _gives(c) == kind.gives]
+    taken = {c.values.get("series", spec.default) for c in others}
+    free = next((c.key for c in spec.choices if c.key not in taken), spec.default)
+    if free == spec.default:
+        return edit
+    values = {**edit.clause.values, "series": free}
+    return edit.model_copy(update={"clause": edit.clause.model_copy(update={"values": values})})
+
+
+def _gives(clause: ClauseEntry) -> str:
+    """The type of what a clause with a series of its own gives; empty for others."""
+    kind = CLAUSE_TYPES.get(clause.kind)
+    return kind.gives if kind is not None and "series" in kind.specs() else ""
 
 
 def apply_kept(statement: Statement, edit: Edit | Upgrade) -> tuple[Statement, Edit | Upgrade]:

@@ -22,6 +22,7 @@ from ..statement.edits import (
     apply,
     apply_kept,
     check_kept,
+    fitted,
     words_of,
 )
 from ..statement.upgrade import upgraded
@@ -364,6 +365,7 @@ class Store:
             if base is not None and base != row.head:
                 raise Stale(row.head)
             before = self._of_present_version(session, row)
+            edit = fitted(before.statement, edit)
             after, inverse = apply(before.statement, edit)
             check_kept(after, edit, inverse)
             new_id = self._add_edit(session, row, edit, inverse)

@@ -145,7 +145,7 @@ def test_a_job_that_takes_too_much_memory_is_ended_with_a_sentence():
         assert (await pool.submit("p", job, hear, lane="evaluate").finished)[0] == "done"
         found = outcomes_of(heard)
         assert found["label"].status == "done"
-        assert f"{most / 1e9:.1f} GB of memory" in found["sheets"].error
+        assert f"{most / 1e9:.1f} GB of memory" in found["set-out"].error
 
     # So many parts take five times as much as that.
     most = memory_of_a_worker() + 60_000_000

@@ -17,7 +17,7 @@ from leanlattice.statement.document import (
     StatementError,
     read_statement,
 )
-from leanlattice.statement.edits import Edit, EditError, apply, words_of
+from leanlattice.statement.edits import Edit, EditError, apply, fitted, words_of
 from leanlattice.statement.evaluate import Cancelled, ResultCache, evaluate
 from leanlattice.statement.formulas import FormulaError, Named, resolve, resolve_dimensions
 from leanlattice.statement.plan import plan
@@ -147,6 +147,29 @@ def test_every_edit_can_be_taken_back_and_leaves_a_statement_that_plans(edits):
     for before, inverse in reversed(undo):
         statement, _ = apply(statement, inverse)
         assert statement == before
+
+
+@pytest.mark.parametrize(
+    ("kind", "others", "series"),
+    [
+        ("label", [], None),
+        ("label", [("label", {})], "A"),
+        ("label", [("label", {"series": "A"})], None),
+        ("label", [("label", {}), ("label", {"series": "A"})], "B"),
+        ("slices", [("waffle", {})], "P"),
+        ("solids", [("waffle", {}), ("label", {})], None),
+        ("dome", [("label", {})], None),
+        ("label", [("label", {"series": s}) for s in ("", *"ABCD")], None),
+    ],
+)
+def test_what_is_added_gets_names_of_its_own(kind, others, series):
+    clauses = [ClauseEntry(id=f"c{k}", kind=o, values=v) for k, (o, v) in enumerate(others)]
+    add = {"op": "add", "at": 0, "clause": {"id": "new", "kind": kind, "values": {}}}
+    fits = fitted(Statement(clauses=clauses), EDIT.validate_python(add))
+    assert fits.clause.values.get("series") == series
+    add["clause"]["values"] = {"series": "C"} if kind != "dome" else {}
+    told = EDIT.validate_python(add)
+    assert fitted(Statement(clauses=clauses), told) == told
 
 
 def test_placing_a_part_says_no_more_than_where_it_lies():

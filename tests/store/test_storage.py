@@ -14,7 +14,8 @@ from typer.testing import CliRunner
 from leanlattice.api.app import create_app
 from leanlattice.api.settings import Settings
 from leanlattice.cli import app as command
-from leanlattice.statement.edits import Rename, SetValue
+from leanlattice.statement.document import ClauseEntry
+from leanlattice.statement.edits import AddClause, Rename, SetValue
 from leanlattice.store import copies as copying
 from leanlattice.store import database, store
 from leanlattice.store.copies import KEPT, NAME, copies, make_copy
@@ -226,3 +227,15 @@ def test_the_service_says_what_the_disk_does(tmp_path, monkeypatch):
         assert said == 507
         assert answer.headers["content-type"] == "application/problem+json"
         assert client.get(f"/api/projects/{project}/statement").status_code == 200
+
+
+def test_what_is_added_is_kept_with_names_of_its_own(tmp_path):
+    kept = Store(tmp_path)
+    project = kept.create(demo("boat-hall"))
+    add = AddClause(at=5, clause=ClauseEntry(id="again", kind="label"))
+    assert kept.edit(project, add).statement.clause("again").values == {"series": "A"}
+    kept.undo(project)
+    kept.close()
+    again = Store(tmp_path)
+    assert again.redo(project).statement.clause("again").values == {"series": "A"}
+    again.close()
