@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
@@ -37,30 +38,30 @@ class Members:
     width: Array
     round: NDArray[np.bool_]
 
-    @property
+    @cached_property
     def lengths(self) -> Array:
         """Of pieces (p,)."""
         return np.linalg.norm(self.end - self.start, axis=1)
 
-    @property
+    @cached_property
     def axis(self) -> Array:
         return (self.end - self.start) / np.maximum(self.lengths, 1e-12)[:, None]
 
-    @property
+    @cached_property
     def side(self) -> Array:
         return np.cross(self.up, self.axis)
 
-    @property
+    @cached_property
     def first(self) -> NDArray[np.int64]:
         """The first piece (n,) of each member."""
         return np.searchsorted(self.row, np.arange(len(self.rows)))
 
-    @property
+    @cached_property
     def count(self) -> NDArray[np.int64]:
         """Number of pieces (n,) of each member."""
         return np.bincount(self.row, minlength=len(self.rows))
 
-    @property
+    @cached_property
     def whole(self) -> Array:
         """Lengths (n,) of members along their axes."""
         return np.bincount(self.row, self.lengths, minlength=len(self.rows)).astype(float)
