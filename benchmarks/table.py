@@ -27,6 +27,7 @@ from leanlattice.core.shaping.cutting import cut_in_plan
 from leanlattice.core.shaping.facets import surface_mesh
 from leanlattice.core.shaping.solids import boolean
 from leanlattice.core.structure.builders.from_net import from_net
+from leanlattice.core.structure.meetings import Meeting
 from leanlattice.exchange.readers import open_brought
 from leanlattice.exchange.wire import geometry
 from leanlattice.statement.document import read_statement
@@ -128,7 +129,7 @@ def structures() -> Iterator[Row]:
         np.argsort(net.edges.ravel(), kind="stable")
 
     built, plain = seconds(
-        lambda: from_net(replace(net), inner, border, "top", 0.0, 0.01), own, repeats=9
+        lambda: from_net(replace(net), inner, border, "top", 0.0, Meeting(gap=0.01)), own, repeats=9
     )
     yield Row(
         f"structure of {len(net.edges):,} members from a net, set-backs included",
@@ -145,7 +146,7 @@ def bytes_sent() -> Iterator[Row]:
         find("CHS 139.7 × 5"),
         "top",
         0,
-        0.01,
+        Meeting(gap=0.01),
     )
     message = geometry("0" * 32, structure)
     assert message is not None

@@ -237,14 +237,14 @@ class Work:
 
 
 class Segment(BaseModel):
-    """A piece of a sentence: text or a value, shown only while value ``when`` has the choice
-    ``equals``."""
+    """A piece of a sentence: text or a value, shown only while value ``when`` has one of the
+    choices ``equals``."""
 
     text: str = ""
     value: str = ""
     strong: bool = False
     when: str = ""
-    equals: str = ""
+    equals: tuple[str, ...] = ()
 
 
 class Take(BaseModel):
@@ -273,8 +273,8 @@ class Clause(BaseModel):
     title: ClassVar[str]
     summary: ClassVar[str]
     sentence: ClassVar[str]
-    """Text with ``{value}`` in it, ``**strong**`` words, and ``[value=choice|text]`` for what
-    depends on a choice."""
+    """Text with ``{value}`` in it, ``**strong**`` words, and ``[value=choice,choice|text]`` for
+    what depends on a choice."""
     takes: ClassVar[tuple[Take, ...]] = ()
     gives: ClassVar[str]
     drawn: ClassVar[bool] = True
@@ -295,7 +295,7 @@ class Clause(BaseModel):
     @cache
     def segments(cls) -> list[Segment]:
         out: list[Segment] = []
-        for match in re.finditer(r"\[(\w+)=(\w+)\|([^\]]*)\]|([^\[]+)", cls.sentence):
+        for match in re.finditer(r"\[(\w+)=([\w,]+)\|([^\]]*)\]|([^\[]+)", cls.sentence):
             when, equals, inner, plain = match.groups()
             for piece in re.finditer(r"\{(\w+)\}|\*\*(.+?)\*\*|([^{*]+)", inner if when else plain):
                 value, strong, text = piece.groups()
@@ -305,7 +305,7 @@ class Clause(BaseModel):
                         text=strong or text or "",
                         strong=bool(strong),
                         when=when or "",
-                        equals=equals or "",
+                        equals=tuple(equals.split(",")) if equals else (),
                     )
                 )
         return out
@@ -316,7 +316,7 @@ class Clause(BaseModel):
         return "".join(
             read(specs[s.value], getattr(self, s.value)) if s.value else s.text
             for s in self.segments()
-            if not s.when or str(getattr(self, s.when)) == s.equals
+            if not s.when or str(getattr(self, s.when)) in s.equals
         )
 
     @classmethod

@@ -28,6 +28,10 @@ TEXTS: dict[str, str] = {
         "{label} is bent to a radius of {radius:.2f} m, {times:.0f} times its thickness; "
         "sheets up to {thickness:g} mm bend so far."
     ),
+    "bodies not reached": (
+        "Members at {nodes} nodes meet before they reach bodies of {radius:g} mm radius; "
+        "{needed:g} mm reaches them all."
+    ),
     "edges collapsed": (
         "{edges} have all but collapsed, the shortest to {shortest:.0f} mm. An aim for equal "
         "lengths there, or a hold, keeps them apart."
@@ -57,8 +61,16 @@ TEXTS: dict[str, str] = {
         "The net has folded over itself along {edges} edges. An aim for right angles or equal"
         " lengths, or a weaker push, keeps it open."
     ),
+    "no nodes near": (
+        "No two nodes are within {tolerance:g} mm of each other; the nearest are {nearest:g} mm "
+        "apart."
+    ),
     "nothing held": (
         "Nothing is held along {axis}; hold some of them, or let them aim to stay close."
+    ),
+    "panels in each other": (
+        "Panels run into their neighbours at {sides} sides, where they lean towards each other: "
+        "joints of {joint:g} mm are too narrow; of {needed:g} mm they are clear."
     ),
     "panels in members": (
         "Panels and members share space at {clashes} of {sides} sides, by up to {depth:.1f} "

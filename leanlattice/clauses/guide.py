@@ -518,6 +518,15 @@ GUIDE: dict[str, GuideEntry] = {
         "Roll follows the shape's normal; set-backs at nodes are worked out.",
         (("dome", {}), ("pattern", {"bays_across": 12, "bays_along": 4}), ("frame", {})),
     ),
+    "join-nodes": GuideEntry(
+        "The only place where members join by coordinates; those that lie on others are left out.",
+        (
+            ("dome", {}),
+            ("pattern", {"pattern": "quads", "bays_across": 16, "bays_along": 6}),
+            ("frame", {}),
+            ("join-nodes", {"tolerance": 600}),
+        ),
+    ),
     "panels": GuideEntry(
         "Joints are taken off; what is not flat is told and shown.",
         (("dome", {}), ("pattern", {"bays_across": 12, "bays_along": 4}), ("panels", {})),

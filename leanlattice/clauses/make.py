@@ -22,7 +22,7 @@ from .base import (
     headline,
     number,
 )
-from .frame import in_each_other
+from .panels import in_each_other
 
 __all__ = ["CutBars", "Label"]
 

@@ -6,10 +6,12 @@ from collections.abc import Iterable
 
 from ..core.results import RESULT_TYPES
 from .base import Clause
-from .frame import FrameNet, PanelCells
+from .frame import FrameNet
+from .join import JoinNodes
 from .lattice import changes as nets
 from .lattice import foam, lay, marks, swung, weaving, wires, zones
 from .make import CutBars, Label
+from .panels import PanelCells
 from .ribs.kinds import RoundRibs, SpineRibs, Waffle
 from .ribs.slices import Slices
 from .ribs.splices import SpliceRibs
@@ -71,6 +73,7 @@ LATER: tuple[type[Clause], ...] = (
     *NETS,
     *SETTLE,
     FrameNet,
+    JoinNodes,
     PanelCells,
     *RIBS,
     Label,

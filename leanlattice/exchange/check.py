@@ -11,7 +11,20 @@ from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
-from .checks import bodies, ends, files, flat, members, models, pack_members, panels, ribs
+from .checks import (
+    bodies,
+    ends,
+    files,
+    flat,
+    members,
+    models,
+    node_bodies,
+    pack_cuts,
+    pack_members,
+    panels,
+    ribs,
+    touching,
+)
 from .checks.pack_files import Found, Pack, PackError
 
 __all__ = ["CHECKS", "GUARDS", "Check", "Finding", "check_pack", "findings_of"]
@@ -51,8 +64,10 @@ CHECKS: tuple[Check, ...] = (
     Check("member lengths against node coordinates", "mm", LENGTH_MM, members.member_lengths),
     Check("pieces of members that run on", "mm", LENGTH_MM, pack_members.pieces_of_members),
     Check("cut lengths against set-backs", "mm", LENGTH_MM, members.cut_lengths),
+    Check("planes that cut ends", "mm", 0.05, pack_cuts.cuts_as_listed),
+    Check("bodies at nodes", "mm", 0.05, node_bodies.bodies_as_listed),
     Check("members have a length left between set-backs", "mm", 0.0, members.lengths_left),
-    Check("members do not run into each other at nodes", "mm", 0.5, members.clear_at_nodes),
+    Check("members and bodies do not run into each other", "mm", 0.1, touching.clear_at_nodes),
     Check("member types against members", "mm", LENGTH_MM, members.types_of_members),
     Check("masses, grades and layers of members", "%", 0.001, members.masses_and_materials),
     Check("rolls against the directions of heights", "°", 0.01, members.rolls),
@@ -79,6 +94,7 @@ CHECKS: tuple[Check, ...] = (
     Check("panel sides against edges in space less the joint", "mm", 0.05, panels.panel_sides),
     Check("places of parts", "thousandths", LENGTH_MM, panels.poses_as_parts),
     Check("panels put back lie between their nodes", "mm", 0.06, panels.panels_in_place),
+    Check("panels put back share nothing", "mm", 0.1, touching.panels_clear),
     Check("ribs against parts and assembly", "%", 0.01, ribs.ribs_as_parts),
     Check("pieces of bent ribs", "mm", 0.02, ribs.bends_as_listed),
     Check("ribs put together again share nothing", "mm³", 1.0, ribs.ribs_overlap, guards=True),

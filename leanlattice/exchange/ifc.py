@@ -125,15 +125,26 @@ class _Model:
         depth: float,
         material: str,
         predefined: str,
+        planes: Array | None = None,
     ) -> None:
         """An element of class ``kind`` with a ``label``, of the type ``type_name``: a ``profile``
         extruded by ``depth`` along the third of ``axes`` (3, 3; rows x, y, z) from ``place``, in a
-        ``material``, ``predefined`` as the standard's enumeration has it."""
+        ``material``, ``predefined`` as the standard's enumeration has it; cut off at ``planes``
+        (k, 4), each a normal out of it and a level in metres."""
         make = self.file.create_entity
         up = make("IfcDirection", (0.0, 0.0, 1.0))
         local = make("IfcAxis2Placement3D", self.origin)
         solid = make("IfcExtrudedAreaSolid", profile, local, up, float(depth))
-        self._placed(kind, label, type_name, place, axes, "SweptSolid", solid, material, predefined)
+        form = "SweptSolid" if planes is None else "Clipping"
+        for plane in () if planes is None else planes:
+            # In the element's own coordinates; what is taken off lies where the normal points.
+            normal = axes @ plane[:3]
+            level = float(plane[3] - plane[:3] @ place)
+            at = make("IfcCartesianPoint", tuple(float(c) for c in level * normal))
+            position = make("IfcAxis2Placement3D", at, self.direction(normal))
+            beyond = make("IfcHalfSpaceSolid", make("IfcPlane", position), False)
+            solid = make("IfcBooleanClippingResult", "DIFFERENCE", solid, beyond)
+        self._placed(kind, label, type_name, place, axes, form, solid, material, predefined)
 
     def add_faced(
         self,

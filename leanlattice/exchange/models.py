@@ -17,6 +17,7 @@ __all__ = ["model_names", "write_model", "write_skins", "y_up"]
 
 COLOURS = {
     "member": [46, 58, 110, 255],
+    "node": [141, 135, 104, 255],
     "panel": [168, 196, 206, 140],
     "rib": [214, 186, 140, 255],
     "shape": [206, 201, 186, 255],

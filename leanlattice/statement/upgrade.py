@@ -35,6 +35,7 @@ CHANGES: dict[int, Change] = {
     1: Change(
         kinds={"sheets": "set-out", "rib-sheets": "set-out"},
         inputs={"sheets": {"labelled": "parts"}, "rib-sheets": {"ribs": "parts"}},
+        values={"frame": {"meeting": "apart"}},
     ),
 }
 """By the former version."""

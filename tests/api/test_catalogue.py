@@ -21,6 +21,7 @@ def test_every_type_is_told_with_what_it_has(catalogue):
     assert [(layer["name"], layer["thing"]) for layer in structure["layers"]] == [
         ("members", "member"),
         ("nodes", "node"),
+        ("bodies", "node"),
     ]
     assert structure["things"] == ["member", "node"]
     net = next(t for t in catalogue["types"] if t["name"] == "Net")

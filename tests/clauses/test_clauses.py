@@ -5,6 +5,7 @@ from __future__ import annotations
 
 import math
 
+import numpy as np
 import pytest
 
 from leanlattice.clauses.base import ClauseError, Work
@@ -145,9 +146,47 @@ def test_sections_of_a_size_no_table_has_are_taken_and_told():
     assert notice.remedies[0].values == {"inner": "CHS 88.9 × 4 S235"}
 
 
+def test_bodies_that_members_do_not_reach_are_told_with_what_would_reach():
+    net = make("pattern", {"shape": roof()}, pattern="triangles").result
+    frame = make("frame", {"net": net}, meeting="ball", sizes="fixed", radius=60)
+    (notice,) = frame.warnings
+    assert notice.code == "bodies not reached"
+    assert notice.value == "radius"
+    for remedy in notice.remedies:
+        mended = make(
+            "frame", {"net": net}, **{"meeting": "ball", "sizes": "fixed"} | remedy.values
+        )
+        assert not mended.warnings
+    welded = make("frame", {"net": net})
+    assert "bodies" not in welded.figures
+    masses = {k: frame.figures[k].value for k in ("mass", "body_mass", "bodies")}
+    assert masses["mass"] == pytest.approx(frame.result.masses.sum() + masses["body_mass"])
+    assert masses["bodies"] == np.count_nonzero(frame.result.radius)
+
+
+def test_a_frame_goes_on_with_another_and_is_joined_to_it():
+    vaults = [make("barrel", span=6, length=8, centre=(0, 8 * k, 0)).result for k in (0, 1)]
+    bays = {"bays_across": 6, "bays_along": 8}
+    nets = [make("pattern", {"shape": vault}, **bays).result for vault in vaults]
+    first = make("frame", {"net": nets[0]})
+    both = make("frame", {"net": nets[1], "structure": first.result}, meeting="ball")
+    assert both.figures["members"].value == 2 * first.figures["members"].value
+    far = make("join-nodes", {"structure": both.result}, tolerance=0)
+    # They lie on each other, and are joined even so.
+    assert far.figures["joined"].value == 7
+    near = make("join-nodes", {"structure": both.result})
+    assert (near.figures["joined"].value, near.figures["left_out"].value) == (7, 6)
+    (notice,) = make("join-nodes", {"structure": first.result}).warnings
+    assert notice.code == "no nodes near"
+    (remedy,) = notice.remedies
+    assert make("join-nodes", {"structure": first.result}, **remedy.values).figures["joined"].value
+    with pytest.raises(ClauseError, match="leaves no member"):
+        make("join-nodes", {"structure": first.result}, tolerance=2000)
+
+
 def test_members_without_length_and_unflat_cells_are_told():
     net = make("pattern", {"shape": roof()}, bays_across=40, bays_along=60).result
-    frame = make("frame", {"net": net}, inner="CHS 406.4 × 10")
+    frame = make("frame", {"net": net}, inner="CHS 406.4 × 10", meeting="apart")
     assert "no length left" in frame.warnings[0].text
     assert all(frame.result.cut_lengths[i] <= 0 for i in frame.warnings[0].which)
     panels = make("panels", {"net": net}, tolerance=0)

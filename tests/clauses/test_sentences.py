@@ -34,7 +34,7 @@ def sentences(kind):
             one = cls.model_construct(**{name: key})
             out.add(one.reads())
             # What is only shown with this choice may be chosen itself.
-            for inner in {s.value for s in cls.segments() if s.when == name and s.equals == key}:
+            for inner in {s.value for s in cls.segments() if s.when == name and key in s.equals}:
                 for k in choices.get(inner, []):
                     out.add(cls.model_construct(**{name: key, inner: k}).reads())
     return sorted(out)

@@ -9,6 +9,7 @@ from leanlattice.core.patterns.lay import lay
 from leanlattice.core.sections import find
 from leanlattice.core.structure.angles import node_angles, rolls
 from leanlattice.core.structure.builders.from_net import from_net
+from leanlattice.core.structure.meetings import Meeting
 
 from ..conftest import SURFACES
 from ..known import approx, known
@@ -19,7 +20,9 @@ TUBE = find("CHS 88.9 × 4")
 
 def test_node_angles_close_a_full_turn_on_a_plane():
     net = lay(SURFACES["flat sheet"](), "triangles", (6, 4))
-    ways = node_angles(from_net(net, TUBE, TUBE, "centre", 0.0, 0.0), np.arange(len(net.edges)))
+    ways = node_angles(
+        from_net(net, TUBE, TUBE, "centre", 0.0, Meeting(gap=0.0)), np.arange(len(net.edges))
+    )
     assert len(ways.node) == 2 * len(net.edges)
     assert np.abs([ways.elevation, ways.twist]).max() < 1e-9
     for v in np.unique(ways.node):

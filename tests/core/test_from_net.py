@@ -20,6 +20,7 @@ from leanlattice.core.sections import find
 from leanlattice.core.structure.angles import rolls
 from leanlattice.core.structure.arms import clear_start
 from leanlattice.core.structure.builders.from_net import from_net
+from leanlattice.core.structure.meetings import Meeting
 from leanlattice.core.structure.solids import member_solids
 
 from ..conftest import SURFACES, roof, surfaces
@@ -37,7 +38,7 @@ GAPS = st.sampled_from([0.0, 0.01, 0.1])
        st.sampled_from(["top", "centre", "bottom"]), st.floats(-1.5, 1.5), GAPS)  # fmt: skip
 def test_members_keep_the_gap_at_nodes(surface, pattern, inner, border, set_out, roll, gap):
     structure = from_net(
-        lay(surface, pattern, (6, 5)), find(inner), find(border), set_out, roll, gap
+        lay(surface, pattern, (6, 5)), find(inner), find(border), set_out, roll, Meeting(gap=gap)
     )
     solids = hulls(structure)
     rng = np.random.default_rng(0)
@@ -91,7 +92,7 @@ def test_a_face_of_a_section_set_out_flush_lies_in_the_plane_face_beside_it():
     """On a folded roof of two planes the member along the fold lies between both."""
     slopes = (0.4, -0.2)
     net = folded_net(*slopes)
-    structure = from_net(net, find("RHS 150 × 100 × 5"), EDGE, "top", 0.0, 0.01)
+    structure = from_net(net, find("RHS 150 × 100 × 5"), EDGE, "top", 0.0, Meeting(gap=0.01))
     normals = [np.array([-k, 0, 1]) / np.hypot(1, k) for k in slopes]
     x = net.vertices[net.edges, 0]
     on_left, on_right = (x <= 1e-9).all(axis=1), (x >= -1e-9).all(axis=1)
@@ -109,11 +110,11 @@ def test_a_face_of_a_section_set_out_flush_lies_in_the_plane_face_beside_it():
 def test_set_back_of_equal_tubes_is_the_closed_form():
     """Two tubes of radius r at an angle θ with a gap g need (r cos θ/2 + g/2) / sin θ/2, here at right angles."""
     net = lay(SURFACES["flat sheet"](), "quads", (6, 4))
-    structure = from_net(net, TUBE, TUBE, "centre", 0.0, 0.0)
+    structure = from_net(net, TUBE, TUBE, "centre", 0.0, Meeting(gap=0.0))
     assert structure.set_back == approx(
         np.full(structure.set_back.shape, TUBE.shape.height / 2), rel=1e-9
     )
-    wider = from_net(net, TUBE, TUBE, "centre", 0.0, 0.02)
+    wider = from_net(net, TUBE, TUBE, "centre", 0.0, Meeting(gap=0.02))
     assert wider.set_back - structure.set_back == approx(
         np.full(structure.set_back.shape, 0.02 / 2**0.5), rel=1e-9
     )
@@ -122,15 +123,15 @@ def test_set_back_of_equal_tubes_is_the_closed_form():
 def test_members_follow_the_normal_and_the_set_out_line():
     net = lay(roof(), "diagrid", (8, 6))
     for set_out, share in (("top", -0.5), ("centre", 0.0), ("bottom", 0.5)):
-        structure = from_net(net, find("RHS 120 × 60 × 5"), EDGE, set_out, 0.0, 0.01)
+        structure = from_net(net, find("RHS 120 × 60 × 5"), EDGE, set_out, 0.0, Meeting(gap=0.01))
         assert np.abs(np.einsum("ij,ij->i", structure.up, structure.chords)).max() < 1e-12
         middle = net.surface.normals(net.uv[net.edges].mean(axis=1))
         assert np.einsum("ij,ij->i", structure.up, middle).min() > 0.9
         heights = np.array([s.shape.height for s in structure.sections])[structure.section_of]
         assert structure.lift == pytest.approx(np.repeat(share * heights, 2))
         assert np.linalg.norm(structure.up, axis=1) == pytest.approx(1)
-    turned = from_net(net, TUBE, EDGE, "centre", np.radians(30), 0.01)
-    straight = from_net(net, TUBE, EDGE, "centre", 0.0, 0.01)
+    turned = from_net(net, TUBE, EDGE, "centre", np.radians(30), Meeting(gap=0.01))
+    straight = from_net(net, TUBE, EDGE, "centre", 0.0, Meeting(gap=0.01))
     step = np.degrees(rolls(turned) - rolls(straight))
     assert (step + 180) % 360 - 180 == pytest.approx(np.full(len(step), 30.0))
     assert (straight.section_of == net.border).all()
@@ -143,7 +144,9 @@ def test_members_follow_the_normal_and_the_set_out_line():
 @pytest.mark.parametrize("name", ["CHS 88.9 × 4", "RHS 120 × 60 × 5", "Timber 60 × 160"])
 def test_member_solids_are_closed_and_have_their_volume(name):
     section = find(name)
-    structure = from_net(lay(roof(), "diagrid", (5, 4)), section, section, "top", 0.2, 0.0)
+    structure = from_net(
+        lay(roof(), "diagrid", (5, 4)), section, section, "top", 0.2, Meeting(gap=0.0)
+    )
     for m, vertices, faces in member_solids(structure, 96):
         mesh = trimesh.Trimesh(vertices, faces, process=False)
         assert mesh.is_watertight

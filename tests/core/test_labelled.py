@@ -9,13 +9,14 @@ from leanlattice.core.panels.panels import panel_net
 from leanlattice.core.patterns.lay import lay
 from leanlattice.core.sections import find
 from leanlattice.core.structure.builders.from_net import from_net
+from leanlattice.core.structure.meetings import Meeting
 
 TUBE, EDGE = find("CHS 88.9 × 4"), find("CHS 139.7 × 5")
 
 
 def test_names_follow_position(surface):
     net = lay(surface, "diagrid", (8, 7))
-    structure = from_net(net, TUBE, EDGE, "top", 0.0, 0.01)
+    structure = from_net(net, TUBE, EDGE, "top", 0.0, Meeting(gap=0.01))
     named = name_all(structure, panel_net(net, 0.003, "glass", 0.012, 0.02), "", 0.001)
     for labels in (named.node_labels, named.member_labels, named.panel_labels):
         assert len(set(labels)) == len(labels)

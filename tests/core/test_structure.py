@@ -13,6 +13,7 @@ from leanlattice.core.patterns.lay import lay
 from leanlattice.core.sections import find
 from leanlattice.core.structure.arms import PASSAGE, arms_of, links_of, set_backs
 from leanlattice.core.structure.builders.from_net import from_net
+from leanlattice.core.structure.meetings import Meeting
 from leanlattice.core.structure.roles import ROLES
 from leanlattice.core.structure.solids import member_solids, set_out_lines
 from leanlattice.core.structure.structure import arc_lengths, tangents
@@ -231,7 +232,7 @@ SECTIONS = st.sampled_from(["CHS 60.3 × 4", "SHS 80 × 4", "RHS 120 × 60 × 5"
 @settings(max_examples=10, deadline=None)
 def test_a_structure_of_a_net_has_a_member_along_every_edge(name, inner, border, set_out, roll):
     net = lay(SURFACES[name](), "triangles", (6, 5))
-    made = from_net(net, find(inner), find(border), set_out, roll, 0.01, source="n")
+    made = from_net(net, find(inner), find(border), set_out, roll, Meeting(gap=0.01), source="n")
     held_to(made.lengths - net.edge_lengths, 1e-12)
     held_to(made.valence - net.valence, 0)
     assert made.ends.tolist() == net.edges.tolist()
@@ -260,7 +261,7 @@ def test_marked_edges_have_sections_of_their_own():
         find("CHS 88.9 × 4"),
         "centre",
         0,
-        0.01,
+        Meeting(gap=0.01),
         own,
     )
     assert [made.sections[k].name for k in made.section_of[[2, 5, 0]]] == [

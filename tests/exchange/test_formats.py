@@ -23,6 +23,7 @@ from leanlattice.core.naming.labelled import name_all
 from leanlattice.core.patterns.lay import lay
 from leanlattice.core.sections import find
 from leanlattice.core.structure.builders.from_net import from_net
+from leanlattice.core.structure.meetings import Meeting
 from leanlattice.exchange.drawings import scale_for, write_drawings
 from leanlattice.exchange.ifc import write_ifc
 from leanlattice.exchange.material import Material, tables_of
@@ -225,7 +226,7 @@ def test_drawings_show_every_label_to_scale(tmp_path, named):
 def test_bars_hold_every_member_once_and_few_bars_are_used(stock, kerf, bays):
     net = lay(roof(), "diagrid", (bays, bays + 2))
     labelled = name_all(
-        from_net(net, find("CHS 60.3 × 4"), find("CHS 88.9 × 4"), "centre", 0, 0.01),
+        from_net(net, find("CHS 60.3 × 4"), find("CHS 88.9 × 4"), "centre", 0, Meeting(gap=0.01)),
         None,
         "",
         0.001,

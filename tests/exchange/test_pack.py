@@ -224,7 +224,7 @@ def test_arrays_travel_whole_and_small(outcomes):
     header, arrays = unpack_arrays(geometry("k", structure))
     assert np.abs(arrays["positions"] - structure.places).max() < 1e-5
     assert (arrays["pieces"] == structure.ends).all()
-    assert np.abs(arrays["setBacks"] / 1e4 - structure.set_back).max() <= 5.1e-5
+    assert np.abs(arrays["setBacks"] / 1e4 - structure.axis_back).max() <= 5.1e-5
     folded = arrays["ups"].astype(float) / 127
     z = 1 - np.abs(folded).sum(axis=1)
     t = np.maximum(-z, 0)[:, None]

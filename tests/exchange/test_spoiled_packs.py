@@ -18,7 +18,7 @@ SHEET = ("loft", {"profiles": [[[-4, -5, 1], [6, -5, 1]], [[-4, 7, 1], [6, 7, 1]
 FRAMED = [
     ("barrel", {"span": 5, "rise": 1.4, "length": 4, "centre": [1, 2, 0]}),
     ("pattern", {"pattern": "alternating", "bays_across": 2, "bays_along": 1}),
-    ("frame", {"inner": "RHS 100 × 50 × 5", "border": "CHS 88.9 × 4", "set_out": "top"}),
+    ("frame", {"inner": "RHS 100 × 50 × 5", "border": "CHS 88.9 × 4", "set_out": "top", "meeting": "hub"}),
     ("panels", {"thickness": 12}), ("label", {}), ("set-out", {"copies": 2, "width": 6000, "height": 3210}), ("bars", {}),
 ]  # fmt: skip
 RIBS = [

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import csv
 import itertools
+import json
+import re
 
 import pytest
 import shapely
@@ -77,6 +79,23 @@ def test_the_same_names_twice_are_found(tmp_path):
     assert "labels unique and the same everywhere" in {f.check for f in wrong}
 
 
+def test_panels_that_lean_into_each_other_are_told_and_found(tmp_path):
+    def vault(folder, joint):
+        panels = clause("panels", thickness=40, joint=joint, seat="raised", height=200)
+        return pack_of(
+            folder, clause("barrel", span=4, length=4, rise=1.5), clause("swap"),
+            clause("pattern", pattern="quads", bays_across=4, bays_along=2), clause("frame"),
+            panels, clause("label"), clause("set-out", width=6000, height=6000),
+        )  # fmt: skip
+
+    wrong = [f for f in vault(tmp_path / "narrow", 5) if not f.passed]
+    assert [f.check for f in wrong] == ["panels put back share nothing"]
+    report = json.loads((tmp_path / "narrow" / "report.json").read_text())
+    (told,) = [w for c in report["clauses"] if c["kind"] == "panels" for w in c["warnings"]]
+    needed = float(re.search(r"of ([\d.]+) mm they are clear", str(told)).group(1))
+    assert all(f.passed for f in vault(tmp_path / "wide", needed))
+
+
 ALWAYS = {"statement.json", "report.json", "checks.json", "manifest.json"}
 MODELS = {"model.glb", "model.obj", "model.stl", "model.ifc"}
 OF_SHAPE = MODELS | {"shape.step", "solids.csv", "solids.glb"}
@@ -86,6 +105,7 @@ OF_FRAME = {
     "members.csv",
     "member_types.csv",
     "node_angles.csv",
+    "cuts.csv",
     "wireframe.dxf",
     "drawings.pdf",
 }

@@ -1419,8 +1419,8 @@ export interface components {
         };
         /**
          * Segment
-         * @description A piece of a sentence: text or a value, shown only while value ``when`` has the choice
-         *     ``equals``.
+         * @description A piece of a sentence: text or a value, shown only while value ``when`` has one of the
+         *     choices ``equals``.
          */
         Segment: {
             /**
@@ -1445,9 +1445,9 @@ export interface components {
             when: string;
             /**
              * Equals
-             * @default
+             * @default []
              */
-            equals: string;
+            equals: string[];
         };
         /**
          * SetDimension

@@ -270,7 +270,7 @@ function numbersOf(clauses: ClauseEntry[], kinds: ClauseKind[]): Variable[] {
       const kind = kinds.find((k) => k.kind === clause.kind);
       if (!kind || !["Shape", "Lattice"].includes(kind.chapter)) return [];
       const applies = (s: ClauseKind["segments"][number]) =>
-        !s.when || String(valueIn(clause, kind.values.find((v) => v.name === s.when)!)) === s.equals;
+        !s.when || s.equals!.includes(String(valueIn(clause, kind.values.find((v) => v.name === s.when)!)));
       return kind.segments
         .filter((s) => s.value && applies(s))
         .map((s) => kind.values.find((v) => v.name === s.value)!)

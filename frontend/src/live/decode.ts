@@ -32,12 +32,16 @@ export interface SectionShape {
   outline: [number, number][];
   /** From the nodes to the axes, along the heights; where members say their axes it is 0. */
   lift: number;
+  /** Whether all of its members are edges. */
+  edge: boolean;
 }
 
 export interface Meta {
   body?: boolean;
   sections?: SectionShape[];
   material?: string;
+  /** What kind of bodies are at nodes. */
+  bodies?: string;
   prefixes?: Record<string, string>;
   /** Of members, role by role. */
   memberPrefixes?: string[];

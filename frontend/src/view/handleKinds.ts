@@ -249,7 +249,7 @@ function numberHandles(
 function valuesRead(entry: ClauseEntry, kind: ClauseKind): Set<string> {
   const applies = (when: string) => valueIn(entry, kind.values.find((v) => v.name === when)!);
   return new Set(
-    kind.segments.filter((s) => !s.when || String(applies(s.when)) === s.equals).map((s) => s.value),
+    kind.segments.filter((s) => !s.when || s.equals!.includes(String(applies(s.when)))).map((s) => s.value),
   );
 }
 

@@ -1,7 +1,8 @@
 /** Middles of things that have triangles of their own. */
 import { Vector3 } from "three";
 import type { Shown } from "../live/decode";
-import { at, memberOfPiece } from "./layers";
+import { at } from "./layers";
+import { memberOfPiece } from "./members";
 
 /** Middles (m) of ribs and solids: of the corners of the triangles that each owns. */
 export function middlesOf({ arrays }: Pick<Shown, "arrays">, count: number): Vector3[] {

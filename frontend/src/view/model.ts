@@ -6,16 +6,8 @@ import type { Live } from "../live/live";
 import { type ColourBy, type Item, type Layer, parts } from "../state/view";
 import { capital } from "../ui/text";
 import { drawForces, drawReactions } from "./forces";
-import {
-  at,
-  type Drawn,
-  drawCurves,
-  drawLines,
-  drawMembers,
-  drawNodes,
-  drawPlain,
-  drawSurface,
-} from "./layers";
+import { at, type Drawn, drawCurves, drawLines, drawPlain, drawSurface } from "./layers";
+import { drawBodies, drawMembers, drawNodes } from "./members";
 import { drawCells, drawNet, drawPanels } from "./nets";
 import { divergingRamp, evenBound, extent, PALETTE, ramp, rampColours } from "./palette";
 import { drawRibs } from "./ribs";
@@ -38,13 +30,14 @@ const DRAW: Record<string, Draw> = {
   reactions: measured(drawReactions),
   members: drawMembers,
   nodes: drawNodes,
+  bodies: drawBodies,
   panels: drawPanels,
   ribs: drawRibs,
   solids: drawSolids,
 };
 
 /** Layers that bars of forces stand in the place of; no cell may cover part of one. */
-const UNDER_FORCES = ["members", "net", "nodes", "cells", "panels"];
+const UNDER_FORCES = ["members", "net", "nodes", "bodies", "cells", "panels"];
 /** What tells the edges and the cells of a net apart. */
 const MARKS_OF: Partial<Record<Layer, string>> = { net: "marks", cells: "cellMarks" };
 const MARK_COLOURS = [PALETTE.main, PALETTE.second, PALETTE.third];

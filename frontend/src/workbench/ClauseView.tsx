@@ -42,7 +42,10 @@ export function ClauseView({ entry, index, count, kind, kinds, onInsert }: Props
       <div className="flex gap-2">
         <p className={`grow font-serif text-[16.5px] leading-[1.55] ${entry.off ? "line-through" : ""}`}>
           {kind ? (
-            <Sentence entry={entry} kind={kind} outcome={outcome} />
+            <>
+              <Sentence entry={entry} kind={kind} outcome={outcome} />
+              <AskedFor kind={kind} outcome={outcome} />
+            </>
           ) : (
             <em>An unknown clause, “{entry.kind}”.</em>
           )}
@@ -107,7 +110,9 @@ function Sentence({
   outcome: Outcome | undefined;
 }) {
   const specs = Object.fromEntries(kind.values.map((v) => [v.name, v]));
-  const told = kind.segments.filter((s) => !s.when || String(valueIn(entry, specs[s.when]!)) === s.equals);
+  const told = kind.segments.filter(
+    (s) => !s.when || s.equals!.includes(String(valueIn(entry, specs[s.when]!))),
+  );
   return told.map((s, k) => {
     const spec = s.value ? specs[s.value] : undefined;
     if (!spec) {
@@ -281,6 +286,20 @@ function ClauseMenuEntries({ entry, index, count, kind, kinds, onInsert }: Props
 /** Stands for an input that is to stay empty, among ids of clauses. */
 const NONE = "(none)";
 
+/** What a clause works on because it was asked to, which its sentence does not say. */
+function AskedFor({ kind, outcome }: { kind: ClauseKind; outcome: Outcome | undefined }) {
+  const clauses = useLive((s) => s.statement?.clauses) ?? [];
+  const numbered = (id: string) => clauses.findIndex((c) => c.id === id) + 1;
+  return kind.takes
+    .filter((take) => take.asked)
+    .flatMap((take) => (outcome?.inputs[take.name] ?? []).map((id) => ({ take, id })))
+    .map(({ take, id }) => (
+      <span key={`${take.name} ${id}`} className="ml-1 font-sans text-soft text-xs">
+        {`${take.label}: clause\u00a0${numbered(id)}`}
+      </span>
+    ));
+}
+
 /** Which earlier clauses an input comes from: the nearest unless one is chosen; of some inputs several. */
 function Sources({
   entry,
@@ -303,7 +322,7 @@ function Sources({
       .length ?? 1;
   const asked = take.asked || (take.optional && peers > 1);
   const empty = Array.isArray(chosen) && chosen.length === 0;
-  if (givers.length < (take.optional ? 1 : 2) && !chosen && !asked) return null;
+  if (givers.length < (take.optional ? 1 : 2) && !chosen) return null;
   const title = (c: ClauseEntry) =>
     `${kinds.find((k) => k.kind === c.kind)?.title} (${clauses.indexOf(c) + 1})`;
   const set = (source: string | string[] | null) =>
@@ -333,7 +352,7 @@ function Sources({
   return (
     <>
       <MenuRule />
-      <MenuHeading>{take.label} to work on</MenuHeading>
+      <MenuHeading>{take.asked ? take.label : `${take.label} to work on`}</MenuHeading>
       <ChoiceEntries
         value={typeof chosen === "string" ? chosen : empty ? NONE : ""}
         onChoose={(source) => set(source === NONE ? [] : source || null)}

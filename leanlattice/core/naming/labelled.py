@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import cached_property
 
@@ -72,18 +73,19 @@ class Labelled(Result):
         return self.named("panel", self.panel)
 
 
-def _numbered(station: Array, stage: Index, depth: float) -> Index:
-    """Numbers (n,) from 1 by stage, and in a stage by station in rows no deeper than ``depth``."""
+def _numbered(station: Array, stage: Index, depth: Mapping[int, float]) -> Index:
+    """Numbers (n,) from 1 by stage, and in a stage by station in rows no deeper than ``depth``
+    says of it."""
     out = np.zeros(len(station), np.int32)
-    for s in np.unique(stage):
+    for s in np.unique(stage).tolist():
         rows = np.flatnonzero(stage == s)
         before = int(np.count_nonzero(stage < s))
         along, across = station[rows].T
-        out[rows] = before + 1 + numbers_by_position(along, across, depth)
+        out[rows] = before + 1 + numbers_by_position(along, across, depth[s])
     return out
 
 
-def _members_numbered(structure: Structure, depth: float) -> Index:
+def _members_numbered(structure: Structure, depth: Mapping[int, float]) -> Index:
     """Numbers (M,) from 1 of members of each role, by stage and station."""
     out = np.zeros(structure.count, np.int32)
     for role in np.unique(structure.role):
@@ -102,6 +104,18 @@ def _member_types(structure: Structure, tolerance: float) -> Index:
             out[rows] = found + used + 1
             used += int(found.max()) + 1
     return out
+
+
+def _depths(structure: Structure) -> dict[int, float]:
+    """How deep rows are in metres, by stage: as the members of that stage alone tell, so that no
+    later one changes its names."""
+    start = structure.first_entry
+    segments = np.column_stack([structure.path[start], structure.path[start + 1]])
+    stage = structure.member_stage[structure.member_of_segment]
+    depths = dict.fromkeys(np.unique(structure.stage).tolist(), 0.0)
+    for s in np.unique(stage).tolist():
+        depths[s] = ROW * _median_side(structure.places, segments[stage == s])
+    return depths
 
 
 def _median_side(places: Array, pairs: Index) -> float:
@@ -133,14 +147,12 @@ def name_all(
     Members are of one type when section and cut length agree. What a later stage of a structure
     made is numbered on after all before it.
     """
-    start = structure.first_entry
-    segments = np.column_stack([structure.path[start], structure.path[start + 1]])
-    depth = ROW * _median_side(structure.places, segments)
+    depth = _depths(structure)
     panel = panel_type = np.zeros(0, np.int32)
     if panels is not None:
         one_stage = np.zeros(panels.count, np.int32)
         panel = _numbered(
-            panels.station, one_stage, ROW * _median_side(panels.places, panels.sides)
+            panels.station, one_stage, {0: ROW * _median_side(panels.places, panels.sides)}
         )
         panel_type = _panel_types(panels, tolerance)
     return Labelled(

@@ -18,7 +18,18 @@ from ..compiled import compiled
 from ..results import Result
 from .structure import Structure, tangents
 
-__all__ = ["PASSAGE", "Arms", "Links", "arms_of", "clear_start", "links_of", "set_backs"]
+__all__ = [
+    "PASSAGE",
+    "Arms",
+    "Links",
+    "arms_of",
+    "clear_start",
+    "dot",
+    "links_of",
+    "reach",
+    "set_backs",
+    "sizes_of",
+]
 
 Array = NDArray[np.float64]
 Index = NDArray[np.int32]
@@ -81,7 +92,7 @@ def arms_of(structure: Structure, joined: bool = False) -> Arms:
     )
     if joined:
         return apart
-    sizes = _sizes(structure, apart)
+    sizes = sizes_of(structure, apart)
     cluster = _clusters(apart.start, apart.end, apart.away, apart.up, apart.offset, *sizes)
     return replace(apart, cluster=cluster)
 
@@ -108,7 +119,7 @@ def _unit(vectors: Array) -> Array:
     return np.asarray(vectors / np.maximum(size, 1e-300)[:, None])
 
 
-def _sizes(structure: Structure, arms: Arms) -> tuple[Array, NDArray[np.bool_]]:
+def sizes_of(structure: Structure, arms: Arms) -> tuple[Array, NDArray[np.bool_]]:
     """Half the width and height (A, 2) of each arm's section where it is, and whether it is
     round."""
     shapes = [s.shape for s in structure.sections]
@@ -119,17 +130,19 @@ def _sizes(structure: Structure, arms: Arms) -> tuple[Array, NDArray[np.bool_]]:
 
 
 @compiled
-def _dot(a, b):  # type: ignore[no-untyped-def]
+def dot(a, b):  # type: ignore[no-untyped-def]
     """Of vectors (3,): the library's is slower than three products."""
     return a[0] * b[0] + a[1] * b[1] + a[2] * b[2]
 
 
 @compiled
-def _reach(direction, up, away, half, is_round):  # type: ignore[no-untyped-def]
-    """How far a section with half sizes ``half`` (2,) reaches along a unit ``direction`` (3,)."""
+def reach(direction, up, away, half, is_round):  # type: ignore[no-untyped-def]
+    """How far a section with half sizes ``half`` (2,) in metres, or a round one (``is_round``),
+    reaches along a unit ``direction`` (3,), where the axis leads ``away`` (3,) and the height
+    ``up`` (3,)."""
     if is_round:
         return half[1]
-    high = abs(_dot(direction, up))
+    high = abs(dot(direction, up))
     side0 = up[1] * away[2] - up[2] * away[1]
     side1 = up[2] * away[0] - up[0] * away[2]
     side2 = up[0] * away[1] - up[1] * away[0]
@@ -142,8 +155,8 @@ def _between(p, a, least_a, q, b, least_b, most):  # type: ignore[no-untyped-def
     """The vector (3,) from the nearest place of the line p + s a, ``least_a`` ≤ s ≤ ``most``, to
     the nearest of q + t b (Ericson, Real-time collision detection, 2005, 5.1.9)."""
     r = p - q
-    e, f = _dot(a, b), _dot(b, r)
-    c = _dot(a, r)
+    e, f = dot(a, b), dot(b, r)
+    c = dot(a, r)
     square = 1.0 - e * e
     s = (e * f - c) / square if square > 1e-12 else 0.0
     s = min(max(s, least_a), most)
@@ -163,12 +176,12 @@ def _meet(i, j, end, away, up, offset, half, is_round):  # type: ignore[no-untyp
         apart = offset[j] - offset[i]
     else:
         apart = _between(offset[i], away[i], least_i, offset[j], away[j], least_j, most)
-    size = np.sqrt(_dot(apart, apart))
+    size = np.sqrt(dot(apart, apart))
     if size < 1e-9:
         return True
     way = apart / size
-    room = _reach(way, up[i], away[i], half[i], is_round[i])
-    room += _reach(way, up[j], away[j], half[j], is_round[j])
+    room = reach(way, up[i], away[i], half[i], is_round[i])
+    room += reach(way, up[j], away[j], half[j], is_round[j])
     return size < room - TOUCHING
 
 
@@ -235,7 +248,7 @@ def set_backs(structure: Structure, arms: Arms, gap: float) -> Array:
 
     Each pair is looked at in the plane of its axes; each end takes the largest of its pairs.
     """
-    half, is_round = _sizes(structure, arms)
+    half, is_round = sizes_of(structure, arms)
     found = _set_backs(
         arms.start, arms.cluster, arms.end, arms.away, arms.up, arms.offset, half, is_round, gap
     )
@@ -255,7 +268,7 @@ def _set_backs(start, cluster, end, away, up, offset, half, is_round, gap):  # t
             for j in range(i + 1, start[n + 1]):
                 if cluster[i] != cluster[j] or (end[i] < 0 and end[j] < 0):
                     continue
-                cosine = min(max(_dot(away[i], away[j]), -1.0), 1.0)
+                cosine = min(max(dot(away[i], away[j]), -1.0), 1.0)
                 sine = max(np.sqrt(1.0 - cosine * cosine), 1e-6)
                 for k in range(3):
                     to_j[k] = (away[j, k] - cosine * away[i, k]) / sine
@@ -275,8 +288,8 @@ def _set_backs(start, cluster, end, away, up, offset, half, is_round, gap):  # t
 @compiled
 def _strip(towards, up, away, offset, half, is_round):  # type: ignore[no-untyped-def]
     """How far an arm reaches from the node ``towards`` another, and away from it."""
-    width = _reach(towards, up, away, half, is_round)
-    lift = _dot(towards, offset)
+    width = reach(towards, up, away, half, is_round)
+    lift = dot(towards, offset)
     return max(width + lift, 0.0), max(width - lift, 0.0)
 
 

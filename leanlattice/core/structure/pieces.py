@@ -21,8 +21,8 @@ class Pieces:
     """Straight pieces (K) of members, one after the other.
 
     ``places`` (Q, 3) on the axes in metres, ``ends`` (K, 2) the two of each piece; ``member`` and
-    ``segment`` (K,) what a piece is of; ``set_back`` (K, 2) how much of it, in metres, lies beyond
-    its member's saw cuts.
+    ``segment`` (K,) what a piece is of; ``set_back`` (K, 2) how much of its axis, in metres, lies
+    beyond its member's cuts.
     """
 
     places: Array
@@ -43,7 +43,7 @@ def pieces_of(structure: Structure) -> Pieces:
     last = np.searchsorted(member, np.arange(structure.count), "right")
     before = run[:-1] - run[first][member]
     after = run[last][member] - run[1:]
-    beyond = structure.set_back[member] - np.column_stack([before, after])
+    beyond = structure.axis_back[member] - np.column_stack([before, after])
     return Pieces(places, ends, member, segment, np.clip(beyond, 0.0, lengths[:, None]))
 
 

@@ -3,13 +3,16 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from dataclasses import replace
 
 import numpy as np
 from numpy.typing import NDArray
 
+from ..geometry.prisms import ring_between
 from .structure import Structure
+from .trimmed import section_mesh, trimmed_solid
 
-__all__ = ["axis_line", "member_solids", "ring_between", "set_out_lines"]
+__all__ = ["axis_line", "member_solids", "planes_of_member", "set_out_lines"]
 
 Array = NDArray[np.float64]
 Index = NDArray[np.int32]
@@ -63,16 +66,6 @@ def set_out_lines(structure: Structure) -> tuple[Array, Index]:
     return np.concatenate(lines), owner.astype(np.int32)
 
 
-def ring_between(a: int, b: int, n: int) -> Index:
-    """Triangles between two loops of n points that start at ``a`` and ``b``; outside to the right
-    of a → b."""
-    k = np.arange(n)
-    m = (k + 1) % n
-    return np.concatenate(
-        [np.column_stack([a + k, a + m, b + m]), np.column_stack([a + k, b + m, b + k])]
-    )
-
-
 def _faces(n: int, stations: int, hollow: bool) -> Index:
     """Triangles of a tube of outer loops of n points, one at each station, and behind them the
     inner ones where it is ``hollow``."""
@@ -98,19 +91,53 @@ def member_solids(
     ``same_area``, of the circles' area.
     """
     loops = _loops(structure, segments, same_area)
-    plain, straight = structure.is_plain, _straight_rings(structure)
+    is_cut = np.zeros((structure.count, 2), bool)
+    is_cut.ravel()[structure.cuts.end] = True
+    left = np.flatnonzero(structure.mean_lengths > 0).tolist()
+    # Ends that planes cut go from where the axes end to the planes.
+    whole = replace(structure, set_back=np.where(is_cut, 0.0, structure.set_back))
+    plain, straight = structure.is_plain, _straight_rings(whole)
+    meshes = [section_mesh(own) for own in loops]
     known: dict[tuple[int, int, bool], Index] = {}
-    for m in np.flatnonzero(structure.cut_lengths > 0).tolist():
-        places, rings = (straight[0][m], straight[1][m]) if plain[m] else _rings(structure, m)
-        own = loops[structure.section_of[m]]
-        shape = (len(own[0]), len(places), len(own) > 1)
-        if shape not in known:
-            known[shape] = _faces(*shape)
-        # Loop after loop, each at one place after the other: the width and height of its corners.
-        corners = [
-            loop @ ring + place for loop in own for place, ring in zip(places, rings, strict=True)
-        ]
-        yield m, np.vstack(corners), known[shape]
+    for m in left:
+        places, rings = (straight[0][m], straight[1][m]) if plain[m] else _rings(whole, m)
+        which = structure.section_of[m]
+        if is_cut[m].any():
+            inward = structure.end_frames[0][m]
+            planes = (_planes(structure, 2 * m), _planes(structure, 2 * m + 1))
+            yield m, *trimmed_solid(meshes[which], places, rings, inward, planes)
+            continue
+        yield m, *_swept(loops[which], places, rings, known)
+
+
+def _swept(
+    own: list[Array], places: Array, rings: Array, known: dict[tuple[int, int, bool], Index]
+) -> tuple[Array, Index]:
+    """Vertices and triangles of the loops of a section at all ``places``: loop after loop, each at
+    one place after the other. Triangles that are ``known`` are shared."""
+    shape = (len(own[0]), len(places), len(own) > 1)
+    if shape not in known:
+        known[shape] = _faces(*shape)
+    # Of each corner its width and height there.
+    along = list(zip(places, rings, strict=True))
+    return np.vstack([loop @ ring + place for loop in own for place, ring in along]), known[shape]
+
+
+def planes_of_member(structure: Structure, member: int) -> Array:
+    """Normals out of a member and levels (k, 4) in metres, from nothing on, of the planes that cut
+    its ends."""
+    cuts = structure.cuts
+    rows = slice(*np.searchsorted(cuts.end, [2 * member, 2 * member + 2]))
+    entries = structure.offsets[member + cuts.end[rows] % 2] - cuts.end[rows] % 2
+    levels = np.einsum("ij,ij->i", cuts.normal[rows], structure.axis_places[entries])
+    return np.column_stack([cuts.normal[rows], levels + cuts.level[rows]])
+
+
+def _planes(structure: Structure, end: int) -> Array:
+    """Normals and levels (p, 4) of the planes that cut an end, from where its axis ends on."""
+    cuts = structure.cuts
+    rows = slice(*np.searchsorted(cuts.end, [end, end + 1]))
+    return np.column_stack([cuts.normal[rows], cuts.level[rows]])
 
 
 def _loops(structure: Structure, segments: int, same_area: bool) -> list[list[Array]]:

@@ -10,6 +10,8 @@ from numpy.typing import NDArray
 
 from ..results import Result, result_type
 from ..sections import Section
+from .cuts import CutBacks, Cuts, cut_backs, outlines_of
+from .meetings import Meeting
 
 __all__ = ["LEVEL", "Structure", "arc_lengths", "tangents"]
 
@@ -33,6 +35,10 @@ class Structure(Result):
     stage : (N,) which clause of the structure's line made a node, from 0
     origin : (N, 2) position in ``sources`` and number there of what a node stands on; −1 for none
     foot : (N,) whether it stands on something
+    rule : (N,) how members are to meet at a node, its place in ``rules``
+    meeting : (N,) how they do, its place in ``MEETINGS``: apart where no body fits
+    radius, height : (N,) of the body at a node, across and along its normal, in metres; 0 where
+        there is none
     path : (P,) nodes, member after member
     offsets : (M + 1,) member ``i`` runs through ``path[offsets[i]:offsets[i + 1]]``
     offset : (P, 3) from an entry's node to the member's axis there, in metres: set-out lines,
@@ -44,11 +50,16 @@ class Structure(Result):
     sections : the different sections
     section_of, role, member_stage, group : (M,) the one of each member, its place in ``ROLES``,
         the clause that made it, and a number within that clause
-    set_back : (M, 2) how far, in metres, a member's saw cuts stop short of its two ends
+    set_back : (M, 2) how far, in metres, a member's saw cuts stop short of its two ends; below 0
+        where planes cut the end and its far edge lies beyond
     copy_of : (M,) the member that a member is a copy of, itself where it is none
     mirrored : (M,) whether it is a mirror image of that
     sources : keys of results that ``origin`` counts in
     since : numbers of nodes and members that were there before the last stage
+    cuts : planes that cut ends
+    rules : the different ways in which members are to meet
+    further : (K, 3) nodes that stand on more than one thing, and for each of the others its
+        position in ``sources`` and its number there
     """
 
     places: Array
@@ -58,6 +69,10 @@ class Structure(Result):
     stage: Index
     origin: Index
     foot: NDArray[np.bool_]
+    rule: Index
+    meeting: Index
+    radius: Array
+    height: Array
     path: Index
     offsets: Index
     offset: Array
@@ -74,6 +89,9 @@ class Structure(Result):
     mirrored: NDArray[np.bool_]
     sources: tuple[str, ...] = ()
     since: tuple[int, int] = field(default=(0, 0))
+    cuts: Cuts = field(default_factory=Cuts.none)
+    rules: tuple[Meeting, ...] = (Meeting(),)
+    further: Index = field(default_factory=lambda: np.zeros((0, 3), np.int32))
 
     @property
     def count(self) -> int:
@@ -142,13 +160,71 @@ class Structure(Result):
         return self.lengths - self.set_back.sum(axis=1)
 
     @cached_property
+    def end_frames(self) -> tuple[Array, Array]:
+        """Unit directions (M, 2, 3) in which members leave their ends, and of their heights
+        there."""
+        first = self.first_segment
+        last = first + np.diff(self.offsets) - 2
+        if len(self.path) == 2 * self.count:
+            leaving, arriving = tangents(self.chords, self.bulge)
+            return np.stack([leaving, -arriving], axis=1), np.stack([self.up, self.up], axis=1)
+        leaving = tangents(self.chords[first], self.bulge[first])[0]
+        arriving = tangents(self.chords[last], self.bulge[last])[1]
+        up = np.stack([self.up[first], self.up[last]], axis=1)
+        return np.stack([leaving, -arriving], axis=1), up
+
+    @cached_property
+    def cut_backs(self) -> CutBacks:
+        """Where the ends (2 M,) are that planes cut."""
+        away, up = (frame.reshape(-1, 3) for frame in self.end_frames)
+        entries = np.column_stack([self.offsets[:-1], self.offsets[1:] - 1]).ravel()
+        which = np.repeat(self.section_of, 2)
+        outlines = outlines_of(self.sections)
+        return cut_backs(self.cuts, away, up, which, self.scale[entries], outlines)
+
+    @cached_property
+    def square_back(self) -> Array:
+        """Set-backs (M, 2) of square cuts that would leave as much of the members, in metres."""
+        return self.where_cut(self.cut_backs.mean) if self.cuts.count else self.set_back
+
+    @cached_property
+    def axis_back(self) -> Array:
+        """How far (M, 2) the cuts stop short of the ends on the axes, in metres."""
+        return self.where_cut(self.cut_backs.axis) if self.cuts.count else self.set_back
+
+    def where_cut(self, back: Array) -> Array:
+        """Set-backs (M, 2), of ends (2 M,) that planes cut so far ``back``."""
+        return np.where(np.isnan(back), self.set_back.ravel(), back).reshape(-1, 2)
+
+    @cached_property
+    def mean_lengths(self) -> Array:
+        """Lengths (M,) of members with square ends that are as heavy, in metres; not above 0 where
+        nothing is left."""
+        return np.asarray(self.lengths - self.square_back.sum(axis=1))
+
+    @property
+    def body_materials(self) -> list[str]:
+        """Names of what the body at each node (N,) would be made of."""
+        return [self.rules[rule].material for rule in self.rule.tolist()]
+
+    @cached_property
+    def body_middles(self) -> Array:
+        """The middle (N, 3) of the axes that end at a node, which is its body's, in metres."""
+        entry = np.concatenate([self.offsets[:-1], self.offsets[1:] - 1])
+        node, nodes = self.path[entry], len(self.places)
+        count = np.maximum(np.bincount(node, minlength=nodes), 1)
+        off = [np.bincount(node, self.offset[entry, k], minlength=nodes) for k in range(3)]
+        return np.asarray(self.places + np.stack(off, axis=1) / count[:, None])
+
+    @cached_property
     def masses(self) -> Array:
-        """Mass (M,) in kg of the cut lengths, of what the sections are scaled by on their way."""
+        """Mass (M,) in kg of what the cuts leave, of what the sections are scaled by on their
+        way."""
         per_metre = np.array([s.mass for s in self.sections])[self.section_of]
         a, b = self.scale[self.first_entry], self.scale[self.first_entry + 1]
         swollen = self.segment_lengths * (a * a + a * b + b * b) / 3
         whole = np.bincount(self.member_of_segment, swollen, minlength=self.count)
-        share = np.maximum(self.cut_lengths, 0.0) / np.maximum(self.lengths, 1e-300)
+        share = np.maximum(self.mean_lengths, 0.0) / np.maximum(self.lengths, 1e-300)
         return per_metre * whole * share
 
     @cached_property
@@ -187,9 +263,12 @@ class Structure(Result):
         there is none."""
         if source not in self.sources or not len(numbers):
             return np.full(len(numbers), -1, np.int32)
-        here = np.flatnonzero(self.origin[:, 0] == self.sources.index(source))
-        node_of = np.full(max(int(numbers.max()), int(self.origin[here, 1].max())) + 1, -1)
-        node_of[self.origin[here, 1]] = here
+        which = self.sources.index(source)
+        here = np.flatnonzero(self.origin[:, 0] == which)
+        also = self.further[self.further[:, 1] == which]
+        stood_on = np.concatenate([self.origin[here, 1], also[:, 2]])
+        node_of = np.full(max(int(numbers.max()), int(stood_on.max(initial=0))) + 1, -1)
+        node_of[stood_on] = np.concatenate([here, also[:, 0]])
         return node_of[numbers].astype(np.int32)
 
     @cached_property

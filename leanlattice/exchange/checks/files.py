@@ -41,8 +41,11 @@ COUNTED = {
     "sheets": "sheets",
     "parts": "parts",
     "solids": "bodies",
+    "bodies": "node_bodies",
 }
 """Figures that count the rows of a table."""
+FRAMES = ("frame", "join-nodes")
+"""Kinds of clauses that give structures."""
 
 
 def differences_but(folder: Path, foreign: Sequence[str]) -> list[str]:
@@ -118,7 +121,12 @@ def clauses_as_stated(pack: Pack) -> Found:
 def figures_as_counted(pack: Pack) -> Found:
     """Figures that count rows, where one clause alone has them."""
     for figure, table in COUNTED.items():
-        kinds = {"members": ("frame",), "nodes": ("frame",), "panels": ("panels",)}.get(figure)
+        kinds = {
+            "members": FRAMES,
+            "nodes": FRAMES,
+            "bodies": FRAMES,
+            "panels": ("panels",),
+        }.get(figure)
         having = [
             c
             for c in pack.report["clauses"]
@@ -155,15 +163,19 @@ def figures_as_counted(pack: Pack) -> Found:
     for row, total in ((r, t) for r, t in _masses(pack) if t):
         yield (
             abs(row / total - 1) * 100,
-            f"report.json says {row:.1f} kg for {total:.1f} kg in members.csv",
+            f"report.json says {row:.1f} kg for {total:.1f} kg in members.csv and node_bodies.csv",
         )
 
 
 def _masses(pack: Pack) -> list[tuple[float, float]]:
-    frames = [c for c in pack.report["clauses"] if c["kind"] == "frame" and c["status"] == "done"]
+    frames = [c for c in pack.report["clauses"] if c["kind"] in FRAMES and c["status"] == "done"]
+    # What another goes on with is told by that one.
+    used = {source for c in frames for ids in c["inputs"].values() for source in ids}
+    frames = [c for c in frames if c["id"] not in used]
     if len(frames) != 1 or "members" not in pack.tables:
         return []
-    total = sum(float(r["mass_kg"]) for r in pack.rows("members"))
+    rows = (*pack.rows("members"), *pack.rows("node_bodies"))
+    total = sum(float(r["mass_kg"]) for r in rows)
     return [(float(frames[0]["figures"]["mass"]["value"]), total)]
 
 

@@ -11,13 +11,13 @@ from numpy.typing import NDArray
 
 from ...core.sections import UnknownSection, find
 from ...core.structure.roles import ROLES
+from .pack_cuts import lengths_weighed
 from .pack_files import Found, Pack, Row, beyond, number_in, vector_in
 from .pack_members import Members, members_of
 
 __all__ = [
     "angles_at_nodes",
     "bars_hold_members",
-    "clear_at_nodes",
     "cut_lengths",
     "lengths_left",
     "masses_and_materials",
@@ -32,8 +32,6 @@ Array = NDArray[np.float64]
 LETTERS = "".join(role.letter for role in ROLES.values())
 ROUNDED_KG = 0.0005
 """Masses are written to a gram."""
-SIDES = 16
-"""Corners of a round section, which lie on its circle: what is told of two of them is true."""
 
 
 def member_lengths(pack: Pack) -> Found:
@@ -61,13 +59,13 @@ def cut_lengths(pack: Pack) -> Found:
 
 def lengths_left(pack: Pack) -> Found:
     """Members without a length are told in the report, and no others have none."""
+    m = members_of(pack)
+    if m is None:
+        return
     told = {m["label"] for m in pack.report.get("not_made", []) if m.get("what") == "member"}
-    for row in pack.rows("members"):
+    for row, left in zip(m.rows, lengths_weighed(pack, m).tolist(), strict=True):
         if row["label"] not in told:
-            yield (
-                max(0.0, -number_in(row, "cut_length_mm", "members")),
-                f"{row['label']} in members.csv",
-            )
+            yield max(0.0, -left * 1000), f"{row['label']} in members.csv"
 
 
 def types_of_members(pack: Pack) -> Found:
@@ -202,7 +200,10 @@ def _angles(away: Array, lead: Array, normal: Array, up: Array) -> Array:
 
 def masses_and_materials(pack: Pack) -> Found:
     """Masses (% off) by section and cut length, and the grade the section's name stands for."""
-    for row in pack.rows("members"):
+    m = members_of(pack)
+    if m is None:
+        return
+    for row, length in zip(m.rows, lengths_weighed(pack, m).tolist(), strict=True):
         where = f"{row['label']} in members.csv"
         try:
             section = find(row["section"])
@@ -210,89 +211,13 @@ def masses_and_materials(pack: Pack) -> Found:
             yield np.inf, f"{where}: there is no section “{row['section']}”"
             continue
         yield 100.0 * (row["material"] != section.grade), f"{where}: material"
-        cut = max(number_in(row, "cut_length_mm", "members"), 0.0) / 1000
+        cut = max(length, 0.0)
         mass = number_in(row, "mass_kg", "members")
         off = max(abs(mass - section.mass * cut) - ROUNDED_KG, 0.0)
         yield off / max(section.mass * cut, 0.01) * 100, f"{where}: mass"
         letter = row["label"].rstrip("0123456789")[-1:]
         role = ROLES.get(row["layer"])
         yield 100.0 * (role is None or role.letter != letter), f"{where}: layer"
-
-
-def clear_at_nodes(pack: Pack) -> Found:
-    """How deep (mm) members at a node run into each other, by separating axes (Gottschalk et al.,
-    1996)."""
-    m = members_of(pack)
-    if m is None:
-        return
-    pairs = np.array(_pairs_at_nodes(m), int).reshape(-1, 2)
-    if not len(pairs):
-        return
-    prisms = _prisms(m)
-    for chunk in np.array_split(pairs, max(1, len(pairs) // 4000)):
-        depth = _depths(prisms, m, chunk)
-        for (a, b), value in zip(chunk.tolist(), depth.tolist(), strict=True):
-            yield (
-                max(value * 1000, 0.0),
-                f"{m.rows[m.row[a]]['label']} and {m.rows[m.row[b]]['label']} in members.csv",
-            )
-
-
-def _pairs_at_nodes(m: Members) -> list[tuple[int, int]]:
-    """Pieces of different members at one node, of which at least one ends there: laths that pass
-    each other lie on each other, and how they are notched is not told here."""
-    gone = m.whole <= np.bincount(m.row, m.back.sum(axis=1), minlength=len(m.rows))
-    here: dict[str, list[tuple[int, bool]]] = {}
-    for p, k in enumerate(m.row.tolist()):
-        if gone[k]:
-            continue
-        for end in (0, 1):
-            last = p == m.first[k] + (m.count[k] - 1 if end else 0)
-            here.setdefault(m.nodes[p][end], []).append((p, last))
-    out = []
-    for at in here.values():
-        for (a, a_ends), (b, b_ends) in itertools.combinations(at, 2):
-            if m.row[a] != m.row[b] and (a_ends or b_ends):
-                out.append((a, b))
-    return out
-
-
-def _prisms(m: Members) -> Array:
-    """Corners (p, 2 · SIDES, 3) of pieces between set-backs; a rectangle repeats its four."""
-    turn = 2 * np.pi * np.arange(SIDES) / SIDES
-    circle = np.column_stack([np.cos(turn), np.sin(turn)]) / 2
-    square = np.repeat([[-0.5, -0.5], [0.5, -0.5], [0.5, 0.5], [-0.5, 0.5]], SIDES // 4, axis=0)
-    unit = np.where(m.round[:, None, None], circle, square)
-    across = unit[:, :, :1] * (m.width[:, None] * m.side)[:, None]
-    across = across + unit[:, :, 1:] * (m.height[:, None] * m.up)[:, None]
-    low = m.start + m.back[:, :1] * m.axis
-    high = m.end - m.back[:, 1:] * m.axis
-    return np.concatenate([low[:, None] + across, high[:, None] + across], axis=1)
-
-
-def _depths(prisms: Array, m: Members, pairs: Array) -> Array:
-    """The least overlap (k,) of pairs of prisms along any axis that could part them; below 0 where
-    one does."""
-    a, b = pairs.T
-    normals = []
-    for k in (a, b):
-        turn = np.pi * np.arange(SIDES // 2) / (SIDES // 2) + np.pi / SIDES
-        around = np.cos(turn)[:, None, None] * m.side[k] + np.sin(turn)[:, None, None] * m.up[k]
-        normals.append(np.concatenate([m.axis[k][None], m.side[k][None], m.up[k][None], around]))
-    edges = [np.concatenate([m.axis[k][None], m.side[k][None], m.up[k][None]]) for k in (a, b)]
-    crossed = [np.cross(x, y) for x in edges[0] for y in edges[1]]
-    axes = np.concatenate([*normals, np.array(crossed)])
-    size = np.linalg.norm(axes, axis=2, keepdims=True)
-    axes = np.where(size > 1e-6, axes / np.maximum(size, 1e-12), normals[0][:1])
-    depth = np.full(len(pairs), np.inf)
-    for axis in axes:
-        one = np.einsum("nkd,nd->nk", prisms[a], axis)
-        two = np.einsum("nkd,nd->nk", prisms[b], axis)
-        overlap = np.minimum(one.max(axis=1), two.max(axis=1)) - np.maximum(
-            one.min(axis=1), two.min(axis=1)
-        )
-        depth = np.minimum(depth, overlap)
-    return depth
 
 
 def bars_hold_members(pack: Pack) -> Found:

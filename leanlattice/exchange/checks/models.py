@@ -17,6 +17,7 @@ from numpy.typing import NDArray
 
 from ...core.structure.roles import ROLES
 from ..kinds.kind import UNSPECIFIED
+from .node_bodies import bodies_of
 from .pack_files import Found, Pack, PackError, Row, beyond, number_in, vector_in
 from .wanted_solids import Wanted, mesh_differs, mesh_volume, wanted_solids
 
@@ -227,6 +228,7 @@ def building_elements(pack: Pack) -> Found:
     members = {r["label"]: r for r in pack.rows("members")}
     plates = {r["label"]: (t, r) for t in ("panels", "ribs") for r in pack.rows(t)}
     bodies = {r["label"] for r in pack.rows("bodies")}
+    at_nodes = bodies_of(pack)
     for label, element in elements.items():
         where = f"{label} in model.ifc"
         solid = element.Representation.Representations[0].Items[0]
@@ -246,6 +248,8 @@ def building_elements(pack: Pack) -> Found:
                 )
                 yield float(off.max()) * 1000, f"{where} and model.glb"
         elif label in wanted:
+            yield _planes_differ(wanted[label], solid, matrix), f"{where}: planes"
+            solid = _unclipped(solid)
             yield _extruded_differs(wanted[label], solid, matrix, label in members), where
         if label in members:
             row = members[label]
@@ -254,6 +258,11 @@ def building_elements(pack: Pack) -> Found:
             yield beyond(not element.is_a(kind)), f"{where}: class"
             if solid.is_a("IfcSweptAreaSolid"):
                 yield beyond(solid.SweptArea.ProfileName != row["section"]), f"{where}: profile"
+            yield beyond(element_material(element) != row["material"]), f"{where}: material"
+        elif label in at_nodes:
+            yield beyond(not element.is_a("IfcDiscreteAccessory")), f"{where}: class"
+            row = at_nodes[label].row
+            yield beyond(element.ObjectType != row["form"]), f"{where}: form"
             yield beyond(element_material(element) != row["material"]), f"{where}: material"
         elif label in plates:
             table, row = plates[label]
@@ -288,6 +297,33 @@ def element_material(element: Any) -> str:
     return str(found.Name) if found is not None else ""
 
 
+def _unclipped(solid: Any) -> Any:
+    """What is left when all planes that clip a solid are taken away."""
+    while solid.is_a("IfcBooleanClippingResult"):
+        solid = solid.FirstOperand
+    return solid
+
+
+def _planes_differ(wanted: Wanted, solid: Any, matrix: Array) -> float:
+    """How far (mm, thousandths of directions) the planes that clip a solid are from those that are
+    wanted."""
+    found = []
+    while solid.is_a("IfcBooleanClippingResult"):
+        beyond = solid.SecondOperand
+        at = beyond.BaseSurface.Position
+        normal = matrix[:3, :3] @ np.array(at.Axis.DirectionRatios)
+        place = matrix[:3, :3] @ np.array(at.Location.Coordinates) + matrix[:3, 3]
+        if beyond.AgreementFlag or solid.Operator != "DIFFERENCE":
+            return np.inf
+        found.append(np.append(normal, normal @ place))
+        solid = solid.FirstOperand
+    planes = np.zeros((0, 4)) if wanted.planes is None else wanted.planes
+    if len(found) != len(planes):
+        return np.inf
+    off = [min(float(np.abs(plane - other).max()) for other in found) for plane in planes]
+    return max(off, default=0.0) * 1000
+
+
 def _extruded_differs(wanted: Wanted, solid: Any, matrix: Array, is_member: bool) -> float:
     """How far (mm) an extruded profile is from what is wanted."""
     ring, area = _profile(solid.SweptArea)
@@ -299,6 +335,9 @@ def _extruded_differs(wanted: Wanted, solid: Any, matrix: Array, is_member: bool
     local = (places - wanted.origin) @ wanted.axes.T
     off = np.abs(np.concatenate([local.min(axis=0) - wanted.low, local.max(axis=0) - wanted.high]))
     worst = float(np.nanmax(off)) * 1000
+    if wanted.extruded is not None:
+        reach = np.array([local[:, 2].min(), local[:, 2].max()])
+        worst = max(worst, float(np.abs(reach - wanted.extruded).max()) * 1000)
     turned = matrix[:3, :3].T @ wanted.axes.T
     worst = max(worst, float(np.abs(turned - np.eye(3)).max()) * 1000)
     if wanted.volume is not None and not is_member:

@@ -13,6 +13,7 @@ from .flat import SIDE_MM, flat_of, polygon_of
 from .pack_files import Found, Pack, Row, beyond, number_in, vector_in
 
 __all__ = [
+    "outline_in_pose",
     "panel_sides",
     "panels_as_nodes",
     "panels_in_place",
@@ -183,15 +184,20 @@ def panels_in_place(pack: Pack) -> Found:
         yield max(turned - slack, 0.0), f"{where}: turned over or off its plane"
         if label not in flat.parts:
             continue
-        number, outline, _ = flat.parts[label]
         part = pack.part_rows[label]
         inset, middle, axes, _ = _inset(corners, number_in(part, "joint_mm", "parts"))
-        turn = -np.radians(number_in(part, "rotation_deg", "parts"))
-        own = np.asarray(polygon_of(outline, [], pack.tool(label)).exterior.coords)[:-1]
-        c, s = np.cos(turn), np.sin(turn)
-        own = own @ np.array([[c, s], [-s, c]])
-        own -= own.min(axis=0)
+        own = outline_in_pose(pack, label)
         space = place * 1000 + own[:, :1] * x + own[:, 1:] * y
         here = shapely.Polygon((space - middle) @ axes.T)
         apart = float(here.hausdorff_distance(shapely.Polygon(inset)))
-        yield apart, f"{label} of sheet {number} by parts.csv and poses.csv"
+        yield apart, f"{label} of sheet {flat.parts[label][0]} by parts.csv and poses.csv"
+
+
+def outline_in_pose(pack: Pack, label: str) -> Array:
+    """Outline (n, 2) in mm of a part on a sheet in its own frame, from its lower left corner on."""
+    outline = flat_of(pack).parts[label][1]
+    turn = -np.radians(number_in(pack.part_rows[label], "rotation_deg", "parts"))
+    own = np.asarray(polygon_of(outline, [], pack.tool(label)).exterior.coords)[:-1]
+    c, s = np.cos(turn), np.sin(turn)
+    own = own @ np.array([[c, s], [-s, c]])
+    return np.asarray(own - own.min(axis=0))

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 import shapely
@@ -10,6 +10,8 @@ from numpy.typing import NDArray
 
 from ...core.sections import find
 from .flat import flat_of, polygon_of
+from .node_bodies import bodies_of
+from .pack_cuts import EndCut, cuts_of, lengths_weighed
 from .pack_files import Pack, number_in
 from .pack_members import Members, members_of
 from .panels import pose_of
@@ -22,6 +24,8 @@ SIDES = 24
 """Of circles in models."""
 GROWN = float(np.sqrt(2 * np.pi / SIDES / np.sin(2 * np.pi / SIDES)))
 """How much larger than a circle a polygon of so many sides is about, that has its area."""
+CUT_SHARE = 1e-4
+"""Of the volume of a member cut by planes, what polygons of its circles may be off."""
 ROUNDED_M = 1e-6
 """What coordinates of models are rounded by, which tells on thin plates."""
 
@@ -41,12 +45,21 @@ class Wanted:
     reach: float = 0.0
     twisted: float = 0.0
     """Share of the volume that a twist on its way may take."""
+    grown: float = 1.0
+    """How much further than circles polygons of them reach in meshes."""
+    extruded: Array | None = None
+    """From where to where (2,) in metres along the last of its axes its profile is extruded, where
+    planes clip it."""
+    middle: Array | None = None
+    """Where its centre of mass is, in metres, if it is known."""
+    planes: Array | None = None
+    """Normals and levels (k, 4) in metres of planes that it touches and does not reach beyond."""
 
 
 def wanted_solids(pack: Pack) -> dict[str, Wanted]:
-    """Members, panels and plane ribs by label."""
+    """Members, panels, plane ribs and bodies at nodes by label."""
     if "wanted" not in pack.kept:
-        pack.kept["wanted"] = _wanted_members(pack) | _wanted_plates(pack)
+        pack.kept["wanted"] = _wanted_members(pack) | _wanted_plates(pack) | _wanted_bodies(pack)
     found: dict[str, Wanted] = pack.kept["wanted"]
     return found
 
@@ -56,20 +69,65 @@ def _wanted_members(pack: Pack) -> dict[str, Wanted]:
     if m is None:
         return {}
     out = {}
-    axes = np.stack([m.side, m.up, m.axis], axis=1)
+    lengths, cuts = lengths_weighed(pack, m), cuts_of(pack)
     for k, row in enumerate(m.rows):
         pieces = np.arange(m.first[k], m.first[k] + m.count[k])
-        left = float(m.whole[k] - m.back[pieces].sum())
+        left = float(lengths[k])
         if left <= 0:
             continue
+        ends = [(end, cuts[k, end]) for end in (0, 1) if (k, end) in cuts]
+        planes = _planes(m, pieces, ends) if ends else None
+        volume = _outline_area(row["section"]) * left
         if len(pieces) > 1:
-            out[row["label"]] = _along_pieces(m, pieces, _outline_area(row["section"]) * left)
+            out[row["label"]] = replace(_along_pieces(m, pieces, volume), planes=planes)
             continue
-        p = pieces[0]
-        half = np.array([m.width[p], m.height[p]]) / 2
-        low = np.append(-half, m.back[p, 0])
-        high = np.append(half, m.lengths[p] - m.back[p, 1])
-        out[row["label"]] = Wanted(m.start[p], axes[p], low, high, None)
+        wanted = _along_one(m, int(pieces[0]))
+        if planes is not None:
+            wanted = _between_planes(wanted, [end for end, _ in ends])
+            wanted = replace(wanted, volume=volume, twisted=CUT_SHARE, planes=planes)
+        out[row["label"]] = wanted
+    return out
+
+
+def _along_one(m: Members, piece: int) -> Wanted:
+    """What a member of one piece is to be, between square ends."""
+    half = np.array([m.width[piece], m.height[piece]]) / 2
+    low = np.append(-half, m.back[piece, 0])
+    high = np.append(half, m.lengths[piece] - m.back[piece, 1])
+    axes = np.stack([m.side[piece], m.up[piece], m.axis[piece]])
+    grown = GROWN if m.round[piece] else 1.0
+    return Wanted(m.start[piece], axes, low, high, None, grown=grown)
+
+
+def _between_planes(wanted: Wanted, ends: list[int]) -> Wanted:
+    """The same where planes cut some ``ends``: how far along its axis it goes is told by these."""
+    low, high = wanted.low.copy(), wanted.high.copy()
+    # A profile is extruded by its larger side beyond the far edges of cuts, and clipped.
+    over, extruded = float((wanted.high - wanted.low)[:2].max()), np.array([low[2], high[2]])
+    for end in ends:
+        (high if end else low)[2] = np.nan
+        extruded[end] += over if end else -over
+    return replace(wanted, low=low, high=high, extruded=extruded)
+
+
+def _planes(m: Members, pieces: NDArray[np.integer], ends: list[tuple[int, EndCut]]) -> Array:
+    """Planes (k, 4) that cut a member's ends, from nothing on."""
+    out = []
+    for end, cut in ends:
+        place = m.end[pieces[-1]] if end else m.start[pieces[0]]
+        levels = cut.planes[:, 3] + cut.planes[:, :3] @ place
+        out.append(np.column_stack([cut.planes[:, :3], levels]))
+    return np.vstack(out)
+
+
+def _wanted_bodies(pack: Pack) -> dict[str, Wanted]:
+    """Of round ones the extent along the normal of their node, the middle and the volume."""
+    unknown, out = np.full(2, np.nan), {}
+    for node, body in bodies_of(pack).items():
+        half = np.nan if body.row["form"] == "ball" else body.height / 2
+        middle = None if body.row["form"] == "plate" else body.middle
+        low, high = np.append(unknown, -half), np.append(unknown, half)
+        out[node] = Wanted(body.middle, body.axes, low, high, body.volume, middle=middle)
     return out
 
 
@@ -134,18 +192,38 @@ def mesh_differs(wanted: Wanted, vertices: Array, triangles: NDArray[np.integer]
     if wanted.line is not None:
         worst = _off_line(wanted.line, wanted.reach, vertices) * 1000
     else:
-        ends = [local.min(axis=0) - wanted.low, local.max(axis=0) - wanted.high]
-        worst = float(np.nanmax(np.abs(np.concatenate(ends)))) * 1000
+        across = np.array([wanted.grown, wanted.grown, 1.0])
+        ends = [local.min(axis=0) - wanted.low * across, local.max(axis=0) - wanted.high * across]
+        worst = float(np.nanmax(np.abs(np.concatenate(ends)), initial=0.0)) * 1000
     volume = mesh_volume(local, triangles)
     if volume <= 0:
         return np.inf
+    if wanted.planes is not None:
+        beyond = vertices @ wanted.planes[:, :3].T - wanted.planes[:, 3]
+        worst = max(worst, float(np.abs(beyond.max(axis=0)).max()) * 1000)
+    if wanted.middle is not None:
+        worst = max(worst, _off_middle(wanted.middle, vertices, triangles, volume) * 1000)
     if wanted.volume is not None:
-        sides = local[triangles[:, 1:]] - local[triangles[:, :1]]
-        area = np.linalg.norm(np.cross(sides[:, 0], sides[:, 1]), axis=1).sum() / 2
-        slack = ROUNDED_M * area + wanted.twisted * wanted.volume
-        off_by = max(abs(volume - wanted.volume) - slack, 0.0)
-        worst = max(worst, off_by / wanted.volume * 1000)
+        worst = max(worst, _off_volume(wanted, wanted.volume, volume, local[triangles]) * 1000)
     return worst
+
+
+def _off_volume(wanted: Wanted, volume: float, found: float, corners: Array) -> float:
+    """How far a volume is from the one that is wanted, as a share of it, of what rounding the
+    ``corners`` (m, 3, 3) of its triangles and twists on its way do not explain."""
+    sides = corners[:, 1:] - corners[:, :1]
+    area = np.linalg.norm(np.cross(sides[:, 0], sides[:, 1]), axis=1).sum() / 2
+    slack = ROUNDED_M * area + wanted.twisted * volume
+    return float(max(abs(found - volume) - slack, 0.0)) / volume
+
+
+def _off_middle(
+    middle: Array, vertices: Array, triangles: NDArray[np.integer], volume: float
+) -> float:
+    """How far (m) a mesh's centre of mass is from a place."""
+    corner = vertices[triangles] - middle
+    weight = np.einsum("ij,ij->i", corner[:, 0], np.cross(corner[:, 1], corner[:, 2])) / 6
+    return float(np.abs(weight @ corner.sum(axis=1) / 4 / volume).max())
 
 
 def _off_line(line: Array, reach: float, vertices: Array) -> float:

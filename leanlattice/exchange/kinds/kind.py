@@ -153,10 +153,12 @@ class BuildingModel(Protocol):
         depth: float,
         material: str,
         predefined: str,
+        planes: Places | None = None,
     ) -> None:
         """An element of class ``kind`` with a ``label``, of the type ``type_name``: a ``profile``
         extruded by ``depth`` along the third of ``axes`` (3, 3; rows x, y, z) from ``place``, in a
-        ``material``, ``predefined`` as the standard's enumeration has it."""
+        ``material``, ``predefined`` as the standard's enumeration has it; cut off at ``planes``
+        (k, 4), each a normal out of it and a level in metres."""
 
     def add_faced(
         self,

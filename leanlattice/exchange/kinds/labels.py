@@ -9,21 +9,21 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ...core.geometry.polygons import areas
+from ...core.geometry.prisms import prism
 from ...core.naming.labelled import Labelled
-from ...core.panels.prisms import prism
 from ...core.panels.seats import nodes_of_corners
 from ...core.structure.angles import node_angles, rolls
-from ...core.structure.roles import ROLE_NAMES, ROLES, role_layers
-from ...core.structure.solids import member_solids, set_out_lines
+from ...core.structure.bodies import body_masses, body_solids
+from ...core.structure.meetings import MEETINGS
+from ...core.structure.roles import ROLE_NAMES, role_layers
+from ...core.structure.solids import set_out_lines
 from ..subjects import Subject
 from ..tables import Table, picked, rounded
 from .flat import PARTS, POSES, larger_than_any_sheet
-from .kind import BuildingModel, Drawing, Kind, Layer, Lines, NotMade, Schedule, Solid, narrow
+from .kind import Drawing, Kind, Layer, Lines, NotMade, Schedule, Solid, narrow
+from .labelled_building import build_labelled, solids_of_members
 
 __all__ = ["KIND", "panel_outline_areas"]
-
-SEGMENTS = 24
-"""Sides of a round section; their corners lie outside of it, so that the solid has its volume."""
 
 
 def _drawn(labelled: Labelled) -> Drawing:
@@ -107,6 +107,54 @@ def _pieces(subject: Subject) -> Table | None:
             columns[f"{name}_off_{axis}_mm"] = rounded(structure.offset[at, k] * 1000, 3)
     columns |= {f"up_{a}": rounded(structure.up[segment, k], 6) for k, a in enumerate("xyz")}
     return Table("member", columns, np.repeat(order, counts).tolist())
+
+
+def _cuts(subject: Subject) -> Table | None:
+    """Planes that cut ends of members: the direction out of the member, how far along it the plane
+    lies from where the axis ends, and the angle to a square cut."""
+    labelled: Labelled = subject.result
+    structure = labelled.structure
+    cuts = structure.cuts
+    if not cuts.count:
+        return None
+    rank = np.empty(structure.count, np.int32)
+    rank[_member_order(labelled)] = np.arange(structure.count)
+    member, end = np.divmod(cuts.end, 2)
+    order = np.lexsort((np.arange(cuts.count), end, rank[member]))
+    member, end, normal = member[order], end[order], cuts.normal[order]
+    away = structure.end_frames[0][member, end]
+    cosine = -np.einsum("ij,ij->i", normal, away)
+    columns: dict[str, list[Any]] = {
+        "member": picked(labelled.member_labels, member),
+        "end": [("start", "end")[e] for e in end],
+        "cut": (1 + order - np.searchsorted(cuts.end, cuts.end[order])).tolist(),
+        "node": picked(labelled.node_labels, structure.ends[member, end]),
+    }
+    columns |= {f"normal_{a}": rounded(normal[:, k], 8) for k, a in enumerate("xyz")}
+    columns["level_mm"] = rounded(cuts.level[order] * 1000, 4)
+    columns["angle_deg"] = rounded(np.degrees(np.arccos(np.clip(cosine, -1, 1))), 3)
+    return Table("member", columns, member.tolist())
+
+
+def _bodies(subject: Subject) -> Table | None:
+    """Bodies at nodes: form, sizes, middle and mass."""
+    labelled: Labelled = subject.result
+    structure = labelled.structure
+    nodes = np.flatnonzero(structure.radius > 0)
+    if not len(nodes):
+        return None
+    nodes = nodes[np.argsort(labelled.node[nodes])]
+    columns: dict[str, list[Any]] = {
+        "node": picked(labelled.node_labels, nodes),
+        "form": [MEETINGS[m] for m in structure.meeting[nodes]],
+        "material": picked(structure.body_materials, nodes),
+        "radius_mm": rounded(structure.radius[nodes] * 1000, 3),
+        "height_mm": rounded(structure.height[nodes] * 1000, 3),
+    }
+    for axis, values in zip("xyz", structure.body_middles[nodes].T, strict=True):
+        columns[f"{axis}_m"] = rounded(values, 6)
+    columns["mass_kg"] = rounded(body_masses(structure)[nodes], 3)
+    return Table("node", columns, nodes.tolist())
 
 
 def _member_types(subject: Subject) -> Table:
@@ -197,8 +245,10 @@ def _bars(subject: Subject) -> Table | None:
 
 def _solids(subject: Subject) -> Iterator[Solid]:
     labelled: Labelled = subject.result
-    for m, vertices, faces in member_solids(labelled.structure, SEGMENTS, same_area=True):
+    for m, vertices, faces in subject.once(solids_of_members):
         yield Solid(labelled.member_labels[m], "member", vertices, faces)
+    for n, vertices, faces in body_solids(labelled.structure):
+        yield Solid(labelled.node_labels[n], "node", vertices, faces)
     for part in subject.parts.values():
         flat = np.column_stack([part.outer, np.zeros(len(part.outer)), np.ones(len(part.outer))])
         thick = part.thickness / 1000
@@ -213,50 +263,6 @@ def _lines(subject: Subject) -> Lines:
     return Lines(ends, role_layers()[structure.role[member]])
 
 
-def _members_built(model: BuildingModel, labelled: Labelled) -> None:
-    structure = labelled.structure
-    types = labelled.named("member_type", labelled.member_type)
-    roles = list(ROLES.values())
-    plain = structure.is_plain
-    solids = member_solids(structure, SEGMENTS, same_area=True)
-    for m, vertices, triangles in solids:
-        section = structure.sections[structure.section_of[m]]
-        kind, predefined = roles[structure.role[m]].ifc
-        named = (kind, labelled.member_labels[m], types[m])
-        if not plain[m]:
-            model.add_faced(*named, vertices, triangles, section.grade, predefined)
-            continue
-        entry, segment = structure.offsets[m], structure.offsets[m] - m
-        chord = structure.chords[segment]
-        axis, up = chord / structure.lengths[m], structure.up[segment]
-        place = structure.axis_places[entry] + structure.set_back[m, 0] * axis
-        axes = np.stack([np.cross(up, axis), up, axis])
-        profile, length = model.profile(section), structure.cut_lengths[m]
-        model.add(*named, place, axes, profile, length, section.grade, predefined)
-
-
-def _building(model: BuildingModel, subject: Subject) -> None:
-    """Members with their profiles, and panels as plates, held back by half the joint."""
-    labelled: Labelled = subject.result
-    _members_built(model, labelled)
-    panels = labelled.panels
-    if panels is None:
-        return
-    types = labelled.named("panel_type", labelled.panel_type)
-    for i, part in subject.parts.items():
-        model.add(
-            "IfcPlate",
-            labelled.panel_labels[i],
-            types[i],
-            part.pose[:3, 3],
-            part.pose[:3, :3].T * 1000,
-            model.outline(part.outer / 1000),
-            panels.thickness,
-            panels.material,
-            "SHEET",
-        )
-
-
 def _not_made(subject: Subject) -> Iterator[NotMade]:
     """Panels without a part or on no sheet, and members on no bar or without a length."""
     labelled: Labelled = subject.result
@@ -268,7 +274,7 @@ def _not_made(subject: Subject) -> Iterator[NotMade]:
                 yield NotMade("panel", labelled.panel_labels[i], why)
     yield from larger_than_any_sheet(subject, "panel")
     lengths, names = labelled.structure.cut_lengths, labelled.member_labels
-    for m in np.flatnonzero(lengths <= 0):
+    for m in np.flatnonzero(labelled.structure.mean_lengths <= 0):
         yield NotMade("member", names[m], "no length left between its set-backs")
     plan = subject.bars
     if plan is not None:
@@ -283,6 +289,8 @@ KIND = Kind(
     schedules=(
         Schedule("members", _members, "Members", ("Labelled",), "member"),
         Schedule("pieces", _pieces),
+        Schedule("cuts", _cuts, "End cuts", ("Labelled",)),
+        Schedule("node_bodies", _bodies, "Node bodies", ("Labelled",)),
         Schedule("member_types", _member_types, "Member types", ("Labelled",)),
         Schedule("nodes", _nodes, "Nodes", ("Labelled",), "node"),
         Schedule("node_angles", _node_angles, "Node angles", ("Labelled",)),
@@ -293,6 +301,6 @@ KIND = Kind(
     ),
     solids=_solids,
     lines=_lines,
-    building=_building,
+    building=build_labelled,
     not_made=_not_made,
 )

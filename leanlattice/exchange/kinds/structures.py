@@ -2,16 +2,23 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 import numpy as np
 from numpy.typing import NDArray
 
-from ...core.structure.pieces import pieces_of
+from ...core.structure.bodies import body_axes, body_outlines
+from ...core.structure.meetings import MEETINGS
+from ...core.structure.pieces import Pieces, pieces_of
+from ...core.structure.roles import role_number
 from ...core.structure.solids import set_out_lines
 from ...core.structure.structure import LEVEL, Structure
 from .kind import Arrays, Drawing, Kind, Layer, Measure, Picture, narrow
 
 __all__ = ["KIND"]
 
+NO_PLANE = -128
+"""In the place of a normal, which is of bytes from −127 to 127."""
 ROUND_SEGMENTS = 8
 """Sides of a round section as the view draws it."""
 
@@ -35,16 +42,61 @@ def _even_lifts(structure: Structure) -> NDArray[np.float64] | None:
     return lifts if np.abs(structure.lift - lifts[section]).max(initial=0.0) < LEVEL else None
 
 
+def _cut_normals(structure: Structure, pieces: Pieces) -> Arrays:
+    """Normals (K, 2, 2, 2), as two signed bytes each, of the planes that cut the ends of pieces; of
+    one plane twice, and ``NO_PLANE`` where there is none. Nothing where no end is cut."""
+    if not structure.cuts.count:
+        return {}
+    normals, _ = structure.cuts.of_ends(2 * structure.count)
+    none = np.asarray(~normals.any(axis=2))
+    normals[none[:, 1], 1] = normals[none[:, 1], 0]
+    short = np.full((2 * structure.count, 2, 2), NO_PLANE, np.int8)
+    cut = ~none[:, 0]
+    short[cut] = _octahedral(normals[cut].reshape(-1, 3)).reshape(-1, 2, 2)
+    out = np.full((len(pieces.member), 2, 2, 2), NO_PLANE, np.int8)
+    first = np.searchsorted(pieces.member, np.arange(structure.count))
+    last = np.searchsorted(pieces.member, np.arange(structure.count), "right") - 1
+    out[first, 0], out[last, 1] = short[::2], short[1::2]
+    return {"cutNormals": out}
+
+
+def _bodies(structure: Structure) -> tuple[dict[str, Any], Arrays]:
+    """Bodies at nodes: round ones by their middles and sizes, plates by the outlines of their
+    middles; nothing where there are none."""
+    nodes = np.flatnonzero(structure.radius > 0)
+    if not len(nodes):
+        return {}, {}
+    form = MEETINGS[structure.meeting[nodes[0]]]
+    sizes = np.column_stack([structure.radius[nodes], structure.height[nodes]])
+    arrays = {
+        "bodyNodes": narrow(nodes),
+        "bodyPlaces": structure.body_middles[nodes].astype("<f4"),
+        "bodySizes": sizes.astype("<f4"),
+        "bodyAxes": _octahedral(structure.normals[nodes]),
+    }
+    if form == "plate":
+        rings = body_outlines(structure, nodes)
+        counts = [len(rings[node]) for node in nodes.tolist()]
+        placed = [rings[node] @ body_axes(structure.normals[node])[:2] for node in nodes.tolist()]
+        arrays |= {
+            "bodyOutlines": np.vstack(placed).astype("<f4"),
+            "bodyCorners": np.array(counts, "u1"),
+        }
+    return {"bodies": form}, arrays
+
+
 def _drawn(structure: Structure) -> Drawing:
     """Straight pieces between nodes that are lifted by section, or between places of axes and with
     their members, where that does not say it."""
     lifts = _even_lifts(structure)
+    is_edge = structure.role == role_number("edge")
     sections = [
         {
             "name": section.name,
             "round": section.shape.round,
             "outline": np.round(section.shape.outline(ROUND_SEGMENTS)[0], 5).tolist(),
             "lift": 0.0 if lifts is None else float(lifts[k]),
+            "edge": bool(is_edge[structure.section_of == k].all()),
         }
         for k, section in enumerate(structure.sections)
     ]
@@ -53,7 +105,8 @@ def _drawn(structure: Structure) -> Drawing:
     if lifts is None:
         ends = pieces.ends
         axis = {"axis": pieces.places.astype("<f4"), "member": narrow(pieces.member)}
-    return {"sections": sections}, {
+    told, bodies = _bodies(structure)
+    return {"sections": sections} | told, {
         "positions": structure.places.astype("<f4"),
         "pieces": narrow(ends),
         "setBacks": np.round(np.minimum(pieces.set_back, 6.5) * 1e4).astype("<u2"),
@@ -62,7 +115,7 @@ def _drawn(structure: Structure) -> Drawing:
         "sectionOf": np.packbits(structure.section_of.astype(bool), bitorder="little")
         if len(structure.sections) < 3
         else structure.section_of.astype("u1"),
-    } | axis
+    } | axis | _cut_normals(structure, pieces) | bodies
 
 
 def _measured(structure: Structure) -> Arrays:
@@ -82,6 +135,7 @@ KIND = Kind(
     layers=(
         Layer("members", "Members", "member", shown=True),
         Layer("nodes", "Nodes", "node"),
+        Layer("bodies", "Bodies at nodes", "node", shown=True),
     ),
     drawn=_drawn,
     measures=(

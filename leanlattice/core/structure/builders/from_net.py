@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
@@ -11,7 +11,9 @@ from ...geometry.nets import Net, Weave
 from ...nets.stations import run_stations, vertex_stations
 from ...nets.strands import strand_ends
 from ...sections import Section
-from ..arms import arms_of, set_backs
+from ..arms import arms_of
+from ..joints import with_joints
+from ..meetings import Meeting
 from ..roles import role_number
 from ..structure import Structure
 from .heights import SET_OUT, members_up, square_to
@@ -42,7 +44,7 @@ def from_net(
     border: Section,
     set_out: str,
     roll: float,
-    gap: float,
+    meeting: Meeting,
     marked: tuple[Section, ...] = (),
     source: str = "",
 ) -> Structure:
@@ -54,7 +56,7 @@ def from_net(
     inner, border : the sections of members along inner edges and along the border
     set_out : the line of the section that lies on the net, an entry of ``SET_OUT``
     roll : turn of the section's height about the axis from the faces beside it, in radians
-    gap : what stays free between members that meet, in metres
+    meeting : how members meet at nodes
     marked : sections of edges that are marked, by their marks from 1 on
     source : key of the net
     """
@@ -71,7 +73,7 @@ def from_net(
     structure = _along(net, runs, (inner, border, *marked), SET_OUT[set_out], roll, source)
     # All that meets at a vertex of the net is one joint, however far it is rolled or set out.
     arms = arms_of(structure, joined=True)
-    return replace(structure, set_back=set_backs(structure, arms, gap))
+    return with_joints(structure, arms, meeting)
 
 
 def from_strands(
@@ -80,15 +82,15 @@ def from_strands(
     border: Section,
     set_out: str,
     roll: float,
-    gap: float,
+    meeting: Meeting,
     marked: tuple[Section, ...] = (),
     source: str = "",
 ) -> Structure:
     """A member along every strand of a ``net`` that is woven or reciprocal, which runs on through
     its crossings at its levels, and one along every edge of its border.
 
-    ``inner``, ``border``, ``set_out``, ``roll``, ``gap``, ``marked`` and ``source`` are those of
-    ``from_net``; a strand has the section of the mark of its first edge. Members that pass each
+    ``inner``, ``border``, ``set_out``, ``roll``, ``meeting``, ``marked`` and ``source`` are those
+    of ``from_net``; a strand has the section of the mark of its first edge. Members that pass each
     other are not cut; those that end at others stop at their sides.
     """
     assert net.weave is not None
@@ -108,7 +110,7 @@ def from_strands(
         which=_wanted(net, first, is_border, bool(marked), len(marked)),
     )
     structure = _along(net, runs, (inner, border, *marked), SET_OUT[set_out], roll, source)
-    return replace(structure, set_back=set_backs(structure, arms_of(structure), gap))
+    return with_joints(structure, arms_of(structure), meeting)
 
 
 def _wanted(
@@ -183,6 +185,10 @@ def _along(
         stage=np.zeros(nodes, np.int32),
         origin=np.column_stack([np.zeros(nodes), np.arange(nodes)]).astype(np.int32),
         foot=np.zeros(nodes, bool),
+        rule=np.zeros(nodes, np.int32),
+        meeting=np.zeros(nodes, np.int32),
+        radius=np.zeros(nodes),
+        height=np.zeros(nodes),
         path=runs.path,
         offsets=runs.offsets,
         offset=offset,

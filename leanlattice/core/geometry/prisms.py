@@ -1,17 +1,26 @@
-"""Solids of panels, for models and for drawing."""
+"""Flat polygons raised to solids, and the triangles of their sides."""
 
 from __future__ import annotations
 
 import numpy as np
 from numpy.typing import NDArray
 
-from ..geometry.triangulation import polygon_triangles
-from ..structure.solids import ring_between
+from .triangulation import polygon_triangles
 
-__all__ = ["prism"]
+__all__ = ["prism", "ring_between"]
 
 Array = NDArray[np.float64]
 Index = NDArray[np.int32]
+
+
+def ring_between(a: int, b: int, n: int) -> Index:
+    """Triangles between two loops of n points that start at ``a`` and ``b``; outside to the right
+    of a → b."""
+    k = np.arange(n)
+    m = (k + 1) % n
+    return np.concatenate(
+        [np.column_stack([a + k, a + m, b + m]), np.column_stack([a + k, b + m, b + k])]
+    )
 
 
 def prism(polygon: Array, normal: Array, thickness: float) -> tuple[Array, Index]:

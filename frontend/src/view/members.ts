@@ -1,0 +1,314 @@
+/** Members and nodes of structures, and the bodies at nodes. */
+import {
+  BufferAttribute,
+  BufferGeometry,
+  Color,
+  CylinderGeometry,
+  Group,
+  IcosahedronGeometry,
+  InstancedBufferAttribute,
+  InstancedMesh,
+  Matrix4,
+  Mesh,
+  MeshLambertMaterial,
+  SphereGeometry,
+  Vector3,
+} from "three";
+import type { Numbers, SectionShape, Shown } from "../live/decode";
+import { at, bit, type Drawn, unfold } from "./layers";
+import { PALETTE } from "./palette";
+
+/** An outline with the middles of its sides, where ends that two planes cut come to a point. */
+function withMiddles(outline: [number, number][]): [number, number][] {
+  return outline.flatMap(([y, z], k) => {
+    const [y1, z1] = outline[(k + 1) % outline.length]!;
+    return [
+      [y, z],
+      [(y + y1) / 2, (z + z1) / 2],
+    ] as [number, number][];
+  });
+}
+
+/** In the place of a normal where no plane cuts an end. */
+const NO_PLANE = -128;
+
+/** How much further along its axis the two planes at an end take each metre of width and of height; `way` tells whether
+ * the axis leads into the member there. */
+export function slopesOf(
+  normals: Numbers,
+  end: number,
+  axis: Vector3,
+  side: Vector3,
+  up: Vector3,
+  way: 1 | -1,
+): number[] {
+  const normal = new Vector3();
+  return [0, 1].flatMap((plane) => {
+    const k = 2 * end + plane;
+    if (normals[2 * k] === NO_PLANE) return [0, 0];
+    unfold(normals, k, normal);
+    const into = way * normal.dot(axis);
+    return [-normal.dot(side) / into, -normal.dot(up) / into];
+  });
+}
+
+/** The material of members whose ends are cut by planes: every corner goes on to the one that takes more of it. */
+function mitred(): MeshLambertMaterial {
+  const material = new MeshLambertMaterial({ name: "mitred" });
+  material.onBeforeCompile = (shader) => {
+    shader.vertexShader = shader.vertexShader
+      .replace("void main() {", "attribute vec4 cutStart;\nattribute vec4 cutEnd;\nvoid main() {")
+      .replace(
+        "#include <begin_vertex>",
+        `#include <begin_vertex>
+        bool atStart = position.x < 0.5;
+        vec4 slopes = atStart ? cutStart : cutEnd;
+        float back = max(dot(slopes.xy, position.yz), dot(slopes.zw, position.yz));
+        transformed.x += (atStart ? back : -back) / max(length(instanceMatrix[0].xyz), 1e-6);`,
+      );
+  };
+  return material;
+}
+
+/** A section drawn along x from 0 to 1. A round one shares its corners between sides, which halves the work of drawing. */
+function bar(section: SectionShape, isCut: boolean): BufferGeometry {
+  const outline = isCut && !section.round ? withMiddles(section.outline) : section.outline;
+  const n = outline.length;
+  const positions: number[] = [];
+  const normals: number[] = [];
+  const index: number[] = [];
+  const corner = (y: number, z: number, across: [number, number]) => {
+    const size = Math.hypot(...across) || 1;
+    for (const x of [0, 1]) {
+      positions.push(x, y, z);
+      normals.push(0, across[0] / size, across[1] / size);
+    }
+  };
+  outline.forEach(([y, z], k) => {
+    const [y1, z1] = outline[(k + 1) % n]!;
+    const [a, b] = section.round ? [2 * k, 2 * ((k + 1) % n)] : [4 * k, 4 * k + 2];
+    corner(y, z, section.round ? [y, z] : [z1 - z, y - y1]);
+    if (!section.round) corner(y1, z1, [z1 - z, y - y1]);
+    index.push(a, b, b + 1, a, b + 1, a + 1);
+  });
+  for (const x of [0, 1]) {
+    const base = positions.length / 3;
+    for (const [y, z] of outline) {
+      positions.push(x, y, z);
+      normals.push(x ? 1 : -1, 0, 0);
+    }
+    for (let k = 1; k + 1 < n; k++)
+      index.push(base, x ? base + k : base + k + 1, x ? base + k + 1 : base + k);
+  }
+  const geometry = new BufferGeometry();
+  geometry.setAttribute("position", new BufferAttribute(new Float32Array(positions), 3));
+  geometry.setAttribute("normal", new BufferAttribute(new Float32Array(normals), 3));
+  geometry.setIndex(index);
+  return geometry;
+}
+
+/** The member that a piece is of: each its own where nothing else is said. */
+export function memberOfPiece({ arrays }: Pick<Shown, "arrays">): (piece: number) => number {
+  const { member } = arrays;
+  return member ? (piece) => member[piece]! : (piece) => piece;
+}
+
+/** Of one or two sections a bit tells which, of more a byte. */
+function sectionAt(sections: number, sectionOf: Numbers, member: number): number {
+  if (sections > 2) return sectionOf[member]!;
+  return sections > 1 ? bit(sectionOf, member) : 0;
+}
+
+/** Straight pieces of members as their real sections, cut back at the nodes. */
+export function drawMembers(shown: Shown): Drawn {
+  const {
+    positions,
+    axis: axes,
+    pieces,
+    setBacks,
+    ups,
+    sectionOf,
+    cutNormals,
+  } = shown.arrays as Record<string, Numbers>;
+  const places = axes ?? positions!;
+  const member = memberOfPiece(shown);
+  const sections = shown.meta.sections ?? [];
+  const count = pieces!.length / 2;
+  const group = new Group();
+  const own: Color[] = [];
+  const meshes = sections.map((section, s) => {
+    const mine: number[] = [];
+    for (let p = 0; p < count; p++) if (sectionAt(sections.length, sectionOf!, member(p)) === s) mine.push(p);
+    const geometry = bar(section, Boolean(cutNormals));
+    const mesh = new InstancedMesh(geometry, cutNormals ? mitred() : new MeshLambertMaterial(), mine.length);
+    const slopes = [0, 1].map(() => new Float32Array(cutNormals ? 4 * mine.length : 0));
+    const [a, b, axis, up, side] = [
+      new Vector3(),
+      new Vector3(),
+      new Vector3(),
+      new Vector3(),
+      new Vector3(),
+    ];
+    const matrix = new Matrix4();
+    const colour = new Color(section.edge ? PALETTE.edge : PALETTE.member);
+    mine.forEach((p, k) => {
+      at(places, pieces![2 * p]!, a);
+      at(places, pieces![2 * p + 1]!, b);
+      axis.subVectors(b, a);
+      const length = axis.length();
+      axis.divideScalar(length);
+      unfold(ups!, p, up);
+      up.addScaledVector(axis, -up.dot(axis)).normalize();
+      side.crossVectors(up, axis);
+      const [from, to] = [setBacks![2 * p]! / 1e4, setBacks![2 * p + 1]! / 1e4];
+      a.addScaledVector(axis, from).addScaledVector(up, section.lift);
+      if (cutNormals)
+        for (const end of [0, 1])
+          slopes[end]!.set(slopesOf(cutNormals, 2 * p + end, axis, side, up, end ? -1 : 1), 4 * k);
+      matrix.makeBasis(axis.multiplyScalar(Math.max(length - from - to, 0)), side, up).setPosition(a);
+      mesh.setMatrixAt(k, matrix);
+      mesh.setColorAt(k, colour);
+      own[member(p)] = colour;
+    });
+    if (cutNormals) {
+      geometry.setAttribute("cutStart", new InstancedBufferAttribute(slopes[0]!, 4));
+      geometry.setAttribute("cutEnd", new InstancedBufferAttribute(slopes[1]!, 4));
+    }
+    mesh.userData.things = mine.map(member);
+    mesh.computeBoundingSphere();
+    group.add(mesh);
+    return mesh;
+  });
+  return {
+    object: group,
+    paint: (colours) => {
+      for (const mesh of meshes) {
+        (mesh.userData.things as number[]).forEach((m, k) => {
+          mesh.setColorAt(k, colours?.[m] ?? own[m]!);
+        });
+        if (mesh.instanceColor) mesh.instanceColor.needsUpdate = true;
+      }
+    },
+    hit: (instance, _, mesh) => (mesh.userData.things as number[])[instance ?? 0] ?? 0,
+  };
+}
+
+export function drawNodes(shown: Shown): Drawn {
+  const positions = shown.arrays.positions!;
+  const count = positions.length / 3;
+  const size = Math.max(
+    ...(shown.meta.sections ?? []).flatMap((s) => s.outline.map(([y, z]) => Math.hypot(y, z))),
+    0.02,
+  );
+  const mesh = new InstancedMesh(new IcosahedronGeometry(size * 0.85, 1), new MeshLambertMaterial(), count);
+  const matrix = new Matrix4();
+  const own = new Color(PALETTE.node);
+  for (let i = 0; i < count; i++) {
+    mesh.setMatrixAt(
+      i,
+      matrix.makeTranslation(positions[3 * i]!, positions[3 * i + 1]!, positions[3 * i + 2]!),
+    );
+    mesh.setColorAt(i, own);
+  }
+  mesh.computeBoundingSphere();
+  return {
+    object: mesh,
+    paint: (colours) => {
+      for (let i = 0; i < count; i++) mesh.setColorAt(i, colours?.[i] ?? own);
+      if (mesh.instanceColor) mesh.instanceColor.needsUpdate = true;
+    },
+    hit: (instance) => instance ?? 0,
+  };
+}
+
+/** Bodies at nodes: round ones as copies of one form, plates one by one. */
+export function drawBodies(shown: Shown): Drawn | null {
+  const { bodyNodes, bodyPlaces, bodySizes, bodyAxes, bodyOutlines } = shown.arrays as Record<
+    string,
+    Numbers
+  >;
+  if (!bodyNodes) return null;
+  if (bodyOutlines) return drawPlates(shown);
+  const isBall = shown.meta.bodies === "ball";
+  const form = isBall
+    ? new SphereGeometry(1, 20, 12)
+    : new CylinderGeometry(1, 1, 1, 24).rotateX(Math.PI / 2);
+  const mesh = new InstancedMesh(form, new MeshLambertMaterial(), bodyNodes.length);
+  const [place, normal, side, across] = [new Vector3(), new Vector3(), new Vector3(), new Vector3()];
+  const matrix = new Matrix4();
+  bodyNodes.forEach((_, k) => {
+    at(bodyPlaces!, k, place);
+    unfold(bodyAxes!, k, normal);
+    side.set(1, 0, 0);
+    if (Math.abs(normal.x) > 0.9) side.set(0, 1, 0);
+    across.crossVectors(normal, side).normalize();
+    side.crossVectors(across, normal);
+    const [radius, height] = [bodySizes![2 * k]!, bodySizes![2 * k + 1]!];
+    const along = isBall ? radius : height;
+    matrix.makeBasis(
+      side.multiplyScalar(radius),
+      across.multiplyScalar(radius),
+      normal.multiplyScalar(along),
+    );
+    mesh.setMatrixAt(k, matrix.setPosition(place));
+  });
+  const own = new Color(PALETTE.node);
+  const paint = (colours: (Color | null)[] | null) => {
+    bodyNodes.forEach((node, k) => {
+      mesh.setColorAt(k, colours?.[node] ?? own);
+    });
+    if (mesh.instanceColor) mesh.instanceColor.needsUpdate = true;
+  };
+  paint(null);
+  mesh.computeBoundingSphere();
+  return { object: mesh, paint, hit: (instance) => bodyNodes[instance ?? 0]! };
+}
+
+function drawPlates(shown: Shown): Drawn {
+  const { bodyNodes, bodyPlaces, bodySizes, bodyAxes, bodyOutlines, bodyCorners } = shown.arrays as Record<
+    string,
+    Numbers
+  >;
+  const places: number[] = [];
+  const plateOf: number[] = [];
+  const [place, normal, a] = [new Vector3(), new Vector3(), new Vector3()];
+  let start = 0;
+  bodyNodes!.forEach((_, k) => {
+    const n = bodyCorners![k]!;
+    at(bodyPlaces!, k, place);
+    unfold(bodyAxes!, k, normal).multiplyScalar(bodySizes![2 * k + 1]! / 2);
+    const corner = (i: number, side: 1 | -1, into: Vector3) =>
+      at(bodyOutlines!, start + (i % n), into)
+        .add(place)
+        .addScaledVector(normal, side);
+    const triangle = (...corners: [number, 1 | -1][]) => {
+      for (const [i, side] of corners) places.push(...corner(i, side, a).toArray());
+      plateOf.push(k);
+    };
+    for (let i = 1; i + 1 < n; i++) {
+      triangle([0, 1], [i, 1], [i + 1, 1]);
+      triangle([0, -1], [i + 1, -1], [i, -1]);
+    }
+    for (let i = 0; i < n; i++) {
+      triangle([i, -1], [i + 1, -1], [i + 1, 1]);
+      triangle([i, -1], [i + 1, 1], [i, 1]);
+    }
+    start += n;
+  });
+  const geometry = new BufferGeometry();
+  geometry.setAttribute("position", new BufferAttribute(new Float32Array(places), 3));
+  geometry.computeVertexNormals();
+  const colours = new BufferAttribute(new Float32Array(places.length), 3);
+  geometry.setAttribute("color", colours);
+  const own = new Color(PALETTE.node);
+  const paint = (given: (Color | null)[] | null) => {
+    plateOf.forEach((k, t) => {
+      const c = given?.[bodyNodes![k]!] ?? own;
+      for (let i = 0; i < 3; i++) colours.setXYZ(3 * t + i, c.r, c.g, c.b);
+    });
+    colours.needsUpdate = true;
+  };
+  paint(null);
+  const mesh = new Mesh(geometry, new MeshLambertMaterial({ vertexColors: true }));
+  return { object: mesh, paint, hit: (_, face) => bodyNodes![plateOf[face ?? 0]!]! };
+}

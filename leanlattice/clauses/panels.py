@@ -1,0 +1,220 @@
+"""The clause that puts panels in the cells of a net."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from typing import Literal
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..core.geometry.nets import MARKS, Net
+from ..core.materials import MATERIALS
+from ..core.panels.panels import Panels, panel_net
+from ..core.panels.seats import member_heights
+from ..core.panels.valleys import leaning_panels
+from ..core.structure.structure import Structure
+from .base import (
+    Clause,
+    ClauseError,
+    Figure,
+    Made,
+    Notice,
+    Remedy,
+    Take,
+    Work,
+    choice,
+    headline,
+    number,
+)
+from .catalogue import SHEET_WORDS
+from .frame import NET
+
+__all__ = ["PanelCells", "in_each_other"]
+
+CLASH = 1e-4
+"""What (m) panels and members may share."""
+
+
+class PanelCells(Clause):
+    kind = "panels"
+    chapter = "Frame"
+    title = "Panel the cells"
+    summary = "A flat panel in every cell; cells that are not flat enough are split into triangles."
+    sentence = (
+        "**Panel** {cells} in {thickness} {material} with joints of {joint}, flat within {tolerance} or else "
+        "split, {seat}[seat=raised| by {height}]."
+    )
+    takes = (NET, Take(name="frame", types=("Structure",), label="Structure", optional=True))
+    gives = "Panels"
+
+    cells: Literal["all", "main", "second", "third", "others"] = choice(
+        "all",
+        {
+            "all": "the cells",
+            "main": "cells marked main",
+            "second": "cells marked second",
+            "third": "cells marked third",
+            "others": "unmarked cells",
+        },
+        "Cells",
+    )
+    thickness: float = number(12.0, "mm", 0.1, 500.0, 0.5, "Thickness")
+    material: str = choice("glass", SHEET_WORDS, "Material")
+    joint: float = number(
+        20.0, "mm", 0.0, 500.0, 1.0, "Joint", "Clear distance between neighbouring panels"
+    )
+    tolerance: float = number(
+        3.0,
+        "mm",
+        0.0,
+        500.0,
+        0.5,
+        "Flat within",
+        "Largest distance of a corner from the panel's best plane",
+    )
+    seat: Literal["packers", "net", "raised"] = choice(
+        "packers",
+        {
+            "packers": "on packers clear of the members",
+            "net": "with their undersides on the net",
+            "raised": "raised from the net",
+        },
+        "Seat",
+        "How panels sit: packers are as high as the members reach above the panels' planes",
+    )
+    height: float = number(
+        20.0, "mm", -1000.0, 1000.0, 1.0, "Height", "From the net to the underside"
+    )
+
+    def make(self, work: Work) -> Made:
+        net: Net = work.inputs["net"]
+        structure: Structure | None = work.inputs.get("frame")
+        if structure is not None and work.key("net") not in structure.sources:
+            structure = None  # a structure of another net says nothing of these panels
+        kept = None if self.cells == "all" else self._marked(net)
+        panels = panel_net(
+            net,
+            self.tolerance / 1000,
+            self.material,
+            self.thickness / 1000,
+            self.joint / 1000,
+            kept,
+            work.key("net"),
+        )
+        raised = self.height / 1000 if self.seat == "raised" else 0.0
+        if self.seat == "packers" and structure is not None:
+            raised = packer_height(panels, structure)
+        panels = replace(panels, raised=raised)
+        density = MATERIALS[self.material].density
+        area = float(panels.areas.sum())
+        figures = {
+            "panels": headline("Panels", panels.count),
+            "split": headline("Cells split", len(panels.split_cells)),
+            "area": headline("Panel area", area, "m²", 1),
+            "flatness": headline("Least flat panel", float(panels.flatness.max()) * 1000, "mm", 2),
+            "largest": Figure("Largest panel", float(panels.areas.max()), "m²", 2),
+            "mass": Figure("Panel mass", area * panels.thickness * density, "kg", 0),
+            "joint": Figure("Joint", self.joint, "mm", 1),
+            "raised": Figure("Underside above the net", raised * 1000, "mm", 1),
+        }
+        warnings = _split(panels, net, self.tolerance) + _leaning(panels)
+        if structure is not None:
+            warnings += in_each_other(panels, structure)
+        return Made(panels, figures, warnings)
+
+    def _marked(self, net: Net) -> NDArray[np.bool_]:
+        """Which cells (C,) get a panel."""
+        marks = np.zeros(net.cell_count, np.int32) if net.cell_marks is None else net.cell_marks
+        kept = np.asarray(marks == (0 if self.cells == "others" else MARKS.index(self.cells)))
+        if not kept.any():
+            raise ClauseError(
+                "No cell of the net is marked so; “Mark cells” before the panels does it.", "cells"
+            )
+        return kept
+
+
+def packer_height(panels: Panels, structure: Structure) -> float:
+    """The least height (m), to a tenth of a millimetre and not below 0, at which panels are clear
+    of the members beside them."""
+    heights = member_heights(panels, structure)[0]
+    return max(float(np.ceil(heights.max(initial=0.0) * 1e4 - 1e-6)) / 1e4, 0.0)
+
+
+def in_each_other(panels: Panels, structure: Structure, of: str = "") -> list[Notice]:
+    """What is said where panels share space with members beside them; ``of`` names the input the
+    panels come from, where they are not the clause's own."""
+    heights, panel, member = member_heights(panels, structure)
+    into = heights - panels.raised
+    clash = np.flatnonzero(into > CLASH)
+    if not clash.size:
+        return []
+    needed = float(np.ceil(heights.max() * 1e4 - 1e-6)) / 10
+    worst = int(clash[np.argmax(into[clash])])
+    at = structure.middles[member[worst]]
+    facts = {
+        "clashes": clash.size,
+        "sides": len(heights),
+        "depth": into[worst] * 1000,
+        "needed": needed,
+    }
+    remedy = Remedy(
+        f"Raise the panels by {needed:g} mm", {"seat": "raised", "height": needed}, of=of
+    )
+    which = tuple(map(int, np.unique(panel[clash])[:2000]))
+    clashing = Notice.coded(
+        "panels in members",
+        facts,
+        of="panel",
+        which=which,
+        at=(float(at[0]), float(at[1]), float(at[2])),
+        value=None if of else "seat",
+        remedies=(remedy,),
+    )
+    return [clashing]
+
+
+def _leaning(panels: Panels) -> list[Notice]:
+    """What is said where neighbouring panels run into each other."""
+    sides = leaning_panels(panels)
+    short = np.flatnonzero(sides.joint > panels.joint + CLASH)
+    if not short.size:
+        return []
+    worst = int(short[np.argmax(sides.joint[short])])
+    needed = float(np.ceil(sides.joint[worst] * 1e4 - 1e-6)) / 10
+    x, y, z = sides.at[worst].tolist()
+    which = np.unique(np.concatenate([sides.panel[short], sides.neighbour[short]]))
+    facts = {"sides": short.size, "joint": panels.joint * 1000, "needed": needed}
+    notice = Notice.coded(
+        "panels in each other",
+        facts,
+        of="panel",
+        which=tuple(map(int, which[:2000])),
+        at=(x, y, z),
+        value="joint",
+        remedies=(Remedy(f"Joints of {needed:g} mm", {"joint": needed}),) if needed <= 500 else (),
+    )
+    return [notice]
+
+
+def _split(panels: Panels, net: Net, tolerance: float) -> list[Notice]:
+    cells = panels.split_cells
+    if not cells.size:
+        return []
+    worst = int(cells[np.argmax(net.flatness[cells])])
+    at = net.vertices[net.corners[net.offsets[worst] : net.offsets[worst + 1]]].mean(axis=0)
+    pieces = np.flatnonzero(np.isin(panels.cell, cells))
+    several = cells.size > 1
+    text = (
+        f"{cells.size} of {net.cell_count} cells {'are' if several else 'is'} not flat within {tolerance:g} mm "
+        f"and {'were' if several else 'was'} split; the worst is {net.flatness[worst] * 1000:.1f} mm out."
+    )
+    return [
+        Notice(
+            text,
+            "panel",
+            tuple(map(int, pieces[:2000])),
+            (float(at[0]), float(at[1]), float(at[2])),
+            "tolerance",
+        )
+    ]

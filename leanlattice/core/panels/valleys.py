@@ -1,0 +1,52 @@
+"""Where neighbouring panels lean towards each other, and the joint that keeps them apart."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..geometry.polygons import best_planes
+from .panels import Panels
+
+__all__ = ["Leaning", "leaning_panels"]
+
+Array = NDArray[np.float64]
+Index = NDArray[np.int32]
+
+
+@dataclass(frozen=True, eq=False)
+class Leaning:
+    """Sides (k) at which two panels lean towards each other: the ``panel`` and its ``neighbour``
+    (k,), the middle ``at`` (k, 3) of the side, and the ``joint`` (k,) in metres that is needed for
+    them to be clear of each other."""
+
+    panel: Index
+    neighbour: Index
+    at: Array
+    joint: Array
+
+
+def leaning_panels(panels: Panels) -> Leaning:
+    """All sides between two panels, each once.
+
+    Panels are square to their planes along their sides, half a joint from the edge. Where their
+    planes turn by θ, each comes nearer to the other by the sine of θ/2 times what it rises; above
+    the edge in a valley, below it on a ridge. With half a joint j / 2 they are clear as long as
+    j ≥ 2 h tan(θ/2), h being how far they rise from the edge to that side.
+    """
+    panel_of = np.repeat(np.arange(panels.count, dtype=np.int32), np.diff(panels.offsets))
+    side = np.flatnonzero(panels.neighbour > panel_of)
+    one, two = panel_of[side], panels.neighbour[side]
+    start, end = panels.places[panels.corners[side]], panels.places[panels.next_corner[side]]
+    normals = best_planes(panels.places, panels.corners, panels.offsets)[1]
+    # Out of the first panel across its side; the second's normal leans that way on a ridge.
+    across = np.cross(end - start, normals[one])
+    across /= np.maximum(np.linalg.norm(across, axis=1, keepdims=True), 1e-300)
+    cosine = np.clip(np.einsum("ij,ij->i", normals[one], normals[two]), -1.0, 1.0)
+    is_valley = np.einsum("ij,ij->i", normals[two], across) < 0
+    top, bottom = panels.raised + panels.thickness, -panels.raised
+    rise = np.maximum(np.where(is_valley, top, bottom), 0.0)
+    half = np.sqrt((1 - cosine) / np.maximum(1 + cosine, 1e-12))
+    return Leaning(one, two, (start + end) / 2, 2 * rise * half)

@@ -1,0 +1,186 @@
+"""Nodes that are near each other made one: the only place where coordinates join members."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+import numpy as np
+import scipy
+from numpy.typing import NDArray
+
+from .arms import arms_of
+from .cuts import Cuts
+from .joints import with_joints
+from .structure import Structure
+
+__all__ = ["Joined", "joined", "nearest_nodes"]
+
+Array = NDArray[np.float64]
+Index = NDArray[np.int32]
+Mask = NDArray[np.bool_]
+
+
+@dataclass(frozen=True, eq=False)
+class Joined:
+    """A ``structure`` whose near nodes are one: how many ``nodes`` others took in, how many members
+    shrank to nothing (``short``), and how many lay on others (``doubled``), all of which are
+    gone."""
+
+    structure: Structure
+    nodes: int
+    short: int
+    doubled: int
+
+
+def nearest_nodes(structure: Structure) -> float:
+    """The least distance in metres between two nodes; endless where there is but one."""
+    if len(structure.places) < 2:
+        return np.inf
+    distances, _ = scipy.spatial.cKDTree(structure.places).query(structure.places, k=2)
+    return float(np.asarray(distances)[:, 1].min())
+
+
+def joined(structure: Structure, tolerance: float) -> Joined:
+    """Joins all nodes that are within a ``tolerance`` (m) of each other, or of others that are.
+
+    The first of them stays where it is, with its number in the order and its name; members of
+    the others end there. What is left is numbered anew without gaps. Members that shrink to
+    nothing go, and of straight ones between the same two nodes all but the first. Members meet
+    anew at nodes that took in others, and are as they were elsewhere.
+    """
+    lead = _leads(structure.places, tolerance)
+    kept = lead == np.arange(len(lead))
+    if kept.all():
+        return Joined(structure, 0, 0, 0)
+    number = np.cumsum(kept) - 1
+    node = number[lead].astype(np.int32)
+    nodes = _nodes_joined(structure, kept, node)
+    whole = _without_short_segments(replace(nodes, path=node[structure.path]))
+    is_short = np.diff(whole.offsets) < 2
+    is_double = _doubles(whole, ~is_short)
+    left = _with_members(whole, ~(is_short | is_double))
+    touched = np.zeros(len(left.places), bool)
+    touched[node[~kept]] = True
+    return Joined(
+        structure=_met_anew(left, touched),
+        nodes=int(np.count_nonzero(~kept)),
+        short=int(np.count_nonzero(is_short)),
+        doubled=int(np.count_nonzero(is_double)),
+    )
+
+
+def _leads(places: Array, tolerance: float) -> Index:
+    """The first node (N,) of those that each is near to, itself where there is none."""
+    pairs = scipy.spatial.cKDTree(places).query_pairs(tolerance, output_type="ndarray")
+    ones, shape = np.ones(len(pairs), bool), (len(places), len(places))
+    near = scipy.sparse.coo_array((ones, (pairs[:, 0], pairs[:, 1])), shape=shape)
+    _, group = scipy.sparse.csgraph.connected_components(near, directed=False)
+    _, first = np.unique(group, return_index=True)
+    return first[group].astype(np.int32)
+
+
+def _nodes_joined(structure: Structure, kept: Mask, node: Index) -> Structure:
+    """The nodes that are ``kept`` (N,), what the others stood on, and where they are now
+    (``node`` (N,)); members are as they were."""
+    gone = np.flatnonzero(~kept & (structure.origin[:, 0] >= 0))
+    also = np.column_stack([node[gone], structure.origin[gone]])
+    known = structure.further.copy()
+    known[:, 0] = node[known[:, 0]]
+    foot = np.zeros(np.count_nonzero(kept), bool)
+    foot[node[structure.foot]] = True
+    names = ("places", "normals", "station", "stage", "origin", "rule", "meeting", "radius")
+    own = {name: getattr(structure, name)[kept] for name in (*names, "height")}
+    further = np.concatenate([known, also]).astype(np.int32)
+    return replace(structure, **own, foot=foot, further=further)
+
+
+def _without_short_segments(structure: Structure) -> Structure:
+    """A structure whose members do not stay at a node: entries that repeat the one before go."""
+    repeats = np.zeros(len(structure.path), bool)
+    repeats[1:] = structure.path[1:] == structure.path[:-1]
+    repeats[structure.offsets[:-1]] = False
+    if not repeats.any():
+        return structure
+    gone = np.bincount(structure.member_of_entry, repeats, minlength=structure.count)
+    counts = np.diff(structure.offsets) - gone.astype(np.int64)
+    # The segment that leads to an entry goes with it.
+    to = np.isin(structure.first_entry + 1, np.flatnonzero(repeats))
+    return replace(
+        structure,
+        path=structure.path[~repeats],
+        offsets=np.concatenate([[0], np.cumsum(counts)]).astype(np.int32),
+        offset=structure.offset[~repeats],
+        scale=structure.scale[~repeats],
+        up=structure.up[~to],
+        bulge=structure.bulge[~to],
+    )
+
+
+def _doubles(structure: Structure, counts: Mask) -> Mask:
+    """Which members (M,) lie on an earlier one: straight, between the same two nodes. Only those
+    that ``counts`` (M,) are looked at."""
+    plain = np.flatnonzero(counts)
+    plain = plain[structure.is_plain[plain]]
+    pairs = np.sort(structure.ends[plain], axis=1)
+    _, first = np.unique(pairs, axis=0, return_index=True)
+    out = np.zeros(structure.count, bool)
+    out[np.delete(plain, first)] = True
+    return out
+
+
+def _with_members(structure: Structure, kept: Mask) -> Structure:
+    """A structure with the members that are ``kept`` (M,)."""
+    if kept.all():
+        return structure
+    entries, segments = kept[structure.member_of_entry], kept[structure.member_of_segment]
+    number = np.cumsum(kept) - 1
+    copy_of = np.where(kept[structure.copy_of], number[structure.copy_of], number)
+    names = ("member_station", "section_of", "role", "member_stage", "group", "set_back")
+    cuts = structure.cuts
+    mine = kept[cuts.end // 2]
+    end = 2 * number[cuts.end[mine] // 2] + cuts.end[mine] % 2
+    return replace(
+        structure,
+        **{name: getattr(structure, name)[kept] for name in (*names, "mirrored")},
+        copy_of=copy_of[kept].astype(np.int32),
+        path=structure.path[entries],
+        offset=structure.offset[entries],
+        scale=structure.scale[entries],
+        up=structure.up[segments],
+        bulge=structure.bulge[segments],
+        offsets=np.concatenate([[0], np.cumsum(np.diff(structure.offsets)[kept])]).astype(np.int32),
+        cuts=Cuts(end.astype(np.int32), cuts.normal[mine], cuts.level[mine]),
+    )
+
+
+def _met_anew(structure: Structure, touched: Mask) -> Structure:
+    """A structure whose members meet anew, by the rules of their nodes, at those that are
+    ``touched`` (N,)."""
+    arms = arms_of(structure)
+    ends = structure.ends
+    set_back = structure.set_back.copy()
+    own = {n: getattr(structure, n).copy() for n in ("meeting", "radius", "height")}
+    is_stale = touched[ends.ravel()]
+    cuts = [_some(structure.cuts, ~is_stale[structure.cuts.end])]
+    for k in np.unique(structure.rule[touched]).tolist():
+        fresh = with_joints(structure, arms, structure.rules[k])
+        here = touched & (structure.rule == k)
+        at = here[ends]
+        set_back[at] = fresh.set_back[at]
+        for name, values in own.items():
+            values[here] = getattr(fresh, name)[here]
+        cuts.append(_some(fresh.cuts, at.ravel()[fresh.cuts.end]))
+    return replace(structure, **own, set_back=set_back, cuts=_together(cuts))
+
+
+def _some(cuts: Cuts, kept: Mask) -> Cuts:
+    return Cuts(cuts.end[kept], cuts.normal[kept], cuts.level[kept])
+
+
+def _together(every: list[Cuts]) -> Cuts:
+    """All cuts in the order of their ends."""
+    end = np.concatenate([cuts.end for cuts in every])
+    order = np.argsort(end, kind="stable")
+    normal = np.concatenate([cuts.normal for cuts in every])
+    level = np.concatenate([cuts.level for cuts in every])
+    return Cuts(end[order], normal[order], level[order])

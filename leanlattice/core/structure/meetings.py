@@ -1,0 +1,46 @@
+"""How members meet at a node: the one table of ways, and what a structure is to be built with."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+__all__ = ["BODIES", "MEETINGS", "Meeting", "meeting_number"]
+
+BODIES = ("ball", "hub", "disc", "plate")
+"""Bodies at nodes: a sphere; a round one as high as its members; a round one of a thickness; one of
+a thickness with a straight side for each member."""
+MEETINGS = ("apart", "welded", *BODIES)
+"""A structure holds the ways by their places in this table, which only grows."""
+
+
+@dataclass(frozen=True)
+class Meeting:
+    """How members are to meet: held ``apart`` by a gap, ``welded``, which is cut by planes, or held
+    back for one of the ``BODIES``.
+
+    Parameters
+    ----------
+    way : an entry of ``MEETINGS``
+    gap : least clear distance in metres between members that are not welded
+    sizes : of bodies: ``each`` as large as its node needs, but at least of the radius, all
+        ``alike`` as large as any needs, or ``fixed`` by the radius
+    radius : in metres, of bodies
+    thickness : in metres, of discs and plates
+    material : name of what bodies are made of
+    """
+
+    way: str = "apart"
+    gap: float = 0.0
+    sizes: str = "each"
+    radius: float = 0.0
+    thickness: float = 0.0
+    material: str = "S355"
+
+    @property
+    def has_bodies(self) -> bool:
+        return self.way in BODIES
+
+
+def meeting_number(way: str) -> int:
+    """Place of a way in the table; raises ``ValueError`` for an unknown one."""
+    return MEETINGS.index(way)

@@ -1,0 +1,212 @@
+"""Solids of members whose ends are cut by planes.
+
+The section is a mesh of its own: corners of its outlines, sides between them, and triangles of the
+face between. Every corner goes on along the axis to the plane that takes more of it; where two
+planes share an end, the face's triangles are parted along the line where both take as much.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import cached_property
+
+import mapbox_earcut
+import numpy as np
+from numpy.typing import NDArray
+
+from .cuts import plane_over
+
+__all__ = ["SectionMesh", "section_mesh", "trimmed_solid"]
+
+Array = NDArray[np.float64]
+Index = NDArray[np.int32]
+
+ON_RIDGE = 1e-9
+"""Metres by which what two planes take may differ and still count as equal."""
+
+
+@dataclass(frozen=True, eq=False)
+class SectionMesh:
+    """Corners (Q, 2) of a section's outlines, ``sides`` (E, 2) between them with the outside on
+    their right, and the ``face`` (T, 3) between as triangles, counter-clockwise."""
+
+    corners: Array
+    sides: Index
+    face: Index
+
+    @cached_property
+    def side_of(self) -> dict[tuple[int, int], int]:
+        """The side between two corners, the lower one first."""
+        return {(min(a, b), max(a, b)): k for k, (a, b) in enumerate(self.sides.tolist())}
+
+
+def section_mesh(loops: list[Array]) -> SectionMesh:
+    """The mesh of a section from its outer loop (n, 2), counter-clockwise, and those of hollows."""
+    corners = np.ascontiguousarray(np.vstack(loops))
+    ends = np.cumsum([len(loop) for loop in loops]).astype(np.uint32)
+    face = mapbox_earcut.triangulate_float64(corners, ends).reshape(-1, 3).astype(np.int32)
+    a, b, c = (corners[face[:, k]] for k in range(3))
+    turned = (b - a)[:, 0] * (c - a)[:, 1] - (b - a)[:, 1] * (c - a)[:, 0] < 0
+    face[turned] = face[turned][:, ::-1]
+    sides = []
+    for k, end in enumerate(ends.tolist()):
+        ring = np.arange(end - len(loops[k]), end)
+        onward = np.roll(ring, -1)
+        sides.append(np.column_stack([ring, onward] if k == 0 else [onward, ring]))
+    return SectionMesh(corners, np.vstack(sides).astype(np.int32), face)
+
+
+def trimmed_solid(
+    section: SectionMesh, places: Array, rings: Array, inward: Array, planes: tuple[Array, Array]
+) -> tuple[Array, Index]:
+    """Vertices (n, 3) in metres and triangles (m, 3) of a member, closed and normals outward.
+
+    Parameters
+    ----------
+    places, rings : (k, 3), (k, 2, 3) where the section stands, and what a metre along its width and
+        height is there
+    inward : (2, 3) unit directions from the first and the last place into the member
+    planes : for both ends up to two rows of normal and level (p, 4); none where it is square
+    """
+    count, last = len(section.corners), len(places) - 1
+    stations = section.corners @ rings + places[:, None]
+    ends: list[_End] = []
+    for end, station in ((0, 0), (1, last)):
+        first = stations.size // 3 + sum(len(e.added) for e in ends)
+        ends.append(_End.of(section, stations, station, first, rings, inward[end], planes[end]))
+    walls = [_walls(section.sides, k * count, (k + 1) * count) for k in range(last)]
+    # Those at the far end first: what is added comes last, and rows before it keep their numbers.
+    walls[-1] = _opened(walls[-1], ends[1].on_side, len(section.sides), 1)
+    walls[0] = _opened(walls[0], ends[0].on_side, len(section.sides), 0)
+    triangles = np.concatenate([*walls, ends[0].face[:, ::-1], ends[1].face]).astype(np.int32)
+    return np.vstack([stations.reshape(-1, 3), *(e.added for e in ends)]), triangles
+
+
+@dataclass(frozen=True, eq=False)
+class _End:
+    """An end of a member: its ``face`` (T, 3), the places of corners that were ``added`` (n, 3),
+    and by number of a side the corner that lies ``on_side``."""
+
+    face: Index
+    added: Array
+    on_side: dict[int, int]
+
+    @classmethod
+    def of(
+        cls,
+        section: SectionMesh,
+        stations: Array,
+        station: int,
+        first: int,
+        rings: Array,
+        inward: Array,
+        planes: Array,
+    ) -> _End:
+        """The end of a ``section`` at a ``station``, whose corners in ``stations`` (k, Q, 3) go on
+        to its ``planes`` (p, 4); those that are added count from ``first``. ``rings`` and
+        ``inward`` (3,) are those of ``trimmed_solid``."""
+        count = len(section.corners)
+        if not len(planes):
+            return cls(section.face + station * count, np.zeros((0, 3)), {})
+        taken, more = _over_section(section, rings[station], inward, bool(station), planes)
+        flush = stations[station] + taken[:, None] * inward
+        stations[station] = flush + np.maximum(more, 0.0)[:, None] * inward
+        parted = _parted(section, more)
+        a, b = flush[parted.pair[:, 0]], flush[parted.pair[:, 1]]
+        added = a + parted.share[:, None] * (b - a)
+        face = parted.face
+        face = np.where(face < count, face + station * count, face - count + first)
+        return cls(face, added, {side: first + k for side, k in parted.on_side.items()})
+
+
+def _over_section(
+    section: SectionMesh, ring: Array, inward: Array, is_last: bool, planes: Array
+) -> tuple[Array, Array]:
+    """How far along the axis the first of an end's ``planes`` takes of each corner (Q,), and how
+    much more than that (Q,) the second does."""
+    scale = float(np.linalg.norm(ring[1]))
+    over = [np.array(plane_over(p[:3], p[3], inward, ring[1] / scale)) for p in planes]
+    # Seen from the other end, widths run the other way.
+    corners = scale * section.corners * np.array([-1.0 if is_last else 1.0, 1.0])
+    first, second = over[0], over[-1]
+    taken = first[0] + corners @ first[1:]
+    more = second[0] - first[0] + corners @ (second - first)[1:]
+    more[np.abs(more) < ON_RIDGE] = 0.0
+    return taken, more
+
+
+@dataclass(frozen=True, eq=False)
+class _Parted:
+    """A section's ``face`` (T, 3) parted along a line: new corners are counted on from the old ones
+    and lie at a ``share`` (n,) of the ``pair`` (n, 2) of these; ``on_side`` tells, by number of the
+    side, which of them lies on it, counted from 0."""
+
+    face: Index
+    pair: Index
+    share: Array
+    on_side: dict[int, int]
+
+
+def _parted(section: SectionMesh, value: Array) -> _Parted:
+    """Parts the face where a ``value`` (Q,), linear over it, is 0."""
+    signs = np.sign(value)[section.face]
+    crossed = (signs.min(axis=1) < 0) & (signs.max(axis=1) > 0)
+    new = _NewCorners(len(section.corners))
+    split, values = section.face[crossed].tolist(), value.tolist()
+    pieces = [piece for corners in split for piece in _pieces(corners, values, new)]
+    face = np.concatenate([section.face[~crossed], np.array(pieces, np.int32).reshape(-1, 3)])
+    pair = np.array(list(new.known), np.int32).reshape(-1, 2)
+    low, high = value[pair[:, 0]], value[pair[:, 1]]
+    sides = section.side_of
+    on_side = {sides[edge]: k for edge, k in new.known.items() if edge in sides}
+    return _Parted(face, pair, low / (low - high), on_side)
+
+
+class _NewCorners:
+    """Corners between two others, counted on from ``count``."""
+
+    def __init__(self, count: int) -> None:
+        self.count = count
+        self.known: dict[tuple[int, int], int] = {}
+
+    def between(self, a: int, b: int) -> int:
+        return self.count + self.known.setdefault((min(a, b), max(a, b)), len(self.known))
+
+
+def _pieces(corners: list[int], value: list[float], new: _NewCorners) -> list[list[int]]:
+    """A triangle parted where a ``value`` is 0."""
+    # Turned so that the first is alone on its side, or on the line with the third.
+    for _ in range(3):
+        a, b, c = corners
+        if value[a] * value[b] < 0 and value[a] * value[c] <= 0:
+            break
+        corners = corners[1:] + corners[:1]
+    m = new.between(a, b)
+    if value[c] == 0:
+        return [[a, m, c], [m, b, c]]
+    n = new.between(a, c)
+    return [[a, m, n], [m, b, c], [m, c, n]]
+
+
+def _walls(sides: Index, low: int, high: int) -> Index:
+    """Two triangles (2 E, 3) a side between two stations, whose corners count from ``low`` and from
+    ``high``: first those at the low one, then those at the high one."""
+    a, b = sides.T
+    at_low = np.column_stack([low + a, low + b, high + b])
+    at_high = np.column_stack([low + a, high + b, high + a])
+    return np.concatenate([at_low, at_high]).astype(np.int32)
+
+
+def _opened(walls: Index, on_side: dict[int, int], sides: int, end: int) -> Index:
+    """Walls whose sides at an ``end`` have another corner between: the triangle there becomes
+    two."""
+    if not on_side:
+        return walls
+    rows = [k + (sides if end else 0) for k in on_side]
+    added = np.array(list(on_side.values()))
+    a, b, c = walls[rows].T
+    # At the low end the side runs from the first corner to the second, at the high one from the
+    # second to the third.
+    pieces = [(a, added, c), (added, b, c)] if end == 0 else [(a, b, added), (a, added, c)]
+    kept = np.delete(walls, rows, axis=0)
+    return np.concatenate([kept, *(np.column_stack(p) for p in pieces)]).astype(np.int32)

@@ -1,0 +1,178 @@
+"""Ends of members that planes cut, as cuts.csv tells of them: worked out anew with polygons."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+import shapely
+from numpy.typing import NDArray
+
+from ...core.sections import find
+from .pack_files import Found, Pack, beyond, number_in, vector_in
+from .pack_members import Members, members_of
+
+__all__ = ["EndCut", "cuts_as_listed", "cuts_of", "lengths_weighed", "section_polygon"]
+
+Array = NDArray[np.float64]
+
+SIDES = 96
+"""Of circles, which their polygons are as large as."""
+ENDS = ("start", "end")
+ROUND_SHARE = 1e-3
+"""Of the radius, by which a polygon's corners may reach further than its circle."""
+
+
+@dataclass(frozen=True)
+class EndCut:
+    """What the ``planes`` (k, 4), normals out of the member and levels in metres from where its
+    axis ends, leave of an end: from ``far`` on there is something of it, and from ``mean`` on a
+    square end would leave as much, in metres along the axis. ``steep`` is how much further a metre
+    across takes them at most."""
+
+    planes: Array
+    far: float
+    mean: float
+    steep: float
+
+
+def section_polygon(name: str, sides: int = SIDES) -> shapely.Polygon:
+    """A section as (width, height) in metres, with sharp corners."""
+    shape = find(name).shape
+    outer, inner = shape.outline(sides)
+    turn = 2 * np.pi / sides
+    scale = float(np.sqrt(turn / np.sin(turn))) if shape.round else 1.0
+    return shapely.Polygon(outer * scale, [] if inner is None else [inner * scale])
+
+
+def cuts_of(pack: Pack) -> dict[tuple[int, int], EndCut]:
+    """By row of members.csv and end; empty where nothing is cut by planes."""
+    if "cuts" not in pack.kept:
+        m = members_of(pack)
+        pack.kept["cuts"] = {} if m is None else _cuts_of(pack, m)
+    found: dict[tuple[int, int], EndCut] = pack.kept["cuts"]
+    return found
+
+
+def _cuts_of(pack: Pack, m: Members) -> dict[tuple[int, int], EndCut]:
+    row_of = {r["label"]: k for k, r in enumerate(m.rows)}
+    planes: dict[tuple[int, int], list[Array]] = {}
+    for row in pack.rows("cuts"):
+        if row["member"] in row_of and row["end"] in ENDS:
+            plane = np.append(
+                vector_in(row, "cuts", "normal_{}"), number_in(row, "level_mm", "cuts") / 1000
+            )
+            planes.setdefault((row_of[row["member"]], ENDS.index(row["end"])), []).append(plane)
+    polygons: dict[str, shapely.Polygon] = {}
+    out = {}
+    for (k, end), own in planes.items():
+        name = m.rows[k]["section"]
+        if name not in polygons:
+            polygons[name] = section_polygon(name)
+        piece = m.first[k] + (m.count[k] - 1 if end else 0)
+        frame = np.stack([m.side[piece], m.up[piece], m.axis[piece] * (-1 if end else 1)])
+        out[k, end] = _end_cut(np.array(own), frame, polygons[name])
+    return out
+
+
+def _end_cut(planes: Array, frame: Array, polygon: shapely.Polygon) -> EndCut:
+    """What planes leave of an end whose width, height and way in are the rows of ``frame``."""
+    into = planes[:, :3] @ frame[2]
+    # How far along the axis each plane lies: a value on the axis, and what a metre adds.
+    over = np.column_stack([planes[:, 3], -planes[:, :3] @ frame[:2].T]) / into[:, None]
+    steep = float(np.abs(over[:, 1:]).sum(axis=1).max())
+    parts = [polygon]
+    if len(over) == 2:
+        parts = [
+            part
+            for way in (1, -1)
+            for part in _polygons(polygon.intersection(_half_plane(way * (over[0] - over[1]))))
+        ]
+    far, whole = np.inf, 0.0
+    for part in parts:
+        corners = shapely.get_coordinates(part)
+        value = over[:, :1] + over[:, 1:] @ corners.T
+        far = min(far, float(value.max(axis=0).min()))
+        middle = np.array(part.centroid.coords[0])
+        whole += part.area * float((over[:, 0] + over[:, 1:] @ middle).max())
+    return EndCut(planes, far, whole / polygon.area, steep)
+
+
+def _polygons(shape: shapely.Geometry) -> list[shapely.Polygon]:
+    return [p for p in shapely.get_parts(shape) if isinstance(p, shapely.Polygon)]
+
+
+def _half_plane(value: Array) -> shapely.Polygon:
+    """Where a linear value, (on the axis, of a metre across, of a metre up), is above nothing, as
+    far as sections reach."""
+    slope = float(np.hypot(*value[1:]))
+    if slope < 1e-12:
+        return shapely.box(-10, -10, 10, 10) if value[0] >= 0 else shapely.Polygon()
+    way = value[1:] / slope
+    across, foot = np.array([-way[1], way[0]]), -value[0] / slope * way
+    corners = [foot - 10 * across, foot + 10 * across]
+    return shapely.Polygon([*corners, corners[1] + 10 * way, corners[0] + 10 * way])
+
+
+def lengths_weighed(pack: Pack, m: Members) -> Array:
+    """Lengths (n,) in metres of members with square ends that are as heavy."""
+    out = np.array(m.whole)
+    for k in range(len(m.rows)):
+        pieces = slice(m.first[k], m.first[k] + m.count[k])
+        out[k] -= m.back[pieces].sum()
+    for (k, end), cut in cuts_of(pack).items():
+        piece = m.first[k] + (m.count[k] - 1 if end else 0)
+        out[k] += m.back[piece, end] - cut.mean
+    return out
+
+
+def cuts_as_listed(pack: Pack) -> Found:
+    """Planes point out of members that are there, two an end at most, and take as much as the
+    set-backs say (mm)."""
+    m = members_of(pack)
+    if m is None or not pack.rows("cuts"):
+        return
+    yield from _rows_in_order(pack, m)
+    for (k, end), cut in cuts_of(pack).items():
+        where = f"{m.rows[k]['label']}, {ENDS[end]} in cuts.csv"
+        piece = m.first[k] + (m.count[k] - 1 if end else 0)
+        into = cut.planes[:, :3] @ m.axis[piece] * (-1 if end else 1)
+        yield beyond(len(cut.planes) > 2 or bool((into > -1e-3).any())), f"{where}: planes"
+        slack = ROUND_SHARE * m.width[piece] * 500 * cut.steep if m.round[piece] else 0.0
+        off = abs(cut.far * 1000 - number_in(m.rows[k], f"{ENDS[end]}_setback_mm", "members"))
+        yield max(off - slack, 0.0), f"{where}: set-back in members.csv"
+    yield from _angles(pack, m)
+
+
+def _rows_in_order(pack: Pack, m: Members) -> Found:
+    """Ends that are there, their nodes, and their planes counted from 1."""
+    rows = {r["label"]: r for r in m.rows}
+    counted: dict[tuple[str, str], int] = {}
+    for row in pack.rows("cuts"):
+        key = (row["member"], row["end"])
+        where = f"{row['member']}, {row['end']} in cuts.csv"
+        member = rows.get(row["member"])
+        if member is None or row["end"] not in ENDS:
+            yield np.inf, f"{where}: there is no such end"
+            continue
+        counted[key] = counted.get(key, 0) + 1
+        yield beyond(row["cut"] != str(counted[key])), f"{where}: cut {row['cut']}"
+        yield beyond(member[row["end"]] != row["node"]), f"{where}: node"
+        size = float(np.linalg.norm(vector_in(row, "cuts", "normal_{}")))
+        yield abs(size - 1) * 1000, f"{where}: normal"
+
+
+def _angles(pack: Pack, m: Members) -> Found:
+    """Angles between planes and square cuts."""
+    row_of = {r["label"]: k for k, r in enumerate(m.rows)}
+    for row in pack.rows("cuts"):
+        k = row_of.get(row["member"])
+        if k is None or row["end"] not in ENDS:
+            continue
+        end = ENDS.index(row["end"])
+        axis = m.axis[m.first[k] + (m.count[k] - 1 if end else 0)] * (1 if end else -1)
+        cosine = float(vector_in(row, "cuts", "normal_{}") @ axis)
+        off = abs(
+            np.degrees(np.arccos(np.clip(cosine, -1, 1))) - number_in(row, "angle_deg", "cuts")
+        )
+        yield max(float(off) - 0.01, 0.0), f"{row['member']}, {row['end']} in cuts.csv: angle"

@@ -1,0 +1,56 @@
+"""Structures in the real interface: how their members meet, and how one goes on with another."""
+
+import pytest
+
+from .test_stories import new_project
+
+pytestmark = [pytest.mark.ui, pytest.mark.xdist_group("ui")]
+
+
+CHOICE = "*[starts-with(@role, 'menuitem') or @role = 'option']"
+
+
+def vault(k):
+    """A vault with its net of quads and a frame of it; each begins where the last one ends."""
+    shape = {"span": 6, "length": 8, "rise": 2, "centre": [0, 8 * k, 0]}
+    return [
+        {"id": f"vault-{k}", "kind": "barrel", "values": shape},
+        {"id": f"net-{k}", "kind": "pattern", "values": {"bays_across": 6, "bays_along": 8}},
+        {"id": f"frame-{k}", "kind": "frame"},
+    ]
+
+
+def choose(page, clause, value, words):
+    page.find(f'[data-clause="{clause}"] [data-value="{value}"]').click()
+    page.click(words, CHOICE)
+
+
+def test_members_are_welded_or_held_back_for_bodies_that_fit(page):
+    new_project(page, "Vault", *vault(0))
+    page.ready()
+    assert page.figure("mass").endswith("kg")
+    assert not page.find_all('[data-figure="bodies"]')
+    choose(page, "frame-0", "meeting", "held back for balls")
+    page.wait(lambda: "as large as each node needs" in page.find('[data-clause="frame-0"]').text)
+    assert "steel S355" in page.find('[data-clause="frame-0"]').text
+    # Balls that are too small for what meets at them are told, with what would fit.
+    choose(page, "frame-0", "sizes", "of")
+    page.wait(lambda: "meet before they reach" in page.find('[data-clause="frame-0"]').text)
+    page.click("Make each as large as it needs", "button")
+    page.wait(lambda: "meet before they reach" not in page.find('[data-clause="frame-0"]').text)
+    choose(page, "frame-0", "meeting", "welded")
+    page.wait(lambda: "radius" not in page.find('[data-clause="frame-0"]').text)
+
+
+def test_a_frame_goes_on_with_another_and_near_nodes_are_joined(page):
+    rows = [*vault(0), *vault(1), {"id": "join", "kind": "join-nodes"}]
+    new_project(page, "Two vaults", *rows)
+    page.ready()
+    alone = int(page.figure("members"))
+    page.wait(lambda: "No two nodes are within" in page.find('[data-clause="join"]').text)
+    page.find('[data-clause="frame-1"] button[aria-label^="More"]').click()
+    page.click("Frame the net (3)", CHOICE)
+    page.wait(lambda: "clause 3" in page.find('[data-clause="frame-1"]').text)
+    page.wait(lambda: page.figure("joined") == "7")
+    # The six members of the one that lay on those of the other are gone.
+    assert int(page.figure("members")) == 2 * alone - 6
