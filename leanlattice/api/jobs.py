@@ -81,7 +81,7 @@ class Evaluate(Job):
 
 @dataclass(frozen=True)
 class MakeTable(Job):
-    """The schedule ``name`` of every labelled frame."""
+    """The schedule ``name`` of every result that has one."""
 
     name: str = ""
 

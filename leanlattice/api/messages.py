@@ -8,7 +8,7 @@ from pydantic import BaseModel, Field
 
 from ..clauses.base import Choice, Clause, Remedy, Segment, Take, ValueSpec
 from ..clauses.guide import GUIDE
-from ..clauses.registry import group_of
+from ..clauses.registry import CLAUSE_TYPES, group_of
 from ..core.results import RESULT_TYPES
 from ..core.sections import Section, catalogue
 from ..statement.document import Statement
@@ -192,6 +192,8 @@ class OutcomeMessage(BaseModel):
     complete: bool
     stands_for: list[str]
     """Clauses whose results are not drawn beside this one's."""
+    keeps_numbers: bool
+    """Whether things of those of its own type have the same numbers in its result."""
 
 
 def _remedies(o: Outcome, remedies: tuple[Remedy, ...]) -> list[RemedyMessage]:
@@ -239,6 +241,7 @@ def outcome_message(o: Outcome) -> OutcomeMessage:
         again=o.again,
         complete=o.complete,
         stands_for=list(o.stands_for),
+        keeps_numbers=o.kind in CLAUSE_TYPES and CLAUSE_TYPES[o.kind].keeps_numbers,
     )
 
 
@@ -329,7 +332,7 @@ class TableColumn(BaseModel):
 
 
 class TableMessage(BaseModel):
-    """A schedule of one labelled frame. ``index`` says which ``of`` of clause ``clause`` each row
+    """A schedule of one result. ``index`` says which ``of`` of clause ``clause`` each row
     is about."""
 
     of: str

@@ -254,7 +254,7 @@ async def go_to(request: Request, project: ProjectId, head: Head) -> StatementMe
 
 @router.get("/projects/{project}/schedules/{name}")
 async def schedule(request: Request, project: ProjectId, name: str) -> list[TableMessage]:
-    """A schedule, one table a labelled frame; none before there are labels."""
+    """A schedule, one table a result that has it."""
     known = dict.fromkeys(s.name for kind in KINDS.values() for s in kind.schedules)
     if name not in known:
         raise HTTPException(

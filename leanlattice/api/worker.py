@@ -61,9 +61,6 @@ PROGRESS_EVERY = 0.15
 MOTION_EVERY = 0.07
 """Seconds between pictures of a net that moves."""
 
-OWNER_OF = {"panel": "panels"}
-"""By what rows are about, the input of a labelling clause whose things these are: else its frame.
-"""
 QUIET = 2.0
 """Seconds without a job after which a new worker makes ready for what is not always needed."""
 SECOND_LOOK_AFTER = 0.15
@@ -191,12 +188,11 @@ def _as_far_as_drawn(job: Job) -> tuple[Job, bool]:
 
 def _make_table(job: MakeTable, cache: Results, say: Say, stop: Stop) -> None:
     outcomes = list(_outcomes(job, cache, say, stop))
-    by_id = {o.id: o for o in outcomes}
     heads = [subject for subject in subjects_of(outcomes) if subject.head]
     tables = [
         TableMessage(
             of=table.of,
-            clause=by_id[subject.clause].source(OWNER_OF.get(table.of, "frame")) or subject.clause,
+            clause=subject.clause,
             columns=[TableColumn(name=n, values=v) for n, v in table.columns.items()],
             index=table.index,
         )
@@ -346,7 +342,7 @@ WORK: dict[type[Job], Callable[[Any, Results, Say, Stop], None]] = {
 def _warm_up() -> None:
     """Runs the whole route once on a small roof, so that nothing is compiled while somebody
     waits."""
-    kinds = ("loft", "pattern", "frame", "panels", "label", "set-out")
+    kinds = ("loft", "pattern", "frame", "panels", "name", "set-out")
     values: dict[str, dict[str, Any]] = {"pattern": {"bays_across": 4, "bays_along": 4}}
     clauses = [ClauseEntry(id=k, kind=k, values=values.get(k, {})) for k in kinds]
     for outcome in evaluate(Statement(clauses=clauses), ResultCache()):

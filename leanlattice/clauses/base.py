@@ -4,7 +4,7 @@ core."""
 from __future__ import annotations
 
 import re
-from collections.abc import Callable, Iterable, Mapping
+from collections.abc import Callable, Collection, Iterable, Mapping
 from dataclasses import dataclass, field
 from functools import cache
 from typing import Any, ClassVar
@@ -238,7 +238,7 @@ class Work:
 
 class Segment(BaseModel):
     """A piece of a sentence: text or a value, shown only while value ``when`` has one of the
-    choices ``equals``."""
+    choices ``equals``; where ``when`` is an input that is asked for, while none is chosen."""
 
     text: str = ""
     value: str = ""
@@ -279,6 +279,8 @@ class Clause(BaseModel):
     gives: ClassVar[str]
     drawn: ClassVar[bool] = True
     """Whether the view draws the result, so that a drag waits for it."""
+    keeps_numbers: ClassVar[bool] = False
+    """Whether things of what it makes more of have the same numbers in what it makes."""
     goes_on: ClassVar[str] = ""
     """The value, if any, that only says how far the work is taken."""
 
@@ -310,13 +312,21 @@ class Clause(BaseModel):
                 )
         return out
 
-    def reads(self) -> str:
-        """The sentence with its values, as plain text."""
+    def reads(self, inputs: Collection[str] = ()) -> str:
+        """The sentence with its values, as plain text, of a clause that has these ``inputs``."""
         specs = self.specs()
+
+        def is_said(segment: Segment) -> bool:
+            if not segment.when:
+                return True
+            if segment.when in specs:
+                return str(getattr(self, segment.when)) in segment.equals
+            return segment.when not in inputs
+
         return "".join(
             read(specs[s.value], getattr(self, s.value)) if s.value else s.text
             for s in self.segments()
-            if not s.when or str(getattr(self, s.when)) in s.equals
+            if is_said(s)
         )
 
     @classmethod

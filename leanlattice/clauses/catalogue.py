@@ -6,10 +6,12 @@ from ..core.materials import MATERIALS, SHEETS
 from ..core.sections import Section, UnknownSection, find, nearest_made
 from .base import ClauseError, Notice, Remedy
 
-__all__ = ["SHEET_WORDS", "not_made", "section_of"]
+__all__ = ["SERIES", "SHEET_WORDS", "not_made", "section_of"]
 
 SHEET_WORDS = {name: MATERIALS[name].title for name in SHEETS}
 """What panels and ribs are made of, as choices."""
+SERIES = {"": "without a series letter"} | {letter: f"in series {letter}" for letter in "ABCD"}
+"""Letters before all names, as choices."""
 
 
 def section_of(name: str, value: str) -> Section:

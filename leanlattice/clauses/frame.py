@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import Literal
 
 import numpy as np
@@ -29,7 +30,7 @@ from .base import (
     number,
     section,
 )
-from .catalogue import not_made, section_of
+from .catalogue import SERIES, not_made, section_of
 
 __all__ = ["NET", "FrameNet", "structure_figures"]
 
@@ -62,10 +63,12 @@ class FrameNet(Clause):
         "[meeting=ball,hub,disc,plate| {sizes} {radius} radius]"
         "[meeting=disc,plate|, {thickness} thick]"
         "[meeting=ball,hub,disc,plate|, in {body_material}, at least {gap} apart]"
-        "[meeting=apart| {gap} apart] at nodes."
+        "[meeting=apart| {gap} apart] at nodes"
+        "[structure=none|, named {series}]."
     )
     takes = (NET, ONTO)
     gives = "Structure"
+    keeps_numbers = True
 
     inner: str = section("CHS 88.9 × 4", "Section", "Members along inner edges")
     border: str = section("CHS 139.7 × 5", "Edge section", "Members along the border")
@@ -118,6 +121,9 @@ class FrameNet(Clause):
         "Gap at nodes",
         "Least clear distance between members at a node",
     )
+    series: Literal["", "A", "B", "C", "D"] = choice(
+        "", SERIES, "Series", "A letter before all names, for a second structure"
+    )
 
     def make(self, work: Work) -> Made:
         net: Net = work.inputs["net"]
@@ -151,8 +157,11 @@ class FrameNet(Clause):
             work.key("net"),
         )
         base: Structure | None = work.inputs.get("structure")
-        if base is not None:
-            structure = appended(base, structure)
+        structure = (
+            appended(base, structure)
+            if base is not None
+            else replace(structure, series=self.series)
+        )
         warnings += _no_length_left(structure) + self._bodies_missed(structure)
         return Made(structure, structure_figures(structure), warnings)
 

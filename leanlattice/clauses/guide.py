@@ -570,7 +570,7 @@ GUIDE: dict[str, GuideEntry] = {
             ("splice-ribs", {"longest": 1600}),
         ),
     ),
-    "label": GuideEntry(
+    "name": GuideEntry(
         "Neighbours get neighbouring labels, on the part, in the schedule and in the model."
     ),
     "sheet-stock": GuideEntry(

@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 
 from ..core.geometry.nets import MARKS, Net
 from ..core.materials import MATERIALS
+from ..core.panels.names import names_of_panels
 from ..core.panels.panels import Panels, panel_net
 from ..core.panels.seats import member_heights
 from ..core.panels.valleys import leaning_panels
@@ -27,10 +28,10 @@ from .base import (
     headline,
     number,
 )
-from .catalogue import SHEET_WORDS
+from .catalogue import SERIES, SHEET_WORDS
 from .frame import NET
 
-__all__ = ["PanelCells", "in_each_other"]
+__all__ = ["PanelCells"]
 
 CLASH = 1e-4
 """What (m) panels and members may share."""
@@ -43,7 +44,7 @@ class PanelCells(Clause):
     summary = "A flat panel in every cell; cells that are not flat enough are split into triangles."
     sentence = (
         "**Panel** {cells} in {thickness} {material} with joints of {joint}, flat within {tolerance} or else "
-        "split, {seat}[seat=raised| by {height}]."
+        "split, {seat}[seat=raised| by {height}]. Named {series}, those equal within {alike} being of one type."
     )
     takes = (NET, Take(name="frame", types=("Structure",), label="Structure", optional=True))
     gives = "Panels"
@@ -86,6 +87,12 @@ class PanelCells(Clause):
     height: float = number(
         20.0, "mm", -1000.0, 1000.0, 1.0, "Height", "From the net to the underside"
     )
+    series: Literal["", "A", "B", "C", "D"] = choice(
+        "", SERIES, "Series", "A letter before all names, for other panels"
+    )
+    alike: float = number(
+        1.0, "mm", 0.01, 200.0, 0.1, "Tolerance of types", "What panels of one type may differ by"
+    )
 
     def make(self, work: Work) -> Made:
         net: Net = work.inputs["net"]
@@ -105,9 +112,10 @@ class PanelCells(Clause):
         raised = self.height / 1000 if self.seat == "raised" else 0.0
         if self.seat == "packers" and structure is not None:
             raised = packer_height(panels, structure)
-        panels = replace(panels, raised=raised)
+        panels = replace(panels, raised=raised, series=self.series, tolerance=self.alike / 1000)
         density = MATERIALS[self.material].density
         area = float(panels.areas.sum())
+        types = int(names_of_panels(panels).panel_type.max(initial=0))
         figures = {
             "panels": headline("Panels", panels.count),
             "split": headline("Cells split", len(panels.split_cells)),
@@ -115,12 +123,14 @@ class PanelCells(Clause):
             "flatness": headline("Least flat panel", float(panels.flatness.max()) * 1000, "mm", 2),
             "largest": Figure("Largest panel", float(panels.areas.max()), "m²", 2),
             "mass": Figure("Panel mass", area * panels.thickness * density, "kg", 0),
+            "panel_types": headline("Panel types", types),
+            "tolerance": Figure("Equal within", self.alike, "mm", 2),
             "joint": Figure("Joint", self.joint, "mm", 1),
             "raised": Figure("Underside above the net", raised * 1000, "mm", 1),
         }
         warnings = _split(panels, net, self.tolerance) + _leaning(panels)
         if structure is not None:
-            warnings += in_each_other(panels, structure)
+            warnings += _in_members(panels, structure)
         return Made(panels, figures, warnings)
 
     def _marked(self, net: Net) -> NDArray[np.bool_]:
@@ -141,9 +151,8 @@ def packer_height(panels: Panels, structure: Structure) -> float:
     return max(float(np.ceil(heights.max(initial=0.0) * 1e4 - 1e-6)) / 1e4, 0.0)
 
 
-def in_each_other(panels: Panels, structure: Structure, of: str = "") -> list[Notice]:
-    """What is said where panels share space with members beside them; ``of`` names the input the
-    panels come from, where they are not the clause's own."""
+def _in_members(panels: Panels, structure: Structure) -> list[Notice]:
+    """What is said where panels share space with members beside them."""
     heights, panel, member = member_heights(panels, structure)
     into = heights - panels.raised
     clash = np.flatnonzero(into > CLASH)
@@ -158,9 +167,7 @@ def in_each_other(panels: Panels, structure: Structure, of: str = "") -> list[No
         "depth": into[worst] * 1000,
         "needed": needed,
     }
-    remedy = Remedy(
-        f"Raise the panels by {needed:g} mm", {"seat": "raised", "height": needed}, of=of
-    )
+    remedy = Remedy(f"Raise the panels by {needed:g} mm", {"seat": "raised", "height": needed})
     which = tuple(map(int, np.unique(panel[clash])[:2000]))
     clashing = Notice.coded(
         "panels in members",
@@ -168,7 +175,7 @@ def in_each_other(panels: Panels, structure: Structure, of: str = "") -> list[No
         of="panel",
         which=which,
         at=(float(at[0]), float(at[1]), float(at[2])),
-        value=None if of else "seat",
+        value="seat",
         remedies=(remedy,),
     )
     return [clashing]

@@ -10,7 +10,7 @@ from .frame import FrameNet
 from .join import JoinNodes
 from .lattice import changes as nets
 from .lattice import foam, lay, marks, swung, weaving, wires, zones
-from .make import CutBars, Label
+from .make import CutBars, Name
 from .panels import PanelCells
 from .ribs.kinds import RoundRibs, SpineRibs, Waffle
 from .ribs.slices import Slices
@@ -76,7 +76,7 @@ LATER: tuple[type[Clause], ...] = (
     JoinNodes,
     PanelCells,
     *RIBS,
-    Label,
+    Name,
     SheetStock,
     SetOut,
     CutBars,

@@ -175,11 +175,6 @@ class SetOut(Clause):
         half = replace(work, progress=lambda share: work.progress(share / 2))
         found = [parts_of(result, half.progress) for result in results]
         made = tuple(parts for parts in found if parts is not None)
-        if len(made) < len(found):
-            raise ClauseError(
-                "There are no panels among what was labelled; add a “Panel the cells” clause before "
-                "the labels."
-            )
         every = [part for parts in made for part in parts.parts]
         nesting = replace(work, progress=lambda share: work.progress((1 + share) / 2))
         layout = self.nested(every, nesting)

@@ -6,7 +6,8 @@ from collections.abc import Callable
 from typing import Any
 
 from .flat.parts import Parts, panel_parts
-from .naming.labelled import Labelled
+from .panels.names import names_of_panels
+from .panels.panels import Panels
 from .results import type_of
 from .ribs.parts import Ribs
 
@@ -15,18 +16,16 @@ __all__ = ["PARTS_OF", "parts_of"]
 Progress = Callable[[float], None]
 
 
-def _of_labelled(labelled: Labelled, progress: Progress) -> Parts | None:
-    if labelled.panels is None:
-        return None
-    return panel_parts(labelled.panels, labelled.panel_labels, progress)
+def _of_panels(panels: Panels, progress: Progress) -> Parts:
+    return panel_parts(panels, names_of_panels(panels).every_panel, progress)
 
 
 def _of_ribs(ribs: Ribs, progress: Progress) -> Parts:
     return ribs.parts
 
 
-PARTS_OF: dict[str, Callable[[Any, Progress], Parts | None]] = {
-    "Labelled": _of_labelled,
+PARTS_OF: dict[str, Callable[[Any, Progress], Parts]] = {
+    "Panels": _of_panels,
     "Ribs": _of_ribs,
 }
 """By type of results: what gives its flat parts, told how far it is. A type that has some is

@@ -13,11 +13,12 @@ from reportlab.lib.pagesizes import A3, landscape
 from reportlab.lib.units import mm
 from reportlab.pdfgen.canvas import Canvas
 
-from ..core.naming.labelled import Labelled
+from ..core.structure.names import StructureNames, names_of_structure
 from ..core.structure.roles import ROLES
 from ..core.structure.solids import set_out_lines
 from ..core.structure.structure import Structure
 from .kinds import KINDS
+from .material import tables_of
 from .subjects import Subject
 from .tables import Table
 
@@ -146,9 +147,8 @@ def _overview(pages: _Set, structure: Structure) -> None:
         _caption(c, field[0], field[1] + field[3], f"{title}, 1 : {scale}")
 
 
-def _assembly(pages: _Set, labelled: Labelled) -> None:
+def _assembly(pages: _Set, structure: Structure, names: StructureNames) -> None:
     """The plan as large as the page takes it, with the names of nodes and members."""
-    structure = labelled.structure
     size = np.ptp(structure.places, axis=0)[:2]
     turned = size[1] > size[0]
     width, height = PAGE[0] - 2 * MARGIN - 8 * mm, PAGE[1] - 2 * MARGIN - TITLE_HEIGHT - 8 * mm
@@ -168,12 +168,12 @@ def _assembly(pages: _Set, labelled: Labelled) -> None:
     _lines(c, ends[:, :, :2] @ turn * unit + shift, _heavy(structure)[member])
     font = float(np.clip(0.16 * np.median(structure.segment_lengths) * unit, 1.2, 7))
     c.setFont("Helvetica", font)
-    for place, label in zip(places, labelled.node_labels, strict=True):
+    for place, label in zip(places, names.every_node, strict=True):
         c.setFillColor(colors.HexColor("#7a2e62"))
         c.drawCentredString(place[0], place[1] + 0.2 * font, label)
     c.setFillColor(INK)
     middles = structure.middles[:, :2] @ turn * unit + shift
-    for (x, y), label in zip(middles, labelled.member_labels, strict=True):
+    for (x, y), label in zip(middles, names.every_member, strict=True):
         c.drawCentredString(x, y - 0.35 * font, label)
 
 
@@ -223,15 +223,17 @@ def write_drawings(
     subjects: list[Subject],
     progress: Callable[[float], None] = lambda share: None,
 ) -> None:
-    """Writes all drawings of labelled frames into one PDF on A3."""
+    """Writes all drawings of structures into one PDF on A3, with schedules of them and of their
+    panels."""
     pages = _Set(path, project)
-    schedules = {s.name: s for s in KINDS["Labelled"].schedules}
-    for k, subject in enumerate(subjects):
-        progress(k / len(subjects))
-        _overview(pages, subject.result.structure)
-        _assembly(pages, subject.result)
+    structures = [s for s in subjects if s.type == "Structure"]
+    for k, subject in enumerate(structures):
+        progress(k / len(structures))
+        _overview(pages, subject.result)
+        _assembly(pages, subject.result, subject.once(names_of_structure))
+        shown = [subject, *(s for s in subjects if s.structure is subject)]
         for name in SCHEDULE_PAGES:
-            table = schedules[name].build(subject)
-            if table is not None:
-                _rows(pages, schedules[name].title, table)
+            for of, table in tables_of(shown, name):
+                title = next(s.title for s in KINDS[of.type].schedules if s.name == name)
+                _rows(pages, title, table)
     pages.save()

@@ -25,7 +25,7 @@ GROUPS: dict[str, Group] = {
     "schedules": Group(
         "Schedules",
         "nodes, members, types, angles, panels, ribs, parts, sheets, places, bars, solids as CSV",
-        ("Labelled", "Structure", "Ribs", "Solids"),
+        ("Structure", "Panels", "Ribs", "Solids"),
     ),
     "forces": Group(
         "Forces of settled nets",
@@ -37,7 +37,7 @@ GROUPS: dict[str, Group] = {
     "drawings.pdf": Group(
         "Drawings, PDF",
         "plan, elevations, assembly plan, schedules on A3",
-        ("Labelled", "Structure"),
+        ("Structure",),
     ),
     "wireframe.dxf": Group(
         "Wireframe",

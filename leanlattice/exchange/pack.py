@@ -174,8 +174,8 @@ def _model(name: str) -> Write:
 
 
 def _drawings(folder: Path, material: Material, _: Progress) -> None:
-    if material.framed:
-        write_drawings(folder / "drawings.pdf", material.name, material.framed)
+    if any(subject.type == "Structure" for subject in material.subjects):
+        write_drawings(folder / "drawings.pdf", material.name, material.subjects)
 
 
 def _building_model(folder: Path, material: Material, _: Progress) -> None:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import cached_property
 from typing import Any, NamedTuple, TypeVar
 
@@ -36,6 +36,7 @@ class Subject:
     was made of it. Another result of its type may have
     been, which then stands for it: it is a ``head`` where none was. ``inputs`` tells what it
     was made of. Sheets it is, or its parts are set out on, are numbered on after ``sheets_before``.
+    ``structure`` is the one whose nodes panels have at their corners.
     """
 
     clause: str
@@ -46,6 +47,7 @@ class Subject:
     head: bool = True
     inputs: Inputs = field(default_factory=dict)
     sheets_before: int = 0
+    structure: Subject | None = None
     _known: dict[Callable[[Any], Any], Any] = field(default_factory=dict, repr=False)
 
     def once(self, work_out: Callable[[Any], T]) -> T:
@@ -112,7 +114,36 @@ def subjects_of(outcomes: Iterable[Outcome]) -> list[Subject]:
             sheets_before=before.get(sheets, 0),
         )
         out.append(subject)
-    return [s for s in out if s.type != "Sheets" or s.clause in before]
+    standing = [s for s in out if s.type == "Structure" and s.head]
+    lines = _lines(out)
+    return [
+        replace(s, structure=_structure_of(s, standing, lines)) if s.type == "Panels" else s
+        for s in out
+        if s.type != "Sheets" or s.clause in before
+    ]
+
+
+def _lines(subjects: Iterable[Subject]) -> dict[str, str]:
+    """The clause that each clause's structure began with."""
+    lines: dict[str, str] = {}
+    for s in subjects:
+        if s.type == "Structure":
+            before = s.inputs.get("structure", ())
+            lines[s.clause] = lines.get(before[0], s.clause) if before else s.clause
+    return lines
+
+
+def _structure_of(
+    panels: Subject, standing: list[Subject], lines: Mapping[str, str]
+) -> Subject | None:
+    """The last structure that stands on what the panels lie on; first of the line of the one they
+    were made with."""
+    keys = set(panels.result.sources)
+    beside = [s for s in standing if not keys.isdisjoint(s.result.sources)]
+    chosen = {lines.get(source) for source in panels.inputs.get("frame", ())}
+    own = [s for s in beside if lines[s.clause] in chosen]
+    found = own or beside
+    return found[-1] if found else None
 
 
 def _sheets_before(

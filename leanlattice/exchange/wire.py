@@ -89,9 +89,11 @@ def motion(
 
 def measures(key: str, result: Any) -> bytes | None:
     """The message with the figures of each single thing in a result, for colours, distributions and
-    details."""
+    details, and with their names."""
     kind = kind_of(result)
-    if kind is None or kind.measured is None:
+    if kind is None or (kind.measured is None and kind.named is None):
         return None
-    arrays = {name: values.astype("<f4") for name, values in kind.measured(result).items()}
-    return pack_arrays({"type": "measures", "key": key}, arrays)
+    figures = kind.measured(result) if kind.measured is not None else {}
+    meta, names = kind.named(result) if kind.named is not None else ({}, {})
+    arrays = {name: values.astype("<f4") for name, values in figures.items()} | names
+    return pack_arrays({"type": "measures", "key": key, "of": kind.name, "meta": meta}, arrays)

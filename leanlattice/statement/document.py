@@ -28,7 +28,7 @@ __all__ = [
 ]
 
 FORMAT = "lean-lattice-statement"
-FORMAT_VERSION = 2
+FORMAT_VERSION = 3
 LARGEST_FILE = 150_000_000
 """Bytes of a statement file, the contents of the files it uses included."""
 LARGEST_BROUGHT = 100_000_000

@@ -200,13 +200,13 @@ def read_edit(plain: Any) -> Edit:
 
 
 def fitted(statement: Statement, edit: Edit) -> Edit:
-    """An edit as it fits a statement: what is added gets a series of names that nothing else of its
-    type has, so that no name stands twice. What it says itself stays."""
+    """An edit as it fits a statement: what begins something gets a series of names that nothing else
+    of its type has, so that no name stands twice. What it says itself stays."""
     if not isinstance(edit, AddClause) or "series" in edit.clause.values:
         return edit
     kind = CLAUSE_TYPES.get(edit.clause.kind)
     spec = kind.specs().get("series") if kind is not None else None
-    if kind is None or spec is None:
+    if kind is None or spec is None or _goes_on(edit.clause):
         return edit
     others = [c for c in statement.clauses if _gives(c) == kind.gives]
     taken = {c.values.get("series", spec.default) for c in others}
@@ -215,6 +215,13 @@ def fitted(statement: Statement, edit: Edit) -> Edit:
         return edit
     values = {**edit.clause.values, "series": free}
     return edit.model_copy(update={"clause": edit.clause.model_copy(update={"values": values})})
+
+
+def _goes_on(clause: ClauseEntry) -> bool:
+    """Whether a clause takes what it gives more of, and so has names already."""
+    kind = CLAUSE_TYPES[clause.kind]
+    same = [t for t in kind.takes if kind.gives in t.types]
+    return any(not t.asked or clause.on.get(t.name) for t in same)
 
 
 def _gives(clause: ClauseEntry) -> str:

@@ -185,7 +185,7 @@ def evaluate(
         error, waits_for = step.error, step.waits_for
         if not waits_for:
             waits_for = next((failed[source] for source in step.taken if source in failed), None)
-        sentence = step.clause.reads() if step.clause else ""
+        sentence = step.sentence
         if entry.off:
             yield Outcome(entry.id, entry.kind, "off")
             continue
@@ -351,7 +351,7 @@ def _done(
             step.entry.kind,
             "done",
             step.key,
-            clause.reads(),
+            step.sentence,
             result.figures,
             tuple(result.warnings),
             seconds=seconds,

@@ -62,6 +62,11 @@ class Step:
         return self.clause is not None and not self.entry.off
 
     @property
+    def sentence(self) -> str:
+        """The clause's sentence as plain text; empty where it cannot be read."""
+        return self.clause.reads(self.inputs) if self.clause is not None else ""
+
+    @property
     def taken(self) -> list[str]:
         """Ids of all clauses it works on."""
         return taken(self.inputs)

@@ -291,7 +291,7 @@ def test_the_live_channel_previews_and_sends_only_what_is_new(client, project):
         w.until("idle", preview=1)
         new = {k for k in w.geometry if k not in before}
         assert {kind for _, kind in new} == {"geometry", "measures"}
-        assert {k for k, _ in new} == {w.outcomes[i]["key"] for i in ("boards", "names", "sheets")}
+        assert {k for k, _ in new} == {w.outcomes[i]["key"] for i in ("boards", "sheets")}
         assert client.get(f"/api/projects/{project}/statement").json()["head"] == 0, (
             "a preview is not an edit"
         )

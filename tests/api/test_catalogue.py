@@ -22,6 +22,7 @@ def test_every_type_is_told_with_what_it_has(catalogue):
         ("members", "member"),
         ("nodes", "node"),
         ("bodies", "node"),
+        ("labels", ""),
     ]
     assert structure["things"] == ["member", "node"]
     net = next(t for t in catalogue["types"] if t["name"] == "Net")
@@ -32,7 +33,9 @@ def test_every_type_is_told_with_what_it_has(catalogue):
 
 def test_schedules_say_what_they_come_with(catalogue):
     empty = {s["name"]: s["empty"] for s in catalogue["schedules"]}
-    assert empty["members"] == "No rows yet: they come with “Label and sort into types”."
+    assert empty["members"] == (
+        "No rows yet: they come with a clause that gives structure, such as “Frame the net”."
+    )
     assert "“Cut members from stock bars”" in empty["bars"]
     assert empty["ribs"].startswith("No rows yet: they come with a clause that gives ribs, such as")
     # Tables that only files have are not listed.

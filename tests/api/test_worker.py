@@ -15,7 +15,7 @@ ROWS = (
     ("net", "pattern", {"bays_across": 6, "bays_along": 6}),
     ("bars", "frame", {}),
     ("panes", "panels", {}),
-    ("names", "label", {}),
+    ("names", "name", {}),
     ("sheets", "set-out", {}),
     ("file", "import", {"file": ["0" * 64, "gone.stl"]}),
 )

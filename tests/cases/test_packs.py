@@ -179,7 +179,7 @@ def laid_of(unit, scale):
         ("faces", {}),
         ("frame", {"inner": "CHS 21.3 × 2.6", "border": "CHS 21.3 × 2.6"}),
         ("panels", {"thickness": 6}),
-        ("label", {}),
+        ("name", {}),
         ("set-out", {"width": 2000, "height": 1000, "turns": "free"}),
     ]
     ids = [k if n == 1 or k != "set-out" else "panels-out" for n, (k, _) in enumerate(more)]

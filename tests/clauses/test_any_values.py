@@ -25,7 +25,7 @@ NETS = [[(k, {}), ("pattern", {})] for k in ("barrel", "dome", "ball", "saddle")
 FRAME = [("barrel", {}), ("pattern", {}), ("frame", {})]
 BEFORE = {
     "Shape": SHAPES, "Curves": [[("draw", {})]], "Net": NETS, "Structure": [FRAME], "Panels": [[*FRAME, ("panels", {})]],
-    "Labelled": [[*FRAME, ("panels", {}), ("label", {})]], "Ribs": [[SOLID[0], ("waffle", {}), ("slices", {"series": "P"})]],
+    "Ribs": [[SOLID[0], ("waffle", {}), ("slices", {"series": "P"})]],
 }  # fmt: skip
 """What may stand before a clause that takes a result of a type."""
 FACTORS = (0.0, 0.1, 0.3, 0.5, 0.8, 1.2, 2.0, 4.0, -1.0)

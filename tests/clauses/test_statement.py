@@ -152,14 +152,16 @@ def test_every_edit_can_be_taken_back_and_leaves_a_statement_that_plans(edits):
 @pytest.mark.parametrize(
     ("kind", "others", "series"),
     [
-        ("label", [], None),
-        ("label", [("label", {})], "A"),
-        ("label", [("label", {"series": "A"})], None),
-        ("label", [("label", {}), ("label", {"series": "A"})], "B"),
+        ("frame", [], None),
+        ("frame", [("frame", {})], "A"),
+        ("frame", [("frame", {"series": "A"})], None),
+        ("frame", [("frame", {}), ("name", {"series": "A"})], "B"),
+        ("name", [("frame", {})], None),
+        ("panels", [("frame", {}), ("panels", {})], "A"),
         ("slices", [("waffle", {})], "P"),
-        ("solids", [("waffle", {}), ("label", {})], None),
-        ("dome", [("label", {})], None),
-        ("label", [("label", {"series": s}) for s in ("", *"ABCD")], None),
+        ("solids", [("waffle", {}), ("frame", {})], None),
+        ("dome", [("frame", {})], None),
+        ("frame", [("frame", {"series": s}) for s in ("", *"ABCD")], None),
     ],
 )
 def test_what_is_added_gets_names_of_its_own(kind, others, series):
@@ -170,6 +172,13 @@ def test_what_is_added_gets_names_of_its_own(kind, others, series):
     add["clause"]["values"] = {"series": "C"} if kind != "dome" else {}
     told = EDIT.validate_python(add)
     assert fitted(Statement(clauses=clauses), told) == told
+
+
+def test_what_goes_on_with_a_structure_keeps_its_series():
+    before = Statement(clauses=[ClauseEntry(id="first", kind="frame")])
+    clause = {"id": "new", "kind": "frame", "on": {"structure": ["first"]}}
+    add = EDIT.validate_python({"op": "add", "at": 1, "clause": clause})
+    assert fitted(before, add) == add
 
 
 def test_placing_a_part_says_no_more_than_where_it_lies():
@@ -204,7 +213,7 @@ def test_only_what_a_change_touches_is_done_again(shelter):
     first = statuses(shelter, cache)
     assert {o.status for o in first.values()} == {"done"}
     changed = statuses(edited(shelter, op="set", clause="boards", name="joint", value=9), cache)
-    assert {i for i, o in changed.items() if not o.again} == {"boards", "names", "sheets"}
+    assert {i for i, o in changed.items() if not o.again} == {"boards", "sheets"}
     assert all(o.again for o in statuses(shelter, cache).values())
     renamed = statuses(edited(shelter, op="rename", name="Other"), cache)
     assert all(o.again for o in renamed.values())
@@ -222,7 +231,7 @@ def test_a_failing_clause_stops_only_what_depends_on_it(boat_hall):
     wrong = edited(boat_hall, op="set", clause="tubes", name="inner", value="CHS 1 × 1")
     found = statuses(wrong)
     assert {i: o.status for i, o in found.items()} == {
-        "hall": "done", "net": "done", "tubes": "failed", "glazing": "done", "names": "waiting", "sheets": "waiting", "bars": "waiting",
+        "hall": "done", "net": "done", "tubes": "failed", "glazing": "done", "names": "waiting", "sheets": "done", "bars": "waiting",
     }  # fmt: skip
     assert found["tubes"].error_value == "inner"
     assert "Frame the net" in found["names"].error

@@ -5,7 +5,6 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from leanlattice.core.naming.labelled import name_all
 from leanlattice.core.nets.reciprocal import reciprocal
 from leanlattice.core.nets.strands import woven
 from leanlattice.core.patterns.lay import lay
@@ -13,6 +12,7 @@ from leanlattice.core.sections import find
 from leanlattice.core.structure.arms import PASSAGE, arms_of, links_of
 from leanlattice.core.structure.builders.from_net import from_net, from_strands
 from leanlattice.core.structure.meetings import Meeting
+from leanlattice.core.structure.names import names_of_structure
 from leanlattice.core.structure.roles import role_number
 
 from ..conftest import SURFACES
@@ -81,9 +81,9 @@ def test_every_edge_is_of_one_member_and_heights_are_square_to_axes(name):
     assert (np.unique(pairs, axis=0) == np.unique(net.edges, axis=0)).all()
     assert np.abs(np.einsum("ij,ij->i", made.up, made.chords)).max() < 1e-3
     assert np.linalg.norm(made.up, axis=1) == pytest.approx(1)
-    named = name_all(made, None, "", 0.001)
-    assert len(set(named.member_labels)) == made.count
-    assert {label[0] for label in named.member_labels} <= {"L", "E"}
+    named = names_of_structure(made)
+    assert len(set(named.every_member)) == made.count
+    assert {label[0] for label in named.every_member} <= {"L", "E"}
 
 
 @known(

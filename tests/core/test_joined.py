@@ -10,7 +10,6 @@ from hypothesis import strategies as st
 from leanlattice.core.geometry.meshes import Mesh
 from leanlattice.core.geometry.meshsurface import mesh_surface
 from leanlattice.core.geometry.nets import build_net
-from leanlattice.core.naming.labelled import name_all
 from leanlattice.core.patterns.lay import lay
 from leanlattice.core.sections import find
 from leanlattice.core.structure.appended import appended
@@ -19,6 +18,7 @@ from leanlattice.core.structure.builders.from_net import from_net
 from leanlattice.core.structure.joined import joined, nearest_nodes
 from leanlattice.core.structure.joints import with_joints
 from leanlattice.core.structure.meetings import MEETINGS, Meeting
+from leanlattice.core.structure.names import names_of_structure
 
 from ..conftest import roof, surfaces
 from ..known import held_to, known
@@ -65,10 +65,10 @@ def test_what_was_there_keeps_its_numbers_and_all_that_is_told_of_it(first, seco
     assert (both.nodes_on("a", np.arange(nodes)) == np.arange(nodes)).all()
     there = np.arange(len(more.places))
     assert (both.nodes_on("b", there) == there + nodes).all()
-    alone, together = (name_all(s, None, "", 0.001) for s in (base, both))
-    assert together.node_labels[:nodes] == alone.node_labels
-    assert together.member_labels[:members] == alone.member_labels
-    assert len(set(together.member_labels)) == both.count
+    alone, together = (names_of_structure(s) for s in (base, both))
+    assert together.every_node[:nodes] == alone.every_node
+    assert together.every_member[:members] == alone.every_member
+    assert len(set(together.every_member)) == both.count
 
 
 @known(

@@ -19,11 +19,12 @@ from hypothesis import strategies as st
 from leanlattice.core.flat.bars import plan_bars
 from leanlattice.core.geometry.exact import spline_points, spline_surface
 from leanlattice.core.geometry.surfaces import dome
-from leanlattice.core.naming.labelled import name_all
+from leanlattice.core.panels.names import names_of_panels
 from leanlattice.core.patterns.lay import lay
 from leanlattice.core.sections import find
 from leanlattice.core.structure.builders.from_net import from_net
 from leanlattice.core.structure.meetings import Meeting
+from leanlattice.core.structure.names import names_of_structure
 from leanlattice.exchange.drawings import scale_for, write_drawings
 from leanlattice.exchange.ifc import write_ifc
 from leanlattice.exchange.material import Material, tables_of
@@ -36,13 +37,22 @@ from ..conftest import SURFACES, demo, roof
 from ..known import approx, held_to, known
 
 
-def labelled_of(outcomes):
-    return [s for s in subjects_of(outcomes) if s.type == "Labelled"]
+def structure_and_panels(name):
+    """What files are written of, of a demo: its structure first, then its panels."""
+    found = subjects_of(evaluate(demo(name), ResultCache()))
+    return [s for kind in ("Structure", "Panels") for s in found if s.type == kind and s.head]
 
 
 @pytest.fixture(scope="module")
 def named():
-    return labelled_of(evaluate(demo("ferry-shelter"), ResultCache()))
+    return structure_and_panels("ferry-shelter")
+
+
+def labels_of(subjects):
+    """Labels of nodes, of members and of panels."""
+    structure, panels = subjects
+    names = names_of_structure(structure.result)
+    return names.every_node, names.every_member, names_of_panels(panels.result).every_panel
 
 
 @known("exact form of a loft", "the loft itself, at random places")
@@ -164,17 +174,17 @@ def test_bodies_of_triangles_have_no_exact_form(change):
 def test_the_building_model_has_real_members_where_they_are(tmp_path, named):
     write_ifc(tmp_path / "model.ifc", Material("Ferry Shelter", named))
     model = ifcopenshell.open(str(tmp_path / "model.ifc"))
-    labelled = named[0].result
-    structure = labelled.structure
+    structure, panels = (subject.result for subject in named)
+    _, members, plates = labels_of(named)
     elements = {e.Name: e for e in model.by_type("IfcElement")}
-    assert set(elements) == set(labelled.member_labels) | set(labelled.panel_labels)
-    assert len(model.by_type("IfcPlate")) == labelled.panels.count
+    assert set(elements) == {*members, *plates}
+    assert len(model.by_type("IfcPlate")) == panels.count
     assert {e.is_a() for e in elements.values()} == {"IfcMember", "IfcBeam", "IfcPlate"}
     assert len({e.GlobalId for e in elements.values()}) == len(elements)
     settings = ifcopenshell.geom.settings()
     settings.set("use-world-coords", True)
     for m in (0, 40, structure.count - 1):
-        shape = ifcopenshell.geom.create_shape(settings, elements[labelled.member_labels[m]])
+        shape = ifcopenshell.geom.create_shape(settings, elements[members[m]])
         points = np.array(shape.geometry.verts).reshape(-1, 3)
         start, end = structure.axis_places[2 * m : 2 * m + 2]
         axis, up = (end - start) / np.linalg.norm(end - start), structure.up[m]
@@ -213,11 +223,7 @@ def test_drawings_show_every_label_to_scale(tmp_path, named):
     assert pdf.startswith(b"%PDF")
     assert len(re.findall(rb"/Type /Page\b", pdf)) >= 5
     written = set(texts_of(tmp_path / "a.pdf"))
-    labelled = named[0].result
-    assert (
-        set(labelled.node_labels) | set(labelled.member_labels) | set(labelled.panel_labels)
-        <= written
-    )
+    assert set().union(*labels_of(named)) <= written
     assert scale_for(np.array([6.0, 6.0]), 400 * 72 / 25.4, 250 * 72 / 25.4) == 25
     assert scale_for(np.array([29.9, 6.0]), 400 * 72 / 25.4, 250 * 72 / 25.4) == 75
 
@@ -225,26 +231,22 @@ def test_drawings_show_every_label_to_scale(tmp_path, named):
 @given(st.floats(1.5, 14), st.floats(0, 20), st.integers(3, 9))
 def test_bars_hold_every_member_once_and_few_bars_are_used(stock, kerf, bays):
     net = lay(roof(), "diagrid", (bays, bays + 2))
-    labelled = name_all(
-        from_net(net, find("CHS 60.3 × 4"), find("CHS 88.9 × 4"), "centre", 0, Meeting(gap=0.01)),
-        None,
-        "",
-        0.001,
-    )
-    plan = plan_bars(labelled, stock, kerf / 1000)
-    lengths = labelled.structure.cut_lengths
+    sections = (find("CHS 60.3 × 4"), find("CHS 88.9 × 4"))
+    structure = from_net(net, *sections, "centre", 0, Meeting(gap=0.01))
+    plan = plan_bars(structure, stock, kerf / 1000)
+    lengths = structure.cut_lengths
     assert ((plan.bar >= 0) == ((lengths > 0) & (lengths <= stock))).all()
     for b in range(len(plan.section_of_bar)):
         on = np.flatnonzero(plan.bar == b)
         on = on[np.argsort(plan.start[on])]
         assert len(on)
-        assert set(labelled.structure.section_of[on]) == {plan.section_of_bar[b]}
+        assert set(structure.section_of[on]) == {plan.section_of_bar[b]}
         ends = plan.start[on] + lengths[on]
         assert ends.max() <= stock + 1e-9
         assert (plan.start[on][1:] - ends[:-1] >= kerf / 1000 - 1e-9).all()
     # Any plan that fills each bar at least half, the last of a section aside, needs less than twice the least.
     least = sum(
-        (lengths[(plan.bar >= 0) & (labelled.structure.section_of == s)] + kerf / 1000).sum()
+        (lengths[(plan.bar >= 0) & (structure.section_of == s)] + kerf / 1000).sum()
         / (stock + kerf / 1000)
         for s in (0, 1)
     )
@@ -254,17 +256,16 @@ def test_bars_hold_every_member_once_and_few_bars_are_used(stock, kerf, bays):
 @known("stock bars of the demo", "at most 1 % or one bar above what the lengths add up to")
 def test_the_demo_wastes_little_of_its_bars():
     """Of short members from long bars: no more than one in a hundred bars, or one, above what the lengths add up to."""
-    outcomes = evaluate(demo("boat-hall"), ResultCache())
-    named = labelled_of(outcomes)[0]
-    plan, structure = named.bars, named.result.structure
+    named = structure_and_panels("boat-hall")
+    plan, structure = named[0].bars, named[0].result
     for s in (0, 1):
         used = int((plan.section_of_bar == s).sum())
         least = (structure.cut_lengths[structure.section_of == s] + plan.kerf).sum() / (
             plan.stock + plan.kerf
         )
         assert used <= max(1.01 * least, np.ceil(least) + 1)
-    [(_, table)] = tables_of([named], "bars")
-    assert sorted(table.columns["member"]) == sorted(named.result.member_labels)
+    [(_, table)] = tables_of(named, "bars")
+    assert sorted(table.columns["member"]) == sorted(labels_of(named)[1])
 
 
 @pytest.mark.parametrize("seed", ["1", "4"])

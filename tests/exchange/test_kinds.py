@@ -63,8 +63,7 @@ def test_groups_and_writers_are_the_same_and_need_what_there_is():
         assert set(group.needs) <= KINDS.keys()
     in_groups = {s.group for kind in KINDS.values() for s in kind.schedules}
     assert in_groups <= GROUPS.keys()
-    # A structure is written as a labelled one.
-    assert {"Structure", "Labelled", "Ribs", "Shape", "Net", "Solids"} == set(types_with("solids"))
+    assert {"Structure", "Panels", "Ribs", "Shape", "Net", "Solids"} == set(types_with("solids"))
 
 
 def test_a_type_without_a_drawing_of_its_own_is_drawn_by_its_picture(monkeypatch):

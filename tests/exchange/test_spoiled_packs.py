@@ -19,7 +19,7 @@ FRAMED = [
     ("barrel", {"span": 5, "rise": 1.4, "length": 4, "centre": [1, 2, 0]}),
     ("pattern", {"pattern": "alternating", "bays_across": 2, "bays_along": 1}),
     ("frame", {"inner": "RHS 100 × 50 × 5", "border": "CHS 88.9 × 4", "set_out": "top", "meeting": "hub"}),
-    ("panels", {"thickness": 12}), ("label", {}), ("set-out", {"copies": 2, "width": 6000, "height": 3210}), ("bars", {}),
+    ("panels", {"thickness": 12}), ("name", {}), ("set-out", {"copies": 2, "width": 6000, "height": 3210}), ("bars", {}),
 ]  # fmt: skip
 RIBS = [
     ("box", {"along_x": 0.9, "along_y": 0.6, "height": 0.3, "turn": 20, "centre": [1, 2, 0.4]}),
@@ -44,7 +44,7 @@ SETTLED = [
 ]  # fmt: skip
 WOVEN = [
     ("barrel", {"centre": [1, 2, 0]}), ("pattern", {"pattern": "quads", "bays_across": 3, "bays_along": 3}), ("weave", {}),
-    ("frame", {"inner": "Timber 120 × 40", "border": "Timber 160 × 60", "set_out": "top"}), ("label", {}),
+    ("frame", {"inner": "Timber 120 × 40", "border": "Timber 160 × 60", "set_out": "top"}), ("name", {}),
     ("draw", {"curves": [["circle", [[0, 0], [3, 0]]], ["line", [[0, 5], [4, 6]]]]}),
 ]  # fmt: skip
 PIECES = [

@@ -50,10 +50,10 @@ def test_two_frames_in_one_statement_keep_their_names_apart(tmp_path):
         tmp_path,
         clause("dome", span=6, rise=2),
         clause("pattern", "net", bays_across=8, bays_along=3),
-        clause("frame", "f1"), clause("panels", "p1", joint=12), clause("label", "l1"), clause("set-out", "s1"),
+        clause("frame", "f1"), clause("panels", "p1", joint=12), clause("name", "l1"), clause("set-out", "s1"),
         clause("loft"),
         clause("pattern", "net2", bays_across=4, bays_along=5, pattern="quads"),
-        clause("frame", "f2", inner="Timber 60 × 160"), clause("panels", "p2", joint=40), clause("label", "l2", series="B"),
+        clause("frame", "f2", inner="Timber 60 × 160", series="B"), clause("panels", "p2", joint=40, series="B"),
         clause("set-out", "s2"), clause("bars"),
     )  # fmt: skip
     assert all(f.passed for f in findings), [f for f in findings if not f.passed]
@@ -70,10 +70,29 @@ def test_two_frames_in_one_statement_keep_their_names_apart(tmp_path):
     }
 
 
+def test_panels_without_a_structure_are_cut_and_put_in_models(tmp_path):
+    clauses = [clause("dome", span=6), clause("pattern", bays_across=6, bays_along=3)]
+    findings = pack_of(tmp_path, *clauses, clause("panels", joint=12), clause("set-out"))
+    assert all(f.passed for f in findings), [f for f in findings if not f.passed]
+    assert "panels against their nodes" in {f.check for f in findings}
+    rows = table(tmp_path, "panels")
+    assert {r["corners"] for r in rows} == {""}
+    assert {r["label"] for r in rows} == {r["label"] for r in table(tmp_path, "parts")}
+    assert {r["label"] for r in rows} == set(element_names(tmp_path / "model.ifc"))
+    # With the structure they stand on there are corners, and none may be missing.
+    framed = tmp_path / "framed"
+    pack_of(framed, *clauses, clause("frame"), clause("panels", joint=12))
+    text = (framed / "panels.csv").read_text(encoding="utf-8")
+    row = table(framed, "panels")[0]
+    (framed / "panels.csv").write_text(text.replace(row["corners"], "", 1), encoding="utf-8")
+    found = {f.check: f.passed for f in check_pack(framed)}
+    assert not found["panels against their nodes"]
+
+
 def test_the_same_names_twice_are_found(tmp_path):
     findings = pack_of(
-        tmp_path, clause("dome"), clause("pattern", bays_across=6, bays_along=3), clause("frame"), clause("label", "l1"),
-        clause("label", "l2"),
+        tmp_path, clause("dome"), clause("pattern", bays_across=6, bays_along=3), clause("frame"),
+        clause("frame", "again", inner="Timber 60 × 160"),
     )  # fmt: skip
     wrong = [f for f in findings if not f.passed]
     assert "labels unique and the same everywhere" in {f.check for f in wrong}
@@ -85,7 +104,7 @@ def test_panels_that_lean_into_each_other_are_told_and_found(tmp_path):
         return pack_of(
             folder, clause("barrel", span=4, length=4, rise=1.5), clause("swap"),
             clause("pattern", pattern="quads", bays_across=4, bays_along=2), clause("frame"),
-            panels, clause("label"), clause("set-out", width=6000, height=6000),
+            panels, clause("name"), clause("set-out", width=6000, height=6000),
         )  # fmt: skip
 
     wrong = [f for f in vault(tmp_path / "narrow", 5) if not f.passed]
@@ -118,7 +137,7 @@ PATTERN = clause("pattern", bays_across=6, bays_along=3)
         ([], set()),
         ([clause("dome")], OF_SHAPE),
         ([clause("dome"), PATTERN], OF_SHAPE | OF_NET),
-        ([clause("dome"), PATTERN, clause("frame"), clause("label")], OF_SHAPE | OF_FRAME),
+        ([clause("dome"), PATTERN, clause("frame"), clause("name")], OF_SHAPE | OF_FRAME),
     ],
 )
 def test_only_what_there_is_material_for_is_written(tmp_path, clauses, expected):
@@ -128,7 +147,7 @@ def test_only_what_there_is_material_for_is_written(tmp_path, clauses, expected)
 
 
 def test_only_the_groups_asked_for_are_written(tmp_path):
-    clauses = [clause(k) for k in ("dome", "pattern", "frame", "label")]
+    clauses = [clause(k) for k in ("dome", "pattern", "frame", "name")]
     pack_of(tmp_path, *clauses, wanted={"wireframe.dxf"})
     assert files(tmp_path) == ALWAYS | {"wireframe.dxf"}
     assert all(f.passed for f in check_pack(tmp_path))
@@ -136,7 +155,7 @@ def test_only_the_groups_asked_for_are_written(tmp_path):
 
 def test_single_parts_come_on_request(tmp_path):
     clauses = [clause("dome", span=6), clause("pattern", bays_across=6, bays_along=3)]
-    clauses += [clause(k) for k in ("frame", "panels", "label", "set-out")]
+    clauses += [clause(k) for k in ("frame", "panels", "set-out")]
     pack_of(tmp_path, *clauses, wanted={"schedules", "sheets", "parts"})
     rows = {r["label"]: r for r in table(tmp_path, "parts")}
     assert {p.stem for p in (tmp_path / "parts").glob("*.dxf")} == set(rows)
@@ -159,7 +178,7 @@ def test_every_border_on_every_kind_of_shape_gives_a_pack_that_passes(tmp_path, 
     }
     findings = pack_of(
         tmp_path, shapes[shape], clause("pattern", bays_across=7, bays_along=4, border=border),
-        clause("frame", inner="CHS 48.3 × 4", border="CHS 60.3 × 4"), clause("panels", tolerance=4), clause("label"),
+        clause("frame", inner="CHS 48.3 × 4", border="CHS 60.3 × 4"), clause("panels", tolerance=4), clause("name"),
         clause("set-out", width=6000, height=3210), clause("bars"),
         wanted={"schedules", "sheets", "wireframe.dxf"},
     )  # fmt: skip

@@ -279,7 +279,7 @@ def parts_csv():
         sheet, _, degrees = LIES[p]
         low = [min(corner[k] for corner in on_sheet(p)) for k in (0, 1)]
         yield (p, "panel", sheet, *low, degrees, area(p) * left(p) ** 2, sum(sides(p)) * left(p),
-               "glass", THICK, 0, JOINT, "names")  # fmt: skip
+               "glass", THICK, 0, JOINT, "panels")  # fmt: skip
 
 
 def poses_csv():
@@ -292,7 +292,7 @@ def sheets_csv():
     for number in (1, 2):
         on = [p for p in PANELS if LIES[p][0] == number]
         used = sum(area(p) * left(p) ** 2 for p in on) / (SHEET[0] * SHEET[1] / 1e6)
-        yield number, *SHEET, "glass", THICK, 20, 20, 0, len(on), 100 * used, "names"
+        yield number, *SHEET, "glass", THICK, 20, 20, 0, len(on), 100 * used, "panels"
 
 
 def bars_csv():

@@ -14,7 +14,7 @@ from leanlattice.core.flat import sheets as flat_sheets
 from leanlattice.core.flat.cutting import Cutting
 from leanlattice.core.structure.structure import Structure
 from leanlattice.exchange import drawings, models, step
-from leanlattice.exchange.kinds import labels
+from leanlattice.exchange.kinds import structure_tables
 from leanlattice.exchange.pack import write_pack
 from leanlattice.exchange.readers import open_brought
 from leanlattice.statement.document import ClauseEntry, Statement
@@ -61,13 +61,13 @@ def test_the_section_is_what_was_worked_out():
 
 
 def angles_turned(name):
-    right = labels.node_angles
+    right = structure_tables.node_angles
 
     def wrong(structure, rank):
         ways = right(structure, rank)
         return replace(ways, **{name: -getattr(ways, name)})
 
-    return labels, "node_angles", wrong
+    return structure_tables, "node_angles", wrong
 
 
 def view_from_behind():

@@ -55,11 +55,42 @@ def test_a_statement_reads_alike_in_the_present_version(name):
         step, kind = now[entry.id], former[entry.kind]
         assert step.error is None
         if step.clause is not None:
-            assert sorted(step.taken) == sorted(taken(was.get(entry.id, {})))
+            assert sorted(step.taken) == sorted(_taken_today(entry, was))
         for value, default in kind.values.items():
             wanted = entry.values.get(value, default)
             if step.clause is not None and not isinstance(wanted, str | list):
                 assert getattr(step.clause, value) == pytest.approx(wanted)
+
+
+def _taken_today(entry, was):
+    """What a clause of version 1 took; what labels took now takes, or is taken, without them."""
+    if entry.kind == "label":
+        return was[entry.id]["frame"]
+    labels = {source: ids["panels"] for source, ids in was.items() if "panels" in ids}
+    sources = taken(was.get(entry.id, {}))
+    if entry.kind != "sheets":
+        return sources
+    return [panels for source in sources for panels in labels.get(source, (source,))]
+
+
+def test_labels_become_series_of_what_they_named():
+    rows = [
+        ("barrel", {}), ("pattern", {}), ("frame", {}), ("panels", {}),
+        ("label", {"series": "B", "tolerance": 3}), ("bars", {}), ("set-out", {}),
+        ("frame", {}), ("panels", {}), ("frame", {}),
+    ]  # fmt: skip
+    entries = [ClauseEntry(id=f"c{k}", kind=kind, values=v) for k, (kind, v) in enumerate(rows)]
+    new = upgraded(Statement(version=2, clauses=entries))
+    by_id = {c.id: c for c in new.clauses}
+    assert (by_id["c4"].kind, by_id["c4"].values) == ("name", {"series": "B", "tolerance": 3})
+    assert by_id["c3"].values == {"series": "B", "alike": 3}
+    # Without labels files gave the first series that was free.
+    series = {name: by_id[name].values.get("series", "") for name in ("c2", "c7", "c8", "c9")}
+    assert series == {"c2": "", "c7": "", "c8": "", "c9": "A"}
+    steps = {s.entry.id: s for s in plan(new)}
+    assert steps["c5"].inputs == {"structure": ("c4",)}
+    assert steps["c6"].inputs["parts"] == ("c3",)
+    assert all(step.error is None for step in steps.values())
 
 
 def test_what_would_be_chosen_otherwise_today_is_written_out():

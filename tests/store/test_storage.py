@@ -232,7 +232,7 @@ def test_the_service_says_what_the_disk_does(tmp_path, monkeypatch):
 def test_what_is_added_is_kept_with_names_of_its_own(tmp_path):
     kept = Store(tmp_path)
     project = kept.create(demo("boat-hall"))
-    add = AddClause(at=5, clause=ClauseEntry(id="again", kind="label"))
+    add = AddClause(at=5, clause=ClauseEntry(id="again", kind="frame"))
     assert kept.edit(project, add).statement.clause("again").values == {"series": "A"}
     kept.undo(project)
     kept.close()

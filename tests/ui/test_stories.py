@@ -159,7 +159,7 @@ def test_a_statement_is_written_from_nothing(page):
         "Lay a pattern",
         "Frame the net",
         "Panel the cells",
-        "Label and sort into types",
+        "Name and sort into types",
     ):
         page.click("Add a clause", "button")
         page.wait(

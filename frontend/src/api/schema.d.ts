@@ -362,7 +362,7 @@ export interface paths {
         };
         /**
          * Schedule
-         * @description A schedule, one table a labelled frame; none before there are labels.
+         * @description A schedule, one table a result that has it.
          */
         get: operations["schedule_api_projects__project__schedules__name__get"];
         put?: never;
@@ -1137,6 +1137,8 @@ export interface components {
             complete: boolean;
             /** Stands For */
             stands_for: string[];
+            /** Keeps Numbers */
+            keeps_numbers: boolean;
         };
         /** PackFile */
         PackFile: {
@@ -1420,7 +1422,7 @@ export interface components {
         /**
          * Segment
          * @description A piece of a sentence: text or a value, shown only while value ``when`` has one of the
-         *     choices ``equals``.
+         *     choices ``equals``; where ``when`` is an input that is asked for, while none is chosen.
          */
         Segment: {
             /**
@@ -1535,7 +1537,7 @@ export interface components {
             format: "lean-lattice-statement";
             /**
              * Version
-             * @default 2
+             * @default 3
              */
             version: number;
             /**
@@ -1690,7 +1692,7 @@ export interface components {
         };
         /**
          * TableMessage
-         * @description A schedule of one labelled frame. ``index`` says which ``of`` of clause ``clause`` each row
+         * @description A schedule of one result. ``index`` says which ``of`` of clause ``clause`` each row
          *     is about.
          */
         TableMessage: {

@@ -7,7 +7,7 @@ import { useView } from "../state/view";
 import { Button } from "../ui/Button";
 import { ProgressBar } from "../ui/ProgressBar";
 import { figureText } from "../ui/text";
-import { valueIn } from "../workbench/values/Value";
+import { segmentsOf, valueIn } from "../workbench/values/values";
 import { inCommon } from "./inCommon";
 
 const AT_ONCE = 4;
@@ -269,10 +269,8 @@ function numbersOf(clauses: ClauseEntry[], kinds: ClauseKind[]): Variable[] {
     .flatMap((clause) => {
       const kind = kinds.find((k) => k.kind === clause.kind);
       if (!kind || !["Shape", "Lattice"].includes(kind.chapter)) return [];
-      const applies = (s: ClauseKind["segments"][number]) =>
-        !s.when || s.equals!.includes(String(valueIn(clause, kind.values.find((v) => v.name === s.when)!)));
-      return kind.segments
-        .filter((s) => s.value && applies(s))
+      return segmentsOf(clause, kind)
+        .filter((s) => s.value)
         .map((s) => kind.values.find((v) => v.name === s.value)!)
         .filter((v) => (v.kind === "number" || v.kind === "count") && typeof valueIn(clause, v) === "number")
         .map((spec) => ({ id: `${clause.id}/${spec.name}`, clause, kind, spec }));

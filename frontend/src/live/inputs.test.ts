@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { source, taken } from "./inputs";
+import { shownAs, source, taken } from "./inputs";
 
 const outcome = { inputs: { shapes: ["one", "two"], outline: ["line"], guides: [] } };
 
@@ -14,4 +14,15 @@ describe("inputs", () => {
     expect(source(outcome, "guides")).toBe("");
     expect(source(undefined, "shapes")).toBe("");
   });
+});
+
+it("finds what is drawn in the place of a clause's result", () => {
+  const standing = (id: string, stands_for: string[], keeps_numbers: boolean) => ({
+    [id]: { id, stands_for, keeps_numbers },
+  });
+  const named = { ...standing("frame", [], true), ...standing("name", ["frame"], true) };
+  expect(shownAs(named, "frame")).toBe("name");
+  expect(shownAs(named, "name")).toBe("name");
+  // Numbers of what was joined are others.
+  expect(shownAs({ ...named, ...standing("join", ["name"], false) }, "frame")).toBe("name");
 });

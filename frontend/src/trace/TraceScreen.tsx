@@ -6,7 +6,7 @@ import { useView } from "../state/view";
 import { Button } from "../ui/Button";
 import { freshId } from "../workbench/ClauseView";
 import { StatementPanel } from "../workbench/StatementPanel";
-import { valueIn } from "../workbench/values/Value";
+import { valueIn } from "../workbench/values/values";
 import { type Backdrop, backdropOf } from "./backdrop";
 import { CageBoard } from "./CageBoard";
 import { CurveBoard } from "./CurveBoard";

@@ -3,7 +3,7 @@ import type { ClauseEntry, ClauseKind } from "../api/client";
 import type { Live } from "../live/live";
 import { aid } from "../view/handleKinds";
 import { at } from "../view/layers";
-import { valueIn } from "../workbench/values/Value";
+import { valueIn } from "../workbench/values/values";
 import type { Point } from "./sheet";
 
 /** What lies under a drawing: pictures, and the curves and outlines of other clauses seen square to its plane. */

@@ -2,7 +2,7 @@
 import { Vector3 } from "three";
 import type { ClauseEntry, ClauseKind, ValueSpec } from "../api/client";
 import type { Shown } from "../live/decode";
-import { valueIn } from "../workbench/values/Value";
+import { segmentsOf, valueIn } from "../workbench/values/values";
 import { at } from "./layers";
 
 /** A handle: where it lies, the line or plane it moves in, and the edit that a move means. */
@@ -247,10 +247,7 @@ function numberHandles(
 
 /** Names of the values that the sentence shows, as it reads now. */
 function valuesRead(entry: ClauseEntry, kind: ClauseKind): Set<string> {
-  const applies = (when: string) => valueIn(entry, kind.values.find((v) => v.name === when)!);
-  return new Set(
-    kind.segments.filter((s) => !s.when || s.equals!.includes(String(applies(s.when)))).map((s) => s.value),
-  );
+  return new Set(segmentsOf(entry, kind).map((s) => s.value));
 }
 
 export function handlesOf(entry: ClauseEntry, kind: ClauseKind, shown: Shown | undefined): Handle[] {

@@ -34,6 +34,8 @@ const DRAW: Record<string, Draw> = {
   panels: drawPanels,
   ribs: drawRibs,
   solids: drawSolids,
+  // Written over the picture.
+  labels: () => null,
 };
 
 /** Layers that bars of forces stand in the place of; no cell may cover part of one. */

@@ -14,6 +14,7 @@ const live = {
   statement: { clauses: [{ id: "a", off: false }] },
   outcomes: { a: { status: "done", key: "k" } },
   geometry: new Map([["k", shown]]),
+  measures: new Map(),
 } as unknown as Live;
 
 beforeEach(() =>
@@ -54,22 +55,12 @@ it("names members by their roles and puts them half-way along their pieces", () 
     },
   };
   const meta = { prefixes: { node: "AN" }, memberPrefixes: ["AM", "AE"] };
-  const names = {
-    of: "Labelled",
-    key: "l",
-    meta,
-    arrays: { node: [1, 2], member: [7, 1], role: [1, 0], panel: [] },
-  };
+  const names = { of: "Structure", key: "s", meta, arrays: { node: [1, 2], member: [7, 1], role: [1, 0] } };
   const framed = {
-    statement: { clauses: [{ id: "s" }, { id: "l" }] },
-    outcomes: {
-      s: { status: "done", key: "s" },
-      l: { status: "done", key: "l", inputs: { frame: ["s"] } },
-    },
-    geometry: new Map<string, unknown>([
-      ["s", bars],
-      ["l", names],
-    ]),
+    statement: { clauses: [{ id: "s" }] },
+    outcomes: { s: { status: "done", key: "s" } },
+    geometry: new Map([["s", bars]]),
+    measures: new Map([["s", names]]),
   } as unknown as Live;
   expect(labelOf(framed, "s/member/0")).toBe("AE7");
   expect(itemOf(framed, "am1")).toBe("s/member/1");

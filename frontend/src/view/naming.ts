@@ -2,7 +2,6 @@
 import { Vector3 } from "three";
 import { allLayers, layersOf } from "../api/catalogue";
 import type { Shown } from "../live/decode";
-import { source } from "../live/inputs";
 import type { Live } from "../live/live";
 import { type Item, item, type Layer, parts, type Thing } from "../state/view";
 import { at } from "./layers";
@@ -10,24 +9,21 @@ import { middlesOf, middlesOfMembers } from "./middles";
 import { sources } from "./model";
 import type { Label } from "./overlay";
 
+/** The things of a clause that are named by their numbers. */
 interface Naming {
-  frame: string;
-  panels: string;
-  shown: Shown;
+  clause: string;
+  names: Shown;
 }
 
 function namings(live: Live): Naming[] {
-  return sources(live)
-    .filter((s) => s.shown.of === "Labelled")
-    .map((s) => ({
-      frame: source(live.outcomes[s.clause], "frame"),
-      panels: source(live.outcomes[s.clause], "panels"),
-      shown: s.shown,
-    }));
+  return sources(live).flatMap(({ clause, shown }) => {
+    const names = live.measures.get(shown.key);
+    return names?.meta.prefixes ? [{ clause, names }] : [];
+  });
 }
 
-function nameIn(naming: Naming, thing: Thing, index: number): string {
-  const { arrays, meta } = naming.shown;
+function nameIn({ names }: Naming, thing: Thing, index: number): string {
+  const { arrays, meta } = names;
   const number = arrays[thing]?.[index];
   const prefix = thing === "member" ? meta.memberPrefixes?.[arrays.role![index]!] : meta.prefixes?.[thing];
   return `${prefix ?? ""}${number}`;
@@ -38,7 +34,7 @@ export function labelOf(live: Live, id: Item): string {
   const { clause, kind, index } = parts(id);
   const own = live.geometry.get(live.outcomes[clause]?.key ?? "")?.meta.labels;
   if (own) return own[index] ?? "";
-  const naming = namings(live).find((n) => (kind === "panel" ? n.panels : n.frame) === clause);
+  const naming = namings(live).find((n) => n.clause === clause);
   return naming ? nameIn(naming, kind, index) : `${kind} ${index + 1}`;
 }
 
@@ -58,10 +54,9 @@ export function itemOf(live: Live, label: string): Item | null {
   const wanted = label.trim().toUpperCase();
   for (const naming of namings(live))
     for (const thing of ["node", "member", "panel"] as const) {
-      const count = naming.shown.arrays[thing]?.length ?? 0;
+      const count = naming.names.arrays[thing]?.length ?? 0;
       for (let i = 0; i < count; i++)
-        if (nameIn(naming, thing, i) === wanted)
-          return item(thing === "panel" ? naming.panels : naming.frame, thing, i);
+        if (nameIn(naming, thing, i) === wanted) return item(naming.clause, thing, i);
     }
   for (const { clause, labels, thing } of lettered(live)) {
     const index = labels.findIndex((own) => own.toUpperCase() === wanted);
@@ -101,10 +96,12 @@ export function labelsToWrite(
   if (shown.labels)
     for (const naming of namings(live))
       for (const { name, thing } of allLayers()) {
-        if (!shown[name] || !naming.shown.arrays[thing]) continue;
-        const clause = thing === "panel" ? naming.panels : naming.frame;
+        if (!shown[name] || !naming.names.arrays[thing]) continue;
         out.push(
-          ...allPlaces(live, clause, thing).map((place, i) => ({ text: nameIn(naming, thing, i), place })),
+          ...allPlaces(live, naming.clause, thing).map((place, i) => ({
+            text: nameIn(naming, thing, i),
+            place,
+          })),
         );
         if (out.length > LABELS_SHOWN) return out.slice(0, LABELS_SHOWN);
       }

@@ -1,7 +1,7 @@
 import { memo } from "react";
 import { allLayers } from "../api/catalogue";
 import type { ClauseEntry, ClauseKind, Edit, Notice, Outcome, Remedy } from "../api/client";
-import { source, taken } from "../live/inputs";
+import { shownAs, taken } from "../live/inputs";
 import { channel, useLive } from "../live/live";
 import { type Item, item, useView } from "../state/view";
 import { Button } from "../ui/Button";
@@ -9,7 +9,8 @@ import { ChoiceEntries, Menu, MenuEntry, MenuHeading, MenuRule } from "../ui/Men
 import { ProgressBar } from "../ui/ProgressBar";
 import { figureText, secondsText } from "../ui/text";
 import { GoesOn } from "./GoesOn";
-import { Value, valueIn } from "./values/Value";
+import { Value } from "./values/Value";
+import { segmentsOf } from "./values/values";
 
 const FIGURES_SHOWN = 4;
 
@@ -93,10 +94,7 @@ function Idle({ entry, kind }: { entry: ClauseEntry; kind: ClauseKind | undefine
 function itemsOf(outcome: Outcome, notice: Notice): Item[] {
   const thing = notice.of;
   if (!allLayers().some((layer) => layer.thing === thing)) return [];
-  // A warning of what works on labels is about the things that are labelled.
-  const { outcomes } = useLive.getState();
-  const about = outcomes[source(outcome, "labelled") || notice.clause];
-  const of = source(about, thing === "panel" ? "panels" : "frame") || about?.id || outcome.id;
+  const of = shownAs(useLive.getState().outcomes, notice.clause || outcome.id);
   return notice.which.map((i) => item(of, thing, i));
 }
 
@@ -110,9 +108,7 @@ function Sentence({
   outcome: Outcome | undefined;
 }) {
   const specs = Object.fromEntries(kind.values.map((v) => [v.name, v]));
-  const told = kind.segments.filter(
-    (s) => !s.when || s.equals!.includes(String(valueIn(entry, specs[s.when]!))),
-  );
+  const told = segmentsOf(entry, kind);
   return told.map((s, k) => {
     const spec = s.value ? specs[s.value] : undefined;
     if (!spec) {

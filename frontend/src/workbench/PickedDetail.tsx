@@ -65,11 +65,7 @@ function One({ id }: { id: string }) {
           })}
         </dl>
       )}
-      {!table && (
-        <p className="text-[13px] text-soft">
-          Add a “Label and sort into types” clause to see its name and schedule.
-        </p>
-      )}
+      {tables && !table && <p className="text-[13px] text-soft">No schedule has a row of it.</p>}
     </>
   );
 }

@@ -8,8 +8,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..compiled import compiled
-from ..naming.labelled import Labelled
 from ..results import Result, result_type
+from ..structure.names import names_of_structure
+from ..structure.structure import Structure
 
 __all__ = ["BarPlan", "plan_bars"]
 
@@ -26,7 +27,7 @@ class BarPlan(Result):
     ``section_of_bar`` (bars,) tells the section of a bar; ``stock`` and ``kerf`` in metres.
     """
 
-    labelled: Labelled
+    structure: Structure
     stock: float
     kerf: float
     bar: Index
@@ -37,7 +38,7 @@ class BarPlan(Result):
         """Share of all bars' length that becomes members."""
         on = self.bar >= 0
         total = self.stock * len(self.section_of_bar)
-        return float(self.labelled.structure.cut_lengths[on].sum() / total) if total else 0.0
+        return float(self.structure.cut_lengths[on].sum() / total) if total else 0.0
 
 
 MILLIMETRE = 1e-3
@@ -72,7 +73,7 @@ def _fullest(sizes: Index, room: int):  # type: ignore[no-untyped-def]
     return taken
 
 
-def plan_bars(labelled: Labelled, stock: float, kerf: float) -> BarPlan:
+def plan_bars(structure: Structure, stock: float, kerf: float) -> BarPlan:
     """Bar after bar, section by section: the longest member left, and with it those that fill the
     bar best.
 
@@ -80,14 +81,14 @@ def plan_bars(labelled: Labelled, stock: float, kerf: float) -> BarPlan:
     ``kerf`` is lost between neighbours on a bar. Members without length are left out like those too
     long.
     """
-    structure = labelled.structure
+    number = names_of_structure(structure).member
     lengths = structure.cut_lengths
     bar, start = np.full(len(lengths), -1, np.int32), np.zeros(len(lengths))
     sections: list[int] = []
     room = int(np.floor((stock + kerf) / MILLIMETRE + 1e-6))
     for s in range(len(structure.sections)):
         mine = np.flatnonzero((structure.section_of == s) & (lengths > 0) & (lengths <= stock))
-        queue = mine[np.lexsort((labelled.member[mine], -lengths[mine]))]
+        queue = mine[np.lexsort((number[mine], -lengths[mine]))]
         while queue.size:
             tried = queue[:MOST_TRIED]
             sizes = np.ceil((lengths[tried] + kerf) / MILLIMETRE - 1e-6).astype(np.int32)
@@ -97,4 +98,4 @@ def plan_bars(labelled: Labelled, stock: float, kerf: float) -> BarPlan:
             start[on] = np.concatenate([[0.0], np.cumsum(lengths[on] + kerf)[:-1]])
             sections.append(s)
             queue = np.concatenate([tried[~taken], queue[MOST_TRIED:]])
-    return BarPlan(labelled, stock, kerf, bar, start, np.array(sections, np.int32))
+    return BarPlan(structure, stock, kerf, bar, start, np.array(sections, np.int32))

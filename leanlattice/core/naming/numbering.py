@@ -2,15 +2,20 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+
 import numpy as np
 from numpy.typing import NDArray
 
 from ..compiled import compiled
 
-__all__ = ["bands", "numbers_by_position", "type_numbers"]
+__all__ = ["ROW", "bands", "median_side", "numbers_by_position", "numbers_by_stage", "type_numbers"]
 
 Array = NDArray[np.float64]
 Index = NDArray[np.int32]
+
+ROW = 0.2
+"""How deep a row of things is that are numbered across it, in median lengths of sides."""
 
 
 @compiled
@@ -44,6 +49,23 @@ def numbers_by_position(along: Array, across: Array, width: float) -> Index:
     out = np.empty(len(along), np.int32)
     out[order] = np.arange(len(along), dtype=np.int32)
     return out
+
+
+def numbers_by_stage(station: Array, stage: Index, depth: Mapping[int, float]) -> Index:
+    """Numbers (n,) from 1 by ``stage`` (n,), and in a stage by ``station`` (n, 2), metres along and
+    across, in rows no deeper than ``depth`` says of it."""
+    out = np.zeros(len(station), np.int32)
+    for s in np.unique(stage).tolist():
+        rows = np.flatnonzero(stage == s)
+        before = int(np.count_nonzero(stage < s))
+        along, across = station[rows].T
+        out[rows] = before + 1 + numbers_by_position(along, across, depth[s])
+    return out
+
+
+def median_side(places: Array, pairs: Index) -> float:
+    """Median distance in metres of ``pairs`` (n, 2) of ``places`` (N, 3)."""
+    return float(np.median(np.linalg.norm(places[pairs[:, 1]] - places[pairs[:, 0]], axis=1)))
 
 
 @compiled

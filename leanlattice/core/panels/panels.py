@@ -36,6 +36,8 @@ class Panels(Result):
     thickness, joint : in metres
     raised : how far, in metres, a panel's underside lies above its corners' best plane
     sources : keys of results that ``origin`` counts in
+    series : what stands before all names
+    tolerance : within how many metres panels are equal, and of one type
     """
 
     places: Array
@@ -50,6 +52,8 @@ class Panels(Result):
     joint: float
     raised: float = 0.0
     sources: tuple[str, ...] = ()
+    series: str = ""
+    tolerance: float = 0.001
 
     @property
     def count(self) -> int:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import replace
-from typing import TypeVar
+from typing import Any, TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
@@ -36,9 +36,12 @@ def appended(base: Structure, addition: Structure) -> Structure:
     moved = _counted_on(_as_stage(addition, base), base, source_of)
     moved = replace(moved, section_of=section_of[moved.section_of], rule=rule_of[moved.rule])
     names = (*ARRAYS_OF_NODES, *ARRAYS_OF_MEMBERS)
+    both: dict[str, Any] = {
+        name: np.concatenate([getattr(base, name), getattr(moved, name)]) for name in names
+    }
     return replace(
         base,
-        **{name: np.concatenate([getattr(base, name), getattr(moved, name)]) for name in names},
+        **both,
         cuts=Cuts(
             end=np.concatenate([base.cuts.end, moved.cuts.end]),
             normal=np.concatenate([base.cuts.normal, moved.cuts.normal]),

@@ -60,6 +60,8 @@ class Structure(Result):
     rules : the different ways in which members are to meet
     further : (K, 3) nodes that stand on more than one thing, and for each of the others its
         position in ``sources`` and its number there
+    series : what stands before all names
+    tolerance : within how many metres members are equal, and of one type
     """
 
     places: Array
@@ -92,6 +94,8 @@ class Structure(Result):
     cuts: Cuts = field(default_factory=Cuts.none)
     rules: tuple[Meeting, ...] = (Meeting(),)
     further: Index = field(default_factory=lambda: np.zeros((0, 3), np.int32))
+    series: str = ""
+    tolerance: float = 0.001
 
     @property
     def count(self) -> int:

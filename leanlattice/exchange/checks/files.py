@@ -11,6 +11,7 @@ from pathlib import Path
 from pypdf import PdfReader
 from pypdf.errors import PdfReadError
 
+from ...clauses.registry import CLAUSE_TYPES
 from ...statement.document import StatementError
 from ...statement.plan import plan
 from ...statement.upgrade import read_upgraded
@@ -44,7 +45,7 @@ COUNTED = {
     "bodies": "node_bodies",
 }
 """Figures that count the rows of a table."""
-FRAMES = ("frame", "join-nodes")
+FRAMES = tuple(name for name, kind in CLAUSE_TYPES.items() if kind.gives == "Structure")
 """Kinds of clauses that give structures."""
 
 
@@ -111,7 +112,7 @@ def clauses_as_stated(pack: Pack) -> Found:
         step, clause = steps[name], told[name]
         yield float(clause["kind"] != step.entry.kind), f"“{name}” is another kind in report.json"
         if clause["status"] == "done":
-            same = step.clause is not None and clause["sentence"] == step.clause.reads()
+            same = step.clause is not None and clause["sentence"] == step.sentence
             yield (
                 float(not same),
                 f"the sentence of “{name}” in report.json is not that of statement.json",

@@ -27,6 +27,11 @@ ROUNDED_MM = 0.002
 """What places of nodes may differ by as they are written to a micrometre."""
 
 
+def _rows(pack: Pack) -> list[Row]:
+    """Panels at the nodes of a structure; others have nothing to be held against."""
+    return [row for row in pack.rows("panels") if row["corners"].strip()]
+
+
 def _corners(pack: Pack, row: Row) -> Array:
     """Places (n, 3) in mm of a panel's nodes."""
     return np.array([pack.nodes[c] for c in row["corners"].split()]) * 1000
@@ -47,7 +52,7 @@ def _plane(corners: Array) -> tuple[Array, Array, Array]:
 def panel_sides(pack: Pack) -> Found:
     """Sides of panels on sheets against the edges between their nodes less the joint (mm)."""
     flat = flat_of(pack)
-    for row in pack.rows("panels"):
+    for row in _rows(pack):
         label = row["label"]
         if label not in flat.parts:
             continue
@@ -90,8 +95,14 @@ def _sides_less_joint(corners: Array, joint: float) -> Array:
 
 
 def panels_as_nodes(pack: Pack) -> Found:
-    """Areas (thousandths of m²) and flatness (mm) of panels.csv, worked out from nodes.csv."""
-    for row in pack.rows("panels"):
+    """Areas (thousandths of m²) and flatness (mm) of panels.csv, worked out from nodes.csv; only
+    panels that were made without a structure may have no nodes."""
+    rows = _rows(pack)
+    alone = [c for c in pack.report["clauses"] if c["kind"] == "panels" and c["status"] == "done"]
+    counts = [c["figures"]["panels"]["value"] for c in alone if "frame" not in c["inputs"]]
+    without = len(pack.rows("panels")) - len(rows)
+    yield beyond(without > sum(counts)), f"{without} rows of panels.csv have no corners"
+    for row in rows:
         where = f"{row['label']} in panels.csv"
         lost = [c for c in row["corners"].split() if c not in pack.nodes]
         if lost or len(row["corners"].split()) < 3:
@@ -122,7 +133,7 @@ def types_of_panels(pack: Pack) -> Found:
         default=1.0,
     )
     leader: dict[str, tuple[str, Array]] = {}
-    for row in pack.rows("panels"):
+    for row in _rows(pack):
         corners = _corners(pack, row)
         sides = np.linalg.norm(np.roll(corners, -1, axis=0) - corners, axis=1)
         name, first = leader.setdefault(row["type"], (row["label"], sides))
@@ -167,7 +178,7 @@ def panels_in_place(pack: Pack) -> Found:
     """How far (mm) panels, put back where poses.csv says, lie from between their nodes."""
     flat = flat_of(pack)
     poses = {r["label"]: r for r in pack.rows("poses")}
-    for row in pack.rows("panels"):
+    for row in _rows(pack):
         label = row["label"]
         if label not in poses:
             continue

@@ -1,17 +1,24 @@
-"""Ribs put together again from the files: outlines of sheets as solids where the assembly says they
-go."""
+"""Parts put together again from the files: outlines of sheets as solids where they go.
+
+Ribs stand where assembly.csv and bends.csv say, about the middles of their boards; panels where
+poses.csv says, from their undersides on.
+"""
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
+from dataclasses import dataclass
 
 import manifold3d
 import numpy as np
+import shapely
 from numpy.typing import NDArray
 
-from .pack_files import PackError
+from .flat import flat_of
+from .pack_files import Found, Pack, PackError, number_in
+from .panels import outline_in_pose, pose_of
 
-__all__ = ["apart", "overlapping", "solids_of"]
+__all__ = ["apart", "panels_overlap", "ribs_in_place", "ribs_overlap", "told_of_tools"]
 
 Array = NDArray[np.float64]
 Row = Mapping[str, str]
@@ -24,46 +31,80 @@ ROUNDED = 0.02
 rounds are of many sides."""
 
 
-def solids_of(
-    rows: Sequence[Row],
-    bends: Sequence[Row],
-    outlines: Mapping[str, tuple[Array, list[Array]]],
-    tools: Mapping[str, float],
-    press: float = 0.0,
-) -> dict[str, manifold3d.Manifold]:
-    """Solid in metres of each part by label, by ``rows`` of the assembly.
+@dataclass(frozen=True)
+class _Placed:
+    """A part where it goes: its solid in metres, and the two planes it lies between, by their
+    normal and levels; none of one that is bent."""
 
-    Outer and inner ``outlines`` on the sheet, counted from the lower left corner of the outer one,
-    are carried to where that corner goes, piece by piece where a part has ``bends``. ``tools`` (mm)
-    are the widths outlines keep from their parts in all, and ``press`` (mm) what plates are wider
-    than their slots on purpose: they are made so much thinner.
-    """
-    pieces: dict[str, list[Row]] = {}
-    for row in bends:
-        pieces.setdefault(row["label"], []).append(row)
+    solid: manifold3d.Manifold
+    kind: str
+    between: tuple[Array, float, float] | None = None
+
+
+def ribs_in_place(pack: Pack) -> dict[str, manifold3d.Manifold]:
+    """Solids of ribs by label, where the assembly says they go."""
+    return {label: p.solid for label, p in _placed(pack).items() if p.kind == "rib"}
+
+
+def _placed(pack: Pack) -> dict[str, _Placed]:
+    """All parts by label, where they go."""
+    if "placed" not in pack.kept:
+        pack.kept["placed"] = _ribs(pack) | _panels(pack)
+    found: dict[str, _Placed] = pack.kept["placed"]
+    return found
+
+
+def _panels(pack: Pack) -> dict[str, _Placed]:
+    poses, flat = {r["label"]: r for r in pack.rows("poses")}, flat_of(pack)
     out = {}
-    for row in rows:
+    for row in pack.rows("panels"):
         label = row["label"]
-        if label not in outlines:
+        if label not in poses or label not in flat.parts:
             continue
-        outer, inner = outlines[label]
-        low = outer.min(axis=0)
-        rings = [(np.asarray(r) - low) for r in (outer, *inner)]
+        place, x, y = pose_of(poses[label])
+        normal = np.cross(x, y)
+        thick = number_in(row, "thickness_mm", "panels") / 1000
+        outline = manifold3d.CrossSection(
+            [outline_in_pose(pack, label) / 1000], manifold3d.FillRule.EvenOdd
+        )
+        plate = manifold3d.Manifold.extrude(outline, thick)
+        solid = _sound(plate.transform(np.column_stack([x, y, normal, place])), label)
+        level = float(place @ normal)
+        out[label] = _Placed(solid, "panel", (normal, level, level + thick))
+    return out
+
+
+def _ribs(pack: Pack) -> dict[str, _Placed]:
+    """Ribs by the rows of the assembly, carried piece by piece where a part has bends. Outlines
+    keep from their parts what a tool needs, and plates that are wider than their slots on purpose
+    are made so much thinner."""
+    pieces: dict[str, list[Row]] = {}
+    for row in pack.rows("bends"):
+        pieces.setdefault(row["label"], []).append(row)
+    flat, press, out = flat_of(pack), pack.press_mm, {}
+    for row in pack.rows("assembly"):
+        label = row["label"]
+        if label not in flat.parts:
+            continue
+        _, outer, inner = flat.parts[label]
+        low = outer.points.min(axis=0)
+        rings = [ring.points - low for ring in (outer, *inner)]
         section = manifold3d.CrossSection(rings, manifold3d.FillRule.EvenOdd)
-        tool = tools.get(label, 0.0)
+        tool = pack.tool(label)
         if tool:
             section = section.offset(-tool / 2 - ROUNDED, manifold3d.JoinType.Round, 2.0, 96)
-        thickness, reach = (
-            (float(row["thickness_mm"]) - press) / 1000,
-            2 * float(np.ptp(outer, axis=0).sum()),
-        )
+        whole = float(row["thickness_mm"])
+        thickness, reach = (whole - press) / 1000, 2 * float(np.ptp(outer.points, axis=0).sum())
         plates = [_carried(section ^ _strip(p, reach), p, thickness) for p in pieces.get(label, [])]
-        out[label] = _sound(
-            manifold3d.Manifold.batch_boolean(plates, manifold3d.OpType.Add)
-            if plates
-            else _carried(section, row, thickness),
-            label,
-        )
+        if plates:
+            solid = manifold3d.Manifold.batch_boolean(plates, manifold3d.OpType.Add)
+            out[label] = _Placed(_sound(solid, label), "rib")
+            continue
+        solid = _sound(_carried(section, row, thickness), label)
+        place, x, y = _frame(row)
+        normal = np.cross(x, y)
+        level, half = float(place @ normal), whole / 2000
+        out[label] = _Placed(solid, "rib", (normal, level - half, level + half))
     return out
 
 
@@ -102,33 +143,67 @@ def _carried(section: manifold3d.CrossSection, row: Row, thickness: float) -> ma
     return plate.transform(np.column_stack([x, y, np.cross(x, y), place]))
 
 
-def overlapping(
-    rows: Sequence[Row], bends: Sequence[Row], solids: Mapping[str, manifold3d.Manifold]
-) -> Iterator[tuple[float, Pair]]:
-    """Volumes (mm³) that pairs of parts share. Those of which one lies all on one side of the other
-    share nothing; there are many in a stack."""
-    labels, bent = list(solids), {r["label"] for r in bends}
-    frames = {
-        r["label"]: _frame(r) for r in rows if r["label"] in solids and r["label"] not in bent
-    }
-    planes = {k: (np.cross(x, y), place @ np.cross(x, y)) for k, (place, x, y) in frames.items()}
-    half = {r["label"]: float(r["thickness_mm"]) / 2000 for r in rows}
-    corners = {k: np.asarray(s.to_mesh64().vert_properties)[:, :3] for k, s in solids.items()}
+def ribs_overlap(pack: Pack) -> Found:
+    """Volumes (mm³) that ribs share with each other and with panels."""
+    return _told(pack, lambda kinds: "rib" in kinds)
 
-    def beside(one: str, other: str) -> bool:
-        if one not in planes:
+
+def panels_overlap(pack: Pack) -> Found:
+    """Volumes (mm³) that panels share with each other."""
+    return _told(pack, lambda kinds: kinds == {"panel"})
+
+
+def _told(pack: Pack, wanted: Callable[[set[str]], bool]) -> Found:
+    """What pairs of parts of the kinds that are wanted share."""
+    placed = _placed(pack)
+    if "shared" not in pack.kept:
+        pack.kept["shared"] = list(_shared(placed))
+    found: list[tuple[float, Pair]] = pack.kept["shared"]
+    for value, pair in found:
+        if wanted({placed[label].kind for label in pair}):
+            yield told_of_tools(pack, value, pair)
+
+
+def told_of_tools(pack: Pack, value: float, pair: Pair) -> tuple[float, str]:
+    """What two parts have wrong, and the tool that leaves inner corners uncut where it is more than
+    nothing."""
+    where = " and ".join(pair)
+    tool = max((pack.tool(label) for label in pair if label in pack.part_rows), default=0.0)
+    if not value or not tool:
+        return value, where
+    return value, f"{where}, cut with a tool {tool:g} mm wide; a narrower one or larger reliefs"
+
+
+def _shared(placed: Mapping[str, _Placed]) -> Iterator[tuple[float, Pair]]:
+    """Volumes (mm³) that pairs of parts share whose boxes meet. Those of which one lies all on one
+    side of the other share nothing; there are many in a stack."""
+    labels = list(placed)
+    corners = {k: np.asarray(p.solid.to_mesh64().vert_properties)[:, :3] for k, p in placed.items()}
+
+    def is_beside(one: str, other: str) -> bool:
+        between = placed[one].between
+        if between is None:
             return False
-        off = corners[other] @ planes[one][0] - planes[one][1]
-        return bool(off.min() > half[one] or off.max() < -half[one])
+        normal, low, high = between
+        off = corners[other] @ normal
+        return bool(off.min() > high or off.max() < low)
 
-    boxes = np.array([solids[k].bounding_box() for k in labels]).reshape(-1, 2, 3)
-    meet = (
-        (boxes[:, None, 0] <= boxes[None, :, 1]) & (boxes[:, None, 1] >= boxes[None, :, 0])
-    ).all(axis=2)
-    for i, j in np.argwhere(np.triu(meet, 1)).tolist():
+    for i, j in _meeting(np.array([placed[k].solid.bounding_box() for k in labels])):
         a, b = labels[i], labels[j]
-        clear = not len(corners[a]) or not len(corners[b]) or beside(a, b) or beside(b, a)
-        yield 0.0 if clear else float((solids[a] ^ solids[b]).volume()) * 1e9, (a, b)
+        clear = is_beside(a, b) or is_beside(b, a)
+        both = (placed[a].solid, placed[b].solid)
+        yield 0.0 if clear else float((both[0] ^ both[1]).volume()) * 1e9, (a, b)
+
+
+def _meeting(boxes: Array) -> list[tuple[int, int]]:
+    """Pairs of boxes (n, 6), their lower corners before their upper ones, that meet."""
+    if not len(boxes):
+        return []
+    low, high = boxes[:, :3], boxes[:, 3:]
+    flat = shapely.box(low[:, 0], low[:, 1], high[:, 0], high[:, 1])
+    one, other = shapely.STRtree(flat).query(flat)
+    meet = (one < other) & (low[one, 2] <= high[other, 2]) & (high[one, 2] >= low[other, 2])
+    return sorted(zip(one[meet].tolist(), other[meet].tolist(), strict=True))
 
 
 def apart(

@@ -17,7 +17,7 @@ from ...core.geometry.nearest import MeshSearch
 from .flat import flat_of
 from .pack_files import RINGS, Found, Pack, PackError, Row, beyond, number_in, vector_in
 from .panels import pose_of
-from .proof import apart, overlapping, solids_of
+from .proof import apart, ribs_in_place, told_of_tools
 
 __all__ = [
     "bends_as_listed",
@@ -25,7 +25,6 @@ __all__ = [
     "order_works",
     "ribs_apart",
     "ribs_as_parts",
-    "ribs_overlap",
 ]
 
 Solids = dict[str, manifold3d.Manifold]
@@ -42,39 +41,8 @@ JOINT_MM = 1.0
 """Lengths of a spliced rib are grown by so much to close the joints between them, and shrunk."""
 
 
-def solids_in_place(pack: Pack) -> Solids:
-    """Solids of ribs where the assembly says they go."""
-    if "solids" not in pack.kept:
-        flat = flat_of(pack)
-        rings = {
-            k: (o.points, [i.points for i in inner]) for k, (_, o, inner) in flat.parts.items()
-        }
-        tools = {label: pack.tool(label) for label in rings}
-        pack.kept["solids"] = solids_of(
-            pack.rows("assembly"), pack.rows("bends"), rings, tools, pack.press_mm
-        )
-    found: Solids = pack.kept["solids"]
-    return found
-
-
-def _told(pack: Pack, value: float, pair: tuple[str, str]) -> tuple[float, str]:
-    """What two parts have wrong, and the tool that leaves inner corners uncut where it is more than
-    nothing."""
-    where = " and ".join(pair)
-    tool = max((pack.tool(label) for label in pair if label in pack.part_rows), default=0.0)
-    if not value or not tool:
-        return value, where
-    return value, f"{where}, cut with a tool {tool:g} mm wide; a narrower one or larger reliefs"
-
-
-def ribs_overlap(pack: Pack) -> Found:
-    rows, bends = pack.rows("assembly"), pack.rows("bends")
-    for value, pair in overlapping(rows, bends, solids_in_place(pack)):
-        yield _told(pack, value, pair)
-
-
 def ribs_apart(pack: Pack) -> Found:
-    rows, solids = pack.rows("assembly"), solids_in_place(pack)
+    rows, solids = pack.rows("assembly"), ribs_in_place(pack)
     clearance = max(pack.clearances, default=0.0)
     gaps = [
         float(c["figures"]["joint_gap"]["value"])
@@ -83,14 +51,14 @@ def ribs_apart(pack: Pack) -> Found:
     ]
     for column, spare in (("meets", max(clearance, 0.0) / 2), ("joins", max(gaps, default=0.0))):
         for value, pair in apart(rows, solids, column, spare):
-            yield _told(pack, value, pair)
+            yield told_of_tools(pack, value, pair)
 
 
 def edges_on_bodies(pack: Pack) -> Found:
     """How far (mm) outlines of ribs, put back in space, lie from the body they are cut from, slots
     and what the clause says is off it by intent left out. Spliced ribs are joined before."""
     bodies = _bodies(pack)
-    solids = solids_in_place(pack)
+    solids = ribs_in_place(pack)
     sources = {r["label"]: r["source"] for r in pack.rows("parts")}
     clauses = {c["id"]: c for c in pack.report["clauses"]}
     bent = {r["label"] for r in pack.rows("bends")}
@@ -263,7 +231,7 @@ def ribs_as_parts(pack: Pack) -> Found:
 def order_works(pack: Pack) -> Found:
     """Volumes (mm³) that ribs share with those in place on their way in, in the order of
     assembly.csv; a step that is missing, twice or unknown counts as much as can be."""
-    rows, solids = pack.rows("assembly"), solids_in_place(pack)
+    rows, solids = pack.rows("assembly"), ribs_in_place(pack)
     by_source: dict[str, list[dict[str, str]]] = {}
     sources = {r["label"]: r["source"] for r in pack.rows("parts")}
     for row in rows:

@@ -1,5 +1,4 @@
-"""How deep solids run into each other: members at nodes that are not welded, bodies, and panels put
-back where they go.
+"""How deep solids run into each other: members at nodes that are not welded, and bodies.
 
 All are convex. How deep two of them overlap is the least, over all directions, of how far both
 reach past each other along it; where it is not above nothing they are apart. The directions are
@@ -14,17 +13,14 @@ from collections.abc import Iterator
 from dataclasses import dataclass, fields
 
 import numpy as np
-import shapely
 from numpy.typing import NDArray
 
-from .flat import flat_of
 from .node_bodies import NodeBody, bodies_of
 from .pack_cuts import cuts_of
-from .pack_files import Found, Pack, Row, number_in
+from .pack_files import Found, Pack
 from .pack_members import Members, members_of
-from .panels import outline_in_pose, pose_of
 
-__all__ = ["Convex", "clear_at_nodes", "depths", "panels_clear"]
+__all__ = ["Convex", "clear_at_nodes", "depths"]
 
 Array = NDArray[np.float64]
 Pairs = NDArray[np.int64]
@@ -34,8 +30,6 @@ LOOKED_AT = 2e-5
 STEPS = 0.3 * 0.6 ** np.arange(18)
 """By which directions are turned (rad), one after the other."""
 TURNS = 8
-CONVEX = 1e-6
-"""Share of its area by which a convex outline may be smaller than its hull."""
 CHUNK = 4000
 
 
@@ -96,47 +90,6 @@ def clear_at_nodes(pack: Pack) -> Found:
     solids, names = _solids(m, list(bodies.values()))
     for (a, b), value in _deep(solids, _pairs(pack, m, list(bodies))):
         yield value, f"{names[a]} and {names[b]} in members.csv"
-
-
-def panels_clear(pack: Pack) -> Found:
-    """How deep (mm) panels that share a node, cut from their sheets and put back where poses.csv
-    says, run into each other."""
-    poses, flat = {r["label"]: r for r in pack.rows("poses")}, flat_of(pack)
-    rows = [r for r in pack.rows("panels") if r["label"] in poses and r["label"] in flat.parts]
-    pieces = [_panel_pieces(pack, row, poses[row["label"]]) for row in rows]
-    owner = np.repeat(np.arange(len(rows)), [len(own.low) for own in pieces])
-    at: dict[str, list[int]] = {}
-    for k, row in enumerate(rows):
-        for corner in row["corners"].split():
-            at.setdefault(corner, []).append(k)
-    beside = {pair for here in at.values() for pair in itertools.combinations(sorted(here), 2)}
-    first = np.searchsorted(owner, np.arange(len(rows) + 1))
-    mine = [range(low, high) for low, high in itertools.pairwise(first.tolist())]
-    pairs = [pair for i, j in sorted(beside) for pair in itertools.product(mine[i], mine[j])]
-    for (a, b), value in _deep(Convex.joined(pieces), pairs) if pairs else ():
-        names = " and ".join(rows[owner[k]]["label"] for k in (a, b))
-        yield value, f"{names} put back by poses.csv"
-
-
-def _panel_pieces(pack: Pack, row: Row, pose: Row) -> Convex:
-    """A panel as a prism, or as several where its outline is not convex."""
-    place, x, y = pose_of(pose)
-    outline = shapely.Polygon(outline_in_pose(pack, row["label"]) / 1000)
-    pieces = [outline]
-    if outline.convex_hull.area > outline.area * (1 + CONVEX):
-        pieces = list(shapely.get_parts(shapely.constrained_delaunay_triangles(outline)))
-    rise = number_in(row, "thickness_mm", "panels") / 1000 * np.cross(x, y)
-    count, most = len(pieces), max(len(p.exterior.coords) - 1 for p in pieces)
-    corners = [np.asarray(p.exterior.coords)[:-1] for p in pieces]
-    return Convex(
-        low=np.tile(place, (count, 1)),
-        high=np.tile(place + rise, (count, 1)),
-        side=np.tile(x, (count, 1)),
-        up=np.tile(y, (count, 1)),
-        corners=np.stack([np.pad(c, ((0, most - len(c)), (0, 0)), mode="edge") for c in corners]),
-        radius=np.zeros(count),
-        is_ball=np.zeros(count, bool),
-    )
 
 
 def _deep(solids: Convex, pairs: list[tuple[int, int]]) -> Iterator[tuple[tuple[int, int], float]]:

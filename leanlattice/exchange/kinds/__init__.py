@@ -8,7 +8,6 @@ from ...core.results import type_of
 from .curves import CURVES, UNDERLAY
 from .flat import BARS, ON_SHEETS
 from .kind import Kind, Layer, Measure, Schedule
-from .labels import KIND as LABELS
 from .nets import KIND as NET
 from .panels import KIND as PANELS
 from .ribs import KIND as RIBS
@@ -27,7 +26,6 @@ KINDS: dict[str, Kind] = {
         NET,
         STRUCTURE,
         PANELS,
-        LABELS,
         RIBS,
         SOLIDS,
         ON_SHEETS,
@@ -45,10 +43,5 @@ def kind_of(result: Any) -> Kind | None:
 
 
 def types_with(facet: str) -> tuple[str, ...]:
-    """Types of results that have something: ``solids``, ``lines``, ``building`` … themselves or by
-    what they are written as."""
-    return tuple(
-        name
-        for name, kind in KINDS.items()
-        if getattr(KINDS[kind.written_as] if kind.written_as else kind, facet)
-    )
+    """Types of results that have something: ``solids``, ``lines``, ``building`` …"""
+    return tuple(name for name, kind in KINDS.items() if getattr(kind, facet))

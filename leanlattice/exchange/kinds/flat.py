@@ -13,7 +13,8 @@ from numpy.typing import NDArray
 from ...core.flat.bars import BarPlan
 from ...core.flat.parts import Part, Parts
 from ...core.flat.sheets import Layout, Sheets
-from ...core.naming.labelled import Labelled
+from ...core.panels.names import names_of_panels
+from ...core.panels.panels import Panels
 from ..subjects import Subject
 from ..tables import Table, rounded
 from .kind import Drawing, Kind, NotMade, Schedule
@@ -67,8 +68,8 @@ def frame_columns(frames: Sequence[tuple[Array, Array]]) -> dict[str, list[Any]]
 
 def _order_of_parts(subject: Subject, parts: Parts) -> NDArray[Any]:
     """Parts (n,) in the order of their things' numbers."""
-    if isinstance(subject.result, Labelled):
-        return np.argsort(subject.result.panel[parts.source])
+    if isinstance(subject.result, Panels):
+        return np.argsort(subject.once(names_of_panels).panel[parts.source])
     return np.arange(parts.count)
 
 
@@ -145,8 +146,8 @@ def _flat_parts(subject: Subject) -> list[Part]:
     """One of every part that is not bent, set out on sheets or not; those of panels in the order of
     their numbers."""
     flat = [(thing, part) for thing, part in subject.parts.items() if part.bend is None]
-    if isinstance(subject.result, Labelled):
-        numbers = subject.result.panel
+    if isinstance(subject.result, Panels):
+        numbers = subject.once(names_of_panels).panel
         flat.sort(key=lambda found: int(numbers[found[0]]))
     return [part for _, part in flat]
 

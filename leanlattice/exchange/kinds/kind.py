@@ -184,10 +184,10 @@ class Kind:
     while a hand drags, of its ``sketch`` where ``has_sketch`` says that there is one. ``measured``
     gives the values of its ``measures``, and of others that only the view needs.
 
-    ``schedules``, ``solids``, ``lines`` and ``building`` are for files; those of a type that is
-    ``written_as`` another are that one's. ``card`` has the words by which the project's card tells
-    figures, by their names. Figures of this type are not told once there are some of the type
-    ``told_until``.
+    ``named`` gives the numbers of its things and what stands before them, where names are made of
+    these. ``schedules``, ``solids``, ``lines`` and ``building`` are for files. ``card`` has the
+    words by which the project's card tells figures, by their names. Figures of this type are not
+    told once there are some of the type ``told_until``.
     """
 
     name: str
@@ -197,6 +197,7 @@ class Kind:
     sketch: Callable[[Any], Drawing] | None = None
     measures: tuple[Measure, ...] = ()
     measured: Callable[[Any], Arrays] | None = None
+    named: Callable[[Any], Drawing] | None = None
     schedules: tuple[Schedule, ...] = ()
     solids: Callable[[Subject], Iterable[Solid]] | None = None
     lines: Callable[[Subject], Lines | None] | None = None
@@ -207,7 +208,6 @@ class Kind:
     """Whether its picture may be that of a project."""
     delivered: Callable[[Subject], bool] = lambda subject: subject.head
     """Whether files are written of a result at all."""
-    written_as: str = ""
     card: Mapping[str, str] = field(default_factory=dict)
     told_until: str = ""
 

@@ -1,11 +1,34 @@
-"""Panels before they are labelled."""
+"""Panels: how they are drawn, named and written."""
 
 from __future__ import annotations
 
+import itertools
+from collections.abc import Iterator
+from typing import Any
+
 import numpy as np
 
+from ...core.geometry.prisms import prism
+from ...core.panels.names import names_of_panels
 from ...core.panels.panels import Panels
-from .kind import Arrays, Drawing, Kind, Layer, Measure, Picture, narrow
+from ...core.panels.seats import nodes_of_corners
+from ...core.structure.names import names_of_structure
+from ..subjects import Subject
+from ..tables import Table, rounded
+from .flat import PARTS, POSES, larger_than_any_sheet
+from .kind import (
+    Arrays,
+    BuildingModel,
+    Drawing,
+    Kind,
+    Layer,
+    Measure,
+    NotMade,
+    Picture,
+    Schedule,
+    Solid,
+    narrow,
+)
 from .nets import cuts_of_polygons
 
 __all__ = ["KIND"]
@@ -27,6 +50,73 @@ def _picture(panels: Panels) -> Picture:
     return Picture(panels.places, None, [panels.places[side] for side in panels.sides])
 
 
+def _named(panels: Panels) -> Drawing:
+    names = names_of_panels(panels)
+    arrays = {"panel": narrow(names.panel), "panelType": narrow(names.panel_type)}
+    return {"prefixes": names.prefixes}, arrays
+
+
+def _corners(subject: Subject) -> list[str]:
+    """Labels of the nodes at the corners of each panel, in a row; empty without a structure."""
+    panels: Panels = subject.result
+    if subject.structure is None:
+        return [""] * panels.count
+    structure = subject.structure.result
+    label = [*subject.structure.once(names_of_structure).every_node, ""]
+    node = nodes_of_corners(panels, structure)[panels.corners].tolist()
+    start = panels.offsets.tolist()
+    runs = [node[a:b] for a, b in itertools.pairwise(start)]
+    return [" ".join(label[n] for n in run if n >= 0) for run in runs]
+
+
+def _table(subject: Subject) -> Table | None:
+    panels: Panels = subject.result
+    names = subject.once(names_of_panels)
+    order = np.argsort(names.panel)
+    corners = _corners(subject)
+    columns: dict[str, list[Any]] = {
+        "label": names.panels(order),
+        "type": names.types(order),
+        "corners": [corners[i] for i in order],
+        "area_m2": rounded(panels.areas[order], 4),
+        "flatness_mm": rounded(panels.flatness[order] * 1000, 3),
+        "material": [panels.material] * len(order),
+        "thickness_mm": [panels.thickness * 1000] * len(order),
+        "raised_mm": [round(panels.raised * 1000, 3)] * len(order),
+    }
+    return Table("panel", columns, order.tolist())
+
+
+def _solids(subject: Subject) -> Iterator[Solid]:
+    for part in subject.parts.values():
+        flat = np.column_stack([part.outer, np.zeros(len(part.outer)), np.ones(len(part.outer))])
+        thick = part.thickness / 1000
+        vertices, faces = prism(flat @ part.pose[:3].T, part.pose[:3, 2] * 1000, thick)
+        yield Solid(part.label, "panel", vertices, faces)
+
+
+def _build(model: BuildingModel, subject: Subject) -> None:
+    """Panels as plates, held back by half the joint."""
+    panels: Panels = subject.result
+    names = subject.once(names_of_panels)
+    things = np.array(list(subject.parts), np.int32)
+    named = zip(names.panels(things), names.types(things), strict=True)
+    for (label, type_name), part in zip(named, subject.parts.values(), strict=True):
+        place, axes = part.pose[:3, 3], part.pose[:3, :3].T * 1000
+        sized = (model.outline(part.outer / 1000), panels.thickness)
+        model.add("IfcPlate", label, type_name, place, axes, *sized, panels.material, "SHEET")
+
+
+def _not_made(subject: Subject) -> Iterator[NotMade]:
+    """Panels without a part or on no sheet."""
+    panels: Panels = subject.result
+    without = np.array([i for i in range(panels.count) if i not in subject.parts], np.int32)
+    why = f"too small for a joint of {panels.joint * 1000:g} mm"
+    for label in subject.once(names_of_panels).panels(without):
+        yield NotMade("panel", label, why)
+    yield from larger_than_any_sheet(subject, "panel")
+
+
 KIND = Kind(
     "Panels",
     layers=(Layer("panels", "Panels", "panel", shown=True),),
@@ -39,4 +129,9 @@ KIND = Kind(
     picture=_picture,
     portrait=False,
     card={"panels": "panels"},
+    named=_named,
+    schedules=(Schedule("panels", _table, "Panels", ("Panels",), "panel"), PARTS, POSES),
+    solids=_solids,
+    building=_build,
+    not_made=_not_made,
 )

@@ -1,19 +1,24 @@
-"""Structures before they are labelled."""
+"""Structures: how they are drawn, named and written."""
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
-from ...core.structure.bodies import body_axes, body_outlines
+from ...core.structure.bodies import body_axes, body_outlines, body_solids
 from ...core.structure.meetings import MEETINGS
+from ...core.structure.names import names_of_structure
 from ...core.structure.pieces import Pieces, pieces_of
-from ...core.structure.roles import role_number
+from ...core.structure.roles import role_layers, role_number
 from ...core.structure.solids import set_out_lines
 from ...core.structure.structure import LEVEL, Structure
-from .kind import Arrays, Drawing, Kind, Layer, Measure, Picture, narrow
+from ..subjects import Subject
+from .kind import Arrays, Drawing, Kind, Layer, Lines, Measure, NotMade, Picture, Solid, narrow
+from .structure_building import build_structure, solids_of_members
+from .structure_tables import SCHEDULES
 
 __all__ = ["KIND"]
 
@@ -130,12 +135,50 @@ def _picture(structure: Structure) -> Picture:
     return Picture(structure.places, None, list(set_out_lines(structure)[0]))
 
 
+def _named(structure: Structure) -> Drawing:
+    names = names_of_structure(structure)
+    numbers = {"node": names.node, "member": names.member, "memberType": names.member_type}
+    arrays = {name: narrow(values) for name, values in numbers.items()}
+    arrays["role"] = structure.role.astype("u1")
+    return {"prefixes": names.prefixes, "memberPrefixes": names.member_prefixes}, arrays
+
+
+def _solids(subject: Subject) -> Iterator[Solid]:
+    names = subject.once(names_of_structure)
+    labels = names.every_member
+    for m, vertices, faces in subject.once(solids_of_members):
+        yield Solid(labels[m], "member", vertices, faces)
+    labels = names.every_node
+    for n, vertices, faces in body_solids(subject.result):
+        yield Solid(labels[n], "node", vertices, faces)
+
+
+def _lines(subject: Subject) -> Lines:
+    """Set-out lines of members, node to node."""
+    structure: Structure = subject.result
+    ends, member = set_out_lines(structure)
+    return Lines(ends, role_layers()[structure.role[member]])
+
+
+def _not_made(subject: Subject) -> Iterator[NotMade]:
+    """Members on no bar or without a length."""
+    structure: Structure = subject.result
+    lengths, names = structure.cut_lengths, subject.once(names_of_structure)
+    for label in names.members(np.flatnonzero(structure.mean_lengths <= 0)):
+        yield NotMade("member", label, "no length left between its set-backs")
+    plan = subject.bars
+    if plan is not None:
+        for label in names.members(np.flatnonzero((plan.bar < 0) & (lengths > plan.stock))):
+            yield NotMade("member", label, f"longer than a bar of {plan.stock:g} m")
+
+
 KIND = Kind(
     "Structure",
     layers=(
         Layer("members", "Members", "member", shown=True),
         Layer("nodes", "Nodes", "node"),
         Layer("bodies", "Bodies at nodes", "node", shown=True),
+        Layer("labels", "Labels"),
     ),
     drawn=_drawn,
     measures=(
@@ -146,6 +189,11 @@ KIND = Kind(
     ),
     measured=_measured,
     picture=_picture,
-    written_as="Labelled",
+    named=_named,
+    schedules=SCHEDULES,
+    solids=_solids,
+    lines=_lines,
+    building=build_structure,
+    not_made=_not_made,
     card={"members": "members", "mass": "mass"},
 )

@@ -10,6 +10,7 @@ import { PlaceValue } from "./PlaceValue";
 import { type Profiles, ProfilesValue } from "./ProfilesValue";
 import { SectionValue } from "./SectionValue";
 import { OffsetsValue, SheetValue } from "./SheetValue";
+import { valueIn } from "./values";
 
 interface Props {
   entry: ClauseEntry;
@@ -19,10 +20,6 @@ interface Props {
   /** Whether the clause fails because of it. */
   wrong: boolean;
 }
-
-/** What a value is now: as written in the clause, or its default. */
-export const valueIn = (entry: ClauseEntry, spec: ValueSpec): unknown =>
-  entry.values?.[spec.name] ?? spec.default;
 
 /** A live value in a sentence, by the kind its clause type says it has. */
 export const Value = memo(function Value({ entry, spec, resolved, wrong }: Props) {

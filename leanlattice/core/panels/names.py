@@ -1,0 +1,70 @@
+"""Names and types of panels."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..naming.numbering import ROW, median_side, numbers_by_stage, type_numbers
+from .panels import Panels
+
+__all__ = ["PanelNames", "names_of_panels"]
+
+Index = NDArray[np.int32]
+Positions = NDArray[np.integer[Any]]
+
+
+@dataclass(frozen=True, eq=False)
+class PanelNames:
+    """Numbers (n,) and types (n,) from 1 of panels; a letter stands before each, and the series
+    before that."""
+
+    series: str
+    panel: Index
+    panel_type: Index
+
+    @property
+    def prefixes(self) -> dict[str, str]:
+        """What stands before the numbers of panels, and of their types."""
+        return {"panel": f"{self.series}P", "panelType": f"{self.series}Q"}
+
+    def panels(self, which: Positions) -> list[str]:
+        """Labels of panels (n,)."""
+        return [f"{self.prefixes['panel']}{n}" for n in self.panel[which].tolist()]
+
+    def types(self, which: Positions) -> list[str]:
+        """Labels of the types of panels (n,)."""
+        return [f"{self.prefixes['panelType']}{n}" for n in self.panel_type[which].tolist()]
+
+    @property
+    def every_panel(self) -> list[str]:
+        """Labels of all panels."""
+        return self.panels(np.arange(len(self.panel), dtype=np.int32))
+
+
+def names_of_panels(panels: Panels) -> PanelNames:
+    """Names by position in the panels' series, and types of those that are equal within their
+    tolerance; panels of different corner counts have different types."""
+    depth = {0: ROW * median_side(panels.places, panels.sides)} if panels.count else {}
+    one_stage = np.zeros(panels.count, np.int32)
+    number = numbers_by_stage(panels.station, one_stage, depth)
+    return PanelNames(panels.series, number, _panel_types(panels))
+
+
+def _panel_types(panels: Panels) -> Index:
+    """Types from 1 by side lengths and by the distances between every other corner."""
+    counts = np.diff(panels.offsets)
+    out, used = np.zeros(panels.count, np.int32), 0
+    for k in np.unique(counts):
+        rows = np.flatnonzero(counts == k)
+        p = panels.places[panels.corners[panels.offsets[rows][:, None] + np.arange(k)]]
+        features = np.stack(
+            [np.linalg.norm(np.roll(p, -s, axis=1) - p, axis=2) for s in (1, 2)], axis=2
+        )
+        types, found = type_numbers(features, panels.tolerance)
+        out[rows] = types + used + 1
+        used += found
+    return out

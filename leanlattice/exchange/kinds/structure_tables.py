@@ -1,0 +1,205 @@
+"""Tables of structures: nodes, members and all that is written of them."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+
+from ...core.structure.angles import node_angles, rolls
+from ...core.structure.bodies import body_masses
+from ...core.structure.meetings import MEETINGS
+from ...core.structure.names import StructureNames, names_of_structure
+from ...core.structure.roles import ROLE_NAMES
+from ...core.structure.structure import Structure
+from ..subjects import Subject
+from ..tables import Table, picked, rounded
+from .kind import Schedule
+
+__all__ = ["SCHEDULES"]
+
+
+def _named(subject: Subject) -> tuple[Structure, StructureNames]:
+    """A structure and its names."""
+    return subject.result, subject.once(names_of_structure)
+
+
+def _nodes(subject: Subject) -> Table:
+    structure, names = _named(subject)
+    order = np.argsort(names.node)
+    columns: dict[str, list[Any]] = {"label": names.nodes(order)}
+    for axis, values in zip("xyz", structure.places[order].T, strict=True):
+        columns[f"{axis}_m"] = rounded(values, 6)
+    columns["valence"] = structure.valence[order].tolist()
+    columns["support"] = [""] * len(order)
+    for axis, values in zip("xyz", structure.normals[order].T, strict=True):
+        columns[f"normal_{axis}"] = rounded(values, 6)
+    columns["setback_mm"] = rounded(structure.node_set_back[order] * 1000, 1)
+    return Table("node", columns, order.tolist())
+
+
+def _members(subject: Subject) -> Table:
+    structure, names = _named(subject)
+    order = names.member_order
+    first = structure.first_segment[order]
+    section = [structure.sections[s] for s in structure.section_of[order]]
+    start, end = structure.ends[order].T
+    back = rounded(structure.set_back[order].ravel() * 1000, 3)
+    columns: dict[str, list[Any]] = {
+        "label": names.members(order),
+        "layer": [ROLE_NAMES[role] for role in structure.role[order]],
+        "type": names.types(names.member_type[order]),
+        "section": [s.name for s in section],
+        "material": [s.grade for s in section],
+        "start": names.nodes(start),
+        "end": names.nodes(end),
+        "length_mm": rounded(structure.lengths[order] * 1000, 3),
+        "cut_length_mm": rounded(structure.cut_lengths[order] * 1000, 3),
+        "roll_deg": rounded(np.degrees(rolls(structure)[order]), 3),
+        "start_setback_mm": back[::2],
+        "end_setback_mm": back[1::2],
+        "mass_kg": rounded(structure.masses[order], 3),
+    }
+    columns |= {f"up_{a}": rounded(structure.up[first, k], 6) for k, a in enumerate("xyz")}
+    columns["lift_mm"] = rounded(structure.lift[structure.offsets[order]] * 1000, 3)
+    return Table("member", columns, order.tolist())
+
+
+def _pieces(subject: Subject) -> Table | None:
+    """Straight pieces of members that run on through nodes, or lie unevenly above them: between
+    which nodes, how far the axis is off these, how long, and the way of the section's height."""
+    structure, names = _named(subject)
+    order = [m for m in names.member_order.tolist() if not structure.is_lifted[m]]
+    if not order:
+        return None
+    first, counts = structure.first_segment[order], np.diff(structure.offsets)[order] - 1
+    segment = np.concatenate([np.arange(a, a + n) for a, n in zip(first, counts, strict=True)])
+    entry = structure.first_entry[segment]
+    columns: dict[str, list[Any]] = {
+        "member": names.members(np.repeat(order, counts)),
+        "piece": [k + 1 for n in counts for k in range(n)],
+        "start": names.nodes(structure.path[entry]),
+        "end": names.nodes(structure.path[entry + 1]),
+        "length_mm": rounded(structure.segment_lengths[segment] * 1000, 3),
+    }
+    for name, at in (("start", entry), ("end", entry + 1)):
+        for k, axis in enumerate("xyz"):
+            columns[f"{name}_off_{axis}_mm"] = rounded(structure.offset[at, k] * 1000, 3)
+    columns |= {f"up_{a}": rounded(structure.up[segment, k], 6) for k, a in enumerate("xyz")}
+    return Table("member", columns, np.repeat(order, counts).tolist())
+
+
+def _cuts(subject: Subject) -> Table | None:
+    """Planes that cut ends of members: the direction out of the member, how far along it the plane
+    lies from where the axis ends, and the angle to a square cut."""
+    structure, names = _named(subject)
+    cuts = structure.cuts
+    if not cuts.count:
+        return None
+    rank = np.empty(structure.count, np.int32)
+    rank[names.member_order] = np.arange(structure.count)
+    member, end = np.divmod(cuts.end, 2)
+    order = np.lexsort((np.arange(cuts.count), end, rank[member]))
+    member, end, normal = member[order], end[order], cuts.normal[order]
+    away = structure.end_frames[0][member, end]
+    cosine = -np.einsum("ij,ij->i", normal, away)
+    columns: dict[str, list[Any]] = {
+        "member": names.members(member),
+        "end": [("start", "end")[e] for e in end],
+        "cut": (1 + order - np.searchsorted(cuts.end, cuts.end[order])).tolist(),
+        "node": names.nodes(structure.ends[member, end]),
+    }
+    columns |= {f"normal_{a}": rounded(normal[:, k], 8) for k, a in enumerate("xyz")}
+    columns["level_mm"] = rounded(cuts.level[order] * 1000, 4)
+    columns["angle_deg"] = rounded(np.degrees(np.arccos(np.clip(cosine, -1, 1))), 3)
+    return Table("member", columns, member.tolist())
+
+
+def _bodies(subject: Subject) -> Table | None:
+    """Bodies at nodes: form, sizes, middle and mass."""
+    structure, names = _named(subject)
+    nodes = np.flatnonzero(structure.radius > 0)
+    if not len(nodes):
+        return None
+    nodes = nodes[np.argsort(names.node[nodes])]
+    columns: dict[str, list[Any]] = {
+        "node": names.nodes(nodes),
+        "form": [MEETINGS[m] for m in structure.meeting[nodes]],
+        "material": picked(structure.body_materials, nodes),
+        "radius_mm": rounded(structure.radius[nodes] * 1000, 3),
+        "height_mm": rounded(structure.height[nodes] * 1000, 3),
+    }
+    for axis, values in zip("xyz", structure.body_middles[nodes].T, strict=True):
+        columns[f"{axis}_m"] = rounded(values, 6)
+    columns["mass_kg"] = rounded(body_masses(structure)[nodes], 3)
+    return Table("node", columns, nodes.tolist())
+
+
+def _member_types(subject: Subject) -> Table:
+    structure, names = _named(subject)
+    types = names.member_type
+    numbers, first, counts = np.unique(types, return_index=True, return_counts=True)
+    total = np.zeros(len(numbers))
+    low = np.full(len(numbers), np.inf)
+    high = np.full(len(numbers), -np.inf)
+    np.add.at(total, types - 1, structure.cut_lengths)
+    np.minimum.at(low, types - 1, structure.cut_lengths)
+    np.maximum.at(high, types - 1, structure.cut_lengths)
+    columns: dict[str, list[Any]] = {
+        "type": names.types(numbers),
+        "section": [structure.sections[s].name for s in structure.section_of[first]],
+        "cut_length_mm": rounded(total / counts * 1000, 3),
+        "count": counts.tolist(),
+        "spread_mm": rounded((high - low) * 1000, 3),
+    }
+    return Table("member_type", columns, numbers.tolist())
+
+
+def _node_angles(subject: Subject) -> Table:
+    structure, names = _named(subject)
+    order = names.member_order
+    rank = np.empty(len(order), np.int32)
+    rank[order] = np.arange(len(order))
+    ways = node_angles(structure, rank)
+    by_node = np.argsort(names.node[ways.node], kind="stable")
+    columns: dict[str, list[Any]] = {
+        "node": names.nodes(ways.node[by_node]),
+        "member": names.members(ways.member[by_node]),
+        "plan_angle_deg": rounded(np.degrees(ways.plan[by_node]), 3),
+        "elevation_deg": rounded(np.degrees(ways.elevation[by_node]), 3),
+        "twist_deg": rounded(np.degrees(ways.twist[by_node]), 3),
+    }
+    return Table("node", columns, ways.node[by_node].tolist())
+
+
+def _bars(subject: Subject) -> Table | None:
+    plan = subject.bars
+    if plan is None:
+        return None
+    structure, names = _named(subject)
+    on = np.flatnonzero(plan.bar >= 0)
+    order = on[np.lexsort((plan.start[on], plan.bar[on]))]
+    begin = plan.start[order] * 1000
+    columns: dict[str, list[Any]] = {
+        "bar": [f"{names.series}B{b + 1}" for b in plan.bar[order]],
+        "section": [structure.sections[plan.section_of_bar[b]].name for b in plan.bar[order]],
+        "stock_mm": [round(plan.stock * 1000, 3)] * len(order),
+        "member": names.members(order),
+        "from_mm": rounded(begin, 3),
+        "to_mm": rounded(begin + structure.cut_lengths[order] * 1000, 3),
+        "kerf_mm": [round(plan.kerf * 1000, 3)] * len(order),
+    }
+    return Table("member", columns, order.tolist())
+
+
+SCHEDULES = (
+    Schedule("members", _members, "Members", ("Structure",), "member"),
+    Schedule("pieces", _pieces),
+    Schedule("cuts", _cuts, "End cuts", ("Structure",)),
+    Schedule("node_bodies", _bodies, "Node bodies", ("Structure",)),
+    Schedule("member_types", _member_types, "Member types", ("Structure",)),
+    Schedule("nodes", _nodes, "Nodes", ("Structure",), "node"),
+    Schedule("node_angles", _node_angles, "Node angles", ("Structure",)),
+    Schedule("bars", _bars, "Stock bars", ("Structure", "BarPlan")),
+)
+"""In the order in which they are shown and written."""
