@@ -206,7 +206,7 @@ def test_outcomes_schedules_sheets_and_pack(client, project, tmp_path):
     members = client.get(f"/api/projects/{project}/schedules/members").json()
     figures = {f["name"]: f["value"] for f in outcomes["timber"]["figures"]}
     assert len(members[0]["index"]) == figures["members"]
-    assert members[0]["clause"] == "timber"
+    assert members[0]["clause"] == "names"
     assert "<svg" in client.get(f"/api/projects/{project}/sheets/1.svg").text
     pack = client.post(
         f"/api/projects/{project}/pack", json={"files": ["schedules", "sheets", "wireframe.dxf"]}
@@ -416,7 +416,7 @@ def test_a_project_that_is_not_there_closes_the_channel(client):
 
 def test_long_work_can_be_cancelled(client):
     project = client.post("/api/projects", json={"name": "Large"}).json()["id"]
-    kinds = ["loft", "pattern", "frame", "panels", "label", "set-out"]
+    kinds = ["loft", "pattern", "frame", "panels", "name", "set-out"]
     with window(client, project) as w:
         for i, kind in enumerate(kinds):
             values = {"bays_across": 150, "bays_along": 150} if kind == "pattern" else {}

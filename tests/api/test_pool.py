@@ -24,7 +24,7 @@ SMALL = demo("ferry-shelter").text()
 
 
 def large(bays: int = 120) -> str:
-    kinds = ("loft", "pattern", "frame", "panels", "label", "set-out")
+    kinds = ("loft", "pattern", "frame", "panels", "name", "set-out")
     values = {"pattern": {"bays_across": bays, "bays_along": bays}}
     return Statement(
         clauses=[ClauseEntry(id=k, kind=k, values=values.get(k, {})) for k in kinds]
@@ -144,7 +144,7 @@ def test_a_job_that_takes_too_much_memory_is_ended_with_a_sentence():
         job = Evaluate(large(54))
         assert (await pool.submit("p", job, hear, lane="evaluate").finished)[0] == "done"
         found = outcomes_of(heard)
-        assert found["label"].status == "done"
+        assert found["name"].status == "done"
         assert f"{most / 1e9:.1f} GB of memory" in found["set-out"].error
 
     # So many parts take five times as much as that.

@@ -15,7 +15,7 @@ from leanlattice.exchange.subjects import subjects_of
 from leanlattice.statement.document import ClauseEntry, Statement
 from leanlattice.statement.evaluate import ResultCache, evaluate
 
-ROOF = ["loft", "pattern", "frame", "panels", "label", "set-out"]
+ROOF = ["loft", "pattern", "frame", "panels", "name", "set-out"]
 
 
 def evaluated(*clauses):
