@@ -113,10 +113,16 @@ class PanelCells(Clause):
         if self.seat == "packers" and structure is not None:
             raised = packer_height(panels, structure)
         panels = replace(panels, raised=raised, series=self.series, tolerance=self.alike / 1000)
+        warnings = _split(panels, net, self.tolerance) + _leaning(panels)
+        if structure is not None:
+            warnings += _in_members(panels, structure)
+        return Made(panels, self._figures(panels), warnings)
+
+    def _figures(self, panels: Panels) -> dict[str, Figure]:
         density = MATERIALS[self.material].density
         area = float(panels.areas.sum())
         types = int(names_of_panels(panels).panel_type.max(initial=0))
-        figures = {
+        return {
             "panels": headline("Panels", panels.count),
             "split": headline("Cells split", len(panels.split_cells)),
             "area": headline("Panel area", area, "m²", 1),
@@ -126,12 +132,8 @@ class PanelCells(Clause):
             "panel_types": headline("Panel types", types),
             "tolerance": Figure("Equal within", self.alike, "mm", 2),
             "joint": Figure("Joint", self.joint, "mm", 1),
-            "raised": Figure("Underside above the net", raised * 1000, "mm", 1),
+            "raised": Figure("Underside above the net", panels.raised * 1000, "mm", 1),
         }
-        warnings = _split(panels, net, self.tolerance) + _leaning(panels)
-        if structure is not None:
-            warnings += _in_members(panels, structure)
-        return Made(panels, figures, warnings)
 
     def _marked(self, net: Net) -> NDArray[np.bool_]:
         """Which cells (C,) get a panel."""

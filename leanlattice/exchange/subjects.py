@@ -114,12 +114,16 @@ def subjects_of(outcomes: Iterable[Outcome]) -> list[Subject]:
             sheets_before=before.get(sheets, 0),
         )
         out.append(subject)
-    standing = [s for s in out if s.type == "Structure" and s.head]
-    lines = _lines(out)
+    return _with_structures([s for s in out if s.type != "Sheets" or s.clause in before])
+
+
+def _with_structures(subjects: list[Subject]) -> list[Subject]:
+    """The same, panels with the structure they have nodes of."""
+    standing = [s for s in subjects if s.type == "Structure" and s.head]
+    lines = _lines(subjects)
     return [
         replace(s, structure=_structure_of(s, standing, lines)) if s.type == "Panels" else s
-        for s in out
-        if s.type != "Sheets" or s.clause in before
+        for s in subjects
     ]
 
 

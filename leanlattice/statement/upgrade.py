@@ -57,6 +57,10 @@ CHANGES: dict[int, Change] = {
 """By the former version."""
 
 
+_Named = Mapping[str, str | list[str]]
+"""Clauses that are named for inputs."""
+
+
 @dataclass(frozen=True)
 class _Placed:
     entry: ClauseEntry
@@ -84,60 +88,62 @@ def _next(statement: Statement, version: int) -> Statement:
     kinds: Kinds = CLAUSE_TYPES if is_last else former_kinds(version + 1)
     before = chosen(statement.clauses, former)
     kind_of = {entry.id: entry.kind for entry in statement.clauses}
-    new = []
-    for old in statement.clauses:
-        entry = _renewed(old, version, change)
-        gone = _inputs_gone(old.kind, former, entry.kind, kinds, change)
-        on = {
-            n: _through(old.kind, n, ids, change, kind_of, before)
-            for n, ids in entry.on.items()
-            if n not in gone
+
+    def taken_now(old: ClauseEntry, inputs: Inputs | _Named) -> dict[str, str | list[str]]:
+        """Inputs of a clause by their new names, as far as its kind still has them."""
+        names = change.inputs.get(old.kind, {})
+        new = {names.get(name, name): ids for name, ids in inputs.items()}
+        gone = _inputs_gone(old.kind, former, change, kinds)
+        return {
+            name: _through(change.through.get((old.kind, name)), ids, kind_of, before)
+            for name, ids in new.items()
+            if name not in gone
         }
-        new.append(entry.model_copy(update={"on": on}))
+
+    new = [
+        _renewed(old, version, change).model_copy(update={"on": taken_now(old, old.on)})
+        for old in statement.clauses
+    ]
     change.finish(statement.clauses, before, {entry.id: entry for entry in new})
     after = chosen(new, kinds)
     for old, entry in zip(statement.clauses, new, strict=True):
-        if old.id not in before or entry.kind not in kinds:
-            continue
-        names = change.inputs.get(old.kind, {})
-        was = {
-            names.get(n, n): _through(old.kind, n, ids, change, kind_of, before)
-            for n, ids in before[old.id].items()
-        }
-        now = after.get(old.id, {})
-        for name in [take.name for take in kinds[entry.kind].takes]:
-            if list(was.get(name, ())) != list(now.get(name, ())) and name not in entry.on:
-                entry.on[name] = list(was.get(name, ()))
+        if old.id in before:
+            _written_out(entry, taken_now(old, before[old.id]), after.get(old.id, {}))
     return statement.model_copy(update={"clauses": new, "version": version + 1})
 
 
-def _inputs_gone(
-    old_kind: str, former: Kinds, new_kind: str, kinds: Kinds, change: Change
-) -> set[str]:
+def _written_out(entry: ClauseEntry, was: Mapping[str, Any], now: Inputs) -> None:
+    """Writes into a clause what it worked on where it would be something else by itself."""
+    for name in sorted(was.keys() | now.keys()):
+        if list(was.get(name, ())) != list(now.get(name, ())) and name not in entry.on:
+            entry.on[name] = list(was.get(name, ()))
+
+
+def _inputs_gone(kind: str, former: Kinds, change: Change, kinds: Kinds) -> set[str]:
     """Inputs, by their new names, that a kind of clauses had and has no more."""
-    if old_kind not in former or new_kind not in kinds:
+    new_kind = change.kinds.get(kind, kind)
+    if kind not in former or new_kind not in kinds:
         return set()
-    names = change.inputs.get(old_kind, {})
-    had = {names.get(take.name, take.name) for take in former[old_kind].takes}
+    names = change.inputs.get(kind, {})
+    had = {names.get(take.name, take.name) for take in former[kind].takes}
     return had - {take.name for take in kinds[new_kind].takes}
 
 
 def _through(
-    kind: str,
-    name: str,
+    passed: tuple[str, str] | None,
     ids: str | Sequence[str],
-    change: Change,
     kind_of: Mapping[str, str],
     before: Mapping[str, Inputs],
 ) -> str | list[str]:
-    """What an input ``name`` of a clause of a ``kind`` takes now that took ``ids``: in place of
-    some, what these took."""
-    if (kind, name) not in change.through:
+    """What is taken now by what took ``ids``: in place of clauses of a kind that is ``passed``,
+    what these took by one of their inputs."""
+    if passed is None:
         return ids if isinstance(ids, str) else list(ids)
-    gone, by = change.through[kind, name]
+    kind, name = passed
     out: list[str] = []
     for source in [ids] if isinstance(ids, str) else ids:
-        taken = before.get(source, {}).get(by, ()) if kind_of.get(source) == gone else (source,)
+        is_passed = kind_of.get(source) == kind
+        taken = before.get(source, {}).get(name, ()) if is_passed else (source,)
         out += [t for t in taken if t not in out]
     return out[0] if isinstance(ids, str) and len(out) == 1 else out
 
@@ -148,13 +154,11 @@ def _renewed(entry: ClauseEntry, version: int, change: Change) -> ClauseEntry:
     kind = change.kinds.get(entry.kind, entry.kind)
     if former is None:
         return entry.model_copy(deep=True)
-    names = change.inputs.get(entry.kind, {})
     values = dict(change.values.get(entry.kind, {}))
     now = _defaults(kind, version + 1)
     values |= {n: v for n, v in former.values.items() if n in now and now[n] != v}
     values |= entry.values
-    on = {names.get(name, name): source for name, source in entry.on.items()}
-    return entry.model_copy(update={"kind": kind, "on": on, "values": values}, deep=True)
+    return entry.model_copy(update={"kind": kind, "values": values}, deep=True)
 
 
 def _defaults(kind: str, version: int) -> Mapping[str, Any]:
