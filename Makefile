@@ -23,6 +23,7 @@ build: frontend/dist/index.html
 test: .venv/dev.stamp build check-tools lint
 	cd frontend && npm run --silent test
 	$(BIN)/python -m compileall -q leanlattice tests
+	$(BIN)/python -m tests.warm
 	$(BIN)/pytest -n 2 --dist loadgroup
 
 verification: .venv/dev.stamp build check-tools

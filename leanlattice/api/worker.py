@@ -54,7 +54,7 @@ from .jobs import (
 )
 from .messages import TableColumn, TableMessage, outcome_message
 
-__all__ = ["work"]
+__all__ = ["warm_up", "warm_up_later", "work"]
 
 PROGRESS_EVERY = 0.15
 """Seconds between reports of progress."""
@@ -339,7 +339,7 @@ WORK: dict[type[Job], Callable[[Any, Results, Say, Stop], None]] = {
 }
 
 
-def _warm_up() -> None:
+def warm_up() -> None:
     """Runs the whole route once on a small roof, so that nothing is compiled while somebody
     waits."""
     kinds = ("loft", "pattern", "frame", "panels", "name", "set-out")
@@ -349,7 +349,7 @@ def _warm_up() -> None:
         wire.geometry("", outcome.result)
 
 
-def _warm_up_later() -> None:
+def warm_up_later() -> None:
     """The same for what not every project needs."""
     ribs: list[tuple[str, dict[str, Any]]] = [
         ("box", {}),
@@ -384,7 +384,7 @@ def work(connection: Connection, cancelled: Any, files: str, memory: int) -> Non
     ``memory`` (bytes) it may take."""
     signal.signal(signal.SIGINT, signal.SIG_IGN)
     cache = Results(Path(files), int(REMEMBERED * memory))
-    _warm_up()
+    warm_up()
     if any(Path(files).glob("*")):
         cache.reader.prepare()
     # What is loaded by now stays: looking through it again and again for garbage would take longer
@@ -393,7 +393,7 @@ def work(connection: Connection, cancelled: Any, files: str, memory: int) -> Non
     with contextlib.suppress(EOFError, BrokenPipeError, OSError):
         connection.send((-1, "ready"))
         if not connection.poll(QUIET):
-            _warm_up_later()
+            warm_up_later()
         while True:
             number, job = connection.recv()
 

@@ -67,3 +67,22 @@ it("names members by their roles and puts them half-way along their pieces", () 
   expect(placeOf(framed, "s/member/0")!.toArray()).toEqual([2, 0, 1]);
   expect(placeOf(framed, "s/member/1")!.toArray()).toEqual([4, 3, 1]);
 });
+
+it("names the things of what stands in the place of another alone", () => {
+  const shown = (key: string) => ({ of: "Structure", key, meta: {}, arrays: { positions } });
+  const named = (prefix: string) => ({ meta: { prefixes: { node: prefix } }, arrays: { node: [1] } });
+  const renamed = {
+    statement: { clauses: [{ id: "a" }, { id: "b" }] },
+    outcomes: {
+      a: { status: "done", key: "one", stands_for: [] },
+      b: { status: "done", key: "two", stands_for: ["a"] },
+    },
+    geometry: new Map(["one", "two"].map((key) => [key, shown(key)])),
+    measures: new Map([
+      ["one", named("N")],
+      ["two", named("AN")],
+    ]),
+  } as unknown as Live;
+  expect(itemOf(renamed, "AN1")).toBe("b/node/0");
+  expect(itemOf(renamed, "N1")).toBeNull();
+});

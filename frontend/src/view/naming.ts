@@ -15,9 +15,12 @@ interface Naming {
   names: Shown;
 }
 
+/** Those of what nothing stands in the place of: what does has the same names. */
 function namings(live: Live): Naming[] {
-  return sources(live).flatMap(({ clause, shown }) => {
-    const names = live.measures.get(shown.key);
+  const all = sources(live);
+  const replaced = new Set(all.flatMap(({ clause }) => live.outcomes[clause]?.stands_for ?? []));
+  return all.flatMap(({ clause, shown }) => {
+    const names = replaced.has(clause) ? undefined : live.measures.get(shown.key);
     return names?.meta.prefixes ? [{ clause, names }] : [];
   });
 }

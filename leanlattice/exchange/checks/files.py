@@ -16,7 +16,7 @@ from ...statement.document import StatementError
 from ...statement.plan import plan
 from ...statement.upgrade import read_upgraded
 from ..manifest import differences
-from .pack_files import RINGS, Found, Pack
+from .pack_files import RINGS, Found, Pack, beyond
 
 __all__ = [
     "belong_together",
@@ -161,11 +161,29 @@ def figures_as_counted(pack: Pack) -> Found:
             abs(sum(rings) - count),
             f"report.json says {sum(rings)} rings for {count} in ribs.csv",
         )
+    yield from _kept_by_names(pack)
     for row, total in ((r, t) for r, t in _masses(pack) if t):
         yield (
             abs(row / total - 1) * 100,
             f"report.json says {row:.1f} kg for {total:.1f} kg in members.csv and node_bodies.csv",
         )
+
+
+def _kept_by_names(pack: Pack) -> Found:
+    """Figures of structures that are but named anew, which stay what they were."""
+    clauses = {c["id"]: c for c in pack.report["clauses"]}
+    for clause in clauses.values():
+        if clause["kind"] != "name" or clause["status"] != "done":
+            continue
+        (source,) = clause["inputs"]["structure"]
+        before = clauses.get(source, {}).get("figures", {})
+        for name in sorted(
+            clause["figures"].keys() & before.keys() - {"member_types", "tolerance"}
+        ):
+            yield (
+                beyond(clause["figures"][name] != before[name]),
+                f"report.json says another {name} of {source} than of {clause['id']}",
+            )
 
 
 def _masses(pack: Pack) -> list[tuple[float, float]]:
