@@ -321,6 +321,28 @@ def test_solids_swell_and_are_mitred():
     held_to(volume_and_faults(*bend)[0] / (2 * area) - 1, 1e-9)
 
 
+@known(
+    "a bar that bends and is turned about its axis at a node",
+    "closed, as large as its section times its axis",
+)
+@given(
+    st.floats(5, 100), st.floats(-90, 90), st.sampled_from(["RHS 200 × 100 × 8", "CHS 88.9 × 4"])
+)
+def test_solids_of_bars_that_turn_about_their_axes_are_as_large_as_these_are_long(
+    bend, twist, section
+):
+    along, across = np.cos(np.radians(bend)), np.sin(np.radians(bend))
+    places = [(0, 0, 0), (1, 0, 0), (1 + along, across, 0)]
+    sideways = np.array([-across, along, 0.0])
+    c, s = np.cos(np.radians(twist)), np.sin(np.radians(twist))
+    ups = [(0, 0, 1), tuple(c * np.array([0, 0, 1.0]) + s * sideways)]
+    made = structures.structure(places, [{"section": section, "path": [0, 1, 2], "up": ups}])
+    ((_, *solid),) = member_solids(made, 24, same_area=True)
+    volume, faults = volume_and_faults(*solid)
+    assert not faults
+    held_to(volume / (2 * polygon_area(made.sections[0], 24)) - 1, 1e-6)
+
+
 def test_lines_follow_nodes_and_arcs():
     lines, member = set_out_lines(structures.arch(5.0))
     assert set(member.tolist()) == {0}

@@ -89,6 +89,18 @@ def test_panels_without_a_structure_are_cut_and_put_in_models(tmp_path):
     assert not found["panels against their nodes"]
 
 
+def test_laths_that_bend_and_turn_about_their_axes_are_in_models_as_they_are_listed(tmp_path):
+    findings = pack_of(
+        tmp_path,
+        clause("loft"),
+        clause("pattern", pattern="diagrid", bays_across=6, bays_along=5),
+        clause("weave", way="levels"),
+        clause("frame", inner="RHS 120 × 60 × 5", set_out="top", roll=10, meeting="apart"),
+    )
+    assert all(f.passed for f in findings), [f for f in findings if not f.passed]
+    assert "solids of models against schedules" in {f.check for f in findings}
+
+
 def test_the_same_names_twice_are_found(tmp_path):
     findings = pack_of(
         tmp_path, clause("dome"), clause("pattern", bays_across=6, bays_along=3), clause("frame"),

@@ -19,6 +19,9 @@ Index = NDArray[np.int32]
 
 TURN = np.radians(6.0)
 """Most of a turn that a chord of a drawn arc stands for."""
+SAME = 1e-6
+"""What directions of two pieces may differ by where a section is not turned from one to the
+other."""
 
 
 def _along_arc(start: Array, chord: Array, bulge: Array) -> Array:
@@ -182,13 +185,23 @@ def _rings(structure: Structure, member: int) -> tuple[Array, Array]:
     on = np.clip(on, 0, len(ways) - 1)
     cuts = places[on] + (ends - run[on])[:, None] * ways[on]
     scale = _scale_along(structure, member, owner, lengths)
-    # A section that turns on its way stands half-way between both where they meet.
-    middle = _square_to(up[:-1] + up[1:], ways[:-1])
-    turned = np.stack([np.cross(middle, ways[:-1]), middle], axis=1)
-    mitres = [_mitre(turned[k - 1], ways[k - 1], ways[k]) for k in between]
-    rings = np.stack([frames[on[0]], *mitres, frames[on[1]]])
-    sizes = np.interp([ends[0], *run[between], ends[1]], run, scale)
-    return np.vstack([cuts[:1], places[between], cuts[1:]]), rings * sizes[:, None, None]
+    scales = np.interp(run[between], run, scale)
+    mitres = [_mitres(frames[k - 1 : k + 1], ways[k - 1 : k + 1]) for k in between]
+    counts = np.array([len(own) for own in mitres], int)
+    rings = np.concatenate([frames[on[0]][None], *mitres, frames[on[1]][None]])
+    at_ends = np.interp(ends, run, scale)
+    sizes = np.concatenate([at_ends[:1], np.repeat(scales, counts), at_ends[1:]])
+    along = np.vstack([cuts[:1], np.repeat(places[between], counts, axis=0), cuts[1:]])
+    return along, rings * sizes[:, None, None]
+
+
+def _mitres(frames: Array, ways: Array) -> Array:
+    """Rings (k, 2, 3) in the plane half-way between two pieces, of which ``frames`` (2, 2, 3) tell
+    the width and the height and ``ways`` (2, 3) the direction: where the section is turned about
+    its axis there, the one's and the other's, so that each piece stays a prism."""
+    one = _mitre(frames[0], ways[0], ways[1])
+    other = _mitre(frames[1], ways[1], ways[0])
+    return one[None] if np.abs(other - one).max() < SAME else np.stack([one, other])
 
 
 def _scale_along(structure: Structure, member: int, owner: Index, lengths: Array) -> Array:

@@ -43,8 +43,8 @@ class Wanted:
     volume: float | None
     line: Array | None = None
     reach: float = 0.0
-    twisted: float = 0.0
-    """Share of the volume that a twist on its way may take."""
+    spare: float = 0.0
+    """Share of its volume by which it may be off."""
     grown: float = 1.0
     """How much further than circles polygons of them reach in meshes."""
     extruded: Array | None = None
@@ -84,7 +84,7 @@ def _wanted_members(pack: Pack) -> dict[str, Wanted]:
         wanted = _along_one(m, int(pieces[0]))
         if planes is not None:
             wanted = _between_planes(wanted, [end for end, _ in ends])
-            wanted = replace(wanted, volume=volume, twisted=CUT_SHARE, planes=planes)
+            wanted = replace(wanted, volume=volume, spare=CUT_SHARE, planes=planes)
         out[row["label"]] = wanted
     return out
 
@@ -139,12 +139,8 @@ def _along_pieces(m: Members, pieces: NDArray[np.integer], volume: float) -> Wan
     line[-1] -= m.back[last, 1] * m.axis[last]
     half = np.hypot(m.width[first], m.height[first]) / 2
     reach = float(m.width[first] / 2 * GROWN if m.round[first] else half)
-    # Between ends turned by an angle the middle is cos² of half of it as large; mitres take as
-    # much again.
-    turn = float(np.einsum("ij,ij->i", m.up[pieces[1:]], m.up[pieces[:-1]]).min())
-    twisted = ROUNDED_SHARE + 1 - min(max(turn, -1.0), 1.0)
     unknown = np.full(3, np.nan)
-    return Wanted(line[0], np.eye(3), unknown, unknown, volume, line, reach, twisted)
+    return Wanted(line[0], np.eye(3), unknown, unknown, volume, line, reach, ROUNDED_SHARE)
 
 
 def _outline_area(name: str) -> float:
@@ -210,10 +206,10 @@ def mesh_differs(wanted: Wanted, vertices: Array, triangles: NDArray[np.integer]
 
 def _off_volume(wanted: Wanted, volume: float, found: float, corners: Array) -> float:
     """How far a volume is from the one that is wanted, as a share of it, of what rounding the
-    ``corners`` (m, 3, 3) of its triangles and twists on its way do not explain."""
+    ``corners`` (m, 3, 3) of its triangles and what it may be off by do not explain."""
     sides = corners[:, 1:] - corners[:, :1]
     area = np.linalg.norm(np.cross(sides[:, 0], sides[:, 1]), axis=1).sum() / 2
-    slack = ROUNDED_M * area + wanted.twisted * volume
+    slack = ROUNDED_M * area + wanted.spare * volume
     return float(max(abs(found - volume) - slack, 0.0)) / volume
 
 
