@@ -326,7 +326,9 @@ def test_solids_swell_and_are_mitred():
     "closed, as large as its section times its axis",
 )
 @given(
-    st.floats(5, 100), st.floats(-90, 90), st.sampled_from(["RHS 200 × 100 × 8", "CHS 88.9 × 4"])
+    st.integers(5, 100),
+    st.integers(-90, 90),
+    st.sampled_from(["RHS 200 × 100 × 8", "CHS 88.9 × 4"]),
 )
 def test_solids_of_bars_that_turn_about_their_axes_are_as_large_as_these_are_long(
     bend, twist, section
