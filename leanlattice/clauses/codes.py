@@ -80,6 +80,11 @@ TEXTS: dict[str, str] = {
         "{parts} larger than a sheet of {width:g} × {height:g} mm less its margin and left "
         "out; a larger sheet or to splice them would work."
     ),
+    "runs on anyway": (
+        "The strands of this net run on whichever way is chosen, as it is woven or reciprocal."
+    ),
+    "runs on nowhere": "No edge runs on through a node: all bend there by 35° or more.",
+    "runs on fewer ways": "Edges run on through nodes {ways} ways only; the last of them is taken.",
     "section in no table": "No table of {family} has the size of {section}; it is taken as it is.",
     "unbalanced": (
         "After {steps} steps {residual:.2g} % of the load is not balanced. Going on may balance it."

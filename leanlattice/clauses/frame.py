@@ -6,14 +6,16 @@ from dataclasses import replace
 from typing import Literal
 
 import numpy as np
+from numpy.typing import NDArray
 
 from ..core.geometry.nets import Net
 from ..core.materials import MATERIALS
 from ..core.naming.numbering import bands
+from ..core.nets.strands import families_of
 from ..core.sections import Section
 from ..core.structure.appended import appended
 from ..core.structure.bodies import body_masses, missed_bodies
-from ..core.structure.builders.from_net import from_net, from_strands
+from ..core.structure.builders.from_net import from_net
 from ..core.structure.builders.heights import SET_OUT
 from ..core.structure.meetings import BODIES, Meeting
 from ..core.structure.structure import Structure
@@ -38,6 +40,8 @@ HOPELESS = 10.0
 """A member that would have to be so many times as long as it is cannot be helped by its section."""
 BODY_WORDS = {name: MATERIALS[name].title for name in ("S355", "S235", "GL24h", "concrete")}
 """What bodies at nodes are made of, as choices."""
+WAYS = {"first": 0, "second": 1, "third": 2}
+"""Families of strands that run through nodes."""
 ONTO = Take(
     name="structure",
     types=("Structure",),
@@ -50,16 +54,17 @@ NET = Take(name="net", types=("Net",), label="Net")
 
 class FrameNet(Clause):
     kind = "frame"
+    version = 2
     chapter = "Frame"
     title = "Frame the net"
     summary = (
-        "A member along every edge, or one along every strand of a weave; a section of its own for "
-        "the border."
+        "A member along every edge, or ones that run on through nodes one way, or along every strand "
+        "of a weave; a section of its own for the border."
     )
     sentence = (
         "**Frame** in {inner}, edge in {border}, {marks}[marks=marked| in {main}, second in {second}, third in {third}], "
         "with the net at the {set_out} of the section, turned {roll} from the "
-        "normal, {meeting}"
+        "normal, {through}, {meeting}"
         "[meeting=ball,hub,disc,plate| {sizes} {radius} radius]"
         "[meeting=disc,plate|, {thickness} thick]"
         "[meeting=ball,hub,disc,plate|, in {body_material}, at least {gap} apart]"
@@ -86,6 +91,17 @@ class FrameNet(Clause):
     )
     roll: float = number(
         0.0, "°", -180.0, 180.0, 1.0, "Roll", "Turn of the section about its axis from the normal"
+    )
+    through: Literal["none", "first", "second", "third"] = choice(
+        "none",
+        {
+            "none": "one for each edge or strand",
+            "first": "running through nodes one way",
+            "second": "running through nodes another way",
+            "third": "running through nodes a third way",
+        },
+        "Running through",
+        "Members of one way run on through nodes; others end at them",
     )
     meeting: Literal["welded", "apart", "ball", "hub", "disc", "plate"] = choice(
         "welded",
@@ -145,8 +161,7 @@ class FrameNet(Clause):
                         value="marks",
                     )
                 )
-        build = from_net if net.weave is None else from_strands
-        structure = build(
+        structure = from_net(
             net,
             inner,
             border,
@@ -155,6 +170,7 @@ class FrameNet(Clause):
             self._wanted_meeting(),
             marked,
             work.key("net"),
+            self._running_on(net, warnings),
         )
         base: Structure | None = work.inputs.get("structure")
         structure = (
@@ -164,6 +180,20 @@ class FrameNet(Clause):
         )
         warnings += _no_length_left(structure) + self._bodies_missed(structure)
         return Made(structure, structure_figures(structure), warnings)
+
+    def _running_on(self, net: Net, warnings: list[Notice]) -> NDArray[np.int64] | None:
+        """Where members run on through nodes (2E,), if they do; adds what is told of it."""
+        if self.through == "none":
+            return None
+        if net.weave is not None:
+            warnings.append(_of_ways("runs on anyway"))
+            return None
+        families, wanted = families_of(net), WAYS[self.through]
+        if not families.passes:
+            warnings.append(_of_ways("runs on nowhere"))
+        elif wanted >= families.count:
+            warnings.append(_of_ways("runs on fewer ways", families.count))
+        return families.passing_ends(min(wanted, families.count - 1))
 
     def _wanted_meeting(self) -> Meeting:
         return Meeting(
@@ -205,6 +235,12 @@ class FrameNet(Clause):
             ),
         )
         return [notice]
+
+
+def _of_ways(code: str, ways: int = 0) -> Notice:
+    """What is told where members cannot run through nodes as they are to."""
+    each = Remedy("One for each edge or strand", {"through": "none"})
+    return Notice.coded(code, {"ways": ways}, value="through", remedies=(each,))
 
 
 def structure_figures(structure: Structure) -> dict[str, Figure]:

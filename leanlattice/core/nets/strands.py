@@ -11,7 +11,16 @@ from numpy.typing import NDArray
 from ..geometry.nets import Net, Weave
 from .fans import fans, preceding
 
-__all__ = ["Strands", "Woven", "ribbons", "strand_ends", "strands_of", "woven"]
+__all__ = [
+    "Families",
+    "Strands",
+    "Woven",
+    "families_of",
+    "ribbons",
+    "strand_ends",
+    "strands_of",
+    "woven",
+]
 
 Array = NDArray[np.float64]
 Index = NDArray[np.int32]
@@ -61,9 +70,7 @@ def strands_of(net: Net) -> Strands:
     opposite one; elsewhere the two run on that are straightest, if they bend by less than 35°.
     Border edges run on into border edges alone."""
     partner = np.full(2 * len(net.edges), -1, np.int64)
-    step = net.vertices[net.edges[:, 1]] - net.vertices[net.edges[:, 0]]
-    step /= np.maximum(np.linalg.norm(step, axis=1, keepdims=True), 1e-300)
-    leaving = np.stack([step, -step], axis=1).reshape(-1, 3)
+    leaving = _leaving(net)
     for ends, _, at_border in _around(net):
         k = ends.shape[1]
         if not at_border[0] and k % 2 == 0:
@@ -83,6 +90,13 @@ def strands_of(net: Net) -> Strands:
             cosine[rows, i], cosine[rows, j] = 2.0, 2.0
             cosine[rows, :, i], cosine[rows, :, j] = 2.0, 2.0
     return Strands(partner, _numbered(partner))
+
+
+def _leaving(net: Net) -> Array:
+    """Unit directions (2E, 3) in which edges leave their ends."""
+    step = net.vertices[net.edges[:, 1]] - net.vertices[net.edges[:, 0]]
+    step /= np.maximum(np.linalg.norm(step, axis=1, keepdims=True), 1e-300)
+    return np.stack([step, -step], axis=1).reshape(-1, 3)
 
 
 def _numbered(partner: Long) -> Index:
@@ -145,6 +159,41 @@ def _passes(net: Net, found: Strands) -> dict[int, list[int]]:
     for v, end in zip(vertex.tolist(), ends.tolist(), strict=True):
         out.setdefault(v, []).append(end)
     return out
+
+
+@dataclass(frozen=True, eq=False)
+class Families:
+    """Strands of a net of which none crosses another make up a family: the ``level`` (2E,) of each
+    end, their ``count``, for each vertex the lower ends of the ``passes`` that may run through it,
+    and for each end the ``partner`` (2E,) it runs on into."""
+
+    level: Array
+    count: int
+    passes: dict[int, list[int]]
+    partner: Long
+
+    def passing_ends(self, family: int) -> Long:
+        """For each end (2E,) the other one with which its strand runs on through their vertex,
+        where of all strands that cross there but one does; −1 elsewhere. That of the ``family``
+        passes, or else that of the first one; of a strand that crosses itself its first pass."""
+        wanted = family - (self.count - 1) / 2
+        out = np.full(len(self.partner), -1, np.int64)
+        for here in self.passes.values():
+            end = min(here, key=lambda e: (self.level[e] != wanted, self.level[e]))
+            other = self.partner[end]
+            out[end], out[other] = other, end
+        return out
+
+
+def families_of(net: Net) -> Families:
+    """The strands of a net in as few families as a greedy colouring needs. Passes that bend by 35°
+    or more are none."""
+    found = strands_of(net)
+    leaving, to = _leaving(net), found.partner
+    bent = np.einsum("ij,ij->i", leaving, leaving[to]) >= STRAIGHT
+    passes = _passes(net, replace(found, partner=np.where(bent, -1, to)))
+    level, count, _ = _levels(found, passes)
+    return Families(level, count, passes, to)
 
 
 def _levels(found: Strands, crossing: dict[int, list[int]]) -> tuple[Array, int, set[int]]:
@@ -226,11 +275,9 @@ def ribbons(net: Net) -> tuple[Array, Index]:
     """The strands of a weave as bands: points (4E, 3) and triangles (2E, 3)."""
     weave = net.weave
     assert weave is not None
-    a, b = net.edges.T
-    step = net.vertices[b] - net.vertices[a]
-    step /= np.maximum(np.linalg.norm(step, axis=1, keepdims=True), 1e-300)
     # Where a strand runs on, both edges meet in the mean of their directions.
-    ends = np.stack([step, -step], axis=1).reshape(-1, 3)
+    ends = _leaving(net)
+    step = ends[::2]
     partner = strand_ends(net, weave)
     on = partner >= 0
     way = np.repeat(step, 2, axis=0)

@@ -3,13 +3,17 @@
 The kernels look at pairs of arms at a node. In the plane of a pair's axes a member is a strip as wide
 as its section reaches, to which the offset of its axis from the node is added: ``near`` towards
 the other, ``far`` away from it. Two ends stop where they are a gap apart (``clear_start``); an end
-at a member that passes stops at that one's side, s = (gap + r₂ + r₁ cos θ) / sin θ.
+at a member that passes stops at that one's side, s = (gap + r₂ + r₁ cos θ) / sin θ. What passes may
+bend at the node: the side is that of each of its two legs which the end leans to, and where it
+leans to neither, of both legs' mean, r₂ from its axis divided by the cosine of half the bend, as
+far as the corner between them reaches.
 """
 
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
 from functools import cached_property
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -20,8 +24,10 @@ from .structure import Structure, tangents
 
 __all__ = [
     "PASSAGE",
+    "ArmArrays",
     "Arms",
     "Links",
+    "arm_arrays",
     "arms_of",
     "clear_start",
     "dot",
@@ -29,6 +35,7 @@ __all__ = [
     "reach",
     "set_backs",
     "sizes_of",
+    "stretch",
 ]
 
 Array = NDArray[np.float64]
@@ -47,6 +54,8 @@ class Arms(Result):
     ``node``, ``member``, ``entry`` (A,) say where they are; ``end`` (A,) is 0 or 1, or ``PASSAGE``.
     ``away`` (A, 3) is the unit direction in which an arm leaves, for a passage that of its member;
     ``offset`` (A, 3) leads from the node to the axis and ``up`` (A, 3) along the section's height.
+    A passage leaves both ways: ``legs`` and ``leg_up`` (A, 2, 3) are its directions onward and
+    back, and the heights there; of ends 0, and without rows where nothing passes anywhere.
     Arms of one ``cluster`` (A,), counted from 0 at each node, meet. ``start`` (N + 1,) parts them
     by nodes.
     """
@@ -58,6 +67,8 @@ class Arms(Result):
     away: Array
     offset: Array
     up: Array
+    legs: Array
+    leg_up: Array
     cluster: Index
     start: Index
 
@@ -76,6 +87,7 @@ def arms_of(structure: Structure, joined: bool = False) -> Arms:
     is_last = np.zeros(len(path), bool)
     is_last[offsets[1:] - 1] = True
     away, up = _directions(structure, is_first, is_last)
+    legs, leg_up = _legs(structure, is_first | is_last)
     end = np.select([is_first, is_last], [0, 1], PASSAGE)
     order = np.argsort(path, kind="stable")
     counts = np.bincount(path, minlength=len(structure.places))
@@ -87,14 +99,14 @@ def arms_of(structure: Structure, joined: bool = False) -> Arms:
         away=away[order],
         offset=structure.offset[order],
         up=up[order],
+        legs=legs[order] if len(legs) else legs,
+        leg_up=leg_up[order] if len(legs) else leg_up,
         cluster=np.zeros(len(path), np.int32),
         start=np.concatenate([[0], np.cumsum(counts)]).astype(np.int32),
     )
     if joined:
         return apart
-    sizes = sizes_of(structure, apart)
-    cluster = _clusters(apart.start, apart.end, apart.away, apart.up, apart.offset, *sizes)
-    return replace(apart, cluster=cluster)
+    return replace(apart, cluster=_clusters(arm_arrays(structure, apart)))
 
 
 def _directions(
@@ -114,6 +126,19 @@ def _directions(
     return _unit(np.where(goes_on, onward + arrived, -arrived)), _unit(up)
 
 
+def _legs(structure: Structure, is_end: NDArray[np.bool_]) -> tuple[Array, Array]:
+    """Unit directions (P, 2, 3) in which members run on from their inner entries and back, and
+    their heights there; 0 at ends, and no rows where no entry is an inner one."""
+    inner = np.flatnonzero(~is_end)
+    legs, leg_up = np.zeros((2, len(is_end) if len(inner) else 0, 2, 3))
+    if len(inner):
+        leaving, arriving = tangents(structure.chords, structure.bulge)
+        after = np.searchsorted(structure.first_entry, inner)
+        legs[inner] = np.stack([leaving[after], -arriving[after - 1]], axis=1)
+        leg_up[inner] = np.stack([structure.up[after], structure.up[after - 1]], axis=1)
+    return legs, leg_up
+
+
 def _unit(vectors: Array) -> Array:
     size = np.sqrt(np.einsum("ij,ij->i", vectors, vectors))
     return np.asarray(vectors / np.maximum(size, 1e-300)[:, None])
@@ -127,6 +152,39 @@ def sizes_of(structure: Structure, arms: Arms) -> tuple[Array, NDArray[np.bool_]
     which = structure.section_of[arms.member]
     sizes = half[which] * structure.scale[arms.entry][:, None]
     return sizes, np.array([s.round for s in shapes])[which]
+
+
+class ArmArrays(NamedTuple):
+    """What kernels look at of arms (A): the fields of ``Arms``, and of the sections there half the
+    width and height, ``half`` (A, 2) in metres, and whether they are round."""
+
+    start: Index
+    cluster: Index
+    end: Index
+    away: Array
+    up: Array
+    legs: Array
+    leg_up: Array
+    offset: Array
+    half: Array
+    is_round: NDArray[np.bool_]
+
+
+def arm_arrays(structure: Structure, arms: Arms) -> ArmArrays:
+    """The ``arms`` of a structure as kernels take them."""
+    half, is_round = sizes_of(structure, arms)
+    return ArmArrays(
+        arms.start,
+        arms.cluster,
+        arms.end,
+        arms.away,
+        arms.up,
+        arms.legs,
+        arms.leg_up,
+        arms.offset,
+        half,
+        is_round,
+    )
 
 
 @compiled
@@ -166,39 +224,53 @@ def _between(p, a, least_a, q, b, least_b, most):  # type: ignore[no-untyped-def
 
 
 @compiled
-def _meet(i, j, end, away, up, offset, half, is_round):  # type: ignore[no-untyped-def]
+def _meet(arms, i, j):  # type: ignore[no-untyped-def]
     """Whether the sections of two arms overlap near their node; of two that run on, at it: laths
     that cross at a slope press on each other beside it, and pass all the same."""
-    most = 2.0 * max(half[i].max(), half[j].max())
-    least_i = -most if end[i] < 0 else 0.0
-    least_j = -most if end[j] < 0 else 0.0
-    if end[i] < 0 and end[j] < 0:
-        apart = offset[j] - offset[i]
-    else:
-        apart = _between(offset[i], away[i], least_i, offset[j], away[j], least_j, most)
+    if arms.end[i] < 0 and arms.end[j] < 0:
+        apart = arms.offset[j] - arms.offset[i]
+        return _overlap(arms, i, arms.away[i], arms.up[i], j, arms.away[j], arms.up[j], apart)
+    if arms.end[i] < 0:
+        i, j = j, i
+    if arms.end[j] >= 0:
+        return _near(arms, i, j, arms.away[j], arms.up[j])
+    onward = _near(arms, i, j, arms.legs[j, 0], arms.leg_up[j, 0])
+    return onward or _near(arms, i, j, arms.legs[j, 1], arms.leg_up[j, 1])
+
+
+@compiled
+def _near(arms, i, j, away, up):  # type: ignore[no-untyped-def]
+    """Whether the section of end ``i`` overlaps near its node that of arm ``j``, which leads
+    ``away`` with its height ``up``."""
+    most = 2.0 * max(arms.half[i].max(), arms.half[j].max())
+    apart = _between(arms.offset[i], arms.away[i], 0.0, arms.offset[j], away, 0.0, most)
+    return _overlap(arms, i, arms.away[i], arms.up[i], j, away, up, apart)
+
+
+@compiled
+def _overlap(arms, i, away_i, up_i, j, away_j, up_j, apart):  # type: ignore[no-untyped-def]
+    """Whether sections overlap whose axes lie ``apart`` (3,)."""
     size = np.sqrt(dot(apart, apart))
     if size < 1e-9:
         return True
     way = apart / size
-    room = reach(way, up[i], away[i], half[i], is_round[i])
-    room += reach(way, up[j], away[j], half[j], is_round[j])
+    room = reach(way, up_i, away_i, arms.half[i], arms.is_round[i])
+    room += reach(way, up_j, away_j, arms.half[j], arms.is_round[j])
     return size < room - TOUCHING
 
 
 @compiled
-def _clusters(start, end, away, up, offset, half, is_round):  # type: ignore[no-untyped-def]
+def _clusters(arms):  # type: ignore[no-untyped-def]
     """Numbers the arms of each node by what they meet, one after the other, in the order in which
     the clusters come."""
-    out = np.zeros(len(away), np.int32)
-    for n in range(len(start) - 1):
-        low, high = start[n], start[n + 1]
+    out = np.zeros(len(arms.away), np.int32)
+    for n in range(len(arms.start) - 1):
+        low, high = arms.start[n], arms.start[n + 1]
         for i in range(low, high):
             out[i] = i - low
         for i in range(low, high):
             for j in range(i + 1, high):
-                if out[i] == out[j]:
-                    continue
-                if _meet(i, j, end, away, up, offset, half, is_round):
+                if out[i] != out[j] and _meet(arms, i, j):
                     _renumbered(out, low, high, max(out[i], out[j]), min(out[i], out[j]))
         # Counted without gaps.
         found = 0
@@ -248,10 +320,7 @@ def set_backs(structure: Structure, arms: Arms, gap: float) -> Array:
 
     Each pair is looked at in the plane of its axes; each end takes the largest of its pairs.
     """
-    half, is_round = sizes_of(structure, arms)
-    found = _set_backs(
-        arms.start, arms.cluster, arms.end, arms.away, arms.up, arms.offset, half, is_round, gap
-    )
+    found = _set_backs(arm_arrays(structure, arms), gap)
     out = np.zeros((structure.count, 2))
     ends = arms.end != PASSAGE
     out[arms.member[ends], arms.end[ends]] = found[ends]
@@ -259,37 +328,82 @@ def set_backs(structure: Structure, arms: Arms, gap: float) -> Array:
 
 
 @compiled
-def _set_backs(start, cluster, end, away, up, offset, half, is_round, gap):  # type: ignore[no-untyped-def]
+def _set_backs(arms, gap):  # type: ignore[no-untyped-def]
     """Set-backs (A,) of arms; 0 of those that pass."""
-    out = np.zeros(len(away))
+    out = np.zeros(len(arms.away))
     to_i, to_j = np.empty(3), np.empty(3)
-    for n in range(len(start) - 1):
-        for i in range(start[n], start[n + 1]):
-            for j in range(i + 1, start[n + 1]):
-                if cluster[i] != cluster[j] or (end[i] < 0 and end[j] < 0):
+    for n in range(len(arms.start) - 1):
+        for i in range(arms.start[n], arms.start[n + 1]):
+            for j in range(i + 1, arms.start[n + 1]):
+                if arms.cluster[i] != arms.cluster[j]:
                     continue
-                cosine = min(max(dot(away[i], away[j]), -1.0), 1.0)
-                sine = max(np.sqrt(1.0 - cosine * cosine), 1e-6)
-                for k in range(3):
-                    to_j[k] = (away[j, k] - cosine * away[i, k]) / sine
-                    to_i[k] = (away[i, k] - cosine * away[j, k]) / sine
-                near_i, far_i = _strip(to_j, up[i], away[i], offset[i], half[i], is_round[i])
-                near_j, far_j = _strip(to_i, up[j], away[j], offset[j], half[j], is_round[j])
-                if end[i] >= 0 and end[j] >= 0:
-                    back = clear_start(cosine, sine, near_i, near_j, far_i, far_j, gap)
+                if arms.end[i] >= 0 and arms.end[j] >= 0:
+                    back = _apart(arms, i, j, gap, to_i, to_j)
                     out[i], out[j] = max(out[i], back), max(out[j], back)
-                elif end[i] >= 0:
-                    out[i] = max(out[i], _at_side(cosine, sine, near_i, far_i, near_j, gap))
-                else:
-                    out[j] = max(out[j], _at_side(cosine, sine, near_j, far_j, near_i, gap))
+                elif arms.end[i] >= 0:
+                    out[i] = max(out[i], _beside(arms, i, j, gap, to_i, to_j))
+                elif arms.end[j] >= 0:
+                    out[j] = max(out[j], _beside(arms, j, i, gap, to_j, to_i))
     return out
 
 
 @compiled
-def _strip(towards, up, away, offset, half, is_round):  # type: ignore[no-untyped-def]
-    """How far an arm reaches from the node ``towards`` another, and away from it."""
-    width = reach(towards, up, away, half, is_round)
-    lift = dot(towards, offset)
+def _apart(arms, i, j, gap, to_i, to_j):  # type: ignore[no-untyped-def]
+    """Where two ends stop; the last two are room for the directions towards each."""
+    cosine, sine = _towards(arms.away[i], arms.away[j], to_i, to_j)
+    near_i, far_i = _strip(arms, i, to_j, arms.away[i], arms.up[i])
+    near_j, far_j = _strip(arms, j, to_i, arms.away[j], arms.up[j])
+    return clear_start(cosine, sine, near_i, near_j, far_i, far_j, gap)
+
+
+@compiled
+def _beside(arms, i, j, gap, to_i, to_j):  # type: ignore[no-untyped-def]
+    """Where end ``i`` stops beside arm ``j``, which passes: clear of each leg that it leans to, or
+    of the corner between both."""
+    back, leans = 0.0, False
+    for leg in range(2):
+        away = arms.legs[j, leg]
+        if dot(arms.away[i], away) < 0:
+            continue
+        leans = True
+        cosine, sine = _towards(arms.away[i], away, to_i, to_j)
+        near_i, far_i = _strip(arms, i, to_j, arms.away[i], arms.up[i])
+        near_j, _ = _strip(arms, j, to_i, away, arms.leg_up[j, leg])
+        back = max(back, _at_side(cosine, sine, near_i, far_i, near_j, gap))
+    if leans:
+        return back
+    cosine, sine = _towards(arms.away[i], arms.away[j], to_i, to_j)
+    near_i, far_i = _strip(arms, i, to_j, arms.away[i], arms.up[i])
+    near_j, _ = _strip(arms, j, to_i, arms.away[j], arms.up[j])
+    return _at_side(cosine, sine, near_i, far_i, near_j * stretch(arms.legs[j]), gap)
+
+
+@compiled
+def stretch(legs):  # type: ignore[no-untyped-def]
+    """How much further than its side the outer corner of a member is that bends between its
+    ``legs`` (2, 3): 1 / cos of half the bend."""
+    along = legs[0] - legs[1]
+    return 2.0 / max(np.sqrt(dot(along, along)), 1e-6)
+
+
+@compiled
+def _towards(a, b, to_a, to_b):  # type: ignore[no-untyped-def]
+    """Cosine and sine of the angle between two unit directions; fills in which way each of them
+    leads off the other."""
+    cosine = min(max(dot(a, b), -1.0), 1.0)
+    sine = max(np.sqrt(1.0 - cosine * cosine), 1e-6)
+    for k in range(3):
+        to_b[k] = (b[k] - cosine * a[k]) / sine
+        to_a[k] = (a[k] - cosine * b[k]) / sine
+    return cosine, sine
+
+
+@compiled
+def _strip(arms, i, towards, away, up):  # type: ignore[no-untyped-def]
+    """How far an arm that leads ``away`` reaches from the node ``towards`` another, and from
+    that."""
+    width = reach(towards, up, away, arms.half[i], arms.is_round[i])
+    lift = dot(towards, arms.offset[i])
     return max(width + lift, 0.0), max(width - lift, 0.0)
 
 

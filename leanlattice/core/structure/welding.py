@@ -6,7 +6,7 @@ section) goes before the other. An end that meets
 - an equal, is cut by the plane half-way between both: square to a₂ − a₁, through the middle of
   their axes;
 - a higher arm at no more than a right angle, or a member that passes, stops at that one's side: the
-  plane along its axis that touches its section;
+  plane along its axis that touches its section, or both planes of two legs that bend towards it;
 - a higher end at more than a right angle and none of the above, is cut as by an equal, and so is
   that one where it has no equal.
 
@@ -20,7 +20,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..compiled import compiled
-from .arms import PASSAGE, Arms, dot, reach, sizes_of
+from .arms import PASSAGE, Arms, arm_arrays, dot, reach, stretch
 from .cuts import PLANES, Cuts, plane_over
 from .roles import ROLES
 from .structure import Structure
@@ -39,20 +39,20 @@ LEAST_GAIN = 1e-4
 """Metres that a second plane has to take off somewhere."""
 FLAT = 0.02
 """Of a plane's normal, what has to lie along the axis it cuts: 1.1°."""
+PASSING = 1 << 60
+"""Rank of members that pass; all others give way to them."""
 
 
 def weld_cuts(structure: Structure, arms: Arms) -> tuple[Cuts, Array]:
     """Planes that cut the ends of all ``arms`` that meet in their clusters, and the set-backs
     (M, 2) in metres of ends that are cut square."""
-    half, is_round = sizes_of(structure, arms)
+    arrays = arm_arrays(structure, arms)
     precedence = np.array([role.precedence for role in ROLES.values()])[structure.role]
     # Sections of one role that differ by less than a tenth of a millimetre are equals.
-    size = np.round(2e4 * half.sum(axis=1)).astype(np.int64)
+    size = np.round(2e4 * arrays.half.sum(axis=1)).astype(np.int64)
     rank = precedence[arms.member].astype(np.int64) * (1 << 40) + size
-    rank[arms.end == PASSAGE] = 1 << 60
-    normals, levels = _weld(
-        arms.start, arms.cluster, arms.end, arms.away, arms.up, arms.offset, half, is_round, rank
-    )
+    rank[arms.end == PASSAGE] = PASSING
+    normals, levels = _weld(arrays, rank)
     ends = 2 * arms.member.astype(np.int64) + arms.end
     # One plane that is square to the axis is an ordinary saw cut.
     is_square = np.einsum("ij,ij->i", normals[:, 0], arms.away) < SQUARE - 1
@@ -68,121 +68,135 @@ def weld_cuts(structure: Structure, arms: Arms) -> tuple[Cuts, Array]:
 
 
 @compiled
-def _weld(  # type: ignore[no-untyped-def]
-    start, cluster, end, away, up, offset, half, is_round, rank
-):
+def _weld(arms, rank):  # type: ignore[no-untyped-def]
     """Normals (A, 2, 3) and levels (A, 2) of planes that cut ends."""
-    normals, levels = np.zeros((len(away), PLANES, 3)), np.zeros((len(away), PLANES))
-    most = (start[1:] - start[:-1]).max() if len(start) > 1 else 0
+    start, count = arms.start, len(arms.away)
+    normals, levels = np.zeros((count, PLANES, 3)), np.zeros((count, PLANES))
+    # Of each other arm a plane, and of one that passes two.
+    most = 2 * (start[1:] - start[:-1]).max() if len(start) > 1 else 0
     found, level, planes = np.empty((most, 3)), np.empty(most), np.empty((most, 3))
     for n in range(len(start) - 1):
-        low, high = start[n], start[n + 1]
-        for i in range(low, high):
-            if end[i] < 0:
-                continue
-            count = _planes_of(
-                i, low, high, cluster, end, away, up, offset, half, is_round, rank, found, level
-            )
-            _keep_two(i, found, level, count, planes, away, up, half, is_round, normals, levels)
+        for i in range(start[n], start[n + 1]):
+            if arms.end[i] >= 0:
+                several = _planes_of(arms, rank, i, start[n], start[n + 1], found, level)
+                _keep_two(arms, i, found, level, several, planes, normals[i], levels[i])
     return normals, levels
 
 
 @compiled
-def _planes_of(  # type: ignore[no-untyped-def]
-    i, low, high, cluster, end, away, up, offset, half, is_round, rank, found, level
-):
+def _planes_of(arms, rank, i, low, high, found, level):  # type: ignore[no-untyped-def]
     """Enters all planes that could cut end ``i`` of a node's arms ``low`` to ``high``, and counts
     them."""
     count = 0
-    held = _is_held(i, low, high, cluster, away, rank)
+    held = _is_held(arms, rank, i, low, high)
     for j in range(low, high):
-        if j == i or cluster[i] != cluster[j]:
+        if j == i or arms.cluster[i] != arms.cluster[j]:
             continue
-        cosine = dot(away[i], away[j])
-        if 1.0 - abs(cosine) < PARALLEL**2 / 2 and (cosine > 0 or end[j] < 0):
+        if arms.end[j] < 0:
+            count += _beside(arms, i, j, found, level, count)
+            continue
+        cosine = dot(arms.away[i], arms.away[j])
+        if cosine > 1.0 - PARALLEL**2 / 2:
             continue
         if rank[i] == rank[j]:
-            count += _half_way(i, j, away, offset, found, level, count)
-        elif rank[j] > rank[i] and (end[j] < 0 or cosine >= -RIGHT):
-            count += _at_side(i, j, away, up, offset, half, is_round, found, level, count)
-        elif not held and (rank[j] > rank[i] or not _is_held(j, low, high, cluster, away, rank)):
-            count += _half_way(i, j, away, offset, found, level, count)
+            count += _half_way(arms, i, j, found, level, count)
+        elif rank[j] > rank[i] and cosine >= -RIGHT:
+            away, up = arms.away[j], arms.up[j]
+            count += _at_side(arms, i, j, away, up, 1.0, found, level, count)
+        elif not held and (rank[j] > rank[i] or not _is_held(arms, rank, j, low, high)):
+            count += _half_way(arms, i, j, found, level, count)
     return count
 
 
 @compiled
-def _is_held(i, low, high, cluster, away, rank):  # type: ignore[no-untyped-def]
+def _is_held(arms, rank, i, low, high):  # type: ignore[no-untyped-def]
     """Whether an end meets an equal, or a higher arm at no more than a right angle."""
     for j in range(low, high):
-        if j == i or cluster[i] != cluster[j]:
+        if j == i or arms.cluster[i] != arms.cluster[j]:
             continue
         if rank[j] == rank[i]:
             return True
-        passes = rank[j] == 1 << 60
-        if rank[j] > rank[i] and (passes or dot(away[i], away[j]) >= -RIGHT):
+        passes = rank[j] == PASSING
+        if rank[j] > rank[i] and (passes or dot(arms.away[i], arms.away[j]) >= -RIGHT):
             return True
     return False
 
 
 @compiled
-def _half_way(i, j, away, offset, found, level, k):  # type: ignore[no-untyped-def]
+def _half_way(arms, i, j, found, level, k):  # type: ignore[no-untyped-def]
     """Enters the plane half-way between two arms and tells that there is one."""
     for c in range(3):
-        found[k, c] = away[j, c] - away[i, c]
+        found[k, c] = arms.away[j, c] - arms.away[i, c]
     size = np.sqrt(dot(found[k], found[k]))
     for c in range(3):
         found[k, c] /= size
-    if dot(found[k], away[i]) > -FLAT:
+    if dot(found[k], arms.away[i]) > -FLAT:
         return 0
-    level[k] = (dot(found[k], offset[j]) - dot(found[k], offset[i])) / 2
+    level[k] = (dot(found[k], arms.offset[j]) - dot(found[k], arms.offset[i])) / 2
     return 1
 
 
 @compiled
-def _at_side(  # type: ignore[no-untyped-def]
-    i, j, away, up, offset, half, is_round, found, level, k
-):
+def _beside(arms, i, j, found, level, k):  # type: ignore[no-untyped-def]
+    """Enters the planes along the sides of arm ``j``, which passes: those of the legs that arm
+    ``i`` leans to, or one at the corner between both. Tells how many there are."""
+    count, leans = 0, False
+    for leg in range(2):
+        away = arms.legs[j, leg]
+        if dot(arms.away[i], away) < -RIGHT:
+            continue
+        leans = True
+        up = arms.leg_up[j, leg]
+        count += _at_side(arms, i, j, away, up, 1.0, found, level, k + count)
+    if leans:
+        return count
+    further = stretch(arms.legs[j])
+    return _at_side(arms, i, j, arms.away[j], arms.up[j], further, found, level, k)
+
+
+@compiled
+def _at_side(arms, i, j, away, up, further, found, level, k):  # type: ignore[no-untyped-def]
     """Enters the plane along the side of arm ``j`` that faces arm ``i`` and tells that there is
-    one."""
-    cosine = dot(away[i], away[j])
+    one; arm ``j`` leads ``away`` with its height ``up``, and reaches so many times ``further``."""
+    cosine = dot(arms.away[i], away)
+    if 1.0 - abs(cosine) < PARALLEL**2 / 2:
+        return 0
     for c in range(3):
-        found[k, c] = cosine * away[j, c] - away[i, c]
+        found[k, c] = cosine * away[c] - arms.away[i, c]
     size = np.sqrt(dot(found[k], found[k]))
     for c in range(3):
         found[k, c] /= size
-    if dot(found[k], away[i]) > -FLAT:
+    if dot(found[k], arms.away[i]) > -FLAT:
         return 0
     # A section reaches as far either way.
-    side = reach(found[k], up[j], away[j], half[j], is_round[j])
-    level[k] = dot(found[k], offset[j]) - dot(found[k], offset[i]) - side
+    side = further * reach(found[k], up, away, arms.half[j], arms.is_round[j])
+    level[k] = dot(found[k], arms.offset[j]) - dot(found[k], arms.offset[i]) - side
     return 1
 
 
 @compiled
-def _keep_two(  # type: ignore[no-untyped-def]
-    i, found, level, count, planes, away, up, half, is_round, normals, levels
-):
+def _keep_two(arms, i, found, level, count, planes, normals, levels):  # type: ignore[no-untyped-def]
     """Keeps of the planes found for an end the one that takes most of it, and the one that takes
     most of what that leaves. ``planes`` is room for how far they take a section."""
     if count == 0:
         return
+    half, is_round = arms.half[i], arms.is_round[i]
+    away, up = arms.away[i], arms.up[i]
     first, second, most = 0, -1, -np.inf
     for k in range(count):
-        planes[k, 0], planes[k, 1], planes[k, 2] = plane_over(found[k], level[k], away[i], up[i])
-        value = planes[k, 0] + _over(planes[k, 1], planes[k, 2], half[i], is_round[i])
+        planes[k] = plane_over(found[k], level[k], away, up)
+        value = planes[k, 0] + _over(planes[k, 1], planes[k, 2], half, is_round)
         if value > most + 1e-9:
             first, most = k, value
     most = LEAST_GAIN
     for k in range(count):
-        across = _over(
-            planes[k, 1] - planes[first, 1], planes[k, 2] - planes[first, 2], half[i], is_round[i]
-        )
-        value = planes[k, 0] - planes[first, 0] + across
+        wide, high = planes[k, 1] - planes[first, 1], planes[k, 2] - planes[first, 2]
+        value = planes[k, 0] - planes[first, 0] + _over(wide, high, half, is_round)
         if k != first and value > most + 1e-9:
             second, most = k, value
-    normals[i, 0], levels[i, 0] = found[first], level[first]
+    normals[0], levels[0] = found[first], level[first]
     if second >= 0:
-        normals[i, 1], levels[i, 1] = found[second], level[second]
+        normals[1], levels[1] = found[second], level[second]
 
 
 @compiled

@@ -54,6 +54,9 @@ class Wanted:
     """Where its centre of mass is, in metres, if it is known."""
     planes: Array | None = None
     """Normals and levels (k, 4) in metres of planes that it touches and does not reach beyond."""
+    plane_ends: Array | None = None
+    """Which end (k,) of the line each of the planes cuts: of a member that runs on, and may turn
+    back, only its first and its last piece do not reach beyond them."""
 
 
 def wanted_solids(pack: Pack) -> dict[str, Wanted]:
@@ -79,7 +82,9 @@ def _wanted_members(pack: Pack) -> dict[str, Wanted]:
         planes = _planes(m, pieces, ends) if ends else None
         volume = _outline_area(row["section"]) * left
         if len(pieces) > 1:
-            out[row["label"]] = replace(_along_pieces(m, pieces, volume), planes=planes)
+            which = np.repeat([end for end, _ in ends], [len(cut.planes) for _, cut in ends])
+            wanted = _along_pieces(m, pieces, volume)
+            out[row["label"]] = replace(wanted, planes=planes, plane_ends=which)
             continue
         wanted = _along_one(m, int(pieces[0]))
         if planes is not None:
@@ -195,13 +200,23 @@ def mesh_differs(wanted: Wanted, vertices: Array, triangles: NDArray[np.integer]
     if volume <= 0:
         return np.inf
     if wanted.planes is not None:
-        beyond = vertices @ wanted.planes[:, :3].T - wanted.planes[:, 3]
-        worst = max(worst, float(np.abs(beyond.max(axis=0)).max()) * 1000)
+        worst = max(worst, float(np.abs(_beyond_planes(wanted, vertices)).max(initial=0.0)) * 1000)
     if wanted.middle is not None:
         worst = max(worst, _off_middle(wanted.middle, vertices, triangles, volume) * 1000)
     if wanted.volume is not None:
         worst = max(worst, _off_volume(wanted, wanted.volume, volume, local[triangles]) * 1000)
     return worst
+
+
+def _beyond_planes(wanted: Wanted, vertices: Array) -> Array:
+    """How far (k,) in metres corners of a solid reach beyond the planes that cut it."""
+    assert wanted.planes is not None
+    beyond = vertices @ wanted.planes[:, :3].T - wanted.planes[:, 3]
+    if wanted.line is not None and wanted.plane_ends is not None:
+        piece = _distances(wanted.line, vertices).argmin(axis=1)
+        own = np.where(wanted.plane_ends == 1, len(wanted.line) - 2, 0)
+        beyond[piece[:, None] != own] = -np.inf
+    return np.asarray(beyond.max(axis=0))
 
 
 def _off_volume(wanted: Wanted, volume: float, found: float, corners: Array) -> float:
@@ -225,15 +240,22 @@ def _off_middle(
 def _off_line(line: Array, reach: float, vertices: Array) -> float:
     """How far (m) corners of a solid lie beyond what it can reach from a line, or a place of the
     line beyond that from all of them. Mitres reach further by their turns, which are small."""
-    starts, ways = line[:-1], np.diff(line, axis=0)
+    ways = np.diff(line, axis=0)
     square = np.maximum(np.einsum("ij,ij->i", ways, ways), 1e-12)
-    to = vertices[:, None] - starts
-    share = np.clip(np.einsum("nkj,kj->nk", to, ways) / square, 0.0, 1.0)
-    away = np.linalg.norm(to - share[:, :, None] * ways, axis=2).min(axis=1)
+    away = _distances(line, vertices).min(axis=1)
     turn = np.einsum("ij,ij->i", ways[1:], ways[:-1]) / np.sqrt(square[1:] * square[:-1])
     mitre = 1 / float(np.sqrt((1 + min(float(turn.min(initial=1.0)), 1.0)) / 2))
     bare = np.linalg.norm(line[:, None] - vertices, axis=2).min(axis=1)
     return max(float(away.max()) - reach * mitre, float(bare.max()) - reach * mitre, 0.0)
+
+
+def _distances(line: Array, places: Array) -> Array:
+    """From places (n, 3) to each of the pieces (n, k − 1) of a line (k, 3), in metres."""
+    starts, ways = line[:-1], np.diff(line, axis=0)
+    square = np.maximum(np.einsum("ij,ij->i", ways, ways), 1e-12)
+    to = places[:, None] - starts
+    share = np.clip(np.einsum("nkj,kj->nk", to, ways) / square, 0.0, 1.0)
+    return np.asarray(np.linalg.norm(to - share[:, :, None] * ways, axis=2))
 
 
 def mesh_volume(vertices: Array, triangles: NDArray[np.integer]) -> float:

@@ -1,4 +1,5 @@
-"""Structures of nets: a member along every edge, or one along every strand of a weave."""
+"""Structures of nets: a member along every edge, or along every run of edges that goes on through
+vertices."""
 
 from __future__ import annotations
 
@@ -7,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from ...geometry.nets import Net, Weave
+from ...geometry.nets import Net
 from ...nets.stations import run_stations, vertex_stations
 from ...nets.strands import strand_ends
 from ...sections import Section
@@ -18,9 +19,10 @@ from ..roles import role_number
 from ..structure import Structure
 from .heights import SET_OUT, members_up, square_to
 
-__all__ = ["from_net", "from_strands"]
+__all__ = ["from_net"]
 
 Array = NDArray[np.float64]
+Long = NDArray[np.int64]
 Index = NDArray[np.int32]
 
 
@@ -28,14 +30,20 @@ Index = NDArray[np.int32]
 class _Runs:
     """Members (M) as runs of edges: ``path`` (P,) of vertices parted by ``offsets`` (M + 1,), the
     ``edge`` (S,) of each segment, how far above the net each entry is, ``level`` (P,) in metres,
-    and what each member's ``role`` (M,) and wanted section, ``which`` (M,), are."""
+    what each member's ``role`` (M,) is, and whether they are ``straight`` bars, which stand one
+    way all along."""
 
     path: Index
     offsets: Index
     edge: Index
     level: Array
     role: Index
-    which: Index
+    straight: bool = False
+
+    @property
+    def first_edge(self) -> Index:
+        """The edge (M,) each member begins with."""
+        return np.asarray(self.edge[self.offsets[:-1] - np.arange(len(self.role))])
 
 
 def from_net(
@@ -47,107 +55,90 @@ def from_net(
     meeting: Meeting,
     marked: tuple[Section, ...] = (),
     source: str = "",
+    through: Long | None = None,
 ) -> Structure:
-    """A member along every edge of a ``net``, in the order of its edges.
+    """Members along the edges of a ``net``, whose vertices become the nodes, in their order.
+
+    Of a net that is woven or reciprocal one along every strand, which runs on through its
+    crossings at its levels; those that pass each other are not cut, and those that end at others
+    stop at their sides. Of another one along every edge, in their order, or where they run
+    ``through`` one along every run of edges. On the border from vertex to vertex always.
 
     Parameters
     ----------
-    net : its vertices become the nodes, in their order
     inner, border : the sections of members along inner edges and along the border
     set_out : the line of the section that lies on the net, an entry of ``SET_OUT``
     roll : turn of the section's height about the axis from the faces beside it, in radians
     meeting : how members meet at nodes
-    marked : sections of edges that are marked, by their marks from 1 on
+    marked : sections of edges that are marked, by their marks from 1 on; a run has that of its
+        first edge
     source : key of the net
+    through : (2E,) for each end of an edge the one with which a member runs on through their
+        vertex, −1 where it ends; where it is not given all end
     """
+    runs = _runs(net, through)
+    which = _wanted(net, runs, len(marked))
+    structure = _along(net, runs, which, (inner, border, *marked), SET_OUT[set_out], roll, source)
+    # All that meets at a vertex of a plain net is one joint, however far it is rolled or set out.
+    arms = arms_of(structure, joined=net.weave is None)
+    return with_joints(structure, arms, meeting)
+
+
+def _wanted(net: Net, runs: _Runs, marks: int) -> Index:
+    """Of ``inner``, ``border`` and those of so many ``marks`` the section (M,) of each member."""
+    edge = runs.first_edge
+    which = net.border[edge].astype(np.int32)
+    if net.marks is None or not marks:
+        return which
+    mark = net.marks[edge]
+    return np.where(mark > 0, np.minimum(mark, marks) + 1, which).astype(np.int32)
+
+
+def _runs(net: Net, through: Long | None) -> _Runs:
+    """What members of a net run along."""
+    if net.weave is not None:
+        level = net.weave.level.ravel() * net.weave.thickness
+        is_flat = not level.any()
+        return _strand_runs(net, strand_ends(net, net.weave), level, "lath", is_flat)
+    if through is not None:
+        return _strand_runs(net, through, np.zeros(len(through)), "grid", False)
     count = len(net.edges)
-    which = _wanted(net, np.arange(count), net.border, bool(marked), len(marked))
-    runs = _Runs(
+    return _Runs(
         path=net.edges.ravel(),
         offsets=np.arange(0, 2 * count + 1, 2, dtype=np.int32),
         edge=np.arange(count, dtype=np.int32),
         level=np.zeros(2 * count),
         role=np.where(net.border, role_number("edge"), role_number("grid")).astype(np.int32),
-        which=which,
     )
-    structure = _along(net, runs, (inner, border, *marked), SET_OUT[set_out], roll, source)
-    # All that meets at a vertex of the net is one joint, however far it is rolled or set out.
-    arms = arms_of(structure, joined=True)
-    return with_joints(structure, arms, meeting)
 
 
-def from_strands(
-    net: Net,
-    inner: Section,
-    border: Section,
-    set_out: str,
-    roll: float,
-    meeting: Meeting,
-    marked: tuple[Section, ...] = (),
-    source: str = "",
-) -> Structure:
-    """A member along every strand of a ``net`` that is woven or reciprocal, which runs on through
-    its crossings at its levels, and one along every edge of its border.
+def _strand_runs(net: Net, onward: Long, level: Array, role: str, straight: bool) -> _Runs:
+    """Strands within the border, which go from an end on into that ``onward`` (2E,) tells, at a
+    ``level`` (2E,) in metres, and behind them the edges of the border.
 
-    ``inner``, ``border``, ``set_out``, ``roll``, ``meeting``, ``marked`` and ``source`` are those
-    of ``from_net``; a strand has the section of the mark of its first edge. Members that pass each
-    other are not cut; those that end at others stop at their sides.
-    """
-    assert net.weave is not None
-    strands = _strand_runs(net, net.weave)
-    starts = strands.edge[strands.offsets[:-1] - np.arange(len(strands.role))]
-    border_edges = np.flatnonzero(net.border).astype(np.int32)
-    first = np.concatenate([starts, border_edges])
-    is_border = np.arange(len(first)) >= len(starts)
-    runs = _Runs(
-        path=np.concatenate([strands.path, net.edges[border_edges].ravel()]),
-        offsets=np.concatenate(
-            [strands.offsets, len(strands.path) + 2 * np.arange(1, len(border_edges) + 1)]
-        ).astype(np.int32),
-        edge=np.concatenate([strands.edge, border_edges]),
-        level=np.concatenate([strands.level, np.zeros(2 * len(border_edges))]),
-        role=np.where(is_border, role_number("edge"), role_number("lath")).astype(np.int32),
-        which=_wanted(net, first, is_border, bool(marked), len(marked)),
-    )
-    structure = _along(net, runs, (inner, border, *marked), SET_OUT[set_out], roll, source)
-    return with_joints(structure, arms_of(structure), meeting)
-
-
-def _wanted(
-    net: Net, edge: NDArray[np.integer], is_border: NDArray[np.bool_], by_mark: bool, most: int
-) -> Index:
-    """Of ``inner``, ``border`` and those of marks the section (M,) of each member that starts with
-    an ``edge``."""
-    which = is_border.astype(np.int32)
-    if net.marks is None or not by_mark:
-        return which
-    marks = net.marks[edge]
-    return np.where(marks > 0, np.minimum(marks, most) + 1, which).astype(np.int32)
-
-
-def _strand_runs(net: Net, weave: Weave) -> _Runs:
-    """Strands within the border: those with ends first, from their ends on, then closed ones."""
-    onward = strand_ends(net, weave)
+    Strands with ends come first, from their ends on, then closed ones."""
     is_border = net.border
+    onward = onward.copy()
     onward[np.repeat(is_border, 2)] = -1
     onward[(onward >= 0) & is_border[onward >> 1]] = -1
     loose = np.flatnonzero((onward < 0) & ~np.repeat(is_border, 2))
     starts = [*loose.tolist(), *(2 * np.flatnonzero(~is_border)).tolist()]
     walks = _walks(starts, onward.tolist())
-    leaving = [end for walk in walks for end in walk]
-    edge = np.array(leaving, np.int64) >> 1
-    counts = np.array([len(walk) for walk in walks], np.int64)
-    offsets = np.concatenate([[0], np.cumsum(counts + 1)]).astype(np.int32)
+    inner = len(walks)
+    walks += [[2 * e] for e in np.flatnonzero(is_border).tolist()]
     # Each walk leaves through ends and comes to its last vertex through the opposite one.
-    ends = [end for walk in walks for end in (*walk, walk[-1] ^ 1)]
-    none = np.zeros(len(walks), np.int32)
+    leaving = np.array([end for walk in walks for end in walk], np.int64)
+    ends = np.array([end for walk in walks for end in (*walk, walk[-1] ^ 1)], np.int64)
+    counts = np.array([len(walk) + 1 for walk in walks], np.int64)
+    roles = np.full(len(walks), role_number(role), np.int32)
+    roles[inner:] = role_number("edge")
     return _Runs(
         path=net.edges.ravel()[ends],
-        offsets=offsets,
-        edge=edge.astype(np.int32),
-        level=weave.level.ravel()[ends] * weave.thickness,
-        role=none,
-        which=none,
+        offsets=np.concatenate([[0], np.cumsum(counts)]).astype(np.int32),
+        edge=(leaving >> 1).astype(np.int32),
+        level=np.where(is_border[ends >> 1], 0.0, level[ends]),
+        role=roles,
+        straight=straight,
     )
 
 
@@ -168,12 +159,25 @@ def _walks(starts: list[int], onward: list[int]) -> list[list[int]]:
 
 
 def _along(
-    net: Net, runs: _Runs, wanted: tuple[Section, ...], share: float, roll: float, source: str
+    net: Net,
+    runs: _Runs,
+    which: Index,
+    wanted: tuple[Section, ...],
+    share: float,
+    roll: float,
+    source: str,
 ) -> Structure:
-    """Members along ``runs``, in the sections they are ``wanted`` in, their middles a ``share`` of
-    the section's height above the net, turned by ``roll``; nothing is set back."""
+    """Members along ``runs``; nothing is set back.
+
+    Parameters
+    ----------
+    which, wanted : (M,) the sections of members, by their places among those wanted
+    share : how far above the net their middles are, of the section's height
+    roll : by which they are turned, in radians
+    source : key of the net
+    """
     members, nodes = len(runs.role), len(net.vertices)
-    sections, section_of = used_sections(wanted, runs.which)
+    sections, section_of = used_sections(wanted, which)
     height = np.array([s.shape.height for s in sections])[section_of]
     lift = np.repeat(share * height, np.diff(runs.offsets))[:, None]
     up, offset = _set_out(net, runs, lift, roll)
@@ -230,10 +234,10 @@ def _up_at_entries(runs: _Runs, up: Array) -> Array:
 
 def _set_out(net: Net, runs: _Runs, lift: Array, roll: float) -> tuple[Array, Array]:
     """Heights (S, 3) and offsets (P, 3) of members lifted above the net by ``lift`` (P, 1)."""
-    if runs.level.any():
-        return _on_levels(net, runs, lift, roll)
-    if len(runs.path) > 2 * len(runs.role):
+    if runs.straight:
         return _straight(net, runs, lift, roll)
+    if runs.level.any() or len(runs.path) > 2 * len(runs.role):
+        return _on_levels(net, runs, lift, roll)
     up = members_up(net, roll)[runs.edge]
     return up, lift * np.repeat(up, 2, axis=0)
 
