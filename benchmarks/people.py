@@ -168,6 +168,7 @@ def contact_sheet(pictures: int = 24) -> float:
                 page.open(f"/p/{made['id']}")
                 page.ready()
                 page.click("Contact sheet", "a")
+                page.wait(lambda: len(page.find_all("fieldset input")) > 2)
                 for k in (1, 2):  # up to which seed, and how many pictures
                     field = page.find_all("fieldset input")[k]
                     field.send_keys(Keys.CONTROL, "a")

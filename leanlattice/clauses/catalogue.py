@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+from functools import cache
+
 from ..core.materials import MATERIALS, SHEETS
-from ..core.sections import Section, UnknownSection, find, nearest_made
+from ..core.sections import Section, Shape, UnknownSection, find, nearest_made
 from .base import ClauseError, Notice, Remedy
 
 __all__ = ["SERIES", "SHEET_WORDS", "not_made", "section_of"]
@@ -29,10 +31,16 @@ def section_of(name: str, value: str) -> Section:
         ) from None
 
 
+@cache
+def _sizes_made(family: type[Shape]) -> frozenset[Shape]:
+    """Sizes of a family that are commonly made."""
+    return frozenset(family.made())
+
+
 def not_made(section: Section, value: str) -> list[Notice]:
     """What is said of a section whose size no table of its family has."""
     shape = section.shape
-    if not shape.tabled or shape in set(type(shape).made()):
+    if not shape.tabled or shape in _sizes_made(type(shape)):
         return []
     grade = section.material.name
     names = [find(name).shape.named_of(grade) for name in nearest_made(shape)]

@@ -6,9 +6,10 @@ from __future__ import annotations
 import difflib
 import hashlib
 import json
+from collections import deque
 from collections.abc import Collection, Mapping
 from dataclasses import dataclass, field, replace
-from functools import cache
+from functools import cache, cached_property
 from pathlib import Path
 from typing import Any
 
@@ -61,7 +62,7 @@ class Step:
         """Whether it is on and can be read."""
         return self.clause is not None and not self.entry.off
 
-    @property
+    @cached_property
     def sentence(self) -> str:
         """The clause's sentence as plain text; empty where it cannot be read."""
         return self.clause.reads(self.inputs) if self.clause is not None else ""
@@ -71,7 +72,7 @@ class Step:
         """Ids of all clauses it works on."""
         return taken(self.inputs)
 
-    @property
+    @cached_property
     def resolved(self) -> dict[str, float]:
         """Numbers that values written as formulas come to."""
         if self.clause is None:
@@ -125,18 +126,52 @@ def _resolved(
     return out
 
 
+@dataclass(frozen=True)
+class _Planned:
+    """What was planned of a statement by a program: its dimensions and its clauses as text, a step
+    for each of these, and the clauses ``below`` each, by id."""
+
+    program: str
+    dimensions: str
+    texts: list[str]
+    steps: list[Step]
+    below: dict[str, frozenset[str]]
+
+    def begins_as(self, dimensions: str, texts: list[str]) -> int:
+        """With how many of its clauses a statement with these dimensions and texts begins too."""
+        if dimensions != self.dimensions or program() != self.program:
+            return 0
+        pairs = zip(self.texts, texts, strict=False)
+        differs = (k for k, (own, other) in enumerate(pairs) if own != other)
+        return next(differs, min(len(self.texts), len(texts)))
+
+
+_RECENT: deque[_Planned] = deque(maxlen=6)
+"""The last plans: as steps depend on the clauses before them alone, those of a statement that
+begins as one of these are known."""
+
+
 def plan(statement: Statement) -> list[Step]:
     """Steps in the order of the clauses, without doing any work."""
+    dimensions = json.dumps([d.model_dump() for d in statement.dimensions])
+    texts = [entry.model_dump_json() for entry in statement.clauses]
+    recent = list(_RECENT)
+    shared = [planned.begins_as(dimensions, texts) for planned in recent]
+    most = max(shared, default=0)
+    known = recent[shared.index(most)] if most else _Planned(program(), dimensions, [], [], {})
+    if most == len(texts) == len(known.texts):
+        return known.steps[:]
+    steps = known.steps[:most]
+    done = {step.entry.id: step for step in steps}
+    below = {name: known.below[name] for name in done}
     names = resolve_dimensions(statement.dimensions)
-    steps: list[Step] = []
-    done: dict[str, Step] = {}
-    below: dict[str, frozenset[str]] = {}
-    for entry in statement.clauses:
+    for entry in statement.clauses[most:]:
         step = Step(entry) if entry.off else _step(entry, steps, done, names)
         below[entry.id] = frozenset(step.taken).union(*(below[i] for i in step.taken))
         step = replace(step, stands_for=_stands_for(step, below[entry.id], done))
         steps.append(step)
         done[entry.id] = step
+    _RECENT.append(_Planned(program(), dimensions, texts, steps[:], below))
     return steps
 
 

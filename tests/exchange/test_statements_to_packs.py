@@ -101,6 +101,44 @@ def test_laths_that_bend_and_turn_about_their_axes_are_in_models_as_they_are_lis
     assert "solids of models against schedules" in {f.check for f in findings}
 
 
+def test_parts_that_differ_are_no_one_type_though_tables_agree(tmp_path):
+    """Two types made one, in all tables alike: only the solids tell them apart."""
+    findings = pack_of(
+        tmp_path,
+        clause("dome"),
+        clause("pattern", bays_across=8, bays_along=3),
+        clause("frame", inner="RHS 120 × 60 × 5", meeting="welded"),
+    )
+    assert all(f.passed for f in findings), [f for f in findings if not f.passed]
+    assert "members of a type are one part" in {f.check for f in findings}
+    kinds, rows = table(tmp_path, "member_types"), table(tmp_path, "members")
+    one, other = next(
+        (a, b)
+        for a, b in itertools.pairwise(kinds)
+        if a["section"] == b["section"]
+        and abs(float(a["cut_length_mm"]) - float(b["cut_length_mm"])) > 20
+    )
+    cuts = []
+    for row in rows:
+        if row["type"] in (one["type"], other["type"]):
+            row["type"] = one["type"]
+            cuts.append(float(row["cut_length_mm"]))
+    one["count"], one["cut_length_mm"] = len(cuts), f"{sum(cuts) / len(cuts):.3f}"
+    one["spread_mm"] = f"{max(cuts) - min(cuts):.3f}"
+    write(tmp_path, "members", rows)
+    write(tmp_path, "member_types", [k for k in kinds if k is not other])
+    found = {f.check: f.passed for f in check_pack(tmp_path)}
+    assert found["member types against members"]
+    assert not found["members of a type are one part"]
+
+
+def write(folder, name, rows):
+    with (folder / f"{name}.csv").open("w", encoding="utf-8", newline="") as file:
+        writer = csv.DictWriter(file, rows[0].keys(), lineterminator="\n")
+        writer.writeheader()
+        writer.writerows(rows)
+
+
 def test_the_same_names_twice_are_found(tmp_path):
     findings = pack_of(
         tmp_path, clause("dome"), clause("pattern", bays_across=6, bays_along=3), clause("frame"),

@@ -15,7 +15,7 @@ from leanlattice.exchange.check import findings_of
 
 from .test_stories import new_project, values
 
-pytestmark = [pytest.mark.ui, pytest.mark.xdist_group("ui")]
+pytestmark = [pytest.mark.ui, pytest.mark.xdist_group("ui jobs")]
 
 
 def clause(ident, kind, **given):

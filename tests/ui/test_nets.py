@@ -8,7 +8,7 @@ from selenium.webdriver.support.ui import Select
 
 from .test_stories import drag, new_project, values
 
-pytestmark = [pytest.mark.ui, pytest.mark.xdist_group("ui")]
+pytestmark = [pytest.mark.ui, pytest.mark.xdist_group("ui nets")]
 VAULT = {"id": "vault", "kind": "barrel", "values": {"length": 12}}
 
 

@@ -11,7 +11,7 @@ import pytest
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 
-pytestmark = [pytest.mark.ui, pytest.mark.xdist_group("ui")]
+pytestmark = [pytest.mark.ui, pytest.mark.xdist_group("ui reading")]
 
 SCREENS = ["", "/schedules", "/sheets", "/deliver"]
 

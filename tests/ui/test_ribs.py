@@ -13,7 +13,7 @@ from selenium.webdriver.common.keys import Keys
 
 from .test_stories import drag, new_project, values
 
-pytestmark = [pytest.mark.ui, pytest.mark.xdist_group("ui")]
+pytestmark = [pytest.mark.ui, pytest.mark.xdist_group("ui ribs")]
 BALL = {"id": "ball", "kind": "ball", "values": {"radius": 0.6, "solid": "body"}}
 RIBS = {"id": "ribs", "kind": "waffle", "values": {"number_first": 4, "number_second": 3}}
 

@@ -8,7 +8,7 @@ import pytest
 
 from .test_stories import new_project, values
 
-pytestmark = [pytest.mark.ui, pytest.mark.xdist_group("ui")]
+pytestmark = [pytest.mark.ui, pytest.mark.xdist_group("ui settling")]
 VAULT = {"id": "vault", "kind": "barrel", "values": {"length": 14}}
 BAYS = {
     "id": "net",

@@ -17,7 +17,7 @@ from leanlattice.clauses.guide import GUIDE
 
 from .test_stories import drag, new_project, values
 
-pytestmark = [pytest.mark.ui, pytest.mark.xdist_group("ui")]
+pytestmark = [pytest.mark.ui, pytest.mark.xdist_group("ui shapes")]
 
 
 def figure(page, name):

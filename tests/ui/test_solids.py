@@ -5,7 +5,7 @@ from selenium.webdriver.common.keys import Keys
 
 from .test_stories import new_project
 
-pytestmark = [pytest.mark.ui, pytest.mark.xdist_group("ui")]
+pytestmark = [pytest.mark.ui, pytest.mark.xdist_group("ui solids")]
 
 BODIES = [
     {"id": "box", "kind": "box", "values": {"along_x": 2, "along_y": 3, "height": 1}},

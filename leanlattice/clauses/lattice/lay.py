@@ -386,7 +386,7 @@ class LaidClause(NetClause):
 
 class LayPattern(LaidClause):
     kind = "pattern"
-    version = 2
+    version = 3
     title = "Lay a pattern"
     summary = "A net of one of many patterns on the shape, by number of bays or by module."
     sentence = (

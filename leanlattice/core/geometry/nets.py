@@ -108,9 +108,7 @@ class Net(Result):
     @cached_property
     def edge_lengths(self) -> Array:
         """Lengths (E,) in metres."""
-        return np.linalg.norm(
-            self.vertices[self.edges[:, 1]] - self.vertices[self.edges[:, 0]], axis=1
-        )
+        return np.asarray(_lengths(self.vertices, self.edges))
 
     @cached_property
     def valence(self) -> Index:
@@ -126,6 +124,19 @@ class Net(Result):
     def flatness(self) -> Array:
         """Flatness of each cell (C,) in metres."""
         return polygons.flatness(self.vertices, self.corners, self.offsets)
+
+
+@compiled
+def _lengths(places: Array, pairs: Index) -> Array:
+    """Distances (n,) between ``pairs`` (n, 2) of ``places`` (V, 3)."""
+    out = np.empty(len(pairs))
+    for e in range(len(pairs)):
+        a, b = pairs[e, 0], pairs[e, 1]
+        x = places[b, 0] - places[a, 0]
+        y = places[b, 1] - places[a, 1]
+        z = places[b, 2] - places[a, 2]
+        out[e] = np.sqrt(x * x + y * y + z * z)
+    return out
 
 
 @compiled

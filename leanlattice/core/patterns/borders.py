@@ -33,6 +33,8 @@ def cut_at_edge(pattern: FlatPattern, sides: list[str]) -> FlatPattern:
 
     The two cells at an edge share the vertex where it is cut. The cells that were cut come last.
     """
+    if not sides:
+        return pattern
     uv = pattern.uv.copy()
     for side in sides:
         # What all but touches a side is put onto it, lest edges come about that are next to

@@ -77,18 +77,20 @@ def local_places(pattern: FlatPattern) -> Array:
 
 
 def are_convex(pattern: FlatPattern) -> bool:
-    """Whether no cell has a corner that turns inward."""
-    return bool(_all_convex(local_places(pattern), pattern.offsets))
+    """Whether no cell has a corner that turns inward; of a pattern that is closed in no
+    direction."""
+    return bool(_all_convex(pattern.uv, pattern.corners, pattern.offsets))
 
 
 @compiled
-def _all_convex(places: Array, offsets: Index) -> bool:
+def _all_convex(uv: Array, corners: Index, offsets: Index) -> bool:
     for cell in range(len(offsets) - 1):
         low, high = offsets[cell], offsets[cell + 1]
         for k in range(low, high):
             before, after = k - 1 if k > low else high - 1, k + 1 if k + 1 < high else low
-            ax, ay = places[k, 0] - places[before, 0], places[k, 1] - places[before, 1]
-            bx, by = places[after, 0] - places[k, 0], places[after, 1] - places[k, 1]
+            a, b, c = corners[before], corners[k], corners[after]
+            ax, ay = uv[b, 0] - uv[a, 0], uv[b, 1] - uv[a, 1]
+            bx, by = uv[c, 0] - uv[b, 0], uv[c, 1] - uv[b, 1]
             if ax * by - ay * bx < -1e-9 * np.sqrt((ax * ax + ay * ay) * (bx * bx + by * by)):
                 return False
     return True

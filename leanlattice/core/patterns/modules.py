@@ -8,12 +8,14 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from .flat import FlatPattern, keep_cells, local_places, reversed_cells
+from ..compiled import compiled
+from .flat import FlatPattern, keep_cells, reversed_cells
 from .layout import Layout
 
 __all__ = ["MODULES", "Module", "tiled"]
 
 Array = NDArray[np.float64]
+Index = NDArray[np.int32]
 Corner = tuple[int, int, int]
 Cell = tuple[Corner, ...]
 
@@ -62,28 +64,17 @@ def tiled(module: Module, layout: Layout) -> FlatPattern:
     i, j = _modules_along(layout, module.bays, reach)
     count = len(points)
     # Row after row along v.
-    ii, jj = np.tile(np.arange(len(i)), len(j)), np.repeat(np.arange(len(j)), len(i))
-    base = np.column_stack([i[ii], j[jj]]).astype(float)
+    base = np.stack(np.broadcast_arrays(i[None, :], j[:, None]), axis=-1).reshape(-1, 2)
     uv = layout.placed(((base[:, None] + points[None]) * module.bays).reshape(-1, 2))
     blocks = []
     for size in sorted({len(c) for c in module.cells}):
-        table = np.array([c for c in module.cells if len(c) == size])
-        across, along = (
-            ii[:, None, None] + table[None, :, :, 1],
-            jj[:, None, None] + table[None, :, :, 2],
-        )
-        fits = np.ones(across.shape[:2], bool)
-        for steps_taken, numbers, closed in (
-            (across, i, layout.closed[0]),
-            (along, j, layout.closed[1]),
-        ):
-            if closed:
-                steps_taken %= len(numbers)
-            else:
-                fits &= ((steps_taken >= 0) & (steps_taken < len(numbers))).all(axis=2)
-        corner = (along * len(i) + across) * count + table[None, :, :, 0]
-        blocks.append(corner[fits])
-    corners = np.concatenate([b.ravel() for b in blocks]).astype(np.int32)
+        table = np.array([c for c in module.cells if len(c) == size], np.int32)
+        across, fits_across = _stepped(table[:, :, 1], len(i), layout.closed[0])
+        along, fits_along = _stepped(table[:, :, 2], len(j), layout.closed[1])
+        first = np.int32(count) * (np.int32(len(i)) * along[:, None] + across[None])
+        fits = fits_along[:, None] & fits_across[None]
+        blocks.append((first + table[:, :, 0])[fits])
+    corners = np.concatenate([b.ravel() for b in blocks])
     sizes = np.concatenate([np.full(len(b), b.shape[1]) for b in blocks])
     flat = FlatPattern(
         uv, corners, np.concatenate([[0], np.cumsum(sizes)]).astype(np.int32), layout.closed
@@ -92,17 +83,39 @@ def tiled(module: Module, layout: Layout) -> FlatPattern:
     return reversed_cells(flat) if np.linalg.det(layout.matrix) < 0 else flat
 
 
+def _stepped(steps: Index, count: int, closed: bool) -> tuple[Index, NDArray[np.bool_]]:
+    """In one direction, for each of so many modules the ones (n, cells, k) its cells' corners lie
+    in, and which cells (n, cells) there are."""
+    numbers: Index = np.arange(count, dtype=np.int32)[:, None, None] + steps
+    if closed:
+        return numbers % np.int32(count), np.ones(numbers.shape[:2], bool)
+    return numbers, np.all((numbers >= 0) & (numbers < count), axis=2)
+
+
 def _reaching(flat: FlatPattern, layout: Layout) -> FlatPattern:
     """Cells of which some part lies within the square and its margin, as far as their boxes
     tell."""
     kept = np.ones(flat.cell_count, bool)
-    places = local_places(flat)
+    low, high = 1e-9 - layout.margin, 1 + layout.margin - 1e-9
     for axis in (0, 1):
         if not layout.closed[axis]:
-            low = np.minimum.reduceat(places[:, axis], flat.offsets[:-1])
-            high = np.maximum.reduceat(places[:, axis], flat.offsets[:-1])
-            kept &= (low < 1 + layout.margin - 1e-9) & (high > -layout.margin + 1e-9)
+            _keep_between(flat.uv[:, axis], flat.corners, flat.offsets, low, high, kept)
     return flat if kept.all() else keep_cells(flat, kept)
+
+
+@compiled
+def _keep_between(  # type: ignore[no-untyped-def]
+    values, corners, offsets, low, high, kept
+):
+    """Takes out of ``kept`` (C,) cells all of whose corners have ``values`` not above ``low``, or
+    not below ``high``."""
+    for cell in range(len(offsets) - 1):
+        above, below = False, False
+        for k in range(offsets[cell], offsets[cell + 1]):
+            value = values[corners[k]]
+            above |= value > low
+            below |= value < high
+        kept[cell] &= above and below
 
 
 def _cells(*texts: str) -> tuple[Cell, ...]:

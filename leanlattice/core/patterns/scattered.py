@@ -77,23 +77,36 @@ def _with_images(points: Array, size: Array, closed: tuple[bool, bool]) -> Array
     return out
 
 
+def _circumcentres(points: Array, triangles: NDArray[np.int32]) -> Array:
+    """Middles (t, 2) of the circles through the corners of ``triangles`` (t, 3)."""
+    a, b, c = np.moveaxis(points[triangles], 1, 0)
+    p, q = b - a, c - a
+    twice = 2 * (p[:, 0] * q[:, 1] - p[:, 1] * q[:, 0])
+    pp, qq = np.einsum("ij,ij->i", p, p), np.einsum("ij,ij->i", q, q)
+    x = q[:, 1] * pp - p[:, 1] * qq
+    y = p[:, 0] * qq - q[:, 0] * pp
+    with np.errstate(divide="ignore", invalid="ignore"):
+        return np.asarray(a + np.stack([x, y], axis=1) / twice[:, None])
+
+
 def cells_of_points(points: Array, size: Array, closed: tuple[bool, bool]) -> FlatPattern:
-    """Voronoi cells (Voronoi, 1908; by Qhull) of points (n, 2) in a rectangle of the given ``size``
-    (2,), one cell each in their order, as parameters. Open sides are borders of cells themselves.
+    """Voronoi cells (Voronoi, 1908) of points (n, 2) in a rectangle of the given ``size`` (2,), one
+    cell each in their order, as parameters. Open sides are borders of cells themselves.
+
+    A cell's corners are the middles of the circles about the triangles at its point, in the
+    triangulation of Delaunay (1934; by Qhull); those of points on one circle are one place.
     """
     count = len(points)
-    found = scipy.spatial.Voronoi(_with_images(points, size, closed))
-    pairs, ends = found.ridge_points, np.asarray(found.ridge_vertices)
-    cell = np.concatenate([pairs[:, 0], pairs[:, 1]]).repeat(2)
-    vertex = np.concatenate([ends, ends]).ravel()
-    mine = (cell < count) & (vertex >= 0)
-    key = np.unique(cell[mine].astype(np.int64) * len(found.vertices) + vertex[mine])
-    cell, vertex = np.divmod(key, len(found.vertices))
-    away = found.vertices[vertex] - points[cell]
+    every = _with_images(points, size, closed)
+    triangles = scipy.spatial.Delaunay(every).simplices
+    middles = _circumcentres(every, triangles)
+    vertex, place = np.nonzero(triangles < count)
+    cell = triangles[vertex, place]
+    away = middles[vertex] - points[cell]
     order = np.lexsort((np.arctan2(away[:, 1], away[:, 0]), cell))
     cell, vertex = cell[order], vertex[order]
     offsets = np.concatenate([[0], np.cumsum(np.bincount(cell, minlength=count))]).astype(np.int32)
-    uv = found.vertices / size
+    uv = middles / size
     for axis in (0, 1):
         if closed[axis]:
             uv[:, axis] %= 1.0

@@ -68,6 +68,8 @@ class Shape(Result, ABC):
     """How many sizes it is named by."""
     tabled: ClassVar[bool] = False
     round: ClassVar[bool] = False
+    turns: int = 1
+    """How many turns about its axis leave it as it is; 0 where any does."""
     LIMITS: ClassVar[tuple[float, float]] = (5.0, 3000.0)
     height: float
     width: float
@@ -125,6 +127,7 @@ class Circular(Shape):
 
     diameter: float
     round: ClassVar[bool] = True
+    turns = 0
 
     @property
     def height(self) -> float:  # type: ignore[override]
@@ -140,6 +143,10 @@ class Circular(Shape):
 
 class Rectangular(Shape):
     """What fills its width and height."""
+
+    @property
+    def turns(self) -> int:  # type: ignore[override]
+        return 4 if self.width == self.height else 2
 
     def reach(self, directions: Array) -> Array:
         half = np.array([self.width, self.height]) / 2

@@ -8,7 +8,7 @@ from typing import Any, TypeVar
 import numpy as np
 from numpy.typing import NDArray
 
-from .cuts import Cuts
+from .cuts import CutBacks, Cuts
 from .structure import Structure
 
 __all__ = ["appended"]
@@ -39,7 +39,7 @@ def appended(base: Structure, addition: Structure) -> Structure:
     both: dict[str, Any] = {
         name: np.concatenate([getattr(base, name), getattr(moved, name)]) for name in names
     }
-    return replace(
+    made = replace(
         base,
         **both,
         cuts=Cuts(
@@ -52,6 +52,14 @@ def appended(base: Structure, addition: Structure) -> Structure:
         sources=sources,
         since=(len(base.places), base.count),
     )
+    # How far back planes cut ends is known of both.
+    known = [part.cut_backs for part in (base, addition)]
+    vars(made)["cut_backs"] = CutBacks(
+        far=np.concatenate([cut.far for cut in known]),
+        mean=np.concatenate([cut.mean for cut in known]),
+        axis=np.concatenate([cut.axis for cut in known]),
+    )
+    return made
 
 
 def _as_stage(addition: Structure, base: Structure) -> Structure:

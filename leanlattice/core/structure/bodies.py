@@ -237,6 +237,8 @@ def _plate_outline(radius: float, outward: Array) -> Array:
 
 def body_outlines(structure: Structure, nodes: NDArray[np.integer]) -> dict[int, Array]:
     """Outlines of the plates at ``nodes``, in their axes."""
+    if not len(nodes):
+        return {}
     found: dict[int, list[Array]] = {int(n): [] for n in nodes}
     frames = structure.end_frames[0].reshape(-1, 3)
     for node, way in zip(structure.ends.ravel().tolist(), frames, strict=True):

@@ -51,6 +51,11 @@ class Cuts(Result):
     def count(self) -> int:
         return len(self.end)
 
+    @cached_property
+    def ends_cut(self) -> Index:
+        """Ends that one plane or more cut, each once, in their order."""
+        return self.end[np.diff(self.end, prepend=-1) > 0]
+
     def of_ends(self, ends: int) -> tuple[Array, Array]:
         """Normals (ends, 2, 3), 0 where there is no plane, and levels (ends, 2)."""
         normals, levels = np.zeros((ends, PLANES, 3)), np.zeros((ends, PLANES))
@@ -136,7 +141,7 @@ def cut_backs(
     if cuts.count:
         normals, levels = cuts.of_ends(len(away))
         _cut_backs(
-            np.unique(cuts.end),
+            cuts.ends_cut,
             normals,
             levels,
             away,

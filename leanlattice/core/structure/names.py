@@ -8,7 +8,8 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from ..naming.numbering import ROW, bands, median_side, numbers_by_stage
+from ..naming.numbering import ROW, median_side, numbers_by_stage
+from .congruence import member_types
 from .roles import ROLES
 from .structure import Structure
 
@@ -73,9 +74,9 @@ def names_of_structure(structure: Structure) -> StructureNames:
     """Names by position in the structure's series, and types of members that are equal within its
     tolerance.
 
-    Members are of one type when section and cut length agree. What a later stage made is numbered
-    on after all before it, in rows as deep as its own members tell, so that no later stage changes
-    a name.
+    Members are of one type when they are the same part (see ``congruence``). What a later stage
+    made is numbered on after all before it, in rows as deep as its own members tell, so that no
+    later stage changes a name.
     """
     depth = _depths(structure)
     return StructureNames(
@@ -83,7 +84,7 @@ def names_of_structure(structure: Structure) -> StructureNames:
         node=numbers_by_stage(structure.station, structure.stage, depth),
         member=_members_numbered(structure, depth),
         role=structure.role,
-        member_type=_member_types(structure),
+        member_type=member_types(structure),
     )
 
 
@@ -105,16 +106,4 @@ def _members_numbered(structure: Structure, depth: dict[int, float]) -> Index:
         rows = np.flatnonzero(structure.role == role)
         stations, stages = structure.member_station[rows], structure.member_stage[rows]
         out[rows] = numbers_by_stage(stations, stages, depth)
-    return out
-
-
-def _member_types(structure: Structure) -> Index:
-    """Types (M,) from 1 by section and cut length."""
-    out, used = np.zeros(structure.count, np.int32), 0
-    for section in range(len(structure.sections)):
-        rows = np.flatnonzero(structure.section_of == section)
-        if rows.size:
-            found = bands(structure.cut_lengths[rows], structure.tolerance)
-            out[rows] = found + used + 1
-            used += int(found.max()) + 1
     return out

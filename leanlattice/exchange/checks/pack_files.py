@@ -15,7 +15,17 @@ from numpy.typing import NDArray
 
 from ..dxf import SheetDrawing, read_sheet, read_wireframe
 
-__all__ = ["RINGS", "Found", "Pack", "PackError", "Row", "beyond", "number_in", "vector_in"]
+__all__ = [
+    "RINGS",
+    "Found",
+    "Pack",
+    "PackError",
+    "Row",
+    "beyond",
+    "number_in",
+    "tolerance_of",
+    "vector_in",
+]
 
 Array = NDArray[np.float64]
 Row = dict[str, str]
@@ -158,3 +168,11 @@ class Pack:
             for c in self.report["clauses"]
             if "clearance" in c["figures"]
         ]
+
+
+def tolerance_of(pack: Pack) -> float:
+    """Within how many mm things are told to be equal at the widest; a millimetre where nothing is
+    told."""
+    figures = [clause["figures"] for clause in pack.report["clauses"]]
+    told = [float(own["tolerance"]["value"]) for own in figures if "tolerance" in own]
+    return max(told, default=1.0)

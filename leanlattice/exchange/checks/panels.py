@@ -10,7 +10,7 @@ import shapely
 from numpy.typing import NDArray
 
 from .flat import SIDE_MM, flat_of, polygon_of
-from .pack_files import Found, Pack, Row, beyond, number_in, vector_in
+from .pack_files import Found, Pack, Row, beyond, number_in, tolerance_of, vector_in
 
 __all__ = [
     "outline_in_pose",
@@ -124,14 +124,7 @@ def panels_as_nodes(pack: Pack) -> Found:
 def types_of_panels(pack: Pack) -> Found:
     """How far (mm) sides of panels of one type differ, beyond what they are told to be equal
     within."""
-    tolerance = max(
-        (
-            float(c["figures"]["tolerance"]["value"])
-            for c in pack.report["clauses"]
-            if "tolerance" in c["figures"]
-        ),
-        default=1.0,
-    )
+    tolerance = tolerance_of(pack)
     leader: dict[str, tuple[str, Array]] = {}
     for row in _rows(pack):
         corners = _corners(pack, row)

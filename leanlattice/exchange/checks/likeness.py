@@ -1,0 +1,54 @@
+"""Whether members of one type are one part: as large, and spread as far, in the model."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from .models import meshes_in
+from .pack_files import Found, Pack, tolerance_of
+
+__all__ = ["members_of_types_alike"]
+
+Array = NDArray[np.float64]
+
+MODEL = "model.glb"
+
+
+def members_of_types_alike(pack: Pack) -> Found:
+    """How far (mm) the sizes of solids of one type differ, beyond what members are told to be
+    equal within."""
+    if not pack.has(MODEL):
+        return
+    tolerance = tolerance_of(pack)
+    meshes = meshes_in(pack, MODEL)
+    leads: dict[str, tuple[str, Array]] = {}
+    for row in pack.rows("members"):
+        label, kind = row["label"], row["type"]
+        if label not in meshes:
+            continue
+        own = _sizes(*meshes[label]) * 1000
+        name, lead = leads.setdefault(kind, (label, own))
+        off = float(np.abs(own - lead).max())
+        yield max(off - 2 * tolerance, 0.0), f"{label} and {name} of type {kind} in {MODEL}"
+
+
+def _sizes(vertices: Array, triangles: NDArray[np.integer]) -> Array:
+    """Four lengths of a closed mesh that do not depend on where it is and how it is turned, in its
+    own unit: the side of a cube of its volume, and its radii of gyration along its main axes,
+    which fall.
+
+    Of a tetrahedron from the origin to a, b and c with the volume v, ∫ x xᵀ is
+    v / 20 (s sᵀ + a aᵀ + b bᵀ + c cᵀ) with s = a + b + c.
+    """
+    corner = vertices[triangles] - vertices.mean(axis=0)
+    volume = np.einsum("ni,ni->n", corner[:, 0], np.cross(corner[:, 1], corner[:, 2])) / 6
+    total = volume.sum()
+    middle = volume @ corner.sum(axis=1) / 4 / total
+    corner = corner - middle
+    volume = np.einsum("ni,ni->n", corner[:, 0], np.cross(corner[:, 1], corner[:, 2])) / 6
+    sums = corner.sum(axis=1)
+    moment = np.einsum("n,ni,nj->ij", volume, sums, sums)
+    moment += np.einsum("n,nki,nkj->ij", volume, corner, corner)
+    spread = np.linalg.eigvalsh(moment / 20 / total)[::-1]
+    return np.concatenate([[np.cbrt(abs(total))], np.sqrt(np.maximum(spread, 0.0))])
