@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import statistics
 import tempfile
 import time
 from pathlib import Path
@@ -27,10 +28,30 @@ def _with_boat_hall(measure):  # type: ignore[no-untyped-def]
             server.stop()
 
 
-def drag_to_picture(drags: int = 6) -> list[float]:
-    """Milliseconds from each preview sent during drags of a profile point to the frame that shows it."""
+def redraw(page: Page, frames: int = 15) -> float:
+    """Median milliseconds in which the view draws what it shows once more, from a little nearer."""
+    script = """
+      const done = arguments[1], canvas = document.querySelector("canvas"), taken = [];
+      const once = (left) => {
+        if (!left) return done(taken);
+        const deltaY = left % 2 ? 2 : -2, started = performance.now();
+        canvas.dispatchEvent(new WheelEvent("wheel", { deltaY, bubbles: true, cancelable: true }));
+        requestAnimationFrame(() => requestAnimationFrame(() => {
+          taken.push(performance.now() - started);
+          once(left - 1);
+        }));
+      };
+      once(arguments[0]);
+    """
+    return statistics.median(page.browser.execute_async_script(script, frames))
 
-    def measure(page: Page) -> list[float]:
+
+def drag_to_picture(drags: int = 6) -> tuple[list[float], float]:
+    """Milliseconds from each preview sent during drags of a profile point to the frame that shows
+    it, and those in which an unchanged scene is drawn."""
+
+    def measure(page: Page) -> tuple[list[float], float]:
+        still = redraw(page)
         for k in range(drags):
             handle = page.find('[data-handle="profiles-1-2"]')
             chain = ActionChains(page.browser, duration=30).click_and_hold(handle)
@@ -41,9 +62,9 @@ def drag_to_picture(drags: int = 6) -> list[float]:
         taken: list[float] = page.browser.execute_script(
             "return performance.getEntriesByName('drag to picture').map(e => e.duration)"
         )
-        return taken
+        return taken, still
 
-    found: list[float] = _with_boat_hall(measure)
+    found: tuple[list[float], float] = _with_boat_hall(measure)
     return found
 
 

@@ -237,11 +237,11 @@ def cancelling() -> Iterator[Row]:
 def people() -> Iterator[Row]:
     from benchmarks.people import drag_to_picture, open_to_picture
 
-    drags = drag_to_picture()
+    drags, still = drag_to_picture()
     yield Row(
-        "from the drag of a value to the new picture, 95th percentile",
-        f"{len(drags)} pictures, 1,052 members",
-        float(np.percentile(drags, 95)),
+        f"from the drag of a value to the new picture, 95th percentile of {len(drags)}",
+        f"beyond redrawing the scene unchanged, {still:.0f} ms",
+        float(np.percentile(drags, 95)) - still,
         150,
         "ms",
     )

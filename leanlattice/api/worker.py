@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import contextlib
 import gc
+import math
 import signal
 import time
 from collections.abc import Callable, Iterator
@@ -35,7 +36,7 @@ from ..exchange.svg import sheet_svg
 from ..exchange.underlays import straightened_png
 from ..statement.document import ClauseEntry, Statement, files_used, read_statement
 from ..statement.evaluate import Cancelled, Outcome, ResultCache, evaluate
-from ..statement.plan import Step
+from ..statement.plan import Step, plan
 from ..store.database import in_words
 from ..store.files import FileStore, opener, with_files
 from .jobs import (
@@ -137,18 +138,18 @@ def _outcomes(
 def _evaluate(job: Evaluate, cache: Results, say: Say, stop: Stop) -> None:
     drawn: set[str] = set()
     cache.forget(job.fresh)
+    # What others stand for is not measured while a picture is waited for.
+    unmeasured = _replaced(job) if job.picture else frozenset()
     rest = False
     if job.picture:
         shorter, rest = _as_far_as_drawn(job)
-        outcomes = _outcomes(shorter, cache, say, stop, later=0.0)
+        outcomes = _outcomes(shorter, cache, say, stop, later=math.inf)
     else:
         later = max(job.pause, SECOND_LOOK_AFTER)
         outcomes = _outcomes(job, cache, say, stop, job.pause, later)
-    seen: set[str] = set()
     for outcome in outcomes:
-        if job.picture and outcome.id in seen:
-            break
-        seen.add(outcome.id)
+        if outcome.id in unmeasured:
+            outcome = replace(outcome, complete=False)
         rest = rest or not outcome.complete
         if outcome.id in job.told and not _is_news(outcome, job):
             continue
@@ -169,6 +170,12 @@ def _evaluate(job: Evaluate, cache: Results, say: Say, stop: Stop) -> None:
                 measures = wire.measures(outcome.key, outcome.result)
         say("outcome", outcome_message(outcome), geometry, measures)
     say("done", rest)
+
+
+def _replaced(job: Job) -> frozenset[str]:
+    """Ids of clauses whose results others stand for, so that the view draws these."""
+    steps = [step for step in plan(read_statement(job.statement)) if step.works]
+    return frozenset(name for step in steps for name in step.stands_for)
 
 
 def _is_news(outcome: Outcome, job: Evaluate) -> bool:
@@ -298,7 +305,7 @@ def _try_setting(job: TrySetting, cache: Results, say: Say, stop: Stop) -> None:
     wanted = statement.clauses[last].id
     first = statement.model_copy(update={"clauses": statement.clauses[: last + 1]})
     short = Evaluate(first.text(), barred=job.barred)
-    for outcome in _outcomes(short, cache, say, stop, later=0.0):
+    for outcome in _outcomes(short, cache, say, stop, later=math.inf):
         if outcome.id == wanted:
             if outcome.status != "done":
                 say("failed", outcome.error)
@@ -312,9 +319,7 @@ def _portray(job: Portray, cache: Results, say: Say, stop: Stop) -> None:
     """Only what the view draws is worked out, and nothing that is left for later."""
     short, _ = _as_far_as_drawn(job)
     made: dict[str, Outcome] = {}
-    for outcome in _outcomes(short, cache, say, stop, later=0.0):
-        if outcome.id in made:
-            break
+    for outcome in _outcomes(short, cache, say, stop, later=math.inf):
         made[outcome.id] = outcome
     results = {o.gives: o.result for o in made.values() if o.status == "done"}
     pictured = [name for name, kind in KINDS.items() if kind.picture and kind.portrait]

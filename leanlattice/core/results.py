@@ -4,13 +4,16 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass, fields, replace
+from functools import wraps
 from typing import Any, TypeVar
 
 from .sizes import bytes_of
 
-__all__ = ["RESULT_TYPES", "Result", "ResultType", "result_type", "type_of"]
+__all__ = ["RESULT_TYPES", "Result", "ResultType", "remembered", "result_type", "type_of"]
 
 R = TypeVar("R", bound="type[Result]")
+One = TypeVar("One", bound="Result")
+Told = TypeVar("Told")
 
 
 class Result:
@@ -27,6 +30,22 @@ class Result:
     def nbytes(self) -> int:
         """Bytes it takes, as far as the arrays in its fields go."""
         return bytes_of(self)
+
+
+def remembered(function: Callable[[One], Told]) -> Callable[[One], Told]:
+    """Declares that what a ``function`` of one result gives is worked out once, and kept with the
+    result like what its properties remember."""
+    name = f"{function.__module__}.{function.__qualname__}"
+
+    @wraps(function)
+    def once(result: One) -> Told:
+        kept = vars(result)
+        if name not in kept:
+            kept[name] = function(result)
+        told: Told = kept[name]
+        return told
+
+    return once
 
 
 @dataclass(frozen=True)

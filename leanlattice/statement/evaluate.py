@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 import time
 from collections import OrderedDict
 from collections.abc import Callable, Collection, Iterable, Iterator, Mapping
@@ -168,7 +169,8 @@ def evaluate(
 
     Before the first new clause whose result the view does not draw it waits for ``pause`` seconds.
     What clauses leave for later is worked out at once, or, when ``later`` is given, at the end and
-    after so many seconds; their outcomes then come a second time, complete.
+    after so many seconds, or not at all where these are endless; their outcomes then come a second
+    time, complete.
     """
     unfinished: list[tuple[Step, Outcome]] = []
     made: dict[str, Made] = {}
@@ -238,7 +240,7 @@ def evaluate(
                 error=_waiting(statement, waits_for or ""),
                 error_value=waits_for,
             )
-    for step, outcome in unfinished:
+    for step, outcome in unfinished if later != math.inf else ():
         later = _wait(later or 0.0, cancelled)
         yield _completed(step, outcome, made, cache, cancelled, on_begin)
 

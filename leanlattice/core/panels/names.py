@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..naming.numbering import ROW, median_side, numbers_by_stage, type_numbers
+from ..results import remembered
 from .panels import Panels
 
 __all__ = ["PanelNames", "names_of_panels"]
@@ -45,6 +46,7 @@ class PanelNames:
         return self.panels(np.arange(len(self.panel), dtype=np.int32))
 
 
+@remembered
 def names_of_panels(panels: Panels) -> PanelNames:
     """Names by position in the panels' series, and types of those that are equal within their
     tolerance; panels of different corner counts have different types."""

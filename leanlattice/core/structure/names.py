@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..naming.numbering import ROW, median_side, numbers_by_stage
+from ..results import remembered
 from .congruence import member_types
 from .roles import ROLES
 from .structure import Structure
@@ -70,6 +71,7 @@ class StructureNames:
         return self.members(np.arange(len(self.member), dtype=np.int32))
 
 
+@remembered
 def names_of_structure(structure: Structure) -> StructureNames:
     """Names by position in the structure's series, and types of members that are equal within its
     tolerance.
