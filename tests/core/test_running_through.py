@@ -14,12 +14,14 @@ from leanlattice.core.patterns.lay import lay
 from leanlattice.core.sections import find
 from leanlattice.core.structure.arms import PASSAGE, arms_of, set_backs
 from leanlattice.core.structure.builders.from_net import from_net
+from leanlattice.core.structure.joints import with_joints
 from leanlattice.core.structure.meetings import Meeting
 from leanlattice.core.structure.roles import role_number
 from leanlattice.core.structure.solids import member_solids
+from leanlattice.core.structure.welding import weld_cuts
 
 from ..conftest import SURFACES
-from ..known import approx, known
+from ..known import approx, held_to, known
 from . import structures
 
 TUBE, BOX = find("CHS 60.3 × 4"), find("RHS 120 × 60 × 5")
@@ -86,6 +88,21 @@ def test_an_end_stops_at_the_leg_it_leans_to(bend, aside):
     outside = kinked(bend, 180.0)
     across = set_backs(outside, arms_of(outside, joined=True), 0.01)[1, 0]
     assert across == approx(0.01 + 0.1143 / 2 / np.cos(np.radians(bend) / 2), rel=1e-9)
+
+
+@known("a weld within the bend of a bar that passes", "a plane along either leg, its radius off")
+@pytest.mark.parametrize("bend", [8.0, 30.0])
+def test_a_weld_lies_along_both_legs_of_a_bend(bend):
+    bent = kinked(bend, 0.0)
+    made = with_joints(bent, arms_of(bent, joined=True), Meeting("welded"))
+    assert made.cuts.end.tolist() == [2, 2]
+    legs = np.array([bent.places[0], bent.places[2]])
+    along = np.abs(made.cuts.normal @ legs.T)
+    assert sorted(along.argmin(axis=1).tolist()) == [0, 1]
+    held_to(along.min(axis=1), 1e-12)
+    held_to(made.cuts.level + 0.1143 / 2, 1e-12)
+    straight = kinked(0.0, 20.0)
+    assert weld_cuts(straight, arms_of(straight, joined=True))[0].count == 1
 
 
 def shared_with_passing(structure):

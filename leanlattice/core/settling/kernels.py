@@ -10,9 +10,11 @@ from ..geometry.polygons import best_plane
 
 __all__ = [
     "bound_edges",
+    "edge_steps",
     "inverted",
     "largest",
     "nearest_on_curves",
+    "packed",
     "pull_areas",
     "pull_edges",
     "pull_film",
@@ -29,6 +31,19 @@ Index = NDArray[np.integer]
 
 NEWTON_STEPS, AT_END = 12, 1e-9
 """Steps to the nearest place of a curve, and the share of a piece that counts as its end."""
+
+
+@compiled
+def edge_steps(x: Array, edges: Index, difference: Array, length: Array) -> None:
+    """Fills in the ``difference`` (m, 3) of the ends of edges (m, 2) at ``x`` (V, 3), and their
+    ``length`` (m,), none of them 0."""
+    for e in range(len(edges)):
+        a, b = edges[e, 0], edges[e, 1]
+        square = 0.0
+        for k in range(3):
+            difference[e, k] = x[b, k] - x[a, k]
+            square += difference[e, k] ** 2
+        length[e] = max(np.sqrt(square), 1e-12)
 
 
 @compiled
@@ -356,6 +371,15 @@ def nearest_on_curves(
         _span_across(w, across[i])
 
 
+PACKED = ((0, 0, 0, 1, 1, 2), (0, 1, 2, 1, 2, 2))
+"""Rows and columns of what is kept of symmetric matrices (3, 3): six numbers."""
+
+
+def packed(matrices: Array) -> Array:
+    """Symmetric ``matrices`` (n, 3, 3) as six numbers each (n, 6)."""
+    return np.ascontiguousarray(matrices[:, PACKED[0], PACKED[1]])
+
+
 @compiled
 def relaxed(
     x: Array,
@@ -368,62 +392,53 @@ def relaxed(
 ) -> float:
     """One step of unit time of places ``x`` at ``speed`` (V, 3) against ``pull`` (V, 3) at free
     coordinates, in place and nowhere longer than ``stride``; gives the kinetic energy of ``mass``
-    (V, 3, 3), of which ``inverse`` is the inverse."""
+    (V, 6), of which ``inverse`` is the inverse, both ``packed``."""
     energy = 0.0
-    v = np.empty(3)
     for i in range(len(x)):
-        size = 0.0
-        for k in range(3):
-            v[k] = 0.0
-            if free[i, k]:
-                gain = (
-                    inverse[i, k, 0] * pull[i, 0]
-                    + inverse[i, k, 1] * pull[i, 1]
-                    + inverse[i, k, 2] * pull[i, 2]
-                )
-                v[k] = speed[i, k] - gain
-                size += v[k] * v[k]
+        p, q, r = pull[i, 0], pull[i, 1], pull[i, 2]
+        m = inverse[i]
+        u = speed[i, 0] - (m[0] * p + m[1] * q + m[2] * r) if free[i, 0] else 0.0
+        v = speed[i, 1] - (m[1] * p + m[3] * q + m[4] * r) if free[i, 1] else 0.0
+        w = speed[i, 2] - (m[2] * p + m[4] * q + m[5] * r) if free[i, 2] else 0.0
+        size = u * u + v * v + w * w
         if size > stride * stride:
             slower = stride / np.sqrt(size)
-            for k in range(3):
-                v[k] *= slower
-        for k in range(3):
-            speed[i, k] = v[k]
-            x[i, k] += v[k]
-            energy += v[k] * (mass[i, k, 0] * v[0] + mass[i, k, 1] * v[1] + mass[i, k, 2] * v[2])
+            u, v, w = u * slower, v * slower, w * slower
+        speed[i, 0], speed[i, 1], speed[i, 2] = u, v, w
+        x[i, 0] += u
+        x[i, 1] += v
+        x[i, 2] += w
+        m = mass[i]
+        energy += m[0] * u * u + m[3] * v * v + m[5] * w * w
+        energy += 2.0 * (m[1] * u * v + m[2] * u * w + m[4] * v * w)
     return energy / 2
 
 
 @compiled
 def inverted(matrices: Array) -> Array:
-    """Inverses (n, 3, 3) of symmetric positive matrices."""
+    """Inverses (n, 6) of positive symmetric matrices (n, 6), both ``packed``."""
     out = np.empty_like(matrices)
-    for v in range(len(matrices)):
-        a, b, c = matrices[v, 0, 0], matrices[v, 0, 1], matrices[v, 0, 2]
-        d, e, f = matrices[v, 1, 1], matrices[v, 1, 2], matrices[v, 2, 2]
+    for i in range(len(matrices)):
+        a, b, c = matrices[i, 0], matrices[i, 1], matrices[i, 2]
+        d, e, f = matrices[i, 3], matrices[i, 4], matrices[i, 5]
         x, y, z = d * f - e * e, c * e - b * f, b * e - c * d
         scale = 1.0 / (a * x + b * y + c * z)
-        out[v, 0, 0], out[v, 0, 1], out[v, 0, 2] = x * scale, y * scale, z * scale
-        out[v, 1, 0], out[v, 1, 1], out[v, 1, 2] = (
-            y * scale,
-            (a * f - c * c) * scale,
-            (b * c - a * e) * scale,
-        )
-        out[v, 2, 0], out[v, 2, 1], out[v, 2, 2] = (
-            z * scale,
-            (b * c - a * e) * scale,
-            (a * d - b * b) * scale,
-        )
+        out[i, 0], out[i, 1], out[i, 2] = x * scale, y * scale, z * scale
+        out[i, 3] = (a * f - c * c) * scale
+        out[i, 4] = (b * c - a * e) * scale
+        out[i, 5] = (a * d - b * b) * scale
     return out
 
 
 @compiled
 def times(matrices: Array, vectors: Array, out: Array) -> None:
-    """Matrices (n, 3, 3) times vectors (n, 3)."""
-    for v in range(len(vectors)):
-        for k in range(3):
-            out[v, k] = matrices[v, k, 0] * vectors[v, 0] + matrices[v, k, 1] * vectors[v, 1]
-            out[v, k] += matrices[v, k, 2] * vectors[v, 2]
+    """Symmetric matrices (n, 6), ``packed``, times vectors (n, 3)."""
+    for i in range(len(vectors)):
+        m = matrices[i]
+        p, q, r = vectors[i, 0], vectors[i, 1], vectors[i, 2]
+        out[i, 0] = m[0] * p + m[1] * q + m[2] * r
+        out[i, 1] = m[1] * p + m[3] * q + m[4] * r
+        out[i, 2] = m[2] * p + m[4] * q + m[5] * r
 
 
 @compiled

@@ -110,11 +110,10 @@ class Problem:
             raise SettleError(
                 f"The load on {len(bad)} vertices is not a number; give finite loads.", bad
             )
-        links = sum(
-            (abs(t.matrix).T @ abs(t.matrix) for t in self.terms),
-            scipy.sparse.csr_array((self.count, self.count)),
-        )
-        group = scipy.sparse.csgraph.connected_components(links, directed=False)[1]
+        links = np.concatenate([np.zeros((0, 2), np.int64), *map(_links, self.terms)])
+        shape = (self.count, self.count)
+        graph = scipy.sparse.coo_array((np.ones(len(links), bool), links.T), shape=shape)
+        group = scipy.sparse.csgraph.connected_components(graph, directed=False)[1]
         near = np.zeros(self.count, bool)
         for t in self.terms:
             near[t.anchored] = True
@@ -147,10 +146,14 @@ class Problem:
         they move.
         """
         bound = sum((t.stiffness_bound(x) for t in self.terms), np.zeros((self.count, 3, 3)))
-        mean = np.trace(bound, axis1=1, axis2=2) / 3
-        mean = np.maximum(mean, 1e-9 * max(float(mean.max()), 1e-300))[:, None, None]
-        bound = bound + even * mean * np.eye(3)
-        bound = np.where(self.free[:, :, None] & self.free[:, None, :], bound, mean * np.eye(3))
+        mean = (bound[:, 0, 0] + bound[:, 1, 1] + bound[:, 2, 2]) / 3
+        mean = np.maximum(mean, 1e-9 * max(float(mean.max()), 1e-300))
+        for axis in range(3):
+            bound[:, axis, axis] += even * mean
+            held = np.flatnonzero(self.held[:, axis])
+            bound[held, axis, :] = bound[held, :, axis] = 0.0
+            bound[held, axis, axis] = mean[held]
+        mean = mean[:, None, None]
         for slide in self.slides:
             stiff = slide.across(x[slide.vertices])
             across = np.einsum("nki,nkj->nij", stiff, stiff)
@@ -224,6 +227,15 @@ class Problem:
         if not np.isfinite(x).all() or np.abs(x - self.middle).max() > FAR * self.size:
             text = "the form runs away without end: nothing balances the load"
             raise SettleError(text, runs_away=True)
+
+
+def _links(term: Term) -> NDArray[np.int64]:
+    """Pairs of vertices (n, 2) that join all those which share a row of a term."""
+    matrix = scipy.sparse.csr_array(term.matrix)
+    counts = np.diff(matrix.indptr)
+    first = matrix.indices[matrix.indptr[:-1][counts > 0]]
+    pairs = [np.repeat(first, counts[counts > 0]), matrix.indices]
+    return np.column_stack(pairs).astype(np.int64)
 
 
 def factorised(matrix: Any) -> Any:

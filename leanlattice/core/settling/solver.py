@@ -10,7 +10,7 @@ import numpy as np
 import scipy
 from numpy.typing import NDArray
 
-from .kernels import inverted, largest, relaxed, times
+from .kernels import inverted, largest, packed, relaxed, times
 from .newton import finished, stiffened
 from .problem import Load, Problem, Slide, factorised
 from .terms import Term
@@ -38,7 +38,7 @@ tried, twice as late each time, once the residual is near and where the net is n
 @dataclass(eq=False)
 class State:
     """How far a net has settled after ``step`` steps: places and speeds (V, 3), kinetic energy,
-    masses (V, 3, 3) and their inverse, the step at which Newton steps are tried next, and the
+    masses (V, 6) and their inverse, packed, the step at which Newton steps are tried next, and the
     residuals so far."""
 
     step: int
@@ -163,7 +163,7 @@ def _relax(problem: Problem, state: State, limit: float, steps: int, watch: Watc
             state.pushed = problem.load(state.x)
             scale = problem.scale(state.pushed)
             problem.refresh(state.x)
-        force[:] = -state.pushed
+        np.negative(state.pushed, out=force)
         for t in problem.terms:
             t.pull(state.x, force)
         problem.along_slides(state.x, force, state.speed)
@@ -180,7 +180,7 @@ def _relax(problem: Problem, state: State, limit: float, steps: int, watch: Watc
         if (residual < limit and there) or state.step >= steps:
             return
         if state.step % EVERY == 0 and (_grows(state) or state.step % MASS_EVERY == 0):
-            state.mass = MASS * problem.stiffness_bound(state.x, state.even)
+            state.mass = packed(MASS * problem.stiffness_bound(state.x, state.even))
             state.inverse = inverted(state.mass)
         if state.step >= state.finish_at and _finish(problem, state, residual, limit, watch):
             continue

@@ -17,7 +17,7 @@ import numpy as np
 import scipy
 from numpy.typing import NDArray
 
-from .kernels import bound_edges, pull_edges, pull_lengths
+from .kernels import bound_edges, edge_steps, pull_edges, pull_lengths
 
 __all__ = [
     "SHORT",
@@ -143,8 +143,9 @@ class EdgeTerm(Term):
 
     def steps(self, x: Array) -> tuple[Array, Array]:
         """Differences (m, 3) of the ends and lengths (m,), none of them 0."""
-        d = x[self.edges[:, 1]] - x[self.edges[:, 0]]
-        return d, np.maximum(np.linalg.norm(d, axis=1), 1e-12)
+        difference, length = np.empty((len(self.edges), 3)), np.empty(len(self.edges))
+        edge_steps(x, self.edges, difference, length)
+        return difference, length
 
     @abstractmethod
     def forces(self, x: Array) -> Array:
