@@ -169,7 +169,7 @@ def structures_that_go_on() -> Iterator[Row]:
             ]
         return Statement(name="Bench", clauses=clauses)
 
-    def dragged(statement: Statement) -> Callable[[], float]:
+    def last_dragged(statement: Statement) -> Callable[[], float]:
         """Evaluates with the last frame turned a little further; tells how many members it has."""
         cache, turn = ResultCache(), itertools.count(1)
         list(evaluate(statement, cache))
@@ -182,7 +182,7 @@ def structures_that_go_on() -> Iterator[Row]:
 
         return drag
 
-    ten, one = dragged(statement_of(10)), dragged(statement_of(1))
+    ten, one = last_dragged(statement_of(10)), last_dragged(statement_of(1))
     taken, alone = seconds(ten, one)
     yield Row(
         f"the last of ten frames one behind the other dragged, {ten():,.0f} members",
@@ -275,30 +275,24 @@ def large_meshes() -> Iterator[Row]:
     yield Row("union of two such bodies", "", time.perf_counter() - started, 5, "s")
 
 
+def dragged(what: str, taken: list[float], most: float) -> Row:
+    """Milliseconds ``taken`` from previews of a drag to their pictures, and at ``most``."""
+    worst = float(np.percentile(taken, 95))
+    return Row(f"{what}, 95th percentile", f"{len(taken)} pictures", worst, most, "ms")
+
+
 def shapes() -> Iterator[Row]:
     from benchmarks.people import drag_shapes
 
     for name, taken in drag_shapes().items():
-        yield Row(
-            f"drag of a handle: {name}, 95th percentile",
-            f"{len(taken)} pictures",
-            float(np.percentile(taken, 95)),
-            150,
-            "ms",
-        )
+        yield dragged(f"drag of a handle: {name}", taken, 150)
 
 
 def nets() -> Iterator[Row]:
     from benchmarks.people import NETS, contact_sheet, drag_shapes
 
     for name, taken in drag_shapes(dragged=NETS).items():
-        yield Row(
-            f"drag of a {name}, 95th percentile",
-            f"{len(taken)} pictures",
-            float(np.percentile(taken, 95)),
-            150,
-            "ms",
-        )
+        yield dragged(f"drag of a {name}", taken, 150)
     yield Row(
         "contact sheet of 24 scattered patterns of 500 cells",
         "begun cold",
@@ -354,13 +348,7 @@ def ribs() -> Iterator[Row]:
         "%",
     )
     for name, taken in drag_shapes(dragged=RIBS).items():
-        yield Row(
-            f"drag of the {name}, 95th percentile",
-            f"{len(taken)} pictures",
-            float(np.percentile(taken, 95)),
-            300,
-            "ms",
-        )
+        yield dragged(f"drag of the {name}", taken, 300)
 
 
 def crowd() -> Iterator[Row]:

@@ -299,7 +299,8 @@ def test_pictures_are_straightened_to_their_true_proportions(yaw, pitch, roll, r
     if min(abs(yaw), abs(pitch)) > 8:
         assert width / height == approx(ratio, rel=1e-3)
     else:
-        assert width / height == approx(ratio, rel=0.3)
+        # How far it is off here hangs on the examples, and is none of what is listed.
+        assert width / height == pytest.approx(ratio, rel=0.3)
 
 
 def test_corners_that_go_round_nothing_are_told():

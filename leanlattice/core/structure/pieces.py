@@ -7,6 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from ..results import remembered
 from .solids import axis_line
 from .structure import Structure
 
@@ -32,6 +33,7 @@ class Pieces:
     set_back: Array
 
 
+@remembered
 def pieces_of(structure: Structure) -> Pieces:
     """All members of a structure in straight pieces."""
     places, ends, segment = _axes(structure)
