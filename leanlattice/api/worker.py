@@ -166,8 +166,8 @@ def _evaluate(job: Evaluate, cache: Results, say: Say, stop: Stop) -> None:
             if outcome.id not in drawn and outcome.key not in job.begun:
                 geometry = wire.geometry(outcome.key, outcome.result, outcome.aids, sketch)
                 drawn.add(outcome.id)
-            if outcome.complete:
-                measures = wire.measures(outcome.key, outcome.result)
+            if outcome.id not in unmeasured:
+                measures = wire.measures(outcome.key, outcome.result, waits=not outcome.complete)
         say("outcome", outcome_message(outcome), geometry, measures)
     say("done", rest)
 

@@ -38,6 +38,7 @@ from .values import (
 
 __all__ = [
     "CHAPTERS",
+    "TO_COME",
     "Choice",
     "Clause",
     "ClauseError",
@@ -177,13 +178,17 @@ class Notice:
         return cls(text_of(code, facts), code=code, **fields)
 
 
+TO_COME = Figure("", "")
+"""In the place of a figure that is left for later."""
+
+
 @dataclass(frozen=True)
 class Made:
     """What a clause made: the result, its figures by name and its warnings.
 
     ``later`` works out further figures and warnings, for which a hand that drags something does not
-    wait. Between its parts it calls the function it is given, which raises when the work is no
-    longer wanted.
+    wait; those that are ``TO_COME`` stand where they will be told. Between its parts it calls the
+    function it is given, which raises when the work is no longer wanted.
     """
 
     result: Any
@@ -193,6 +198,11 @@ class Made:
     aids: dict[str, NDArray[np.float64]] = field(default_factory=dict)
     """Places (n, 3) in metres that handles hang on and that the statement does not hold, by name.
     """
+
+    @property
+    def figures_by_now(self) -> dict[str, Figure]:
+        """Figures without those that are still to come."""
+        return {name: figure for name, figure in self.figures.items() if figure is not TO_COME}
 
     def finished(self, check: Callable[[], None] = lambda: None) -> Made:
         """With everything that was left for later; ``check`` is called now and then and may

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import replace
+from functools import partial
 from typing import Literal
 
 import numpy as np
@@ -11,6 +13,7 @@ from ..core.flat.bars import BarPlan, plan_bars
 from ..core.structure.names import names_of_structure
 from ..core.structure.structure import Structure
 from .base import (
+    TO_COME,
     Clause,
     Figure,
     Made,
@@ -48,12 +51,19 @@ class Name(Clause):
         structure: Structure = work.inputs["structure"]
         series = structure.series if self.series == "kept" else self.series
         named = replace(structure, series=series, tolerance=self.tolerance / 1000)
-        types = int(names_of_structure(named).member_type.max())
         figures = {
-            "member_types": headline("Member types", types),
+            "member_types": TO_COME,
             "tolerance": Figure("Equal within", self.tolerance, "mm", 2),
         }
-        return Made(named, figures | structure_figures(named))
+        return Made(named, figures | structure_figures(named), later=partial(_types, named))
+
+
+def _types(
+    structure: Structure, check: Callable[[], None]
+) -> tuple[dict[str, Figure], list[Notice]]:
+    """How many types there are; to tell what members are alike takes longer than a hand waits."""
+    types = int(names_of_structure(structure).member_type.max())
+    return {"member_types": headline("Member types", types)}, []
 
 
 class CutBars(Clause):

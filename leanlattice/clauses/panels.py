@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import replace
+from functools import partial
 from typing import Literal
 
 import numpy as np
@@ -12,10 +14,11 @@ from ..core.geometry.nets import MARKS, Net
 from ..core.materials import MATERIALS
 from ..core.panels.names import names_of_panels
 from ..core.panels.panels import Panels, panel_net
-from ..core.panels.seats import member_heights
+from ..core.panels.seats import MemberHeights, member_heights
 from ..core.panels.valleys import leaning_panels
 from ..core.structure.structure import Structure
 from .base import (
+    TO_COME,
     Clause,
     ClauseError,
     Figure,
@@ -109,19 +112,19 @@ class PanelCells(Clause):
             kept,
             work.key("net"),
         )
+        beside = None if structure is None else member_heights(panels, structure)
         raised = self.height / 1000 if self.seat == "raised" else 0.0
-        if self.seat == "packers" and structure is not None:
-            raised = packer_height(panels, structure)
+        if self.seat == "packers" and beside is not None:
+            raised = _packer_height(beside.height)
         panels = replace(panels, raised=raised, series=self.series, tolerance=self.alike / 1000)
         warnings = _split(panels, net, self.tolerance) + _leaning(panels)
-        if structure is not None:
-            warnings += _in_members(panels, structure)
-        return Made(panels, self._figures(panels), warnings)
+        if structure is not None and beside is not None:
+            warnings += _in_members(panels, structure, beside)
+        return Made(panels, self._figures(panels), warnings, partial(_types, panels))
 
     def _figures(self, panels: Panels) -> dict[str, Figure]:
         density = MATERIALS[self.material].density
         area = float(panels.areas.sum())
-        types = int(names_of_panels(panels).panel_type.max(initial=0))
         return {
             "panels": headline("Panels", panels.count),
             "split": headline("Cells split", len(panels.split_cells)),
@@ -129,7 +132,7 @@ class PanelCells(Clause):
             "flatness": headline("Least flat panel", float(panels.flatness.max()) * 1000, "mm", 2),
             "largest": Figure("Largest panel", float(panels.areas.max()), "m²", 2),
             "mass": Figure("Panel mass", area * panels.thickness * density, "kg", 0),
-            "panel_types": headline("Panel types", types),
+            "panel_types": TO_COME,
             "tolerance": Figure("Equal within", self.alike, "mm", 2),
             "joint": Figure("Joint", self.joint, "mm", 1),
             "raised": Figure("Underside above the net", panels.raised * 1000, "mm", 1),
@@ -146,16 +149,21 @@ class PanelCells(Clause):
         return kept
 
 
-def packer_height(panels: Panels, structure: Structure) -> float:
+def _types(panels: Panels, check: Callable[[], None]) -> tuple[dict[str, Figure], list[Notice]]:
+    """How many types there are."""
+    types = int(names_of_panels(panels).panel_type.max(initial=0))
+    return {"panel_types": headline("Panel types", types)}, []
+
+
+def _packer_height(heights: NDArray[np.float64]) -> float:
     """The least height (m), to a tenth of a millimetre and not below 0, at which panels are clear
-    of the members beside them."""
-    heights = member_heights(panels, structure)[0]
+    of members that reach ``heights`` (k,) above their planes."""
     return max(float(np.ceil(heights.max(initial=0.0) * 1e4 - 1e-6)) / 1e4, 0.0)
 
 
-def _in_members(panels: Panels, structure: Structure) -> list[Notice]:
-    """What is said where panels share space with members beside them."""
-    heights, panel, member = member_heights(panels, structure)
+def _in_members(panels: Panels, structure: Structure, beside: MemberHeights) -> list[Notice]:
+    """What is said where panels share space with members ``beside`` them."""
+    heights, panel, member = beside
     into = heights - panels.raised
     clash = np.flatnonzero(into > CLASH)
     if not clash.size:

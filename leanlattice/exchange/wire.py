@@ -87,11 +87,14 @@ def motion(
     )
 
 
-def measures(key: str, result: Any) -> bytes | None:
+def measures(key: str, result: Any, waits: bool = False) -> bytes | None:
     """The message with the figures of each single thing in a result, for colours, distributions and
-    details, and with their names."""
+    details, and with their names; ``None`` where there are none, or somebody ``waits`` who would
+    have to for long."""
     kind = kind_of(result)
     if kind is None or (kind.measured is None and kind.named is None):
+        return None
+    if waits and kind.measured_later:
         return None
     figures = kind.measured(result) if kind.measured is not None else {}
     meta, names = kind.named(result) if kind.named is not None else ({}, {})

@@ -354,7 +354,7 @@ def _done(
             "done",
             step.key,
             step.sentence,
-            result.figures,
+            result.figures_by_now,
             tuple(result.warnings),
             seconds=seconds,
             inputs=step.inputs,

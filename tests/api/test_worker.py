@@ -8,6 +8,7 @@ import pytest
 
 from leanlattice.api.jobs import Evaluate
 from leanlattice.api.worker import Results, _evaluate
+from leanlattice.exchange import wire
 from leanlattice.statement.document import ClauseEntry, Statement
 
 ROWS = (
@@ -85,3 +86,20 @@ def test_what_is_barred_is_not_begun_and_fails_with_its_sentence(cache):
     assert by_id["bars"].remedies[0].title == "Try again"
     assert by_id["net"].status == "done"
     assert "bars" not in begun(heard)
+
+
+def test_names_and_lengths_come_with_the_picture_and_types_after_it(cache):
+    job = Evaluate(TEXT, picture=True)
+    heard = {what[0].id: what for kind, *what in said(cache, job) if kind == "outcome"}
+    named, geometry, measures = heard["names"]
+    header, arrays = wire.unpack_arrays(measures)
+    assert geometry
+    assert {"member", "node", "length"} <= set(arrays)
+    assert header["meta"]["prefixes"]["node"] == "N"
+    assert "member_types" not in {f.name for f in named.figures}
+    assert heard["roof"][2] is None, "curvatures are not waited for"
+    assert heard["bars"][2] is None, "names stand for them"
+    rest = {o.id: o for o in outcomes(said(cache, Evaluate(TEXT)))}
+    figures = [f.name for f in rest["names"].figures]
+    assert figures[0] == "member_types"
+    assert "panel_types" in {f.name for f in rest["panes"].figures}

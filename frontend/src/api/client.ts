@@ -9,8 +9,9 @@ export type Statement = Schemas["Statement"];
 export type ClauseEntry = Schemas["ClauseEntry"];
 export type Dimension = Schemas["Dimension"];
 export type StatementMessage = Schemas["StatementMessage"];
-export type Outcome = Schemas["OutcomeMessage"];
-export type Figure = Schemas["FigureMessage"];
+export type Outcome = Omit<Schemas["OutcomeMessage"], "figures"> & { figures: Figure[] };
+/** A figure; `pending` where it is that of before, and a newer one is still being worked out. */
+export type Figure = Schemas["FigureMessage"] & { pending?: boolean };
 export type Notice = Schemas["NoticeMessage"];
 export type Remedy = Schemas["RemedyMessage"];
 export type ProjectCard = Schemas["ProjectCard"];

@@ -2,6 +2,7 @@ import { create } from "zustand";
 import type { Edit, Outcome, Statement, StatementMessage } from "../api/client";
 import { answered, api } from "../api/client";
 import { decode, type Shown } from "./decode";
+import { withPending } from "./pending";
 
 /** What the server last said of the open project. */
 export interface Moving {
@@ -182,7 +183,8 @@ class Channel {
   /** Outcomes come one by one but are taken up together, so that a change is drawn once. */
   private gather(outcome: Outcome) {
     if (useLive.getState().quiet) useLive.setState({ quiet: null });
-    this.gathered[outcome.id] = outcome;
+    const before = this.gathered[outcome.id] ?? useLive.getState().outcomes[outcome.id];
+    this.gathered[outcome.id] = withPending(before, outcome);
     this.spreading ??= setTimeout(() => this.spread(), GATHER_MS);
   }
 

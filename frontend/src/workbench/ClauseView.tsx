@@ -138,7 +138,8 @@ function Figures({ outcome }: { outcome: Outcome }) {
     <p className="flex flex-wrap gap-x-3 text-[13px] text-soft">
       {outcome.figures.slice(0, FIGURES_SHOWN).map((f) => (
         <span key={f.name}>
-          {f.label} <span className="text-ink">{figureText(f.value, f.unit, f.decimals)}</span>
+          {f.label}{" "}
+          <span className={f.pending ? "" : "text-ink"}>{figureText(f.value, f.unit, f.decimals)}</span>
         </span>
       ))}
       <span className="ml-auto" title="Time taken">

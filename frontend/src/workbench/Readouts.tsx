@@ -53,7 +53,7 @@ function FigureRow({ figure, apart }: { figure: Figure; apart: boolean }) {
       data-figure={figure.name}
     >
       <dt className="text-soft">{figure.label}</dt>
-      <dd className="text-right">
+      <dd className={`text-right ${figure.pending ? "text-soft" : ""}`}>
         {figure.at ? (
           <button
             type="button"

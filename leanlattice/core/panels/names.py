@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cached_property
 from typing import Any
 
 import numpy as np
@@ -20,12 +21,21 @@ Positions = NDArray[np.integer[Any]]
 
 @dataclass(frozen=True, eq=False)
 class PanelNames:
-    """Numbers (n,) and types (n,) from 1 of panels; a letter stands before each, and the series
-    before that."""
+    """Numbers (n,) and types from 1 of panels; a letter stands before each, and the series before
+    that."""
 
-    series: str
+    panels_named: Panels
     panel: Index
-    panel_type: Index
+
+    @property
+    def series(self) -> str:
+        """What stands before all names."""
+        return self.panels_named.series
+
+    @cached_property
+    def panel_type(self) -> Index:
+        """Types (n,) from 1 of panels; names are there sooner."""
+        return _panel_types(self.panels_named)
 
     @property
     def prefixes(self) -> dict[str, str]:
@@ -53,7 +63,7 @@ def names_of_panels(panels: Panels) -> PanelNames:
     depth = {0: ROW * median_side(panels.places, panels.sides)} if panels.count else {}
     one_stage = np.zeros(panels.count, np.int32)
     number = numbers_by_stage(panels.station, one_stage, depth)
-    return PanelNames(panels.series, number, _panel_types(panels))
+    return PanelNames(panels, number)
 
 
 def _panel_types(panels: Panels) -> Index:

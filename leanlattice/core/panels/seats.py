@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import NamedTuple
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -10,22 +12,27 @@ from ..sections import Section
 from ..structure.structure import Structure
 from .panels import Panels
 
-__all__ = ["member_heights", "nodes_of_corners"]
+__all__ = ["MemberHeights", "member_heights", "nodes_of_corners"]
 
 Array = NDArray[np.float64]
 Index = NDArray[np.int32]
 
 
-def member_heights(panels: Panels, structure: Structure) -> tuple[Array, Index, Index]:
+class MemberHeights(NamedTuple):
+    """How far members reach above the planes of panels: ``height`` (k,) in metres, below 0 where a
+    member stays under the plane, of a ``panel`` (k,) and a ``member`` (k,), by their positions; one
+    pair a side that has a member."""
+
+    height: Array
+    panel: Index
+    member: Index
+
+
+def member_heights(panels: Panels, structure: Structure) -> MemberHeights:
     """How far members reach above the planes of the panels beside them, below their edges.
 
     Of a member's section counts what lies further in than half the joint, where the panel is. A
     panel raised by the largest height from its plane touches no member beside it.
-
-    Returns
-    -------
-    heights : (k,) in metres, below 0 where a member stays under the plane
-    panel, member : (k,) positions of what was looked at, one pair a side that has a member
     """
     beside = _segments_of_sides(panels, structure)
     at = np.flatnonzero(beside >= 0).astype(np.int32)
@@ -49,7 +56,7 @@ def member_heights(panels: Panels, structure: Structure) -> tuple[Array, Index, 
             for way in (inward, normal)
         )
         heights[rows] = base[rows] + _tops(section, across, high, panels.joint / 2)
-    return heights, panel, member
+    return MemberHeights(heights, panel, member)
 
 
 def _tops(section: Section, across: Array, high: Array, least: float) -> Array:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cached_property
 from typing import Any
 
 import numpy as np
@@ -22,14 +23,27 @@ Positions = NDArray[np.integer[Any]]
 
 @dataclass(frozen=True, eq=False)
 class StructureNames:
-    """Numbers from 1 of nodes (N,) and of members (M,), which are counted by their ``role`` (M,),
-    and types (M,) from 1 of members; a letter stands before each, and the series before that."""
+    """Numbers from 1 of nodes (N,) and of members (M,), which are counted by their role, and types
+    of members; a letter stands before each, and the series before that."""
 
-    series: str
+    structure: Structure
     node: Index
     member: Index
-    role: Index
-    member_type: Index
+
+    @property
+    def series(self) -> str:
+        """What stands before all names."""
+        return self.structure.series
+
+    @property
+    def role(self) -> Index:
+        """The role (M,) of each member, its place in ``ROLES``."""
+        return self.structure.role
+
+    @cached_property
+    def member_type(self) -> Index:
+        """Types (M,) from 1 of members; names are there sooner."""
+        return member_types(self.structure)
 
     @property
     def prefixes(self) -> dict[str, str]:
@@ -82,11 +96,9 @@ def names_of_structure(structure: Structure) -> StructureNames:
     """
     depth = _depths(structure)
     return StructureNames(
-        series=structure.series,
+        structure,
         node=numbers_by_stage(structure.station, structure.stage, depth),
         member=_members_numbered(structure, depth),
-        role=structure.role,
-        member_type=member_types(structure),
     )
 
 

@@ -185,9 +185,10 @@ class Kind:
     gives the values of its ``measures``, and of others that only the view needs.
 
     ``named`` gives the numbers of its things and what stands before them, where names are made of
-    these. ``schedules``, ``solids``, ``lines`` and ``building`` are for files. ``card`` has the
-    words by which the project's card tells figures, by their names. Figures of this type are not
-    told once there are some of the type ``told_until``.
+    these. Where it is ``measured_later``, a hand that drags does not wait for the values.
+    ``schedules``, ``solids``, ``lines`` and ``building`` are for files. ``card`` has the words by
+    which the project's card tells figures, by their names. Figures of this type are not told once
+    there are some of the type ``told_until``.
     """
 
     name: str
@@ -197,6 +198,7 @@ class Kind:
     sketch: Callable[[Any], Drawing] | None = None
     measures: tuple[Measure, ...] = ()
     measured: Callable[[Any], Arrays] | None = None
+    measured_later: bool = False
     named: Callable[[Any], Drawing] | None = None
     schedules: tuple[Schedule, ...] = ()
     solids: Callable[[Subject], Iterable[Solid]] | None = None

@@ -52,8 +52,7 @@ def _picture(panels: Panels) -> Picture:
 
 def _named(panels: Panels) -> Drawing:
     names = names_of_panels(panels)
-    arrays = {"panel": narrow(names.panel), "panelType": narrow(names.panel_type)}
-    return {"prefixes": names.prefixes}, arrays
+    return {"prefixes": names.prefixes}, {"panel": narrow(names.panel)}
 
 
 def _corners(subject: Subject) -> list[str]:

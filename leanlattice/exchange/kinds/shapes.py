@@ -156,6 +156,7 @@ KIND = Kind(
         Measure("mean", "mean curvature", "1/m", "surface", even=True, spread=False),
     ),
     measured=_measured,
+    measured_later=True,
     schedules=(Schedule("solids", _bodies, group="solids"),),
     solids=_solids,
     building=_building,

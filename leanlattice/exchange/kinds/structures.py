@@ -137,7 +137,7 @@ def _picture(structure: Structure) -> Picture:
 
 def _named(structure: Structure) -> Drawing:
     names = names_of_structure(structure)
-    numbers = {"node": names.node, "member": names.member, "memberType": names.member_type}
+    numbers = {"node": names.node, "member": names.member}
     arrays = {name: narrow(values) for name, values in numbers.items()}
     arrays["role"] = structure.role.astype("u1")
     return {"prefixes": names.prefixes, "memberPrefixes": names.member_prefixes}, arrays
