@@ -130,6 +130,8 @@ def run(
     from .exchange.processes import Reader
     from .statement.document import StatementError
     from .statement.evaluate import ResultCache, evaluate
+    from .statement.plan import plan
+    from .statement.standing import notices_of
     from .statement.upgrade import read_upgraded
     from .store.database import in_words
     from .store.files import opener
@@ -144,12 +146,13 @@ def run(
         raise typer.Exit(2)
     embedded = {digest: file.bytes() for digest, file in document.files.items()}
     outcomes = []
+    standing = notices_of(plan(document))
     for outcome in evaluate(
         document, ResultCache(), open_file=opener(embedded.__getitem__, Reader())
     ):
         outcomes.append(outcome)
         typer.echo(f"{outcome.id}: {outcome.status}, {outcome.seconds:.2f} s  {outcome.sentence}")
-        for warning in outcome.warnings:
+        for warning in (*outcome.warnings, *standing.get(outcome.id, ())):
             typer.echo(f"  note: {warning.text}")
     for outcome in unused(outcomes):
         typer.echo(f"{outcome.id}: nothing below uses this.")

@@ -19,11 +19,12 @@ from ..statement.document import Statement
 from ..statement.edits import EditError, apply, read_edit
 from ..statement.evaluate import Outcome
 from ..statement.plan import plan
+from ..statement.standing import notices_of
 from ..statement.strict_json import read_json
 from ..store.results import ResultStore
 from ..store.store import Position, Store
 from .jobs import Evaluate, Job, sketch_key
-from .messages import OutcomeMessage, outcome_message, statement_message
+from .messages import OutcomeMessage, notice_message, outcome_message, statement_message
 from .pool import Pool, Ticket
 from .shown import Shown
 from .windows import MOST_WAITING, Window
@@ -59,6 +60,11 @@ class Run:
         """Ids of clauses that were told of."""
         self.number, self.started = session.run, time.perf_counter()
         self.drawn = False
+        self.notices = {
+            name: [notice_message(Outcome(name, "", "done"), n) for n in notices]
+            for name, notices in notices_of(self.steps).items()
+        }
+        """What is told of clauses for where they stand."""
         self.keys = [s.key for s in self.steps if s.key]
         drawn = [
             s.entry.id
@@ -73,6 +79,9 @@ class Run:
 
     def tell(self, outcome: OutcomeMessage) -> None:
         self.told.add(outcome.id)
+        standing = self.notices.get(outcome.id)
+        if standing and outcome.status == "done":
+            outcome = outcome.model_copy(update={"warnings": [*outcome.warnings, *standing]})
         if self.keep:
             self.session.outcomes[outcome.id] = outcome
         for window in self.windows:

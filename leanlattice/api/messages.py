@@ -6,7 +6,7 @@ from typing import Any, Literal
 
 from pydantic import BaseModel, Field
 
-from ..clauses.base import Choice, Clause, Remedy, Segment, Take, ValueSpec
+from ..clauses.base import Choice, Clause, Notice, Remedy, Segment, Take, ValueSpec
 from ..clauses.guide import GUIDE
 from ..clauses.registry import CLAUSE_TYPES, group_of
 from ..core.results import RESULT_TYPES
@@ -145,11 +145,12 @@ class FigureMessage(BaseModel):
 
 
 class RemedyMessage(BaseModel):
-    """An edit that would help: a clause of ``kind`` with ``values`` before the one that warns, or
-    ``values`` for ``clause``."""
+    """An edit that would help: a clause of ``kind`` with ``values`` before the one that warns, the
+    clause that is ``moved`` before it, or ``values`` for ``clause``."""
 
     title: str
     kind: str
+    moved: str
     clause: str
     values: dict[str, Any]
 
@@ -201,11 +202,26 @@ def _remedies(o: Outcome, remedies: tuple[Remedy, ...]) -> list[RemedyMessage]:
         RemedyMessage(
             title=r.title,
             kind=r.kind,
+            moved=r.moved,
             clause=o.source(r.of, r.place) or o.id,
             values=dict(r.values),
         )
         for r in remedies
     ]
+
+
+def notice_message(o: Outcome, notice: Notice) -> NoticeMessage:
+    """A notice of an outcome."""
+    return NoticeMessage(
+        text=notice.text,
+        of=notice.of,
+        which=list(notice.which),
+        clause=o.source(notice.input, notice.place) or o.id,
+        code=notice.code,
+        at=notice.at,
+        value=notice.value,
+        remedies=_remedies(o, notice.remedies),
+    )
 
 
 def outcome_message(o: Outcome) -> OutcomeMessage:
@@ -217,19 +233,7 @@ def outcome_message(o: Outcome) -> OutcomeMessage:
         key=o.key,
         sentence=o.sentence,
         figures=[FigureMessage(name=name, **vars(figure)) for name, figure in o.figures.items()],
-        warnings=[
-            NoticeMessage(
-                text=w.text,
-                of=w.of,
-                which=list(w.which),
-                clause=o.source(w.input, w.place) or o.id,
-                code=w.code,
-                at=w.at,
-                value=w.value,
-                remedies=_remedies(o, w.remedies),
-            )
-            for w in o.warnings
-        ],
+        warnings=[notice_message(o, w) for w in o.warnings],
         error=o.error,
         error_code=o.error_code,
         error_value=o.error_value,

@@ -56,6 +56,13 @@ TEXTS: dict[str, str] = {
         "The hold of {hold} cannot be met with the aim for “{aim}”: the {edges} edges beside "
         "it are {there:.0f} % off on the mean, those elsewhere {rest:.0f} %."
     ),
+    "names stand twice": (
+        "Names in this series are those of “{title}” above as well; another series tells them apart."
+    ),
+    "stands too low": (
+        "“{title}” below makes a {label} of the same {of}, which is not regarded here; put above, "
+        "it is."
+    ),
     "slots at fault": "At {crossings} slots {fault}: {labels}.",
     "net folded": (
         "The net has folded over itself along {edges} edges. An aim for right angles or equal"

@@ -49,7 +49,10 @@ class PanelCells(Clause):
         "**Panel** {cells} in {thickness} {material} with joints of {joint}, flat within {tolerance} or else "
         "split, {seat}[seat=raised| by {height}]. Named {series}, those equal within {alike} being of one type."
     )
-    takes = (NET, Take(name="frame", types=("Structure",), label="Structure", optional=True))
+    takes = (
+        NET,
+        Take(name="frame", types=("Structure",), label="Structure", optional=True, regarded=True),
+    )
     gives = "Panels"
 
     cells: Literal["all", "main", "second", "third", "others"] = choice(

@@ -10,6 +10,8 @@ from pathlib import Path
 from .. import __version__
 from ..statement.document import Statement
 from ..statement.evaluate import Outcome
+from ..statement.plan import plan
+from ..statement.standing import notices_of
 from .check import GUARDS, Finding, check_pack
 from .curves import curves_dxf, curves_svg
 from .drawings import write_drawings
@@ -50,9 +52,12 @@ class Written:
         return any(f.check in GUARDS for f in self.wrong)
 
 
-def report(outcomes: Sequence[Outcome], missing: Iterable[NotMade] = ()) -> dict[str, object]:
+def report(
+    statement: Statement, outcomes: Sequence[Outcome], missing: Iterable[NotMade] = ()
+) -> dict[str, object]:
     """Every readout, as in ``report.json``."""
-    idle = {o.id for o in unused(outcomes)}
+    idle = {o.id: [UNUSED] for o in unused(outcomes)}
+    standing = notices_of(plan(statement))
     return {
         "clauses": [
             {
@@ -64,7 +69,8 @@ def report(outcomes: Sequence[Outcome], missing: Iterable[NotMade] = ()) -> dict
                 "figures": {
                     name: {"value": f.value, "unit": f.unit} for name, f in o.figures.items()
                 },
-                "warnings": [w.text for w in o.warnings] + ([UNUSED] if o.id in idle else []),
+                "warnings": [w.text for w in (*o.warnings, *standing.get(o.id, ()))]
+                + idle.get(o.id, []),
                 "error": o.error,
             }
             for o in outcomes
@@ -96,7 +102,7 @@ def write_pack(
     (folder / "statement.json").write_text(evaluated.text(), encoding="utf-8")
     material = Material.of(statement, outcomes)
     missing = material.not_made()
-    _write_json(folder / "report.json", report(outcomes, missing))
+    _write_json(folder / "report.json", report(statement, outcomes, missing))
     for k, (name, group) in enumerate(GROUPS.items()):
         if name in wanted if wanted is not None else not group.on_request:
             progress(name, 0.85 * k / len(GROUPS))

@@ -612,3 +612,21 @@ def test_no_request_makes_the_server_fail(client, data):
     assert answer.status_code < 500
     if answer.status_code >= 400:
         assert set(answer.json()) == {"type", "title", "status", "detail"}
+
+
+def test_what_is_told_for_where_a_clause_stands_goes_when_it_is_moved(client, project):
+    def codes(w):
+        w.until("idle")
+        return {w["code"] for w in w.outcomes["boards"]["warnings"]}
+
+    with window(client, project) as w:
+        w.until("statement")
+        assert "stands too low" not in codes(w)
+        clauses = client.get(f"/api/projects/{project}/statement").json()["statement"]["clauses"]
+        at = {c["id"]: k for k, c in enumerate(clauses)}
+        edit(client, project, op="move", clause="timber", to=at["boards"])
+        assert "stands too low" in codes(w)
+        (notice,) = (n for n in w.outcomes["boards"]["warnings"] if n["code"] == "stands too low")
+        assert notice["remedies"][0]["moved"] == "timber"
+        edit(client, project, op="move", clause="timber", to=at["timber"])
+        assert "stands too low" not in codes(w)

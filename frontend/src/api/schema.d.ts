@@ -1241,14 +1241,16 @@ export interface components {
         };
         /**
          * RemedyMessage
-         * @description An edit that would help: a clause of ``kind`` with ``values`` before the one that warns, or
-         *     ``values`` for ``clause``.
+         * @description An edit that would help: a clause of ``kind`` with ``values`` before the one that warns, the
+         *     clause that is ``moved`` before it, or ``values`` for ``clause``.
          */
         RemedyMessage: {
             /** Title */
             title: string;
             /** Kind */
             kind: string;
+            /** Moved */
+            moved: string;
             /** Clause */
             clause: string;
             /** Values */
@@ -1770,7 +1772,8 @@ export interface components {
          * Take
          * @description An earlier result of one of these ``types`` a clause works on; with ``many``, all fitting
          *     ones that nothing else has taken up; one that is ``asked`` for only when it is chosen. What a
-         *     clause ``uses_up`` others find taken up.
+         *     clause ``uses_up`` others find taken up. One that would be ``regarded`` if it stood above is told
+         *     of where it stands below.
          */
         Take: {
             /** Name */
@@ -1799,6 +1802,11 @@ export interface components {
              * @default false
              */
             uses_up: boolean;
+            /**
+             * Regarded
+             * @default false
+             */
+            regarded: boolean;
         };
         /**
          * UnitMessage

@@ -149,13 +149,18 @@ function Figures({ outcome }: { outcome: Outcome }) {
   );
 }
 
-/** Makes the edits of a remedy: a clause before the one that warns, or other values; where there are none, works it
- * out once more. */
+/** Makes the edits of a remedy: a clause before the one that warns, another place for one, or other values; where
+ * there are none, works it out once more. */
 async function applyRemedy(remedy: Remedy, warns: string) {
   const clauses = useLive.getState().statement?.clauses ?? [];
   if (remedy.kind) {
     const clause = { id: freshId(remedy.kind, clauses), kind: remedy.kind, values: remedy.values };
     await channel.edit({ op: "add", at: clauses.findIndex((c) => c.id === warns), clause } as Edit);
+    return;
+  }
+  if (remedy.moved) {
+    const to = clauses.findIndex((c) => c.id === warns);
+    await channel.edit({ op: "move", clause: remedy.moved, to } as Edit);
     return;
   }
   const values = Object.entries(remedy.values);
