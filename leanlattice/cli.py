@@ -11,6 +11,7 @@ import typer
 if TYPE_CHECKING:
     from .exchange.kinds.kind import NotMade
     from .exchange.pack import Written
+    from .statement.document import Statement
     from .statement.evaluate import Outcome
 
 app = typer.Typer(
@@ -125,16 +126,10 @@ def run(
     check failed (what could be written is), 2 on bad use.
     """
     from .exchange.groups import GROUPS
-    from .exchange.material import unused
     from .exchange.pack import write_pack
-    from .exchange.processes import Reader
     from .statement.document import StatementError
-    from .statement.evaluate import ResultCache, evaluate
-    from .statement.plan import plan
-    from .statement.standing import notices_of
     from .statement.upgrade import read_upgraded
     from .store.database import in_words
-    from .store.files import opener
 
     try:
         document = read_upgraded(statement.read_bytes())
@@ -144,18 +139,7 @@ def run(
     if out.exists() and not out.is_dir():
         typer.echo(f"{out} is a file; give a folder.", err=True)
         raise typer.Exit(2)
-    embedded = {digest: file.bytes() for digest, file in document.files.items()}
-    outcomes = []
-    standing = notices_of(plan(document))
-    for outcome in evaluate(
-        document, ResultCache(), open_file=opener(embedded.__getitem__, Reader())
-    ):
-        outcomes.append(outcome)
-        typer.echo(f"{outcome.id}: {outcome.status}, {outcome.seconds:.2f} s  {outcome.sentence}")
-        for warning in (*outcome.warnings, *standing.get(outcome.id, ())):
-            typer.echo(f"  note: {warning.text}")
-    for outcome in unused(outcomes):
-        typer.echo(f"{outcome.id}: nothing below uses this.")
+    outcomes = _evaluated(document)
     try:
         written = write_pack(
             out,
@@ -168,6 +152,28 @@ def run(
         typer.echo(f"The pack could not be written: {in_words(error, out) or error}", err=True)
         raise typer.Exit(2) from None
     raise typer.Exit(_said_at_the_end(out, outcomes, written))
+
+
+def _evaluated(document: Statement) -> list[Outcome]:
+    """Outcomes of all clauses, saying how each went."""
+    from .exchange.material import unused
+    from .exchange.processes import Reader
+    from .statement.evaluate import ResultCache, evaluate
+    from .statement.plan import plan
+    from .statement.standing import notices_of
+    from .store.files import opener
+
+    embedded = {digest: file.bytes() for digest, file in document.files.items()}
+    open_file = opener(embedded.__getitem__, Reader())
+    outcomes, standing = [], notices_of(plan(document))
+    for outcome in evaluate(document, ResultCache(), open_file=open_file):
+        outcomes.append(outcome)
+        typer.echo(f"{outcome.id}: {outcome.status}, {outcome.seconds:.2f} s  {outcome.sentence}")
+        for warning in (*outcome.warnings, *standing.get(outcome.id, ())):
+            typer.echo(f"  note: {warning.text}")
+    for outcome in unused(outcomes):
+        typer.echo(f"{outcome.id}: nothing below uses this.")
+    return outcomes
 
 
 def _said_at_the_end(out: Path, outcomes: list[Outcome], written: Written) -> int:

@@ -76,8 +76,8 @@ CHAPTERS = ("Shape", "Lattice", "Settle", "Frame", "Prove", "Make")
 class Remedy:
     """An edit that would help, offered beside a warning: a clause of ``kind`` with ``values`` put
     in before the one that warns, or without a kind the ``values`` given to the one that warns, or
-    to the clause at a ``place`` of its input ``of``. A clause that is ``moved`` is put before the one
-    that warns. Without any of these, it is worked out once more as it is.
+    to the clause at a ``place`` of its input ``of``. A clause that is ``moved`` is put before the
+    one that warns. Without any of these, it is worked out once more as it is.
     """
 
     title: str
@@ -261,8 +261,8 @@ class Segment(BaseModel):
 class Take(BaseModel):
     """An earlier result of one of these ``types`` a clause works on; with ``many``, all fitting
     ones that nothing else has taken up; one that is ``asked`` for only when it is chosen. What a
-    clause ``uses_up`` others find taken up. One that would be ``regarded`` if it stood above is told
-    of where it stands below."""
+    clause ``uses_up`` others find taken up. One that would be ``regarded`` if it stood above is
+    told of where it stands below."""
 
     name: str
     types: tuple[str, ...]

@@ -57,7 +57,8 @@ TEXTS: dict[str, str] = {
         "it are {there:.0f} % off on the mean, those elsewhere {rest:.0f} %."
     ),
     "names stand twice": (
-        "Names in this series are those of “{title}” above as well; another series tells them apart."
+        "Names in this series are those of “{title}” above as well; another series tells them "
+        "apart."
     ),
     "stands too low": (
         "“{title}” below makes a {label} of the same {of}, which is not regarded here; put above, "

@@ -1772,8 +1772,8 @@ export interface components {
          * Take
          * @description An earlier result of one of these ``types`` a clause works on; with ``many``, all fitting
          *     ones that nothing else has taken up; one that is ``asked`` for only when it is chosen. What a
-         *     clause ``uses_up`` others find taken up. One that would be ``regarded`` if it stood above is told
-         *     of where it stands below.
+         *     clause ``uses_up`` others find taken up. One that would be ``regarded`` if it stood above is
+         *     told of where it stands below.
          */
         Take: {
             /** Name */
