@@ -32,6 +32,11 @@ TEXTS: dict[str, str] = {
         "Members at {nodes} nodes meet before they reach bodies of {radius:g} mm radius; "
         "{needed:g} mm reaches them all."
     ),
+    "cut past bends": (
+        "Members meet others at so small an angle that their cuts reach past their next bends: "
+        "{members} in all, {label} by {past:.0f} mm. A net without such corners, or members held "
+        "apart, would work."
+    ),
     "edges collapsed": (
         "{edges} have all but collapsed, the shortest to {shortest:.0f} mm. An aim for equal "
         "lengths there, or a hold, keeps them apart."

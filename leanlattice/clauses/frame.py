@@ -18,6 +18,8 @@ from ..core.structure.bodies import body_masses, missed_bodies
 from ..core.structure.builders.from_net import from_net
 from ..core.structure.builders.heights import SET_OUT
 from ..core.structure.meetings import BODIES, Meeting
+from ..core.structure.names import names_of_structure
+from ..core.structure.past_bends import past_bends
 from ..core.structure.structure import Structure
 from .base import (
     Clause,
@@ -178,7 +180,8 @@ class FrameNet(Clause):
             if base is not None
             else replace(structure, series=self.series)
         )
-        warnings += _no_length_left(structure) + self._bodies_missed(structure)
+        warnings += _no_length_left(structure) + _cut_past_bends(structure)
+        warnings += self._bodies_missed(structure)
         return Made(structure, structure_figures(structure), warnings)
 
     def _running_on(self, net: Net, warnings: list[Notice]) -> NDArray[np.int64] | None:
@@ -268,6 +271,35 @@ def structure_figures(structure: Structure) -> dict[str, Figure]:
             "largest_body": Figure("Largest radius", float(radii.max()), "mm", 0),
         }
     return figures
+
+
+def _cut_past_bends(structure: Structure) -> list[Notice]:
+    """What is told of members of the last stage that meet others at so small an angle that their
+    ends cannot be cut."""
+    past = past_bends(structure)
+    past[: structure.since[1]] = -np.inf
+    members = np.flatnonzero(past.max(axis=1) > 0)
+    if not members.size:
+        return []
+    worst = int(members[np.argmax(past[members].max(axis=1))])
+    end = int(np.argmax(past[worst]))
+    x, y, z = structure.places[structure.ends[worst, end]].tolist()
+    facts = {
+        "members": members.size,
+        "label": names_of_structure(structure).members(np.array([worst]))[0],
+        "past": past[worst, end] * 1000,
+    }
+    apart = Remedy("Hold members apart", {"meeting": "apart"})
+    notice = Notice.coded(
+        "cut past bends",
+        facts,
+        of="member",
+        which=tuple(map(int, members[:2000])),
+        at=(x, y, z),
+        value="meeting",
+        remedies=(apart,),
+    )
+    return [notice]
 
 
 def _no_length_left(structure: Structure) -> list[Notice]:

@@ -49,3 +49,20 @@ def test_a_way_that_is_not_there_is_told_with_a_remedy(rows, way, code):
     (remedy,) = told.remedies
     again = made(*rows, ("frame", {"through": way, "meeting": "apart"} | remedy.values))
     assert "through" not in {w.value for w in again.warnings}
+
+
+def test_laths_that_meet_others_at_a_small_angle_are_told_and_can_be_held_apart():
+    trihexagons = {
+        "pattern": "trihexagons",
+        "bays_across": 12,
+        "bays_along": 12,
+        "spread": "plan",
+    }
+    laths = {"inner": "GL24h 140x60", "border": "GL24h 140x60"}
+    woven = [("dome", {}), ("pattern", trihexagons), ("weave", {"width": 140, "thickness": 60})]
+    welded = made(*woven, ("frame", laths))
+    (notice,) = (w for w in welded.warnings if w.code == "cut past bends")
+    assert len(notice.which) > 1
+    (remedy,) = notice.remedies
+    apart = made(*woven, ("frame", laths | remedy.values))
+    assert not any(w.code == "cut past bends" for w in apart.warnings)

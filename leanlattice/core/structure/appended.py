@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
+from dataclasses import fields, replace
 from typing import Any, TypeVar
 
 import numpy as np
@@ -55,9 +55,7 @@ def appended(base: Structure, addition: Structure) -> Structure:
     # How far back planes cut ends is known of both.
     known = [part.cut_backs for part in (base, addition)]
     vars(made)["cut_backs"] = CutBacks(
-        far=np.concatenate([cut.far for cut in known]),
-        mean=np.concatenate([cut.mean for cut in known]),
-        axis=np.concatenate([cut.axis for cut in known]),
+        *(np.concatenate([getattr(cut, f.name) for cut in known]) for f in fields(CutBacks))
     )
     return made
 

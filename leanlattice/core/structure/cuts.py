@@ -79,12 +79,14 @@ class Outlines:
 
 @dataclass(frozen=True, eq=False)
 class CutBacks:
-    """Of ends (n,), in metres from where their axes end: ``far`` and ``mean`` as above, and
-    ``axis``, where the axis leaves the material; NaN for ends that no plane cuts."""
+    """Of ends (n,), in metres from where their axes end: ``far`` and ``mean`` as above; ``axis``,
+    where the axis leaves the material; and ``whole``, from where on all of the section is there.
+    NaN for ends that no plane cuts."""
 
     far: Array
     mean: Array
     axis: Array
+    whole: Array
 
 
 @lru_cache(maxsize=64)
@@ -137,7 +139,7 @@ def cut_backs(
     scale : (n,) of the section at the end
     outlines : of the sections
     """
-    out = np.full((3, len(away)), np.nan)
+    out = np.full((4, len(away)), np.nan)
     if cuts.count:
         normals, levels = cuts.of_ends(len(away))
         _cut_backs(
@@ -175,7 +177,8 @@ def plane_over(normal, level, away, up):  # type: ignore[no-untyped-def]
 def _cut_backs(  # type: ignore[no-untyped-def]
     ends, normals, levels, away, up, section_of, scale, radii, corners, outer, inner, area, out
 ):
-    """Fills rows ``far``, ``mean`` and ``axis`` of ``out`` (3, n) for the ``ends`` that are cut.
+    """Fills rows ``far``, ``mean``, ``axis`` and ``whole`` of ``out`` (4, n) for the ``ends`` that
+    are cut.
 
     Both values over a section are linear, a0 + ay y + az z: their larger one is the first, and
     where the second is above it, what that adds.
@@ -188,12 +191,16 @@ def _cut_backs(  # type: ignore[no-untyped-def]
             far = _far_round(one, two, radii[k, 0])
             above = _over_disc(one, two, radii[k, 0]) - _over_disc(one, two, radii[k, 1])
             mean = one[0] + above / area[k]
+            whole = max(_most_round(one, radii[k, 0]), _most_round(two, radii[k, 0]))
         else:
             far = _far(one, two, corners[outer[k] : inner[k]])
-            whole = _over(one, two, corners[outer[k] : inner[k]])
-            whole -= _over(one, two, corners[inner[k] : outer[k + 1]])
-            mean = whole / area[k]
-        out[0, e], out[1, e], out[2, e] = far, mean, max(one[0], two[0])
+            volume = _over(one, two, corners[outer[k] : inner[k]])
+            volume -= _over(one, two, corners[inner[k] : outer[k + 1]])
+            mean = volume / area[k]
+            whole = -np.inf
+            for corner in corners[outer[k] : inner[k]]:
+                whole = max(whole, _at(one, corner), _at(two, corner))
+        out[0, e], out[1, e], out[2, e], out[3, e] = far, mean, max(one[0], two[0]), whole
 
 
 @compiled
@@ -230,6 +237,12 @@ def _far(one, two, ring):  # type: ignore[no-untyped-def]
         if d1 * d2 < 0:
             far = min(far, s1 + d1 / (d1 - d2) * (s2 - s1))
     return far
+
+
+@compiled
+def _most_round(value, radius):  # type: ignore[no-untyped-def]
+    """The largest of a linear value over a disc."""
+    return value[0] + radius * np.sqrt(value[1] * value[1] + value[2] * value[2])
 
 
 @compiled
