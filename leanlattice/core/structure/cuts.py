@@ -191,15 +191,11 @@ def _cut_backs(  # type: ignore[no-untyped-def]
             far = _far_round(one, two, radii[k, 0])
             above = _over_disc(one, two, radii[k, 0]) - _over_disc(one, two, radii[k, 1])
             mean = one[0] + above / area[k]
-            whole = max(_most_round(one, radii[k, 0]), _most_round(two, radii[k, 0]))
+            whole = _most_round(one, two, radii[k, 0])
         else:
-            far = _far(one, two, corners[outer[k] : inner[k]])
-            volume = _over(one, two, corners[outer[k] : inner[k]])
-            volume -= _over(one, two, corners[inner[k] : outer[k + 1]])
-            mean = volume / area[k]
-            whole = -np.inf
-            for corner in corners[outer[k] : inner[k]]:
-                whole = max(whole, _at(one, corner), _at(two, corner))
+            ring, hollow = corners[outer[k] : inner[k]], corners[inner[k] : outer[k + 1]]
+            far, whole = _far(one, two, ring), _most(one, two, ring)
+            mean = (_over(one, two, ring) - _over(one, two, hollow)) / area[k]
         out[0, e], out[1, e], out[2, e], out[3, e] = far, mean, max(one[0], two[0]), whole
 
 
@@ -240,9 +236,20 @@ def _far(one, two, ring):  # type: ignore[no-untyped-def]
 
 
 @compiled
-def _most_round(value, radius):  # type: ignore[no-untyped-def]
-    """The largest of a linear value over a disc."""
-    return value[0] + radius * np.sqrt(value[1] * value[1] + value[2] * value[2])
+def _most(one, two, ring):  # type: ignore[no-untyped-def]
+    """The most of both values over a polygon."""
+    most = -np.inf
+    for corner in ring:
+        most = max(most, _at(one, corner), _at(two, corner))
+    return most
+
+
+@compiled
+def _most_round(one, two, radius):  # type: ignore[no-untyped-def]
+    """The most of both values over a disc."""
+    first = one[0] + radius * np.sqrt(one[1] * one[1] + one[2] * one[2])
+    second = two[0] + radius * np.sqrt(two[1] * two[1] + two[2] * two[2])
+    return max(first, second)
 
 
 @compiled
