@@ -19,6 +19,7 @@ from ..shaping.solids import as_solid
 from .planes import Planes
 from .polygons import polygons_of, with_corners_at
 from .sections import on_faces
+from .slicing import plain_sections
 from .spines import Bends
 
 __all__ = ["FINER", "Cut", "Rib", "cut_ribs"]
@@ -141,14 +142,13 @@ def cut_ribs(
     a ``series``, and those with a neck thinner than ``least_neck`` (m) are told. ``check`` is
     called now and then and may raise.
 
-    Planes have no ends, so that none is too short for the body; sections are those of the boolean
-    package, which are exact for a mesh (Lalish, Manifold), moved onto the body's curved faces.
+    Planes have no ends, so that none is too short for the body. Sections are exact for a mesh:
+    plain rings as they are, others by the boolean package (Lalish, Manifold), moved onto the body's
+    curved faces.
     """
-    solid, out = as_solid(body), Cut([], [], [], [])
+    out = Cut([], [], [], [])
     plates = (
-        _plane(body, solid, family, check)
-        if isinstance(family, Planes)
-        else _bent(body, solid, family, check)
+        _plane(body, family, check) if isinstance(family, Planes) else _bent(body, family, check)
     )
     for k, (pieces, (origin, x, y), bend) in enumerate(plates):
         check()
@@ -173,25 +173,17 @@ Plates = Iterator[tuple[list[shapely.Polygon], tuple[Array, Array, Array], Bend 
 """Pieces of each plane or bent surface, the largest first, its origin, x and y, and its bend."""
 
 
-def _plane(
-    body: Body, solid: manifold3d.Manifold, planes: Planes, check: Callable[[], None]
-) -> Plates:
-    turned: tuple[Array, Any] | None = None
-    sections, shifts = [], np.zeros((len(planes), 2))
-    for k, frame in enumerate(np.stack([planes.x, planes.y, planes.normals], axis=1)):
+def _plane(body: Body, planes: Planes, check: Callable[[], None]) -> Plates:
+    def beside(k: int, off: float = 0.0) -> list[shapely.Polygon]:
+        """The section so far beside plane ``k``."""
         check()
-        if turned is None or not np.array_equal(turned[0], frame):
-            turned = frame, solid.transform(np.column_stack([frame, np.zeros(3)]))
-        at = frame @ planes.origins[k]
-        shifts[k] = -at[:2]
-        sections.append(turned[1].slice(float(at[2])).simplify(FINE))
-
-    def beside(k: int, off: float) -> list[shapely.Polygon]:
         frame = np.stack([planes.x[k], planes.y[k], planes.normals[k]])
-        moved = solid.transform(np.column_stack([frame, -frame @ planes.origins[k]]))
+        moved = as_solid(body).transform(np.column_stack([frame, -frame @ planes.origins[k]]))
         return polygons_of([moved.slice(off).simplify(FINE)])[0]
 
-    for k, pieces in enumerate(on_faces(body, polygons_of(sections, shifts), planes, beside)):
+    plain = plain_sections(body.mesh, planes, FINE)
+    sections = [beside(k) if pieces is None else pieces for k, pieces in enumerate(plain)]
+    for k, pieces in enumerate(on_faces(body, sections, planes, beside)):
         if planes.half is not None:
             beyond = shapely.box(planes.half, -1e4, 1e4, 1e4)
             pieces = [
@@ -203,10 +195,8 @@ def _plane(
         yield pieces, (planes.origins[k], planes.x[k], planes.y[k]), None
 
 
-def _bent(
-    body: Body, solid: manifold3d.Manifold, bends: Bends, check: Callable[[], None]
-) -> Plates:
-    sections = []
+def _bent(body: Body, bends: Bends, check: Callable[[], None]) -> Plates:
+    sections, solid = [], as_solid(body)
     for bend in bends.bends:
         check()
         sections.append(_unrolled(solid, bend).simplify(FINE * FINER))
