@@ -351,6 +351,13 @@ def ribs() -> Iterator[Row]:
         yield dragged(f"drag of the {name}", taken, 300)
 
 
+def packs() -> Iterator[Row]:
+    from benchmarks.packs import checked_pack
+
+    parts, share = checked_pack()
+    yield Row(f"checking a pack of {parts:,} parts", "reading its files", share, 3.0)
+
+
 def crowd() -> Iterator[Row]:
     from benchmarks.crowd import crowd as at_work
 
@@ -386,6 +393,7 @@ TABLE = {
     "nets": nets,
     "settling": settling,
     "ribs": ribs,
+    "packs": packs,
     "crowd": crowd,
 }
 

@@ -92,8 +92,8 @@ class Cage:
         return out
 
     def checked(self) -> Cage:
-        """The cage without unused points; raises ``CageError`` where an edge has more than two
-        faces or two faces turn against each other."""
+        """The cage without unused points and creases that are no edges; raises ``CageError`` where
+        an edge has more than two faces or two faces turn against each other."""
         directed = set()
         for face in self.faces:
             for a, b in zip(face, (*face[1:], face[0]), strict=True):
@@ -104,13 +104,12 @@ class Cage:
                     )
                 directed.add((a, b))
         used = sorted({v for f in self.faces for v in f})
+        edges = {_edge(a, b) for a, b in directed}
         number = {v: k for k, v in enumerate(used)}
         return Cage(
             tuple(self.vertices[v] for v in used),
             tuple(tuple(number[v] for v in f) for f in self.faces),
-            frozenset(
-                (number[a], number[b]) for a, b in self.creases if a in number and b in number
-            ),
+            frozenset((number[a], number[b]) for a, b in self.creases if (a, b) in edges),
             frozenset(number[c] for c in self.corners if c in number),
         )
 
