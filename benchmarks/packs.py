@@ -18,7 +18,7 @@ GROUPS = {"schedules", "sheets"}
 """The files of flat parts; models, which are read by other packages, take longer to read."""
 
 
-def checked_pack(cells: int = 78) -> tuple[int, float]:
+def checked_pack(cells: int = 77) -> tuple[int, float]:
     """How many parts there are in the pack of a framed and panelled vault with so many cells each
     way, and how many times as long as reading its files all checks take."""
     rows = (

@@ -32,10 +32,10 @@ TEXTS: dict[str, str] = {
         "Members at {nodes} nodes meet before they reach bodies of {radius:g} mm radius; "
         "{needed:g} mm reaches them all."
     ),
-    "cut past bends": (
-        "Members meet others at so small an angle that their cuts reach past their next bends: "
-        "{members} in all, {label} by {past:.0f} mm. A net without such corners, or members held "
-        "apart, would work."
+    "cuts overrun": (
+        "Members are too short for how small an angle they meet others at: their cuts reach past "
+        "their next bend or each other, {members} in all, {label} by {past:.0f} mm. A net without "
+        "such corners, or members held apart, would work."
     ),
     "edges collapsed": (
         "{edges} have all but collapsed, the shortest to {shortest:.0f} mm. An aim for equal "
@@ -49,6 +49,10 @@ TEXTS: dict[str, str] = {
     "edges gone": (
         "{edges} have shrunk to nothing. An aim for equal lengths there, or a hold, keeps "
         "them apart."
+    ),
+    "edges without length": (
+        "{edges} edges of the net have no length, the first at ({x:.2f}, {y:.2f}, {z:.2f}) m; with "
+        "their vertices merged there are none."
     ),
     "form runs away": (
         "The form runs away without end: nothing balances the load. Hold more, or aim for lengths."

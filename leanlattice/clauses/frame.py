@@ -19,10 +19,11 @@ from ..core.structure.builders.from_net import from_net
 from ..core.structure.builders.heights import SET_OUT
 from ..core.structure.meetings import BODIES, Meeting
 from ..core.structure.names import names_of_structure
-from ..core.structure.past_bends import past_bends
+from ..core.structure.overrun import overrun
 from ..core.structure.structure import Structure
 from .base import (
     Clause,
+    ClauseError,
     Figure,
     Made,
     Notice,
@@ -38,6 +39,10 @@ from .catalogue import SERIES, not_made, section_of
 
 __all__ = ["NET", "FrameNet", "structure_figures"]
 
+NO_LENGTH = 1e-6
+"""Metres below which an edge has no direction that a member could take."""
+OVER = 1e-6
+"""Metres by which cuts may overrun and still be rounding."""
 HOPELESS = 10.0
 """A member that would have to be so many times as long as it is cannot be helped by its section."""
 BODY_WORDS = {name: MATERIALS[name].title for name in ("S355", "S235", "GL24h", "concrete")}
@@ -145,6 +150,7 @@ class FrameNet(Clause):
 
     def make(self, work: Work) -> Made:
         net: Net = work.inputs["net"]
+        _check_edges(net)
         inner, border = section_of(self.inner, "inner"), section_of(self.border, "border")
         marked: tuple[Section, ...] = ()
         warnings = not_made(inner, "inner") + not_made(border, "border")
@@ -180,7 +186,7 @@ class FrameNet(Clause):
             if base is not None
             else replace(structure, series=self.series)
         )
-        warnings += _no_length_left(structure) + _cut_past_bends(structure)
+        warnings += _no_length_left(structure) + _overrunning(structure)
         warnings += self._bodies_missed(structure)
         return Made(structure, structure_figures(structure), warnings)
 
@@ -240,6 +246,16 @@ class FrameNet(Clause):
         return [notice]
 
 
+def _check_edges(net: Net) -> None:
+    """Raises ``ClauseError`` where edges have no length, along which no member can lie."""
+    gone = np.flatnonzero(net.edge_lengths < NO_LENGTH)
+    if gone.size:
+        at = net.vertices[net.edges[gone[0], 0]]
+        merged = Remedy("Merge vertices within 1 mm of each other", {"distance": 0.001}, "merge")
+        facts = {"edges": gone.size, "x": at[0], "y": at[1], "z": at[2]}
+        raise ClauseError.of("edges without length", facts, at=at, remedies=(merged,))
+
+
 def _of_ways(code: str, ways: int = 0) -> Notice:
     """What is told where members cannot run through nodes as they are to."""
     each = Remedy("One for each edge or strand", {"through": "none"})
@@ -273,12 +289,12 @@ def structure_figures(structure: Structure) -> dict[str, Figure]:
     return figures
 
 
-def _cut_past_bends(structure: Structure) -> list[Notice]:
+def _overrunning(structure: Structure) -> list[Notice]:
     """What is told of members of the last stage that meet others at so small an angle that their
     ends cannot be cut."""
-    past = past_bends(structure)
+    past = overrun(structure)
     past[: structure.since[1]] = -np.inf
-    members = np.flatnonzero(past.max(axis=1) > 0)
+    members = np.flatnonzero((past.max(axis=1) > OVER) & (structure.mean_lengths > 0))
     if not members.size:
         return []
     worst = int(members[np.argmax(past[members].max(axis=1))])
@@ -291,7 +307,7 @@ def _cut_past_bends(structure: Structure) -> list[Notice]:
     }
     apart = Remedy("Hold members apart", {"meeting": "apart"})
     notice = Notice.coded(
-        "cut past bends",
+        "cuts overrun",
         facts,
         of="member",
         which=tuple(map(int, members[:2000])),

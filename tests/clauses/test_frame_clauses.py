@@ -7,7 +7,7 @@ import pytest
 
 from leanlattice.core.structure.roles import role_number
 
-from .test_lattice_clauses import made
+from .test_lattice_clauses import clauses, made, outcomes
 
 QUADS = ("pattern", {"pattern": "quads", "bays_across": 16, "bays_along": 6})
 HEXAGONS = ("pattern", {"pattern": "hexagons", "density": "module", "module": 1})
@@ -61,8 +61,19 @@ def test_laths_that_meet_others_at_a_small_angle_are_told_and_can_be_held_apart(
     laths = {"inner": "GL24h 140x60", "border": "GL24h 140x60"}
     woven = [("dome", {}), ("pattern", trihexagons), ("weave", {"width": 140, "thickness": 60})]
     welded = made(*woven, ("frame", laths))
-    (notice,) = (w for w in welded.warnings if w.code == "cut past bends")
+    (notice,) = (w for w in welded.warnings if w.code == "cuts overrun")
     assert len(notice.which) > 1
     (remedy,) = notice.remedies
     apart = made(*woven, ("frame", laths | remedy.values))
-    assert not any(w.code == "cut past bends" for w in apart.warnings)
+    assert not any(w.code == "cuts overrun" for w in apart.warnings)
+
+
+def test_edges_without_length_are_refused_with_what_merges_them():
+    ugly = [("loft", {}), ("pattern", {"bays_across": 4, "bays_along": 4}), ("reciprocal", {})]
+    ugly.append(("truncate", {"times": 5}))
+    refused = list(outcomes(clauses(*ugly, ("frame", {}))).values())[-1]
+    assert refused.status == "failed"
+    assert refused.error_code == "edges without length"
+    (remedy,) = refused.remedies
+    mended = made(*ugly, (remedy.kind, remedy.values), ("frame", {}))
+    assert mended.status == "done"

@@ -360,3 +360,34 @@ def test_ribs_that_do_not_go_together_hold_the_pack_back(tmp_path):
         "ribs go in one after the other",
     }
     assert files(tmp_path) == ALWAYS
+
+
+def test_a_bar_that_comes_back_to_where_it_begins_is_as_it_is_listed(tmp_path):
+    """Both of its ends are cut at one node, where corners are near either."""
+    findings = pack_of(
+        tmp_path,
+        clause("ball"),
+        clause("pattern", "net", density="module", pattern="triangles"),
+        clause("frame", through="first"),
+        wanted={"schedules", "model.obj", "model.ifc"},
+    )
+    assert all(f.passed for f in findings), [f for f in findings if not f.passed]
+    rings = [m for m in table(tmp_path, "members") if m["start"] == m["end"]]
+    assert rings
+
+
+def test_what_overruns_fails_the_check_and_is_told(tmp_path):
+    rows = [
+        clause("dome"),
+        clause(
+            "pattern", "net", pattern="trihexagons", bays_across=12, bays_along=12, spread="plan"
+        ),
+        clause("weave", width=140, thickness=60),
+        clause("frame", inner="GL24h 140x60", border="GL24h 140x60"),
+    ]
+    findings = pack_of(tmp_path, *rows, wanted={"schedules", "model.obj"})
+    (wrong,) = (f for f in findings if not f.passed)
+    assert wrong.check == "solids of models against schedules"
+    report = json.loads((tmp_path / "report.json").read_text())
+    told = next(c["warnings"] for c in report["clauses"] if c["kind"] == "frame")
+    assert any("reach past" in text for text in told)

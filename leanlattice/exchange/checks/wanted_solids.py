@@ -200,7 +200,7 @@ def mesh_differs(wanted: Wanted, vertices: Array, triangles: NDArray[np.integer]
     if volume <= 0:
         return np.inf
     if wanted.planes is not None:
-        worst = max(worst, float(np.abs(_beyond_planes(wanted, vertices)).max(initial=0.0)) * 1000)
+        worst = max(worst, _off_planes(wanted, vertices) * 1000)
     if wanted.middle is not None:
         worst = max(worst, _off_middle(wanted.middle, vertices, triangles, volume) * 1000)
     if wanted.volume is not None:
@@ -208,15 +208,28 @@ def mesh_differs(wanted: Wanted, vertices: Array, triangles: NDArray[np.integer]
     return worst
 
 
-def _beyond_planes(wanted: Wanted, vertices: Array) -> Array:
-    """How far (k,) in metres corners of a solid reach beyond the planes that cut it."""
+def _off_planes(wanted: Wanted, vertices: Array) -> float:
+    """How far in metres corners of a solid reach beyond the planes that cut it, or all of them stay
+    short of one."""
     assert wanted.planes is not None
     beyond = vertices @ wanted.planes[:, :3].T - wanted.planes[:, 3]
-    if wanted.line is not None and wanted.plane_ends is not None:
-        piece = _distances(wanted.line, vertices).argmin(axis=1)
-        own = np.where(wanted.plane_ends == 1, len(wanted.line) - 2, 0)
-        beyond[piece[:, None] != own] = -np.inf
-    return np.asarray(beyond.max(axis=0))
+    if wanted.line is None or wanted.plane_ends is None:
+        return float(np.abs(beyond.max(axis=0)).max(initial=0.0))
+    away = _distances(wanted.line, vertices)
+    at_ends = away[:, [0, -1]]
+    # Corners of pieces between are not held to planes. Where a member comes back to where it
+    # begins, a corner may be of either end, and what the one cuts is there of the other.
+    at_end = away.argmin(axis=1)[:, None] == [0, away.shape[1] - 1]
+    either = at_end.any(axis=1)[:, None] & (at_ends <= wanted.reach * GROWN + ROUNDED_M)
+    worst = 0.0
+    by_end = np.full(at_ends.shape, -np.inf)
+    for end in np.unique(wanted.plane_ends).tolist():
+        own = beyond[:, wanted.plane_ends == end]
+        by_end[:, end] = own.max(axis=1)
+        reached = np.where(at_end[:, end, None] | either[:, end, None], own, -np.inf).max(axis=0)
+        worst = max(worst, float(-reached.min()))
+    further = np.where(at_end | either, by_end, np.inf).min(axis=1)
+    return max(worst, float(further[np.isfinite(further)].max(initial=0.0)))
 
 
 def _off_volume(wanted: Wanted, volume: float, found: float, corners: Array) -> float:

@@ -1,4 +1,4 @@
-"""Cuts of ends that reach past the next bend."""
+"""Cuts of ends that reach past the next bend, or past each other."""
 
 from __future__ import annotations
 
@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 
 from leanlattice.core.sections import find
 from leanlattice.core.structure.cuts import Cuts, cut_backs, outlines_of
-from leanlattice.core.structure.past_bends import past_bends
+from leanlattice.core.structure.overrun import overrun
 
 from ..known import approx, held_to, known
 from . import structures
@@ -36,7 +36,7 @@ def cut_lath(angle, turn, bend, first=0.5, section=LATH):
     "the cut reaches 0.07 tan 80° + √(0.07² + 0.03²) tan 5° − 0.5 m past the bend",
 )
 def test_a_cut_along_a_lath_reaches_past_its_bend():
-    past = past_bends(cut_lath(np.radians(80), 0.0, np.radians(10)))
+    past = overrun(cut_lath(np.radians(80), 0.0, np.radians(10)))
     assert np.isneginf(past[0, 1])
     wanted = 0.07 * np.tan(np.radians(80)) + HALF * np.tan(np.radians(5)) - 0.5
     held_to(past[0, 0] - wanted, 1e-9)
@@ -60,11 +60,52 @@ def test_where_all_of_a_section_is_there(angle, turn, bend, section):
     assert np.isnan(made.cut_backs.whole[1])
 
 
-def test_what_does_not_bend_or_is_not_cut_reaches_past_nothing():
-    made = cut_lath(1.3, 0.0, 0.2)
-    assert np.isneginf(past_bends(replace(made, cuts=Cuts.none()))).all()
-    straight = structures.structure([(0, 0, 0), (1, 0, 0)], [{"path": [0, 1], "section": LATH}])
-    assert np.isneginf(past_bends(replace(straight, cuts=made.cuts))).all()
+def tube(length, *planes, section="CHS 88.9 × 4"):
+    """A straight member along x whose ends are cut by planes: the end, and a direction out of the
+    member."""
+    made = structures.structure([(0, 0, 0), (length, 0, 0)], [{"path": [0, 1], "section": section}])
+    normal = np.array([n for _, n in planes], float).reshape(-1, 3)
+    normal /= np.linalg.norm(normal, axis=1, keepdims=True)
+    ends = np.array([end for end, _ in planes], np.int32)
+    return replace(made, cuts=Cuts(ends, normal, np.zeros(len(planes))))
+
+
+@known("a tube of 88.9 mm, 0.1 m long, cut at 45° on one side", "two radii, less its length")
+def test_cuts_of_a_short_tube_that_cross():
+    same_side = tube(0.1, (0, (-1, 1, 0)), (1, (1, 1, 0)))
+    held_to(overrun(same_side)[0] - (0.0889 - 0.1), 1e-9)
+    # Parallel cuts leave as much at every place.
+    held_to(overrun(tube(0.1, (0, (-1, 1, 0)), (1, (1, -1, 0))))[0] + 0.1, 1e-9)
+
+
+@given(
+    st.lists(st.tuples(st.floats(-1.2, 1.2), st.floats(-1.2, 1.2)), min_size=2, max_size=4),
+    st.sampled_from([LATH, "SHS 100 × 5", "CHS 88.9 × 4"]),
+    st.integers(0, 1),
+)
+def test_cuts_pass_each_other_where_nothing_is_left_between(slopes, section, first):
+    half = len(slopes) // 2
+    planes = [(0, (-1, y, z)) for y, z in slopes[:half]]
+    planes += [(1, (1, y, z)) for y, z in slopes[half:]]
+    length = 0.3
+    made = tube(length, *planes, section=section)
+    ring = find(section).shape.outline(96)[0]
+    # Across x and up z, widths run along y: a plane (∓1, y, z) takes what lies along (y, z).
+    side = np.cross([0.0, 0.0, 1.0], [1.0, 0.0, 0.0])
+    flat = ring[:, :1] * side[1:] + ring[:, 1:] * np.array([0.0, 1.0])
+    taken = [
+        np.max([flat @ n[1:] for e, n in planes if e == end], axis=0, initial=-np.inf)
+        for end in (0, 1)
+    ]
+    wanted = (taken[0] + taken[1]).max() - length
+    assert overrun(made)[0].max() == pytest.approx(wanted, abs=2e-4)
+
+
+def test_ends_that_no_plane_cuts_overrun_nothing():
+    plain = structures.structure([(0, 0, 0), (1, 0, 0)], [{"path": [0, 1], "section": LATH}])
+    assert np.isneginf(overrun(plain)).all()
+    one = tube(1.0, (0, (-1, 0.5, 0)))
+    assert overrun(one)[0, 0] == approx(0.0889 / 2 * 0.5 - 1.0)
 
 
 def test_the_second_of_two_planes_counts_where_it_takes_more():
