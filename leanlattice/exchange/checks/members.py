@@ -32,6 +32,8 @@ Array = NDArray[np.float64]
 LETTERS = "".join(role.letter for role in ROLES.values())
 ROUNDED_KG = 0.0005
 """Masses are written to a gram."""
+ROUNDED_M = 2e-6
+"""Lengths between two cuts that are each written to a thousandth of a millimetre."""
 
 
 def member_lengths(pack: Pack) -> Found:
@@ -213,7 +215,8 @@ def masses_and_materials(pack: Pack) -> Found:
         yield 100.0 * (row["material"] != section.grade), f"{where}: material"
         cut = max(length, 0.0)
         mass = number_in(row, "mass_kg", "members")
-        off = max(abs(mass - section.mass * cut) - ROUNDED_KG, 0.0)
+        rounded = ROUNDED_KG + section.mass * ROUNDED_M
+        off = max(abs(mass - section.mass * cut) - rounded, 0.0)
         yield off / max(section.mass * cut, 0.01) * 100, f"{where}: mass"
         letter = row["label"].rstrip("0123456789")[-1:]
         role = ROLES.get(row["layer"])
