@@ -61,6 +61,11 @@ TEXTS: dict[str, str] = {
         "A gap of {gap:g} mm is no whole number of rings {ring:g} mm thick; slices every "
         "{low:g} m or {high:g} m have one that is."
     ),
+    "held past bends": (
+        "Members are held back past their next bend, where they may run into others: {members} in "
+        "all, {label} by {past:.0f} mm. Slimmer sections, or a net without short edges there, "
+        "would work."
+    ),
     "hold unmet": (
         "The hold of {hold} cannot be met with the aim for “{aim}”: the {edges} edges beside "
         "it are {there:.0f} % off on the mean, those elsewhere {rest:.0f} %."

@@ -19,7 +19,7 @@ from ..core.structure.builders.from_net import from_net
 from ..core.structure.builders.heights import SET_OUT
 from ..core.structure.meetings import BODIES, Meeting
 from ..core.structure.names import names_of_structure
-from ..core.structure.overrun import overrun
+from ..core.structure.overrun import held_past_bends, overrun
 from ..core.structure.structure import Structure
 from .base import (
     Clause,
@@ -290,9 +290,18 @@ def structure_figures(structure: Structure) -> dict[str, Figure]:
 
 
 def _overrunning(structure: Structure) -> list[Notice]:
-    """What is told of members of the last stage that meet others at so small an angle that their
-    ends cannot be cut."""
-    past = overrun(structure)
+    """What is told of members of the last stage whose ends cannot be where they are to be."""
+    apart = (Remedy("Hold members apart", {"meeting": "apart"}),)
+    cut = _beyond_bends(structure, overrun(structure), "cuts overrun", apart)
+    held = _beyond_bends(structure, held_past_bends(structure), "held past bends", ())
+    return cut + held
+
+
+def _beyond_bends(
+    structure: Structure, past: NDArray[np.float64], code: str, remedies: tuple[Remedy, ...]
+) -> list[Notice]:
+    """What is told, by its ``code`` and with ``remedies``, of members with a length left of which
+    some end lies ``past`` (M, 2) what it is to stay within."""
     past[: structure.since[1]] = -np.inf
     members = np.flatnonzero((past.max(axis=1) > OVER) & (structure.mean_lengths > 0))
     if not members.size:
@@ -305,15 +314,14 @@ def _overrunning(structure: Structure) -> list[Notice]:
         "label": names_of_structure(structure).members(np.array([worst]))[0],
         "past": past[worst, end] * 1000,
     }
-    apart = Remedy("Hold members apart", {"meeting": "apart"})
     notice = Notice.coded(
-        "cuts overrun",
+        code,
         facts,
         of="member",
         which=tuple(map(int, members[:2000])),
         at=(x, y, z),
         value="meeting",
-        remedies=(apart,),
+        remedies=remedies,
     )
     return [notice]
 

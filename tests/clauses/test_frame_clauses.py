@@ -66,6 +66,8 @@ def test_laths_that_meet_others_at_a_small_angle_are_told_and_can_be_held_apart(
     (remedy,) = notice.remedies
     apart = made(*woven, ("frame", laths | remedy.values))
     assert not any(w.code == "cuts overrun" for w in apart.warnings)
+    (held,) = (w for w in apart.warnings if w.code == "held past bends")
+    assert set(held.which) < set(range(apart.result.count))
 
 
 def test_edges_without_length_are_refused_with_what_merges_them():

@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 
 from leanlattice.core.sections import find
 from leanlattice.core.structure.cuts import Cuts, cut_backs, outlines_of
-from leanlattice.core.structure.overrun import overrun
+from leanlattice.core.structure.overrun import held_past_bends, overrun
 
 from ..known import approx, held_to, known
 from . import structures
@@ -58,6 +58,14 @@ def test_where_all_of_a_section_is_there(angle, turn, bend, section):
     assert behind.max() <= whole + 1e-9
     assert whole <= behind.max() + slack
     assert np.isnan(made.cut_backs.whole[1])
+
+
+def test_a_member_held_back_further_than_to_its_bend_is_told():
+    made = replace(cut_lath(1.3, 0.0, 0.2), cuts=Cuts.none(), set_back=np.array([[0.6, 0.1]]))
+    assert held_past_bends(made)[0] == approx([0.6 - 0.5, 0.1 - 1.0])
+    assert np.isneginf(held_past_bends(cut_lath(1.3, 0.0, 0.2))[0, 0]), "planes cut it"
+    straight = replace(tube(1.0), set_back=np.array([[2.0, 2.0]]))
+    assert np.isneginf(held_past_bends(straight)).all()
 
 
 def tube(length, *planes, section="CHS 88.9 × 4"):

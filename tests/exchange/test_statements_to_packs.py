@@ -391,3 +391,15 @@ def test_what_overruns_fails_the_check_and_is_told(tmp_path):
     report = json.loads((tmp_path / "report.json").read_text())
     told = next(c["warnings"] for c in report["clauses"] if c["kind"] == "frame")
     assert any("reach past" in text for text in told)
+
+
+def test_very_short_members_are_held_to_what_rounding_leaves(tmp_path):
+    findings = pack_of(
+        tmp_path,
+        clause("cage"),
+        clause("pattern", "net", across=0.6, bays_across=6, bays_along=9, rise=45, turn=90),
+        clause("frame"),
+        wanted={"schedules"},
+    )
+    assert min(float(m["length_mm"]) for m in table(tmp_path, "members")) < 2
+    assert all(f.passed for f in findings), [f for f in findings if not f.passed]

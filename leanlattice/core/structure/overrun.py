@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 from .cuts import outlines_of
 from .structure import Structure
 
-__all__ = ["overrun"]
+__all__ = ["held_past_bends", "overrun"]
 
 Array = NDArray[np.float64]
 Rows = NDArray[np.intp]
@@ -33,6 +33,17 @@ def overrun(structure: Structure) -> Array:
     if straight.size:
         out[straight] = _past_each_other(structure, straight)[:, None]
     return out
+
+
+def held_past_bends(structure: Structure) -> Array:
+    """How far (M, 2) square ends lie past the next bend of their member, in metres, so that they
+    are in another piece than the one they were to be held back along; below 0 of others."""
+    first = structure.first_segment
+    last = first + np.diff(structure.offsets) - 2
+    past = structure.set_back - structure.segment_lengths[np.column_stack([first, last])]
+    past.ravel()[structure.cuts.ends_cut] = -np.inf
+    past[first == last] = -np.inf
+    return np.asarray(past)
 
 
 def _past_bends(structure: Structure, members: Rows) -> Array:

@@ -36,6 +36,15 @@ ROUNDED_M = 2e-6
 """Lengths between two cuts that are each written to a thousandth of a millimetre."""
 
 
+TURNED_M = 2e-6
+"""Metres by which ends of a direction are off that are each written to a micrometre."""
+
+
+def _turned(lengths: Array) -> Array:
+    """By how much (°) directions of pieces so long (n,) in metres may be off by rounding."""
+    return np.asarray(np.degrees(TURNED_M / np.maximum(lengths, TURNED_M)))
+
+
 def member_lengths(pack: Pack) -> Found:
     for row in pack.rows("members"):
         for end in ("start", "end"):
@@ -93,22 +102,28 @@ def rolls(pack: Pack) -> Found:
     m = members_of(pack)
     if m is None:
         return
-    axis, up = m.axis[m.first], m.up[m.first]
+    given = np.array([number_in(r, "roll_deg", "members") for r in m.rows])
+    axis = m.axis[m.first]
+    off = np.abs((given - _rolls(axis, m.up[m.first]) + 180) % 360 - 180)
+    # Near plumb the angle is noise, and the direction alone counts.
+    off[np.abs(axis[:, 2]) > 1 - 1e-4] = 0.0
+    turned = _turned(m.lengths)
+    off = np.maximum(off - turned[m.first], 0.0)
+    slant = np.degrees(np.abs(np.einsum("ij,ij->i", m.up, m.axis)))
+    size = np.degrees(np.abs(np.linalg.norm(m.up, axis=1) - 1))
+    np.maximum.at(off, m.row, np.maximum(np.maximum(slant - turned, 0.0), size))
+    for row, value in zip(m.rows, off, strict=True):
+        yield float(value), f"{row['label']} in members.csv"
+
+
+def _rolls(axis: Array, up: Array) -> Array:
+    """Turns (n,) in degrees about members of heights ``up`` (n, 3) from the most upright ones."""
     upright = np.abs(axis[:, 2]) > 1 - 1e-9
     level = np.where(upright[:, None], [1.0, 0.0, 0.0], [0.0, 0.0, 1.0])
     level = level - np.einsum("ij,ij->i", level, axis)[:, None] * axis
     level /= np.maximum(np.linalg.norm(level, axis=1, keepdims=True), 1e-12)
     sine = np.einsum("ij,ij->i", np.cross(level, up), axis)
-    found = np.degrees(np.arctan2(sine, np.einsum("ij,ij->i", level, up)))
-    given = np.array([number_in(r, "roll_deg", "members") for r in m.rows])
-    off = np.abs((given - found + 180) % 360 - 180)
-    # Near plumb the angle is noise, and the direction alone counts.
-    off[np.abs(axis[:, 2]) > 1 - 1e-4] = 0.0
-    slant = np.degrees(np.abs(np.einsum("ij,ij->i", m.up, m.axis)))
-    size = np.degrees(np.abs(np.linalg.norm(m.up, axis=1) - 1))
-    np.maximum.at(off, m.row, np.maximum(slant, size))
-    for row, value in zip(m.rows, off, strict=True):
-        yield float(value), f"{row['label']} in members.csv"
+    return np.asarray(np.degrees(np.arctan2(sine, np.einsum("ij,ij->i", level, up))))
 
 
 def nodes_as_members(pack: Pack) -> Found:
@@ -147,6 +162,7 @@ def angles_at_nodes(pack: Pack) -> Found:
         return
     normals = {r["label"]: vector_in(r, "nodes", "normal_{}") for r in pack.rows("nodes")}
     lead, ways = _ways(m)
+    turned = _most_turned(m)
     for row in rows:
         node, member = row["node"], row["member"]
         where = f"{member} at {node} in node_angles.csv"
@@ -166,7 +182,7 @@ def angles_at_nodes(pack: Pack) -> Found:
         ]
         nearest = int(np.argmin(offs))
         del left[nearest]
-        yield offs[nearest], where
+        yield max(offs[nearest] - turned[node], 0.0), where
     yield (
         beyond(any(ways.values())),
         f"node_angles.csv holds {len(rows)} ways of {2 * len(m.nodes)} from nodes",
@@ -188,6 +204,16 @@ def _ways(
                 lead.setdefault(node, sign * m.axis[p])
                 ways.setdefault((node, row["label"]), []).append((sign * m.axis[p], m.up[p]))
     return lead, ways
+
+
+def _most_turned(m: Members) -> dict[str, float]:
+    """By how much (°) angles at each node may be off by rounding: by its shortest way, and by the
+    first, to which they are measured."""
+    out: dict[str, float] = {}
+    for nodes, turned in zip(m.nodes, (2 * _turned(m.lengths)).tolist(), strict=True):
+        for node in nodes:
+            out[node] = max(out.get(node, 0.0), turned)
+    return out
 
 
 def _angles(away: Array, lead: Array, normal: Array, up: Array) -> Array:
