@@ -42,13 +42,19 @@ def plain_sections(mesh: Mesh, planes: Planes, fine: float) -> list[list[shapely
     for group in np.split(np.arange(len(planes)), turns):
         if not group.size:
             continue
-        places = mesh.vertices @ axes[group[0]].T
-        shifts = planes.origins[group] @ axes[group[0]].T
+        places = _along(mesh.vertices, axes[group[0]])
+        shifts = _along(planes.origins[group], axes[group[0]])
         order = np.argsort(shifts[:, 2], kind="stable")
         rings = _Rings.at(mesh.triangles, places, shifts[order, 2], fine)
         for k, pieces in zip(group[order], rings.pieces(shifts[order, :2]), strict=True):
             out[k] = pieces
     return out
+
+
+def _along(places: Array, axes: Array) -> Array:
+    """Places (n, 3) along unit ``axes`` (3, 3), to the last bit the same however many there are and
+    whatever machine it is: what lies in a plane of the axes lies in it."""
+    return places[:, :1] * axes[:, 0] + places[:, 1:2] * axes[:, 1] + places[:, 2:] * axes[:, 2]
 
 
 @dataclass(frozen=True, eq=False)
