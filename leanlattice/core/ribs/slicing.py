@@ -54,7 +54,9 @@ def plain_sections(mesh: Mesh, planes: Planes, fine: float) -> list[list[shapely
 def _along(places: Array, axes: Array) -> Array:
     """Places (n, 3) along unit ``axes`` (3, 3), to the last bit the same however many there are and
     whatever machine it is: what lies in a plane of the axes lies in it."""
-    return places[:, :1] * axes[:, 0] + places[:, 1:2] * axes[:, 1] + places[:, 2:] * axes[:, 2]
+    x, y, z = places[:, :1], places[:, 1:2], places[:, 2:]
+    first, second, third = axes.T
+    return x * first + y * second + z * third
 
 
 @dataclass(frozen=True, eq=False)
