@@ -169,7 +169,7 @@ class FrameNet(Clause):
                         value="marks",
                     )
                 )
-        structure = from_net(
+        own = from_net(
             net,
             inner,
             border,
@@ -181,12 +181,8 @@ class FrameNet(Clause):
             self._running_on(net, warnings),
         )
         base: Structure | None = work.inputs.get("structure")
-        structure = (
-            appended(base, structure)
-            if base is not None
-            else replace(structure, series=self.series)
-        )
-        warnings += _no_length_left(structure) + _overrunning(structure)
+        structure = replace(own, series=self.series) if base is None else appended(base, own)
+        warnings += _no_length_left(structure) + _overrunning(structure, own)
         warnings += self._bodies_missed(structure)
         return Made(structure, structure_figures(structure), warnings)
 
@@ -289,36 +285,47 @@ def structure_figures(structure: Structure) -> dict[str, Figure]:
     return figures
 
 
-def _overrunning(structure: Structure) -> list[Notice]:
-    """What is told of members of the last stage whose ends cannot be where they are to be."""
+def _overrunning(structure: Structure, own: Structure) -> list[Notice]:
+    """What is told of ``own`` members, the last of a structure, whose ends cannot be where they are
+    to be."""
+    left = own.mean_lengths > 0
     apart = (Remedy("Hold members apart", {"meeting": "apart"}),)
-    cut = _beyond_bends(structure, overrun(structure), "cuts overrun", apart)
-    held = _beyond_bends(structure, held_past_bends(structure), "held past bends", ())
-    return cut + held
+    cut = _beyond_bends(structure, overrun(own)[left], left, "cuts overrun", apart)
+    return cut + _beyond_bends(structure, held_past_bends(own)[left], left, "held past bends", ())
 
 
 def _beyond_bends(
-    structure: Structure, past: NDArray[np.float64], code: str, remedies: tuple[Remedy, ...]
+    structure: Structure,
+    past: NDArray[np.float64],
+    left: NDArray[np.bool_],
+    code: str,
+    remedies: tuple[Remedy, ...],
 ) -> list[Notice]:
-    """What is told, by its ``code`` and with ``remedies``, of members with a length left of which
-    some end lies ``past`` (M, 2) what it is to stay within."""
-    past[: structure.since[1]] = -np.inf
-    members = np.flatnonzero((past.max(axis=1) > OVER) & (structure.mean_lengths > 0))
-    if not members.size:
+    """What is told where ends lie past what they are to stay within.
+
+    Parameters
+    ----------
+    past : (n, 2) how far ends lie past it, in metres, of those of the last members that are
+    left : (m,) which of these have a length left
+    code, remedies : of the notice
+    """
+    over = np.flatnonzero(past.max(axis=1) > OVER)
+    if not over.size:
         return []
-    worst = int(members[np.argmax(past[members].max(axis=1))])
-    end = int(np.argmax(past[worst]))
+    members = np.flatnonzero(left) + structure.count - len(left)
+    row = int(over[np.argmax(past[over].max(axis=1))])
+    end, worst = int(np.argmax(past[row])), int(members[row])
     x, y, z = structure.places[structure.ends[worst, end]].tolist()
     facts = {
-        "members": members.size,
+        "members": over.size,
         "label": names_of_structure(structure).members(np.array([worst]))[0],
-        "past": past[worst, end] * 1000,
+        "past": past[row, end] * 1000,
     }
     notice = Notice.coded(
         code,
         facts,
         of="member",
-        which=tuple(map(int, members[:2000])),
+        which=tuple(map(int, members[over][:2000])),
         at=(x, y, z),
         value="meeting",
         remedies=remedies,
