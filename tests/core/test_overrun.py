@@ -78,12 +78,12 @@ def tube(length, *planes, section="CHS 88.9 × 4"):
     return replace(made, cuts=Cuts(ends, normal, np.zeros(len(planes))))
 
 
-@known("a tube of 88.9 mm, 0.1 m long, cut at 45° on one side", "two radii, less its length")
+@known("a tube of 88.9 mm, 0.08 m long, cut at 45° on one side", "two radii, less its length")
 def test_cuts_of_a_short_tube_that_cross():
-    same_side = tube(0.1, (0, (-1, 1, 0)), (1, (1, 1, 0)))
-    held_to(overrun(same_side)[0] - (0.0889 - 0.1), 1e-9)
+    same_side = tube(0.08, (0, (-1, 1, 0)), (1, (1, 1, 0)))
+    held_to(overrun(same_side)[0] - (0.0889 - 0.08), 1e-9)
     # Parallel cuts leave as much at every place.
-    held_to(overrun(tube(0.1, (0, (-1, 1, 0)), (1, (1, -1, 0))))[0] + 0.1, 1e-9)
+    held_to(overrun(tube(0.08, (0, (-1, 1, 0)), (1, (1, -1, 0))))[0] + 0.08, 1e-9)
 
 
 @given(
@@ -106,14 +106,16 @@ def test_cuts_pass_each_other_where_nothing_is_left_between(slopes, section, fir
         for end in (0, 1)
     ]
     wanted = (taken[0] + taken[1]).max() - length
-    assert overrun(made)[0].max() == pytest.approx(wanted, abs=2e-4)
+    found = overrun(made)[0].max()
+    assert found == pytest.approx(wanted, abs=2e-4) or (np.isneginf(found) and wanted <= 2e-4)
 
 
 def test_ends_that_no_plane_cuts_overrun_nothing():
     plain = structures.structure([(0, 0, 0), (1, 0, 0)], [{"path": [0, 1], "section": LATH}])
     assert np.isneginf(overrun(plain)).all()
-    one = tube(1.0, (0, (-1, 0.5, 0)))
-    assert overrun(one)[0, 0] == approx(0.0889 / 2 * 0.5 - 1.0)
+    one = tube(0.02, (0, (-1, 0.5, 0)))
+    assert overrun(one)[0, 0] == approx(0.0889 / 2 * 0.5 - 0.02)
+    assert np.isneginf(overrun(tube(1.0, (0, (-1, 0.5, 0))))).all()
 
 
 def test_the_second_of_two_planes_counts_where_it_takes_more():

@@ -22,12 +22,14 @@ Rows = NDArray[np.intp]
 
 def overrun(structure: Structure) -> Array:
     """How far (M, 2) planes that cut ends reach past where the mitre of the next bend begins or, of
-    straight members, past what cuts the other end, in metres; −∞ where no plane cuts."""
+    straight members, past what cuts the other end, in metres; −∞ where no plane cuts, and where all
+    of the section is there between both ends."""
     out = np.full((structure.count, 2), -np.inf)
     is_cut = np.zeros(structure.count, bool)
     is_cut[structure.cuts.ends_cut // 2] = True
     bends = np.diff(structure.offsets) > 2
-    bent, straight = np.flatnonzero(bends), np.flatnonzero(is_cut & ~bends)
+    near = structure.where_cut(structure.cut_backs.whole).sum(axis=1) > structure.lengths
+    bent, straight = np.flatnonzero(bends), np.flatnonzero(is_cut & ~bends & near)
     if bent.size:
         out[bent] = _past_bends(structure, bent)
     if straight.size:
