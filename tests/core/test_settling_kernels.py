@@ -3,10 +3,22 @@
 from __future__ import annotations
 
 import numpy as np
+import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from leanlattice.core.settling.kernels import edge_steps, inverted, packed, relaxed, times
+from leanlattice.core.settling.kernels import (
+    edge_steps,
+    farthest,
+    inverted,
+    largest,
+    mean_size,
+    packed,
+    pull_lengths,
+    relaxed,
+    times,
+)
+from leanlattice.core.settling.terms import Closeness, FairStrands, Lengths
 
 SEEDS = st.integers(0, 10**6)
 
@@ -52,3 +64,60 @@ def test_steps_along_edges(seed):
     plain = x[edges[:, 1]] - x[edges[:, 0]]
     assert np.allclose(difference, plain)
     assert np.allclose(length, np.maximum(np.linalg.norm(plain, axis=1), 1e-12))
+
+
+@given(SEEDS, st.booleans())
+def test_edges_are_drawn_to_their_lengths_or_to_their_mean(seed, equal):
+    random = np.random.default_rng(seed)
+    x, edges = random.normal(size=(8, 3)), random.integers(0, 8, (12, 2))
+    edges[0] = edges[0, 0]  # one without length
+    weights, (least, most) = random.normal(size=12), np.sort(random.random((2, 12)) * 2, axis=0)
+    out = random.normal(size=(8, 3))
+    wanted_out = out.copy()
+    step = x[edges[:, 1]] - x[edges[:, 0]]
+    size = np.maximum(np.linalg.norm(step, axis=1), 1e-12)
+    wanted = np.full(12, size.mean()) if equal else np.clip(size, least, most)
+    force = (weights * (size - wanted) / size)[:, None] * step
+    np.add.at(wanted_out, edges[:, 1], force)
+    np.subtract.at(wanted_out, edges[:, 0], force)
+    pull_lengths(x, edges, weights, least, most, equal, out)
+    assert np.allclose(out, wanted_out, atol=1e-9)
+
+
+def test_no_edges_pull_nothing():
+    out = np.ones((2, 3))
+    none = np.zeros(0)
+    pull_lengths(np.zeros((2, 3)), np.zeros((0, 2), np.int32), none, none, none, True, out)
+    assert (out == 1).all()
+
+
+@given(SEEDS)
+def test_the_largest_force_is_one_that_can_move_something(seed):
+    random = np.random.default_rng(seed)
+    force, free = random.normal(size=(9, 3)), random.random((9, 3)) < 0.5
+    assert largest(force, free) == np.abs(np.where(free, force, 0.0)).max()
+    assert np.isclose(mean_size(force), np.linalg.norm(force, axis=1).mean())
+
+
+@given(SEEDS, st.sampled_from([np.nan, np.inf, -np.inf]))
+def test_a_form_that_is_lost_lies_without_end_away(seed, lost):
+    random = np.random.default_rng(seed)
+    places, middle = random.normal(size=(6, 3)), random.normal(size=3)
+    assert farthest(places, middle) == np.abs(places - middle).max()
+    places[random.integers(6), random.integers(3)] = lost
+    assert farthest(places, middle) == np.inf
+
+
+@pytest.mark.parametrize(
+    ("term", "joined"),
+    [
+        (Lengths(np.array([[0, 1], [3, 2]]), 4, np.ones(2), np.ones(2), np.ones(2)), [0, 0, 2, 2]),
+        (FairStrands(np.array([[0, 1, 3]]), 4, 1.0), [0, 0, 2, 0]),
+        (Closeness(np.array([1, 3]), 4, 1.0, np.zeros((2, 3))), [0, 1, 2, 3]),
+    ],
+)
+def test_what_an_aim_joins(term, joined):
+    group = list(range(4))
+    for a, b in term.links:
+        group = [group[a] if g == group[b] else g for g in group]
+    assert [group.index(g) for g in group] == joined

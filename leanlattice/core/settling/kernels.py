@@ -11,8 +11,10 @@ from ..geometry.polygons import best_plane
 __all__ = [
     "bound_edges",
     "edge_steps",
+    "farthest",
     "inverted",
     "largest",
+    "mean_size",
     "nearest_on_curves",
     "packed",
     "pull_areas",
@@ -51,7 +53,8 @@ def pull_edges(x: Array, edges: Index, along: Array, out: Array) -> None:
     """Adds to ``out`` (V, 3) the pull of edges (m, 2) with force densities ``along`` (m,), on their
     second ends outward."""
     for e in range(len(edges)):
-        a, b = edges[e, 0], edges[e, 1]
+        # Unsigned, a number needs not be looked at for counting from the end.
+        a, b = np.uint64(edges[e, 0]), np.uint64(edges[e, 1])
         for k in range(3):
             f = along[e] * (x[b, k] - x[a, k])
             out[b, k] += f
@@ -82,13 +85,23 @@ def bound_edges(x: Array, edges: Index, along: Array, across: Array, out: Array)
 
 
 @compiled
-def _mean_length(x: Array, edges: Index) -> float:
-    total = 0.0
+def _squared_lengths(x: Array, edges: Index, out: Array) -> None:
     for e in range(len(edges)):
-        a, b = edges[e, 0], edges[e, 1]
+        a, b = np.uint64(edges[e, 0]), np.uint64(edges[e, 1])
         dx, dy, dz = x[b, 0] - x[a, 0], x[b, 1] - x[a, 1], x[b, 2] - x[a, 2]
-        total += np.sqrt(dx * dx + dy * dy + dz * dz)
-    return total / max(len(edges), 1)
+        out[e] = dx * dx + dy * dy + dz * dz
+
+
+@compiled
+def _densities(squares: Array, weights: Array, least: Array, most: Array) -> None:
+    """Puts force densities (m,) in the place of squared lengths; nothing is looked up on the way,
+    so that several edges are worked out at once."""
+    for e in range(len(squares)):
+        length = np.sqrt(squares[e])
+        length = length if length > 1e-12 else 1e-12
+        wanted = length if length > least[e] else least[e]
+        wanted = wanted if wanted < most[e] else most[e]
+        squares[e] = weights[e] * (1 - wanted / length)
 
 
 @compiled
@@ -97,20 +110,14 @@ def pull_lengths(
 ) -> None:
     """Adds to ``out`` (V, 3) the pull, by ``weights`` (m,), of edges of places ``x`` (V, 3) drawn
     to lengths between ``least`` and ``most`` (m,), or all to their mean where ``equal``."""
-    mean = _mean_length(x, edges) if equal else 0.0
-    for e in range(len(edges)):
-        a, b = edges[e, 0], edges[e, 1]
-        dx, dy, dz = x[b, 0] - x[a, 0], x[b, 1] - x[a, 1], x[b, 2] - x[a, 2]
-        length = max(np.sqrt(dx * dx + dy * dy + dz * dz), 1e-12)
-        wanted = mean if equal else min(max(length, least[e]), most[e])
-        along = weights[e] * (1 - wanted / length)
-        dx, dy, dz = along * dx, along * dy, along * dz
-        out[b, 0] += dx
-        out[b, 1] += dy
-        out[b, 2] += dz
-        out[a, 0] -= dx
-        out[a, 1] -= dy
-        out[a, 2] -= dz
+    along = np.empty(len(edges))
+    _squared_lengths(x, edges, along)
+    if equal and len(edges) > 0:
+        mean = np.full(len(edges), np.sqrt(along).mean())
+        _densities(along, weights, mean, mean)
+    else:
+        _densities(along, weights, least, most)
+    pull_edges(x, edges, along, out)
 
 
 @compiled
@@ -446,7 +453,33 @@ def largest(force: Array, free: NDArray[np.bool_]) -> float:
     """The largest force (V, 3) at a free coordinate."""
     out = 0.0
     for v in range(len(force)):
+        x = abs(force[v, 0]) * free[v, 0]
+        y = abs(force[v, 1]) * free[v, 1]
+        z = abs(force[v, 2]) * free[v, 2]
+        x = y if y > x else x
+        x = z if z > x else x
+        out = x if x > out else out
+    return out
+
+
+@compiled
+def mean_size(vectors: Array) -> float:
+    """The mean length of vectors (n, 3); not a number where one of theirs is none."""
+    total = 0.0
+    for i in range(len(vectors)):
+        x, y, z = vectors[i, 0], vectors[i, 1], vectors[i, 2]
+        total += np.sqrt(x * x + y * y + z * z)
+    return total / len(vectors)
+
+
+@compiled
+def farthest(places: Array, middle: Array) -> float:
+    """How far along an axis places (n, 3) lie from a ``middle`` (3,) at most; without end where
+    one is not a number."""
+    out = 0.0
+    for i in range(len(places)):
         for k in range(3):
-            if free[v, k]:
-                out = max(out, abs(force[v, k]))
+            away = abs(places[i, k] - middle[k])
+            # Written so that what is no number comes out as without end.
+            out = out if away <= out else (away if away > out else np.inf)
     return out

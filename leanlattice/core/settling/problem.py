@@ -4,13 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from functools import cached_property
 from typing import Any
 
 import numpy as np
 import scipy
 from numpy.typing import NDArray
 
-from .kernels import largest
+from .kernels import farthest, largest, mean_size
 from .terms import Term
 
 __all__ = ["Load", "Problem", "SettleError", "Slide", "factorised"]
@@ -92,9 +93,6 @@ class Problem:
         self.stride = STRIDE * self.size / np.sqrt(self.count)
         self.start = self.slid(start.astype(float))
         self.refresh(self.start)
-        self.pull = float(
-            np.linalg.norm(self.gradient(self.start, np.zeros_like(self.start)), axis=1).mean()
-        )
 
     @property
     def plain(self) -> bool:
@@ -110,7 +108,7 @@ class Problem:
             raise SettleError(
                 f"The load on {len(bad)} vertices is not a number; give finite loads.", bad
             )
-        links = np.concatenate([np.zeros((0, 2), np.int64), *map(_links, self.terms)])
+        links = np.concatenate([np.zeros((0, 2), np.int64), *(t.links for t in self.terms)])
         shape = (self.count, self.count)
         graph = scipy.sparse.coo_array((np.ones(len(links), bool), links.T), shape=shape)
         group = scipy.sparse.csgraph.connected_components(graph, directed=False)[1]
@@ -181,11 +179,16 @@ class Problem:
                 at[rows] = -sense * followed
                 vectors[slide.vertices] = at
 
+    @cached_property
+    def first_pull(self) -> float:
+        """The mean force in kN by which the terms pull at the start."""
+        return mean_size(self.gradient(self.start, np.zeros_like(self.start)))
+
     def scale(self, pushed: Array) -> float:
         """What residuals are measured against: the mean load, or else what the terms pulled by at
         first (kN)."""
-        mean = float(np.linalg.norm(pushed, axis=1).mean())
-        return max(mean if mean > 1e-12 else self.pull, 1e-12)
+        mean = mean_size(pushed)
+        return max(mean if mean > 1e-12 else self.first_pull, 1e-12)
 
     def energy(self, x: Array, pushed: Array) -> float:
         """What all terms store, less what the load does (kNm)."""
@@ -224,18 +227,9 @@ class Problem:
 
     def refuse_far(self, x: Array) -> None:
         """Raises ``SettleError`` where a form is lost."""
-        if not np.isfinite(x).all() or np.abs(x - self.middle).max() > FAR * self.size:
+        if farthest(x, self.middle) > FAR * self.size:
             text = "the form runs away without end: nothing balances the load"
             raise SettleError(text, runs_away=True)
-
-
-def _links(term: Term) -> NDArray[np.int64]:
-    """Pairs of vertices (n, 2) that join all those which share a row of a term."""
-    matrix = scipy.sparse.csr_array(term.matrix)
-    counts = np.diff(matrix.indptr)
-    first = matrix.indices[matrix.indptr[:-1][counts > 0]]
-    pairs = [np.repeat(first, counts[counts > 0]), matrix.indices]
-    return np.column_stack(pairs).astype(np.int64)
 
 
 def factorised(matrix: Any) -> Any:

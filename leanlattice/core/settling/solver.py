@@ -121,7 +121,7 @@ def settle(
 
 def _solve_plain(problem: Problem, state: State, limit: float, steps: int, watch: Watch) -> None:
     """Linear steps: one for given loads, a few where they follow the form."""
-    factors: list[tuple[NDArray[np.int64], Any]] = []
+    factors: list[tuple[list[int], NDArray[np.int64], Any]] = []
     matrix = scipy.sparse.csr_array(
         sum(t.matrix.T @ scipy.sparse.diags_array(t.weights) @ t.matrix for t in problem.terms)
     )
@@ -135,23 +135,25 @@ def _solve_plain(problem: Problem, state: State, limit: float, steps: int, watch
         if not factors:
             factors = _by_axis(problem, matrix)
         x = state.x.copy()
-        for axis, (free, solver) in enumerate(factors):
-            if len(free):
-                x[free, axis] -= solver.solve(gradient[free, axis])
+        for axes, free, solver in factors:
+            rows = free[:, None]
+            x[rows, axes] -= solver.solve(gradient[rows, axes])
         problem.refuse_far(x)
         state.x, state.step = x, state.step + 1
 
 
 def _by_axis(
     problem: Problem, matrix: scipy.sparse.csr_array
-) -> list[tuple[NDArray[np.int64], Any]]:
-    """Free vertices of each axis and the factors of their matrix, shared by axes that have the
-    same."""
-    out: list[tuple[NDArray[np.int64], Any]] = []
+) -> list[tuple[list[int], NDArray[np.int64], Any]]:
+    """Axes along which the same vertices are free, these, and the factors of their matrix."""
+    out: list[tuple[list[int], NDArray[np.int64], Any]] = []
     for axis in range(3):
         free = np.flatnonzero(problem.free[:, axis])
-        same = next((f for f in out if np.array_equal(f[0], free)), None)
-        out.append(same or (free, factorised(matrix[free][:, free]) if len(free) else None))
+        same = next((axes for axes, others, _ in out if np.array_equal(others, free)), None)
+        if same is not None:
+            same.append(axis)
+        elif len(free):
+            out.append(([axis], free, factorised(matrix[free][:, free])))
     return out
 
 

@@ -70,6 +70,14 @@ class Term(ABC):
         """Vertices that are drawn to places and so need nothing else to hold them."""
         return np.zeros(0, np.int64)
 
+    @property
+    def links(self) -> Index:
+        """Pairs of vertices (n, 2) that join all those which share a row."""
+        matrix = scipy.sparse.csr_array(self.matrix)
+        counts = np.diff(matrix.indptr)
+        first = matrix.indices[matrix.indptr[:-1][counts > 0]]
+        return np.column_stack([np.repeat(first, counts[counts > 0]), matrix.indices])
+
     @abstractmethod
     def targets(self, x: Array) -> Array:
         """Targets (m, 3) for the form ``x`` (V, 3)."""
@@ -140,6 +148,10 @@ class EdgeTerm(Term):
     def __post_init__(self) -> None:
         self.matrix = rows(self.edges, np.array([-1.0, 1.0]), self.count)
         self.weights = np.broadcast_to(self.strength, len(self.edges)).astype(float)
+
+    @property
+    def links(self) -> Index:
+        return self.edges
 
     def steps(self, x: Array) -> tuple[Array, Array]:
         """Differences (m, 3) of the ends and lengths (m,), none of them 0."""
