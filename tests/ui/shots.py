@@ -37,10 +37,8 @@ def main(folder: Path) -> None:
                 page.find('input[aria-label="Search the guide"]').send_keys("s")
                 time.sleep(14)  # the pictures are drawn when first asked for
                 shot("guide")
-                for name in ("Lamp Tower", "Ice House", "Reed Canopy", "Tide Gallery", "Bird Hide", "Net Loft", "Seed House",
-                             "Ferry Shelter", "Boat Hall"):  # fmt: skip
-                    page.open_project(name)
-                    time.sleep(5)  # a card's picture is sent after a quiet while
+                open_all(page)
+                page.open_project("Boat Hall")
                 shot("workbench")
                 view = page.find('[data-testid="view"]')
                 page.find('[data-value="colour-by"]').click()
@@ -94,10 +92,28 @@ def main(folder: Path) -> None:
                 page.wait(lambda: page.find('[data-testid="pack"]'), 120)
                 shot("deliver")
                 page.open("/")
-                page.wait(lambda: len(page.find_all("article img")) >= 2)
+                page.wait(lambda: not cards_without_picture(page))
                 shot("projects")
         finally:
             server.stop()
+
+
+def open_all(page: Page) -> None:
+    """Opens every project until its card has a picture, which is sent after a quiet while."""
+    page.open("/")
+    page.wait(lambda: page.find_all("article"))
+    while names := cards_without_picture(page):
+        page.open_project(names[0])
+        time.sleep(5)
+        page.open("/")
+        page.wait(lambda: page.find_all("article"))
+
+
+def cards_without_picture(page: Page) -> list[str]:
+    """Names of the projects whose cards show no picture."""
+    cards = page.find_all("article")
+    bare = [card for card in cards if not card.find_elements("css selector", "img")]
+    return [str(card.get_attribute("data-project")) for card in bare]
 
 
 if __name__ == "__main__":
