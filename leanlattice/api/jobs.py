@@ -139,5 +139,5 @@ class Portray(Job):
 
 @dataclass(frozen=True)
 class TrySetting(Job):
-    """What the statement comes to with other values: a small picture and the figures of its last
-    net, or else shape."""
+    """What the statement comes to with other values: a small picture, and figures: first those of
+    what it shows."""

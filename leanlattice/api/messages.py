@@ -313,8 +313,8 @@ class SettingRequest(BaseModel):
 
 
 class SettingMessage(BaseModel):
-    """What a setting comes to: the figures of the last net or shape and its picture as PNG in base
-    64."""
+    """What a setting comes to: a picture as PNG in base 64, and figures: first those of what it
+    shows."""
 
     figures: list[FigureMessage]
     picture: str

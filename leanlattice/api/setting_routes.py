@@ -19,7 +19,7 @@ setting_router = APIRouter(prefix="/api", responses=PROBLEMS, route_class=Strict
 
 @setting_router.post("/projects/{project}/settings")
 async def try_setting(request: Request, project: ProjectId, body: SettingRequest) -> SettingMessage:
-    """A picture and the figures of the last net, or shape, with other values."""
+    """A picture and figures of what the statement comes to with other values."""
     hub = hub_of(request)
     session = await hub.session(project)
     statement = session.position.statement

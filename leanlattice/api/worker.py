@@ -53,7 +53,7 @@ from .jobs import (
     WriteSheet,
     sketch_key,
 )
-from .messages import TableColumn, TableMessage, outcome_message
+from .messages import FigureMessage, TableColumn, TableMessage, outcome_message
 
 __all__ = ["warm_up", "warm_up_later", "work"]
 
@@ -289,45 +289,41 @@ def _write_curves(job: WriteCurves, cache: Results, say: Say, stop: Stop) -> Non
 
 
 def _try_setting(job: TrySetting, cache: Results, say: Say, stop: Stop) -> None:
-    """The statement only as far as its last net, or where it has none its last shape; ends with a
-    sentence if that cannot be made."""
-    statement = read_statement(job.statement)
-    gives = [
-        CLAUSE_TYPES[c.kind].gives if c.kind in CLAUSE_TYPES and not c.off else ""
-        for c in statement.clauses
-    ]
-    last = max(
-        (k for k, g in enumerate(gives) if g == ("Net" if "Net" in gives else "Shape")), default=-1
-    )
-    if last < 0:
-        say("failed", "There is no shape or net yet of which a picture could be made.")
-        return
-    wanted = statement.clauses[last].id
-    first = statement.model_copy(update={"clauses": statement.clauses[: last + 1]})
-    short = Evaluate(first.text(), barred=job.barred)
-    for outcome in _outcomes(short, cache, say, stop, later=math.inf):
-        if outcome.id == wanted:
-            if outcome.status != "done":
-                say("failed", outcome.error)
-            else:
-                say("done", (outcome_message(outcome).figures, picture_of(outcome.result)))
-            return
-    say("failed", "There is nothing to show.")
+    """Ends with a sentence where what a picture would show cannot be made."""
+    short, _ = _as_far_as_drawn(job)
+    outcomes = [o for o in _outcomes(short, cache, say, stop, later=math.inf) if o.status != "off"]
+    seen = _portrayed(outcomes)
+    if seen is None:
+        say("failed", "There is nothing yet of which a picture could be made.")
+    elif seen.status != "done":
+        broken = next((o for o in outcomes if o.status == "failed"), seen)
+        say("failed", broken.error)
+    else:
+        done = [o for o in reversed(outcomes) if o.status == "done"]
+        done.sort(key=lambda o: o.gives != seen.gives)
+        every = [f for o in done for f in outcome_message(o).figures]
+        first: dict[str, FigureMessage] = {}
+        for figure in every:
+            first.setdefault(figure.name, figure)
+        say("done", (list(first.values()), picture_of(seen.result)))
 
 
 def _portray(job: Portray, cache: Results, say: Say, stop: Stop) -> None:
     """Only what the view draws is worked out, and nothing that is left for later."""
     short, _ = _as_far_as_drawn(job)
-    made: dict[str, Outcome] = {}
-    for outcome in _outcomes(short, cache, say, stop, later=math.inf):
-        made[outcome.id] = outcome
-    results = {o.gives: o.result for o in made.values() if o.status == "done"}
-    pictured = [name for name, kind in KINDS.items() if kind.picture and kind.portrait]
-    seen = next((results[name] for name in reversed(pictured) if name in results), None)
+    outcomes = list(_outcomes(short, cache, say, stop, later=math.inf))
+    seen = _portrayed([o for o in outcomes if o.status == "done"])
     if seen is None:
         say("failed", "There is nothing to draw yet.")
         return
-    say("done", ([outcome_message(o) for o in made.values()], picture_of(seen)))
+    say("done", ([outcome_message(o) for o in outcomes], picture_of(seen.result)))
+
+
+def _portrayed(outcomes: list[Outcome]) -> Outcome | None:
+    """The one that a picture of them all shows: of the type that covers others, the last."""
+    by_type = {o.gives: o for o in outcomes}
+    pictured = [name for name, kind in KINDS.items() if kind.picture and kind.portrait]
+    return next((by_type[name] for name in reversed(pictured) if name in by_type), None)
 
 
 WORK: dict[type[Job], Callable[[Any, Results, Say, Stop], None]] = {

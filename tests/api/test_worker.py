@@ -6,8 +6,8 @@ from dataclasses import replace
 
 import pytest
 
-from leanlattice.api.jobs import Evaluate
-from leanlattice.api.worker import Results, _evaluate
+from leanlattice.api.jobs import Evaluate, TrySetting
+from leanlattice.api.worker import WORK, Results, _evaluate
 from leanlattice.exchange import wire
 from leanlattice.statement.document import ClauseEntry, Statement
 
@@ -103,3 +103,31 @@ def test_names_and_lengths_come_with_the_picture_and_types_after_it(cache):
     figures = [f.name for f in rest["names"].figures]
     assert figures[0] == "member_types"
     assert "panel_types" in {f.name for f in rest["panes"].figures}
+
+
+def tried(cache, *rows):
+    """What became of the setting that a statement of rows of id, kind and values stands for."""
+    heard = []
+    text = Statement(clauses=[ClauseEntry(id=i, kind=k, values=v) for i, k, v in rows]).text()
+    WORK[TrySetting](TrySetting(text), cache, lambda *what: heard.append(what), lambda: False)
+    return heard[-1]
+
+
+def test_a_setting_shows_what_the_statement_comes_to_and_its_figures_first(cache):
+    kind, (figures, picture) = tried(cache, *ROWS[:4])
+    names = [f.name for f in figures if f.headline]
+    assert (kind, len({f.name for f in figures})) == ("done", len(figures))
+    assert names[:2] == ["members", "nodes"]
+    assert names.index("mass") < names.index("panels") < names.index("cells")
+    assert picture[:8] == b"\x89PNG\r\n\x1a\n"
+    _, (of_net, _) = tried(cache, *ROWS[:2])
+    assert of_net[0].name == "cells"
+
+
+def test_a_setting_that_comes_to_nothing_says_why(cache):
+    assert tried(cache)[0] == "failed"
+    assert "picture" in tried(cache)[1]
+    bars = ("bars", "frame", {"inner": "no such section"})
+    kind, why = tried(cache, *ROWS[:2], bars, *ROWS[3:5])
+    assert kind == "failed"
+    assert "no such section" in why

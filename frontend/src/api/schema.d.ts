@@ -567,7 +567,7 @@ export interface paths {
         put?: never;
         /**
          * Try Setting
-         * @description A picture and the figures of the last net, or shape, with other values.
+         * @description A picture and figures of what the statement comes to with other values.
          */
         post: operations["try_setting_api_projects__project__settings_post"];
         delete?: never;
@@ -1487,8 +1487,8 @@ export interface components {
         };
         /**
          * SettingMessage
-         * @description What a setting comes to: the figures of the last net or shape and its picture as PNG in base
-         *     64.
+         * @description What a setting comes to: a picture as PNG in base 64, and figures: first those of what it
+         *     shows.
          */
         SettingMessage: {
             /** Figures */
