@@ -15,16 +15,17 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..core.sections import Section
+from ..core.sections.shapes import Profile
 from .material import Material
 
-__all__ = ["element_names", "write_ifc"]
+__all__ = ["Model", "element_names", "write_ifc"]
 
 Array = NDArray[np.float64]
 SPACE = uuid.UUID("6f0c1f6e-6d2c-4b0e-9d3a-0f7a5c7be001")
 """Identifiers are derived from labels, so that the same statement gives the same file."""
 
 
-class _Model:
+class Model:
     """An IFC file under construction, with what is shared in it made once."""
 
     def __init__(self, project: str) -> None:
@@ -93,12 +94,21 @@ class _Model:
     def profile(self, section: Section) -> Any:
         """The profile of a section, its x along the width and its y along the height."""
         if section.name not in self._profiles:
-            make = self.file.create_entity
-            flat = make("IfcAxis2Placement2D", make("IfcCartesianPoint", (0.0, 0.0)))
-            kind, sizes = section.shape.ifc()
-            made = make(kind, "AREA", section.name, flat, *sizes)
-            self._profiles[section.name] = made
+            profiles = [self._parameterised(section.name, one) for one in section.shape.profiles()]
+            self._profiles[section.name] = (
+                self.file.create_entity("IfcCompositeProfileDef", "AREA", section.name, profiles)
+                if len(profiles) > 1
+                else profiles[0]
+            )
         return self._profiles[section.name]
+
+    def _parameterised(self, name: str, profile: Profile) -> Any:
+        make = self.file.create_entity
+        at = make("IfcCartesianPoint", profile.at)
+        way = make("IfcDirection", (-1.0, 0.0)) if profile.turned else None
+        return make(
+            profile.kind, "AREA", name, make("IfcAxis2Placement2D", at, way), *profile.sizes
+        )
 
     def outline(self, outer: Array, inner: Iterable[Array] = ()) -> Any:
         """A profile bounded by a ring (n, 2) in metres, with openings."""
@@ -254,7 +264,7 @@ class _Model:
 def write_ifc(path: Path, material: Material) -> None:
     """Writes members, plates and ribs of all there is, and shapes that nothing was made of; metres,
     z up. Nothing where there are none."""
-    model = _Model(material.name)
+    model = Model(material.name)
     for subject, build in material.having("building"):
         build(model, subject)
     if model.elements:

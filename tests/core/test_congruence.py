@@ -26,7 +26,7 @@ from leanlattice.core.structure.solids import member_solids
 from ..conftest import surfaces
 from ..known import known
 from . import structures
-from .test_welding import BOX, TUBE, fan, welded
+from .test_welding import BOX, OPEN, TUBE, fan, welded
 
 SQUARE = "SHS 80 × 4"
 
@@ -39,7 +39,8 @@ def moved(made, matrix, by=7.0):
 
 
 def counted_back(made):
-    """The same members, each from its other end."""
+    """The same members, each from its other end: where a section is not even, its height is turned
+    so that it stays where it is."""
     entry = np.concatenate(
         [np.arange(a, b)[::-1] for a, b in zip(made.offsets[:-1], made.offsets[1:], strict=True)]
     )
@@ -50,6 +51,11 @@ def counted_back(made):
     cuts = Cuts(end[order].astype(np.int32), made.cuts.normal[order], made.cuts.level[order])
     by_entry = {n: getattr(made, n)[entry] for n in ("path", "offset", "scale")}
     by_segment = {n: getattr(made, n)[segment] for n in ("up", "bulge")}
+    way = -made.chords[segment] / np.linalg.norm(made.chords[segment], axis=1, keepdims=True)
+    turns = np.array([s.shape.seen_back for s in made.sections])
+    turn = turns[made.section_of[made.member_of_segment]][:, None]
+    up = by_segment["up"]
+    by_segment["up"] = np.cos(turn) * up + np.sin(turn) * np.cross(up, way)
     back = made.set_back[:, ::-1].copy()
     return replace(made, **by_entry, **by_segment, cuts=cuts, set_back=back)
 
@@ -73,6 +79,9 @@ EVERY = {
     "tubes": lambda: skew_fan(TUBE),
     "boxes": lambda: skew_fan(BOX),
     "squares": lambda: skew_fan(SQUARE),
+    "channels": lambda: skew_fan("UPE 100"),
+    "angles": lambda: skew_fan("L 80 × 80 × 8"),
+    "tees": lambda: skew_fan("T 100 × 100 × 8 × 10"),
     "weave": structures.weave,
     "arch": structures.arch,
     "truss": structures.truss,
@@ -114,6 +123,26 @@ def test_mirror_images_are_different_parts_unless_turning_makes_them_the_same(se
     assert one.tolist() == two.tolist()
 
 
+@pytest.mark.parametrize(
+    ("section", "alike"),
+    [
+        ("IPE 120", True),
+        ("UPE 100", False),
+        ("T 100 × 100 × 8 × 10", True),
+        ("L 80 × 80 × 8", False),
+    ],
+)
+def test_a_cut_at_the_other_end_makes_the_same_part_where_the_section_is_even(section, alike):
+    """Two bars side by side, mitred alike, one at its first and the other at its last end."""
+    places = [(0, 0, 0), (1, 0, 0), (0, 3, 0), (1, 3, 0)]
+    made = structures.structure(
+        places, [{"path": path, "section": section} for path in ([0, 1], [2, 3])]
+    )
+    normals = np.array([[-1, 0, 1], [1, 0, 1]]) / np.sqrt(2)
+    types = member_types(replace(made, cuts=Cuts(np.array([0, 3], np.int32), normals, np.zeros(2))))
+    assert (types[0] == types[1]) == alike
+
+
 @known("a wheel of n equal spokes, welded", "one type")
 @pytest.mark.parametrize("section", [TUBE, BOX, SQUARE])
 @pytest.mark.parametrize("spokes", [3, 4, 7])
@@ -144,7 +173,7 @@ def test_round_bars_are_told_apart_by_the_turn_between_their_ends():
     assert same((np.pi, 0.0), (-np.pi, 0.4))
 
 
-@given(surfaces(), st.sampled_from([TUBE, BOX, SQUARE]), st.floats(1e-4, 0.02))
+@given(surfaces(), st.sampled_from([TUBE, BOX, SQUARE, *OPEN]), st.floats(1e-4, 0.02))
 @settings(max_examples=12, deadline=None)
 def test_solids_of_one_type_are_alike(surface, section, tolerance):
     net = lay(surface, "quads", (5, 4))

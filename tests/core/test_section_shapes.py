@@ -5,7 +5,9 @@ import pickle
 
 import numpy as np
 import pytest
+import scipy.optimize
 import shapely
+import shapely.affinity
 from hypothesis import given
 from hypothesis import strategies as st
 from shapely.geometry.polygon import orient
@@ -20,6 +22,7 @@ from leanlattice.core.sections import (
     nearest_made,
     search,
 )
+from leanlattice.core.sections.profiles import Open
 
 from ..known import TABLE, approx, held_to, known
 
@@ -31,8 +34,23 @@ MM = {
     "Flat": lambda a, b, t: (a, max(t * 100, 2)),
     "Round": lambda a, b, t: (a,),
     "Timber": lambda a, b, t: (a, b),
+    "I": lambda a, b, t: (a, b, t * b, t * a),
+    "U": lambda a, b, t: (a, b, t * b, t * a),
+    "T": lambda a, b, t: (a, b, t * b, t * a),
+    "L": lambda a, b, t: (a, b, t * min(a, b)),
+    "IPE": lambda a, b, t: one_of("IPE", a),
+    "HEA": lambda a, b, t: one_of("HEA", a),
+    "HEB": lambda a, b, t: one_of("HEB", a),
+    "UPE": lambda a, b, t: one_of("UPE", a),
+    "2UPE": lambda a, b, t: (*one_of("UPE", a), t * 100),
 }
 """Sizes of each family of two sides and a share."""
+
+
+def one_of(family, side):
+    """The nominal size of one of the rolled ones, as they follow each other."""
+    table = FAMILIES[family].table
+    return (list(table)[side % len(table)],)
 
 
 @st.composite
@@ -77,8 +95,48 @@ def test_sections_are_worth_what_they_were():
         assert (section.name, section.grade) == (name, grade)
 
 
+def plates(shape):
+    """An open shape as rectangles (y, z from and to), and its corners that are rounded: place, the
+    way of the quarter in which the circle's middle lies, radius, and whether that adds."""
+    h, b, w, f = (1e3 * size for size in (shape.height, shape.width, shape.web, shape.flange))
+    r, left, low = 1e3 * shape.fillet, -b / 2, -h / 2
+    kind = shape.family[0]
+    if kind == "L":
+        boxes = [(left, low, -left, low + f), (left, low, left + w, -low)]
+        toes = [((-left, low + f), (-1, -1), r / 2, 0), ((left + w, -low), (-1, -1), r / 2, 0)]
+        return boxes, [((left + w, low + f), (1, 1), r, 1), *toes]
+    if kind == "T":
+        return [(left, -low - f, -left, -low), (-w / 2, low, w / 2, -low)], []
+    flanges = [(left, low, -left, low + f), (left, -low - f, -left, -low)]
+    if kind == "U":
+        inner = [((left + w, s * (low + f)), (1, s), r, 1) for s in (1, -1)]
+        return [*flanges, (left, low, left + w, -low)], inner
+    inner = [((e * w / 2, s * (low + f)), (e, s), r, 1) for e in (1, -1) for s in (1, -1)]
+    return [*flanges, (-w / 2, low, w / 2, -low)], inner
+
+
+def opened(shape):
+    """An open shape as a polygon in millimetres, with what its fillets add and take."""
+    boxes, corners = plates(shape)
+    whole = shapely.union_all([shapely.box(*box) for box in boxes])
+    for (y, z), (e, s), radius, adds in corners:
+        y_low, y_high = sorted((y, y + e * radius))
+        z_low, z_high = sorted((z, z + s * radius))
+        quarter = shapely.box(y_low, z_low, y_high, z_high)
+        disc = shapely.Point(y + e * radius, z + s * radius).buffer(radius, 360)
+        whole = whole | (quarter - disc) if adds else whole - (quarter - disc)
+    return whole
+
+
 def drawn(shape):
     """A shape as a polygon in millimetres, its corners and circles all but round."""
+    if shape.family == "2UPE":
+        one = shapely.affinity.translate(
+            opened(shape.channel), 5e2 * (shape.channel.width + shape.gap)
+        )
+        return one | shapely.affinity.scale(one, -1, -1, origin=(0, 0))
+    if isinstance(shape, Open):
+        return opened(shape)
 
     def ring(height, width, radius):
         if shape.round:
@@ -92,8 +150,21 @@ def drawn(shape):
     return whole - ring(h - 2 * t, b - 2 * t, inner) if t else whole
 
 
+def halved(polygon, axis):
+    """The level across an axis that parts a polygon in halves."""
+    low, high = polygon.bounds[axis], polygon.bounds[2 + axis]
+
+    def more(level):
+        box = [-1e5, -1e5, 1e5, 1e5]
+        box[axis] = level
+        return (polygon & shapely.box(*box)).area - polygon.area / 2
+
+    return scipy.optimize.brentq(more, low, high)
+
+
 def moments(polygon, axis):
-    """First moment of what lies above the axis, doubled, and second moment, by Green's theorem."""
+    """First moments of both halves about the line between, and second moment about the centroid's
+    axis, by Green's theorem."""
 
     def of(polygon, power):
         total = 0.0
@@ -108,11 +179,21 @@ def moments(polygon, axis):
                 total += (steps * (a**3 + a * a * b + a * b * b + b**3)).sum() / 12
         return total
 
+    def moved(level):
+        way = [0.0, 0.0]
+        way[axis] = -level
+        return shapely.affinity.translate(polygon, *way)
+
+    def parts(shape):
+        return [p for p in getattr(shape, "geoms", [shape]) if p.geom_type == "Polygon"]
+
     half = [-1e5, -1e5, 1e5, 1e5]
     half[axis] = 0.0
-    above = polygon & shapely.box(*half)
-    pieces = getattr(above, "geoms", [above])
-    return 2 * sum(of(p, 1) for p in pieces), of(polygon, 2)
+    about_halves = moved(halved(polygon, axis))
+    above = sum(of(p, 1) for p in parts(about_halves & shapely.box(*half)))
+    whole = sum(of(p, 1) for p in parts(about_halves))
+    about = moved(polygon.centroid.coords[0][axis])
+    return 2 * above - whole, sum(of(p, 2) for p in parts(about))
 
 
 @known("sections of any family and size", "integrals over their outlines, relative")
@@ -128,7 +209,9 @@ def test_properties_are_those_of_the_outline(section):
         first, second = moments(polygon, axis)
         held_to(inertia * 1e12 / second - 1, 5e-5)
         held_to(plastic * 1e9 / first - 1, 5e-5)
-        assert elastic == pytest.approx(inertia / (side / 2))
+        far = side / 2 + abs(shape.centroid[axis])
+        assert elastic == pytest.approx(inertia / far)
+    assert np.array(shape.centroid) * 1e3 == pytest.approx(polygon.centroid.coords[0], abs=1e-3)
     for shear in (worth.shear_y, worth.shear_z):
         assert 0 < shear < worth.area
     assert 0 < worth.torsion <= (worth.inertia_y + worth.inertia_z) * (1 + 1e-9)
@@ -144,9 +227,11 @@ def test_a_section_is_found_by_its_name(section):
 @given(sections(), st.floats(0, 2 * np.pi))
 def test_reach_is_as_far_as_the_outline_goes(section, turn):
     way = np.array([[np.cos(turn), np.sin(turn)]])
-    outer, inner = section.shape.outline(720)
-    assert section.shape.reach(way)[0] == pytest.approx((outer @ way[0]).max(), rel=1e-4)
-    assert (inner is None) == (section.shape.wall == 0)
+    pieces = section.shape.pieces(720)
+    far = max((outer @ way[0]).max() for outer, _ in pieces)
+    assert section.shape.reach(way)[0] == pytest.approx(far, rel=1e-4)
+    hollow = section.shape.wall > 0 and not isinstance(section.shape, Open)
+    assert (pieces[0][1] is not None) == hollow
 
 
 NAMED = {
@@ -161,6 +246,11 @@ NAMED = {
     "flat 100x10": ("Flat 100 × 10", "S355"),
     "round 30": ("Round 30", "S355"),
     "box 300x200x12 S460": ("Box 300 × 200 × 12 S460", "S460"),
+    "ipe200": ("IPE 200", "S355"),
+    "heb 240 s460": ("HEB 240 S460", "S460"),
+    "i 300x150x8x12": ("I 300 × 150 × 8 × 12", "S355"),
+    "2upe 200x15": ("2UPE 200 × 15", "S355"),
+    "l 90x60x7": ("L 90 × 60 × 7", "S355"),
 }
 
 
@@ -173,11 +263,15 @@ def test_what_is_typed_is_understood(typed):
 @pytest.mark.parametrize(
     ("typed", "why"),
     [
-        ("", ""), ("🌲", ""), ("HEB 200", ""), ("CHS . × 4", ""), ("CHS 88.9 × 4 × 7", ""), ("CHS 88.9", ""),
+        ("", ""), ("🌲", ""), ("HEX 200", ""), ("CHS . × 4", ""), ("CHS 88.9 × 4 × 7", ""), ("CHS 88.9", ""),
         ("CHS nan × 4", ""), ("CHS 1e9 × 4", "from 5 to 3000 mm"), ("CHS -88.9 × 4", "from 5 to 3000 mm"),
         ("Timber 5 × 160", "from 20 to 2000 mm"), ("CHS 20 × 12", "less than half of 20 mm"),
         ("CHS 88.9 × 4 GL24h", "CHS is not of GL24h"), ("Timber 60 × 120 S235", "Timber is not of S235"),
         ("Flat 100 × 10 cold", "Flat is not cold-formed"),
+        ("IPE 210", "200 and 220 come nearest"), ("UPE 1e9", "360 and 400 come nearest"),
+        ("IPE 200 cold", "not cold-formed"),
+        ("2UPE 200 × 900", "from 0 to 200 mm apart"), ("L 40 × 40 × 40", "do not fit 40 × 40 mm"),
+        ("I 100 × 100 × 6 × 50", "do not fit 100 × 100 mm"), ("T 100 × 100 × 100 × 5", "fit"),
     ],
 )  # fmt: skip
 def test_what_stands_for_no_section_is_told_with_what_comes_near(typed, why):
@@ -200,6 +294,9 @@ def test_searching_finds_words_and_sizes_of_ones_own():
     exact = [s.name for s in search("chs 88.9 x 4")]
     assert exact[0] == "CHS 88.9 × 4"
     assert len(exact) == len(set(exact))
+    assert {s.shape.family for s in search("channel")} == {"UPE", "2UPE", "U"}
+    assert {s.shape.family for s in search("h beam")} == {"HEA", "HEB"}
+    assert next(s.name for s in search("angle 80 8")) == "L 80 × 80 × 8"
     assert search("nothing of that") == []
 
 
@@ -211,6 +308,73 @@ def test_profiles_of_building_models():
     assert (inner, outer) == pytest.approx((0.012, 0.02))
     assert find("Box 300 × 200 × 10").shape.ifc()[1] == (0.2, 0.3, 0.01, None, None)
     assert find("Round 30").shape.ifc() == ("IfcCircleProfileDef", (0.015,))
+    assert find("IPE 200").shape.ifc() == (
+        "IfcIShapeProfileDef",
+        (0.1, 0.2, 0.0056, 0.0085, 0.012, None, None),
+    )
+    left, right = find("2UPE 200 × 10").shape.profiles()
+    assert (left.kind, left.turned, right.turned) == ("IfcUShapeProfileDef", True, False)
+    assert (left.at, right.at) == ((-0.045, 0.0), (0.045, 0.0))
+
+
+@known("rolled open sections", "areas, inertias and torsion of EN 10365 and EN 10056-1")
+@pytest.mark.parametrize(
+    ("name", "area", "inertia_y", "inertia_z", "plastic_y", "torsion"),
+    [
+        ("IPE 200", 28.5, 1943, 142.4, 220.6, 6.98), ("IPE 300", 53.8, 8356, 603.8, 628.4, 20.1),
+        ("IPE 600", 156, 92080, 3387, 3512, 165), ("HEA 200", 53.8, 3692, 1336, 429.5, 21.0),
+        ("HEB 200", 78.1, 5696, 2003, 642.5, 59.3), ("HEB 300", 149.1, 25170, 8563, 1869, 185),
+        ("UPE 200", 29.0, 1909, 187.3, 220.1, 8.88), ("UPE 300", 56.6, 7823, 537.7, 613.4, 31.5),
+    ],
+)  # fmt: skip
+def test_rolled_sections_have_the_properties_of_the_standard(
+    name, area, inertia_y, inertia_z, plastic_y, torsion
+):
+    worth = find(name).shape.properties
+    got = (worth.area * 1e4, worth.inertia_y * 1e8, worth.inertia_z * 1e8, worth.plastic_y * 1e6)
+    assert got == approx((area, inertia_y, inertia_z, plastic_y), rel=5e-3)
+    assert worth.torsion * 1e8 == pytest.approx(torsion, rel=0.03)
+
+
+AREAS = {
+    "IPE": "7.64 10.3 13.2 16.4 20.1 23.9 28.5 33.4 39.1 45.9 53.8 62.6 72.7 84.5 98.8 115.5 134.4"
+    " 156",
+    "HEA": "21.2 25.3 31.4 38.8 45.3 53.8 64.3 76.8 86.8 97.3 112.5 124.4 133.5 142.8 159 178 197.5",
+    "HEB": "26 34 43 54.3 65.3 78.1 91 106 118.4 131.4 149.1 161.3 170.9 180.6 197.8 218 238.6",
+    "UPE": "10.1 12.5 15.4 18.4 21.7 25.1 29 33.9 38.5 44.8 56.6 67.8 77.9 91.9",
+    "L": "1.74 3.08 4.8 6.91 9.4 12.3 15.5 19.2 27.5 43 76.3 4.79 6.89 7.19 11.4 13.5 19.1 21.7 28.7"
+    " 34.8",
+}
+"""In cm², as the standards list them."""
+
+
+@pytest.mark.parametrize("family", AREAS)
+def test_all_rolled_sections_have_the_areas_of_the_standard(family):
+    areas = [shape.properties.area * 1e4 for shape in FAMILIES[family].made()]
+    assert areas == pytest.approx([float(area) for area in AREAS[family].split()], rel=6e-3)
+
+
+@pytest.mark.parametrize(
+    ("name", "turn"),
+    [
+        ("IPE 200", 0.0),
+        ("UPE 200", np.pi),
+        ("T 100 × 100 × 8 × 10", 0.0),
+        ("L 80 × 80 × 8", -np.pi / 2),
+        ("2UPE 120 × 8", 0.0),
+        ("RHS 100 × 50 × 5", 0.0),
+    ],
+)
+def test_shapes_seen_from_behind_are_the_same_again_where_they_are_said_to_be(name, turn):
+    """From behind the width runs the other way."""
+    shape = find(name).shape
+    assert shape.seen_back == turn
+    c, s = np.cos(turn), np.sin(turn)
+    outlines = [shapely.Polygon(outer) for outer, _ in shape.pieces()]
+    own = shapely.union_all(outlines)
+    behind = shapely.affinity.affine_transform(own, [-c, -s, -s, c, 0, 0])
+    assert own.symmetric_difference(behind).area < 1e-9
+    assert find("L 120 × 80 × 10").shape.seen_back is None
 
 
 def test_materials_are_told_once_and_plausible():

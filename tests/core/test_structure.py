@@ -9,8 +9,9 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy.spatial.transform import Rotation
 
+from leanlattice.core.materials import MATERIALS
 from leanlattice.core.patterns.lay import lay
-from leanlattice.core.sections import find
+from leanlattice.core.sections import FAMILIES, Section, find
 from leanlattice.core.structure.arms import PASSAGE, arms_of, links_of, set_backs
 from leanlattice.core.structure.builders.from_net import from_net
 from leanlattice.core.structure.meetings import Meeting
@@ -300,11 +301,32 @@ def test_solids_are_closed_and_weigh_what_they_are_said_to(name):
 
 def polygon_area(section, segments):
     """Area between the outlines of a section as they are drawn, of circles that of the circles."""
-    outer, inner = section.shape.outline(segments)
-    rings = [ring for ring in (outer, inner) if ring is not None]
-    sizes = [shapely.Polygon(ring).area for ring in rings]
     circle = 2 * np.pi / segments / np.sin(2 * np.pi / segments) if section.shape.round else 1.0
-    return (sizes[0] - sum(sizes[1:])) * circle
+    return polygon_of(section, segments).area * circle
+
+
+def polygon_of(section, segments=16):
+    pieces = section.shape.pieces(segments)
+    return shapely.MultiPolygon(
+        [(outer, [] if inner is None else [inner]) for outer, inner in pieces]
+    )
+
+
+@known("square bars of every family of sections", "area times length, and the surface of a prism")
+@pytest.mark.parametrize("family", FAMILIES)
+def test_bars_of_every_family_have_the_volume_and_the_surface_of_prisms(family):
+    """The surface tells whether faces of ends lie over each other, which volumes do not."""
+    section = Section(next(FAMILIES[family].made()), MATERIALS[FAMILIES[family].materials[0]])
+    made = structures.structure([(0, 0, 0), (3, 0, 0)], [{"path": [0, 1], "section": section.name}])
+    ((_, vertices, triangles),) = member_solids(made, 16)
+    volume, faults = volume_and_faults(vertices, triangles)
+    polygon = polygon_of(section)
+    corner = vertices[triangles]
+    cross = np.cross(corner[:, 1] - corner[:, 0], corner[:, 2] - corner[:, 0])
+    assert faults == 0
+    held_to(volume / (3 * polygon.area) - 1, 1e-12)
+    surface = np.linalg.norm(cross, axis=1).sum() / 2
+    held_to(surface / (3 * polygon.length + 2 * polygon.area) - 1, 1e-12)
 
 
 @known("a swelling bar and a mitred one", "a frustum's volume; a bend's as long as its axis")

@@ -237,6 +237,31 @@ def test_every_border_on_every_kind_of_shape_gives_a_pack_that_passes(tmp_path, 
     assert len(drawn) == sum(bool(r["sheet"]) for r in table(tmp_path, "parts"))
 
 
+@pytest.mark.parametrize(
+    ("inner", "border", "meeting"),
+    [
+        ("IPE 80", "UPE 100", "welded"),
+        ("L 60 × 40 × 5", "T 100 × 100 × 8 × 10", "apart"),
+        ("2UPE 80 × 8", "L 80 × 80 × 8", "welded"),
+        ("UPE 80", "HEA 100", "ball"),
+    ],
+)
+def test_open_sections_go_through_to_models_that_agree(tmp_path, inner, border, meeting):
+    findings = pack_of(
+        tmp_path,
+        clause("loft"),
+        clause("pattern", bays_across=5, bays_along=4),
+        clause("frame", inner=inner, border=border, meeting=meeting, roll=10, radius=120),
+        *(clause(kind) for kind in ("panels", "name", "bars")),
+        wanted={"schedules", "wireframe.dxf", "model.ifc", "model.glb", "model.obj"},
+    )
+    assert all(f.passed for f in findings), [f for f in findings if not f.passed]
+    assert {f.check for f in findings} >= {
+        "building model against schedules",
+        "solids of models against schedules",
+    }
+
+
 convex = st.lists(st.floats(0, 6.2), min_size=3, max_size=9, unique_by=lambda a: round(a, 1)).map(
     sorted
 )

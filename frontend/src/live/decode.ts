@@ -29,7 +29,8 @@ interface Listed {
 export interface SectionShape {
   name: string;
   round: boolean;
-  outline: [number, number][];
+  /** Round each of its pieces, as places along its width and height. */
+  outlines: [number, number][][];
   /** From the nodes to the axes, along the heights; where members say their axes it is 0. */
   lift: number;
   /** Whether all of its members are edges. */

@@ -14,20 +14,10 @@ import {
   SphereGeometry,
   Vector3,
 } from "three";
-import type { Numbers, SectionShape, Shown } from "../live/decode";
+import type { Numbers, Shown } from "../live/decode";
+import { bar } from "./bar";
 import { at, bit, type Drawn, unfold } from "./layers";
 import { PALETTE } from "./palette";
-
-/** An outline with the middles of its sides, where ends that two planes cut come to a point. */
-function withMiddles(outline: [number, number][]): [number, number][] {
-  return outline.flatMap(([y, z], k) => {
-    const [y1, z1] = outline[(k + 1) % outline.length]!;
-    return [
-      [y, z],
-      [(y + y1) / 2, (z + z1) / 2],
-    ] as [number, number][];
-  });
-}
 
 /** In the place of a normal where no plane cuts an end. */
 const NO_PLANE = -128;
@@ -68,43 +58,6 @@ function mitred(): MeshLambertMaterial {
       );
   };
   return material;
-}
-
-/** A section drawn along x from 0 to 1. A round one shares its corners between sides, which halves the work of drawing. */
-function bar(section: SectionShape, isCut: boolean): BufferGeometry {
-  const outline = isCut && !section.round ? withMiddles(section.outline) : section.outline;
-  const n = outline.length;
-  const positions: number[] = [];
-  const normals: number[] = [];
-  const index: number[] = [];
-  const corner = (y: number, z: number, across: [number, number]) => {
-    const size = Math.hypot(...across) || 1;
-    for (const x of [0, 1]) {
-      positions.push(x, y, z);
-      normals.push(0, across[0] / size, across[1] / size);
-    }
-  };
-  outline.forEach(([y, z], k) => {
-    const [y1, z1] = outline[(k + 1) % n]!;
-    const [a, b] = section.round ? [2 * k, 2 * ((k + 1) % n)] : [4 * k, 4 * k + 2];
-    corner(y, z, section.round ? [y, z] : [z1 - z, y - y1]);
-    if (!section.round) corner(y1, z1, [z1 - z, y - y1]);
-    index.push(a, b, b + 1, a, b + 1, a + 1);
-  });
-  for (const x of [0, 1]) {
-    const base = positions.length / 3;
-    for (const [y, z] of outline) {
-      positions.push(x, y, z);
-      normals.push(x ? 1 : -1, 0, 0);
-    }
-    for (let k = 1; k + 1 < n; k++)
-      index.push(base, x ? base + k : base + k + 1, x ? base + k + 1 : base + k);
-  }
-  const geometry = new BufferGeometry();
-  geometry.setAttribute("position", new BufferAttribute(new Float32Array(positions), 3));
-  geometry.setAttribute("normal", new BufferAttribute(new Float32Array(normals), 3));
-  geometry.setIndex(index);
-  return geometry;
 }
 
 /** The member that a piece is of: each its own where nothing else is said. */
@@ -197,7 +150,7 @@ export function drawNodes(shown: Shown): Drawn {
   const positions = shown.arrays.positions!;
   const count = positions.length / 3;
   const size = Math.max(
-    ...(shown.meta.sections ?? []).flatMap((s) => s.outline.map(([y, z]) => Math.hypot(y, z))),
+    ...(shown.meta.sections ?? []).flatMap((s) => s.outlines.flat().map(([y, z]) => Math.hypot(y, z))),
     0.02,
   );
   const mesh = new InstancedMesh(new IcosahedronGeometry(size * 0.85, 1), new MeshLambertMaterial(), count);

@@ -64,10 +64,12 @@ def _tops(section: Section, across: Array, high: Array, least: float) -> Array:
     ``high`` (n, 3) tell how far its width, its height and its middle go there."""
     if section.shape.round:
         return _top_of_circle(across[:, 2], high[:, 2], section.shape.height / 2, least)
-    ring = section.shape.outline()[0]
-    x = across[:, :2] @ ring.T + across[:, 2:]
-    y = high[:, :2] @ ring.T + high[:, 2:]
-    return _highest_beyond(x, y, least)
+    tops = []
+    for ring, _ in section.shape.pieces():
+        x = across[:, :2] @ ring.T + across[:, 2:]
+        y = high[:, :2] @ ring.T + high[:, 2:]
+        tops.append(_highest_beyond(x, y, least))
+    return np.asarray(np.max(tops, axis=0))
 
 
 def _along(vectors: Array, ways: Array) -> Array:

@@ -58,6 +58,7 @@ class CircularHollow(Circular, Hollow):
     thickness: float
     cold: bool = False
     family: ClassVar[str] = "CHS"
+    title: ClassVar[str] = "round tube"
     count: ClassVar[int] = 2
     tabled: ClassVar[bool] = True
 
@@ -102,6 +103,7 @@ class RectangularHollow(Rectangular, Hollow):
     thickness: float
     cold: bool = False
     family: ClassVar[str] = "RHS"
+    title: ClassVar[str] = "rectangular tube"
     count: ClassVar[int] = 3
     tabled: ClassVar[bool] = True
 
@@ -199,6 +201,7 @@ class SquareHollow(RectangularHollow):
     """A square tube."""
 
     family: ClassVar[str] = "SHS"
+    title: ClassVar[str] = "square tube"
     count: ClassVar[int] = 2
 
     @classmethod
@@ -221,6 +224,7 @@ class Box(RectangularHollow):
     """A box welded of four plates, with sharp corners."""
 
     family: ClassVar[str] = "Box"
+    title: ClassVar[str] = "box of plates"
     tabled: ClassVar[bool] = False
 
     @classmethod

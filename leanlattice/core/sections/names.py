@@ -131,11 +131,18 @@ def _nearest(name: str, words: _Words) -> list[str]:
 
 def search(text: str) -> list[Section]:
     """Sections that are meant by what is typed: the one that has this very name, whether it is
-    commonly made or not, and those whose names hold all its words."""
+    commonly made or not, and those whose names hold all its words, or whose titles have words
+    that begin with them."""
     try:
         own = [find(text)]
     except UnknownSection:
         own = []
     words = re.sub(r"(?<=[\d.])\s*[x×]\s*(?=[\d.])", " ", text.lower()).replace("×", " ").split()
-    fitting = [s for n, s in catalogue().items() if all(w in n.lower() for w in words)]
+    fitting = [s for s in catalogue().values() if all(_is_told(word, s) for word in words)]
     return own + [s for s in fitting if s not in own]
+
+
+def _is_told(word: str, section: Section) -> bool:
+    """Whether a word stands in the name of a section, or begins one of its title."""
+    title = section.shape.title.lower().split()
+    return word in section.name.lower() or any(own.startswith(word) for own in title)

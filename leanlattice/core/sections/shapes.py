@@ -24,6 +24,7 @@ __all__ = [
     "Array",
     "Circular",
     "Outline",
+    "Profile",
     "Properties",
     "Rectangular",
     "Shape",
@@ -39,9 +40,9 @@ Outline = tuple[Array, Array | None]
 
 @dataclass(frozen=True)
 class Properties:
-    """What a shape is worth: ``area`` in m², second moments ``inertia_y``, ``inertia_z`` and
-    ``torsion`` in m⁴, moduli ``elastic_y`` … ``plastic_z`` in m³, and areas that carry shear along
-    y and z in m²."""
+    """What a shape is worth: ``area`` in m², second moments ``inertia_y``, ``inertia_z``, their
+    ``product`` and ``torsion`` in m⁴, moduli ``elastic_y`` … ``plastic_z`` in m³, and areas that
+    carry shear along y and z in m²."""
 
     area: float
     inertia_y: float
@@ -53,6 +54,18 @@ class Properties:
     plastic_z: float
     shear_y: float
     shear_z: float
+    product: float = 0.0
+
+
+@dataclass(frozen=True)
+class Profile:
+    """A profile in building models: its class, what follows its name and place, where its middle is
+    ``at`` in metres, and whether it is ``turned`` half round."""
+
+    kind: str
+    sizes: tuple[Any, ...]
+    at: tuple[float, float] = (0.0, 0.0)
+    turned: bool = False
 
 
 class Shape(Result, ABC):
@@ -63,6 +76,8 @@ class Shape(Result, ABC):
     """
 
     family: ClassVar[str]
+    title: ClassVar[str]
+    """What it is in words, by which it is found, too."""
     materials: ClassVar[tuple[str, ...]] = STEELS
     count: ClassVar[int]
     """How many sizes it is named by."""
@@ -70,6 +85,11 @@ class Shape(Result, ABC):
     round: ClassVar[bool] = False
     turns: int = 1
     """How many turns about its axis leave it as it is; 0 where any does."""
+    seen_back: float | None = 0.0
+    """The turn about its axis in radians by which it is the same seen from its other end; ``None``
+    where there is none, as for an angle of unequal legs."""
+    centroid: tuple[float, float] = (0.0, 0.0)
+    """Where its centroid lies, as (y, z) in metres from its axis."""
     LIMITS: ClassVar[tuple[float, float]] = (5.0, 3000.0)
     height: float
     width: float
@@ -113,13 +133,22 @@ class Shape(Result, ABC):
         """Outer and inner outline (n, 2) as (y, z), counter-clockwise; the inner one is ``None``
         where it is solid. Arcs of round shapes have so many ``segments``."""
 
+    def pieces(self, segments: int = 16) -> tuple[Outline, ...]:
+        """The outlines of all that it consists of, which is mostly one."""
+        return (self.outline(segments),)
+
     @abstractmethod
     def reach(self, directions: Array) -> Array:
         """How far (n,) it reaches from its axis along unit ``directions`` (n, 2) as (y, z)."""
 
     @abstractmethod
     def ifc(self) -> tuple[str, tuple[Any, ...]]:
-        """Its profile in building models: class, and what follows its name and place."""
+        """Its profile in building models: class, and what follows its name and place; of several
+        pieces that of each."""
+
+    def profiles(self) -> tuple[Profile, ...]:
+        """The profiles in building models of all its pieces."""
+        return (Profile(*self.ifc()),)
 
 
 class Circular(Shape):

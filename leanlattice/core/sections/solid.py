@@ -57,6 +57,7 @@ class Timber(SolidRectangle):
     """A beam or lath of timber, its width before its height."""
 
     family: ClassVar[str] = "Timber"
+    title: ClassVar[str] = "timber beam or lath"
     materials: ClassVar[tuple[str, ...]] = TIMBERS
     LIMITS: ClassVar[tuple[float, float]] = (20.0, 2000.0)
 
@@ -85,6 +86,7 @@ class Flat(SolidRectangle):
     """A steel flat or plate on edge, its height before its thickness."""
 
     family: ClassVar[str] = "Flat"
+    title: ClassVar[str] = "flat or plate"
 
     @classmethod
     def of_sizes(cls, mm: tuple[float, ...], cold: bool = False) -> Flat:
@@ -107,6 +109,7 @@ class Round(Circular):
 
     diameter: float
     family: ClassVar[str] = "Round"
+    title: ClassVar[str] = "round bar"
     count: ClassVar[int] = 1
     LIMITS: ClassVar[tuple[float, float]] = (4.0, 1000.0)
 

@@ -140,6 +140,7 @@ class _Members:
     levels: Array
     half: Array
     turns: int
+    seen_back: float | None
 
     @classmethod
     def of(cls, structure: Structure, rows: Rows, count: int) -> _Members:
@@ -160,15 +161,17 @@ class _Members:
             levels=levels,
             half=np.array([shape.width, shape.height]) / 2,
             turns=shape.turns,
+            seen_back=shape.seen_back,
         )
 
-    def reversed(self) -> _Members:
-        """The same, seen from their last ends."""
+    def reversed(self, turn: float) -> _Members:
+        """The same, seen from their last ends and turned about their axes by ``turn`` (rad)."""
+        way, up = -self.way[:, ::-1], self.up[:, ::-1]
         return replace(
             self,
             places=self.places[:, ::-1],
-            way=-self.way[:, ::-1],
-            up=self.up[:, ::-1],
+            way=way,
+            up=np.cos(turn) * up + np.sin(turn) * np.cross(up, way),
             scale=self.scale[:, ::-1],
             normals=self.normals[:, ::-1],
             levels=self.levels[:, ::-1],
@@ -176,7 +179,10 @@ class _Members:
 
     def forms(self) -> Array:
         """All forms (n, v, f)."""
-        views = [view._form(up) for view in (self, self.reversed()) for up in view._heights()]
+        seen = [self]
+        if self.seen_back is not None:
+            seen.append(self.reversed(self.seen_back))
+        views = [view._form(up) for view in seen for up in view._heights()]
         return np.ascontiguousarray(np.stack(views, axis=1))
 
     def _heights(self) -> list[Array]:

@@ -20,6 +20,7 @@ from numpy.typing import NDArray
 from ..compiled import compiled
 from ..results import Result
 from ..sections import Section
+from ..sections.shapes import Outline
 
 __all__ = ["CutBacks", "Cuts", "Outlines", "cut_backs", "outlines_of"]
 
@@ -67,14 +68,19 @@ class Cuts(Result):
 @dataclass(frozen=True, eq=False)
 class Outlines:
     """Outlines (K) of sections: ``radii`` (K, 2) outside and inside of round ones, 0 for none; the
-    corners (Q, 2) of others as (y, z), of section k from ``outer[k]`` to ``inner[k]``, and of its
-    hollow from there to ``outer[k + 1]``; ``area`` (K,) between both. In metres."""
+    corners (Q, 2) of others as (y, z), ring r from ``rings[r]`` to ``rings[r + 1]``, those of
+    section k from ``first[k]`` to ``first[k + 1]``, counter-clockwise round what is there and
+    clockwise round hollows; ``area`` (K,) between them. In metres."""
 
     radii: Array
     corners: Array
-    outer: Index
-    inner: Index
+    rings: Index
+    first: Index
     area: Array
+
+    def corners_of(self, section: int) -> Array:
+        """All corners (n, 2) of a section that is not round."""
+        return self.corners[slice(*self.rings[self.first[section : section + 2]])]
 
 
 @dataclass(frozen=True, eq=False)
@@ -92,32 +98,37 @@ class CutBacks:
 @lru_cache(maxsize=64)
 def outlines_of(sections: tuple[Section, ...]) -> Outlines:
     """Outlines of sections, with sharp corners as they are drawn."""
-    runs, radii, areas = [np.zeros((0, 2))], [], []
-    outer, inner = [0], []
+    runs: list[Array] = [np.zeros((0, 2))]
+    radii, areas, first = [], [], [0]
     for section in sections:
-        outside, inside = section.shape.outline(4)
-        loops = [outside, np.zeros((0, 2)) if inside is None else inside]
-        own = (0.0, 0.0)
+        own, loops = (0.0, 0.0), []
         if section.shape.round:
-            own = (_radius(loops[0]), _radius(loops[1]))
-            loops = [np.zeros((0, 2))] * 2
+            own = _radii(section.shape.outline(4))
+        else:
+            loops = [ring for piece in section.shape.pieces() for ring in _turned(piece)]
         runs += loops
         radii.append(own)
-        inner.append(outer[-1] + len(loops[0]))
-        outer.append(inner[-1] + len(loops[1]))
-        areas.append(np.pi * (own[0] ** 2 - own[1] ** 2) + _area(loops[0]) - _area(loops[1]))
+        first.append(first[-1] + len(loops))
+        areas.append(np.pi * (own[0] ** 2 - own[1] ** 2) + sum(map(_area, loops)))
     return Outlines(
         radii=np.array(radii, float).reshape(-1, 2),
         corners=np.ascontiguousarray(np.vstack(runs)),
-        outer=np.array(outer, np.int32),
-        inner=np.array(inner, np.int32),
+        rings=np.cumsum([len(run) for run in runs]).astype(np.int32),
+        first=np.array(first, np.int32),
         area=np.array(areas),
     )
 
 
-def _radius(ring: Array) -> float:
-    """Of a ring (n, 2) of corners on a circle that start on an axis; 0 where there are none."""
-    return float(np.abs(ring).max(initial=0.0))
+def _radii(outline: Outline) -> tuple[float, float]:
+    """Outside and inside of a ring between circles, whose corners start on an axis."""
+    outer, inner = outline
+    return float(np.abs(outer).max()), 0.0 if inner is None else float(np.abs(inner).max())
+
+
+def _turned(outline: Outline) -> list[Array]:
+    """The rings of an outline, that of a hollow clockwise."""
+    outer, inner = outline
+    return [outer] if inner is None else [outer, inner[::-1]]
 
 
 def _area(ring: Array) -> float:
@@ -152,8 +163,8 @@ def cut_backs(
             scale,
             outlines.radii,
             outlines.corners,
-            outlines.outer,
-            outlines.inner,
+            outlines.rings,
+            outlines.first,
             outlines.area,
             out,
         )
@@ -175,7 +186,7 @@ def plane_over(normal, level, away, up):  # type: ignore[no-untyped-def]
 
 @compiled
 def _cut_backs(  # type: ignore[no-untyped-def]
-    ends, normals, levels, away, up, section_of, scale, radii, corners, outer, inner, area, out
+    ends, normals, levels, away, up, section_of, scale, radii, corners, rings, first, area, out
 ):
     """Fills rows ``far``, ``mean``, ``axis`` and ``whole`` of ``out`` (4, n) for the ``ends`` that
     are cut.
@@ -193,9 +204,12 @@ def _cut_backs(  # type: ignore[no-untyped-def]
             mean = one[0] + above / area[k]
             whole = _most_round(one, two, radii[k, 0])
         else:
-            ring, hollow = corners[outer[k] : inner[k]], corners[inner[k] : outer[k + 1]]
-            far, whole = _far(one, two, ring), _most(one, two, ring)
-            mean = (_over(one, two, ring) - _over(one, two, hollow)) / area[k]
+            far, whole, total = np.inf, -np.inf, 0.0
+            for r in range(first[k], first[k + 1]):
+                ring = corners[rings[r] : rings[r + 1]]
+                far, whole = min(far, _far(one, two, ring)), max(whole, _most(one, two, ring))
+                total += _over(one, two, ring)
+            mean = total / area[k]
         out[0, e], out[1, e], out[2, e], out[3, e] = far, mean, max(one[0], two[0]), whole
 
 

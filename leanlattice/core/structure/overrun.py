@@ -79,7 +79,7 @@ def _past_each_other(structure: Structure, members: Rows) -> Array:
         if radius > 0:
             over = sums[rows, :, 0] + radius * np.linalg.norm(sums[rows, :, 1:], axis=2)
         else:
-            ring = outlines.corners[outlines.outer[k] : outlines.inner[k]]
+            ring = outlines.corners_of(k)
             over = (sums[rows, :, :1] + sums[rows, :, 1:] @ ring.T).max(axis=2)
         most[rows] = over.max(axis=1)
     return most - structure.lengths[members]

@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..geometry.prisms import ring_between
+from ..sections.shapes import Outline
 from .structure import Structure
 from .trimmed import section_mesh, trimmed_solid
 
@@ -93,24 +94,25 @@ def member_solids(
     mitred. Round sections are polygons of so many ``segments`` with corners on the circles or, with
     ``same_area``, of the circles' area.
     """
-    loops = _loops(structure, segments, same_area)
+    outlines = _outlines(structure, segments, same_area)
     is_cut = np.zeros((structure.count, 2), bool)
     is_cut.ravel()[structure.cuts.end] = True
     left = np.flatnonzero(structure.mean_lengths > 0).tolist()
     # Ends that planes cut go from where the axes end to the planes.
     whole = replace(structure, set_back=np.where(is_cut, 0.0, structure.set_back))
     plain, straight = structure.is_plain, _straight_rings(whole)
-    meshes = [section_mesh(own) for own in loops]
+    meshes = [section_mesh(own) for own in outlines]
     known: dict[tuple[int, int, bool], Index] = {}
     for m in left:
         places, rings = (straight[0][m], straight[1][m]) if plain[m] else _rings(whole, m)
         which = structure.section_of[m]
-        if is_cut[m].any():
+        if is_cut[m].any() or not meshes[which].is_tube:
             inward = structure.end_frames[0][m]
             planes = (_planes(structure, 2 * m), _planes(structure, 2 * m + 1))
             yield m, *trimmed_solid(meshes[which], places, rings, inward, planes)
             continue
-        yield m, *_swept(loops[which], places, rings, known)
+        own = [ring for ring in outlines[which][0] if ring is not None]
+        yield m, *_swept(own, places, rings, known)
 
 
 def _swept(
@@ -143,14 +145,16 @@ def _planes(structure: Structure, end: int) -> Array:
     return np.column_stack([cuts.normal[rows], cuts.level[rows]])
 
 
-def _loops(structure: Structure, segments: int, same_area: bool) -> list[list[Array]]:
-    """Outlines (n, 2) of each section, outer and inner."""
+def _outlines(structure: Structure, segments: int, same_area: bool) -> list[tuple[Outline, ...]]:
+    """The outlines of each section."""
     turn = 2 * np.pi / segments
     grown = float(np.sqrt(turn / np.sin(turn))) if same_area else 1.0
     out = []
     for section in structure.sections:
         scale = grown if section.shape.round else 1.0
-        out.append([r * scale for r in section.shape.outline(segments) if r is not None])
+        pieces = section.shape.pieces(segments)
+        scaled = [(o * scale, None if i is None else i * scale) for o, i in pieces]
+        out.append(tuple(scaled))
     return out
 
 

@@ -14,6 +14,7 @@ import mapbox_earcut
 import numpy as np
 from numpy.typing import NDArray
 
+from ..sections.shapes import Outline
 from .cuts import plane_over
 
 __all__ = ["SectionMesh", "section_mesh", "trimmed_solid"]
@@ -28,11 +29,13 @@ ON_RIDGE = 1e-9
 @dataclass(frozen=True, eq=False)
 class SectionMesh:
     """Corners (Q, 2) of a section's outlines, ``sides`` (E, 2) between them with the outside on
-    their right, and the ``face`` (T, 3) between as triangles, counter-clockwise."""
+    their right, and the ``face`` (T, 3) between as triangles, counter-clockwise. ``is_tube`` tells
+    whether it is one piece without a corner that leads inward."""
 
     corners: Array
     sides: Index
     face: Index
+    is_tube: bool
 
     @cached_property
     def side_of(self) -> dict[tuple[int, int], int]:
@@ -40,20 +43,39 @@ class SectionMesh:
         return {(min(a, b), max(a, b)): k for k, (a, b) in enumerate(self.sides.tolist())}
 
 
-def section_mesh(loops: list[Array]) -> SectionMesh:
-    """The mesh of a section from its outer loop (n, 2), counter-clockwise, and those of hollows."""
+def section_mesh(pieces: tuple[Outline, ...]) -> SectionMesh:
+    """The mesh of a section of outlines: of each piece the loop (n, 2) round it and that round its
+    hollow, counter-clockwise."""
+    meshes = [_piece_mesh(piece) for piece in pieces]
+    first = np.cumsum([0, *(len(mesh.corners) for mesh in meshes)])
+    return SectionMesh(
+        corners=np.vstack([mesh.corners for mesh in meshes]),
+        sides=np.vstack([mesh.sides + n for mesh, n in zip(meshes, first, strict=False)]),
+        face=np.vstack([mesh.face + n for mesh, n in zip(meshes, first, strict=False)]),
+        is_tube=len(meshes) == 1 and meshes[0].is_tube,
+    )
+
+
+def _piece_mesh(piece: Outline) -> SectionMesh:
+    loops = [loop for loop in piece if loop is not None]
     corners = np.ascontiguousarray(np.vstack(loops))
     ends = np.cumsum([len(loop) for loop in loops]).astype(np.uint32)
     face = mapbox_earcut.triangulate_float64(corners, ends).reshape(-1, 3).astype(np.int32)
-    a, b, c = (corners[face[:, k]] for k in range(3))
-    turned = (b - a)[:, 0] * (c - a)[:, 1] - (b - a)[:, 1] * (c - a)[:, 0] < 0
+    turned = _bends(*(corners[face[:, k]] for k in range(3))) < 0
     face[turned] = face[turned][:, ::-1]
     sides = []
     for k, end in enumerate(ends.tolist()):
         ring = np.arange(end - len(loops[k]), end)
         onward = np.roll(ring, -1)
         sides.append(np.column_stack([ring, onward] if k == 0 else [onward, ring]))
-    return SectionMesh(corners, np.vstack(sides).astype(np.int32), face)
+    outer = loops[0]
+    bends = _bends(np.roll(outer, 1, axis=0), outer, np.roll(outer, -1, axis=0))
+    return SectionMesh(corners, np.vstack(sides).astype(np.int32), face, bool((bends >= 0).all()))
+
+
+def _bends(a: Array, b: Array, c: Array) -> Array:
+    """Twice the areas (n,) of triangles (n, 2) each, below 0 where they turn clockwise."""
+    return np.asarray((b - a)[:, 0] * (c - a)[:, 1] - (b - a)[:, 1] * (c - a)[:, 0])
 
 
 def trimmed_solid(

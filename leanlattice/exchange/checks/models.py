@@ -11,7 +11,6 @@ import ifcopenshell.util.element
 import ifcopenshell.util.placement
 import ifcopenshell.util.unit
 import numpy as np
-import shapely
 import trimesh
 from numpy.typing import NDArray
 
@@ -19,6 +18,7 @@ from ...core.structure.roles import ROLES
 from ..kinds.kind import UNSPECIFIED
 from .node_bodies import bodies_of
 from .pack_files import Found, Pack, PackError, Row, beyond, number_in, vector_in
+from .profiles import drawn_profile, profile_differs
 from .wanted_solids import Wanted, mesh_differs, mesh_volume, wanted_solids
 
 __all__ = [
@@ -229,6 +229,7 @@ def building_elements(pack: Pack) -> Found:
     plates = {r["label"]: (t, r) for t in ("panels", "ribs") for r in pack.rows(t)}
     bodies = {r["label"] for r in pack.rows("bodies")}
     at_nodes = bodies_of(pack)
+    profiles: dict[int, float] = {}
     for label, element in elements.items():
         where = f"{label} in model.ifc"
         solid = element.Representation.Representations[0].Items[0]
@@ -257,7 +258,11 @@ def building_elements(pack: Pack) -> Found:
             kind = ROLES[row["layer"]].ifc[0] if row["layer"] in ROLES else "IfcMember"
             yield beyond(not element.is_a(kind)), f"{where}: class"
             if solid.is_a("IfcSweptAreaSolid"):
-                yield beyond(solid.SweptArea.ProfileName != row["section"]), f"{where}: profile"
+                profile = solid.SweptArea
+                yield beyond(profile.ProfileName != row["section"]), f"{where}: profile"
+                if profile.id() not in profiles:
+                    profiles[profile.id()] = profile_differs(profile, row["section"])
+                yield profiles[profile.id()], f"{where}: profile"
             yield beyond(element_material(element) != row["material"]), f"{where}: material"
         elif label in at_nodes:
             yield beyond(not element.is_a("IfcDiscreteAccessory")), f"{where}: class"
@@ -326,10 +331,10 @@ def _planes_differ(wanted: Wanted, solid: Any, matrix: Array) -> float:
 
 def _extruded_differs(wanted: Wanted, solid: Any, matrix: Array, is_member: bool) -> float:
     """How far (mm) an extruded profile is from what is wanted."""
-    ring, area = _profile(solid.SweptArea)
-    low, high = ring.min(axis=0), ring.max(axis=0)
+    profile = drawn_profile(solid.SweptArea)
+    left, lower, right, upper = profile.bounds
     box = np.array(
-        [[x, y, z] for z in (0.0, solid.Depth) for x, y in ((low[0], low[1]), (high[0], high[1]))]
+        [[x, y, z] for z in (0.0, solid.Depth) for x, y in ((left, lower), (right, upper))]
     )
     places = box @ matrix[:3, :3].T + matrix[:3, 3]
     local = (places - wanted.origin) @ wanted.axes.T
@@ -341,24 +346,8 @@ def _extruded_differs(wanted: Wanted, solid: Any, matrix: Array, is_member: bool
     turned = matrix[:3, :3].T @ wanted.axes.T
     worst = max(worst, float(np.abs(turned - np.eye(3)).max()) * 1000)
     if wanted.volume is not None and not is_member:
-        worst = max(worst, abs(area * solid.Depth / wanted.volume - 1) * 1000)
+        worst = max(worst, abs(profile.area * solid.Depth / wanted.volume - 1) * 1000)
     return worst
-
-
-def _profile(profile: Any) -> tuple[Array, float]:
-    """Outer points (n, 2) of a profile and its area."""
-    if profile.is_a("IfcCircleProfileDef"):
-        r = profile.Radius
-        return np.array([[-r, -r], [r, r]]), np.pi * r * r
-    if profile.is_a("IfcRectangleProfileDef"):
-        half = np.array([profile.XDim, profile.YDim]) / 2
-        return np.array([-half, half]), profile.XDim * profile.YDim
-    outer = np.array([p.Coordinates for p in profile.OuterCurve.Points], float)
-    inner = [
-        np.array([p.Coordinates for p in curve.Points], float)
-        for curve in getattr(profile, "InnerCurves", None) or ()
-    ]
-    return outer, float(shapely.Polygon(outer, inner).area)
 
 
 def shapes_as_listed(pack: Pack) -> Found:

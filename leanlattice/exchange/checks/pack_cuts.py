@@ -36,13 +36,17 @@ class EndCut:
     steep: float
 
 
-def section_polygon(name: str, sides: int = SIDES) -> shapely.Polygon:
+def section_polygon(name: str, sides: int = SIDES) -> shapely.MultiPolygon:
     """A section as (width, height) in metres, with sharp corners."""
     shape = find(name).shape
-    outer, inner = shape.outline(sides)
     turn = 2 * np.pi / sides
     scale = float(np.sqrt(turn / np.sin(turn))) if shape.round else 1.0
-    return shapely.Polygon(outer * scale, [] if inner is None else [inner * scale])
+    return shapely.MultiPolygon(
+        [
+            (outer * scale, [] if inner is None else [inner * scale])
+            for outer, inner in shape.pieces(sides)
+        ]
+    )
 
 
 def cuts_of(pack: Pack) -> dict[tuple[int, int], EndCut]:
@@ -63,7 +67,7 @@ def _cuts_of(pack: Pack, m: Members) -> dict[tuple[int, int], EndCut]:
                 vector_in(row, "cuts", "normal_{}"), number_in(row, "level_mm", "cuts") / 1000
             )
             planes.setdefault((row_of[row["member"]], ENDS.index(row["end"])), []).append(plane)
-    polygons: dict[str, shapely.Polygon] = {}
+    polygons: dict[str, shapely.MultiPolygon] = {}
     out = {}
     for (k, end), own in planes.items():
         name = m.rows[k]["section"]
@@ -75,13 +79,13 @@ def _cuts_of(pack: Pack, m: Members) -> dict[tuple[int, int], EndCut]:
     return out
 
 
-def _end_cut(planes: Array, frame: Array, polygon: shapely.Polygon) -> EndCut:
+def _end_cut(planes: Array, frame: Array, polygon: shapely.MultiPolygon) -> EndCut:
     """What planes leave of an end whose width, height and way in are the rows of ``frame``."""
     into = planes[:, :3] @ frame[2]
     # How far along the axis each plane lies: a value on the axis, and what a metre adds.
     over = np.column_stack([planes[:, 3], -planes[:, :3] @ frame[:2].T]) / into[:, None]
     steep = float(np.abs(over[:, 1:]).sum(axis=1).max())
-    parts = [polygon]
+    parts = _polygons(polygon)
     if len(over) == 2:
         parts = [
             part

@@ -8,10 +8,9 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from ...core.sections import find
 from .flat import flat_of, polygon_of
 from .node_bodies import bodies_of
-from .pack_cuts import EndCut, cuts_of, lengths_weighed
+from .pack_cuts import EndCut, cuts_of, lengths_weighed, section_polygon
 from .pack_files import Pack, number_in
 from .pack_members import Members, members_of
 from .panels import pose_of
@@ -151,9 +150,7 @@ def _along_pieces(m: Members, pieces: NDArray[np.integer], volume: float) -> Wan
 def _outline_area(name: str) -> float:
     """Area (m²) between the outlines of a section as models draw it: with sharp corners, and its
     circles as polygons that are as large."""
-    shape = find(name).shape
-    rings = [shapely.Polygon(ring).area for ring in shape.outline(SIDES) if ring is not None]
-    return float((rings[0] - sum(rings[1:])) * (GROWN**2 if shape.round else 1.0))
+    return float(section_polygon(name, SIDES).area)
 
 
 def _wanted_plates(pack: Pack) -> dict[str, Wanted]:

@@ -99,7 +99,9 @@ def _drawn(structure: Structure) -> Drawing:
         {
             "name": section.name,
             "round": section.shape.round,
-            "outline": np.round(section.shape.outline(ROUND_SEGMENTS)[0], 5).tolist(),
+            "outlines": [
+                np.round(outer, 5).tolist() for outer, _ in section.shape.pieces(ROUND_SEGMENTS)
+            ],
             "lift": 0.0 if lifts is None else float(lifts[k]),
             "edge": bool(is_edge[structure.section_of == k].all()),
         }
