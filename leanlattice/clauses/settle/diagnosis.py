@@ -11,14 +11,14 @@ from numpy.typing import NDArray
 from ...core.geometry.nets import MARKS, Net
 from ...core.geometry.polygons import vector_areas
 from ...core.nets.borders import loops_by_size
+from ...core.settling.aims import Aim
+from ...core.settling.holds import Hold
 from ...core.settling.newton import softest
 from ...core.settling.problem import SettleError
 from ...core.settling.solver import Settled
 from ...core.settling.terms import EdgeTerm, Lengths, Term
 from ..base import ClauseError, Notice, Remedy
 from ..lattice.common import place_of
-from .aims import AimFor
-from .holds import Hold
 
 __all__ = ["Used", "diagnosis", "fallen"]
 
@@ -35,10 +35,10 @@ SOFT_VERTICES = 6000
 
 @dataclass(frozen=True, eq=False)
 class Used:
-    """An aim as it was used: its clause if it has one, its term, the edges (m,) its rows are, and
+    """An aim as it was used: itself if there was one, its term, the edges (m,) its rows are, and
     its place among the aims that were taken."""
 
-    clause: AimFor | None
+    aim: Aim | None
     term: Term
     edges: NDArray[np.int64]
     place: int = 0
@@ -156,7 +156,7 @@ def _pulls(done: Settled, used: list[Used]) -> list[Array]:
 
 def _stronger(u: Used, times: float) -> Remedy:
     word = "ten times as strong" if times > 1 else "a tenth as strong"
-    strength = u.clause.strength * times if u.clause else 1.0
+    strength = u.aim.strength * times if u.aim else 1.0
     title = f"Make “{u.term.name}” {word}"
     return Remedy(title, {"strength": float(f"{strength:.4g}")}, of="aims", place=u.place)
 
@@ -169,7 +169,7 @@ def _fights(done: Settled, used: list[Used]) -> list[Notice]:
     for u, pull in zip(used, pulls, strict=True):
         gap = u.term.gap(done.vertices)
         size = float((pull * pull).sum())
-        if gap <= u.term.fair or size <= 0 or u.clause is None:
+        if gap <= u.term.fair or size <= 0 or u.aim is None:
             continue
         against = [
             (-float((p * pull).sum()) / size, v)
@@ -195,9 +195,9 @@ def _fights(done: Settled, used: list[Used]) -> list[Notice]:
 
 
 def _can_be_weaker(u: Used) -> bool:
-    if u.clause is None or isinstance(u.term, EdgeTerm):
+    if u.aim is None or isinstance(u.term, EdgeTerm):
         return False
-    return bool(np.isfinite(u.clause.strength))
+    return bool(np.isfinite(u.aim.strength))
 
 
 def _unmet_holds(net: Net, done: Settled, used: list[Used], holds: list[Hold]) -> list[Notice]:
@@ -225,7 +225,7 @@ def _unmet_holds(net: Net, done: Settled, used: list[Used], holds: list[Hold]) -
                 "there": there * 100,
                 "rest": rest * 100,
             }
-            remedies = (_stronger(u, 0.1),) if u.clause else ()
+            remedies = (_stronger(u, 0.1),) if u.aim else ()
             out.append(Notice.coded("hold unmet", facts, at=place_of(at), remedies=remedies))
     return out
 

@@ -2,100 +2,15 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-from typing import Any, Literal
+from typing import Literal
 
-import numpy as np
-import scipy
-from numpy.typing import NDArray
-
-from ...core.geometry.nets import Net
-from ...core.geometry.polygons import vector_areas
-from ...core.results import Result, result_type
-from ...core.sections import find
+from ...core.loads import GRAVITY, Push
 from ..base import Made, Work, choice, number, places, section
 from ..catalogue import section_of
 from ..shape.common import Place, checked_points
 from .holds import SettleClause
 
-__all__ = ["Push", "PushNet"]
-
-Array = NDArray[np.float64]
-GRAVITY = 9.80665e-3
-"""Weight of a kilogram in kN."""
-
-
-@result_type("Push", "push", serves=True)
-@dataclass(frozen=True, eq=False)
-class Push(Result):
-    """Nodal loads (V, 3) in kN of a form (V, 3) of a net."""
-
-    clause: PushNet
-
-    def loads(self, net: Net, x: Array) -> Array:
-        return _PUSHES[self.clause.push](net, x, self.clause)
-
-
-def _to_corners(net: Net, per_cell: Array) -> Array:
-    """A load (C, 3) of each cell shared evenly by its corners."""
-    sizes = np.diff(net.offsets)
-    cell = np.repeat(np.arange(len(sizes)), sizes)
-    each = (per_cell / sizes[:, None])[cell]
-    return np.stack(
-        [np.bincount(net.corners, each[:, k], len(net.vertices)) for k in range(3)], axis=1
-    )
-
-
-def _plan(net: Net, x: Array, c: PushNet) -> Array:
-    area = np.abs(vector_areas(x, net.corners, net.offsets)[:, 2])
-    return _to_corners(net, area[:, None] * np.array([0.0, 0.0, -c.load]))
-
-
-def _surface(net: Net, x: Array, c: PushNet) -> Array:
-    area = np.linalg.norm(vector_areas(x, net.corners, net.offsets), axis=1)
-    return _to_corners(net, area[:, None] * np.array([0.0, 0.0, -c.load]))
-
-
-def _pressure(net: Net, x: Array, c: PushNet) -> Array:
-    return _to_corners(net, vector_areas(x, net.corners, net.offsets) * c.load)
-
-
-def _skin(net: Net, x: Array, c: PushNet) -> Array:
-    area = np.linalg.norm(vector_areas(x, net.corners, net.offsets), axis=1)
-    return _to_corners(
-        net, (area * c.thickness / 1000 * c.density * GRAVITY)[:, None] * np.array([0.0, 0.0, -1.0])
-    )
-
-
-def _own_weight(net: Net, x: Array, c: PushNet) -> Array:
-    a, b = net.edges.T
-    weight = np.linalg.norm(x[b] - x[a], axis=1) * (
-        find(c.members).mass if c.push == "section" else c.mass
-    )
-    weight *= GRAVITY / 2
-    out = np.zeros_like(x)
-    out[:, 2] = -np.bincount(a, weight, len(x)) - np.bincount(b, weight, len(x))
-    return out
-
-
-def _points(net: Net, x: Array, c: PushNet) -> Array:
-    at = scipy.spatial.cKDTree(net.vertices).query(
-        checked_points(c.places, 1, 400, "places", "places")
-    )[1]
-    out = np.zeros_like(x)
-    np.add.at(out, at, [0.0, 0.0, -c.force])
-    return out
-
-
-_PUSHES: dict[str, Any] = {
-    "plan": _plan,
-    "surface": _surface,
-    "pressure": _pressure,
-    "weight": _own_weight,
-    "section": _own_weight,
-    "skin": _skin,
-    "points": _points,
-}
+__all__ = ["PushNet"]
 
 
 class PushNet(SettleClause):
@@ -134,6 +49,13 @@ class PushNet(SettleClause):
     )
 
     def make(self, work: Work) -> Made:
-        if self.push == "section":
-            section_of(self.members, "members")
-        return Made(Push(self))
+        if self.push == "points":
+            at = checked_points(self.places, 1, 400, "places", "places")
+            return Made(Push("points", self.force, at))
+        if self.push in ("weight", "section"):
+            own = self.push == "section"
+            mass = section_of(self.members, "members").mass if own else self.mass
+            return Made(Push("edges", mass * GRAVITY))
+        if self.push == "skin":
+            return Made(Push("surface", self.thickness / 1000 * self.density * GRAVITY))
+        return Made(Push(self.push, self.load))

@@ -10,15 +10,17 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ...core.geometry.nets import Equilibrium, Net
+from ...core.loads import Push
 from ...core.nets.own import own_surface
+from ...core.settling.aims import AimError
+from ...core.settling.holds import Hold
 from ...core.settling.problem import SettleError, Slide
 from ...core.settling.solver import EVERY, Settled, State, settle
 from ...core.settling.terms import Densities, EdgeTerm
 from ..base import ClauseError, Figure, Made, Remedy, Take, Work, choice, count, headline, number
 from ..lattice.common import NET, made_net
 from .diagnosis import Used, diagnosis, fallen
-from .holds import Hold, SettleClause
-from .pushes import Push
+from .holds import SettleClause
 
 __all__ = ["SettleNet"]
 
@@ -29,6 +31,8 @@ AIMS = Take(name="aims", types=("Aim",), label="Aims", many=True, optional=True)
 RISE_ROUNDS = 25
 LINEAR_LIMIT = 1e-8
 """The residual of force densities that one solve gives is far below any other limit."""
+REACH = 3.0
+"""What vertices slide on may lie so many times the net's size away."""
 TRAIL, TRAIL_VERTICES = 24, 200_000
 """At most so many states are kept to go on from, and fewer of large nets."""
 
@@ -68,8 +72,11 @@ class SettleNet(SettleClause):
         held = self._held(net, holds)
         used = []
         for k, aim in enumerate(work.inputs.get("aims") or []):
-            term, edges = aim.term(net, held[0])
-            used.append(Used(aim.clause, term, edges, k))
+            try:
+                term, edges = aim.term(net, held[0])
+            except AimError as error:
+                raise ClauseError(str(error), error.value) from None
+            used.append(Used(aim, term, edges, k))
         if not used:
             everything = np.arange(len(net.edges))
             used = [
@@ -97,9 +104,15 @@ class SettleNet(SettleClause):
         slides = []
         for hold in holds:
             vertices = hold.vertices(net)
+            if not len(vertices):
+                raise ClauseError(
+                    "The hold finds no vertex of the net; other heights, places or outlines would.",
+                    "which",
+                )
             held[vertices] |= np.array(hold.axes)
             slide = hold.slide(net, vertices[~held[vertices].any(axis=1)])
             if slide is not None and len(slide.vertices):
+                _check_reach(net, slide)
                 slides.append(slide)
         return held, slides
 
@@ -231,6 +244,21 @@ class SettleNet(SettleClause):
                 "Least flat cell before", float(before.flatness.max()) * 1000, "mm", 1
             ),
         }
+
+
+def _check_reach(net: Net, slide: Slide) -> None:
+    """Raises ``ClauseError`` where what vertices slide on is out of a net's reach."""
+    at = net.vertices[slide.vertices]
+    away = np.linalg.norm(slide.onto(at) - at, axis=1)
+    size = float(np.linalg.norm(np.ptp(net.vertices, axis=0)))
+    if away.max() > REACH * size:
+        raise ClauseError(
+            f"What the vertices are to slide on lies up to {away.max():.1f} m away from the net, "
+            f"which is {size:.1f} m large, and is out of its reach; move it nearer, or look "
+            "whether its unit is right.",
+            "how",
+            at[int(np.argmax(away))],
+        )
 
 
 def _keep(trail: list[State], state: State) -> None:
