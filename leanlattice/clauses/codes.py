@@ -28,6 +28,10 @@ TEXTS: dict[str, str] = {
         "{label} is bent to a radius of {radius:.2f} m, {times:.0f} times its thickness; "
         "sheets up to {thickness:g} mm bend so far."
     ),
+    "bays not in turns": (
+        "An odd number of bays goes round ({x:.2f}, {y:.2f}, {z:.2f}) m, so that they cannot be "
+        "taken in turns; a node under every bay works for any net."
+    ),
     "bodies not reached": (
         "Members at {nodes} nodes meet before they reach bodies of {radius:g} mm radius; "
         "{needed:g} mm reaches them all."
@@ -102,11 +106,19 @@ TEXTS: dict[str, str] = {
         "{parts} larger than a sheet of {width:g} × {height:g} mm less its margin and left "
         "out; a larger sheet or to splice them would work."
     ),
+    "no room for webs": (
+        "The second surface leaves no room for webs {side} the net at {nodes} nodes, as at "
+        "({x:.2f}, {y:.2f}, {z:.2f}) m: there it touches the net or lies on its other side."
+    ),
     "runs on anyway": (
         "The strands of this net run on whichever way is chosen, as it is woven or reciprocal."
     ),
     "runs on nowhere": "No edge runs on through a node: all bend there by 35° or more.",
     "runs on fewer ways": "Edges run on through nodes {ways} ways only; the last of them is taken.",
+    "second layer folded": (
+        "The second layer is folded at {chords} of its chords: it lies further away than the shape "
+        "bends round there. A smaller depth or the other side would work."
+    ),
     "section in no table": "No table of {family} has the size of {section}; it is taken as it is.",
     "unbalanced": (
         "After {steps} steps {residual:.2g} % of the load is not balanced. Going on may balance it."

@@ -518,6 +518,14 @@ GUIDE: dict[str, GuideEntry] = {
         "Roll follows the shape's normal; set-backs at nodes are worked out.",
         (("dome", {}), ("pattern", {"bays_across": 12, "bays_along": 4}), ("frame", {})),
     ),
+    "double-layer": GuideEntry(
+        "Depth, side and arrangement can be changed at any time; a second surface can bear it.",
+        (
+            ("barrel", {"length": 12}),
+            ("pattern", {"pattern": "quads", "bays_across": 9, "bays_along": 9}),
+            ("double-layer", {"depth": 0.9}),
+        ),
+    ),
     "join-nodes": GuideEntry(
         "The only place where members join by coordinates; those that lie on others are left out.",
         (

@@ -25,7 +25,7 @@ from .base import (
     number,
 )
 from .catalogue import SERIES
-from .frame import structure_figures
+from .frame.common import structure_figures
 
 __all__ = ["CutBars", "Name"]
 

@@ -32,7 +32,7 @@ from .base import (
     number,
 )
 from .catalogue import SERIES, SHEET_WORDS
-from .frame import NET
+from .frame.common import NET
 
 __all__ = ["PanelCells"]
 

@@ -6,8 +6,9 @@ from collections.abc import Iterable
 
 from ..core.results import RESULT_TYPES
 from .base import Clause
-from .frame import FrameNet
-from .join import JoinNodes
+from .frame.double import DoubleLayer
+from .frame.join import JoinNodes
+from .frame.net import FrameNet
 from .lattice import changes as nets
 from .lattice import foam, lay, marks, swung, weaving, wires, zones
 from .make import CutBars, Name
@@ -73,6 +74,7 @@ LATER: tuple[type[Clause], ...] = (
     *NETS,
     *SETTLE,
     FrameNet,
+    DoubleLayer,
     JoinNodes,
     PanelCells,
     *RIBS,

@@ -79,3 +79,79 @@ def test_edges_without_length_are_refused_with_what_merges_them():
     (remedy,) = refused.remedies
     mended = made(*ugly, (remedy.kind, remedy.values), ("frame", {}))
     assert mended.status == "done"
+
+
+BARREL = [
+    ("barrel", {"length": 12}),
+    ("pattern", {"pattern": "quads", "bays_across": 8, "bays_along": 6}),
+]
+
+
+def depths(found):
+    return found.figures["least_depth"].value, found.figures["most_depth"].value
+
+
+def test_a_second_layer_lies_where_the_sentence_has_it():
+    even = made(*BARREL, ("double-layer", {"depth": 0.8}))
+    assert depths(even) == pytest.approx((0.8, 0.8))
+    assert even.figures["members"].value == even.result.count
+    middle = made(*BARREL, ("double-layer", {"reach": "middle", "depth": 0.5, "most": 1.5}))
+    least, most = depths(middle)
+    assert 0.5 < least < 0.9
+    assert most == pytest.approx(1.5)
+    pull = ("pull", {"points": [[0, 6, 3]], "reach": 3})
+    drawn = made(
+        BARREL[0], pull, BARREL[1], ("double-layer", {"reach": "pull", "depth": 0.5, "most": 1.5})
+    )
+    least, most = depths(drawn)
+    assert least == pytest.approx(0.5)
+    assert 0.5 < most <= 1.5
+    outside = made(*BARREL, ("double-layer", {"side": "outside"}))
+    count = len(outside.result.places) - len(even.result.places)
+    assert count == 0
+    higher = outside.result.places[-48:, 2].mean() - even.result.places[-48:, 2].mean()
+    assert higher == pytest.approx(2.0 * even.result.normals[-48:, 2].mean(), rel=0.01)
+
+
+def last_of(*rows, on):
+    """What became of the last clause, which takes what is chosen for it."""
+    return list(outcomes(clauses(*rows, on={-1: on})).values())[-1]
+
+
+def test_a_second_layer_on_a_second_surface():
+    rows = [*BARREL, ("barrel", {"length": 12, "rise": 5})]
+    on = {"net": ["pattern-1"], "shape": ["barrel-2"]}
+    found, failed = (
+        last_of(*rows, ("double-layer", {"reach": "shape", "side": side}), on=on)
+        for side in ("outside", "inside")
+    )
+    assert found.status == "done", found.error
+    assert found.figures["least_depth"].value < found.figures["most_depth"].value
+    assert (failed.error_code, failed.error_value) == ("no room for webs", "reach")
+    none = last_of(*BARREL, ("double-layer", {"reach": "shape"}), on={})
+    assert "choose one" in none.error
+
+
+@pytest.mark.parametrize(
+    ("pattern", "values", "code"),
+    [
+        ("hexagons", {"arrangement": "alternate"}, "bays not in turns"),
+        ("quads", {"depth": 40.0}, "second layer folded"),
+    ],
+)
+def test_a_second_layer_that_cannot_be_is_told_with_what_would_work(pattern, values, code):
+    rows = [BARREL[0], (BARREL[1][0], BARREL[1][1] | {"pattern": pattern})]
+    found = last_of(*rows, ("double-layer", values), on={})
+    told = [(w.code, w.remedies) for w in found.warnings] + [(found.error_code, found.remedies)]
+    (remedies,) = [r for own, r in told if own == code]
+    again = made(*rows, ("double-layer", values | remedies[0].values))
+    assert code not in [w.code for w in again.warnings]
+
+
+def test_a_structure_goes_on_with_a_second_layer_and_keeps_its_numbers():
+    frame = made(*BARREL, ("frame", {})).result
+    alone = made(*BARREL, ("double-layer", {})).result
+    rows = [*BARREL, ("frame", {}), ("double-layer", {})]
+    both = last_of(*rows, on={"structure": ["frame-2"]}).result
+    assert both.count == frame.count + alone.count
+    assert both.since == (len(frame.places), frame.count)

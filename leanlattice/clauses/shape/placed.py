@@ -12,6 +12,7 @@ from pydantic import Field
 from ...core.geometry.drawing import circle_path
 from ...core.geometry.paths import Frame2, PlaneCurve, on_plane
 from ...core.geometry.regions import Region
+from ...core.patterns.pulls import share_out_of_reach
 from ...core.shaping.canopies import scatter
 from ...core.shaping.regions import band, regions
 from ..base import (
@@ -132,22 +133,8 @@ class CirclesAt(CurveClause):
                 "height.",
                 "graded",
             )
-        share = np.ones(len(where))
-        for pull in pulls:
-            for line in pull.lines:
-                points = np.zeros((len(line), 3))
-                points[:, : line.shape[1]] = line
-                away = _away(where, points, line.shape[1] == 3)
-                share = np.minimum(share, away / pull.reach)
-        return np.clip(share, 0.0, 1.0)
-
-
-def _away(where: Array, line: Array, in_space: bool) -> Array:
-    """Distances (n,) of places from a point or polyline, in space or in plan."""
-    if not in_space or len(line) > 1:
-        flat = shapely.LineString(line[:, :2]) if len(line) > 1 else shapely.Point(line[0, :2])
-        return np.asarray(shapely.distance(flat, shapely.points(where[:, :2])))
-    return np.asarray(np.linalg.norm(where - line[0], axis=1))
+        lines = [(line, pull.reach) for pull in pulls for line in pull.lines]
+        return share_out_of_reach(lines, where)
 
 
 class RegionsBetween(CurveClause):

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -10,7 +11,7 @@ from numpy.typing import NDArray
 
 from ..geometry.surfaces import Surface
 
-__all__ = ["Pull", "drawn", "even_parameters", "pull_at"]
+__all__ = ["Pull", "drawn", "even_parameters", "pull_at", "share_out_of_reach"]
 
 Array = NDArray[np.float64]
 MOST = 0.9
@@ -90,3 +91,23 @@ def even_parameters(surface: Surface, samples: int = 65, lines: int = 9) -> tupl
         reached = np.concatenate([[0.0], np.cumsum(np.maximum(steps, 1e-12 * steps.sum()))])
         out.append(np.interp(fine, reached / reached[-1], fine))
     return out[0], out[1]
+
+
+def share_out_of_reach(lines: Sequence[tuple[Array, float]], places: Array) -> Array:
+    """From 0 at pulls to 1 out of the reach of all of them, of places (n, 3).
+
+    ``lines`` are points (1, 3) or (1, 2), polylines (k, 2) or (k, 3) and their reach in metres;
+    from points in space the distance counts, from others that in plan.
+    """
+    share = np.ones(len(places))
+    for line, reach in lines:
+        share = np.minimum(share, _away(places, line) / reach)
+    return np.clip(share, 0.0, 1.0)
+
+
+def _away(places: Array, line: Array) -> Array:
+    """Distances (n,) of places from a point or polyline, in space or in plan."""
+    if line.shape[1] == 3 and len(line) == 1:
+        return np.asarray(np.linalg.norm(places - line[0], axis=1))
+    flat = shapely.LineString(line[:, :2]) if len(line) > 1 else shapely.Point(line[0, :2])
+    return np.asarray(shapely.distance(flat, shapely.points(places[:, :2])))

@@ -17,6 +17,7 @@ from ..joints import with_joints
 from ..meetings import Meeting
 from ..roles import role_number
 from ..structure import Structure
+from .assembled import assembled
 from .heights import SET_OUT, members_up, square_to
 
 __all__ = ["from_net"]
@@ -176,38 +177,22 @@ def _along(
     roll : by which they are turned, in radians
     source : key of the net
     """
-    members, nodes = len(runs.role), len(net.vertices)
-    sections, section_of = used_sections(wanted, which)
-    height = np.array([s.shape.height for s in sections])[section_of]
-    lift = np.repeat(share * height, np.diff(runs.offsets))[:, None]
+    heights = np.array([section.shape.height for section in wanted])[which]
+    lift = np.repeat(share * heights, np.diff(runs.offsets))[:, None]
     up, offset = _set_out(net, runs, lift, roll)
-    return Structure(
+    return assembled(
         places=net.vertices,
         normals=net.normals,
-        station=vertex_stations(net),
-        member_station=run_stations(net, runs.path, runs.offsets),
-        stage=np.zeros(nodes, np.int32),
-        origin=np.column_stack([np.zeros(nodes), np.arange(nodes)]).astype(np.int32),
-        foot=np.zeros(nodes, bool),
-        rule=np.zeros(nodes, np.int32),
-        meeting=np.zeros(nodes, np.int32),
-        radius=np.zeros(nodes),
-        height=np.zeros(nodes),
         path=runs.path,
         offsets=runs.offsets,
-        offset=offset,
-        scale=np.ones(len(runs.path)),
         up=up,
-        bulge=np.zeros_like(up),
-        sections=sections,
-        section_of=section_of,
+        wanted=wanted,
+        which=which,
         role=runs.role,
-        member_stage=np.zeros(members, np.int32),
-        group=np.zeros(members, np.int32),
-        set_back=np.zeros((members, 2)),
-        copy_of=np.arange(members, dtype=np.int32),
-        mirrored=np.zeros(members, bool),
-        sources=(source,),
+        station=vertex_stations(net),
+        member_station=run_stations(net, runs.path, runs.offsets),
+        offset=offset,
+        source=source,
     )
 
 
@@ -263,14 +248,3 @@ def _on_levels(net: Net, runs: _Runs, lift: Array, roll: float) -> tuple[Array, 
     offset = above + lift * _up_at_entries(runs, up)
     axis = _axes(net.vertices[runs.path] + offset, runs.offsets)
     return square_to(axis, up), offset
-
-
-def used_sections(
-    wanted: tuple[Section, ...], which: NDArray[np.int32]
-) -> tuple[tuple[Section, ...], NDArray[np.int32]]:
-    """The different sections that are used, and the one (M,) of each member, of those ``wanted`` by
-    their places (M,)."""
-    different = tuple(dict.fromkeys(wanted))
-    section_of = np.array([different.index(s) for s in wanted], np.int32)[which]
-    used = np.unique(section_of)
-    return tuple(different[k] for k in used), np.searchsorted(used, section_of).astype(np.int32)

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import numpy as np
 
-from ..core.structure.joined import joined, nearest_nodes
-from ..core.structure.structure import Structure
-from .base import Clause, ClauseError, Made, Notice, Remedy, Take, Work, headline, number
-from .frame import structure_figures
+from ...core.structure.joined import joined, nearest_nodes
+from ...core.structure.structure import Structure
+from ..base import Clause, ClauseError, Made, Notice, Remedy, Take, Work, headline, number
+from .common import structure_figures
 
 __all__ = ["JoinNodes"]
 

@@ -1,4 +1,4 @@
-"""The clause that puts members along a net's edges or strands."""
+"""What the clauses of chapter Frame share: how members meet, what is told of them, and figures."""
 
 from __future__ import annotations
 
@@ -8,20 +8,16 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
-from ..core.geometry.nets import Net
-from ..core.materials import MATERIALS
-from ..core.naming.numbering import bands
-from ..core.nets.strands import families_of
-from ..core.sections import Section
-from ..core.structure.appended import appended
-from ..core.structure.bodies import body_masses, missed_bodies
-from ..core.structure.builders.from_net import from_net
-from ..core.structure.builders.heights import SET_OUT
-from ..core.structure.meetings import BODIES, Meeting
-from ..core.structure.names import names_of_structure
-from ..core.structure.overrun import held_past_bends, overrun
-from ..core.structure.structure import Structure
-from .base import (
+from ...core.geometry.nets import Net
+from ...core.materials import MATERIALS
+from ...core.naming.numbering import bands
+from ...core.structure.appended import appended
+from ...core.structure.bodies import body_masses, missed_bodies
+from ...core.structure.meetings import BODIES, Meeting
+from ...core.structure.names import names_of_structure
+from ...core.structure.overrun import held_past_bends, overrun
+from ...core.structure.structure import Structure
+from ..base import (
     Clause,
     ClauseError,
     Figure,
@@ -33,11 +29,10 @@ from .base import (
     choice,
     headline,
     number,
-    section,
 )
-from .catalogue import SERIES, not_made, section_of
+from ..catalogue import SERIES
 
-__all__ = ["NET", "FrameNet", "structure_figures"]
+__all__ = ["MEETING", "NAMED", "NET", "ONTO", "FrameClause", "check_edges", "structure_figures"]
 
 NO_LENGTH = 1e-6
 """Metres below which an edge has no direction that a member could take."""
@@ -47,8 +42,6 @@ HOPELESS = 10.0
 """A member that would have to be so many times as long as it is cannot be helped by its section."""
 BODY_WORDS = {name: MATERIALS[name].title for name in ("S355", "S235", "GL24h", "concrete")}
 """What bodies at nodes are made of, as choices."""
-WAYS = {"first": 0, "second": 1, "third": 2}
-"""Families of strands that run through nodes."""
 ONTO = Take(
     name="structure",
     types=("Structure",),
@@ -57,59 +50,23 @@ ONTO = Take(
     asked=True,
 )
 NET = Take(name="net", types=("Net",), label="Net")
+MEETING = (
+    "{meeting}[meeting=ball,hub,disc,plate| {sizes} {radius} radius]"
+    "[meeting=disc,plate|, {thickness} thick]"
+    "[meeting=ball,hub,disc,plate|, in {body_material}, at least {gap} apart]"
+    "[meeting=apart| {gap} apart] at nodes"
+)
+"""How members meet, in a sentence."""
+NAMED = "[structure=none|, named {series}]"
+"""How what begins a structure is named, in a sentence."""
 
 
-class FrameNet(Clause):
-    kind = "frame"
-    version = 2
+class FrameClause(Clause):
+    """Base of clauses that add members to a structure, or begin one, and say how they meet."""
+
     chapter = "Frame"
-    title = "Frame the net"
-    summary = (
-        "A member along every edge, or ones that run on through nodes one way, or along every strand "
-        "of a weave; a section of its own for the border."
-    )
-    sentence = (
-        "**Frame** in {inner}, edge in {border}, {marks}[marks=marked| in {main}, second in {second}, third in {third}], "
-        "with the net at the {set_out} of the section, turned {roll} from the "
-        "normal, {through}, {meeting}"
-        "[meeting=ball,hub,disc,plate| {sizes} {radius} radius]"
-        "[meeting=disc,plate|, {thickness} thick]"
-        "[meeting=ball,hub,disc,plate|, in {body_material}, at least {gap} apart]"
-        "[meeting=apart| {gap} apart] at nodes"
-        "[structure=none|, named {series}]."
-    )
-    takes = (NET, ONTO)
     gives = "Structure"
-    keeps_numbers = True
 
-    inner: str = section("CHS 88.9 × 4", "Section", "Members along inner edges")
-    border: str = section("CHS 139.7 × 5", "Edge section", "Members along the border")
-    marks: Literal["alike", "marked"] = choice(
-        "alike", {"alike": "marked edges alike", "marked": "edges marked main"}, "Marked edges"
-    )
-    main: str = section("CHS 168.3 × 6.3", "Main section", "Members along edges marked as main")
-    second: str = section("CHS 114.3 × 5", "Second section")
-    third: str = section("CHS 88.9 × 4", "Third section")
-    set_out: Literal["top", "centre", "bottom"] = choice(
-        "centre",
-        {k: k for k in SET_OUT},
-        "Set-out line",
-        "Which line of the section lies on the net",
-    )
-    roll: float = number(
-        0.0, "°", -180.0, 180.0, 1.0, "Roll", "Turn of the section about its axis from the normal"
-    )
-    through: Literal["none", "first", "second", "third"] = choice(
-        "none",
-        {
-            "none": "one for each edge or strand",
-            "first": "running through nodes one way",
-            "second": "running through nodes another way",
-            "third": "running through nodes a third way",
-        },
-        "Running through",
-        "Members of one way run on through nodes; others end at them",
-    )
     meeting: Literal["welded", "apart", "ball", "hub", "disc", "plate"] = choice(
         "welded",
         {
@@ -148,59 +105,16 @@ class FrameNet(Clause):
         "", SERIES, "Series", "A letter before all names, for a second structure"
     )
 
-    def make(self, work: Work) -> Made:
-        net: Net = work.inputs["net"]
-        _check_edges(net)
-        inner, border = section_of(self.inner, "inner"), section_of(self.border, "border")
-        marked: tuple[Section, ...] = ()
-        warnings = not_made(inner, "inner") + not_made(border, "border")
-        if self.marks == "marked":
-            marked = (
-                section_of(self.main, "main"),
-                section_of(self.second, "second"),
-                section_of(self.third, "third"),
-            )
-            for section, value in zip(marked, ("main", "second", "third"), strict=True):
-                warnings += not_made(section, value)
-            if net.marks is None or not net.marks.any():
-                warnings.append(
-                    Notice(
-                        "No edge of the net is marked; add “Mark edges” before the frame.",
-                        value="marks",
-                    )
-                )
-        own = from_net(
-            net,
-            inner,
-            border,
-            self.set_out,
-            np.radians(self.roll),
-            self._wanted_meeting(),
-            marked,
-            work.key("net"),
-            self._running_on(net, warnings),
-        )
+    def added(self, work: Work, own: Structure, warnings: list[Notice]) -> Made:
+        """What was made: the ``own`` members behind those of the structure that is gone on with, or
+        as one that begins; with what is told of them behind the ``warnings``."""
         base: Structure | None = work.inputs.get("structure")
         structure = replace(own, series=self.series) if base is None else appended(base, own)
-        warnings += _no_length_left(structure) + _overrunning(structure, own)
-        warnings += self._bodies_missed(structure)
-        return Made(structure, structure_figures(structure), warnings)
+        told = [*warnings, *_no_length_left(structure), *_overrunning(structure, own)]
+        return Made(structure, structure_figures(structure), told + self._bodies_missed(structure))
 
-    def _running_on(self, net: Net, warnings: list[Notice]) -> NDArray[np.int64] | None:
-        """Where members run on through nodes (2E,), if they do; adds what is told of it."""
-        if self.through == "none":
-            return None
-        if net.weave is not None:
-            warnings.append(_of_ways("runs on anyway"))
-            return None
-        families, wanted = families_of(net), WAYS[self.through]
-        if not families.passes:
-            warnings.append(_of_ways("runs on nowhere"))
-        elif wanted >= families.count:
-            warnings.append(_of_ways("runs on fewer ways", families.count))
-        return families.passing_ends(min(wanted, families.count - 1))
-
-    def _wanted_meeting(self) -> Meeting:
+    def wanted_meeting(self) -> Meeting:
+        """How members are to meet."""
         return Meeting(
             way=self.meeting,
             gap=self.gap / 1000,
@@ -242,7 +156,7 @@ class FrameNet(Clause):
         return [notice]
 
 
-def _check_edges(net: Net) -> None:
+def check_edges(net: Net) -> None:
     """Raises ``ClauseError`` where edges have no length, along which no member can lie."""
     gone = np.flatnonzero(net.edge_lengths < NO_LENGTH)
     if gone.size:
@@ -250,12 +164,6 @@ def _check_edges(net: Net) -> None:
         merged = Remedy("Merge vertices within 1 mm of each other", {"distance": 0.001}, "merge")
         facts = {"edges": gone.size, "x": at[0], "y": at[1], "z": at[2]}
         raise ClauseError.of("edges without length", facts, at=at, remedies=(merged,))
-
-
-def _of_ways(code: str, ways: int = 0) -> Notice:
-    """What is told where members cannot run through nodes as they are to."""
-    each = Remedy("One for each edge or strand", {"through": "none"})
-    return Notice.coded(code, {"ways": ways}, value="through", remedies=(each,))
 
 
 def structure_figures(structure: Structure) -> dict[str, Figure]:

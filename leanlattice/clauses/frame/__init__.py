@@ -1,0 +1,1 @@
+"""Chapter Frame: structures begun, gone on with and joined."""
