@@ -55,6 +55,25 @@ def test_what_runs_on_leaves_a_node_both_ways():
     assert other_first.member[other_first.node == 1].tolist() == [1, 0, 0]
 
 
+@known("a post along a node's normal", "plan 0°, elevation 90°, twist from the first bar")
+@pytest.mark.parametrize("turn", [0.0, 0.5, -2.0])
+def test_a_post_along_the_normal_has_no_say_in_the_plan(turn):
+    up = (np.cos(turn), np.sin(turn), 0.0)
+    post = {"path": [0, 3], "up": up}
+    one = structure(
+        [(0, 0, 0), (1, 0, 0), (0, 1, 0), (0, 0, 1)], [post, {"path": [0, 1]}, {"path": [0, 2]}]
+    )
+    ways = node_angles(one, np.arange(3))
+    here = ways.node == 0
+    assert ways.member[here].tolist() == [1, 0, 2]
+    assert ways.plan[here] == approx([0, 0, np.pi / 2], abs=1e-12)
+    assert ways.elevation[here] == approx([0, np.pi / 2, 0], abs=1e-9)
+    assert ways.twist[here] == approx([0, turn, 0], abs=1e-12)
+    # At its far end it is alone, and nothing is counted.
+    (far,) = np.flatnonzero(ways.node == 3)
+    assert (ways.plan[far], ways.twist[far]) == (0, 0)
+
+
 @known("an arch's feet", "leave along their tangents, upright for half a circle")
 def test_arcs_leave_along_their_tangents():
     arch = structure([(-2, 0, 0), (2, 0, 0)], [{"path": [0, 1], "bulge": (0, 0, 2)}])

@@ -262,6 +262,29 @@ def test_open_sections_go_through_to_models_that_agree(tmp_path, inner, border, 
     }
 
 
+@pytest.mark.parametrize(
+    ("pattern", "grid"),
+    [
+        ("quads", {"depth": 0.9, "web": "L 40 × 40 × 4"}),
+        ("triangles", {"depth": 0.6, "arrangement": "alternate", "meeting": "ball"}),
+        ("quads", {"depth": 0.8, "arrangement": "nodes", "side": "outside", "bottom": "IPE 80"}),
+        ("diagrid", {"depth": 0.7, "bays": "thinned", "meeting": "apart"}),
+    ],
+)
+def test_double_layers_are_in_models_as_they_are_listed(tmp_path, pattern, grid):
+    findings = pack_of(
+        tmp_path,
+        clause("barrel", length=9),
+        clause("pattern", pattern=pattern, bays_across=6, bays_along=5),
+        clause("double-layer", **grid),
+        *(clause(kind) for kind in ("panels", "name", "bars")),
+        wanted={"schedules", "wireframe.dxf", "model.ifc", "model.glb", "model.obj"},
+    )
+    assert all(f.passed for f in findings), [f for f in findings if not f.passed]
+    layers = {row["layer"] for row in table(tmp_path, "members")}
+    assert layers == {"chord", "web"} | ({"post"} if grid.get("arrangement") == "nodes" else set())
+
+
 convex = st.lists(st.floats(0, 6.2), min_size=3, max_size=9, unique_by=lambda a: round(a, 1)).map(
     sorted
 )

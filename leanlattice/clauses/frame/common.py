@@ -16,6 +16,7 @@ from ...core.structure.bodies import body_masses, missed_bodies
 from ...core.structure.meetings import BODIES, Meeting
 from ...core.structure.names import names_of_structure
 from ...core.structure.overrun import held_past_bends, overrun
+from ...core.structure.roles import ROLE_NAMES
 from ...core.structure.structure import Structure
 from ..base import (
     Clause,
@@ -183,12 +184,29 @@ def structure_figures(structure: Structure) -> dict[str, Figure]:
             "Largest set-back", float(structure.set_back.max()) * 1000, "mm", 0
         ),
     }
+    figures |= _by_role(structure)
     if structure.radius.any():
         radii = structure.radius[structure.radius > 0] * 1000
         figures |= {
             "bodies": Figure("Bodies at nodes", len(radii)),
             "body_mass": Figure("Mass of these", float(bodies.sum()), "kg", 0),
             "largest_body": Figure("Largest radius", float(radii.max()), "mm", 0),
+        }
+    return figures
+
+
+def _by_role(structure: Structure) -> dict[str, Figure]:
+    """How many members of each role there are, how long and heavy, where there are several."""
+    numbers = np.unique(structure.role)
+    figures: dict[str, Figure] = {}
+    for k in numbers if len(numbers) > 1 else ():
+        name, own = ROLE_NAMES[k], structure.role == k
+        title = name.capitalize()
+        length = float(np.maximum(structure.cut_lengths[own], 0).sum())
+        figures |= {
+            f"{name}_members": Figure(f"{title} members", int(own.sum())),
+            f"{name}_length": Figure(f"{title} length", length, "m", 1),
+            f"{name}_mass": Figure(f"{title} mass", float(structure.masses[own].sum()), "kg", 0),
         }
     return figures
 

@@ -78,7 +78,7 @@ class DoubleLayer(FrameClause):
     web: str = section("CHS 60.3 × 4", "Webs")
     bays: Literal["all", "thinned"] = choice(
         "all",
-        {"all": "none of them left open", "thinned": "every other one within left open"},
+        {"all": "no bay left open", "thinned": "every other bay within left open"},
         "Bays",
         "Open bays have neither webs nor a node of the second layer",
     )

@@ -13,6 +13,8 @@ __all__ = ["NodeAngles", "node_angles", "rolls"]
 
 Array = NDArray[np.float64]
 Index = NDArray[np.int32]
+STEEP = 1e-3
+"""What is so much of a unit direction off a normal lies along it."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -22,7 +24,9 @@ class NodeAngles:
 
     ``plan`` is counted in the plane square to the node's normal, counter-clockwise seen from
     outside, from the node's first way; ``elevation`` from that plane up; ``twist`` from the node's
-    normal to the section's height, right-handed about the way as it leaves.
+    normal to the section's height, right-handed about the way as it leaves. A way that leaves
+    along the normal has the plan angle 0, is first only where all do, and its twist is counted
+    from the first way.
     """
 
     node: Index
@@ -36,20 +40,24 @@ def node_angles(structure: Structure, rank: Index) -> NodeAngles:
     """Angles of all ways; each node's first is of its member of the least ``rank`` (M,), and of a
     passage the way onward."""
     node, member, away, up = _ways(structure)
-    order = np.lexsort((np.arange(len(node)), rank[member], node))
-    _, leads = np.unique(node[order], return_index=True)
-    first = np.zeros(len(structure.places), np.int64)
-    first[node[order[leads]]] = order[leads]
     normal = structure.normals[node]
     height = np.einsum("ij,ij->i", away, normal)
     flat = away - height[:, None] * normal
-    lead = away[first[node]]
-    zero = lead - np.einsum("ij,ij->i", lead, normal)[:, None] * normal
-    plan = _turn(zero, flat, normal)
+    aside_of = np.linalg.norm(flat, axis=1)
+    is_steep = aside_of < STEEP
+    order = np.lexsort((np.arange(len(node)), rank[member], is_steep, node))
+    _, leads = np.unique(node[order], return_index=True)
+    first = np.zeros(len(structure.places), np.int64)
+    first[node[order[leads]]] = order[leads]
+    zero = flat[first[node]]
+    plan = np.where(is_steep, 0.0, _turn(zero, flat, normal))
     plan = np.where(plan < -1e-12, plan + 2 * np.pi, np.maximum(plan, 0.0))
-    twist = _turn(normal - height[:, None] * away, up, away)
-    elevation = np.arcsin(np.clip(height, -1, 1))
-    order = np.lexsort((plan, node))
+    level = normal - height[:, None] * away
+    # Where all leave along the normal there is nothing to count from.
+    aside = np.where(is_steep[first[node]][:, None], up, zero)
+    twist = _turn(np.where(is_steep[:, None], aside, level), up, away)
+    elevation = np.arctan2(height, aside_of)
+    order = np.lexsort((is_steep, plan, node))
     return NodeAngles(node[order], member[order], plan[order], elevation[order], twist[order])
 
 

@@ -36,6 +36,8 @@ ROUNDED_M = 2e-6
 """Lengths between two cuts that are each written to a thousandth of a millimetre."""
 
 
+STEEP = 1e-3
+"""What is so much of a unit direction off a normal lies along it."""
 TURNED_M = 2e-6
 """Metres by which ends of a direction are off that are each written to a micrometre."""
 
@@ -161,7 +163,8 @@ def angles_at_nodes(pack: Pack) -> Found:
     if m is None or not rows:
         return
     normals = {r["label"]: vector_in(r, "nodes", "normal_{}") for r in pack.rows("nodes")}
-    lead, ways = _ways(m)
+    ways = _ways(m)
+    lead = _first_ways(ways, normals)
     turned = _most_turned(m)
     for row in rows:
         node, member = row["node"], row["member"]
@@ -175,7 +178,7 @@ def angles_at_nodes(pack: Pack) -> Found:
         offs = [
             float(
                 np.abs(
-                    (given - _angles(away, lead[node], normals[node], up) + 180) % 360 - 180
+                    (given - _angles(away, lead.get(node), normals[node], up) + 180) % 360 - 180
                 ).max()
             )
             for away, up in left
@@ -189,21 +192,33 @@ def angles_at_nodes(pack: Pack) -> Found:
     )
 
 
-def _ways(
-    m: Members,
-) -> tuple[dict[str, Array], dict[tuple[str, str], list[tuple[Array, Array]]]]:
-    """The direction in which each node's first way leaves, and by node and member all ways with
-    the heights of their sections."""
-    lead: dict[str, Array] = {}
+def _ways(m: Members) -> dict[tuple[str, str], list[tuple[Array, Array]]]:
+    """By node and member all ways with the heights of their sections."""
     ways: dict[tuple[str, str], list[tuple[Array, Array]]] = {}
     for k, row in enumerate(m.rows):
         pieces = range(m.first[k], m.first[k] + m.count[k])
         for end, sign in ((0, 1.0), (1, -1.0)):
             for p in pieces:
                 node = m.nodes[p][end]
-                lead.setdefault(node, sign * m.axis[p])
                 ways.setdefault((node, row["label"]), []).append((sign * m.axis[p], m.up[p]))
-    return lead, ways
+    return ways
+
+
+def _first_ways(
+    ways: dict[tuple[str, str], list[tuple[Array, Array]]], normals: dict[str, Array]
+) -> dict[str, Array]:
+    """By node the direction of its first way that does not lead along the normal, if there is
+    one."""
+    lead: dict[str, Array] = {}
+    for (node, _), own in ways.items():
+        for away, _ in own:
+            if node in normals and not _is_steep(away, normals[node]):
+                lead.setdefault(node, away)
+    return lead
+
+
+def _is_steep(away: Array, normal: Array) -> bool:
+    return bool(np.linalg.norm(away - (away @ normal) * normal) < STEEP)
 
 
 def _most_turned(m: Members) -> dict[str, float]:
@@ -216,14 +231,17 @@ def _most_turned(m: Members) -> dict[str, float]:
     return out
 
 
-def _angles(away: Array, lead: Array, normal: Array, up: Array) -> Array:
-    """Plan angle, elevation and twist (°) of one member leaving a node."""
+def _angles(away: Array, lead: Array | None, normal: Array, up: Array) -> Array:
+    """Plan angle, elevation and twist (°) of one member leaving a node whose first way leads
+    along ``lead``."""
     height = float(away @ normal)
-    flat, ref = away - height * normal, lead - (lead @ normal) * normal
-    plan = np.arctan2(np.cross(ref, flat) @ normal, ref @ flat)
-    level = normal - height * away
+    flat = away - height * normal
+    ref = up if lead is None else lead - (lead @ normal) * normal
+    steep = _is_steep(away, normal)
+    plan = 0.0 if steep else float(np.arctan2(np.cross(ref, flat) @ normal, ref @ flat))
+    level = ref if steep else normal - height * away
     twist = np.arctan2(np.cross(level, up) @ away, level @ up)
-    return np.degrees([plan, np.arcsin(np.clip(height, -1, 1)), twist])
+    return np.degrees([plan, np.arctan2(height, np.linalg.norm(flat)), twist])
 
 
 def masses_and_materials(pack: Pack) -> Found:

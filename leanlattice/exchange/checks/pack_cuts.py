@@ -28,9 +28,11 @@ class EndCut:
     """What the ``planes`` (k, 4), normals out of the member and levels in metres from where its
     axis ends, leave of an end: from ``far`` on there is something of it, and from ``mean`` on a
     square end would leave as much, in metres along the axis. ``steep`` is how much further a metre
-    across takes them at most."""
+    across takes them at most, and ``reached`` (k,) tells which planes are: where two share an end,
+    all of an open section may lie to one side of where they meet."""
 
     planes: Array
+    reached: NDArray[np.bool_]
     far: float
     mean: float
     steep: float
@@ -85,13 +87,11 @@ def _end_cut(planes: Array, frame: Array, polygon: shapely.MultiPolygon) -> EndC
     # How far along the axis each plane lies: a value on the axis, and what a metre adds.
     over = np.column_stack([planes[:, 3], -planes[:, :3] @ frame[:2].T]) / into[:, None]
     steep = float(np.abs(over[:, 1:]).sum(axis=1).max())
-    parts = _polygons(polygon)
+    sides = [_polygons(polygon)]
     if len(over) == 2:
-        parts = [
-            part
-            for way in (1, -1)
-            for part in _polygons(polygon.intersection(_half_plane(way * (over[0] - over[1]))))
-        ]
+        further = (_half_plane(way * (over[0] - over[1])) for way in (1, -1))
+        sides = [_polygons(polygon.intersection(half)) for half in further]
+    parts = [part for side in sides for part in side]
     far, whole = np.inf, 0.0
     for part in parts:
         corners = shapely.get_coordinates(part)
@@ -99,11 +99,13 @@ def _end_cut(planes: Array, frame: Array, polygon: shapely.MultiPolygon) -> EndC
         far = min(far, float(value.max(axis=0).min()))
         middle = np.array(part.centroid.coords[0])
         whole += part.area * float((over[:, 0] + over[:, 1:] @ middle).max())
-    return EndCut(planes, far, whole / polygon.area, steep)
+    reached = np.array([bool(side) for side in sides])
+    return EndCut(planes, reached, far, whole / polygon.area, steep)
 
 
 def _polygons(shape: shapely.Geometry) -> list[shapely.Polygon]:
-    return [p for p in shapely.get_parts(shape) if isinstance(p, shapely.Polygon)]
+    parts = shapely.get_parts(shape)
+    return [p for p in parts if isinstance(p, shapely.Polygon) and not p.is_empty]
 
 
 def _half_plane(value: Array) -> shapely.Polygon:

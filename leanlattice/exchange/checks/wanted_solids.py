@@ -52,7 +52,9 @@ class Wanted:
     middle: Array | None = None
     """Where its centre of mass is, in metres, if it is known."""
     planes: Array | None = None
-    """Normals and levels (k, 4) in metres of planes that it touches and does not reach beyond."""
+    """Normals and levels (k, 4) in metres of planes that it does not reach beyond."""
+    reached: NDArray[np.bool_] | None = None
+    """Which of the planes (k,) it touches; all where nothing is said."""
     plane_ends: Array | None = None
     """Which end (k,) of the line each of the planes cuts: of a member that runs on, and may turn
     back, only its first and its last piece do not reach beyond them."""
@@ -79,16 +81,18 @@ def _wanted_members(pack: Pack) -> dict[str, Wanted]:
             continue
         ends = [(end, cuts[k, end]) for end in (0, 1) if (k, end) in cuts]
         planes = _planes(m, pieces, ends) if ends else None
+        reached = np.concatenate([cut.reached for _, cut in ends]) if ends else None
         volume = _outline_area(row["section"]) * left
         if len(pieces) > 1:
             which = np.repeat([end for end, _ in ends], [len(cut.planes) for _, cut in ends])
             wanted = _along_pieces(m, pieces, volume)
-            out[row["label"]] = replace(wanted, planes=planes, plane_ends=which)
+            wanted = replace(wanted, planes=planes, plane_ends=which, reached=reached)
+            out[row["label"]] = wanted
             continue
         wanted = _along_one(m, int(pieces[0]))
         if planes is not None:
             wanted = _between_planes(wanted, [end for end, _ in ends])
-            wanted = replace(wanted, volume=volume, spare=CUT_SHARE, planes=planes)
+            wanted = replace(wanted, volume=volume, spare=CUT_SHARE, planes=planes, reached=reached)
         out[row["label"]] = wanted
     return out
 
@@ -207,11 +211,11 @@ def mesh_differs(wanted: Wanted, vertices: Array, triangles: NDArray[np.integer]
 
 def _off_planes(wanted: Wanted, vertices: Array) -> float:
     """How far in metres corners of a solid reach beyond the planes that cut it, or all of them stay
-    short of one."""
+    short of one that is to be reached."""
     assert wanted.planes is not None
     beyond = vertices @ wanted.planes[:, :3].T - wanted.planes[:, 3]
     if wanted.line is None or wanted.plane_ends is None:
-        return float(np.abs(beyond.max(axis=0)).max(initial=0.0))
+        return _off_reach(beyond.max(axis=0), wanted.reached)
     away = _distances(wanted.line, vertices)
     at_ends = away[:, [0, -1]]
     # Corners of pieces between are not held to planes. Where a member comes back to where it
@@ -224,9 +228,18 @@ def _off_planes(wanted: Wanted, vertices: Array) -> float:
         own = beyond[:, wanted.plane_ends == end]
         by_end[:, end] = own.max(axis=1)
         reached = np.where(at_end[:, end, None] | either[:, end, None], own, -np.inf).max(axis=0)
-        worst = max(worst, float(-reached.min()))
+        if wanted.reached is not None:
+            reached = reached[wanted.reached[wanted.plane_ends == end]]
+        worst = max(worst, -float(reached.min(initial=0.0)))
     further = np.where(at_end | either, by_end, np.inf).min(axis=1)
     return max(worst, float(further[np.isfinite(further)].max(initial=0.0)))
+
+
+def _off_reach(most: Array, reached: NDArray[np.bool_] | None) -> float:
+    """How far solids whose corners lie at ``most`` (k,) beyond planes are from touching those that
+    are ``reached`` (k,), and from not going beyond the others."""
+    allowed = most if reached is None else np.where(reached, most, np.maximum(most, 0.0))
+    return float(np.abs(allowed).max(initial=0.0))
 
 
 def _off_volume(wanted: Wanted, volume: float, found: float, corners: Array) -> float:
