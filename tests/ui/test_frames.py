@@ -1,8 +1,10 @@
 """Structures in the real interface: how their members meet, and how one goes on with another."""
 
 import pytest
+from selenium.webdriver import ActionChains
+from selenium.webdriver.common.keys import Keys
 
-from .test_stories import new_project
+from .test_stories import drag, new_project, values
 
 pytestmark = [pytest.mark.ui, pytest.mark.xdist_group("ui frames")]
 
@@ -60,3 +62,33 @@ def test_a_frame_goes_on_with_another_and_near_nodes_are_joined(page):
     page.wait(lambda: page.figure("joined") == "7")
     # The six members of the one that lay on those of the other are gone.
     assert int(page.figure("members")) == 2 * alone - 6
+
+
+def test_a_net_is_doubled_and_its_depth_is_dragged(page):
+    shape, net, _ = vault(0)
+    net["values"]["pattern"] = "quads"
+    new_project(page, "Doubled", shape, net)
+    page.click("Add a clause", "button")
+    page.find('input[aria-label="Search the guide"]').send_keys("double the net")
+    page.click("Double the net")
+    page.wait(lambda: page.find_all('[data-clause^="double-layer"]'))
+    page.wait(lambda: page.find_all('[data-figure="members"]'))
+    grid = page.find('[data-clause^="double-layer"]').get_attribute("data-clause")
+    # 6 × 8 bays: chords above and below, four webs a bay.
+    assert int(page.figure("members")) == (6 * 9 + 7 * 8) + (5 * 8 + 6 * 7) + 4 * 48
+    assert values(page, grid).get("depth", 1.2) == 1.2
+    mass = page.figure("mass")
+    page.find(f'[data-clause="{grid}"] [data-value="depth"]').click()
+    page.wait(lambda: page.find_all('[data-handle="depth"]'))
+    ActionChains(page.browser).send_keys(Keys.ESCAPE).perform()
+    drag(page, page.find('[data-handle="depth"]'), 0, 40)
+    page.wait(lambda: values(page, grid).get("depth", 1.2) > 1.25)
+    page.wait(lambda: page.figure("mass") != mass)
+    page.click("Undo", "button")
+    page.wait(lambda: page.figure("mass") == mass)
+    # Members of each role are told below the sentence.
+    own = page.find(f'[data-clause="{grid}"]')
+    own.find_element("css selector", "button[aria-expanded=false][class*=underline]").click()
+    page.wait(lambda: "Web members 192" in page.find(f'[data-clause="{grid}"]').text)
+    choose(page, grid, "arrangement", "under every second bay")
+    page.wait(lambda: "Web members 96" in page.find(f'[data-clause="{grid}"]').text)

@@ -1,4 +1,4 @@
-import { memo } from "react";
+import { memo, useState } from "react";
 import { allLayers } from "../api/catalogue";
 import type { ClauseEntry, ClauseKind, Edit, Notice, Outcome, Remedy } from "../api/client";
 import { shownAs, taken } from "../live/inputs";
@@ -134,14 +134,26 @@ function Sentence({
 const STOP = /^[,.;:]/;
 
 function Figures({ outcome }: { outcome: Outcome }) {
+  const [all, setAll] = useState(false);
+  const more = outcome.figures.length - FIGURES_SHOWN;
   return (
     <p className="flex flex-wrap gap-x-3 text-[13px] text-soft">
-      {outcome.figures.slice(0, FIGURES_SHOWN).map((f) => (
-        <span key={f.name}>
+      {outcome.figures.slice(0, all ? undefined : FIGURES_SHOWN).map((f) => (
+        <span key={f.name} data-of-clause={f.name}>
           {f.label}{" "}
           <span className={f.pending ? "" : "text-ink"}>{figureText(f.value, f.unit, f.decimals)}</span>
         </span>
       ))}
+      {more > 0 && (
+        <button
+          type="button"
+          className="underline decoration-dotted underline-offset-4 hover:text-plum"
+          aria-expanded={all}
+          onClick={() => setAll(!all)}
+        >
+          {all ? "fewer figures" : `${more} more`}
+        </button>
+      )}
       <span className="ml-auto" title="Time taken">
         {secondsText(outcome.seconds)}
       </span>
