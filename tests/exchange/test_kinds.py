@@ -117,3 +117,19 @@ def test_facets_of_what_something_was_made_of_are_empty(facet):
         made = build(model, subject) if facet == "building" else build(subject)
         assert not model.mock_calls
         assert not list(made or ())
+
+
+@pytest.mark.parametrize(
+    ("inner", "border", "looks", "colour"),
+    [
+        ("Timber 60 × 160", "CHS 88.9 × 4", [(178, 146, 92), None], (178, 146, 92)),
+        ("CHS 60.3 × 4", "Timber 60 × 160", [None, (178, 146, 92)], Picture(0, None, []).colour),
+    ],
+)
+def test_structures_are_drawn_in_what_they_are_of(inner, border, looks, colour):
+    frame = ("frame", "frame", {"inner": inner, "border": border}, {})
+    *_, made = evaluated(("loft", "loft", {}, {}), ("pattern", "pattern", {}, {}), frame)
+    kind = KINDS["Structure"]
+    told, _ = kind.drawn(made.result)
+    assert [section["look"] for section in told["sections"]] == looks
+    assert kind.picture(made.result).colour == colour

@@ -29,6 +29,8 @@ interface Listed {
 export interface SectionShape {
   name: string;
   round: boolean;
+  /** The colour of its material; what is of steel has the view's own. */
+  look: [number, number, number] | null;
   /** Round each of its pieces, as places along its width and height. */
   outlines: [number, number][][];
   /** From the nodes to the axes, along the heights; where members say their axes it is 0. */

@@ -1,6 +1,7 @@
 import { Vector3 } from "three";
 import { describe, expect, it } from "vitest";
-import { slopesOf } from "./members";
+import { colourOf, slopesOf } from "./members";
+import { PALETTE } from "./palette";
 
 const [AXIS, SIDE, UP] = [new Vector3(0, 0, 1), new Vector3(1, 0, 0), new Vector3(0, 1, 0)];
 /** A direction in x and z as two bytes; see `unfold`. */
@@ -20,5 +21,17 @@ describe("slopes of planes that cut ends", () => {
 
   it("are nothing where no plane cuts", () => {
     expect(slopesOf(new Int8Array(8).fill(-128), 1, AXIS, SIDE, UP, 1)).toEqual([0, 0, 0, 0]);
+  });
+});
+
+describe("what members are drawn in", () => {
+  it("is their material, of steel the view's own colours, and darker along edges", () => {
+    const timber: [number, number, number] = [178, 146, 92];
+    expect(colourOf({ look: null, edge: false }).getHexString()).toBe(PALETTE.member.slice(1));
+    expect(colourOf({ look: null, edge: true }).getHexString()).toBe(PALETTE.edge.slice(1));
+    expect(colourOf({ look: timber, edge: false }).getHexString()).toBe("b2925c");
+    const [light, dark] = [false, true].map((edge) => colourOf({ look: timber, edge }));
+    expect(dark!.r).toBeLessThan(light!.r);
+    expect(dark!.g).toBeLessThan(light!.g);
   });
 });

@@ -12,9 +12,10 @@ import {
   Mesh,
   MeshLambertMaterial,
   SphereGeometry,
+  SRGBColorSpace,
   Vector3,
 } from "three";
-import type { Numbers, Shown } from "../live/decode";
+import type { Numbers, SectionShape, Shown } from "../live/decode";
 import { bar } from "./bar";
 import { at, bit, type Drawn, unfold } from "./layers";
 import { PALETTE } from "./palette";
@@ -60,6 +61,14 @@ function mitred(): MeshLambertMaterial {
   return material;
 }
 
+/** What members of a section are drawn in: those along edges darker than others. */
+export function colourOf({ look, edge }: Pick<SectionShape, "look" | "edge">): Color {
+  if (!look) return new Color(edge ? PALETTE.edge : PALETTE.member);
+  const [red, green, blue] = look.map((part) => part / 255) as [number, number, number];
+  const colour = new Color().setRGB(red, green, blue, SRGBColorSpace);
+  return edge ? colour.multiplyScalar(0.6) : colour;
+}
+
 /** The member that a piece is of: each its own where nothing else is said. */
 export function memberOfPiece({ arrays }: Pick<Shown, "arrays">): (piece: number) => number {
   const { member } = arrays;
@@ -103,7 +112,7 @@ export function drawMembers(shown: Shown): Drawn {
       new Vector3(),
     ];
     const matrix = new Matrix4();
-    const colour = new Color(section.edge ? PALETTE.edge : PALETTE.member);
+    const colour = colourOf(section);
     mine.forEach((p, k) => {
       at(places, pieces![2 * p]!, a);
       at(places, pieces![2 * p + 1]!, b);

@@ -8,6 +8,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from ...core.materials import Material
 from ...core.structure.bodies import body_axes, body_outlines, body_solids
 from ...core.structure.meetings import MEETINGS
 from ...core.structure.names import names_of_structure
@@ -99,6 +100,7 @@ def _drawn(structure: Structure) -> Drawing:
         {
             "name": section.name,
             "round": section.shape.round,
+            "look": _look(section.material),
             "outlines": [
                 np.round(outer, 5).tolist() for outer, _ in section.shape.pieces(ROUND_SEGMENTS)
             ],
@@ -133,8 +135,19 @@ def _measured(structure: Structure) -> Arrays:
     }
 
 
+def _look(material: Material) -> tuple[int, int, int] | None:
+    """The colour of what is not of steel, which is drawn in the view's own."""
+    return None if material.family == "steel" else material.look
+
+
 def _picture(structure: Structure) -> Picture:
-    return Picture(structure.places, None, list(set_out_lines(structure)[0]))
+    """In the colour of the section most of it is of."""
+    metres = np.bincount(structure.section_of, structure.lengths, len(structure.sections))
+    look = _look(structure.sections[int(np.argmax(metres))].material) if metres.size else None
+    lines = list(set_out_lines(structure)[0])
+    if look is None:
+        return Picture(structure.places, None, lines)
+    return Picture(structure.places, None, lines, look)
 
 
 def _named(structure: Structure) -> Drawing:
