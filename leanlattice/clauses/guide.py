@@ -526,6 +526,15 @@ GUIDE: dict[str, GuideEntry] = {
             ("double-layer", {"depth": 0.9}),
         ),
     ),
+    "columns": GuideEntry(
+        "Feet are known as supports; columns that are too long, too near or miss the ground are told.",
+        (
+            ("barrel", {"length": 12, "rise": 2.5}),
+            ("pattern", {"pattern": "quads", "bays_across": 9, "bays_along": 9}),
+            ("double-layer", {"depth": 0.9}),
+            ("columns", {"which": "heights", "low": -0.1, "high": 0.1}),
+        ),
+    ),
     "join-nodes": GuideEntry(
         "The only place where members join by coordinates; those that lie on others are left out.",
         (

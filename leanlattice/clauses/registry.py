@@ -6,6 +6,7 @@ from collections.abc import Iterable
 
 from ..core.results import RESULT_TYPES
 from .base import Clause
+from .frame.columns import StandOnColumns
 from .frame.double import DoubleLayer
 from .frame.join import JoinNodes
 from .frame.net import FrameNet
@@ -75,6 +76,7 @@ LATER: tuple[type[Clause], ...] = (
     *SETTLE,
     FrameNet,
     DoubleLayer,
+    StandOnColumns,
     JoinNodes,
     PanelCells,
     *RIBS,

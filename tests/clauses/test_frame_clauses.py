@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
+from leanlattice.core.structure.names import names_of_structure
 from leanlattice.core.structure.roles import role_number
 
 from .test_lattice_clauses import clauses, made, outcomes
@@ -155,3 +156,100 @@ def test_a_structure_goes_on_with_a_second_layer_and_keeps_its_numbers():
     both = last_of(*rows, on={"structure": ["frame-2"]}).result
     assert both.count == frame.count + alone.count
     assert both.since == (len(frame.places), frame.count)
+
+
+DOUBLE = [*BARREL, ("double-layer", {})]
+LOWEST = {"which": "heights", "low": -0.1, "high": 0.1}
+
+
+def columns_of(found):
+    """The columns of a structure: feet, heads."""
+    made = found.result
+    own = np.flatnonzero(made.role == role_number("column"))
+    return made.places[made.ends[own, 0]], made.places[made.ends[own, 1]]
+
+
+def test_columns_stand_where_they_are_to_and_their_feet_are_known():
+    found = made(*DOUBLE, ("columns", LOWEST | {"level": -2.0}))
+    feet, heads = columns_of(found)
+    assert found.figures["columns"].value == len(feet) == 14
+    assert found.result.foot.sum() == 14
+    assert np.allclose(feet, heads - [0, 0, 2.0])
+    assert found.figures["longest_column"].value == pytest.approx(2.0)
+    one = made(*DOUBLE, ("columns", {"places": [[0, 0, 9], [0, 0, 8]], "level": -1}))
+    feet, heads = columns_of(one)
+    assert len(heads) == 1, "both places are nearest to one node"
+    leaning = made(
+        *DOUBLE, ("columns", LOWEST | {"way": "leaning", "towards": [[0, 6, -4]], "level": -3})
+    )
+    feet, heads = columns_of(leaning)
+    to = np.array([0, 6, -4]) - heads
+    way = feet - heads
+    assert np.allclose(np.cross(to, way), 0, atol=1e-9)
+    assert np.allclose(feet[:, 2], -3)
+    normal = made(*DOUBLE, ("columns", LOWEST | {"way": "normal"}))
+    feet, heads = columns_of(normal)
+    assert np.abs(feet[:, 0]).min() < np.abs(heads[:, 0]).max()
+
+
+def test_columns_by_chance_follow_their_seed():
+    some = {"which": "chance", "share": 10, "level": -4}
+    first, again, other = (
+        columns_of(made(*DOUBLE, ("columns", some | {"seed": seed})))[1].tolist()
+        for seed in (1, 1, 2)
+    )
+    assert first == again != other
+    assert len(first) == len(other)
+
+
+def test_columns_stand_on_a_ground_and_those_that_miss_it_are_told():
+    ground = (
+        "saddle",
+        {"first": [-9, -9, -3], "second": [9, -9, -2], "third": [9, 3, -3], "fourth": [-9, 3, -2]},
+    )
+    rows = [*DOUBLE, ground, ("columns", LOWEST | {"down": "ground"})]
+    on = {"structure": ["double-layer-2"], "ground": ["saddle-3"]}
+    found = last_of(*rows, on=on)
+    feet, _ = columns_of(found)
+    assert found.status == "done"
+    assert len(feet) < 14
+    assert ((feet[:, 2] >= -3) & (feet[:, 2] <= -2)).all()
+    (told,) = [w for w in found.warnings if "miss" in w.text]
+    assert told.text.startswith(f"{14 - len(feet)} columns")
+    assert len(told.which) == 14 - len(feet)
+    assert "choose one" in last_of(*rows, on={"structure": ["double-layer-2"]}).error
+
+
+@pytest.mark.parametrize(
+    ("values", "value", "words"),
+    [
+        ({"level": 20.0}, "level", "No column reaches"),
+        ({"which": "heights", "low": 50, "high": 60}, "low", "lie between heights of 0.00 and"),
+        ({"which": "chance", "share": 0}, "share", "No node"),
+        ({"way": "leaning", "towards": [[0, 0, 30]], "places": [[5, 0, 0]]}, "level", "No column"),
+    ],
+)
+def test_columns_that_cannot_stand_say_why(values, value, words):
+    found = last_of(*DOUBLE, ("columns", values), on={})
+    assert (found.status, found.error_value) == ("failed", value)
+    assert words in found.error
+
+
+def test_columns_too_long_or_too_near_are_told_with_places():
+    close = {"which": "chance", "share": 60, "level": -30, "apart": 1.5}
+    found = made(*DOUBLE, ("columns", close))
+    long, near = (
+        next(w for w in found.warnings if w.value == value) for value in ("longest", "apart")
+    )
+    assert len(long.which) == found.figures["columns"].value
+    assert (np.array(long.which) >= found.result.since[1]).all()
+    assert near.at is not None
+    assert "1.5 m" in near.text
+
+
+def test_a_second_row_of_columns_leaves_the_first_its_names():
+    first = made(*DOUBLE, ("columns", LOWEST)).result
+    second = made(*DOUBLE, ("columns", LOWEST), ("columns", {"places": [[0, 6, 2]]})).result
+    assert second.count == first.count + 1
+    names = [names_of_structure(s).every_member[: first.count] for s in (first, second)]
+    assert names[0] == names[1]

@@ -285,6 +285,23 @@ def test_double_layers_are_in_models_as_they_are_listed(tmp_path, pattern, grid)
     assert layers == {"chord", "web"} | ({"post"} if grid.get("arrangement") == "nodes" else set())
 
 
+def test_a_roof_on_columns_is_in_models_as_it_is_listed(tmp_path):
+    findings = pack_of(
+        tmp_path,
+        clause("barrel", length=9),
+        clause("pattern", pattern="quads", bays_across=6, bays_along=5),
+        clause("double-layer", depth=0.9),
+        clause("columns", which="heights", section="HEB 140", level=-2.5),
+        clause("columns", "leaning", which="chance", share=4, way="leaning", towards=[[0, 4, -9]]),
+        *(clause(kind) for kind in ("panels", "name", "bars")),
+        wanted={"schedules", "wireframe.dxf", "model.ifc", "model.glb", "model.obj"},
+    )
+    assert all(f.passed for f in findings), [f for f in findings if not f.passed]
+    members = table(tmp_path, "members")
+    assert {row["layer"] for row in members} == {"chord", "web", "column"}
+    assert {row["label"][0] for row in members if row["layer"] == "column"} == {"C"}
+
+
 convex = st.lists(st.floats(0, 6.2), min_size=3, max_size=9, unique_by=lambda a: round(a, 1)).map(
     sorted
 )

@@ -8,12 +8,13 @@ import numpy as np
 import scipy
 from numpy.typing import NDArray
 
+from .appended import appended
 from .arms import arms_of
 from .cuts import Cuts
 from .joints import with_joints
 from .structure import Structure
 
-__all__ = ["Joined", "joined", "nearest_nodes"]
+__all__ = ["Joined", "joined", "landed", "nearest_nodes"]
 
 Array = NDArray[np.float64]
 Index = NDArray[np.int32]
@@ -48,7 +49,26 @@ def joined(structure: Structure, tolerance: float) -> Joined:
     nothing go, and of straight ones between the same two nodes all but the first. Members meet
     anew at nodes that took in others, and are as they were elsewhere.
     """
-    lead = _leads(structure.places, tolerance)
+    return _merged(structure, _leads(structure.places, tolerance))
+
+
+def landed(base: Structure, addition: Structure, onto: Index) -> Structure:
+    """The ``addition`` behind the ``base`` as ``appended`` has it, but its nodes that stand
+    ``onto`` (N,) a node of the base, −1 for none, are that node.
+
+    Members of both meet anew there, by the rule of the base's node, and are as they were elsewhere;
+    nodes and members of the base keep their numbers. Of straight members between the same two
+    nodes those of the addition go.
+    """
+    both = appended(base, addition)
+    lead = np.arange(len(both.places), dtype=np.int32)
+    at = np.flatnonzero(onto >= 0)
+    lead[len(base.places) + at] = onto[at]
+    return _merged(both, lead).structure
+
+
+def _merged(structure: Structure, lead: Index) -> Joined:
+    """Makes each node the one that leads it (N,), of those with lower numbers or itself."""
     kept = lead == np.arange(len(lead))
     if kept.all():
         return Joined(structure, 0, 0, 0)

@@ -1,0 +1,204 @@
+"""The clause that stands a structure on columns."""
+
+from __future__ import annotations
+
+from typing import Any, Literal
+
+import numpy as np
+import scipy
+from numpy.typing import NDArray
+
+from ...core.geometry.rays import first_hits
+from ...core.shaping.facets import facets
+from ...core.structure.builders.columns import with_columns
+from ...core.structure.meetings import Meeting
+from ...core.structure.structure import Structure
+from ..base import (
+    Clause,
+    ClauseError,
+    Figure,
+    Made,
+    Notice,
+    Take,
+    Work,
+    choice,
+    count,
+    headline,
+    number,
+    places,
+    section,
+)
+from ..catalogue import not_made, section_of
+from ..lattice.common import place_of
+from ..shape.common import Place, checked_points
+from .common import structure_figures
+
+__all__ = ["StandOnColumns"]
+
+Array = NDArray[np.float64]
+Rows = NDArray[np.int64]
+STRUCTURE = Take(name="structure", types=("Structure",), label="Structure")
+GROUND = Take(name="ground", types=("Shape",), label="Ground", optional=True, asked=True)
+SHORT = 0.05
+"""Metres below which a column is none."""
+
+
+class StandOnColumns(Clause):
+    kind = "columns"
+    chapter = "Frame"
+    title = "Stand on columns"
+    summary = "Columns from some of a structure's nodes down to a level or a ground."
+    sentence = (
+        "**Stand** the structure on columns in {section}, {which}[which=places| {places}]"
+        "[which=heights| {low} and {high}][which=chance| {share} by seed {seed}], {way}"
+        "[way=leaning| {towards}], down to {down}[down=level| {level}]; none longer than {longest} "
+        "or nearer to another than {apart}."
+    )
+    takes = (STRUCTURE, GROUND)
+    gives = "Structure"
+    keeps_numbers = True
+
+    section: str = section("CHS 168.3 × 6.3", "Section")
+    towards: list[Place] = places(lambda: [(0.0, 0.0, -6.0)], "Towards", "Their lines meet there.")
+    which: Literal["places", "heights", "chance"] = choice(
+        "places",
+        {
+            "places": "under the nodes nearest to",
+            "heights": "under all nodes between heights of",
+            "chance": "under a share of the nodes of",
+        },
+        "Which",
+    )
+    places: list[Place] = places(
+        lambda: [(0.0, 0.0, 3.0)], "Places", "Drag them in the view; Alt drags up and down."
+    )
+    low: float = number(-0.1, "m", -10000.0, 10000.0, 0.1, "From")
+    high: float = number(0.1, "m", -10000.0, 10000.0, 0.1, "To")
+    share: float = number(5.0, "%", 0.0, 100.0, 1.0, "Share")
+    seed: int = count(1, 0, 1_000_000, "Seed")
+    way: Literal["upright", "normal", "leaning"] = choice(
+        "upright",
+        {
+            "upright": "upright",
+            "normal": "square to the structure",
+            "leaning": "leaning towards",
+        },
+        "Way",
+    )
+    down: Literal["level", "ground"] = choice(
+        "level", {"level": "a level of", "ground": "the ground chosen"}, "Down to"
+    )
+    level: float = number(-3.0, "m", -10000.0, 10000.0, 0.1, "Level")
+    longest: float = number(12.0, "m", 0.1, 1000.0, 0.5, "Longest", "Longer ones are told")
+    apart: float = number(0.5, "m", 0.0, 1000.0, 0.1, "Apart", "Nearer feet are told")
+
+    def make(self, work: Work) -> Made:
+        base: Structure = work.inputs["structure"]
+        own = section_of(self.section, "section")
+        nodes = self._nodes(base)
+        ways = self._ways(base, nodes)
+        reach = self._reach(base.places[nodes], ways, work.inputs.get("ground"))
+        stands = np.isfinite(reach) & (reach >= SHORT)
+        warnings = not_made(own, "section") + self._missing(base, nodes[~stands])
+        if not stands.any():
+            raise ClauseError(
+                "No column reaches what it is to stand on: the nodes lie below it or beside it. "
+                "Another level, way or ground would work.",
+                "level" if self.down == "level" else "down",
+                base.places[nodes[0]],
+            )
+        nodes, reach, ways = nodes[stands], reach[stands], ways[stands]
+        feet = base.places[nodes] + reach[:, None] * ways
+        made = with_columns(base, nodes.astype(np.int32), feet, own, Meeting("welded"))
+        figures: dict[str, Figure] = {
+            "columns": headline("Columns", len(nodes)),
+            "longest_column": headline("Longest column", float(reach.max()), "m", 2),
+        }
+        warnings += self._too_long(made, feet, reach) + self._too_near(feet)
+        return Made(made, figures | structure_figures(made), warnings)
+
+    def _nodes(self, base: Structure) -> Rows:
+        """Nodes (n,) under which columns are to stand; raises ``ClauseError`` where there are
+        none."""
+        at = base.places
+        if self.which == "places":
+            wanted = checked_points(self.places, 1, 400, "places", "places")
+            found = np.unique(scipy.spatial.cKDTree(at).query(wanted)[1])
+        elif self.which == "heights":
+            found = np.flatnonzero((at[:, 2] >= self.low - 1e-9) & (at[:, 2] <= self.high + 1e-9))
+        else:
+            rng = np.random.default_rng(self.seed)
+            number = round(self.share / 100 * len(at))
+            found = np.sort(rng.permutation(len(at))[:number])
+        if not len(found):
+            # Adding nothing takes the sign from what is all but 0.
+            low, high = (round(float(z), 2) + 0.0 for z in (at[:, 2].min(), at[:, 2].max()))
+            raise ClauseError(
+                "No node of the structure is meant; its nodes lie between heights of "
+                f"{low:.2f} and {high:.2f} m.",
+                "share" if self.which == "chance" else "low",
+            )
+        return found.astype(np.int64)
+
+    def _ways(self, base: Structure, nodes: Rows) -> Array:
+        """Unit directions (n, 3) in which columns lead down."""
+        if self.way == "normal":
+            normal = base.normals[nodes]
+            return np.asarray(np.where(normal[:, 2:] > 0, -normal, normal))
+        ways = np.tile([0.0, 0.0, -1.0], (len(nodes), 1))
+        if self.way == "leaning":
+            (towards,) = checked_points(self.towards[:1], 1, 1, "places", "towards")
+            to = towards - base.places[nodes]
+            size = np.linalg.norm(to, axis=1, keepdims=True)
+            ways = np.where(size > SHORT, to / np.maximum(size, SHORT), ways)
+        return ways
+
+    def _reach(self, heads: Array, ways: Array, ground: Any) -> Array:
+        """How far (n,) in metres it is from heads to where columns stand; without end where it is
+        not there."""
+        if self.down == "ground":
+            if ground is None:
+                raise ClauseError(
+                    "No shape is chosen to be the ground; choose one below the sentence, or give "
+                    "a level.",
+                    "down",
+                )
+            mesh = facets(ground).mesh
+            return first_hits(mesh.vertices, mesh.triangles, heads, ways)
+        falls = ways[:, 2] < -1e-6
+        reach = (heads[:, 2] - self.level) / np.where(falls, -ways[:, 2], 1.0)
+        return np.asarray(np.where(falls & (reach > 0), reach, np.inf))
+
+    def _missing(self, base: Structure, nodes: Rows) -> list[Notice]:
+        if not len(nodes):
+            return []
+        text = (
+            f"{len(nodes)} columns miss what they are to stand on and are left out; another level, "
+            "way or ground would reach them."
+        )
+        at = place_of(base.places[nodes[0]])
+        return [Notice(text, "node", tuple(map(int, nodes[:2000])), at, "down")]
+
+    def _too_long(self, made: Structure, feet: Array, reach: Array) -> list[Notice]:
+        long = np.flatnonzero(reach > self.longest)
+        if not long.size:
+            return []
+        first = made.since[1]
+        text = (
+            f"{long.size} columns are longer than {self.longest:g} m, the longest "
+            f"{reach.max():.2f} m; fewer, or a higher level, would be shorter."
+        )
+        which = tuple(map(int, first + long[:2000]))
+        return [Notice(text, "member", which, place_of(feet[np.argmax(reach)]), "longest")]
+
+    def _too_near(self, feet: Array) -> list[Notice]:
+        pairs = scipy.spatial.cKDTree(feet).query_pairs(self.apart, output_type="ndarray")
+        if not len(pairs):
+            return []
+        away = np.linalg.norm(feet[pairs[:, 0]] - feet[pairs[:, 1]], axis=1)
+        worst = int(np.argmin(away))
+        text = (
+            f"{len(pairs)} pairs of columns stand nearer than {self.apart:g} m to each other, the "
+            f"nearest {away[worst] * 1000:.0f} mm; other places or another way would part them."
+        )
+        return [Notice(text, at=place_of(feet[pairs[worst, 0]]), value="apart")]
