@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 from dataclasses import replace
 
 import numpy as np
@@ -92,7 +93,9 @@ def test_sections_are_those_of_the_boolean_package(name, azimuth, rise, off):
         # What thinning takes off lies within so much of the outline.
         slack = FINE * (wanted.length + found.length) + 1e-7
         assert found.symmetric_difference(wanted).area <= slack
-        assert [p.area for p in pieces] == sorted((p.area for p in pieces), reverse=True)
+        areas = [piece.area for piece in pieces]
+        # Those that are alike but for rounding come in either order.
+        assert all(a >= b - 1e-9 for a, b in itertools.pairwise(areas))
 
 
 @known("a ring of 3 m and 1 m cut by planes through its axis", "two polygons of 24 corners")
