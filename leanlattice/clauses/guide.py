@@ -527,7 +527,7 @@ GUIDE: dict[str, GuideEntry] = {
         ),
     ),
     "columns": GuideEntry(
-        "Feet are known as supports; columns that are too long, too near or miss the ground are told.",
+        "Feet are known as supports; columns too long, too near or off the ground are told.",
         (
             ("barrel", {"length": 12, "rise": 2.5}),
             ("pattern", {"pattern": "quads", "bays_across": 9, "bays_along": 9}),

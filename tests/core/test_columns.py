@@ -63,8 +63,7 @@ def test_a_structure_stays_what_it_was_but_for_what_its_columns_meet(surface, ch
 
 
 def test_grid_members_stop_at_the_column_that_bears_them():
-    """A column goes up to the middle of the node; what meets it there, of a lower role, stops at its
-    side."""
+    """A column goes up to the middle of the node; what meets it there stops at its side."""
     base = framed(roof())
     node = int(np.argmax(base.places[:, 2]))
     made = standing(base, [node])

@@ -22,8 +22,8 @@ Index = NDArray[np.int32]
 
 
 def columns(heads: Array, feet: Array, station: Array, section: Section) -> Structure:
-    """A column from each foot (n, 3) up to its head (n, 3), numbered by its ``station`` (n, 2); feet
-    come behind heads."""
+    """A column from each foot (n, 3) up to its head (n, 3), numbered by its ``station`` (n, 2).
+    Feet come behind heads."""
     count = len(heads)
     number = np.arange(count, dtype=np.int32)
     axis = (heads - feet) / np.linalg.norm(heads - feet, axis=1, keepdims=True)
@@ -48,9 +48,16 @@ def columns(heads: Array, feet: Array, station: Array, section: Section) -> Stru
 def with_columns(
     base: Structure, nodes: Index, feet: Array, section: Section, meeting: Meeting
 ) -> Structure:
-    """A structure that stands on columns: from ``feet`` (n, 3) to some of its ``nodes`` (n,).
+    """A structure that stands on columns. At its nodes they meet by the rules of these; at their
+    feet they end square.
 
-    At its nodes columns meet by the rules of these; at their feet they end square.
+    Parameters
+    ----------
+    base : the structure
+    nodes : (n,) of it that columns lead to
+    feet : (n, 3) in metres, where they stand
+    section : of the columns
+    meeting : how columns alone would meet
     """
     own = columns(base.places[nodes], feet, base.station[nodes], section)
     own = with_joints(own, arms_of(own, joined=True), meeting)
