@@ -58,8 +58,7 @@ def new_project(page, name, *clauses, wait=True):
     return made["id"]
 
 
-@pytest.mark.timeout(480)
-@pytest.mark.timeout(900)  # the longest by far; machines may be busy
+@pytest.mark.timeout(900)
 def test_the_whole_story_from_a_profile_to_a_checked_pack(page, downloads, tmp_path):
     page.open_project("Boat Hall")
     page.pictures()
