@@ -118,7 +118,7 @@ JOBS = {
 }  # fmt: skip
 
 
-@pytest.mark.timeout(300)
+@pytest.mark.timeout(600)
 @pytest.mark.parametrize("name", JOBS)
 def test_a_job_from_first_input_to_last_file(page, downloads, tmp_path, name):
     job = JOBS[name]
