@@ -22,7 +22,7 @@ from leanlattice.core.sections import (
     nearest_made,
     search,
 )
-from leanlattice.core.sections.profiles import Open
+from leanlattice.core.sections.webbed import Open
 
 from ..known import TABLE, approx, held_to, known
 
