@@ -240,7 +240,7 @@ def apply_kept(statement: Statement, edit: Edit | Upgrade) -> tuple[Statement, E
 def apply(statement: Statement, edit: Edit) -> tuple[Statement, Edit]:
     """The edited statement and the edit that takes it back; raises ``EditError`` with a
     sentence."""
-    plain = statement.model_copy(deep=True)
+    plain = Statement.model_validate(statement.model_dump())
     inverse = _apply(plain, edit)
     try:
         return Statement.model_validate(plain.model_dump()), inverse

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 from hypothesis import given
@@ -69,6 +71,13 @@ def test_what_was_there_keeps_its_numbers_and_all_that_is_told_of_it(first, seco
     assert together.every_node[:nodes] == alone.every_node
     assert together.every_member[:members] == alone.every_member
     assert len(set(together.every_member)) == both.count
+    # What it was told of its members is what it would find of them itself.
+    anew = replace(both)
+    for name in ("lengths", "square_back", "mean_lengths", "masses"):
+        held_to(getattr(both, name) - getattr(anew, name), 1e-9)
+    for name in ("far", "mean", "axis", "whole"):
+        mine, own = getattr(both.cut_backs, name), getattr(anew.cut_backs, name)
+        assert np.allclose(mine, own, atol=1e-9, equal_nan=True)
 
 
 @known(

@@ -25,6 +25,8 @@ ARRAYS_OF_MEMBERS = (
     *("path", "offsets", "offset", "scale", "up", "bulge", "section_of", "role", "group"),
     *("member_station", "member_stage", "set_back", "copy_of", "mirrored"),
 )
+KNOWN_OF_MEMBERS = ("lengths", "square_back", "mean_lengths", "masses")
+"""Figures of members that hang on nothing but themselves."""
 
 
 def appended(base: Structure, addition: Structure) -> Structure:
@@ -52,12 +54,18 @@ def appended(base: Structure, addition: Structure) -> Structure:
         sources=sources,
         since=(len(base.places), base.count),
     )
-    # How far back planes cut ends is known of both.
-    known = [part.cut_backs for part in (base, addition)]
-    vars(made)["cut_backs"] = CutBacks(
-        *(np.concatenate([getattr(cut, f.name) for cut in known]) for f in fields(CutBacks))
-    )
+    _remember(made, base, addition)
     return made
+
+
+def _remember(made: Structure, base: Structure, addition: Structure) -> None:
+    """Tells the structure ``made`` of both what is known of each of its members already."""
+    backs = base.cut_backs, addition.cut_backs
+    vars(made)["cut_backs"] = CutBacks(
+        *(np.concatenate([getattr(back, f.name) for back in backs]) for f in fields(CutBacks))
+    )
+    for name in KNOWN_OF_MEMBERS:
+        vars(made)[name] = np.concatenate([getattr(base, name), getattr(addition, name)])
 
 
 def _as_stage(addition: Structure, base: Structure) -> Structure:
