@@ -526,6 +526,40 @@ GUIDE: dict[str, GuideEntry] = {
             ("double-layer", {"depth": 0.9}),
         ),
     ),
+    "frame-curves": GuideEntry(
+        "True arcs stay arcs; radii and lengths are listed, and ends that meet are one node.",
+        (
+            (
+                "draw",
+                {
+                    "curves": [
+                        ["arc", [[-6, 0], [0, 4], [6, 0]]],
+                        ["line", [[-6, 0], [6, 0]]],
+                        ["line", [[-3, 0], [-3, 3.2]]],
+                        ["line", [[0, 0], [0, 4]]],
+                        ["line", [[3, 0], [3, 3.2]]],
+                    ],
+                    "plane": "front",
+                },
+            ),
+            ("frame-curves", {}),
+        ),
+    ),
+    "trusses": GuideEntry(
+        "Webs of five kinds, one second chord or two; trusses that cross share their nodes.",
+        (
+            (
+                "draw",
+                {
+                    "curves": [
+                        ["arc", [[-8, 0], [0, 2.5], [8, 0]]],
+                    ],
+                    "plane": "front",
+                },
+            ),
+            ("trusses", {"panels": 9, "chords": "two", "width": 1.2, "depth": 1.2}),
+        ),
+    ),
     "columns": GuideEntry(
         "Feet are known as supports; columns too long, too near or off the ground are told.",
         (

@@ -9,7 +9,9 @@ from .base import Clause
 from .frame.columns import StandOnColumns
 from .frame.double import DoubleLayer
 from .frame.join import JoinNodes
+from .frame.lines import FrameCurves
 from .frame.net import FrameNet
+from .frame.trusses import Trusses
 from .lattice import changes as nets
 from .lattice import foam, lay, marks, swung, weaving, wires, zones
 from .make import CutBars, Name
@@ -76,6 +78,8 @@ LATER: tuple[type[Clause], ...] = (
     *SETTLE,
     FrameNet,
     DoubleLayer,
+    FrameCurves,
+    Trusses,
     StandOnColumns,
     JoinNodes,
     PanelCells,

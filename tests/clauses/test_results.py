@@ -59,6 +59,7 @@ GIVEN = {
     "slices": [BALL],
     "spine-ribs": [BALL, ALONG],
     "circles": [("draw", {})],
+    "trusses": [("draw", {})],
     "solids": [BALL],
 }
 """What stands before a clause that could not work on just anything of the type it takes."""

@@ -3,12 +3,28 @@
 from __future__ import annotations
 
 import numpy as np
+import pytest
+import trimesh
 
 from leanlattice.core.sections import find
 from leanlattice.core.structure.roles import role_number
+from leanlattice.core.structure.solids import member_solids
 from leanlattice.core.structure.structure import Structure
 
 UP = (0.0, 0.0, 1.0)
+
+
+def weighs_what_is_listed(made, within=6e-3):
+    """Every member's solid is closed, its faces outward, and as heavy as is listed."""
+    told = []
+    for member, vertices, triangles in member_solids(made, 24, same_area=True):
+        mesh = trimesh.Trimesh(vertices, triangles, process=False)
+        assert mesh.is_watertight
+        assert mesh.is_winding_consistent
+        density = made.sections[made.section_of[member]].material.density
+        assert mesh.volume * density == pytest.approx(made.masses[member], rel=within)
+        told.append(member)
+    assert told == np.flatnonzero(made.mean_lengths > 0).tolist()
 
 
 def structure(places, members, normals=None, feet=()):

@@ -9,6 +9,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy.spatial.transform import Rotation
 
+from leanlattice.core.geometry.arcs import arc_lengths, tangents
 from leanlattice.core.materials import MATERIALS
 from leanlattice.core.patterns.lay import lay
 from leanlattice.core.sections import FAMILIES, Section, find
@@ -17,7 +18,6 @@ from leanlattice.core.structure.builders.from_net import from_net
 from leanlattice.core.structure.meetings import Meeting
 from leanlattice.core.structure.roles import ROLES
 from leanlattice.core.structure.solids import member_solids, set_out_lines
-from leanlattice.core.structure.structure import arc_lengths, tangents
 
 from ..conftest import SURFACES, roof
 from ..known import approx, held_to, known

@@ -302,6 +302,44 @@ def test_a_roof_on_columns_is_in_models_as_it_is_listed(tmp_path):
     assert {row["label"][0] for row in members if row["layer"] == "column"} == {"C"}
 
 
+ARCHES = [["arc", [[-5, 0], [0, 3], [5, 0]]], ["spline", [[-5, 0], [-2, -1], [5, 0]]]]
+MODELS = {"schedules", "wireframe.dxf", "model.ifc", "model.glb", "model.obj"}
+
+
+@pytest.mark.parametrize("bend", ["arcs", "straight"])
+@pytest.mark.parametrize("section", ["IPE 160", "CHS 139.7 × 5", "L 80 × 80 × 8", "GL24h 80x200"])
+def test_members_along_curves_are_in_models_as_they_are_listed(tmp_path, bend, section):
+    findings = pack_of(
+        tmp_path,
+        clause("draw", curves=ARCHES, plane="front"),
+        clause("frame-curves", section=section, bend=bend, roll=20),
+        *(clause(kind) for kind in ("name", "bars")),
+        wanted=MODELS,
+    )
+    assert all(f.passed for f in findings), [f for f in findings if not f.passed]
+
+
+@pytest.mark.parametrize(
+    "form",
+    [
+        {"webs": "warren", "chords": "two", "inclination": 20},
+        {"webs": "pratt", "reach": "lens", "bottom": "2UPE 80 × 10", "meeting": "apart"},
+        {"webs": "howe", "side": "outside", "meeting": "ball", "through": "between"},
+        {"webs": "crossed", "web": "L 40 × 40 × 4"},
+        {"webs": "vierendeel", "top": "HEA 100", "web": "SHS 80 × 4", "bottom": "HEA 100"},
+    ],
+)
+def test_trusses_are_in_models_as_they_are_listed(tmp_path, form):
+    findings = pack_of(
+        tmp_path,
+        clause("draw", curves=ARCHES, plane="front"),
+        clause("trusses", **form),
+        *(clause(kind) for kind in ("name", "bars")),
+        wanted=MODELS,
+    )
+    assert all(f.passed for f in findings), [f for f in findings if not f.passed]
+
+
 convex = st.lists(st.floats(0, 6.2), min_size=3, max_size=9, unique_by=lambda a: round(a, 1)).map(
     sorted
 )

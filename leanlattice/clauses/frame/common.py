@@ -13,6 +13,7 @@ from ...core.materials import MATERIALS
 from ...core.naming.numbering import bands
 from ...core.structure.appended import appended
 from ...core.structure.bodies import body_masses, missed_bodies
+from ...core.structure.inserted import landed_near
 from ...core.structure.meetings import BODIES, Meeting
 from ...core.structure.names import names_of_structure
 from ...core.structure.overrun import held_past_bends, overrun
@@ -106,11 +107,20 @@ class FrameClause(Clause):
         "", SERIES, "Series", "A letter before all names, for a second structure"
     )
 
-    def added(self, work: Work, own: Structure, warnings: list[Notice]) -> Made:
+    def added(
+        self, work: Work, own: Structure, warnings: list[Notice], near: float | None = None
+    ) -> Made:
         """What was made: the ``own`` members behind those of the structure that is gone on with, or
-        as one that begins; with what is told of them behind the ``warnings``."""
+        as one that begins; with what is told of them behind the ``warnings``. Where ``near`` is
+        given, those of its nodes that are within so many metres of what is there are at it."""
         base: Structure | None = work.inputs.get("structure")
-        structure = replace(own, series=self.series) if base is None else appended(base, own)
+        if base is None:
+            structure = replace(own, series=self.series)
+        elif near is None:
+            structure = appended(base, own)
+        else:
+            # Members may be cut otherwise where they landed.
+            structure = own = landed_near(base, own, near)
         told = [*warnings, *_no_length_left(structure), *_overrunning(structure, own)]
         return Made(structure, structure_figures(structure), told + self._bodies_missed(structure))
 
@@ -236,9 +246,11 @@ def _beyond_bends(
     code, remedies : of the notice
     """
     over = np.flatnonzero(past.max(axis=1) > OVER)
+    # What was there before is told by its own clause.
+    members = np.flatnonzero(left) + structure.count - len(left)
+    over = over[members[over] >= structure.since[1]]
     if not over.size:
         return []
-    members = np.flatnonzero(left) + structure.count - len(left)
     row = int(over[np.argmax(past[over].max(axis=1))])
     end, worst = int(np.argmax(past[row])), int(members[row])
     x, y, z = structure.places[structure.ends[worst, end]].tolist()

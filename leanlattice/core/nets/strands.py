@@ -165,12 +165,13 @@ def _passes(net: Net, found: Strands) -> dict[int, list[int]]:
 class Families:
     """Strands of a net of which none crosses another make up a family: the ``level`` (2E,) of each
     end, their ``count``, for each vertex the lower ends of the ``passes`` that may run through it,
-    and for each end the ``partner`` (2E,) it runs on into."""
+    for each end the ``partner`` (2E,) it runs on into, and the ``strand`` (E,) of each edge."""
 
     level: Array
     count: int
     passes: dict[int, list[int]]
     partner: Long
+    strand: Index
 
     def passing_ends(self, family: int) -> Long:
         """For each end (2E,) the other one with which its strand runs on through their vertex,
@@ -193,7 +194,7 @@ def families_of(net: Net) -> Families:
     bent = np.einsum("ij,ij->i", leaving, leaving[to]) >= STRAIGHT
     passes = _passes(net, replace(found, partner=np.where(bent, -1, to)))
     level, count, _ = _levels(found, passes)
-    return Families(level, count, passes, to)
+    return Families(level, count, passes, to, found.strand)
 
 
 def _levels(found: Strands, crossing: dict[int, list[int]]) -> tuple[Array, int, set[int]]:

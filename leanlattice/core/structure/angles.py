@@ -7,7 +7,8 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from .structure import Structure, tangents
+from ..geometry.arcs import tangents
+from .structure import Structure
 
 __all__ = ["NodeAngles", "node_angles", "rolls"]
 

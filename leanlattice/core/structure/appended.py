@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from .cuts import CutBacks, Cuts
 from .structure import Structure
 
-__all__ = ["appended"]
+__all__ = ["appended", "last_stage"]
 
 T = TypeVar("T")
 Index = NDArray[np.int32]
@@ -29,13 +29,20 @@ KNOWN_OF_MEMBERS = ("lengths", "square_back", "mean_lengths", "masses")
 """Figures of members that hang on nothing but themselves."""
 
 
-def appended(base: Structure, addition: Structure) -> Structure:
+def last_stage(structure: Structure) -> int:
+    """The stage of what was made last, from 0."""
+    return max(int(structure.stage.max(initial=0)), int(structure.member_stage.max(initial=0)))
+
+
+def appended(base: Structure, addition: Structure, stage: int | None = None) -> Structure:
     """The ``base``, all of whose nodes and members keep their numbers, and behind it the
-    ``addition`` as a stage of its own. Nothing of them is joined."""
+    ``addition`` as a ``stage`` of its own, the next where it is not given. Nothing of them is
+    joined."""
     sections, section_of = _shared(base.sections, addition.sections)
     rules, rule_of = _shared(base.rules, addition.rules)
     sources, source_of = _shared(base.sources, addition.sources)
-    moved = _counted_on(_as_stage(addition, base), base, source_of)
+    stage = 1 + last_stage(base) if stage is None else stage
+    moved = _counted_on(_as_stage(addition, stage), base, source_of)
     moved = replace(moved, section_of=section_of[moved.section_of], rule=rule_of[moved.rule])
     names = (*ARRAYS_OF_NODES, *ARRAYS_OF_MEMBERS)
     both: dict[str, Any] = {
@@ -68,9 +75,8 @@ def _remember(made: Structure, base: Structure, addition: Structure) -> None:
         vars(made)[name] = np.concatenate([getattr(base, name), getattr(addition, name)])
 
 
-def _as_stage(addition: Structure, base: Structure) -> Structure:
-    """An addition whose nodes and members are of the stage after the last of the ``base``."""
-    stage = 1 + max(int(base.stage.max(initial=0)), int(base.member_stage.max(initial=0)))
+def _as_stage(addition: Structure, stage: int) -> Structure:
+    """An addition whose nodes and members are of a ``stage``."""
     return replace(
         addition,
         stage=np.full(len(addition.places), stage, np.int32),

@@ -19,8 +19,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..compiled import compiled
+from ..geometry.arcs import tangents
 from ..results import Result
-from .structure import Structure, tangents
+from .structure import Structure
 
 __all__ = [
     "PASSAGE",
@@ -117,13 +118,14 @@ def _directions(
     leaving, arriving = tangents(structure.chords, structure.bulge)
     if len(structure.path) == 2 * structure.count:
         away = np.stack([leaving, -arriving], axis=1).reshape(-1, 3)
-        return away, np.repeat(structure.up, 2, axis=0)
+        return away, np.stack(structure.heights, axis=1).reshape(-1, 3)
     after = np.where(is_last, 0, np.cumsum(~is_last) - 1)
     before = np.where(is_first, 0, np.concatenate([[0], after[:-1]]))
     goes_on, came = ~is_last[:, None], ~is_first[:, None]
     onward, arrived = goes_on * leaving[after], came * arriving[before]
-    up = goes_on * structure.up[after] + came * structure.up[before]
-    return _unit(np.where(goes_on, onward + arrived, -arrived)), _unit(up)
+    starts, ends = structure.heights
+    up = _unit(goes_on * starts[after] + came * ends[before])
+    return _unit(np.where(goes_on, onward + arrived, -arrived)), up
 
 
 def _legs(structure: Structure, is_end: NDArray[np.bool_]) -> tuple[Array, Array]:
@@ -135,7 +137,8 @@ def _legs(structure: Structure, is_end: NDArray[np.bool_]) -> tuple[Array, Array
         leaving, arriving = tangents(structure.chords, structure.bulge)
         after = np.searchsorted(structure.first_entry, inner)
         legs[inner] = np.stack([leaving[after], -arriving[after - 1]], axis=1)
-        leg_up[inner] = np.stack([structure.up[after], structure.up[after - 1]], axis=1)
+        starts, ends = structure.heights
+        leg_up[inner] = np.stack([starts[after], ends[after - 1]], axis=1)
     return legs, leg_up
 
 

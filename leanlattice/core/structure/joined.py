@@ -52,15 +52,17 @@ def joined(structure: Structure, tolerance: float) -> Joined:
     return _merged(structure, _leads(structure.places, tolerance))
 
 
-def landed(base: Structure, addition: Structure, onto: Index) -> Structure:
-    """The ``addition`` behind the ``base`` as ``appended`` has it, but its nodes that stand
-    ``onto`` (N,) a node of the base, −1 for none, are that node.
+def landed(
+    base: Structure, addition: Structure, onto: Index, stage: int | None = None
+) -> Structure:
+    """The ``addition`` behind the ``base`` as ``appended`` has it, of a ``stage``, but its nodes
+    that stand ``onto`` (N,) a node of the base, −1 for none, are that node.
 
     Members of both meet anew there, by the rule of the base's node, and are as they were elsewhere;
     nodes and members of the base keep their numbers. Of straight members between the same two
     nodes those of the addition go.
     """
-    both = appended(base, addition)
+    both = appended(base, addition, stage)
     lead = np.arange(len(both.places), dtype=np.int32)
     at = np.flatnonzero(onto >= 0)
     lead[len(base.places) + at] = onto[at]

@@ -8,6 +8,7 @@ from dataclasses import replace
 import numpy as np
 from numpy.typing import NDArray
 
+from ..geometry.arcs import arc_places, carried, unit
 from ..geometry.prisms import ring_between
 from ..sections.shapes import Outline
 from .structure import Structure
@@ -18,8 +19,8 @@ __all__ = ["axis_line", "member_solids", "planes_of_member", "set_out_lines"]
 Array = NDArray[np.float64]
 Index = NDArray[np.int32]
 
-TURN = np.radians(6.0)
-"""Most of a turn that a chord of a drawn arc stands for."""
+TURN, OFF = np.radians(6.0), 1e-3
+"""Most of a turn that a chord of a drawn arc stands for, and most metres that it is off it."""
 SAME = 1e-6
 """What directions of two pieces may differ by where a section is not turned from one to the
 other."""
@@ -30,16 +31,15 @@ def _along_arc(start: Array, chord: Array, bulge: Array) -> Array:
     rise, length = float(np.linalg.norm(bulge)), float(np.linalg.norm(chord))
     if rise <= 1e-12 * max(length, 1e-300):
         return (start + chord)[None]
-    half = 2 * np.arctan(2 * rise / length)
+    turn = 4 * np.arctan(2 * rise / length)
     radius = (length**2 / 4 + rise**2) / (2 * rise)
-    pieces = max(2, int(np.ceil(2 * half / TURN)))
-    angle = np.linspace(-half, half, pieces + 1)[1:]
-    along, across = chord / length, bulge / rise
-    centre = start + chord / 2 + bulge - radius * across
-    round_it = np.cos(angle)[:, None] * across + np.sin(angle)[:, None] * along
-    out = centre + radius * round_it
+    step = min(TURN, 2 * float(np.arccos(max(1 - OFF / radius, -1.0))))
+    pieces = max(2, int(np.ceil(turn / step)))
+    share = np.linspace(0.0, 1.0, pieces + 1)[1:]
+    starts, chords, bulges = (np.tile(row, (pieces, 1)) for row in (start, chord, bulge))
+    out = arc_places(starts, chords, bulges, share)
     out[-1] = start + chord
-    return np.asarray(out)
+    return out
 
 
 def axis_line(structure: Structure, member: int, off_axis: bool = False) -> tuple[Array, Index]:
@@ -102,17 +102,31 @@ def member_solids(
     whole = replace(structure, set_back=np.where(is_cut, 0.0, structure.set_back))
     plain, straight = structure.is_plain, _straight_rings(whole)
     meshes = [section_mesh(own) for own in outlines]
+    is_bent = _bent(structure)
     known: dict[tuple[int, int, bool], Index] = {}
     for m in left:
         places, rings = (straight[0][m], straight[1][m]) if plain[m] else _rings(whole, m)
         which = structure.section_of[m]
         if is_cut[m].any() or not meshes[which].is_tube:
-            inward = structure.end_frames[0][m]
+            inward = _inward(places) if is_bent[m] else structure.end_frames[0][m]
             planes = (_planes(structure, 2 * m), _planes(structure, 2 * m + 1))
             yield m, *trimmed_solid(meshes[which], places, rings, inward, planes)
             continue
         own = [ring for ring in outlines[which][0] if ring is not None]
         yield m, *_swept(own, places, rings, known)
+
+
+def _bent(structure: Structure) -> NDArray[np.bool_]:
+    """Whether each member (M,) has an arc."""
+    rise = np.abs(structure.bulge).sum(axis=1)
+    return np.bincount(structure.member_of_segment, rise, minlength=structure.count) > 0
+
+
+def _inward(places: Array) -> Array:
+    """Unit directions (2, 3) in which the drawn pieces of a line (k, 3) leave its two ends."""
+    steps = np.diff(places, axis=0)
+    steps = steps[np.linalg.norm(steps, axis=1) > SAME]
+    return unit(np.stack([steps[0], -steps[-1]]))
 
 
 def _swept(
@@ -178,7 +192,7 @@ def _rings(structure: Structure, member: int) -> tuple[Array, Array]:
     ways = np.diff(places, axis=0)
     lengths = np.linalg.norm(ways, axis=1)
     ways /= lengths[:, None]
-    up = _square_to(structure.up[owner], ways)
+    up = _square_to(carried(structure.up[owner], unit(structure.chords[owner]), ways), ways)
     frames = np.stack([np.cross(up, ways), up], axis=1)
     run = np.concatenate([[0.0], np.cumsum(lengths)])
     ends = np.array([structure.set_back[member, 0], run[-1] - structure.set_back[member, 1]])
@@ -226,5 +240,4 @@ def _mitre(frame: Array, before: Array, after: Array) -> Array:
 
 def _square_to(up: Array, ways: Array) -> Array:
     """The directions ``up`` (k, 3) made square to ``ways`` (k, 3)."""
-    square = up - np.einsum("ij,ij->i", up, ways)[:, None] * ways
-    return np.asarray(square / np.linalg.norm(square, axis=1, keepdims=True))
+    return unit(up - np.einsum("ij,ij->i", up, ways)[:, None] * ways)

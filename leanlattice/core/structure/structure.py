@@ -8,12 +8,14 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 
+from ..geometry.arcs import arc_lengths, carried, tangents, unit
 from ..results import Result, result_type
 from ..sections import Section
+from .centroid_lines import centroid_gains
 from .cuts import CutBacks, Cuts, cut_backs, outlines_of
 from .meetings import Meeting
 
-__all__ = ["LEVEL", "Structure", "arc_lengths", "tangents"]
+__all__ = ["LEVEL", "Structure"]
 
 LEVEL = 1e-9
 """Metres by which a member may lie unevenly above its nodes and still count as lifted."""
@@ -164,6 +166,16 @@ class Structure(Result):
         return self.lengths - self.set_back.sum(axis=1)
 
     @cached_property
+    def heights(self) -> tuple[Array, Array]:
+        """Unit directions (S, 3) of sections' heights at the starts and at the ends of segments:
+        along an arc they turn with it."""
+        if not self.bulge.any():
+            return self.up, self.up
+        ways = unit(self.chords)
+        leaving, arriving = tangents(self.chords, self.bulge)
+        return carried(self.up, ways, leaving), carried(self.up, ways, arriving)
+
+    @cached_property
     def end_frames(self) -> tuple[Array, Array]:
         """Unit directions (M, 2, 3) in which members leave their ends, and of their heights
         there."""
@@ -171,10 +183,10 @@ class Structure(Result):
         last = first + np.diff(self.offsets) - 2
         if len(self.path) == 2 * self.count:
             leaving, arriving = tangents(self.chords, self.bulge)
-            return np.stack([leaving, -arriving], axis=1), np.stack([self.up, self.up], axis=1)
+            return np.stack([leaving, -arriving], axis=1), np.stack(self.heights, axis=1)
         leaving = tangents(self.chords[first], self.bulge[first])[0]
         arriving = tangents(self.chords[last], self.bulge[last])[1]
-        up = np.stack([self.up[first], self.up[last]], axis=1)
+        up = np.stack([self.heights[0][first], self.heights[1][last]], axis=1)
         return np.stack([leaving, -arriving], axis=1), up
 
     @cached_property
@@ -229,7 +241,17 @@ class Structure(Result):
         swollen = self.segment_lengths * (a * a + a * b + b * b) / 3
         whole = np.bincount(self.member_of_segment, swollen, minlength=self.count)
         share = np.maximum(self.mean_lengths, 0.0) / np.maximum(self.lengths, 1e-300)
-        return per_metre * whole * share
+        return per_metre * (whole * share + self._centroid_gains)
+
+    @cached_property
+    def _centroid_gains(self) -> Array:
+        """Metres (M,) by which the lines of centroids are longer than the axes."""
+        if len(self.path) == 2 * self.count and not self.bulge.any():
+            return np.zeros(self.count)
+        centroids = np.array([s.shape.centroid for s in self.sections])
+        of_segment = centroids[self.section_of[self.member_of_segment]]
+        member, count = self.member_of_segment, self.count
+        return centroid_gains(self.chords, self.bulge, self.up, of_segment, member, count)
 
     @cached_property
     def middles(self) -> Array:
@@ -301,30 +323,3 @@ class Structure(Result):
         ways[self.offsets[:-1]] = 1
         ways[self.offsets[1:] - 1] = 1
         return np.bincount(self.path, ways, minlength=len(self.places)).astype(np.int32)
-
-
-def arc_lengths(chords: Array, bulge: Array) -> Array:
-    """Lengths (S,) of arcs over ``chords`` (S, 3) that rise by ``bulge`` (S, 3) in their middles:
-    4 R arctan(2 h / c) with R = (c² / 4 + h²) / (2 h)."""
-    chord = np.linalg.norm(chords, axis=1)
-    rise = np.linalg.norm(bulge, axis=1)
-    out = chord.copy()
-    bent = rise > 1e-12 * np.maximum(chord, 1e-300)
-    c, h = chord[bent], rise[bent]
-    out[bent] = 2 * (c * c / 4 + h * h) / h * np.arctan(2 * h / c)
-    return out
-
-
-def tangents(chords: Array, bulge: Array) -> tuple[Array, Array]:
-    """Unit directions (S, 3) in which arcs leave their starts and arrive at their ends: turned from
-    the chord by 2 arctan(2 h / c) towards the bulge, and away from it."""
-    chord = np.maximum(np.sqrt(np.einsum("ij,ij->i", chords, chords)), 1e-300)[:, None]
-    if not bulge.any():
-        straight = chords / chord
-        return straight, straight
-    rise = np.linalg.norm(bulge, axis=1, keepdims=True)
-    along = chords / chord
-    across = bulge / np.maximum(rise, 1e-300)
-    angle = 2 * np.arctan(2 * rise / chord)
-    turned = np.sin(angle) * across
-    return np.cos(angle) * along + turned, np.cos(angle) * along - turned

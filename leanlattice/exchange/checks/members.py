@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import itertools
 import re
+from collections.abc import Iterator
 
 import numpy as np
 import shapely
@@ -38,6 +39,8 @@ ROUNDED_M = 2e-6
 
 STEEP = 1e-3
 """What is so much of a unit direction off a normal lies along it."""
+ON_ARC_M = 1e-4
+"""Metres from an arc within which a line is one of its chords."""
 TURNED_M = 2e-6
 """Metres by which ends of a direction are off that are each written to a micrometre."""
 
@@ -105,7 +108,7 @@ def rolls(pack: Pack) -> Found:
     if m is None:
         return
     given = np.array([number_in(r, "roll_deg", "members") for r in m.rows])
-    axis = m.axis[m.first]
+    axis = m.ways[m.first, 0]
     off = np.abs((given - _rolls(axis, m.up[m.first]) + 180) % 360 - 180)
     # Near plumb the angle is noise, and the direction alone counts.
     off[np.abs(axis[:, 2]) > 1 - 1e-4] = 0.0
@@ -200,7 +203,7 @@ def _ways(m: Members) -> dict[tuple[str, str], list[tuple[Array, Array]]]:
         for end, sign in ((0, 1.0), (1, -1.0)):
             for p in pieces:
                 node = m.nodes[p][end]
-                ways.setdefault((node, row["label"]), []).append((sign * m.axis[p], m.up[p]))
+                ways.setdefault((node, row["label"]), []).append((sign * m.ways[p, end], m.up[p]))
     return ways
 
 
@@ -331,12 +334,23 @@ def wireframe_as_members(pack: Pack) -> Found:
     if m is None:
         return
     lines, layers = pack.wireframe(*(role.layer for role in ROLES.values()))
-    if len(lines) != len(m.nodes):
-        yield np.inf, f"{len(lines)} lines in wireframe.dxf for {len(m.nodes)} pieces of members"
+    on_arcs = np.zeros(len(lines), bool)
+    for off, mine, where in _arcs_as_lines(m, pack, lines, layers):
+        on_arcs |= mine
+        yield off * 1000, where
+    lines, layers = lines[~on_arcs], layers[~on_arcs]
+    straight = int(np.count_nonzero(m.turn == 0))
+    if len(lines) != straight:
+        yield np.inf, f"{len(lines)} lines in wireframe.dxf for {straight} pieces of members"
         return
+    yield from _straight_as_lines(m, pack, lines, layers)
+
+
+def _straight_as_lines(m: Members, pack: Pack, lines: Array, layers: NDArray[np.str_]) -> Found:
+    """Straight pieces against the nearest lines of their layer."""
     tree = shapely.STRtree(shapely.points(lines.mean(axis=1)[:, :2]))
-    for p, nodes in enumerate(m.nodes):
-        row = m.rows[m.row[p]]
+    for p in np.flatnonzero(m.turn == 0).tolist():
+        nodes, row = m.nodes[p], m.rows[m.row[p]]
         ends = np.stack([pack.nodes[node] for node in nodes])
         near = tree.query(shapely.Point(ends.mean(axis=0)[:2]).buffer(0.02))
         near = near[layers[near] == row["layer"].upper()]
@@ -345,3 +359,44 @@ def wireframe_as_members(pack: Pack) -> Found:
             default=np.inf,
         )
         yield float(off) * 1000, f"{row['label']} in wireframe.dxf"
+
+
+def _arcs_as_lines(
+    m: Members, pack: Pack, lines: Array, layers: NDArray[np.str_]
+) -> Iterator[tuple[float, NDArray[np.bool_], str]]:
+    """Of each arc how far (m) its chords in the wireframe are off it, which lines these are, and
+    where that is."""
+    for p in np.flatnonzero(m.turn > 0).tolist():
+        row = m.rows[m.row[p]]
+        ends = np.stack([pack.nodes[node] for node in m.nodes[p]])
+        off, mine = _off_arc(ends, m.bulge[p], lines, layers == row["layer"].upper())
+        yield off, mine, f"{row['label']} in wireframe.dxf"
+
+
+def _off_arc(
+    ends: Array, bulge: Array, lines: Array, of_layer: NDArray[np.bool_]
+) -> tuple[float, NDArray[np.bool_]]:
+    """How far (m) the chords of an arc are from leading along it from one of its ``ends`` (2, 3) to
+    the other, and which of the lines (n, 2, 3) these are: of those ``of_layer`` (n,)."""
+    chord = max(float(np.linalg.norm(ends[1] - ends[0])), 1e-12)
+    along = (ends[1] - ends[0]) / chord
+    # The circle through both nodes and the arc's crown.
+    bulge = bulge - (bulge @ along) * along
+    rise = float(np.linalg.norm(bulge))
+    radius, outward = (chord**2 / 4 + rise**2) / (2 * rise), bulge / rise
+    local = lines - ends.mean(axis=0) - (rise - radius) * outward
+    angle = np.arctan2(local @ along, local @ outward)
+    aside = np.abs(local @ np.cross(along, outward))
+    off = np.hypot(np.linalg.norm(local, axis=2) - radius, aside).max(axis=1)
+    half = 2 * np.arctan2(2 * rise, chord)
+    within = (np.abs(angle) <= half + ON_ARC_M / radius).all(axis=1)
+    mine = of_layer & within & (off < ON_ARC_M)
+    return max(_gaps(angle[mine], half) * radius, float(off[mine].max(initial=0.0))), mine
+
+
+def _gaps(runs: Array, half: float) -> float:
+    """How far apart runs (k, 2) of angles are at most, or from leading from −half to half."""
+    runs = np.sort(runs, axis=1)
+    runs = runs[np.argsort(runs[:, 0])]
+    steps = np.concatenate([[-half], runs.ravel(), [half]]).reshape(-1, 2)
+    return float(np.abs(np.diff(steps, axis=1)).max())

@@ -89,8 +89,8 @@ def _ways(m: Members) -> dict[str, list[Array]]:
     out: dict[str, list[Array]] = {}
     for k, row in enumerate(m.rows):
         first, last = m.first[k], m.first[k] + m.count[k] - 1
-        out.setdefault(row["start"], []).append(m.axis[first])
-        out.setdefault(row["end"], []).append(-m.axis[last])
+        out.setdefault(row["start"], []).append(m.ways[first, 0])
+        out.setdefault(row["end"], []).append(-m.ways[last, 1])
     return out
 
 

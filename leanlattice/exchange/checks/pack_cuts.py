@@ -76,7 +76,7 @@ def _cuts_of(pack: Pack, m: Members) -> dict[tuple[int, int], EndCut]:
         if name not in polygons:
             polygons[name] = section_polygon(name)
         piece = m.first[k] + (m.count[k] - 1 if end else 0)
-        frame = np.stack([m.side[piece], m.up[piece], m.axis[piece] * (-1 if end else 1)])
+        frame = m.frame(piece, end) * np.array([[1], [1], [-1 if end else 1]])
         out[k, end] = _end_cut(np.array(own), frame, polygons[name])
     return out
 
@@ -121,8 +121,8 @@ def _half_plane(value: Array) -> shapely.Polygon:
 
 
 def lengths_weighed(pack: Pack, m: Members) -> Array:
-    """Lengths (n,) in metres of members with square ends that are as heavy."""
-    out = np.array(m.whole)
+    """Lengths (n,) in metres of straight members with square ends that are as heavy."""
+    out = np.array(m.of_centroids)
     for k in range(len(m.rows)):
         pieces = slice(m.first[k], m.first[k] + m.count[k])
         out[k] -= m.back[pieces].sum()
@@ -142,7 +142,7 @@ def cuts_as_listed(pack: Pack) -> Found:
     for (k, end), cut in cuts_of(pack).items():
         where = f"{m.rows[k]['label']}, {ENDS[end]} in cuts.csv"
         piece = m.first[k] + (m.count[k] - 1 if end else 0)
-        into = cut.planes[:, :3] @ m.axis[piece] * (-1 if end else 1)
+        into = cut.planes[:, :3] @ m.ways[piece, end] * (-1 if end else 1)
         yield beyond(len(cut.planes) > 2 or bool((into > -1e-3).any())), f"{where}: planes"
         slack = ROUND_SHARE * m.width[piece] * 500 * cut.steep if m.round[piece] else 0.0
         off = abs(cut.far * 1000 - number_in(m.rows[k], f"{ENDS[end]}_setback_mm", "members"))
@@ -176,7 +176,8 @@ def _angles(pack: Pack, m: Members) -> Found:
         if k is None or row["end"] not in ENDS:
             continue
         end = ENDS.index(row["end"])
-        axis = m.axis[m.first[k] + (m.count[k] - 1 if end else 0)] * (1 if end else -1)
+        piece = m.first[k] + (m.count[k] - 1 if end else 0)
+        axis = m.ways[piece, end] * (1 if end else -1)
         cosine = float(vector_in(row, "cuts", "normal_{}") @ axis)
         off = abs(
             np.degrees(np.arccos(np.clip(cosine, -1, 1))) - number_in(row, "angle_deg", "cuts")

@@ -1,4 +1,4 @@
-"""Members as the files of a pack tell of them, in straight pieces."""
+"""Members as the files of a pack tell of them, in straight pieces and arcs."""
 
 from __future__ import annotations
 
@@ -14,17 +14,22 @@ from .pack_files import Found, Pack, PackError, Row, beyond, number_in, vector_i
 __all__ = ["Members", "members_of", "pieces_of_members"]
 
 Array = NDArray[np.float64]
+STRAIGHT_M = 1e-6
+"""Metres of bulge below which a piece is straight, as it is written to a micrometre."""
+CHORD_TURN = np.radians(6.0)
+"""Most of a turn that a chord of an arc stands for."""
 
 
 @dataclass(frozen=True)
 class Members:
-    """Rows (n) of members.csv and their straight pieces (p), member after member: those that
-    pieces.csv tells, or one from node to node; lengths in metres.
+    """Rows (n) of members.csv and their pieces (p), straight or arcs, member after member: those
+    that pieces.csv tells, or one from node to node; lengths in metres.
 
     ``row`` (p,) is the member of a piece and ``nodes`` (p,) the labels of the two it runs between;
-    ``start`` and ``end`` (p, 3) are places of its axis, ``up`` (p, 3) the direction of the
-    section's height, ``back`` (p, 2) the set-backs at ends of members, 0 between; ``height``,
-    ``width`` and ``round`` (p,) tell the section.
+    ``start`` and ``end`` (p, 3) are places of its axis, ``bulge`` (p, 3) leads from its middle to
+    the arc's, ``up`` (p, 3) is the direction of the section's height, ``back`` (p, 2) the
+    set-backs at ends of members, 0 between; ``height``, ``width`` and ``round`` (p,) tell the
+    section, ``centroid`` (p, 2) where its middle of area lies off the axis, along width and height.
     """
 
     rows: list[Row]
@@ -32,20 +37,51 @@ class Members:
     nodes: list[tuple[str, str]]
     start: Array
     end: Array
+    bulge: Array
     up: Array
     back: Array
     height: Array
     width: Array
     round: NDArray[np.bool_]
+    centroid: Array
 
     @cached_property
-    def lengths(self) -> Array:
-        """Of pieces (p,)."""
+    def chord(self) -> Array:
+        """From end to end (p,)."""
         return np.linalg.norm(self.end - self.start, axis=1)
 
     @cached_property
+    def turn(self) -> Array:
+        """By how much (p,) arcs turn, in radians: four times the angle at the chord's end between
+        it and the middle of the arc."""
+        rise = np.linalg.norm(self.bulge, axis=1)
+        return np.where(rise > STRAIGHT_M, 4 * np.arctan2(rise, self.chord / 2), 0.0)
+
+    @cached_property
+    def lengths(self) -> Array:
+        """Of pieces (p,): of an arc its radius times its turn."""
+        half = np.where(self.turn > 0, self.turn / 2, 1.0)
+        return np.where(self.turn > 0, self.chord * half / np.sin(half), self.chord)
+
+    @cached_property
     def axis(self) -> Array:
-        return (self.end - self.start) / np.maximum(self.lengths, 1e-12)[:, None]
+        """Along chords (p, 3)."""
+        return (self.end - self.start) / np.maximum(self.chord, 1e-12)[:, None]
+
+    @cached_property
+    def ways(self) -> Array:
+        """Directions (p, 2, 3) in which the axis leaves the start of a piece and comes to its
+        end."""
+        outward = self.bulge / np.maximum(np.linalg.norm(self.bulge, axis=1), 1e-12)[:, None]
+        along = np.cos(self.turn / 2)[:, None] * self.axis
+        aside = np.sin(self.turn / 2)[:, None] * outward
+        return np.stack([along + aside, along - aside], axis=1)
+
+    def frame(self, piece: int, end: int) -> Array:
+        """Width, height and way (3, 3) of a section at an end of a piece."""
+        way = self.ways[piece, end]
+        (up,) = _turned_with(self.up[piece][None], self.axis[piece][None], way[None])
+        return np.stack([np.cross(up, way), up, way])
 
     @cached_property
     def side(self) -> Array:
@@ -65,6 +101,83 @@ class Members:
     def whole(self) -> Array:
         """Lengths (n,) of members along their axes."""
         return np.bincount(self.row, self.lengths, minlength=len(self.rows)).astype(float)
+
+    @cached_property
+    def of_centroids(self) -> Array:
+        """Lengths (n,) of the lines along which centroids run: by as much other than the axes as
+        these turn, times how far the centroid is to the outside."""
+        off = self.centroid[:, :1] * self.side + self.centroid[:, 1:] * self.up
+        outward = self.bulge / np.maximum(np.linalg.norm(self.bulge, axis=1), 1e-12)[:, None]
+        more = np.einsum("ij,ij->i", off, outward) * self.turn
+        out = self.whole + np.bincount(self.row, more, minlength=len(self.rows))
+        for p in np.flatnonzero(self.row[:-1] == self.row[1:]).tolist():
+            came, leaves = self.ways[p, 1], self.ways[p + 1, 0]
+            half = np.sqrt(max((1 + came @ leaves) / 2, 1e-12))
+            out[self.row[p]] += (off[p] + off[p + 1]) / 2 @ (came - leaves) / half
+        return out
+
+    def straight(self, off: float) -> Members:
+        """The same with arcs as chords of small turns that are ``off`` them by no more, in metres;
+        their inner ends are at no node."""
+        if not self.turn.any():
+            return self
+        counts = self._chords(off)
+        rows = np.repeat(np.arange(len(self.row)), counts)
+        share = np.concatenate([np.linspace(0, 1, n + 1)[:-1] for n in counts])
+        beyond_it = share + 1 / counts[rows]
+        start, end = self._places(rows, share), self._places(rows, beyond_it)
+        axis = (end - start) / np.linalg.norm(end - start, axis=1, keepdims=True)
+        up = _turned_with(self.up[rows], self.axis[rows], axis)
+        first, last = share == 0, beyond_it > 1 - 1e-9
+        of_piece = [self.nodes[p] for p in rows.tolist()]
+        starts = [n[0] if a else "" for n, a in zip(of_piece, first.tolist(), strict=True)]
+        ends = [n[1] if b else "" for n, b in zip(of_piece, last.tolist(), strict=True)]
+        return Members(
+            rows=self.rows,
+            row=self.row[rows],
+            nodes=list(zip(starts, ends, strict=True)),
+            start=start,
+            end=end,
+            bulge=np.zeros_like(start),
+            up=up,
+            back=self.back[rows] * np.column_stack([first, last]),
+            height=self.height[rows],
+            width=self.width[rows],
+            round=self.round[rows],
+            centroid=self.centroid[rows],
+        )
+
+    def _chords(self, off: float) -> NDArray[np.int64]:
+        """In how many chords (p,) pieces are parted so that these are ``off`` by no more."""
+        radius = self.lengths / np.maximum(self.turn, 1e-12)
+        step = 2 * np.arccos(np.maximum(1 - off / radius, np.cos(CHORD_TURN / 2)))
+        return np.maximum(np.ceil(self.turn / step), 1).astype(np.int64)
+
+    def _places(self, piece: NDArray[np.int64], share: Array) -> Array:
+        """Places (k, 3) at shares (k,) of the turns of pieces (k,), of straight ones of their
+        lengths."""
+        chord = self.end[piece] - self.start[piece]
+        half = np.where(self.turn > 0, self.turn / 2, 1.0)[piece]
+        radius = self.chord[piece] / 2 / np.sin(half)
+        angle = (2 * share - 1) * half
+        outward = self.bulge[piece]
+        outward = outward / np.maximum(np.linalg.norm(outward, axis=1), 1e-12)[:, None]
+        along = (radius * np.sin(angle))[:, None] * self.axis[piece]
+        over = (radius * (np.cos(angle) - np.cos(half)))[:, None] * outward
+        bent = self.start[piece] + chord / 2 + along + over
+        is_bent = (self.turn[piece] > 0)[:, None]
+        return np.where(is_bent, bent, self.start[piece] + share[:, None] * chord)
+
+
+def _turned_with(up: Array, before: Array, after: Array) -> Array:
+    """Heights (n, 3) turned about what is square to both directions (n, 3), from one to the
+    other."""
+    axis = np.cross(before, after)
+    sine = np.linalg.norm(axis, axis=1)[:, None]
+    cosine = np.einsum("ij,ij->i", before, after)[:, None]
+    about = axis / np.maximum(sine, 1e-12)
+    along = np.einsum("ij,ij->i", about, up)[:, None] * about
+    return np.where(sine < 1e-12, up, along + cosine * (up - along) + sine * np.cross(about, up))
 
 
 def members_of(pack: Pack) -> Members | None:
@@ -91,21 +204,24 @@ def _members_of(pack: Pack) -> Members | None:
         nodes=[piece.nodes for piece in every],
         start=np.array([piece.places[0] for piece in every]),
         end=np.array([piece.places[1] for piece in every]),
+        bulge=np.array([piece.bulge for piece in every]),
         up=np.array([piece.up for piece in every]),
         back=np.array([piece.back for piece in every]),
         height=np.array([s[0] for s in sizes]),
         width=np.array([s[1] for s in sizes]),
         round=np.array([s[2] for s in sizes]),
+        centroid=np.array([s[3] for s in sizes]),
     )
 
 
 @dataclass(frozen=True)
 class _Piece:
-    """A straight piece of the member in a ``row``; the fields are those of ``Members``."""
+    """A piece of the member in a ``row``; the fields are those of ``Members``."""
 
     row: int
     nodes: tuple[str, str]
     places: Array
+    bulge: Array
     up: Array
     back: tuple[float, float]
 
@@ -120,7 +236,8 @@ class _Piece:
             off = _offsets(piece) if told else _lifted(member, up)
             back = (first / 1000 if n == 0 else 0.0, last / 1000 if n + 1 >= len(told) else 0.0)
             places = np.stack([pack.nodes[node] for node in nodes]) + off
-            out.append(cls(row, nodes, places, up, back))
+            bulge = _bulge(piece, places) if told else np.zeros(3)
+            out.append(cls(row, nodes, places, bulge, up, back))
         return out
 
 
@@ -137,18 +254,28 @@ def _offsets(piece: Row) -> Array:
     return np.stack([vector_in(piece, "pieces", form) for form in forms]) / 1000
 
 
+def _bulge(piece: Row, places: Array) -> Array:
+    """From the middle of a piece's chord, between ``places`` (2, 3), to that of the arc: square to
+    the chord but for rounding, which a large radius would tell."""
+    bulge = vector_in(piece, "pieces", "bulge_{}_mm") / 1000
+    chord = places[1] - places[0]
+    along = (bulge @ chord) / max(float(chord @ chord), 1e-12)
+    return np.asarray(bulge - along * chord)
+
+
 def _lifted(row: Row, up: Array) -> Array:
     """The same of a member that lies as far above both nodes."""
     return np.tile(number_in(row, "lift_mm", "members") / 1000 * up, (2, 1))
 
 
-def _size(name: str) -> tuple[float, float, bool]:
-    """Height and width (m) of a section as its name tells, and whether it is round."""
+def _size(name: str) -> tuple[float, float, bool, tuple[float, float]]:
+    """Height and width (m) of a section as its name tells, whether it is round, and where its
+    middle of area is."""
     try:
         shape = find(name).shape
     except UnknownSection:
         raise PackError(f"members.csv: “{name}” names no section") from None
-    return shape.height, shape.width, shape.round
+    return shape.height, shape.width, shape.round, shape.centroid
 
 
 def pieces_of_members(pack: Pack) -> Found:

@@ -31,6 +31,8 @@ STEPS = 0.3 * 0.6 ** np.arange(18)
 """By which directions are turned (rad), one after the other."""
 TURNS = 8
 CHUNK = 4000
+ARC_OFF_M = 2e-5
+"""What pieces of arcs are off these."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -87,6 +89,7 @@ def clear_at_nodes(pack: Pack) -> Found:
     if m is None:
         return
     bodies = bodies_of(pack)
+    m = m.straight(ARC_OFF_M)
     solids, names = _solids(m, list(bodies.values()))
     for (a, b), value in _deep(solids, _pairs(pack, m, list(bodies))):
         yield value, f"{names[a]} and {names[b]} in members.csv"
@@ -149,6 +152,8 @@ def _pairs(pack: Pack, m: Members, bodies: list[str]) -> list[tuple[int, int]]:
             last = p == m.first[k] + (m.count[k] - 1 if end else 0)
             is_welded = last and (k, end) in welded
             here.setdefault(m.nodes[p][end], []).append((p, last, is_welded))
+    # Within an arc chords come together at no node.
+    here.pop("", None)
     out = []
     for node, at in here.items():
         for (a, a_ends, a_welded), (b, b_ends, b_welded) in itertools.combinations(at, 2):

@@ -29,6 +29,12 @@ ROUNDED_M = 1e-6
 """What coordinates of models are rounded by, which tells on thin plates."""
 
 
+CHORDS_OFF_M = 1e-3
+"""What chords that are taken for arcs are off these."""
+ARC_OFF_M, ARC_SHARE = 1.2e-3, 6e-4
+"""What chords of arcs in models may be off these, in metres, and by which share shorter."""
+
+
 @dataclass(frozen=True)
 class Wanted:
     """What a solid with a label is to be: within a frame (origin and axes, rows) its extent ``low``
@@ -42,6 +48,8 @@ class Wanted:
     volume: float | None
     line: Array | None = None
     reach: float = 0.0
+    apart: float = 0.0
+    """How far from a place of the line the next ring of corners may be, along it."""
     spare: float = 0.0
     """Share of its volume by which it may be off."""
     grown: float = 1.0
@@ -72,28 +80,47 @@ def _wanted_members(pack: Pack) -> dict[str, Wanted]:
     m = members_of(pack)
     if m is None:
         return {}
-    out = {}
+    out, bent = {}, _largest_radii(m)
     lengths, cuts = lengths_weighed(pack, m), cuts_of(pack)
+    m = m.straight(CHORDS_OFF_M)
     for k, row in enumerate(m.rows):
-        pieces = np.arange(m.first[k], m.first[k] + m.count[k])
         left = float(lengths[k])
-        if left <= 0:
-            continue
-        ends = [(end, cuts[k, end]) for end in (0, 1) if (k, end) in cuts]
-        planes = _planes(m, pieces, ends) if ends else None
-        reached = np.concatenate([cut.reached for _, cut in ends]) if ends else None
-        volume = _outline_area(row["section"]) * left
-        if len(pieces) > 1:
-            which = np.repeat([end for end, _ in ends], [len(cut.planes) for _, cut in ends])
-            wanted = _along_pieces(m, pieces, volume)
-            wanted = replace(wanted, planes=planes, plane_ends=which, reached=reached)
-            out[row["label"]] = wanted
-            continue
-        wanted = _along_one(m, int(pieces[0]))
-        if planes is not None:
-            wanted = _between_planes(wanted, [end for end, _ in ends])
-            wanted = replace(wanted, volume=volume, spare=CUT_SHARE, planes=planes, reached=reached)
-        out[row["label"]] = wanted
+        if left > 0:
+            ends = [(end, cuts[k, end]) for end in (0, 1) if (k, end) in cuts]
+            volume = _outline_area(row["section"]) * left
+            out[row["label"]] = _bent(_wanted_member(m, k, ends, volume), float(bent[k]))
+    return out
+
+
+def _wanted_member(m: Members, k: int, ends: list[tuple[int, EndCut]], volume: float) -> Wanted:
+    """What the member in row ``k`` is to be, of a ``volume``, of which planes cut ``ends``."""
+    pieces = np.arange(m.first[k], m.first[k] + m.count[k])
+    planes = _planes(m, pieces, ends) if ends else None
+    reached = np.concatenate([cut.reached for _, cut in ends]) if ends else None
+    if len(pieces) > 1:
+        which = np.repeat([end for end, _ in ends], [len(cut.planes) for _, cut in ends])
+        wanted = _along_pieces(m, pieces, volume)
+        return replace(wanted, planes=planes, plane_ends=which, reached=reached)
+    wanted = _along_one(m, int(pieces[0]))
+    if planes is None:
+        return wanted
+    wanted = _between_planes(wanted, [end for end, _ in ends])
+    return replace(wanted, volume=volume, spare=CUT_SHARE, planes=planes, reached=reached)
+
+
+def _bent(wanted: Wanted, radius: float) -> Wanted:
+    """The same of a member with arcs of no more than a ``radius`` (m), 0 for none: chords stand for
+    them."""
+    if not radius:
+        return wanted
+    apart = 1.05 * float(np.sqrt(2 * radius * ARC_OFF_M))
+    return replace(wanted, reach=wanted.reach + ARC_OFF_M, spare=ARC_SHARE, apart=apart)
+
+
+def _largest_radii(m: Members) -> Array:
+    """Of the arcs of each member (n,), in metres; 0 where it has none."""
+    out = np.zeros(len(m.rows))
+    np.maximum.at(out, m.row, np.where(m.turn > 0, m.lengths / np.maximum(m.turn, 1e-12), 0.0))
     return out
 
 
@@ -192,7 +219,7 @@ def mesh_differs(wanted: Wanted, vertices: Array, triangles: NDArray[np.integer]
     its size."""
     local = (vertices - wanted.origin) @ wanted.axes.T
     if wanted.line is not None:
-        worst = _off_line(wanted.line, wanted.reach, vertices) * 1000
+        worst = _off_line(wanted.line, wanted.reach, wanted.apart, vertices) * 1000
     else:
         across = np.array([wanted.grown, wanted.grown, 1.0])
         ends = [local.min(axis=0) - wanted.low * across, local.max(axis=0) - wanted.high * across]
@@ -260,7 +287,7 @@ def _off_middle(
     return float(np.abs(weight @ corner.sum(axis=1) / 4 / volume).max())
 
 
-def _off_line(line: Array, reach: float, vertices: Array) -> float:
+def _off_line(line: Array, reach: float, apart: float, vertices: Array) -> float:
     """How far (m) corners of a solid lie beyond what it can reach from a line, or a place of the
     line beyond that from all of them. Mitres reach further by their turns, which are small."""
     ways = np.diff(line, axis=0)
@@ -269,7 +296,8 @@ def _off_line(line: Array, reach: float, vertices: Array) -> float:
     turn = np.einsum("ij,ij->i", ways[1:], ways[:-1]) / np.sqrt(square[1:] * square[:-1])
     mitre = 1 / float(np.sqrt((1 + min(float(turn.min(initial=1.0)), 1.0)) / 2))
     bare = np.linalg.norm(line[:, None] - vertices, axis=2).min(axis=1)
-    return max(float(away.max()) - reach * mitre, float(bare.max()) - reach * mitre, 0.0)
+    covered = float(np.hypot(reach * mitre, apart))
+    return max(float(away.max()) - reach * mitre, float(bare.max()) - covered, 0.0)
 
 
 def _distances(line: Array, places: Array) -> Array:

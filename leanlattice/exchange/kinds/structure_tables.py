@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
 
 from ...core.structure.angles import node_angles, rolls
 from ...core.structure.bodies import body_masses
@@ -66,8 +67,9 @@ def _members(subject: Subject) -> Table:
 
 
 def _pieces(subject: Subject) -> Table | None:
-    """Straight pieces of members that run on through nodes, or lie unevenly above them: between
-    which nodes, how far the axis is off these, how long, and the way of the section's height."""
+    """Pieces, straight or arcs, of members that run on through nodes, bend, or lie unevenly above
+    nodes: between which, how far the axis is off these, how long, from the middle of the chord to
+    that of the arc, and the way of the section's height there."""
     structure, names = _named(subject)
     order = [m for m in names.member_order.tolist() if not structure.is_lifted[m]]
     if not order:
@@ -82,11 +84,16 @@ def _pieces(subject: Subject) -> Table | None:
         "end": names.nodes(structure.path[entry + 1]),
         "length_mm": rounded(structure.segment_lengths[segment] * 1000, 3),
     }
-    for name, at in (("start", entry), ("end", entry + 1)):
-        for k, axis in enumerate("xyz"):
-            columns[f"{name}_off_{axis}_mm"] = rounded(structure.offset[at, k] * 1000, 3)
-    columns |= {f"up_{a}": rounded(structure.up[segment, k], 6) for k, a in enumerate("xyz")}
+    columns |= _along_axes("start_off_{}_mm", structure.offset[entry] * 1000, 3)
+    columns |= _along_axes("end_off_{}_mm", structure.offset[entry + 1] * 1000, 3)
+    columns |= _along_axes("bulge_{}_mm", structure.bulge[segment] * 1000, 3)
+    columns |= _along_axes("up_{}", structure.up[segment], 6)
     return Table("member", columns, np.repeat(order, counts).tolist())
+
+
+def _along_axes(form: str, values: NDArray[np.float64], digits: int) -> dict[str, list[Any]]:
+    """Columns by a ``form`` of their names of what ``values`` (n, 3) are along x, y and z."""
+    return {form.format(a): rounded(values[:, k], digits) for k, a in enumerate("xyz")}
 
 
 def _cuts(subject: Subject) -> Table | None:

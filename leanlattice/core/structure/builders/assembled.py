@@ -31,9 +31,9 @@ def assembled(
     group: Index | None = None,
     source: str | None = None,
     on_source: int | None = None,
+    bulge: Array | None = None,
 ) -> Structure:
-    """A structure of one stage whose members run straight on from node to node; nothing is set
-    back.
+    """A structure of one stage; nothing is set back.
 
     Parameters
     ----------
@@ -47,20 +47,18 @@ def assembled(
     group : (M,) a number within the stage
     source : key of the result whose vertices the nodes are, in their order
     on_source : how many of the first nodes are its, all of them where it is not given
+    bulge : (S, 3) of segments; members run straight on from node to node where it is not given
     """
     nodes, members = len(places), len(role)
     sections, section_of = used_sections(tuple(wanted), which)
-    number = np.arange(nodes)
     known = 0 if source is None else nodes if on_source is None else on_source
-    origin = np.column_stack([np.zeros(nodes, int), number])
-    origin[number >= known] = -1
     return Structure(
         places=places,
         normals=normals,
         station=station,
         member_station=member_station,
         stage=np.zeros(nodes, np.int32),
-        origin=origin.astype(np.int32),
+        origin=_origins(nodes, known),
         foot=np.zeros(nodes, bool),
         rule=np.zeros(nodes, np.int32),
         meeting=np.zeros(nodes, np.int32),
@@ -71,7 +69,7 @@ def assembled(
         offset=np.zeros((len(path), 3)) if offset is None else offset,
         scale=np.ones(len(path)),
         up=up,
-        bulge=np.zeros_like(up),
+        bulge=np.zeros_like(up) if bulge is None else bulge,
         sections=sections,
         section_of=section_of,
         role=role,
@@ -82,6 +80,13 @@ def assembled(
         mirrored=np.zeros(members, bool),
         sources=() if source is None else (source,),
     )
+
+
+def _origins(nodes: int, known: int) -> Index:
+    """Where nodes (N, 2) stand: the first that are ``known`` on the first source, in its order."""
+    number = np.arange(nodes, dtype=np.int32)
+    stands = number < known
+    return np.column_stack([np.where(stands, 0, -1), np.where(stands, number, -1)]).astype(np.int32)
 
 
 def used_sections(wanted: tuple[Section, ...], which: Index) -> tuple[tuple[Section, ...], Index]:

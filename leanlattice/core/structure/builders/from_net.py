@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ...geometry.nets import Net
+from ...nets.runs import walks
 from ...nets.stations import run_stations, vertex_stations
 from ...nets.strands import strand_ends
 from ...sections import Section
@@ -124,14 +125,14 @@ def _strand_runs(net: Net, onward: Long, level: Array, role: str, straight: bool
     onward[(onward >= 0) & is_border[onward >> 1]] = -1
     loose = np.flatnonzero((onward < 0) & ~np.repeat(is_border, 2))
     starts = [*loose.tolist(), *(2 * np.flatnonzero(~is_border)).tolist()]
-    walks = _walks(starts, onward.tolist())
-    inner = len(walks)
-    walks += [[2 * e] for e in np.flatnonzero(is_border).tolist()]
+    found = walks(starts, onward.tolist())
+    inner = len(found)
+    found += [[2 * e] for e in np.flatnonzero(is_border).tolist()]
     # Each walk leaves through ends and comes to its last vertex through the opposite one.
-    leaving = np.array([end for walk in walks for end in walk], np.int64)
-    ends = np.array([end for walk in walks for end in (*walk, walk[-1] ^ 1)], np.int64)
-    counts = np.array([len(walk) + 1 for walk in walks], np.int64)
-    roles = np.full(len(walks), role_number(role), np.int32)
+    leaving = np.array([end for walk in found for end in walk], np.int64)
+    ends = np.array([end for walk in found for end in (*walk, walk[-1] ^ 1)], np.int64)
+    counts = np.array([len(walk) + 1 for walk in found], np.int64)
+    roles = np.full(len(found), role_number(role), np.int32)
     roles[inner:] = role_number("edge")
     return _Runs(
         path=net.edges.ravel()[ends],
@@ -141,22 +142,6 @@ def _strand_runs(net: Net, onward: Long, level: Array, role: str, straight: bool
         role=roles,
         straight=straight,
     )
-
-
-def _walks(starts: list[int], onward: list[int]) -> list[list[int]]:
-    """Ends through which walks leave vertices, each edge once: from each of the ``starts`` along
-    its edge, and on into the end that the opposite one runs ``onward`` into, −1 for none."""
-    seen: set[int] = set()
-    walks = []
-    for end in starts:
-        walk = []
-        while end >= 0 and end >> 1 not in seen:
-            seen.add(end >> 1)
-            walk.append(end)
-            end = onward[end ^ 1]
-        if walk:
-            walks.append(walk)
-    return walks
 
 
 def _along(

@@ -1,0 +1,130 @@
+"""Clauses that put members along lines: what the sentence asks for, and what cannot be had."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+
+from leanlattice.core.structure.names import names_of_structure
+from leanlattice.core.structure.roles import ROLE_NAMES
+
+from .test_lattice_clauses import clauses, made, outcomes
+
+
+def drawn(*curves, plane="front", **more):
+    return "draw", {"curves": [list(curve) for curve in curves], "plane": plane} | more
+
+
+ARCH = drawn(("arc", [[-6, 0], [0, 4], [6, 0]]))
+POSTS = drawn(("line", [[-3, 0], [-3, 1]]), ("line", [[3, 0], [3, 1]]))
+GRID = (
+    ("barrel", {"length": 12}),
+    ("pattern", {"pattern": "quads", "bays_across": 8, "bays_along": 6}),
+)
+
+
+def last_of(*rows, on=None):
+    statement = clauses(*rows)
+    if on is not None:
+        last = statement.clauses[-1].model_copy(update={"on": on})
+        statement = statement.model_copy(update={"clauses": [*statement.clauses[:-1], last]})
+    return list(outcomes(statement).values())[-1]
+
+
+def test_an_arch_is_one_bent_member_or_as_many_straight_pieces_as_keep_near_it():
+    bent = made(ARCH, ("frame-curves", {}))
+    assert bent.figures["members"].value == bent.figures["bent_members"].value == 1
+    assert bent.figures["smallest_radius"].value == pytest.approx(6.5)
+    pieces = made(ARCH, ("frame-curves", {"bend": "straight", "parts": "between", "off": 5}))
+    assert pieces.figures["members"].value > 10
+    assert "bent_members" not in pieces.figures
+    assert pieces.figures["total_length"].value == pytest.approx(
+        bent.figures["total_length"].value, rel=2e-2
+    )
+    assert {ROLE_NAMES[k] for k in bent.result.role} == {"arch"}
+
+
+def test_members_along_curves_land_on_what_they_touch_of_the_structure_before():
+    beam = drawn(("line", [[-6, 0], [6, 0]]))
+    rows = [beam, ("frame-curves", {"role": "chord"}), POSTS]
+    entry = ("frame-curves", {"role": "strut", "section": "SHS 50 × 4"})
+    on = {"curves": ["draw-2"], "structure": ["frame-curves-1"]}
+    found = last_of(*rows, entry, on=on)
+    assert found.status == "done"
+    made_of = found.result
+    assert made_of.count == 3
+    # The beam runs on over both, and they stop at its side.
+    assert len(made_of.path) == 4 + 2 * 2
+    assert made_of.set_back[1:, 0] == pytest.approx([0.06985] * 2, abs=1e-9)
+    assert names_of_structure(made_of).every_member == ["H1", "S1", "S2"]
+
+
+def test_bends_tighter_than_their_section_are_told():
+    tight = drawn(("arc", [[-0.06, 0], [0, 0.06], [0.06, 0]]))
+    (told,) = made(tight, ("frame-curves", {"section": "CHS 219.1 × 8"})).warnings
+    assert told.value == "section"
+    assert "60 mm" in told.text
+
+
+def test_trusses_follow_curves_a_net_or_its_border():
+    along = {
+        way: made(*GRID, ARCH, ("trusses", {"along": way, "panelled": "bays"})).figures
+        for way in ("first", "second", "border")
+    }
+    assert {way: f["trusses"].value for way, f in along.items()} == {
+        "first": 9,
+        "second": 7,
+        "border": 1,
+    }
+    curves = made(*GRID, ARCH, ("trusses", {"panels": 10}))
+    assert curves.figures["trusses"].value == 1
+    assert curves.figures["members"].value == 22
+    assert set(curves.aids) == {"line depth"}
+
+
+def test_trusses_both_ways_share_what_they_have_in_common():
+    values = {"webs": "pratt", "panelled": "bays", "depth": 0.6}
+    rows = [*GRID, ("trusses", values | {"along": "first"})]
+    one = made(*rows)
+    on = {"net": ["pattern-1"], "structure": ["trusses-2"]}
+    both = last_of(*rows, ("trusses", values | {"along": "second"}), on=on)
+    assert both.figures["nodes"].value == one.figures["nodes"].value == 2 * 7 * 9
+    posts = [o.figures["post_members"].value for o in (one, both)]
+    assert posts == [63, 63]
+    assert both.result.since == (126, one.result.count)
+
+
+@pytest.mark.parametrize(
+    ("rows", "values", "value", "words"),
+    [
+        ([], {}, "along", "no curves above"),
+        ([ARCH], {"along": "first"}, "along", "no net above"),
+        ([drawn(("line", [[0, 0], [0, 5]]))], {}, "side", "straight below"),
+        ([drawn(("circle", [[0, 0], [3, 0]]), plane="plan")], {"panels": 2}, "panels", "3 or more"),
+        ([("ball", {}), ("pattern", {})], {"along": "border"}, "along", "no border"),
+        (
+            [drawn(*[("line", [[0, k], [9, k]]) for k in range(60)])],
+            {"panels": 400},
+            "panels",
+            "24,000",
+        ),
+    ],
+)
+def test_what_no_truss_can_lie_along_is_told(rows, values, value, words):
+    found = last_of(*rows, ("trusses", values))
+    assert (found.status, found.error_value) == ("failed", value)
+    assert words in found.error
+
+
+def test_a_truss_of_no_depth_is_refused_with_the_value():
+    found = last_of(ARCH, ("trusses", {"depth": 0}))
+    assert found.status == "failed"
+    assert found.error_value == "depth"
+    assert "0" in found.error
+
+
+def test_webs_that_leave_nothing_of_themselves_are_told_with_their_places():
+    found = made(ARCH, ("trusses", {"depth": 0.05, "panels": 20}))
+    (told,) = [w for w in found.warnings if "no length left" in w.text]
+    assert told.which
+    assert np.isfinite(told.at).all()
