@@ -33,6 +33,15 @@ ROOF: Sample = (("barrel", {"length": 12, "span": 10, "rise": 3.5}),)
 FAR_END_UP = (
     [[0, 0, 0]] * 5 + [[0, 0, 5]] + [[0, 0, 0]] * 5 + [[0, 0, 6]] + [[0, 0, 0]] * 5 + [[0, 0, 5]]
 )
+STAGE: Sample = (
+    (
+        "draw",
+        {
+            "curves": [["arc", [[-8, 0.8], [0, 3], [8, 0.8]]], ["line", [[-8, 0], [8, 0]]]],
+            "plane": "front",
+        },
+    ),
+)
 BLOCK: Sample = (("box", {}),)
 WINDOW: Sample = (
     ("draw", {"curves": [["circle", [[-1, 2], [0, 2]]]], "plane": "front", "level": -3}),
@@ -560,6 +569,22 @@ GUIDE: dict[str, GuideEntry] = {
             ("trusses", {"panels": 9, "chords": "two", "width": 1.2, "depth": 1.2}),
         ),
     ),
+    "struts": GuideEntry(
+        "They land on the lines nearest to the places picked, which run on; angles are told.",
+        (
+            *STAGE,
+            ("frame-curves", {"role": "chord"}),
+            ("struts", {"lines": [[0, 0, 2], [0, 0, 0]], "how_many": 6}),
+        ),
+    ),
+    "link": GuideEntry(
+        "Ties carry tension alone; places are nodes, or lie within members, which run on.",
+        (
+            ("draw", {"curves": [["arc", [[-6, 0], [0, 3], [6, 0]]]], "plane": "front"}),
+            ("frame-curves", {}),
+            ("link", {"places": [[-6, 0, 0], [6, 0, 0]]}),
+        ),
+    ),
     "columns": GuideEntry(
         "Feet are known as supports; columns too long, too near or off the ground are told.",
         (
@@ -567,6 +592,24 @@ GUIDE: dict[str, GuideEntry] = {
             ("pattern", {"pattern": "quads", "bays_across": 9, "bays_along": 9}),
             ("double-layer", {"depth": 0.9}),
             ("columns", {"which": "heights", "low": -0.1, "high": 0.1}),
+        ),
+    ),
+    "repeat-bay": GuideEntry(
+        "Copies follow their bay; where bays meet they share nodes, and members meet anew.",
+        (
+            (
+                "draw",
+                {
+                    "curves": [
+                        ["arc", [[-3, 0], [0, 2.5], [3, 0]]],
+                        ["line", [[-3, 0], [3, 0]]],
+                    ],
+                    "plane": "front",
+                },
+            ),
+            ("frame-curves", {}),
+            ("struts", {"lines": [[0, 0, 2.5], [0, 0, 0]], "how_many": 3}),
+            ("repeat-bay", {"dx": 6, "dy": 0, "copies": 3}),
         ),
     ),
     "join-nodes": GuideEntry(

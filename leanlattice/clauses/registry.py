@@ -6,11 +6,13 @@ from collections.abc import Iterable
 
 from ..core.results import RESULT_TYPES
 from .base import Clause
+from .frame.between import Link, Struts
 from .frame.columns import StandOnColumns
 from .frame.double import DoubleLayer
 from .frame.join import JoinNodes
 from .frame.lines import FrameCurves
 from .frame.net import FrameNet
+from .frame.repeat import RepeatBay
 from .frame.trusses import Trusses
 from .lattice import changes as nets
 from .lattice import foam, lay, marks, swung, weaving, wires, zones
@@ -80,7 +82,10 @@ LATER: tuple[type[Clause], ...] = (
     DoubleLayer,
     FrameCurves,
     Trusses,
+    Struts,
+    Link,
     StandOnColumns,
+    RepeatBay,
     JoinNodes,
     PanelCells,
     *RIBS,

@@ -128,3 +128,80 @@ def test_webs_that_leave_nothing_of_themselves_are_told_with_their_places():
     (told,) = [w for w in found.warnings if "no length left" in w.text]
     assert told.which
     assert np.isfinite(told.at).all()
+
+
+STAGE = [
+    drawn(("arc", [[-8, 0.8], [0, 3], [8, 0.8]]), ("line", [[-8, 0], [8, 0]])),
+    ("frame-curves", {"role": "chord"}),
+]
+BETWEEN = {"lines": [[0, 0, 3], [0, 0, 0]], "how_many": 6, "meeting": "apart"}
+
+
+def test_struts_land_on_the_lines_nearest_to_the_places_and_leave_names_as_they_were():
+    base, found = made(*STAGE).result, made(*STAGE, ("struts", BETWEEN))
+    assert found.figures["put_between"].value == 12
+    assert found.warnings == ()
+    assert found.result.since == (len(base.places), base.count)
+    names = [names_of_structure(s).every_member for s in (base, found.result)]
+    assert names[1][:2] == names[0]
+    assert 0 < found.figures["flattest"].value < found.figures["steepest"].value < 90
+    # Changed early, struts follow: the arch is raised.
+    higher = [drawn(("arc", [[-8, 0.8], [0, 4], [8, 0.8]]), ("line", [[-8, 0], [8, 0]])), STAGE[1]]
+    again = made(*higher, ("struts", BETWEEN))
+    assert again.figures["longest_between"].value > found.figures["longest_between"].value
+
+
+def test_ties_and_purlins_are_linked_and_lie_within_members():
+    tie = made(ARCH, ("frame-curves", {}), ("link", {"places": [[-6, 0, 0], [6, 0, 0]]}))
+    assert tie.figures["links"].value == 1
+    assert tie.figures["link_length"].value == pytest.approx(12.0)
+    assert {ROLE_NAMES[k] for k in tie.result.role} == {"arch", "tie"}
+    on = {"on": "members", "places": [[-3, 0, 3], [3, 0, 3.5]], "role": "brace"}
+    within = made(ARCH, ("frame-curves", {}), ("link", on))
+    assert len(within.result.places) == len(tie.result.places) + 2
+    assert within.figures["off_places"].value > 0
+
+
+def test_a_bay_is_repeated_and_early_values_change_all_copies():
+    rows = [*STAGE, ("struts", BETWEEN)]
+    along = made(*rows, ("repeat-bay", {"dx": 16, "dy": 0, "copies": 2}))
+    assert along.figures["bays"].value == 3
+    assert along.figures["shared_nodes"].value == 4
+    assert along.figures["strut_members"].value == 36
+    more = made(
+        *STAGE,
+        ("struts", BETWEEN | {"how_many": 4}),
+        ("repeat-bay", {"dx": 16, "dy": 0, "copies": 2}),
+    )
+    assert more.figures["strut_members"].value == 24
+    mirrored = made(*rows, ("repeat-bay", {"way": "mirrored", "centre": [8, 0, 0], "azimuth": 0}))
+    assert mirrored.result.places[:, 0].max() == pytest.approx(24)
+    assert mirrored.result.mirrored.sum() == 14
+    around = made(*rows, ("repeat-bay", {"way": "around", "angle": 90, "centre": [8, 0, 0]}))
+    assert around.figures["bays"].value == 4
+
+
+@pytest.mark.parametrize(
+    ("entry", "value", "words"),
+    [
+        (("struts", {"lines": [[0, 0, 3], [1, 0, 3]]}), "lines", "Places 1 and 2"),
+        (("struts", {"lines": [[0, 0, 3]]}), "lines", "1 places of lines"),
+        (("link", {"places": [[8, 0, 0], [7.9, 0, 0]]}), "places", "one place"),
+        (("repeat-bay", {"dx": 0, "dy": 0}), "dy", "lie on members"),
+        (("repeat-bay", {"way": "mirrored"}), "centre", "lie on members"),
+        (("repeat-bay", {"copies": 1000, "dy": 1}), None, ""),
+    ],
+)
+def test_what_cannot_be_put_between_or_repeated_says_why(entry, value, words):
+    found = last_of(*STAGE, entry)
+    if value is None:
+        assert found.status == "done"
+        return
+    assert (found.status, found.error_value) == ("failed", value)
+    assert words in found.error
+
+
+def test_bays_that_stand_apart_are_told():
+    (told,) = made(*STAGE, ("repeat-bay", {"dy": 5})).warnings
+    assert told.value == "near"
+    assert "apart" in told.text

@@ -340,6 +340,26 @@ def test_trusses_are_in_models_as_they_are_listed(tmp_path, form):
     assert all(f.passed for f in findings), [f for f in findings if not f.passed]
 
 
+STAGE = [["arc", [[-6, 0.8], [0, 2.5], [6, 0.8]]], ["line", [[-6, 0], [6, 0]]]]
+
+
+@pytest.mark.parametrize("way", ["along", "mirrored"])
+@pytest.mark.parametrize("section", ["CHS 76.1 × 4", "L 60 × 60 × 6"])
+def test_bays_with_struts_are_in_models_as_they_are_listed(tmp_path, way, section):
+    places = [[0, 0, 2.5], [0, 0, 0]]
+    findings = pack_of(
+        tmp_path,
+        clause("draw", curves=STAGE, plane="front"),
+        clause("frame-curves", role="chord"),
+        clause("struts", lines=places, how_many=4, section=section, meeting="apart"),
+        clause("link", places=[[-6, 0, 0.8], [-6, 0, 0]], role="post"),
+        clause("repeat-bay", way=way, dx=12, dy=0, copies=2, centre=[6, 0, 0], azimuth=0),
+        *(clause(kind) for kind in ("name", "bars")),
+        wanted=MODELS,
+    )
+    assert all(f.passed for f in findings), [f for f in findings if not f.passed]
+
+
 convex = st.lists(st.floats(0, 6.2), min_size=3, max_size=9, unique_by=lambda a: round(a, 1)).map(
     sorted
 )

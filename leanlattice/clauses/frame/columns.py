@@ -31,13 +31,12 @@ from ..base import (
 from ..catalogue import not_made, section_of
 from ..lattice.common import place_of
 from ..shape.common import Place, checked_points
-from .common import structure_figures
+from .common import STRUCTURE, structure_figures
 
 __all__ = ["StandOnColumns"]
 
 Array = NDArray[np.float64]
 Rows = NDArray[np.int64]
-STRUCTURE = Take(name="structure", types=("Structure",), label="Structure")
 GROUND = Take(name="ground", types=("Shape",), label="Ground", optional=True, asked=True)
 SHORT = 0.05
 """Metres below which a column is none."""

@@ -34,7 +34,17 @@ from ..base import (
 )
 from ..catalogue import SERIES
 
-__all__ = ["MEETING", "NAMED", "NET", "ONTO", "FrameClause", "check_edges", "structure_figures"]
+__all__ = [
+    "MEETING",
+    "NAMED",
+    "NET",
+    "ONTO",
+    "STRUCTURE",
+    "FrameClause",
+    "MeetingClause",
+    "check_edges",
+    "structure_figures",
+]
 
 NO_LENGTH = 1e-6
 """Metres below which an edge has no direction that a member could take."""
@@ -51,6 +61,7 @@ ONTO = Take(
     optional=True,
     asked=True,
 )
+STRUCTURE = Take(name="structure", types=("Structure",), label="Structure")
 NET = Take(name="net", types=("Net",), label="Net")
 MEETING = (
     "{meeting}[meeting=ball,hub,disc,plate| {sizes} {radius} radius]"
@@ -63,8 +74,8 @@ NAMED = "[structure=none|, named {series}]"
 """How what begins a structure is named, in a sentence."""
 
 
-class FrameClause(Clause):
-    """Base of clauses that add members to a structure, or begin one, and say how they meet."""
+class MeetingClause(Clause):
+    """Base of clauses that add members to a structure and say how these meet."""
 
     chapter = "Frame"
     gives = "Structure"
@@ -103,9 +114,10 @@ class FrameClause(Clause):
         "Gap at nodes",
         "Least clear distance between members at a node",
     )
-    series: Literal["", "A", "B", "C", "D"] = choice(
-        "", SERIES, "Series", "A letter before all names, for a second structure"
-    )
+
+    def begun(self, own: Structure) -> Structure:
+        """The ``own`` members as a structure of their own."""
+        return own
 
     def added(
         self, work: Work, own: Structure, warnings: list[Notice], near: float | None = None
@@ -115,12 +127,17 @@ class FrameClause(Clause):
         given, those of its nodes that are within so many metres of what is there are at it."""
         base: Structure | None = work.inputs.get("structure")
         if base is None:
-            structure = replace(own, series=self.series)
+            structure = self.begun(own)
         elif near is None:
             structure = appended(base, own)
         else:
             # Members may be cut otherwise where they landed.
             structure = own = landed_near(base, own, near)
+        return self.told(structure, own, warnings)
+
+    def told(self, structure: Structure, own: Structure, warnings: list[Notice]) -> Made:
+        """A ``structure`` with its figures, and behind the ``warnings`` what is told of its last
+        members, whose ends are cut as in ``own``."""
         told = [*warnings, *_no_length_left(structure), *_overrunning(structure, own)]
         return Made(structure, structure_figures(structure), told + self._bodies_missed(structure))
 
@@ -165,6 +182,17 @@ class FrameClause(Clause):
             ),
         )
         return [notice]
+
+
+class FrameClause(MeetingClause):
+    """Base of clauses that add members to a structure or begin one, which is named."""
+
+    series: Literal["", "A", "B", "C", "D"] = choice(
+        "", SERIES, "Series", "A letter before all names, for a second structure"
+    )
+
+    def begun(self, own: Structure) -> Structure:
+        return replace(own, series=self.series)
 
 
 def check_edges(net: Net) -> None:

@@ -10,7 +10,15 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..results import Result
-from .arcs import arc_lengths, arc_places, arc_with_tangent, part_bulges, tangents, unit
+from .arcs import (
+    arc_lengths,
+    arc_places,
+    arc_with_tangent,
+    nearest_shares_of_arcs,
+    part_bulges,
+    tangents,
+    unit,
+)
 from .paths import ArcPiece, LinePiece, Piece, PlaneCurve
 
 __all__ = ["Line", "line_of"]
@@ -82,6 +90,13 @@ class Line(Result):
         piece, share = self._found(run)
         leaving, arriving = tangents(self.chords[piece], self.bulge[piece])
         return _turned(leaving, arriving, share)
+
+    def nearest(self, place: Array) -> float:
+        """How many metres along the line comes nearest to a ``place`` (3,)."""
+        every = np.broadcast_to(place, self.chords.shape)
+        share, away = nearest_shares_of_arcs(self.places[:-1], self.chords, self.bulge, every)
+        piece = int(np.argmin(away))
+        return float(self.run[piece] + share[piece] * (self.run[piece + 1] - self.run[piece]))
 
     def with_places(self, run: Array) -> Line:
         """The same line with places of its own so many metres along (k,); those it has already are

@@ -139,15 +139,31 @@ def _without_short_segments(structure: Structure) -> Structure:
 
 
 def _doubles(structure: Structure, counts: Mask) -> Mask:
-    """Which members (M,) lie on an earlier one: straight, between the same two nodes. Only those
-    that ``counts`` (M,) are looked at."""
-    plain = np.flatnonzero(counts)
-    plain = plain[structure.is_plain[plain]]
+    """Which members (M,) lie on an earlier one: through the same nodes, straight or in the same
+    arcs. Only those that ``counts`` (M,) are looked at."""
+    looked_at = np.flatnonzero(counts)
+    is_plain = structure.is_plain[looked_at]
+    plain, others = looked_at[is_plain], looked_at[~is_plain]
     pairs = np.sort(structure.ends[plain], axis=1)
     _, first = np.unique(pairs, axis=0, return_index=True)
     out = np.zeros(structure.count, bool)
     out[np.delete(plain, first)] = True
+    seen: set[tuple[tuple[int, ...], bytes]] = set()
+    for member in others.tolist():
+        key = _course(structure, member)
+        out[member] = key in seen
+        seen.add(key)
     return out
+
+
+def _course(structure: Structure, member: int) -> tuple[tuple[int, ...], bytes]:
+    """The nodes and bulges of a member, the same in whichever direction it runs."""
+    first, last = structure.offsets[member], structure.offsets[member + 1]
+    path, bulge = structure.path[first:last], structure.bulge[first - member : last - member - 1]
+    if path[0] > path[-1]:
+        path, bulge = path[::-1], bulge[::-1]
+    # Adding nothing takes the sign from 0.
+    return tuple(path.tolist()), (np.round(bulge, 6) + 0.0).tobytes()
 
 
 def _with_members(structure: Structure, kept: Mask) -> Structure:

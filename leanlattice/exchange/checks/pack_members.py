@@ -149,7 +149,8 @@ class Members:
 
     def _chords(self, off: float) -> NDArray[np.int64]:
         """In how many chords (p,) pieces are parted so that these are ``off`` by no more."""
-        radius = self.lengths / np.maximum(self.turn, 1e-12)
+        radius = self.lengths / np.where(self.turn > 0, self.turn, np.inf)
+        radius = np.maximum(radius, off)
         step = 2 * np.arccos(np.maximum(1 - off / radius, np.cos(CHORD_TURN / 2)))
         return np.maximum(np.ceil(self.turn / step), 1).astype(np.int64)
 

@@ -1,0 +1,195 @@
+"""The clauses that put members between what is there: struts, purlins, ties and bracing."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+import numpy as np
+import scipy
+from numpy.typing import NDArray
+
+from ...core.structure.builders.between import LINKS, line_of_member, linked, struts_between
+from ...core.structure.inserted import nearest_members
+from ...core.structure.structure import Structure
+from ..base import ClauseError, Figure, Made, Work, choice, count, headline, number, places, section
+from ..catalogue import not_made, section_of
+from ..shape.common import Place, checked_points, place_text
+from .common import MEETING, STRUCTURE, MeetingClause
+
+__all__ = ["Link", "Struts"]
+
+Array = NDArray[np.float64]
+ROLES = {
+    "strut": "struts",
+    "purlin": "purlins",
+    "brace": "braces",
+    "tie": "ties",
+    "post": "posts",
+    "web": "webs",
+}
+Role = Literal["strut", "purlin", "brace", "tie", "post", "web"]
+SHORTEST = 1e-3
+"""Metres below which what is between two places is nothing."""
+LEVEL = 1e-9
+
+
+class Struts(MeetingClause):
+    kind = "struts"
+    title = "Put struts between"
+    summary = "Struts in V, beside each other or as a fan between members that are there; purlins."
+    sentence = (
+        "**Put** {how_many} {role} {way} between the members nearest to {lines}, {free} of each kept "
+        "free at both ends, in {section}, " + MEETING + "."
+    )
+    takes = (STRUCTURE,)
+    gives = "Structure"
+    keeps_numbers = True
+
+    how_many: int = count(
+        8, 1, 400, "Number", "Of V, of members side by side, or of those of a fan"
+    )
+    role: Role = choice("strut", ROLES, "Role")
+    way: Literal["along", "across", "fan", "onward"] = choice(
+        "along",
+        {
+            "along": "in V, which point to the first one,",
+            "across": "side by side from the first to each other",
+            "fan": "as a fan from the middle of the first one",
+            "onward": "side by side from one to the next",
+        },
+        "Way",
+    )
+    lines: list[Place] = places(
+        lambda: [(0.0, 0.0, 3.0), (0.0, 0.0, 0.0)],
+        "Lines",
+        "A place near each member; drag them in the view. The first has the points of V.",
+    )
+    free: float = number(5.0, "%", 0.0, 49.0, 1.0, "Kept free")
+    section: str = section("CHS 76.1 × 4", "Section")
+
+    def make(self, work: Work) -> Made:
+        base: Structure = work.inputs["structure"]
+        own = section_of(self.section, "section")
+        near = checked_points(self.lines, 2, 40, "places of lines", "lines")
+        members, away = nearest_members(base, near)
+        self._check(base, near, members.tolist())
+        made = struts_between(
+            base,
+            members.tolist(),
+            self.way,
+            self.how_many,
+            self.free / 100,
+            own,
+            self.role,
+            self.wanted_meeting(),
+        )
+        out = self.told(made, made, not_made(own, "section"))
+        out.figures.update(self._figures(made, float(away.max())))
+        return out
+
+    def _check(self, base: Structure, near: Array, members: list[int]) -> None:
+        """Raises ``ClauseError`` where two places are nearest to one member, or lines lie on each
+        other."""
+        for k, member in enumerate(members):
+            if member in members[:k]:
+                raise ClauseError(
+                    f"Places {members.index(member) + 1} and {k + 1} are nearest to the same "
+                    f"member; move {place_text(near[k])} to another one.",
+                    "lines",
+                    near[k],
+                )
+        ends = [line_of_member(base, m).places[[0, -1]] for m in members]
+        for k, other in enumerate(ends[1:], 2):
+            if np.abs(other - ends[0]).max() < SHORTEST:
+                raise ClauseError(
+                    f"The lines at places 1 and {k} lie on each other, and nothing is between "
+                    "them.",
+                    "lines",
+                    near[k - 1],
+                )
+
+    def _figures(self, made: Structure, away: float) -> dict[str, Figure]:
+        own = slice(made.since[1], None)
+        lengths = made.lengths[own]
+        figures = {
+            "put_between": headline(ROLES[self.role].capitalize(), len(lengths)),
+            "shortest_between": Figure("Shortest of them", float(lengths.min()), "m", 3),
+            "longest_between": Figure("Longest of them", float(lengths.max()), "m", 3),
+            "off_lines": Figure("Farthest place from its line", away, "m", 2),
+        }
+        rise = (
+            made.axis_places[made.offsets[1:][own] - 1] - made.axis_places[made.offsets[:-1][own]]
+        )
+        steep = np.degrees(
+            np.arcsin(np.clip(np.abs(rise[:, 2]) / np.maximum(lengths, LEVEL), 0, 1))
+        )
+        figures["flattest"] = Figure("Flattest, from level", float(steep.min()), "°", 1)
+        figures["steepest"] = Figure("Steepest, from level", float(steep.max()), "°", 1)
+        return figures
+
+
+class Link(MeetingClause):
+    kind = "link"
+    title = "Link places"
+    summary = "Ties, braces, struts or purlins between places of the structure."
+    sentence = "**Link** {on} {places} {way} by {role} in {section}, " + MEETING + "."
+    takes = (STRUCTURE,)
+    gives = "Structure"
+    keeps_numbers = True
+
+    on: Literal["nodes", "members"] = choice(
+        "nodes",
+        {"nodes": "the nodes nearest to", "members": "the places on members nearest to"},
+        "Where",
+    )
+    places: list[Place] = places(
+        lambda: [(-5.0, 0.0, 0.0), (5.0, 0.0, 0.0)], "Places", "Drag them in the view."
+    )
+    way: Literal["pairs", "row", "ring", "each"] = choice(
+        "pairs",
+        {
+            "pairs": "two by two",
+            "row": "one after the other",
+            "ring": "in a ring",
+            "each": "each with each",
+        },
+        "Way",
+    )
+    role: Role = choice("tie", ROLES, "Role", "Ties carry tension alone")
+    section: str = section("Round 24", "Section")
+
+    def make(self, work: Work) -> Made:
+        base: Structure = work.inputs["structure"]
+        own = section_of(self.section, "section")
+        wanted = checked_points(self.places, 2, 400, "places", "places")
+        at = self._places(base, wanted)
+        pairs = LINKS[self.way](len(at))
+        short = np.linalg.norm(at[pairs[:, 1]] - at[pairs[:, 0]], axis=1) < SHORTEST
+        if short.any():
+            a, b = pairs[np.argmax(short)] + 1
+            raise ClauseError(
+                f"Places {a} and {b} are at one place of the structure, "
+                f"{place_text(at[a - 1])}; move one of them.",
+                "places",
+                at[a - 1],
+            )
+        made = linked(base, at, self.way, own, self.role, self.wanted_meeting())
+        out = self.told(made, made, not_made(own, "section"))
+        lengths = made.lengths[made.since[1] :]
+        away = np.linalg.norm(at - wanted, axis=1)
+        out.figures.update(
+            links=headline(ROLES[self.role].capitalize(), len(lengths)),
+            link_length=Figure("Length of them", float(lengths.sum()), "m", 2),
+            off_places=Figure("Farthest place from the structure", float(away.max()), "m", 2),
+        )
+        return out
+
+    def _places(self, base: Structure, wanted: Array) -> Array:
+        """Where (n, 3) on the structure the places are that are wanted."""
+        if self.on == "nodes":
+            return np.asarray(base.places[scipy.spatial.cKDTree(base.places).query(wanted)[1]])
+        out = wanted.copy()
+        for k, member in enumerate(nearest_members(base, wanted)[0].tolist()):
+            line = line_of_member(base, member)
+            out[k] = line.at(np.array([line.nearest(wanted[k])]))[0]
+        return out

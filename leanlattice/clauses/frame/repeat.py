@@ -1,0 +1,130 @@
+"""The clause that repeats a bay of members."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+import numpy as np
+
+from ...core.structure.repeated import Move, Repeated, repeated
+from ...core.structure.structure import Structure
+from ..base import Clause, ClauseError, Made, Notice, Work, choice, count, headline, number, point
+from ..shape.common import Place, dial_aid, line_aid
+from .common import STRUCTURE, structure_figures
+
+__all__ = ["RepeatBay"]
+
+MOST_MEMBERS = 60_000
+OVERLAPS = 0.5
+"""Share of a copy's members that lie on others from which on it lies on what is there."""
+
+
+class RepeatBay(Clause):
+    kind = "repeat-bay"
+    chapter = "Frame"
+    title = "Repeat the bay"
+    summary = "All members so far again: moved on, turned about an upright axis, or mirrored."
+    sentence = (
+        "**Repeat** the bay {way}[way=along,around| {copies} times][way=along| by {dx}, {dy}, {dz}]"
+        "[way=around| by {angle} about {centre}][way=mirrored| through {centre}, facing {azimuth}]; "
+        "nodes within {near} are one."
+    )
+    takes = (STRUCTURE,)
+    gives = "Structure"
+    keeps_numbers = True
+
+    way: Literal["along", "around", "mirrored"] = choice(
+        "along",
+        {
+            "along": "further on",
+            "around": "round an upright axis",
+            "mirrored": "mirrored in an upright plane",
+        },
+        "Way",
+    )
+    copies: int = count(3, 1, 1000, "Copies")
+    dx: float = number(0.0, "m", -1000.0, 1000.0, 0.1, "Step in x")
+    dy: float = number(6.0, "m", -1000.0, 1000.0, 0.1, "Step in y")
+    dz: float = number(0.0, "m", -1000.0, 1000.0, 0.1, "Step in z")
+    angle: float = number(30.0, "°", -360.0, 360.0, 5.0, "Angle", "From one bay to the next")
+    centre: Place = point((0.0, 0.0, 0.0), "Through")
+    azimuth: float = number(
+        90.0, "°", -360.0, 360.0, 5.0, "Facing", "In plan, from x; 0° mirrors left and right"
+    )
+    near: float = number(1.0, "mm", 0.001, 1000.0, 1.0, "Joined within")
+
+    def make(self, work: Work) -> Made:
+        bay: Structure = work.inputs["structure"]
+        moves = self._moves()
+        if bay.count * (1 + len(moves)) > MOST_MEMBERS:
+            raise ClauseError(
+                f"{bay.count:,} members {len(moves):,} times more would be "
+                f"{bay.count * (1 + len(moves)):,}; at most {MOST_MEMBERS:,} can be worked with.",
+                "copies",
+            )
+        made = repeated(bay, moves, self.near / 1000)
+        self._check(bay, made, len(moves))
+        figures = {
+            "bays": headline("Bays", 1 + len(moves)),
+            "shared_nodes": headline("Nodes shared by bays", made.shared),
+        }
+        return Made(
+            made.structure,
+            figures | structure_figures(made.structure),
+            self._told(made),
+            aids=self._handles(bay),
+        )
+
+    def _moves(self) -> list[Move]:
+        if self.way == "along":
+            step = np.array([self.dx, self.dy, self.dz])
+            return [Move(np.eye(3), (k + 1) * step) for k in range(self.copies)]
+        centre = np.array(self.centre)
+        if self.way == "around":
+            turns = [np.radians(self.angle) * (k + 1) for k in range(self.copies)]
+            matrices = [_turned(turn) for turn in turns]
+        else:
+            facing = np.radians(self.azimuth)
+            normal = np.array([np.cos(facing), np.sin(facing), 0.0])
+            matrices = [np.eye(3) - 2 * np.outer(normal, normal)]
+        return [Move(matrix, centre - matrix @ centre) for matrix in matrices]
+
+    def _check(self, bay: Structure, made: Repeated, copies: int) -> None:
+        """Raises ``ClauseError`` where copies lie on what is there."""
+        if made.doubled <= OVERLAPS * bay.count * copies:
+            return
+        value = {"along": "dy", "around": "angle", "mirrored": "centre"}[self.way]
+        raise ClauseError(
+            f"{made.doubled:,} of the {bay.count * copies:,} members of copies lie on members that "
+            "are there. A longer step, another angle or fewer copies would part them.",
+            value,
+        )
+
+    def _told(self, made: Repeated) -> list[Notice]:
+        if made.shared:
+            return []
+        text = (
+            "No node of one bay is a node of another, so that they stand apart. A step as long as "
+            "the bay, or a larger distance within which nodes are one, would join them."
+        )
+        return [Notice(text, value="near")]
+
+    def _handles(self, bay: Structure) -> dict[str, np.ndarray]:
+        middle = (bay.places.min(axis=0) + bay.places.max(axis=0)) / 2
+        if self.way == "along":
+            flat = middle + [self.dx, 0.0, self.dz]
+            return line_aid("dy", flat, [0.0, 1.0, 0.0])
+        reach = float(np.ptp(bay.places, axis=0).max()) / 2
+        if self.way == "mirrored":
+            return dial_aid("azimuth", self.centre, [reach, 0, 0], [0, 0, 1])
+        arm = middle - self.centre
+        arm[2] = 0.0
+        size = float(np.linalg.norm(arm))
+        arm = np.array([reach, 0.0, 0.0]) if size < 1e-6 else arm
+        return dial_aid("angle", self.centre, arm, [0, 0, 1])
+
+
+def _turned(angle: float) -> np.ndarray:
+    """Turn about z (rad)."""
+    c, s = float(np.cos(angle)), float(np.sin(angle))
+    return np.array([[c, -s, 0.0], [s, c, 0.0], [0.0, 0.0, 1.0]])
