@@ -110,6 +110,9 @@ TEXTS: dict[str, str] = {
         "The second surface leaves no room for webs {side} the net at {nodes} nodes, as at "
         "({x:.2f}, {y:.2f}, {z:.2f}) m: there it touches the net or lies on its other side."
     ),
+    "no curves to follow": (
+        "There are no curves above to follow; the net that is there, or curves, would work."
+    ),
     "runs on anyway": (
         "The strands of this net run on whichever way is chosen, as it is woven or reciprocal."
     ),

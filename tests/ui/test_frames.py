@@ -92,3 +92,69 @@ def test_a_net_is_doubled_and_its_depth_is_dragged(page):
     page.wait(lambda: "Web members 192" in page.find(f'[data-clause="{grid}"]').text)
     choose(page, grid, "arrangement", "under every second bay")
     page.wait(lambda: "Web members 96" in page.find(f'[data-clause="{grid}"]').text)
+
+
+def add(page, words, kind):
+    """Adds a clause from the guide and gives its id."""
+    page.click("Add a clause", "button")
+    page.find('input[aria-label="Search the guide"]').send_keys(words)
+    page.click(words)
+    page.wait(lambda: page.find_all(f'[data-clause^="{kind}"]'))
+    page.ready()
+    return page.find(f'[data-clause^="{kind}"]').get_attribute("data-clause")
+
+
+def test_a_strutted_bay_is_built_repeated_and_changed_from_its_first_line(page):
+    curves = [["arc", [[-8, 0.8], [0, 3], [8, 0.8]]], ["line", [[-8, 0], [8, 0]]]]
+    drawn = {"curves": curves, "plane": "front"}
+    new_project(page, "Stage", {"id": "lines", "kind": "draw", "values": drawn})
+    frame = add(page, "Frame the curves", "frame-curves")
+    assert page.figure("members") == "2"
+    struts = add(page, "Put struts between", "struts")
+    page.wait(lambda: page.figure("members") == "18")
+    page.find(f'[data-clause="{struts}"] [data-value="how_many"]').send_keys(Keys.ARROW_DOWN)
+    page.wait(lambda: page.figure("members") == "16")
+    # A place is dragged along its line, which stays the same.
+    page.find(f'[data-clause="{struts}"] [data-value="lines"]').click()
+    page.wait(lambda: page.find_all('[data-handle="lines-1"]'))
+    ActionChains(page.browser).send_keys(Keys.ESCAPE).perform()
+    drag(page, page.find('[data-handle="lines-1"]'), 40, 0)
+    page.wait(lambda: values(page, struts).get("lines", [[0, 0, 3], [0, 0, 0]])[1] != [0, 0, 0])
+    page.click("Undo", "button")
+    page.wait(lambda: values(page, struts).get("lines", [[0, 0, 3], [0, 0, 0]])[1] == [0, 0, 0])
+    bay = add(page, "Repeat the bay", "repeat-bay")
+    page.wait(lambda: page.figure("members") == "64")
+    assert "stand apart" not in page.find(f'[data-clause="{frame}"]').text
+    assert "stand apart" in page.find(f'[data-clause="{bay}"]').text
+    choose(page, bay, "way", "mirrored in an upright plane")
+    page.wait(lambda: "lie on members" in page.find(f'[data-clause="{bay}"]').text)
+    page.click("Undo", "button")
+    page.wait(lambda: page.figure("members") == "64")
+    choose(page, frame, "bend", "in straight pieces")
+    page.wait(lambda: "Bent members" not in page.find(f'[data-clause="{frame}"]').text)
+    page.ready()
+    assert page.figure("members") == "64"
+
+
+def test_trusses_are_put_along_a_net_and_their_depth_is_dragged(page):
+    shape, net, _ = vault(0)
+    net["values"]["pattern"] = "quads"
+    new_project(page, "Trusses", shape, net)
+    page.click("Add a clause", "button")
+    page.find('input[aria-label="Search the guide"]').send_keys("Put trusses along")
+    page.click("Put trusses along")
+    page.wait(lambda: page.find_all('[data-clause^="trusses"]'))
+    trusses = page.find('[data-clause^="trusses"]').get_attribute("data-clause")
+    page.wait(lambda: "no curves above" in page.find(f'[data-clause="{trusses}"]').text)
+    page.click("Follow the net one way", "button")
+    page.wait(lambda: page.find_all('[data-figure="trusses"]'))
+    assert page.figure("trusses") == "7"
+    mass = page.figure("mass")
+    page.find(f'[data-clause="{trusses}"] [data-value="depth"]').click()
+    page.wait(lambda: page.find_all('[data-handle="depth"]'))
+    ActionChains(page.browser).send_keys(Keys.ESCAPE).perform()
+    drag(page, page.find('[data-handle="depth"]'), 0, 40)
+    page.wait(lambda: values(page, trusses).get("depth", 1.0) > 1.05)
+    page.wait(lambda: page.figure("mass") != mass)
+    choose(page, trusses, "webs", "Vierendeel")
+    page.wait(lambda: "Web members" not in page.find(f'[data-clause="{trusses}"]').text)

@@ -12,7 +12,7 @@ from ...core.geometry.nets import Net
 from ...core.nets.runs import border_runs, line_along, runs_of_way
 from ...core.structure.builders.along_lines import along_lines
 from ...core.structure.structure import Structure
-from ..base import ClauseError, Figure, Made, Notice, Take, Work, choice, number, section
+from ..base import ClauseError, Figure, Made, Notice, Remedy, Take, Work, choice, number, section
 from ..catalogue import not_made, section_of
 from ..lattice.common import place_of
 from ..shape.drawn import Curves
@@ -58,6 +58,9 @@ def followed(work: Work, along: str, value: str) -> tuple[list[Line], list[Rows]
     raises ``ClauseError`` about a ``value`` where there are none."""
     if along == "curves":
         curves: Curves | None = work.inputs.get("curves")
+        if curves is None and work.inputs.get("net") is not None:
+            first = Remedy("Follow the net one way", {value: "first"})
+            raise ClauseError.of("no curves to follow", {}, value, remedies=(first,))
         if curves is None:
             raise ClauseError(
                 "There are no curves above to follow; draw some, or follow a net.", value

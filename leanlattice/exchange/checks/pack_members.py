@@ -121,17 +121,15 @@ class Members:
         their inner ends are at no node."""
         if not self.turn.any():
             return self
-        counts = self._chords(off)
-        rows = np.repeat(np.arange(len(self.row)), counts)
-        share = np.concatenate([np.linspace(0, 1, n + 1)[:-1] for n in counts])
-        beyond_it = share + 1 / counts[rows]
+        rows, share, beyond_it = self._parts(self._chords(off))
         start, end = self._places(rows, share), self._places(rows, beyond_it)
         axis = (end - start) / np.linalg.norm(end - start, axis=1, keepdims=True)
-        up = _turned_with(self.up[rows], self.axis[rows], axis)
-        first, last = share == 0, beyond_it > 1 - 1e-9
+        before, after = share * self.lengths[rows], (1 - beyond_it) * self.lengths[rows]
+        first, last = _ends_of_runs(rows)
         of_piece = [self.nodes[p] for p in rows.tolist()]
         starts = [n[0] if a else "" for n, a in zip(of_piece, first.tolist(), strict=True)]
         ends = [n[1] if b else "" for n, b in zip(of_piece, last.tolist(), strict=True)]
+        back = (self.back[rows] - np.column_stack([before, after])) * np.column_stack([first, last])
         return Members(
             rows=self.rows,
             row=self.row[rows],
@@ -139,13 +137,25 @@ class Members:
             start=start,
             end=end,
             bulge=np.zeros_like(start),
-            up=up,
-            back=self.back[rows] * np.column_stack([first, last]),
+            up=_turned_with(self.up[rows], self.axis[rows], axis),
+            back=back,
             height=self.height[rows],
             width=self.width[rows],
             round=self.round[rows],
             centroid=self.centroid[rows],
         )
+
+    def _parts(self, counts: NDArray[np.int64]) -> tuple[NDArray[np.int64], Array, Array]:
+        """The pieces (k,) that parts are of, and from which share of them to which, of pieces that
+        are parted in so many (p,). Parts that lie within set-backs are left out, but for the first
+        where that would leave none."""
+        rows = np.repeat(np.arange(len(self.row)), counts)
+        share = np.concatenate([np.linspace(0, 1, n + 1)[:-1] for n in counts])
+        beyond_it = share + 1 / counts[rows]
+        lengths, back = self.lengths[rows], self.back[rows]
+        left = (beyond_it * lengths > back[:, 0]) & ((1 - share) * lengths > back[:, 1])
+        left |= (counts[rows] == 1) | ((np.bincount(rows, left)[rows] == 0) & (share == 0))
+        return rows[left], share[left], beyond_it[left]
 
     def _chords(self, off: float) -> NDArray[np.int64]:
         """In how many chords (p,) pieces are parted so that these are ``off`` by no more."""
@@ -168,6 +178,13 @@ class Members:
         bent = self.start[piece] + chord / 2 + along + over
         is_bent = (self.turn[piece] > 0)[:, None]
         return np.where(is_bent, bent, self.start[piece] + share[:, None] * chord)
+
+
+def _ends_of_runs(values: NDArray[np.int64]) -> tuple[NDArray[np.bool_], NDArray[np.bool_]]:
+    """Which of the values (n,), equals of which follow each other, are the first and which the last
+    of a run."""
+    changes = np.diff(values) != 0
+    return np.append(True, changes), np.append(changes, True)
 
 
 def _turned_with(up: Array, before: Array, after: Array) -> Array:
