@@ -262,7 +262,8 @@ class Take(BaseModel):
     """An earlier result of one of these ``types`` a clause works on; with ``many``, all fitting
     ones that nothing else has taken up; one that is ``asked`` for only when it is chosen. What a
     clause ``uses_up`` others find taken up. One that would be ``regarded`` if it stood above is
-    told of where it stands below."""
+    told of where it stands below. What stays ``beside`` what is made with it, as the ground below
+    columns, is still drawn."""
 
     name: str
     types: tuple[str, ...]
@@ -272,6 +273,7 @@ class Take(BaseModel):
     asked: bool = False
     uses_up: bool = False
     regarded: bool = False
+    beside: bool = False
 
 
 class Clause(BaseModel):

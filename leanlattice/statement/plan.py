@@ -167,12 +167,19 @@ def plan(statement: Statement) -> list[Step]:
     names = resolve_dimensions(statement.dimensions)
     for entry in statement.clauses[most:]:
         step = Step(entry) if entry.off else _step(entry, steps, done, names)
-        below[entry.id] = frozenset(step.taken).union(*(below[i] for i in step.taken))
+        made_of = _made_of(step)
+        below[entry.id] = made_of.union(*(below[i] for i in made_of))
         step = replace(step, stands_for=_stands_for(step, below[entry.id], done))
         steps.append(step)
         done[entry.id] = step
     _RECENT.append(_Planned(program(), dimensions, texts, steps[:], below))
     return steps
+
+
+def _made_of(step: Step) -> frozenset[str]:
+    """Clauses whose results go into a step's, which what stays beside it does not."""
+    beside = {take.name for take in step.clause.takes if take.beside} if step.clause else set()
+    return frozenset(i for name, ids in step.inputs.items() if name not in beside for i in ids)
 
 
 def _stands_for(step: Step, below: Collection[str], by_id: Mapping[str, Step]) -> tuple[str, ...]:

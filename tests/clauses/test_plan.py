@@ -45,3 +45,10 @@ def test_what_is_off_or_cannot_be_made_stands_for_nothing():
         ClauseEntry(id="odd", kind="move", on={"shape": "none"}),
     ]
     assert [s.stands_for for s in plan(Statement(clauses=entries))] == [(), (), ()]
+
+
+def test_a_ground_stays_beside_what_stands_on_it():
+    frame = ("frame", "frame", {"net": "net"})
+    columns = ("columns", "columns", {"structure": "frame", "ground": "ball"})
+    found = stands(HILL, BALL, NET, frame, columns)
+    assert found["columns"] == {"hill", "net", "frame"}

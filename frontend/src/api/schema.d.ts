@@ -1773,7 +1773,8 @@ export interface components {
          * @description An earlier result of one of these ``types`` a clause works on; with ``many``, all fitting
          *     ones that nothing else has taken up; one that is ``asked`` for only when it is chosen. What a
          *     clause ``uses_up`` others find taken up. One that would be ``regarded`` if it stood above is
-         *     told of where it stands below.
+         *     told of where it stands below. What stays ``beside`` what is made with it, as the ground below
+         *     columns, is still drawn.
          */
         Take: {
             /** Name */
@@ -1807,6 +1808,11 @@ export interface components {
              * @default false
              */
             regarded: boolean;
+            /**
+             * Beside
+             * @default false
+             */
+            beside: boolean;
         };
         /**
          * UnitMessage

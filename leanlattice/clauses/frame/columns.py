@@ -37,7 +37,9 @@ __all__ = ["StandOnColumns"]
 
 Array = NDArray[np.float64]
 Rows = NDArray[np.int64]
-GROUND = Take(name="ground", types=("Shape",), label="Ground", optional=True, asked=True)
+GROUND = Take(
+    name="ground", types=("Shape",), label="Ground", optional=True, asked=True, beside=True
+)
 SHORT = 0.05
 """Metres below which a column is none."""
 
