@@ -535,6 +535,10 @@ GUIDE: dict[str, GuideEntry] = {
             ("double-layer", {"depth": 0.9}),
         ),
     ),
+    "cut-lines": GuideEntry(
+        "They follow the shape; planes that miss it are told. Framed, they become arches and ribs.",
+        (*VAULT, ("cut-lines", {"cuts": 6})),
+    ),
     "frame-curves": GuideEntry(
         "True arcs stay arcs; radii and lengths are listed, and ends that meet are one node.",
         (

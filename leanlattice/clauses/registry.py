@@ -26,6 +26,7 @@ from .shape import (
     bases,
     changes,
     curvework,
+    cut_lines,
     drawn,
     files,
     forms,
@@ -44,6 +45,7 @@ CURVES: tuple[type[Clause], ...] = (
     drawn.DrawCurves, drawn.BringCurves, files.UnderlayClause, curvework.RoundCorners, curvework.OffsetCurves,
     curvework.TrimCurves, curvework.ExtendCurves, curvework.JoinCurves, curvework.SplitCurves, curvework.MirrorCurves,
     curvework.CopyCurves, curvework.UniteOutlines, curvework.SmoothCurves, placed.CirclesAt, placed.RegionsBetween,
+    cut_lines.CutLines,
     placed.BandAbout,
 )  # fmt: skip
 SHAPES: tuple[type[Clause], ...] = (

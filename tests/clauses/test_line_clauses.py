@@ -205,3 +205,40 @@ def test_bays_that_stand_apart_are_told():
     (told,) = made(*STAGE, ("repeat-bay", {"dy": 5})).warnings
     assert told.value == "near"
     assert "apart" in told.text
+
+
+def test_cut_lines_become_arches_and_planes_that_miss_are_told():
+    barrel = ("barrel", {"length": 12, "span": 10, "rise": 3})
+    cuts = made(barrel, ("cut-lines", {"cuts": 5}))
+    assert cuts.figures["curves"].value == 5
+    arches = made(barrel, ("cut-lines", {"cuts": 5}), ("frame-curves", {}))
+    assert arches.figures["members"].value == arches.figures["bent_members"].value == 5
+    # (s² / 4 + r²) / 2 r
+    assert arches.figures["smallest_radius"].value == pytest.approx(34 / 6, rel=2e-3)
+    spine = drawn(("line", [[0, -9], [0, 9]]), plane="plan")
+    along = made(
+        spine, barrel, ("cut-lines", {"way": "spine", "cuts": 10, "first": 0, "last": 100})
+    )
+    (told,) = along.warnings
+    assert along.figures["planes"].value == 10
+    assert along.figures["curves"].value == 6
+    assert "4 of 10 planes miss" in told.text
+    level = made(barrel, ("cut-lines", {"way": "level", "cuts": 2}))
+    assert level.figures["curves"].value == 4
+
+
+@pytest.mark.parametrize(
+    ("rows", "values", "words"),
+    [
+        ([("barrel", {})], {"way": "spine"}, "no curves above"),
+        (
+            [drawn(("line", [[50, 0], [60, 0]]), plane="plan"), ("barrel", {})],
+            {"way": "spine"},
+            "No plane meets",
+        ),
+    ],
+)
+def test_cut_lines_that_cannot_be_had_say_why(rows, values, words):
+    found = last_of(*rows, ("cut-lines", values))
+    assert (found.status, found.error_value) == ("failed", "way")
+    assert words in found.error

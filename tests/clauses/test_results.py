@@ -42,6 +42,15 @@ FILES = {
 BALL, SHEET = ("ball", {"solid": "body"}), ("barrel", {})
 RISING = ("draw", {"curves": [["line", [[1, 0], [2, 3]]]], "plane": "front"})
 ALONG = ("draw", {"curves": [["spline", [[-3, -1], [0, 0.5], [3, 0]]]]})
+ARCH = [
+    (
+        "draw",
+        {
+            "curves": [["arc", [[-6, 0], [0, 3], [6, 0]]], ["line", [[-6, 0], [6, 0]]]],
+            "plane": "front",
+        },
+    ),
+]
 GIVEN = {
     "revolve": [RISING],
     "translate": [RISING, ("draw", {"curves": [["line", [[0, 0], [0, 4]]]]})],
@@ -60,6 +69,8 @@ GIVEN = {
     "spine-ribs": [BALL, ALONG],
     "circles": [("draw", {})],
     "trusses": [("draw", {})],
+    "struts": [*ARCH, ("frame-curves", {})],
+    "repeat-bay": [*ARCH, ("frame-curves", {})],
     "solids": [BALL],
 }
 """What stands before a clause that could not work on just anything of the type it takes."""

@@ -38,8 +38,8 @@ class Struts(MeetingClause):
     title = "Put struts between"
     summary = "Struts in V, beside each other or as a fan between members that are there; purlins."
     sentence = (
-        "**Put** {how_many} {role} {way} between the members nearest to {lines}, {free} of each kept "
-        "free at both ends, in {section}, " + MEETING + "."
+        "**Put** {how_many} {role} {way} between the members nearest to {lines}, {free} of each "
+        "kept free at both ends, in {section}, " + MEETING + "."
     )
     takes = (STRUCTURE,)
     gives = "Structure"
@@ -98,9 +98,10 @@ class Struts(MeetingClause):
                     "lines",
                     near[k],
                 )
-        ends = [line_of_member(base, m).places[[0, -1]] for m in members]
-        for k, other in enumerate(ends[1:], 2):
-            if np.abs(other - ends[0]).max() < SHORTEST:
+        every = [line_of_member(base, m) for m in members]
+        at = [line.at(np.array([0.0, 0.5, 1.0]) * line.length) for line in every]
+        for k, other in enumerate(at[1:], 2):
+            if min(np.abs(o - at[0]).max() for o in (other, other[::-1])) < SHORTEST:
                 raise ClauseError(
                     f"The lines at places 1 and {k} lie on each other, and nothing is between "
                     "them.",

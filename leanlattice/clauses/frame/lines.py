@@ -100,7 +100,7 @@ class FrameCurves(FrameClause):
         {"along": "one member all along each", "between": "a member from node to node"},
         "Members",
     )
-    roll: float = number(0.0, "°", -180.0, 180.0, 1.0, "Roll", "Turn of the section about its axis")
+    roll: float = number(0.0, "°", -180.0, 180.0, 1.0, "Roll", "Turn of sections about axes")
     near: float = number(1.0, "mm", 0.001, 1000.0, 1.0, "Joined within")
 
     def make(self, work: Work) -> Made:

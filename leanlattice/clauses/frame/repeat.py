@@ -25,9 +25,9 @@ class RepeatBay(Clause):
     title = "Repeat the bay"
     summary = "All members so far again: moved on, turned about an upright axis, or mirrored."
     sentence = (
-        "**Repeat** the bay {way}[way=along,around| {copies} times][way=along| by {dx}, {dy}, {dz}]"
-        "[way=around| by {angle} about {centre}][way=mirrored| through {centre}, facing {azimuth}]; "
-        "nodes within {near} are one."
+        "**Repeat** the bay {way}[way=along,around|, {copies} more,]"
+        "[way=along| by {dx}, {dy}, {dz}][way=around| by {angle} about {centre}]"
+        "[way=mirrored| through {centre}, facing {azimuth}]; nodes within {near} are one."
     )
     takes = (STRUCTURE,)
     gives = "Structure"

@@ -19,7 +19,7 @@ from .arcs import (
     tangents,
     unit,
 )
-from .paths import ArcPiece, LinePiece, Piece, PlaneCurve
+from .paths import ArcPiece, LinePiece, Path, Piece, PlaneCurve
 
 __all__ = ["Line", "line_of"]
 
@@ -29,7 +29,9 @@ LARGEST_TURN = 2 * np.pi / 3
 """Most of a turn that one arc takes."""
 LEVEL_PLANE = np.cos(np.radians(45))
 """What leans less than this cosine from level is a plan, on which sections stand upright."""
-MOST_HALVINGS = 12
+MOST_HALVINGS = 14
+SMOOTH = 1 - 1e-6
+"""Cosine between directions of pieces from which on these run on without a corner."""
 SAME = 1e-9
 """Metres within which two places of a line are one."""
 
@@ -152,8 +154,8 @@ def line_of(curve: PlaneCurve, tolerance: float, straight: bool = False) -> Line
     plane, or upright where that is level.
     """
     flat: list[tuple[Array, Array]] = []
-    for piece in curve.path.pieces:
-        flat += _arcs_of(piece, tolerance, straight)
+    for stretch in _stretches(curve.path):
+        flat += _arcs_of(stretch, tolerance, straight)
     points = np.array([curve.path.pieces[0].start, *(end for end, _ in flat)])
     if curve.path.closed:
         points[-1] = points[0]
@@ -182,8 +184,24 @@ def _normals(curve: PlaneCurve, points: Array, bulge: Array) -> Array:
     return unit(aside if is_outward else -aside)
 
 
-def _arcs_of(piece: Piece, tolerance: float, straight: bool) -> list[tuple[Array, Array]]:
-    """Ends and bulges, (2,) each, of what stands for a piece of a path."""
+def _stretches(path: Path) -> list[Piece | Path]:
+    """The lines and arcs of a path, and what is smooth between them as one."""
+    out: list[Piece | Path] = []
+    run: list[Piece] = []
+    for piece in path.pieces:
+        is_free = not isinstance(piece, LinePiece | ArcPiece)
+        if run and not (is_free and run[-1].tangent(1.0) @ piece.tangent(0.0) > SMOOTH):
+            out.append(Path(tuple(run), False))
+            run = []
+        if is_free:
+            run.append(piece)
+        else:
+            out.append(piece)
+    return [*out, Path(tuple(run), False)] if run else out
+
+
+def _arcs_of(piece: Piece | Path, tolerance: float, straight: bool) -> list[tuple[Array, Array]]:
+    """Ends and bulges, (2,) each, of what stands for a piece of a path, or a smooth run of them."""
     if isinstance(piece, LinePiece):
         return [(piece.end, np.zeros(2))]
     if isinstance(piece, ArcPiece) and not straight:
@@ -200,11 +218,11 @@ def _parts_of_arc(piece: ArcPiece) -> list[tuple[Array, Array]]:
     return [(at[k + 2], at[k + 1] - (at[k] + at[k + 2]) / 2) for k in range(0, 2 * count, 2)]
 
 
-Part = Callable[[Piece, float, float], list[tuple[Array, Array]]]
+Part = Callable[[Piece | Path, float, float], list[tuple[Array, Array]]]
 
 
 def _halved(
-    piece: Piece,
+    piece: Piece | Path,
     first: float,
     last: float,
     tolerance: float,
@@ -224,7 +242,7 @@ def _halved(
     deeper : how often it may still be halved
     """
     found = part(piece, first, last)
-    at = piece.derivatives(np.linspace(first, last, 17))
+    at = piece.derivatives(np.linspace(first, last, 49))
     if deeper and _off(at, found) > tolerance:
         middle = (first + last) / 2
         _halved(piece, first, middle, tolerance, part, out, deeper - 1)
@@ -255,11 +273,11 @@ def _off_arc(at: Array, start: Array, end: Array, bulge: Array) -> Array:
     return np.asarray(np.linalg.norm(to - foot[:, :, None] * step, axis=2).min(axis=1))
 
 
-def _chord(piece: Piece, first: float, last: float) -> list[tuple[Array, Array]]:
+def _chord(piece: Piece | Path, first: float, last: float) -> list[tuple[Array, Array]]:
     return [(piece.derivatives(np.array([last]))[0], np.zeros(2))]
 
 
-def _two_arcs(piece: Piece, first: float, last: float) -> list[tuple[Array, Array]]:
+def _two_arcs(piece: Piece | Path, first: float, last: float) -> list[tuple[Array, Array]]:
     """Two arcs with a piece's ends and its directions there, which meet in one direction: of equal
     reach d, 2 d² (1 − t₀·t₁) + 2 d v·(t₀ + t₁) = v·v with v from end to end."""
     a, b = piece.derivatives(np.array([first, last]))

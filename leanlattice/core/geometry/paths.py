@@ -239,6 +239,12 @@ class Path(Result):
             )
         return out
 
+    def tangent(self, t: float) -> Array:
+        """Unit direction (2,) at a parameter, of the piece behind it."""
+        which = int(np.clip(np.searchsorted(self.knots, t, "right") - 1, 0, len(self.pieces) - 1))
+        size = max(float(self.knots[which + 1] - self.knots[which]), 1e-300)
+        return self.pieces[which].tangent((t - float(self.knots[which])) / size)
+
     def parameters(self, tolerance: float) -> Array:
         """Parameters at which chords stay within about ``tolerance`` (m), all joints between pieces
         among them."""

@@ -155,6 +155,12 @@ class Structure(Result):
         return arc_lengths(self.chords, self.bulge)
 
     @cached_property
+    def turns(self) -> Array:
+        """By how much (S,) arcs turn, in radians."""
+        rise, half = np.linalg.norm(self.bulge, axis=1), np.linalg.norm(self.chords, axis=1) / 2
+        return 4 * np.arctan2(rise, half)
+
+    @cached_property
     def lengths(self) -> Array:
         """Lengths (M,) of the axes from end to end, in metres."""
         lengths = np.bincount(self.member_of_segment, self.segment_lengths, minlength=self.count)

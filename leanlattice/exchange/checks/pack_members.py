@@ -14,6 +14,8 @@ from .pack_files import Found, Pack, PackError, Row, beyond, number_in, vector_i
 __all__ = ["Members", "members_of", "pieces_of_members"]
 
 Array = NDArray[np.float64]
+ROUNDED_M, TURN_ROUNDED_DEG = 1e-6, 1e-4
+"""What bulges and turns are rounded by, and more."""
 STRAIGHT_M = 1e-6
 """Metres of bulge below which a piece is straight, as it is written to a micrometre."""
 CHORD_TURN = np.radians(6.0)
@@ -314,6 +316,27 @@ def pieces_of_members(pack: Pack) -> Found:
             yield from _follow_each_other(m, k, told[row["label"]])
 
 
+def _as_listed(m: Members, piece: int, row: Row, where: str) -> Found:
+    """The length, bulge and turn of one piece."""
+    yield beyond(_bulges_otherwise(m, piece, row)), f"{where}: bulge or turn"
+    length = float(m.lengths[piece]) * 1000
+    yield abs(length - number_in(row, "length_mm", "pieces")), f"{where}: length"
+
+
+def _bulges_otherwise(m: Members, piece: int, row: Row) -> bool:
+    """Whether a piece's bulge is not square to its chord, or turns otherwise than its row says, but
+    for rounding."""
+    bulge = vector_in(row, "pieces", "bulge_{}_mm") / 1000
+    chord = max(float(m.chord[piece]), ROUNDED_M)
+    turn = np.degrees(4 * np.arctan2(np.linalg.norm(bulge), chord / 2))
+    slack = TURN_ROUNDED_DEG + np.degrees(8 * ROUNDED_M / chord)
+    along = abs(float(bulge @ m.axis[piece]))
+    return bool(
+        along > ROUNDED_M + 4 * ROUNDED_M * np.linalg.norm(bulge) / chord
+        or abs(turn - number_in(row, "turn_deg", "pieces")) > slack
+    )
+
+
 def _follow_each_other(m: Members, member: int, own: list[Row]) -> Found:
     """Of the pieces of one member."""
     row, first = m.rows[member], int(m.first[member])
@@ -328,7 +351,6 @@ def _follow_each_other(m: Members, member: int, own: list[Row]) -> Found:
     lift = float(_offsets(own[0])[0] @ m.up[first]) * 1000
     yield abs(lift - number_in(row, "lift_mm", "members")), f"{where}: lift in members.csv"
     for n, piece in enumerate(own):
-        length = float(m.lengths[first + n]) * 1000
-        yield abs(length - number_in(piece, "length_mm", "pieces")), f"{where}: length"
+        yield from _as_listed(m, first + n, piece, where)
     apart = np.abs(m.start[first + 1 : first + len(own)] - m.end[first : first + len(own) - 1])
     yield float(apart.max(initial=0.0)) * 1000, f"{where}: pieces are apart"

@@ -1,4 +1,4 @@
-"""Members between what is there: struts and purlins from line to line, and links from place to place."""
+"""Members between what is there: struts and purlins from line to line, links of places."""
 
 from __future__ import annotations
 
