@@ -25,8 +25,8 @@ STRAIGHT = 1e-4
 """Metres by which a run may be off its chord and still be straight."""
 SHORT = 1e-7
 """Metres below which two places of a line are one."""
-ROUNDS = 6
-"""How often places are moved to a surface and back into the plane."""
+ROUNDS, FLAT = 4, 0.01
+"""How often places are moved towards a surface, and the least of its slope (squared) that counts."""
 FEWEST, MOST = 16, 160
 """Places that a smooth run is led through."""
 
@@ -47,14 +47,18 @@ def cut_lines(mesh: Mesh, frame: Frame2, surface: Surface | None = None) -> list
 
 
 def _on_both(surface: Surface, frame: Frame2, line: Array, free: bool) -> Array:
-    """Places (n, 2) of a plane that lie on a surface as well, near those of a line: by going to the
-    one and the other in turns. Its ends stay, where they are not ``free``, as others begin there.
-    """
-    places = frame.lifted(line)
+    """Places (n, 2) of a plane that lie on a surface as well, near those of a line, by Newton's
+    steps within the plane towards the surface's tangent planes. Its ends stay, where they are not
+    ``free``, as others begin there."""
+    out = line.copy()
+    axes = np.column_stack([frame.x, frame.y])
     for _ in range(ROUNDS):
-        there = surface.points(surface.closest(places))
-        places = frame.lifted(frame.flattened(there))
-    out = frame.flattened(places)
+        places = frame.lifted(out)
+        uv = surface.closest(places)
+        normals = surface.normals(uv)
+        off = np.einsum("ij,ij->i", surface.points(uv) - places, normals)
+        flat = normals @ axes
+        out = out + (off / np.maximum(np.einsum("ij,ij->i", flat, flat), FLAT))[:, None] * flat
     if not free:
         out[[0, -1]] = line[[0, -1]]
     return out
