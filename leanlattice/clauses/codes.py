@@ -106,6 +106,10 @@ TEXTS: dict[str, str] = {
         "{parts} larger than a sheet of {width:g} × {height:g} mm less its margin and left "
         "out; a larger sheet or to splice them would work."
     ),
+    "no edge members": (
+        "No edge of the border is meant, and all is framed as what is within; the border lies "
+        "between heights of {low:.2f} and {high:.2f} m."
+    ),
     "no room for webs": (
         "The second surface leaves no room for webs {side} the net at {nodes} nodes, as at "
         "({x:.2f}, {y:.2f}, {z:.2f}) m: there it touches the net or lies on its other side."

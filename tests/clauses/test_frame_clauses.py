@@ -71,6 +71,25 @@ def test_laths_that_meet_others_at_a_small_angle_are_told_and_can_be_held_apart(
     assert set(held.which) < set(range(apart.result.count))
 
 
+def test_edge_members_lie_along_the_part_of_the_border_that_is_named():
+    rows = [("barrel", {"length": 12, "span": 10, "rise": 3}), QUADS]
+    whole = made(*rows, ("frame", {}))
+    assert whole.figures["edge_members"].value == 2 * (16 + 6)
+    feet = made(*rows, ("frame", {"edges": "heights"}))
+    side = made(*rows, ("frame", {"edges": "side", "facing": 90}))
+    by_count = sorted([feet.figures["edge_members"].value, side.figures["edge_members"].value])
+    assert by_count == [2 * 6, 16]
+    assert feet.figures["members"].value == whole.figures["members"].value
+    ends = feet.result.ends[feet.result.role == role_number("edge")]
+    assert np.abs(feet.result.places[ends][:, :, 2]).max() < 1e-9
+    # What is not along it is as what is within, and heavier tubes are fewer.
+    assert feet.figures["mass"].value < whole.figures["mass"].value
+    none = made(*rows, ("frame", {"edges": "inner"}))
+    (told,) = [w for w in none.warnings if w.value == "edges"]
+    again = made(*rows, ("frame", {"edges": "inner"} | told.remedies[0].values))
+    assert again.figures["edge_members"].value == 44
+
+
 def test_edges_without_length_are_refused_with_what_merges_them():
     ugly = [("loft", {}), ("pattern", {"bays_across": 4, "bays_along": 4}), ("reciprocal", {})]
     ugly.append(("truncate", {"times": 5}))

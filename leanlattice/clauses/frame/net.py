@@ -10,10 +10,12 @@ from numpy.typing import NDArray
 from ...core.geometry.nets import Net
 from ...core.nets.strands import families_of
 from ...core.sections import Section
+from ...core.selection import Selection
 from ...core.structure.builders.from_net import from_net
 from ...core.structure.builders.heights import SET_OUT
-from ..base import Made, Notice, Remedy, Work, choice, number, section
+from ..base import Made, Notice, Remedy, Work, choice, number, places, section
 from ..catalogue import not_made, section_of
+from ..shape.common import Place, checked_points
 from .common import MEETING, NAMED, NET, ONTO, FrameClause, check_edges
 
 __all__ = ["FrameNet"]
@@ -31,7 +33,9 @@ class FrameNet(FrameClause):
         "of a weave; a section of its own for the border."
     )
     sentence = (
-        "**Frame** in {inner}, edge in {border}, {marks}[marks=marked| in {main}, second in {second}, third in {third}], "
+        "**Frame** in {inner}, edge in {border} {edges}[edges=side| facing {facing}]"
+        "[edges=heights| {low} and {high}][edges=loops| {places}], "
+        "{marks}[marks=marked| in {main}, second in {second}, third in {third}], "
         "with the net at the {set_out} of the section, turned {roll} from the "
         "normal, {through}, " + MEETING + NAMED + "."
     )
@@ -40,6 +44,25 @@ class FrameNet(FrameClause):
 
     inner: str = section("CHS 88.9 × 4", "Section", "Members along inner edges")
     border: str = section("CHS 139.7 × 5", "Edge section", "Members along the border")
+    edges: Literal["border", "outer", "inner", "side", "heights", "loops"] = choice(
+        "border",
+        {
+            "border": "along the whole border",
+            "outer": "along the outer border",
+            "inner": "along openings",
+            "side": "along the side",
+            "heights": "along the border between heights of",
+            "loops": "along the loops nearest to",
+        },
+        "Edge members",
+        "The rest of the border is framed as what is within",
+    )
+    facing: float = number(0.0, "°", -360.0, 360.0, 5.0, "Facing", "In plan, from x")
+    low: float = number(-0.1, "m", -10000.0, 10000.0, 0.1, "From")
+    high: float = number(0.1, "m", -10000.0, 10000.0, 0.1, "To")
+    places: list[Place] = places(
+        lambda: [(0.0, 0.0, 0.0)], "Places", "Drag them in the view; Alt drags up and down."
+    )
     marks: Literal["alike", "marked"] = choice(
         "alike", {"alike": "marked edges alike", "marked": "edges marked main"}, "Marked edges"
     )
@@ -98,8 +121,29 @@ class FrameNet(FrameClause):
             marked,
             work.key("net"),
             self._running_on(net, warnings),
+            self._edges(net, warnings),
         )
         return self.added(work, own, warnings)
+
+    def _edges(self, net: Net, warnings: list[Notice]) -> NDArray[np.bool_] | None:
+        """Which edges (E,) are edge members, if not all of the border; adds what is told of it."""
+        if self.edges == "border":
+            return None
+        wanted = checked_points(self.places, 1, 400, "places", "places")
+        meant = Selection(
+            self.edges, np.radians(self.facing), self.low, self.high, wanted
+        ).vertices(net)
+        is_meant = np.zeros(len(net.vertices), bool)
+        is_meant[meant] = True
+        found = net.border & is_meant[net.edges].all(axis=1)
+        if not found.any():
+            whole = Remedy("Take the whole border", {"edges": "border"})
+            low, high = _heights_of_border(net)
+            facts = {"low": low, "high": high}
+            warnings.append(
+                Notice.coded("no edge members", facts, value="edges", remedies=(whole,))
+            )
+        return found
 
     def _running_on(self, net: Net, warnings: list[Notice]) -> NDArray[np.int64] | None:
         """Where members run on through nodes (2E,), if they do; adds what is told of it."""
@@ -114,6 +158,13 @@ class FrameNet(FrameClause):
         elif wanted >= families.count:
             warnings.append(_of_ways("runs on fewer ways", families.count))
         return families.passing_ends(min(wanted, families.count - 1))
+
+
+def _heights_of_border(net: Net) -> tuple[float, float]:
+    """Between which heights the border lies, in metres; nothing where there is none."""
+    z = net.vertices[net.loop_vertices, 2] if len(net.loop_vertices) else np.zeros(1)
+    # Adding nothing takes the sign from what is all but 0.
+    return round(float(z.min()), 2) + 0.0, round(float(z.max()), 2) + 0.0
 
 
 def _of_ways(code: str, ways: int = 0) -> Notice:

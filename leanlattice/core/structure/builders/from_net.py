@@ -3,7 +3,7 @@ vertices."""
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -58,6 +58,7 @@ def from_net(
     marked: tuple[Section, ...] = (),
     source: str = "",
     through: Long | None = None,
+    edges: NDArray[np.bool_] | None = None,
 ) -> Structure:
     """Members along the edges of a ``net``, whose vertices become the nodes, in their order.
 
@@ -77,27 +78,36 @@ def from_net(
     source : key of the net
     through : (2E,) for each end of an edge the one with which a member runs on through their
         vertex, −1 where it ends; where it is not given all end
+    edges : (E,) which edges are edge members, those of the border where it is not given; others of
+        the border are as those within
     """
-    runs = _runs(net, through)
-    which = _wanted(net, runs, len(marked))
+    edges = net.border if edges is None else edges
+    runs = _runs(net, through, edges)
+    which = _wanted(net, runs, len(marked), edges)
     structure = _along(net, runs, which, (inner, border, *marked), SET_OUT[set_out], roll, source)
     # All that meets at a vertex of a plain net is one joint, however far it is rolled or set out.
     arms = arms_of(structure, joined=net.weave is None)
     return with_joints(structure, arms, meeting)
 
 
-def _wanted(net: Net, runs: _Runs, marks: int) -> Index:
+def _wanted(net: Net, runs: _Runs, marks: int, edges: NDArray[np.bool_]) -> Index:
     """Of ``inner``, ``border`` and those of so many ``marks`` the section (M,) of each member."""
     edge = runs.first_edge
-    which = net.border[edge].astype(np.int32)
+    which = edges[edge].astype(np.int32)
     if net.marks is None or not marks:
         return which
     mark = net.marks[edge]
     return np.where(mark > 0, np.minimum(mark, marks) + 1, which).astype(np.int32)
 
 
-def _runs(net: Net, through: Long | None) -> _Runs:
-    """What members of a net run along."""
+def _runs(net: Net, through: Long | None, edges: NDArray[np.bool_]) -> _Runs:
+    """What members of a net run along; those along ``edges`` (E,) are edge members."""
+    runs = _all_runs(net, through)
+    is_border = net.border[runs.first_edge] & ~edges[runs.first_edge]
+    return replace(runs, role=np.where(is_border, role_number("grid"), runs.role).astype(np.int32))
+
+
+def _all_runs(net: Net, through: Long | None) -> _Runs:
     if net.weave is not None:
         level = net.weave.level.ravel() * net.weave.thickness
         is_flat = not level.any()
