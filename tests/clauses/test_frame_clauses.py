@@ -239,9 +239,23 @@ def test_columns_stand_on_a_ground_and_those_that_miss_it_are_told():
     assert "choose one" in last_of(*rows, on={"structure": ["double-layer-2"]}).error
 
 
+def test_columns_branch_from_as_many_trunks_as_are_wanted():
+    values = LOWEST | {"way": "branching", "trunks": 3, "level": -4.0}
+    once, twice = (made(*DOUBLE, ("columns", values | {"levels": n})) for n in ("once", "twice"))
+    assert once.figures["columns"].value == twice.figures["columns"].value == 3
+    assert once.figures["branches"].value == 14
+    # What is above a fork is halved, but for single nodes.
+    assert 14 + 3 < twice.figures["branches"].value <= 14 + 2 * 3
+    assert once.result.foot.sum() == 3
+    held = once.result.places[once.result.foot]
+    assert np.allclose(held[:, 2], -4)
+
+
 @pytest.mark.parametrize(
     ("values", "value", "words"),
     [
+        ({"way": "branching", "places": [[0, 0, 9]], "trunks": 2}, "trunks", "cannot share"),
+        ({"way": "branching", "trunks": 1, "level": 30}, "level", "does not reach"),
         ({"level": 20.0}, "level", "No column reaches"),
         ({"which": "heights", "low": 50, "high": 60}, "low", "lie between heights of 0.00 and"),
         ({"which": "chance", "share": 0}, "share", "No node"),

@@ -292,6 +292,7 @@ def test_a_roof_on_columns_is_in_models_as_it_is_listed(tmp_path):
         clause("pattern", pattern="quads", bays_across=6, bays_along=5),
         clause("double-layer", depth=0.9),
         clause("columns", which="heights", section="HEB 140", level=-2.5),
+        clause("columns", "trees", which="chance", share=30, way="branching", levels="twice"),
         clause("columns", "leaning", which="chance", share=4, way="leaning", towards=[[0, 4, -9]]),
         *(clause(kind) for kind in ("panels", "name", "bars")),
         wanted={"schedules", "wireframe.dxf", "model.ifc", "model.glb", "model.obj"},

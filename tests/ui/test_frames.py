@@ -158,3 +158,24 @@ def test_trusses_are_put_along_a_net_and_their_depth_is_dragged(page):
     page.wait(lambda: page.figure("mass") != mass)
     choose(page, trusses, "webs", "Vierendeel")
     page.wait(lambda: "Web members" not in page.find(f'[data-clause="{trusses}"]').text)
+
+
+def test_a_roof_stands_on_columns_that_branch_and_follow_it(page):
+    new_project(page, "Roost", *vault(0))
+    columns = add(page, "Stand on columns", "columns")
+    page.wait(lambda: page.find_all('[data-figure="columns"]'))
+    assert page.figure("columns") == "1"
+    choose(page, columns, "which", "under a share of the nodes of")
+    choose(page, columns, "way", "branching from")
+    page.wait(lambda: page.find_all('[data-figure="branches"]'))
+    members = int(page.figure("members"))
+    page.find(f'[data-clause="{columns}"] [data-value="trunks"]').send_keys(Keys.ARROW_DOWN)
+    page.wait(lambda: int(page.figure("members")) == members - 1)
+    assert page.figure("columns") == "3"
+    # Lower ground makes all of them longer.
+    longest = float(page.figure("longest_column").split()[0])
+    level = page.find(f'[data-clause="{columns}"] [data-value="level"]')
+    level.send_keys(Keys.ARROW_DOWN * 5)
+    page.wait(lambda: float(page.figure("longest_column").split()[0]) > longest)
+    page.click("Undo", "button")
+    page.wait(lambda: float(page.figure("longest_column").split()[0]) == longest)

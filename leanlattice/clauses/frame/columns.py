@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import Any, Literal
 
 import numpy as np
@@ -10,6 +11,7 @@ from numpy.typing import NDArray
 
 from ...core.geometry.rays import first_hits
 from ...core.shaping.facets import facets
+from ...core.structure.builders.branching import branching, trees
 from ...core.structure.builders.columns import with_columns
 from ...core.structure.meetings import Meeting
 from ...core.structure.structure import Structure
@@ -52,13 +54,16 @@ class StandOnColumns(Clause):
     sentence = (
         "**Stand** the structure on columns in {section}, {which}[which=places| {places}]"
         "[which=heights| {low} and {high}][which=chance| {share} by seed {seed}], {way}"
-        "[way=leaning| {towards}], down to {down}[down=level| {level}]; none longer than {longest} "
+        "[way=leaning| {towards}][way=branching| {trunks} trunks, which fork at {fork} of the way "
+        "up, {levels}, into branches in {branch}], down to {down}[down=level| {level}]; "
+        "none longer than {longest} "
         "or nearer to another than {apart}."
     )
     takes = (STRUCTURE, GROUND)
     gives = "Structure"
     keeps_numbers = True
 
+    branch: str = section("CHS 114.3 × 5", "Branches")
     section: str = section("CHS 168.3 × 6.3", "Section")
     towards: list[Place] = places(lambda: [(0.0, 0.0, -6.0)], "Towards", "Their lines meet there.")
     which: Literal["places", "heights", "chance"] = choice(
@@ -77,14 +82,20 @@ class StandOnColumns(Clause):
     high: float = number(0.1, "m", -10000.0, 10000.0, 0.1, "To")
     share: float = number(5.0, "%", 0.0, 100.0, 1.0, "Share")
     seed: int = count(1, 0, 1_000_000, "Seed")
-    way: Literal["upright", "normal", "leaning"] = choice(
+    way: Literal["upright", "normal", "leaning", "branching"] = choice(
         "upright",
         {
             "upright": "upright",
             "normal": "square to the structure",
             "leaning": "leaning towards",
+            "branching": "branching from",
         },
         "Way",
+    )
+    trunks: int = count(4, 1, 400, "Trunks", "Nodes are shared out among them by nearness")
+    fork: float = number(55.0, "%", 5.0, 95.0, 1.0, "Forks at")
+    levels: Literal["once", "twice", "thrice"] = choice(
+        "once", {"once": "once", "twice": "twice", "thrice": "three times"}, "Levels"
     )
     down: Literal["level", "ground"] = choice(
         "level", {"level": "a level of", "ground": "the ground chosen"}, "Down to"
@@ -97,6 +108,8 @@ class StandOnColumns(Clause):
         base: Structure = work.inputs["structure"]
         own = section_of(self.section, "section")
         nodes = self._nodes(base)
+        if self.way == "branching":
+            return self._branching(work, base, nodes)
         ways = self._ways(base, nodes)
         reach = self._reach(base.places[nodes], ways, work.inputs.get("ground"))
         stands = np.isfinite(reach) & (reach >= SHORT)
@@ -117,6 +130,48 @@ class StandOnColumns(Clause):
         }
         warnings += self._too_long(made, feet, reach) + self._too_near(feet)
         return Made(made, figures | structure_figures(made), warnings)
+
+    def _branching(self, work: Work, base: Structure, nodes: Rows) -> Made:
+        """The structure on trunks that branch."""
+        trunk, branch = section_of(self.section, "section"), section_of(self.branch, "branch")
+        if self.trunks > len(nodes):
+            raise ClauseError(
+                f"{self.trunks} trunks cannot share {len(nodes)} nodes; that many or fewer can.",
+                "trunks",
+            )
+        levels = {"once": 1, "twice": 2, "thrice": 3}[self.levels]
+        found = trees(
+            base.places[nodes], self.trunks, self.fork / 100, levels, self._feet(work), self.seed
+        )
+        made = branching(base, found, trunk, branch, Meeting("welded"))
+        lengths = made.lengths[made.since[1] :]
+        figures = {
+            "columns": headline("Trunks", len(found.trunks)),
+            "branches": headline("Branches", len(found.branches)),
+            "longest_column": headline("Longest of both", float(lengths.max()), "m", 2),
+        }
+        warnings = not_made(trunk, "section") + not_made(branch, "branch")
+        warnings += self._too_long(made, np.repeat(found.trunks[:1, 0], len(lengths), 0), lengths)
+        warnings += self._too_near(found.trunks[:, 0])
+        return Made(made, figures | structure_figures(made), warnings)
+
+    def _feet(self, work: Work) -> Callable[[Array], Array]:
+        """Gives where what is below places stands; raises ``ClauseError`` where it cannot."""
+
+        def feet(middles: Array) -> Array:
+            down = np.tile([0.0, 0.0, -1.0], (len(middles), 1))
+            reach = self._reach(middles, down, work.inputs.get("ground"))
+            if not (np.isfinite(reach) & (reach >= SHORT)).all():
+                lost = int(np.argmin(np.where(np.isfinite(reach), reach, -np.inf)))
+                raise ClauseError(
+                    "A trunk does not reach what it is to stand on; another level, more trunks "
+                    "or a larger ground would let it.",
+                    "level" if self.down == "level" else "down",
+                    middles[lost],
+                )
+            return np.asarray(middles + reach[:, None] * down)
+
+        return feet
 
     def _nodes(self, base: Structure) -> Rows:
         """Nodes (n,) under which columns are to stand; raises ``ClauseError`` where there are

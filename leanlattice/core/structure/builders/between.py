@@ -20,7 +20,15 @@ from ..structure import Structure
 from .assembled import assembled
 from .heights import square_to
 
-__all__ = ["BETWEEN", "LINKS", "line_of_member", "linked", "struts_between"]
+__all__ = [
+    "BETWEEN",
+    "LINKS",
+    "NEAR",
+    "line_of_member",
+    "linked",
+    "straight_members",
+    "struts_between",
+]
 
 Array = NDArray[np.float64]
 Index = NDArray[np.int32]
@@ -122,7 +130,7 @@ def struts_between(
     lines = [line_of_member(base, m) for m in members]
     first, others = lines[0], [_one_way(lines[0], line) for line in lines[1:]]
     ends = np.concatenate(BETWEEN[way](first, others, count, free))
-    return landed_near(base, _straight(ends, section, role, meeting), NEAR)
+    return landed_near(base, _alike(ends, section, role, meeting), NEAR)
 
 
 def _in_pairs(count: int) -> Index:
@@ -165,13 +173,24 @@ def linked(
     section, role : of what is put between
     meeting : how these meet what they land on
     """
-    return landed_near(
-        base, _straight(places[LINKS[way](len(places))], section, role, meeting), NEAR
-    )
+    return landed_near(base, _alike(places[LINKS[way](len(places))], section, role, meeting), NEAR)
 
 
-def _straight(ends: Array, section: Section, role: str, meeting: Meeting) -> Structure:
-    """Members between pairs of places (n, 2, 3); places that are one are one node."""
+def straight_members(
+    ends: Array,
+    sections: tuple[Section, ...],
+    which: Index,
+    roles: tuple[str, ...],
+    meeting: Meeting,
+) -> Structure:
+    """Members between pairs of places; places that are one are one node.
+
+    Parameters
+    ----------
+    ends : (n, 2, 3) in metres
+    sections, roles : and the place among both (n,) of each member (``which``)
+    meeting : how they meet
+    """
     places, node = np.unique(np.round(ends.reshape(-1, 3), 7), axis=0, return_inverse=True)
     path = node.ravel().astype(np.int32)
     # What was rounded to be compared stands where it was.
@@ -187,10 +206,15 @@ def _straight(ends: Array, section: Section, role: str, meeting: Meeting) -> Str
         path=path,
         offsets=np.arange(0, 2 * count + 1, 2, dtype=np.int32),
         up=square_to(axis, np.array([[0.0, 0.0, 1.0]]), np.array([[1.0, 0.0, 0.0]])),
-        wanted=(section,),
-        which=np.zeros(count, np.int32),
-        role=np.full(count, role_number(role), np.int32),
+        wanted=sections,
+        which=which,
+        role=np.array([role_number(role) for role in roles], np.int32)[which],
         station=station,
         member_station=np.column_stack([np.zeros(count), number]),
     )
     return with_joints(made, arms_of(made), meeting)
+
+
+def _alike(ends: Array, section: Section, role: str, meeting: Meeting) -> Structure:
+    """Members between pairs of places (n, 2, 3), all of one section and role."""
+    return straight_members(ends, (section,), np.zeros(len(ends), np.int32), (role,), meeting)
