@@ -78,7 +78,7 @@ def test_places_put_into_a_line_leave_it_as_it_was(drawn, shares, straight):
     line = line_of(curve(*drawn), 0.01, straight)
     run = np.array(shares) * line.length
     divided = line.with_places(run)
-    held_to(divided.length - line.length, 1e-8)
+    held_to(line.length - divided.length, 1e-8)
     every = np.linspace(0, line.length, 60)
     assert np.abs(divided.at(every) - line.at(every)).max() < 1e-7
     assert (np.diff(divided.run) > 0).all()

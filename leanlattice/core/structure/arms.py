@@ -19,7 +19,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..compiled import compiled
-from ..geometry.arcs import tangents
+from ..geometry.arcs import tangents, unit
 from ..results import Result
 from .structure import Structure
 
@@ -124,8 +124,8 @@ def _directions(
     goes_on, came = ~is_last[:, None], ~is_first[:, None]
     onward, arrived = goes_on * leaving[after], came * arriving[before]
     starts, ends = structure.heights
-    up = _unit(goes_on * starts[after] + came * ends[before])
-    return _unit(np.where(goes_on, onward + arrived, -arrived)), up
+    up = unit(goes_on * starts[after] + came * ends[before])
+    return unit(np.where(goes_on, onward + arrived, -arrived)), up
 
 
 def _legs(structure: Structure, is_end: NDArray[np.bool_]) -> tuple[Array, Array]:
@@ -140,11 +140,6 @@ def _legs(structure: Structure, is_end: NDArray[np.bool_]) -> tuple[Array, Array
         starts, ends = structure.heights
         leg_up[inner] = np.stack([starts[after], ends[after - 1]], axis=1)
     return legs, leg_up
-
-
-def _unit(vectors: Array) -> Array:
-    size = np.sqrt(np.einsum("ij,ij->i", vectors, vectors))
-    return np.asarray(vectors / np.maximum(size, 1e-300)[:, None])
 
 
 def sizes_of(structure: Structure, arms: Arms) -> tuple[Array, NDArray[np.bool_]]:

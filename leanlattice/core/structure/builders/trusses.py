@@ -209,7 +209,7 @@ def _truss(line: Line, form: TrussForm) -> _Truss:
     outward, first_aside = _directions(line, at_first, form)
     across, aside = _directions(line, at_second, form)
     spread = [-form.width / 2, form.width / 2] if form.width else [0.0]
-    below = beside + _depths(at_second / line.length, line.closed, form)[:, None] * across
+    below = beside + _depths(line, at_second, form)[:, None] * across
     rows = _rows([len(first), *[len(below)] * len(spread)])
     webs, posts = WEBS[form.webs](form.panels or len(line.run) - 1, line.closed)
     transoms = np.column_stack(rows[1:]) if len(spread) > 1 else np.zeros((0, 2))
@@ -243,10 +243,11 @@ def _stations(line: Line, form: TrussForm) -> tuple[tuple[Array, Array], tuple[A
     return first, ((stops[:-1] + stops[1:]) / 2, middle)
 
 
-def _depths(share: Array, closed: bool, form: TrussForm) -> Array:
-    """Depths (n,) at shares (n,) of a line's length: even, or a parabola from end to end."""
-    if closed or form.middle is None:
-        return np.full(len(share), form.depth)
+def _depths(line: Line, run: Array, form: TrussForm) -> Array:
+    """Depths (n,) so many metres along a line (n,): even, or a parabola from end to end."""
+    if line.closed or form.middle is None:
+        return np.full(len(run), form.depth)
+    share = run / line.length
     return form.depth + (1 - (2 * share - 1) ** 2) * (form.middle - form.depth)
 
 
