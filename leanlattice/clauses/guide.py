@@ -625,6 +625,45 @@ GUIDE: dict[str, GuideEntry] = {
             ("join-nodes", {"tolerance": 600}),
         ),
     ),
+    "give-section": GuideEntry(
+        "Members meet anew at their nodes; a top or bottom that lies on the net stays on it.",
+        (
+            ("dome", {}),
+            ("pattern", {"bays_across": 12, "bays_along": 4}),
+            ("frame", {}),
+            (
+                "give-section",
+                {"which": "heights", "low": -1, "high": 1, "section": "CHS 219.1 × 8"},
+            ),
+        ),
+    ),
+    "grade-sections": GuideEntry(
+        "Sizes that are commonly made between the two, in even ratios of height and mass.",
+        (
+            ("dome", {}),
+            ("pattern", {"bays_across": 12, "bays_along": 4}),
+            ("frame", {}),
+            ("grade-sections", {"by": "deep", "thick": "CHS 219.1 × 8"}),
+        ),
+    ),
+    "turn-members": GuideEntry(
+        "Straight members stand one way all along; bent ones turn with their arcs.",
+        (
+            ("dome", {}),
+            ("pattern", {"pattern": "quads", "bays_across": 12, "bays_along": 4}),
+            ("frame", {"inner": "RHS 200 × 100 × 6.3"}),
+            ("turn-members", {}),
+        ),
+    ),
+    "leave-out-members": GuideEntry(
+        "Nodes that only they led to go with them; what hangs free is told.",
+        (
+            ("dome", {}),
+            ("pattern", {"bays_across": 12, "bays_along": 4}),
+            ("frame", {}),
+            ("leave-out-members", {"which": "around", "near": [[0, -5, 0]], "reach": 2}),
+        ),
+    ),
     "panels": GuideEntry(
         "Joints are taken off; what is not flat is told and shown.",
         (("dome", {}), ("pattern", {"bays_across": 12, "bays_along": 4}), ("panels", {})),

@@ -7,6 +7,7 @@ from collections.abc import Iterable
 from ..core.results import RESULT_TYPES
 from .base import Clause
 from .frame.between import Link, Struts
+from .frame.chosen import GiveSection, GradeSections, LeaveOutMembers, TurnMembers
 from .frame.columns import StandOnColumns
 from .frame.double import DoubleLayer
 from .frame.join import JoinNodes
@@ -89,6 +90,10 @@ LATER: tuple[type[Clause], ...] = (
     StandOnColumns,
     RepeatBay,
     JoinNodes,
+    GiveSection,
+    GradeSections,
+    TurnMembers,
+    LeaveOutMembers,
     PanelCells,
     *RIBS,
     Name,

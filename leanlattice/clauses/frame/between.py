@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 
 from ...core.structure.builders.between import LINKS, line_of_member, linked, struts_between
 from ...core.structure.inserted import nearest_members
+from ...core.structure.roles import ROLES
 from ...core.structure.structure import Structure
 from ..base import ClauseError, Figure, Made, Work, choice, count, headline, number, places, section
 from ..catalogue import not_made, section_of
@@ -19,13 +20,8 @@ from .common import MEETING, STRUCTURE, MeetingClause
 __all__ = ["Link", "Struts"]
 
 Array = NDArray[np.float64]
-ROLES = {
-    "strut": "struts",
-    "purlin": "purlins",
-    "brace": "braces",
-    "tie": "ties",
-    "post": "posts",
-    "web": "webs",
+ROLE_WORDS = {
+    name: ROLES[name].plural for name in ("strut", "purlin", "brace", "tie", "post", "web")
 }
 Role = Literal["strut", "purlin", "brace", "tie", "post", "web"]
 SHORTEST = 1e-3
@@ -48,7 +44,7 @@ class Struts(MeetingClause):
     how_many: int = count(
         8, 1, 400, "Number", "Of V, of members side by side, or of those of a fan"
     )
-    role: Role = choice("strut", ROLES, "Role")
+    role: Role = choice("strut", ROLE_WORDS, "Role")
     way: Literal["along", "across", "fan", "onward"] = choice(
         "along",
         {
@@ -113,7 +109,7 @@ class Struts(MeetingClause):
         own = slice(made.since[1], None)
         lengths = made.lengths[own]
         figures = {
-            "put_between": headline(ROLES[self.role].capitalize(), len(lengths)),
+            "put_between": headline(ROLES[self.role].plural.capitalize(), len(lengths)),
             "shortest_between": Figure("Shortest of them", float(lengths.min()), "m", 3),
             "longest_between": Figure("Longest of them", float(lengths.max()), "m", 3),
             "off_lines": Figure("Farthest place from its line", away, "m", 2),
@@ -156,7 +152,7 @@ class Link(MeetingClause):
         },
         "Way",
     )
-    role: Role = choice("tie", ROLES, "Role", "Ties carry tension alone")
+    role: Role = choice("tie", ROLE_WORDS, "Role", "Ties carry tension alone")
     section: str = section("Round 24", "Section")
 
     def make(self, work: Work) -> Made:
@@ -179,7 +175,7 @@ class Link(MeetingClause):
         lengths = made.lengths[made.since[1] :]
         away = np.linalg.norm(at - wanted, axis=1)
         out.figures.update(
-            links=headline(ROLES[self.role].capitalize(), len(lengths)),
+            links=headline(ROLES[self.role].plural.capitalize(), len(lengths)),
             link_length=Figure("Length of them", float(lengths.sum()), "m", 2),
             off_places=Figure("Farthest place from the structure", float(away.max()), "m", 2),
         )

@@ -44,6 +44,7 @@ __all__ = [
     "MeetingClause",
     "check_edges",
     "structure_figures",
+    "told_of",
 ]
 
 NO_LENGTH = 1e-6
@@ -203,6 +204,20 @@ def check_edges(net: Net) -> None:
         merged = Remedy("Merge vertices within 1 mm of each other", {"distance": 0.001}, "merge")
         facts = {"edges": gone.size, "x": at[0], "y": at[1], "z": at[2]}
         raise ClauseError.of("edges without length", facts, at=at, remedies=(merged,))
+
+
+def told_of(structure: Structure, base: Structure) -> list[Notice]:
+    """What is told of the members of a ``structure`` that was changed, where it is not told of as
+    many of its ``base`` by what made that."""
+    now, before = (_of_all(replace(s, since=(0, 0))) for s in (structure, base))
+    known = {(notice.code, notice.value): len(notice.which) for notice in before}
+    more = [n for n in now if len(n.which) > known.get((n.code, n.value), 0)]
+    # What would help is a value of another clause.
+    return [replace(notice, value=None, remedies=()) for notice in more]
+
+
+def _of_all(structure: Structure) -> list[Notice]:
+    return [*_no_length_left(structure), *_overrunning(structure, structure)]
 
 
 def structure_figures(structure: Structure) -> dict[str, Figure]:

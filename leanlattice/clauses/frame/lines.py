@@ -11,6 +11,7 @@ from ...core.geometry.lines import Line, line_of
 from ...core.geometry.nets import Net
 from ...core.nets.runs import border_runs, line_along, runs_of_way
 from ...core.structure.builders.along_lines import along_lines
+from ...core.structure.roles import ROLES
 from ...core.structure.structure import Structure
 from ..base import ClauseError, Figure, Made, Notice, Remedy, Take, Work, choice, number, section
 from ..catalogue import not_made, section_of
@@ -40,15 +41,8 @@ CLOSE = 0.005
 SHORTEST = 1e-6
 """Metres below which a line is a point."""
 ROLE_WORDS = {
-    "arch": "arches",
-    "chord": "chords",
-    "column": "columns",
-    "strut": "struts",
-    "purlin": "purlins",
-    "brace": "braces",
-    "tie": "ties",
-    "edge": "edge members",
-    "grid": "members",
+    name: ROLES[name].plural
+    for name in ("arch", "chord", "column", "strut", "purlin", "brace", "tie", "edge", "grid")
 }
 """What members along lines can be."""
 

@@ -9,12 +9,11 @@ import scipy
 from numpy.typing import NDArray
 
 from .appended import appended
-from .arms import arms_of
 from .cuts import Cuts
-from .joints import with_joints
+from .joints import met_anew
 from .structure import Structure
 
-__all__ = ["Joined", "joined", "landed", "nearest_nodes"]
+__all__ = ["Joined", "joined", "landed", "nearest_nodes", "with_members"]
 
 Array = NDArray[np.float64]
 Index = NDArray[np.int32]
@@ -80,11 +79,11 @@ def _merged(structure: Structure, lead: Index) -> Joined:
     whole = _without_short_segments(replace(nodes, path=node[structure.path]))
     is_short = np.diff(whole.offsets) < 2
     is_double = _doubles(whole, ~is_short)
-    left = _with_members(whole, ~(is_short | is_double))
+    left = with_members(whole, ~(is_short | is_double))
     touched = np.zeros(len(left.places), bool)
     touched[node[~kept]] = True
     return Joined(
-        structure=_met_anew(left, touched),
+        structure=met_anew(left, touched),
         nodes=int(np.count_nonzero(~kept)),
         short=int(np.count_nonzero(is_short)),
         doubled=int(np.count_nonzero(is_double)),
@@ -166,7 +165,7 @@ def _course(structure: Structure, member: int) -> tuple[tuple[int, ...], bytes]:
     return tuple(path.tolist()), (np.round(bulge, 6) + 0.0).tobytes()
 
 
-def _with_members(structure: Structure, kept: Mask) -> Structure:
+def with_members(structure: Structure, kept: Mask) -> Structure:
     """A structure with the members that are ``kept`` (M,)."""
     if kept.all():
         return structure
@@ -189,36 +188,3 @@ def _with_members(structure: Structure, kept: Mask) -> Structure:
         offsets=np.concatenate([[0], np.cumsum(np.diff(structure.offsets)[kept])]).astype(np.int32),
         cuts=Cuts(end.astype(np.int32), cuts.normal[mine], cuts.level[mine]),
     )
-
-
-def _met_anew(structure: Structure, touched: Mask) -> Structure:
-    """A structure whose members meet anew, by the rules of their nodes, at those that are
-    ``touched`` (N,)."""
-    arms = arms_of(structure)
-    ends = structure.ends
-    set_back = structure.set_back.copy()
-    own = {n: getattr(structure, n).copy() for n in ("meeting", "radius", "height")}
-    is_stale = touched[ends.ravel()]
-    cuts = [_some(structure.cuts, ~is_stale[structure.cuts.end])]
-    for k in np.unique(structure.rule[touched]).tolist():
-        fresh = with_joints(structure, arms, structure.rules[k])
-        here = touched & (structure.rule == k)
-        at = here[ends]
-        set_back[at] = fresh.set_back[at]
-        for name, values in own.items():
-            values[here] = getattr(fresh, name)[here]
-        cuts.append(_some(fresh.cuts, at.ravel()[fresh.cuts.end]))
-    return replace(structure, **own, set_back=set_back, cuts=_together(cuts))
-
-
-def _some(cuts: Cuts, kept: Mask) -> Cuts:
-    return Cuts(cuts.end[kept], cuts.normal[kept], cuts.level[kept])
-
-
-def _together(every: list[Cuts]) -> Cuts:
-    """All cuts in the order of their ends."""
-    end = np.concatenate([cuts.end for cuts in every])
-    order = np.argsort(end, kind="stable")
-    normal = np.concatenate([cuts.normal for cuts in every])
-    level = np.concatenate([cuts.level for cuts in every])
-    return Cuts(end[order], normal[order], level[order])

@@ -5,14 +5,16 @@ from __future__ import annotations
 from dataclasses import replace
 
 import numpy as np
+from numpy.typing import NDArray
 
-from .arms import Arms, set_backs
+from .arms import Arms, arms_of, set_backs
 from .bodies import fitted_bodies
+from .cuts import Cuts
 from .meetings import Meeting, meeting_number
 from .structure import Structure
 from .welding import weld_cuts
 
-__all__ = ["with_joints"]
+__all__ = ["met_anew", "with_joints"]
 
 
 def with_joints(structure: Structure, arms: Arms, meeting: Meeting) -> Structure:
@@ -41,3 +43,36 @@ def with_joints(structure: Structure, arms: Arms, meeting: Meeting) -> Structure
         height=bodies.height,
         set_back=bodies.set_back,
     )
+
+
+def met_anew(structure: Structure, touched: NDArray[np.bool_]) -> Structure:
+    """A structure whose members meet anew, by the rules of their nodes, at those that are
+    ``touched`` (N,)."""
+    arms = arms_of(structure)
+    ends = structure.ends
+    set_back = structure.set_back.copy()
+    own = {n: getattr(structure, n).copy() for n in ("meeting", "radius", "height")}
+    is_stale = touched[ends.ravel()]
+    cuts = [_some(structure.cuts, ~is_stale[structure.cuts.end])]
+    for k in np.unique(structure.rule[touched]).tolist():
+        fresh = with_joints(structure, arms, structure.rules[k])
+        here = touched & (structure.rule == k)
+        at = here[ends]
+        set_back[at] = fresh.set_back[at]
+        for name, values in own.items():
+            values[here] = getattr(fresh, name)[here]
+        cuts.append(_some(fresh.cuts, at.ravel()[fresh.cuts.end]))
+    return replace(structure, **own, set_back=set_back, cuts=_together(cuts))
+
+
+def _some(cuts: Cuts, kept: NDArray[np.bool_]) -> Cuts:
+    return Cuts(cuts.end[kept], cuts.normal[kept], cuts.level[kept])
+
+
+def _together(every: list[Cuts]) -> Cuts:
+    """All cuts in the order of their ends."""
+    end = np.concatenate([cuts.end for cuts in every])
+    order = np.argsort(end, kind="stable")
+    normal = np.concatenate([cuts.normal for cuts in every])
+    level = np.concatenate([cuts.level for cuts in every])
+    return Cuts(end[order], normal[order], level[order])

@@ -25,11 +25,17 @@ class Role:
     tension_only: bool = False
 
     @property
+    def plural(self) -> str:
+        """Several of them, in a sentence."""
+        return _PLURALS.get(self.name, f"{self.name}s")
+
+    @property
     def layer(self) -> str:
         """Its layer in wireframes."""
         return self.name.upper()
 
 
+_PLURALS = {"grid": "grid members", "edge": "edge members", "arch": "arches"}
 _EVERY = (
     Role("grid", "M", ("IfcMember", "MEMBER"), 3),
     Role("edge", "E", ("IfcBeam", "BEAM"), 4),
