@@ -34,6 +34,7 @@ from .values import (
     read,
     section,
     spec_of,
+    text,
 )
 
 __all__ = [
@@ -67,6 +68,7 @@ __all__ = [
     "point",
     "profiles",
     "section",
+    "text",
 ]
 
 CHAPTERS = ("Shape", "Lattice", "Settle", "Frame", "Prove", "Make")

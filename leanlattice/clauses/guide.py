@@ -625,6 +625,22 @@ GUIDE: dict[str, GuideEntry] = {
             ("join-nodes", {"tolerance": 600}),
         ),
     ),
+    "lines-of": GuideEntry(
+        "Framed, put trusses along or cut to, like curves that are drawn.",
+        (("barrel", {}), ("pattern", {"pattern": "quads"}), ("lines-of", {"bend": "arcs"})),
+    ),
+    "project-curves": GuideEntry(
+        "Arcs and straight pieces on the shape; where curves leave it, they end.",
+        (
+            ("barrel", {}),
+            ("draw", {"curves": [["circle", [[0, 0], [3, 0]]], ["line", [[-4, -3], [4, 3]]]]}),
+            ("project-curves", {}),
+        ),
+    ),
+    "bring-lines": GuideEntry(
+        "A layer named after a section or a role says what is on it, when they are framed.",
+        (("bring-lines", {"file": ["0" * 64, "shed.dxf"]}),),
+    ),
     "give-section": GuideEntry(
         "Members meet anew at their nodes; a top or bottom that lies on the net stays on it.",
         (

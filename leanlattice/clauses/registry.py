@@ -12,6 +12,7 @@ from .frame.columns import StandOnColumns
 from .frame.double import DoubleLayer
 from .frame.join import JoinNodes
 from .frame.lines import FrameCurves
+from .frame.lines_of import BringLines, LinesOf, ProjectCurves
 from .frame.net import FrameNet
 from .frame.repeat import RepeatBay
 from .frame.trusses import Trusses
@@ -81,6 +82,9 @@ LATER: tuple[type[Clause], ...] = (
     *PATTERNS,
     *NETS,
     *SETTLE,
+    BringLines,
+    LinesOf,
+    ProjectCurves,
     FrameNet,
     DoubleLayer,
     FrameCurves,

@@ -27,6 +27,7 @@ __all__ = [
     "read",
     "section",
     "spec_of",
+    "text",
 ]
 
 
@@ -60,6 +61,7 @@ class ValueSpec(BaseModel):
         "count",
         "choice",
         "section",
+        "text",
         "profiles",
         "point",
         "places",
@@ -153,6 +155,11 @@ def section(default: str, label: str, hint: str = "") -> Any:
     return _value(default, kind="section", label=label, hint=hint)
 
 
+def text(label: str, empty: str, hint: str = "") -> Any:
+    """A short text, which reads as ``empty`` where there is none."""
+    return _value("", {"max_length": 200}, kind="text", label=label, hint=hint, one=empty)
+
+
 def point(default: tuple[float, float, float], label: str, hint: str = "") -> Any:
     """A place (x, y, z) in metres, dragged in the view."""
     return _value(default, kind="point", unit="m", label=label, hint=hint)
@@ -232,6 +239,7 @@ _READ: dict[str, Callable[[ValueSpec, Any], str]] = {
         else f"{v:,g}" + ("" if spec.unit in ("", "°") else " ") + spec.unit
     ),
     "count": lambda spec, v: f"{v:,g} {spec.one if v == 1 else spec.many}".rstrip(),
+    "text": lambda spec, v: f"“{v}”" if v else spec.one,
     "places": lambda spec, v: _counted(len(v), "place", "places"),
     "curves": lambda spec, v: _counted(len(v), "curve", "curves"),
     "cage": lambda spec, v: _counted(len(v[1]) if len(v) > 1 else 0, "face", "faces"),

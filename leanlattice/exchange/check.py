@@ -113,6 +113,7 @@ CHECKS: tuple[Check, ...] = (
     Check("nets against their nodes", "", 0.0, ends.nets_as_nodes),
     Check("wireframe against nets", "mm", LENGTH_MM, ends.wireframe_as_nets),
     Check("curves as drawn", "thousandths", 0.5, ends.curves_as_drawn),
+    Check("lines as drawn", "mm", LENGTH_MM, ends.lines_as_drawn),
     Check("forces at settled nodes sum to nothing", "% of the mean load", 1.0, ends.forces_balance),
     Check("reactions only where something holds", "%", 0.5, ends.reactions_held),
     Check("lengths of settled edges against their nodes", "mm", LENGTH_MM, ends.settled_lengths),

@@ -59,6 +59,8 @@ GROUPS: dict[str, Group] = {
         "Shapes", "volumes, areas and middles as CSV, and their triangles as GLB", ("Shape",)
     ),
     "nets": Group("Nets", "nodes, edges, cells and strands as CSV", ("Net",)),
-    "curves": Group("Curves", "lengths and areas as CSV, the curves as DXF and SVG", ("Curves",)),
+    "curves": Group(
+        "Curves", "lengths and areas as CSV, the curves as DXF and SVG", ("Curves", "Lines")
+    ),
 }
 """In the order in which they are written; each is written of what there is material for."""

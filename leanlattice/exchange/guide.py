@@ -7,7 +7,7 @@ from functools import lru_cache
 import numpy as np
 
 from ..clauses.guide import GUIDE
-from ..core.shaping.brought import Brought, Heights, Loose, Picture, Wires
+from ..core.shaping.brought import Brought, DrawnLines, Heights, Loose, Picture, Wires
 from ..core.shaping.solids import boolean, prism
 from ..statement.document import ClauseEntry, Statement
 from ..statement.evaluate import ResultCache, evaluate
@@ -57,7 +57,18 @@ def sample_file(wanted: str, digest: str, name: str) -> Brought:
         return Wires(
             points, np.vstack([np.column_stack([a.ravel(), b.ravel()]) for a, b in pairs]), 1.0
         )
+    if wanted == "lines":
+        return _gable_frame()
     return Picture(np.zeros((120, 160)))
+
+
+def _gable_frame() -> DrawnLines:
+    """Three portals of a shed with its ridge, on layers of their own."""
+    portal = np.array([(-3, 0, 0), (-3, 0, 2.5), (0, 0, 4), (3, 0, 2.5), (3, 0, 0)], float)
+    along = [portal + [0.0, 4.0 * k, 0.0] for k in range(3)]
+    ridge = np.array([(0, 0, 4), (0, 8, 4)], float)
+    bulges = [np.zeros((len(places) - 1, 3)) for places in (*along, ridge)]
+    return DrawnLines((*along, ridge), tuple(bulges), (*("FRAME",) * 3, "PURLIN"), 1.0)
 
 
 @lru_cache(maxsize=128)

@@ -21,6 +21,7 @@ from .ifc import write_ifc
 from .kinds import KINDS
 from .kinds.kind import NotMade
 from .kinds.shapes import exact_form_of, written_mesh
+from .lines import lines_dxf
 from .manifest import MANIFEST, removed_before, write_manifest
 from .material import Material, tables_of, unused
 from .models import write_model, write_skins
@@ -202,6 +203,9 @@ def _curves(folder: Path, material: Material, _: Progress) -> None:
             name = f"curves-{subject.clause}"
             (folder / f"{name}.dxf").write_text(curves_dxf(subject.result), encoding="utf-8")
             (folder / f"{name}.svg").write_text(curves_svg(subject.result), encoding="utf-8")
+        elif subject.type == "Lines" and subject.ends:
+            drawing = folder / f"lines-{subject.clause}.dxf"
+            drawing.write_text(lines_dxf(subject.result), encoding="utf-8")
 
 
 def _exact(folder: Path, material: Material, _: Progress) -> None:

@@ -107,7 +107,7 @@ def _resolved(
     out = {}
     for name, value in entry.values.items():
         spec = specs.get(name)
-        if spec is None or spec.kind in ("choice", "section", "file", "arrangement"):
+        if spec is None or spec.kind in ("choice", "section", "text", "file", "arrangement"):
             out[name] = value
             continue
         try:

@@ -31,6 +31,7 @@ def picture():
 PICTURE = picture()
 FILES = {
     "import": ("part.obj", b"v 0 0 0\nv 2 0 0\nv 2 3 0\nv 0 3 1\nf 1 2 3\nf 1 3 4\n"),
+    "bring-lines": ("rods.csv", b"x1,y1,z1,x2,y2,z2\n0,0,0,2,0,0\n2,0,0,2,3,1\n"),
     "wireframe": ("rods.csv", b"x1,y1,z1,x2,y2,z2\n0,0,0,2,0,0\n2,0,0,2,3,1\n2,3,1,0,0,0\n"),
     "bring-curves": (
         "ring.svg",
@@ -69,6 +70,7 @@ GIVEN = {
     "spine-ribs": [BALL, ALONG],
     "circles": [("draw", {})],
     "trusses": [("draw", {})],
+    "lines-of": [SHEET, ("pattern", {})],
     "struts": [*ARCH, ("frame-curves", {})],
     "repeat-bay": [*ARCH, ("frame-curves", {})],
     "solids": [BALL],

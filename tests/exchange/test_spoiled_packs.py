@@ -51,6 +51,11 @@ PIECES = [
     ("box", {"along_x": 3, "along_y": 2, "height": 1, "turn": 20, "centre": [1, 2, 0.4]}),
     ("repeat", {"copies": 2, "dx": 5, "dy": 1}), ("solids", {"material": "limestone"}),
 ]  # fmt: skip
+LINES = [
+    ("barrel", {"centre": [1, 2, 0]}),
+    ("draw", {"curves": [["circle", [[1, 2], [3, 2]]], ["line", [[-4, 0], [4, 3]]]]}),
+    ("project-curves", {}),
+]  # fmt: skip
 BODY = [("ball", {"radius": 2, "centre": [1, 2, 3]})]
 PACKS = {
     "framed": FRAMED,
@@ -59,6 +64,7 @@ PACKS = {
     "bent": BENT,
     "settled": SETTLED,
     "woven": WOVEN,
+    "lines": LINES,
     "body": BODY,
     "pieces": PIECES,
 }

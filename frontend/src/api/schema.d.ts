@@ -1838,7 +1838,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "number" | "count" | "choice" | "section" | "profiles" | "point" | "places" | "curves" | "cage" | "offsets" | "marks" | "file" | "arrangement";
+            kind: "number" | "count" | "choice" | "section" | "text" | "profiles" | "point" | "places" | "curves" | "cage" | "offsets" | "marks" | "file" | "arrangement";
             /** Label */
             label: string;
             /**

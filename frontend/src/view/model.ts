@@ -24,6 +24,7 @@ const DRAW: Record<string, Draw> = {
   surface: drawSurface,
   lines: drawLines,
   curves: drawCurves,
+  paths: drawCurves,
   net: drawNet,
   cells: drawCells,
   forces: measured(drawForces),

@@ -7,24 +7,47 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
+from ...core.geometry.line_sets import Lines, straightened
 from ...core.geometry.lines import Line, line_of
 from ...core.geometry.nets import Net
 from ...core.nets.runs import border_runs, line_along, runs_of_way
+from ...core.sections import Section, UnknownSection, find
 from ...core.structure.builders.along_lines import along_lines
 from ...core.structure.roles import ROLES
 from ...core.structure.structure import Structure
-from ..base import ClauseError, Figure, Made, Notice, Remedy, Take, Work, choice, number, section
+from ..base import (
+    ClauseError,
+    Figure,
+    Made,
+    Notice,
+    Remedy,
+    Take,
+    Work,
+    choice,
+    listed,
+    number,
+    section,
+    text,
+)
 from ..catalogue import not_made, section_of
 from ..lattice.common import place_of
 from ..shape.drawn import Curves
 from .common import MEETING, NAMED, ONTO, FrameClause
 
-__all__ = ["ALONG", "CURVES_OR_NET", "ROLE_WORDS", "FrameCurves", "followed"]
+__all__ = [
+    "ALONG",
+    "CURVES_OR_NET",
+    "ROLE_WORDS",
+    "FrameCurves",
+    "followed",
+    "lines_from",
+    "told_by",
+]
 
 Rows = NDArray[np.int64]
-CURVES = Take(name="curves", types=("Curves",), label="Curves")
+CURVES = Take(name="curves", types=("Curves", "Lines"), label="Curves")
 CURVES_OR_NET = (
-    Take(name="curves", types=("Curves",), label="Curves", optional=True),
+    Take(name="curves", types=("Curves", "Lines"), label="Curves", optional=True),
     Take(name="net", types=("Net",), label="Net", optional=True),
 )
 ALONG = {
@@ -47,11 +70,23 @@ ROLE_WORDS = {
 """What members along lines can be."""
 
 
+def lines_from(given: Curves | Lines, off: float, straight: bool = False) -> Lines:
+    """Curves on planes as lines within ``off`` metres of them, and lines as they are; in
+    ``straight`` pieces where these are wanted."""
+    if isinstance(given, Curves):
+        lines = tuple(line_of(curve, off, straight) for curve in given.curves)
+        return Lines(lines, ("",) * len(lines))
+    lines = given.lines
+    if straight:
+        lines = tuple(straightened(line, off) for line in lines)
+    return Lines(lines, given.layers or ("",) * len(lines))
+
+
 def followed(work: Work, along: str, value: str) -> tuple[list[Line], list[Rows]]:
     """Lines by what is chosen of ``ALONG``, and of those of a net the vertices they lead through;
     raises ``ClauseError`` about a ``value`` where there are none."""
     if along == "curves":
-        curves: Curves | None = work.inputs.get("curves")
+        curves: Curves | Lines | None = work.inputs.get("curves")
         if curves is None and work.inputs.get("net") is not None:
             first = Remedy("Follow the net one way", {value: "first"})
             raise ClauseError.of("no curves to follow", {}, value, remedies=(first,))
@@ -59,7 +94,7 @@ def followed(work: Work, along: str, value: str) -> tuple[list[Line], list[Rows]
             raise ClauseError(
                 "There are no curves above to follow; draw some, or follow a net.", value
             )
-        return [line_of(curve, CLOSE) for curve in curves.curves], []
+        return list(lines_from(curves, CLOSE).lines), []
     net: Net | None = work.inputs.get("net")
     if net is None:
         raise ClauseError(
@@ -76,14 +111,24 @@ class FrameCurves(FrameClause):
     title = "Frame the curves"
     summary = "Members along curves, bent or straight, that meet where the curves do."
     sentence = (
-        "**Frame** the curves as {role} in {section}, {bend} within {off} of them, {parts}, turned "
-        "{roll}, one where they come within {near}, " + MEETING + NAMED + "."
+        "**Frame** the curves on {layer} as {role} in {section}, {by_layer}, {bend} within {off} "
+        "of them, {parts}, turned {roll}, one where they come within {near}, "
+        + MEETING
+        + NAMED
+        + "."
     )
     takes = (CURVES, ONTO)
 
     section: str = section("CHS 139.7 × 5", "Section")
     role: Literal["arch", "chord", "column", "strut", "purlin", "brace", "tie", "edge", "grid"] = (
         choice("arch", ROLE_WORDS, "Role", "Where members meet, columns and arches run on")
+    )
+    layer: str = text("Layer", "all layers", "Of lines from a file; empty for all")
+    by_layer: Literal["alike", "named"] = choice(
+        "alike",
+        {"alike": "all alike", "named": "or as their layer is called"},
+        "By layer",
+        "A layer called after a section, a role or both says what is on it: “PURLIN CHS 60.3 × 4”",
     )
     bend: Literal["arcs", "straight"] = choice(
         "arcs", {"arcs": "bent to arcs", "straight": "in straight pieces"}, "Bending"
@@ -98,17 +143,18 @@ class FrameCurves(FrameClause):
     near: float = number(1.0, "mm", 0.001, 1000.0, 1.0, "Joined within")
 
     def make(self, work: Work) -> Made:
-        curves: Curves = work.inputs["curves"]
+        lines = self._lines(work.inputs["curves"])
         own = section_of(self.section, "section")
-        straight = self.bend == "straight"
-        lines = [line_of(curve, self.off / 1000, straight) for curve in curves.curves]
-        lines = [line for line in lines if line.length > SHORTEST]
-        if not lines:
-            raise ClauseError("The curves are points; no member can lie along them.", "curves")
+        sections = [own] * len(lines.lines)
+        roles: list[str] = [self.role] * len(lines.lines)
+        if self.by_layer == "named":
+            for k, layer in enumerate(lines.layers):
+                role, found = told_by(layer)
+                roles[k], sections[k] = role or self.role, found or own
         structure = along_lines(
-            lines,
-            own,
-            self.role,
+            lines.lines,
+            sections,
+            roles,
             self.wanted_meeting(),
             self.near / 1000,
             self.parts == "between",
@@ -118,6 +164,40 @@ class FrameCurves(FrameClause):
         made = self.added(work, structure, warnings, self.near / 1000)
         made.figures.update(_bent(structure))
         return made
+
+    def _lines(self, given: Curves | Lines) -> Lines:
+        """What members are to lie along; raises ``ClauseError`` where there is nothing."""
+        every = lines_from(given, self.off / 1000, self.bend == "straight")
+        lines = every.on_layer(self.layer) if self.layer.strip() else every
+        if not lines.lines:
+            there = listed(dict.fromkeys(f"“{name}”" for name in every.layers if name), 12)
+            raise ClauseError(
+                f"There is no line on a layer “{self.layer.strip()[:60]}”; "
+                + (f"there are {there}." if there else "no line is on any, and all would work."),
+                "layer",
+            )
+        long = [k for k, line in enumerate(lines.lines) if line.length > SHORTEST]
+        if not long:
+            raise ClauseError("The curves are points; no member can lie along them.", "curves")
+        return Lines(tuple(lines.lines[k] for k in long), tuple(lines.layers[k] for k in long))
+
+
+ROLES_NAMED = {
+    word.casefold(): name
+    for name, role in ROLES.items()
+    for word in (name, role.plural, role.layer)
+}
+"""Roles by the words that mean them."""
+
+
+def told_by(layer: str) -> tuple[str, Section | None]:
+    """The role and the section that the name of a layer tells, as far as it does."""
+    words = layer.replace("_", " ").split()
+    role = ROLES_NAMED.get(words[0].casefold(), "") if words else ""
+    try:
+        return role, find(" ".join(words[1:] if role else words))
+    except UnknownSection:
+        return role, None
 
 
 def _radii(structure: Structure) -> NDArray[np.float64]:
@@ -152,8 +232,8 @@ def _too_tight(structure: Structure) -> list[Notice]:
         return []
     worst = int(tight[np.argmin(radii[tight])])
     at = place_of(structure.axis_places[structure.first_entry[worst]])
-    text = (
+    told = (
         f"{tight.size} bends are tighter than their section is deep, the tightest "
         f"{radii[worst] * 1000:.0f} mm; a slimmer section or rounder curves would work."
     )
-    return [Notice(text, at=at, value="section")]
+    return [Notice(told, at=at, value="section")]

@@ -15,7 +15,7 @@ from ...core.nets.wires import Wireframe, cells_of_wires
 from ...core.shaping.brought import ReadProblem, Wires
 from ..base import ClauseError, Figure, Made, Notice, Take, Work, choice, count, file, number
 from ..shape.common import surface_needed
-from ..shape.drawn import METRES, UNITS, opened
+from ..shape.drawn import UNITS, metres_of, opened
 from .common import MOST_CELLS, NetClause, made_net, net_of, place_of
 
 __all__ = ["BringWires"]
@@ -68,15 +68,7 @@ class BringWires(NetClause):
             raise ClauseError(
                 "The file holds nodes but no members; choose their table as well.", "tables"
             )
-        scale, warnings = METRES.get(self.unit, wires.unit), []
-        if not scale:
-            scale = 1.0
-            warnings.append(
-                Notice(
-                    "The file does not say its unit; it was taken as metres. Choose another if that is wrong.",
-                    value="unit",
-                )
-            )
+        scale, warnings = metres_of(self.unit, wires.unit)
         points = wires.points * scale
         if self.up == "y":
             points = np.column_stack([points[:, 0], -points[:, 2], points[:, 1]])

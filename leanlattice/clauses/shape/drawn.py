@@ -37,6 +37,7 @@ __all__ = [
     "Curves",
     "DrawCurves",
     "made_curves",
+    "metres_of",
     "opened",
     "plane_frame",
 ]
@@ -212,17 +213,7 @@ class BringCurves(CurveClause):
     def make(self, work: Work) -> Made:
         brought = opened(work, self.file, "outlines")
         assert isinstance(brought, Outlines)
-        warnings = []
-        scale = METRES.get(self.unit, brought.unit)
-        if not scale:
-            scale = 1.0
-            warnings.append(
-                Notice(
-                    "The file does not say its unit; it was taken as metres. Choose another if that is "
-                    "wrong.",
-                    value="unit",
-                )
-            )
+        scale, warnings = metres_of(self.unit, brought.unit)
         frame = plane_frame(self.plane, self.level, self.through, self.azimuth, self.tilt)
         shift = np.array([self.across, self.up])
         paths = [p.mapped(np.eye(2) * scale, shift) for p in brought.paths]
@@ -232,6 +223,18 @@ class BringCurves(CurveClause):
                 f"In that unit the drawing is {size:g} m large; choose another unit.", "unit"
             )
         return made_curves([PlaneCurve(p, frame) for p in paths], warnings, "file")
+
+
+def metres_of(unit: str, told: float) -> tuple[float, list[Notice]]:
+    """Metres of a ``unit``, a key of ``UNITS``, of a file that has ``told`` its own in metres or
+    0; and what is said where neither tells it."""
+    scale = METRES.get(unit, told)
+    if scale:
+        return scale, []
+    text = (
+        "The file does not say its unit; it was taken as metres. Choose another if that is wrong."
+    )
+    return 1.0, [Notice(text, value="unit")]
 
 
 def opened(work: Work, value: list[str], wanted: str) -> Any:

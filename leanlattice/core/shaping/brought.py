@@ -16,6 +16,7 @@ from .stacks import cap_triangles
 
 __all__ = [
     "Brought",
+    "DrawnLines",
     "Heights",
     "Loose",
     "Outlines",
@@ -76,13 +77,16 @@ class Wires:
     file says it, else 0.
 
     ``names`` gives points by name and ``named_lines`` further lines by the names of their ends,
-    which may stand in another file.
+    which may stand in another file. ``layers`` and ``named_layers`` are what each of these is on,
+    where that is told.
     """
 
     points: Array
     lines: NDArray[np.int64]
     unit: float = 0.0
     names: dict[str, int] = field(default_factory=dict)
+    layers: tuple[str, ...] = ()
+    named_layers: tuple[str, ...] = ()
     named_lines: tuple[tuple[str, str], ...] = ()
 
     def joined(self, other: Wires | None = None) -> Wires:
@@ -102,10 +106,26 @@ class Wires:
                 f"A member ends at “{unknown[:40]}”, and no node has that label; choose the table of nodes as well."
             )
         ends = np.array([[names[a], names[b]] for a, b in named], np.int64).reshape(-1, 2)
-        return Wires(points, np.vstack([lines, ends]), unit)
+        layers = self.layers + self.named_layers if other is None else ()
+        return Wires(points, np.vstack([lines, ends]), unit, layers=layers)
 
 
-Brought = Loose | Heights | Picture | Outlines | Wires
+@dataclass(frozen=True, eq=False)
+class DrawnLines:
+    """Lines in space in the file's own unit, and that unit in metres where the file says it, else
+    0.
+
+    ``places`` (n, 3) of each one; ``bulges`` (n − 1, 3) from the middle between two of them to that
+    of the arc, 0 where it is straight; and the name of the layer it is on.
+    """
+
+    places: tuple[Array, ...]
+    bulges: tuple[Array, ...]
+    layers: tuple[str, ...]
+    unit: float = 0.0
+
+
+Brought = Loose | Heights | Picture | Outlines | Wires | DrawnLines
 
 
 @dataclass

@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..geometry.drawing import cubics_through
+from ..geometry.line_sets import linked_runs
 from ..geometry.meshes import Mesh
 from ..geometry.paths import Frame2, LinePiece, Path, Piece
 from ..geometry.surfaces import Surface
@@ -85,33 +86,9 @@ def cut_polylines(mesh: Mesh, frame: Frame2) -> list[tuple[Array, bool]]:
     share = (low / (low - high))[:, None]
     a, b = mesh.vertices[edges[:, 0]], mesh.vertices[edges[:, 1]]
     flat = frame.flattened(a + share * (b - a))
-    return [(flat[nodes], closed) for nodes, closed in _linked(which.reshape(-1, 2), len(edges))]
-
-
-def _linked(pairs: Index, count: int) -> list[tuple[list[int], bool]]:
-    """Runs of places that ``pairs`` (n, 2) of them join, open ones first, and whether they close on
-    themselves."""
-    beside: list[list[int]] = [[] for _ in range(count)]
-    for a, b in pairs.tolist():
-        beside[a].append(b)
-        beside[b].append(a)
-    seen = [False] * count
-    ends = [k for k in range(count) if len(beside[k]) == 1]
-    out = []
-    for start in [*ends, *range(count)]:
-        if seen[start]:
-            continue
-        run, here = [start], start
-        seen[start] = True
-        while True:
-            onward = next((k for k in beside[here] if not seen[k]), None)
-            if onward is None:
-                break
-            seen[onward] = True
-            run.append(onward)
-            here = onward
-        out.append((run, len(run) > 2 and start in beside[here]))
-    return out
+    return [
+        (flat[nodes], closed) for nodes, closed in linked_runs(which.reshape(-1, 2), len(edges))
+    ]
 
 
 def smooth_path(line: Array, closed: bool, onto: Onto = lambda line, free: line) -> Path:

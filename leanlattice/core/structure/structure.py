@@ -24,7 +24,7 @@ Array = NDArray[np.float64]
 Index = NDArray[np.int32]
 
 
-@result_type("Structure", "structure", "member", "node", covers=("Net", "Shape", "Curves"))
+@result_type("Structure", "structure", "member", "node", covers=("Net", "Shape", "Curves", "Lines"))
 @dataclass(frozen=True, eq=False)
 class Structure(Result):
     """Nodes (N) and members (M); a member is a path through two or more nodes, P entries in all.

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from collections import defaultdict
+from pathlib import Path
 from typing import Any
 
 import ezdxf
@@ -12,11 +13,13 @@ import svgelements
 from ezdxf import path as ezpath
 
 from ..balance import lengths_differ, reactions_of_free, unbalanced
+from ..lines import layer_name
 from .pack_files import Found, Pack, PackError, Row, beyond, number_in, vector_in
 
 __all__ = [
     "curves_as_drawn",
     "forces_balance",
+    "lines_as_drawn",
     "nets_as_nodes",
     "reactions_held",
     "settled_lengths",
@@ -238,3 +241,61 @@ def reactions_held(pack: Pack) -> Found:
                     abs(max(value, 0.0) - said) / max(said, 1e-3) * 100,
                     (f"{name.replace('_', ' ')} of “{clause['id']}” in settled_edges.csv"),
                 )
+
+
+def lines_as_drawn(pack: Pack) -> Found:
+    """Lengths (mm) of lines.csv against the DXF of each clause, layer by layer, and how many pieces
+    and arcs these have."""
+    by_clause: dict[str, list[Row]] = defaultdict(list)
+    for row in pack.rows("lines"):
+        by_clause[row["clause"]].append(row)
+    drawn = {p.stem.removeprefix("lines-") for p in pack.folder.glob("lines-*.dxf")}
+    for clause in sorted(drawn | set(by_clause)):
+        rows, name = by_clause.get(clause, []), f"lines-{clause}.dxf"
+        if not rows or clause not in drawn:
+            yield np.inf, f"“{clause}” is in one of lines.csv and {name} only"
+            continue
+        try:
+            pieces = _pieces_drawn(pack.folder / name)
+        except (OSError, ValueError, ezdxf.DXFError) as error:
+            raise PackError(f"{name} cannot be read: {type(error).__name__} {error}") from None
+        yield from _lines_of_clause(rows, pieces, name)
+
+
+Piece = tuple[np.ndarray, np.ndarray, float, bool, str]
+"""Ends (3,) of a piece that was drawn, its length, whether it is an arc, and its layer."""
+
+
+def _pieces_drawn(path: Path) -> list[Piece]:
+    out: list[Piece] = []
+    for entity in ezdxf.readfile(path).modelspace():
+        is_arc = entity.dxftype() == "ARC"
+        first, last = (
+            (entity.start_point, entity.end_point) if is_arc else (entity.dxf.start, entity.dxf.end)
+        )
+        a, b = np.array(tuple(first)), np.array(tuple(last))
+        turn = np.radians((entity.dxf.end_angle - entity.dxf.start_angle) % 360) if is_arc else 0.0
+        length = entity.dxf.radius * turn if is_arc else float(np.linalg.norm(b - a))
+        out.append((a, b, length, is_arc, entity.dxf.layer))
+    return out
+
+
+def _lines_of_clause(rows: list[Row], pieces: list[Piece], name: str) -> Found:
+    """Each row of lines.csv against the pieces of it that were drawn, in their order."""
+    counts = [int(number_in(row, "pieces", "lines")) for row in rows]
+    if sum(counts) != len(pieces):
+        yield np.inf, f"{len(pieces)} pieces in {name} for {sum(counts)} in lines.csv"
+        return
+    at = 0
+    for number, (row, count) in enumerate(zip(rows, counts, strict=True), 1):
+        own, where = pieces[at : at + count], f"line {row['line']} in lines.csv and {name}"
+        at += count
+        yield beyond(int(number_in(row, "line", "lines")) != number), where
+        wanted = np.array([[number_in(row, f"{x}{e}_m", "lines") for x in "xyz"] for e in (1, 2)])
+        ends = np.stack([own[0][0], own[-1][1]])
+        yield float(np.abs(ends - wanted).max()) * 1000, f"{where}: ends"
+        length = sum(piece[2] for piece in own)
+        yield abs(length - number_in(row, "length_m", "lines")) * 1000, f"{where}: length"
+        arcs = sum(piece[3] for piece in own)
+        yield beyond(arcs != int(number_in(row, "arcs", "lines"))), f"{where}: arcs"
+        yield beyond(any(piece[4] != layer_name(row["layer"]) for piece in own)), f"{where}: layer"

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from ...core.results import type_of
-from .curves import CURVES, UNDERLAY
+from .curves import CURVES, LINES, UNDERLAY
 from .flat import BARS, ON_SHEETS
 from .kind import Kind, Layer, Measure, Schedule
 from .nets import KIND as NET
@@ -22,6 +22,7 @@ KINDS: dict[str, Kind] = {
     for k in (
         UNDERLAY,
         CURVES,
+        LINES,
         SHAPE,
         NET,
         STRUCTURE,

@@ -7,6 +7,7 @@ from collections.abc import Callable
 from ...core.shaping.brought import Brought, ReadProblem
 from ...statement.document import LARGEST_BROUGHT
 from .heights import read_heights, read_picture
+from .lines import read_csv_lines, read_dxf_lines, read_obj_lines
 from .meshes import read_mesh
 from .outlines import read_dxf_outlines, read_svg
 from .step import read_step
@@ -24,6 +25,7 @@ READERS: dict[str, dict[str, Reader]] = {
     "heights": TEXTS | PICTURES,
     "outlines": {"svg": read_svg, "dxf": read_dxf_outlines},
     "picture": PICTURES,
+    "lines": {"dxf": read_dxf_lines, "obj": read_obj_lines, "csv": read_csv_lines},
     "wires": {"dxf": read_dxf_wires, "obj": read_obj_wires, "csv": read_csv_wires},
 }
 """Readers by what is wanted and by the file's ending."""

@@ -18,6 +18,11 @@ __all__ = ["read_csv_wires", "read_dxf_wires", "read_obj_wires"]
 
 MOST_LINES = 200_000
 Point = tuple[float, float, float]
+SAME_WORDS = {
+    **dict.fromkeys(("name", "id", "node"), "label"),
+    **dict.fromkeys(("section", "role", "profile"), "layer"),
+}
+"""Other words for columns."""
 UNIT_ENDINGS = {"": 0.0, "m": 1.0, "cm": 1e-2, "mm": 1e-3}
 
 
@@ -107,7 +112,8 @@ def read_csv_wires(content: bytes, ending: str) -> Wires:
 
     Nodes have ``x``, ``y``, ``z`` (or ``x_m``, ``x_mm`` …) and a ``label``; members ``start`` and
     ``end`` that name nodes, or all six coordinates ``x1`` … ``z2``. One file may hold either, or
-    both one after the other, each with its header.
+    both one after the other, each with its header. Members may have a ``layer``, ``section`` or
+    ``role``, which is the layer they are on.
     """
     try:
         text = content.decode("utf-8-sig")
@@ -123,6 +129,7 @@ def read_csv_wires(content: bytes, ending: str) -> Wires:
     nodes: dict[str, Point] = {}
     members: list[tuple[str, str]] = []
     runs: list[list[Point]] = []
+    layers: tuple[list[str], list[str]] = ([], [])
     unit = 0.0
     columns: dict[str, int] = {}
     for number, row in rows:
@@ -138,10 +145,12 @@ def read_csv_wires(content: bytes, ending: str) -> Wires:
         cells = dict(_cells(row, columns))
         if "start" in cells and "end" in cells:
             members.append((cells["start"], cells["end"]))
+            layers[1].append(cells.get("layer", ""))
         elif "x" in cells:
             nodes[cells.get("label", str(len(nodes) + 1))] = _place(cells, "", number)
         elif "x1" in cells:
             runs.append([_place(cells, "1", number), _place(cells, "2", number)])
+            layers[0].append(cells.get("layer", ""))
     if not nodes and not members and not runs:
         raise ReadProblem(
             "it holds neither nodes (label, x, y, z) nor members (start, end, or x1 to z2)."
@@ -149,7 +158,17 @@ def read_csv_wires(content: bytes, ending: str) -> Wires:
     made = _of_runs(runs, unit)
     points = np.vstack([made.points, np.array(list(nodes.values()), float).reshape(-1, 3)])
     names = {name: len(made.points) + k for k, name in enumerate(nodes)}
-    return _checked(Wires(points, made.lines, unit, names, tuple(members)))
+    return _checked(
+        Wires(
+            points,
+            made.lines,
+            unit,
+            names=names,
+            layers=tuple(layers[0]),
+            named_lines=tuple(members),
+            named_layers=tuple(layers[1]),
+        )
+    )
 
 
 def _is_header(row: list[str]) -> bool:
@@ -165,11 +184,7 @@ def _columns(row: list[str]) -> tuple[dict[str, int], float]:
     unit = 0.0
     for k, word in enumerate(row):
         match = re.fullmatch(r"([xyz][12]?)(?:_(m|cm|mm))?", word.lower())
-        name = (
-            match[1]
-            if match
-            else {"name": "label", "id": "label", "node": "label"}.get(word.lower(), word.lower())
-        )
+        name = match[1] if match else SAME_WORDS.get(word.lower(), word.lower())
         out.setdefault(name, k)
         if match and match[2]:
             unit = UNIT_ENDINGS[match[2]]

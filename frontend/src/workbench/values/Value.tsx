@@ -10,6 +10,7 @@ import { PlaceValue } from "./PlaceValue";
 import { type Profiles, ProfilesValue } from "./ProfilesValue";
 import { SectionValue } from "./SectionValue";
 import { OffsetsValue, SheetValue } from "./SheetValue";
+import { TextValue } from "./TextValue";
 import { valueIn } from "./values";
 
 interface Props {
@@ -32,6 +33,8 @@ export const Value = memo(function Value({ entry, spec, resolved, wrong }: Props
       return <ChoiceValue spec={spec} value={String(value)} onChoose={commit} />;
     case "section":
       return <SectionValue spec={spec} value={String(value)} wrong={wrong} onChoose={commit} />;
+    case "text":
+      return <TextValue spec={spec} value={String(value)} wrong={wrong} onCommit={commit} />;
     case "profiles":
       return (
         <ProfilesValue

@@ -60,8 +60,8 @@ class Laid:
 
 def along_lines(
     lines: Sequence[Line],
-    section: Section,
-    role: str,
+    section: Section | Sequence[Section],
+    role: str | Sequence[str],
     meeting: Meeting,
     near: float,
     parts: bool = False,
@@ -72,7 +72,7 @@ def along_lines(
     Parameters
     ----------
     lines : what they lie along
-    section, role : theirs
+    section, role : theirs, or those of what lies along each line
     meeting : how they meet
     near : within how many metres ends and crossings are one place
     parts : whether a member goes from node to node; else one goes on all along its line
@@ -83,15 +83,17 @@ def along_lines(
     up = square_to(axis, laid.up, np.array([[0.0, 0.0, 1.0]]), np.array([[1.0, 0.0, 0.0]]))
     up = np.cos(roll) * up + np.sin(roll) * np.cross(axis, up)
     members = len(laid.line)
+    wanted = (section,) if isinstance(section, Section) else tuple(section)
+    roles = (role,) * len(lines) if isinstance(role, str) else tuple(role)
     made = assembled(
         places=laid.places,
         normals=laid.normals,
         path=laid.path,
         offsets=laid.offsets,
         up=up,
-        wanted=(section,),
-        which=np.zeros(members, np.int32),
-        role=np.full(members, role_number(role), np.int32),
+        wanted=wanted,
+        which=laid.line if len(wanted) > 1 else np.zeros(members, np.int32),
+        role=np.array([role_number(name) for name in roles], np.int32)[laid.line],
         station=laid.station,
         member_station=laid.member_station,
         offset=laid.offset,
