@@ -680,6 +680,16 @@ GUIDE: dict[str, GuideEntry] = {
             ("leave-out-members", {"which": "around", "near": [[0, -5, 0]], "reach": 2}),
         ),
     ),
+    "splice-members": GuideEntry(
+        "Between nodes, as even as can be; neighbours take turns. A slant is one plane both share.",
+        (
+            ("barrel", {}),
+            ("pattern", {"pattern": "quads", "bays_across": 12, "bays_along": 8}),
+            ("weave", {}),
+            ("frame", {"inner": "GL24h 140x60", "border": "GL24h 200x100"}),
+            ("splice-members", {"which": "role", "role": "lath", "joint": "scarf"}),
+        ),
+    ),
     "panels": GuideEntry(
         "Joints are taken off; what is not flat is told and shown.",
         (("dome", {}), ("pattern", {"bays_across": 12, "bays_along": 4}), ("panels", {})),

@@ -15,6 +15,7 @@ from .frame.lines import FrameCurves
 from .frame.lines_of import BringLines, LinesOf, ProjectCurves
 from .frame.net import FrameNet
 from .frame.repeat import RepeatBay
+from .frame.splices import SpliceMembers
 from .frame.trusses import Trusses
 from .lattice import changes as nets
 from .lattice import foam, lay, marks, swung, weaving, wires, zones
@@ -98,6 +99,7 @@ LATER: tuple[type[Clause], ...] = (
     GradeSections,
     TurnMembers,
     LeaveOutMembers,
+    SpliceMembers,
     PanelCells,
     *RIBS,
     Name,

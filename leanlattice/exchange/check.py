@@ -13,6 +13,7 @@ from pathlib import Path
 
 from .checks import (
     bodies,
+    crossings,
     ends,
     files,
     flat,
@@ -110,6 +111,7 @@ CHECKS: tuple[Check, ...] = (
     Check("solids of a material as listed", "thousandths", 0.05, bodies.bodies_as_listed),
     Check("shapes as listed", "thousandths", 0.05, models.shapes_as_listed),
     Check("exact form of shapes", "thousandths", 2.0, models.step_as_listed),
+    Check("crossings against pieces", "mm", LENGTH_MM, crossings.crossings_as_pieces),
     Check("nets against their nodes", "", 0.0, ends.nets_as_nodes),
     Check("wireframe against nets", "mm", LENGTH_MM, ends.wireframe_as_nets),
     Check("curves as drawn", "thousandths", 0.5, ends.curves_as_drawn),

@@ -527,3 +527,25 @@ def test_very_short_members_are_held_to_what_rounding_leaves(tmp_path):
     )
     assert min(float(m["length_mm"]) for m in table(tmp_path, "members")) < 2
     assert all(f.passed for f in findings), [f for f in findings if not f.passed]
+
+
+@pytest.mark.parametrize("joint", ["butt", "scarf"])
+@pytest.mark.parametrize("thickness", [40, 60, 80])
+def test_woven_laths_in_lengths_are_in_models_as_they_are_listed(tmp_path, joint, thickness):
+    findings = pack_of(
+        tmp_path,
+        clause("barrel", span=8, length=9, rise=1.6),
+        clause("pattern", pattern="quads", bays_across=7, bays_along=6),
+        clause("weave", thickness=thickness),
+        clause("frame", inner="GL24h 140x60", border="GL24h 200x100"),
+        clause("splice-members", which="role", role="lath", joint=joint, longest_piece=4),
+        *(clause(kind) for kind in ("name", "bars")),
+        wanted=MODELS,
+    )
+    assert all(f.passed for f in findings), [f for f in findings if not f.passed]
+    kinds = {row["kind"] for row in table(tmp_path, "crossings")}
+    assert {40: "notch", 60: "contact", 80: "block"}[thickness] in kinds
+    lengths = [
+        float(r["cut_length_mm"]) for r in table(tmp_path, "members") if r["layer"] == "lath"
+    ]
+    assert max(lengths) <= 4005

@@ -13,6 +13,7 @@ from ...core.materials import MATERIALS
 from ...core.naming.numbering import bands
 from ...core.structure.appended import appended
 from ...core.structure.bodies import body_masses, missed_bodies
+from ...core.structure.crossings import TOUCHING, crossings_of
 from ...core.structure.inserted import landed_near
 from ...core.structure.meetings import BODIES, Meeting
 from ...core.structure.names import names_of_structure
@@ -238,6 +239,7 @@ def structure_figures(structure: Structure) -> dict[str, Figure]:
         ),
     }
     figures |= _by_role(structure)
+    figures |= _crossing(structure)
     if structure.radius.any():
         radii = structure.radius[structure.radius > 0] * 1000
         figures |= {
@@ -245,6 +247,20 @@ def structure_figures(structure: Structure) -> dict[str, Figure]:
             "body_mass": Figure("Mass of these", float(bodies.sum()), "kg", 0),
             "largest_body": Figure("Largest radius", float(radii.max()), "mm", 0),
         }
+    return figures
+
+
+def _crossing(structure: Structure) -> dict[str, Figure]:
+    """How many members pass each other on levels, and what that takes."""
+    found = crossings_of(structure) if structure.offset.any() else None
+    if found is None or not len(found.node):
+        return {}
+    figures = {"crossings": Figure("Crossings on levels", len(found.node))}
+    notch, block = float(-found.clear.min()), float(found.clear.max())
+    if notch > TOUCHING:
+        figures["deepest_notch"] = Figure("Deepest notch, both together", notch * 1000, "mm", 1)
+    if block > TOUCHING:
+        figures["thickest_block"] = Figure("Thickest block between", block * 1000, "mm", 1)
     return figures
 
 

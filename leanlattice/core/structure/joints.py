@@ -7,6 +7,7 @@ from dataclasses import replace
 import numpy as np
 from numpy.typing import NDArray
 
+from ..geometry.arcs import unit
 from .arms import Arms, arms_of, set_backs
 from .bodies import fitted_bodies
 from .cuts import Cuts
@@ -17,11 +18,17 @@ from .welding import weld_cuts
 __all__ = ["met_anew", "with_joints"]
 
 
+IN_LINE = 1e-9
+"""By how much the cosine between two ends may be off −1 while these lead on from each other."""
+
+
 def with_joints(structure: Structure, arms: Arms, meeting: Meeting) -> Structure:
     """The structure with its members cut or held back as a ``meeting`` has it, and its bodies.
 
     Where members pass or but one ends there is no body, and they are held apart.
     """
+    if meeting.way == "scarf":
+        return _scarfed(with_joints(structure, arms, replace(meeting, way="welded")), meeting)
     nodes = len(structure.places)
     structure = replace(structure, rules=(meeting,), rule=np.zeros(nodes, np.int32))
     if meeting.way == "welded":
@@ -43,6 +50,44 @@ def with_joints(structure: Structure, arms: Arms, meeting: Meeting) -> Structure
         height=bodies.height,
         set_back=bodies.set_back,
     )
+
+
+def _scarfed(structure: Structure, meeting: Meeting) -> Structure:
+    """Welded members, of which two that go on in one line are cut by one plane that runs over their
+    height along the ``lap`` of their meeting."""
+    pairs = _in_line(structure)
+    if not len(pairs):
+        return replace(structure, rules=(meeting,))
+    away, up = (frame.reshape(-1, 3) for frame in structure.end_frames)
+    first = pairs[:, 0]
+    height = np.array([s.shape.height for s in structure.sections])
+    slope = meeting.lap / height[structure.section_of[first // 2]]
+    normal = unit(slope[:, None] * up[first] - away[first])
+    scarfs = Cuts(
+        end=pairs.ravel().astype(np.int32),
+        normal=np.stack([normal, -normal], axis=1).reshape(-1, 3),
+        level=np.zeros(pairs.size),
+    )
+    is_joined = np.isin(structure.cuts.end, pairs)
+    way = structure.meeting.copy()
+    way[structure.ends.ravel()[first]] = meeting_number("scarf")
+    cuts = _together([_some(structure.cuts, ~is_joined), scarfs])
+    made = replace(structure, rules=(meeting,), meeting=way, cuts=cuts)
+    return replace(made, set_back=made.where_cut(made.cut_backs.far))
+
+
+def _in_line(structure: Structure) -> NDArray[np.int64]:
+    """Pairs (k, 2) of ends that are all there is at a node and lead on from each other there."""
+    node = structure.ends.ravel()
+    alone = np.flatnonzero(
+        (structure.valence[node] == 2)
+        & (np.bincount(node, minlength=len(structure.places)) == 2)[node]
+    )
+    pairs = alone[np.argsort(node[alone], kind="stable")].reshape(-1, 2)
+    away = structure.end_frames[0].reshape(-1, 3)
+    cosine = np.einsum("ij,ij->i", away[pairs[:, 0]], away[pairs[:, 1]])
+    section = structure.section_of[pairs // 2]
+    return pairs[(cosine < IN_LINE - 1) & (section[:, 0] == section[:, 1])]
 
 
 def met_anew(structure: Structure, touched: NDArray[np.bool_]) -> Structure:

@@ -9,14 +9,15 @@ __all__ = ["BODIES", "MEETINGS", "Meeting", "meeting_number"]
 BODIES = ("ball", "hub", "disc", "plate")
 """Bodies at nodes: a sphere; a round one as high as its members; a round one of a thickness; one of
 a thickness with a straight side for each member."""
-MEETINGS = ("apart", "welded", *BODIES)
+MEETINGS = ("apart", "welded", *BODIES, "scarf")
 """A structure holds the ways by their places in this table, which only grows."""
 
 
 @dataclass(frozen=True)
 class Meeting:
-    """How members are to meet: held ``apart`` by a gap, ``welded``, which is cut by planes, or held
-    back for one of the ``BODIES``.
+    """How members are to meet: held ``apart`` by a gap, ``welded``, which is cut by planes, held
+    back for one of the ``BODIES``, or joined by a ``scarf``: two that go on in one line share a
+    plane that runs slantwise through them, and others are welded.
 
     Parameters
     ----------
@@ -27,6 +28,7 @@ class Meeting:
     radius : in metres, of bodies
     thickness : in metres, of discs and plates
     material : name of what bodies are made of
+    lap : metres along which the plane of a scarf runs
     """
 
     way: str = "apart"
@@ -35,6 +37,7 @@ class Meeting:
     radius: float = 0.0
     thickness: float = 0.0
     material: str = "S355"
+    lap: float = 0.0
 
     @property
     def has_bodies(self) -> bool:

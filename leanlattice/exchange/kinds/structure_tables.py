@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 
 from ...core.structure.angles import node_angles, rolls
 from ...core.structure.bodies import body_masses
+from ...core.structure.crossings import crossings_of
 from ...core.structure.meetings import MEETINGS
 from ...core.structure.names import StructureNames, names_of_structure
 from ...core.structure.roles import ROLE_NAMES
@@ -123,6 +124,26 @@ def _cuts(subject: Subject) -> Table | None:
     return Table("member", columns, member.tolist())
 
 
+def _crossings(subject: Subject) -> Table | None:
+    """Where members pass each other on levels: how far apart, and what is between them."""
+    structure, names = _named(subject)
+    found = crossings_of(structure)
+    if not len(found.node):
+        return None
+    order = np.lexsort((found.under, found.over, names.node[found.node]))
+    columns: dict[str, list[Any]] = {
+        "node": names.nodes(found.node[order]),
+        "over": names.members(found.over[order]),
+        "under": names.members(found.under[order]),
+        "kind": found.kind[order].tolist(),
+        "angle_deg": rounded(np.degrees(found.angle[order]), 3),
+        "axes_apart_mm": rounded(found.apart[order] * 1000, 3),
+        "clear_mm": rounded(found.clear[order] * 1000, 3),
+        "area_cm2": rounded(found.area[order] * 1e4, 4),
+    }
+    return Table("node", columns, found.node[order].tolist())
+
+
 def _bodies(subject: Subject) -> Table | None:
     """Bodies at nodes: form, sizes, middle and mass."""
     structure, names = _named(subject)
@@ -204,6 +225,7 @@ SCHEDULES = (
     Schedule("members", _members, "Members", ("Structure",), "member"),
     Schedule("pieces", _pieces),
     Schedule("cuts", _cuts, "End cuts", ("Structure",)),
+    Schedule("crossings", _crossings, "Crossings", ("Structure",)),
     Schedule("node_bodies", _bodies, "Node bodies", ("Structure",)),
     Schedule("member_types", _member_types, "Member types", ("Structure",)),
     Schedule("nodes", _nodes, "Nodes", ("Structure",), "node"),
