@@ -680,6 +680,15 @@ GUIDE: dict[str, GuideEntry] = {
             ("leave-out-members", {"which": "around", "near": [[0, -5, 0]], "reach": 2}),
         ),
     ),
+    "check-members": GuideEntry(
+        "Clashes are those of true solids as their cuts leave them; each is told with its place.",
+        (
+            ("dome", {}),
+            ("pattern", {"bays_across": 12, "bays_along": 4}),
+            ("frame", {}),
+            ("check-members", {}),
+        ),
+    ),
     "splice-members": GuideEntry(
         "Between nodes, as even as can be; neighbours take turns. A slant is one plane both share.",
         (

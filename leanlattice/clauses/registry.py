@@ -21,6 +21,7 @@ from .lattice import changes as nets
 from .lattice import foam, lay, marks, swung, weaving, wires, zones
 from .make import CutBars, Name
 from .panels import PanelCells
+from .prove.limits import CheckMembers
 from .ribs.kinds import RoundRibs, SpineRibs, Waffle
 from .ribs.slices import Slices
 from .ribs.splices import SpliceRibs
@@ -100,6 +101,7 @@ LATER: tuple[type[Clause], ...] = (
     TurnMembers,
     LeaveOutMembers,
     SpliceMembers,
+    CheckMembers,
     PanelCells,
     *RIBS,
     Name,

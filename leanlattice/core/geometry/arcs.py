@@ -14,11 +14,14 @@ __all__ = [
     "part_bulges",
     "tangents",
     "unit",
+    "without_slight",
 ]
 
 Array = NDArray[np.float64]
 STRAIGHT = 1e-12
 """Of a chord, the rise below which an arc over it is straight."""
+SLIGHT = 5e-9
+"""Metres of rise below which a member is made straight."""
 
 
 def arc_lengths(chords: Array, bulge: Array) -> Array:
@@ -74,6 +77,13 @@ def part_bulges(starts: Array, chords: Array, bulge: Array, share: Array) -> Arr
     )
     bent = np.linalg.norm(bulge, axis=1) > STRAIGHT * np.linalg.norm(chords, axis=1)
     return np.where(bent[:, None], middle - (first + last) / 2, 0.0)
+
+
+def without_slight(bulge: Array) -> Array:
+    """Bulges (n, 3) of which those below ``SLIGHT`` are 0: what is written in millionths of a
+    millimetre is an arc or is straight for everybody."""
+    rise = np.linalg.norm(bulge, axis=1, keepdims=True)
+    return np.where(rise < SLIGHT, 0.0, bulge)
 
 
 def arc_with_tangent(chord: Array, leaving: Array) -> Array:

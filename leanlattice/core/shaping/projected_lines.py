@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 from ..geometry.lines import Line
 from ..geometry.meshes import Body
 from ..geometry.meshsurface import MeshSurface
+from ..geometry.projected import picture_axes
 from ..geometry.rays import first_hits
 from ..geometry.surfaces import Surface
 from .facets import facets
@@ -21,10 +22,13 @@ Array = NDArray[np.float64]
 Found = tuple[Array, NDArray[np.bool_]]
 SAMPLES = 200
 """Places along a line that are carried, besides its own."""
-HALVINGS = 40
+HALVINGS = 24
 """How often the stretch in which a line leaves the shape is halved."""
-ROUNDS, FLAT = 5, 1e-3
-"""How often places are moved on to a curved surface, and the least of its slope that counts."""
+ROUNDS, FLAT, CLOSE = 5, 1e-3, 1e-9
+"""How often places are moved on to a curved surface, the least of its slope that counts, and metres
+that are nothing."""
+BESIDE = 1e-6
+"""Metres beside which triangles are looked at."""
 
 
 def carried_onto(line: Line, shape: Surface | Body, way: Array | None) -> list[tuple[Array, Array]]:
@@ -66,11 +70,18 @@ def _last_met(line: Line, onto: Callable[[Array], Found], met: float, missed: fl
 
 def _along(shape: Surface | Body, way: Array) -> Callable[[Array], Found]:
     mesh = facets(shape).mesh
+    axes = picture_axes(way)
+    seen = (mesh.vertices @ axes.T)[mesh.triangles]
+    low, high = seen.min(axis=1), seen.max(axis=1)
 
     def onto(places: Array) -> Found:
+        at = places @ axes.T
+        # Of the triangles those that lie where the places are seen.
+        near = ((low <= at.max(axis=0) + BESIDE) & (high >= at.min(axis=0) - BESIDE)).all(axis=1)
+        triangles = mesh.triangles[near]
         ways = np.tile(way, (len(places), 1))
-        onward = first_hits(mesh.vertices, mesh.triangles, places, ways)
-        back = first_hits(mesh.vertices, mesh.triangles, places, -ways)
+        onward = first_hits(mesh.vertices, triangles, places, ways)
+        back = first_hits(mesh.vertices, triangles, places, -ways)
         far = np.where(np.isfinite(onward), onward, -back)
         met = np.isfinite(far)
         at = places + np.where(met, far, 0.0)[:, None] * way
@@ -93,6 +104,8 @@ def _on_surface(surface: Surface, at: Array, way: Array) -> Array:
         slope = np.where(np.abs(slope) < FLAT, np.inf, slope)
         off = np.einsum("ij,ij->i", surface.points(uv) - at, normals) / slope
         at = at + off[:, None] * way
+        if np.abs(off).max(initial=0.0) < CLOSE:
+            break
     return at
 
 

@@ -10,7 +10,14 @@ import scipy
 import shapely
 from numpy.typing import NDArray
 
-from ..geometry.arcs import arc_places, carried, nearest_shares_of_arcs, part_bulges, unit
+from ..geometry.arcs import (
+    arc_places,
+    carried,
+    nearest_shares_of_arcs,
+    part_bulges,
+    unit,
+    without_slight,
+)
 from .appended import last_stage
 from .joined import landed
 from .structure import Structure
@@ -55,7 +62,7 @@ def inserted(structure: Structure, member: Index, run: Array) -> Structure:
         offset=np.vstack([structure.offset, np.zeros_like(places)])[order],
         scale=np.concatenate([structure.scale, _scales(structure, segment, share)])[order],
         up=structure.up[of],
-        bulge=part_bulges(starts[of], chords[of], bulge[of], parts),
+        bulge=without_slight(part_bulges(starts[of], chords[of], bulge[of], parts)),
     )
     return replace(divided, up=carried(divided.up, unit(chords[of]), unit(divided.chords)))
 

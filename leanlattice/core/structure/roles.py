@@ -45,13 +45,14 @@ _EVERY = (
     Role("column", "C", ("IfcColumn", "COLUMN"), 6),
     Role("strut", "S", ("IfcMember", "STRUT"), 2),
     Role("tie", "I", ("IfcMember", "BRACE"), 0, tension_only=True),
-    Role("arch", "A", ("IfcMember", "MEMBER"), 6),
+    Role("arch", "V", ("IfcMember", "MEMBER"), 6),
     Role("purlin", "R", ("IfcMember", "PURLIN"), 2),
-    Role("brace", "B", ("IfcMember", "BRACE"), 1),
+    Role("brace", "D", ("IfcMember", "BRACE"), 1),
     Role("lath", "L", ("IfcMember", "MEMBER"), 3),
 )
 ROLES: dict[str, Role] = {role.name: role for role in _EVERY}
-"""By name. A structure holds roles by their places in this table, which only grows."""
+"""By name. No letter is one of ribs, of panels or of nodes. A structure holds roles by their places
+in this table, which only grows."""
 ROLE_NAMES = tuple(ROLES)
 
 

@@ -16,8 +16,8 @@ __all__ = ["Members", "members_of", "pieces_of_members"]
 Array = NDArray[np.float64]
 ROUNDED_M, TURN_ROUNDED_DEG = 1e-6, 1e-4
 """What bulges and turns are rounded by, and more."""
-STRAIGHT_M = 1e-6
-"""Metres of bulge below which a piece is straight, as it is written to a micrometre."""
+STRAIGHT_M = 2e-9
+"""Metres of bulge below which a piece is straight, as it is written to a nanometre."""
 CHORD_TURN = np.radians(6.0)
 """Most of a turn that a chord of an arc stands for."""
 

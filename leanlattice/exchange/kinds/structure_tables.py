@@ -87,7 +87,7 @@ def _pieces(subject: Subject) -> Table | None:
     }
     columns |= _along_axes("start_off_{}_mm", structure.offset[entry] * 1000, 3)
     columns |= _along_axes("end_off_{}_mm", structure.offset[entry + 1] * 1000, 3)
-    columns |= _along_axes("bulge_{}_mm", structure.bulge[segment] * 1000, 3)
+    columns |= _along_axes("bulge_{}_mm", structure.bulge[segment] * 1000, 6)
     columns["turn_deg"] = rounded(np.degrees(structure.turns[segment]), 4)
     columns |= _along_axes("up_{}", structure.up[segment], 6)
     return Table("member", columns, np.repeat(order, counts).tolist())

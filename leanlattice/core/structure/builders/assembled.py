@@ -7,6 +7,7 @@ from collections.abc import Sequence
 import numpy as np
 from numpy.typing import NDArray
 
+from ...geometry.arcs import without_slight
 from ...sections import Section
 from ..structure import Structure
 
@@ -69,7 +70,7 @@ def assembled(
         offset=np.zeros((len(path), 3)) if offset is None else offset,
         scale=np.ones(len(path)),
         up=up,
-        bulge=np.zeros_like(up) if bulge is None else bulge,
+        bulge=np.zeros_like(up) if bulge is None else without_slight(bulge),
         sections=sections,
         section_of=section_of,
         role=role,

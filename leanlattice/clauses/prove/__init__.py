@@ -1,0 +1,1 @@
+"""Chapter Prove: whether a structure can be made, and stands."""
