@@ -35,18 +35,8 @@ class Model:
         self.origin = make("IfcCartesianPoint", (0.0, 0.0, 0.0))
         world = make("IfcAxis2Placement3D", self.origin)
         context = make("IfcGeometricRepresentationContext", None, "Model", 3, 1e-6, world)
-        self.body = make(
-            "IfcGeometricRepresentationSubContext",
-            "Body",
-            "Model",
-            None,
-            None,
-            None,
-            None,
-            context,
-            None,
-            "MODEL_VIEW",
-        )
+        self.body = self._within(context, "Body", "MODEL_VIEW")
+        self.axes = self._within(context, "Axis", "GRAPH_VIEW")
         units = [
             make("IfcSIUnit", None, kind, None, name)
             for kind, name in (
@@ -101,6 +91,11 @@ class Model:
                 else profiles[0]
             )
         return self._profiles[section.name]
+
+    def _within(self, context: Any, name: str, target: str) -> Any:
+        """A context for representations of a ``name``, seen as ``target`` says."""
+        kind, inherited = "IfcGeometricRepresentationSubContext", [None] * 4
+        return self.file.create_entity(kind, name, "Model", *inherited, context, None, target)
 
     def _parameterised(self, name: str, profile: Profile) -> Any:
         make = self.file.create_entity
@@ -190,6 +185,25 @@ class Model:
             material,
             predefined,
         )
+
+    def add_axis(self, places: Array, bulges: Array) -> None:
+        """The axis of the element that was added last and stands at the origin: through ``places``
+        (n, 3) in metres, straight or in arcs by their ``bulges`` (n − 1, 3)."""
+        make = self.file.create_entity
+        points, segments = [places[0]], []
+        for start, end, bulge in zip(places[:-1], places[1:], bulges, strict=True):
+            first = len(points)
+            if np.abs(bulge).any():
+                points += [(start + end) / 2 + bulge, end]
+                segments.append(make("IfcArcIndex", (first, first + 1, first + 2)))
+            else:
+                points.append(end)
+                segments.append(make("IfcLineIndex", (first, first + 1)))
+        listed = make("IfcCartesianPointList3D", tuple(tuple(map(float, p)) for p in points))
+        curve = make("IfcIndexedPolyCurve", listed, segments, False)
+        line = make("IfcShapeRepresentation", self.axes, "Axis", "Curve3D", [curve])
+        shape = self.elements[-1].Representation
+        shape.Representations = [*shape.Representations, line]
 
     def _placed(
         self,

@@ -4,13 +4,17 @@ const formatters = new Map<number, Intl.NumberFormat>();
 function formatter(places: number): Intl.NumberFormat {
   let found = formatters.get(places);
   if (!found) {
-    found = new Intl.NumberFormat("en-GB", { minimumFractionDigits: places, maximumFractionDigits: places });
+    found = new Intl.NumberFormat("en-GB", {
+      minimumFractionDigits: places,
+      maximumFractionDigits: places,
+      signDisplay: "negative",
+    });
     formatters.set(places, found);
   }
   return found;
 }
 
-/** Numbers as the interface writes them: a thin space before the unit, thousands set apart. */
+/** Numbers as the interface writes them: a thin space before the unit, thousands set apart; what rounds to 0 has no sign. */
 export function figureText(value: number | string, unit: string, decimals: number): string {
   if (typeof value === "string") return value;
   const [shown, shownUnit, places] =

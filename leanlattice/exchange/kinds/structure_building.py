@@ -28,7 +28,7 @@ def solids_of_members(structure: Structure) -> list[MemberSolid]:
 
 
 def build_structure(model: BuildingModel, subject: Subject) -> None:
-    """Members with their profiles, and bodies at nodes."""
+    """Members with their profiles, those that bend or run on with their axes, and bodies at nodes."""
     structure: Structure = subject.result
     names = subject.once(names_of_structure)
     _members(model, structure, names, subject.once(solids_of_members))
@@ -49,6 +49,9 @@ def _members(
         else:
             grade = structure.sections[structure.section_of[m]].grade
             model.add_faced(*named, vertices, triangles, grade, predefined)
+            first, last = structure.offsets[m : m + 2]
+            bulges = structure.bulge[first - m : last - m - 1]
+            model.add_axis(structure.axis_places[first:last], bulges)
 
 
 def _straight(
