@@ -10,6 +10,7 @@ import time
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 from scipy.spatial import Voronoi
@@ -28,6 +29,7 @@ from leanlattice.core.shaping.cutting import cut_in_plan
 from leanlattice.core.shaping.facets import surface_mesh
 from leanlattice.core.shaping.solids import boolean
 from leanlattice.core.structure.builders.from_net import from_net
+from leanlattice.core.structure.clashes import clashes_of
 from leanlattice.core.structure.meetings import Meeting
 from leanlattice.exchange.readers import open_brought
 from leanlattice.exchange.wire import geometry
@@ -153,6 +155,91 @@ def structures() -> Iterator[Row]:
     )
 
 
+def last_dragged(
+    statement: Statement, name: str, value: Callable[[int], Any]
+) -> Callable[[], float]:
+    """Evaluates a statement with a value of its last clause changed, to another each time; tells
+    how many members it has."""
+    cache, count = ResultCache(), itertools.count(1)
+    list(evaluate(statement, cache))
+    last = statement.clauses[-1].id
+
+    def drag() -> float:
+        edit = SetValue(clause=last, name=name, value=value(next(count)))
+        (outcome,) = [o for o in evaluate(apply(statement, edit)[0], cache) if not o.again]
+        return float(outcome.figures["members"].value)
+
+    return drag
+
+
+def structures_dragged() -> Iterator[Row]:
+    """What hands drag of structures of 2,000 members, and a frame of as many that is rolled."""
+
+    def of(*rows: tuple[str, dict[str, Any]]) -> Statement:
+        return Statement(
+            name="Bench",
+            clauses=[
+                ClauseEntry(id=f"c{k}", kind=kind, values=v) for k, (kind, v) in enumerate(rows)
+            ],
+        )
+
+    vault = ("barrel", {})
+    net = ("pattern", {"pattern": "quads", "bays_across": 16, "bays_along": 15})
+    fine = ("pattern", {"pattern": "quads", "bays_across": 32, "bays_along": 30})
+    double, lines = (
+        ("double-layer", {}),
+        [["arc", [[-20, 1], [0, 6], [20, 1]]], ["line", [[-20, 0], [20, 0]]]],
+    )
+    drawn = ("draw", {"curves": lines, "plane": "front"})
+    struts = ("struts", {"lines": [[0, 0, 6], [0, 0, 0]]})
+    frame = last_dragged(of(vault, fine, ("frame", {})), "roll", lambda k: k / 8)
+    columns = ("columns", {"level": -4})
+    dragged = (
+        ("depth of a double layer", of(vault, net, double), "depth", lambda k: 1 + k / 100),
+        (
+            "place of a column under a double layer",
+            of(vault, net, double, columns),
+            "places",
+            lambda k: [[k / 10, 0.0, 3.0]],
+        ),
+        (
+            "number of struts between two lines",
+            of(drawn, ("frame-curves", {}), struts),
+            "how_many",
+            lambda k: 350 + k,
+        ),
+    )
+    for what, statement, name, value in dragged:
+        drag = last_dragged(statement, name, value)
+        taken, alone = seconds(drag, frame)
+        yield Row(
+            f"the {what} dragged, {drag():,.0f} members",
+            f"a frame of {frame():,.0f} members rolled",
+            taken / alone,
+            4.0,
+        )
+
+
+def clashes() -> Iterator[Row]:
+    """Members that do not meet, looked for among 5,000; and the structure they are of built."""
+    rows = [
+        ClauseEntry(id="vault", kind="barrel"),
+        ClauseEntry(
+            id="net",
+            kind="pattern",
+            values={"pattern": "quads", "bays_across": 26, "bays_along": 25},
+        ),
+        ClauseEntry(id="grid", kind="double-layer"),
+    ]
+    statement = Statement(name="Bench", clauses=rows)
+    *_, grid = evaluate(statement, ResultCache())
+    build = last_dragged(statement, "depth", lambda k: 1 + k / 100)
+    found, built = seconds(lambda: clashes_of(grid.result), build)
+    yield Row(
+        f"clashes of {grid.result.count:,} members", "their structure built", found / built, 3.0
+    )
+
+
 def structures_that_go_on() -> Iterator[Row]:
     """Ten frames, one behind the other, the last one changed; and one such frame alone."""
     net = {"bays_across": 29, "bays_along": 8, "pattern": "triangles"}
@@ -169,20 +256,8 @@ def structures_that_go_on() -> Iterator[Row]:
             ]
         return Statement(name="Bench", clauses=clauses)
 
-    def last_dragged(statement: Statement) -> Callable[[], float]:
-        """Evaluates with the last frame turned a little further; tells how many members it has."""
-        cache, turn = ResultCache(), itertools.count(1)
-        list(evaluate(statement, cache))
-        last = statement.clauses[-1].id
-
-        def drag() -> float:
-            changed, _ = apply(statement, SetValue(clause=last, name="roll", value=next(turn) / 8))
-            (outcome,) = [o for o in evaluate(changed, cache) if not o.again]
-            return float(outcome.figures["members"].value)
-
-        return drag
-
-    ten, one = last_dragged(statement_of(10)), last_dragged(statement_of(1))
+    turns = ("roll", lambda k: k / 8)
+    ten, one = last_dragged(statement_of(10), *turns), last_dragged(statement_of(1), *turns)
     taken, alone = seconds(ten, one)
     yield Row(
         f"the last of ten frames one behind the other dragged, {ten():,.0f} members",
@@ -385,6 +460,8 @@ TABLE = {
     "re-evaluation": reevaluation,
     "structures": structures,
     "structures that go on": structures_that_go_on,
+    "structures dragged": structures_dragged,
+    "clashes": clashes,
     "bytes": bytes_sent,
     "cancel": cancelling,
     "people": people,

@@ -91,7 +91,20 @@ JOBS = {
         ],
         ("one", "radius", "0.7", "0.8"), "rib_area", ("ribs", "assembly", "parts"),
     ),
-    "foam wall": Job("Spray Wall", [], ("wall", "height", "5.5", "4.5"), "cells", ("net_cells",)),
+    "foam wall": Job("Spray Wall", [], ("wall", "height", "5.5", "4.5"), "members", ("members", "bars")),
+    "woven timber roof": Job(
+        "Tide Gallery", [], ("lengths", "longest_piece", "13.5", "10"), "members",
+        ("members", "crossings", "bars"),
+    ),
+    "half-funnel vault": Job(
+        "Gull Porch", [], ("porch", "sweep", "180", "160"), "area", ("members", "panels", "parts")
+    ),
+    "strutted bay": Job(
+        "Landing Stage", [], ("vs", "how_many", "3", "4"), "members", ("members", "bars", "cuts")
+    ),
+    "roof on scattered columns": Job(
+        "Heron Roost", [], ("columns", "share", "13", "16"), "members", ("members", "panels", "nodes")
+    ),
     "waffle pavilion": Job(
         "Bird Hide", [], ("corners", "radius", "0.6", "0.9"), "rib_area", ("ribs", "assembly", "parts")
     ),
