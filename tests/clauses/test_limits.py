@@ -29,7 +29,7 @@ def test_what_is_beyond_a_limit_is_told_with_its_place(values, told):
         assert warning.which
         assert warning.at is not None
     structure = made(*ROOF).result
-    assert found.figures["longest"].value == pytest.approx(structure.cut_lengths.max())
+    assert found.figures["longest_cut"].value == pytest.approx(structure.cut_lengths.max())
     assert found.figures["clashes"].value == 0
     assert found.result.count == structure.count
 

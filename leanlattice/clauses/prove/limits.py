@@ -44,8 +44,8 @@ class CheckMembers(Clause):
         lengths, crowds = structure.cut_lengths, crowds_of(structure)
         crowded = np.degrees(crowds.angle)
         figures = {
-            "shortest": headline("Shortest between cuts", float(lengths.min()), "m", 3),
-            "longest": headline("Longest between cuts", float(lengths.max()), "m", 3),
+            "shortest_cut": headline("Shortest between cuts", float(lengths.min()), "m", 3),
+            "longest_cut": headline("Longest between cuts", float(lengths.max()), "m", 3),
             "most_arms": headline("Most arms at a node", int(crowds.arms.max())),
             "least_angle": headline("Least angle at a node", float(crowded.min()), "°", 1),
             "clashes": TO_COME,
