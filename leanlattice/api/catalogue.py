@@ -54,6 +54,8 @@ class MeasureMessage(BaseModel):
     note: str
     total: bool
     spread: bool
+    words: str
+    """The list among a drawing's words that its values count in; empty for figures."""
 
 
 class ResultTypeMessage(BaseModel):

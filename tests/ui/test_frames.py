@@ -173,3 +173,46 @@ def test_a_roof_stands_on_columns_that_branch_and_follow_it(page):
     level = page.find(f'[data-clause="{columns}"] [data-value="level"]')
     level.send_keys(Keys.ARROW_DOWN * 5)
     page.wait(lambda: float(page.figure("longest_column").split()[0]) > longest)
+
+
+SHED = """layer,x1_mm,y1_mm,z1_mm,x2_mm,y2_mm,z2_mm
+COLUMN CHS 139.7 × 5,0,0,0,0,0,3000
+COLUMN CHS 139.7 × 5,14000,0,0,14000,0,3000
+IPE 200,0,0,3000,14000,0,3000
+Bracing,0,0,0,14000,0,3000
+"""
+
+
+def test_lines_of_a_file_become_members_by_their_layers_which_are_changed_and_coloured(
+    page, tmp_path
+):
+    (tmp_path / "shed.csv").write_text(SHED)
+    new_project(page, "Shed", {"id": "lines", "kind": "bring-lines"}, wait=False)
+    page.find('[data-file="file"]').send_keys(str(tmp_path / "shed.csv"))
+    page.wait(lambda: "Lines 4" in page.find('[data-clause="lines"]').text)
+    frame = add(page, "Frame the curves", "frame-curves")
+    page.wait(lambda: page.find_all('[data-figure="members"]'))
+    mass = page.figure("mass")
+    choose(page, frame, "by_layer", "or as their layer is called")
+    page.wait(lambda: page.figure("mass") != mass)
+    # One layer alone, by its name; a name that is none is told with those there are.
+    page.find(f'[data-clause="{frame}"] [data-value="layer"]').click()
+    page.browser.switch_to.active_element.send_keys("beams", Keys.ENTER)
+    page.wait(lambda: "“IPE 200”" in page.find(f'[data-clause="{frame}"] [role="alert"]').text)
+    page.click("Undo", "button")
+    page.wait(lambda: page.figure("members") == "4")
+    given = add(page, "Give members a section", "give-section")
+    choose(page, given, "role", "all columns")
+    page.wait(lambda: "Members changed 2" in page.find(f'[data-clause="{given}"]').text)
+    parts = add(page, "Splice members", "splice-members")
+    choose(page, parts, "which", "all members")
+    page.wait(lambda: int(page.figure("members")) > 4)
+    page.click("material", "button")
+    page.click("section of members", CHOICE)
+    page.wait(lambda: "CHS 114.3 × 5" in page.find('[data-testid="legend"]').text)
+    assert "IPE 200" in page.find('[data-testid="legend"]').text
+    page.click("section of members", "button")
+    page.click("role of members", CHOICE)
+    page.wait(lambda: "columns" in page.find('[data-testid="legend"]').text)
+    legend = page.find('[data-testid="legend"]').text.split("\n")
+    assert legend == ["Role of members", "columns", "arches"]

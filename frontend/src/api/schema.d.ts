@@ -1019,6 +1019,8 @@ export interface components {
             total: boolean;
             /** Spread */
             spread: boolean;
+            /** Words */
+            words: string;
         };
         /**
          * MoveClause

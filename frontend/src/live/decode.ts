@@ -41,6 +41,8 @@ export interface SectionShape {
 
 export interface Meta {
   body?: boolean;
+  /** Words by the list they are in, which measures count in. */
+  words?: Record<string, string[]>;
   sections?: SectionShape[];
   material?: string;
   /** What kind of bodies are at nodes. */

@@ -3,6 +3,8 @@ import { divergingRamp, ramp } from "./palette";
 
 const stops = (of: (share: number) => string) =>
   Array.from({ length: 9 }, (_, k) => `${of(k / 8)} ${(k / 8) * 100}%`).join(", ");
+/** Words that a legend has room for. */
+const MOST_WORDS = 12;
 const RAMP = stops(ramp);
 const EVEN = stops(divergingRamp);
 
@@ -12,12 +14,15 @@ export function LegendBox({ legend }: { legend: Legend }) {
     return (
       <div className="absolute top-3 right-3 rounded-sm bg-leaf/90 px-3 py-2 text-xs" data-testid="legend">
         <p className="mb-1">{legend.title}</p>
-        {legend.words.map(([word, colour]) => (
+        {legend.words.slice(0, MOST_WORDS).map(([word, colour]) => (
           <p key={word} className="flex items-center gap-2">
             <span className="size-3 rounded-xs border border-rule" style={{ background: colour }} />
             {word}
           </p>
         ))}
+        {legend.words.length > MOST_WORDS && (
+          <p className="text-soft">and {legend.words.length - MOST_WORDS} more</p>
+        )}
       </div>
     );
   const digits = legend.high - legend.low < 0.1 ? 3 : 2;

@@ -2,7 +2,9 @@ import { beforeEach, describe, expect, it } from "vitest";
 import { type Catalogue, setCatalogue } from "../api/catalogue";
 import type { Shown } from "../live/decode";
 import type { Live } from "../live/live";
-import { isSeen, stoodFor } from "./model";
+import { isSeen, paint, stoodFor } from "./model";
+import { kindColour } from "./palette";
+import type { Viewport } from "./viewport";
 
 const layer = (name: string, more: object = {}) => ({
   name,
@@ -26,7 +28,10 @@ const CATALOGUE = {
   types: [
     type("Shape", [layer("surface", { alone: true }), layer("lines", { over: "surface" })]),
     type("Net", [layer("net", { alone: true }), layer("cells", { alone: true }), layer("forces")]),
-    type("Structure", [layer("members", { shown: true })]),
+    {
+      ...type("Structure", [layer("members", { shown: true, thing: "member" })]),
+      measures: [{ name: "role", title: "role of members", layer: "members", words: "roles", scale: 1 }],
+    },
   ],
   schedules: [],
   pack_groups: [],
@@ -91,5 +96,37 @@ describe("what is seen", () => {
     expect(seen("Net", "forces", {}, "forces", true)).toBe(true);
     for (const name of ["net", "cells"]) expect(seen("Net", name, {}, "forces")).toBe(false);
     expect(seen("Structure", "members", { members: true }, "forces")).toBe(false);
+  });
+});
+
+describe("colours that tell kinds apart", () => {
+  it("are those of words, the same in every result, and stand in the legend once", () => {
+    const seenColours: Record<string, string[]> = {};
+    const drawn = (clause: string) => ({
+      paint: (colours: ({ getHexString: () => string } | null)[]) => {
+        seenColours[clause] = colours.map((c) => `#${c?.getHexString()}`);
+      },
+    });
+    const layers = new Map(["a", "b"].map((id) => [`${id}/members`, drawn(id)]));
+    const view = { layer: (name: string) => layers.get(name), draw: () => {} } as unknown as Viewport;
+    const result = (id: string, roles: string[], role: number[]) => ({
+      shown: { ...shown("Structure"), key: id, meta: { words: { roles } } } as Shown,
+      measures: { arrays: { role } } as unknown as Shown,
+    });
+    const results = [result("a", ["arches", "ties"], [0, 1, 0]), result("b", ["ties", "columns"], [1, 0])];
+    const live = {
+      statement: { clauses: [{ id: "a" }, { id: "b" }] },
+      outcomes: Object.fromEntries(["a", "b"].map((id) => [id, { status: "done", key: id }])),
+      geometry: new Map(results.map((r) => [r.shown.key, r.shown])),
+      measures: new Map(results.map((r) => [r.shown.key, r.measures])),
+    } as unknown as Live;
+    const legend = paint(view, live, "Structure/role", new Set());
+    const [arch, tie, column] = [0, 1, 2].map(kindColour);
+    expect(seenColours).toEqual({ a: [arch, tie, arch], b: [column, tie] });
+    expect(legend?.words).toEqual([
+      ["arches", arch],
+      ["ties", tie],
+      ["columns", column],
+    ]);
   });
 });

@@ -9,7 +9,7 @@ import { drawForces, drawReactions } from "./forces";
 import { at, type Drawn, drawCurves, drawLines, drawPlain, drawSurface } from "./layers";
 import { drawBodies, drawMembers, drawNodes } from "./members";
 import { drawCells, drawNet, drawPanels } from "./nets";
-import { divergingRamp, evenBound, extent, PALETTE, ramp, rampColours } from "./palette";
+import { divergingRamp, evenBound, extent, kindColour, PALETTE, ramp, rampColours } from "./palette";
 import { drawRibs } from "./ribs";
 import { drawSolids } from "./solids";
 import type { Viewport } from "./viewport";
@@ -225,6 +225,13 @@ const legendOf = (by: Measure, low: number, high: number, even: boolean): Legend
   note: by.note,
 });
 
+/** The colour of a word: that it was told by before, or the next one. */
+function colourOfWord(told: Map<string, string>, word: string): string {
+  const found = told.get(word) ?? kindColour(told.size);
+  told.set(word, found);
+  return found;
+}
+
 /** Colours by a figure, picked things in plum; gives the legend. */
 export function paint(
   view: Viewport,
@@ -241,6 +248,8 @@ export function paint(
   const by = measureOf(colourBy);
   let legend: Legend | null = null;
   let changed = false;
+  /** Words that were met so far, and their colours: the same in all results. */
+  const told = new Map<string, string>();
   for (const { clause, shown } of sources(live))
     for (const { name: layer, thing } of layersOf(shown.of)) {
       const drawn = view.layer(`${clause}/${layer}`);
@@ -251,7 +260,11 @@ export function paint(
       if (drawn.shade) legend = shadeShape(live, shown, drawn.shade, colourBy) ?? legend;
       let colours: (Color | null)[] | null = null;
       const values = by?.layer === layer ? live.measures.get(shown.key)?.arrays[by.name] : undefined;
-      if (by && values) {
+      const words = by?.words ? shown.meta.words?.[by.words] : undefined;
+      if (by && values && words) {
+        colours = Array.from(values, (k) => new Color(colourOfWord(told, words[k]!)));
+        legend = { title: capital(by.title), unit: "", low: 0, high: 1, words: [...told] };
+      } else if (by && values) {
         const [least, most] = extent(values);
         // About nothing only where there is something on both sides of it.
         const even = by.even && least < 0 && most > 0;
@@ -261,8 +274,8 @@ export function paint(
         legend = legendOf(by, low, high, even);
       }
       // Marks show as soon as there are some, until another colour is chosen.
-      const told = colourBy === "mark" || colourBy === "none";
-      const marks = told ? shown.arrays[MARKS_OF[layer] ?? ""] : undefined;
+      const isMarked = colourBy === "mark" || colourBy === "none";
+      const marks = isMarked ? shown.arrays[MARKS_OF[layer] ?? ""] : undefined;
       if (marks) {
         colours = Array.from(marks, (m) => (m ? new Color(MARK_COLOURS[m - 1]) : null));
         legend = {

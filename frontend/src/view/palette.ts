@@ -24,6 +24,12 @@ export const PALETTE = {
   lit: "#a0568a",
 } as const;
 
+/** Colours that tell kinds apart, for colour-blind eyes too (Okabe and Ito, 2008), darkened where they are pale. */
+const KINDS = ["#0072b2", "#d98200", "#009e73", "#c2609a", "#56a6d8", "#c24a00", "#8a7a1c", "#4d4d4d"];
+
+/** The colour of the so-manyth kind, counted from 0; they come again where there are more than there are colours. */
+export const kindColour = (kind: number): string => KINDS[kind % KINDS.length]!;
+
 /** A perceptually even ramp that holds for colour-blind eyes too; `share` from 0 to 1. */
 export const ramp = (share: number): string =>
   interpolateViridis(0.05 + 0.9 * Math.min(1, Math.max(0, share)));

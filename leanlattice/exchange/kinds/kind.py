@@ -76,6 +76,8 @@ class Measure:
     total: bool = False
     spread: bool = True
     """Whether its values are counted up in a distribution."""
+    words: str = ""
+    """The list, among the ``words`` told of a drawing, that its values count in from 0."""
 
 
 @dataclass(frozen=True)

@@ -13,7 +13,7 @@ from ...core.structure.bodies import body_axes, body_outlines, body_solids
 from ...core.structure.meetings import MEETINGS
 from ...core.structure.names import names_of_structure
 from ...core.structure.pieces import Pieces, pieces_of
-from ...core.structure.roles import role_layers, role_number
+from ...core.structure.roles import ROLE_NAMES, ROLES, role_layers, role_number
 from ...core.structure.solids import set_out_lines
 from ...core.structure.structure import LEVEL, Structure
 from ..subjects import Subject
@@ -115,6 +115,8 @@ def _drawn(structure: Structure) -> Drawing:
         ends = pieces.ends
         axis = {"axis": pieces.places.astype("<f4"), "member": narrow(pieces.member)}
     told, bodies = _bodies(structure)
+    names = [section["name"] for section in sections]
+    told |= {"words": {"roles": _roles(structure), "sections": names}}
     return {"sections": sections} | told, {
         "positions": structure.places.astype("<f4"),
         "pieces": narrow(ends),
@@ -127,8 +129,15 @@ def _drawn(structure: Structure) -> Drawing:
     } | axis | _cut_normals(structure, pieces) | bodies
 
 
+def _roles(structure: Structure) -> list[str]:
+    """What members are, of what there is in a structure."""
+    return [ROLES[ROLE_NAMES[k]].plural for k in np.unique(structure.role).tolist()]
+
+
 def _measured(structure: Structure) -> Arrays:
     return {
+        "memberRole": narrow(np.unique(structure.role, return_inverse=True)[1].ravel()),
+        "section": narrow(structure.section_of),
         "length": structure.lengths,
         "cutLength": structure.cut_lengths,
         "mass": structure.masses,
@@ -201,6 +210,18 @@ KIND = Kind(
             "length", "member length", "m", "members", "member", note="along the axis", total=True
         ),
         Measure("mass", "member mass", "kg", "members", "member", digits=1, total=True),
+        Measure(
+            "memberRole", "role of members", "", "members", "member", spread=False, words="roles"
+        ),
+        Measure(
+            "section",
+            "section of members",
+            "",
+            "members",
+            "member",
+            spread=False,
+            words="sections",
+        ),
     ),
     measured=_measured,
     picture=_picture,
