@@ -598,6 +598,15 @@ GUIDE: dict[str, GuideEntry] = {
             ("columns", {"which": "heights", "low": -0.1, "high": 0.1}),
         ),
     ),
+    "brace-bays": GuideEntry(
+        "Between nodes of the net; crossed ones share a node in the middle.",
+        (
+            ("barrel", {}),
+            ("pattern", {"pattern": "quads", "bays_across": 10, "bays_along": 6}),
+            ("frame", {}),
+            ("brace-bays", {"which": "second"}),
+        ),
+    ),
     "repeat-bay": GuideEntry(
         "Copies follow their bay; where bays meet they share nodes, and members meet anew.",
         (

@@ -7,6 +7,7 @@ from collections.abc import Iterable
 from ..core.results import RESULT_TYPES
 from .base import Clause
 from .frame.between import Link, Struts
+from .frame.bracing import BraceBays
 from .frame.chosen import GiveSection, GradeSections, LeaveOutMembers, TurnMembers
 from .frame.columns import StandOnColumns
 from .frame.double import DoubleLayer
@@ -93,6 +94,7 @@ LATER: tuple[type[Clause], ...] = (
     Trusses,
     Struts,
     Link,
+    BraceBays,
     StandOnColumns,
     RepeatBay,
     JoinNodes,

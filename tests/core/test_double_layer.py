@@ -8,10 +8,10 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from leanlattice.core.geometry.surfaces import loft
+from leanlattice.core.nets.turns import NotAlternate
 from leanlattice.core.patterns.lay import lay
 from leanlattice.core.sections import find
 from leanlattice.core.structure.builders.double_layer import (
-    NotAlternate,
     double_layer,
     second_layer,
 )

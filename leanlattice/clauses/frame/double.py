@@ -10,10 +10,10 @@ from numpy.typing import NDArray
 
 from ...core.geometry.nearest import mesh_search
 from ...core.geometry.nets import Net
+from ...core.nets.turns import NotAlternate
 from ...core.patterns.pulls import share_out_of_reach
 from ...core.shaping.facets import facets
 from ...core.structure.builders.double_layer import (
-    NotAlternate,
     SecondLayer,
     double_layer,
     second_layer,

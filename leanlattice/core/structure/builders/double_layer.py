@@ -10,13 +10,13 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-import scipy
 from numpy.typing import NDArray
 
 from ...geometry.nets import Net
 from ...geometry.polygons import vector_areas
 from ...nets.fans import preceding
 from ...nets.stations import run_stations, vertex_stations
+from ...nets.turns import cells_in_turns, steps_from_first
 from ...sections import Section
 from ..arms import arms_of
 from ..joints import with_joints
@@ -26,21 +26,13 @@ from ..structure import Structure
 from .assembled import assembled
 from .heights import members_up, square_to
 
-__all__ = ["ARRANGEMENTS", "NotAlternate", "SecondLayer", "double_layer", "second_layer"]
+__all__ = ["ARRANGEMENTS", "SecondLayer", "double_layer", "second_layer"]
 
 Array = NDArray[np.float64]
 Index = NDArray[np.int32]
 Mask = NDArray[np.bool_]
 TOP, BOTTOM, WEB = 0, 1, 2
 """Groups of members."""
-
-
-class NotAlternate(ValueError):
-    """Bays of a net cannot be taken in turns: ``at`` a place an odd number of them goes round."""
-
-    def __init__(self, at: Array) -> None:
-        super().__init__("The bays cannot be taken in turns.")
-        self.at = at
 
 
 @dataclass(frozen=True, eq=False)
@@ -108,7 +100,7 @@ def _under_cells(net: Net) -> SecondLayer:
 
 
 def _under_alternate_cells(net: Net) -> SecondLayer:
-    colour = _in_turns(net)
+    colour = cells_in_turns(net)
     layer = _under_cells(net)
     cell = np.repeat(np.arange(net.cell_count), np.diff(net.offsets))
     # Two bays of the layer lie either side of each corner of one that is not of it.
@@ -152,29 +144,7 @@ ARRANGEMENTS = {
 
 def _steps(net: Net) -> Index:
     """How many edges (V,) lead to each vertex from the first of those it is joined with."""
-    return _from_first(net.edges, len(net.vertices))
-
-
-def _from_first(pairs: Index, count: int) -> Index:
-    """Steps (count,) along ``pairs`` (n, 2) from the first thing of each part."""
-    graph = scipy.sparse.coo_array((np.ones(len(pairs)), pairs.T), shape=(count, count)).tocsr()
-    _, part = scipy.sparse.csgraph.connected_components(graph, directed=False)
-    _, first = np.unique(part, return_index=True)
-    steps = scipy.sparse.csgraph.dijkstra(
-        graph, directed=False, indices=first, unweighted=True, min_only=True
-    )
-    return np.asarray(steps).astype(np.int32)
-
-
-def _in_turns(net: Net) -> Index:
-    """0 or 1 of each cell (C,), never the same on both sides of an edge: 0 for the more."""
-    pairs = net.edge_cells[net.edge_cells.min(axis=1) >= 0]
-    colour = _from_first(pairs, net.cell_count) % 2
-    same = colour[pairs[:, 0]] == colour[pairs[:, 1]]
-    if same.any():
-        inner = np.flatnonzero(net.edge_cells.min(axis=1) >= 0)
-        raise NotAlternate(net.vertices[net.edges[inner[np.argmax(same)]]].mean(axis=0))
-    return colour if (colour == 0).sum() * 2 >= len(colour) else 1 - colour
+    return steps_from_first(net.edges, len(net.vertices))
 
 
 def _open_bays(net: Net, layer: SecondLayer) -> Mask:
