@@ -40,15 +40,27 @@ def _figures(outcomes: Iterable[OutcomeMessage]) -> dict[str, object]:
     outcomes = list(outcomes)
     given = {o.gives for o in outcomes}
     out: dict[str, object] = {"picture": True}
-    for outcome in outcomes:
-        kind = KINDS.get(outcome.gives)
-        if kind is None or kind.told_until in given:
+    for outcome in filter(None, (_told(outcomes, name) for name in KINDS)):
+        kind = KINDS[outcome.gives]
+        if kind.told_until in given:
             continue
         for f in outcome.figures:
             if f.name in kind.card:
                 told = {"value": f.value, "unit": f.unit, "decimals": f.decimals}
                 out[kind.card[f.name]] = told
     return out
+
+
+def _told(outcomes: Iterable[OutcomeMessage], type_name: str) -> OutcomeMessage | None:
+    """The outcome whose result of a type is told of: the last that something of another type was
+    made of, and so not the ground below it; where nothing was, the last. None where there is
+    none."""
+    done = [o for o in outcomes if o.status == "done"]
+    gone = {i for o in done if o.gives == type_name for i in o.stands_for}
+    used = {i for o in done if o.gives != type_name for i in o.stands_for}
+    left = [o for o in done if o.gives == type_name and o.id not in gone]
+    made = [o for o in left if o.id in used]
+    return next(iter(reversed(made or left)), None)
 
 
 async def _keep(

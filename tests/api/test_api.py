@@ -220,6 +220,27 @@ def test_outcomes_schedules_sheets_and_pack(client, project, tmp_path):
         assert "model.glb" not in archive.namelist()
 
 
+def test_a_card_tells_of_the_shape_that_was_made_into_something(client):
+    ground = {"along_x": 40, "along_y": 40, "height": 1, "centre": [0, 0, -5]}
+    rows = [
+        {"id": "roof", "kind": "barrel", "values": {"span": 6, "length": 8}},
+        {"id": "ground", "kind": "box", "values": ground},
+        {"id": "net", "kind": "pattern", "on": {"shape": ["roof"]}},
+        {"id": "frame", "kind": "frame", "on": {"net": ["net"], "structure": []}},
+        {
+            "id": "feet",
+            "kind": "columns",
+            "values": {"down": "ground"},
+            "on": {"ground": ["ground"]},
+        },
+    ]
+    body = {"format": "lean-lattice-statement", "version": 1, "name": "Roof", "clauses": rows}
+    files = {"file": ("a.json", json.dumps(body))}
+    made = client.post("/api/projects/import", files=files).json()["id"]
+    figures = client.post(f"/api/projects/{made}/picture").json()["figures"]
+    assert figures["area"]["value"] < 100
+
+
 def test_a_card_gets_its_picture_and_figures_without_being_opened(client, project):
     picture = f"/api/projects/{project}/picture"
     assert client.get(picture).status_code == 404

@@ -335,11 +335,16 @@ export function useResults(): Live {
   return useLive.getState();
 }
 
-/** Outcome of the last clause whose result is of a type. */
-export function lastOf(live: Live, type: string): Outcome | undefined {
-  return (live.statement?.clauses ?? [])
+/** Outcome of the clause whose result of a type is told of: the last that something of another type was made of, and
+ * so not the ground below it; where nothing was, the last. */
+export function lastOf(live: Pick<Live, "statement" | "outcomes">, type: string): Outcome | undefined {
+  const done = (live.statement?.clauses ?? [])
     .filter((c) => !c.off)
-    .map((c) => live.outcomes[c.id])
-    .filter((o) => o?.status === "done" && o.gives === type)
-    .at(-1);
+    .flatMap((c) => live.outcomes[c.id] ?? [])
+    .filter((o) => o.status === "done");
+  const stoodFor = (by: Outcome[]) => new Set(by.flatMap((o) => o.stands_for ?? []));
+  const [own, others] = [done.filter((o) => o.gives === type), done.filter((o) => o.gives !== type)];
+  const [gone, used] = [stoodFor(own), stoodFor(others)];
+  const left = own.filter((o) => !gone.has(o.id));
+  return left.filter((o) => used.has(o.id)).at(-1) ?? left.at(-1);
 }
