@@ -31,7 +31,7 @@ class Selection(Result):
     which : an entry of ``SELECTIONS``
     azimuth : of a side, in radians in plan from x
     low, high : heights in metres
-    places : (k, 3) in metres, to which the nearest are meant
+    places : (k, 3) in metres, to which the nearest are meant, or between the first and last of which
     outlines : closed rings (n, 2) in plan, in metres
     """
 
@@ -59,6 +59,20 @@ def _loops_near(net: Net, selection: Selection) -> Rows:
     return _of_loops([net.loops[k] for k in nearest])
 
 
+def _stretch(net: Net, selection: Selection) -> Rows:
+    """Along a loop from what is nearest to the first place on, as it runs, to what is nearest to
+    the last one; the loop is that which comes nearest to the first."""
+    if not net.loops:
+        return np.zeros(0, np.int64)
+    first, last = selection.places[0], selection.places[-1]
+    away = [np.linalg.norm(net.vertices[loop] - first, axis=1) for loop in net.loops]
+    loop = net.loops[int(np.argmin([far.min() for far in away]))]
+    at = net.vertices[loop]
+    begin, end = (int(np.argmin(np.linalg.norm(at - place, axis=1))) for place in (first, last))
+    count = (end - begin) % len(loop) + 1
+    return np.unique(np.roll(loop, -begin)[:count]).astype(np.int64)
+
+
 def _heights(net: Net, selection: Selection) -> Rows:
     z = net.vertices[:, 2]
     return np.flatnonzero((z >= selection.low - SLACK) & (z <= selection.high + SLACK))
@@ -80,6 +94,7 @@ SELECTIONS: dict[str, Callable[[Net, Selection], Rows]] = {
     "outer": lambda net, _: _of_loops(loops_by_size(net)[:1]),
     "inner": lambda net, _: _of_loops(loops_by_size(net)[1:]),
     "loops": _loops_near,
+    "stretch": _stretch,
     "side": lambda net, selection: _of_loops([side_towards(net, selection.azimuth)]),
     "corners": lambda net, _: _of_loops([loop[corners_of_loop(net, loop)] for loop in net.loops]),
     "heights": _heights,

@@ -40,6 +40,8 @@ BORDER = {(x, y) for x, y in GRID if x in (0, 6) or y in (0, 5)}
         ({"which": "outer"}, BORDER),
         ({"which": "inner"}, set()),
         ({"which": "loops", "places": np.array([[3.0, 2, 0]])}, BORDER),
+        ({"which": "stretch", "places": np.array([[6.1, 1, 3], [0, 4, 0]])},
+         {*((6, y) for y in range(1, 6)), *((x, 5) for x in range(7)), (0, 4)}),
         ({"which": "corners"}, {(0, 0), (6, 0), (6, 5), (0, 5)}),
         ({"which": "side", "azimuth": 0.0}, {(6, y) for y in range(6)}),
         ({"which": "side", "azimuth": np.pi / 2}, {(x, 5) for x in range(7)}),

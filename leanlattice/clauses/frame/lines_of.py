@@ -3,17 +3,19 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import ClassVar, Literal
+from typing import Any, ClassVar, Literal
 
 import numpy as np
 from numpy.typing import NDArray
 
 from ...core.geometry.line_sets import Lines, line_through, linked_runs
 from ...core.geometry.lines import Line
+from ...core.geometry.meshes import Body
 from ...core.geometry.nets import Net
+from ...core.geometry.surfaces import Surface
 from ...core.nets.runs import border_runs, line_along, runs_of_way
 from ...core.shaping.brought import DrawnLines
-from ...core.shaping.facets import Facets, facets, feature_edges
+from ...core.shaping.facets import facets, feature_edges
 from ...core.shaping.projected_lines import carried_onto
 from ...core.structure.builders.between import line_of_member
 from ...core.structure.roles import ROLE_NAMES, ROLES
@@ -27,6 +29,8 @@ __all__ = ["BringLines", "LinesOf", "ProjectCurves"]
 
 Array = NDArray[np.float64]
 MOST_LINES = 20_000
+CLOSE = 1e-6
+"""Metres by which lines may be off the edges of a shape."""
 SHORTEST = 1e-6
 """Metres below which a line is a point."""
 SMOOTH_PLACES = 12
@@ -97,86 +101,70 @@ class LinesOf(LineClause):
     off: float = number(10.0, "mm", 0.1, 1000.0, 1.0, "Off them", "At most")
 
     def make(self, work: Work) -> Made:
-        lines = SOURCES[self.what](self, work)
-        if self.bend == "arcs":
-            layers = lines.layers
-            lines = Lines(tuple(_bent(line, self.off / 1000) for line in lines.lines), layers)
-        return made_lines(lines, [], "what")
-
-    def needed(self, work: Work, name: str) -> Net | Structure | Facets:
-        """The result taken by an input of this ``name``; raises ``ClauseError`` where there is
-        none."""
+        name, taken = SOURCES[self.what]
         found = work.inputs.get(name)
         if found is None:
             raise ClauseError(
                 f"There is no {name} chosen to take lines of; choose one, or take something else.",
                 "what",
             )
-        return facets(found) if name == "shape" else found
+        lines = taken(found)
+        if self.bend == "arcs":
+            layers = lines.layers
+            lines = Lines(tuple(_bent(line, self.off / 1000) for line in lines.lines), layers)
+        return made_lines(lines, [], "what")
 
 
-def _edges(clause: LinesOf, work: Work) -> Lines:
-    net = clause.needed(work, "net")
-    assert isinstance(net, Net)
+def _edges(net: Net) -> Lines:
     return Lines(tuple(line_along(net, run) for run in net.edges.astype(np.int64)))
 
 
-def _strands(way: int) -> Callable[[LinesOf, Work], Lines]:
-    def lines(clause: LinesOf, work: Work) -> Lines:
-        net = clause.needed(work, "net")
-        assert isinstance(net, Net)
-        return Lines(tuple(line_along(net, run) for run in runs_of_way(net, way)))
-
-    return lines
+def _strands(way: int) -> Callable[[Net], Lines]:
+    return lambda net: Lines(tuple(line_along(net, run) for run in runs_of_way(net, way)))
 
 
-def _borders(clause: LinesOf, work: Work) -> Lines:
-    net = clause.needed(work, "net")
-    assert isinstance(net, Net)
+def _borders(net: Net) -> Lines:
     return Lines(tuple(line_along(net, run) for run in border_runs(net)))
 
 
-def _axes(clause: LinesOf, work: Work) -> Lines:
-    structure = clause.needed(work, "structure")
-    assert isinstance(structure, Structure)
+def _axes(structure: Structure) -> Lines:
     lines = tuple(line_of_member(structure, m) for m in range(structure.count))
     return Lines(lines, tuple(ROLES[ROLE_NAMES[k]].layer for k in structure.role.tolist()))
 
 
-def _sharp(clause: LinesOf, work: Work) -> Lines:
+def _sharp(shape: Surface | Body) -> Lines:
     """Borders and creases, parted where more than two of them meet."""
-    shape = clause.needed(work, "shape")
-    assert isinstance(shape, Facets)
-    mesh = shape.mesh
+    drawn = facets(shape)
+    mesh = drawn.mesh
     edges = feature_edges(mesh).astype(np.int64)
     if not len(edges):
         return Lines(())
-    corner = np.bincount(edges.ravel(), minlength=len(mesh.vertices)) != 2
+    is_corner = np.bincount(edges.ravel(), minlength=len(mesh.vertices)) != 2
     # Where more than two meet each gets a place of its own.
     vertex, number = edges.ravel(), np.arange(edges.size)
-    own = np.where(corner[vertex], len(mesh.vertices) + number, vertex)
+    own = np.where(is_corner[vertex], len(mesh.vertices) + number, vertex)
     used, rows = np.unique(own, return_inverse=True)
     at = np.empty(len(used), np.int64)
     at[rows.ravel()] = vertex
     normals = np.zeros_like(mesh.vertices)
-    np.add.at(normals, shape.vertex, shape.normals)
+    np.add.at(normals, drawn.vertex, drawn.normals)
     lines = []
     for run, closed in linked_runs(rows.reshape(-1, 2), len(used)):
         nodes = at[[*run, run[0]] if closed else run]
-        lines.append(line_through(mesh.vertices[nodes], normals[nodes], 1e-6))
+        lines.append(line_through(mesh.vertices[nodes], normals[nodes], CLOSE))
     return Lines(tuple(lines))
 
 
-SOURCES: dict[str, Callable[[LinesOf, Work], Lines]] = {
-    "edges": _edges,
-    "first": _strands(0),
-    "second": _strands(1),
-    "third": _strands(2),
-    "border": _borders,
-    "axes": _axes,
-    "sharp": _sharp,
+SOURCES: dict[str, tuple[str, Callable[[Any], Lines]]] = {
+    "edges": ("net", _edges),
+    "first": ("net", _strands(0)),
+    "second": ("net", _strands(1)),
+    "third": ("net", _strands(2)),
+    "border": ("net", _borders),
+    "axes": ("structure", _axes),
+    "sharp": ("shape", _sharp),
 }
-"""Where lines are taken from."""
+"""Where lines are taken from: the input, and how of what it holds."""
 
 
 def _bent(line: Line, off: float) -> Line:

@@ -34,7 +34,7 @@ class FrameNet(FrameClause):
     )
     sentence = (
         "**Frame** in {inner}, edge in {border} {edges}[edges=side| facing {facing}]"
-        "[edges=heights| {low} and {high}][edges=loops| {places}], "
+        "[edges=heights| {low} and {high}][edges=loops,stretch| {places}], "
         "{marks}[marks=marked| in {main}, second in {second}, third in {third}], "
         "with the net at the {set_out} of the section, turned {roll} from the "
         "normal, {through}, " + MEETING + NAMED + "."
@@ -44,7 +44,7 @@ class FrameNet(FrameClause):
 
     inner: str = section("CHS 88.9 × 4", "Section", "Members along inner edges")
     border: str = section("CHS 139.7 × 5", "Edge section", "Members along the border")
-    edges: Literal["border", "outer", "inner", "side", "heights", "loops"] = choice(
+    edges: Literal["border", "outer", "inner", "side", "heights", "loops", "stretch"] = choice(
         "border",
         {
             "border": "along the whole border",
@@ -53,9 +53,11 @@ class FrameNet(FrameClause):
             "side": "along the side",
             "heights": "along the border between heights of",
             "loops": "along the loops nearest to",
+            "stretch": "along the border from the first to the last of",
         },
         "Edge members",
-        "The rest of the border is framed as what is within",
+        "The rest of the border is framed as what is within; from place to place it runs "
+        "counter-clockwise, seen from outside",
     )
     facing: float = number(0.0, "°", -360.0, 360.0, 5.0, "Facing", "In plan, from x")
     low: float = number(-0.1, "m", -10000.0, 10000.0, 0.1, "From")
@@ -129,7 +131,8 @@ class FrameNet(FrameClause):
         """Which edges (E,) are edge members, if not all of the border; adds what is told of it."""
         if self.edges == "border":
             return None
-        wanted = checked_points(self.places, 1, 400, "places", "places")
+        fewest = 2 if self.edges == "stretch" else 1
+        wanted = checked_points(self.places, fewest, 400, "places", "places")
         meant = Selection(
             self.edges, np.radians(self.facing), self.low, self.high, wanted
         ).vertices(net)
