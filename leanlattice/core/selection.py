@@ -31,7 +31,8 @@ class Selection(Result):
     which : an entry of ``SELECTIONS``
     azimuth : of a side, in radians in plan from x
     low, high : heights in metres
-    places : (k, 3) in metres, to which the nearest are meant, or between the first and last of which
+    places : (k, 3) in metres, to which the nearest are meant, or what lies between the first of
+        them and the last
     outlines : closed rings (n, 2) in plan, in metres
     """
 

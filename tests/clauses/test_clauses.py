@@ -37,7 +37,7 @@ def test_every_type_tells_the_interface_all_it_needs(kind):
             assert spec.step > 0
         if spec.kind == "choice":
             assert spec.default in {c.key for c in spec.choices}
-    assert clause.chapter in ("Shape", "Lattice", "Settle", "Frame", "Make")
+    assert clause.chapter in ("Shape", "Lattice", "Settle", "Frame", "Prove", "Make")
     sentence = clause().reads()
     assert "{" not in sentence
     assert "[" not in sentence

@@ -64,7 +64,8 @@ def test_every_clause_of_the_guide_makes_what_it_shows(kind):
 def test_the_guide_speaks_of_every_clause():
     assert set(GUIDE) == set(CLAUSE_TYPES)
     assert {group_of(k) for k in CLAUSE_TYPES.values()} == {
-        "Curves", "Shapes", "Changes of shapes", "Changes of nets", "Lattice", "Settle", "Frame", "Ribs", "Make"
+        "Curves", "Shapes", "Changes of shapes", "Changes of nets", "Lattice", "Settle", "Frame",
+        "Ribs", "Prove", "Make",
     }  # fmt: skip
     assert guide_picture("nothing") is None
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Literal
 
-from ...core.structure.spliced import spliced
+from ...core.structure.spliced import Spliced, spliced
 from ...core.structure.structure import Structure
 from ..base import ClauseError, Made, Notice, Work, choice, headline, number
 from .chosen import CHOSEN, ChosenClause
@@ -66,12 +66,12 @@ class SpliceMembers(ChosenClause):
             "splices": headline("Splices", done.splices),
             "longest_piece": headline("Longest piece", float(made.cut_lengths.max()), "m", 3),
         }
-        warnings = [*told_of(made, base), *self._told(done.parted, done.crowded)]
+        warnings = [*told_of(made, base), *self._told(done)]
         return Made(made, figures | structure_figures(made), warnings)
 
-    def _told(self, parted: int, crowded: int) -> list[Notice]:
-        out = []
-        if not parted:
+    def _told(self, done: Spliced) -> list[Notice]:
+        out, crowded = [], done.crowded
+        if not done.parted:
             text = (
                 f"None of them is longer than {self.longest_piece:g} m; nothing had to be spliced."
             )
@@ -82,4 +82,10 @@ class SpliceMembers(ChosenClause):
                 f"{self.clear:g} mm, as nodes lie too close; a shorter lap would have more room."
             )
             out.append(Notice(text, value="clear"))
+        if done.butted:
+            text = (
+                f"{done.butted} {'splices lie' if done.butted > 1 else 'splice lies'} in arcs and "
+                f"{'are' if done.butted > 1 else 'is'} butted; a slant would not stay within them."
+            )
+            out.append(Notice(text, value="joint"))
         return out

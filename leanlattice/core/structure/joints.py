@@ -77,7 +77,8 @@ def _scarfed(structure: Structure, meeting: Meeting) -> Structure:
 
 
 def _in_line(structure: Structure) -> NDArray[np.int64]:
-    """Pairs (k, 2) of ends that are all there is at a node and lead on from each other there."""
+    """Pairs (k, 2) of straight ends that are all there is at a node and lead on from each other
+    there; a plane that runs along an arc would not stay within it."""
     node = structure.ends.ravel()
     alone = np.flatnonzero(
         (structure.valence[node] == 2)
@@ -87,7 +88,8 @@ def _in_line(structure: Structure) -> NDArray[np.int64]:
     away = structure.end_frames[0].reshape(-1, 3)
     cosine = np.einsum("ij,ij->i", away[pairs[:, 0]], away[pairs[:, 1]])
     section = structure.section_of[pairs // 2]
-    return pairs[(cosine < IN_LINE - 1) & (section[:, 0] == section[:, 1])]
+    straight = structure.straight_ends[pairs].all(axis=1)
+    return pairs[straight & (cosine < IN_LINE - 1) & (section[:, 0] == section[:, 1])]
 
 
 def met_anew(structure: Structure, touched: NDArray[np.bool_]) -> Structure:

@@ -16,8 +16,8 @@ MEETINGS = ("apart", "welded", *BODIES, "scarf")
 @dataclass(frozen=True)
 class Meeting:
     """How members are to meet: held ``apart`` by a gap, ``welded``, which is cut by planes, held
-    back for one of the ``BODIES``, or joined by a ``scarf``: two that go on in one line share a
-    plane that runs slantwise through them, and others are welded.
+    back for one of the ``BODIES``, or joined by a ``scarf``: two that go straight on in one line
+    share a plane that runs slantwise through them, and others are welded.
 
     Parameters
     ----------

@@ -12,7 +12,7 @@ from .appended import last_stage
 from .cuts import Cuts
 from .inserted import inserted, runs_of_entries
 from .joints import met_anew
-from .meetings import Meeting
+from .meetings import Meeting, meeting_number
 from .structure import Structure
 
 __all__ = ["Spliced", "parted", "splice_places", "spliced", "turns_taken"]
@@ -25,13 +25,15 @@ Mask = NDArray[np.bool_]
 
 @dataclass(frozen=True, eq=False)
 class Spliced:
-    """A ``structure`` whose long members are ``parted`` in so many, with so many ``splices``, of
-    which some are ``crowded``: nearer to a node than they should be."""
+    """A ``structure`` of whose members so many are ``parted``, with so many ``splices``, of which
+    some are ``crowded``: nearer to a node than they should be; and of those that were to run
+    slantwise some ``butted``, as they lie in arcs."""
 
     structure: Structure
     parted: int
     splices: int
     crowded: int
+    butted: int
 
 
 def spliced(
@@ -55,7 +57,7 @@ def spliced(
     """
     long = np.flatnonzero(chosen & (structure.cut_lengths > longest + 1e-9))
     if not len(long):
-        return Spliced(structure, 0, 0, 0)
+        return Spliced(structure, 0, 0, 0, 0)
     second = turns_taken(structure) if staggered else np.zeros(structure.count, bool)
     stops = np.split(runs_of_entries(structure), structure.offsets[1:-1])
     runs = [splice_places(stops[m], longest - lap, clear, bool(second[m])) for m in long.tolist()]
@@ -63,7 +65,9 @@ def spliced(
     member = np.repeat(long, [len(at) for at in runs]).astype(np.int32)
     made = _parted_at(structure, member, np.concatenate(runs), lap)
     crowded = int(np.count_nonzero(np.concatenate(away) < clear - 1e-9))
-    return Spliced(made, len(long), len(member), crowded)
+    new = made.meeting[len(structure.places) :]
+    butted = int(np.count_nonzero(new != meeting_number("scarf"))) if lap else 0
+    return Spliced(made, len(long), len(member), crowded, butted)
 
 
 def _parted_at(structure: Structure, member: Index, run: Array, lap: float) -> Structure:

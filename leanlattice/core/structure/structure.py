@@ -196,6 +196,14 @@ class Structure(Result):
         return np.stack([leaving, -arriving], axis=1), up
 
     @cached_property
+    def straight_ends(self) -> NDArray[np.bool_]:
+        """Whether what leads to each end (2 M,) is straight."""
+        bent = np.abs(self.bulge).sum(axis=1) > 0
+        first = self.first_segment
+        last = first + np.diff(self.offsets) - 2
+        return np.asarray(~np.column_stack([bent[first], bent[last]]).ravel())
+
+    @cached_property
     def cut_backs(self) -> CutBacks:
         """Where the ends (2 M,) are that planes cut."""
         away, up = (frame.reshape(-1, 3) for frame in self.end_frames)

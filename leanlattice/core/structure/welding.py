@@ -54,9 +54,9 @@ def weld_cuts(structure: Structure, arms: Arms) -> tuple[Cuts, Array]:
     rank[arms.end == PASSAGE] = PASSING
     normals, levels = _weld(arrays, rank)
     ends = 2 * arms.member.astype(np.int64) + arms.end
-    # One plane that is square to the axis is an ordinary saw cut.
+    # One plane that is square to the axis is an ordinary saw cut, where that is straight.
     is_square = np.einsum("ij,ij->i", normals[:, 0], arms.away) < SQUARE - 1
-    is_square &= ~normals[:, 1].any(axis=1)
+    is_square &= ~normals[:, 1].any(axis=1) & structure.straight_ends[ends]
     back = np.zeros(2 * structure.count)
     back[ends[is_square]] = -levels[is_square, 0]
     normals[is_square] = 0.0
