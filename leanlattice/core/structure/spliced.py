@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from collections import deque
+import itertools
 from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
 
+from ..nets.turns import steps_from_first
 from .appended import last_stage
 from .cuts import Cuts
 from .inserted import inserted, runs_of_entries
@@ -137,29 +138,13 @@ def turns_taken(structure: Structure) -> Mask:
         set(structure.path[a:b].tolist())
         for a, b in zip(structure.offsets[:-1], structure.offsets[1:], strict=True)
     ]
-    beside: list[set[int]] = [set() for _ in range(structure.count)]
-    first = structure.path[structure.first_entry].tolist()
-    last = structure.path[structure.first_entry + 1].tolist()
-    for a, b in zip(first, last, strict=True):
-        for one in at[a]:
-            for other in at[b]:
-                if one != other and paths[one].isdisjoint(paths[other]):
-                    beside[one].add(other)
-                    beside[other].add(one)
-    second = np.zeros(structure.count, bool)
-    seen = np.zeros(structure.count, bool)
-    for start in range(structure.count):
-        if seen[start]:
-            continue
-        seen[start] = True
-        wait = deque([start])
-        while wait:
-            member = wait.popleft()
-            for other in sorted(beside[member]):
-                if not seen[other]:
-                    seen[other], second[other] = True, not second[member]
-                    wait.append(other)
-    return second
+    first, last = structure.first_entry, structure.first_entry + 1
+    beside: set[tuple[int, int]] = set()
+    for a, b in structure.path[np.column_stack([first, last])].tolist():
+        beside.update(itertools.product(at[a], at[b]))
+    strangers = [(a, b) for a, b in sorted(beside) if a != b and paths[a].isdisjoint(paths[b])]
+    pairs = np.array(strangers, np.int32).reshape(-1, 2)
+    return np.asarray(steps_from_first(pairs, structure.count) % 2 == 1)
 
 
 def parted(structure: Structure, entries: NDArray[np.integer]) -> Structure:
