@@ -680,6 +680,15 @@ GUIDE: dict[str, GuideEntry] = {
             ("turn-members", {}),
         ),
     ),
+    "swell-members": GuideEntry(
+        "Walls grow and shrink with the tubes; each length between nodes is made of eight cones.",
+        (
+            ("dome", {}),
+            ("pattern", {"bays_across": 10, "bays_along": 4}),
+            ("frame", {"inner": "CHS 219.1 × 8"}),
+            ("swell-members", {"at_nodes": 1.8, "between": 0.5}),
+        ),
+    ),
     "leave-out-members": GuideEntry(
         "Nodes that only they led to go with them; what hangs free is told.",
         (

@@ -17,6 +17,7 @@ from .frame.lines_of import BringLines, LinesOf, ProjectCurves
 from .frame.net import FrameNet
 from .frame.repeat import RepeatBay
 from .frame.splices import SpliceMembers
+from .frame.swelling import SwellMembers
 from .frame.trusses import Trusses
 from .lattice import changes as nets
 from .lattice import foam, lay, marks, swung, weaving, wires, zones
@@ -101,6 +102,7 @@ LATER: tuple[type[Clause], ...] = (
     GiveSection,
     GradeSections,
     TurnMembers,
+    SwellMembers,
     LeaveOutMembers,
     SpliceMembers,
     CheckMembers,

@@ -1,12 +1,17 @@
 """Functions over arrays that are compiled the first time they are called.
 
 Importing the compiler takes longer than most of what a server does first; so a kernel is declared
-with ``@compiled``, and the compiler is fetched when a kernel is first wanted.
+with ``@compiled``, and the compiler is fetched when a kernel is first wanted. What was compiled is
+kept on disk for all processes, which take turns in reading and writing it: each kernel's index of
+what it is compiled for and the code itself are two files, and have to be of one writer.
 """
 
 from __future__ import annotations
 
-from collections.abc import Callable
+import contextlib
+import fcntl
+import os
+from collections.abc import Callable, Iterator
 from functools import update_wrapper
 from typing import Any, TypeVar, cast
 
@@ -36,6 +41,7 @@ class Kernel:
             from numba import njit
 
             self._machine_code = njit(cache=True, **self._options)(self._function)
+            _take_turns(self._machine_code)
             names = self._function.__globals__
             for name in self._function.__code__.co_names:
                 if isinstance(names.get(name), Kernel):
@@ -48,3 +54,33 @@ def compiled(function: F | None = None, **options: bool) -> Any:
     if function is None:
         return lambda given: compiled(given, **options)
     return cast(F, Kernel(function, options))
+
+
+def _take_turns(machine_code: Any) -> None:
+    """Lets one process at a time read or write what is kept of a kernel. Otherwise two that
+    compile it for different types at once both call their code the first, and whoever comes later
+    runs the one for the types of the other."""
+    kept = machine_code._cache._cache_file
+    turns = os.path.join(kept._cache_path, "kernels.lock")
+    for name in ("load", "save"):
+        setattr(kept, name, _in_turn(getattr(kept, name), turns))
+
+
+def _in_turn(function: Callable[..., Any], turns: str) -> Callable[..., Any]:
+    def alone(*arguments: Any) -> Any:
+        with _turn(turns):
+            return function(*arguments)
+
+    return alone
+
+
+@contextlib.contextmanager
+def _turn(turns: str) -> Iterator[None]:
+    """A turn by a file that is locked; where none can be written, nothing is, and no turn is
+    needed."""
+    with contextlib.ExitStack() as stack:
+        with contextlib.suppress(OSError):
+            os.makedirs(os.path.dirname(turns), exist_ok=True)
+            file = stack.enter_context(open(turns, "wb"))
+            fcntl.flock(file, fcntl.LOCK_EX)
+        yield

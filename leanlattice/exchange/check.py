@@ -12,6 +12,7 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from .checks import (
+    axes,
     bodies,
     crossings,
     ends,
@@ -108,6 +109,7 @@ CHECKS: tuple[Check, ...] = (
     Check("solids of models against schedules", "mm", 0.6, models.mesh_models),
     Check("models alike", "mm", 0.05, models.models_alike),
     Check("building model against schedules", "mm", 0.1, models.building_elements),
+    Check("axes of members in the building model", "mm", LENGTH_MM, axes.axes_as_listed),
     Check("solids of a material as listed", "thousandths", 0.05, bodies.bodies_as_listed),
     Check("shapes as listed", "thousandths", 0.05, models.shapes_as_listed),
     Check("exact form of shapes", "thousandths", 2.0, models.step_as_listed),

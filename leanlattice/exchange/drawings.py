@@ -13,9 +13,9 @@ from reportlab.lib.pagesizes import A3, landscape
 from reportlab.lib.units import mm
 from reportlab.pdfgen.canvas import Canvas
 
+from ..core.structure.axes import set_out_lines
 from ..core.structure.names import StructureNames, names_of_structure
 from ..core.structure.roles import ROLES
-from ..core.structure.solids import set_out_lines
 from ..core.structure.structure import Structure
 from .kinds import KINDS
 from .material import tables_of

@@ -221,6 +221,25 @@ def test_columns_by_chance_follow_their_seed():
     assert len(first) == len(other)
 
 
+def test_columns_stand_under_the_middles_of_some_cells_or_where_a_net_was_held():
+    some = {"which": "cells", "share": 20, "seed": 3, "level": -4}
+    flat = [("barrel", {"length": 12, "rise": 0.5}), *DOUBLE[1:]]
+    *_, net, _, found = outcomes(clauses(*flat, ("columns", some))).values()
+    _, heads = columns_of(found)
+    assert len(heads) == round(0.2 * net.result.cell_count)
+    away = np.linalg.norm(net.result.cell_means[:, None, :2] - heads[:, :2], axis=2)
+    # Under the node of the second layer, which is in the middle of its bay.
+    assert away.min(axis=0).max() < 0.4
+    assert (heads[:, 2] < net.result.vertices[:, 2].max()).all()
+    settled = [*BARREL[:2], ("hold", {"which": "corners"}), ("settle", {})]
+    *_, net, _, found = outcomes(
+        clauses(*settled, ("frame", {}), ("columns", {"which": "held"}))
+    ).values()
+    _, heads = columns_of(found)
+    held = net.result.equilibrium.held.any(axis=1)
+    assert sorted(heads.tolist()) == sorted(net.result.vertices[held].tolist())
+
+
 def test_columns_stand_on_a_ground_and_those_that_miss_it_are_told():
     ground = (
         "saddle",
@@ -259,6 +278,8 @@ def test_columns_branch_from_as_many_trunks_as_are_wanted():
         ({"level": 20.0}, "level", "No column reaches"),
         ({"which": "heights", "low": 50, "high": 60}, "low", "lie between heights of 0.00 and"),
         ({"which": "chance", "share": 0}, "share", "No node"),
+        ({"which": "cells", "share": 0}, "share", "No node"),
+        ({"which": "held"}, "which", "has not settled"),
         ({"way": "leaning", "towards": [[0, 0, 30]], "places": [[5, 0, 0]]}, "level", "No column"),
     ],
 )

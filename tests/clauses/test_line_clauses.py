@@ -242,3 +242,20 @@ def test_cut_lines_that_cannot_be_had_say_why(rows, values, words):
     found = last_of(*rows, ("cut-lines", values))
     assert (found.status, found.error_value) == ("failed", "way")
     assert words in found.error
+
+
+def test_bent_trusses_follow_the_upper_edges_of_ribs():
+    body = [
+        ("ball", {"solid": "body", "radius": 2, "centre": [0, 0, 1]}),
+        ("cut-plane", {"through": [0, 0, 0]}),
+    ]
+    ribs = (
+        "waffle",
+        {"number_first": 5, "number_second": 4, "thick_first": 12, "thick_second": 12},
+    )
+    lines = ("lines-of", {"what": "ribs", "bend": "arcs"})
+    found = last_of(*body, ribs, lines, on={"ribs": ["waffle-2"]})
+    assert found.figures["lines"].value == found.figures["bent"].value == 9
+    middle = max(line.length for line in found.result.lines)
+    assert middle == pytest.approx(2 * np.pi, rel=1e-3)
+    assert "No ribs are chosen" in last_of(*body, ribs, lines).error

@@ -44,7 +44,7 @@ def sharpness(section):
 
 def structure(places, members, normals=None, feet=()):
     """A structure of places and members, each a mapping with its ``path`` and whatever is not as
-    usual: ``offset`` and ``scale`` an entry, ``up`` and ``bulge`` a segment, ``role``, ``section``,
+    usual: ``offset`` and ``scale`` an entry, ``up``, ``bulge`` and ``waist`` a segment, ``role``, ``section``,
     ``set_back``, ``group``, ``copy_of`` and ``mirrored``."""
     places = np.array(places, float)
     nodes, count = len(places), len(members)
@@ -82,6 +82,9 @@ def structure(places, members, normals=None, feet=()):
         offsets=np.concatenate([[0], np.cumsum([len(p) for p in paths])]).astype(np.int32),
         offset=entries("offset", (0.0, 0.0, 0.0)).astype(float),
         scale=entries("scale", 1.0).astype(float),
+        waist=np.concatenate(
+            [np.broadcast_to(m.get("waist", 0.0), len(m["path"]) - 1) for m in members]
+        ).astype(float),
         up=up / np.linalg.norm(up, axis=1, keepdims=True),
         bulge=segments("bulge", (0.0, 0.0, 0.0)).astype(float),
         sections=tuple(map(find, different)),

@@ -1,5 +1,10 @@
 """Kernels are compiled when first called, and not before."""
 
+import os
+import subprocess
+import sys
+from pathlib import Path
+
 import numpy as np
 
 from leanlattice.core.compiled import Kernel, compiled
@@ -27,3 +32,49 @@ def test_a_kernel_keeps_its_name_and_words():
     kernels = [value for value in vars(nets).values() if isinstance(value, Kernel)]
     assert kernels
     assert all(kernel.__name__ in vars(nets) for kernel in kernels)
+
+
+KERNEL = """
+from leanlattice.core.compiled import compiled
+
+@compiled
+def doubled(values):
+    return values + values
+"""
+AT_ONCE = """
+import sys, time
+import os
+import subprocess
+import sys
+from pathlib import Path
+
+import numpy as np
+from numba.core.caching import IndexDataCacheFile
+import kernel
+
+saved = IndexDataCacheFile._save_index
+
+def slowly(*arguments):
+    time.sleep(1.0)
+    saved(*arguments)
+
+IndexDataCacheFile._save_index = slowly
+print(kernel.doubled(np.ones(3, sys.argv[1])).tolist())
+"""
+
+
+def test_processes_that_compile_at_once_do_not_mix_their_code(tmp_path):
+    (tmp_path / "kernel.py").write_text(KERNEL)
+    (tmp_path / "at_once.py").write_text(AT_ONCE)
+    command = [sys.executable, "at_once.py"]
+    where = {"cwd": tmp_path, "env": os.environ | {"PYTHONPATH": str(Path.cwd())}}
+
+    def running():
+        kinds = ("float64", "int64", "float32")
+        return [subprocess.Popen([*command, k], stdout=subprocess.PIPE, **where) for k in kinds]
+
+    # The first three compile and keep their code, the others read it.
+    for processes in (running(), running()):
+        told = [process.communicate(timeout=120)[0].decode().strip() for process in processes]
+        assert told == ["[2.0, 2.0, 2.0]", "[2, 2, 2]", "[2.0, 2.0, 2.0]"]
+    assert len(list(tmp_path.rglob("*.nbc"))) == 3

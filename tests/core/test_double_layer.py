@@ -95,6 +95,19 @@ def test_trusses_both_ways(n, m):
     assert len(above) == -(-nodes // 2)
 
 
+@known("corners of n × m top bays to the middles of the bottom ones", "4 webs and 4 chords a bay")
+@pytest.mark.parametrize(("n", "m"), [(2, 3), (5, 4)])
+def test_corners_of_top_bays_to_middles_of_bottom_bays(n, m):
+    made = doubled(sheet(n, m), "middles")
+    edges, nodes, bays = n * (m + 1) + m * (n + 1), (n + 1) * (m + 1), n * m
+    wanted = (edges, 4 * bays + 2 * (n + m), nodes + 4 * bays, 2 * nodes + bays)
+    held_to(np.subtract(counts(made), wanted), 0)
+    is_web = (made.group == 2) & (np.array(ROLE_NAMES)[made.role] == "web")
+    held_to(made.lengths[is_web] - np.sqrt(0.5 + DEPTH**2), 1e-12)
+    inner = (made.group == 1) & (made.ends.max(axis=1) >= 2 * nodes)
+    held_to(made.lengths[inner] - np.sqrt(0.5), 1e-12)
+
+
 @known("triangle on triangle", "three webs a node, chords as long as those above")
 def test_triangle_on_triangle():
     net = sheet(6, 6, "triangles")
@@ -117,7 +130,7 @@ def test_bays_left_open_are_every_second_one_both_ways():
 @given(
     surfaces(),
     st.sampled_from(["quads", "diagrid", "triangles", "hexagons"]),
-    st.sampled_from(["cells", "alternate", "nodes"]),
+    st.sampled_from(["cells", "alternate", "nodes", "middles"]),
     st.booleans(),
     st.sampled_from(["welded", "ball"]),
 )

@@ -14,10 +14,11 @@ from leanlattice.core.materials import MATERIALS
 from leanlattice.core.patterns.lay import lay
 from leanlattice.core.sections import FAMILIES, Section, find
 from leanlattice.core.structure.arms import PASSAGE, arms_of, links_of, set_backs
+from leanlattice.core.structure.axes import set_out_lines
 from leanlattice.core.structure.builders.from_net import from_net
 from leanlattice.core.structure.meetings import Meeting
 from leanlattice.core.structure.roles import ROLES
-from leanlattice.core.structure.solids import member_solids, set_out_lines
+from leanlattice.core.structure.solids import member_solids
 
 from ..conftest import SURFACES, roof
 from ..known import approx, held_to, known

@@ -166,3 +166,40 @@ def test_a_line_that_leads_to_its_truss_side_is_told():
         truss([line(at=((2, 0), (2, 5)))], side="below")
     assert told.value.at[:2] == pytest.approx([2, 0])
     assert truss([line(at=((2, 0), (2, 5)))], side="inside").count
+
+
+@known("a bent truss along an arc of radius R", "chords R α and (R − d) α long, of arcs")
+@pytest.mark.parametrize("webs", WEBS)
+def test_bent_chords_run_along_their_line_and_beside_it(webs):
+    # A quarter of a circle of 5 m in plan, its truss inside.
+    frame = Frame2(np.zeros(3), X, Y)
+    quarter = line("arc", ((5, 0), (5 * np.cos(np.pi / 4), 5 * np.sin(np.pi / 4)), (0, 5)), frame)
+    made = truss([quarter], webs=webs, panels=6, depth=0.8, side="below", inclination=np.pi / 2,
+                 bent=True)  # fmt: skip
+    radii = np.linalg.norm(made.places[:, :2], axis=1)
+    is_outer = np.abs(radii - 5) < 1e-9
+    beside = radii[~is_outer].mean()
+    held_to(np.abs(beside - 5) - 0.8, 1e-9)
+    held_to(radii[~is_outer] - beside, 1e-9)
+    turn = np.pi / 2 * (5 / 6 if webs == "warren" else 1)
+    held_to(made.lengths[made.group == 0] - 5 * np.pi / 2, 1e-9)
+    held_to(made.lengths[made.group == 1] - beside * turn, 1e-9)
+    straight = truss([quarter], webs=webs, panels=6, depth=0.8)
+    assert not straight.bulge.any()
+
+
+@pytest.mark.parametrize("webs", WEBS)
+def test_second_chords_are_laced_in_turns(webs):
+    plain, laced = (
+        truss([line()], webs=webs, panels=7, width=0.6, laced=has) for has in (False, True)
+    )
+    bays = 6 if webs == "warren" else 7
+    assert laced.count - plain.count == bays
+    assert len(laced.places) == len(plain.places)
+    between = laced.places[laced.ends]
+    added = (laced.group == 2) & (np.abs(np.diff(between[:, :, 1], axis=1)[:, 0]) > 0.59)
+    assert added.sum() == bays
+    # One way and the other, end to end.
+    assert (between[added][:-1, 1] == between[added][1:, 0]).all()
+    ring = truss([RING], webs=webs, panels=8, width=0.6, laced=True)
+    assert ring.count - truss([RING], webs=webs, panels=8, width=0.6).count == 8

@@ -316,7 +316,7 @@ def figure_changed(path: Path) -> None:
     for name in ("members", "ribs", "load"):
         having = [c for c in report["clauses"] if name in c["figures"]]
         if having:
-            having[0]["figures"][name]["value"] += 3
+            having[-1]["figures"][name]["value"] += 3
             break
     else:
         report["clauses"][-1]["sentence"] += " And more."

@@ -56,6 +56,12 @@ LINES = [
     ("draw", {"curves": [["circle", [[1, 2], [3, 2]]], ["line", [[-4, 0], [4, 3]]]]}),
     ("project-curves", {}),
 ]  # fmt: skip
+SWOLLEN = [
+    ("barrel", {"span": 5, "rise": 1.4, "length": 4, "centre": [1, 2, 0]}),
+    ("pattern", {"bays_across": 2, "bays_along": 1}),
+    ("frame", {"inner": "CHS 88.9 × 4", "border": "CHS 88.9 × 4", "meeting": "welded"}),
+    ("swell-members", {"which": "all", "at_nodes": 1.4, "between": 0.7}), ("name", {}),
+]  # fmt: skip
 BODY = [("ball", {"radius": 2, "centre": [1, 2, 3]})]
 PACKS = {
     "framed": FRAMED,
@@ -65,6 +71,7 @@ PACKS = {
     "settled": SETTLED,
     "woven": WOVEN,
     "lines": LINES,
+    "swollen": SWOLLEN,
     "body": BODY,
     "pieces": PIECES,
 }
@@ -107,7 +114,7 @@ def read_once(read):
 
 
 @known(
-    "packs of seven kinds, every column and file of theirs spoiled in turn",
+    "packs of ten kinds, every column and file of theirs spoiled in turn",
     "found, with the manifest made anew",
 )
 @pytest.mark.timeout(600)

@@ -91,6 +91,21 @@ JOBS = {
         ],
         ("one", "radius", "0.7", "0.8"), "rib_area", ("ribs", "assembly", "parts"),
     ),
+    "dome of shrinking cells": Job(
+        "Tern Globe",
+        [
+            clause("globe", "ball", radius=4, centre=[0, 0, 3]),
+            clause("side", "pull", points=[[4, 0, 4]], strength=-45, reach=7),
+            clause("net", "pattern", pattern="quads", bays_across=8, bays_along=5),
+            clause("middles", "truncate", times=2),
+            clause("open", "leave-out", where="height", low=-2, high=0.6),
+            clause("tubes", "frame", inner="CHS 76.1 × 4", border="CHS 76.1 × 4", meeting="welded"),
+            clause("swell", "swell-members", which="all", growth="pull"),
+            clause("names", "name"),
+            clause("bars", "bars"),
+        ],
+        ("globe", "radius", "4", "4.5"), "mass", ("members", "pieces", "bars"),
+    ),
     "foam wall": Job("Spray Wall", [], ("wall", "height", "5.5", "4.5"), "members", ("members", "bars")),
     "woven timber roof": Job(
         "Tide Gallery", [], ("lengths", "longest_piece", "13.5", "10"), "members",

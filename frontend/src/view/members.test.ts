@@ -1,6 +1,6 @@
 import { Vector3 } from "three";
 import { describe, expect, it } from "vitest";
-import { colourOf, slopesOf } from "./members";
+import { colourOf, slopesOf, swellOf } from "./members";
 import { PALETTE } from "./palette";
 
 const [AXIS, SIDE, UP] = [new Vector3(0, 0, 1), new Vector3(1, 0, 0), new Vector3(0, 1, 0)];
@@ -21,6 +21,15 @@ describe("slopes of planes that cut ends", () => {
 
   it("are nothing where no plane cuts", () => {
     expect(slopesOf(new Int8Array(8).fill(-128), 1, AXIS, SIDE, UP, 1)).toEqual([0, 0, 0, 0]);
+  });
+});
+
+describe("sizes of a swelling piece", () => {
+  it("are those where its cuts leave it", () => {
+    const [start, end] = swellOf(2, 1, 4, 1, 0.5);
+    expect(start).toBeCloseTo(1.75);
+    expect(end).toBeCloseTo(1.125);
+    expect(swellOf(1, 1, 0, 0, 0)).toEqual([1, 1]);
   });
 });
 

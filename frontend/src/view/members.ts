@@ -43,22 +43,47 @@ export function slopesOf(
   });
 }
 
-/** The material of members whose ends are cut by planes: every corner goes on to the one that takes more of it. */
-function mitred(): MeshLambertMaterial {
-  const material = new MeshLambertMaterial({ name: "mitred" });
+/** What the shader does to the corners of a piece: sections swell, then planes cut the ends, where every corner goes on
+ * to the one that takes more of it. */
+const SHAPED = {
+  swells: {
+    attributes: "attribute vec2 swell;",
+    code: "transformed.yz *= position.x < 0.5 ? swell.x : swell.y;",
+  },
+  isCut: {
+    attributes: "attribute vec4 cutStart;\nattribute vec4 cutEnd;",
+    code: `bool atStart = position.x < 0.5;
+        vec4 slopes = atStart ? cutStart : cutEnd;
+        float back = max(dot(slopes.xy, transformed.yz), dot(slopes.zw, transformed.yz));
+        transformed.x += (atStart ? back : -back) / max(length(instanceMatrix[0].xyz), 1e-6);`,
+  },
+} as const;
+
+/** The material of members whose sections swell, or whose ends planes cut. */
+function shaped(which: Record<keyof typeof SHAPED, boolean>): MeshLambertMaterial {
+  const used = (["swells", "isCut"] as const).filter((key) => which[key]);
+  const material = new MeshLambertMaterial({ name: ["member", ...used].join(" ") });
+  if (!used.length) return material;
+  const told = (part: "attributes" | "code") => used.map((key) => SHAPED[key][part]).join("\n");
+  material.customProgramCacheKey = () => used.join(" ");
   material.onBeforeCompile = (shader) => {
     shader.vertexShader = shader.vertexShader
-      .replace("void main() {", "attribute vec4 cutStart;\nattribute vec4 cutEnd;\nvoid main() {")
-      .replace(
-        "#include <begin_vertex>",
-        `#include <begin_vertex>
-        bool atStart = position.x < 0.5;
-        vec4 slopes = atStart ? cutStart : cutEnd;
-        float back = max(dot(slopes.xy, position.yz), dot(slopes.zw, position.yz));
-        transformed.x += (atStart ? back : -back) / max(length(instanceMatrix[0].xyz), 1e-6);`,
-      );
+      .replace("void main() {", `${told("attributes")}\nvoid main() {`)
+      .replace("#include <begin_vertex>", `#include <begin_vertex>\n${told("code")}`);
   };
   return material;
+}
+
+/** The section's scale where a piece's set-backs leave its two ends, of that at its ends. */
+export function swellOf(
+  start: number,
+  end: number,
+  length: number,
+  from: number,
+  to: number,
+): [number, number] {
+  const grows = (end - start) / Math.max(length, 1e-9);
+  return [start + grows * from, end - grows * to];
 }
 
 /** What members of a section are drawn in: those along edges darker than others. */
@@ -91,6 +116,7 @@ export function drawMembers(shown: Shown): Drawn {
     ups,
     sectionOf,
     cutNormals,
+    scales,
   } = shown.arrays as Record<string, Numbers>;
   const places = axes ?? positions!;
   const member = memberOfPiece(shown);
@@ -102,7 +128,9 @@ export function drawMembers(shown: Shown): Drawn {
     const mine: number[] = [];
     for (let p = 0; p < count; p++) if (sectionAt(sections.length, sectionOf!, member(p)) === s) mine.push(p);
     const geometry = bar(section, Boolean(cutNormals));
-    const mesh = new InstancedMesh(geometry, cutNormals ? mitred() : new MeshLambertMaterial(), mine.length);
+    const material = shaped({ swells: Boolean(scales), isCut: Boolean(cutNormals) });
+    const mesh = new InstancedMesh(geometry, material, mine.length);
+    const swells = new Float32Array(scales ? 2 * mine.length : 0);
     const slopes = [0, 1].map(() => new Float32Array(cutNormals ? 4 * mine.length : 0));
     const [a, b, axis, up, side] = [
       new Vector3(),
@@ -124,6 +152,7 @@ export function drawMembers(shown: Shown): Drawn {
       side.crossVectors(up, axis);
       const [from, to] = [setBacks![2 * p]! / 1e4, setBacks![2 * p + 1]! / 1e4];
       a.addScaledVector(axis, from).addScaledVector(up, section.lift);
+      if (scales) swells.set(swellOf(scales[2 * p]!, scales[2 * p + 1]!, length, from, to), 2 * k);
       if (cutNormals)
         for (const end of [0, 1])
           slopes[end]!.set(slopesOf(cutNormals, 2 * p + end, axis, side, up, end ? -1 : 1), 4 * k);
@@ -132,6 +161,7 @@ export function drawMembers(shown: Shown): Drawn {
       mesh.setColorAt(k, colour);
       own[member(p)] = colour;
     });
+    if (scales) geometry.setAttribute("swell", new InstancedBufferAttribute(swells, 2));
     if (cutNormals) {
       geometry.setAttribute("cutStart", new InstancedBufferAttribute(slopes[0]!, 4));
       geometry.setAttribute("cutEnd", new InstancedBufferAttribute(slopes[1]!, 4));

@@ -124,9 +124,7 @@ class BraceBays(MeetingClause):
             return np.unique(net.edge_cells[net.border].max(axis=1))
         if self.which == "near":
             wanted = checked_points(self.near, 1, 400, "places", "near")
-            sums = np.add.reduceat(net.vertices[net.corners], net.offsets[:-1])
-            middles = sums / np.diff(net.offsets)[:, None]
-            away = np.linalg.norm(middles - wanted[:, None], axis=2)
+            away = np.linalg.norm(net.cell_means - wanted[:, None], axis=2)
             return np.unique(np.argmin(away, axis=1)).astype(np.int32)
         return every
 

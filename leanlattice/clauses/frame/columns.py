@@ -9,6 +9,7 @@ import numpy as np
 import scipy
 from numpy.typing import NDArray
 
+from ...core.geometry.nets import Net
 from ...core.geometry.rays import first_hits
 from ...core.shaping.facets import facets
 from ...core.structure.builders.branching import branching, trees
@@ -39,11 +40,44 @@ __all__ = ["StandOnColumns"]
 
 Array = NDArray[np.float64]
 Rows = NDArray[np.int64]
+NET = Take(name="net", types=("Net",), label="Net", optional=True, beside=True)
 GROUND = Take(
-    name="ground", types=("Shape",), label="Ground", optional=True, asked=True, beside=True
+    name="ground", types=("Shape",), label="Ground or body", optional=True, asked=True, beside=True
 )
 SHORT = 0.05
 """Metres below which a column is none."""
+
+
+def _held(base: Structure, net: Net, source: str) -> Rows:
+    """The nodes (n,) on what was held of a settled net, whose key is ``source``; raises
+    ``ClauseError`` where nothing was."""
+    balance = net.equilibrium
+    if balance is None:
+        raise ClauseError(
+            "The net above has not settled, and nothing of it is held; choose nodes by places, "
+            "heights or share.",
+            "which",
+        )
+    held = np.flatnonzero(balance.held.any(axis=1) | balance.slid)
+    found = base.nodes_on(source, held.astype(np.int32))
+    if (found < 0).all():
+        raise ClauseError(
+            "The structure does not stand on the net that settled; choose the net it was framed "
+            "from below the sentence, or nodes by places.",
+            "which",
+        )
+    return np.unique(found[found >= 0]).astype(np.int64)
+
+
+def _under(base: Structure, middles: Array) -> Rows:
+    """The nodes (n,) nearest in plan to ``middles`` (k, 3) of cells, of such above each other the
+    lowest."""
+    order = np.argsort(base.places[:, 2], kind="stable")
+    flat = np.round(base.places[order, :2], 6)
+    _, first = np.unique(flat, axis=0, return_index=True)
+    lowest = order[np.sort(first)]
+    nearest = scipy.spatial.cKDTree(base.places[lowest, :2]).query(middles[:, :2])[1]
+    return np.unique(lowest[nearest]).astype(np.int64)
 
 
 class StandOnColumns(Clause):
@@ -53,25 +87,27 @@ class StandOnColumns(Clause):
     summary = "Columns from some of a structure's nodes down to a level or a ground."
     sentence = (
         "**Stand** the structure on columns in {section}, {which}[which=places| {places}]"
-        "[which=heights| {low} and {high}][which=chance| {share} by seed {seed}], {way}"
+        "[which=heights| {low} and {high}][which=chance,cells| {share} by seed {seed}], {way}"
         "[way=leaning| {towards}][way=branching| {trunks} trunks, which fork at {fork} of the way "
         "up, {levels}, into branches in {branch}], down to {down}[down=level| {level}]; "
         "none longer than {longest} "
         "or nearer to another than {apart}."
     )
-    takes = (STRUCTURE, GROUND)
+    takes = (STRUCTURE, GROUND, NET)
     gives = "Structure"
     keeps_numbers = True
 
     branch: str = section("CHS 114.3 × 5", "Branches")
     section: str = section("CHS 168.3 × 6.3", "Section")
     towards: list[Place] = places(lambda: [(0.0, 0.0, -6.0)], "Towards", "Their lines meet there.")
-    which: Literal["places", "heights", "chance"] = choice(
+    which: Literal["places", "heights", "chance", "cells", "held"] = choice(
         "places",
         {
             "places": "under the nodes nearest to",
             "heights": "under all nodes between heights of",
             "chance": "under a share of the nodes of",
+            "cells": "under the middles of a share of the cells of",
+            "held": "under all nodes that were held when the net settled",
         },
         "Which",
     )
@@ -107,7 +143,7 @@ class StandOnColumns(Clause):
     def make(self, work: Work) -> Made:
         base: Structure = work.inputs["structure"]
         own = section_of(self.section, "section")
-        nodes = self._nodes(base)
+        nodes = self._nodes(base, work)
         if self.way == "branching":
             return self._branching(work, base, nodes)
         ways = self._ways(base, nodes)
@@ -173,7 +209,7 @@ class StandOnColumns(Clause):
 
         return feet
 
-    def _nodes(self, base: Structure) -> Rows:
+    def _nodes(self, base: Structure, work: Work) -> Rows:
         """Nodes (n,) under which columns are to stand; raises ``ClauseError`` where there are
         none."""
         at = base.places
@@ -182,19 +218,38 @@ class StandOnColumns(Clause):
             found = np.unique(scipy.spatial.cKDTree(at).query(wanted)[1])
         elif self.which == "heights":
             found = np.flatnonzero((at[:, 2] >= self.low - 1e-9) & (at[:, 2] <= self.high + 1e-9))
+        elif self.which == "held":
+            found = _held(base, self._net(work), work.key("net"))
+        elif self.which == "cells":
+            net = self._net(work)
+            found = _under(base, net.cell_means[self._share_of(net.cell_count)])
         else:
-            rng = np.random.default_rng(self.seed)
-            number = round(self.share / 100 * len(at))
-            found = np.sort(rng.permutation(len(at))[:number])
+            found = self._share_of(len(at))
         if not len(found):
             # Adding nothing takes the sign from what is all but 0.
             low, high = (round(float(z), 2) + 0.0 for z in (at[:, 2].min(), at[:, 2].max()))
             raise ClauseError(
                 "No node of the structure is meant; its nodes lie between heights of "
                 f"{low:.2f} and {high:.2f} m.",
-                "share" if self.which == "chance" else "low",
+                "share" if self.which in ("chance", "cells") else "low",
             )
         return found.astype(np.int64)
+
+    def _share_of(self, count: int) -> Rows:
+        """So large a share of things 0 … ``count``, by the seed."""
+        chosen = np.random.default_rng(self.seed).permutation(count)
+        return np.asarray(np.sort(chosen[: round(self.share / 100 * count)]))
+
+    def _net(self, work: Work) -> Net:
+        """The net that is meant; raises ``ClauseError`` where there is none."""
+        net: Net | None = work.inputs.get("net")
+        if net is None:
+            raise ClauseError(
+                "There is no net above whose cells or holds could be meant; choose nodes by "
+                "places, heights or share.",
+                "which",
+            )
+        return net
 
     def _ways(self, base: Structure, nodes: Rows) -> Array:
         """Unit directions (n, 3) in which columns lead down."""

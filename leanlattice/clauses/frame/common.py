@@ -235,7 +235,7 @@ def structure_figures(structure: Structure) -> dict[str, Figure]:
             "Lengths, to 1 mm", int(bands(structure.lengths, 0.001).max()) + 1
         ),
         "largest_set_back": headline(
-            "Largest set-back", float(structure.set_back.max()) * 1000, "mm", 0
+            "Largest set-back", _largest_set_back(structure) * 1000, "mm", 0
         ),
     }
     figures |= _by_role(structure)
@@ -262,6 +262,12 @@ def _crossing(structure: Structure) -> dict[str, Figure]:
     if block > TOUCHING:
         figures["thickest_block"] = Figure("Thickest block between", block * 1000, "mm", 1)
     return figures
+
+
+def _largest_set_back(structure: Structure) -> float:
+    """In metres, of members that have a length left: what no set-back parts has none to tell."""
+    left = structure.cut_lengths > 0
+    return float(structure.set_back[left].max(initial=0.0))
 
 
 def _by_role(structure: Structure) -> dict[str, Figure]:

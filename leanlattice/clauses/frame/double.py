@@ -11,7 +11,6 @@ from numpy.typing import NDArray
 from ...core.geometry.nearest import mesh_search
 from ...core.geometry.nets import Net
 from ...core.nets.turns import NotAlternate
-from ...core.patterns.pulls import share_out_of_reach
 from ...core.shaping.facets import facets
 from ...core.structure.builders.double_layer import (
     SecondLayer,
@@ -21,7 +20,7 @@ from ...core.structure.builders.double_layer import (
 from ..base import ClauseError, Figure, Made, Notice, Remedy, Take, Work, choice, number, section
 from ..catalogue import not_made, section_of
 from ..lattice.common import place_of
-from ..shape.common import line_aid
+from ..shape.common import PULLS, line_aid, share_of_pulls
 from .common import MEETING, NAMED, NET, ONTO, FrameClause, check_edges
 
 __all__ = ["DoubleLayer"]
@@ -32,7 +31,6 @@ LEAST = 1e-3
 CLEAR = 0.8
 """Of the depth at which a layer would fold, what is offered instead."""
 SHAPE = Take(name="shape", types=("Shape",), label="Second layer on", optional=True, asked=True)
-PULLS = Take(name="pulls", types=("Pull",), label="Pulls", many=True, optional=True)
 
 
 class DoubleLayer(FrameClause):
@@ -51,15 +49,17 @@ class DoubleLayer(FrameClause):
     side: Literal["inside", "outside"] = choice(
         "inside", {"inside": "inside", "outside": "outside"}, "Side"
     )
-    arrangement: Literal["cells", "alternate", "nodes"] = choice(
+    arrangement: Literal["cells", "alternate", "nodes", "middles"] = choice(
         "cells",
         {
             "cells": "under every bay",
             "alternate": "under every second bay",
             "nodes": "under every node",
+            "middles": "under every node and in the middle of every bay",
         },
         "Arrangement",
-        "Of quads: square on square offset, square on diagonal, and two-way trusses",
+        "Of quads: square on square offset, square on diagonal, two-way trusses, and webs from "
+        "the corners of a top bay to the middle of the bottom bay",
     )
     reach: Literal["even", "middle", "pull", "shape"] = choice(
         "even",
@@ -137,19 +137,10 @@ class DoubleLayer(FrameClause):
         if self.reach == "middle":
             share = _from_border(net, layer.beside)
         if self.reach == "pull":
-            share = 1 - self._out_of_reach(layer.beside, work.inputs.get("pulls") or [])
+            otherwise = "let the depth grow towards the middle"
+            share = 1 - share_of_pulls(work, layer.beside, "reach", otherwise)
         depth = self.depth + share * (self.most - self.depth)
         return np.asarray(layer.beside + self._sign * depth[:, None] * layer.normals)
-
-    def _out_of_reach(self, places: Array, pulls: list[Any]) -> Array:
-        if not pulls:
-            raise ClauseError(
-                "There are no pull points or curves above; add some, or let the depth grow "
-                "towards the middle.",
-                "reach",
-            )
-        lines = [(line, pull.reach) for pull in pulls for line in pull.lines]
-        return share_out_of_reach(lines, places)
 
     def _on_shape(self, layer: SecondLayer, shape: Any) -> Array:
         """The nearest places of the second surface, all on one side of the net."""

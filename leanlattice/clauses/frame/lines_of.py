@@ -14,6 +14,8 @@ from ...core.geometry.meshes import Body
 from ...core.geometry.nets import Net
 from ...core.geometry.surfaces import Surface
 from ...core.nets.runs import border_runs, line_along, runs_of_way
+from ...core.ribs.outlines import upper_edges
+from ...core.ribs.parts import Ribs
 from ...core.shaping.brought import DrawnLines
 from ...core.shaping.facets import facets, feature_edges
 from ...core.shaping.projected_lines import carried_onto
@@ -72,15 +74,16 @@ def made_lines(lines: Lines, warnings: list[Notice], value: str) -> Made:
 class LinesOf(LineClause):
     kind = "lines-of"
     title = "Take lines of it"
-    summary = "Edges, strands and borders of a net, axes of members, or edges of a shape, as lines."
+    summary = "Edges, strands, borders of a net, axes of members, edges of a shape or ribs: lines."
     sentence = "**Take** {what}, {bend}[bend=arcs| within {off} of them], as lines."
     takes: ClassVar[tuple[Take, ...]] = (
         Take(name="net", types=("Net",), label="Net", optional=True),
         Take(name="structure", types=("Structure",), label="Structure", optional=True, asked=True),
         Take(name="shape", types=("Shape",), label="Shape", optional=True, asked=True, beside=True),
+        Take(name="ribs", types=("Ribs",), label="Ribs", optional=True, asked=True, beside=True),
     )
 
-    what: Literal["edges", "first", "second", "third", "border", "axes", "sharp"] = choice(
+    what: Literal["edges", "first", "second", "third", "border", "axes", "sharp", "ribs"] = choice(
         "first",
         {
             "edges": "every edge of the net",
@@ -90,6 +93,7 @@ class LinesOf(LineClause):
             "border": "the net's borders",
             "axes": "the axes of members",
             "sharp": "the edges of the shape",
+            "ribs": "the upper edges of ribs",
         },
         "What",
     )
@@ -105,7 +109,8 @@ class LinesOf(LineClause):
         found = work.inputs.get(name)
         if found is None:
             raise ClauseError(
-                f"There is no {name} chosen to take lines of; choose one, or take something else.",
+                f"No {name} {'are' if name == 'ribs' else 'is'} chosen to take lines of; choose "
+                "some below the sentence, or take something else.",
                 "what",
             )
         lines = taken(found)
@@ -155,6 +160,11 @@ def _sharp(shape: Surface | Body) -> Lines:
     return Lines(tuple(lines))
 
 
+def _along_ribs(ribs: Ribs) -> Lines:
+    lines = [line_through(*edge, CLOSE) for edge in upper_edges(ribs)]
+    return Lines(tuple(lines), tuple(rib.series for rib in ribs.ribs if not rib.bend))
+
+
 SOURCES: dict[str, tuple[str, Callable[[Any], Lines]]] = {
     "edges": ("net", _edges),
     "first": ("net", _strands(0)),
@@ -163,6 +173,7 @@ SOURCES: dict[str, tuple[str, Callable[[Any], Lines]]] = {
     "border": ("net", _borders),
     "axes": ("structure", _axes),
     "sharp": ("shape", _sharp),
+    "ribs": ("ribs", _along_ribs),
 }
 """Where lines are taken from: the input, and how of what it holds."""
 

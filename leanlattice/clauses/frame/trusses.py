@@ -30,7 +30,8 @@ class Trusses(FrameClause):
     sentence = (
         "**Put** {webs} trusses along {along}, {panelled}[panelled=even| {panels} panels each], "
         "{chords} {side}, {reach}[reach=even| {depth}][reach=lens| {depth} at the ends to {middle} "
-        "half-way], turned {inclination}[chords=two|, {width} apart], chords in {top}, {through}, "
+        "half-way], turned {inclination}[chords=two|, {width} apart with {lacing} between them], "
+        "chords in {top}, {bend}, {through}, "
         "second chords in {bottom}, webs in {web}, " + MEETING + NAMED + "."
     )
     takes = (*CURVES_OR_NET, ONTO)
@@ -73,7 +74,18 @@ class Trusses(FrameClause):
         0.0, "°", -90.0, 90.0, 1.0, "Inclination", "Turn of the truss about its line"
     )
     width: float = number(0.8, "m", LEAST, 100.0, 0.05, "Apart", "Between the two second chords")
+    lacing: Literal["posts", "laced"] = choice(
+        "posts",
+        {"posts": "posts", "laced": "posts and diagonals"},
+        "Between second chords",
+    )
     top: str = section("CHS 88.9 × 4", "Chords", "Along the lines")
+    bend: Literal["straight", "bent"] = choice(
+        "straight",
+        {"straight": "straight from node to node", "bent": "bent as the line"},
+        "Bending",
+        "Bent chords are arcs from node to node; second ones run beside the line",
+    )
     through: Literal["through", "between"] = choice(
         "through",
         {"through": "running through their nodes", "between": "from node to node"},
@@ -124,6 +136,8 @@ class Trusses(FrameClause):
             side=self.side,
             inclination=np.radians(self.inclination),
             width=self.width if self.chords == "two" else 0.0,
+            laced=self.lacing == "laced",
+            bent=self.bend == "bent",
             through=self.through == "through",
         )
 

@@ -20,8 +20,9 @@ from ...core.nets.thinning import (
     without_vertices,
 )
 from ..base import ClauseError, Figure, Made, Notice, Work, choice, count, number
+from ..shape.common import PULLS
 from .common import NET, NetClause, check_size, made_net, place_of
-from .lay import PULLS, Pulling
+from .lay import Pulling
 
 __all__ = [
     "DivideEdges",
@@ -118,10 +119,7 @@ class InsetCells(NetClause):
         check_size(len(net.corners) + net.cell_count, "by")
         share: float | Array | None = self.share / 100 if self.by == "share" else None
         if self.by == "height":
-            z = (
-                np.add.reduceat(net.vertices[net.corners, 2], net.offsets[:-1])
-                / np.diff(net.offsets)
-            ).astype(float)
+            z = net.cell_means[:, 2]
             t = (z - z.min()) / max(float(np.ptp(z)), 1e-9)
             share = (self.low + t * (self.high - self.low)) / 100
         distance = self.distance if self.by == "distance" else None
@@ -181,10 +179,7 @@ class RaiseCells(NetClause):
         net: Net = work.inputs["net"]
         check_size(len(net.corners), "depth")
         depth = np.full(net.cell_count, self.depth * (1.0 if self.side == "outside" else -1.0))
-        middle = (
-            np.add.reduceat(net.vertices[net.corners], net.offsets[:-1], axis=0)
-            / np.diff(net.offsets)[:, None]
-        )
+        middle = net.cell_means
         pulls: list[Pulling] = work.inputs.get("pulls") or []
         for pull in pulls:
             for line in pull.lines:

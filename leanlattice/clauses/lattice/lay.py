@@ -27,7 +27,6 @@ from ..base import (
     Figure,
     Made,
     Notice,
-    Take,
     Work,
     choice,
     count,
@@ -35,14 +34,13 @@ from ..base import (
     number,
     places,
 )
-from ..shape.common import Place, checked_points, surface_needed
+from ..shape.common import PULLS, Place, checked_points, surface_needed
 from ..shape.drawn import CURVES, Curves
 from .common import MOST_CELLS, SHAPE, NetClause, made_net, net_of
 
 __all__ = ["LayModule", "LayPattern", "PullAlong", "PullTo", "Pulling", "TakeFaces"]
 
 Array = NDArray[np.float64]
-PULLS = Take(name="pulls", types=("Pull",), label="Pulls", many=True, optional=True)
 
 
 @result_type("Pull", "pull", serves=True)

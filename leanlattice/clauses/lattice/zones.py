@@ -13,9 +13,10 @@ from ...core.geometry.polygons import areas, vector_areas
 from ...core.nets.refining import refined
 from ...core.nets.thinning import without_cells
 from ..base import ClauseError, Figure, Made, Notice, Take, Work, choice, count, number
+from ..shape.common import PULLS
 from ..shape.drawn import Curves
 from .common import NET, NetClause, check_size, made_net
-from .lay import PULLS, Pulling
+from .lay import Pulling
 
 __all__ = ["LeaveOut", "RefineCells"]
 
@@ -62,10 +63,7 @@ class ZoneClause(NetClause):
             return np.asarray(areas(net.vertices, net.corners, net.offsets) > self.module**2)
         if where == "facing":
             return self._facing(net)
-        middle = (
-            np.add.reduceat(net.vertices[net.corners], net.offsets[:-1], axis=0)
-            / np.diff(net.offsets)[:, None]
-        )
+        middle = net.cell_means
         if where == "height":
             if self.low > self.high:
                 raise ClauseError(
@@ -157,7 +155,7 @@ class RefineCells(ZoneClause):
 
     def _step(self, net: Net, k: int) -> Cells:
         """Cells below step ``k`` of the height, counted from the highest."""
-        z = np.add.reduceat(net.vertices[net.corners, 2], net.offsets[:-1]) / np.diff(net.offsets)
+        z = net.cell_means[:, 2]
         low, high = float(net.vertices[:, 2].min()), float(net.vertices[:, 2].max())
         return np.asarray(z < low + (high - low) * (1 - (k + 1) / (self.times + 1)))
 

@@ -14,15 +14,17 @@ from ...core.geometry.charts import charted
 from ...core.geometry.meshes import Body, MeshError
 from ...core.geometry.meshsurface import MeshSurface, mesh_surface
 from ...core.geometry.surfaces import Surface
+from ...core.patterns.pulls import share_out_of_reach
 from ...core.shaping.crossing import self_crossings
 from ...core.shaping.drainage import ponds
 from ...core.shaping.faces import stands_for_curves
 from ...core.shaping.facets import facets
 from ...core.shaping.onto import measures
-from ..base import Clause, ClauseError, Figure, Made, Notice, Take, headline
+from ..base import Clause, ClauseError, Figure, Made, Notice, Take, Work, headline
 
 __all__ = [
     "LARGEST",
+    "PULLS",
     "SHAPE",
     "SHAPES",
     "Coordinate",
@@ -36,6 +38,7 @@ __all__ = [
     "line_aid",
     "made",
     "place_text",
+    "share_of_pulls",
     "smallest_radius",
     "surface_needed",
 ]
@@ -49,6 +52,7 @@ Coordinate = Annotated[float, Field(ge=-LARGEST, le=LARGEST, allow_inf_nan=False
 Place = tuple[Coordinate, Coordinate, Coordinate]
 Shape = Surface | Body
 SHAPE = Take(name="shape", types=("Shape",), label="Shape")
+PULLS = Take(name="pulls", types=("Pull",), label="Pulls", many=True, optional=True)
 SHAPES = Take(name="shapes", types=("Shape",), label="Shapes", many=True)
 MOST_TRIANGLES = 400_000
 
@@ -285,3 +289,15 @@ def checked_points(
             f"There are {len(points)} {what}; {least:,} to {most:,} can be used.", value
         )
     return np.array(points, float).reshape(-1, 3)
+
+
+def share_of_pulls(work: Work, places: Array, value: str, otherwise: str) -> Array:
+    """From 0 at the pulls above a clause to 1 out of their reach, of ``places`` (n, 3); raises
+    ``ClauseError`` at a ``value`` where there are none, with what would work ``otherwise``."""
+    pulls = work.inputs.get("pulls") or []
+    if not pulls:
+        raise ClauseError(
+            f"There are no pull points or curves above; add some, or {otherwise}.", value
+        )
+    lines = [(line, pull.reach) for pull in pulls for line in pull.lines]
+    return share_out_of_reach(lines, places)

@@ -12,7 +12,6 @@ from pydantic import Field
 from ...core.geometry.drawing import circle_path
 from ...core.geometry.paths import Frame2, PlaneCurve, on_plane
 from ...core.geometry.regions import Region
-from ...core.patterns.pulls import share_out_of_reach
 from ...core.shaping.canopies import scatter
 from ...core.shaping.regions import band, regions
 from ..base import (
@@ -27,7 +26,7 @@ from ..base import (
     number,
     places,
 )
-from .common import Place, checked_points
+from .common import PULLS, Place, checked_points, share_of_pulls
 from .drawn import CURVES, CurveClause, Curves, made_curves, plane_frame
 
 __all__ = ["BandAbout", "CirclesAt", "RegionsBetween", "middles_of"]
@@ -61,7 +60,7 @@ class CirclesAt(CurveClause):
     )
     takes = (
         Take(name="curves", types=("Curves",), label="Outline or curves", optional=True),
-        Take(name="pulls", types=("Pull",), label="Pulls", many=True, optional=True),
+        PULLS,
     )
 
     where: Literal["scattered", "places", "middles"] = choice(
@@ -126,15 +125,7 @@ class CirclesAt(CurveClause):
         if self.graded == "height":
             low, high = where[:, 2].min(), where[:, 2].max()
             return np.asarray((where[:, 2] - low) / (high - low if high > low else 1.0))
-        pulls = work.inputs.get("pulls") or []
-        if not pulls:
-            raise ClauseError(
-                "There are no pull points or curves above; add some, or grade the circles by "
-                "height.",
-                "graded",
-            )
-        lines = [(line, pull.reach) for pull in pulls for line in pull.lines]
-        return share_out_of_reach(lines, where)
+        return share_of_pulls(work, where, "graded", "grade the circles by height")
 
 
 class RegionsBetween(CurveClause):

@@ -121,6 +121,12 @@ class Net(Result):
         return self.surface.normals(self.uv)
 
     @cached_property
+    def cell_means(self) -> Array:
+        """Means (C, 3) of the corners of cells, in metres."""
+        sums = np.add.reduceat(self.vertices[self.corners], self.offsets[:-1], axis=0)
+        return np.asarray(sums / np.diff(self.offsets)[:, None])
+
+    @cached_property
     def flatness(self) -> Array:
         """Flatness of each cell (C,) in metres."""
         return polygons.flatness(self.vertices, self.corners, self.offsets)

@@ -66,8 +66,7 @@ def dual(net: Net) -> Net:
     uv = np.vstack([middles(net), between(net, *net.edges.T), net.uv])
     straight = np.vstack(
         [
-            np.add.reduceat(net.vertices[net.corners], net.offsets[:-1], axis=0)
-            / np.diff(net.offsets)[:, None],
+            net.cell_means,
             net.vertices[net.edges].mean(axis=1),
         ]
     )

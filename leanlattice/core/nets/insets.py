@@ -196,9 +196,7 @@ def raised(net: Net, depth: Array, top: float) -> Net:
         corner = made.net.corners[np.repeat(made.inner, np.diff(made.net.offsets))]
         vertices[corner] += np.repeat(depth[:, None] * normals, sizes, axis=0)
         return rebuilt(made.net, vertices, made.net.uv, made.net.corners, made.net.offsets)
-    counts = np.diff(net.offsets)
-    centre = np.add.reduceat(net.vertices[net.corners], net.offsets[:-1], axis=0) / counts[:, None]
-    apex = centre + depth[:, None] * _cell_normals(net)
+    apex = net.cell_means + depth[:, None] * _cell_normals(net)
     cell = cell_of_half_edges(net)
     triangles = np.column_stack(
         [net.corners, net.corners[following(net)], len(net.vertices) + cell]

@@ -41,10 +41,7 @@ def refined(net: Net, wanted: NDArray[np.bool_], way: str = "halved") -> Net:
     straight = np.vstack(
         [
             net.vertices[net.edges[halved]].mean(axis=1),
-            (
-                np.add.reduceat(net.vertices[net.corners], net.offsets[:-1], axis=0)
-                / counts[:, None]
-            )[around],
+            net.cell_means[around],
         ]
     )
     new_uv = np.vstack([mids_uv, cells_uv])

@@ -60,9 +60,7 @@ def middles(net: Net) -> Array:
     """Parameters (C, 2) of the middles of cells."""
     counts = np.diff(net.offsets)
     if net.surface.pieced:
-        return net.surface.closest(
-            np.add.reduceat(net.vertices[net.corners], net.offsets[:-1], axis=0) / counts[:, None]
-        )
+        return net.surface.closest(net.cell_means)
     corner = net.uv[net.corners]
     anchor_at = net.offsets[:-1].copy()
     for axis in (0, 1):
@@ -79,10 +77,7 @@ def middles(net: Net) -> Array:
     out = _wrapped(net.surface, out)
     round_apex = _goes_round(net)
     if round_apex.any():
-        centre = (
-            np.add.reduceat(net.vertices[net.corners], net.offsets[:-1], axis=0) / counts[:, None]
-        )
-        out[round_apex] = net.surface.closest(centre[round_apex])
+        out[round_apex] = net.surface.closest(net.cell_means[round_apex])
     return out
 
 

@@ -22,7 +22,7 @@ ARRAYS_OF_NODES = (
     *("rule", "meeting", "radius", "height", "further"),
 )
 ARRAYS_OF_MEMBERS = (
-    *("path", "offsets", "offset", "scale", "up", "bulge", "section_of", "role", "group"),
+    *("path", "offsets", "offset", "scale", "waist", "up", "bulge", "section_of", "role", "group"),
     *("member_station", "member_stage", "set_back", "copy_of", "mirrored"),
 )
 KNOWN_OF_MEMBERS = ("lengths", "square_back", "mean_lengths", "masses")

@@ -1,5 +1,5 @@
-"""Members of a structure given other sections, turned about their axes, or left out; all that
-meets at their nodes meets anew."""
+"""Members of a structure given other sections, swollen, turned about their axes, or left out; all
+that meets at their nodes meets anew."""
 
 from __future__ import annotations
 
@@ -16,7 +16,7 @@ from .joined import with_members
 from .joints import met_anew
 from .structure import Structure
 
-__all__ = ["turned", "with_sections", "without"]
+__all__ = ["swollen", "turned", "with_sections", "without"]
 
 Array = NDArray[np.float64]
 Index = NDArray[np.int32]
@@ -69,6 +69,21 @@ def turned(structure: Structure, chosen: Mask, wanted: Array, angle: float) -> S
     made = replace(structure, up=up)
     moved = structure.lift[:, None] * (made.up_of_entry - structure.up_of_entry)
     made = replace(made, offset=structure.offset + moved)
+    made = _with_copies(made, chosen | chosen[structure.copy_of])
+    return met_anew(made, _nodes_of(structure, chosen))
+
+
+def swollen(structure: Structure, chosen: Mask, at_nodes: Array, between: Array) -> Structure:
+    """The structure whose members that are ``chosen`` (M,) have sections of so many times their
+    size at their nodes (P,) and in the middles of the segments between (S,)."""
+    entry, segment = structure.member_of_entry, structure.member_of_segment
+    first = structure.first_entry
+    waist = between - (at_nodes[first] + at_nodes[first + 1]) / 2
+    made = replace(
+        structure,
+        scale=np.where(chosen[entry], at_nodes, structure.scale),
+        waist=np.where(chosen[segment], waist, structure.waist),
+    )
     made = _with_copies(made, chosen | chosen[structure.copy_of])
     return met_anew(made, _nodes_of(structure, chosen))
 

@@ -12,8 +12,9 @@ from numpy.typing import NDArray
 
 from ..geometry.arcs import tangents
 from ..geometry.segments import near_pairs, nearest_shares
+from .axes import drawn_axes
 from .joined import with_members
-from .solids import axis_line, member_solids
+from .solids import member_solids
 from .structure import Structure
 
 __all__ = ["Clashes", "Crowds", "clashes_of", "crowds_of"]
@@ -107,7 +108,7 @@ def _chords(structure: Structure) -> tuple[Array, Array, Rows]:
     starts, ends = [at[first[~bent]]], [at[first[~bent] + 1]]
     member = [structure.member_of_segment[~bent].astype(np.int64)]
     for m in np.unique(structure.member_of_segment[bent]).tolist():
-        line, segment = axis_line(structure, m)
+        line, _, segment = drawn_axes(structure).of_member(m)
         own = bent[segment]
         starts.append(line[:-1][own])
         ends.append(line[1:][own])
@@ -119,8 +120,7 @@ def _radii(structure: Structure) -> Array:
     """Radius (M,) of the circle about each member's section where that is largest."""
     shapes = [s.shape for s in structure.sections]
     half = [s.height / 2 if s.round else np.hypot(s.height, s.width) / 2 for s in shapes]
-    largest = np.maximum.reduceat(structure.scale, structure.offsets[:-1])
-    return np.asarray(np.array(half)[structure.section_of] * largest)
+    return np.asarray(np.array(half)[structure.section_of] * structure.largest_scale)
 
 
 def _share_nodes(structure: Structure, pairs: Rows) -> Mask:

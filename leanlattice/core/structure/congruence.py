@@ -156,7 +156,7 @@ class _Members:
             places=places,
             way=way,
             up=_unit(_square_to(structure.up[segment], way)),
-            scale=_scales(structure, rows, segment),
+            scale=_scales(pieces, which),
             normals=normals,
             levels=levels,
             half=np.array([shape.width, shape.height]) / 2,
@@ -273,12 +273,10 @@ def _planes(structure: Structure, rows: Rows, away: Array) -> tuple[Array, Array
     return normals, every_level[end] - off * structure.axis_back[rows][:, :, None]
 
 
-def _scales(structure: Structure, rows: Rows, segment: NDArray[np.integer]) -> Array:
-    """Of the section (n, k + 1) where the pieces of members in ``rows`` (n,) begin and end, which
-    lie in these segments (n, k)."""
-    entry = structure.first_entry[segment]
-    last = structure.offsets[rows + 1] - 1
-    return np.asarray(structure.scale[np.concatenate([entry, last[:, None]], axis=1)])
+def _scales(pieces: Pieces, which: Rows) -> Array:
+    """Of the section (n, k + 1) where the pieces of members, ``which`` (n, k), begin and end."""
+    ends = pieces.ends[which]
+    return np.asarray(pieces.scale[np.concatenate([ends[:, :, 0], ends[:, -1:, 1]], axis=1)])
 
 
 def _square_to(vectors: Array, ways: Array) -> Array:

@@ -21,6 +21,7 @@ from ..geometry.arcs import (
 from .appended import last_stage
 from .joined import landed
 from .structure import Structure
+from .swelling import parabola
 
 __all__ = ["inserted", "landed_near", "nearest_members", "reached", "runs_of_entries"]
 
@@ -61,6 +62,8 @@ def inserted(structure: Structure, member: Index, run: Array) -> Structure:
         offsets=offsets.astype(np.int32),
         offset=np.vstack([structure.offset, np.zeros_like(places)])[order],
         scale=np.concatenate([structure.scale, _scales(structure, segment, share)])[order],
+        # A part of a parabola falls short of its chord by the square of its share.
+        waist=structure.waist[of] * (parts[:, 1] - parts[:, 0]) ** 2,
         up=structure.up[of],
         bulge=without_slight(part_bulges(starts[of], chords[of], bulge[of], parts)),
     )
@@ -99,7 +102,8 @@ def _parts(
 def _scales(structure: Structure, segment: Rows, share: Array) -> Array:
     """The section's scale (k,) at a share (k,) of each segment (k,)."""
     entry = structure.first_entry[segment]
-    return structure.scale[entry] * (1 - share) + structure.scale[entry + 1] * share
+    own = structure.scale[entry], structure.scale[entry + 1], structure.waist[segment]
+    return parabola(*own, share)
 
 
 def _run_on(structure: Structure) -> Array:

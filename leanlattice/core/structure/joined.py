@@ -132,6 +132,7 @@ def _without_short_segments(structure: Structure) -> Structure:
         offsets=np.concatenate([[0], np.cumsum(counts)]).astype(np.int32),
         offset=structure.offset[~repeats],
         scale=structure.scale[~repeats],
+        waist=structure.waist[~to],
         up=structure.up[~to],
         bulge=structure.bulge[~to],
     )
@@ -183,6 +184,7 @@ def with_members(structure: Structure, kept: Mask) -> Structure:
         path=structure.path[entries],
         offset=structure.offset[entries],
         scale=structure.scale[entries],
+        waist=structure.waist[segments],
         up=structure.up[segments],
         bulge=structure.bulge[segments],
         offsets=np.concatenate([[0], np.cumsum(np.diff(structure.offsets)[kept])]).astype(np.int32),

@@ -1,4 +1,4 @@
-"""Members in straight pieces: what is between two nodes, and arcs as chords."""
+"""Members in straight pieces between their cuts."""
 
 from __future__ import annotations
 
@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..results import remembered
-from .solids import axis_line
+from .axes import drawn_axes
 from .structure import Structure
 
 __all__ = ["Pieces", "pieces_of"]
@@ -21,12 +21,13 @@ Index = NDArray[np.int32]
 class Pieces:
     """Straight pieces (K) of members, one after the other.
 
-    ``places`` (Q, 3) on the axes in metres, ``ends`` (K, 2) the two of each piece; ``member`` and
-    ``segment`` (K,) what a piece is of; ``set_back`` (K, 2) how much of its axis, in metres, lies
-    beyond its member's cuts.
+    ``places`` (Q, 3) on the axes in metres and the section's ``scale`` (Q,) there, ``ends`` (K, 2)
+    the two of each piece; ``member`` and ``segment`` (K,) what a piece is of; ``set_back`` (K, 2)
+    how much of its axis, in metres, lies beyond its member's cuts.
     """
 
     places: Array
+    scale: Array
     ends: Index
     member: Index
     segment: Index
@@ -36,29 +37,15 @@ class Pieces:
 @remembered
 def pieces_of(structure: Structure) -> Pieces:
     """All members of a structure in straight pieces."""
-    places, ends, segment = _axes(structure)
-    member = structure.member_of_segment[segment]
-    lengths = np.linalg.norm(places[ends[:, 1]] - places[ends[:, 0]], axis=1)
+    drawn = drawn_axes(structure)
+    member, first = drawn.member, drawn.first
+    lengths = np.linalg.norm(
+        drawn.places[drawn.ends[:, 1]] - drawn.places[drawn.ends[:, 0]], axis=1
+    )
     # How far along its member each piece begins, and how far before the member's end it ends.
     run = np.concatenate([[0.0], np.cumsum(lengths)])
-    first = np.searchsorted(member, np.arange(structure.count))
-    last = np.searchsorted(member, np.arange(structure.count), "right")
-    before = run[:-1] - run[first][member]
-    after = run[last][member] - run[1:]
+    before = run[:-1] - run[first[:-1]][member]
+    after = run[first[1:]][member] - run[1:]
     beyond = structure.axis_back[member] - np.column_stack([before, after])
-    return Pieces(places, ends, member, segment, np.clip(beyond, 0.0, lengths[:, None]))
-
-
-def _axes(structure: Structure) -> tuple[Array, Index, Index]:
-    """Places on the axes, pairs of them and the segment of each."""
-    if not structure.bulge.any():
-        ends = np.column_stack([structure.first_entry, structure.first_entry + 1])
-        segment = np.arange(len(ends), dtype=np.int32)
-        return structure.axis_places, ends, segment
-    lines = [axis_line(structure, m) for m in range(structure.count)]
-    counts = [len(places) for places, _ in lines]
-    inner = np.ones(sum(counts), bool)
-    inner[np.cumsum(counts) - 1] = False
-    start = np.flatnonzero(inner).astype(np.int32)
-    places = np.vstack([places for places, _ in lines])
-    return places, np.column_stack([start, start + 1]), np.concatenate([s for _, s in lines])
+    back = np.clip(beyond, 0.0, lengths[:, None])
+    return Pieces(drawn.places, drawn.scale, drawn.ends, member, drawn.segment, back)

@@ -98,6 +98,7 @@ def _reversed(structure: Structure) -> Structure:
         path=structure.path[entries],
         offset=structure.offset[entries],
         scale=structure.scale[entries],
+        waist=structure.waist[segments],
         up=structure.up[segments],
         bulge=structure.bulge[segments],
         set_back=structure.set_back[:, ::-1].copy(),

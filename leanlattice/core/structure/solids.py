@@ -1,4 +1,4 @@
-"""Members as they are drawn and weighed: lines of their axes, and solids along them."""
+"""Members as solids along their axes."""
 
 from __future__ import annotations
 
@@ -8,66 +8,22 @@ from dataclasses import replace
 import numpy as np
 from numpy.typing import NDArray
 
-from ..geometry.arcs import arc_places, carried, unit
+from ..geometry.arcs import carried, unit
 from ..geometry.prisms import ring_between
 from ..sections.shapes import Outline
+from .axes import drawn_axes
 from .structure import Structure
 from .trimmed import section_mesh, trimmed_solid
 
-__all__ = ["axis_line", "member_solids", "planes_of_member", "set_out_lines"]
+__all__ = ["member_solids", "planes_of_member"]
 
 Array = NDArray[np.float64]
 Index = NDArray[np.int32]
 
-TURN, OFF = np.radians(6.0), 1e-3
-"""Most of a turn that a chord of a drawn arc stands for, and most metres that it is off it."""
+Known = dict[tuple[int, int, bool], Index]
 SAME = 1e-6
 """What directions of two pieces may differ by where a section is not turned from one to the
 other."""
-
-
-def _along_arc(start: Array, chord: Array, bulge: Array) -> Array:
-    """Places (k, 3) after the start along an arc, its end the last; of a straight one its end."""
-    rise, length = float(np.linalg.norm(bulge)), float(np.linalg.norm(chord))
-    if rise <= 1e-12 * max(length, 1e-300):
-        return (start + chord)[None]
-    turn = 4 * np.arctan(2 * rise / length)
-    radius = (length**2 / 4 + rise**2) / (2 * rise)
-    step = min(TURN, 2 * float(np.arccos(max(1 - OFF / radius, -1.0))))
-    pieces = max(2, int(np.ceil(turn / step)))
-    share = np.linspace(0.0, 1.0, pieces + 1)[1:]
-    starts, chords, bulges = (np.tile(row, (pieces, 1)) for row in (start, chord, bulge))
-    out = arc_places(starts, chords, bulges, share)
-    out[-1] = start + chord
-    return out
-
-
-def axis_line(structure: Structure, member: int, off_axis: bool = False) -> tuple[Array, Index]:
-    """Places (k, 3) along a member's axis, arcs as chords, and the segment (k − 1,) that each of
-    its pieces is of; with ``off_axis`` those of its nodes' places instead."""
-    first = structure.offsets[member]
-    entries = slice(first, structure.offsets[member + 1])
-    at = structure.places[structure.path[entries]] if off_axis else structure.axis_places[entries]
-    segment = first - member
-    places, owner = [at[:1]], []
-    for k in range(len(at) - 1):
-        run = _along_arc(at[k], at[k + 1] - at[k], structure.bulge[segment + k])
-        places.append(run)
-        owner += [segment + k] * len(run)
-    return np.vstack(places), np.array(owner, np.int32)
-
-
-def set_out_lines(structure: Structure) -> tuple[Array, Index]:
-    """Lines (n, 2, 3) from node to node of all members, arcs as chords, and the member (n,) of
-    each."""
-    ends = structure.places[structure.path]
-    straight = np.stack([ends[structure.first_entry], ends[structure.first_entry + 1]], axis=1)
-    if not structure.bulge.any():
-        return straight, structure.member_of_segment
-    runs = [axis_line(structure, m, off_axis=True)[0] for m in range(structure.count)]
-    lines = [np.stack([run[:-1], run[1:]], axis=1) for run in runs]
-    owner = np.repeat(np.arange(structure.count), [len(line) for line in lines])
-    return np.concatenate(lines), owner.astype(np.int32)
 
 
 def _faces(n: int, stations: int, hollow: bool) -> Index:
@@ -95,25 +51,35 @@ def member_solids(
     ``same_area``, of the circles' area.
     """
     outlines = _outlines(structure, segments, same_area)
-    is_cut = np.zeros((structure.count, 2), bool)
-    is_cut.ravel()[structure.cuts.end] = True
+    is_cut = _cut_ends(structure)
     left = np.flatnonzero(structure.mean_lengths > 0).tolist()
     # Ends that planes cut go from where the axes end to the planes.
     whole = replace(structure, set_back=np.where(is_cut, 0.0, structure.set_back))
     plain, straight = structure.is_plain, _straight_rings(whole)
     meshes = [section_mesh(own) for own in outlines]
     is_bent = _bent(structure)
-    known: dict[tuple[int, int, bool], Index] = {}
+    known: Known = {}
     for m in left:
         places, rings = (straight[0][m], straight[1][m]) if plain[m] else _rings(whole, m)
         which = structure.section_of[m]
-        if is_cut[m].any() or not meshes[which].is_tube:
-            inward = _inward(places) if is_bent[m] else structure.end_frames[0][m]
-            planes = (_planes(structure, 2 * m), _planes(structure, 2 * m + 1))
-            yield m, *trimmed_solid(meshes[which], places, rings, inward, planes)
+        if not is_cut[m].any() and meshes[which].is_tube:
+            yield m, *_swept(outlines[which][0], places, rings, known)
             continue
-        own = [ring for ring in outlines[which][0] if ring is not None]
-        yield m, *_swept(own, places, rings, known)
+        inward = _inward(places) if is_bent[m] else structure.end_frames[0][m]
+        planes = (_planes(structure, 2 * m), _planes(structure, 2 * m + 1))
+        if structure.is_uneven[m]:
+            longer = _longer(places, rings, inward, planes, _reach(structure, m))
+            solid = _swept(outlines[which][0], *longer, known)
+            yield m, *_between_planes(solid, planes, places[[0, -1]])
+        else:
+            yield m, *trimmed_solid(meshes[which], places, rings, inward, planes)
+
+
+def _cut_ends(structure: Structure) -> NDArray[np.bool_]:
+    """Which ends (M, 2) planes cut."""
+    out = np.zeros((structure.count, 2), bool)
+    out.ravel()[structure.cuts.end] = True
+    return out
 
 
 def _bent(structure: Structure) -> NDArray[np.bool_]:
@@ -129,11 +95,10 @@ def _inward(places: Array) -> Array:
     return unit(np.stack([steps[0], -steps[-1]]))
 
 
-def _swept(
-    own: list[Array], places: Array, rings: Array, known: dict[tuple[int, int, bool], Index]
-) -> tuple[Array, Index]:
+def _swept(outline: Outline, places: Array, rings: Array, known: Known) -> tuple[Array, Index]:
     """Vertices and triangles of the loops of a section at all ``places``: loop after loop, each at
     one place after the other. Triangles that are ``known`` are shared."""
+    own = [loop for loop in outline if loop is not None]
     shape = (len(own[0]), len(places), len(own) > 1)
     if shape not in known:
         known[shape] = _faces(*shape)
@@ -157,6 +122,47 @@ def _planes(structure: Structure, end: int) -> Array:
     cuts = structure.cuts
     rows = slice(*np.searchsorted(cuts.end, [end, end + 1]))
     return np.column_stack([cuts.normal[rows], cuts.level[rows]])
+
+
+def _reach(structure: Structure, member: int) -> float:
+    """How far in metres a member's section reaches from its axis where it is largest."""
+    shape = structure.sections[structure.section_of[member]].shape
+    return float(np.hypot(shape.width, shape.height) / 2 * structure.largest_scale[member])
+
+
+def _between_planes(
+    solid: tuple[Array, Index], planes: tuple[Array, Array], ends: Array
+) -> tuple[Array, Index]:
+    """Vertices (n, 3) in metres and triangles (m, 3) of what planes (p, 4), from the two ``ends``
+    (2, 3) on, leave of a solid."""
+    import manifold3d
+
+    mesh = manifold3d.Mesh64(solid[0], solid[1].astype(np.uint64))
+    left = manifold3d.Manifold(mesh)
+    for own, place in zip(planes, ends, strict=True):
+        for plane in own:
+            normal = plane[:3]
+            left = left.trim_by_plane(tuple(-normal), float(-(plane[3] + normal @ place)))
+    made = left.to_mesh64()
+    return np.asarray(made.vert_properties[:, :3], float), np.asarray(made.tri_verts, np.int32)
+
+
+def _longer(
+    places: Array, rings: Array, inward: Array, planes: tuple[Array, Array], reach: float
+) -> tuple[Array, Array]:
+    """Places (k, 3) of rings (k, 2, 3) and further ones before and behind them, as far as planes
+    beyond the ends take a section that reaches so many metres."""
+    for end in (0, 1):
+        if not len(planes[end]):
+            continue
+        into = np.abs(planes[end][:, :3] @ inward[end])
+        slope = np.sqrt(np.maximum(1 - into**2, 0.0)) / np.maximum(into, 1e-3)
+        far = float((np.abs(planes[end][:, 3]) / np.maximum(into, 1e-3) + reach * slope).max())
+        at = -1 if end else 0
+        more = places[at] - 1.01 * far * inward[end]
+        places = np.vstack([places, more] if end else [more, places])
+        rings = np.concatenate([rings, rings[-1:]] if end else [rings[:1], rings])
+    return places, rings
 
 
 def _outlines(structure: Structure, segments: int, same_area: bool) -> list[tuple[Outline, ...]]:
@@ -188,7 +194,7 @@ def _straight_rings(structure: Structure) -> tuple[Array, Array]:
 def _rings(structure: Structure, member: int) -> tuple[Array, Array]:
     """Where rings of a member's section stand: places (k, 3), and what a metre along its width and
     along its height is there (k, 2, 3): square to its ends, and mitred between."""
-    places, owner = axis_line(structure, member)
+    places, scale, owner = drawn_axes(structure).of_member(member)
     ways = np.diff(places, axis=0)
     lengths = np.linalg.norm(ways, axis=1)
     ways /= lengths[:, None]
@@ -198,19 +204,26 @@ def _rings(structure: Structure, member: int) -> tuple[Array, Array]:
     ends = np.array([structure.set_back[member, 0], run[-1] - structure.set_back[member, 1]])
     between = np.arange(1, len(run) - 1)
     between = between[(run[between] > ends[0]) & (run[between] < ends[1])]
-    # The pieces the two ends lie on.
-    on = [np.searchsorted(run, ends[0], "right") - 1, np.searchsorted(run, ends[1], "left") - 1]
-    on = np.clip(on, 0, len(ways) - 1)
-    cuts = places[on] + (ends - run[on])[:, None] * ways[on]
-    scale = _scale_along(structure, member, owner, lengths)
-    scales = np.interp(run[between], run, scale)
+    on = _pieces_at(ends, run)
     mitres = [_mitres(frames[k - 1 : k + 1], ways[k - 1 : k + 1]) for k in between]
     counts = np.array([len(own) for own in mitres], int)
-    rings = np.concatenate([frames[on[0]][None], *mitres, frames[on[1]][None]])
+    cuts = places[on] + (ends - run[on])[:, None] * ways[on]
+    rings = np.concatenate([frames[on[:1]], *mitres, frames[on[1:]]])
     at_ends = np.interp(ends, run, scale)
-    sizes = np.concatenate([at_ends[:1], np.repeat(scales, counts), at_ends[1:]])
-    along = np.vstack([cuts[:1], np.repeat(places[between], counts, axis=0), cuts[1:]])
-    return along, rings * sizes[:, None, None]
+    sizes = _between(at_ends, np.repeat(scale[between], counts))
+    return _between(cuts, np.repeat(places[between], counts, axis=0)), rings * sizes[:, None, None]
+
+
+def _pieces_at(ends: Array, run: Array) -> NDArray[np.int64]:
+    """The pieces (2,) of a line, between places so far along it (k,), on which its two ends lie."""
+    last = len(run) - 2
+    on = [np.searchsorted(run, ends[0], "right") - 1, np.searchsorted(run, ends[1], "left") - 1]
+    return np.clip(on, 0, last)
+
+
+def _between(ends: Array, inner: Array) -> Array:
+    """What is at both ends (2, …) and what is between (n, …), in one row."""
+    return np.concatenate([ends[:1], inner, ends[1:]])
 
 
 def _mitres(frames: Array, ways: Array) -> Array:
@@ -220,16 +233,6 @@ def _mitres(frames: Array, ways: Array) -> Array:
     one = _mitre(frames[0], ways[0], ways[1])
     other = _mitre(frames[1], ways[1], ways[0])
     return one[None] if np.abs(other - one).max() < SAME else np.stack([one, other])
-
-
-def _scale_along(structure: Structure, member: int, owner: Index, lengths: Array) -> Array:
-    """Of the section (k,) at the places of a member's line, even between its entries; ``owner`` and
-    ``lengths`` (k − 1,) tell the segment of each piece and how long it is."""
-    entries = slice(structure.offsets[member], structure.offsets[member + 1])
-    segments = np.bincount(owner - owner[0], lengths)
-    at_entries = np.concatenate([[0.0], np.cumsum(segments)])
-    run = np.concatenate([[0.0], np.cumsum(lengths)])
-    return np.interp(run, at_entries, structure.scale[entries])
 
 
 def _mitre(frame: Array, before: Array, after: Array) -> Array:

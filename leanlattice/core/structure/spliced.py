@@ -170,6 +170,7 @@ def parted(structure: Structure, entries: NDArray[np.integer]) -> Structure:
         offset=structure.offset[rows],
         scale=structure.scale[rows],
         offsets=np.concatenate([[0], np.cumsum(last - first + 1)]).astype(np.int32),
+        waist=structure.waist[segments],
         up=structure.up[segments],
         bulge=structure.bulge[segments],
         set_back=_backs(structure, owner, first, last),

@@ -14,6 +14,7 @@ from ..sections import Section
 from .centroid_lines import centroid_gains
 from .cuts import CutBacks, Cuts, cut_backs, outlines_of
 from .meetings import Meeting
+from .swelling import swollen_lengths
 
 __all__ = ["LEVEL", "Structure"]
 
@@ -46,6 +47,8 @@ class Structure(Result):
     offset : (P, 3) from an entry's node to the member's axis there, in metres: set-out lines,
         levels of a weave, purlins on rafters, gaps and rigid links alike
     scale : (P,) of the section at each entry
+    waist : (S,) by how much the section's scale in the middle of a segment is above the mean of
+        those at its ends
     up : (S, 3) unit directions of the section's height, square to the axis, for each of the S = P − M
         segments between entries
     bulge : (S, 3) from a segment's middle to that of its arc, in metres; 0 where it is straight
@@ -81,6 +84,7 @@ class Structure(Result):
     offsets: Index
     offset: Array
     scale: Array
+    waist: Array
     up: Array
     bulge: Array
     sections: tuple[Section, ...]
@@ -251,11 +255,52 @@ class Structure(Result):
         """Mass (M,) in kg of what the cuts leave, of what the sections are scaled by on their
         way."""
         per_metre = np.array([s.mass for s in self.sections])[self.section_of]
-        a, b = self.scale[self.first_entry], self.scale[self.first_entry + 1]
-        swollen = self.segment_lengths * (a * a + a * b + b * b) / 3
-        whole = np.bincount(self.member_of_segment, swollen, minlength=self.count)
-        share = np.maximum(self.mean_lengths, 0.0) / np.maximum(self.lengths, 1e-300)
-        return per_metre * (whole * share + self._centroid_gains)
+        weighed = np.maximum(self.mean_lengths, 0.0)
+        if self.is_uneven.any():
+            weighed = np.where(self.is_uneven & (weighed > 0), self._swollen_lengths, weighed)
+        return per_metre * (weighed + self._centroid_gains)
+
+    @property
+    def _swollen_lengths(self) -> Array:
+        """Lengths (M,) of members with square ends and even sections that are as heavy."""
+        scale = self.scale[self.first_entry], self.scale[self.first_entry + 1]
+        first = np.append(self.first_segment, len(self.waist)).astype(np.int32)
+        ends = self.set_back, self._planes_over
+        radii = outlines_of(self.sections).radii[self.section_of]
+        return swollen_lengths(scale, self.waist, self.segment_lengths, first, ends, radii)
+
+    @property
+    def _planes_over(self) -> Array:
+        """How far back the planes (M, 2, 2, 3) of members' ends cut their axes, and what a metre of
+        width and of height adds; not a number where there is none."""
+        out = np.full((2 * self.count, 2, 3), np.nan)
+        if not self.cuts.count:
+            return out.reshape(-1, 2, 2, 3)
+        normals, levels = self.cuts.of_ends(2 * self.count)
+        away, up = (frame.reshape(-1, 3) for frame in self.end_frames)
+        side = np.cross(up, away)
+        into = np.einsum("epi,ei->ep", normals, away)
+        into[into == 0] = np.nan
+        across = [np.einsum("epi,ei->ep", normals, way) for way in (side, up)]
+        out[:] = np.stack([levels, -across[0], -across[1]], axis=2) / into[:, :, None]
+        return out.reshape(-1, 2, 2, 3)
+
+    @cached_property
+    def is_uneven(self) -> NDArray[np.bool_]:
+        """Whether each member (M,) has a section that is larger or smaller somewhere."""
+        off = np.bincount(self.member_of_entry, np.abs(self.scale - 1), minlength=self.count)
+        waist = np.bincount(self.member_of_segment, np.abs(self.waist), minlength=self.count)
+        return np.asarray(off + waist > 0)
+
+    @cached_property
+    def largest_scale(self) -> Array:
+        """The section's largest scale (M,) along each member, or a little more: a parabola is above
+        its ends and its middle by a quarter of its waist at most."""
+        first = self.first_entry
+        middle = (self.scale[first] + self.scale[first + 1]) / 2 + self.waist
+        out = np.maximum.reduceat(self.scale, self.offsets[:-1])
+        np.maximum.at(out, self.member_of_segment, middle + np.abs(self.waist) / 4)
+        return out
 
     @cached_property
     def _centroid_gains(self) -> Array:
@@ -318,8 +363,7 @@ class Structure(Result):
         bent = np.bincount(
             self.member_of_segment, np.abs(self.bulge).sum(axis=1), minlength=self.count
         )
-        uneven = np.bincount(self.member_of_entry, np.abs(self.scale - 1), minlength=self.count)
-        return single & (bent == 0) & (uneven == 0)
+        return single & (bent == 0) & ~self.is_uneven
 
     @cached_property
     def is_lifted(self) -> NDArray[np.bool_]:

@@ -33,6 +33,8 @@ Array = NDArray[np.float64]
 LETTERS = "".join(role.letter for role in ROLES.values())
 ROUNDED_KG = 0.0005
 """Masses are written to a gram."""
+SWOLLEN = 1e-4
+"""Share of its mass by which a swelling tube may be off, which is taken for lines along it."""
 ROUNDED_M = 2e-6
 """Lengths between two cuts that are each written to a thousandth of a millimetre."""
 
@@ -252,7 +254,8 @@ def masses_and_materials(pack: Pack) -> Found:
     m = members_of(pack)
     if m is None:
         return
-    for row, length in zip(m.rows, lengths_weighed(pack, m).tolist(), strict=True):
+    lengths = zip(m.rows, lengths_weighed(pack, m).tolist(), m.is_even.tolist(), strict=True)
+    for row, length, is_even in lengths:
         where = f"{row['label']} in members.csv"
         try:
             section = find(row["section"])
@@ -262,7 +265,7 @@ def masses_and_materials(pack: Pack) -> Found:
         yield 100.0 * (row["material"] != section.grade), f"{where}: material"
         cut = max(length, 0.0)
         mass = number_in(row, "mass_kg", "members")
-        rounded = ROUNDED_KG + section.mass * ROUNDED_M
+        rounded = ROUNDED_KG + section.mass * (ROUNDED_M + (0.0 if is_even else SWOLLEN * cut))
         off = max(abs(mass - section.mass * cut) - rounded, 0.0)
         yield off / max(section.mass * cut, 0.01) * 100, f"{where}: mass"
         letter = row["label"].rstrip("0123456789")[-1:]

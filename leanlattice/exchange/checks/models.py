@@ -18,7 +18,6 @@ from ...core.structure.roles import ROLES
 from ..kinds.kind import UNSPECIFIED
 from .node_bodies import bodies_of
 from .pack_files import Found, Pack, PackError, Row, beyond, number_in, vector_in
-from .pack_members import members_of
 from .profiles import drawn_profile, profile_differs
 from .wanted_solids import Wanted, mesh_differs, mesh_volume, wanted_solids
 
@@ -255,7 +254,6 @@ def building_elements(pack: Pack) -> Found:
             yield _extruded_differs(wanted[label], solid, matrix, label in members), where
         if label in members:
             row = members[label]
-            yield _axis_differs(pack, label, element) * 1000, f"{where}: axis"
             yield beyond(element.ObjectType != row["type"]), f"{where}: type"
             kind = ROLES[row["layer"]].ifc[0] if row["layer"] in ROLES else "IfcMember"
             yield beyond(not element.is_a(kind)), f"{where}: class"
@@ -280,45 +278,6 @@ def building_elements(pack: Pack) -> Found:
             part = pack.part_rows.get(label)
             if part is not None:
                 yield beyond(element_material(element) != part["material"]), f"{where}: material"
-
-
-def _axis_differs(pack: Pack, label: str, element: Any) -> float:
-    """How far (m) the axis of a member is from the one its pieces tell: its ends and its length,
-    piece by piece; nothing where it is told by its profile."""
-    m = members_of(pack)
-    told = [
-        r for r in element.Representation.Representations if r.RepresentationIdentifier == "Axis"
-    ]
-    is_faced = element.Representation.Representations[0].Items[0].is_a("IfcTriangulatedFaceSet")
-    if m is None or not (told or is_faced):
-        return 0.0
-    if "rows of members" not in pack.kept:
-        pack.kept["rows of members"] = {r["label"]: k for k, r in enumerate(m.rows)}
-    row = pack.kept["rows of members"].get(label)
-    if row is None or len(told) != 1:
-        return np.inf
-    pieces = slice(m.first[row], m.first[row] + m.count[row])
-    curve = told[0].Items[0]
-    points = np.array(curve.Points.CoordList, float)
-    if len(curve.Segments) != m.count[row]:
-        return np.inf
-    runs = [points[np.array(s.wrappedValue) - 1] for s in curve.Segments]
-    ends = np.array([(run[0], run[-1]) for run in runs])
-    off = np.abs(ends - np.stack([m.start[pieces], m.end[pieces]], axis=1)).max()
-    lengths = np.array([_length_through(run) for run in runs])
-    return float(max(off, np.abs(lengths - m.lengths[pieces]).max()))
-
-
-def _length_through(run: Array) -> float:
-    """Length in metres of a straight line through two places, or an arc through three."""
-    if len(run) == 2:
-        return float(np.linalg.norm(run[1] - run[0]))
-    first, second = run[0] - run[1], run[2] - run[1]
-    sine = np.linalg.norm(np.cross(first, second))
-    chord = float(np.linalg.norm(run[2] - run[0]))
-    # By the angle at the middle: half the turn is what it lacks of a straight one.
-    half = np.pi - np.arctan2(sine, first @ second)
-    return chord * half / float(np.sin(half)) if half > 1e-9 else chord
 
 
 def _proxy_differs(

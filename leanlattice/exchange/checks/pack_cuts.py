@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 import shapely
+import shapely.affinity
 from numpy.typing import NDArray
 
 from ...core.sections import find
@@ -19,6 +20,8 @@ Array = NDArray[np.float64]
 SIDES = 96
 """Of circles, which their polygons are as large as."""
 ENDS = ("start", "end")
+LINES = 4, 200
+"""Rings of a swelling tube, and lines in each, that are taken for it where planes cut it."""
 ROUND_SHARE = 1e-3
 """Of the radius, by which a polygon's corners may reach further than its circle."""
 
@@ -77,7 +80,9 @@ def _cuts_of(pack: Pack, m: Members) -> dict[tuple[int, int], EndCut]:
             polygons[name] = section_polygon(name)
         piece = m.first[k] + (m.count[k] - 1 if end else 0)
         frame = m.frame(piece, end) * np.array([[1], [1], [-1 if end else 1]])
-        out[k, end] = _end_cut(np.array(own), frame, polygons[name])
+        scale = m.scale[piece, 2 if end else 0]
+        polygon = shapely.affinity.scale(polygons[name], scale, scale, origin=(0, 0))
+        out[k, end] = _end_cut(np.array(own), frame, polygon)
     return out
 
 
@@ -121,15 +126,73 @@ def _half_plane(value: Array) -> shapely.Polygon:
 
 
 def lengths_weighed(pack: Pack, m: Members) -> Array:
-    """Lengths (n,) in metres of straight members with square ends that are as heavy."""
-    out = np.array(m.of_centroids)
-    for k in range(len(m.rows)):
-        pieces = slice(m.first[k], m.first[k] + m.count[k])
-        out[k] -= m.back[pieces].sum()
+    """Lengths (n,) in metres of straight and even members with square ends that are as heavy."""
+    last = m.first + m.count - 1
+    back = np.column_stack([m.back[m.first, 0], m.back[last, 1]])
     for (k, end), cut in cuts_of(pack).items():
-        piece = m.first[k] + (m.count[k] - 1 if end else 0)
-        out[k] += m.back[piece, end] - cut.mean
-    return out
+        back[k, end] = cut.mean
+    out = m.of_centroids - back.sum(axis=1)
+    for k in np.flatnonzero(~m.is_even & (out > 0)).tolist():
+        out[k] = _swollen(pack, m, k)
+    return np.asarray(out)
+
+
+def _swollen(pack: Pack, m: Members, k: int) -> float:
+    """Metres of an even section that weigh as much as what is left of a swelling tube: the mean
+    over lines along it of what the cones weigh, each a frustum, from where cuts meet a line on."""
+    run, size = m.knots(k)
+    lines, weights = _lines_along(m, k)
+    low = _met(pack, m, (k, 0), lines, run, size)
+    high = run[-1] - _met(pack, m, (k, 1), lines, run[-1] - run[::-1], size[::-1])
+    left = np.maximum(_weighed(high, run, size) - _weighed(low, run, size), 0.0)
+    return float(weights @ left.reshape(LINES).mean(axis=1))
+
+
+def _lines_along(m: Members, k: int) -> tuple[Array, Array]:
+    """Lines (n, 2) along a tube, by where they lie in its section in metres, in rings about it, and
+    the weights of these (Gauss' rule over the area)."""
+    outer, wall = m.width[m.first[k]] / 2, find(m.rows[k]["section"]).shape.wall
+    inner = max(outer - wall, 0.0) if wall else 0.0
+    rule, weights = np.polynomial.legendre.leggauss(LINES[0])
+    radius = np.sqrt(inner**2 + (1 + rule) / 2 * (outer**2 - inner**2))
+    angle = 2 * np.pi * np.arange(LINES[1]) / LINES[1]
+    around = np.stack([np.cos(angle), np.sin(angle)], axis=1)
+    return (radius[:, None, None] * around).reshape(-1, 2), weights / 2
+
+
+def _met(
+    pack: Pack, m: Members, end: tuple[int, int], lines: Array, run: Array, size: Array
+) -> Array:
+    """How far (n,) from an end of a member its last cut meets each of the ``lines`` (n, 2) along
+    it."""
+    cut = cuts_of(pack).get(end)
+    piece = m.first[end[0]] + (m.count[end[0]] - 1 if end[1] else 0)
+    if cut is None:
+        return np.full(len(lines), m.back[piece, end[1]])
+    frame = m.frame(piece, end[1])
+    into = cut.planes[:, :3] @ frame[2] * (-1 if end[1] else 1)
+    slope = -(cut.planes[:, :3] @ frame[:2].T @ lines.T) / into[:, None]
+    met = np.full(len(lines), -np.inf)
+    for on_axis, slopes in zip(cut.planes[:, 3] / into, slope, strict=True):
+        # What a place lies beyond the plane changes evenly along each cone.
+        beyond_it = run - on_axis - slopes[:, None] * size
+        at = np.where(beyond_it[:, 0] >= 0, on_axis + slopes * size[0], np.nan)
+        for n in np.flatnonzero(np.isnan(at)).tolist():
+            at[n] = np.interp(0.0, np.maximum.accumulate(beyond_it[n]), run)
+        met = np.maximum(met, at)
+    return met
+
+
+def _weighed(at: Array, run: Array, size: Array) -> Array:
+    """What cones weigh up to places ``at`` (n,) along them."""
+    a, b = size[:-1], size[1:]
+    done = np.concatenate([[0.0], np.cumsum(np.diff(run) * (a * a + a * b + b * b) / 3)])
+    k = np.clip(np.searchsorted(run, at, "right") - 1, 0, len(run) - 2)
+    height, a = at - run[k], size[k]
+    within = np.clip(at, run[0], run[-1])
+    b = np.interp(at, run, size)
+    cone = (within - run[k]) * (a * a + a * b + b * b) / 3
+    return np.asarray(done[k] + cone + (height - (within - run[k])) * b * b)
 
 
 def cuts_as_listed(pack: Pack) -> Found:
@@ -144,7 +207,8 @@ def cuts_as_listed(pack: Pack) -> Found:
         piece = m.first[k] + (m.count[k] - 1 if end else 0)
         into = cut.planes[:, :3] @ m.ways[piece, end] * (-1 if end else 1)
         yield beyond(len(cut.planes) > 2 or bool((into > -1e-3).any())), f"{where}: planes"
-        slack = ROUND_SHARE * m.width[piece] * 500 * cut.steep if m.round[piece] else 0.0
+        width = m.width[piece] * m.scale[piece, 2 if end else 0]
+        slack = ROUND_SHARE * width * 500 * cut.steep if m.round[piece] else 0.0
         off = abs(cut.far * 1000 - number_in(m.rows[k], f"{ENDS[end]}_setback_mm", "members"))
         yield max(off - slack, 0.0), f"{where}: set-back in members.csv"
     yield from _angles(pack, m)

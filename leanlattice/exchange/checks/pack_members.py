@@ -31,7 +31,8 @@ class Members:
     ``start`` and ``end`` (p, 3) are places of its axis, ``bulge`` (p, 3) leads from its middle to
     the arc's, ``up`` (p, 3) is the direction of the section's height, ``back`` (p, 2) the
     set-backs at ends of members, 0 between; ``height``, ``width`` and ``round`` (p,) tell the
-    section, ``centroid`` (p, 2) where its middle of area lies off the axis, along width and height.
+    section, ``centroid`` (p, 2) where its middle of area lies off the axis, along width and height,
+    and ``scale`` (p, 3) how much larger it is at the start, in the middle and at the end.
     """
 
     rows: list[Row]
@@ -42,6 +43,7 @@ class Members:
     bulge: Array
     up: Array
     back: Array
+    scale: Array
     height: Array
     width: Array
     round: NDArray[np.bool_]
@@ -105,6 +107,25 @@ class Members:
         return np.bincount(self.row, self.lengths, minlength=len(self.rows)).astype(float)
 
     @cached_property
+    def is_even(self) -> NDArray[np.bool_]:
+        """Whether the section (n,) of each member is as large all along."""
+        off = np.abs(self.scale - 1).max(axis=1)
+        return np.bincount(self.row, off, minlength=len(self.rows)) == 0
+
+    def knots(self, member: int) -> tuple[Array, Array]:
+        """Metres along a member at which its cones meet, eight a piece, and the section's scale
+        there: on the parabola through that at the start, in the middle and at the end."""
+        pieces = slice(self.first[member], self.first[member] + self.count[member])
+        share, run, size = np.linspace(0, 1, 9)[1:], [np.zeros(1)], [self.scale[pieces.start, :1]]
+        for (start, middle, end), length in zip(
+            self.scale[pieces], self.lengths[pieces], strict=True
+        ):
+            bent = np.polynomial.Polynomial.fit([0, 0.5, 1], [start, middle, end], 2)
+            run.append(run[-1][-1] + share * length)
+            size.append(bent(share))
+        return np.concatenate(run), np.concatenate(size)
+
+    @cached_property
     def of_centroids(self) -> Array:
         """Lengths (n,) of the lines along which centroids run: by as much other than the axes as
         these turn, times how far the centroid is to the outside."""
@@ -141,6 +162,7 @@ class Members:
             bulge=np.zeros_like(start),
             up=_turned_with(self.up[rows], self.axis[rows], axis),
             back=back,
+            scale=self.scale[rows],
             height=self.height[rows],
             width=self.width[rows],
             round=self.round[rows],
@@ -227,6 +249,7 @@ def _members_of(pack: Pack) -> Members | None:
         bulge=np.array([piece.bulge for piece in every]),
         up=np.array([piece.up for piece in every]),
         back=np.array([piece.back for piece in every]),
+        scale=np.array([piece.scale for piece in every]),
         height=np.array([s[0] for s in sizes]),
         width=np.array([s[1] for s in sizes]),
         round=np.array([s[2] for s in sizes]),
@@ -244,6 +267,7 @@ class _Piece:
     bulge: Array
     up: Array
     back: tuple[float, float]
+    scale: tuple[float, float, float]
 
     @classmethod
     def of(cls, member: Row, row: int, pack: Pack, told: list[Row]) -> list[_Piece]:
@@ -257,7 +281,8 @@ class _Piece:
             back = (first / 1000 if n == 0 else 0.0, last / 1000 if n + 1 >= len(told) else 0.0)
             places = np.stack([pack.nodes[node] for node in nodes]) + off
             bulge = _bulge(piece, places) if told else np.zeros(3)
-            out.append(cls(row, nodes, places, bulge, up, back))
+            scale = _scales(piece) if told else (1.0, 1.0, 1.0)
+            out.append(cls(row, nodes, places, bulge, up, back, scale))
         return out
 
 
@@ -272,6 +297,14 @@ def _offsets(piece: Row) -> Array:
     """From the two nodes of a piece to its axis (2, 3) in metres."""
     forms = (f"{end}_off_{{}}_mm" for end in ("start", "end"))
     return np.stack([vector_in(piece, "pieces", form) for form in forms]) / 1000
+
+
+def _scales(piece: Row) -> tuple[float, float, float]:
+    """How much larger the section is at a piece's start, in its middle and at its end."""
+    start, middle, end = (
+        number_in(piece, f"{at}_scale", "pieces") for at in ("start", "middle", "end")
+    )
+    return start, middle, end
 
 
 def _bulge(piece: Row, places: Array) -> Array:

@@ -25,6 +25,8 @@ GROWN = float(np.sqrt(2 * np.pi / SIDES / np.sin(2 * np.pi / SIDES)))
 """How much larger than a circle a polygon of so many sides is about, that has its area."""
 CUT_SHARE = 1e-4
 """Of the volume of a member cut by planes, what polygons of its circles may be off."""
+SWELLING_SHARE = 4e-3
+"""The same of a swelling one, whose cuts are weighed as if it were even about them."""
 ROUNDED_M = 1e-6
 """What coordinates of models are rounded by, which tells on thin plates."""
 
@@ -97,9 +99,11 @@ def _wanted_member(m: Members, k: int, ends: list[tuple[int, EndCut]], volume: f
     pieces = np.arange(m.first[k], m.first[k] + m.count[k])
     planes = _planes(m, pieces, ends) if ends else None
     reached = np.concatenate([cut.reached for _, cut in ends]) if ends else None
-    if len(pieces) > 1:
+    if len(pieces) > 1 or not m.is_even[k]:
         which = np.repeat([end for end, _ in ends], [len(cut.planes) for _, cut in ends])
         wanted = _along_pieces(m, pieces, volume)
+        if planes is not None and not m.is_even[k]:
+            wanted = replace(wanted, spare=SWELLING_SHARE)
         return replace(wanted, planes=planes, plane_ends=which, reached=reached)
     wanted = _along_one(m, int(pieces[0]))
     if planes is None:
@@ -174,8 +178,16 @@ def _along_pieces(m: Members, pieces: NDArray[np.integer], volume: float) -> Wan
     line[-1] -= m.back[last, 1] * m.axis[last]
     half = np.hypot(m.width[first], m.height[first]) / 2
     reach = float(m.width[first] / 2 * GROWN if m.round[first] else half)
+    reach *= _largest_scale(m.scale[pieces])
     unknown = np.full(3, np.nan)
     return Wanted(line[0], np.eye(3), unknown, unknown, volume, line, reach, ROUNDED_SHARE)
+
+
+def _largest_scale(scale: Array) -> float:
+    """The largest of pieces' scales (p, 3) at their starts, in their middles and at their ends; the
+    parabola through them is above all of these by a quarter of its waist at most."""
+    waist = np.abs(scale[:, 1] - (scale[:, 0] + scale[:, 2]) / 2)
+    return float((scale.max(axis=1) + waist / 4).max())
 
 
 def _outline_area(name: str) -> float:

@@ -68,9 +68,9 @@ def _members(subject: Subject) -> Table:
 
 
 def _pieces(subject: Subject) -> Table | None:
-    """Pieces, straight or arcs, of members that run on through nodes, bend, or lie unevenly above
-    nodes: between which, how far the axis is off these, how long, from the middle of the chord to
-    that of the arc, and the way of the section's height there."""
+    """Pieces, straight or arcs, of members that run on through nodes, bend, swell, or lie unevenly
+    above nodes: between which, how far the axis is off these, how long, from the middle of the
+    chord to that of the arc, the way of the section's height there, and its scale."""
     structure, names = _named(subject)
     order = [m for m in names.member_order.tolist() if not structure.is_lifted[m]]
     if not order:
@@ -90,7 +90,16 @@ def _pieces(subject: Subject) -> Table | None:
     columns |= _along_axes("bulge_{}_mm", structure.bulge[segment] * 1000, 6)
     columns["turn_deg"] = rounded(np.degrees(structure.turns[segment]), 4)
     columns |= _along_axes("up_{}", structure.up[segment], 6)
+    columns |= _scales(structure, segment)
     return Table("member", columns, np.repeat(order, counts).tolist())
+
+
+def _scales(structure: Structure, segment: NDArray[np.integer]) -> dict[str, list[Any]]:
+    """Columns of how many times its size the section of segments (n,) has along them."""
+    entry = structure.first_entry[segment]
+    start, end = structure.scale[entry], structure.scale[entry + 1]
+    sizes = {"start": start, "middle": (start + end) / 2 + structure.waist[segment], "end": end}
+    return {f"{at}_scale": rounded(size, 8) for at, size in sizes.items()}
 
 
 def _along_axes(form: str, values: NDArray[np.float64], digits: int) -> dict[str, list[Any]]:

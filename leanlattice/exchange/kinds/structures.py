@@ -9,12 +9,12 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ...core.materials import Material
+from ...core.structure.axes import set_out_lines
 from ...core.structure.bodies import body_axes, body_outlines, body_solids
 from ...core.structure.meetings import MEETINGS
 from ...core.structure.names import names_of_structure
 from ...core.structure.pieces import Pieces, pieces_of
 from ...core.structure.roles import ROLE_NAMES, ROLES, role_layers, role_number
-from ...core.structure.solids import set_out_lines
 from ...core.structure.structure import LEVEL, Structure
 from ..subjects import Subject
 from .kind import Arrays, Drawing, Kind, Layer, Lines, Measure, NotMade, Picture, Solid, narrow
@@ -23,6 +23,7 @@ from .structure_tables import SCHEDULES
 
 __all__ = ["KIND"]
 
+Index = NDArray[np.int64]
 NO_PLANE = -128
 """In the place of a normal, which is of bytes from −127 to 127."""
 ROUND_SEGMENTS = 8
@@ -60,10 +61,34 @@ def _cut_normals(structure: Structure, pieces: Pieces) -> Arrays:
     cut = ~none[:, 0]
     short[cut] = _octahedral(normals[cut].reshape(-1, 3)).reshape(-1, 2, 2)
     out = np.full((len(pieces.member), 2, 2, 2), NO_PLANE, np.int8)
-    first = np.searchsorted(pieces.member, np.arange(structure.count))
-    last = np.searchsorted(pieces.member, np.arange(structure.count), "right") - 1
+    first, last = _pieces_left(structure, pieces)
     out[first, 0], out[last, 1] = short[::2], short[1::2]
     return {"cutNormals": out}
+
+
+def _pieces_left(structure: Structure, pieces: Pieces) -> tuple[Index, Index]:
+    """Of each member the first and the last piece (M,), (M,) of which its cuts leave something;
+    those at its ends where they leave nothing."""
+    at = pieces.places[pieces.ends]
+    lengths = np.linalg.norm(at[:, 1] - at[:, 0], axis=1)
+    is_left = pieces.set_back.sum(axis=1) < lengths - 1e-9
+    every = np.arange(structure.count)
+    ends = [np.searchsorted(pieces.member, every)]
+    ends.append(np.searchsorted(pieces.member, every, "right") - 1)
+    rows = np.flatnonzero(is_left)
+    owner = pieces.member[rows]
+    out = [np.searchsorted(owner, every), np.searchsorted(owner, every, "right") - 1]
+    some = np.bincount(owner, minlength=structure.count) > 0
+    padded = np.append(rows, 0)
+    first, last = (np.where(some, padded[o], e) for o, e in zip(out, ends, strict=True))
+    return first, last
+
+
+def _swells(structure: Structure, pieces: Pieces) -> Arrays:
+    """The section's scale (K, 2) at the ends of pieces; nothing where all are even."""
+    if not structure.is_uneven.any():
+        return {}
+    return {"scales": pieces.scale[pieces.ends].astype("<f4")}
 
 
 def _bodies(structure: Structure) -> tuple[dict[str, Any], Arrays]:
@@ -126,7 +151,7 @@ def _drawn(structure: Structure) -> Drawing:
         "sectionOf": np.packbits(structure.section_of.astype(bool), bitorder="little")
         if len(structure.sections) < 3
         else structure.section_of.astype("u1"),
-    } | axis | _cut_normals(structure, pieces) | bodies
+    } | axis | _cut_normals(structure, pieces) | _swells(structure, pieces) | bodies
 
 
 def _roles(structure: Structure) -> list[str]:

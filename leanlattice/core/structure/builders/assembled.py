@@ -69,6 +69,7 @@ def assembled(
         offsets=offsets,
         offset=np.zeros((len(path), 3)) if offset is None else offset,
         scale=np.ones(len(path)),
+        waist=np.zeros(len(up)),
         up=up,
         bulge=np.zeros_like(up) if bulge is None else without_slight(bulge),
         sections=sections,

@@ -2,7 +2,8 @@
 
 The second layer has a node under each bay of the net, which gives square on square offset of
 quads; under every second bay, so that its chords run diagonally to those of quads, and of triangles
-are triangles again; or one under each node of the net, with posts and diagonals between.
+are triangles again; or one under each node of the net, with posts and diagonals between; or there
+and in the middle of each bay below, to which webs lead from the corners of the bay above.
 """
 
 from __future__ import annotations
@@ -87,10 +88,9 @@ def second_layer(net: Net, arrangement: str, thinned: bool = False) -> SecondLay
 def _under_cells(net: Net) -> SecondLayer:
     inner = net.edge_cells.min(axis=1) >= 0
     cell = np.repeat(np.arange(net.cell_count, dtype=np.int32), np.diff(net.offsets))
-    sums = np.add.reduceat(net.vertices[net.corners], net.offsets[:-1], axis=0)
     areas = vector_areas(net.vertices, net.corners, net.offsets)
     return SecondLayer(
-        beside=sums / np.diff(net.offsets)[:, None],
+        beside=net.cell_means,
         normals=areas / np.maximum(np.linalg.norm(areas, axis=1, keepdims=True), 1e-300),
         station=run_stations(net, net.corners, net.offsets),
         chords=np.sort(net.edge_cells[inner], axis=1).astype(np.int32),
@@ -134,10 +134,29 @@ def _under_vertices(net: Net) -> SecondLayer:
     )
 
 
+def _under_vertices_and_cells(net: Net) -> SecondLayer:
+    """Bays below those of the net, each with a node in its middle: to that webs lead from the
+    corners of the bay above, and chords from its own; further chords lie along the border."""
+    below, middles = _under_vertices(net), _under_cells(net)
+    count = len(net.vertices)
+    corner, cell = middles.webs.T
+    border = net.edge_cells.min(axis=1) < 0
+    webs = [below.webs[below.is_post], np.column_stack([corner, cell + count])]
+    return SecondLayer(
+        beside=np.vstack([below.beside, middles.beside]),
+        normals=np.vstack([below.normals, middles.normals]),
+        station=np.vstack([below.station, middles.station]),
+        chords=np.concatenate([net.edges[border], webs[1]]).astype(np.int32),
+        webs=np.concatenate(webs).astype(np.int32),
+        is_post=np.repeat([True, False], [len(webs[0]), len(webs[1])]),
+    )
+
+
 ARRANGEMENTS = {
     "cells": _under_cells,
     "alternate": _under_alternate_cells,
     "nodes": _under_vertices,
+    "middles": _under_vertices_and_cells,
 }
 """Where the nodes of a second layer lie."""
 

@@ -57,7 +57,9 @@ class TrussForm:
     side : an entry of ``SIDES``
     inclination : by which that side is turned about the line, in radians
     width : in metres, between two second chords; 0 for one
+    laced : whether diagonals lie between two second chords, besides posts
     through : whether chords run through their nodes
+    bent : whether chords are bent as the line is, not straight from node to node
     """
 
     webs: str = "warren"
@@ -67,7 +69,9 @@ class TrussForm:
     side: str = "below"
     inclination: float = 0.0
     width: float = 0.0
+    laced: bool = False
     through: bool = True
+    bent: bool = False
 
 
 @dataclass(frozen=True, eq=False)
@@ -76,14 +80,14 @@ class _Truss(Result):
 
     ``places``, ``normals`` (n, 3); ``run`` (n,) how far along the line they are; ``aside`` (n, 3)
     unit directions square to the line and the depth; ``chords`` of nodes, one after the other,
-    ``webs`` and ``posts`` pairs of them.
+    with the bulges (k − 1, 3) between them, ``webs`` and ``posts`` pairs of them.
     """
 
     places: Array
     normals: Array
     run: Array
     aside: Array
-    chords: tuple[tuple[int, NDArray[np.int64]], ...]
+    chords: tuple[tuple[int, NDArray[np.int64], Array], ...]
     webs: Index
     posts: Index
 
@@ -177,15 +181,15 @@ def _assembled(
     sections: tuple[Section, Section, Section],
 ) -> Structure:
     """Trusses one behind the other; the nodes of each begin at the ``first`` of it (T + 1,)."""
-    runs: list[NDArray[np.int64]] = []
-    group: list[int] = []
-    for truss, start in zip(made, first[:-1].tolist(), strict=True):
-        for kind, nodes in _members(truss, through):
-            runs.append(nodes + start)
-            group.append(kind)
+    members = [
+        (kind, nodes + start, bulge)
+        for truss, start in zip(made, first[:-1].tolist(), strict=True)
+        for kind, nodes, bulge in _members(truss, through)
+    ]
+    kinds, runs, bulges = zip(*members, strict=True)
     path = np.concatenate(runs).astype(np.int32)
     offsets = np.concatenate([[0], np.cumsum([len(run) for run in runs])]).astype(np.int32)
-    groups = np.array(group, np.int32)
+    groups = np.array(kinds, np.int32)
     places = np.vstack([truss.places for truss in made])
     along = np.repeat(LINE_APART * np.arange(len(made)), np.diff(first))
     station = np.column_stack([along, np.concatenate([truss.run for truss in made])])
@@ -201,27 +205,50 @@ def _assembled(
         station=station,
         member_station=np.add.reduceat(station[path], offsets[:-1]) / np.diff(offsets)[:, None],
         group=groups,
+        bulge=np.vstack(bulges),
     )
 
 
 def _truss(line: Line, form: TrussForm) -> _Truss:
-    (at_first, first), (at_second, beside) = _stations(line, form)
+    at_first, at_second = _stations(line, form)
     outward, first_aside = _directions(line, at_first, form)
     across, aside = _directions(line, at_second, form)
     spread = [-form.width / 2, form.width / 2] if form.width else [0.0]
-    below = beside + _depths(line, at_second, form)[:, None] * across
-    rows = _rows([len(first), *[len(below)] * len(spread)])
+    second = [_beside(line, at_second, form, s) for s in spread]
+    rows = _rows([len(at_first), *[len(at_second)] * len(spread)])
     webs, posts = WEBS[form.webs](form.panels or len(line.run) - 1, line.closed)
     transoms = np.column_stack(rows[1:]) if len(spread) > 1 else np.zeros((0, 2))
+    lacing = _lacing(rows, line.closed) if form.laced and len(spread) > 1 else []
     return _Truss(
-        places=np.vstack([first, *(below + s * aside for s in spread)]),
+        places=np.vstack([line.at(at_first), *second]),
         normals=np.vstack([-outward, *[across] * len(spread)]),
         run=np.concatenate([at_first, *[at_second] * len(spread)]),
         aside=np.vstack([first_aside, *[aside] * len(spread)]),
-        chords=_chords(rows, line.closed),
-        webs=_joining(webs, rows),
+        chords=_chords(rows, line, form, at_second, spread),
+        webs=np.vstack([_joining(webs, rows), *lacing]).astype(np.int32),
         posts=np.vstack([_joining(posts, rows), transoms]).astype(np.int32),
     )
+
+
+def _beside(line: Line, run: Array, form: TrussForm, aside: float) -> Array:
+    """Places (n, 3) of a second chord beside those so many metres along the line (n,)."""
+    across, sideways = _directions(line, run, form)
+    at = line.at(run)
+    if form.webs == "warren" and not form.bent:
+        stops = line.at(_stops(line, form))
+        at = (stops[:-1] + stops[1:]) / 2
+    return np.asarray(at + _depths(line, run, form)[:, None] * across + aside * sideways)
+
+
+def _lacing(rows: list[NDArray[np.int64]], closed: bool) -> list[NDArray[np.int64]]:
+    """Diagonals (k, 2) between two second chords, one way and the other in turns."""
+    one, other = rows[1:]
+    count = len(one) if closed else len(one) - 1
+    here, on = np.arange(count), (np.arange(count) + 1) % len(one)
+    is_even = here % 2 == 0
+    start = np.where(is_even, one[here], other[here])
+    end = np.where(is_even, other[on], one[on])
+    return [np.column_stack([start, end])]
 
 
 def _rows(counts: list[int]) -> list[NDArray[np.int64]]:
@@ -231,16 +258,16 @@ def _rows(counts: list[int]) -> list[NDArray[np.int64]]:
     ]
 
 
-def _stations(line: Line, form: TrussForm) -> tuple[tuple[Array, Array], tuple[Array, Array]]:
-    """How far along the line (n,) the nodes of the first chord are, and where (n, 3); and what of
-    the line the nodes of second chords are beside."""
-    stops = np.linspace(0.0, line.length, form.panels + 1) if form.panels else line.run
+def _stops(line: Line, form: TrussForm) -> Array:
+    """How far along the line panels begin and end."""
+    return np.linspace(0.0, line.length, form.panels + 1) if form.panels else line.run
+
+
+def _stations(line: Line, form: TrussForm) -> tuple[Array, Array]:
+    """How far along the line the nodes of the first chord (n,) and of second chords (m,) are."""
+    stops = _stops(line, form)
     ends = stops[:-1] if line.closed else stops
-    first = ends, line.at(ends)
-    if form.webs != "warren":
-        return first, first
-    middle = (line.at(stops[:-1]) + line.at(stops[1:])) / 2
-    return first, ((stops[:-1] + stops[1:]) / 2, middle)
+    return ends, ends if form.webs != "warren" else (stops[:-1] + stops[1:]) / 2
 
 
 def _depths(line: Line, run: Array, form: TrussForm) -> Array:
@@ -252,11 +279,46 @@ def _depths(line: Line, run: Array, form: TrussForm) -> Array:
 
 
 def _chords(
-    rows: list[NDArray[np.int64]], closed: bool
-) -> tuple[tuple[int, NDArray[np.int64]], ...]:
-    """Group and nodes of each chord, of the nodes along it; what is closed comes back."""
-    out = [(FIRST if k == 0 else SECOND, row) for k, row in enumerate(rows) if len(row) > 1]
-    return tuple((kind, np.append(row, row[0]) if closed else row) for kind, row in out)
+    rows: list[NDArray[np.int64]],
+    line: Line,
+    form: TrussForm,
+    at_second: Array,
+    spread: list[float],
+) -> tuple[tuple[int, NDArray[np.int64], Array], ...]:
+    """Group, nodes and bulges of each chord, of the nodes along it; what is closed comes back.
+
+    Parameters
+    ----------
+    rows : nodes of the first chord and of second ones
+    line, form : of the truss
+    at_second : (n,) how far along the line nodes of second chords are
+    spread : how far aside each of these is, in metres
+    """
+    out = []
+    for k, row in enumerate(rows):
+        run = at_second if k else _stations(line, form)[0]
+        if len(row) < 2:
+            continue
+        if line.closed:
+            row, run = np.append(row, row[0]), np.append(run, run[0] + line.length)
+
+        def at(run: Array, aside: float | None = spread[k - 1] if k else None) -> Array:
+            run = np.where(run > line.length, run - line.length, run) if line.closed else run
+            return line.at(run) if aside is None else _beside(line, run, form, aside)
+
+        bulge = np.zeros((len(row) - 1, 3))
+        if form.bent:
+            bulge = _bulges(at(run[:-1]), at((run[:-1] + run[1:]) / 2), at(run[1:]))
+        out.append((SECOND if k else FIRST, row, bulge))
+    return tuple(out)
+
+
+def _bulges(start: Array, middle: Array, end: Array) -> Array:
+    """Bulges (n, 3) of arcs that pass through the middle between their ends nearest to places
+    (n, 3)."""
+    chord = unit(end - start)
+    rise = middle - (start + end) / 2
+    return np.asarray(rise - np.einsum("ij,ij->i", rise, chord)[:, None] * chord)
 
 
 def _standing_on(
@@ -309,14 +371,17 @@ def _directions(line: Line, run: Array, form: TrussForm) -> tuple[Array, Array]:
     return turned, unit(np.cross(ways, turned))
 
 
-def _members(truss: _Truss, through: bool) -> list[tuple[int, NDArray[np.int64]]]:
-    """Group and nodes of each member of a truss."""
-    out: list[tuple[int, NDArray[np.int64]]] = []
-    for kind, nodes in truss.chords:
-        runs = [nodes] if through else list(np.column_stack([nodes[:-1], nodes[1:]]))
-        out += [(kind, run) for run in runs]
+def _members(truss: _Truss, through: bool) -> list[tuple[int, NDArray[np.int64], Array]]:
+    """Group, nodes and bulges of each member of a truss."""
+    out: list[tuple[int, NDArray[np.int64], Array]] = []
+    for kind, nodes, bulge in truss.chords:
+        if through:
+            out.append((kind, nodes, bulge))
+            continue
+        ends = np.column_stack([nodes[:-1], nodes[1:]])
+        out += [(kind, pair, rise[None]) for pair, rise in zip(ends, bulge, strict=True)]
     for kind, pairs in ((WEB, truss.webs), (POST, truss.posts)):
-        out += [(kind, pair.astype(np.int64)) for pair in pairs]
+        out += [(kind, pair.astype(np.int64), np.zeros((1, 3))) for pair in pairs]
     return out
 
 
