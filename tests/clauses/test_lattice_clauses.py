@@ -379,3 +379,17 @@ def test_every_new_clause_reads_as_a_sentence():
         text = CLAUSE_TYPES[kind]().reads()
         assert text.endswith(".")
         assert "{" not in text
+
+
+def test_bars_on_top_of_each_other_lift_the_net_and_say_so():
+    rows = [SHEET, ("pattern", {"pattern": "quads", "bays_across": 6, "bays_along": 6})]
+    on_top = {"rest": "top", "angle": 15, "height": 20}
+    found = made(*rows, ("reciprocal", on_top))
+    assert found.figures["most_rise"].value > 0
+    assert found.figures["off_rest"].value < 1
+    assert "widest_gap" not in found.figures
+    high = made(*rows, ("reciprocal", on_top | {"height": 300}))
+    (told,) = [w for w in high.warnings if w.value == "height"]
+    assert "Bars 300 mm high" in told.text
+    assert told.at is not None
+    assert high.figures["most_rise"].value > found.figures["most_rise"].value

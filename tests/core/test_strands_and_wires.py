@@ -10,6 +10,7 @@ from hypothesis import strategies as st
 from leanlattice.core.geometry import forms
 from leanlattice.core.geometry.nets import NetError
 from leanlattice.core.geometry.polygons import areas
+from leanlattice.core.geometry.surfaces import loft
 from leanlattice.core.nets.reciprocal import reciprocal
 from leanlattice.core.nets.strands import ribbons, strands_of, woven
 from leanlattice.core.nets.wires import cells_of_wires
@@ -211,3 +212,41 @@ def test_a_grid_of_long_lines_is_parted_where_they_cross():
     found = cells_of_wires(ends, np.arange(20).reshape(-1, 2), 1e-6)
     assert len(found.offsets) - 1 == 15
     assert len(found.vertices) == 24
+
+
+@known("four bars of length L on top of each other, T thick, engaging by e", "ends rise by T L / e")
+@given(st.floats(0.05, 0.3), st.floats(0.0002, 0.001), st.booleans())
+def test_bars_on_top_of_each_other_rise_to_their_ring(turn, thick, left):
+    square = [np.array([[0.0, y, 0.0], [4.0, y, 0.0]]) for y in (0.0, 4.0)]
+    net = lay(loft(square), "quads", (2, 2))
+    made = reciprocal(net, turn if left else -turn, thickness=thick, on_top=True)
+    held_to(made.gap.max() / thick, 1e-6)
+    ends = np.flatnonzero(made.rise)
+    assert len(ends) == 4
+    lengths = np.array([_bar_length(made.net, v) for v in ends])
+    top = made.rise[ends] + thick / 2
+    held_to(top * made.engagement / (thick * lengths) - 1, 1e-3)
+
+
+def _bar_length(net, vertex):
+    """Length of the bar that ends at a vertex."""
+    level = net.weave.level
+    (edge,) = {
+        e
+        for e in range(len(net.edges))
+        for k in (0, 1)
+        if net.edges[e, k] == vertex and level[e, k] > 0
+    }
+    return net.edge_lengths[net.weave.strand == net.weave.strand[edge]].sum()
+
+
+@pytest.mark.parametrize(("pattern", "surface"), [("hexagons", "roof"), ("quads", "tube")])
+def test_bars_on_top_of_each_other_touch_on_curved_shapes(pattern, surface):
+    net = lay(SURFACES[surface](), pattern, (6, 5))
+    flush = reciprocal(net, 0.1, engagement=0.15)
+    piled = reciprocal(net, 0.1, engagement=0.15, thickness=0.01, on_top=True)
+    assert_sound(piled.net)
+    assert (piled.net.corners == flush.net.corners).all()
+    assert np.median(piled.gap) < 1e-4
+    border = np.unique(piled.net.edges[piled.net.border])
+    assert np.abs(piled.rise[border]).max() < 0.02

@@ -7,7 +7,7 @@ from typing import Literal
 import numpy as np
 
 from ...core.geometry.nets import Net, NetError
-from ...core.nets.reciprocal import reciprocal
+from ...core.nets.reciprocal import Reciprocal, reciprocal
 from ...core.nets.strands import woven
 from ..base import ClauseError, Figure, Made, Notice, Work, choice, headline, number
 from .common import NET, NetClause, made_net, place_of
@@ -76,6 +76,12 @@ class WeaveStrands(NetClause):
         return made_net(made.net, figures, warnings)
 
 
+MUCH = 0.25
+"""Of its size, what a net may be lifted by without a word."""
+TOUCHING = 0.001
+"""Metres by which ends may be off the bars they rest on without a word."""
+
+
 class TurnEdges(NetClause):
     kind = "reciprocal"
     title = "Make reciprocal"
@@ -84,7 +90,7 @@ class TurnEdges(NetClause):
     )
     sentence = (
         "**Turn** every edge about its middle to the {hand} {by}[by=angle| {angle}][by=engagement| they engage by {engagement}], "
-        "so that each rests on the next, as bars {width} wide."
+        "so that each rests {rest} the next, as bars {width} wide[rest=top| and {height} high]."
     )
     takes = (NET,)
 
@@ -102,7 +108,14 @@ class TurnEdges(NetClause):
         "Engagement",
         "How far an end reaches past the bar that rests on it",
     )
+    rest: Literal["side", "top"] = choice(
+        "side",
+        {"side": "against", "top": "on top of"},
+        "Rest",
+        "Bars on top of each other stay straight and lift the net",
+    )
     width: float = number(80.0, "mm", 1.0, 5000.0, 5.0, "Width", "Of the bars, as they are drawn")
+    height: float = number(80.0, "mm", 1.0, 5000.0, 5.0, "Height", "Of the bars")
 
     def make(self, work: Work) -> Made:
         net: Net = work.inputs["net"]
@@ -114,6 +127,8 @@ class TurnEdges(NetClause):
                 hand * float(np.radians(start)),
                 self.engagement if self.by == "engagement" else None,
                 self.width / 1000,
+                self.height / 1000 if self.rest == "top" else 0.08,
+                self.rest == "top",
             )
         except NetError as error:
             raise ClauseError(
@@ -134,8 +149,39 @@ class TurnEdges(NetClause):
             "most_turn": Figure("Largest turn", float(turned.max()), "°", 1),
             "least_engagement": Figure("Smallest engagement", float(engaged.min()), "m", 3),
             "most_engagement": Figure("Largest engagement", float(engaged.max()), "m", 3),
-            "widest_gap": Figure(
-                "Bars' middle lines apart, at most", float(made.gap[worst]) * 1000, "mm", 1
-            ),
         }
-        return made_net(made.net, figures)
+        if self.rest == "top":
+            figures["most_rise"] = Figure("Lifted by, at most", float(made.rise.max()), "m", 3)
+            figures["off_rest"] = Figure(
+                "Ends off the bars they rest on, at most", float(made.gap[worst]) * 1000, "mm", 1
+            )
+        else:
+            figures["widest_gap"] = Figure(
+                "Bars' middle lines apart, at most", float(made.gap[worst]) * 1000, "mm", 1
+            )
+        warnings = self._piled(net, made, worst) if self.rest == "top" else []
+        return made_net(made.net, figures, warnings)
+
+    def _piled(self, net: Net, made: Reciprocal, worst: int) -> list[Notice]:
+        """What is told of bars that lie on each other: where they lift the net far, or do not
+        touch."""
+        out = []
+        size = float(np.ptp(net.vertices, axis=0).max())
+        rise = float(np.abs(made.rise).max())
+        if rise > MUCH * size:
+            highest = int(np.argmax(np.abs(made.rise)))
+            text = (
+                f"Bars {self.height:g} mm high that engage by {np.median(made.engagement):.2f} m "
+                f"lift the net by up to {rise:.2f} m; flatter bars, or more engagement, would lift "
+                "it less."
+            )
+            out.append(Notice(text, at=place_of(made.net.vertices[highest]), value="height"))
+        off = float(made.gap[worst])
+        if off > TOUCHING:
+            text = (
+                f"Some ends are off the bars they rest on, by up to {off * 1000:.0f} mm, which "
+                "notches or blocks make up for; they are listed with the crossings of what is "
+                "framed."
+            )
+            out.append(Notice(text, value="rest"))
+        return out
