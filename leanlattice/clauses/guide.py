@@ -698,6 +698,15 @@ GUIDE: dict[str, GuideEntry] = {
             ("leave-out-members", {"which": "around", "near": [[0, -5, 0]], "reach": 2}),
         ),
     ),
+    "part-by-cells": GuideEntry(
+        "Pieces stay in their places; made solids of a material, each is listed with its mass.",
+        (
+            ("dome", {}),
+            ("pattern", {"pattern": "hexagons", "bays_across": 10, "bays_along": 4}),
+            ("thicken", {"thickness": 0.4, "side": "inside"}),
+            ("part-by-cells", {"joint": 60, "reach": 0.6}),
+        ),
+    ),
     "check-members": GuideEntry(
         "Clashes are those of true solids as their cuts leave them; each is told with its place.",
         (

@@ -15,6 +15,7 @@ from .frame.join import JoinNodes
 from .frame.lines import FrameCurves
 from .frame.lines_of import BringLines, LinesOf, ProjectCurves
 from .frame.net import FrameNet
+from .frame.parting import PartByCells
 from .frame.repeat import RepeatBay
 from .frame.splices import SpliceMembers
 from .frame.swelling import SwellMembers
@@ -105,6 +106,7 @@ LATER: tuple[type[Clause], ...] = (
     SwellMembers,
     LeaveOutMembers,
     SpliceMembers,
+    PartByCells,
     CheckMembers,
     PanelCells,
     *RIBS,

@@ -57,6 +57,7 @@ GIVEN = {
     "translate": [RISING, ("draw", {"curves": [["line", [[0, 0], [0, 4]]]]})],
     "trim-curves": [ALONG, ("draw", {})],
     "regions": [("draw", {})],
+    "part-by-cells": [SHEET, ("pattern", {}), ("thicken", {})],
     "combine": [BALL, ("box", {})],
     "between": [("barrel", {"centre": [0, 0, 9]}), SHEET],
     "hollow": [BALL],

@@ -577,3 +577,28 @@ def test_what_places_and_lines_do_not_give_is_said(rows, value, words):
     assert last.status == "failed"
     assert words in last.error
     assert last.error_value == value
+
+
+def test_circles_stand_at_nodes_of_a_structure():
+    rows = [
+        ("barrel", {"length": 12}),
+        ("pattern", {"pattern": "quads", "bays_across": 8, "bays_along": 6}),
+        ("frame", {}),
+        ("columns", {"places": [[0, 0, 9], [0, 6, 9]], "level": -3}),
+    ]
+    structure = list(outcomes(clauses(*rows)).values())[-1].result
+
+    def circles(nodes, on=True):
+        chosen = {4: {"structure": ["columns-3"]}} if on else {}
+        circle = ("circles", {"where": "nodes", "nodes": nodes, "radius": 0.3})
+        return list(outcomes(clauses(*rows, circle, on=chosen)).values())[-1]
+
+    def middles(found):
+        return sorted(curve.frame.origin.tolist() for curve in found.result.curves)
+
+    feet, heads, every = (circles(nodes) for nodes in ("feet", "heads", "all"))
+    assert middles(feet) == sorted(structure.places[structure.foot].tolist())
+    assert middles(heads) == [[x, y, z] for x, y, z in middles(heads) if z > 0]
+    assert len(middles(heads)) == len(middles(feet)) == 2
+    assert len(every.result.curves) == len(structure.places)
+    assert "No structure is chosen" in circles("feet", on=False).error

@@ -78,8 +78,8 @@ class WeaveStrands(NetClause):
 
 MUCH = 0.25
 """Of its size, what a net may be lifted by without a word."""
-TOUCHING = 0.001
-"""Metres by which ends may be off the bars they rest on without a word."""
+TOUCHING = 1.0
+"""Millimetres by which ends may be off the bars they rest on without a word."""
 
 
 class TurnEdges(NetClause):
@@ -119,30 +119,15 @@ class TurnEdges(NetClause):
 
     def make(self, work: Work) -> Made:
         net: Net = work.inputs["net"]
-        hand = 1.0 if self.hand == "left" else -1.0
-        start = self.angle if self.by == "angle" else 8.0
-        try:
-            made = reciprocal(
-                net,
-                hand * float(np.radians(start)),
-                self.engagement if self.by == "engagement" else None,
-                self.width / 1000,
-                self.height / 1000 if self.rest == "top" else 0.08,
-                self.rest == "top",
-            )
-        except NetError as error:
-            raise ClauseError(
-                f"{error} A smaller one, or longer edges, will help.",
-                self.by if self.by != "angle" else "angle",
-            ) from None
+        made = self._reciprocal(net)
         if not len(made.gap):
             raise ClauseError(
-                "No inner node of this net has three edges or more, so that nothing can rest on the next.",
+                "No inner node of this net has three edges or more, so that nothing can rest on "
+                "the next.",
                 "by",
             )
-        engaged = made.engagement
+        engaged, worst = made.engagement, float(made.gap.max()) * 1000
         turned = np.degrees(np.abs(made.turn[made.turn != 0]))
-        worst = int(np.argmax(made.gap))
         figures = {
             "bars": Figure("Bars", int(np.count_nonzero(made.turn))),
             "least_turn": Figure("Smallest turn", float(turned.min()), "°", 1),
@@ -150,21 +135,32 @@ class TurnEdges(NetClause):
             "least_engagement": Figure("Smallest engagement", float(engaged.min()), "m", 3),
             "most_engagement": Figure("Largest engagement", float(engaged.max()), "m", 3),
         }
-        if self.rest == "top":
-            figures["most_rise"] = Figure("Lifted by, at most", float(made.rise.max()), "m", 3)
-            figures["off_rest"] = Figure(
-                "Ends off the bars they rest on, at most", float(made.gap[worst]) * 1000, "mm", 1
-            )
-        else:
-            figures["widest_gap"] = Figure(
-                "Bars' middle lines apart, at most", float(made.gap[worst]) * 1000, "mm", 1
-            )
-        warnings = self._piled(net, made, worst) if self.rest == "top" else []
-        return made_net(made.net, figures, warnings)
+        if self.rest == "side":
+            figures["widest_gap"] = Figure("Bars' middle lines apart, at most", worst, "mm", 1)
+            return made_net(made.net, figures)
+        rise = float(made.rise[np.argmax(np.abs(made.rise))])
+        figures["most_rise"] = Figure("Lifted by, at most", rise, "m", 3)
+        figures["off_rest"] = Figure("Ends off the bars they rest on, at most", worst, "mm", 1)
+        return made_net(made.net, figures, self._piled(net, made, worst))
 
-    def _piled(self, net: Net, made: Reciprocal, worst: int) -> list[Notice]:
-        """What is told of bars that lie on each other: where they lift the net far, or do not
-        touch."""
+    def _reciprocal(self, net: Net) -> Reciprocal:
+        """The frame; raises ``ClauseError`` where edges reach past each other."""
+        hand = 1.0 if self.hand == "left" else -1.0
+        start = self.angle if self.by == "angle" else 8.0
+        engagement = self.engagement if self.by == "engagement" else None
+        on_top = self.rest == "top"
+        high = self.height / 1000 if on_top else 0.08
+        turn = hand * float(np.radians(start))
+        try:
+            return reciprocal(net, turn, engagement, self.width / 1000, high, on_top)
+        except NetError as error:
+            raise ClauseError(
+                f"{error} A smaller one, or longer edges, will help.", self.by
+            ) from None
+
+    def _piled(self, net: Net, made: Reciprocal, off: float) -> list[Notice]:
+        """What is told of bars that lie on each other, of which some are ``off`` (mm) those they
+        rest on: where they lift the net far, or do not touch."""
         out = []
         size = float(np.ptp(net.vertices, axis=0).max())
         rise = float(np.abs(made.rise).max())
@@ -176,10 +172,9 @@ class TurnEdges(NetClause):
                 "it less."
             )
             out.append(Notice(text, at=place_of(made.net.vertices[highest]), value="height"))
-        off = float(made.gap[worst])
         if off > TOUCHING:
             text = (
-                f"Some ends are off the bars they rest on, by up to {off * 1000:.0f} mm, which "
+                f"Some ends are off the bars they rest on, by up to {off:.0f} mm, which "
                 "notches or blocks make up for; they are listed with the crossings of what is "
                 "framed."
             )

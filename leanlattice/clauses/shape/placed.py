@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import Annotated, Literal
 
 import numpy as np
@@ -14,6 +15,8 @@ from ...core.geometry.paths import Frame2, PlaneCurve, on_plane
 from ...core.geometry.regions import Region
 from ...core.shaping.canopies import scatter
 from ...core.shaping.regions import band, regions
+from ...core.structure.roles import role_number
+from ...core.structure.structure import Structure
 from ..base import (
     ClauseError,
     Made,
@@ -34,7 +37,27 @@ __all__ = ["BandAbout", "CirclesAt", "RegionsBetween", "middles_of"]
 Array = NDArray[np.float64]
 FINE = 2e-4
 """Share of a curve's size that chords may be off where what is made of it is decided."""
+MOST_NODES = 2_000
+LEVEL_PLANE = plane_frame("plan", 0.0, (0.0, 0.0, 0.0), 0.0, 0.0)
 Places = Annotated[list[Place], Field(max_length=400)]
+
+
+def _column_heads(structure: Structure) -> NDArray[np.bool_]:
+    """Nodes (N,) that columns lead to, and that bear something else."""
+    of_columns = (structure.role == role_number("column"))[structure.member_of_entry]
+    led, others = (
+        np.bincount(structure.path[which], minlength=len(structure.places)) > 0
+        for which in (of_columns, ~of_columns)
+    )
+    return led & others & ~structure.foot
+
+
+NODES: dict[str, Callable[[Structure], NDArray[np.bool_]]] = {
+    "feet": lambda structure: structure.foot,
+    "heads": _column_heads,
+    "all": lambda structure: np.ones(len(structure.places), bool),
+}
+"""Which nodes (N,) of a structure are meant."""
 
 
 def middles_of(curves: Curves) -> list[tuple[Array, Frame2]]:
@@ -51,24 +74,34 @@ class CirclesAt(CurveClause):
     kind = "circles"
     title = "Circles at places"
     summary = (
-        "Circles scattered over an outline, at places of one's own, or about the middles of curves."
+        "Circles scattered over an outline, at places of one's own, about the middles of curves, or "
+        "at nodes of a structure."
     )
     sentence = (
         "**Draw** circles {where}[where=scattered|, {circles} of them by seed {seed}]"
-        "[where=places| at {sites}], of radius {radius} {graded}[graded=height| to {other} at the highest]"
+        "[where=places| at {sites}][where=nodes| {nodes}], of radius {radius} {graded}[graded=height| to {other} at the highest]"
         "[graded=pull| to {other} out of their reach]."
     )
     takes = (
         Take(name="curves", types=("Curves",), label="Outline or curves", optional=True),
         PULLS,
+        Take(
+            name="structure",
+            types=("Structure",),
+            label="Structure",
+            optional=True,
+            asked=True,
+            beside=True,
+        ),
     )
 
-    where: Literal["scattered", "places", "middles"] = choice(
+    where: Literal["scattered", "places", "middles", "nodes"] = choice(
         "scattered",
         {
             "scattered": "scattered over the outline",
             "places": "of one's own",
             "middles": "about the middles of the curves",
+            "nodes": "at",
         },
         "Where",
         "A canopy can take the middles of these circles for its columns.",
@@ -77,6 +110,15 @@ class CirclesAt(CurveClause):
     seed: int = count(1, 0, 100000, "Seed", "Another seed scatters them otherwise")
     sites: Places = places(
         lambda: [(-2.0, 0.0, 0.0), (2.0, 1.0, 0.0)], "Places", "Drag them in the view."
+    )
+    nodes: Literal["feet", "heads", "all"] = choice(
+        "feet",
+        {
+            "feet": "the feet of the structure",
+            "heads": "the nodes its columns bear",
+            "all": "all nodes of the structure",
+        },
+        "Nodes",
     )
     radius: float = number(0.5, "m", 0.001, 1000.0, 0.05, "Radius")
     graded: Literal["alike", "height", "pull"] = choice(
@@ -87,7 +129,7 @@ class CirclesAt(CurveClause):
     other: float = number(1.0, "m", 0.001, 1000.0, 0.05, "Other radius")
 
     def make(self, work: Work) -> Made:
-        at = self._places(work.inputs.get("curves"))
+        at = self._at_nodes(work) if self.where == "nodes" else self._places(work)
         where = np.array([place for place, _ in at])
         share = self._share(where, work)
         radii = self.radius + (self.other - self.radius) * share
@@ -101,10 +143,32 @@ class CirclesAt(CurveClause):
             made.figures["largest"] = headline("Largest radius", float(radii.max()), "m", 3)
         return made
 
-    def _places(self, curves: Curves | None) -> list[tuple[Array, Frame2]]:
+    def _at_nodes(self, work: Work) -> list[tuple[Array, Frame2]]:
+        """Places of nodes, and the level planes there."""
+        structure: Structure | None = work.inputs.get("structure")
+        if structure is None:
+            raise ClauseError(
+                "No structure is chosen whose nodes could be places; choose one below the "
+                "sentence, or place the circles by hand.",
+                "where",
+            )
+        at = structure.places[NODES[self.nodes](structure)]
+        if not len(at):
+            raise ClauseError(
+                "The structure has no such nodes; all its nodes would be places.", "nodes"
+            )
+        if len(at) > MOST_NODES:
+            raise ClauseError(
+                f"The structure has {len(at):,} such nodes; at most {MOST_NODES:,} can be places.",
+                "nodes",
+            )
+        return [(place, LEVEL_PLANE) for place in at]
+
+    def _places(self, work: Work) -> list[tuple[Array, Frame2]]:
         """Places and planes of the circles."""
+        curves: Curves | None = work.inputs.get("curves")
         if self.where == "places":
-            plan = plane_frame("plan", 0.0, (0.0, 0.0, 0.0), 0.0, 0.0)
+            plan = LEVEL_PLANE
             return [(p, plan) for p in checked_points(self.sites, 1, 400, "where", "sites")]
         closed = [] if curves is None else [c for c in curves.curves if c.path.closed]
         if curves is None or not closed:

@@ -5,13 +5,11 @@ from __future__ import annotations
 from dataclasses import dataclass, field, replace
 
 import numpy as np
-import scipy
 from numpy.typing import NDArray
-from scipy.sparse.linalg import lsmr
 
-from ..geometry.arcs import unit
 from ..geometry.nets import Net, NetError, Weave
 from .fans import Fans, fans, ragged
+from .piled import Bars, Contacts, piled
 from .rebuilt import rebuilt
 from .spots import on_shape
 
@@ -21,10 +19,6 @@ Array = NDArray[np.float64]
 Index = NDArray[np.int32]
 Long = NDArray[np.int64]
 ROUNDS = 60
-ROUNDS_OF_TILT = 12
-"""Rounds in which contacts are made square to bars that tilt."""
-LEAST_LEAN = 0.2
-"""Cosine below which bars are not raised further for how they lean."""
 MOST_TURN = 0.6
 """Sine of the largest turn that is tried."""
 
@@ -74,7 +68,7 @@ def reciprocal(
         raise NetError(f"Edges reach past each other near ({at[0]:.2f}, {at[1]:.2f}, {at[2]:.2f}).")
     made = _joined(net, ends, places, width, thickness)
     if on_top:
-        lifted, rise, off = _piled(net, made, ends, thickness)
+        lifted, rise, off = piled(made.net, _contacts(net, made, ends), thickness)
         return Reciprocal(lifted, length, off, turns, rise)
     return Reciprocal(made.net, length, gap, turns)
 
@@ -231,115 +225,6 @@ def _joined(net: Net, ends: _Ends, places: Array, width: float, thickness: float
     return _Joined(replace(made, weave=weave), (np.cumsum(used) - 1)[new])
 
 
-@dataclass(frozen=True, eq=False)
-class _Bars:
-    """Straight bars (B) from ``first`` to ``last`` (B, 3), each raised along ``normals`` (B, 2, 3)
-    at its two ends."""
-
-    first: Array
-    last: Array
-    normals: Array
-
-    def shares(self, bar: Long, places: Array) -> Array:
-        """How far (n,) places are along bars (n,), from −½ to ½."""
-        way = (self.last - self.first)[bar]
-        square = np.maximum(np.einsum("ij,ij->i", way, way), 1e-300)
-        middle = (self.first[bar] + self.last[bar]) / 2
-        return np.asarray(np.einsum("ij,ij->i", places - middle, way) / square)
-
-    def at(self, bar: Long, share: Array) -> Array:
-        """Places (n, 3) at shares (n,) of bars (n,)."""
-        way = (self.last - self.first)[bar]
-        return np.asarray((self.first[bar] + self.last[bar]) / 2 + share[:, None] * way)
-
-    def raised(self, heights: Array, thickness: float) -> _Bars:
-        """Bars of middle heights and slopes (2 B,), in thicknesses."""
-        middle, slope = np.split(heights, 2)
-        low, high = (
-            thickness * (middle + way * slope)[:, None] * self.normals[:, k]
-            for k, way in enumerate((-0.5, 0.5))
-        )
-        return _Bars(self.first + low, self.last + high, self.normals)
-
-
-def _piled(net: Net, made: _Joined, ends: _Ends, thickness: float) -> tuple[Net, Array, Array]:
-    """The net of bars that rest on each other, how far its vertices were lifted for it (V,), and
-    how far ends are off the bars they rest on (n,), all in metres.
-
-    The height of a bar above the net is linear along it. At each contact an end is a thickness
-    above the bar it rests on, square to both, and at the border ends lie on the net: as many
-    equations as there are unknowns, or a few more, which are met as nearly as can be by the least
-    heights.
-    """
-    edge = ends.end >> 1
-    bears = edge[ends.previous if ends.hand > 0 else ends.next]
-    contact, normal = made.net.vertices[made.at], made.net.normals[made.at]
-    bars = _bars(net, made, ends)
-    own, other = bars.shares(edge, contact), bars.shares(bears, contact)
-    lines = bars.at(edge, own), bars.at(bears, other)
-    base = [np.einsum("ij,ij->i", at - contact, normal) / thickness for at in lines]
-    count = len(bars.first)
-    above, below = _linear(edge, own, count), _linear(bears, other, count)
-    free = np.flatnonzero(~ends.turned_ends)
-    held = _linear(free >> 1, np.where(free % 2, 0.5, -0.5), count)
-    system = scipy.sparse.vstack([above - below, held])
-    apart = np.ones(len(edge))
-    for _ in range(ROUNDS_OF_TILT):
-        wanted = np.concatenate([apart - (base[0] - base[1]), np.zeros(len(free))])
-        heights = lsmr(system, wanted, atol=1e-12, btol=1e-12, maxiter=20 * count)[0]
-        raised = bars.raised(heights, thickness)
-        way = raised.last - raised.first
-        square = unit(np.cross(way[edge], way[bears]))
-        lean = np.abs(np.einsum("ij,ij->i", square, normal))
-        apart = 1 / np.maximum(lean, LEAST_LEAN)
-    up, down = base[0] + above @ heights, base[1] + below @ heights
-    rise = np.zeros(len(made.net.vertices))
-    rise[made.at] = (up + down) / 2 * thickness
-    lifted = _lifted(made, edge, rise, (up - down) / 2)
-    return lifted, rise, np.abs((up - down) * lean - 1) * thickness
-
-
-def _bars(net: Net, made: _Joined, ends: _Ends) -> _Bars:
-    """The bars of a net's edges, from where one end rests to where the other does."""
-    outer = net.edges.ravel()
-    places, normals = net.vertices[outer], net.normals[outer]
-    places[ends.end], normals[ends.end] = made.net.vertices[made.at], made.net.normals[made.at]
-    return _Bars(places[::2], places[1::2], normals.reshape(-1, 2, 3))
-
-
-def _lifted(made: _Joined, edge: Long, rise: Array, half: Array) -> Net:
-    """The net with vertices lifted by their ``rise`` (V,) along its normals, where ends of edges
-    (n,) lie ``half`` (n,) thicknesses above it and what they rest on as far below."""
-    net = made.net
-    assert net.weave is not None
-    vertices = net.vertices + rise[:, None] * net.normals
-    of_ends = np.full(len(net.vertices), -1, np.int64)
-    of_ends[made.at] = np.arange(len(edge))
-    weave = replace(net.weave, level=_levels(net, edge, of_ends, half))
-    lifted = rebuilt(net, vertices, net.uv, net.corners, net.offsets)
-    return replace(lifted, weave=weave)
-
-
-def _linear(bar: Long, share: Array, bars: int) -> scipy.sparse.csr_array:
-    """Gives of middle heights and slopes of all bars (2 B,) the height of each ``bar`` (n,) at a
-    ``share`` (n,) of its length from its middle."""
-    rows = np.arange(len(bar))
-    values = np.concatenate([np.ones(len(bar)), share])
-    at = (np.concatenate([rows, rows]), np.concatenate([bar, bar + bars]))
-    return scipy.sparse.csr_array((values, at), shape=(len(bar), 2 * bars))
-
-
-def _levels(net: Net, bar: Long, of_ends: Long, half: Array) -> Array:
-    """Levels (E, 2) in thicknesses of strands at the ends of edges: of the ``bar`` (n,) that ends at
-    a vertex ``half`` (n,) above it, of the one that passes there as far below."""
-    assert net.weave is not None
-    strand = net.weave.strand[:, None]
-    end = of_ends[net.edges]
-    ends_here = bar[end] == strand
-    level = np.where(ends_here, half[end], -half[end])
-    return np.asarray(np.where((end >= 0) & ~net.border[:, None], level, 0.0))
-
-
 def _members(net: Net, made: Net, ends: _Ends, used: NDArray[np.bool_]) -> Index:
     """The members as strands of the new net: each runs from its end past what rests on it to its
     other end."""
@@ -356,3 +241,18 @@ def _members(net: Net, made: Net, ends: _Ends, used: NDArray[np.bool_]) -> Index
     own = made.edges[:, 0].astype(np.int64) * count + made.edges[:, 1]
     found = order[np.searchsorted(key[order], own).clip(max=len(key) - 1)]
     return strand[found].astype(np.int32)
+
+
+def _contacts(net: Net, made: _Joined, ends: _Ends) -> Contacts:
+    """Where bars on a net's edges rest on each other, in the net that is ``made`` of them."""
+    edge = ends.end >> 1
+    outer = net.edges.ravel()
+    places, normals = net.vertices[outer], net.normals[outer]
+    places[ends.end], normals[ends.end] = made.net.vertices[made.at], made.net.normals[made.at]
+    return Contacts(
+        bars=Bars(places[::2], places[1::2], normals.reshape(-1, 2, 3)),
+        end=edge,
+        bears=edge[ends.previous if ends.hand > 0 else ends.next],
+        at=made.at,
+        held=np.flatnonzero(~ends.turned_ends),
+    )
