@@ -23,6 +23,7 @@ def names(structure):
         {"which": "all"},
         {"which": "last"},
         {"which": "role", "role": "edge"},
+        {"which": "group", "role": "grid", "group": 1},
         {"which": "section", "given": "CHS 139.7x5"},
         {"which": "length", "shortest": 1.0, "longest": 2.0},
         {"which": "heights", "low": 0.0, "high": 1.0},
@@ -77,6 +78,7 @@ def test_grades_run_with_what_grades_them(by):
     ("row", "told"),
     [
         (("give-section", {"which": "role", "role": "chord"}), "grid members and edge members"),
+        (("give-section", {"which": "group", "group": 3}), "has grid members, edge members"),
         (("give-section", {"which": "length", "shortest": 90, "longest": 99}), "lengths are 0.87"),
         (("give-section", {"which": "length", "shortest": 9, "longest": 1}), "between 9 and 1"),
         (("leave-out-members", {"which": "all"}), "nothing would be left"),

@@ -44,8 +44,8 @@ def sharpness(section):
 
 def structure(places, members, normals=None, feet=()):
     """A structure of places and members, each a mapping with its ``path`` and whatever is not as
-    usual: ``offset`` and ``scale`` an entry, ``up``, ``bulge`` and ``waist`` a segment, ``role``, ``section``,
-    ``set_back``, ``group``, ``copy_of`` and ``mirrored``."""
+    usual: ``offset`` and ``scale`` an entry, ``up``, ``bulge`` and ``waist`` a segment, ``role``,
+    ``section``, ``set_back``, ``group``, ``copy_of`` and ``mirrored``."""
     places = np.array(places, float)
     nodes, count = len(places), len(members)
     paths = [m["path"] for m in members]

@@ -12,6 +12,7 @@ from ...core.sections import Section
 from ...core.sections.graded import sizes_between
 from ...core.structure.changed import turned, with_sections, without
 from ...core.structure.chosen import Chosen
+from ...core.structure.groups import groups_of
 from ...core.structure.roles import ROLE_NAMES, ROLES
 from ...core.structure.structure import Structure
 from ..base import (
@@ -25,6 +26,7 @@ from ..base import (
     choice,
     count,
     headline,
+    listed,
     number,
     places,
     section,
@@ -49,7 +51,7 @@ NET = Take(name="net", types=("Net",), label="Net", optional=True, beside=True)
 CURVES = Take(name="curves", types=("Curves",), label="Curves", optional=True)
 ROLE_WORDS = {name: f"all {role.plural}" for name, role in ROLES.items()}
 CHOSEN = (
-    "{which}[which=role| {role}][which=section| {given}]"
+    "{which}[which=role| {role}][which=group| {group} of {role}][which=section| {given}]"
     "[which=length| {shortest} to {longest} long][which=heights| from {low} to {high} up]"
     "[which=around| {reach} of {near}][which=nearest| {near}]"
     "[which=cells| of {least} to {most}]"
@@ -66,13 +68,14 @@ class ChosenClause(Clause):
     takes: ClassVar[tuple[Take, ...]] = (STRUCTURE, NET)
 
     which: Literal[
-        "all", "last", "role", "section", "length", "heights", "around", "nearest", "cells"
+        "all", "last", "role", "group", "section", "length", "heights", "around", "nearest", "cells"
     ] = choice(
         "role",
         {
             "all": "all members",
             "last": "the members of the clause before",
             "role": "the members that are",
+            "group": "the members in group",
             "section": "the members in",
             "length": "the members",
             "heights": "the members with middles",
@@ -96,6 +99,7 @@ class ChosenClause(Clause):
         "brace",
         "lath",
     ] = choice("grid", ROLE_WORDS, "Role")
+    group: int = count(1, 1, 1000, "Group", "As the view colours them, counted within the role")
     given: str = section("CHS 88.9 × 4", "Their section")
     shortest: float = number(0.0, "m", 0.0, 1000.0, 0.1, "Shortest")
     longest: float = number(2.0, "m", 0.0, 1000.0, 0.1, "Longest")
@@ -130,6 +134,7 @@ class ChosenClause(Clause):
         return Chosen(
             which=self.which,
             role=self.role,
+            group=self.group,
             section=section_of(self.given, "given").name if self.which == "section" else "",
             low=low,
             high=high,
@@ -154,6 +159,9 @@ class ChosenClause(Clause):
         if self.which == "role":
             roles = [ROLES[ROLE_NAMES[k]].plural for k in np.unique(base.role).tolist()]
             return f"The structure has {' and '.join(roles)}."
+        if self.which == "group":
+            names = groups_of(base)[0]
+            return f"The structure has {listed(names, 12)}."
         if self.which == "section":
             return f"The structure is of {' and '.join(s.name for s in base.sections[:6])}."
         measure = {"length": "length", "heights": "height", "around": "distance", "cells": "cells"}

@@ -74,12 +74,13 @@ class CirclesAt(CurveClause):
     kind = "circles"
     title = "Circles at places"
     summary = (
-        "Circles scattered over an outline, at places of one's own, about the middles of curves, or "
-        "at nodes of a structure."
+        "Circles scattered over an outline, at places of one's own, about the middles of curves, "
+        "or at nodes of a structure."
     )
     sentence = (
         "**Draw** circles {where}[where=scattered|, {circles} of them by seed {seed}]"
-        "[where=places| at {sites}][where=nodes| {nodes}], of radius {radius} {graded}[graded=height| to {other} at the highest]"
+        "[where=places| at {sites}][where=nodes| {nodes}], of radius {radius} {graded}"
+        "[graded=height| to {other} at the highest]"
         "[graded=pull| to {other} out of their reach]."
     )
     takes = (

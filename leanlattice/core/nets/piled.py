@@ -144,8 +144,8 @@ def _linear(bar: Long, share: Array, bars: int) -> scipy.sparse.csr_array:
 
 
 def _levels(net: Net, bar: Long, of_ends: Long, half: Array) -> Array:
-    """Levels (E, 2) in thicknesses of strands at the ends of edges: of the ``bar`` (n,) that ends at
-    a vertex ``half`` (n,) above it, of the one that passes there as far below."""
+    """Levels (E, 2) in thicknesses of strands at the ends of edges: of the ``bar`` (n,) that ends
+    at a vertex ``half`` (n,) above it, of the one that passes there as far below."""
     assert net.weave is not None
     strand = net.weave.strand[:, None]
     end = of_ends[net.edges]

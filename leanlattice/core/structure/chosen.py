@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 
 from ..geometry.nets import Net
 from ..geometry.polygons import vector_areas
+from .groups import in_group
 from .inserted import nearest_members
 from .roles import role_number
 from .structure import Structure
@@ -31,6 +32,7 @@ class Chosen:
     ----------
     which : an entry of ``CHOSEN``
     role : a name of ``ROLES``
+    group : of that role, counted from 1
     section : name of a section
     low, high : between which a measure lies: metres, or square metres of cells
     places : (k, 3) in metres
@@ -40,6 +42,7 @@ class Chosen:
 
     which: str = "all"
     role: str = ""
+    group: int = 1
     section: str = ""
     low: float = 0.0
     high: float = np.inf
@@ -122,6 +125,7 @@ CHOSEN: dict[str, Callable[[Structure, Chosen], Mask]] = {
     "all": lambda structure, _: np.ones(structure.count, bool),
     "last": lambda structure, _: np.arange(structure.count) >= structure.since[1],
     "role": lambda structure, chosen: structure.role == role_number(chosen.role),
+    "group": lambda structure, chosen: in_group(structure, role_number(chosen.role), chosen.group),
     "section": _of_section,
     "length": _between("length"),
     "heights": _between("height"),

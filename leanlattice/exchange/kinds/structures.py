@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 from ...core.materials import Material
 from ...core.structure.axes import set_out_lines
 from ...core.structure.bodies import body_axes, body_outlines, body_solids
+from ...core.structure.groups import groups_of
 from ...core.structure.meetings import MEETINGS
 from ...core.structure.names import names_of_structure
 from ...core.structure.pieces import Pieces, pieces_of
@@ -141,7 +142,8 @@ def _drawn(structure: Structure) -> Drawing:
         axis = {"axis": pieces.places.astype("<f4"), "member": narrow(pieces.member)}
     told, bodies = _bodies(structure)
     names = [section["name"] for section in sections]
-    told |= {"words": {"roles": _roles(structure), "sections": names}}
+    groups = groups_of(structure)[0]
+    told |= {"words": {"roles": _roles(structure), "groups": groups, "sections": names}}
     return {"sections": sections} | told, {
         "positions": structure.places.astype("<f4"),
         "pieces": narrow(ends),
@@ -162,6 +164,7 @@ def _roles(structure: Structure) -> list[str]:
 def _measured(structure: Structure) -> Arrays:
     return {
         "memberRole": narrow(np.unique(structure.role, return_inverse=True)[1].ravel()),
+        "memberGroup": narrow(groups_of(structure)[1]),
         "section": narrow(structure.section_of),
         "length": structure.lengths,
         "cutLength": structure.cut_lengths,
@@ -237,6 +240,9 @@ KIND = Kind(
         Measure("mass", "member mass", "kg", "members", "member", digits=1, total=True),
         Measure(
             "memberRole", "role of members", "", "members", "member", spread=False, words="roles"
+        ),
+        Measure(
+            "memberGroup", "group of members", "", "members", "member", spread=False, words="groups"
         ),
         Measure(
             "section",
