@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import numpy as np
 import pytest
 
 from .test_lattice_clauses import made
@@ -32,6 +33,16 @@ def test_what_is_beyond_a_limit_is_told_with_its_place(values, told):
     assert found.figures["longest_cut"].value == pytest.approx(structure.cut_lengths.max())
     assert found.figures["clashes"].value == 0
     assert found.result.count == structure.count
+
+
+def test_bodies_that_are_too_large_are_told():
+    balls = [*ROOF[:2], ("frame", {"meeting": "ball"})]
+    structure = made(*balls).result
+    limit = 2000 * float(np.median(structure.radius))
+    found = made(*balls, ("check-members", {"arms": 20, "angle": 5, "body": limit, "shortest": 0}))
+    (told,) = [w for w in found.warnings if w.value == "body"]
+    assert set(told.which) == set(np.flatnonzero(2000 * structure.radius > limit).tolist())
+    assert f"{2000 * structure.radius.max():.0f} mm the largest" in told.text
 
 
 def test_members_in_each_other_are_told():

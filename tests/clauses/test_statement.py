@@ -231,7 +231,8 @@ def test_a_failing_clause_stops_only_what_depends_on_it(boat_hall):
     wrong = edited(boat_hall, op="set", clause="tubes", name="inner", value="CHS 1 × 1")
     found = statuses(wrong)
     assert {i: o.status for i, o in found.items()} == {
-        "hall": "done", "net": "done", "tubes": "failed", "glazing": "done", "names": "waiting", "sheets": "done", "bars": "waiting",
+        "hall": "done", "net": "done", "tubes": "failed", "feet": "waiting", "glazing": "done",
+        "names": "waiting", "sheets": "done", "bars": "waiting",
     }  # fmt: skip
     assert found["tubes"].error_value == "inner"
     assert "Frame the net" in found["names"].error

@@ -83,3 +83,22 @@ def test_walls_that_meet_are_told_with_their_cell():
     assert 0 <= told.value.cell < net.cell_count
     with pytest.raises(FoldedCell):
         parted_by_cells(body, net, 0.5, 4.0)
+
+
+@known(
+    "block of a sphere between two meridians and two parallels",
+    "Δφ (R³ − r³) / 3 (sin θ₂ − sin θ₁)",
+)
+def test_blocks_of_a_dome_have_their_closed_form_volume():
+    net = lay(dome(10.0, 3.0, np.zeros(3)), "quads", (48, 6))
+    radius, thick = (25 + 9) / 6, 0.3
+    body = thicken(net.surface, 0.0, thick)
+    pieces = parted_by_cells(body, net, 0.8, 0.0)
+    volumes = np.array([piece.volume for piece in pieces])
+    centre = np.array([0.0, 0.0, 3.0 - radius])
+    sine = (net.vertices - centre)[:, 2] / radius
+    of_cell = np.split(sine[net.corners], net.offsets[1:-1])
+    rise = np.array([np.ptp(own) for own in of_cell])
+    wanted = 2 * np.pi / 48 * (radius**3 - (radius - thick) ** 3) / 3 * rise
+    within = np.array([own.min() > 1e-9 + sine.min() for own in of_cell])
+    held_to(volumes[within] / wanted[within] - 1, 5e-3)

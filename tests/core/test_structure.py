@@ -384,3 +384,21 @@ def test_middles_are_half_way():
     held_to(structures.weave().middles - [(1.5, 1, 0), (1.5, 2, 0), (1, 1.5, 0), (2, 1.5, 0)], 1e-9)
     quarter = structures.structure([(0, 0, 0), (2, 0, 0)], [{"path": [0, 1], "bulge": [(0, 0, 1)]}])
     held_to(quarter.middles - (1, 0, 1), 1e-12)
+
+
+@known("tube along a circle", "its area times 2 π R (Pappus), as mass and as solid")
+@pytest.mark.parametrize("section", ["CHS 88.9 × 4", "L 100 × 65 × 9"])
+def test_members_along_circles_weigh_what_pappus_says(section):
+    made = structures.arch(5.0)
+    own = find(section)
+    bent = replace(made, sections=(own,))
+    shape = own.shape
+    # The height points away from the middle of the circle.
+    radius = 5.0 + shape.centroid[1]
+    wanted = shape.properties.area * np.pi * radius
+    held_to(bent.masses[0] / (wanted * own.material.density) - 1, 1e-9)
+    ((_, vertices, triangles),) = member_solids(bent, 24, same_area=True)
+    p = vertices[triangles]
+    volume = np.einsum("ij,ij->", p[:, 0], np.cross(p[:, 1], p[:, 2])) / 6
+    sharp = structures.sharpness(own)
+    held_to(volume / (wanted * sharp) - 1, 2e-3)

@@ -26,8 +26,8 @@ class CheckMembers(Clause):
     summary = "Clashes of members that do not meet, crowded nodes, members too short or too long."
     sentence = (
         "**Check** that members are {shortest} to {longest} long, that no more than {arms} leave a "
-        "node, at {angle} or more from each other, and that those which do not meet are {clear} "
-        "apart."
+        "node, at {angle} or more from each other, that no body there is more than {body} across, "
+        "and that members which do not meet are {clear} apart."
     )
     takes = (STRUCTURE,)
     gives = "Structure"
@@ -37,6 +37,9 @@ class CheckMembers(Clause):
     longest: float = number(12.0, "m", 0.01, 1000.0, 0.5, "Longest", "That can be delivered")
     arms: int = count(8, 2, 100, "Arms", "", ("arm", "arms"))
     angle: float = number(20.0, "°", 0.0, 90.0, 1.0, "Angle", "Between two arms of a node")
+    body: float = number(
+        600.0, "mm", 1.0, 10000.0, 10.0, "Body", "Diameter, or of a plate's circle"
+    )
     clear: float = number(0.0, "mm", 0.0, 1000.0, 1.0, "Apart", "0 finds what is in each other")
 
     def make(self, work: Work) -> Made:
@@ -58,6 +61,8 @@ class CheckMembers(Clause):
         many, sharp = crowds.arms > self.arms, crowded < self.angle
         warnings += _of_nodes(structure, many, self._too_many(crowds.arms), "arms")
         warnings += _of_nodes(structure, sharp, self._too_sharp(crowded), "angle")
+        large = 2000 * structure.radius > self.body
+        warnings += _of_nodes(structure, large, self._too_large(structure.radius), "body")
 
         def later(check: Callable[[], None]) -> tuple[dict[str, Figure], list[Notice]]:
             found = clashes_of(structure, self.clear / 1000, check)
@@ -79,6 +84,15 @@ class CheckMembers(Clause):
             f"At {nodes} {'node' if nodes == 1 else 'nodes'} two arms are less than "
             f"{self.angle:g}° apart, {degrees.min():.1f}° at least; merging what is near, or "
             "another pattern there, would work."
+        )
+
+    def _too_large(self, radius: Array) -> str:
+        nodes = int(np.count_nonzero(2000 * radius > self.body))
+        return (
+            f"{nodes} {'bodies' if nodes > 1 else 'body'} at nodes "
+            f"{'are' if nodes > 1 else 'is'} more than {self.body:g} mm across, "
+            f"{2000 * radius.max():.0f} mm the largest; slimmer members, fewer at a node, or wider "
+            "angles between them would need less."
         )
 
     def _of_clashes(self, structure: Structure, found: Clashes) -> list[Notice]:
@@ -123,6 +137,7 @@ def _of_members(
 def _of_nodes(
     structure: Structure, wrong: NDArray[np.bool_], text: str, value: str
 ) -> list[Notice]:
+    """What is told of nodes that are ``wrong`` (N,) in a ``value``."""
     rows = np.flatnonzero(wrong)
     if not rows.size:
         return []
