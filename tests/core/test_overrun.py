@@ -12,6 +12,7 @@ from hypothesis import strategies as st
 from leanlattice.core.sections import find
 from leanlattice.core.structure.cuts import Cuts, cut_backs, outlines_of
 from leanlattice.core.structure.overrun import held_past_bends, overrun
+from leanlattice.core.structure.solids import member_solids
 
 from ..known import approx, held_to, known
 from . import structures
@@ -139,3 +140,23 @@ def test_nothing_is_cut_of_nothing(count):
         outlines_of((find(LATH),)),
     )
     assert np.isnan(none.whole).all()
+
+
+@known(
+    "square bar b, L long on its axis, cut at both ends by slopes t that cross",
+    "b t (L / 2 t + b / 2)²",
+)
+@given(st.floats(0.02, 0.09), st.floats(1.0, 3.0))
+def test_what_crossing_cuts_leave_is_cut_out_of_the_whole(length, slope):
+    bar = structures.structure(
+        [(0, 0, 0), (length, 0, 0)], [{"path": [0, 1], "section": "Timber 100 × 100"}]
+    )
+    normals = np.array([[-1.0, 0.0, slope], [1.0, 0.0, slope]]) / np.hypot(1.0, slope)
+    cut = replace(bar, cuts=Cuts(np.arange(2, dtype=np.int32), normals, np.zeros(2)))
+    assert overrun(cut).max() == pytest.approx(0.1 * slope - length)
+    ((_, vertices, triangles),) = member_solids(cut)
+    p = vertices[triangles]
+    volume = np.einsum("ij,ij->", p[:, 0], np.cross(p[:, 1], p[:, 2])) / 6
+    wanted = 0.1 * slope * (length / (2 * slope) + 0.05) ** 2
+    held_to(volume / wanted - 1, 1e-9)
+    assert (vertices @ normals.T - [0, length * normals[1, 0]]).max() < 1e-9

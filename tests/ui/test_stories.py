@@ -17,7 +17,7 @@ from selenium.webdriver.common.keys import Keys
 
 from leanlattice.exchange.check import findings_of
 from leanlattice.exchange.dxf import read_sheet
-from leanlattice.statement.document import ClauseEntry, Statement
+from leanlattice.statement.document import FORMAT_VERSION, ClauseEntry, Statement
 from leanlattice.statement.edits import SetValue
 from leanlattice.store.store import Store
 
@@ -45,7 +45,7 @@ def values(page, clause):
 def new_project(page, name, *clauses, wait=True):
     body = {
         "format": "lean-lattice-statement",
-        "version": 1,
+        "version": FORMAT_VERSION,
         "name": name,
         "clauses": list(clauses),
     }

@@ -12,8 +12,9 @@ from ..geometry.arcs import carried, unit
 from ..geometry.prisms import ring_between
 from ..sections.shapes import Outline
 from .axes import drawn_axes
+from .overrun import overrun
 from .structure import Structure
-from .trimmed import section_mesh, trimmed_solid
+from .trimmed import SectionMesh, section_mesh, trimmed_solid
 
 __all__ = ["member_solids", "planes_of_member"]
 
@@ -21,6 +22,10 @@ Array = NDArray[np.float64]
 Index = NDArray[np.int32]
 
 Known = dict[tuple[int, int, bool], Index]
+WHOLE = np.zeros((0, 4)), np.zeros((0, 4))
+"""No planes at either end."""
+CROSSING = 1e-6
+"""Metres by which cuts of both ends may reach into each other and still leave what they should."""
 SAME = 1e-6
 """What directions of two pieces may differ by where a section is not turned from one to the
 other."""
@@ -57,7 +62,7 @@ def member_solids(
     whole = replace(structure, set_back=np.where(is_cut, 0.0, structure.set_back))
     plain, straight = structure.is_plain, _straight_rings(whole)
     meshes = [section_mesh(own) for own in outlines]
-    is_bent = _bent(structure)
+    is_bent, is_trimmed = _bent(structure), _trimmed(structure)
     known: Known = {}
     for m in left:
         places, rings = (straight[0][m], straight[1][m]) if plain[m] else _rings(whole, m)
@@ -67,12 +72,8 @@ def member_solids(
             continue
         inward = _inward(places) if is_bent[m] else structure.end_frames[0][m]
         planes = (_planes(structure, 2 * m), _planes(structure, 2 * m + 1))
-        if structure.is_uneven[m]:
-            longer = _longer(places, rings, inward, planes, _reach(structure, m))
-            solid = _swept(outlines[which][0], *longer, known)
-            yield m, *_between_planes(solid, planes, places[[0, -1]])
-        else:
-            yield m, *trimmed_solid(meshes[which], places, rings, inward, planes)
+        cut = _cut_as_solid if is_trimmed[m] else trimmed_solid
+        yield m, *cut(meshes[which], places, rings, inward, planes)
 
 
 def _cut_ends(structure: Structure) -> NDArray[np.bool_]:
@@ -80,6 +81,13 @@ def _cut_ends(structure: Structure) -> NDArray[np.bool_]:
     out = np.zeros((structure.count, 2), bool)
     out.ravel()[structure.cuts.end] = True
     return out
+
+
+def _trimmed(structure: Structure) -> NDArray[np.bool_]:
+    """Which members (M,) are cut as solids: where not every line along them runs from one end to
+    the other, or lines do not run side by side."""
+    crosses = (overrun(structure) > CROSSING).any(axis=1) & (np.diff(structure.offsets) == 2)
+    return np.asarray(structure.is_uneven | crosses)
 
 
 def _bent(structure: Structure) -> NDArray[np.bool_]:
@@ -124,22 +132,19 @@ def _planes(structure: Structure, end: int) -> Array:
     return np.column_stack([cuts.normal[rows], cuts.level[rows]])
 
 
-def _reach(structure: Structure, member: int) -> float:
-    """How far in metres a member's section reaches from its axis where it is largest."""
-    shape = structure.sections[structure.section_of[member]].shape
-    return float(np.hypot(shape.width, shape.height) / 2 * structure.largest_scale[member])
-
-
-def _between_planes(
-    solid: tuple[Array, Index], planes: tuple[Array, Array], ends: Array
+def _cut_as_solid(
+    section: SectionMesh, places: Array, rings: Array, inward: Array, planes: tuple[Array, Array]
 ) -> tuple[Array, Index]:
-    """Vertices (n, 3) in metres and triangles (m, 3) of what planes (p, 4), from the two ``ends``
-    (2, 3) on, leave of a solid."""
+    """What ``trimmed_solid`` gives, cut out of a longer solid, so that planes may take what others
+    have taken."""
     import manifold3d
 
-    mesh = manifold3d.Mesh64(solid[0], solid[1].astype(np.uint64))
-    left = manifold3d.Manifold(mesh)
-    for own, place in zip(planes, ends, strict=True):
+    reach = float(np.linalg.norm(section.corners, axis=1).max())
+    reach *= float(np.linalg.norm(rings, axis=2).max())
+    longer = _longer(places, rings, inward, planes, reach)
+    vertices, triangles = trimmed_solid(section, *longer, inward, WHOLE)
+    left = manifold3d.Manifold(manifold3d.Mesh64(vertices, triangles.astype(np.uint64)))
+    for own, place in zip(planes, places[[0, -1]], strict=True):
         for plane in own:
             normal = plane[:3]
             left = left.trim_by_plane(tuple(-normal), float(-(plane[3] + normal @ place)))

@@ -65,6 +65,8 @@ class Wanted:
     """Normals and levels (k, 4) in metres of planes that it does not reach beyond."""
     reached: NDArray[np.bool_] | None = None
     """Which of the planes (k,) it touches; all where nothing is said."""
+    crossed: bool = False
+    """Whether its cuts reach into each other, so that its profile is nowhere whole."""
     plane_ends: Array | None = None
     """Which end (k,) of the line each of the planes cuts: of a member that runs on, and may turn
     back, only its first and its last piece do not reach beyond them."""
@@ -109,7 +111,24 @@ def _wanted_member(m: Members, k: int, ends: list[tuple[int, EndCut]], volume: f
     if planes is None:
         return wanted
     wanted = _between_planes(wanted, [end for end, _ in ends])
-    return replace(wanted, volume=volume, spare=CUT_SHARE, planes=planes, reached=reached)
+    wanted = replace(wanted, volume=volume, spare=CUT_SHARE, planes=planes, reached=reached)
+    if len(ends) == 2 and _cross(m, k, [cut for _, cut in ends]):
+        # What the one takes the other does not reach: it is only known where nothing is.
+        return replace(wanted, volume=None, reached=np.zeros(len(planes), bool), crossed=True)
+    return wanted
+
+
+def _cross(m: Members, k: int, cuts: list[EndCut]) -> bool:
+    """Whether the planes that cut both ends of a straight member leave nothing of some of the lines
+    along it."""
+    piece = int(m.first[k])
+    polygon = section_polygon(m.rows[k]["section"], SIDES)
+    corners = shapely.get_coordinates(polygon) @ np.stack([m.side[piece], m.up[piece]])
+    taken = np.zeros(len(corners))
+    for cut, into in zip(cuts, (m.axis[piece], -m.axis[piece]), strict=True):
+        over = (cut.planes[:, 3] - corners @ cut.planes[:, :3].T) / (cut.planes[:, :3] @ into)
+        taken += over.max(axis=1)
+    return bool((taken > m.lengths[piece]).any())
 
 
 def _bent(wanted: Wanted, radius: float) -> Wanted:
@@ -230,7 +249,9 @@ def mesh_differs(wanted: Wanted, vertices: Array, triangles: NDArray[np.integer]
     """How far (mm) a mesh's extent is from what is wanted; by its volume, the same as a share of
     its size."""
     local = (vertices - wanted.origin) @ wanted.axes.T
-    if wanted.line is not None:
+    if wanted.crossed:
+        worst = 0.0
+    elif wanted.line is not None:
         worst = _off_line(wanted.line, wanted.reach, wanted.apart, vertices) * 1000
     else:
         across = np.array([wanted.grown, wanted.grown, 1.0])
