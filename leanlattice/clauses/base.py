@@ -367,6 +367,11 @@ class Clause(BaseModel):
             ) from None
 
 
+def counted(number: int, one: str, many: str) -> str:
+    """So many things in words, of which there is ``one`` or ``many``."""
+    return f"{number:,} {one if number == 1 else many}"
+
+
 def listed(names: Iterable[Any], most: int = 6) -> str:
     """Names one after the other, with “…” where there are more than ``most``."""
     every = [str(n) for n in names]

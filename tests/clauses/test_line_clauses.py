@@ -207,6 +207,22 @@ def test_bays_that_stand_apart_are_told():
     assert "apart" in told.text
 
 
+def test_bays_that_run_into_each_other_are_told_with_their_members():
+    rows = [
+        ("barrel", {"length": 12}),
+        ("pattern", {"pattern": "quads", "bays_across": 6, "bays_along": 4}),
+        ("frame", {}),
+    ]
+    (clash,) = [w for w in made(*rows, ("repeat-bay", {"dy": 5, "copies": 1})).warnings if w.which]
+    assert clash.value == "dy"
+    assert "of different bays run into each other" in clash.text
+    assert clash.at is not None
+    structure = made(*rows, ("repeat-bay", {"dy": 5, "copies": 1})).result
+    assert max(clash.which) >= structure.since[1] > min(clash.which)
+    assert not [w for w in made(*rows, ("repeat-bay", {"dy": 12})).warnings if w.which]
+    assert not [w for w in made(*rows, ("repeat-bay", {"dy": 40})).warnings if w.which]
+
+
 def test_cut_lines_become_arches_and_planes_that_miss_are_told():
     barrel = ("barrel", {"length": 12, "span": 10, "rise": 3})
     cuts = made(barrel, ("cut-lines", {"cuts": 5}))

@@ -171,7 +171,7 @@ JOBS = {
         "Landing Stage", [], ("vs", "how_many", "3", "4"), "members", ("members", "bars", "cuts")
     ),
     "roof on scattered columns": Job(
-        "Heron Roost", [], ("columns", "share", "13", "16"), "members", ("members", "panels", "nodes")
+        "Heron Roost", [], ("columns", "share", "8", "10"), "members", ("members", "panels", "nodes")
     ),
     "waffle pavilion": Job(
         "Bird Hide", [], ("corners", "radius", "0.6", "0.9"), "rib_area", ("ribs", "assembly", "parts")

@@ -26,6 +26,7 @@ from ..base import (
     Work,
     choice,
     count,
+    counted,
     headline,
     number,
     places,
@@ -283,9 +284,10 @@ class StandOnColumns(Clause):
     def _missing(self, base: Structure, nodes: Rows) -> list[Notice]:
         if not len(nodes):
             return []
+        told = counted(len(nodes), "column misses", "columns miss")
         text = (
-            f"{len(nodes)} columns miss what they are to stand on and are left out; another level, "
-            "way or ground would reach them."
+            f"{told} what there is to stand on, and none is made there; another level, way or "
+            "ground would be reached."
         )
         at = place_of(base.places[nodes[0]])
         return [Notice(text, "node", tuple(map(int, nodes[:2000])), at, "down")]
@@ -295,8 +297,9 @@ class StandOnColumns(Clause):
         if not long.size:
             return []
         first = made.since[1]
+        told = counted(long.size, "column is", "columns are")
         text = (
-            f"{long.size} columns are longer than {self.longest:g} m, the longest "
+            f"{told} longer than {self.longest:g} m, the longest "
             f"{reach.max():.2f} m; fewer, or a higher level, would be shorter."
         )
         which = tuple(map(int, first + long[:2000]))
@@ -308,8 +311,9 @@ class StandOnColumns(Clause):
             return []
         away = np.linalg.norm(feet[pairs[:, 0]] - feet[pairs[:, 1]], axis=1)
         worst = int(np.argmin(away))
+        pairs_told = counted(len(pairs), "pair of columns stands", "pairs of columns stand")
         text = (
-            f"{len(pairs)} pairs of columns stand nearer than {self.apart:g} m to each other, the "
-            f"nearest {away[worst] * 1000:.0f} mm; other places or another way would part them."
+            f"{pairs_told} nearer than {self.apart:g} m to each other, the nearest "
+            f"{away[worst] * 1000:.0f} mm; other places or another way would part them."
         )
         return [Notice(text, at=place_of(feet[pairs[worst, 0]]), value="apart")]

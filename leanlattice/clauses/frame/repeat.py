@@ -2,13 +2,29 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import Literal
 
 import numpy as np
 
+from ...core.structure.clashes import clashes_of
+from ...core.structure.names import names_of_structure
 from ...core.structure.repeated import Move, Repeated, repeated
 from ...core.structure.structure import Structure
-from ..base import Clause, ClauseError, Made, Notice, Work, choice, count, headline, number, point
+from ..base import (
+    Clause,
+    ClauseError,
+    Figure,
+    Made,
+    Notice,
+    Work,
+    choice,
+    count,
+    headline,
+    number,
+    point,
+)
+from ..lattice.common import place_of
 from ..shape.common import Place, dial_aid, line_aid
 from .common import STRUCTURE, structure_figures
 
@@ -68,11 +84,16 @@ class RepeatBay(Clause):
             "bays": headline("Bays", 1 + len(moves)),
             "shared_nodes": headline("Nodes shared by bays", made.shared),
         }
+
+        def later(check: Callable[[], None]) -> tuple[dict[str, Figure], list[Notice]]:
+            return {}, self._overlapping(bay, made.structure, check)
+
         return Made(
             made.structure,
             figures | structure_figures(made.structure),
             self._told(made),
-            aids=self._handles(bay),
+            later,
+            self._handles(bay),
         )
 
     def _moves(self) -> list[Move]:
@@ -93,11 +114,10 @@ class RepeatBay(Clause):
         """Raises ``ClauseError`` where copies lie on what is there."""
         if made.doubled <= OVERLAPS * bay.count * copies:
             return
-        value = {"along": "dy", "around": "angle", "mirrored": "centre"}[self.way]
         raise ClauseError(
             f"{made.doubled:,} of the {bay.count * copies:,} members of copies lie on members that "
             "are there. A longer step, another angle or fewer copies would part them.",
-            value,
+            self._value,
         )
 
     def _told(self, made: Repeated) -> list[Notice]:
@@ -108,6 +128,32 @@ class RepeatBay(Clause):
             "the bay, or a larger distance within which nodes are one, would join them."
         )
         return [Notice(text, value="near")]
+
+    def _overlapping(
+        self, bay: Structure, made: Structure, check: Callable[[], None]
+    ) -> list[Notice]:
+        """What is told of members of different bays that run into each other; what does so within a
+        bay is its own."""
+        within = {tuple(sorted(pair)) for pair in clashes_of(bay, 0.0, check).members.tolist()}
+        found = clashes_of(made, 0.0, check)
+        originals = np.sort(made.copy_of[found.members], axis=1).tolist()
+        rows = [k for k, pair in enumerate(originals) if tuple(pair) not in within]
+        if not rows:
+            return []
+        one, other = names_of_structure(made).members(found.members[rows[0]])
+        pairs = f"{len(rows):,} pairs" if len(rows) > 1 else "1 pair"
+        text = (
+            f"{pairs} of members of different bays run into each other, such as {one} and {other}. "
+            "A longer step, another angle, or members ending where bays meet, would part them."
+        )
+        which = tuple(dict.fromkeys(found.members[rows].ravel().tolist()))[:2000]
+        at = place_of(found.places[rows[0]])
+        return [Notice(text, "member", which, at, self._value)]
+
+    @property
+    def _value(self) -> str:
+        """What to change where bays lie on each other."""
+        return {"along": "dy", "around": "angle", "mirrored": "centre"}[self.way]
 
     def _handles(self, bay: Structure) -> dict[str, np.ndarray]:
         middle = (bay.places.min(axis=0) + bay.places.max(axis=0)) / 2
