@@ -1,10 +1,12 @@
 """Structures in the real interface: how their members meet, and how one goes on with another."""
 
+import re
+
 import pytest
 from selenium.webdriver import ActionChains
 from selenium.webdriver.common.keys import Keys
 
-from .test_stories import drag, new_project, values
+from .test_stories import drag, new_project, set_value, values
 
 pytestmark = [pytest.mark.ui, pytest.mark.xdist_group("ui frames")]
 
@@ -216,3 +218,44 @@ def test_lines_of_a_file_become_members_by_their_layers_which_are_changed_and_co
     page.wait(lambda: "columns" in page.find('[data-testid="legend"]').text)
     legend = page.find('[data-testid="legend"]').text.split("\n")
     assert legend == ["Role of members", "columns", "arches"]
+
+
+def test_bars_lie_on_top_of_each_other_and_a_body_is_parted_by_their_net(page):
+    new_project(
+        page,
+        "Weir Roof",
+        {"id": "roof", "kind": "loft", "values": {}},
+        {
+            "id": "net",
+            "kind": "pattern",
+            "values": {"pattern": "quads", "bays_across": 6, "bays_along": 6},
+        },
+        {"id": "bars", "kind": "reciprocal", "values": {"angle": 15, "rest": "top", "height": 40}},
+        {"id": "laths", "kind": "frame", "values": {"inner": "Timber 80 × 40"}},
+    )
+    before = page.figure("total_length")
+    words = page.find('[data-clause="bars"]')
+    assert "on top of the next" in re.sub(r"\s+", " ", words.text)
+    set_value(page, "bars", "height", "80")
+    page.wait(lambda: page.figure("total_length") != before)
+    page.ready()
+
+    new_project(
+        page,
+        "Weir Shell",
+        {"id": "dome", "kind": "dome", "values": {}},
+        {
+            "id": "net",
+            "kind": "pattern",
+            "values": {"pattern": "hexagons", "bays_across": 8, "bays_along": 3},
+        },
+        {"id": "shell", "kind": "thicken", "values": {"thickness": 0.3, "side": "inside"}},
+        {"id": "parted", "kind": "part-by-cells", "values": {"joint": 20}},
+        {"id": "stones", "kind": "solids", "values": {"material": "limestone"}},
+    )
+    assert page.figure("solids") == page.figure("cells")
+    mass = page.figure("mass")
+    set_value(page, "parted", "joint", "60")
+    page.wait(lambda: page.figure("mass") != mass)
+    page.ready()
+    assert page.figure("solids") == page.figure("cells")

@@ -9,11 +9,10 @@ from dataclasses import dataclass
 from itertools import islice
 
 import pytest
-from selenium.webdriver.common.keys import Keys
 
 from leanlattice.exchange.check import findings_of
 
-from .test_stories import new_project, values
+from .test_stories import new_project, set_value, values
 
 pytestmark = [pytest.mark.ui, pytest.mark.xdist_group("ui jobs")]
 
@@ -73,7 +72,7 @@ JOBS = {
             clause("frame", "frame", inner="CHS 48.3 × 3.2", border="CHS 60.3 × 3.2", set_out="top"),
             clause("panels", "panels", material="plywood", thickness=21, joint=8),
             clause("names", "name"),
-            clause("set-out", "sheets", width=3500, height=1500, price=140),
+            clause("set-out", "set-out", width=3500, height=1500, price=140),
             clause("bars", "bars"),
         ],
         ("hill", "stiffness", "40", "70"), "area", ("panels", "parts", "bars"),
@@ -210,11 +209,7 @@ def test_a_job_from_first_input_to_last_file(page, downloads, tmp_path, name):
     before = page.figure(job.figure)
     ident, value, old, new = job.early
     assert f"{values(page, ident).get(value, old):g}" == f"{float(old):g}"
-    page.browser.execute_script(f"document.querySelector('[data-clause={ident}]').scrollIntoView()")
-    page.find(f'[data-clause="{ident}"] [data-value="{value}"]').click()
-    typed = page.find(f'[data-clause="{ident}"] input')
-    typed.send_keys(Keys.CONTROL, "a")
-    typed.send_keys(new, Keys.ENTER)
+    set_value(page, ident, value, new)
     page.wait(lambda: page.figure(job.figure) != before)
     page.ready()
     assert not page.find_all('section [role="alert"]')

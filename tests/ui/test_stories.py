@@ -58,6 +58,17 @@ def new_project(page, name, *clauses, wait=True):
     return made["id"]
 
 
+def set_value(page, clause, value, text):
+    """Types a value of a clause into the field that opens on it."""
+    page.browser.execute_script(
+        f"document.querySelector('[data-clause={clause}]').scrollIntoView()"
+    )
+    page.find(f'[data-clause="{clause}"] [data-value="{value}"]').click()
+    typed = page.find(f'[data-clause="{clause}"] input')
+    typed.send_keys(Keys.CONTROL, "a")
+    typed.send_keys(text, Keys.ENTER)
+
+
 @pytest.mark.timeout(900)
 def test_the_whole_story_from_a_profile_to_a_checked_pack(page, downloads, tmp_path):
     page.open_project("Boat Hall")

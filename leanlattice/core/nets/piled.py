@@ -7,7 +7,6 @@ from dataclasses import dataclass, replace
 import numpy as np
 import scipy
 from numpy.typing import NDArray
-from scipy.sparse.linalg import lsmr
 
 from ..geometry.arcs import unit
 from ..geometry.nets import Net
@@ -112,7 +111,9 @@ def _solved(contacts: Contacts, contact: scipy.sparse.csr_array, wanted: Array) 
     ends = _linear(held >> 1, np.where(held % 2, 0.5, -0.5), count)
     system = scipy.sparse.vstack([contact, ends])
     right = np.concatenate([wanted, np.zeros(len(held))])
-    return np.asarray(lsmr(system, right, atol=1e-12, btol=1e-12, maxiter=20 * count)[0])
+    return np.asarray(
+        scipy.sparse.linalg.lsmr(system, right, atol=1e-12, btol=1e-12, maxiter=20 * count)[0]
+    )
 
 
 def _lean(contacts: Contacts, raised: Bars, normals: Array) -> Array:
