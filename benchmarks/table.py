@@ -208,6 +208,12 @@ def structures_dragged() -> Iterator[Row]:
             "how_many",
             lambda k: 350 + k,
         ),
+        (
+            "swelling of members",
+            of(vault, fine, ("frame", {"meeting": "ball"}), ("swell-members", {"which": "all"})),
+            "at_nodes",
+            lambda k: 1.2 + k / 200,
+        ),
     )
     for what, statement, name, value in dragged:
         drag = last_dragged(statement, name, value)
