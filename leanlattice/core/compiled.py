@@ -41,11 +41,13 @@ class Kernel:
             from numba import njit
 
             self._machine_code = njit(cache=True, **self._options)(self._function)
-            _take_turns(self._machine_code)
             names = self._function.__globals__
             for name in self._function.__code__.co_names:
                 if isinstance(names.get(name), Kernel):
                     names[name] = names[name].resolved()
+            called = [names.get(name) for name in self._function.__code__.co_names]
+            _depend_on(self._machine_code, [c for c in called if hasattr(c, "_cache")])
+            _take_turns(self._machine_code)
         return self._machine_code
 
 
@@ -54,6 +56,14 @@ def compiled(function: F | None = None, **options: bool) -> Any:
     if function is None:
         return lambda given: compiled(given, **options)
     return cast(F, Kernel(function, options))
+
+
+def _depend_on(machine_code: Any, called: list[Any]) -> None:
+    """Lets what is kept of a kernel be of no use once a file of those it calls has changed: their
+    code is part of its own."""
+    kept = machine_code._cache._cache_file
+    others = tuple(kernel._cache._cache_file._source_stamp for kernel in called)
+    kept._source_stamp = (kept._source_stamp, *others)
 
 
 def _take_turns(machine_code: Any) -> None:

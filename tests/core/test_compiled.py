@@ -78,3 +78,22 @@ def test_processes_that_compile_at_once_do_not_mix_their_code(tmp_path):
         told = [process.communicate(timeout=120)[0].decode().strip() for process in processes]
         assert told == ["[2.0, 2.0, 2.0]", "[2, 2, 2]", "[2.0, 2.0, 2.0]"]
     assert len(list(tmp_path.rglob("*.nbc"))) == 3
+
+
+def test_a_kernel_is_compiled_anew_when_one_that_it_calls_has_changed(tmp_path):
+    caller = KERNEL.replace("compiled\n\n", "compiled\nfrom called import once\n\n", 1)
+    (tmp_path / "kernel.py").write_text(caller.replace("values + values", "once(values) * 10"))
+    told = []
+    for factor in ("1.0", "25.0"):
+        text = KERNEL.replace("doubled", "once").replace("values + values", f"values * {factor}")
+        (tmp_path / "called.py").write_text(text)
+        command = "import numpy, kernel; print(kernel.doubled(numpy.ones(1))[0])"
+        done = subprocess.run(
+            [sys.executable, "-c", command],
+            cwd=tmp_path,
+            env=os.environ | {"PYTHONPATH": str(Path.cwd())},
+            capture_output=True,
+            check=True,
+        )
+        told.append(float(done.stdout))
+    assert told == [10.0, 250.0]
