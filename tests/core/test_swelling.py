@@ -15,9 +15,11 @@ from leanlattice.core.structure.axes import drawn_axes
 from leanlattice.core.structure.builders.from_net import from_net
 from leanlattice.core.structure.changed import swollen
 from leanlattice.core.structure.congruence import member_types
+from leanlattice.core.structure.cuts import Cuts
 from leanlattice.core.structure.inserted import inserted
 from leanlattice.core.structure.meetings import Meeting
 from leanlattice.core.structure.repeated import Move, moved
+from leanlattice.core.structure.solids import member_solids
 from leanlattice.core.structure.swelling import CONES, scales_at
 
 from ..conftest import surfaces
@@ -57,12 +59,6 @@ def test_sizes_run_through_those_that_are_given(start, middle, end, share):
     assert scale.max() <= made.largest_scale[0] + 1e-12
 
 
-def between_cuts(structure, member=0):
-    """Volume of a member's solid, which is closed, and what its mass says it is."""
-    structures.weighs_what_is_listed(structure, 2e-3)
-    return structure.masses[member] / structure.sections[0].material.density
-
-
 @known("a swelling tube between slanting planes", "the volume of its solid, of 96 sides")
 @given(
     SIZES,
@@ -72,9 +68,6 @@ def between_cuts(structure, member=0):
     st.floats(-0.1, 0.3),
 )
 def test_solids_between_planes_weigh_what_is_listed(start, middle, end, slants, level):
-    from leanlattice.core.structure.cuts import Cuts
-    from leanlattice.core.structure.solids import member_solids
-
     normals = np.array([[-1, *slants[:2]], [1, *slants[2:]]])
     normals /= np.linalg.norm(normals, axis=1, keepdims=True)
     cuts = Cuts(np.arange(2, dtype=np.int32), normals, np.array([-level, -level / 2]))
