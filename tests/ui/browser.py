@@ -11,9 +11,10 @@ import tempfile
 import time
 import urllib.request
 from collections.abc import Iterator
-from contextlib import contextmanager, suppress
+from contextlib import ExitStack, contextmanager, suppress
 from pathlib import Path
 
+import psutil
 from selenium import webdriver
 from selenium.webdriver.chrome.options import Options
 from selenium.webdriver.chrome.service import Service
@@ -88,8 +89,9 @@ class Server:
 
 
 @contextmanager
-def chromium(downloads: Path | None = None) -> Iterator[WebDriver]:
-    """Headless Chromium as Debian ships it."""
+def chromium(downloads: Path | None = None, logs_requests: bool = False) -> Iterator[WebDriver]:
+    """Headless Chromium as Debian ships it. What it asks of the network is only logged where a
+    test reads it: all that is sent to a page would be kept until then."""
     binary, driver = shutil.which("chromium"), shutil.which("chromedriver")
     if not binary or not driver:
         raise RuntimeError(
@@ -100,7 +102,8 @@ def chromium(downloads: Path | None = None) -> Iterator[WebDriver]:
         options.binary_location = binary
         for flag in [*FLAGS.split(), BLOCKED, f"--user-data-dir={profile}"]:
             options.add_argument(flag)
-        options.set_capability("goog:loggingPrefs", {"browser": "ALL", "performance": "ALL"})
+        logs = {"browser": "ALL"} | ({"performance": "ALL"} if logs_requests else {})
+        options.set_capability("goog:loggingPrefs", logs)
         if downloads:
             options.add_experimental_option("prefs", {"download.default_directory": str(downloads)})
         with webdriver.Chrome(
@@ -110,6 +113,44 @@ def chromium(downloads: Path | None = None) -> Iterator[WebDriver]:
             inner = browser.execute_script("return [innerWidth, innerHeight]")
             browser.set_window_size(2 * 1280 - inner[0], 2 * 800 - inner[1])
             yield browser
+
+
+class Browsers:
+    """The browser that tests share, and another in its place once it no longer answers."""
+
+    def __init__(self, downloads: Path) -> None:
+        self.downloads = downloads
+        self._browser: WebDriver | None = None
+        self._open = ExitStack()
+
+    def answering(self) -> WebDriver:
+        """A browser that answers."""
+        if self._browser is not None:
+            try:
+                self._browser.get("about:blank")
+                return self._browser
+            except Exception:
+                self.close()
+        self._browser = self._open.enter_context(chromium(self.downloads))
+        return self._browser
+
+    def leave(self) -> None:
+        """Closes the page that is open, so that nothing of it goes on beside the next test."""
+        if self._browser is not None:
+            with suppress(Exception):
+                self._browser.get("about:blank")
+
+    def close(self) -> None:
+        """Ends the browser and all its processes, whatever they are at."""
+        if self._browser is None:
+            return
+        driver = psutil.Process(self._browser.service.process.pid)  # type: ignore[attr-defined]
+        for process in [*driver.children(recursive=True), driver]:
+            with suppress(psutil.Error):
+                process.kill()
+        with suppress(Exception):
+            self._open.close()
+        self._browser, self._open = None, ExitStack()
 
 
 class Page:

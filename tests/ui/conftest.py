@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
+import psutil
 import pytest
 
-from .browser import Page, Server, chromium
+from .browser import Browsers, Page, Server
 
 
 @pytest.fixture(scope="session")
@@ -20,9 +21,16 @@ def server(tmp_path_factory):
 
 
 @pytest.fixture(scope="session")
-def browser(downloads):
-    with chromium(downloads) as browser:
-        yield browser
+def browsers(downloads):
+    browsers = Browsers(downloads)
+    yield browsers
+    browsers.close()
+
+
+@pytest.fixture
+def browser(browsers):
+    yield browsers.answering()
+    browsers.leave()
 
 
 @pytest.fixture
@@ -34,3 +42,26 @@ def page(browser, server):
         if e["level"] == "SEVERE" and "status of 4" not in e["message"]
     ]
     assert not problems, problems
+
+
+@pytest.hookimpl(hookwrapper=True)
+def pytest_runtest_makereport(item, call):
+    """A test that failed tells what the machine was at, as most of what fails here waited."""
+    outcome = yield
+    report = outcome.get_result()
+    if report.failed:
+        report.sections.append(("The machine", _machine()))
+
+
+def _machine():
+    """How busy the machine is, and with what."""
+    told = [f"load {psutil.getloadavg()}, memory free {psutil.virtual_memory().available >> 20} MB"]
+    of = ["pid", "name", "status", "memory_info", "cpu_times", "cmdline"]
+    every = [p.info for p in psutil.process_iter(of) if p.info["memory_info"]]
+    every.sort(key=lambda info: -info["memory_info"].rss)
+    for info in every[:16]:
+        size, used = info["memory_info"].rss >> 20, info["cpu_times"]
+        seconds = 0 if used is None else round(used.user + used.system)
+        line = " ".join(info["cmdline"] or [])[:120]
+        told.append(f"{info['pid']} {info['status']} {size} MB {seconds} s {info['name']} {line}")
+    return "\n".join(told)

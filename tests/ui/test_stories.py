@@ -22,7 +22,7 @@ from leanlattice.statement.edits import SetValue
 from leanlattice.store.store import Store
 
 from ..api.test_pool import memory_of_a_worker
-from .browser import Page, Server
+from .browser import Page, Server, chromium
 
 pytestmark = [pytest.mark.ui, pytest.mark.xdist_group("ui stories")]
 
@@ -133,8 +133,12 @@ def pick_in_view(page):
     raise AssertionError("nothing could be picked")
 
 
-def test_nothing_is_loaded_from_elsewhere_and_nothing_fails(page):
-    page.browser.get_log("performance")
+def test_nothing_is_loaded_from_elsewhere_and_nothing_fails(server):
+    with chromium(logs_requests=True) as browser:
+        _loads_all_from_its_server(Page(browser, server.url))
+
+
+def _loads_all_from_its_server(page):
     page.open("/")
     page.open_project("Ferry Shelter")
     for screen in ("Schedules", "Sheets", "Deliver", "Workbench"):
