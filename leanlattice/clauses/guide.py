@@ -698,6 +698,31 @@ GUIDE: dict[str, GuideEntry] = {
             ("leave-out-members", {"which": "around", "near": [[0, -5, 0]], "reach": 2}),
         ),
     ),
+    "check-solids": GuideEntry(
+        "A clause further down the statement than what it checks; it changes nothing.",
+        (
+            ("dome", {"span": 10, "rise": 5}),
+            ("blocks", {"courses": 8, "blocks": 24, "within": 20}),
+            ("check-solids", {"heaviest": 600}),
+        ),
+    ),
+    "blocks": GuideEntry(
+        "Joints stand square to the surface. An opening is a closed curve; lintels rest beside it.",
+        (
+            ("dome", {"span": 10, "rise": 5}),
+            (
+                "blocks",
+                {
+                    "courses": 8,
+                    "blocks": 24,
+                    "thickness": 0.5,
+                    "crown": 1.4,
+                    "joint": 40,
+                    "within": 20,
+                },
+            ),
+        ),
+    ),
     "part-by-cells": GuideEntry(
         "Pieces stay in their places; made solids of a material, each is listed with its mass.",
         (

@@ -7,6 +7,7 @@ from collections.abc import Iterable
 from ..core.results import RESULT_TYPES
 from .base import Clause
 from .frame.between import Link, Struts
+from .frame.blocks import LayBlocks
 from .frame.bracing import BraceBays
 from .frame.chosen import GiveSection, GradeSections, LeaveOutMembers, TurnMembers
 from .frame.columns import StandOnColumns
@@ -25,6 +26,7 @@ from .lattice import foam, lay, marks, swung, weaving, wires, zones
 from .make import CutBars, Name
 from .panels import PanelCells
 from .prove.limits import CheckMembers
+from .prove.solids import CheckSolids
 from .ribs.kinds import RoundRibs, SpineRibs, Waffle
 from .ribs.slices import Slices
 from .ribs.splices import SpliceRibs
@@ -107,7 +109,9 @@ LATER: tuple[type[Clause], ...] = (
     LeaveOutMembers,
     SpliceMembers,
     PartByCells,
+    LayBlocks,
     CheckMembers,
+    CheckSolids,
     PanelCells,
     *RIBS,
     Name,

@@ -6,7 +6,8 @@ from typing import Literal
 
 from ..core.geometry.meshes import Body
 from ..core.materials import MATERIALS
-from ..core.shaping.separate import Solids, separated
+from ..core.solids.separate import separated
+from ..core.solids.solids import Solids
 from .base import Clause, ClauseError, Figure, Made, Notice, Take, Work, choice, headline, number
 
 __all__ = ["MakeSolids"]
@@ -42,7 +43,7 @@ class MakeSolids(Clause):
         if not isinstance(shape, Body):
             raise ClauseError("A surface has no inside; thicken it, or make a body of it, first.")
         solids, crumbs = separated(shape, self.material, self.series, self.least / 1000)
-        if not solids.bodies:
+        if not solids.count:
             largest = max(crumb.volume for crumb in crumbs) * 1000
             raise ClauseError(
                 f"Least solid is {self.least:g} dm³, but the largest piece has {largest:.3g} dm³; "
@@ -69,9 +70,10 @@ def figures_of(solids: Solids) -> dict[str, Figure]:
     heaviest = int(solids.masses.argmax())
     x, y, z = solids.middles[heaviest].tolist()
     return {
-        "solids": headline("Solids", len(solids.bodies)),
+        "solids": headline("Solids", solids.count),
         "volume": headline("Volume", float(solids.volumes.sum()), "m³", 3),
         "mass": headline("Mass", float(solids.masses.sum()), "kg", 0),
         "heaviest": headline("Heaviest", float(solids.masses.max()), "kg", 0, (x, y, z)),
         "surface": Figure("Surface", float(solids.areas.sum()), "m²", 2),
+        "tolerance": Figure("Equal within", solids.tolerance * 1000, "mm", 2),
     }

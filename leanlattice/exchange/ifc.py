@@ -186,6 +186,11 @@ class Model:
             predefined,
         )
 
+    def describe(self, text: str) -> None:
+        """Tells of the element that was added last what it is one of; nothing by no text."""
+        if text:
+            self.elements[-1].Description = text
+
     def add_axis(self, places: Array, bulges: Array) -> None:
         """The axis of the element that was added last and stands at the origin: through ``places``
         (n, 3) in metres, straight or in arcs by their ``bulges`` (n − 1, 3)."""

@@ -11,8 +11,8 @@ from hypothesis import strategies as st
 from leanlattice.core.geometry.surfaces import dome, loft
 from leanlattice.core.patterns.lay import lay
 from leanlattice.core.shaping.parted import FoldedCell, parted_by_cells, together
-from leanlattice.core.shaping.separate import separated
 from leanlattice.core.shaping.solids import as_solid, thicken
+from leanlattice.core.solids.separate import separated
 
 from ..conftest import surfaces
 from ..known import held_to, known

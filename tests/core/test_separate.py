@@ -8,9 +8,9 @@ from scipy.spatial.transform import Rotation
 
 from leanlattice.core.geometry import forms
 from leanlattice.core.geometry.meshes import Body, mesh_of_triangles
-from leanlattice.core.shaping.separate import separated
 from leanlattice.core.shaping.solids import boolean
 from leanlattice.core.shaping.stacks import bounded_by
+from leanlattice.core.solids.separate import separated
 
 from ..known import approx, held_to, known
 

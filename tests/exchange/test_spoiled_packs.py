@@ -51,6 +51,9 @@ PIECES = [
     ("box", {"along_x": 3, "along_y": 2, "height": 1, "turn": 20, "centre": [1, 2, 0.4]}),
     ("repeat", {"copies": 2, "dx": 5, "dy": 1}), ("solids", {"material": "limestone"}),
 ]  # fmt: skip
+BLOCKS = [
+    ("dome", {"span": 4, "rise": 1.5}), ("blocks", {"courses": 2, "blocks": 4, "within": 30, "crown": 1}),
+]  # fmt: skip
 LINES = [
     ("barrel", {"centre": [1, 2, 0]}),
     ("draw", {"curves": [["circle", [[1, 2], [3, 2]]], ["line", [[-4, 0], [4, 3]]]]}),
@@ -74,6 +77,7 @@ PACKS = {
     "swollen": SWOLLEN,
     "body": BODY,
     "pieces": PIECES,
+    "blocks": BLOCKS,
 }
 
 

@@ -45,6 +45,8 @@ export interface Meta {
   words?: Record<string, string[]>;
   sections?: SectionShape[];
   material?: string;
+  /** Colours of materials that things count in. */
+  looks?: [number, number, number][];
   /** What kind of bodies are at nodes. */
   bodies?: string;
   prefixes?: Record<string, string>;

@@ -1,5 +1,6 @@
 import { create } from "zustand";
 import { allLayers } from "../api/catalogue";
+import type { Spread } from "../view/apart";
 
 /** What a layer is of, by its word in the catalogue. */
 export type Thing = string;
@@ -28,6 +29,8 @@ interface ViewState {
   tool: Tool;
   /** Section cut: axis and its place as a share of the model's extent. */
   cut: { axis: "x" | "y" | "z"; share: number } | null;
+  /** How things are shown apart from each other, if they are. */
+  spread: Spread | null;
   selected: ReadonlySet<Item>;
   active: string | null;
   /** Things a pointed-at clause or value made. */
@@ -48,6 +51,7 @@ const START = {
   look: "oblique" as Look,
   tool: "pick" as Tool,
   cut: null,
+  spread: null,
   selected: new Set<Item>(),
   active: null,
   lit: null,

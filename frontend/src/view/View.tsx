@@ -4,6 +4,7 @@ import { hasThing, layerNamed } from "../api/catalogue";
 import { useClauseKinds } from "../api/kinds";
 import { useLive } from "../live/live";
 import { item, type Layer, useView } from "../state/view";
+import { spreadOut, wholeSpread } from "./apart";
 import { FlightBar } from "./FlightBar";
 import { drawGround, type Ground } from "./ground";
 import { Handles } from "./Handles";
@@ -47,7 +48,7 @@ export function View({ handles = true }: { handles?: boolean }) {
   const overlay = useRef<HTMLCanvasElement>(null);
   const view = viewport();
   const kinds = useClauseKinds();
-  const { shown, colourBy, selected, look, cut, tool, lit, goTo, active } = useView();
+  const { shown, colourBy, selected, look, cut, spread, tool, lit, goTo, active } = useView();
   const outcomes = useLive((s) => s.outcomes);
   const statement = useLive((s) => s.statement);
   const project = useLive((s) => s.project);
@@ -78,6 +79,15 @@ export function View({ handles = true }: { handles?: boolean }) {
     fitted.current = project;
     view.look(useView.getState().look);
   }, [view, busy, project, outcomes]);
+  const wasApart = useRef<string | null>(null);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: what is drawn anew is shown apart too
+  useLayoutEffect(() => {
+    const live = useLive.getState();
+    spreadOut(view, live, spread);
+    const by = spread?.by ?? null;
+    if (by !== wasApart.current) view.fit(by ? wholeSpread(view, live, by) : undefined);
+    wasApart.current = by;
+  }, [view, spread, outcomes, shown, colourBy]);
   // biome-ignore lint/correctness/useExhaustiveDependencies: a cut follows the model's extent
   useEffect(() => view.cut(cut?.axis ?? null, cut?.share ?? 0), [view, cut, outcomes]);
   useEffect(() => view.look(look), [view, look]);

@@ -1,8 +1,11 @@
 import { Popover } from "radix-ui";
+import { useMemo } from "react";
 import { allLayers, measures } from "../api/catalogue";
+import { useLive } from "../live/live";
 import { type ColourBy, type Look, useView } from "../state/view";
 import { Button } from "../ui/Button";
 import { ChoiceEntries, Menu } from "../ui/Menu";
+import { canSpread, type Spread } from "./apart";
 import type { Viewport } from "./viewport";
 
 const LOOKS: { key: Look; title: string }[] = [
@@ -73,8 +76,55 @@ export function ViewBar({ view, narrow }: { view: Viewport; narrow: boolean }) {
       >
         <ChoiceEntries value={colourBy} choices={colours()} onChoose={(colourBy) => set({ colourBy })} />
       </Menu>
+      {!narrow && <ShownApart />}
       {!narrow && <CutAndMeasure />}
     </div>
+  );
+}
+
+/** How far things are shown apart from each other, where there are any that can be. */
+function ShownApart() {
+  const outcomes = useLive((s) => s.outcomes);
+  const { spread, set } = useView();
+  // biome-ignore lint/correctness/useExhaustiveDependencies: outcomes are what the geometry hangs on
+  const can = useMemo(() => canSpread(useLive.getState()), [outcomes]);
+  if (!can.some) return null;
+  const choices = [
+    { key: "", title: "put together" },
+    { key: "thing", title: "apart one by one" },
+    ...(can.groups ? [{ key: "group", title: "apart in groups" }] : []),
+  ];
+  return (
+    <>
+      <span className="mx-1 h-4 w-px bg-rule" />
+      <Menu
+        trigger={
+          <button type="button" className="live !font-normal" data-value="spread">
+            {choices.find((c) => c.key === (spread?.by ?? ""))?.title}
+          </button>
+        }
+      >
+        <ChoiceEntries
+          value={spread?.by ?? ""}
+          choices={choices}
+          onChoose={(by) =>
+            set({ spread: by ? { by: by as Spread["by"], share: spread?.share || 0.5 } : null })
+          }
+        />
+      </Menu>
+      {spread && (
+        <input
+          type="range"
+          aria-label="How far apart"
+          className="w-20 accent-plum"
+          min={0}
+          max={1}
+          step={0.01}
+          value={spread.share}
+          onChange={(e) => set({ spread: { ...spread, share: Number(e.target.value) } })}
+        />
+      )}
+    </>
   );
 }
 

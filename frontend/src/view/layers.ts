@@ -29,6 +29,8 @@ export interface Drawn {
   /** Moves things by a matrix each, `null` standing for where they are, bent ones made flat by a share first; all back
    * without any. Whether anything had to be moved. */
   carry?: (matrices: (Matrix4 | null)[] | null, unbent?: number[]) => boolean;
+  /** Moves things by so much each, or all back. Whether anything had to be moved. */
+  spread?: (moves: Vector3[] | null) => boolean;
   /** Lines that are left out of pictures with few pixels. */
   outlines?: Object3D;
   /** Told where the picture is taken from, before it is. */

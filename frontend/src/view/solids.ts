@@ -1,5 +1,14 @@
-/** Solids of a material, one colour each. */
-import { BufferAttribute, BufferGeometry, Color, Group, Mesh, MeshLambertMaterial } from "three";
+/** Solids in the colours of what they are made of. */
+import {
+  BufferAttribute,
+  BufferGeometry,
+  Color,
+  Group,
+  Mesh,
+  MeshLambertMaterial,
+  SRGBColorSpace,
+  type Vector3,
+} from "three";
 import type { Numbers, Shown } from "../live/decode";
 import { type Drawn, linesOver } from "./layers";
 import { PALETTE } from "./palette";
@@ -8,9 +17,13 @@ import { PALETTE } from "./palette";
 const EVERY_OTHER = 0.9;
 
 export function drawSolids(shown: Shown): Drawn {
-  const { positions, normals, triangles, owner, lines } = shown.arrays as Record<string, Numbers>;
+  const { positions, normals, triangles, owner, lines, solidMaterial } = shown.arrays as Record<
+    string,
+    Numbers
+  >;
   const count = positions!.length / 3;
-  const place = new BufferAttribute(positions as Float32Array, 3);
+  // Shown apart they are moved, and what was sent is kept.
+  const place = new BufferAttribute(new Float32Array(positions!), 3);
   const geometry = new BufferGeometry();
   geometry.setAttribute("position", place);
   geometry.setAttribute("normal", new BufferAttribute(normals as Int8Array, 3, true));
@@ -31,14 +44,35 @@ export function drawSolids(shown: Shown): Drawn {
   triangles!.forEach((point, k) => {
     solidOf[point] = owner![Math.floor(k / 3)]!;
   });
-  const own = [1, EVERY_OTHER].map((share) => new Color(PALETTE.surface).multiplyScalar(share));
+  const looks = (shown.meta.looks ?? []).map(([r, g, b]) =>
+    new Color().setRGB(r / 255, g / 255, b / 255, SRGBColorSpace),
+  );
+  const own = [1, EVERY_OTHER].map((share) => looks.map((look) => look.clone().multiplyScalar(share)));
+  const ownOf = (solid: number) => own[solid % 2]![solidMaterial?.[solid] ?? 0]!;
   const paint = (given: (Color | null)[] | null) => {
     for (let i = 0; i < count; i++) {
-      const c = given?.[solidOf[i]!] ?? own[solidOf[i]! % 2]!;
+      const c = given?.[solidOf[i]!] ?? ownOf(solidOf[i]!);
       colours.setXYZ(i, c.r, c.g, c.b);
     }
     colours.needsUpdate = true;
   };
   paint(null);
-  return { object: group, paint, hit: (_, face) => owner![face ?? 0] ?? 0 };
+  let isApart = false;
+  const spread = (moves: Vector3[] | null) => {
+    if (!moves && !isApart) return false;
+    isApart = moves !== null;
+    for (let i = 0; i < count; i++) {
+      const move = moves?.[solidOf[i]!];
+      place.setXYZ(
+        i,
+        positions![3 * i]! + (move?.x ?? 0),
+        positions![3 * i + 1]! + (move?.y ?? 0),
+        positions![3 * i + 2]! + (move?.z ?? 0),
+      );
+    }
+    place.needsUpdate = true;
+    geometry.computeBoundingSphere();
+    return true;
+  };
+  return { object: group, paint, spread, hit: (_, face) => owner![face ?? 0] ?? 0 };
 }

@@ -6,8 +6,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ...core.materials import MATERIALS
+from .likeness import sizes_of_mesh
 from .models import element_material, elements_in, meshes_in
-from .pack_files import Found, Pack, Row, beyond, number_in, vector_in
+from .pack_files import Found, Pack, Row, beyond, number_in, tolerance_of, vector_in
 
 __all__ = ["bodies_as_listed"]
 
@@ -21,7 +22,8 @@ SINGLE = 2e-6
 
 def bodies_as_listed(pack: Pack) -> Found:
     """Volumes, areas and middles of bodies.csv against the solids in model.glb, and masses against
-    their materials (thousandths, mm); the figures of the clause, and the building model."""
+    their materials (thousandths, mm); sizes along their own directions, whether those of a type are
+    alike, the figures of the clause, and the building model."""
     rows = {r["label"]: r for r in pack.rows("bodies")}
     if not rows:
         return
@@ -34,12 +36,18 @@ def bodies_as_listed(pack: Pack) -> Found:
         for label, row in rows.items():
             if label in found:
                 yield from _measures(row, *found[label], reach)
+                yield from _sizes(row, found[label][0], reach)
+        yield from _types(pack, list(rows.values()), found)
     if pack.has("model.ifc"):
         elements = elements_in(pack)
         for label, row in rows.items():
             if label in elements:
                 other = element_material(elements[label]) != row["material"]
                 yield beyond(other), f"{label} in model.ifc: material"
+                told = elements[label].ObjectType
+                yield beyond(told != row["type"]), f"{label} in model.ifc: type “{told}”"
+                told = elements[label].Description or ""
+                yield beyond(told != row["group"]), f"{label} in model.ifc: “{told}”"
 
 
 def _weighs(row: Row) -> Found:
@@ -79,3 +87,32 @@ def _measures(row: Row, places: Array, triangles: NDArray[np.integer], reach: fl
     yield abs(volume / number_in(row, "volume_m3", "bodies") - 1) * 1000, f"{where}: volume"
     off = float(np.abs(vector_in(row, "bodies", "centroid_{}_m") - middle).max())
     yield max(off - room, 0.0) * 1000, f"{where}: centroid"
+
+
+def _sizes(row: Row, places: Array, reach: float) -> Found:
+    """Extents along a solid's own directions (mm), which are square to each other."""
+    where = f"{row['label']} in bodies.csv"
+    along, up = (vector_in(row, "bodies", way + "_{}") for way in ("along", "up"))
+    axes = np.stack([along, up, np.cross(along, up)])
+    yield beyond(bool(np.abs(axes @ axes.T - np.eye(3)).max() > 1e-6)), f"{where}: directions"
+    extents = np.ptp(places @ axes.T, axis=0) * 1000
+    for size, way in zip(extents.tolist(), ("along", "up", "through"), strict=True):
+        off = abs(size - number_in(row, f"size_{way}_mm", "bodies"))
+        yield max(off - 2000 * SINGLE * reach, 0.0), f"{where}: size {way}"
+
+
+def _types(
+    pack: Pack, rows: list[Row], found: dict[str, tuple[Array, NDArray[np.integer]]]
+) -> Found:
+    """How far (mm) solids of one type differ beyond what they are told to be equal within; and
+    whether types are of one material each, and all that are of one have its label."""
+    tolerance = tolerance_of(pack)
+    leads: dict[str, tuple[Row, Array]] = {}
+    for row in rows:
+        if row["label"] not in found:
+            continue
+        own = sizes_of_mesh(*found[row["label"]]) * 1000
+        lead, sizes = leads.setdefault(row["type"], (row, own))
+        where = f"{row['label']} and {lead['label']} of type {row['type']} in bodies.csv"
+        yield max(float(np.abs(own - sizes).max()) - 2 * tolerance, 0.0), where
+        yield beyond(row["material"] != lead["material"]), f"{where}: material"

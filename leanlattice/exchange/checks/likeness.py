@@ -8,7 +8,7 @@ from numpy.typing import NDArray
 from .models import meshes_in
 from .pack_files import Found, Pack, tolerance_of
 
-__all__ = ["members_of_types_alike"]
+__all__ = ["members_of_types_alike", "sizes_of_mesh"]
 
 Array = NDArray[np.float64]
 
@@ -27,13 +27,13 @@ def members_of_types_alike(pack: Pack) -> Found:
         label, kind = row["label"], row["type"]
         if label not in meshes:
             continue
-        own = _sizes(*meshes[label]) * 1000
+        own = sizes_of_mesh(*meshes[label]) * 1000
         name, lead = leads.setdefault(kind, (label, own))
         off = float(np.abs(own - lead).max())
         yield max(off - 2 * tolerance, 0.0), f"{label} and {name} of type {kind} in {MODEL}"
 
 
-def _sizes(vertices: Array, triangles: NDArray[np.integer]) -> Array:
+def sizes_of_mesh(vertices: Array, triangles: NDArray[np.integer]) -> Array:
     """Four lengths of a closed mesh that do not depend on where it is and how it is turned, in its
     own unit: the side of a cube of its volume, and its radii of gyration along its main axes,
     which fall.

@@ -177,6 +177,9 @@ class BuildingModel(Protocol):
         or an open shell; ``kind``, ``label``, ``type_name``, ``material`` and ``predefined`` as in
         ``add``."""
 
+    def describe(self, text: str) -> None:
+        """Tells of the element that was added last what it is one of; nothing by no text."""
+
     def add_axis(self, places: Places, bulges: Places) -> None:
         """The axis of the element that was added last and stands at the origin: through ``places``
         (n, 3) in metres, straight or in arcs by their ``bulges`` (n − 1, 3)."""

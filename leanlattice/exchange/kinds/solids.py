@@ -1,4 +1,4 @@
-"""Solids of a material."""
+"""Solids of materials: how they are drawn, listed and written."""
 
 from __future__ import annotations
 
@@ -7,9 +7,10 @@ from typing import Any
 
 import numpy as np
 
+from ...core.geometry.meshes import Body
 from ...core.materials import MATERIALS
 from ...core.shaping.facets import facets
-from ...core.shaping.separate import Solids
+from ...core.solids.solids import Solids
 from ..subjects import Subject
 from ..tables import Table, rounded
 from .kind import (
@@ -29,46 +30,69 @@ __all__ = ["KIND"]
 
 
 def _drawn(solids: Solids) -> Drawing:
-    shown = [facets(body) for body in solids.bodies]
-    points = np.array([len(f.points) for f in shown])
-    before = np.concatenate([[0], np.cumsum(points)[:-1]])
-    pairs = zip(shown, before, strict=True)
-    triangles = [f.triangles + n for f, n in pairs]
-    borders = [f.borders + n for f, n in zip(shown, before, strict=True)]
-    counts = [len(f.triangles) for f in shown]
-    return {"labels": solids.labels, "material": solids.material}, {
-        "positions": np.vstack([f.points for f in shown]).astype("<f4"),
-        "normals": np.round(np.vstack([f.normals for f in shown]) * 127).astype("i1"),
-        "triangles": narrow(np.vstack(triangles)),
-        "lines": narrow(np.vstack(borders)),
-        "owner": narrow(np.repeat(np.arange(len(shown)), counts)),
+    shown = facets(Body(solids.whole))
+    words = {
+        "groups": list(solids.groups),
+        "materials": [MATERIALS[name].title for name in solids.materials],
     }
+    told = {
+        "labels": solids.labels,
+        "looks": [list(MATERIALS[name].look) for name in solids.materials],
+        "words": words,
+    }
+    arrays = {
+        "positions": shown.points.astype("<f4"),
+        "normals": np.round(shown.normals * 127).astype("i1"),
+        "triangles": narrow(shown.triangles),
+        "lines": narrow(shown.borders),
+        "owner": narrow(solids.owner),
+        "middles": solids.middles.astype("<f4"),
+        "solidMaterial": narrow(solids.material_of),
+    }
+    if solids.group is not None:
+        arrays["solidGroup"] = narrow(solids.group)
+    return told, arrays
 
 
 def _measured(solids: Solids) -> Arrays:
-    return {"volume": solids.volumes, "mass": solids.masses}
+    types = solids.type_of
+    out = {
+        "volume": solids.volumes,
+        "mass": solids.masses,
+        "solidType": types.astype(float),
+        "solidMaterial": solids.material_of.astype(float),
+    }
+    if solids.group is not None:
+        out["solidGroup"] = solids.group.astype(float)
+    return out
 
 
 def _picture(solids: Solids) -> Picture:
-    shown = [facets(body) for body in solids.bodies]
-    sizes = np.cumsum([0, *(len(f.mesh.vertices) for f in shown)])
-    triangles = [f.mesh.triangles + n for f, n in zip(shown, sizes[:-1], strict=True)]
-    lines = [f.points[e] for f in shown for e in f.borders]
-    places = np.vstack([f.mesh.vertices for f in shown])
-    return Picture(places, np.vstack(triangles).astype(np.int32), lines)
+    shown = facets(Body(solids.whole))
+    lines = [shown.points[edge] for edge in shown.borders]
+    return Picture(solids.vertices, solids.triangles, lines)
 
 
 def _table(subject: Subject) -> Table:
     solids: Solids = subject.result
+    title = [MATERIALS[name].title for name in solids.materials]
     columns: dict[str, list[Any]] = {
         "label": solids.labels,
-        "material": [MATERIALS[solids.material].title] * len(solids.bodies),
+        "type": solids.type_labels(),
+        "group": solids.group_labels(),
+        "material": [title[k] for k in solids.material_of.tolist()],
         "volume_m3": rounded(solids.volumes, 9),
         "area_m2": rounded(solids.areas, 6),
         "mass_kg": rounded(solids.masses, 3),
     }
     columns |= {f"centroid_{a}_m": rounded(solids.middles[:, k], 6) for k, a in enumerate("xyz")}
-    return Table("solid", columns, list(range(len(solids.bodies))))
+    for k, way in enumerate(("along", "up", "through")):
+        columns[f"size_{way}_mm"] = rounded(solids.sizes[:, k] * 1000, 3)
+    axes = np.eye(3)[None] if solids.frames is None else solids.frames
+    axes = np.broadcast_to(axes, (solids.count, 3, 3))
+    for k, way in enumerate(("along", "up")):
+        columns |= {f"{way}_{a}": rounded(axes[:, k, i], 8) for i, a in enumerate("xyz")}
+    return Table("solid", columns, list(range(solids.count)))
 
 
 def _solids(subject: Subject) -> Iterator[Solid]:
@@ -78,10 +102,15 @@ def _solids(subject: Subject) -> Iterator[Solid]:
 
 
 def _building(model: BuildingModel, subject: Subject) -> None:
-    material = MATERIALS[subject.result.material].title
-    for solid in _solids(subject):
-        named = ("IfcBuildingElementProxy", solid.name, "solid")
-        model.add_faced(*named, solid.vertices, solid.triangles, material, "ELEMENT")
+    """Solids as proxies, each of its type."""
+    solids: Solids = subject.result
+    title = [MATERIALS[name].title for name in solids.materials]
+    types, of = solids.type_labels(), solids.material_of.tolist()
+    groups = solids.group_labels()
+    for k, solid in enumerate(_solids(subject)):
+        named = ("IfcBuildingElementProxy", solid.name, types[k])
+        model.add_faced(*named, solid.vertices, solid.triangles, title[of[k]], "ELEMENT")
+        model.describe(groups[k])
 
 
 KIND = Kind(
@@ -91,8 +120,22 @@ KIND = Kind(
     measures=(
         Measure("volume", "volume of a solid", "m³", "solids", "solid", digits=3, total=True),
         Measure("mass", "mass of a solid", "kg", "solids", "solid", digits=0, total=True),
+        Measure(
+            "solidGroup", "group of solids", "", "solids", "solid", spread=False, words="groups"
+        ),
+        Measure("solidType", "type of a solid", "", "solids", "solid", digits=0),
+        Measure(
+            "solidMaterial",
+            "material of solids",
+            "",
+            "solids",
+            "solid",
+            spread=False,
+            words="materials",
+        ),
     ),
     measured=_measured,
+    measured_later=True,
     schedules=(Schedule("bodies", _table, "Solids", ("Solids",), "solid"),),
     solids=_solids,
     building=_building,

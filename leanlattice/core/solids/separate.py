@@ -2,65 +2,17 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-from functools import cached_property
-
 import numpy as np
 from numpy.typing import NDArray
 
 from ..geometry.meshes import Body, Mesh, mesh_of_triangles, pieces
-from ..materials import MATERIALS
-from ..results import Result, result_type
+from .solids import Solids, solids_of
 
-__all__ = ["Solids", "separated"]
+__all__ = ["separated"]
 
 Array = NDArray[np.float64]
-LETTER = "K"
 ROW = 0.05
 """Pieces whose middles lie within this share of the whole count as one row."""
-
-
-@result_type("Solids", "solids", "solid", covers=("Shape",))
-@dataclass(frozen=True, eq=False)
-class Solids(Result):
-    """Closed bodies (B) of one ``material``, numbered from 1 in a ``series``."""
-
-    bodies: tuple[Body, ...]
-    material: str
-    series: str = ""
-
-    @property
-    def labels(self) -> list[str]:
-        return [f"{self.series}{LETTER}{k}" for k in range(1, len(self.bodies) + 1)]
-
-    @cached_property
-    def volumes(self) -> Array:
-        """m³ (B,)."""
-        return np.array([body.volume for body in self.bodies])
-
-    @cached_property
-    def areas(self) -> Array:
-        """m² (B,)."""
-        return np.array([body.area for body in self.bodies])
-
-    @property
-    def masses(self) -> Array:
-        """kg (B,)."""
-        return self.volumes * MATERIALS[self.material].density
-
-    @cached_property
-    def middles(self) -> Array:
-        """Centroids (B, 3) in metres."""
-        return np.array([_centroid(body.mesh) for body in self.bodies]).reshape(-1, 3)
-
-
-def _centroid(mesh: Mesh) -> Array:
-    """Middle (3,) of what a closed mesh bounds, by the divergence theorem about its first
-    corner."""
-    base = mesh.vertices[0]
-    corner = mesh.vertices[mesh.triangles] - base
-    six = np.einsum("ij,ij->i", corner[:, 0], np.cross(corner[:, 1], corner[:, 2]))
-    return np.asarray(base + (six @ corner.sum(axis=1)) / (4 * six.sum()))
 
 
 def separated(
@@ -72,7 +24,7 @@ def separated(
     """
     whole = _wholes(body.mesh)
     kept = [piece for piece in whole if piece.volume >= least]
-    made = Solids(tuple(kept[i] for i in _row_by_row(kept, body.mesh)), material, series)
+    made = solids_of([kept[i] for i in _row_by_row(kept, body.mesh)], material, series)
     return made, [piece for piece in whole if piece.volume < least]
 
 
@@ -90,7 +42,7 @@ def _wholes(mesh: Mesh) -> list[Body]:
 
 def _row_by_row(bodies: list[Body], mesh: Mesh) -> list[int]:
     """Positions of bodies in the order of rows of a mesh along x, then y, then z."""
-    middles = np.array([_centroid(b.mesh) for b in bodies]).reshape(-1, 3)
+    middles = solids_of(bodies, "concrete").middles
     size = max(float(np.ptp(mesh.vertices, axis=0).max()), 1e-9)
     rows = np.round(middles / (ROW * size))
     order: list[int] = np.lexsort((*middles.T[::-1], *rows.T[::-1])).tolist()

@@ -1,0 +1,1 @@
+"""Solids of a material: pieces of bodies, blocks, shells."""
