@@ -706,6 +706,14 @@ GUIDE: dict[str, GuideEntry] = {
             ("check-solids", {"heaviest": 600}),
         ),
     ),
+    "deepen": GuideEntry(
+        "Neighbours share their mitre. One shell and a thin skin away from it are two clauses.",
+        (
+            ("dome", {"span": 10, "rise": 4}),
+            ("pattern", {"pattern": "hexagons", "density": "module", "module": 1.6}),
+            ("deepen", {"form": "even", "depth": 0.4, "side": "middle", "share": 60}),
+        ),
+    ),
     "blocks": GuideEntry(
         "Joints stand square to the surface. An opening is a closed curve; lintels rest beside it.",
         (

@@ -11,6 +11,7 @@ from .frame.blocks import LayBlocks
 from .frame.bracing import BraceBays
 from .frame.chosen import GiveSection, GradeSections, LeaveOutMembers, TurnMembers
 from .frame.columns import StandOnColumns
+from .frame.deepened import DeepenCells
 from .frame.double import DoubleLayer
 from .frame.join import JoinNodes
 from .frame.lines import FrameCurves
@@ -110,6 +111,7 @@ LATER: tuple[type[Clause], ...] = (
     SpliceMembers,
     PartByCells,
     LayBlocks,
+    DeepenCells,
     CheckMembers,
     CheckSolids,
     PanelCells,

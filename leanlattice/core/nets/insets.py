@@ -4,6 +4,7 @@ coffers."""
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -14,7 +15,7 @@ from .fans import cell_of_half_edges, following, preceding, ragged
 from .rebuilt import rebuilt
 from .spots import middles, unwrapped
 
-__all__ = ["Inset", "inset", "raised"]
+__all__ = ["Inset", "Outlines", "inner_outlines", "inset", "raised"]
 
 Array = NDArray[np.float64]
 Index = NDArray[np.int32]
@@ -65,24 +66,13 @@ def inset(
     tenths of half a side, are made smaller. The inner outline lies in the cell's best plane; cells
     must be convex for a distance to hold.
     """
-    cell, after, before = cell_of_half_edges(net), following(net), preceding(net)
+    cell, after = cell_of_half_edges(net), following(net)
     chosen = np.ones(net.cell_count, bool) if wanted is None else wanted
-    flat, centres, x, y = _flat_corners(net)
     counts = np.diff(net.offsets)
-    shrunk = np.zeros(0, np.int32)
-    if share is not None:
-        middle = np.add.reduceat(flat, net.offsets[:-1], axis=0) / counts[:, None]
-        inner = flat + _each(share, cell) * (middle[cell] - flat)
-    else:
-        inner, shrunk = _offset(net, flat, float(distance or 0.0), cell, after, before)
-        shrunk = shrunk[chosen[shrunk]]
-    inner, clamped = _rounded(inner, radius, arc, net, after, before)
-    per = inner.shape[1]
-    places = (
-        centres[cell][:, None]
-        + inner[..., :1] * x[cell][:, None]
-        + inner[..., 1:] * y[cell][:, None]
-    )
+    drawn = inner_outlines(net, share, distance, radius, arc)
+    places, clamped = drawn.places, drawn.clamped
+    shrunk = drawn.shrunk[chosen[drawn.shrunk]]
+    per = places.shape[1]
     in_use = chosen[cell]
     number = len(net.vertices) + (np.cumsum(in_use) - 1)[:, None] * per + np.arange(per)
     half = per // 2
@@ -109,6 +99,39 @@ def inset(
     if keep:
         is_inner[made.cell_count - int(chosen.sum()) :] = True
     return Inset(made, shrunk, places[:, half][clamped & in_use], is_inner)
+
+
+class Outlines(NamedTuple):
+    """Outlines within cells: ``places`` (H, n, 3) in place of each corner. ``shrunk`` are the cells
+    whose distance was made smaller to fit, ``clamped`` (H,) tells of which corners the radius
+    was."""
+
+    places: Array
+    shrunk: Index
+    clamped: NDArray[np.bool_]
+
+
+def inner_outlines(
+    net: Net, share: float | Array | None, distance: float | None, radius: float, arc: int = 4
+) -> Outlines:
+    """Outlines that lie within the cells of a ``net``, in their best planes; the parameters, and
+    what has to give way, as with ``inset``."""
+    cell, after, before = cell_of_half_edges(net), following(net), preceding(net)
+    flat, centres, x, y = _flat_corners(net)
+    shrunk = np.zeros(0, np.int32)
+    if share is not None:
+        middle = np.add.reduceat(flat, net.offsets[:-1], axis=0)
+        middle /= np.diff(net.offsets)[:, None]
+        inner = flat + _each(share, cell) * (middle[cell] - flat)
+    else:
+        inner, shrunk = _offset(net, flat, float(distance or 0.0), cell, after, before)
+    points, clamped = _rounded(inner, radius, arc, net, after, before)
+    places = (
+        centres[cell][:, None]
+        + points[..., :1] * x[cell][:, None]
+        + points[..., 1:] * y[cell][:, None]
+    )
+    return Outlines(places, shrunk, clamped)
 
 
 def _each(share: float | Array, cell: Index) -> Array:

@@ -1,0 +1,255 @@
+"""Cells of a net as solids: plates, rings about openings, or one shell, whose neighbours meet on
+mitres."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..geometry.nets import Net
+from ..geometry.polygons import best_planes, vector_areas
+from ..nets.fans import cell_of_half_edges, following, preceding
+from ..nets.insets import inner_outlines
+from .solids import Solids
+
+__all__ = ["Deepened", "Depth", "Opening", "TurnedOver", "deepened"]
+
+Array = NDArray[np.float64]
+Index = NDArray[np.int32]
+LEAST_COSINE = 0.2
+"""Of a cell's normal and that at its corner: beyond it mitres go no further out."""
+BLUNT = 0.1
+"""Cosine by which corners are moved no further where sides are all but one line back."""
+
+
+class TurnedOver(ValueError):
+    """A face of a ``cell`` has turned over, as there is no room for its depth or its joints."""
+
+    def __init__(self, cell: int) -> None:
+        super().__init__("A face of a cell has turned over.")
+        self.cell = cell
+
+
+@dataclass(frozen=True, eq=False)
+class Depth:
+    """Metres from the net, towards its outside, to the two faces of what is made: ``high`` above
+    ``low``, both along mitres, so that faces of neighbours meet at their edges."""
+
+    high: float
+    low: float
+
+
+@dataclass(frozen=True, eq=False)
+class Opening:
+    """What is left open of cells (C): the ``share`` (C,) of the way in from the corners to their
+    middle that stays, and the ``radius`` (m) of corners in ``arc`` steps."""
+
+    share: Array
+    radius: float = 0.0
+    arc: int = 6
+
+
+@dataclass(frozen=True, eq=False)
+class Deepened:
+    """Solids of cells; ``clamped`` are places (n, 3) of corners whose radius was made smaller to
+    fit, ``cells`` (B,) the cells they are of, none where all are one shell."""
+
+    solids: Solids
+    clamped: Array
+    cells: Index
+
+
+def deepened(
+    net: Net,
+    depth: Depth,
+    material: str,
+    opening: Opening | None = None,
+    joint: float = 0.0,
+    as_one: bool = False,
+) -> Deepened:
+    """Cells of a ``net`` as solids of a ``material``.
+
+    Walls between neighbours stand on their edge along the mean normals at its ends, openings are
+    square to the best plane of their cell. With ``as_one`` there are no such walls, and all is one
+    shell; otherwise neighbours are a ``joint`` (m) apart on the net. Raises ``TurnedOver``.
+    """
+    cell, after = cell_of_half_edges(net), following(net)
+    mitres = _mitres(net)
+    base = net.vertices[net.corners] + (0.0 if as_one else _moved_in(net, joint / 2))
+    out, into = (base + d * mitres[net.corners] for d in (depth.high, depth.low))
+    _check_faces(net, out, into)
+    builder = _Builder(net, cell, after)
+    if opening is None:
+        rims: tuple[Array, ...] = (out, into)
+        clamped = np.zeros((0, 3))
+    else:
+        inner = inner_outlines(net, opening.share, None, opening.radius, opening.arc)
+        normals = best_planes(net.vertices, net.corners, net.offsets)[1][cell][:, None]
+        rims = (out, into, *(inner.places + d * normals for d in (depth.high, depth.low)))
+        clamped = inner.places[inner.clamped].mean(axis=1)
+    vertices, triangles, of = builder.rings(rims) if opening else builder.plates(rims)
+    if as_one:
+        vertices, triangles = builder.joined(vertices, triangles, 2 * len(net.corners))
+        of = np.zeros(len(triangles), np.int32)
+    order = np.argsort(of, kind="stable")
+    counts = np.bincount(of, minlength=1 if as_one else net.cell_count)
+    solids = Solids(
+        vertices=vertices,
+        triangles=triangles[order].astype(np.int32),
+        offsets=np.concatenate([[0], np.cumsum(counts)]).astype(np.int32),
+        materials=(material,),
+        material_of=np.zeros(len(counts), np.int32),
+        frames=None if as_one else _frames(net),
+    )
+    if (solids.volumes <= 0).any():
+        raise TurnedOver(int(np.argmin(solids.volumes)))
+    cells = np.zeros(0, np.int32) if as_one else np.arange(net.cell_count, dtype=np.int32)
+    return Deepened(solids, clamped, cells)
+
+
+def _mitres(net: Net) -> Array:
+    """Directions (V, 3) that lead a metre away from the planes of the cells about each vertex, as
+    nearly as can be."""
+    cell = cell_of_half_edges(net)
+    areas = vector_areas(net.vertices, net.corners, net.offsets)
+    unit = areas / np.maximum(np.linalg.norm(areas, axis=1, keepdims=True), 1e-300)
+    cosine = np.einsum("ij,ij->i", unit[cell], net.normals[net.corners])
+    total = np.bincount(net.corners, cosine, len(net.vertices))
+    count = np.bincount(net.corners, minlength=len(net.vertices))
+    mean = total / np.maximum(count, 1)
+    return np.asarray(net.normals / np.maximum(mean, LEAST_COSINE)[:, None])
+
+
+def _moved_in(net: Net, away: float) -> Array:
+    """How corners (H, 3) move for sides beside other cells to move inward by so many metres."""
+    if away <= 0:
+        return np.zeros((len(net.corners), 3))
+    after, before = following(net), preceding(net)
+    here = net.vertices[net.corners]
+    way = here[after] - here
+    way /= np.maximum(np.linalg.norm(way, axis=1, keepdims=True), 1e-300)
+    square = np.cross(best_planes(net.vertices, net.corners, net.offsets)[1][
+        cell_of_half_edges(net)
+    ], way)  # fmt: skip
+    distance = np.where(net.border[net.sides], 0.0, away)
+    one, other = square, square[before]
+    cosine = np.einsum("ij,ij->i", one, other)
+    both = (distance + distance[before]) / 2 / np.maximum(1 + cosine, BLUNT)
+    apart = (distance - distance[before]) / 2 / np.maximum(1 - cosine, BLUNT)
+    return np.asarray(both[:, None] * (one + other) + apart[:, None] * (one - other))
+
+
+def _check_faces(net: Net, *faces: Array) -> None:
+    """Raises ``TurnedOver`` where a side of a cell in one of the faces (H, 3) runs the other way:
+    beyond a centre of curvature, or where joints take all there is."""
+    after, cell = following(net), cell_of_half_edges(net)
+    here = net.vertices[net.corners]
+    way = here[after] - here
+    for face in faces:
+        turned = np.einsum("ij,ij->i", face[after] - face, way) <= 0
+        if turned.any():
+            raise TurnedOver(int(cell[int(np.argmax(turned))]))
+
+
+def _frames(net: Net) -> Array:
+    """Unit vectors (C, 3, 3) along the first side of each cell, across it and out of it."""
+    normal = best_planes(net.vertices, net.corners, net.offsets)[1]
+    first = net.offsets[:-1]
+    way = net.vertices[net.corners[first + 1]] - net.vertices[net.corners[first]]
+    way -= np.einsum("ij,ij->i", way, normal)[:, None] * normal
+    way /= np.maximum(np.linalg.norm(way, axis=1, keepdims=True), 1e-300)
+    return np.stack([way, np.cross(normal, way), normal], axis=1)
+
+
+class _Builder:
+    """Triangles by the half-edges (H) of a net, with the ``cell`` (H,) of each and the one
+    ``after`` (H,) it."""
+
+    def __init__(self, net: Net, cell: Index, after: Index) -> None:
+        self.net, self.cell, self.after = net, cell, after
+        self.here = np.arange(len(cell), dtype=np.int32)
+
+    def _walls(self, below: int) -> tuple[Index, Index]:
+        """Walls between outer and inner corners, which come ``below`` so many numbers later, and
+        the cell of each triangle. Those of two neighbours are parted alike."""
+        here, on = self.here, self.after
+        rises = (self.net.corners[here] < self.net.corners[on])[:, None]
+        low, low_on = here + below, on + below
+        first = np.where(
+            rises, np.column_stack([here, low, low_on]), np.column_stack([here, low, on])
+        )
+        second = np.where(
+            rises, np.column_stack([here, low_on, on]), np.column_stack([low, low_on, on])
+        )
+        return np.vstack([first, second]), np.tile(self.cell, 2)
+
+    def plates(self, rims: tuple[Array, ...]) -> tuple[Array, Index, Index]:
+        """Vertices, triangles and their cells of whole cells between two outlines (H, 3)."""
+        count = len(self.here)
+        middles = [np.add.reduceat(rim, self.net.offsets[:-1], axis=0) for rim in rims]
+        middles = [m / np.diff(self.net.offsets)[:, None] for m in middles]
+        top = 2 * count + self.cell
+        bottom = top + self.net.cell_count
+        walls, of = self._walls(count)
+        faces = [
+            np.column_stack([self.here, self.after, top]),
+            np.column_stack([self.after + count, self.here + count, bottom]),
+        ]
+        owners = np.concatenate([self.cell, self.cell, of])
+        return np.vstack([*rims, *middles]), np.vstack([*faces, walls]), owners
+
+    def rings(self, rims: tuple[Array, ...]) -> tuple[Array, Index, Index]:
+        """The same of cells about openings, whose two outlines (H, n, 3) are the last."""
+        count, per = len(self.here), rims[2].shape[1]
+        first = 2 * count + self.here[:, None] * per + np.arange(per)
+        below = count * per
+        # From each corner of the cell to the arc in its place, and from side to side.
+        fans = [
+            np.column_stack([self.here, first[:, k + 1], first[:, k]]) for k in range(per - 1)
+        ]
+        last, start_on = first[:, -1], first[self.after, 0]
+        fans += [
+            np.column_stack([self.here, self.after, start_on]),
+            np.column_stack([self.here, start_on, last]),
+        ]
+        face = np.vstack(fans)
+        # The inner corners of the lower face lie after the upper ones, its outer ones likewise.
+        shifted = np.where(face >= 2 * count, face + below, face + count)
+        chain = [(first[:, k], first[:, k + 1]) for k in range(per - 1)] + [(last, start_on)]
+        openings = [
+            triangle
+            for a, b in chain
+            for triangle in (
+                np.column_stack([a, b, b + below]),
+                np.column_stack([a, b + below, a + below]),
+            )
+        ]
+        walls, of = self._walls(count)
+        faces = np.tile(self.cell, len(fans))
+        owners = np.concatenate([faces, faces, np.tile(self.cell, len(openings)), of])
+        places = [rims[0], rims[1], rims[2].reshape(-1, 3), rims[3].reshape(-1, 3)]
+        triangles = np.vstack([face, shifted[:, ::-1], *openings, walls])
+        return np.vstack(places), triangles, owners
+
+    def joined(self, vertices: Array, triangles: Index, corners: int) -> tuple[Array, Index]:
+        """All cells as one: the first ``corners`` of their vertices are those of the net's two
+        faces, and walls are left only at its border."""
+        count, vertex = corners // 2, len(self.net.vertices)
+        number = np.concatenate(
+            [
+                self.net.corners,
+                self.net.corners + vertex,
+                np.arange(len(vertices) - corners) + 2 * vertex,
+            ]
+        )
+        is_wall = np.zeros(len(triangles), bool)
+        is_wall[-2 * count :] = True
+        at_border = np.tile(self.net.border[self.net.sides], 2)
+        kept = ~is_wall
+        kept[-2 * count :] = at_border
+        places = np.empty((int(number.max()) + 1, 3))
+        places[number] = vertices
+        used, renumbered = np.unique(number[triangles[kept]], return_inverse=True)
+        return places[used], renumbered.reshape(-1, 3).astype(np.int32)
