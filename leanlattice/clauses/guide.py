@@ -714,6 +714,16 @@ GUIDE: dict[str, GuideEntry] = {
             ("deepen", {"form": "even", "depth": 0.4, "side": "middle", "share": 60}),
         ),
     ),
+    "give-sheet": GuideEntry(
+        "A second share is taken of what is left, so that shares of several clauses add up.",
+        (
+            ("barrel", {"span": 8, "rise": 3, "length": 8}),
+            ("pattern", {"pattern": "quads", "bays_across": 6, "bays_along": 6}),
+            ("panels", {}),
+            ("give-sheet", {"share": 30}),
+            ("give-sheet", {"share": 20, "material": "plywood", "thickness": 18}),
+        ),
+    ),
     "blocks": GuideEntry(
         "Joints stand square to the surface. An opening is a closed curve; lintels rest beside it.",
         (

@@ -11,7 +11,6 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..core.geometry.nets import MARKS, Net
-from ..core.materials import MATERIALS
 from ..core.panels.names import names_of_panels
 from ..core.panels.panels import Panels, panel_net
 from ..core.panels.seats import MemberHeights, member_heights
@@ -126,15 +125,13 @@ class PanelCells(Clause):
         return Made(panels, self._figures(panels), warnings, partial(_types, panels))
 
     def _figures(self, panels: Panels) -> dict[str, Figure]:
-        density = MATERIALS[self.material].density
-        area = float(panels.areas.sum())
         return {
             "panels": headline("Panels", panels.count),
             "split": headline("Cells split", len(panels.split_cells)),
-            "area": headline("Panel area", area, "m²", 1),
+            "area": headline("Panel area", float(panels.areas.sum()), "m²", 1),
             "flatness": headline("Least flat panel", float(panels.flatness.max()) * 1000, "mm", 2),
             "largest": Figure("Largest panel", float(panels.areas.max()), "m²", 2),
-            "mass": Figure("Panel mass", area * panels.thickness * density, "kg", 0),
+            "mass": Figure("Panel mass", float(panels.masses.sum()), "kg", 0),
             "panel_types": TO_COME,
             "tolerance": Figure("Equal within", self.alike, "mm", 2),
             "joint": Figure("Joint", self.joint, "mm", 1),

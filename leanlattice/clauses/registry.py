@@ -13,6 +13,7 @@ from .frame.chosen import GiveSection, GradeSections, LeaveOutMembers, TurnMembe
 from .frame.columns import StandOnColumns
 from .frame.deepened import DeepenCells
 from .frame.double import DoubleLayer
+from .frame.given_sheets import GiveSheet
 from .frame.join import JoinNodes
 from .frame.lines import FrameCurves
 from .frame.lines_of import BringLines, LinesOf, ProjectCurves
@@ -115,6 +116,7 @@ LATER: tuple[type[Clause], ...] = (
     CheckMembers,
     CheckSolids,
     PanelCells,
+    GiveSheet,
     *RIBS,
     Name,
     SheetStock,

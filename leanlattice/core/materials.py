@@ -18,7 +18,8 @@ class Material:
     there is one; ``density`` in kg/m³ and ``expansion`` in 1/K. ``strengths`` (Pa) are
     characteristic ones by what they withstand: ``yield`` and ``ultimate``, or ``bending``,
     ``tension``, ``compression`` and ``shear``; what no standard fixes for the material as such is
-    left out. ``safety`` is the partial factor that goes with them. ``look`` is its colour.
+    left out. ``safety`` is the partial factor that goes with them. ``look`` is its colour; ``clear``
+    tells whether one sees through it.
     """
 
     name: str
@@ -31,6 +32,7 @@ class Material:
     strengths: Mapping[str, float] = field(default_factory=dict, hash=False)
     safety: float = 1.0
     look: tuple[int, int, int] = (150, 150, 150)
+    clear: bool = False
 
 
 def _steel(name: str, yields: float, ultimate: float) -> Material:
@@ -102,7 +104,7 @@ _EVERY = (
     ),
     Material(
         "glass", "glass", "glass", 2500.0, 70 * GPA, 28.5 * GPA, 9e-6, {"bending": 45 * MPA}, 1.8,
-        (168, 196, 206),
+        (168, 196, 206), clear=True,
     ),
     Material(
         "plywood", "plywood", "board", 680.0, 9 * GPA, 0.6 * GPA, 5e-6, look=(214, 186, 140)
@@ -116,7 +118,7 @@ _EVERY = (
     ),
     Material(
         "polycarbonate", "polycarbonate", "plastic", 1200.0, 2.3 * GPA, 0.85 * GPA, 65e-6,
-        look=(196, 210, 214),
+        look=(196, 210, 214), clear=True,
     ),
 )  # fmt: skip
 MATERIALS: dict[str, Material] = {m.name: m for m in _EVERY}

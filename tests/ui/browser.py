@@ -159,7 +159,7 @@ class Page:
     def __init__(self, browser: WebDriver, url: str) -> None:
         self.browser, self.url = browser, url
 
-    def wait(self, test, seconds: float = 40):  # type: ignore[no-untyped-def]
+    def wait(self, test, seconds: float = 80):  # type: ignore[no-untyped-def]
         return WebDriverWait(self.browser, seconds, 0.05, ignored_exceptions=[Exception]).until(
             lambda _: test()
         )

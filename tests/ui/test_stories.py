@@ -108,7 +108,7 @@ def test_the_whole_story_from_a_profile_to_a_checked_pack(page, downloads, tmp_p
 
     page.click("Deliver", "a")
     page.click("Write the pack", "button")
-    link = page.wait(lambda: page.find('[data-testid="pack"] a'), 120)
+    link = page.wait(lambda: page.find('[data-testid="pack"] a'), 400)
     assert re.search(r"All \d+ checks passed", page.find('[data-testid="pack"]').text)
     link.click()
     archive = page.wait(lambda: next(iter(downloads.glob("boat-hall*.zip"))), 30)

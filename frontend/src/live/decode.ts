@@ -44,9 +44,12 @@ export interface Meta {
   /** Words by the list they are in, which measures count in. */
   words?: Record<string, string[]>;
   sections?: SectionShape[];
-  material?: string;
+  /** Metres by which panels lie above their net. */
+  raised?: number;
   /** Colours of materials that things count in. */
   looks?: [number, number, number][];
+  /** Whether one sees through them. */
+  clear?: boolean[];
   /** What kind of bodies are at nodes. */
   bodies?: string;
   prefixes?: Record<string, string>;

@@ -10,6 +10,7 @@ import {
   type Material,
   Mesh,
   MeshLambertMaterial,
+  SRGBColorSpace,
   Vector3,
 } from "three";
 import type { Numbers, Shown } from "../live/decode";
@@ -20,8 +21,19 @@ import { polygonCutter } from "./polygons";
 /** Panels are drawn a little smaller than their cells, so that the joints show. */
 const SHRINK = 0.985;
 
-/** Polygons as flat triangles, drawn a little towards their middles and `raised` along their normals, in a colour of their own. */
-function drawFaces(shown: Shown, material: Material, plain: string, shrink: number, raised = 0): Drawn {
+interface Faces {
+  material: Material;
+  /** The colour of each polygon. */
+  own: (polygon: number) => Color;
+  /** How much they are drawn towards their middles. */
+  shrink: number;
+  raised?: number;
+  /** Which of the polygons are drawn. */
+  has?: (polygon: number) => boolean;
+}
+
+/** Polygons as flat triangles, drawn a little towards their middles and `raised` along their normals. */
+function drawFaces(shown: Shown, { material, own, shrink, raised = 0, has }: Faces): Drawn {
   const { positions, corners, counts, cutOf, cuts } = shown.arrays as Record<string, Numbers>;
   const trianglesOf = polygonCutter(cutOf, cuts);
   const vertices: number[] = [];
@@ -39,7 +51,7 @@ function drawFaces(shown: Shown, material: Material, plain: string, shrink: numb
       normal.add(p.cross(at(positions!, corners![start + ((k + 1) % n)]!, q).sub(centre)));
     }
     const lift = normal.normalize().multiplyScalar(raised);
-    for (const triangle of trianglesOf(i, n)) {
+    for (const triangle of has?.(i) === false ? [] : trianglesOf(i, n)) {
       for (const c of triangle) {
         at(positions!, corners![start + c]!, p)
           .sub(centre)
@@ -58,30 +70,68 @@ function drawFaces(shown: Shown, material: Material, plain: string, shrink: numb
   geometry.setAttribute("color", colours);
   geometry.computeVertexNormals();
   const mesh = new Mesh(geometry, material);
-  const own = new Color(plain);
+  mesh.userData.things = owner;
   const paint = (given: (Color | null)[] | null) => {
     owner.forEach((i, t) => {
-      const c = given?.[i] ?? own;
+      const c = given?.[i] ?? own(i);
       for (let k = 0; k < 3; k++) colours.setXYZ(3 * t + k, c.r, c.g, c.b);
     });
     colours.needsUpdate = true;
   };
   paint(null);
-  return { object: mesh, paint, hit: (_, face) => owner[face ?? 0] ?? 0 };
+  const sent = new Float32Array(vertices);
+  let isApart = false;
+  const spread = (moves: Vector3[] | null) => {
+    if (!moves && !isApart) return false;
+    isApart = moves !== null;
+    const place = geometry.getAttribute("position") as BufferAttribute;
+    for (let i = 0; i < sent.length / 3; i++) {
+      at(sent, i, p);
+      const move = moves?.[owner[Math.floor(i / 3)]!];
+      if (move) p.add(move);
+      place.setXYZ(i, p.x, p.y, p.z);
+    }
+    place.needsUpdate = true;
+    geometry.computeBoundingSphere();
+    return true;
+  };
+  return { object: mesh, paint, spread, hit: (_, face) => owner[face ?? 0] ?? 0 };
 }
 
-/** Panels of glass. */
+/** Panels in the colours of their sheets; one sees through those that are clear. */
 export function drawPanels(shown: Shown): Drawn {
-  const glass = { side: DoubleSide, transparent: true, opacity: 0.72, depthWrite: false };
-  const drawn = drawFaces(
-    shown,
-    new MeshLambertMaterial({ vertexColors: true, ...glass }),
-    PALETTE.panel,
-    SHRINK,
-    (shown.meta as { raised?: number }).raised ?? 0,
-  );
-  drawn.object.renderOrder = 1;
-  return drawn;
+  const { looks = [], clear = [], raised = 0 } = shown.meta;
+  const sheetOf = shown.arrays.sheetOf!;
+  const colours = looks.map(([r, g, b]) => new Color().setRGB(r / 255, g / 255, b / 255, SRGBColorSpace));
+  const glass = { transparent: true, opacity: 0.72, depthWrite: false };
+  const parts = [true, false]
+    .filter((isClear) => clear.includes(isClear))
+    .map((isClear) => {
+      const drawn = drawFaces(shown, {
+        material: new MeshLambertMaterial({
+          name: isClear ? "clear" : "full",
+          vertexColors: true,
+          side: DoubleSide,
+          ...(isClear ? glass : {}),
+        }),
+        own: (panel) => colours[sheetOf[panel]!]!,
+        shrink: SHRINK,
+        raised,
+        has: (panel) => clear[sheetOf[panel]!] === isClear,
+      });
+      if (isClear) drawn.object.renderOrder = 1;
+      return drawn;
+    });
+  const object = new Group();
+  object.add(...parts.map((part) => part.object));
+  return {
+    object,
+    paint: (given) => {
+      for (const part of parts) part.paint(given);
+    },
+    spread: (moves) => parts.map((part) => part.spread!(moves)).some(Boolean),
+    hit: (_, face, mesh) => (mesh.userData.things as number[])[face ?? 0] ?? 0,
+  };
 }
 
 /** The strands of a weave as bands, one colour an edge. */
@@ -156,6 +206,7 @@ export function drawNet(shown: Shown): Drawn {
 
 /** The cells of a net: where there is one they are shown rather than the shape, which would hide its straight edges. */
 export function drawCells(shown: Shown): Drawn {
-  const { object, paint } = drawFaces(shown, twoSided(), PALETTE.surface, 1);
+  const plain = new Color(PALETTE.surface);
+  const { object, paint } = drawFaces(shown, { material: twoSided(), own: () => plain, shrink: 1 });
   return { object, paint };
 }

@@ -10,7 +10,6 @@ export const PALETTE = {
   member: "#3d4a86",
   edge: "#232b57",
   node: "#8d8768",
-  panel: "#b7cdd3",
   surface: "#e0dac7",
   surfaceInside: "#bdb398",
   outside: "#c9dcc0",

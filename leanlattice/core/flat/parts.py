@@ -131,6 +131,7 @@ def panel_parts(
     lines = shapely.maximum_inscribed_circle(polygons[alive], tolerance=1.0)
     room[alive, :2] = shapely.get_coordinates(lines).reshape(-1, 2, 2)[:, 0]
     room[alive, 2] = shapely.length(lines)
+    sheets, of = panels.sheets, panels.sheet_of.tolist()
     parts: list[Part] = []
     unlabelled: list[int] = []
     made = np.flatnonzero(alive).astype(np.int32)
@@ -147,8 +148,8 @@ def panel_parts(
             kind="panel",
             outer=pieces[i],
             pose=frames[i],
-            material=panels.material,
-            thickness=panels.thickness * 1000,
+            material=sheets[of[i]].material,
+            thickness=sheets[of[i]].thickness * 1000,
             marks=tuple(names.strokes),
         )
         parts.append(part)

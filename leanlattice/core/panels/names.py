@@ -67,11 +67,12 @@ def names_of_panels(panels: Panels) -> PanelNames:
 
 
 def _panel_types(panels: Panels) -> Index:
-    """Types from 1 by side lengths and by the distances between every other corner."""
+    """Types from 1 by sheets, side lengths and the distances between every other corner."""
     counts = np.diff(panels.offsets)
     out, used = np.zeros(panels.count, np.int32), 0
-    for k in np.unique(counts):
-        rows = np.flatnonzero(counts == k)
+    kinds = np.column_stack([counts, panels.sheet_of])
+    for k, sheet in np.unique(kinds, axis=0).tolist():
+        rows = np.flatnonzero((counts == k) & (panels.sheet_of == sheet))
         p = panels.places[panels.corners[panels.offsets[rows][:, None] + np.arange(k)]]
         features = np.stack(
             [np.linalg.norm(np.roll(p, -s, axis=1) - p, axis=2) for s in (1, 2)], axis=2

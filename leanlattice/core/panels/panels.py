@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -11,13 +12,21 @@ from numpy.typing import NDArray
 from ..geometry import polygons
 from ..geometry.nets import Net
 from ..geometry.triangulation import polygon_triangles
+from ..materials import MATERIALS
 from ..nets.stations import run_stations
 from ..results import Result, result_type
 
-__all__ = ["Panels", "panel_net"]
+__all__ = ["Panels", "Sheet", "panel_net", "with_sheet"]
 
 Array = NDArray[np.float64]
 Index = NDArray[np.int32]
+
+
+class Sheet(NamedTuple):
+    """What a panel is made of: a name in ``MATERIALS``, and metres."""
+
+    material: str
+    thickness: float
 
 
 @result_type("Panels", "panels", "panel")
@@ -32,8 +41,9 @@ class Panels(Result):
     station : (n, 2) metres along and across, by which panels are numbered
     cell : (n,) the cell a panel fills or, where that was split, a part of
     neighbour : (C,) side by side, in the order of ``corners``, the panel beyond, −1 at a border
-    material : the sheets' name in ``MATERIALS``
-    thickness, joint : in metres
+    sheets : what panels are made of
+    sheet_of : (n,) positions in ``sheets``
+    joint : in metres
     raised : how far, in metres, a panel's underside lies above its corners' best plane
     sources : keys of results that ``origin`` counts in
     series : what stands before all names
@@ -47,8 +57,8 @@ class Panels(Result):
     station: Array
     cell: Index
     neighbour: Index
-    material: str
-    thickness: float
+    sheets: tuple[Sheet, ...]
+    sheet_of: Index
     joint: float
     raised: float = 0.0
     sources: tuple[str, ...] = ()
@@ -58,6 +68,22 @@ class Panels(Result):
     @property
     def count(self) -> int:
         return len(self.offsets) - 1
+
+    @property
+    def thicknesses(self) -> Array:
+        """Metres (n,)."""
+        return np.array([sheet.thickness for sheet in self.sheets])[self.sheet_of]
+
+    @property
+    def masses(self) -> Array:
+        """kg (n,) before the joint is taken off."""
+        density = np.array([MATERIALS[sheet.material].density for sheet in self.sheets])
+        return np.asarray(self.areas * self.thicknesses * density[self.sheet_of])
+
+    @property
+    def materials(self) -> list[str]:
+        """Names (n,) in ``MATERIALS``."""
+        return [self.sheets[k].material for k in self.sheet_of.tolist()]
 
     @cached_property
     def flatness(self) -> Array:
@@ -119,11 +145,22 @@ def panel_net(
         station=run_stations(net, corners, offsets),
         cell=cell,
         neighbour=_neighbours(corners, offsets, len(net.vertices)),
-        material=material,
-        thickness=thickness,
+        sheets=(Sheet(material, thickness),),
+        sheet_of=np.zeros(len(cell), np.int32),
         joint=joint,
         sources=(source,),
     )
+
+
+def with_sheet(panels: Panels, chosen: NDArray[np.bool_], sheet: Sheet) -> Panels:
+    """The same, those ``chosen`` (n,) made of another ``sheet``; sheets that no panel is made of
+    any more are gone."""
+    every = [*panels.sheets, sheet]
+    of = np.where(chosen, len(panels.sheets), panels.sheet_of)
+    different = list(dict.fromkeys(every[k] for k in np.unique(of).tolist()))
+    place = {s: k for k, s in enumerate(different)}
+    numbers = np.array([place.get(s, 0) for s in every], np.int32)
+    return replace(panels, sheets=tuple(different), sheet_of=numbers[of])
 
 
 def _with_split_cells(

@@ -34,7 +34,7 @@ def leaning_panels(panels: Panels) -> Leaning:
     Panels are square to their planes along their sides, half a joint from the edge. Where their
     planes turn by θ, each comes nearer to the other by the sine of θ/2 times what it rises; above
     the edge in a valley, below it on a ridge. With half a joint j / 2 they are clear as long as
-    j ≥ 2 h tan(θ/2), h being how far they rise from the edge to that side.
+    j ≥ (h₁ + h₂) tan(θ/2), h being how far each rises from the edge to that side.
     """
     panel_of = np.repeat(np.arange(panels.count, dtype=np.int32), np.diff(panels.offsets))
     side = np.flatnonzero(panels.neighbour > panel_of)
@@ -46,7 +46,7 @@ def leaning_panels(panels: Panels) -> Leaning:
     across /= np.maximum(np.linalg.norm(across, axis=1, keepdims=True), 1e-300)
     cosine = np.clip(np.einsum("ij,ij->i", normals[one], normals[two]), -1.0, 1.0)
     is_valley = np.einsum("ij,ij->i", normals[two], across) < 0
-    top, bottom = panels.raised + panels.thickness, -panels.raised
-    rise = np.maximum(np.where(is_valley, top, bottom), 0.0)
+    top, bottom = panels.raised + panels.thicknesses, -panels.raised
+    rises = [np.maximum(np.where(is_valley, top[own], bottom), 0.0) for own in (one, two)]
     half = np.sqrt((1 - cosine) / np.maximum(1 + cosine, 1e-12))
-    return Leaning(one, two, (start + end) / 2, 2 * rise * half)
+    return Leaning(one, two, (start + end) / 2, (rises[0] + rises[1]) * half)

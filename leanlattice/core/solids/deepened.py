@@ -18,8 +18,8 @@ __all__ = ["Deepened", "Depth", "Opening", "TurnedOver", "deepened"]
 
 Array = NDArray[np.float64]
 Index = NDArray[np.int32]
-LEAST_COSINE = 0.2
-"""Of a cell's normal and that at its corner: beyond it mitres go no further out."""
+SHARP = 1e-3
+"""Cells whose normals spread by less than this share, squared, count as one plane for a mitre."""
 BLUNT = 0.1
 """Cosine by which corners are moved no further where sides are all but one line back."""
 
@@ -111,15 +111,18 @@ def deepened(
 
 def _mitres(net: Net) -> Array:
     """Directions (V, 3) that lead a metre away from the planes of the cells about each vertex, as
-    nearly as can be."""
+    nearly as can be: the smallest d with Σ (n·d − 1)² → min over their normals n."""
     cell = cell_of_half_edges(net)
     areas = vector_areas(net.vertices, net.corners, net.offsets)
-    unit = areas / np.maximum(np.linalg.norm(areas, axis=1, keepdims=True), 1e-300)
-    cosine = np.einsum("ij,ij->i", unit[cell], net.normals[net.corners])
-    total = np.bincount(net.corners, cosine, len(net.vertices))
-    count = np.bincount(net.corners, minlength=len(net.vertices))
-    mean = total / np.maximum(count, 1)
-    return np.asarray(net.normals / np.maximum(mean, LEAST_COSINE)[:, None])
+    unit = (areas / np.maximum(np.linalg.norm(areas, axis=1, keepdims=True), 1e-300))[cell]
+    matrix, right = np.zeros((len(net.vertices), 3, 3)), np.zeros_like(net.vertices)
+    np.add.at(matrix, net.corners, unit[:, :, None] * unit[:, None, :])
+    np.add.at(right, net.corners, unit)
+    values, vectors = np.linalg.eigh(matrix)
+    usable = values > SHARP * np.maximum(values[:, 2:], 1e-300)
+    along = np.einsum("nij,ni->nj", vectors, right)
+    share = np.where(usable, along / np.where(usable, values, 1.0), 0.0)
+    return np.asarray(np.einsum("nij,nj->ni", vectors, share))
 
 
 def _moved_in(net: Net, away: float) -> Array:
@@ -206,9 +209,7 @@ class _Builder:
         first = 2 * count + self.here[:, None] * per + np.arange(per)
         below = count * per
         # From each corner of the cell to the arc in its place, and from side to side.
-        fans = [
-            np.column_stack([self.here, first[:, k + 1], first[:, k]]) for k in range(per - 1)
-        ]
+        fans = [np.column_stack([self.here, first[:, k + 1], first[:, k]]) for k in range(per - 1)]
         last, start_on = first[:, -1], first[self.after, 0]
         fans += [
             np.column_stack([self.here, self.after, start_on]),

@@ -9,8 +9,9 @@ from typing import Any
 import numpy as np
 
 from ...core.geometry.prisms import prism
+from ...core.materials import MATERIALS
 from ...core.panels.names import names_of_panels
-from ...core.panels.panels import Panels
+from ...core.panels.panels import Panels, Sheet
 from ...core.panels.seats import nodes_of_corners
 from ...core.structure.names import names_of_structure
 from ..subjects import Subject
@@ -35,15 +36,34 @@ __all__ = ["KIND"]
 
 
 def _drawn(panels: Panels) -> Drawing:
-    return {"material": panels.material, "raised": panels.raised}, {
+    of = [MATERIALS[sheet.material] for sheet in panels.sheets]
+    told = {
+        "raised": panels.raised,
+        "looks": [list(material.look) for material in of],
+        "clear": [material.clear for material in of],
+        "words": {"sheets": [_sheet_text(sheet) for sheet in panels.sheets]},
+    }
+    middles = np.add.reduceat(panels.places[panels.corners], panels.offsets[:-1], axis=0)
+    return told, {
         "positions": panels.places.astype("<f4"),
         "corners": narrow(panels.corners),
         "counts": narrow(np.diff(panels.offsets)),
+        "sheetOf": narrow(panels.sheet_of),
+        "middles": (middles / np.diff(panels.offsets)[:, None]).astype("<f4"),
     } | cuts_of_polygons(panels.places, panels.corners, panels.offsets)
 
 
+def _sheet_text(sheet: Sheet) -> str:
+    return f"{sheet.thickness * 1000:g} mm {MATERIALS[sheet.material].title}"
+
+
 def _measured(panels: Panels) -> Arrays:
-    return {"flatness": panels.flatness, "area": panels.areas}
+    return {
+        "flatness": panels.flatness,
+        "area": panels.areas,
+        "panelMass": panels.masses,
+        "panelSheet": panels.sheet_of.astype(float),
+    }
 
 
 def _picture(panels: Panels) -> Picture:
@@ -79,8 +99,8 @@ def _table(subject: Subject) -> Table | None:
         "corners": [corners[i] for i in order],
         "area_m2": rounded(panels.areas[order], 4),
         "flatness_mm": rounded(panels.flatness[order] * 1000, 3),
-        "material": [panels.material] * len(order),
-        "thickness_mm": [panels.thickness * 1000] * len(order),
+        "material": [panels.materials[i] for i in order.tolist()],
+        "thickness_mm": rounded(panels.thicknesses[order] * 1000, 3),
         "raised_mm": [round(panels.raised * 1000, 3)] * len(order),
     }
     return Table("panel", columns, order.tolist())
@@ -99,11 +119,12 @@ def _build(model: BuildingModel, subject: Subject) -> None:
     panels: Panels = subject.result
     names = subject.once(names_of_panels)
     things = np.array(list(subject.parts), np.int32)
-    named = zip(names.panels(things), names.types(things), strict=True)
-    for (label, type_name), part in zip(named, subject.parts.values(), strict=True):
+    sheets = [panels.sheets[k] for k in panels.sheet_of[things].tolist()]
+    named = zip(names.panels(things), names.types(things), sheets, strict=True)
+    for (label, type_name, sheet), part in zip(named, subject.parts.values(), strict=True):
         place, axes = part.pose[:3, 3], part.pose[:3, :3].T * 1000
-        sized = (model.outline(part.outer / 1000), panels.thickness)
-        model.add("IfcPlate", label, type_name, place, axes, *sized, panels.material, "SHEET")
+        sized = (model.outline(part.outer / 1000), sheet.thickness)
+        model.add("IfcPlate", label, type_name, place, axes, *sized, sheet.material, "SHEET")
 
 
 def _not_made(subject: Subject) -> Iterator[NotMade]:
@@ -123,6 +144,10 @@ KIND = Kind(
     measures=(
         Measure("flatness", "panel flatness", "mm", "panels", "panel", scale=1000, digits=1),
         Measure("area", "panel area", "m²", "panels", "panel", total=True),
+        Measure("panelMass", "mass of a panel", "kg", "panels", "panel", digits=1, total=True),
+        Measure(
+            "panelSheet", "sheets of panels", "", "panels", "panel", spread=False, words="sheets"
+        ),
     ),
     measured=_measured,
     picture=_picture,
