@@ -161,12 +161,15 @@ class Model:
         material: str,
         predefined: str,
         closed: bool = True,
+        frame: tuple[Array, Array] | None = None,
     ) -> None:
         """An element bounded by ``triangles`` (m, 3) of ``vertices`` (n, 3), which are ``closed``
         or an open shell; ``kind``, ``label``, ``type_name``, ``material`` and ``predefined`` as in
-        ``add``."""
+        ``add``, and its own ``frame``, a place and axes (3, 3; rows x, y, z), where it has one."""
         make = self.file.create_entity
-        points = make("IfcCartesianPointList3D", tuple(map(tuple, vertices.tolist())))
+        place, axes = frame or (np.zeros(3), np.eye(3))
+        local = (vertices - place) @ axes.T if frame else vertices
+        points = make("IfcCartesianPointList3D", tuple(map(tuple, local.tolist())))
         solid = make(
             "IfcTriangulatedFaceSet",
             points,
@@ -178,8 +181,8 @@ class Model:
             kind,
             label,
             type_name,
-            np.zeros(3),
-            np.eye(3),
+            place,
+            axes,
             "Tessellation",
             solid,
             material,

@@ -17,9 +17,7 @@ DOOR = (
 
 
 def with_door(**values):
-    statement = clauses(
-        DOME, DOOR, ("blocks", {"reach": "behind"} | values), on={2: {"openings": "draw-1"}}
-    )
+    statement = clauses(DOME, DOOR, ("blocks", {"reach": "behind", "openings": "lintels"} | values))
     return list(outcomes(statement).values())[-1]
 
 
@@ -40,7 +38,7 @@ def test_a_dome_becomes_courses_with_a_key():
 
 
 def test_a_door_has_a_lintel_that_rests_on_both_sides():
-    found, without = with_door(), with_door(lintel="none")
+    found, without = with_door(), with_door(openings="plain")
     assert found.status == without.status == "done", found.error
     assert found.figures["lintels"].value == 1
     assert found.figures["widest_lintel"].value > 1.8 + 2 * 0.2
@@ -87,3 +85,9 @@ def test_blocks_are_checked_for_what_can_be_lifted_laid_and_told_apart():
     clean = made(DOME, ("blocks", {}), ("check-solids", {"heaviest": 900, "apart": 0.5}))
     assert not clean.warnings
     assert clean.figures["alike"].value == 0
+
+
+def test_openings_need_closed_curves():
+    line = ("draw", {"curves": [["line", [[0, 0], [1, 1]]]]})
+    assert "no closed curves" in failed(DOME, ("blocks", {"openings": "plain"}))
+    assert "no closed curves" in failed(DOME, line, ("blocks", {"openings": "lintels"}))

@@ -58,6 +58,8 @@ GIVEN = {
     "trim-curves": [ALONG, ("draw", {})],
     "regions": [("draw", {})],
     "part-by-cells": [SHEET, ("pattern", {}), ("thicken", {})],
+    "blocks": [("dome", {})],
+    "check-solids": [BALL, ("solids", {})],
     "combine": [BALL, ("box", {})],
     "between": [("barrel", {"centre": [0, 0, 9]}), SHEET],
     "hollow": [BALL],

@@ -52,7 +52,9 @@ PIECES = [
     ("repeat", {"copies": 2, "dx": 5, "dy": 1}), ("solids", {"material": "limestone"}),
 ]  # fmt: skip
 BLOCKS = [
-    ("dome", {"span": 4, "rise": 1.5}), ("blocks", {"courses": 2, "blocks": 4, "within": 30, "crown": 1}),
+    ("dome", {"span": 4, "rise": 1.5, "centre": [1, 2, 0]}),
+    ("draw", {"curves": [["polygon", [[0.2, 0], [0.8, 0.1], [0.5, 0.6]]]], "plane": "front", "level": 2}),
+    ("blocks", {"courses": 2, "blocks": 5, "within": 30, "crown": 1, "openings": "plain"}),
 ]  # fmt: skip
 LINES = [
     ("barrel", {"centre": [1, 2, 0]}),

@@ -59,14 +59,14 @@ class LayBlocks(Clause):
     sentence = (
         "**Lay** blocks of {material}, {thickness} thick, {side}, in {courses} {rising}, "
         "{blocks} in the longest, {bond}, half as many where they would be shorter than {least}, "
-        "{top}[top=key,eye| {crown} wide], with joints of {joint}."
-        "[openings=| Openings go {reach}, under {lintel}[lintel=one| that rest {bearing} on both "
-        "sides].] Faces are within {within} of the surface; named {series}, those equal within "
+        "{top}[top=key,eye| {crown} wide], with joints of {joint}, "
+        "{openings}[openings=lintels| that rest {bearing} on both sides,]"
+        "[openings=lintels,plain| {reach}]. Faces are within {within} of the surface; named {series}, those equal within "
         "{alike} being of one type."
     )
     takes: ClassVar[tuple[Take, ...]] = (
         SHAPE,
-        Take(name="openings", types=("Curves",), label="Openings", optional=True, asked=True),
+        Take(name="curves", types=("Curves",), label="Openings", optional=True),
     )
     gives = "Solids"
 
@@ -103,17 +103,24 @@ class LayBlocks(Clause):
     )
     crown: float = number(0.8, "m", 0.0, 100.0, 0.05, "Width of the top", "Along the surface")
     joint: float = number(10.0, "mm", 0.0, 500.0, 1.0, "Joint", "Half of it each block gives")
+    openings: Literal["none", "lintels", "plain"] = choice(
+        "none",
+        {
+            "none": "without openings",
+            "lintels": "with openings under lintels",
+            "plain": "with openings",
+        },
+        "Openings",
+        "Closed curves carried square to their plane",
+    )
     reach: Literal["through", "ahead", "behind"] = choice(
         "through",
         {
             "through": "through all of the shell",
-            "ahead": "only ahead of their plane",
-            "behind": "only behind their plane",
+            "ahead": "cut only ahead of their plane",
+            "behind": "cut only behind their plane",
         },
         "Reach",
-    )
-    lintel: Literal["one", "none"] = choice(
-        "one", {"one": "lintels", "none": "the blocks that are there"}, "Lintels"
     )
     bearing: float = number(0.2, "m", 0.0, 20.0, 0.05, "Bearing")
     within: float = number(2.0, "mm", 0.01, 100.0, 0.1, "Within", "Of triangles from the surface")
@@ -127,12 +134,7 @@ class LayBlocks(Clause):
         run = runs_of(laying)
         self._check_size(run)
         cutters, lintels = [], []
-        curves = work.inputs.get("openings")
-        closed = [] if curves is None else [c for c in curves.curves if c.path.closed]
-        if curves is not None and not closed:
-            raise ClauseError(
-                "None of the openings is a closed curve; close or join them.", "reach"
-            )
+        closed = self._outlines(work)
         missed = []
         for number_of, curve in enumerate(closed, 1):
             cutter, inside = self._opening(laying, curve)
@@ -154,6 +156,20 @@ class LayBlocks(Clause):
         warnings = _missed(missed, len(closed)) + _crumbs(made, whole[of])
         figures = self._figures(laying, made, lintels)
         return Made(made, figures, warnings, partial(_types, made))
+
+    def _outlines(self, work: Work) -> list[PlaneCurve]:
+        """Closed curves that openings are cut by; raises ``ClauseError`` where there are none."""
+        if self.openings == "none":
+            return []
+        curves = work.inputs.get("curves")
+        closed = [] if curves is None else [c for c in curves.curves if c.path.closed]
+        if not closed:
+            raise ClauseError(
+                "There are no closed curves above that openings could be cut by; draw some, or "
+                "choose those that are meant, or lay blocks without openings.",
+                "openings",
+            )
+        return closed
 
     def _laying(self, surface: Surface) -> Laying:
         """How blocks lie; raises ``ClauseError`` where they cannot."""
@@ -279,7 +295,7 @@ class LayBlocks(Clause):
     def _with_lintel(
         self, laying: Laying, run: Run, inside: Callable[[Array], NDArray[np.bool_]], opening: int
     ) -> tuple[Run, Lintel | None]:
-        if self.lintel == "none":
+        if self.openings == "plain":
             return run, None
         try:
             return with_lintel(laying, run, inside, self.bearing)
@@ -287,7 +303,7 @@ class LayBlocks(Clause):
             raise ClauseError(
                 f"Opening {opening} leaves nothing on both sides for a lintel to rest on; a "
                 "narrower one, or none, would work.",
-                "lintel",
+                "openings",
             ) from None
 
     def _figures(self, laying: Laying, blocks: Solids, lintels: list[Lintel]) -> dict[str, Figure]:

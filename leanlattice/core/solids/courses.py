@@ -149,7 +149,8 @@ class Run(NamedTuple):
     def ordered(self) -> Run:
         """Course by course, and along each."""
         order = np.lexsort((self.first, self.course))
-        return Run(*(of[order] for of in self[:4]), self.steps)
+        course, upto = self.course[order], self.upto[order]
+        return Run(course, upto, self.first[order], self.last[order], self.steps)
 
 
 def halved_counts(lengths: Array, count: int, least: float) -> Index:
@@ -180,8 +181,8 @@ def runs_of(laying: Laying) -> Run:
         course.append(np.full(len(starts), k))
         first.append(starts)
         last.append(ends)
-    every = [np.concatenate(x).astype(np.int32) for x in (course, course, first, last)]
-    return Run(*every, steps)
+    of, begin, end = (np.concatenate(x).astype(np.int32) for x in (course, first, last))
+    return Run(of, of, begin, end, steps)
 
 
 def _parts(laying: Laying, count: int) -> int:
@@ -237,7 +238,8 @@ def blocks_of(laying: Laying, run: Run, material: str) -> Solids:
     form = np.column_stack([run.last - run.first, run.upto - run.course])
     _, of = np.unique(form, axis=0, return_inverse=True)
     of = of.ravel()
-    forms = [_alike(laying, run, np.flatnonzero(of == k), rows) for k in range(int(of.max()) + 1)]
+    alike = [np.flatnonzero(of == k).astype(np.int32) for k in range(int(of.max()) + 1)]
+    forms = [_alike(laying, run, which, rows) for which in alike]
     course, names = run.course, [f"course {k + 1}" for k in range(len(laying.counts))]
     count = len(course)
     if laying.closed_by_key:
@@ -348,7 +350,7 @@ def _key(laying: Laying, steps: int, number: int) -> Blocks:
     low = float(laying.levels[-1])
     rows = max(_rows(laying), 2)
     along = np.arange(steps) / steps
-    one, other, _ = laying.rise.ways(along, low)
+    one, other, _ = laying.rise.ways(along, np.array(low))
     back = laying.joint / 2 * _steepness(other, one)
     t = np.arange(rows) / rows
     up = low + back[:, None] + (1 - low - back[:, None]) * t

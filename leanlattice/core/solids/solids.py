@@ -123,10 +123,17 @@ class Solids(Result):
         density = np.array([MATERIALS[name].density for name in self.materials])
         return np.asarray(self.volumes * density[self.material_of])
 
+    @property
+    def axes(self) -> Array:
+        """Unit vectors (B, 3, 3; rows) along each, across it and through it."""
+        if self.frames is not None:
+            return self.frames
+        return np.broadcast_to(np.eye(3), (self.count, 3, 3))
+
     @cached_property
     def sizes(self) -> Array:
         """Extents (B, 3) in metres along the axes of each one's frame."""
-        axes = np.eye(3)[None] if self.frames is None else self.frames[self.owner]
+        axes = self.axes[self.owner]
         corner = self.vertices[self.triangles].transpose(1, 0, 2)
         along = np.stack([np.einsum("tij,tj->ti", np.broadcast_to(axes, (len(c), 3, 3)), c)
                           for c in corner])  # fmt: skip

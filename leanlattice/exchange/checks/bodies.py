@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from typing import Any
+
+import ifcopenshell.util.placement
 import numpy as np
 from numpy.typing import NDArray
 
@@ -46,6 +49,7 @@ def bodies_as_listed(pack: Pack) -> Found:
                 yield beyond(other), f"{label} in model.ifc: material"
                 told = elements[label].ObjectType
                 yield beyond(told != row["type"]), f"{label} in model.ifc: type “{told}”"
+                yield from _stands(row, elements[label])
                 told = elements[label].Description or ""
                 yield beyond(told != row["group"]), f"{label} in model.ifc: “{told}”"
 
@@ -87,6 +91,17 @@ def _measures(row: Row, places: Array, triangles: NDArray[np.integer], reach: fl
     yield abs(volume / number_in(row, "volume_m3", "bodies") - 1) * 1000, f"{where}: volume"
     off = float(np.abs(vector_in(row, "bodies", "centroid_{}_m") - middle).max())
     yield max(off - room, 0.0) * 1000, f"{where}: centroid"
+
+
+def _stands(row: Row, element: Any) -> Found:
+    """How far (mm, thousandths) an element's own frame is from a solid's middle and directions."""
+    where = f"{row['label']} in bodies.csv and model.ifc"
+    matrix = ifcopenshell.util.placement.get_local_placement(element.ObjectPlacement)
+    middle = vector_in(row, "bodies", "centroid_{}_m")
+    yield float(np.abs(matrix[:3, 3] - middle).max()) * 1000, f"{where}: place"
+    for k, way in enumerate(("along", "up")):
+        off = np.abs(matrix[:3, k] - vector_in(row, "bodies", way + "_{}")).max()
+        yield float(off) * 1000, f"{where}: {way}"
 
 
 def _sizes(row: Row, places: Array, reach: float) -> Found:

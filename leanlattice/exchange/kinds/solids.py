@@ -32,7 +32,7 @@ __all__ = ["KIND"]
 def _drawn(solids: Solids) -> Drawing:
     shown = facets(Body(solids.whole))
     words = {
-        "groups": list(solids.groups),
+        "groups": list(solids.groups) or ["all"],
         "materials": [MATERIALS[name].title for name in solids.materials],
     }
     told = {
@@ -55,16 +55,14 @@ def _drawn(solids: Solids) -> Drawing:
 
 
 def _measured(solids: Solids) -> Arrays:
-    types = solids.type_of
-    out = {
+    group = np.zeros(solids.count) if solids.group is None else solids.group
+    return {
         "volume": solids.volumes,
         "mass": solids.masses,
-        "solidType": types.astype(float),
+        "solidType": solids.type_of.astype(float),
         "solidMaterial": solids.material_of.astype(float),
+        "solidGroup": group.astype(float),
     }
-    if solids.group is not None:
-        out["solidGroup"] = solids.group.astype(float)
-    return out
 
 
 def _picture(solids: Solids) -> Picture:
@@ -88,10 +86,8 @@ def _table(subject: Subject) -> Table:
     columns |= {f"centroid_{a}_m": rounded(solids.middles[:, k], 6) for k, a in enumerate("xyz")}
     for k, way in enumerate(("along", "up", "through")):
         columns[f"size_{way}_mm"] = rounded(solids.sizes[:, k] * 1000, 3)
-    axes = np.eye(3)[None] if solids.frames is None else solids.frames
-    axes = np.broadcast_to(axes, (solids.count, 3, 3))
     for k, way in enumerate(("along", "up")):
-        columns |= {f"{way}_{a}": rounded(axes[:, k, i], 8) for i, a in enumerate("xyz")}
+        columns |= {f"{way}_{a}": rounded(solids.axes[:, k, i], 8) for i, a in enumerate("xyz")}
     return Table("solid", columns, list(range(solids.count)))
 
 
@@ -106,10 +102,17 @@ def _building(model: BuildingModel, subject: Subject) -> None:
     solids: Solids = subject.result
     title = [MATERIALS[name].title for name in solids.materials]
     types, of = solids.type_labels(), solids.material_of.tolist()
-    groups = solids.group_labels()
+    groups, middles, axes = solids.group_labels(), solids.middles, solids.axes
     for k, solid in enumerate(_solids(subject)):
         named = ("IfcBuildingElementProxy", solid.name, types[k])
-        model.add_faced(*named, solid.vertices, solid.triangles, title[of[k]], "ELEMENT")
+        model.add_faced(
+            *named,
+            solid.vertices,
+            solid.triangles,
+            title[of[k]],
+            "ELEMENT",
+            frame=(middles[k], axes[k]),
+        )
         model.describe(groups[k])
 
 
