@@ -18,8 +18,8 @@ class Material:
     there is one; ``density`` in kg/m³ and ``expansion`` in 1/K. ``strengths`` (Pa) are
     characteristic ones by what they withstand: ``yield`` and ``ultimate``, or ``bending``,
     ``tension``, ``compression`` and ``shear``; what no standard fixes for the material as such is
-    left out. ``safety`` is the partial factor that goes with them. ``look`` is its colour; ``clear``
-    tells whether one sees through it.
+    left out. ``safety`` is the partial factor that goes with them. ``look`` is its colour;
+    ``clear`` tells whether one sees through it.
     """
 
     name: str

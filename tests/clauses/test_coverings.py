@@ -1,8 +1,16 @@
 """Coverings as clauses: deepened cells, and panels of several sheets."""
 
+import functools
+
 import numpy as np
 import pytest
 
+from leanlattice.core.geometry.polygons import areas
+from leanlattice.exchange.readers import open_brought
+from leanlattice.statement.document import read_statement
+from leanlattice.statement.evaluate import ResultCache, evaluate
+
+from ..conftest import DEMO
 from .test_lattice_clauses import clauses, made, outcomes
 
 NET = (
@@ -94,3 +102,54 @@ def test_masses_types_and_parts_follow_the_sheets():
     ).result
     grades = {part.grade for part in nested.layout.parts}
     assert grades == {("glass", 12.0), ("aluminium", 3.0)}
+
+
+@functools.cache
+def demo(name):
+    statement = read_statement((DEMO / f"{name}.json").read_bytes())
+
+    def open_file(wanted, digest, file):
+        return open_brought(wanted, file, statement.files[digest].bytes())
+
+    found = {o.id: o for o in evaluate(statement, ResultCache(), open_file=open_file)}
+    assert {o.status for o in found.values()} == {"done"}, [o.error for o in found.values()]
+    return found
+
+
+def test_openings_of_the_loft_grow_upward_in_front_of_its_glass():
+    found = demo("net-loft")
+    shell, glass = found["pierced"].result, found["glass"].result
+    assert found["pierced"].figures["opening"].value == "30 to 74 % of the cell"
+    # Of a band at the foot more is left than of one at the top.
+    z = shell.vertices[shell.triangles, 2].mean(axis=1)
+    size = np.linalg.norm(shell.whole.triangle_crosses, axis=1)
+    assert size[(z > 0.2) & (z < 1.2)].sum() > 1.2 * size[(z > 5.2) & (z < 6.2)].sum()
+    assert glass.vertices[:, 1].max() > shell.vertices[:, 1].max()
+    assert (shell.materials, glass.materials) == (("concrete",), ("glass",))
+
+
+def test_the_ice_house_stands_on_its_lintel_and_ends_in_an_eye():
+    blocks = demo("ice-house")["blocks"]
+    assert blocks.figures["lintels"].value == 1
+    assert blocks.result.groups[-1] == "course 13"
+    assert blocks.result.vertices[:, 2].max() < 6.0
+
+
+def test_coffers_of_the_drying_loft_are_equilateral_where_they_are_whole():
+    found = demo("drying-loft")
+    net = found["triangles"].result
+    # Those cut at the border are smaller.
+    size = areas(net.vertices, net.corners, net.offsets)
+    whole = np.abs(size - np.sqrt(3) / 4 * 1.2**2) < 1e-6
+    assert whole.mean() > 0.6
+    longest = np.maximum.reduceat(net.edge_lengths[net.sides], net.offsets[:-1])
+    assert np.abs(longest[whole] - 1.2).max() < 1e-6
+    panels = found["boards"].result
+    assert panels.flatness.max() == 0
+    assert set(np.diff(panels.offsets)) == {3}
+
+
+def test_the_dome_of_terns_has_a_ring_a_cell_and_the_wall_is_one():
+    rings = demo("tern-dome")["rings"].result
+    assert rings.count == demo("tern-dome")["tidy"].result.cell_count
+    assert demo("sluice-wall")["pierced"].result.count == 1

@@ -106,31 +106,13 @@ def test_the_tower_thins_upward_in_steps_and_stands_open_on_the_ground():
     assert walls[2] == pytest.approx(4 * walls[1], rel=0.05)
 
 
-def test_openings_of_the_loft_grow_upward_and_the_roof_is_woven():
-    nets = demo_nets("net-loft")
-    before, after = nets["tidy"], nets["rising"]
-    loops = [loop for loop in after.loops if len(loop) < 200]
-    low = [
-        np.ptp(after.vertices[loop], axis=0).max()
-        for loop in loops
-        if after.vertices[loop, 2].mean() < 1.5
-    ]
-    high = [
-        np.ptp(after.vertices[loop], axis=0).max()
-        for loop in loops
-        if after.vertices[loop, 2].mean() > 5
-    ]
-    assert len(loops) == before.cell_count + 1 or len(loops) == before.cell_count
-    assert np.median(high) > 2 * np.median(low)
+def test_the_roof_of_the_gallery_is_woven():
     woven = demo_nets("tide-gallery")["laths"]
     assert b"bandTriangles" in geometry("k", woven)
 
 
 def test_the_other_demos_have_their_nets():
     assert demo_nets("spray-wall")["frames"].cell_count > 500
-    ice = demo_nets("ice-house")["way-in"]
-    assert set(np.diff(ice.offsets)) >= {6}, "blocks in running bond have six corners"
-    assert len(ice.loops) == 1, "the way in is open to the ground"
     assert demo_nets("reed-canopy")
 
 

@@ -323,7 +323,6 @@ def test_ends_of_a_loft_that_are_not_flat_are_told():
     ("name", "last", "kind"),
     [
         ("lamp-tower", "tower", Body),
-        ("ice-house", "opening", Body),
         ("bird-hide", "slab", Body),
         ("net-loft", "facade", Body),
     ],

@@ -72,9 +72,10 @@ def net_of(name):
     return NETS[name]()
 
 
+ROOF = loft([arch(0, 12, 4), arch(9, 15, 6, 5), arch(20, 11, 4.5, 9)])
 NETS = {
     "dome": lambda: lay(dome(10, 3, np.zeros(3)), "hexagons", (9, 4)),
-    "roof": lambda: lay(loft([arch(0, 12, 4), arch(9, 15, 6, 5), arch(20, 11, 4.5, 9)]), "diagrid", (8, 7)),
+    "roof": lambda: lay(ROOF, "diagrid", (8, 7)),
 }  # fmt: skip
 
 

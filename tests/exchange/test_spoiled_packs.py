@@ -53,7 +53,8 @@ PIECES = [
 ]  # fmt: skip
 BLOCKS = [
     ("dome", {"span": 4, "rise": 1.5, "centre": [1, 2, 0]}),
-    ("draw", {"curves": [["polygon", [[0.2, 0], [0.8, 0.1], [0.5, 0.6]]]], "plane": "front", "level": 2}),
+    ("draw", {"curves": [["polygon", [[0.2, 0], [0.8, 0.1], [0.5, 0.6]]]], "plane": "front",
+              "level": 2}),
     ("blocks", {"courses": 2, "blocks": 5, "within": 30, "crown": 1, "openings": "plain"}),
 ]  # fmt: skip
 LINES = [

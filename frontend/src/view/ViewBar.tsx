@@ -27,7 +27,7 @@ export function ViewBar({ view, narrow }: { view: Viewport; narrow: boolean }) {
   const { shown, toggle, look, set, colourBy } = useView();
   return (
     <div
-      className={`flex min-h-8 items-center gap-x-1 whitespace-nowrap border-t border-rule bg-leaf px-2 text-[13px] ${narrow ? "flex-wrap py-1" : "overflow-x-auto overflow-y-hidden"}`}
+      className={`flex min-h-8 items-center gap-x-1 whitespace-nowrap border-t border-rule bg-leaf px-2 text-[13px] flex-wrap ${narrow ? "py-1" : ""}`}
     >
       {LOOKS.map((l) => (
         <button

@@ -11,6 +11,7 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
+from ...core.geometry.arcs import unit
 from ...core.geometry.meshes import Body
 from ...core.geometry.meshsurface import MeshSurface
 from ...core.geometry.paths import PlaneCurve
@@ -19,7 +20,7 @@ from ...core.materials import MASSES, MATERIALS
 from ...core.shaping.solids import SolidError, prism
 from ...core.solids.courses import Laying, NoRoom, Rise, Run, blocks_of, halved_counts, runs_of
 from ...core.solids.cut_out import cut_out
-from ...core.solids.lintels import Lintel, NoBearing, with_lintel
+from ...core.solids.lintels import Lintel, NoBearing, with_lintels
 from ...core.solids.solids import Solids
 from ..base import (
     TO_COME,
@@ -61,8 +62,8 @@ class LayBlocks(Clause):
         "{blocks} in the longest, {bond}, half as many where they would be shorter than {least}, "
         "{top}[top=key,eye| {crown} wide], with joints of {joint}, "
         "{openings}[openings=lintels| that rest {bearing} on both sides,]"
-        "[openings=lintels,plain| {reach}]. Faces are within {within} of the surface; named {series}, those equal within "
-        "{alike} being of one type."
+        "[openings=lintels,plain| {reach}]. Faces are within {within} of the surface; named "
+        "{series}, those equal within {alike} being of one type."
     )
     takes: ClassVar[tuple[Take, ...]] = (
         SHAPE,
@@ -139,10 +140,9 @@ class LayBlocks(Clause):
         for number_of, curve in enumerate(closed, 1):
             cutter, inside = self._opening(laying, curve)
             cutters.append(cutter)
-            run, lintel = self._with_lintel(laying, run, inside, number_of)
-            if lintel is not None:
-                lintels.append(lintel)
-            elif not inside(_every_place(laying)).any():
+            run, found = self._with_lintels(laying, run, inside, number_of)
+            lintels += found
+            if not found and not inside(_every_place(laying)).any():
                 missed.append(number_of)
         try:
             blocks = blocks_of(laying, run, self.material)
@@ -259,8 +259,8 @@ class LayBlocks(Clause):
         which = "the key" if error.course >= self.courses else f"course {error.course + 1}"
         return ClauseError(
             f"Joints of {self.joint:g} mm leave nothing of a block in {which}, which has "
-            f"{error.size * 1000:.0f} mm there; narrower joints, or fewer courses or blocks, would leave "
-            "some.",
+            f"{error.size * 1000:.0f} mm there; narrower joints, or fewer courses or blocks, would "
+            "leave some.",
             "joint",
             error.at,
         )
@@ -279,26 +279,15 @@ class LayBlocks(Clause):
         if high - low < 1e-9:
             raise ClauseError("Openings lie beyond the shell; turn their reach round.", "reach")
         ring = curve.polyline(curve.path.size * 5e-4)
-        x = np.cross([1.0, 0, 0] if abs(axis[0]) < 0.9 else [0, 1.0, 0], axis)
-        plane = np.column_stack([x / np.linalg.norm(x), np.cross(axis, x / np.linalg.norm(x))])
-        outline = shapely.Polygon(ring @ plane)
-        shapely.prepare(outline)
+        return prism(ring, [], axis, low, high), _inside_of(ring, axis, (low, high))
 
-        def inside(places: Array) -> NDArray[np.bool_]:
-            deep = places @ axis
-            flat = places @ plane
-            within = shapely.contains_xy(outline, flat[:, 0], flat[:, 1])
-            return np.asarray(within & (deep >= low) & (deep <= high))
-
-        return prism(ring, [], axis, low, high), inside
-
-    def _with_lintel(
+    def _with_lintels(
         self, laying: Laying, run: Run, inside: Callable[[Array], NDArray[np.bool_]], opening: int
-    ) -> tuple[Run, Lintel | None]:
+    ) -> tuple[Run, list[Lintel]]:
         if self.openings == "plain":
-            return run, None
+            return run, []
         try:
-            return with_lintel(laying, run, inside, self.bearing)
+            return with_lintels(laying, run, inside, self.bearing)
         except NoBearing:
             raise ClauseError(
                 f"Opening {opening} leaves nothing on both sides for a lintel to rest on; a "
@@ -348,6 +337,24 @@ def _upward(surface: Surface, axis: int) -> Rise:
     ends = rise.places(np.linspace(0, 1, 17)[:, None], np.array([0.0, 1.0]))
     low, high = ends[:, 0, 2].mean(), ends[:, 1, 2].mean()
     return replace(rise, turned=bool(high < low - 1e-9))
+
+
+def _inside_of(
+    ring: Array, axis: Array, reach: tuple[float, float]
+) -> Callable[[Array], NDArray[np.bool_]]:
+    """What tells whether places (n, 3) are in what a ``ring`` (n, 3) takes up that is carried along
+    an ``axis`` between two levels on it."""
+    x = unit(np.cross([1.0, 0, 0] if abs(axis[0]) < 0.9 else [0, 1.0, 0], axis)[None])[0]
+    plane = np.column_stack([x, np.cross(axis, x)])
+    outline = shapely.Polygon(ring @ plane)
+    shapely.prepare(outline)
+
+    def inside(places: Array) -> NDArray[np.bool_]:
+        deep, flat = places @ axis, places @ plane
+        within = shapely.contains_xy(outline, flat[:, 0], flat[:, 1])
+        return np.asarray(within & (deep >= reach[0]) & (deep <= reach[1]))
+
+    return inside
 
 
 def _every_place(laying: Laying) -> Array:

@@ -51,11 +51,11 @@ class DeepenCells(Clause):
         "Cells as solids whose sides meet on mitres: plates, rings about openings, a pierced shell."
     )
     sentence = (
-        "**Deepen** the cells to {depth} of {material}, {side}[side=outside,inside| and {away} away "
-        "from the net], {form}[form=even,height,pulls| of {share}][form=height| at the foot to "
-        "{other} at the top][form=pulls| to {other} at them][form=even,height,pulls| of the cell, "
-        "rounded by {radius}], {made_as}[made_as=pieces| with joints of {joint}]. Named {series}, those equal within "
-        "{alike} being of one type."
+        "**Deepen** the cells to {depth} of {material}, {side}[side=outside,inside| and {away} "
+        "away from the net], {form}[form=even,height,pulls| of {share}][form=height| at the foot "
+        "to {other} at the top][form=pulls| to {other} at them][form=even,height,pulls| of the "
+        "cell, rounded by {radius}], {made_as}[made_as=pieces| with joints of {joint}]. Named "
+        "{series}, those equal within {alike} being of one type."
     )
     takes: ClassVar[tuple[Take, ...]] = (NET, PULLS)
     gives = "Solids"
@@ -165,8 +165,8 @@ class DeepenCells(Clause):
         name = f"a cell of {area:.3g} m²"
         joints = f", with joints of {self.joint:g} mm," if self.joint else ""
         return ClauseError(
-            f"At {self.depth:g} m deep{joints} the sides of {name} run into each other; a shallower "
-            "one, the other side, narrower joints, or larger cells there would have room.",
+            f"At {self.depth:g} m deep{joints} the sides of {name} run into each other; a "
+            "shallower one, the other side, narrower joints, or larger cells there would have room.",
             "depth",
             at,
         )

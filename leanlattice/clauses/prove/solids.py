@@ -54,6 +54,8 @@ class CheckSolids(Clause):
         solids: Solids = work.inputs["solids"]
         masses, across = solids.masses, solids.sizes.min(axis=1) * 1000
         figures = {
+            "solids": headline("Solids", solids.count),
+            "mass": headline("Mass", float(masses.sum()), "kg", 0),
             "heaviest_solid": headline("Heaviest", float(masses.max()), "kg", 0),
             "thinnest_solid": headline("Thinnest", float(across.min()), "mm", 0),
             "alike": TO_COME,

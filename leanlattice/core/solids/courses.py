@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 
 from ..geometry.arcs import unit
 from ..geometry.surfaces import Surface
+from .grids import skin_of_disc, skin_of_grid
 from .solids import Solids
 
 __all__ = [
@@ -133,6 +134,11 @@ class Laying:
     joint: float
     within: float
     closed_by_key: bool = False
+
+    def faces(self, along: Array, up: Array) -> tuple[Array, Array]:
+        """Places (…, 3) of the outer and the inner face of the shell."""
+        places, (_, _, normals) = self.rise.places(along, up), self.rise.ways(along, up)
+        return places + self.outside * normals, places - self.inside * normals
 
 
 class Run(NamedTuple):
@@ -260,22 +266,26 @@ def blocks_of(laying: Laying, run: Run, material: str) -> Solids:
 
 def _alike(laying: Laying, run: Run, which: Index, rows: int) -> Blocks:
     """Blocks ``which`` (B,) of a run, all of one width and height, in ``rows`` a course."""
+    along, up = _lines(laying, run, which, rows)
+    _check_room(laying, run, which, along, up)
+    left, right, below, above = _held_back(laying, run, which, along, up)
+    columns, rows = along.shape[1] - 1, up.shape[1] - 1
+    s, t = np.arange(columns + 1)[:, None] / columns, np.arange(rows + 1) / rows
+    apart = along[:, :, None] + (1 - s) * left[:, None] - s * right[:, None]
+    stacked = up[:, None] + (1 - t) * below[:, :, None] - t * above[:, :, None]
+    faces = laying.faces(apart, stacked)
+    vertices = np.concatenate([x.reshape(len(which), -1, 3) for x in faces], axis=1)
+    return Blocks(vertices, skin_of_grid(columns, rows), which)
+
+
+def _lines(laying: Laying, run: Run, which: Index, rows: int) -> tuple[Array, Array]:
+    """Parameters along (B, columns + 1) and up (B, rows + 1) of blocks without joints."""
     columns = int(run.last[which[0]] - run.first[which[0]])
     course, upto = run.course[which], run.upto[which]
     rows *= int(upto[0] - course[0]) + 1
-    s, t = np.arange(columns + 1) / columns, np.arange(rows + 1) / rows
     along = (run.first[which, None] + np.arange(columns + 1)) / run.steps
-    low, high = laying.levels[course], laying.levels[upto + 1]
-    up = low[:, None] + (high - low)[:, None] * t
-    _check_room(laying, run, which, along, up)
-    left, right, below, above = _held_back(laying, run, which, along, up)
-    along = along[:, :, None] + (1 - s)[:, None] * left[:, None] - s[:, None] * right[:, None]
-    up = up[:, None] + (1 - t) * below[:, :, None] - t * above[:, :, None]
-    places = laying.rise.places(along, up)
-    normals = laying.rise.ways(along, up)[2]
-    skins = [places + laying.outside * normals, places - laying.inside * normals]
-    vertices = np.concatenate([x.reshape(len(which), -1, 3) for x in skins], axis=1)
-    return Blocks(vertices, _skin_of_grid(columns, rows), which.astype(np.int32))
+    low, high = laying.levels[course, None], laying.levels[upto + 1, None]
+    return along, low + (high - low) * np.arange(rows + 1) / rows
 
 
 def _held_back(
@@ -323,70 +333,21 @@ def _check_room(laying: Laying, run: Run, which: Index, along: Array, up: Array)
         raise NoRoom(int(run.course[which[k]]), float(least[k]), at.reshape(3))
 
 
-def _skin_of_grid(columns: int, rows: int) -> Index:
-    """Triangles (T, 3) of what is between two grids of (columns + 1) × (rows + 1) places, the first
-    outside. Walls between neighbours are parted alike."""
-    across = rows + 1
-    number = np.arange((columns + 1) * across).reshape(columns + 1, across)
-    below = number.size
-    a, b, c, d = number[:-1, :-1], number[1:, :-1], number[1:, 1:], number[:-1, 1:]
-    face = np.concatenate([np.stack([a, b, c], -1), np.stack([a, c, d], -1)]).reshape(-1, 3)
-    parts = [face, face[:, ::-1] + below]
-    walls = ((number[:, 0], 1), (number[:, -1], -1), (number[0], -1), (number[-1], 1))
-    for line, way in walls:
-        here, on = line[:-1], line[1:]
-        wall = np.concatenate(
-            [
-                np.column_stack([here, on + below, on]),
-                np.column_stack([here, here + below, on + below]),
-            ]
-        )
-        parts.append(wall if way > 0 else wall[:, ::-1])
-    return np.vstack(parts).astype(np.int32)
-
-
 def _key(laying: Laying, steps: int, number: int) -> Blocks:
     """What is above the last course as one block, a disc."""
-    low = float(laying.levels[-1])
-    rows = max(_rows(laying), 2)
+    low, rows = float(laying.levels[-1]), max(_rows(laying), 2)
     along = np.arange(steps) / steps
     one, other, _ = laying.rise.ways(along, np.array(low))
-    back = laying.joint / 2 * _steepness(other, one)
-    t = np.arange(rows) / rows
-    up = low + back[:, None] + (1 - low - back[:, None]) * t
-    if (up[:, 0] >= 1 - ROOM * (1 - low)).any():
+    begins = low + laying.joint / 2 * _steepness(other, one)
+    if (begins >= 1 - ROOM * (1 - low)).any():
         at = laying.rise.places(np.zeros(1), np.array([low])).reshape(3)
         raise NoRoom(len(laying.counts), laying.joint, at)
-    along = np.broadcast_to(along[:, None], up.shape)
-    top = np.array([[0.0]]), np.array([[1.0]])
-    places = np.vstack(
-        [laying.rise.places(along, up).reshape(-1, 3), laying.rise.places(*top).reshape(1, 3)]
-    )
-    normals = np.vstack(
-        [laying.rise.ways(along, up)[2].reshape(-1, 3), laying.rise.ways(*top)[2].reshape(1, 3)]
-    )
-    vertices = np.vstack([places + laying.outside * normals, places - laying.inside * normals])
-    grid = np.arange(steps * rows).reshape(steps, rows)
-    on = np.roll(grid, -1, axis=0)
-    a, b, c, d = grid[:, :-1], on[:, :-1], on[:, 1:], grid[:, 1:]
-    tip = np.full(steps, steps * rows)
-    face = np.vstack(
-        [
-            np.stack([a, b, c], -1).reshape(-1, 3),
-            np.stack([a, c, d], -1).reshape(-1, 3),
-            np.column_stack([grid[:, -1], on[:, -1], tip]),
-        ]
-    )
-    below = steps * rows + 1
-    rim, next_rim = grid[:, 0], on[:, 0]
-    wall = np.vstack(
-        [
-            np.column_stack([rim, next_rim + below, next_rim]),
-            np.column_stack([rim, rim + below, next_rim + below]),
-        ]
-    )
-    triangles = np.vstack([face, face[:, ::-1] + below, wall]).astype(np.int32)
-    return Blocks(vertices[None], triangles, np.array([number], np.int32))
+    up = begins[:, None] + (1 - begins[:, None]) * np.arange(rows) / rows
+    rings = laying.faces(along[:, None], up)
+    middle = laying.faces(np.zeros((1, 1)), np.ones((1, 1)))
+    vertices = [x.reshape(-1, 3) for pair in zip(rings, middle, strict=True) for x in pair]
+    own = np.array([number], np.int32)
+    return Blocks(np.vstack(vertices)[None], skin_of_disc(steps, rows), own)
 
 
 def _joined(forms: list[Blocks], count: int) -> tuple[Array, Index, Index]:

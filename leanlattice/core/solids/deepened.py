@@ -3,6 +3,7 @@ mitres."""
 
 from __future__ import annotations
 
+import itertools
 from dataclasses import dataclass
 
 import numpy as np
@@ -71,42 +72,71 @@ def deepened(
 ) -> Deepened:
     """Cells of a ``net`` as solids of a ``material``.
 
-    Walls between neighbours stand on their edge along the mean normals at its ends, openings are
-    square to the best plane of their cell. With ``as_one`` there are no such walls, and all is one
-    shell; otherwise neighbours are a ``joint`` (m) apart on the net. Raises ``TurnedOver``.
+    Walls between neighbours stand on their edge along the mitres at its ends, openings are square
+    to the best plane of their cell. Raises ``TurnedOver``.
+
+    Parameters
+    ----------
+    net : its cells become solids
+    depth : of these
+    material : a name in ``MATERIALS``
+    opening : what is left open of each, if anything
+    joint : metres between neighbours, on the net
+    as_one : whether there are no walls between neighbours, and all is one shell
     """
-    cell, after = cell_of_half_edges(net), following(net)
-    mitres = _mitres(net)
     base = net.vertices[net.corners] + (0.0 if as_one else _moved_in(net, joint / 2))
-    out, into = (base + d * mitres[net.corners] for d in (depth.high, depth.low))
+    mitres = _mitres(net)[net.corners]
+    out, into = (base + d * mitres for d in (depth.high, depth.low))
     _check_faces(net, out, into)
-    builder = _Builder(net, cell, after)
+    builder = _Builder(net, cell_of_half_edges(net), following(net))
+    clamped = np.zeros((0, 3))
     if opening is None:
-        rims: tuple[Array, ...] = (out, into)
-        clamped = np.zeros((0, 3))
+        vertices, triangles, of = builder.plates((out, into))
     else:
         inner = inner_outlines(net, opening.share, None, opening.radius, opening.arc)
-        normals = best_planes(net.vertices, net.corners, net.offsets)[1][cell][:, None]
-        rims = (out, into, *(inner.places + d * normals for d in (depth.high, depth.low)))
         clamped = inner.places[inner.clamped].mean(axis=1)
-    vertices, triangles, of = builder.rings(rims) if opening else builder.plates(rims)
+        rims = (out, into, *_carried(net, inner.places, depth))
+        vertices, triangles, of = builder.rings(rims)
     if as_one:
         vertices, triangles = builder.joined(vertices, triangles, 2 * len(net.corners))
         of = np.zeros(len(triangles), np.int32)
-    order = np.argsort(of, kind="stable")
-    counts = np.bincount(of, minlength=1 if as_one else net.cell_count)
-    solids = Solids(
+    frames = None if as_one else _frames(net)
+    solids = _solids(vertices, triangles, of, material, frames)
+    if (solids.volumes <= 0).any():
+        raise TurnedOver(int(np.argmin(solids.volumes)))
+    cells = np.zeros(0, np.int32) if as_one else np.arange(net.cell_count, dtype=np.int32)
+    return Deepened(solids, clamped, cells)
+
+
+def _carried(net: Net, outlines: Array, depth: Depth) -> tuple[Array, Array]:
+    """Outlines (H, n, 3) carried square to their cells to both faces."""
+    normals = best_planes(net.vertices, net.corners, net.offsets)[1]
+    each = normals[cell_of_half_edges(net)][:, None]
+    return outlines + depth.high * each, outlines + depth.low * each
+
+
+def _solids(
+    vertices: Array, triangles: Index, of: Index, material: str, frames: Array | None
+) -> Solids:
+    """Solids of triangles (T, 3).
+
+    Parameters
+    ----------
+    vertices : (V, 3) in metres
+    triangles : in any order
+    of : (T,) the solid each is of
+    material : a name in ``MATERIALS``
+    frames : (B, 3, 3) of the solids, if they have any
+    """
+    order, counts = np.argsort(of, kind="stable"), np.bincount(of)
+    return Solids(
         vertices=vertices,
         triangles=triangles[order].astype(np.int32),
         offsets=np.concatenate([[0], np.cumsum(counts)]).astype(np.int32),
         materials=(material,),
         material_of=np.zeros(len(counts), np.int32),
-        frames=None if as_one else _frames(net),
+        frames=frames,
     )
-    if (solids.volumes <= 0).any():
-        raise TurnedOver(int(np.argmin(solids.volumes)))
-    cells = np.zeros(0, np.int32) if as_one else np.arange(net.cell_count, dtype=np.int32)
-    return Deepened(solids, clamped, cells)
 
 
 def _mitres(net: Net) -> Array:
@@ -208,31 +238,34 @@ class _Builder:
         count, per = len(self.here), rims[2].shape[1]
         first = 2 * count + self.here[:, None] * per + np.arange(per)
         below = count * per
-        # From each corner of the cell to the arc in its place, and from side to side.
-        fans = [np.column_stack([self.here, first[:, k + 1], first[:, k]]) for k in range(per - 1)]
-        last, start_on = first[:, -1], first[self.after, 0]
-        fans += [
-            np.column_stack([self.here, self.after, start_on]),
-            np.column_stack([self.here, start_on, last]),
-        ]
-        face = np.vstack(fans)
+        face, fans = self._face_about(first)
         # The inner corners of the lower face lie after the upper ones, its outer ones likewise.
         shifted = np.where(face >= 2 * count, face + below, face + count)
-        chain = [(first[:, k], first[:, k + 1]) for k in range(per - 1)] + [(last, start_on)]
-        openings = [
-            triangle
-            for a, b in chain
-            for triangle in (
-                np.column_stack([a, b, b + below]),
-                np.column_stack([a, b + below, a + below]),
-            )
-        ]
+        chain = np.column_stack([first, first[self.after, 0]])
+        here, on = chain[:, :-1].T.ravel(), chain[:, 1:].T.ravel()
+        openings = np.vstack(
+            [
+                np.column_stack([here, on, on + below]),
+                np.column_stack([here, on + below, here + below]),
+            ]
+        )
         walls, of = self._walls(count)
-        faces = np.tile(self.cell, len(fans))
-        owners = np.concatenate([faces, faces, np.tile(self.cell, len(openings)), of])
+        owners = np.concatenate([np.tile(self.cell, 2 * fans + 2 * per), of])
         places = [rims[0], rims[1], rims[2].reshape(-1, 3), rims[3].reshape(-1, 3)]
-        triangles = np.vstack([face, shifted[:, ::-1], *openings, walls])
+        triangles = np.vstack([face, shifted[:, ::-1], openings, walls])
         return np.vstack(places), triangles, owners
+
+    def _face_about(self, first: Index) -> tuple[Index, int]:
+        """The upper face between the corners of cells and the arcs ``first`` (H, n) in their place,
+        and of how many triangles it is at each."""
+        here, on = self.here, self.after
+        fans = [np.column_stack([here, b, a]) for a, b in itertools.pairwise(first.T)]
+        start_on = first[on, 0]
+        fans += [
+            np.column_stack([here, on, start_on]),
+            np.column_stack([here, start_on, first[:, -1]]),
+        ]
+        return np.vstack(fans), len(fans)
 
     def joined(self, vertices: Array, triangles: Index, corners: int) -> tuple[Array, Index]:
         """All cells as one: the first ``corners`` of their vertices are those of the net's two

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from .courses import Laying, Run
 
-__all__ = ["Lintel", "NoBearing", "with_lintel"]
+__all__ = ["Lintel", "NoBearing", "with_lintels"]
 
 Array = NDArray[np.float64]
 Index = NDArray[np.int32]
@@ -36,11 +36,11 @@ class Lintel(NamedTuple):
     top: Array
 
 
-def with_lintel(
+def with_lintels(
     laying: Laying, run: Run, inside: Callable[[Array], NDArray[np.bool_]], bearing: float
-) -> tuple[Run, Lintel | None]:
-    """A run whose blocks over an opening are one, and how that lies; the same and ``None`` where
-    the opening meets nothing, or leaves no course above it.
+) -> tuple[Run, list[Lintel]]:
+    """A run whose blocks over an opening are one, and how that lies; one lintel wherever the
+    opening goes through the shell, none where it leaves no course above it.
 
     ``inside`` tells of places (n, 3) whether they are in the opening, beyond which the lintel goes
     on by its ``bearing`` (m) and to the next joint. It is in the course the opening's top is in and
@@ -49,26 +49,67 @@ def with_lintel(
     up = _heights(laying)
     along = np.arange(FINER * run.steps + 1) / (FINER * run.steps)
     covered = _covered(laying, along[None], up[:, None], inside)
-    if not covered.any():
+    lintels = []
+    for columns in _runs_of_columns(laying, np.asarray(covered.any(axis=0))):
+        run, lintel = _over(laying, run, (along, up), (covered, columns), bearing)
+        lintels += [lintel] if lintel is not None else []
+    return run, lintels
+
+
+def _runs_of_columns(laying: Laying, covered: NDArray[np.bool_]) -> list[Index]:
+    """Columns in runs that have some between them which are not ``covered`` (n,); the first and the
+    last of a ring are the same."""
+    columns = np.flatnonzero(covered).astype(np.int32)
+    if not columns.size:
+        return []
+    runs = list[Index](np.split(columns, np.flatnonzero(np.diff(columns) > FINER) + 1))
+    last = len(covered) - 1
+    if laying.rise.is_ring and len(runs) > 1 and runs[0][0] == 0 and runs[-1][-1] == last:
+        runs = [np.concatenate([runs[-1][:-1], runs[0]]), *runs[1:-1]]
+    return runs
+
+
+def _over(
+    laying: Laying,
+    run: Run,
+    places: tuple[Array, Array],
+    opening: tuple[NDArray[np.bool_], Index],
+    bearing: float,
+) -> tuple[Run, Lintel | None]:
+    """The run with a lintel over one opening.
+
+    Parameters
+    ----------
+    laying, run : blocks as they are
+    places : parameters along and up at which it was looked for
+    opening : whether it covers each of these (up, along), and the columns along that are its own
+    bearing : metres it goes on beyond the opening
+    """
+    (_, up), (covered, columns) = places, opening
+    rows = np.flatnonzero(covered[:, columns].any(axis=1))
+    top = np.array([up[rows[-1]]])
+    courses = _courses(laying, float(top[0]))
+    if courses is None:
         return run, None
-    rows, columns = np.flatnonzero(covered.any(axis=1)), np.flatnonzero(covered.any(axis=0))
-    top = float(up[rows[-1]])
+    turn, low, high = _reach(laying, np.sort(columns) / FINER, run.steps)
+    one, _, _ = laying.rise.ways(np.array([(turn + low) / run.steps]), top)
+    step = float(np.linalg.norm(one)) / run.steps
+    joined, low, high = _joined(run, courses, turn, (low - bearing / step, high + bearing / step))
+    middle = (turn + (low + high) / 2) / run.steps
+    at = middle % 1.0 if laying.rise.is_ring else middle
+    place = laying.rise.places(np.array([at]), top).reshape(3)
+    return joined, Lintel(*courses, step * (high - low), place)
+
+
+def _courses(laying: Laying, top: float) -> tuple[int, int] | None:
+    """From which to which course a lintel over an opening up to ``top`` goes; ``None`` where there
+    is none above it."""
     course = int(np.searchsorted(laying.levels, top - 1e-9, side="right") - 1)
     if course >= len(laying.counts):
-        return run, None
-    left = (laying.levels[course + 1] - top) / (laying.levels[course + 1] - laying.levels[course])
-    upto = course + int(left < DEPTH)
-    if upto >= len(laying.counts):
-        return run, None
-    turn, low, high = _reach(laying, columns / FINER, run.steps)
-    one, _, _ = laying.rise.ways(np.array([(turn + low) / run.steps]), np.array([top]))
-    spare = bearing / float(np.linalg.norm(one)) * run.steps
-    joined, low, high = _joined(run, (course, upto), turn, (low - spare, high + spare))
-    middle = ((turn + (low + high) / 2) / run.steps) % 1.0 if laying.rise.is_ring else None
-    at = (low + high) / 2 / run.steps if middle is None else middle
-    place = laying.rise.places(np.array([at]), np.array([top])).reshape(3)
-    width = float(np.linalg.norm(one)) * (high - low) / run.steps
-    return joined, Lintel(course, upto, width, place)
+        return None
+    low, high = laying.levels[course : course + 2]
+    upto = course + int((high - top) / (high - low) < DEPTH)
+    return None if upto >= len(laying.counts) else (course, upto)
 
 
 def _heights(laying: Laying) -> Array:
@@ -111,27 +152,26 @@ def _joined(
     """The run with one block in place of those of some ``courses`` within a ``reach``, which goes
     on to the next joints of the lower one, and that reach; the others there are cut off by it."""
     first = (run.first - turn) % run.steps
-    last = first + run.last - run.first
-    in_lower = run.course == courses[0]
-    starts, ends = first[in_lower], last[in_lower]
-    before, after = starts[starts <= reach[0]], ends[ends >= reach[1]]
+    rows = np.column_stack([run.course, run.upto, first, first + run.last - run.first])
+    low, high = _joints_beyond(rows[rows[:, 0] == courses[0]], reach)
+    beside = (rows[:, 0] >= courses[0]) & (rows[:, 0] <= courses[1])
+    touched = beside & (rows[:, 2] < high) & (rows[:, 3] > low)
+    before, after = rows[touched].copy(), rows[touched].copy()
+    before[:, 3], after[:, 2] = low, high
+    cut = np.vstack([before, after])
+    lintel = [[*courses, low, high]]
+    made = np.vstack([rows[~touched], cut[cut[:, 3] > cut[:, 2]], lintel]).astype(np.int32)
+    course, upto, start, end = made.T
+    turned = (start + turn) % run.steps
+    joined = Run(course, upto, turned, turned + end - start, run.steps)
+    return joined.ordered(), float(low), float(high)
+
+
+def _joints_beyond(rows: Index, reach: tuple[float, float]) -> tuple[int, int]:
+    """The nearest joints at or beyond both ends of a ``reach``, of blocks in ``rows`` (B, 4), whose
+    last two columns tell from where to where each goes."""
+    before = rows[rows[:, 2] <= reach[0], 2]
+    after = rows[rows[:, 3] >= reach[1], 3]
     if not before.size or not after.size:
         raise NoBearing("There is nothing for a lintel to rest on.")
-    low, high = int(before.max()), int(after.min())
-    beside = (run.course >= courses[0]) & (run.course <= courses[1])
-    touched = beside & (first < high) & (last > low)
-    rows = [
-        (c, u, f, t)
-        for c, u, f, t in zip(run.course, run.upto, first, last, strict=True)
-        if not (courses[0] <= c <= courses[1] and f < high and t > low)
-    ]
-    for k in np.flatnonzero(touched):
-        c, u, f, t = (int(of[k]) for of in (run.course, run.upto, first, last))
-        rows += [(c, u, a, b) for a, b in ((f, low), (high, t)) if b > a]
-    rows.append((courses[0], courses[1], low, high))
-    table = np.array(rows, np.int64)
-    table[:, 2:] += turn
-    over = table[:, 2] >= run.steps
-    table[over, 2:] -= run.steps
-    course, upto, start, end = table.T.astype(np.int32)
-    return Run(course, upto, start, end, run.steps).ordered(), float(low), float(high)
+    return int(before.max()), int(after.min())

@@ -22,7 +22,7 @@ Index = NDArray[np.int32]
 LETTER, TYPE_LETTER = "K", "J"
 
 
-@result_type("Solids", "solids", "solid", covers=("Shape",))
+@result_type("Solids", "solids", "solid", covers=("Shape", "Net"))
 @dataclass(frozen=True, eq=False)
 class Solids(Result):
     """Closed bodies (B) that share no vertices (V), numbered from 1 in a ``series``.
