@@ -71,11 +71,13 @@ class ResultTypeMessage(BaseModel):
 
 
 class ScheduleMessage(BaseModel):
-    """A schedule, the thing it tells all about, and a sentence for when it has no rows."""
+    """A schedule, the thing it tells all about, the types of results it needs, and a sentence for
+    when it has no rows."""
 
     name: str
     title: str
     thing: str
+    needs: tuple[str, ...]
     empty: str
 
 
@@ -146,6 +148,7 @@ def _schedule_message(schedule: Schedule) -> ScheduleMessage:
         name=schedule.name,
         title=schedule.title,
         thing=schedule.thing,
+        needs=schedule.needs,
         empty=f"No rows yet: they come with {needed}.",
     )
 

@@ -130,7 +130,7 @@ class Browsers:
                 self._browser.get("about:blank")
                 return self._browser
             except Exception:
-                self.close()
+                self._kill()
         self._browser = self._open.enter_context(chromium(self.downloads))
         return self._browser
 
@@ -141,10 +141,13 @@ class Browsers:
                 self._browser.get("about:blank")
 
     def close(self) -> None:
+        """Ends the browser as a person would."""
+        self._open.close()
+        self._browser = None
+
+    def _kill(self) -> None:
         """Ends the browser and all its processes, whatever they are at."""
-        if self._browser is None:
-            return
-        driver = psutil.Process(self._browser.service.process.pid)  # type: ignore[attr-defined]
+        driver = psutil.Process(self._browser.service.process.pid)  # type: ignore[union-attr]
         for process in [*driver.children(recursive=True), driver]:
             with suppress(psutil.Error):
                 process.kill()

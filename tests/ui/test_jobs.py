@@ -60,22 +60,26 @@ JOBS = {
         ],
         ("coffers", "module", "0.9", "1.2"), "panels", ("panels", "parts", "members"),
     ),
-    "deep-ringed dome": Job(
-        "Tern Dome",
+    "ringed dome": Job("Tern Dome", [], ("rings", "share", "58", "50"), "mass", ("bodies",)),
+    "pierced facade": Job("Net Loft", [], ("screen", "height", "6.4", "5.6"), "mass", ()),
+    "block dome": Job("Ice House", [], ("blocks", "courses", "13", "11"), "solids", ("bodies",)),
+    "coffers": Job(
+        "Drying Loft", [], ("coffers", "depth", "0.38", "0.3"), "cut_length", ("panels", "parts")
+    ),
+    "roof to building model": Job(
+        "Market Roof",
         [
-            clause("outline", "draw", curves=[["circle", [[0, 0], [7, 0]]]]),
-            clause("hill", "span", heights=[[1.5, 0.5, 3.4]], stiffness=40),
-            clause("high", "pull", points=[[1.5, 0.5, 3.4]], strength=45, reach=5),
-            clause("cells", "pattern", pattern="voronoi", density="module", module=2.2, seed=4),
-            clause("tidy", "merge", distance=0.25),
-            clause("rings", "inset", share=55, keep="open"),
-            clause("frame", "frame", inner="CHS 48.3 × 3.2", border="CHS 60.3 × 3.2", set_out="top"),
-            clause("panels", "panels", material="plywood", thickness=21, joint=8),
+            clause("roof", "loft", profiles=[
+                [[0, 0, 4], [5, 0, 6], [10, 0, 4.5]], [[0, 7, 4.4], [5, 7, 6.6], [10, 7, 4.2]],
+                [[0, 14, 3.8], [5, 14, 5.6], [10, 14, 4.6]]]),
+            clause("net", "pattern", pattern="alternating", bays_across=7, bays_along=9),
+            clause("beams", "frame", inner="RHS 120 × 60 × 5", border="RHS 140 × 80 × 6", set_out="top"),
+            clause("panes", "panels", thickness=14, joint=18),
+            clause("some", "give-sheet", share=30, material="aluminium", thickness=4),
+            clause("more", "give-sheet", share=20, material="polycarbonate", thickness=10, seed=2),
             clause("names", "name"),
-            clause("set-out", "set-out", width=3500, height=1500, price=140),
-            clause("bars", "bars"),
         ],
-        ("hill", "stiffness", "40", "70"), "area", ("panels", "parts", "bars"),
+        ("net", "bays_across", "7", "8"), "panels", ("members", "panels"),
     ),
     "waffle of a blob": Job(
         "Mooring Float",

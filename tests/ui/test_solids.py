@@ -1,9 +1,10 @@
-"""Solids of a material, in the real interface: made, found by label, weighed, listed, delivered."""
+"""Solids in the real interface: made, found by label, weighed, listed, delivered, seen apart."""
 
 import pytest
 from selenium.webdriver.common.keys import Keys
 
-from .test_stories import new_project
+from .test_frames import add
+from .test_stories import new_project, set_value
 
 pytestmark = [pytest.mark.ui, pytest.mark.xdist_group("ui solids")]
 
@@ -36,3 +37,53 @@ def test_pieces_of_a_body_become_solids_that_are_found_weighed_and_delivered(pag
     assert "checks passed" in told
     assert "solids of a material as listed" in told
     assert "bodies.csv" in told
+
+
+def test_a_dome_is_laid_in_courses_seen_apart_and_checked(page):
+    new_project(
+        page, "Cold Store", {"id": "dome", "kind": "dome", "values": {"span": 8, "rise": 4}}
+    )
+    added = add(page, "Lay courses of blocks", "blocks")
+    page.wait(lambda: page.figure("solid_types") == "13")
+    before = page.figure("solids")
+    set_value(page, added, "courses", "8")
+    page.wait(lambda: page.figure("solids") != before)
+    page.wait(lambda: page.figure("solid_types") == "9")
+    # Seen apart course by course, coloured by them.
+    page.find('[data-value="shown-apart"]').click()
+    page.click("apart in groups")
+    page.find('input[aria-label="How far apart"]').send_keys(Keys.END)
+    page.find('[data-value="colour-by"]').click()
+    page.click("group of solids")
+    page.wait(lambda: "course 8" in page.find('[data-testid="legend"]').text)
+    page.find('[data-value="shown-apart"]').click()
+    page.click("put together")
+    page.wait(lambda: not page.find_all('input[aria-label="How far apart"]'))
+    # Joints without room are told, and going back mends it.
+    set_value(page, added, "joint", "500")
+    page.wait(lambda: "leave nothing of a block" in page.find(f'[data-clause="{added}"]').text)
+    page.click("Undo", "button")
+    page.wait(lambda: page.figure("solid_types") == "9")
+    checked = add(page, "Check solids", "check-solids")
+    set_value(page, checked, "heaviest", "300")
+    page.wait(lambda: "heavier than 300 kg" in page.find(f'[data-clause="{checked}"]').text)
+
+
+def test_cells_are_deepened_and_panels_given_sheets(page):
+    vault = {"id": "vault", "kind": "barrel", "values": {"span": 6, "rise": 2, "length": 8}}
+    net = {"id": "net", "kind": "pattern", "values": {"pattern": "quads"}}
+    new_project(page, "Cover", vault, net, {"id": "panes", "kind": "panels"})
+    given = add(page, "Give panels a sheet", "give-sheet")
+    set_value(page, given, "share", "50")
+    page.wait(lambda: "given this sheet 192" in page.find(f'[data-clause="{given}"]').text)
+    page.find('[data-value="colour-by"]').click()
+    page.click("sheets of panels")
+    page.wait(lambda: "3 mm aluminium" in page.find('[data-testid="legend"]').text)
+    deep = add(page, "Deepen cells", "deepen")
+    page.wait(lambda: page.figure("solids") == "384")
+    page.find(f'[data-clause="{deep}"] [data-value="form"]').click()
+    page.click("about openings")
+    page.wait(lambda: "% of the cell" in page.find(f'[data-clause="{deep}"]').text)
+    page.find(f'[data-clause="{deep}"] [data-value="made_as"]').click()
+    page.click("all cells as one shell")
+    page.wait(lambda: page.figure("solids") == "1")

@@ -1372,7 +1372,8 @@ export interface components {
         };
         /**
          * ScheduleMessage
-         * @description A schedule, the thing it tells all about, and a sentence for when it has no rows.
+         * @description A schedule, the thing it tells all about, the types of results it needs, and a sentence for
+         *     when it has no rows.
          */
         ScheduleMessage: {
             /** Name */
@@ -1381,6 +1382,8 @@ export interface components {
             title: string;
             /** Thing */
             thing: string;
+            /** Needs */
+            needs: string[];
             /** Empty */
             empty: string;
         };

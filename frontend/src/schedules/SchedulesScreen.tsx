@@ -6,8 +6,10 @@ import type { TableMessage } from "../api/client";
 import { useLive } from "../live/live";
 import { type Item, item, useView } from "../state/view";
 import { Button } from "../ui/Button";
+import { sources } from "../view/model";
 import { View } from "../view/View";
 import { headerText } from "../workbench/PickedDetail";
+import { firstWithRows } from "./first";
 import { useSchedule } from "./useSchedule";
 
 type Cell = string | number;
@@ -43,7 +45,11 @@ const byCell = (a: Cell, b: Cell): number =>
 export function SchedulesScreen() {
   const [search, setSearch] = useSearchParams();
   const { schedules } = catalogue();
-  const schedule = schedules.find((s) => s.name === search.get("of")) ?? schedules[0]!;
+  const outcomes = useLive((s) => s.outcomes);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: outcomes are what results hang on
+  const types = useMemo(() => new Set(sources(useLive.getState()).map((s) => s.shown.of)), [outcomes]);
+  const asked = schedules.find((s) => s.name === search.get("of"));
+  const schedule = asked ?? firstWithRows(schedules, types)!;
   const { name } = schedule;
   const { tables, loading, error } = useSchedule(name);
   const { tables: members } = useSchedule("members");

@@ -99,7 +99,7 @@ function ShownApart() {
       <span className="mx-1 h-4 w-px bg-rule" />
       <Menu
         trigger={
-          <button type="button" className="live !font-normal" data-value="spread">
+          <button type="button" className="live !font-normal" data-value="shown-apart">
             {choices.find((c) => c.key === (spread?.by ?? ""))?.title}
           </button>
         }

@@ -12,7 +12,19 @@ from ...core.geometry.polygons import best_planes
 from ...core.materials import MATERIALS
 from ...core.nets.thinning import chosen_by_seed
 from ...core.panels.panels import Panels, Sheet, with_sheet
-from ..base import Clause, ClauseError, Figure, Made, Notice, Take, Work, choice, count, number
+from ..base import (
+    Clause,
+    ClauseError,
+    Figure,
+    Made,
+    Notice,
+    Take,
+    Work,
+    choice,
+    count,
+    headline,
+    number,
+)
 from ..catalogue import SHEET_WORDS
 from ..lattice.common import NET
 from ..shape.common import PULLS, share_of_pulls
@@ -64,7 +76,7 @@ class GiveSheet(Clause):
     share: float = number(20.0, "%", 0.0, 100.0, 1.0, "Share", "Of all there are")
     among: Literal["all", "rest"] = choice(
         "rest",
-        {"rest": "those that no clause has given a sheet yet", "all": "all panels"},
+        {"rest": "those still as they were", "all": "all panels"},
         "Among",
     )
     seed: int = count(1, 0, 100_000, "Seed")
@@ -133,7 +145,13 @@ class GiveSheet(Clause):
         return np.asarray((size > 1e-6) & (cosine >= np.cos(np.radians(self.within)) - 1e-12))
 
     def _figures(self, panels: Panels, chosen: Mask) -> dict[str, Figure]:
-        figures = {"given": Figure("Panels given this sheet", int(np.count_nonzero(chosen)))}
+        figures = {
+            "panels": headline("Panels", panels.count),
+            "given": Figure("Panels given this sheet", int(np.count_nonzero(chosen))),
+            "area": headline("Panel area", float(panels.areas.sum()), "m²", 1),
+            "mass": headline("Panel mass", float(panels.masses.sum()), "kg", 0),
+            "sheets_of": headline("Kinds of sheets", len(panels.sheets)),
+        }
         for k, sheet in enumerate(panels.sheets):
             mine = panels.sheet_of == k
             name = f"{sheet.thickness * 1000:g} mm {MATERIALS[sheet.material].title}"

@@ -114,8 +114,17 @@ class Outlines(NamedTuple):
 def inner_outlines(
     net: Net, share: float | Array | None, distance: float | None, radius: float, arc: int = 4
 ) -> Outlines:
-    """Outlines that lie within the cells of a ``net``, in their best planes; the parameters, and
-    what has to give way, as with ``inset``."""
+    """Outlines that lie within the cells of a net, in their best planes; what has to give way does,
+    as with ``inset``.
+
+    Parameters
+    ----------
+    net : whose cells they lie in
+    share : of the way in to the middle, one for all or one a cell (C,), if it is that
+    distance : from the sides, in metres, otherwise
+    radius : of their corners, in metres
+    arc : steps of these
+    """
     cell, after, before = cell_of_half_edges(net), following(net), preceding(net)
     flat, centres, x, y = _flat_corners(net)
     shrunk = np.zeros(0, np.int32)

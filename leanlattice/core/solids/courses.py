@@ -292,7 +292,14 @@ def _held_back(
     laying: Laying, run: Run, which: Index, along: Array, up: Array
 ) -> tuple[Array, Array, Array, Array]:
     """By how much in parameters blocks are held back for their joints: at their two ends (B, rows
-    + 1), and below and above (B, columns + 1). Free borders are not."""
+    + 1), and below and above (B, columns + 1). Free borders are not.
+
+    Parameters
+    ----------
+    laying, run : how blocks lie
+    which : (B,) blocks of one form
+    along, up : (B, columns + 1) and (B, rows + 1) parameters of their lines
+    """
     half, course = laying.joint / 2, run.course[which]
     ends = []
     for line in (along[:, :1], along[:, -1:]):
@@ -319,8 +326,14 @@ def _steepness(across: Array, along: Array) -> Array:
 
 
 def _check_room(laying: Laying, run: Run, which: Index, along: Array, up: Array) -> None:
-    """Raises ``NoRoom`` where joints leave nothing of a block, by its lines along (B, columns + 1)
-    and up (B, rows + 1)."""
+    """Raises ``NoRoom`` where joints leave nothing of a block.
+
+    Parameters
+    ----------
+    laying, run : how blocks lie
+    which : (B,) blocks of one form
+    along, up : (B, columns + 1) and (B, rows + 1) parameters of their lines
+    """
     if laying.joint <= 0:
         return
     one, other, _ = laying.rise.ways(along[:, :, None], up[:, None])

@@ -50,10 +50,14 @@ def solid_types(vertices: Array, triangles: Index, offsets: Index, tolerance: fl
 def nearly_alike(
     vertices: Array, triangles: Index, offsets: Index, types: Index, apart: float
 ) -> tuple[Index, Array]:
-    """Pairs (n, 2) of ``types`` (B,) of bodies that differ by less than ``apart`` (m) in all that
-    equal ones have in common, and by how much (n,) at most.
+    """Pairs (n, 2) of types of bodies that differ by little in all that equal ones have in common,
+    and by how much (n,) at most. Mirror images, which are of one size, are not told.
 
-    Mirror images, which are of one size, are not told.
+    Parameters
+    ----------
+    vertices, triangles, offsets : body ``i`` has ``triangles[offsets[i]:offsets[i + 1]]``
+    types : (B,) of the bodies
+    apart : metres by which two types of a pair differ less
     """
     each, first = np.unique(types, return_index=True)
     lengths = measures_of_likeness(vertices, triangles, offsets)[first]
