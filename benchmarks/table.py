@@ -156,10 +156,10 @@ def structures() -> Iterator[Row]:
 
 
 def last_dragged(
-    statement: Statement, name: str, value: Callable[[int], Any]
+    statement: Statement, name: str, value: Callable[[int], Any], figure: str = "members"
 ) -> Callable[[], float]:
     """Evaluates a statement with a value of its last clause changed, to another each time; tells
-    how many members it has."""
+    how many members, or what a ``figure`` counts, it has."""
     cache, count = ResultCache(), itertools.count(1)
     list(evaluate(statement, cache))
     last = statement.clauses[-1].id
@@ -167,22 +167,47 @@ def last_dragged(
     def drag() -> float:
         edit = SetValue(clause=last, name=name, value=value(next(count)))
         (outcome,) = [o for o in evaluate(apply(statement, edit)[0], cache) if not o.again]
-        return float(outcome.figures["members"].value)
+        return float(outcome.figures[figure].value)
 
     return drag
 
 
-def structures_dragged() -> Iterator[Row]:
-    """What hands drag of structures of 2,000 members, and a frame of as many that is rolled."""
+def of(*rows: tuple[str, dict[str, Any]]) -> Statement:
+    """A statement of clauses by their kinds and values."""
+    clauses = [ClauseEntry(id=f"c{k}", kind=kind, values=v) for k, (kind, v) in enumerate(rows)]
+    return Statement(name="Bench", clauses=clauses)
 
-    def of(*rows: tuple[str, dict[str, Any]]) -> Statement:
-        return Statement(
-            name="Bench",
-            clauses=[
-                ClauseEntry(id=f"c{k}", kind=kind, values=v) for k, (kind, v) in enumerate(rows)
-            ],
+
+def coverings_dragged() -> Iterator[Row]:
+    """What hands drag of blocks, pierced shells and panels, and a frame of 2,000 members that is
+    rolled."""
+    vault = ("barrel", {})
+    fine = ("pattern", {"pattern": "quads", "bays_across": 32, "bays_along": 30})
+    frame = last_dragged(of(vault, fine, ("frame", {})), "roll", lambda k: k / 8)
+    dome = ("dome", {"span": 30, "rise": 15})
+    blocks = ("blocks", {"courses": 26, "blocks": 96, "least": 0.4, "within": 5})
+    cells = ("pattern", {"pattern": "quads", "bays_across": 25, "bays_along": 20})
+    shell = ("deepen", {"form": "even", "made_as": "one", "radius": 0.05})
+    many = ("pattern", {"pattern": "quads", "bays_across": 100, "bays_along": 50})
+    panels = (many, ("panels", {}), ("give-sheet", {}))
+    dragged = (
+        ("courses of blocks", of(dome, blocks), "courses", lambda k: 26 + k, "solids"),
+        ("openings of a shell", of(vault, cells, shell), "share", lambda k: 40 + k / 7, "solids"),
+        ("share of panels of a sheet", of(vault, *panels), "share", lambda k: 20 + k / 7, "panels"),
+    )  # fmt: skip
+    for what, statement, name, value, figure in dragged:
+        drag = last_dragged(statement, name, value, figure)
+        taken, alone = seconds(drag, frame)
+        yield Row(
+            f"the {what} dragged, {drag():,.0f} {figure}",
+            f"a frame of {frame():,.0f} members rolled",
+            taken / alone,
+            25.0 if figure == "solids" else 1.0,
         )
 
+
+def structures_dragged() -> Iterator[Row]:
+    """What hands drag of structures of 2,000 members, and a frame of as many that is rolled."""
     vault = ("barrel", {})
     net = ("pattern", {"pattern": "quads", "bays_across": 16, "bays_along": 15})
     fine = ("pattern", {"pattern": "quads", "bays_across": 32, "bays_along": 30})
@@ -467,6 +492,7 @@ TABLE = {
     "structures": structures,
     "structures that go on": structures_that_go_on,
     "structures dragged": structures_dragged,
+    "coverings dragged": coverings_dragged,
     "clashes": clashes,
     "bytes": bytes_sent,
     "cancel": cancelling,

@@ -32,6 +32,18 @@ TEXTS: dict[str, str] = {
         "An odd number of bays goes round ({x:.2f}, {y:.2f}, {z:.2f}) m, so that they cannot be "
         "taken in turns; a node under every bay works for any net."
     ),
+    "blocks around a ring": (
+        "The surface closes along {this}, so that nothing is above or below there; courses along "
+        "{other} would work."
+    ),
+    "blocks at a point": (
+        "The surface ends in a point above, where blocks would have no width; one block there, or "
+        "an eye, would work."
+    ),
+    "blocks without a point": (
+        "The surface does not end in a point above that one block could close; “up to its border” "
+        "would work, or courses the other way."
+    ),
     "bodies not reached": (
         "Members at {nodes} nodes meet before they reach bodies of {radius:g} mm radius; "
         "{needed:g} mm reaches them all."

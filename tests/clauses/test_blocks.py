@@ -68,6 +68,14 @@ def test_what_cannot_be_laid_is_said_with_its_value(values, words):
     assert words in failed(DOME, ("blocks", values))
 
 
+def test_what_would_work_is_offered():
+    for shape, values in ((("loft", {}), {}), (DOME, {"top": "open"}), (DOME, {"rising": "u"})):
+        found = list(outcomes(clauses(shape, ("blocks", values))).values())[-1]
+        (remedy,) = found.remedies
+        mended = list(outcomes(clauses(shape, ("blocks", values | remedy.values))).values())[-1]
+        assert mended.status == "done", mended.error
+
+
 def test_shapes_without_lines_are_refused():
     assert "has none" in failed(("box", {}), ("blocks", {}))
     assert "could close" in failed(("loft", {}), ("blocks", {}))

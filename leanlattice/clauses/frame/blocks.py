@@ -29,6 +29,7 @@ from ..base import (
     Figure,
     Made,
     Notice,
+    Remedy,
     Take,
     Work,
     choice,
@@ -173,34 +174,9 @@ class LayBlocks(Clause):
 
     def _laying(self, surface: Surface) -> Laying:
         """How blocks lie; raises ``ClauseError`` where they cannot."""
-        rise = _upward(surface, 1 if self.rising == "v" else 0)
-        if (surface.closed_u, surface.closed_v)[rise.axis]:
-            raise ClauseError(
-                f"The surface closes along {self.rising}, so that nothing is above or below there; "
-                f"courses along {'u' if self.rising == 'v' else 'v'} would work.",
-                "rising",
-            )
-        if rise.ends_in_point(0):
-            raise ClauseError(
-                "The surface ends in a point below, where no course can stand; a part of it that "
-                "begins with a border, such as a dome, would work.",
-                "rising",
-            )
-        is_point = rise.ends_in_point(1)
-        if self.top == "key" and not is_point:
-            raise ClauseError(
-                "The surface does not end in a point above that one block could close; "
-                "“up to its border” would work, or courses the other way.",
-                "top",
-            )
-        if self.top == "open" and is_point:
-            raise ClauseError(
-                "The surface ends in a point above, where blocks would have no width; one block "
-                "there, or an eye, would work.",
-                "top",
-            )
+        rise = self._rise(surface)
         spared = 0.0 if self.top == "open" else self.crown / 2
-        if spared >= rise.height or (is_point and spared <= 0):
+        if spared >= rise.height or (rise.ends_in_point(1) and spared <= 0):
             raise ClauseError(
                 f"The top is {self.crown:g} m wide; it must be more than 0 and less than "
                 f"{2 * rise.height:.2f} m, twice the length of the surface up to it.",
@@ -222,6 +198,30 @@ class LayBlocks(Clause):
         )
         self._check_thickness(laying)
         return laying
+
+    def _rise(self, surface: Surface) -> Rise:
+        """The surface as courses see it; raises ``ClauseError`` where they cannot be stacked so, or
+        not be ended as they are to be."""
+        rise = _upward(surface, 1 if self.rising == "v" else 0)
+        if (surface.closed_u, surface.closed_v)[rise.axis]:
+            other = "u" if self.rising == "v" else "v"
+            remedy = Remedy(f"Courses along {other}", {"rising": other})
+            facts = {"this": self.rising, "other": other}
+            raise ClauseError.of("blocks around a ring", facts, "rising", remedies=(remedy,))
+        if rise.ends_in_point(0):
+            raise ClauseError(
+                "The surface ends in a point below, where no course can stand; a part of it that "
+                "begins with a border, such as a dome, would work.",
+                "rising",
+            )
+        is_point = rise.ends_in_point(1)
+        if self.top == "key" and not is_point:
+            remedy = Remedy("Lay them up to the border", {"top": "open"})
+            raise ClauseError.of("blocks without a point", {}, "top", remedies=(remedy,))
+        if self.top == "open" and is_point:
+            remedy = Remedy("Close it by one block", {"top": "key"})
+            raise ClauseError.of("blocks at a point", {}, "top", remedies=(remedy,))
+        return rise
 
     def _check_thickness(self, laying: Laying) -> None:
         """Raises ``ClauseError`` where the shell is thicker than its radius on the side it goes

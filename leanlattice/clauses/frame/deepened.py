@@ -166,7 +166,8 @@ class DeepenCells(Clause):
         joints = f", with joints of {self.joint:g} mm," if self.joint else ""
         return ClauseError(
             f"At {self.depth:g} m deep{joints} the sides of {name} run into each other; a "
-            "shallower one, the other side, narrower joints, or larger cells there would have room.",
+            "shallower one, the other side, narrower joints, or larger cells there would have "
+            "room.",
             "depth",
             at,
         )

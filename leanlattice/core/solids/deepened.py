@@ -163,9 +163,8 @@ def _moved_in(net: Net, away: float) -> Array:
     here = net.vertices[net.corners]
     way = here[after] - here
     way /= np.maximum(np.linalg.norm(way, axis=1, keepdims=True), 1e-300)
-    square = np.cross(best_planes(net.vertices, net.corners, net.offsets)[1][
-        cell_of_half_edges(net)
-    ], way)  # fmt: skip
+    normals = best_planes(net.vertices, net.corners, net.offsets)[1]
+    square = np.cross(normals[cell_of_half_edges(net)], way)
     distance = np.where(net.border[net.sides], 0.0, away)
     one, other = square, square[before]
     cosine = np.einsum("ij,ij->i", one, other)

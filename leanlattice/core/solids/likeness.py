@@ -23,7 +23,11 @@ def measures_of_likeness(vertices: Array, triangles: Index, offsets: Index) -> A
     or moved: the sides of a square of the area of their skin and of a cube of their volume, thrice
     the radii of gyration of the skin about its main axes, and the largest distance of a corner
     from its middle."""
-    skin = _Skins(vertices, triangles, offsets)
+    return _measures(_Skins(vertices, triangles, offsets))
+
+
+def _measures(skin: _Skins) -> Array:
+    """What equal bodies have in common (B, 6), by their skins."""
     moments = np.linalg.eigvalsh(skin.second)
     return np.column_stack(
         [
@@ -40,9 +44,9 @@ def solid_types(vertices: Array, triangles: Index, offsets: Index, tolerance: fl
 
     Body ``i`` has ``triangles[offsets[i]:offsets[i + 1]]`` (rows of ``vertices``).
     """
-    lengths = measures_of_likeness(vertices, triangles, offsets)
-    hand = _hands(_Skins(vertices, triangles, offsets), tolerance)
-    features = np.column_stack([lengths, hand * (3 * tolerance)])
+    skin = _Skins(vertices, triangles, offsets)
+    hand = _hands(skin, tolerance)
+    features = np.column_stack([_measures(skin), hand * (3 * tolerance)])
     types, _ = type_numbers(features[:, None, :], tolerance)
     return types
 

@@ -134,9 +134,7 @@ class Solids(Result):
     def sizes(self) -> Array:
         """Extents (B, 3) in metres along the axes of each one's frame."""
         axes = self.axes[self.owner]
-        corner = self.vertices[self.triangles].transpose(1, 0, 2)
-        along = np.stack([np.einsum("tij,tj->ti", np.broadcast_to(axes, (len(c), 3, 3)), c)
-                          for c in corner])  # fmt: skip
+        along = np.einsum("tij,tkj->kti", axes, self.vertices[self.triangles])
         high = np.maximum.reduceat(along.max(axis=0), self.offsets[:-1], axis=0)
         low = np.minimum.reduceat(along.min(axis=0), self.offsets[:-1], axis=0)
         return np.asarray(high - low)
