@@ -48,6 +48,10 @@ TEXTS: dict[str, str] = {
         "Members at {nodes} nodes meet before they reach bodies of {radius:g} mm radius; "
         "{needed:g} mm reaches them all."
     ),
+    "cells fold over edges": (
+        "At {depth:g} m deep sides of {edge:.0f} mm and less fold over, as mitres at their ends "
+        "meet; merging vertices nearer than {needed:g} m, or a shallower one, would leave room."
+    ),
     "cuts overrun": (
         "Members are too short for how small an angle they meet others at: their cuts reach past "
         "their next bend or each other, {members} in all, {label} by {past:.0f} mm. A net without "

@@ -76,7 +76,15 @@ def test_what_would_work_is_offered():
         assert mended.status == "done", mended.error
 
 
+def test_a_cone_is_laid_up_to_its_eye_where_it_is_as_thin_as_the_blocks():
+    cone = ("cone", {"radius": 4, "height": 6})
+    found = made(cone, ("blocks", {"top": "eye", "crown": 2, "thickness": 0.2}))
+    assert found.result.count > 200
+    assert "thinner ones, or the other side" in failed(cone, ("blocks", {"crown": 0.2}))
+
+
 def test_shapes_without_lines_are_refused():
+    assert "closes along u and along v" in failed(("torus", {}), ("blocks", {}))
     assert "has none" in failed(("box", {}), ("blocks", {}))
     assert "could close" in failed(("loft", {}), ("blocks", {}))
 

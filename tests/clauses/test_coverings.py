@@ -57,6 +57,24 @@ def test_depth_without_room_and_radii_too_large_are_told():
     assert notice.at
 
 
+def test_edges_in_the_way_of_a_depth_are_merged_by_the_remedy():
+    dome = ("dome", {"span": 6, "rise": 2})
+    cells = ("pattern", {"pattern": "voronoi", "density": "module", "module": 0.7, "rounds": 0})
+    deep = ("deepen", {"form": "even", "radius": 0.02, "depth": 0.1})
+    found = last(dome, cells, deep)
+    (remedy,) = found.remedies
+    assert remedy.kind == "merge"
+    assert "fold over" in found.error
+    mended = last(dome, cells, (remedy.kind, remedy.values), deep)
+    # Merging leaves other edges, which are told likewise until none is in the way.
+    for _ in range(4):
+        if mended.status == "done":
+            break
+        (remedy,) = mended.remedies
+        mended = last(dome, cells, (remedy.kind, remedy.values), deep)
+    assert mended.status == "done", mended.error
+
+
 def sheets(*rows, base="glass"):
     found = made(*VAULT, ("panels", {}), *rows)
     names = np.array([sheet.material for sheet in found.result.sheets])

@@ -11,6 +11,7 @@ from hypothesis import strategies as st
 from leanlattice.core.geometry.meshes import half_edges
 from leanlattice.core.geometry.nets import build_net
 from leanlattice.core.geometry.surfaces import dome, loft
+from leanlattice.core.nets.thinning import without_cells
 from leanlattice.core.patterns.lay import lay
 from leanlattice.core.shaping.solids import as_solid
 from leanlattice.core.solids.deepened import Depth, Opening, TurnedOver, deepened
@@ -95,6 +96,15 @@ def test_cells_make_closed_solids_that_one_shell_is_the_sum_of(name, share, radi
     assert shell.solids.volumes.sum() == approx(pieces.solids.volumes.sum(), rel=1e-6)
     whole = deepened(net, Depth(depth / 2, -depth / 2), "glass").solids
     assert (whole.volumes > pieces.solids.volumes).all()
+
+
+def test_cells_that_only_touch_at_a_corner_stay_closed_as_one_shell():
+    net = lay(SHEET, "quads", (4, 3))
+    checked = np.array([(i + j) % 2 for i in range(3) for j in range(4)], np.int64)
+    some = without_cells(net, np.flatnonzero(checked))
+    made = deepened(some, IN, "concrete", Opening(shares(some, 0.5)), as_one=True).solids
+    assert closed(made)
+    held_to(made.volumes - some.cell_count * 0.2 * 0.75, 1e-12)
 
 
 @known("all cells of a dome put together", "one body of their volumes together, without gaps")

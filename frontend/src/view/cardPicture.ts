@@ -1,5 +1,6 @@
 import { useEffect } from "react";
 import { useLive } from "../live/live";
+import { useView } from "../state/view";
 import { viewport } from "./View";
 
 const QUIET_MS = 2500;
@@ -14,7 +15,8 @@ export function useCardPicture() {
   useEffect(() => {
     if (busy || !project || !Object.values(outcomes).some((o) => o.status === "done")) return;
     const timer = setTimeout(async () => {
-      if (!viewport().element.isConnected) return;
+      // A model that is shown apart is no picture of it.
+      if (!viewport().element.isConnected || useView.getState().spread) return;
       const picture = await viewport().picture(480, 300);
       if (picture && useLive.getState().project === project)
         await fetch(`/api/projects/${project}/picture`, { method: "PUT", body: picture }).catch(

@@ -203,6 +203,12 @@ class LayBlocks(Clause):
         """The surface as courses see it; raises ``ClauseError`` where they cannot be stacked so, or
         not be ended as they are to be."""
         rise = _upward(surface, 1 if self.rising == "v" else 0)
+        if surface.closed_u and surface.closed_v:
+            raise ClauseError(
+                "The surface closes along u and along v, so that no course of it is the lowest; a "
+                "part of it that begins with a border would work.",
+                "rising",
+            )
         if (surface.closed_u, surface.closed_v)[rise.axis]:
             other = "u" if self.rising == "v" else "v"
             remedy = Remedy(f"Courses along {other}", {"rising": other})
@@ -226,8 +232,10 @@ class LayBlocks(Clause):
     def _check_thickness(self, laying: Laying) -> None:
         """Raises ``ClauseError`` where the shell is thicker than its radius on the side it goes
         to."""
-        surface = laying.rise.surface
-        uv = surface._off_points(surface.quadrature()[0], 1e-3)
+        surface, even = laying.rise.surface, np.linspace(0.0, 1.0, 41)
+        last = 1.0 if laying.closed_by_key else laying.levels[-1]
+        up = laying.levels[0] + (last - laying.levels[0]) * even
+        uv = surface._off_points(laying.rise.uv(even[:, None], up), 1e-3)
         gauss, mean = surface.curvatures(uv).T
         spread = np.sqrt(np.maximum(mean**2 - gauss, 0.0))
         # Bent towards the inside, a surface has its centres there.

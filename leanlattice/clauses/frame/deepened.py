@@ -23,6 +23,7 @@ from ..base import (
     Figure,
     Made,
     Notice,
+    Remedy,
     Take,
     Work,
     choice,
@@ -39,6 +40,8 @@ __all__ = ["DeepenCells"]
 
 Array = NDArray[np.float64]
 WORDS = {name: MATERIALS[name].title for name in (*MASSES, "GL24h", "S355", *SHEETS)}
+SHORT = 0.4
+"""Share of the usual length below which it is an edge that is in the way, not the depth."""
 ARC = 6
 """Chords of a rounded corner."""
 
@@ -110,7 +113,7 @@ class DeepenCells(Clause):
                 self.made_as == "one",
             )
         except TurnedOver as error:
-            raise self._no_room(net, error.cell) from None
+            raise self._no_room(net, error) from None
         solids = self._named(net, found)
         figures = figures_of(solids)
         if opening is not None:
@@ -159,8 +162,14 @@ class DeepenCells(Clause):
         told = f"{low:.0f}" if high - low < 0.5 else f"{low:.0f} to {high:.0f}"
         return Figure("Openings", f"{told} % of the cell")
 
-    def _no_room(self, net: Net, cell: int) -> ClauseError:
-        at = net.cell_means[cell]
+    def _no_room(self, net: Net, error: TurnedOver) -> ClauseError:
+        cell, at = error.cell, net.cell_means[error.cell]
+        if error.length < SHORT * float(np.median(net.edge_lengths)):
+            needed = float(np.ceil(error.length * 1.01e3)) / 1000
+            facts = {"depth": self.depth, "edge": error.length * 1000, "needed": needed}
+            title = f"Merge vertices nearer than {needed:g} m"
+            remedy = Remedy(title, {"distance": needed}, kind="merge")
+            return ClauseError.of("cells fold over edges", facts, "depth", at, (remedy,))
         area = areas(net.vertices, net.corners, net.offsets)[cell]
         name = f"a cell of {area:.3g} m²"
         joints = f", with joints of {self.joint:g} mm," if self.joint else ""

@@ -7,11 +7,12 @@ import itertools
 from dataclasses import dataclass
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
 
 from ..geometry.nets import Net
 from ..geometry.polygons import best_planes, vector_areas
-from ..nets.fans import cell_of_half_edges, following, preceding
+from ..nets.fans import cell_of_half_edges, following, preceding, twins
 from ..nets.insets import inner_outlines
 from .solids import Solids
 
@@ -26,11 +27,12 @@ BLUNT = 0.1
 
 
 class TurnedOver(ValueError):
-    """A face of a ``cell`` has turned over, as there is no room for its depth or its joints."""
+    """A face of a ``cell`` has turned over, as there is no room for its depth or its joints; the
+    longest side that did has a ``length`` (m) on the net."""
 
-    def __init__(self, cell: int) -> None:
+    def __init__(self, cell: int, length: float) -> None:
         super().__init__("A face of a cell has turned over.")
-        self.cell = cell
+        self.cell, self.length = cell, length
 
 
 @dataclass(frozen=True, eq=False)
@@ -103,7 +105,7 @@ def deepened(
     frames = None if as_one else _frames(net)
     solids = _solids(vertices, triangles, of, material, frames)
     if (solids.volumes <= 0).any():
-        raise TurnedOver(int(np.argmin(solids.volumes)))
+        raise TurnedOver(int(np.argmin(solids.volumes)), float(net.edge_lengths.max()))
     cells = np.zeros(0, np.int32) if as_one else np.arange(net.cell_count, dtype=np.int32)
     return Deepened(solids, clamped, cells)
 
@@ -182,7 +184,9 @@ def _check_faces(net: Net, *faces: Array) -> None:
     for face in faces:
         turned = np.einsum("ij,ij->i", face[after] - face, way) <= 0
         if turned.any():
-            raise TurnedOver(int(cell[int(np.argmax(turned))]))
+            length = np.where(turned, np.linalg.norm(way, axis=1), 0.0)
+            longest = int(np.argmax(length))
+            raise TurnedOver(int(cell[longest]), float(length[longest]))
 
 
 def _frames(net: Net) -> Array:
@@ -266,17 +270,26 @@ class _Builder:
         ]
         return np.vstack(fans), len(fans)
 
+    def _corners(self) -> Index:
+        """The number (H,) of each corner, the same for those of cells that are side by side about a
+        vertex; cells that only touch there have one each."""
+        other = twins(self.net)
+        inside = np.flatnonzero(other >= 0)
+        beyond = other[inside]
+        one = np.concatenate([inside, self.after[inside]])
+        same = np.concatenate([self.after[beyond], beyond])
+        count = len(self.here)
+        graph = scipy.sparse.coo_array((np.ones(len(one)), (one, same)), shape=(count, count))
+        found = scipy.sparse.csgraph.connected_components(graph, directed=False)[1]
+        return np.asarray(found, np.int32)
+
     def joined(self, vertices: Array, triangles: Index, corners: int) -> tuple[Array, Index]:
         """All cells as one: the first ``corners`` of their vertices are those of the net's two
         faces, and walls are left only at its border."""
-        count, vertex = corners // 2, len(self.net.vertices)
-        number = np.concatenate(
-            [
-                self.net.corners,
-                self.net.corners + vertex,
-                np.arange(len(vertices) - corners) + 2 * vertex,
-            ]
-        )
+        count, corner = corners // 2, self._corners()
+        places_of = int(corner.max()) + 1
+        inner = np.arange(len(vertices) - corners) + 2 * places_of
+        number = np.concatenate([corner, corner + places_of, inner])
         is_wall = np.zeros(len(triangles), bool)
         is_wall[-2 * count :] = True
         at_border = np.tile(self.net.border[self.net.sides], 2)
