@@ -104,6 +104,12 @@ def test_blocks_are_checked_for_what_can_be_lifted_laid_and_told_apart():
     assert clean.figures["alike"].value == 0
 
 
+def test_openings_that_leave_nothing_are_refused():
+    all_of_it = ("draw", {"curves": [["circle", [[0, 0], [20, 0]]]], "plane": "front"})
+    told = failed(DOME, all_of_it, ("blocks", {"openings": "plain"}))
+    assert "leave nothing of the shell" in told
+
+
 def test_openings_need_closed_curves():
     line = ("draw", {"curves": [["line", [[0, 0], [1, 1]]]]})
     assert "no closed curves" in failed(DOME, ("blocks", {"openings": "plain"}))

@@ -67,3 +67,17 @@ def test_a_passage_has_a_lintel_at_both_its_ends():
     )
     assert len(lintels) == 2
     assert max(lintel.width for lintel in lintels) < 4
+
+
+def test_lintels_that_meet_become_one():
+    laying, run, _ = laid(hemisphere(), courses=8, blocks=32, key=True)
+    run, (low,) = with_lintels(laying, run, door(1.5, 1.9), 0.2)
+    above = door(1.2, 3.0)
+    run, (high,) = with_lintels(laying, run, above, 0.2)
+    for course in range(8):
+        assert (covered(run, course) == 1).all()
+    run, (both,) = with_lintels(laying, run, door(1.2, 2.6), 0.2)
+    for course in range(8):
+        assert (covered(run, course) == 1).all()
+    assert both.course <= low.upto
+    assert both.upto >= high.course

@@ -1,5 +1,7 @@
 """Solids: what equal ones are, and openings cut out of them."""
 
+from dataclasses import replace
+
 import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
@@ -50,11 +52,13 @@ def test_openings_are_cut_out_of_what_they_meet():
 
 def test_what_falls_apart_is_in_pieces_and_what_is_taken_is_gone():
     solids = boxes((0, 0, 0, 1), (5, 0, 0, 1))
-    both = solids_of([body(CUBE), body(CUBE + [5, 0, 0])], "concrete", "A")
+    plain = solids_of([body(CUBE), body(CUBE + [5, 0, 0])], "concrete", "A")
+    both = replace(plain, groups=("left", "right"), group=np.array([0, 1], np.int32))
     slit = body(CUBE * [0.2, 3, 3] + [0.4, -1, -1])
     made, of = cut_out(both, [slit, body(CUBE * 3 + [4, -1, -1])])
     assert of.tolist() == [0, 0]
     assert made.labels == ["AK1", "AK2"]
+    assert made.group_labels() == ["left", "left"]
     assert made.volumes == approx([0.4, 0.4])
     assert solids.volume == approx(2)
 

@@ -153,6 +153,10 @@ class LayBlocks(Clause):
             raise self._no_room(error) from None
         except SolidError as error:
             raise ClauseError(str(error), "reach") from None
+        if not made.count:
+            raise ClauseError(
+                "The openings leave nothing of the shell; smaller ones would work.", "openings"
+            )
         made = replace(made, series=self.series, tolerance=self.alike / 1000)
         warnings = _missed(missed, len(closed)) + _crumbs(made, whole[of])
         figures = self._figures(laying, made, lintels)
@@ -304,12 +308,11 @@ class LayBlocks(Clause):
             ) from None
 
     def _figures(self, laying: Laying, blocks: Solids, lintels: list[Lintel]) -> dict[str, Figure]:
-        heights = np.diff(laying.levels) / laying.levels[-1]
         rise = laying.rise.height - (0.0 if self.top == "open" else self.crown / 2)
         figures = figures_of(blocks)
         figures["solids"] = headline("Blocks", blocks.count)
         figures["solid_types"] = TO_COME
-        figures["course_height"] = Figure("Height of a course", rise / len(heights), "m", 3)
+        figures["course_height"] = Figure("Height of a course", rise / self.courses, "m", 3)
         figures["fewest"] = Figure("Fewest in a course", int(laying.counts.min()))
         if lintels:
             widest = max(lintels, key=lambda lintel: lintel.width)

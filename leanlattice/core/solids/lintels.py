@@ -94,11 +94,12 @@ def _over(
     turn, low, high = _reach(laying, np.sort(columns) / FINER, run.steps)
     one, _, _ = laying.rise.ways(np.array([(turn + low) / run.steps]), top)
     step = float(np.linalg.norm(one)) / run.steps
-    joined, low, high = _joined(run, courses, turn, (low - bearing / step, high + bearing / step))
-    middle = (turn + (low + high) / 2) / run.steps
+    reach = (low - bearing / step, high + bearing / step)
+    joined, span = _joined(run, courses, turn, reach)
+    middle = (turn + (span.low + span.high) / 2) / run.steps
     at = middle % 1.0 if laying.rise.is_ring else middle
     place = laying.rise.places(np.array([at]), top).reshape(3)
-    return joined, Lintel(*courses, step * (high - low), place)
+    return joined, Lintel(span.course, span.upto, step * (span.high - span.low), place)
 
 
 def _courses(laying: Laying, top: float) -> tuple[int, int] | None:
@@ -148,23 +149,44 @@ def _reach(laying: Laying, found: Array, steps: int) -> tuple[int, float, float]
 
 def _joined(
     run: Run, courses: tuple[int, int], turn: int, reach: tuple[float, float]
-) -> tuple[Run, float, float]:
+) -> tuple[Run, Span]:
     """The run with one block in place of those of some ``courses`` within a ``reach``, which goes
-    on to the next joints of the lower one, and that reach; the others there are cut off by it."""
+    on to the next joints of the lower one, and where that is; the others there are cut off by it.
+    """
     first = (run.first - turn) % run.steps
     rows = np.column_stack([run.course, run.upto, first, first + run.last - run.first])
     low, high = _joints_beyond(rows[rows[:, 0] == courses[0]], reach)
-    beside = (rows[:, 0] >= courses[0]) & (rows[:, 0] <= courses[1])
-    touched = beside & (rows[:, 2] < high) & (rows[:, 3] > low)
+    span, touched = _with_all_touched(rows, Span(*courses, low, high))
     before, after = rows[touched].copy(), rows[touched].copy()
-    before[:, 3], after[:, 2] = low, high
+    before[:, 3], after[:, 2] = span.low, span.high
     cut = np.vstack([before, after])
-    lintel = [[*courses, low, high]]
-    made = np.vstack([rows[~touched], cut[cut[:, 3] > cut[:, 2]], lintel]).astype(np.int32)
-    course, upto, start, end = made.T
+    parts = [rows[~touched], cut[cut[:, 3] > cut[:, 2]], [list(span)]]
+    course, upto, start, end = np.vstack(parts).astype(np.int32).T
     turned = (start + turn) % run.steps
     joined = Run(course, upto, turned, turned + end - start, run.steps)
-    return joined.ordered(), float(low), float(high)
+    return joined.ordered(), span
+
+
+class Span(NamedTuple):
+    """From which course up to which a block goes, and along them ``low`` to ``high`` in steps."""
+
+    course: int
+    upto: int
+    low: int
+    high: int
+
+
+def _with_all_touched(rows: Index, span: Span) -> tuple[Span, NDArray[np.bool_]]:
+    """A span grown by all other lintels it meets, and which ``rows`` (B, 4), like spans, it meets."""
+    while True:
+        beside = (rows[:, 1] >= span.course) & (rows[:, 0] <= span.upto)
+        touched = beside & (rows[:, 2] < span.high) & (rows[:, 3] > span.low)
+        beyond = touched & ((rows[:, 0] < span.course) | (rows[:, 1] > span.upto))
+        if not beyond.any():
+            return span, touched
+        every = np.vstack([rows[beyond], [list(span)]])
+        low, high = every[:, [0, 2]].min(axis=0), every[:, [1, 3]].max(axis=0)
+        span = Span(int(low[0]), int(high[0]), int(low[1]), int(high[1]))
 
 
 def _joints_beyond(rows: Index, reach: tuple[float, float]) -> tuple[int, int]:
