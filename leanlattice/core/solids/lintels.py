@@ -160,7 +160,8 @@ def _joined(
     before, after = rows[touched].copy(), rows[touched].copy()
     before[:, 3], after[:, 2] = span.low, span.high
     cut = np.vstack([before, after])
-    parts = [rows[~touched], cut[cut[:, 3] > cut[:, 2]], [list(span)]]
+    lintel = np.array([span], np.int32)
+    parts = [rows[~touched], cut[cut[:, 3] > cut[:, 2]], lintel]
     course, upto, start, end = np.vstack(parts).astype(np.int32).T
     turned = (start + turn) % run.steps
     joined = Run(course, upto, turned, turned + end - start, run.steps)
@@ -177,7 +178,7 @@ class Span(NamedTuple):
 
 
 def _with_all_touched(rows: Index, span: Span) -> tuple[Span, NDArray[np.bool_]]:
-    """A span grown by all other lintels it meets, and which ``rows`` (B, 4), like spans, it meets."""
+    """A span grown by all lintels it meets, and which ``rows`` (B, 4), like spans, it meets."""
     while True:
         beside = (rows[:, 1] >= span.course) & (rows[:, 0] <= span.upto)
         touched = beside & (rows[:, 2] < span.high) & (rows[:, 3] > span.low)
