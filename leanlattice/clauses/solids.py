@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import Literal
 
 from ..core.geometry.meshes import Body
@@ -10,7 +11,7 @@ from ..core.solids.separate import separated
 from ..core.solids.solids import Solids
 from .base import Clause, ClauseError, Figure, Made, Notice, Take, Work, choice, headline, number
 
-__all__ = ["MakeSolids"]
+__all__ = ["MakeSolids", "figures_of", "types_of"]
 
 WORDS = {name: MATERIALS[name].title for name in ("concrete", "limestone", "GL24h", "S355")}
 
@@ -63,6 +64,11 @@ class MakeSolids(Clause):
                 )
             )
         return Made(solids, figures_of(solids), warnings)
+
+
+def types_of(solids: Solids, check: Callable[[], None]) -> tuple[dict[str, Figure], list[Notice]]:
+    """How many types of solids there are, which is left for later."""
+    return {"solid_types": headline("Types of solids", int(solids.type_of.max(initial=0)))}, []
 
 
 def figures_of(solids: Solids) -> dict[str, Figure]:

@@ -40,7 +40,7 @@ from ..base import (
 )
 from ..catalogue import SERIES
 from ..shape.common import SHAPE, surface_needed
-from ..solids import figures_of
+from ..solids import figures_of, types_of
 
 __all__ = ["LayBlocks"]
 
@@ -160,7 +160,7 @@ class LayBlocks(Clause):
         made = replace(made, series=self.series, tolerance=self.alike / 1000)
         warnings = _missed(missed, len(closed)) + _crumbs(made, whole[of])
         figures = self._figures(laying, made, lintels)
-        return Made(made, figures, warnings, partial(_types, made))
+        return Made(made, figures, warnings, partial(types_of, made))
 
     def _outlines(self, work: Work) -> list[PlaneCurve]:
         """Closed curves that openings are cut by; raises ``ClauseError`` where there are none."""
@@ -399,9 +399,3 @@ def _crumbs(blocks: Solids, whole: Array) -> list[Notice]:
         "leave whole ones."
     )
     return [Notice(text, "solid", tuple(small[:2000].tolist()), (x, y, z), "blocks")]
-
-
-def _types(blocks: Solids, check: Callable[[], None]) -> tuple[dict[str, Figure], list[Notice]]:
-    """How many types of blocks there are."""
-    types = int(blocks.type_of.max(initial=0))
-    return {"solid_types": headline("Types of blocks", types)}, []

@@ -3,7 +3,6 @@ shell."""
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from dataclasses import replace
 from functools import partial
 from typing import ClassVar, Literal
@@ -28,13 +27,12 @@ from ..base import (
     Work,
     choice,
     counted,
-    headline,
     number,
 )
 from ..catalogue import SERIES
 from ..lattice.common import NET, check_size, place_of
 from ..shape.common import PULLS, share_of_pulls
-from ..solids import figures_of
+from ..solids import figures_of, types_of
 
 __all__ = ["DeepenCells"]
 
@@ -120,7 +118,7 @@ class DeepenCells(Clause):
             figures["opening"] = self._openings(opening)
         if self.made_as == "pieces":
             figures["solid_types"] = TO_COME
-        later = partial(_types, solids) if self.made_as == "pieces" else None
+        later = partial(types_of, solids) if self.made_as == "pieces" else None
         return Made(solids, figures, self._clamped(found), later)
 
     def _depths(self) -> Depth:
@@ -190,8 +188,3 @@ class DeepenCells(Clause):
             "smaller radius, or larger openings, would be alike everywhere."
         )
         return [Notice(text, at=place_of(found.clamped[0]), value="radius")]
-
-
-def _types(solids: Solids, check: Callable[[], None]) -> tuple[dict[str, Figure], list[Notice]]:
-    """How many types of solids there are."""
-    return {"solid_types": headline("Types of solids", int(solids.type_of.max(initial=0)))}, []

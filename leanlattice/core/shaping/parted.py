@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 
 from ..geometry.arcs import unit
 from ..geometry.meshes import Body, mesh_of_triangles
+from ..geometry.mitres import BLUNT, corners_moved_in
 from ..geometry.nets import Net
 from ..geometry.polygons import vector_areas
 from .solids import as_body, as_solid
@@ -22,8 +23,6 @@ Array = NDArray[np.float64]
 Index = NDArray[np.int32]
 CRUMB = 1e-9
 """Cubic metres below which a piece is none."""
-BLUNT = 0.1
-"""Cosine by which corners are moved no further where sides are all but one line back."""
 
 
 class FoldedCell(ValueError):
@@ -68,11 +67,7 @@ class _Outlines:
         distance = np.where(self.parts, away, 0.0)
         before = np.empty(len(square), np.int32)
         before[self.following] = np.arange(len(square), dtype=np.int32)
-        one, other = square, square[before]
-        cosine = np.einsum("ij,ij->i", one, other)
-        both = (distance + distance[before]) / 2 / np.maximum(1 + cosine, BLUNT)
-        apart = (distance - distance[before]) / 2 / np.maximum(1 - cosine, BLUNT)
-        return np.asarray(both[:, None] * (one + other) + apart[:, None] * (one - other))
+        return corners_moved_in(square, before, distance)
 
 
 def _of_cells(net: Net) -> _Outlines:

@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 
 from ..geometry.meshes import Body, Face, Mesh, mesh_of_triangles
 from ..geometry.meshsurface import MeshSurface
+from ..geometry.mitres import mitres_of_faces
 from ..geometry.patches import Wall
 from ..geometry.surfaces import Surface
 from .crossing import self_crossings
@@ -35,6 +36,8 @@ __all__ = [
 ]
 
 Array = NDArray[np.float64]
+SHARP = 0.06
+"""Share of the spread of normals below which faces of a mesh count as smooth."""
 
 
 class SolidError(ValueError):
@@ -159,15 +162,12 @@ def offset_places(mesh: Mesh, distance: float) -> Array:
         np.linalg.norm(mesh.triangle_crosses, axis=1, keepdims=True), 1e-300
     )
     weights = mesh.corner_angles
-    matrix, right = np.zeros((len(mesh.vertices), 3, 3)), np.zeros_like(mesh.vertices)
-    for k in range(3):
-        np.add.at(matrix, t[:, k], weights[:, k, None, None] * unit[:, :, None] * unit[:, None, :])
-        np.add.at(right, t[:, k], weights[:, k, None] * unit)
-    values, vectors = np.linalg.eigh(matrix)
-    usable = values > 0.06 * values[:, 2:]
-    along = np.einsum("nij,ni->nj", vectors, right)
-    move = np.einsum(
-        "nij,nj->ni", vectors, np.where(usable, along / np.where(usable, values, 1.0), 0.0)
+    move = mitres_of_faces(
+        count=len(mesh.vertices),
+        at=t.T.ravel(),
+        normals=np.tile(unit, (3, 1)),
+        weights=weights.T.ravel(),
+        sharp=SHARP,
     )
     # At a needle the mitre would run away.
     size = np.linalg.norm(move, axis=1, keepdims=True)

@@ -10,6 +10,7 @@ import numpy as np
 import scipy
 from numpy.typing import NDArray
 
+from ..geometry.mitres import corners_moved_in, mitres_of_faces
 from ..geometry.nets import Net
 from ..geometry.polygons import best_planes, vector_areas
 from ..nets.fans import cell_of_half_edges, following, preceding, twins
@@ -22,8 +23,6 @@ Array = NDArray[np.float64]
 Index = NDArray[np.int32]
 SHARP = 1e-3
 """Cells whose normals spread by less than this share, squared, count as one plane for a mitre."""
-BLUNT = 0.1
-"""Cosine by which corners are moved no further where sides are all but one line back."""
 
 
 class TurnedOver(ValueError):
@@ -142,19 +141,12 @@ def _solids(
 
 
 def _mitres(net: Net) -> Array:
-    """Directions (V, 3) that lead a metre away from the planes of the cells about each vertex, as
-    nearly as can be: the smallest d with Σ (n·d − 1)² → min over their normals n."""
-    cell = cell_of_half_edges(net)
+    """Directions (V, 3) that lead a metre away from the planes of the cells about each vertex."""
     areas = vector_areas(net.vertices, net.corners, net.offsets)
-    unit = (areas / np.maximum(np.linalg.norm(areas, axis=1, keepdims=True), 1e-300))[cell]
-    matrix, right = np.zeros((len(net.vertices), 3, 3)), np.zeros_like(net.vertices)
-    np.add.at(matrix, net.corners, unit[:, :, None] * unit[:, None, :])
-    np.add.at(right, net.corners, unit)
-    values, vectors = np.linalg.eigh(matrix)
-    usable = values > SHARP * np.maximum(values[:, 2:], 1e-300)
-    along = np.einsum("nij,ni->nj", vectors, right)
-    share = np.where(usable, along / np.where(usable, values, 1.0), 0.0)
-    return np.asarray(np.einsum("nij,nj->ni", vectors, share))
+    unit = areas / np.maximum(np.linalg.norm(areas, axis=1, keepdims=True), 1e-300)
+    normals = unit[cell_of_half_edges(net)]
+    weights = np.ones(len(net.corners))
+    return mitres_of_faces(len(net.vertices), net.corners, normals, weights, SHARP)
 
 
 def _moved_in(net: Net, away: float) -> Array:
@@ -168,11 +160,7 @@ def _moved_in(net: Net, away: float) -> Array:
     normals = best_planes(net.vertices, net.corners, net.offsets)[1]
     square = np.cross(normals[cell_of_half_edges(net)], way)
     distance = np.where(net.border[net.sides], 0.0, away)
-    one, other = square, square[before]
-    cosine = np.einsum("ij,ij->i", one, other)
-    both = (distance + distance[before]) / 2 / np.maximum(1 + cosine, BLUNT)
-    apart = (distance - distance[before]) / 2 / np.maximum(1 - cosine, BLUNT)
-    return np.asarray(both[:, None] * (one + other) + apart[:, None] * (one - other))
+    return corners_moved_in(square, before, distance)
 
 
 def _check_faces(net: Net, *faces: Array) -> None:
