@@ -29,6 +29,7 @@ from leanlattice.statement.edits import SetValue
 from leanlattice.store.results import ResultStore
 from leanlattice.store.store import COPY_EVERY, Stale, Store, UnknownProject
 
+from .. import patient
 from ..conftest import DEMO, demo
 from ..known import known
 from ..ui.browser import Server
@@ -555,43 +556,41 @@ def test_a_killed_server_loses_no_acknowledged_edit(tmp_path):
     server, chance = Server(tmp_path / "data", demo=False, workers=0), random.Random(7)
     try:
         statement = Statement(name="Killed").text()
-        project = httpx.post(
+        project = patient.post(
             f"{server.url}/api/projects/import", files={"file": ("a.json", statement)}
         ).json()["id"]
         acknowledged: list[str] = []
         for round_ in range(10):
             # The kill falls wherever it falls: before, within or after a commit.
             killer = threading.Timer(chance.uniform(0.0, 0.12), server.kill)
-            known = httpx.get(f"{server.url}/api/projects/{project}/statement").json()
+            known = patient.get(f"{server.url}/api/projects/{project}/statement").json()
             killer.start()
             head, sent = known["head"], None
             with contextlib.suppress(httpx.HTTPError):
                 for k in range(200):
                     sent = f"name {round_}-{k}"
                     body = {"edit": {"op": "rename", "name": sent}, "base": head}
-                    answer = httpx.post(
-                        f"{server.url}/api/projects/{project}/edits", json=body, timeout=5
-                    )
+                    answer = patient.post(f"{server.url}/api/projects/{project}/edits", json=body)
                     assert answer.status_code == 200
                     head = answer.json()["head"]
                     acknowledged.append(sent)
                     sent = None
             killer.join()
             server.start()
-            found = httpx.get(f"{server.url}/api/projects/{project}/statement").json()["statement"][
-                "name"
-            ]
+            found = patient.get(f"{server.url}/api/projects/{project}/statement").json()[
+                "statement"
+            ]["name"]
             # The last edit may have been committed without its answer getting through.
             assert found == (acknowledged[-1] if acknowledged else "Killed") or found == sent
             if found == sent:
                 acknowledged.append(sent)
         names = []
         while True:
-            now = httpx.get(f"{server.url}/api/projects/{project}/statement").json()
+            now = patient.get(f"{server.url}/api/projects/{project}/statement").json()
             if not now["can_undo"]:
                 break
             names.append(now["statement"]["name"])
-            httpx.post(f"{server.url}/api/projects/{project}/history/undo")
+            patient.post(f"{server.url}/api/projects/{project}/history/undo")
         assert names[::-1] == acknowledged
     finally:
         server.stop()
@@ -609,7 +608,7 @@ def test_a_data_folder_has_one_server(tmp_path):
         assert "Traceback" not in second.stderr
         server.kill()
         server.start()  # what was held by one that was killed is free
-        assert httpx.get(f"{server.url}/api/about").status_code == 200
+        assert patient.get(f"{server.url}/api/about").status_code == 200
     finally:
         server.stop()
 

@@ -25,6 +25,7 @@ from websockets.sync.client import connect
 from benchmarks.crowd import at_work, figures
 from leanlattice.statement.document import ClauseEntry, Statement
 
+from .. import patient
 from ..ui.browser import Server
 from .hostile import hostile_files, hostile_frames, hostile_requests
 
@@ -87,15 +88,15 @@ def serving(folder: Path, **how: object) -> Iterator[Server]:
 
 def imported(server: Server, statement: Statement) -> str:
     file = {"file": ("a.json", statement.text())}
-    return httpx.post(f"{server.url}/api/projects/import", files=file).json()["id"]
+    return patient.post(f"{server.url}/api/projects/import", files=file).json()["id"]
 
 
 def names_back(server: Server, project: str) -> list[str]:
     """The names a project had, from the first."""
     names, base = [], f"{server.url}/api/projects/{project}"
-    while (now := httpx.get(f"{base}/statement").json())["can_undo"]:
+    while (now := patient.get(f"{base}/statement").json())["can_undo"]:
         names.append(now["statement"]["name"])
-        httpx.post(f"{base}/history/undo")
+        patient.post(f"{base}/history/undo")
     return names[::-1]
 
 
@@ -107,15 +108,15 @@ def kills(folder: Path, rounds: int, seed: int = 7) -> Found:
         project = imported(server, Statement(name="Killed"))
         base = f"{server.url}/api/projects/{project}"
         for round_ in range(rounds):
-            head, sent = httpx.get(f"{base}/statement").json()["head"], ""
+            head, sent = patient.get(f"{base}/statement").json()["head"], ""
             children = psutil.Process(server.process.pid).children(recursive=True)
             killer = threading.Timer(chance.uniform(0.02, 0.3), server.kill)
-            with httpx.Client() as client, contextlib.suppress(httpx.HTTPError):
+            with patient.Client() as client, contextlib.suppress(httpx.HTTPError):
                 client.get(f"{base}/statement")
                 for k in range(10_000):
                     sent = f"name {round_}-{k}"
                     body = {"edit": {"op": "rename", "name": sent}, "base": head}
-                    head = client.post(f"{base}/edits", json=body, timeout=5).json()["head"]
+                    head = client.post(f"{base}/edits", json=body).json()["head"]
                     acknowledged.append(sent)
                     if k == 0:  # however busy the machine is, a burst has begun
                         killer.start()
@@ -145,7 +146,7 @@ def requests(folder: Path, count: int, seed: int = 11) -> Found:
     with serving(folder, workers=1) as server:
         project = imported(server, Statement(name="Beaten"))
         live = f"{server.url.replace('http', 'ws')}/api/projects/{project}/live"
-        with httpx.Client(base_url=server.url, timeout=60) as client:
+        with patient.Client(base_url=server.url) as client:
             for method, path, how in hostile_requests(project, count - count // 10, seed):
                 try:
                     answer = client.request(method, path, **how)
@@ -156,7 +157,9 @@ def requests(folder: Path, count: int, seed: int = 11) -> Found:
                 traces += "Traceback" in answer.text
         sockets = 0
         frames = hostile_frames(count // 10, seed)
-        with connect(live, origin=server.url, max_size=None) as socket:
+        with connect(
+            live, origin=server.url, max_size=None, open_timeout=patient.SECONDS
+        ) as socket:
             try:
                 for frame in frames:
                     socket.send(frame)
@@ -165,7 +168,7 @@ def requests(folder: Path, count: int, seed: int = 11) -> Found:
                 answered = any("no message of type" in str(m) for m in iter(socket.recv, None))
             except WebSocketException:
                 answered = False
-        after = httpx.get(f"{server.url}/api/projects/{project}/statement").status_code
+        after = patient.get(f"{server.url}/api/projects/{project}/statement").status_code
         log = Path(server.log.name).read_text(errors="replace")
     bad = sum(n for status, n in said.items() if status >= 500 and status not in ALLOWED)
     traces += log.count("Traceback")
@@ -277,7 +280,7 @@ def full_disk(folder: Path, times: int) -> Found:
         with serving(disk, workers=0) as server:
             project = imported(server, Statement(name="Filled"))
             base, names, refused = f"{server.url}/api/projects/{project}", [], 0
-            with httpx.Client() as client:
+            with patient.Client() as client:
 
                 def rename(name: str) -> int:
                     head = client.get(f"{base}/statement").json()["head"]

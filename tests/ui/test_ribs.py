@@ -5,12 +5,12 @@ from __future__ import annotations
 import io
 import time
 
-import httpx
 import numpy as np
 import pytest
 from PIL import Image
 from selenium.webdriver.common.keys import Keys
 
+from .. import patient
 from .test_stories import drag, new_project, values
 
 pytestmark = [pytest.mark.ui, pytest.mark.xdist_group("ui ribs")]
@@ -36,7 +36,7 @@ def test_a_body_becomes_ribs_that_are_proved_and_set_out_on_sheets(page):
     page.click("Schedules", "a")
     page.click("Ribs", "button")
     page.wait(lambda: len(page.find_all('[role="row"]')) >= 9)
-    table = httpx.get(f"{page.url}/api/projects/{project}/schedules/ribs").json()
+    table = patient.get(f"{page.url}/api/projects/{project}/schedules/ribs").json()
     assert [c["name"] for c in table[0]["columns"]] == [
         "label", "set", "thickness_mm", "radius_m", "slots", "area_m2", "outline_length_mm",
     ]  # fmt: skip
@@ -207,7 +207,7 @@ def test_the_cutting_table_runs_a_sheet_stops_and_refuses(page):
     tool = page.find('[aria-label="Cutting table"] input')
     tool.send_keys(Keys.CONTROL, "a")
     tool.send_keys("9", Keys.ENTER)
-    page.wait(lambda: httpx.get(f"{page.url}/api/table").json()["tool"] == 9)
+    page.wait(lambda: patient.get(f"{page.url}/api/table").json()["tool"] == 9)
     page.click("Send sheet 1", "button")
     page.wait(
         lambda: (
@@ -217,7 +217,7 @@ def test_the_cutting_table_runs_a_sheet_stops_and_refuses(page):
     )
     page.click("Show me", "button")
     page.wait(lambda: page.find_all('[data-testid="sheet-picture"] .aids circle'))
-    httpx.post(f"{page.url}/api/table", json={"do": "tool", "value": 3})
+    patient.post(f"{page.url}/api/table", json={"do": "tool", "value": 3})
 
 
 def test_others_follow_a_spine_cables_are_chosen_and_bends_are_listed(page):
@@ -261,7 +261,7 @@ def test_others_follow_a_spine_cables_are_chosen_and_bends_are_listed(page):
     page.click("Schedules", "a")
     page.click("Bends", "button")
     page.wait(lambda: len(page.find_all('[role="row"]')) > 10)
-    table = httpx.get(f"{page.url}/api/projects/{project}/schedules/bends").json()
+    table = patient.get(f"{page.url}/api/projects/{project}/schedules/bends").json()
     names = {c["name"]: c["values"] for c in table[0]["columns"]}
     assert set(names["label"]) == {"B1", "B2"}
     whole = sum(
