@@ -706,6 +706,14 @@ GUIDE: dict[str, GuideEntry] = {
             ("check-solids", {"heaviest": 600}),
         ),
     ),
+    "face-templates": GuideEntry(
+        "To scale on sheets, plane faces exactly; each side bears the face beyond and the angle.",
+        (
+            ("dome", {"span": 10, "rise": 5}),
+            ("blocks", {"courses": 8, "blocks": 24, "within": 20}),
+            ("face-templates", {"faces": "around"}),
+        ),
+    ),
     "deepen": GuideEntry(
         "Neighbours share their mitre. One shell and a thin skin away from it are two clauses.",
         (

@@ -49,6 +49,7 @@ from .shape import (
 )
 from .sheets import SetOut, SheetStock
 from .solids import MakeSolids
+from .templates import DrawTemplates
 
 __all__ = ["CLAUSE_TYPES", "group_of"]
 
@@ -119,6 +120,7 @@ LATER: tuple[type[Clause], ...] = (
     GiveSheet,
     *RIBS,
     Name,
+    DrawTemplates,
     SheetStock,
     SetOut,
     CutBars,

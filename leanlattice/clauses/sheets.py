@@ -83,7 +83,11 @@ class _Words:
     smaller: str = ""
 
 
-WORDS = {"panel": _Words("panel", "panels", "more bays"), "rib": _Words("rib", "ribs")}
+WORDS = {
+    "panel": _Words("panel", "panels", "more bays"),
+    "rib": _Words("rib", "ribs"),
+    "template": _Words("template", "templates"),
+}
 """By the kind of things that parts are of."""
 
 
@@ -118,7 +122,7 @@ class SetOut(Clause):
         Take(
             name="parts",
             types=tuple(PARTS_OF),
-            label="Panels and ribs",
+            label="Panels, ribs and templates",
             many=True,
             uses_up=True,
         ),

@@ -27,6 +27,7 @@ from .checks import (
     panels,
     proof,
     ribs,
+    templates,
     touching,
 )
 from .checks.pack_files import Found, Pack, PackError
@@ -111,6 +112,7 @@ CHECKS: tuple[Check, ...] = (
     Check("building model against schedules", "mm", 0.1, models.building_elements),
     Check("axes of members in the building model", "mm", LENGTH_MM, axes.axes_as_listed),
     Check("solids of a material as listed", "thousandths", 0.05, bodies.bodies_as_listed),
+    Check("templates against their solids", "mm", 0.05, templates.templates_as_solids),
     Check("shapes as listed", "thousandths", 0.05, models.shapes_as_listed),
     Check("exact form of shapes", "thousandths", 2.0, models.step_as_listed),
     Check("crossings against pieces", "mm", LENGTH_MM, crossings.crossings_as_pieces),

@@ -60,6 +60,7 @@ GIVEN = {
     "part-by-cells": [SHEET, ("pattern", {}), ("thicken", {})],
     "blocks": [("dome", {})],
     "check-solids": [BALL, ("solids", {})],
+    "face-templates": [("box", {}), ("solids", {})],
     "combine": [BALL, ("box", {})],
     "between": [("barrel", {"centre": [0, 0, 9]}), SHEET],
     "hollow": [BALL],

@@ -57,6 +57,12 @@ BLOCKS = [
               "level": 2}),
     ("blocks", {"courses": 2, "blocks": 5, "within": 30, "crown": 1, "openings": "plain"}),
 ]  # fmt: skip
+TEMPLATES = [
+    ("barrel", {"span": 5, "rise": 1.4, "length": 4, "centre": [1, 2, 0]}),
+    ("pattern", {"pattern": "alternating", "bays_across": 2, "bays_along": 1}),
+    ("deepen", {"depth": 0.3}), ("face-templates", {"material": "plywood"}),
+    ("set-out", {"width": 6000, "height": 4210}),
+]  # fmt: skip
 LINES = [
     ("barrel", {"centre": [1, 2, 0]}),
     ("draw", {"curves": [["circle", [[1, 2], [3, 2]]], ["line", [[-4, 0], [4, 3]]]]}),
@@ -81,6 +87,7 @@ PACKS = {
     "body": BODY,
     "pieces": PIECES,
     "blocks": BLOCKS,
+    "templates": TEMPLATES,
 }
 
 

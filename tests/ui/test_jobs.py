@@ -62,7 +62,9 @@ JOBS = {
     ),
     "ringed dome": Job("Tern Dome", [], ("rings", "share", "58", "50"), "mass", ("bodies",)),
     "pierced facade": Job("Net Loft", [], ("screen", "height", "6.4", "5.6"), "mass", ()),
-    "block dome": Job("Ice House", [], ("blocks", "courses", "13", "11"), "solids", ("bodies",)),
+    "block dome": Job(
+        "Ice House", [], ("blocks", "courses", "13", "11"), "solids", ("bodies", "templates", "parts")
+    ),
     "coffers": Job(
         "Drying Loft", [], ("coffers", "depth", "0.38", "0.3"), "cut_length", ("panels", "parts")
     ),

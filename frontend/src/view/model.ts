@@ -35,6 +35,7 @@ const DRAW: Record<string, Draw> = {
   panels: drawPanels,
   ribs: drawRibs,
   solids: drawSolids,
+  templates: drawCurves,
   // Written over the picture.
   labels: () => null,
 };

@@ -70,15 +70,15 @@ class Charted(MeshSurface):
         return -n if self.flipped else n
 
 
-def _across_creases(mesh: Mesh) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
-    """Pairs of triangles that meet smoothly."""
+def _across_creases(mesh: Mesh, crease: float) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
+    """Pairs of triangles that meet at less than a ``crease`` (rad)."""
     twin = half_edges(mesh.triangles, len(mesh.vertices))[0]
     unit = mesh.triangle_crosses / np.maximum(
         np.linalg.norm(mesh.triangle_crosses, axis=1, keepdims=True), 1e-300
     )
     half = np.flatnonzero(twin >= 0)
     one, two = half // 3, twin[half] // 3
-    smooth = np.einsum("ij,ij->i", unit[one], unit[two]) > np.cos(CREASE)
+    smooth = np.einsum("ij,ij->i", unit[one], unit[two]) > np.cos(crease)
     return one[smooth], two[smooth]
 
 
@@ -87,9 +87,10 @@ def _connected(pairs: tuple[NDArray[np.int64], NDArray[np.int64]], count: int) -
     return np.asarray(scipy.sparse.csgraph.connected_components(graph, directed=False)[1], np.int64)
 
 
-def smooth_faces(mesh: Mesh) -> NDArray[np.int64]:
-    """The face between creases each triangle (T,) is part of."""
-    return _connected(_across_creases(mesh), len(mesh.triangles))
+def smooth_faces(mesh: Mesh, crease: float = CREASE) -> NDArray[np.int64]:
+    """The face each triangle (T,) is part of, between creases of at least so much (rad), in the
+    order of their first triangles."""
+    return _connected(_across_creases(mesh, crease), len(mesh.triangles))
 
 
 def _turns_much(mesh: Mesh, face: NDArray[np.int64]) -> NDArray[np.bool_]:

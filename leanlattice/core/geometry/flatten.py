@@ -78,15 +78,17 @@ def _cotangents(mesh: Mesh) -> Array:
     return np.clip(1 / np.tan(np.clip(mesh.corner_angles, 1e-4, np.pi - 1e-4)), -50.0, 50.0)
 
 
-def flatten_least_distortion(mesh: Mesh, rounds: int = 30) -> Array:
+def flatten_least_distortion(mesh: Mesh, rounds: int = 30, start: Array | None = None) -> Array:
     """Flat picture (V, 2) in metres that keeps the triangles as near to their real shape as can be.
 
     As rigid as possible: a turn for every triangle, then places for all vertices, in turns (Liu,
-    Zhang, Xu, Gotsman and Gortler, 2008), begun from a picture on a circle. The mesh is one piece
-    with a border and the topology of a disc with holes. The round picture is kept where triangles
-    would turn over in the better one.
+    Zhang, Xu, Gotsman and Gortler, 2008), begun from a ``start`` (V, 2) or, without one or where
+    triangles are turned over in it, from a picture on a circle. The mesh is one piece with a border
+    and the topology of a disc with holes. The first picture is kept where triangles would turn over
+    in the better one.
     """
-    start = flatten_round(mesh)
+    if start is None or turned_over(start, mesh.triangles).any():
+        start = flatten_round(mesh)
     t = mesh.triangles
     p = mesh.vertices[t]
     x = np.linalg.norm(p[:, 1] - p[:, 0], axis=1)

@@ -230,23 +230,28 @@ def one_kind_a_sheet(pack: Pack) -> Found:
         of_sheet = sheet["source"].split()
         yield float(row["source"] not in of_sheet), f"{where} is of “{row['source']}”"
         joint = number_in(row, "joint_mm", "parts")
-        yield float(joint < 0 or (row["kind"] == "rib" and joint != 0)), f"{where}: joint"
-    kinds = {r["label"]: r for t in ("panels", "ribs") for r in pack.rows(t)}
+        yield float(joint < 0 or (row["kind"] != "panel" and joint != 0)), f"{where}: joint"
+    yield from _as_scheduled(pack)
+
+
+SCHEDULE_OF = {"panels": "panel", "ribs": "rib", "templates": "template"}
+"""Kinds of parts by the tables that tell all about what they are of."""
+
+
+def _as_scheduled(pack: Pack) -> Found:
+    """Kinds, materials and thicknesses of parts as they are told of what they are of."""
+    known = {r["label"]: (table, r) for table in SCHEDULE_OF for r in pack.rows(table)}
     for label, row in pack.part_rows.items():
-        own = kinds.get(label.partition(".")[0])
-        if own is None:
+        table, own = known.get(label.partition(".")[0], ("", row))
+        if not table:
             continue
         off = abs(number_in(row, "thickness_mm", "parts") - float(own["thickness_mm"]))
-        yield (
-            float(off > 0.01),
-            f"{label}: parts.csv and {'panels' if 'corners' in own else 'ribs'}.csv differ",
-        )
-        yield (
-            float("material" in own and own["material"] != row["material"]),
-            f"{label}: material, panels.csv",
-        )
-        kind = "panel" if "corners" in own else "rib"
-        yield float(row["kind"] != kind), f"{label} of parts.csv is a {row['kind']}, not a {kind}"
+        yield float(off > 0.01), f"{label}: parts.csv and {table}.csv differ"
+        other = own.get("material", row["material"]) != row["material"]
+        yield float(other), f"{label}: material, {table}.csv"
+        wanted = SCHEDULE_OF[table]
+        told = f"{label} of parts.csv is a {row['kind']}, not a {wanted}"
+        yield float(row["kind"] != wanted), told
 
 
 def nothing_overlaps(pack: Pack) -> Found:

@@ -171,7 +171,7 @@ def labels_everywhere(pack: Pack) -> Found:
             yield float(label in seen), twice
             yield float(not label), f"a row of {table}.csv has no label"
             seen[label] = table
-    plates = {r["label"] for name in ("panels", "ribs") for r in pack.rows(name)}
+    plates = {r["label"] for name in ("panels", "ribs", "templates") for r in pack.rows(name)}
     parts = [r["label"] for r in pack.rows("parts")]
     for label in parts:
         # Copies are told apart by a number behind a point.

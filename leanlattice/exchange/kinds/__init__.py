@@ -14,6 +14,7 @@ from .ribs import KIND as RIBS
 from .shapes import KIND as SHAPE
 from .solids import KIND as SOLIDS
 from .structures import KIND as STRUCTURE
+from .templates import KIND as TEMPLATES
 
 __all__ = ["KINDS", "Kind", "Layer", "Measure", "Schedule", "kind_of", "types_with"]
 
@@ -29,6 +30,7 @@ KINDS: dict[str, Kind] = {
         PANELS,
         RIBS,
         SOLIDS,
+        TEMPLATES,
         ON_SHEETS,
         BARS,
     )

@@ -1,0 +1,136 @@
+"""The clause that draws faces of solids as flat templates."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..core.flat.templates import Faces, Templates, Wanted, bodies_drawn, templates_of
+from ..core.solids.solids import Solids
+from .base import (
+    Clause,
+    ClauseError,
+    Figure,
+    Made,
+    Notice,
+    Take,
+    Work,
+    choice,
+    counted,
+    headline,
+    number,
+)
+from .catalogue import SHEET_WORDS
+
+__all__ = ["DrawTemplates"]
+
+MOST = 3000
+
+
+class DrawTemplates(Clause):
+    kind = "face-templates"
+    chapter = "Make"
+    title = "Draw templates of faces"
+    summary = (
+        "Faces of solids laid flat, to scale: each side with the face beyond it and the angle "
+        "between."
+    )
+    sentence = (
+        "**Draw** {faces} of {which} as templates of {thickness} {material}; what meets at no more "
+        "than {crease} is one face. Tell of those stretched by more than {stretch}."
+    )
+    takes = (Take(name="solids", types=("Solids",), label="Solids"),)
+    gives = "Templates"
+
+    faces: Wanted = choice(
+        "every",
+        {
+            "every": "every face",
+            "outer": "the outer faces",
+            "inner": "the inner faces",
+            "around": "the faces between the outer and the inner",
+        },
+        "Faces",
+        "Outer faces look along the third direction of a solid: out of a shell, or up",
+    )
+    which: Literal["types", "each"] = choice(
+        "types", {"types": "one solid of each type", "each": "each solid"}, "Solids"
+    )
+    thickness: float = number(4.0, "mm", 0.1, 500.0, 0.5, "Thickness")
+    material: str = choice("plywood", SHEET_WORDS, "Material")
+    crease: float = number(30.0, "°", 1.0, 89.0, 1.0, "Least angle of an edge")
+    stretch: float = number(
+        0.5, "%", 0.0, 100.0, 0.1, "Stretch", "By which a length differs from that on the solid"
+    )
+
+    def make(self, work: Work) -> Made:
+        solids: Solids = work.inputs["solids"]
+        faces = Faces(solids, float(np.radians(self.crease)))
+        self._check_number(faces)
+        templates, lost = templates_of(
+            faces,
+            self.faces,
+            self.which == "each",
+            self.material,
+            self.thickness / 1000,
+            work.progress,
+        )
+        if not templates.count:
+            raise ClauseError(
+                "None of the solids has such a face that can be laid flat; other faces, or a "
+                "smaller angle of edges, would work.",
+                "faces",
+            )
+        areas = np.array([part.area / 1e6 for part in templates.parts])
+        figures = {
+            "templates": headline("Templates", templates.count),
+            "template_area": headline("Template area", float(areas.sum()), "m²", 2),
+            "stretched": Figure("Most stretched", templates.stretch.max() * 100, "%", 2),
+        }
+        return Made(templates, figures, self._stretched(templates) + _lost(faces, lost))
+
+    def _check_number(self, faces: Faces) -> None:
+        bodies = bodies_drawn(faces.solids, self.which == "each")
+        count = len(faces.chosen(self.faces, bodies))
+        if count > MOST:
+            wider = f"{self.crease:g}° between faces"
+            raise ClauseError(
+                f"With {wider} that would be {count:,} templates; at most {MOST:,} can be drawn. A "
+                "larger angle, or one solid of each type, would be fewer.",
+                "crease" if self.which == "types" else "which",
+            )
+
+    def _stretched(self, templates: Templates) -> list[Notice]:
+        much = np.flatnonzero(templates.stretch > self.stretch / 100)
+        if not much.size:
+            return []
+        worst = int(much[np.argmax(templates.stretch[much])])
+        count = counted(len(much), "template is", "templates are")
+        text = (
+            f"{count} of faces curved both ways and stretched by more than {self.stretch:g} %, the "
+            f"most {templates.parts[worst].label} by {templates.stretch[worst] * 100:.2f} %."
+        )
+        at = _place(templates.borders[worst][0])
+        return [Notice(text, "template", tuple(map(int, much[:2000])), at, "stretch")]
+
+
+def _lost(faces: Faces, lost: NDArray[np.int32]) -> list[Notice]:
+    """What is said of faces that have no template."""
+    if not len(lost):
+        return []
+    first = int(lost[0])
+    label = faces.solids.labels[faces.body[first]]
+    count = counted(len(lost), "face", "faces")
+    text = (
+        f"{count} would lie over themselves when laid flat and have no template, as face "
+        f"{faces.number[first]} of {label}; a smaller angle of edges would part them."
+    )
+    corners = faces.solids.triangles[faces.triangles(first)]
+    return [Notice(text, at=_place(faces.solids.vertices[corners[:, 0]]), value="crease")]
+
+
+def _place(places: NDArray[np.float64]) -> tuple[float, float, float]:
+    x, y, z = places.mean(axis=0).tolist()
+    return x, y, z

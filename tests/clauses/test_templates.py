@@ -1,0 +1,61 @@
+"""Templates of faces: what the clause says and refuses, and what is set out of them."""
+
+from __future__ import annotations
+
+import pytest
+
+from leanlattice.clauses import templates
+
+from .test_lattice_clauses import clauses, outcomes
+
+DOME = ("dome", {"span": 8, "rise": 3})
+BLOCKS = ("blocks", {"courses": 4, "blocks": 12, "within": 20, "crown": 1})
+
+
+def made(*rows, on=None):
+    found = outcomes(clauses(*rows, on=on or {}))
+    return list(found.values()) if isinstance(found, dict) else list(found)
+
+
+def test_blocks_have_templates_of_one_of_each_type_that_go_on_sheets():
+    *_, blocks, drawn, sheets = made(
+        DOME, BLOCKS, ("face-templates", {}), ("set-out", {"width": 3000, "height": 2100})
+    )
+    assert drawn.status == sheets.status == "done", (drawn.error, sheets.error)
+    types = int(blocks.result.type_of.max())
+    assert drawn.figures["templates"].value == drawn.result.count
+    # Each course is of one type of six faces; the key has a face all round it.
+    assert drawn.result.count == 6 * (types - 1) + 3 == 27
+    assert set(drawn.result.pieces.tolist()) == {12, 1}
+    assert sheets.result.made[0].of == "template"
+    assert {p.material for p in drawn.result.parts} == {"plywood"}
+
+
+def test_faces_curved_both_ways_are_told_with_how_much_they_are_stretched():
+    *_, plain = made(DOME, BLOCKS, ("face-templates", {"faces": "around"}))
+    assert not plain.warnings
+    assert plain.result.stretch.max() < 1e-9
+    *_, curved = made(DOME, BLOCKS, ("face-templates", {"faces": "outer", "stretch": 0.1}))
+    (notice,) = curved.warnings
+    worst = curved.result.stretch.max() * 100
+    assert f"by {worst:.2f} %" in notice.text
+    assert notice.value == "stretch"
+    assert notice.of == "template"
+    assert set(notice.which) <= set(range(curved.result.count))
+    *_, again = made(DOME, BLOCKS, ("face-templates", {"faces": "outer", "stretch": worst + 0.1}))
+    assert not again.warnings
+
+
+def test_a_ball_has_no_face_that_can_be_laid_flat():
+    *_, drawn = made(("ball", {"solid": "body"}), ("solids", {}), ("face-templates", {}))
+    assert drawn.status == "failed"
+    assert "laid flat" in drawn.error
+
+
+@pytest.mark.parametrize(("which", "helps"), [("each", "which"), ("types", "crease")])
+def test_too_many_templates_are_refused_before_they_are_drawn(which, helps, monkeypatch):
+    monkeypatch.setattr(templates, "MOST", 20)
+    *_, drawn = made(DOME, BLOCKS, ("face-templates", {"which": which}))
+    assert drawn.status == "failed"
+    assert "at most 20" in drawn.error
+    assert drawn.error_value == helps
