@@ -11,9 +11,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..core.geometry.nets import MARKS, Net
+from ..core.geometry.polygons import best_planes
+from ..core.nets.insets import reaches
 from ..core.panels.names import names_of_panels
 from ..core.panels.panels import Panels, panel_net
-from ..core.panels.seats import MemberHeights, member_heights
+from ..core.panels.seats import MemberHeights, member_heights, member_reach
 from ..core.panels.valleys import leaning_panels
 from ..core.structure.structure import Structure
 from .base import (
@@ -45,8 +47,10 @@ class PanelCells(Clause):
     title = "Panel the cells"
     summary = "A flat panel in every cell; cells that are not flat enough are split into triangles."
     sentence = (
-        "**Panel** {cells} in {thickness} {material} with joints of {joint}, flat within {tolerance} or else "
-        "split, {seat}[seat=raised| by {height}]. Named {series}, those equal within {alike} being of one type."
+        "**Panel** {cells} in {thickness} {material}[seat=packers,net,raised| with joints of {joint}], "
+        "{form}[form=flat| within {tolerance} or else split][form=pyramids| {rise} of their span high], "
+        "{seat}[seat=raised| by {height}][seat=between|, {clear} clear of them, their undersides {height} above "
+        "the net]. Named {series}, those equal within {alike} being of one type."
     )
     takes = (
         NET,
@@ -79,18 +83,37 @@ class PanelCells(Clause):
         "Flat within",
         "Largest distance of a corner from the panel's best plane",
     )
-    seat: Literal["packers", "net", "raised"] = choice(
+    form: Literal["flat", "pyramids"] = choice(
+        "flat",
+        {"flat": "flat", "pyramids": "as pyramids"},
+        "Form",
+        "Pyramids have a triangle on each side of a cell",
+    )
+    rise: float = number(
+        25.0,
+        "%",
+        -200.0,
+        200.0,
+        1.0,
+        "Rise",
+        "Of the widest circle about a cell's middle; inward below 0",
+    )
+    seat: Literal["packers", "net", "raised", "between"] = choice(
         "packers",
         {
             "packers": "on packers clear of the members",
             "net": "with their undersides on the net",
             "raised": "raised from the net",
+            "between": "between the members",
         },
         "Seat",
         "How panels sit: packers are as high as the members reach above the panels' planes",
     )
     height: float = number(
         20.0, "mm", -1000.0, 1000.0, 1.0, "Height", "From the net to the underside"
+    )
+    clear: float = number(
+        10.0, "mm", 0.0, 500.0, 1.0, "Clear", "Between panels and the widest member beside them"
     )
     series: Literal["", "A", "B", "C", "D"] = choice(
         "", SERIES, "Series", "A letter before all names, for other panels"
@@ -113,13 +136,18 @@ class PanelCells(Clause):
             self.joint / 1000,
             kept,
             work.key("net"),
+            self._apexes(net),
         )
+        if self.seat == "between":
+            panels = replace(panels, joint=self._joint_between(panels, structure))
         beside = None if structure is None else member_heights(panels, structure)
-        raised = self.height / 1000 if self.seat == "raised" else 0.0
+        raised = self.height / 1000 if self.seat in ("raised", "between") else 0.0
         if self.seat == "packers" and beside is not None:
             raised = _packer_height(beside.height)
         panels = replace(panels, raised=raised, series=self.series, tolerance=self.alike / 1000)
-        warnings = _split(panels, net, self.tolerance) + _leaning(panels)
+        warnings = _leaning(panels)
+        if self.form == "flat":
+            warnings = _split(panels, net, self.tolerance) + warnings
         if structure is not None and beside is not None:
             warnings += _in_members(panels, structure, beside)
         return Made(panels, self._figures(panels), warnings, partial(_types, panels))
@@ -127,16 +155,35 @@ class PanelCells(Clause):
     def _figures(self, panels: Panels) -> dict[str, Figure]:
         return {
             "panels": headline("Panels", panels.count),
-            "split": headline("Cells split", len(panels.split_cells)),
+            "split": headline("Cells split", len(panels.split_cells) if self.form == "flat" else 0),
             "area": headline("Panel area", float(panels.areas.sum()), "m²", 1),
             "flatness": headline("Least flat panel", float(panels.flatness.max()) * 1000, "mm", 2),
             "largest": Figure("Largest panel", float(panels.areas.max()), "m²", 2),
             "mass": Figure("Panel mass", float(panels.masses.sum()), "kg", 0),
             "panel_types": TO_COME,
             "tolerance": Figure("Equal within", self.alike, "mm", 2),
-            "joint": Figure("Joint", self.joint, "mm", 1),
+            "joint": Figure("Joint", panels.joint * 1000, "mm", 1),
             "raised": Figure("Underside above the net", panels.raised * 1000, "mm", 1),
         }
+
+    def _apexes(self, net: Net) -> NDArray[np.float64] | None:
+        """Tips (C, 3) of pyramids over cells, if that is what panels are."""
+        if self.form == "flat":
+            return None
+        spans = 2 * np.maximum(reaches(net), 0.0)
+        normals = best_planes(net.vertices, net.corners, net.offsets)[1]
+        tips: NDArray[np.float64] = net.cell_means + (self.rise / 100 * spans)[:, None] * normals
+        return tips
+
+    def _joint_between(self, panels: Panels, structure: Structure | None) -> float:
+        """Metres between panels that are clear of the members between them."""
+        if structure is None:
+            raise ClauseError(
+                "Between which members panels lie is not told; choose a structure of this net, or "
+                "another seat.",
+                "seat",
+            )
+        return 2 * (max(member_reach(panels, structure), 0.0) + self.clear / 1000)
 
     def _marked(self, net: Net) -> NDArray[np.bool_]:
         """Which cells (C,) get a panel."""

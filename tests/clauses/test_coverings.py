@@ -1,16 +1,22 @@
 """Coverings as clauses: deepened cells, and panels of several sheets."""
 
 import functools
+import re
 
 import numpy as np
 import pytest
 
 from leanlattice.core.geometry.polygons import areas
+from leanlattice.exchange.check import check_pack
+from leanlattice.exchange.groups import GROUPS
+from leanlattice.exchange.manifest import write_manifest
+from leanlattice.exchange.pack import write_pack
 from leanlattice.exchange.readers import open_brought
 from leanlattice.statement.document import read_statement
 from leanlattice.statement.evaluate import ResultCache, evaluate
 
 from ..conftest import DEMO
+from ..known import approx, known
 from .test_lattice_clauses import clauses, made, outcomes
 
 NET = (
@@ -171,3 +177,69 @@ def test_the_dome_of_terns_has_a_ring_a_cell_and_the_wall_is_one():
     rings = demo("tern-dome")["rings"].result
     assert rings.count == demo("tern-dome")["tidy"].result.cell_count
     assert demo("sluice-wall")["pierced"].result.count == 1
+
+
+FRAMED = (
+    *VAULT,
+    ("frame", {"inner": "RHS 120 × 60 × 5", "border": "RHS 140 × 80 × 6"}),
+)
+
+
+FLAT_SQUARES = (
+    ("loft", {"profiles": [[[0, 0, 0], [6, 0, 0]], [[0, 6, 0], [6, 6, 0]]]}),
+    ("pattern", {"pattern": "quads", "bays_across": 6, "bays_along": 6}),
+)
+
+
+@known("frames of a width b and a depth t about square cells", "t · 4 b (a − b) each")
+def test_frames_are_of_one_width_or_told_to_be_narrower():
+    values = {"form": "frames", "width": 0.12, "depth": 0.05, "radius": 0}
+    found = made(*FLAT_SQUARES, ("deepen", values))
+    assert found.result.volumes == approx(np.full(36, 0.05 * 4 * 0.12 * 0.88), rel=1e-9)
+    assert not found.warnings
+    (notice,) = made(*FLAT_SQUARES, ("deepen", values | {"width": 0.6})).warnings
+    assert "36 cells have no room" in notice.text
+    assert "1 m across" in notice.text
+    assert notice.value == "width"
+    assert len(notice.which) == 36
+
+
+@known("pyramids over the squares of a plane net", "a ∕ 2 · √(a² ∕ 4 + h²) a face")
+def test_pyramids_over_cells_have_a_face_a_side_and_stand_on_the_same_members():
+    found = made(*FLAT_SQUARES, ("panels", {"form": "pyramids", "rise": 40}))
+    panels = found.result
+    assert panels.count == 4 * 36 == found.figures["panels"].value
+    assert found.figures["split"].value == 0
+    # The widest circle in a square of a metre is a metre wide.
+    assert panels.areas == approx(np.full(144, 0.5 * np.hypot(0.5, 0.4)), rel=1e-9)
+    assert (panels.neighbour >= 0).sum() == 3 * 144 - 24
+    framed = (*FLAT_SQUARES, ("frame", {"inner": "SHS 60 × 4", "border": "SHS 60 × 4"}))
+    raised = made(*framed, ("panels", {"form": "pyramids", "rise": 40, "joint": 60}))
+    assert raised.figures["raised"].value > 0, "on packers above the members of the net below"
+
+
+def test_pyramids_are_checked_against_nodes_and_tips(tmp_path):
+    rows = (*FRAMED, ("panels", {"form": "pyramids", "rise": 15, "joint": 90}), ("set-out", {}))
+    statement = clauses(*rows)
+    written = write_pack(tmp_path, statement, list(outcomes(statement).values()), set(GROUPS))
+    assert not written.wrong
+    table = tmp_path / "panels.csv"
+    text = table.read_text()
+    tip = re.search(r"[-\d.]+/[-\d.]+/[-\d.]+", text)[0]
+    moved = "/".join([*tip.split("/")[:2], f"{float(tip.split('/')[2]) + 0.01:.9f}"])
+    table.write_text(text.replace(tip, moved, 1))
+    write_manifest(tmp_path, ())
+    failing = {finding.check for finding in check_pack(tmp_path) if not finding.passed}
+    assert "panels put back lie between their nodes" in failing
+
+
+def test_panels_between_members_keep_clear_of_the_widest():
+    found = made(*FRAMED, ("panels", {"seat": "between", "clear": 10, "height": -6}))
+    # Of members that stand upright to the net, those at the border are 80 mm wide; they lean.
+    assert 2 * (40 + 10) <= found.figures["joint"].value <= 2 * (40 + 10) + 20
+    assert not found.warnings
+    tight = made(*FRAMED, ("panels", {"seat": "raised", "height": -6, "joint": 20}))
+    assert "members" in tight.warnings[0].text
+    alone = last(*VAULT, ("panels", {"seat": "between"}))
+    assert alone.status == "failed"
+    assert "choose a structure" in alone.error

@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 from ...core.geometry.nets import MARKS, Net
 from ...core.geometry.polygons import areas
 from ...core.materials import MASSES, MATERIALS, SHEETS
+from ...core.nets.insets import reaches
 from ...core.solids.deepened import Deepened, Depth, Opening, TurnedOver, deepened
 from ...core.solids.solids import Solids
 from ..base import (
@@ -53,9 +54,9 @@ class DeepenCells(Clause):
     )
     sentence = (
         "**Deepen** the cells to {depth} of {material}, {side}[side=outside,inside| and {away} "
-        "away from the net], {form}[form=even,height,pulls| of {share}][form=height| at the foot "
+        "away from the net], {form}[form=frames| {width} wide][form=even,height,pulls| of {share}][form=height| at the foot "
         "to {other} at the top][form=pulls| to {other} at them][form=even,height,pulls| of the "
-        "cell, rounded by {radius}], {made_as}[made_as=pieces| with joints of {joint}]. Named "
+        "cell][form=even,height,pulls,frames|, rounded by {radius}], {made_as}[made_as=pieces| with joints of {joint}]. Named "
         "{series}, those equal within {alike} being of one type."
     )
     takes: ClassVar[tuple[Take, ...]] = (NET, PULLS)
@@ -73,18 +74,22 @@ class DeepenCells(Clause):
         "Side",
     )
     away: float = number(0.0, "m", 0.0, 20.0, 0.01, "Away", "Between the net and the nearer face")
-    form: Literal["whole", "even", "height", "pulls"] = choice(
+    form: Literal["whole", "even", "height", "pulls", "frames"] = choice(
         "whole",
         {
             "whole": "whole",
             "even": "about openings",
             "height": "about openings that change with height,",
             "pulls": "about openings that change near pulls,",
+            "frames": "as frames about openings,",
         },
         "Form",
     )
     share: float = number(50.0, "%", 1.0, 95.0, 1.0, "Opening", "Of the way to the cell's corners")
     other: float = number(80.0, "%", 1.0, 95.0, 1.0, "Largest opening", "At the top, or at pulls")
+    width: float = number(
+        0.1, "m", 0.001, 20.0, 0.01, "Width", "Of a frame along each side, the joint included"
+    )
     radius: float = number(0.05, "m", 0.0, 100.0, 0.01, "Radius", "Clamped where it does not fit")
     made_as: Literal["pieces", "one"] = choice(
         "pieces", {"pieces": "each cell by itself", "one": "all cells as one shell"}, "Made"
@@ -100,7 +105,8 @@ class DeepenCells(Clause):
         check_size(len(net.corners) * (ARC if self.form != "whole" else 1), "form")
         opening = None
         if self.form != "whole":
-            opening = Opening(1 - self._shares(work, net), self.radius, ARC if self.radius else 1)
+            share = None if self.form == "frames" else 1 - self._shares(work, net)
+            opening = Opening(share, self.radius, ARC if self.radius else 1, self.width)
         try:
             found = deepened(
                 net,
@@ -114,12 +120,12 @@ class DeepenCells(Clause):
             raise self._no_room(net, error) from None
         solids = self._named(net, found)
         figures = figures_of(solids)
-        if opening is not None:
-            figures["opening"] = self._openings(opening)
+        if opening is not None and opening.share is not None:
+            figures["opening"] = self._openings(1 - opening.share)
         if self.made_as == "pieces":
             figures["solid_types"] = TO_COME
         later = partial(types_of, solids) if self.made_as == "pieces" else None
-        return Made(solids, figures, self._clamped(found), later)
+        return Made(solids, figures, self._narrow(net, found) + self._clamped(found), later)
 
     def _depths(self) -> Depth:
         if self.side == "middle":
@@ -155,8 +161,8 @@ class DeepenCells(Clause):
             group=group,
         )
 
-    def _openings(self, opening: Opening) -> Figure:
-        low, high = (1 - opening.share.max()) * 100, (1 - opening.share.min()) * 100
+    def _openings(self, shares: Array) -> Figure:
+        low, high = shares.min() * 100, shares.max() * 100
         told = f"{low:.0f}" if high - low < 0.5 else f"{low:.0f} to {high:.0f}"
         return Figure("Openings", f"{told} % of the cell")
 
@@ -178,6 +184,21 @@ class DeepenCells(Clause):
             "depth",
             at,
         )
+
+    def _narrow(self, net: Net, found: Deepened) -> list[Notice]:
+        """What is said of cells with no room for the width of their frame."""
+        if not len(found.shrunk):
+            return []
+        cells = counted(len(found.shrunk), "cell has", "cells have")
+        room = float(reaches(net)[found.shrunk].min())
+        text = (
+            f"{cells} no room for a frame {self.width:g} m wide and got a narrower one; the "
+            f"narrowest is {2 * max(room, 0.0):.3g} m across. A narrower frame, or larger cells "
+            "there, would be alike everywhere."
+        )
+        which = tuple(map(int, found.shrunk[:2000]))
+        at = place_of(net.cell_means[found.shrunk[0]])
+        return [Notice(text, "cell", which, at, "width")]
 
     def _clamped(self, found: Deepened) -> list[Notice]:
         if not len(found.clamped):

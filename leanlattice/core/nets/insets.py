@@ -15,7 +15,7 @@ from .fans import cell_of_half_edges, following, preceding, ragged
 from .rebuilt import rebuilt
 from .spots import middles, unwrapped
 
-__all__ = ["Inset", "Outlines", "inner_outlines", "inset", "raised"]
+__all__ = ["Inset", "Outlines", "inner_outlines", "inset", "raised", "reaches"]
 
 Array = NDArray[np.float64]
 Index = NDArray[np.int32]
@@ -159,16 +159,30 @@ def _inner_uv(net: Net, cell: Index, share: float | Array) -> Array:
     return np.asarray(out)
 
 
+def reaches(net: Net) -> Array:
+    """Radii (C,) in metres of the largest circles about the middles of cells that stay within
+    them, in their best planes; below 0 where a middle lies outside."""
+    return _rooms(net, _flat_corners(net)[0], cell_of_half_edges(net), following(net))[2]
+
+
+def _rooms(net: Net, flat: Array, cell: Index, after: Index) -> tuple[Array, Array, Array]:
+    """Unit directions (H, 2) inward from sides, the middle (H, 2) of each one's cell, and the least
+    distance (C,) from middles to sides."""
+    step = flat[after] - flat
+    length = np.maximum(np.linalg.norm(step, axis=1), 1e-300)
+    inward = np.column_stack([-step[:, 1], step[:, 0]]) / length[:, None]
+    middle = (np.add.reduceat(flat, net.offsets[:-1], axis=0) / np.diff(net.offsets)[:, None])[cell]
+    away = np.einsum("ij,ij->i", middle - flat, inward)
+    return inward, middle, np.minimum.reduceat(away, net.offsets[:-1])
+
+
 def _offset(
     net: Net, flat: Array, distance: float, cell: Index, after: Index, before: Index
 ) -> tuple[Array, Index]:
     """Corners (H, 2) moved so that every side lies ``distance`` further in, and the cells for which
     less had to do."""
     step = flat[after] - flat
-    length = np.maximum(np.linalg.norm(step, axis=1), 1e-300)
-    inward = np.column_stack([-step[:, 1], step[:, 0]]) / length[:, None]
-    middle = (np.add.reduceat(flat, net.offsets[:-1], axis=0) / np.diff(net.offsets)[:, None])[cell]
-    room = np.minimum.reduceat(np.einsum("ij,ij->i", middle - flat, inward), net.offsets[:-1])
+    inward, middle, room = _rooms(net, flat, cell, after)
     d = np.minimum(distance, 0.95 * np.maximum(room, 0.0))
     a, b = inward[before], inward
     size = np.maximum(1 + np.einsum("ij,ij->i", a, b), 1e-3)

@@ -13,6 +13,7 @@ from ..geometry import polygons
 from ..geometry.nets import Net
 from ..geometry.triangulation import polygon_triangles
 from ..materials import MATERIALS
+from ..nets.fans import cell_of_half_edges, following
 from ..nets.stations import run_stations
 from ..results import Result, result_type
 
@@ -121,8 +122,10 @@ def panel_net(
     joint: float,
     kept: NDArray[np.bool_] | None = None,
     source: str = "",
+    apex: Array | None = None,
 ) -> Panels:
     """Panels in the cells of a net; those that are not flat enough are split into triangles.
+    Pyramids over all cells, of a triangle at each side, where an ``apex`` is given.
 
     Parameters
     ----------
@@ -131,20 +134,30 @@ def panel_net(
     material, thickness, joint : of the panels, lengths in metres
     kept : (C,) cells that get a panel, all without it
     source : key of the net
+    apex : (C, 3) tips of pyramids, in metres
     """
     counts = np.diff(net.offsets)
     taken = np.ones(net.cell_count, bool) if kept is None else kept
-    split = (net.flatness > tolerance) & (counts > 3) & taken
-    corners, offsets, cell = _with_split_cells(net, taken & ~split, split)
     numbers = np.arange(len(net.vertices), dtype=np.int32)
+    places, origin = net.vertices, np.column_stack([np.zeros_like(numbers), numbers])
+    if apex is None:
+        split = (net.flatness > tolerance) & (counts > 3) & taken
+        corners, offsets, cell = _with_split_cells(net, taken & ~split, split)
+        stations = run_stations(net, corners, offsets)
+    else:
+        corners, offsets, cell = _pyramids(net, taken)
+        sides = corners.reshape(-1, 3)[:, :2].ravel()
+        stations = run_stations(net, sides, 2 * np.arange(len(cell) + 1, dtype=np.int32))
+        places = np.vstack([places, apex])
+        origin = np.vstack([origin, np.full((len(apex), 2), -1, np.int32)])
     return Panels(
-        places=net.vertices,
-        origin=np.column_stack([np.zeros_like(numbers), numbers]),
+        places=places,
+        origin=origin,
         corners=corners,
         offsets=offsets,
-        station=run_stations(net, corners, offsets),
+        station=stations,
         cell=cell,
-        neighbour=_neighbours(corners, offsets, len(net.vertices)),
+        neighbour=_neighbours(corners, offsets, len(places)),
         sheets=(Sheet(material, thickness),),
         sheet_of=np.zeros(len(cell), np.int32),
         joint=joint,
@@ -161,6 +174,16 @@ def with_sheet(panels: Panels, chosen: NDArray[np.bool_], sheet: Sheet) -> Panel
     place = {s: k for k, s in enumerate(different)}
     numbers = np.array([place.get(s, 0) for s in every], np.int32)
     return replace(panels, sheets=tuple(different), sheet_of=numbers[of])
+
+
+def _pyramids(net: Net, kept: NDArray[np.bool_]) -> tuple[Index, Index, Index]:
+    """Corners and offsets of triangles from the sides of cells to tips, which come after the
+    vertices, and the cell of each."""
+    cell = cell_of_half_edges(net)
+    tips = len(net.vertices) + cell
+    triangles = np.column_stack([net.corners, net.corners[following(net)], tips])[kept[cell]]
+    offsets = 3 * np.arange(len(triangles) + 1, dtype=np.int32)
+    return triangles.ravel().astype(np.int32), offsets, cell[kept[cell]]
 
 
 def _with_split_cells(

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from typing import NamedTuple
 
 import numpy as np
@@ -12,7 +13,7 @@ from ..sections import Section
 from ..structure.structure import Structure
 from .panels import Panels
 
-__all__ = ["MemberHeights", "member_heights", "nodes_of_corners"]
+__all__ = ["MemberHeights", "member_heights", "member_reach", "nodes_of_corners"]
 
 Array = NDArray[np.float64]
 Index = NDArray[np.int32]
@@ -28,35 +29,70 @@ class MemberHeights(NamedTuple):
     member: Index
 
 
+class _Beside(NamedTuple):
+    """Members beside sides (k,) of panels: the ``panel`` and the ``member`` of each, how far
+    (k,) the higher end of the side lies above the panel's plane, and how far the width, the height
+    and the middle (k, 3) of the member's section go ``across`` the side, into the panel, and
+    ``high`` above its plane."""
+
+    panel: Index
+    member: Index
+    base: Array
+    across: Array
+    high: Array
+
+    @classmethod
+    def of(cls, panels: Panels, structure: Structure) -> _Beside:
+        segments = _segments_of_sides(panels, structure)
+        at = np.flatnonzero(segments >= 0).astype(np.int32)
+        panel = np.repeat(np.arange(panels.count, dtype=np.int32), np.diff(panels.offsets))[at]
+        segment = segments[at]
+        inward, normal, base = _frames_of_sides(panels, panel, at)
+        entry = structure.first_entry[segment]
+        offset = (structure.offset[entry] + structure.offset[entry + 1]) / 2
+        up, chord = structure.up[segment], structure.chords[segment]
+        side = np.cross(up, chord / np.linalg.norm(chord, axis=1, keepdims=True))
+        across, high = (
+            np.column_stack([_along(d, way) for d in (side, up, offset)])
+            for way in (inward, normal)
+        )
+        return cls(panel, structure.member_of_segment[segment], base, across, high)
+
+    def by_section(self, structure: Structure) -> Iterator[tuple[Section, NDArray[np.int64]]]:
+        """Sections with the sides, by their positions, that have such a member."""
+        of = structure.section_of[self.member]
+        for k, section in enumerate(structure.sections):
+            rows = np.flatnonzero(of == k)
+            if rows.size:
+                yield section, rows
+
+
 def member_heights(panels: Panels, structure: Structure) -> MemberHeights:
     """How far members reach above the planes of the panels beside them, below their edges.
 
     Of a member's section counts what lies further in than half the joint, where the panel is. A
     panel raised by the largest height from its plane touches no member beside it.
     """
-    beside = _segments_of_sides(panels, structure)
-    at = np.flatnonzero(beside >= 0).astype(np.int32)
-    panel = np.repeat(np.arange(panels.count, dtype=np.int32), np.diff(panels.offsets))[at]
-    segment = beside[at]
-    member = structure.member_of_segment[segment]
-    inward, normal, base = _frames_of_sides(panels, panel, at)
-    entry = structure.first_entry[segment]
-    offset = (structure.offset[entry] + structure.offset[entry + 1]) / 2
-    up = structure.up[segment]
-    chord = structure.chords[segment]
-    side = np.cross(up, chord / np.linalg.norm(chord, axis=1, keepdims=True))
-    heights = np.full(len(at), -np.inf)
-    for k, section in enumerate(structure.sections):
-        rows = np.flatnonzero(structure.section_of[member] == k)
-        if not rows.size:
+    beside = _Beside.of(panels, structure)
+    heights = np.full(len(beside.panel), -np.inf)
+    for section, rows in beside.by_section(structure):
+        tops = _tops(section, beside.across[rows], beside.high[rows], panels.joint / 2)
+        heights[rows] = beside.base[rows] + tops
+    return MemberHeights(heights, beside.panel, beside.member)
+
+
+def member_reach(panels: Panels, structure: Structure) -> float:
+    """How far (m), at most, members reach in from the sides of the panels beside them; 0 where
+    there are none."""
+    beside, most = _Beside.of(panels, structure), 0.0
+    for section, rows in beside.by_section(structure):
+        across = beside.across[rows]
+        if section.shape.round:
+            most = max(most, float(across[:, 2].max()) + section.shape.height / 2)
             continue
-        # The section's width, its height and its middle, as seen across the side and up.
-        across, high = (
-            np.column_stack([_along(d[rows], way[rows]) for d in (side, up, offset)])
-            for way in (inward, normal)
-        )
-        heights[rows] = base[rows] + _tops(section, across, high, panels.joint / 2)
-    return MemberHeights(heights, panel, member)
+        for ring, _ in section.shape.pieces():
+            most = max(most, float((across[:, :2] @ ring.T + across[:, 2:]).max()))
+    return most
 
 
 def _tops(section: Section, across: Array, high: Array, least: float) -> Array:

@@ -14,7 +14,7 @@ from ..geometry.mitres import corners_moved_in, mitres_of_faces
 from ..geometry.nets import Net
 from ..geometry.polygons import best_planes, vector_areas
 from ..nets.fans import cell_of_half_edges, following, preceding, twins
-from ..nets.insets import inner_outlines
+from ..nets.insets import Outlines, inner_outlines
 from .solids import Solids
 
 __all__ = ["Deepened", "Depth", "Opening", "TurnedOver", "deepened"]
@@ -46,20 +46,24 @@ class Depth:
 @dataclass(frozen=True, eq=False)
 class Opening:
     """What is left open of cells (C): the ``share`` (C,) of the way in from the corners to their
-    middle that stays, and the ``radius`` (m) of corners in ``arc`` steps."""
+    middle that stays, or else a frame of one ``width`` (m) along their sides; and the ``radius``
+    (m) of corners in ``arc`` steps."""
 
-    share: Array
+    share: Array | None
     radius: float = 0.0
     arc: int = 6
+    width: float = 0.0
 
 
 @dataclass(frozen=True, eq=False)
 class Deepened:
     """Solids of cells; ``clamped`` are places (n, 3) of corners whose radius was made smaller to
-    fit, ``cells`` (B,) the cells they are of, none where all are one shell."""
+    fit, ``shrunk`` (k,) cells with no room for the width of their frame, which is less, and
+    ``cells`` (B,) the cells solids are of, none where all are one shell."""
 
     solids: Solids
     clamped: Array
+    shrunk: Index
     cells: Index
 
 
@@ -87,17 +91,14 @@ def deepened(
     """
     base = net.vertices[net.corners] + (0.0 if as_one else _moved_in(net, joint / 2))
     mitres = _mitres(net)[net.corners]
-    out, into = (base + d * mitres for d in (depth.high, depth.low))
-    _check_faces(net, out, into)
+    faces = (base + depth.high * mitres, base + depth.low * mitres)
+    _check_faces(net, *faces)
     builder = _Builder(net, cell_of_half_edges(net), following(net))
-    clamped = np.zeros((0, 3))
-    if opening is None:
-        vertices, triangles, of = builder.plates((out, into))
+    inner = _outlines(net, opening)
+    if inner is None:
+        vertices, triangles, of = builder.plates(faces)
     else:
-        inner = inner_outlines(net, opening.share, None, opening.radius, opening.arc)
-        clamped = inner.places[inner.clamped].mean(axis=1)
-        rims = (out, into, *_carried(net, inner.places, depth))
-        vertices, triangles, of = builder.rings(rims)
+        vertices, triangles, of = builder.rings((*faces, *_carried(net, inner.places, depth)))
     if as_one:
         vertices, triangles = builder.joined(vertices, triangles, 2 * len(net.corners))
         of = np.zeros(len(triangles), np.int32)
@@ -106,7 +107,17 @@ def deepened(
     if (solids.volumes <= 0).any():
         raise TurnedOver(int(np.argmin(solids.volumes)), float(net.edge_lengths.max()))
     cells = np.zeros(0, np.int32) if as_one else np.arange(net.cell_count, dtype=np.int32)
-    return Deepened(solids, clamped, cells)
+    if inner is None:
+        return Deepened(solids, np.zeros((0, 3)), np.zeros(0, np.int32), cells)
+    clamped = inner.places[inner.clamped].mean(axis=1)
+    return Deepened(solids, clamped, inner.shrunk, cells)
+
+
+def _outlines(net: Net, opening: Opening | None) -> Outlines | None:
+    """Outlines of what is left open, if anything is."""
+    if opening is None:
+        return None
+    return inner_outlines(net, opening.share, opening.width, opening.radius, opening.arc)
 
 
 def _carried(net: Net, outlines: Array, depth: Depth) -> tuple[Array, Array]:

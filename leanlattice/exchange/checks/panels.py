@@ -10,7 +10,7 @@ import shapely
 from numpy.typing import NDArray
 
 from .flat import SIDE_MM, flat_of, polygon_of
-from .pack_files import Found, Pack, Row, beyond, number_in, tolerance_of, vector_in
+from .pack_files import Found, Pack, PackError, Row, beyond, number_in, tolerance_of, vector_in
 
 __all__ = [
     "outline_in_pose",
@@ -33,8 +33,18 @@ def _rows(pack: Pack) -> list[Row]:
 
 
 def _corners(pack: Pack, row: Row) -> Array:
-    """Places (n, 3) in mm of a panel's nodes."""
-    return np.array([pack.nodes[c] for c in row["corners"].split()]) * 1000
+    """Places (n, 3) in mm of a panel's nodes, and of its tip where it has one."""
+    return np.array([_place(pack, c) for c in row["corners"].split()]) * 1000
+
+
+def _place(pack: Pack, corner: str) -> Array:
+    """Where a corner is, in metres: a node's label, or a place."""
+    if corner in pack.nodes:
+        return np.asarray(pack.nodes[corner])
+    given = corner.split("/")
+    if len(given) != 3:
+        raise PackError(f"node {corner} of panels.csv is not in nodes.csv")
+    return np.array(given, float)
 
 
 def _plane(corners: Array) -> tuple[Array, Array, Array]:
@@ -104,7 +114,7 @@ def panels_as_nodes(pack: Pack) -> Found:
     yield beyond(without > sum(counts)), f"{without} rows of panels.csv have no corners"
     for row in rows:
         where = f"{row['label']} in panels.csv"
-        lost = [c for c in row["corners"].split() if c not in pack.nodes]
+        lost = [c for c in row["corners"].split() if c not in pack.nodes and "/" not in c]
         if lost or len(row["corners"].split()) < 3:
             yield np.inf, f"{where}: node {lost[0] if lost else '…'} is not in nodes.csv"
             continue

@@ -76,7 +76,8 @@ def _named(panels: Panels) -> Drawing:
 
 
 def _corners(subject: Subject) -> list[str]:
-    """Labels of the nodes at the corners of each panel, in a row; empty without a structure."""
+    """Labels of the nodes at the corners of each panel, in a row, and places in metres of corners
+    that are at none, as of tips; empty without a structure."""
     panels: Panels = subject.result
     if subject.structure is None:
         return [""] * panels.count
@@ -85,7 +86,16 @@ def _corners(subject: Subject) -> list[str]:
     node = nodes_of_corners(panels, structure)[panels.corners].tolist()
     start = panels.offsets.tolist()
     runs = [node[a:b] for a, b in itertools.pairwise(start)]
-    return [" ".join(label[n] for n in run if n >= 0) for run in runs]
+    places = panels.places[panels.corners].tolist()
+    out = []
+    for run, first in zip(runs, start, strict=False):
+        on = [label[n] if n >= 0 else _written(places[first + k]) for k, n in enumerate(run)]
+        out.append(" ".join(on) if max(run) >= 0 else "")
+    return out
+
+
+def _written(place: list[float]) -> str:
+    return "/".join(f"{c:.9f}" for c in place)
 
 
 def _table(subject: Subject) -> Table | None:
