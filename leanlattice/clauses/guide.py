@@ -722,6 +722,14 @@ GUIDE: dict[str, GuideEntry] = {
             ("deepen", {"form": "even", "depth": 0.4, "side": "middle", "share": 60}),
         ),
     ),
+    "cushions": GuideEntry(
+        "The span is the widest circle about a cell's middle; foils begin where they are held.",
+        (
+            ("barrel", {"span": 8, "rise": 2.5, "length": 8}),
+            ("pattern", {"pattern": "hexagons", "density": "module", "module": 1.5}),
+            ("cushions", {"up": 16, "down": 10}),
+        ),
+    ),
     "give-sheet": GuideEntry(
         "A second share is taken of what is left, so that shares of several clauses add up.",
         (

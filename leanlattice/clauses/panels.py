@@ -10,7 +10,7 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
-from ..core.geometry.nets import MARKS, Net
+from ..core.geometry.nets import Net
 from ..core.geometry.polygons import best_planes
 from ..core.nets.insets import reaches
 from ..core.panels.names import names_of_panels
@@ -33,7 +33,7 @@ from .base import (
     number,
 )
 from .catalogue import SERIES, SHEET_WORDS
-from .frame.common import NET
+from .frame.common import CELLS, NET, CellsWanted, marked_cells
 
 __all__ = ["PanelCells"]
 
@@ -47,10 +47,11 @@ class PanelCells(Clause):
     title = "Panel the cells"
     summary = "A flat panel in every cell; cells that are not flat enough are split into triangles."
     sentence = (
-        "**Panel** {cells} in {thickness} {material}[seat=packers,net,raised| with joints of {joint}], "
-        "{form}[form=flat| within {tolerance} or else split][form=pyramids| {rise} of their span high], "
-        "{seat}[seat=raised| by {height}][seat=between|, {clear} clear of them, their undersides {height} above "
-        "the net]. Named {series}, those equal within {alike} being of one type."
+        "**Panel** {cells} in {thickness} {material}[seat=packers,net,raised| with joints of "
+        "{joint}], {form}[form=flat| within {tolerance} or else split][form=pyramids| {rise} of "
+        "their span high], {seat}[seat=raised| by {height}][seat=between|, {clear} clear of them, "
+        "their undersides {height} above the net]. Named {series}, those equal within {alike} "
+        "being of one type."
     )
     takes = (
         NET,
@@ -58,17 +59,7 @@ class PanelCells(Clause):
     )
     gives = "Panels"
 
-    cells: Literal["all", "main", "second", "third", "others"] = choice(
-        "all",
-        {
-            "all": "the cells",
-            "main": "cells marked main",
-            "second": "cells marked second",
-            "third": "cells marked third",
-            "others": "unmarked cells",
-        },
-        "Cells",
-    )
+    cells: CellsWanted = choice("all", CELLS, "Cells")
     thickness: float = number(12.0, "mm", 0.1, 500.0, 0.5, "Thickness")
     material: str = choice("glass", SHEET_WORDS, "Material")
     joint: float = number(
@@ -127,7 +118,7 @@ class PanelCells(Clause):
         structure: Structure | None = work.inputs.get("frame")
         if structure is not None and work.key("net") not in structure.sources:
             structure = None  # a structure of another net says nothing of these panels
-        kept = None if self.cells == "all" else self._marked(net)
+        kept = marked_cells(net, self.cells)
         panels = panel_net(
             net,
             self.tolerance / 1000,
@@ -184,16 +175,6 @@ class PanelCells(Clause):
                 "seat",
             )
         return 2 * (max(member_reach(panels, structure), 0.0) + self.clear / 1000)
-
-    def _marked(self, net: Net) -> NDArray[np.bool_]:
-        """Which cells (C,) get a panel."""
-        marks = np.zeros(net.cell_count, np.int32) if net.cell_marks is None else net.cell_marks
-        kept = np.asarray(marks == (0 if self.cells == "others" else MARKS.index(self.cells)))
-        if not kept.any():
-            raise ClauseError(
-                "No cell of the net is marked so; “Mark cells” before the panels does it.", "cells"
-            )
-        return kept
 
 
 def _types(panels: Panels, check: Callable[[], None]) -> tuple[dict[str, Figure], list[Notice]]:

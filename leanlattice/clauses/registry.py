@@ -11,6 +11,7 @@ from .frame.blocks import LayBlocks
 from .frame.bracing import BraceBays
 from .frame.chosen import GiveSection, GradeSections, LeaveOutMembers, TurnMembers
 from .frame.columns import StandOnColumns
+from .frame.cushions import BlowCushions
 from .frame.deepened import DeepenCells
 from .frame.double import DoubleLayer
 from .frame.given_sheets import GiveSheet
@@ -113,6 +114,7 @@ LATER: tuple[type[Clause], ...] = (
     SpliceMembers,
     PartByCells,
     LayBlocks,
+    BlowCushions,
     DeepenCells,
     CheckMembers,
     CheckSolids,

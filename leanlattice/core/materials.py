@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 
-__all__ = ["MASSES", "MATERIALS", "SHEETS", "STEELS", "TIMBERS", "Material"]
+__all__ = ["FILMS", "MASSES", "MATERIALS", "SHEETS", "STEELS", "TIMBERS", "Material"]
 
 GPA, MPA = 1e9, 1e6
 
@@ -78,6 +78,8 @@ MASSES = ("concrete", "limestone")
 """What bodies are cast or cut from, besides."""
 SHEETS = ("glass", "plywood", "aluminium", "steel", "polycarbonate")
 """What panels and ribs are made of."""
+FILMS = ("ETFE", "PVC")
+"""What membranes are made of."""
 
 # Glued timber after EN 14080, table 5; solid timber after EN 338, table 1. Glass after EN 572-1.
 # Sheet densities after EN 1991-1-1, annex A, plywood's after EN 12369-2 (birch). Moduli of plywood
@@ -119,6 +121,15 @@ _EVERY = (
     Material(
         "polycarbonate", "polycarbonate", "plastic", 1200.0, 2.3 * GPA, 0.85 * GPA, 65e-6,
         look=(196, 210, 214), clear=True,
+    ),
+    # Films of fluoropolymer: what is usual for them at room temperature and small strains.
+    Material(
+        "ETFE", "ETFE film", "film", 1750.0, 0.9 * GPA, 0.32 * GPA, 120e-6,
+        look=(190, 208, 222), clear=True,
+    ),
+    Material(
+        "PVC", "coated polyester fabric", "fabric", 1250.0, 0.7 * GPA, 0.01 * GPA, 50e-6,
+        look=(236, 234, 226),
     ),
 )  # fmt: skip
 MATERIALS: dict[str, Material] = {m.name: m for m in _EVERY}

@@ -243,3 +243,25 @@ def test_panels_between_members_keep_clear_of_the_widest():
     alone = last(*VAULT, ("panels", {"seat": "between"}))
     assert alone.status == "failed"
     assert "choose a structure" in alone.error
+
+
+def test_cushions_weigh_what_their_foils_do_and_hold_air(tmp_path):
+    rows = (*VAULT, ("cushions", {"thickness": 0.2, "held": 50}))
+    statement = clauses(*rows)
+    *_, found = outcomes(statement).values()
+    solids = found.result
+    assert found.figures["volume"].label == "Air"
+    assert solids.masses == approx(solids.areas * 0.0002 * 1750)
+    assert found.figures["mass"].value == approx(solids.masses.sum())
+    written = write_pack(tmp_path, statement, list(outcomes(statement).values()), set(GROUPS))
+    assert not written.wrong
+
+
+def test_cushions_that_cannot_be_are_told_with_what_would_work():
+    assert "a rise or a sag" in last(*VAULT, ("cushions", {"up": 0, "down": 0})).error
+    assert "nothing is left" in last(*VAULT, ("cushions", {"held": 2000})).error
+    assert "Mark cells" in last(*VAULT, ("cushions", {"cells": "second"})).error
+    (narrow, *_) = last(*NET, ("cushions", {"held": 400})).warnings
+    assert "too narrow" in narrow.text
+    assert narrow.of == "cell"
+    assert narrow.value == "held"

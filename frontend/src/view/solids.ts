@@ -15,6 +15,7 @@ import { PALETTE } from "./palette";
 
 /** Every other solid is a little darker, so that neighbours are told apart. */
 const EVERY_OTHER = 0.9;
+const CLEAR = 0.72;
 
 export function drawSolids(shown: Shown): Drawn {
   const { positions, normals, triangles, owner, lines, solidMaterial } = shown.arrays as Record<
@@ -37,6 +38,12 @@ export function drawSolids(shown: Shown): Drawn {
     polygonOffsetUnits: 1,
   });
   material.userData.closed = true;
+  // One sees through what is all clear; solids of several materials hide each other.
+  if (shown.meta.clear?.length && shown.meta.clear.every(Boolean)) {
+    material.transparent = true;
+    material.opacity = CLEAR;
+    material.depthWrite = false;
+  }
   const group = new Group();
   group.add(new Mesh(geometry, material), linesOver(place, lines!, PALETTE.bandEdge));
   // Solids share no points.

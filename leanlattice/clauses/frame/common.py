@@ -8,7 +8,7 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
-from ...core.geometry.nets import Net
+from ...core.geometry.nets import MARKS, Net
 from ...core.materials import MATERIALS
 from ...core.naming.numbering import bands
 from ...core.structure.appended import appended
@@ -36,14 +36,17 @@ from ..base import (
 from ..catalogue import SERIES
 
 __all__ = [
+    "CELLS",
     "MEETING",
     "NAMED",
     "NET",
     "ONTO",
     "STRUCTURE",
+    "CellsWanted",
     "FrameClause",
     "MeetingClause",
     "check_edges",
+    "marked_cells",
     "structure_figures",
     "told_of",
 ]
@@ -65,6 +68,15 @@ ONTO = Take(
 )
 STRUCTURE = Take(name="structure", types=("Structure",), label="Structure")
 NET = Take(name="net", types=("Net",), label="Net")
+CellsWanted = Literal["all", "main", "second", "third", "others"]
+CELLS = {
+    "all": "the cells",
+    "main": "cells marked main",
+    "second": "cells marked second",
+    "third": "cells marked third",
+    "others": "unmarked cells",
+}
+"""Which cells of a net are meant, as choices."""
 MEETING = (
     "{meeting}[meeting=ball,hub,disc,plate| {sizes} {radius} radius]"
     "[meeting=disc,plate|, {thickness} thick]"
@@ -74,6 +86,22 @@ MEETING = (
 """How members meet, in a sentence."""
 NAMED = "[structure=none|, named {series}]"
 """How what begins a structure is named, in a sentence."""
+
+
+def marked_cells(net: Net, wanted: CellsWanted) -> NDArray[np.bool_]:
+    """Which cells (C,) of a net are wanted, by their marks.
+
+    Raises ``ClauseError``, about the value ``cells``, where none is.
+    """
+    if wanted == "all":
+        return np.ones(net.cell_count, bool)
+    marks = np.zeros(net.cell_count, np.int32) if net.cell_marks is None else net.cell_marks
+    kept = np.asarray(marks == (0 if wanted == "others" else MARKS.index(wanted)))
+    if not kept.any():
+        raise ClauseError(
+            "No cell of the net is marked so; “Mark cells” before this clause does it.", "cells"
+        )
+    return kept
 
 
 class MeetingClause(Clause):

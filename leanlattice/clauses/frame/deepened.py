@@ -54,10 +54,11 @@ class DeepenCells(Clause):
     )
     sentence = (
         "**Deepen** the cells to {depth} of {material}, {side}[side=outside,inside| and {away} "
-        "away from the net], {form}[form=frames| {width} wide][form=even,height,pulls| of {share}][form=height| at the foot "
-        "to {other} at the top][form=pulls| to {other} at them][form=even,height,pulls| of the "
-        "cell][form=even,height,pulls,frames|, rounded by {radius}], {made_as}[made_as=pieces| with joints of {joint}]. Named "
-        "{series}, those equal within {alike} being of one type."
+        "away from the net], {form}[form=frames| {width} wide][form=even,height,pulls| of {share}]"
+        "[form=height| at the foot to {other} at the top][form=pulls| to {other} at them]"
+        "[form=even,height,pulls| of the cell][form=even,height,pulls,frames|, rounded by "
+        "{radius}], {made_as}[made_as=pieces| with joints of {joint}]. Named {series}, those equal "
+        "within {alike} being of one type."
     )
     takes: ClassVar[tuple[Take, ...]] = (NET, PULLS)
     gives = "Solids"

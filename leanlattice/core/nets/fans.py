@@ -12,10 +12,11 @@ from numpy.typing import NDArray
 
 from ..compiled import compiled
 from ..geometry.nets import Net
-from ..geometry.polygons import vector_areas
+from ..geometry.polygons import best_planes, vector_areas
 
 __all__ = [
     "Fans",
+    "cell_axes",
     "cell_of_half_edges",
     "creases",
     "fans",
@@ -116,3 +117,13 @@ def ragged(parts: list[tuple[Index, Index]]) -> tuple[Index, Index]:
     corners = np.concatenate([np.asarray(c).ravel() for c, _ in parts]).astype(np.int32)
     counts = np.concatenate([np.asarray(n).ravel() for _, n in parts])
     return corners, np.concatenate([[0], np.cumsum(counts)]).astype(np.int32)
+
+
+def cell_axes(net: Net) -> NDArray[np.float64]:
+    """Unit vectors (C, 3, 3; rows) along the first side of each cell, across it and out of it."""
+    normal = best_planes(net.vertices, net.corners, net.offsets)[1]
+    first = net.offsets[:-1]
+    way = net.vertices[net.corners[first + 1]] - net.vertices[net.corners[first]]
+    way -= np.einsum("ij,ij->i", way, normal)[:, None] * normal
+    way /= np.maximum(np.linalg.norm(way, axis=1, keepdims=True), 1e-300)
+    return np.stack([way, np.cross(normal, way), normal], axis=1)

@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 from ..geometry.arcs import unit
 from ..geometry.surfaces import Surface
 from .grids import skin_of_disc, skin_of_grid
+from .skins import Skins, joined
 from .solids import Solids
 
 __all__ = [
@@ -225,16 +226,6 @@ def _divided(laying: Laying, along: Array, up: Array, axis: int, step: float) ->
     return int(np.clip(np.ceil(np.sqrt(height / laying.within)), 1, MOST_PARTS))
 
 
-@dataclass(frozen=True, eq=False)
-class Blocks:
-    """Skins of blocks of one form: ``vertices`` (B, V, 3) in metres and the ``triangles`` (T, 3) of
-    each, by the ``run``'s blocks ``which`` (B,)."""
-
-    vertices: Array
-    triangles: Index
-    which: Index
-
-
 def blocks_of(laying: Laying, run: Run, material: str) -> Solids:
     """Blocks as solids in the order of the run, the one that closes them last; grouped by courses.
 
@@ -251,7 +242,7 @@ def blocks_of(laying: Laying, run: Run, material: str) -> Solids:
     if laying.closed_by_key:
         forms.append(_key(laying, run.steps, count))
         course, names = np.append(course, len(names)), [*names, "key"]
-    solids = _joined(forms, len(course))
+    solids = joined(forms, len(course))
     return Solids(
         vertices=solids[0],
         triangles=solids[1],
@@ -264,7 +255,7 @@ def blocks_of(laying: Laying, run: Run, material: str) -> Solids:
     )
 
 
-def _alike(laying: Laying, run: Run, which: Index, rows: int) -> Blocks:
+def _alike(laying: Laying, run: Run, which: Index, rows: int) -> Skins:
     """Blocks ``which`` (B,) of a run, all of one width and height, in ``rows`` a course."""
     along, up = _lines(laying, run, which, rows)
     _check_room(laying, run, which, along, up)
@@ -275,7 +266,7 @@ def _alike(laying: Laying, run: Run, which: Index, rows: int) -> Blocks:
     stacked = up[:, None] + (1 - t) * below[:, :, None] - t * above[:, :, None]
     faces = laying.faces(apart, stacked)
     vertices = np.concatenate([x.reshape(len(which), -1, 3) for x in faces], axis=1)
-    return Blocks(vertices, skin_of_grid(columns, rows), which)
+    return Skins(vertices, skin_of_grid(columns, rows), which)
 
 
 def _lines(laying: Laying, run: Run, which: Index, rows: int) -> tuple[Array, Array]:
@@ -346,7 +337,7 @@ def _check_room(laying: Laying, run: Run, which: Index, along: Array, up: Array)
         raise NoRoom(int(run.course[which[k]]), float(least[k]), at.reshape(3))
 
 
-def _key(laying: Laying, steps: int, number: int) -> Blocks:
+def _key(laying: Laying, steps: int, number: int) -> Skins:
     """What is above the last course as one block, a disc."""
     low, rows = float(laying.levels[-1]), max(_rows(laying), 2)
     along = np.arange(steps) / steps
@@ -360,29 +351,7 @@ def _key(laying: Laying, steps: int, number: int) -> Blocks:
     middle = laying.faces(np.zeros((1, 1)), np.ones((1, 1)))
     vertices = [x.reshape(-1, 3) for pair in zip(rings, middle, strict=True) for x in pair]
     own = np.array([number], np.int32)
-    return Blocks(np.vstack(vertices)[None], skin_of_disc(steps, rows), own)
-
-
-def _joined(forms: list[Blocks], count: int) -> tuple[Array, Index, Index]:
-    """Vertices, triangles and offsets of all blocks, in their order, their skins outward."""
-    sizes = np.zeros(count, np.int64)
-    places = np.zeros(count, np.int64)
-    for form in forms:
-        sizes[form.which] = len(form.triangles)
-        places[form.which] = form.vertices.shape[1]
-    offsets = np.concatenate([[0], np.cumsum(sizes)]).astype(np.int32)
-    first = np.concatenate([[0], np.cumsum(places)])
-    vertices = np.empty((first[-1], 3))
-    triangles = np.empty((offsets[-1], 3), np.int32)
-    for form in forms:
-        corner = form.vertices[0][form.triangles] - form.vertices[0, 0]
-        six = np.einsum("ij,ij->i", corner[:, 0], np.cross(corner[:, 1], corner[:, 2])).sum()
-        skin = form.triangles if six > 0 else form.triangles[:, ::-1]
-        own = first[form.which][:, None] + np.arange(form.vertices.shape[1])
-        vertices[own] = form.vertices
-        rows = offsets[form.which][:, None] + np.arange(len(skin))
-        triangles[rows] = skin + first[form.which][:, None, None]
-    return vertices, triangles, offsets
+    return Skins(np.vstack(vertices)[None], skin_of_disc(steps, rows), own)
 
 
 def _frames(laying: Laying, run: Run) -> Array:

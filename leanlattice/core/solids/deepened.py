@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 from ..geometry.mitres import corners_moved_in, mitres_of_faces
 from ..geometry.nets import Net
 from ..geometry.polygons import best_planes, vector_areas
-from ..nets.fans import cell_of_half_edges, following, preceding, twins
+from ..nets.fans import cell_axes, cell_of_half_edges, following, preceding, twins
 from ..nets.insets import Outlines, inner_outlines
 from .solids import Solids
 
@@ -102,15 +102,20 @@ def deepened(
     if as_one:
         vertices, triangles = builder.joined(vertices, triangles, 2 * len(net.corners))
         of = np.zeros(len(triangles), np.int32)
-    frames = None if as_one else _frames(net)
+    frames = None if as_one else cell_axes(net)
     solids = _solids(vertices, triangles, of, material, frames)
-    if (solids.volumes <= 0).any():
-        raise TurnedOver(int(np.argmin(solids.volumes)), float(net.edge_lengths.max()))
+    _check_volumes(solids, net)
     cells = np.zeros(0, np.int32) if as_one else np.arange(net.cell_count, dtype=np.int32)
     if inner is None:
         return Deepened(solids, np.zeros((0, 3)), np.zeros(0, np.int32), cells)
     clamped = inner.places[inner.clamped].mean(axis=1)
     return Deepened(solids, clamped, inner.shrunk, cells)
+
+
+def _check_volumes(solids: Solids, net: Net) -> None:
+    """Raises ``TurnedOver`` where a solid is inside out."""
+    if (solids.volumes <= 0).any():
+        raise TurnedOver(int(np.argmin(solids.volumes)), float(net.edge_lengths.max()))
 
 
 def _outlines(net: Net, opening: Opening | None) -> Outlines | None:
@@ -186,16 +191,6 @@ def _check_faces(net: Net, *faces: Array) -> None:
             length = np.where(turned, np.linalg.norm(way, axis=1), 0.0)
             longest = int(np.argmax(length))
             raise TurnedOver(int(cell[longest]), float(length[longest]))
-
-
-def _frames(net: Net) -> Array:
-    """Unit vectors (C, 3, 3) along the first side of each cell, across it and out of it."""
-    normal = best_planes(net.vertices, net.corners, net.offsets)[1]
-    first = net.offsets[:-1]
-    way = net.vertices[net.corners[first + 1]] - net.vertices[net.corners[first]]
-    way -= np.einsum("ij,ij->i", way, normal)[:, None] * normal
-    way /= np.maximum(np.linalg.norm(way, axis=1, keepdims=True), 1e-300)
-    return np.stack([way, np.cross(normal, way), normal], axis=1)
 
 
 class _Builder:

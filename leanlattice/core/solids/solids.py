@@ -41,6 +41,7 @@ class Solids(Result):
         where nothing is said
     series : what stands before all names
     tolerance : within how many metres bodies are equal, and of one type
+    skin : metres of material that bodies have about the air in them; 0 where they are solid
     """
 
     vertices: Array
@@ -53,6 +54,7 @@ class Solids(Result):
     frames: Array | None = None
     series: str = ""
     tolerance: float = 0.001
+    skin: float = 0.0
 
     @property
     def count(self) -> int:
@@ -119,9 +121,10 @@ class Solids(Result):
 
     @property
     def masses(self) -> Array:
-        """kg (B,)."""
+        """kg (B,); of bodies with air in them those of their skins."""
         density = np.array([MATERIALS[name].density for name in self.materials])
-        return np.asarray(self.volumes * density[self.material_of])
+        made = self.areas * self.skin if self.skin else self.volumes
+        return np.asarray(made * density[self.material_of])
 
     @property
     def axes(self) -> Array:

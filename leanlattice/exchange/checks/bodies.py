@@ -17,8 +17,8 @@ __all__ = ["bodies_as_listed"]
 
 Array = NDArray[np.float64]
 DENSITY = {m.title: m.density for m in MATERIALS.values()}
-ROUNDED_KG, ROUNDED_M3 = 5.1e-4, 1e-9
-"""What masses and volumes are rounded to."""
+ROUNDED_KG, ROUNDED_M3, ROUNDED_M2 = 5.1e-7, 1e-9, 1e-6
+"""What masses, volumes and areas are rounded to."""
 SINGLE = 2e-6
 """Places in models are so exact, as shares of the whole."""
 
@@ -61,8 +61,10 @@ def _weighs(row: Row) -> Found:
     volume, mass = number_in(row, "volume_m3", "bodies"), number_in(row, "mass_kg", "bodies")
     yield beyond(not volume > 0), f"{where}: volume"
     if density is not None:
-        room = ROUNDED_KG + ROUNDED_M3 * density
-        off = max(abs(mass - volume * density) - room, 0.0)
+        skin = number_in(row, "skin_mm", "bodies") / 1000
+        made = number_in(row, "area_m2", "bodies") * skin if skin else volume
+        room = ROUNDED_KG + (ROUNDED_M3 + ROUNDED_M2 * skin) * density
+        off = max(abs(mass - made * density) - room, 0.0)
         yield off / max(mass, 1e-3) * 1000, f"{where}: mass"
 
 

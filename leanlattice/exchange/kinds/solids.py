@@ -38,6 +38,7 @@ def _drawn(solids: Solids) -> Drawing:
     told = {
         "labels": solids.labels,
         "looks": [list(MATERIALS[name].look) for name in solids.materials],
+        "clear": [MATERIALS[name].clear for name in solids.materials],
         "words": words,
     }
     arrays = {
@@ -79,9 +80,10 @@ def _table(subject: Subject) -> Table:
         "type": solids.type_labels(),
         "group": solids.group_labels(),
         "material": [title[k] for k in solids.material_of.tolist()],
+        "skin_mm": [round(solids.skin * 1000, 4)] * solids.count,
         "volume_m3": rounded(solids.volumes, 9),
         "area_m2": rounded(solids.areas, 6),
-        "mass_kg": rounded(solids.masses, 3),
+        "mass_kg": rounded(solids.masses, 6),
     }
     columns |= {f"centroid_{a}_m": rounded(solids.middles[:, k], 6) for k, a in enumerate("xyz")}
     for k, way in enumerate(("along", "up", "through")):
