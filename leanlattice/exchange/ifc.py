@@ -21,6 +21,8 @@ from .material import Material
 __all__ = ["Model", "element_names", "write_ifc"]
 
 Array = NDArray[np.float64]
+LAYERED = ("IfcPlate", "IfcCovering")
+"""Classes of elements that are layers of their material, as thick as they are extruded."""
 SPACE = uuid.UUID("6f0c1f6e-6d2c-4b0e-9d3a-0f7a5c7be001")
 """Identifiers are derived from labels, so that the same statement gives the same file."""
 
@@ -75,7 +77,7 @@ class Model:
         make("IfcRelAggregates", self.identifier("whole"), None, None, None, root, [building])
         self.building = building
         self.elements: list[Any] = []
-        self.by_material: dict[str, list[Any]] = {}
+        self.by_material: dict[tuple[str, float], list[Any]] = {}
         self._profiles: dict[str, Any] = {}
 
     def identifier(self, name: str) -> str:
@@ -149,7 +151,8 @@ class Model:
             position = make("IfcAxis2Placement3D", at, self.direction(normal))
             beyond = make("IfcHalfSpaceSolid", make("IfcPlane", position), False)
             solid = make("IfcBooleanClippingResult", "DIFFERENCE", solid, beyond)
-        self._placed(kind, label, type_name, place, axes, form, solid, material, predefined)
+        self._placed(kind, label, type_name, place, axes, form, solid, predefined)
+        self._made_of(material, depth if kind in LAYERED else 0.0)
 
     def add_faced(
         self,
@@ -162,10 +165,12 @@ class Model:
         predefined: str,
         closed: bool = True,
         frame: tuple[Array, Array] | None = None,
+        layer: float = 0.0,
     ) -> None:
         """An element bounded by ``triangles`` (m, 3) of ``vertices`` (n, 3), which are ``closed``
         or an open shell; ``kind``, ``label``, ``type_name``, ``material`` and ``predefined`` as in
-        ``add``, and its own ``frame``, a place and axes (3, 3; rows x, y, z), where it has one."""
+        ``add``, its own ``frame``, a place and axes (3, 3; rows x, y, z), where it has one, and the
+        thickness of the ``layer`` it is, where it is one."""
         make = self.file.create_entity
         place, axes = frame or (np.zeros(3), np.eye(3))
         local = (vertices - place) @ axes.T if frame else vertices
@@ -185,9 +190,13 @@ class Model:
             axes,
             "Tessellation",
             solid,
-            material,
             predefined,
         )
+        self._made_of(material, layer)
+
+    def _made_of(self, material: str, layer: float) -> None:
+        """Tells what the element that was added last is made of, and as how thick a layer (m)."""
+        self.by_material.setdefault((material, layer), []).append(self.elements[-1])
 
     def describe(self, text: str) -> None:
         """Tells of the element that was added last what it is one of; nothing by no text."""
@@ -222,7 +231,6 @@ class Model:
         axes: Array,
         form: str,
         solid: Any,
-        material: str,
         predefined: str,
     ) -> None:
         make = self.file.create_entity
@@ -251,7 +259,6 @@ class Model:
             predefined,
         )
         self.elements.append(element)
-        self.by_material.setdefault(material, []).append(element)
 
     def write(self, path: Path) -> None:
         make = self.file.create_entity
@@ -264,16 +271,15 @@ class Model:
             self.elements,
             self.building,
         )
-        for name, elements in self.by_material.items():
-            make(
-                "IfcRelAssociatesMaterial",
-                self.identifier(f"material {name}"),
-                None,
-                None,
-                None,
-                elements,
-                make("IfcMaterial", name),
-            )
+        materials = {name: make("IfcMaterial", name) for name, _ in self.by_material}
+        for (name, layer), elements in self.by_material.items():
+            of, told = materials[name], f"material {name}"
+            if layer:
+                told = f"{name}, {layer * 1000:g} mm"
+                layers = [make("IfcMaterialLayer", of, float(layer), None, name)]
+                of = make("IfcMaterialLayerSet", layers, told)
+            identifier = self.identifier(told)
+            make("IfcRelAssociatesMaterial", identifier, None, None, None, elements, of)
         self.file.write(str(path))
         text = path.read_text(encoding="utf-8")
         # The time of day would make the same statement give other bytes.

@@ -304,10 +304,22 @@ def another_material(path: Path) -> None:
     model.write(str(path))
 
 
+def another_layer(path: Path) -> None:
+    """Nothing of a model without layers, which then is not spoiled at all: garbage instead."""
+    model = ifcopenshell.open(str(path))
+    layers = model.by_type("IfcMaterialLayer")
+    if not layers:
+        path.write_bytes(b"")
+        return
+    layers[-1].LayerThickness += 0.001
+    model.write(str(path))
+
+
 IFC = [
     ("an element moved", placed_elsewhere),
     ("thicker", thicker),
     ("another material", another_material),
+    ("a thicker layer", another_layer),
 ]
 
 

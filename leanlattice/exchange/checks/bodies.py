@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from ...core.materials import MATERIALS
 from .likeness import sizes_of_mesh
-from .models import element_material, elements_in, meshes_in
+from .models import element_layer, element_material, elements_in, meshes_in
 from .pack_files import Found, Pack, Row, beyond, number_in, tolerance_of, vector_in
 
 __all__ = ["bodies_as_listed"]
@@ -47,6 +47,8 @@ def bodies_as_listed(pack: Pack) -> Found:
             if label in elements:
                 other = element_material(elements[label]) != row["material"]
                 yield beyond(other), f"{label} in model.ifc: material"
+                off = element_layer(elements[label]) * 1000 - number_in(row, "skin_mm", "bodies")
+                yield abs(off) * 1000, f"{label} in model.ifc: layer"
                 told = elements[label].ObjectType
                 yield beyond(told != row["type"]), f"{label} in model.ifc: type “{told}”"
                 yield from _stands(row, elements[label])

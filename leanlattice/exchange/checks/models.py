@@ -23,6 +23,7 @@ from .wanted_solids import Wanted, mesh_differs, mesh_volume, wanted_solids
 
 __all__ = [
     "building_elements",
+    "element_layer",
     "element_material",
     "elements_in",
     "labels_everywhere",
@@ -270,14 +271,21 @@ def building_elements(pack: Pack) -> Found:
             yield beyond(element.ObjectType != row["form"]), f"{where}: form"
             yield beyond(element_material(element) != row["material"]), f"{where}: material"
         elif label in plates:
-            table, row = plates[label]
-            yield beyond(not element.is_a("IfcPlate")), f"{where}: class"
-            if table == "panels":
-                yield beyond(element.ObjectType != row["type"]), f"{where}: type"
-                yield beyond(element_material(element) != row["material"]), f"{where}: material"
-            part = pack.part_rows.get(label)
-            if part is not None:
-                yield beyond(element_material(element) != part["material"]), f"{where}: material"
+            yield from _plate_differs(pack, *plates[label], element)
+
+
+def _plate_differs(pack: Pack, table: str, row: Row, element: Any) -> Found:
+    """Class, type, material and thickness (mm) of a plate."""
+    where = f"{row['label']} in model.ifc"
+    yield beyond(not element.is_a("IfcPlate")), f"{where}: class"
+    if table == "panels":
+        yield beyond(element.ObjectType != row["type"]), f"{where}: type"
+        yield beyond(element_material(element) != row["material"]), f"{where}: material"
+    part = pack.part_rows.get(row["label"])
+    if part is not None:
+        yield beyond(element_material(element) != part["material"]), f"{where}: material"
+    off = element_layer(element) * 1000 - number_in(row, "thickness_mm", table)
+    yield abs(off), f"{where}: layer"
 
 
 def _proxy_differs(
@@ -297,9 +305,19 @@ def _proxy_differs(
 
 
 def element_material(element: Any) -> str:
-    """Name of an element's material; empty where it has none."""
+    """Name of an element's material, or of that of its layer; empty where it has none."""
     found = ifcopenshell.util.element.get_material(element)
+    if found is not None and found.is_a("IfcMaterialLayerSet"):
+        found = found.MaterialLayers[0].Material
     return str(found.Name) if found is not None else ""
+
+
+def element_layer(element: Any) -> float:
+    """Thickness in metres of the one layer of material an element is; 0 where it is none."""
+    found = ifcopenshell.util.element.get_material(element)
+    if found is None or not found.is_a("IfcMaterialLayerSet") or len(found.MaterialLayers) != 1:
+        return 0.0
+    return float(found.MaterialLayers[0].LayerThickness)
 
 
 def _unclipped(solid: Any) -> Any:

@@ -173,10 +173,12 @@ class BuildingModel(Protocol):
         predefined: str,
         closed: bool = True,
         frame: tuple[Places, Places] | None = None,
+        layer: float = 0.0,
     ) -> None:
         """An element bounded by ``triangles`` (m, 3) of ``vertices`` (n, 3), which are ``closed``
         or an open shell; ``kind``, ``label``, ``type_name``, ``material`` and ``predefined`` as in
-        ``add``, and its own ``frame``, a place and axes (3, 3; rows x, y, z), where it has one."""
+        ``add``, its own ``frame``, a place and axes (3, 3; rows x, y, z), where it has one, and the
+        thickness of the ``layer`` it is, where it is one."""
 
     def describe(self, text: str) -> None:
         """Tells of the element that was added last what it is one of; nothing by no text."""

@@ -184,7 +184,8 @@ def _building(model: BuildingModel, subject: Subject) -> None:
     for rib in ribs.ribs:
         if rib.bend is not None:
             solid = rib_solid(rib)
-            model.add_faced("IfcPlate", rib.label, rib.series, *solid, ribs.material, "SHEET")
+            named = ("IfcPlate", rib.label, rib.series)
+            model.add_faced(*named, *solid, ribs.material, "SHEET", layer=rib.thickness)
             continue
         outer, *inner = (
             np.array(ring.coords) for ring in (rib.shape.exterior, *rib.shape.interiors)

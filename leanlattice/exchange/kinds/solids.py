@@ -100,20 +100,22 @@ def _solids(subject: Subject) -> Iterator[Solid]:
 
 
 def _building(model: BuildingModel, subject: Subject) -> None:
-    """Solids as proxies, each of its type."""
+    """Solids as proxies, each of its type; those with air in them as coverings of their foil."""
     solids: Solids = subject.result
     title = [MATERIALS[name].title for name in solids.materials]
     types, of = solids.type_labels(), solids.material_of.tolist()
     groups, middles, axes = solids.group_labels(), solids.middles, solids.axes
     for k, solid in enumerate(_solids(subject)):
-        named = ("IfcBuildingElementProxy", solid.name, types[k])
         model.add_faced(
-            *named,
+            "IfcCovering" if solids.skin else "IfcBuildingElementProxy",
+            solid.name,
+            types[k],
             solid.vertices,
             solid.triangles,
             title[of[k]],
-            "ELEMENT",
+            "MEMBRANE" if solids.skin else "ELEMENT",
             frame=(middles[k], axes[k]),
+            layer=solids.skin,
         )
         model.describe(groups[k])
 
