@@ -114,3 +114,13 @@ def test_openings_need_closed_curves():
     line = ("draw", {"curves": [["line", [[0, 0], [1, 1]]]]})
     assert "no closed curves" in failed(DOME, ("blocks", {"openings": "plain"}))
     assert "no closed curves" in failed(DOME, line, ("blocks", {"openings": "lintels"}))
+
+
+@pytest.mark.parametrize("height", [0.3, 0.5, 20.0])
+def test_courses_by_height_are_as_near_to_it_as_whole_ones_come(height):
+    found = made(DOME, ("blocks", {"stacked": "height", "height": height, "crown": 1}))
+    # A quarter of a circle of 6 m, less half of the key.
+    length = np.pi / 2 * 6 - 0.5
+    number = max(round(length / height), 1)
+    assert found.figures["course_height"].value == pytest.approx(length / number, rel=1e-4)
+    assert found.result.groups[-2:] == (f"course {number}", "key")

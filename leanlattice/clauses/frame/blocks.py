@@ -59,7 +59,8 @@ class LayBlocks(Clause):
     title = "Lay courses of blocks"
     summary = "A thick surface as courses of blocks whose joints are square to it."
     sentence = (
-        "**Lay** blocks of {material}, {thickness} thick, {side}, in {courses} {rising}, "
+        "**Lay** blocks of {material}, {thickness} thick, {side}, {stacked}:[stacked=number| "
+        "{courses}][stacked=height| {height}], {rising}, "
         "{blocks} in the longest, {bond}, half as many where they would be shorter than {least}, "
         "{top}[top=key,eye| {crown} wide], with joints of {joint}, "
         "{openings}[openings=lintels| that rest {bearing} on both sides,]"
@@ -82,6 +83,12 @@ class LayBlocks(Clause):
             "outside": "outside of the surface",
         },
         "Side",
+    )
+    stacked: Literal["number", "height"] = choice(
+        "number", {"number": "by number of courses", "height": "by height of courses"}, "By"
+    )
+    height: float = number(
+        0.5, "m", 0.01, 20.0, 0.01, "Height of a course", "As near as whole courses come to it"
     )
     courses: int = count(12, 1, 500, "Courses", words=("course", "courses"))
     rising: Literal["v", "u"] = choice(
@@ -150,7 +157,7 @@ class LayBlocks(Clause):
             whole = blocks.volumes
             made, of = cut_out(blocks, cutters) if cutters else (blocks, np.arange(blocks.count))
         except NoRoom as error:
-            raise self._no_room(error) from None
+            raise self._no_room(error, len(laying.counts)) from None
         except SolidError as error:
             raise ClauseError(str(error), "reach") from None
         if not made.count:
@@ -186,7 +193,7 @@ class LayBlocks(Clause):
                 f"{2 * rise.height:.2f} m, twice the length of the surface up to it.",
                 "crown",
             )
-        levels = rise.levels(self.courses, spared)
+        levels = rise.levels(self._number(rise.height - spared), spared)
         counts = halved_counts(rise.lengths_of_courses(levels), self.blocks, self.least)
         out, into = {"inside": (0.0, 1.0), "middle": (0.5, 0.5), "outside": (1.0, 0.0)}[self.side]
         laying = Laying(
@@ -202,6 +209,12 @@ class LayBlocks(Clause):
         )
         self._check_thickness(laying)
         return laying
+
+    def _number(self, length: float) -> int:
+        """How many courses there are on a ``length`` (m) up the surface."""
+        if self.stacked == "number":
+            return self.courses
+        return max(round(length / self.height), 1)
 
     def _rise(self, surface: Surface) -> Rise:
         """The surface as courses see it; raises ``ClauseError`` where they cannot be stacked so, or
@@ -267,8 +280,8 @@ class LayBlocks(Clause):
                 "blocks" if blocks > MOST_BLOCKS else "within",
             )
 
-    def _no_room(self, error: NoRoom) -> ClauseError:
-        which = "the key" if error.course >= self.courses else f"course {error.course + 1}"
+    def _no_room(self, error: NoRoom, courses: int) -> ClauseError:
+        which = "the key" if error.course >= courses else f"course {error.course + 1}"
         return ClauseError(
             f"Joints of {self.joint:g} mm leave nothing of a block in {which}, which has "
             f"{error.size * 1000:.0f} mm there; narrower joints, or fewer courses or blocks, would "
@@ -312,7 +325,7 @@ class LayBlocks(Clause):
         figures = figures_of(blocks)
         figures["solids"] = headline("Blocks", blocks.count)
         figures["solid_types"] = TO_COME
-        figures["course_height"] = Figure("Height of a course", rise / self.courses, "m", 3)
+        figures["course_height"] = Figure("Height of a course", rise / len(laying.counts), "m", 3)
         figures["fewest"] = Figure("Fewest in a course", int(laying.counts.min()))
         if lintels:
             widest = max(lintels, key=lambda lintel: lintel.width)
