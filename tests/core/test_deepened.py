@@ -123,3 +123,18 @@ def test_what_has_no_room_is_told_with_its_cell():
     with pytest.raises(TurnedOver):
         deepened(net, IN, "concrete", joint=5.0)
     assert len(deepened(net, IN, "concrete", Opening(shares(net, 0.3), 5.0)).clamped)
+
+
+@pytest.mark.parametrize("as_one", [True, False])
+@pytest.mark.parametrize("open_share", [None, 0.5])
+def test_sides_of_a_shell_are_told_apart(as_one, open_share):
+    """Of a level net all is known: outside is above, inside below, the rest upright."""
+    net = lay(SHEET, "quads", (4, 3))
+    opening = None if open_share is None else Opening(shares(net, open_share))
+    solids = deepened(net, IN, "concrete", opening, as_one=as_one).solids
+    crosses = solids.whole.triangle_crosses
+    up = np.sign(np.round(crosses[:, 2], 9)) * np.sign(crosses[:, 2][solids.sides == 1][0])
+    assert (solids.sides == np.where(up > 0, 1, np.where(up < 0, 2, 0))).all()
+    left = 12 * (1 - (open_share or 0) ** 2)
+    area = np.linalg.norm(crosses, axis=1) / 2
+    assert [area[solids.sides == k].sum() for k in (1, 2)] == pytest.approx([left, left])

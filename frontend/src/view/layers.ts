@@ -26,6 +26,8 @@ export interface Drawn {
   paint: (colours: (Color | null)[] | null) => void;
   /** Gives each point of a shape its colour, or tells its two sides apart. */
   shade?: (colours: Color[] | null, told?: boolean) => void;
+  /** Tells the outside, the inside and what is between them apart by colours; whether it knows them. */
+  tellSides?: (told: boolean) => boolean;
   /** Moves things by a matrix each, `null` standing for where they are, bent ones made flat by a share first; all back
    * without any. Whether anything had to be moved. */
   carry?: (matrices: (Matrix4 | null)[] | null, unbent?: number[]) => boolean;

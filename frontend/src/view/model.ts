@@ -176,7 +176,9 @@ export function syncLayers(
   const keep = new Set<string>();
   const all = inMotion(live, sources(live));
   const { hidden, gone } = stoodFor(live, all);
-  const coloured = layerColoured(colourBy);
+  // Solids that know their sides tell more than the shape within them.
+  const told = colourBy === "side" && all.some(({ shown }) => shown.arrays.pointSide);
+  const coloured = told ? "solids" : layerColoured(colourBy);
   for (const { clause, shown } of all) {
     if (gone.has(clause)) continue;
     const positions = shown.arrays.positions;
@@ -293,9 +295,19 @@ export function paint(
         for (const i of mine) colours[i] = plum;
       }
       if (fresh) drawn.paint(colours);
+      if (colourBy === "side" && drawn.tellSides?.(fresh)) legend = legendOfSides(true);
     }
   if (changed) view.draw();
   return legend;
+}
+
+function legendOfSides(between: boolean): Legend {
+  const words: [string, string][] = [
+    ["outside", PALETTE.outside],
+    ["inside", PALETTE.inside],
+  ];
+  if (between) words.push(["between", PALETTE.between]);
+  return { title: between ? "Sides" : "Sides of the shape", unit: "", low: 0, high: 1, words };
 }
 
 /** Colours the points of a shape by a figure, or tells its sides apart; gives the legend. */
@@ -307,11 +319,7 @@ function shadeShape(
 ): Legend | null {
   if (colourBy === "side") {
     shade(null, true);
-    const words: [string, string][] = [
-      ["outside", PALETTE.outside],
-      ["inside", PALETTE.inside],
-    ];
-    return { title: "Sides of the shape", unit: "", low: 0, high: 1, words };
+    return legendOfSides(false);
   }
   const by = measureOf(colourBy);
   const values = by?.layer === "surface" ? live.measures.get(shown.key)?.arrays[by.name] : undefined;

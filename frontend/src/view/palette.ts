@@ -14,6 +14,7 @@ export const PALETTE = {
   surfaceInside: "#bdb398",
   outside: "#c9dcc0",
   inside: "#d9a08c",
+  between: "#cbbf9a",
   band: "#dcc9a0",
   bandEdge: "#7d6a3f",
   main: "#b3541e",

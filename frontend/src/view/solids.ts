@@ -18,7 +18,7 @@ const EVERY_OTHER = 0.9;
 const CLEAR = 0.72;
 
 export function drawSolids(shown: Shown): Drawn {
-  const { positions, normals, triangles, owner, lines, solidMaterial } = shown.arrays as Record<
+  const { positions, normals, triangles, owner, lines, solidMaterial, pointSide } = shown.arrays as Record<
     string,
     Numbers
   >;
@@ -63,6 +63,18 @@ export function drawSolids(shown: Shown): Drawn {
     }
     colours.needsUpdate = true;
   };
+  /** By the words of the server: between, outside, inside. */
+  const sides = [PALETTE.between, PALETTE.outside, PALETTE.inside].map((c) => new Color(c));
+  const tellSides = (told: boolean) => {
+    if (!pointSide) return false;
+    if (!told) return true;
+    pointSide.forEach((side, i) => {
+      const c = sides[side]!;
+      colours.setXYZ(i, c.r, c.g, c.b);
+    });
+    colours.needsUpdate = true;
+    return true;
+  };
   paint(null);
   let isApart = false;
   const spread = (moves: Vector3[] | null) => {
@@ -81,5 +93,5 @@ export function drawSolids(shown: Shown): Drawn {
     geometry.computeBoundingSphere();
     return true;
   };
-  return { object: group, paint, spread, hit: (_, face) => owner![face ?? 0] ?? 0 };
+  return { object: group, paint, tellSides, spread, hit: (_, face) => owner![face ?? 0] ?? 0 };
 }

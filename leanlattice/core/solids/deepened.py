@@ -4,7 +4,7 @@ mitres."""
 from __future__ import annotations
 
 import itertools
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 import scipy
@@ -99,11 +99,8 @@ def deepened(
         vertices, triangles, of = builder.plates(faces)
     else:
         vertices, triangles, of = builder.rings((*faces, *_carried(net, inner.places, depth)))
-    if as_one:
-        vertices, triangles = builder.joined(vertices, triangles, 2 * len(net.corners))
-        of = np.zeros(len(triangles), np.int32)
-    frames = None if as_one else cell_axes(net)
-    solids = _solids(vertices, triangles, of, material, frames)
+    one = builder.joined if as_one else builder.apart
+    solids = one(vertices, triangles, of, material)
     _check_volumes(solids, net)
     cells = np.zeros(0, np.int32) if as_one else np.arange(net.cell_count, dtype=np.int32)
     if inner is None:
@@ -277,10 +274,14 @@ class _Builder:
         found = scipy.sparse.csgraph.connected_components(graph, directed=False)[1]
         return np.asarray(found, np.int32)
 
-    def joined(self, vertices: Array, triangles: Index, corners: int) -> tuple[Array, Index]:
-        """All cells as one: the first ``corners`` of their vertices are those of the net's two
-        faces, and walls are left only at its border."""
-        count, corner = corners // 2, self._corners()
+    def apart(self, vertices: Array, triangles: Index, of: Index, material: str) -> Solids:
+        """Each cell by itself."""
+        return _solids(vertices, triangles, of, material, cell_axes(self.net))
+
+    def joined(self, vertices: Array, triangles: Index, of: Index, material: str) -> Solids:
+        """All cells as one: walls are left only at the net's border."""
+        count, corner = len(self.here), self._corners()
+        corners = 2 * count
         places_of = int(corner.max()) + 1
         inner = np.arange(len(vertices) - corners) + 2 * places_of
         number = np.concatenate([corner, corner + places_of, inner])
@@ -292,4 +293,16 @@ class _Builder:
         places = np.empty((int(number.max()) + 1, 3))
         places[number] = vertices
         used, renumbered = np.unique(number[triangles[kept]], return_inverse=True)
-        return places[used], renumbered.reshape(-1, 3).astype(np.int32)
+        found = renumbered.reshape(-1, 3).astype(np.int32)
+        one = _solids(places[used], found, np.zeros_like(of[kept]), material, None)
+        return replace(one, side=self._sides(len(vertices), triangles)[kept])
+
+    def _sides(self, vertices: int, triangles: Index) -> Index:
+        """Which side (T,) of a shell triangles are of, by positions in ``SIDES``: of vertices come
+        the outer corners first, then the inner ones, and half of the others."""
+        count = len(self.here)
+        is_inner = np.zeros(vertices, bool)
+        is_inner[count : 2 * count] = True
+        is_inner[count + vertices // 2 :] = True
+        inner = is_inner[triangles].sum(axis=1)
+        return np.where(inner == 0, 1, np.where(inner == 3, 2, 0)).astype(np.int32)

@@ -15,11 +15,14 @@ from ..materials import MATERIALS
 from ..results import Result, result_type
 from .likeness import solid_types
 
-__all__ = ["Solids", "solids_of"]
+__all__ = ["SIDES", "Solids", "solids_of"]
 
 Array = NDArray[np.float64]
 Index = NDArray[np.int32]
 LETTER, TYPE_LETTER = "K", "J"
+SIDES = ("between", "outside", "inside")
+FACING = 0.5
+"""Cosine from which a triangle looks out of a shell, or into it."""
 
 
 @result_type("Solids", "solids", "solid", covers=("Shape", "Net"))
@@ -42,6 +45,7 @@ class Solids(Result):
     series : what stands before all names
     tolerance : within how many metres bodies are equal, and of one type
     skin : metres of material that bodies have about the air in them; 0 where they are solid
+    side : (T,) positions in ``SIDES``, where these do not follow from the frames
     """
 
     vertices: Array
@@ -55,6 +59,7 @@ class Solids(Result):
     series: str = ""
     tolerance: float = 0.001
     skin: float = 0.0
+    side: Index | None = None
 
     @property
     def count(self) -> int:
@@ -125,6 +130,18 @@ class Solids(Result):
         density = np.array([MATERIALS[name].density for name in self.materials])
         made = self.areas * self.skin if self.skin else self.volumes
         return np.asarray(made * density[self.material_of])
+
+    @cached_property
+    def sides(self) -> Index | None:
+        """Which side of a shell each triangle (T,) is of, by positions in ``SIDES``; ``None`` where
+        nothing is said of directions."""
+        if self.side is not None or self.frames is None:
+            return self.side
+        crosses = self.whole.triangle_crosses
+        along = np.einsum("ij,ij->i", crosses, self.frames[self.owner, 2])
+        along /= np.maximum(np.linalg.norm(crosses, axis=1), 1e-300)
+        out, into = along > FACING, along < -FACING
+        return np.where(out, 1, np.where(into, 2, 0)).astype(np.int32)
 
     @property
     def axes(self) -> Array:

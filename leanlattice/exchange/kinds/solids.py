@@ -50,6 +50,10 @@ def _drawn(solids: Solids) -> Drawing:
         "middles": solids.middles.astype("<f4"),
         "solidMaterial": narrow(solids.material_of),
     }
+    if solids.sides is not None:
+        side = np.zeros(len(shown.points), np.uint8)
+        side[shown.triangles] = solids.sides[:, None]
+        arrays["pointSide"] = side
     if solids.group is not None:
         arrays["solidGroup"] = narrow(solids.group)
     return told, arrays
