@@ -143,7 +143,7 @@ def _givers(name: str) -> str:
 
 
 def _schedule_message(schedule: Schedule) -> ScheduleMessage:
-    needed = " and ".join(_givers(name) for name in schedule.needs)
+    needed = schedule.empty or " and ".join(_givers(name) for name in schedule.needs)
     return ScheduleMessage(
         name=schedule.name,
         title=schedule.title,
@@ -156,7 +156,9 @@ def _schedule_message(schedule: Schedule) -> ScheduleMessage:
 @catalogue_router.get("/catalogue")
 def catalogue() -> Catalogue:
     """Types of results with their layers and measures, schedules, groups of files, marks, units."""
-    schedules = {s.name: s for kind in KINDS.values() for s in kind.schedules if s.title}
+    every = [s for kind in KINDS.values() for s in kind.schedules if s.title]
+    # One that comes with anything is not what a project is opened on.
+    schedules = {s.name: s for s in sorted(every, key=lambda s: not s.needs)}
     return Catalogue(
         types=[_type_message(name) for name in KINDS],
         schedules=[_schedule_message(s) for s in schedules.values()],

@@ -84,8 +84,8 @@ class Measure:
 class Schedule:
     """A table of a result, written as ``{name}.csv`` in a ``group`` of a pack.
 
-    One with a ``title`` is shown on the Schedules screen; it ``needs`` results of these types, and
-    tells all about each single ``thing``.
+    One with a ``title`` is shown on the Schedules screen; it ``needs`` results of these types, or
+    any of what ``empty`` names, and tells all about each single ``thing``.
     """
 
     name: str
@@ -94,6 +94,7 @@ class Schedule:
     needs: tuple[str, ...] = ()
     thing: str = ""
     group: str = "schedules"
+    empty: str = ""
 
 
 @dataclass(frozen=True)

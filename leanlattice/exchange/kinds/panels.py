@@ -16,6 +16,7 @@ from ...core.panels.seats import nodes_of_corners
 from ...core.structure.names import names_of_structure
 from ..subjects import Subject
 from ..tables import Table, rounded
+from .amounts import Amounts, materials_of
 from .flat import PARTS, POSES, larger_than_any_sheet
 from .kind import (
     Arrays,
@@ -116,6 +117,12 @@ def _table(subject: Subject) -> Table | None:
     return Table("panel", columns, order.tolist())
 
 
+def _amounts(subject: Subject) -> Amounts:
+    panels: Panels = subject.result
+    types = subject.once(names_of_panels).panel_type.tolist()
+    return Amounts("panel", panels.materials, types, panels.masses, area=panels.areas)
+
+
 def _solids(subject: Subject) -> Iterator[Solid]:
     for part in subject.parts.values():
         flat = np.column_stack([part.outer, np.zeros(len(part.outer)), np.ones(len(part.outer))])
@@ -164,7 +171,12 @@ KIND = Kind(
     portrait=False,
     card={"panels": "panels"},
     named=_named,
-    schedules=(Schedule("panels", _table, "Panels", ("Panels",), "panel"), PARTS, POSES),
+    schedules=(
+        Schedule("panels", _table, "Panels", ("Panels",), "panel"),
+        PARTS,
+        POSES,
+        materials_of(_amounts),
+    ),
     solids=_solids,
     building=_build,
     not_made=_not_made,

@@ -9,11 +9,13 @@ from typing import Any
 import numpy as np
 
 from ...core.flat.parts import Part
+from ...core.materials import MATERIALS
 from ...core.ribs.meshed import meshed, rib_solid
 from ...core.ribs.parts import Ribs, way_in
 from ...core.ribs.plates import Rib
 from ..subjects import Subject
 from ..tables import Table, picked, rounded
+from .amounts import Amounts, materials_of
 from .flat import PARTS, POSES, LieOfPart, frame_columns, larger_than_any_sheet
 from .kind import (
     Arrays,
@@ -91,6 +93,15 @@ def _ribs(subject: Subject) -> Table:
         "outline_length_mm": rounded(length * 1000, 3),
     }
     return Table("rib", columns, list(range(len(ribs.ribs))))
+
+
+def _amounts(subject: Subject) -> Amounts:
+    ribs: Ribs = subject.result
+    area = np.array([rib.shape.area for rib in ribs.ribs])
+    volume = area * [rib.thickness for rib in ribs.ribs]
+    sets = [rib.series for rib in ribs.ribs]
+    mass = volume * MATERIALS[ribs.material].density
+    return Amounts("rib", [ribs.material] * len(sets), sets, mass, area=area, volume=volume)
 
 
 def _named_pairs(ribs: Ribs, pairs: Iterator[tuple[int, int]]) -> list[str]:
@@ -217,6 +228,7 @@ KIND = Kind(
         POSES,
         Schedule("assembly", _assembly, "Assembly", ("Ribs", "Sheets")),
         Schedule("bends", _bends, "Bends", ("Ribs", "Sheets")),
+        materials_of(_amounts),
     ),
     solids=_solids,
     building=_building,

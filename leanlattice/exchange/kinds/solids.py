@@ -13,6 +13,7 @@ from ...core.shaping.facets import facets
 from ...core.solids.solids import Solids
 from ..subjects import Subject
 from ..tables import Table, rounded
+from .amounts import Amounts, materials_of
 from .kind import (
     Arrays,
     BuildingModel,
@@ -124,6 +125,18 @@ def _building(model: BuildingModel, subject: Subject) -> None:
         model.describe(groups[k])
 
 
+def _amounts(subject: Subject) -> Amounts:
+    solids: Solids = subject.result
+    return Amounts(
+        "solid",
+        [solids.materials[k] for k in solids.material_of.tolist()],
+        solids.type_of.tolist(),
+        solids.masses,
+        area=solids.areas,
+        volume=None if solids.skin else solids.volumes,
+    )
+
+
 KIND = Kind(
     "Solids",
     layers=(Layer("solids", "Solids", "solid", shown=True),),
@@ -147,7 +160,10 @@ KIND = Kind(
     ),
     measured=_measured,
     measured_later=True,
-    schedules=(Schedule("bodies", _table, "Solids", ("Solids",), "solid"),),
+    schedules=(
+        Schedule("bodies", _table, "Solids", ("Solids",), "solid"),
+        materials_of(_amounts),
+    ),
     solids=_solids,
     building=_building,
     picture=_picture,

@@ -16,6 +16,7 @@ from ...core.structure.roles import ROLE_NAMES
 from ...core.structure.structure import Structure
 from ..subjects import Subject
 from ..tables import Table, picked, rounded
+from .amounts import Amounts, materials_of
 from .kind import Schedule
 
 __all__ = ["SCHEDULES"]
@@ -230,6 +231,13 @@ def _bars(subject: Subject) -> Table | None:
     return Table("member", columns, order.tolist())
 
 
+def _amounts(subject: Subject) -> Amounts:
+    structure, names = _named(subject)
+    grades = [structure.sections[s].grade for s in structure.section_of.tolist()]
+    types = names.member_type.tolist()
+    return Amounts("member", grades, types, structure.masses, length=structure.lengths)
+
+
 SCHEDULES = (
     Schedule("members", _members, "Members", ("Structure",), "member"),
     Schedule("pieces", _pieces),
@@ -240,5 +248,6 @@ SCHEDULES = (
     Schedule("nodes", _nodes, "Nodes", ("Structure",), "node"),
     Schedule("node_angles", _node_angles, "Node angles", ("Structure",)),
     Schedule("bars", _bars, "Stock bars", ("Structure", "BarPlan")),
+    materials_of(_amounts),
 )
 """In the order in which they are shown and written."""
