@@ -265,3 +265,28 @@ def test_cushions_that_cannot_be_are_told_with_what_would_work():
     assert "too narrow" in narrow.text
     assert narrow.of == "cell"
     assert narrow.value == "held"
+
+
+def test_openings_are_cut_square_to_a_thick_shell_and_told_where_they_miss():
+    circles = {
+        "curves": [["circle", [[1.5, 1.2], [1.9, 1.2]]], ["circle", [[9, 9], [9.4, 9]]]],
+        "plane": "front",
+    }
+    rows = (
+        ("dome", {"span": 8, "rise": 4}),
+        ("thicken", {"thickness": 0.25, "side": "inside"}),
+        ("draw", circles),
+        ("openings", {"direction": "wall"}),
+        ("solids", {"material": "concrete"}),
+    )
+    statement = clauses(*rows, on={3: {"shape": "thicken-1", "outlines": "draw-2"}})
+    *_, cut, solids = outcomes(statement).values()
+    assert cut.status == solids.status == "done", (cut.error, solids.error)
+    assert cut.figures["openings"].value == 2
+    (missed,) = cut.warnings
+    assert "1 of 2 curves (2) meets nothing" in missed.text
+    whole = made(*rows[:2], ("solids", {"material": "concrete"})).result.volumes.sum()
+    # Carried along y onto a wall that leans, a circle becomes longer by what that leans.
+    lean = np.sqrt(1 - (1.5**2 + 1.2**2) / 4**2)
+    taken = 2 * 0.25 * np.pi * 0.4**2 / lean
+    assert whole - solids.result.volumes.sum() == approx(taken, rel=0.05)

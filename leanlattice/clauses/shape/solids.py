@@ -22,6 +22,7 @@ from ...core.shaping.solids import (
     prism,
     thicken,
 )
+from ...core.shaping.squared import Reach, squared_cutters
 from ..base import ClauseError, Figure, Made, Notice, Take, Work, choice, listed, number, point
 from .common import (
     SHAPE,
@@ -228,15 +229,24 @@ class CutOpenings(ShapeClause):
     kind = "openings"
     title = "Cut openings"
     summary = "Closed curves carried through a wall along a direction, each leaving an opening."
-    sentence = "**Cut** openings by the closed curves {direction}[direction=given|, towards {azimuth} and {rise} upward], {reach}."
+    sentence = (
+        "**Cut** openings by the closed curves {direction}[direction=given|, towards {azimuth} and "
+        "{rise} upward], {reach}."
+    )
     takes = (SHAPE, OUTLINES)
 
-    direction: Literal["square", "given"] = choice(
-        "square", {"square": "square to their plane", "given": "along a direction"}, "Direction"
+    direction: Literal["square", "given", "wall"] = choice(
+        "square",
+        {
+            "square": "square to their plane",
+            "given": "along a direction",
+            "wall": "square to the walls they land on",
+        },
+        "Direction",
     )
     azimuth: float = number(90.0, "°", -360.0, 360.0, 5.0, "Direction in plan", "From x")
     rise: float = number(0.0, "°", -89.0, 89.0, 5.0, "Rise")
-    reach: Literal["through", "ahead", "behind"] = choice(
+    reach: Reach = choice(
         "through",
         {
             "through": "through all of the shape",
@@ -255,67 +265,78 @@ class CutOpenings(ShapeClause):
                 "None of the curves is closed, so that nothing can be cut out; close or join them.",
                 "direction",
             )
-        out, missed, openings = body, [], 0
-        cutters = []
-        for k, c in enumerate(closed, 1):
-            axis = self._axis(c)
-            if abs(axis @ c.frame.normal) < 0.02:
-                raise ClauseError(
-                    "The direction lies in the plane of the curves; turn it out of that plane.",
-                    "azimuth",
-                )
-            along = body.mesh.vertices @ axis
-            margin = 0.05 * float(np.ptp(along)) + 0.1
-            here = float(c.frame.origin @ axis)
-            low = here if self.reach == "ahead" else min(float(along.min()) - margin, here)
-            high = here if self.reach == "behind" else max(float(along.max()) + margin, here)
-            if high - low < 1e-9:
-                missed.append(k)
-                continue
-            cutters.append((k, prism(c.polyline(c.path.size * 5e-4), [], axis, low, high)))
+        cutters = [self._cutters(body, curve) for curve in closed]
         try:
-            before = out.volume
-            missed += [
-                k
-                for k, p in cutters
-                if boolean([body, p], "intersection").volume < 1e-9 * abs(before)
-            ]
-            hits = [p for k, p in cutters if k not in missed]
-            if hits:
-                out = boolean([body, *hits], "difference")
-                # Curves that overlap leave one opening together.
-                openings = len(as_solid(boolean(hits, "union")).decompose())
+            out, openings, missed = _without(body, cutters)
         except SolidError as error:
             raise ClauseError(str(error)) from None
-        warnings = []
-        if missed:
-            named = listed(sorted(missed), 8)
-            at = closed[sorted(missed)[0] - 1].points(np.zeros(1))[0]
-            warnings.append(
-                Notice(
-                    f"{len(missed)} of {len(closed)} curves ({named}) {'meet' if len(missed) > 1 else 'meets'} nothing of the "
-                    "shape and cut no opening.",
-                    at=(float(at[0]), float(at[1]), float(at[2])),
-                    value="direction",
-                )
-            )
         result = _solid(out, "direction")
-        figures = {"openings": Figure("Openings", openings)}
         return Made(
             result.result,
-            figures | result.figures,
-            warnings,
+            {"openings": Figure("Openings", openings)} | result.figures,
+            _missed_curves(missed, closed),
             result.later,
             self._aids(body, closed),
         )
+
+    def _cutters(self, body: Body, curve: PlaneCurve) -> list[Body]:
+        """What is taken out by a curve; nothing where its reach ends before the shape."""
+        ring = curve.polyline(curve.path.size * 5e-4)
+        axis = self._axis(curve)
+        if self.direction == "wall":
+            return squared_cutters(body, ring, axis, self.reach)
+        if abs(axis @ curve.frame.normal) < 0.02:
+            raise ClauseError(
+                "The direction lies in the plane of the curves; turn it out of that plane.",
+                "azimuth",
+            )
+        along = body.mesh.vertices @ axis
+        margin = 0.05 * float(np.ptp(along)) + 0.1
+        here = float(curve.frame.origin @ axis)
+        low = here if self.reach == "ahead" else min(float(along.min()) - margin, here)
+        high = here if self.reach == "behind" else max(float(along.max()) + margin, here)
+        return [prism(ring, [], axis, low, high)] if high - low > 1e-9 else []
 
     def _aids(self, body: Body, closed: list[PlaneCurve]) -> dict[str, Array]:
         middles = [c.points(np.linspace(0, 1, 16, endpoint=False)).mean(axis=0) for c in closed]
         return facing_aids(body, np.mean(middles, axis=0), self.azimuth)
 
     def _axis(self, curve: PlaneCurve) -> Array:
-        if self.direction == "square":
+        if self.direction != "given":
             n = curve.frame.normal
             return np.asarray(n / np.linalg.norm(n))
         a, r = np.radians(self.azimuth), np.radians(self.rise)
         return np.array([np.cos(a) * np.cos(r), np.sin(a) * np.cos(r), np.sin(r)])
+
+
+def _without(body: Body, cutters: list[list[Body]]) -> tuple[Body, int, list[int]]:
+    """What is left of a body without what is taken out by each of several curves, how many openings
+    that leaves, and the numbers, from 1, of curves that meet nothing of it.
+
+    Raises ``SolidError`` where a cutter is not closed.
+    """
+    least = 1e-9 * abs(body.volume)
+    hits: list[Body] = []
+    missed = []
+    for number_of, own in enumerate(cutters, 1):
+        met = [c for c in own if boolean([body, c], "intersection").volume >= least]
+        hits += met
+        if not met:
+            missed.append(number_of)
+    if not hits:
+        return body, 0, missed
+    # Curves that overlap leave one opening together.
+    openings = len(as_solid(boolean(hits, "union")).decompose())
+    return boolean([body, *hits], "difference"), openings, missed
+
+
+def _missed_curves(missed: list[int], closed: list[PlaneCurve]) -> list[Notice]:
+    if not missed:
+        return []
+    at = closed[missed[0] - 1].points(np.zeros(1))[0].tolist()
+    meet = "meet" if len(missed) > 1 else "meets"
+    text = (
+        f"{len(missed)} of {len(closed)} curves ({listed(missed, 8)}) {meet} nothing of the shape "
+        "and cut no opening."
+    )
+    return [Notice(text, at=(at[0], at[1], at[2]), value="direction")]

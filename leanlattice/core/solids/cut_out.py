@@ -49,6 +49,7 @@ def cut_out(solids: Solids, cutters: Sequence[Body]) -> tuple[Solids, Index]:
         material_of=solids.material_of[source],
         group=None if solids.group is None else solids.group[source],
         frames=None if solids.frames is None else solids.frames[source],
+        side=None,
     )
     return made, source
 
