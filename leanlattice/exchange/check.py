@@ -97,6 +97,7 @@ CHECKS: tuple[Check, ...] = (
     Check("every part bears its label", "parts", 0.0, flat.lettered_with_own_label),
     Check("single parts as on their sheets", "mm", 0.02, flat.single_parts_as_on_sheets),
     Check("panels against their nodes", "mm", 0.01, panels.panels_as_nodes),
+    Check("angles between panels", "°", 0.02, panels.panels_meet),
     Check("types of panels", "mm", LENGTH_MM, panels.types_of_panels),
     Check("panel sides against edges in space less the joint", "mm", 0.05, panels.panel_sides),
     Check("places of parts", "thousandths", LENGTH_MM, panels.poses_as_parts),

@@ -137,6 +137,10 @@ JOBS = {
         ],
         ("grid", "depth", "0.7", "0.9"), "mass", ("members", "panels", "bars"),
     ),
+    "cushion roof": Job(
+        "Seed House in cushions", [], ("cushions", "up", "16", "20"), "volume",
+        ("bodies", "members", "bars", "materials"),
+    ),
     "spine hall": Job(
         "Reed Tunnel",
         [

@@ -1,4 +1,5 @@
-"""Where neighbouring panels lean towards each other, and the joint that keeps them apart."""
+"""At which angles neighbouring panels meet, where they lean towards each other, and the joint that
+keeps them apart there."""
 
 from __future__ import annotations
 
@@ -10,7 +11,7 @@ from numpy.typing import NDArray
 from ..geometry.polygons import best_planes
 from .panels import Panels
 
-__all__ = ["Leaning", "leaning_panels"]
+__all__ = ["Leaning", "fold_angles", "leaning_panels"]
 
 Array = NDArray[np.float64]
 Index = NDArray[np.int32]
@@ -36,17 +37,41 @@ def leaning_panels(panels: Panels) -> Leaning:
     the edge in a valley, below it on a ridge. With half a joint j / 2 they are clear as long as
     j ≥ (h₁ + h₂) tan(θ/2), h being how far each rises from the edge to that side.
     """
-    panel_of = np.repeat(np.arange(panels.count, dtype=np.int32), np.diff(panels.offsets))
-    side = np.flatnonzero(panels.neighbour > panel_of)
-    one, two = panel_of[side], panels.neighbour[side]
+    owner = _owners(panels)
+    side = np.flatnonzero(panels.neighbour > owner)
+    one, two = owner[side], panels.neighbour[side]
+    cosine, is_valley = _turns(panels, side)
+    top, bottom = panels.raised + panels.thicknesses, -panels.raised
+    rises = [np.maximum(np.where(is_valley, top[own], bottom), 0.0) for own in (one, two)]
+    half = np.sqrt((1 - cosine) / np.maximum(1 + cosine, 1e-12))
+    start, end = panels.places[panels.corners[side]], panels.places[panels.next_corner[side]]
+    return Leaning(one, two, (start + end) / 2, (rises[0] + rises[1]) * half)
+
+
+def fold_angles(panels: Panels) -> Array:
+    """Angles (C,) in radians at which panels meet at their sides, in the order of ``corners``,
+    measured below them: less than π on a ridge, more in a valley; not a number at borders."""
+    out = np.full(len(panels.corners), np.nan)
+    side = np.flatnonzero(panels.neighbour >= 0)
+    cosine, is_valley = _turns(panels, side)
+    turn = np.arccos(cosine)
+    out[side] = np.pi + np.where(is_valley, turn, -turn)
+    return out
+
+
+def _owners(panels: Panels) -> Index:
+    """The panel (C,) each side is of."""
+    return np.repeat(np.arange(panels.count, dtype=np.int32), np.diff(panels.offsets))
+
+
+def _turns(panels: Panels, side: NDArray[np.int64]) -> tuple[Array, NDArray[np.bool_]]:
+    """Cosines (k,) of the angles by which planes turn at sides (k,) between two panels, and whether
+    they turn upward."""
+    one, two = _owners(panels)[side], panels.neighbour[side]
     start, end = panels.places[panels.corners[side]], panels.places[panels.next_corner[side]]
     normals = best_planes(panels.places, panels.corners, panels.offsets)[1]
     # Out of the first panel across its side; the second's normal leans that way on a ridge.
     across = np.cross(end - start, normals[one])
     across /= np.maximum(np.linalg.norm(across, axis=1, keepdims=True), 1e-300)
     cosine = np.clip(np.einsum("ij,ij->i", normals[one], normals[two]), -1.0, 1.0)
-    is_valley = np.einsum("ij,ij->i", normals[two], across) < 0
-    top, bottom = panels.raised + panels.thicknesses, -panels.raised
-    rises = [np.maximum(np.where(is_valley, top[own], bottom), 0.0) for own in (one, two)]
-    half = np.sqrt((1 - cosine) / np.maximum(1 + cosine, 1e-12))
-    return Leaning(one, two, (start + end) / 2, (rises[0] + rises[1]) * half)
+    return cosine, np.einsum("ij,ij->i", normals[two], across) < 0

@@ -17,12 +17,16 @@ __all__ = [
     "panel_sides",
     "panels_as_nodes",
     "panels_in_place",
+    "panels_meet",
     "pose_of",
     "poses_as_parts",
     "types_of_panels",
 ]
 
 Array = NDArray[np.float64]
+Plane = tuple[Array, Array, Array]
+ROUNDED_DEG = 0.03
+"""What angles differ by, as places are rounded."""
 ROUNDED_MM = 0.002
 """What places of nodes may differ by as they are written to a micrometre."""
 
@@ -129,6 +133,58 @@ def panels_as_nodes(pack: Pack) -> Found:
         flatness = 0.0 if len(corners) == 3 else float(np.abs((corners - middle) @ normal).max())
         yield abs(flatness - number_in(row, "flatness_mm", "panels")), f"{where}: flatness"
         number_in(row, "raised_mm", "panels")
+
+
+def panels_meet(pack: Pack) -> Found:
+    """Angles (°) at the sides of panels, worked out from the places of their corners, and whether
+    what is told to lie beyond a side has that side too."""
+    rows = {row["label"]: row for row in _rows(pack)}
+    planes = {label: _plane(_corners(pack, row)) for label, row in rows.items()}
+    for label, row in rows.items():
+        corners, beyond_it = row["corners"].split(), row["beyond"].split()
+        angles = row["angles_deg"].split()
+        where = f"{label} in panels.csv: sides"
+        yield beyond(not len(corners) == len(beyond_it) == len(angles)), where
+        for k, (other, angle) in enumerate(zip(beyond_it, angles, strict=False)):
+            ends = corners[k], corners[(k + 1) % len(corners)]
+            if other not in rows:
+                # Panels of one clause may lie beside others that have no nodes.
+                yield beyond((other == "-") != (angle == "-")), f"{where}: {other}"
+                yield beyond(other != "-" and not _is_listed(pack, other)), f"{where}: {other}"
+                continue
+            shared = set(ends) <= set(rows[other]["corners"].split())
+            yield beyond(not shared), f"{where}: {other} has no side {ends[0]}–{ends[1]}"
+            wanted = _angle(_corners(pack, row), k, planes[label], planes[other])
+            yield max(abs(float(angle) - wanted) - ROUNDED_DEG, 0.0), f"{where}: {other}"
+        yield from _borders(rows, label)
+
+
+def _borders(rows: dict[str, Row], label: str) -> Found:
+    """Whether no other panel has a side that is told to have nothing beyond."""
+    row = rows[label]
+    corners, open_sides = row["corners"].split(), row["beyond"].split()
+    for k, other in enumerate(open_sides[: len(corners)]):
+        if other == "-":
+            ends = {corners[k], corners[(k + 1) % len(corners)]}
+            beside = (r for name, r in rows.items() if name != label)
+            met = any(ends <= set(r["corners"].split()) and _named(r, label) for r in beside)
+            yield beyond(met), f"{label} in panels.csv: sides"
+
+
+def _named(row: Row, label: str) -> bool:
+    return label in row["beyond"].split()
+
+
+def _is_listed(pack: Pack, label: str) -> bool:
+    return any(row["label"] == label for row in pack.rows("panels"))
+
+
+def _angle(corners: Array, k: int, one: Plane, other: Plane) -> float:
+    """The angle (°) below two panels at side ``k`` of the first, whose corners (n, 3) are given."""
+    along = corners[(k + 1) % len(corners)] - corners[k]
+    cross = np.cross(one[2], other[2])
+    turn = np.degrees(np.arctan2(np.linalg.norm(cross), one[2] @ other[2]))
+    return float(180 - np.copysign(turn, cross @ along))
 
 
 def types_of_panels(pack: Pack) -> Found:

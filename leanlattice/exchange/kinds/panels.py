@@ -7,12 +7,14 @@ from collections.abc import Iterator
 from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
 
 from ...core.geometry.prisms import prism
 from ...core.materials import MATERIALS
 from ...core.panels.names import names_of_panels
 from ...core.panels.panels import Panels, Sheet
 from ...core.panels.seats import nodes_of_corners
+from ...core.panels.valleys import fold_angles
 from ...core.structure.names import names_of_structure
 from ..subjects import Subject
 from ..tables import Table, rounded
@@ -114,7 +116,20 @@ def _table(subject: Subject) -> Table | None:
         "thickness_mm": rounded(panels.thicknesses[order] * 1000, 3),
         "raised_mm": [round(panels.raised * 1000, 3)] * len(order),
     }
+    columns |= _sides(panels, names.every_panel, order)
     return Table("panel", columns, order.tolist())
+
+
+def _sides(panels: Panels, labels: list[str], order: NDArray[np.int64]) -> dict[str, list[str]]:
+    """What lies beyond the sides of panels, from their first corner on, and the angles there."""
+    beyond = [labels[k] if k >= 0 else "-" for k in panels.neighbour.tolist()]
+    degrees = np.degrees(fold_angles(panels)).tolist()
+    angles = ["-" if np.isnan(a) else f"{a:.2f}" for a in degrees]
+    runs = [slice(*panels.offsets[i : i + 2].tolist()) for i in order.tolist()]
+    return {
+        "beyond": [" ".join(beyond[run]) for run in runs],
+        "angles_deg": [" ".join(angles[run]) for run in runs],
+    }
 
 
 def _amounts(subject: Subject) -> Amounts:
