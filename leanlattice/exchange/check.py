@@ -121,6 +121,7 @@ CHECKS: tuple[Check, ...] = (
     Check("crossings against pieces", "mm", LENGTH_MM, crossings.crossings_as_pieces),
     Check("nets against their nodes", "", 0.0, ends.nets_as_nodes),
     Check("wireframe against nets", "mm", LENGTH_MM, ends.wireframe_as_nets),
+    Check("solids of a material in STEP", "thousandths", 0.1, bodies.bodies_in_step),
     Check("curves as drawn", "thousandths", 0.5, ends.curves_as_drawn),
     Check("lines as drawn", "mm", LENGTH_MM, ends.lines_as_drawn),
     Check("forces at settled nodes sum to nothing", "% of the mean load", 1.0, ends.forces_balance),

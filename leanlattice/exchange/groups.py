@@ -55,6 +55,9 @@ GROUPS: dict[str, Group] = {
         types_with("building"),
     ),
     "shape.step": Group("Shape, STEP", "surfaces and bodies in their exact form", ("Shape",)),
+    "bodies.step": Group(
+        "Solids, STEP", "solids of a material, bounded by plane faces", ("Solids",)
+    ),
     "solids": Group(
         "Shapes", "volumes, areas and middles as CSV, and their triangles as GLB", ("Shape",)
     ),

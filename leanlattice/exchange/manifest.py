@@ -23,6 +23,7 @@ OURS = (
     "model.*",
     "solids.*",
     "shape.step",
+    "bodies.step",
     "wireframe.dxf",
     "drawings.pdf",
     "curves-*.dxf",

@@ -26,6 +26,7 @@ from .manifest import MANIFEST, removed_before, write_manifest
 from .material import Material, tables_of, unused
 from .models import write_model, write_skins
 from .step import write_step
+from .step_solids import write_solids
 from .svg import sheet_svg
 
 __all__ = ["WRITERS", "Written", "report", "write_pack"]
@@ -215,6 +216,11 @@ def _exact(folder: Path, material: Material, _: Progress) -> None:
         write_step(folder / "shape.step", forms)
 
 
+def _bodies(folder: Path, material: Material, _: Progress) -> None:
+    every = [s.result for s in material.subjects if s.type == "Solids"]
+    write_solids(folder / "bodies.step", every)
+
+
 WRITERS: dict[str, Write] = {
     "schedules": _tables_of("schedules"),
     "forces": _tables_of("forces"),
@@ -227,6 +233,7 @@ WRITERS: dict[str, Write] = {
     "model.stl": _model("model.stl"),
     "model.ifc": _building_model,
     "shape.step": _exact,
+    "bodies.step": _bodies,
     "solids": _shapes,
     "nets": _tables_of("nets"),
     "curves": _curves,

@@ -19,7 +19,7 @@ from ..core.geometry.surfaces import Dome, Loft, Surface
 from ..core.shaping.faces import stands_for_curves
 from ..core.shaping.onto import measures
 
-__all__ = ["exact_form", "silenced", "write_step"]
+__all__ = ["MM", "exact_form", "sewn_solid", "silenced", "write_step"]
 
 Array = NDArray[np.float64]
 MM = 1000.0
@@ -143,9 +143,7 @@ def _sewn(faces: Sequence[Any]) -> Any:
 def _solid(body: Body) -> Any:
     """The solid of a body all of which is known; ``None`` where it does not close, or not to the
     same volume."""
-    from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeSolid
     from OCP.BRepCheck import BRepCheck_Analyzer
-    from OCP.TopAbs import TopAbs_ShapeEnum
 
     walls = _plane_faces(body)
     if body.cut or stands_for_curves(body) or walls is None:
@@ -155,15 +153,22 @@ def _solid(body: Body) -> Any:
         return None
     sides = _sewn([*faces, *walls])
     ends = _faces_in(_open_wires(sides))
-    shell = _sewn([sides, *ends]) if ends else sides
+    solid = sewn_solid([sides, *ends] if ends else [sides])
+    if solid is None or abs(_volume(solid) / measures(body)[0] - 1) > SAME:
+        return None
+    return solid if BRepCheck_Analyzer(solid).IsValid() else None
+
+
+def sewn_solid(sides: Sequence[Any]) -> Any:
+    """The solid within sides that close; ``None`` where they do not. Its sides look outward."""
+    from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeSolid
+    from OCP.TopAbs import TopAbs_ShapeEnum
+
+    shell = sides[0] if len(sides) == 1 else _sewn(sides)
     if shell.ShapeType() != TopAbs_ShapeEnum.TopAbs_SHELL:
         return None
     solid = BRepBuilderAPI_MakeSolid(_cast("Shell", shell)).Solid()
-    volume = _volume(solid)
-    if volume < 0:
-        solid = solid.Reversed()
-    close = abs(abs(volume) / measures(body)[0] - 1) < SAME
-    return solid if close and BRepCheck_Analyzer(solid).IsValid() else None
+    return solid.Reversed() if _volume(solid) < 0 else solid
 
 
 def _cast(kind: str, shape: Any) -> Any:

@@ -172,6 +172,7 @@ OF_NET = {"net_nodes.csv", "net_edges.csv", "net_cells.csv", "wireframe.dxf"}
 OF_FRAME = {
     "nodes.csv",
     "members.csv",
+    "materials.csv",
     "member_types.csv",
     "node_angles.csv",
     "cuts.csv",

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 import ifcopenshell.util.placement
 import numpy as np
@@ -11,9 +11,12 @@ from numpy.typing import NDArray
 from ...core.materials import MATERIALS
 from .likeness import sizes_of_mesh
 from .models import element_layer, element_material, elements_in, meshes_in
-from .pack_files import Found, Pack, Row, beyond, number_in, tolerance_of, vector_in
+from .pack_files import Found, Pack, PackError, Row, beyond, number_in, tolerance_of, vector_in
 
-__all__ = ["bodies_as_listed"]
+if TYPE_CHECKING:
+    from ..readers.step import Measured
+
+__all__ = ["bodies_as_listed", "bodies_in_step"]
 
 Array = NDArray[np.float64]
 DENSITY = {m.title: m.density for m in MATERIALS.values()}
@@ -135,3 +138,30 @@ def _types(
         where = f"{row['label']} and {lead['label']} of type {row['type']} in bodies.csv"
         yield max(float(np.abs(own - sizes).max()) - 2 * tolerance, 0.0), where
         yield beyond(row["material"] != lead["material"]), f"{where}: material"
+
+
+def bodies_in_step(pack: Pack) -> Found:
+    """Area and volume of bodies.step against all rows of bodies.csv or, where these would be too
+    many, the first of each type (thousandths)."""
+    path = pack.folder / "bodies.step"
+    if not path.is_file():
+        return
+    from ..readers.step import measured_step
+
+    try:
+        found = measured_step(path.read_bytes())
+    except Exception as error:
+        raise PackError(f"bodies.step cannot be read: {error}") from None
+    rows = pack.rows("bodies")
+    if "bodies" not in pack.tables:
+        yield 0.0, "bodies.step"
+        return
+    first = list({row["type"]: row for row in reversed(rows)}.values())
+    yield min(_off_in_step(found, of) for of in (rows, first)) * 1000, "bodies.step and bodies.csv"
+
+
+def _off_in_step(found: Measured, rows: list[Row]) -> float:
+    """By what share an area or a volume is off that of rows."""
+    area = sum(number_in(row, "area_m2", "bodies") for row in rows)
+    volume = sum(number_in(row, "volume_m3", "bodies") for row in rows)
+    return max(abs(found.area / max(area, 1e-12) - 1), abs(found.volume / max(volume, 1e-12) - 1))
