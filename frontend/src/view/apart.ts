@@ -64,6 +64,12 @@ export function spreadOut(view: Viewport, live: Live, spread: Spread | null) {
     const moves = spread?.share ? movesApart(middles, groups, spread) : null;
     if (drawn?.spread?.(moves)) view.draw();
   }
+  // What only lies on things that are moved is left out as long as they are.
+  for (const { clause, shown } of sources(live)) {
+    if (shown.arrays.middles) continue;
+    const drawn = view.layer(`${clause}/${shown.of.toLowerCase()}`);
+    if (drawn?.spread?.(spread?.share ? [] : null)) view.draw();
+  }
 }
 
 /** All that there is, shown apart as far as it can be. */

@@ -173,6 +173,17 @@ export function drawCurves(shown: Shown): Drawn {
   return { object, paint: () => {} };
 }
 
+/** The borders of faces that templates are drawn of; solids that are shown apart leave them behind. */
+export function drawTemplates(shown: Shown): Drawn {
+  const drawn = drawCurves(shown);
+  const spread = (moves: Vector3[] | null) => {
+    const changed = drawn.object.visible === Boolean(moves);
+    drawn.object.visible = !moves;
+    return changed;
+  };
+  return { ...drawn, spread };
+}
+
 type Coloured = (Mesh | LineSegments) & { material: Material };
 
 function coloured(object: Object3D): Coloured[] {

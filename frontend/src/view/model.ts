@@ -6,7 +6,7 @@ import type { Live } from "../live/live";
 import { type ColourBy, type Item, type Layer, parts } from "../state/view";
 import { capital } from "../ui/text";
 import { drawForces, drawReactions } from "./forces";
-import { at, type Drawn, drawCurves, drawLines, drawPlain, drawSurface } from "./layers";
+import { at, type Drawn, drawCurves, drawLines, drawPlain, drawSurface, drawTemplates } from "./layers";
 import { drawBodies, drawMembers, drawNodes } from "./members";
 import { drawCells, drawNet, drawPanels } from "./nets";
 import { divergingRamp, evenBound, extent, kindColour, PALETTE, ramp, rampColours } from "./palette";
@@ -35,7 +35,7 @@ const DRAW: Record<string, Draw> = {
   panels: drawPanels,
   ribs: drawRibs,
   solids: drawSolids,
-  templates: drawCurves,
+  templates: drawTemplates,
   // Written over the picture.
   labels: () => null,
 };
