@@ -40,9 +40,9 @@ def test_faces_of_a_prism_are_drawn_once_a_type():
     of_first = [k for k, body in enumerate(templates.body) if body == 0]
     area = sum(templates.parts[k].area for k in of_first) / 1e6
     assert area == pytest.approx(2 * 2.5 + 3 + 1 + 2 + np.sqrt(2))
-    (top,) = [k for k in of_first if len(templates.parts[k].outer) == 4 and
-              templates.parts[k].area == pytest.approx(2.5e6)
-              and templates.parts[k].pose[2, 3] > 0.9]  # fmt: skip
+    is_top = [templates.parts[k].pose[2, 3] > 0.9 for k in of_first]
+    is_whole = [templates.parts[k].area == pytest.approx(2.5e6) for k in of_first]
+    (top,) = np.array(of_first)[np.array(is_top) & is_whole]
     assert [np.degrees(s.angle) for s in templates.sides[top]] == pytest.approx([90] * 4)
     angles = {round(np.degrees(s.angle)) for k in of_first for s in templates.sides[k]}
     assert angles == {45, 90, 135}

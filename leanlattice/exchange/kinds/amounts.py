@@ -17,7 +17,10 @@ from .kind import Schedule
 __all__ = ["Amounts", "materials_of"]
 
 Array = NDArray[np.float64]
-HEAD = ("source", "things", "material", "count", "types", "length_m", "area_m2", "volume_m3", "mass_kg")  # fmt: skip
+HEAD = (
+    *("source", "things", "material", "count", "types"),
+    *("length_m", "area_m2", "volume_m3", "mass_kg"),
+)
 
 
 @dataclass(frozen=True)
