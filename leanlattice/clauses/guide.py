@@ -835,7 +835,7 @@ GUIDE: dict[str, GuideEntry] = {
         "Several of them stand one below another; the set-out clause takes from all above it."
     ),
     "set-out": GuideEntry(
-        "Takes all panels and ribs above that are on no sheets yet. Small parts go into openings of large ones; "
+        "Takes all panels, ribs and templates above that are on no sheets yet. Small parts go into openings of large ones; "
         "parts are moved and pinned on the Sheets screen."
     ),
     "bars": GuideEntry("Filled so that the least is left over; too long members are named."),

@@ -320,14 +320,17 @@ def _beside(face: Any, vertices: Array, ends: tuple[Any, Any], middle: Array) ->
     return np.asarray(on & (off > STRAIGHT))
 
 
-def write_step(path: Path, forms: Sequence[Any]) -> None:
-    """Writes exact forms, in millimetres."""
+def write_step(path: Path, forms: Sequence[Any], names: Sequence[str] = ()) -> None:
+    """Writes exact forms, in millimetres, each as a product of its name where there are names."""
     from OCP.IFSelect import IFSelect_ReturnStatus
+    from OCP.Interface import Interface_Static
     from OCP.STEPControl import STEPControl_StepModelType, STEPControl_Writer
 
     silenced()
     writer = STEPControl_Writer()
-    for form in forms:
+    for k, form in enumerate(forms):
+        if names:
+            Interface_Static.SetCVal_s("write.step.product.name", names[k])
         writer.Transfer(form, STEPControl_StepModelType.STEPControl_AsIs)
     if writer.Write(str(path)) != IFSelect_ReturnStatus.IFSelect_RetDone:
         raise OSError(f"{path.name} could not be written")

@@ -23,16 +23,17 @@ MOST_FACES = 8_000
 
 
 def write_solids(path: Path, every: Sequence[Solids]) -> None:
-    """Writes solids that ``written_solids`` tells, as they are."""
+    """Writes solids that ``written_solids`` tells, as they are, by their labels."""
     silenced()
-    forms = []
+    forms, names = [], []
     for solids in every:
         for k in written_solids(solids).tolist():
             form = _faceted(solids.body(k).mesh)
             if form is not None:
                 forms.append(form)
+                names.append(solids.labels[k])
     if forms:
-        write_step(path, forms)
+        write_step(path, forms, names)
 
 
 def written_solids(solids: Solids) -> NDArray[np.int32]:

@@ -42,6 +42,7 @@ def test_schedules_say_what_they_come_with(catalogue):
     assert not {"poses", "net_nodes", "settled_nodes"} & empty.keys()
     assert {s["thing"] for s in catalogue["schedules"]} == {
         "",
+        "template",
         "member",
         "node",
         "panel",

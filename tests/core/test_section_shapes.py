@@ -12,7 +12,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from shapely.geometry.polygon import orient
 
-from leanlattice.core.materials import MASSES, MATERIALS, SHEETS, STEELS, TIMBERS
+from leanlattice.core.materials import FILMS, MASSES, MATERIALS, SHEETS, STEELS, TIMBERS
 from leanlattice.core.sections import (
     FAMILIES,
     Section,
@@ -378,7 +378,7 @@ def test_shapes_seen_from_behind_are_the_same_again_where_they_are_said_to_be(na
 
 
 def test_materials_are_told_once_and_plausible():
-    assert {*STEELS, *TIMBERS, *SHEETS, *MASSES} == MATERIALS.keys()
+    assert {*STEELS, *TIMBERS, *SHEETS, *MASSES, *FILMS} == MATERIALS.keys()
     for name, m in MATERIALS.items():
         assert m.name == name
         assert 300 < m.density < 8000

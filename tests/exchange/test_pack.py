@@ -39,7 +39,8 @@ HEADERS = {
     "end_setback_mm,mass_kg,up_x,up_y,up_z,lift_mm",
     "member_types": "type,section,cut_length_mm,count,spread_mm",
     "node_angles": "node,member,plan_angle_deg,elevation_deg,twist_deg",
-    "panels": "label,type,corners,area_m2,flatness_mm,material,thickness_mm,raised_mm",
+    "panels": "label,type,corners,area_m2,flatness_mm,material,thickness_mm,raised_mm,"
+    "beyond,angles_deg",
     "parts": "label,kind,sheet,x_mm,y_mm,rotation_deg,area_m2,cut_length_mm,material,thickness_mm,tool_mm,joint_mm,source",
     "sheets": "sheet,width_mm,height_mm,material,thickness_mm,margin_mm,spacing_mm,tool_mm,parts,used_percent,source",
     "poses": "label,x_m,y_m,z_m,right_x,right_y,right_z,up_x,up_y,up_z",

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import re
+
 import manifold3d
 import numpy as np
 import pytest
@@ -28,14 +30,15 @@ def test_another_kernel_finds_their_volumes_and_areas(tmp_path):
     holed = manifold3d.Manifold.cube((2, 1, 1)) - manifold3d.Manifold.cube((0.5, 0.5, 3)).translate(
         (0.7, 0.2, -1)
     )
-    blocks = solids_of([as_body(holed)], "limestone")
+    blocks = solids_of([as_body(holed)], "limestone", "B")
     step_solids.write_solids(tmp_path / "bodies.step", [balls(3), blocks])
     found = measured(tmp_path / "bodies.step")
     both = balls(3).volumes.sum() + 2 - 0.25, balls(3).areas.sum() + blocks.areas.sum()
     assert [found.volume, found.area] == approx(np.array(both), rel=1e-9)
+    text = (tmp_path / "bodies.step").read_text()
+    assert set(re.findall(r"\bPRODUCT\('(\w+) \d+'", text)) == {"K1", "K2", "K3", "BK1"}
     assert found.high == pytest.approx([7, 1, 1], abs=1e-6)
     # A face with an opening stays one.
-    text = (tmp_path / "bodies.step").read_text()
     faces = len(step_solids.smooth_faces(blocks.whole, 1e-7).tolist())
     assert text.count("ADVANCED_FACE") == 3 * len(balls(1).triangles) + 10 < 3 * 128 + faces
 

@@ -271,7 +271,25 @@ def node_angles_csv():
 
 def panels_csv():
     for p in PANELS:
-        yield p, panel_type(p), FACES[p], area(p), 0, "glass", THICK, raised()
+        beside = [beyond(p, *ends) for ends in ends_of_sides(p)]
+        angles = [
+            "-" if q is None else f"{180 - math.degrees(angle(facing(p), facing(q))):.2f}"
+            for q in beside
+        ]
+        named = " ".join(q or "-" for q in beside)
+        told = (p, panel_type(p), FACES[p], area(p), 0, "glass", THICK, raised())
+        yield *told, named, " ".join(angles)
+
+
+def ends_of_sides(panel):
+    """Nodes at the ends of a panel's sides, in the order of its corners in the file."""
+    corners = FACES[panel].split()
+    return [(a, corners[(k + 1) % 3]) for k, a in enumerate(corners)]
+
+
+def beyond(panel, *ends):
+    """The panel beyond a side; none at the border."""
+    return next((q for q in PANELS if q != panel and set(ends) <= set(PANELS[q])), None)
 
 
 def parts_csv():
@@ -324,7 +342,9 @@ COLUMNS = {
     "member_types.csv": (member_types_csv, "type,section,cut_length_mm,count,spread_mm"),
     "node_angles.csv": (node_angles_csv, "node,member,plan_angle_deg,elevation_deg,twist_deg"),
     "panels.csv": (
-        panels_csv, "label,type,corners,area_m2,flatness_mm,material,thickness_mm,raised_mm"
+        panels_csv,
+        "label,type,corners,area_m2,flatness_mm,material,thickness_mm,raised_mm,"
+        "beyond,angles_deg",
     ),
     "parts.csv": (
         parts_csv,

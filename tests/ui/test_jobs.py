@@ -139,7 +139,7 @@ JOBS = {
     ),
     "cushion roof": Job(
         "Seed House in cushions", [], ("cushions", "up", "16", "20"), "volume",
-        ("bodies", "members", "bars", "materials"),
+        ("bodies", "members", "bars"),
     ),
     "spine hall": Job(
         "Reed Tunnel",

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, Any
+import re
+from typing import Any
 
 import ifcopenshell.util.placement
 import numpy as np
@@ -13,11 +14,10 @@ from .likeness import sizes_of_mesh
 from .models import element_layer, element_material, elements_in, meshes_in
 from .pack_files import Found, Pack, PackError, Row, beyond, number_in, tolerance_of, vector_in
 
-if TYPE_CHECKING:
-    from ..readers.step import Measured
-
 __all__ = ["bodies_as_listed", "bodies_in_step"]
 
+PRODUCT = re.compile(r"\bPRODUCT\s*\(\s*'([^' ]*)[^']*'")
+"""Labels of products; the writer adds a count to each."""
 Array = NDArray[np.float64]
 DENSITY = {m.title: m.density for m in MATERIALS.values()}
 ROUNDED_KG, ROUNDED_M3, ROUNDED_M2 = 5.1e-7, 1e-9, 1e-6
@@ -141,27 +141,28 @@ def _types(
 
 
 def bodies_in_step(pack: Pack) -> Found:
-    """Area and volume of bodies.step against all rows of bodies.csv or, where these would be too
-    many, the first of each type (thousandths)."""
+    """Area and volume of bodies.step against the rows of bodies.csv that it has products of
+    (thousandths)."""
     path = pack.folder / "bodies.step"
     if not path.is_file():
         return
     from ..readers.step import measured_step
 
+    content = path.read_bytes()
     try:
-        found = measured_step(path.read_bytes())
+        found = measured_step(content)
     except Exception as error:
         raise PackError(f"bodies.step cannot be read: {error}") from None
-    rows = pack.rows("bodies")
-    if "bodies" not in pack.tables:
+    rows = {row["label"]: row for row in pack.rows("bodies")}
+    if not rows:
         yield 0.0, "bodies.step"
         return
-    first = list({row["type"]: row for row in reversed(rows)}.values())
-    yield min(_off_in_step(found, of) for of in (rows, first)) * 1000, "bodies.step and bodies.csv"
-
-
-def _off_in_step(found: Measured, rows: list[Row]) -> float:
-    """By what share an area or a volume is off that of rows."""
-    area = sum(number_in(row, "area_m2", "bodies") for row in rows)
-    volume = sum(number_in(row, "volume_m3", "bodies") for row in rows)
-    return max(abs(found.area / max(area, 1e-12) - 1), abs(found.volume / max(volume, 1e-12) - 1))
+    names = PRODUCT.findall(content.decode("utf-8", "replace"))
+    yield beyond(len(names) != len(set(names))), "a solid stands twice in bodies.step"
+    for name in sorted(set(names) - rows.keys()):
+        yield beyond(True), f"{name} of bodies.step is not in bodies.csv"
+    own = [rows[name] for name in names if name in rows]
+    area = sum(number_in(row, "area_m2", "bodies") for row in own)
+    volume = sum(number_in(row, "volume_m3", "bodies") for row in own)
+    yield abs(found.area / max(area, 1e-12) - 1) * 1000, "area of bodies.step"
+    yield abs(found.volume / max(volume, 1e-12) - 1) * 1000, "volume of bodies.step"
