@@ -56,7 +56,9 @@ GROUPS: dict[str, Group] = {
     ),
     "shape.step": Group("Shape, STEP", "surfaces and bodies in their exact form", ("Shape",)),
     "bodies.step": Group(
-        "Solids, STEP", "solids of a material, bounded by plane faces", ("Solids",)
+        "Solids, STEP",
+        "solids of a material bounded by plane faces, up to 8,000 of these",
+        ("Solids",),
     ),
     "solids": Group(
         "Shapes", "volumes, areas and middles as CSV, and their triangles as GLB", ("Shape",)

@@ -11,7 +11,6 @@ from ...core.geometry.meshes import Body
 from ...core.materials import MATERIALS
 from ...core.shaping.facets import facets
 from ...core.solids.solids import Solids
-from ..step_solids import MOST_FACES, written_solids
 from ..subjects import Subject
 from ..tables import Table, rounded
 from .amounts import Amounts, materials_of
@@ -22,7 +21,6 @@ from .kind import (
     Kind,
     Layer,
     Measure,
-    NotMade,
     Picture,
     Schedule,
     Solid,
@@ -139,13 +137,6 @@ def _amounts(subject: Subject) -> Amounts:
     )
 
 
-def _not_made(subject: Subject) -> Iterator[NotMade]:
-    """Solids that are in no STEP file, as they have too many faces for one."""
-    if not len(written_solids(subject.result)):
-        why = f"more than {MOST_FACES:,} plane faces in all"
-        yield NotMade("STEP of solids", subject.clause, why)
-
-
 KIND = Kind(
     "Solids",
     layers=(Layer("solids", "Solids", "solid", shown=True),),
@@ -175,7 +166,6 @@ KIND = Kind(
     ),
     solids=_solids,
     building=_building,
-    not_made=_not_made,
     picture=_picture,
     card={"solids": "solids", "mass": "mass"},
 )
