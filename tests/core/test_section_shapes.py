@@ -8,7 +8,7 @@ import pytest
 import scipy.optimize
 import shapely
 import shapely.affinity
-from hypothesis import given
+from hypothesis import example, given
 from hypothesis import strategies as st
 from shapely.geometry.polygon import orient
 
@@ -141,8 +141,11 @@ def drawn(shape):
     def ring(height, width, radius):
         if shape.round:
             return shapely.Point(0, 0).buffer(height / 2, 720)
-        box = shapely.box(-width / 2, -height / 2, width / 2, height / 2)
-        return box.buffer(-radius).buffer(radius, 360) if radius else box
+        if not radius:
+            return shapely.box(-width / 2, -height / 2, width / 2, height / 2)
+        x, y = width / 2 - radius, height / 2 - radius
+        middles = shapely.MultiPoint([(-x, -y), (x, -y), (x, y), (-x, y)])
+        return middles.convex_hull.buffer(radius, 360)
 
     h, b, t = (1e3 * size for size in (shape.height, shape.width, shape.wall))
     outer, inner = (k * t for k in getattr(shape, "radii", (0.0, 0.0)))
@@ -198,6 +201,7 @@ def moments(polygon, axis):
 
 @known("sections of any family and size", "integrals over their outlines, relative")
 @given(sections())
+@example(Section(FAMILIES["SHS"].of_sizes((100, 17.2), cold=True), MATERIALS["S355"]))
 def test_properties_are_those_of_the_outline(section):
     shape, worth = section.shape, section.shape.properties
     polygon = drawn(shape)

@@ -128,11 +128,15 @@ class RectangularHollow(Rectangular, Hollow):
     @property
     def radii(self) -> tuple[float, float]:
         """Outer and inner corner radius in wall thicknesses, for properties: EN 10210-2, annex B,
-        and EN 10219-2, annex B, where they grow with the wall."""
-        if not self.cold:
-            return 1.5, 1.0
+        and EN 10219-2, annex B, where they grow with the wall; no more than there is room for."""
         wall = self.thickness * 1e3
-        return (2.0, 1.0) if wall <= 6 + 1e-9 else (2.5, 1.5) if wall <= 10 + 1e-9 else (3.0, 2.0)
+        usual = (1.5, 1.0)
+        if self.cold:
+            usual = (
+                (2.0, 1.0) if wall <= 6 + 1e-9 else (2.5, 1.5) if wall <= 10 + 1e-9 else (3.0, 2.0)
+            )
+        room = min(self.height, self.width) / (2 * self.thickness)
+        return min(usual[0], room), min(usual[1], room - 1)
 
     @cached_property
     def properties(self) -> Properties:
@@ -144,7 +148,8 @@ class RectangularHollow(Rectangular, Hollow):
         mean = (outer + inner) / 2
         run = 2 * (b + h - 2 * t) - 2 * mean * (4 - np.pi)
         enclosed = (b - t) * (h - t) - mean**2 * (4 - np.pi)
-        torsion = t**3 * run / 3 + 4 * enclosed**2 * t / run
+        # Meant for thin walls, it may come out above what no section goes beyond.
+        torsion = min(t**3 * run / 3 + 4 * enclosed**2 * t / run, inertia_y + inertia_z)
         return plain(
             area,
             inertia_y,
