@@ -13,6 +13,7 @@ from .flat import SIDE_MM, flat_of, polygon_of
 from .pack_files import Found, Pack, PackError, Row, beyond, number_in, tolerance_of, vector_in
 
 __all__ = [
+    "angle_within",
     "outline_in_pose",
     "panel_sides",
     "panels_as_nodes",
@@ -181,9 +182,14 @@ def _is_listed(pack: Pack, label: str) -> bool:
 
 def _angle(corners: Array, k: int, one: Plane, other: Plane) -> float:
     """The angle (°) below two panels at side ``k`` of the first, whose corners (n, 3) are given."""
-    along = corners[(k + 1) % len(corners)] - corners[k]
-    cross = np.cross(one[2], other[2])
-    turn = np.degrees(np.arctan2(np.linalg.norm(cross), one[2] @ other[2]))
+    return angle_within(corners[(k + 1) % len(corners)] - corners[k], one[2], other[2])
+
+
+def angle_within(along: Array, one: Array, other: Array) -> float:
+    """The angle (°) on the inside of two faces with outward unit normals (3,), at a side that runs
+    ``along`` (3,) counter-clockwise round the first."""
+    cross = np.cross(one, other)
+    turn = np.degrees(np.arctan2(np.linalg.norm(cross), one @ other))
     return float(180 - np.copysign(turn, cross @ along))
 
 

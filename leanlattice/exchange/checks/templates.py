@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from .flat import SIDE_MM, flat_of
 from .models import meshes_in
 from .pack_files import Found, Pack, Row, beyond, number_in
-from .panels import outline_in_pose, pose_of
+from .panels import angle_within, outline_in_pose, pose_of
 
 __all__ = ["templates_as_solids"]
 
@@ -190,6 +190,4 @@ def _angle(face: _Face, k: int, other: Array) -> float:
     """The angle (°) within the solid at side ``k``, where a face with the normal ``other`` lies
     beyond."""
     along = face.corners[(k + 1) % len(face.corners)] - face.corners[k]
-    cross = np.cross(face.normal, other)
-    turn = np.arctan2(np.linalg.norm(cross), face.normal @ other)
-    return float(np.degrees(np.pi - np.copysign(turn, cross @ along)))
+    return angle_within(along, face.normal, other)
