@@ -211,7 +211,7 @@ def _curves(folder: Path, material: Material, _: Progress) -> None:
 
 def _exact(folder: Path, material: Material, _: Progress) -> None:
     shapes = [s for s in material.subjects if s.type == "Shape"]
-    forms = [form for s in shapes if (form := s.once(exact_form_of)) is not None]
+    forms = [(s.clause, form) for s in shapes if (form := s.once(exact_form_of)) is not None]
     if forms:
         write_step(folder / "shape.step", forms)
 

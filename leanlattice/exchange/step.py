@@ -33,6 +33,8 @@ STRAIGHT = 1e-7
 POINT = 2e-3
 """Sides of faces smaller (mm) than this are points."""
 MOST_FACES = 200
+NUMBERED = re.compile(r"PRODUCT\('([^']*) \d+',(\s*)'\1 \d+',")
+"""Names of products as the package writes them, counted."""
 
 
 def silenced() -> None:
@@ -320,22 +322,22 @@ def _beside(face: Any, vertices: Array, ends: tuple[Any, Any], middle: Array) ->
     return np.asarray(on & (off > STRAIGHT))
 
 
-def write_step(path: Path, forms: Sequence[Any], names: Sequence[str] = ()) -> None:
-    """Writes exact forms, in millimetres, each as a product of its name where there are names."""
+def write_step(path: Path, named: Sequence[tuple[str, Any]]) -> None:
+    """Writes exact forms, in millimetres, each as a product of its name."""
     from OCP.IFSelect import IFSelect_ReturnStatus
     from OCP.Interface import Interface_Static
     from OCP.STEPControl import STEPControl_StepModelType, STEPControl_Writer
 
     silenced()
     writer = STEPControl_Writer()
-    for k, form in enumerate(forms):
-        if names:
-            Interface_Static.SetCVal_s("write.step.product.name", names[k])
+    for name, form in named:
+        # Kept by the package for all that is written after, so each needs a name.
+        Interface_Static.SetCVal_s("write.step.product.name", name)
         writer.Transfer(form, STEPControl_StepModelType.STEPControl_AsIs)
     if writer.Write(str(path)) != IFSelect_ReturnStatus.IFSelect_RetDone:
         raise OSError(f"{path.name} could not be written")
     text = path.read_text(encoding="utf-8")
     # The time of day would make the same statement give other bytes.
     text = re.sub(r"'\d{4}-\d\d-\d\dT[\d:]+'", "'2000-01-01T00:00:00'", text, count=1)
-    # So would the writer's count of what it has written so far.
-    path.write_text(re.sub(r"(STEP translator [\d.]+) [\d.]+", r"\1", text), encoding="utf-8")
+    # So would the count of what the package has written so far, which it adds to each name.
+    path.write_text(NUMBERED.sub(r"PRODUCT('\1',\2'\1',", text), encoding="utf-8")

@@ -25,15 +25,14 @@ MOST_FACES = 8_000
 def write_solids(path: Path, every: Sequence[Solids]) -> None:
     """Writes solids that ``written_solids`` tells, as they are, by their labels."""
     silenced()
-    forms, names = [], []
+    named = []
     for solids in every:
         for k in written_solids(solids).tolist():
             form = _faceted(solids.body(k).mesh)
             if form is not None:
-                forms.append(form)
-                names.append(solids.labels[k])
-    if forms:
-        write_step(path, forms, names)
+                named.append((solids.labels[k], form))
+    if named:
+        write_step(path, named)
 
 
 def written_solids(solids: Solids) -> NDArray[np.int32]:

@@ -91,7 +91,7 @@ def area_of(face):
 @known("STEP of a loft and a cap", "points and area as read back by another kernel")
 def test_step_carries_lofts_and_caps_exactly(tmp_path):
     surface = roof()
-    write_step(tmp_path / "loft.step", [exact_form(surface)])
+    write_step(tmp_path / "loft.step", [("loft", exact_form(surface))])
     face, adaptor = face_of(tmp_path / "loft.step")
     for u, v in np.random.default_rng(6).random((40, 2)):
         p = adaptor.Value(u, v)
@@ -100,7 +100,7 @@ def test_step_carries_lofts_and_caps_exactly(tmp_path):
         )
     assert area_of(face) == approx(surface.area, rel=1e-4)
     cap = dome(10, 3, np.array([1.0, 2.0, 3.0]))
-    write_step(tmp_path / "cap.step", [exact_form(cap)])
+    write_step(tmp_path / "cap.step", [("cap", exact_form(cap))])
     assert area_of(face_of(tmp_path / "cap.step")[0]) == approx(
         2 * np.pi * cap.radius * 3, rel=1e-6
     )
@@ -157,7 +157,7 @@ def shape_of(rows):
 @pytest.mark.parametrize("name", SOLIDS)
 def test_step_carries_bodies_as_solids(tmp_path, name):
     rows, volume, count = SOLIDS[name]
-    write_step(tmp_path / "body.step", [exact_form(shape_of(rows))])
+    write_step(tmp_path / "body.step", [("body", exact_form(shape_of(rows)))])
     found, faces = solid_volume(tmp_path / "body.step")
     assert found == approx(volume, rel=1e-5)
     assert count is None or faces == count

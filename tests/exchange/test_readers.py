@@ -115,7 +115,7 @@ def test_a_format_that_says_which_way_is_up_is_turned_once(up):
 def test_a_loft_comes_back_exact_from_its_own_file(tmp_path):
     arches = [np.array([[-5, y, 0], [0, y, 3 + y / 9], [5, y, 0.0]]) for y in (0.0, 6.0, 12.0)]
     surface = loft(arches)
-    write_step(tmp_path / "loft.step", [exact_form(surface)])
+    write_step(tmp_path / "loft.step", [("loft", exact_form(surface))])
     loose = open_brought("mesh", "loft.step", (tmp_path / "loft.step").read_bytes())
     assert len(loose.faces) == 1
     assert loose.faces[0].area == approx(surface.area, rel=1e-4)
@@ -124,7 +124,7 @@ def test_a_loft_comes_back_exact_from_its_own_file(tmp_path):
 @known("cap read back from STEP", "area and curvature of the cap")
 def test_an_imported_cap_bends_as_the_cap_does(tmp_path):
     cap = dome(6.0, 1.8, np.zeros(3))
-    write_step(tmp_path / "cap.step", [exact_form(cap)])
+    write_step(tmp_path / "cap.step", [("cap", exact_form(cap))])
     loose = open_brought("mesh", "cap.step", (tmp_path / "cap.step").read_bytes())
     mesh, _ = repaired(loose.vertices * loose.unit, loose.triangles)
     gauss, mean = vertex_curvatures(mesh).T

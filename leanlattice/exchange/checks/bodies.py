@@ -16,8 +16,8 @@ from .pack_files import Found, Pack, PackError, Row, beyond, number_in, toleranc
 
 __all__ = ["bodies_as_listed", "bodies_in_step"]
 
-PRODUCT = re.compile(r"\bPRODUCT\s*\(\s*'([^' ]*)[^']*'")
-"""Labels of products; the writer adds a count to each."""
+PRODUCT = re.compile(r"\bPRODUCT\s*\(\s*'([^']*)'")
+"""Labels of solids, as names of products."""
 Array = NDArray[np.float64]
 DENSITY = {m.title: m.density for m in MATERIALS.values()}
 ROUNDED_KG, ROUNDED_M3, ROUNDED_M2 = 5.1e-7, 1e-9, 1e-6
