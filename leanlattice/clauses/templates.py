@@ -122,9 +122,9 @@ def _lost(faces: Faces, lost: NDArray[np.int32]) -> list[Notice]:
         return []
     first = int(lost[0])
     label = faces.solids.labels[faces.body[first]]
-    count = counted(len(lost), "face", "faces")
+    count = counted(len(lost), "face lies over itself", "faces lie over themselves")
     text = (
-        f"{count} would lie over themselves when laid flat and have no template, as face "
+        f"{count} when laid flat and got no template, as face "
         f"{faces.number[first]} of {label}; a smaller angle of edges would part them."
     )
     corners = faces.solids.triangles[faces.triangles(first)]

@@ -7,31 +7,22 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from leanlattice.core.geometry.nets import build_net
-from leanlattice.core.geometry.surfaces import loft
 from leanlattice.core.nets.insets import reaches
 from leanlattice.core.patterns.lay import lay
 from leanlattice.core.solids.cushions import Foils, blown
 
 from ..conftest import roof
 from ..known import approx, known
+from .nets import one_cell
 
 
 def over(corners, up=0.1, down=0.0, held=0.0, within=1e-6):
     """A cushion over one cell."""
     corners = np.asarray(corners, float)
     places = np.column_stack([corners, np.zeros(len(corners))])
-    net = net_of(places)
+    net = one_cell(places)
     foils = Foils(up, down, held, "ETFE", 0.0002, within)
     return blown(net, np.ones(1, bool), foils), net
-
-
-def net_of(places):
-    """A net of one cell; its surface matters to nothing here."""
-    sheet = loft([np.array([[0, 0, 0], [4, 0, 0]]), np.array([[0, 3, 0], [4, 3, 0]])])
-    count = len(places)
-    corners, offsets = np.arange(count, dtype=np.int32), np.array([0, count], np.int32)
-    return build_net(sheet, places, np.zeros((count, 2)), corners, offsets)
 
 
 def regular(sides):

@@ -9,9 +9,11 @@ import shapely
 from leanlattice.core.flat.templates import Faces, templates_of
 from leanlattice.core.geometry.meshes import Body, mesh_of_triangles
 from leanlattice.core.geometry.prisms import prism
+from leanlattice.core.solids.deepened import Depth, Opening, deepened
 from leanlattice.core.solids.solids import solids_of
 
 from ..known import known
+from .nets import one_cell
 
 CREASE = np.radians(30)
 
@@ -84,3 +86,26 @@ def test_sides_begin_with_the_outline_and_name_faces_as_these_name_them():
             corners = other.places(other.outer)
             away = np.linalg.norm(corners[:, None] - shared, axis=2).min(axis=0)
             assert away.max() < 1e-9, (part.label, k)
+
+
+LONG = [
+    [-0.053, -1.7274, -1.4373], [0.7991, 0.1683, -0.0871], [0.1463, 1.1159, 0.8962],
+    [-0.8924, 0.4433, 0.6282],
+]  # fmt: skip
+SIX = [
+    [-0.8828, -0.1384, 0.3508], [0.0238, -0.6586, -0.3741], [0.3998, -0.7856, -0.6252],
+    [0.7154, -0.103, -0.4024], [0.2037, 0.6285, 0.247], [-0.4599, 1.0571, 0.8038],
+]  # fmt: skip
+
+
+@pytest.mark.parametrize("stays", [0.3, 0.4, 0.42, 0.6])
+@pytest.mark.parametrize("cell", [LONG, SIX])
+def test_rings_that_are_almost_plane_are_hardly_stretched(cell, stays):
+    """Fans of thin triangles at rounded corners pulled what was laid flat out of shape."""
+    opening = Opening(np.array([stays]), 0.1)
+    rings = deepened(one_cell(cell), Depth(0.0, -0.32), "GL24h", opening).solids
+    templates, lost = drawn(rings, "outer")
+    assert not len(lost)
+    assert templates.count == 1
+    assert templates.off[0] < 5e-4
+    assert templates.stretch[0] < 1e-6

@@ -9,7 +9,7 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from .flatten import flatten_least_distortion
+from .flatten import flatten_least_distortion, turned_over
 from .meshes import Mesh, half_edges, mesh_of_triangles
 
 __all__ = ["Laid", "laid_flat"]
@@ -55,7 +55,7 @@ def laid_flat(vertices: Array, triangles: Index) -> Laid | None:
     if not is_plane and len(loops) == 1 and len(loops[0]) == len(vertices):
         flat = _unrolled(mesh)
     elif not is_plane:
-        flat = flatten_least_distortion(mesh, start=flat)
+        flat = _least_stretched(mesh, flat)
         opened = _opened(mesh, loops) if len(loops) == 2 else None
         if opened is not None and _stretch(flat, mesh) > TUBE:
             mesh, origin = opened
@@ -83,6 +83,14 @@ def _projected(mesh: Mesh) -> tuple[Array, bool]:
 def _area(ring: Array) -> float:
     after = np.roll(ring, -1, axis=0)
     return float((ring[:, 0] * after[:, 1] - ring[:, 1] * after[:, 0]).sum() / 2)
+
+
+def _least_stretched(mesh: Mesh, seen: Array) -> Array:
+    """Places (n, 2) of a curved mesh, or as it is ``seen`` square to it where that is nearer: of
+    thin triangles the least distortion is not always found."""
+    found = flatten_least_distortion(mesh, start=seen)
+    fits = not turned_over(seen, mesh.triangles).any()
+    return seen if fits and _stretch(seen, mesh) < _stretch(found, mesh) else found
 
 
 def _unrolled(mesh: Mesh) -> Array:

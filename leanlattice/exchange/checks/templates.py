@@ -123,7 +123,7 @@ def _in_place(row: Row, faces: dict[str, _Face]) -> Found:
     if not is_plane:
         return
     yield beyond(number_in(row, "stretch_percent", "templates") > UNSTRETCHED), f"{where}: stretch"
-    yield from _sides(row, face, _told_normals(row, faces), room)
+    yield from _sides(row, face, _told_normals(row, faces), room + off)
 
 
 def _sides(row: Row, face: _Face, told: Array, room: float) -> Found:
