@@ -2,6 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useEffect, useRef } from "react";
 import { useLive } from "../live/live";
 import { useView } from "../state/view";
+import { written } from "./names";
 import { type Lie, type PartRow, rearrange, type Sheet } from "./sheets";
 import type { TableMove } from "./table";
 
@@ -14,18 +15,19 @@ function writeName(part: SVGGElement) {
   const outline = part.querySelector<SVGPathElement>(".CUT_OUTER");
   if (!outline) return;
   part.prepend(outline);
-  const points =
-    (outline.getAttribute("d") ?? "").match(/[\d.]+,[\d.]+/g)?.map((p) => p.split(",").map(Number)) ?? [];
-  const middle = [0, 1].map((k) => points.reduce((n, p) => n + (p[k] ?? 0), 0) / Math.max(points.length, 1));
-  const { width, height } = outline.getBBox();
+  const inner = part.querySelector(".CUT_INNER")?.getAttribute("d") ?? "";
+  const found = written(part.id, outline.getAttribute("d") ?? "", inner);
+  if (!found) return;
   const text = document.createElementNS(SVG, "text");
-  const size = Math.min(width, height) / 7;
   const style = {
-    x: middle[0],
-    y: middle[1]! - size * 0.75,
-    "font-size": size,
+    x: found.at[0],
+    y: found.at[1] + found.size * 0.35,
+    "font-size": found.size,
     "text-anchor": "middle",
     fill: "#262f5c",
+    stroke: "#f3ecd9",
+    "stroke-width": found.size / 4,
+    "paint-order": "stroke",
   };
   for (const [name, value] of Object.entries(style)) text.setAttribute(name, String(value));
   text.setAttribute("font-family", "JetBrains Mono Variable, monospace");

@@ -1,0 +1,26 @@
+import { expect, it } from "vitest";
+import { written } from "./names";
+
+const path = (...points: [number, number][]) => `M${points.map((p) => p.join(",")).join(" ")}Z`;
+const box = (low: number, high: number) => path([low, low], [high, low], [high, high], [low, high]);
+
+it("writes a name in the middle of a part without openings", () => {
+  const { at, size } = written("P1", box(0, 700), "")!;
+  expect(at.map((x) => Math.abs(x - 350) < 10)).toEqual([true, true]);
+  expect(size).toBeCloseTo(100);
+});
+
+it("keeps off openings, within what material there is", () => {
+  const { at, size } = written("K103", box(0, 1000), box(250, 750))!;
+  const off = Math.min(...at.flatMap((x) => [x, 1000 - x]));
+  expect(off).toBeLessThan(250);
+  // Half of its width and of its height is less than what is free about its middle.
+  expect(Math.hypot(0.62 * 4 * size, size) / 2).toBeLessThanOrEqual(off + 1e-6);
+  expect(written("K103-1", box(0, 1000), box(100, 900))).toBeUndefined();
+});
+
+it("reads outlines that tabs part, of places left of the sheet's edge too, and gives no name to nothing", () => {
+  const parted = "M-300,0 300,0M300,10 300,600 -300,600 -300,10";
+  expect(Math.abs(written("P1", parted, "")!.at[0])).toBeLessThan(10);
+  expect(written("P1", "", "")).toBeUndefined();
+});

@@ -1,0 +1,41 @@
+/** Where names of parts are written on the picture of a sheet, and how large. */
+import polylabel from "polylabel";
+
+type Place = [number, number];
+
+export interface Written {
+  at: Place;
+  size: number;
+}
+
+/** Size of the font by the smaller extent of the part: at most, and least, below which what is etched says it. */
+const MOST = 1 / 7;
+const LEAST = 1 / 12;
+/** Width of a character by the size of the font. */
+const WIDE = 0.62;
+
+/** Rings of a path of straight pieces. */
+function rings(path: string): Place[][] {
+  return path
+    .split("M")
+    .map((ring) =>
+      [...ring.matchAll(/(-?[\d.]+),(-?[\d.]+)/g)].map(([, x, y]): Place => [Number(x), Number(y)]),
+    )
+    .filter((ring) => ring.length > 0);
+}
+
+/** A name amid the widest place of a part, so that it lies on its material, as large as there is room for; none where that is little. */
+export function written(name: string, outer: string, inner: string): Written | undefined {
+  // Tabs part an outline into several lines.
+  const outline = rings(outer).flat();
+  if (outline.length < 3) return;
+  const across = [0, 1].map((k) => {
+    const along = outline.map((p) => p[k]!);
+    return Math.max(...along) - Math.min(...along);
+  });
+  const smaller = Math.min(...across);
+  const { 0: x, 1: y, distance: room } = polylabel([outline, ...rings(inner)], smaller / 50);
+  const fits = (2 * room) / Math.hypot(WIDE * name.length, 1);
+  if (fits < smaller * LEAST) return;
+  return { at: [x!, y!], size: Math.min(smaller * MOST, fits) };
+}
