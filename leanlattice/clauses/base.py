@@ -265,7 +265,8 @@ class Take(BaseModel):
     ones that nothing else has taken up; one that is ``asked`` for only when it is chosen. What a
     clause ``uses_up`` others find taken up. One that would be ``regarded`` if it stood above is
     told of where it stands below. What stays ``beside`` what is made with it, as the ground below
-    columns, is still drawn."""
+    columns, is still drawn. What is ``cut_by``, as outlines of openings, is delivered all the
+    same."""
 
     name: str
     types: tuple[str, ...]
@@ -276,6 +277,7 @@ class Take(BaseModel):
     uses_up: bool = False
     regarded: bool = False
     beside: bool = False
+    cut_by: bool = False
 
 
 class Clause(BaseModel):

@@ -707,7 +707,8 @@ GUIDE: dict[str, GuideEntry] = {
         ),
     ),
     "face-templates": GuideEntry(
-        "To scale on sheets, plane faces exactly; each side bears the face beyond and the angle.",
+        "To scale on sheets, plane faces exactly; each side bears the face beyond and the angle. Of "
+        "pierced cells and shells the openings can be drawn, those alike once.",
         (
             ("dome", {"span": 10, "rise": 5}),
             ("blocks", {"courses": 8, "blocks": 24, "within": 20}),

@@ -1,4 +1,4 @@
-"""The clause that draws faces of solids as flat templates."""
+"""The clause that draws faces and openings of solids as flat templates."""
 
 from __future__ import annotations
 
@@ -7,7 +7,9 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
+from ..core.flat.openings import opening_templates
 from ..core.flat.templates import Faces, Templates, Wanted, bodies_drawn, templates_of
+from ..core.panels.panels import Sheet
 from ..core.solids.solids import Solids
 from .base import (
     Clause,
@@ -32,28 +34,32 @@ MOST = 3000
 class DrawTemplates(Clause):
     kind = "face-templates"
     chapter = "Make"
-    title = "Draw templates of faces"
+    title = "Draw templates"
     summary = (
-        "Faces of solids laid flat, to scale: each side with the face beyond it and the angle "
-        "between."
+        "Faces of solids laid flat, to scale, each side with the face beyond it and the angle "
+        "between; or their openings."
     )
     sentence = (
-        "**Draw** {faces} of {which} as templates of {thickness} {material}; what meets at no more "
-        "than {crease} is one face. Tell of those stretched by more than {stretch}."
+        "**Draw** {faces}[faces=every,outer,inner,around| of {which}] as templates of {thickness} "
+        "{material}[faces=openings|, those that are alike within {alike} once]"
+        "[faces=every,outer,inner,around|; what meets at no more than {crease} is one face. Tell "
+        "of those stretched by more than {stretch}]."
     )
     takes = (Take(name="solids", types=("Solids",), label="Solids"),)
     gives = "Templates"
 
-    faces: Wanted = choice(
+    faces: Wanted | Literal["openings"] = choice(
         "every",
         {
             "every": "every face",
             "outer": "the outer faces",
             "inner": "the inner faces",
             "around": "the faces between the outer and the inner",
+            "openings": "the openings",
         },
         "Faces",
-        "Outer faces look along the third direction of a solid: out of a shell, or up",
+        "Outer faces look along the third direction of a solid: out of a shell, or up; openings "
+        "are seen square to them",
     )
     which: Literal["types", "each"] = choice(
         "types", {"types": "one solid of each type", "each": "each solid"}, "Solids"
@@ -65,8 +71,14 @@ class DrawTemplates(Clause):
         0.5, "%", 0.0, 100.0, 0.1, "Stretch", "By which a length differs from that on the solid"
     )
 
+    alike: float = number(
+        1.0, "mm", 0.01, 200.0, 0.1, "Tolerance of openings", "In sides and diagonals"
+    )
+
     def make(self, work: Work) -> Made:
         solids: Solids = work.inputs["solids"]
+        if self.faces == "openings":
+            return self._of_openings(work, solids)
         faces = Faces(solids, float(np.radians(self.crease)))
         self._check_number(faces)
         templates, lost = templates_of(
@@ -91,7 +103,25 @@ class DrawTemplates(Clause):
         }
         return Made(templates, figures, self._stretched(templates) + _lost(faces, lost))
 
+    def _of_openings(self, work: Work, solids: Solids) -> Made:
+        if solids.openings is None:
+            raise ClauseError(
+                "These solids have no openings; cells deepened about openings have, and of other "
+                "solids the faces can be drawn.",
+                "faces",
+            )
+        sheet = Sheet(self.material, self.thickness / 1000)
+        templates = opening_templates(solids, sheet, self.alike / 1000, work.progress)
+        areas = np.array([part.area / 1e6 for part in templates.parts])
+        figures = {
+            "templates": headline("Templates", templates.count),
+            "openings_drawn": headline("Openings", int(templates.pieces.sum())),
+            "template_area": headline("Template area", float(areas.sum()), "m²", 2),
+        }
+        return Made(templates, figures)
+
     def _check_number(self, faces: Faces) -> None:
+        assert self.faces != "openings"
         bodies = bodies_drawn(faces.solids, self.which == "each")
         count = len(faces.chosen(self.faces, bodies))
         if count > MOST:

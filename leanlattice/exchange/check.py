@@ -116,6 +116,7 @@ CHECKS: tuple[Check, ...] = (
     Check("solids of a material as listed", "thousandths", 0.05, bodies.bodies_as_listed),
     Check("materials against all that is made of them", "", 0.0, materials.materials_as_listed),
     Check("templates against their solids", "mm", 0.05, templates.templates_as_solids),
+    Check("openings against their solids", "mm", 0.05, templates.openings_as_solids),
     Check("shapes as listed", "thousandths", 0.05, models.shapes_as_listed),
     Check("exact form of shapes", "thousandths", 2.0, models.step_as_listed),
     Check("crossings against pieces", "mm", LENGTH_MM, crossings.crossings_as_pieces),

@@ -200,7 +200,7 @@ def _shapes(folder: Path, material: Material, _: Progress) -> None:
 def _curves(folder: Path, material: Material, _: Progress) -> None:
     _tables(folder, material, "curves")
     for subject in material.subjects:
-        if subject.type == "Curves" and subject.ends:
+        if subject.type == "Curves" and subject.is_drawn_out:
             name = f"curves-{subject.clause}"
             (folder / f"{name}.dxf").write_text(curves_dxf(subject.result), encoding="utf-8")
             (folder / f"{name}.svg").write_text(curves_svg(subject.result), encoding="utf-8")

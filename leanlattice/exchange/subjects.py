@@ -7,6 +7,7 @@ from dataclasses import dataclass, field, replace
 from functools import cached_property
 from typing import Any, NamedTuple, TypeVar
 
+from ..clauses.registry import CLAUSE_TYPES
 from ..core.flat.bars import BarPlan
 from ..core.flat.parts import Part
 from ..core.flat.sheets import OnSheets, Sheets
@@ -36,7 +37,8 @@ class Subject:
     was made of it. Another result of its type may have
     been, which then stands for it: it is a ``head`` where none was. ``inputs`` tells what it
     was made of. Sheets it is, or its parts are set out on, are numbered on after ``sheets_before``.
-    ``structure`` is the one whose nodes panels have at their corners.
+    ``structure`` is the one whose nodes panels have at their corners. Something is ``cut_by`` it
+    where it gives the outlines of openings.
     """
 
     clause: str
@@ -48,6 +50,7 @@ class Subject:
     inputs: Inputs = field(default_factory=dict)
     sheets_before: int = 0
     structure: Subject | None = None
+    cut_by: bool = False
     _known: dict[Callable[[Any], Any], Any] = field(default_factory=dict, repr=False)
 
     def once(self, work_out: Callable[[Any], T]) -> T:
@@ -61,6 +64,11 @@ class Subject:
     def ends(self) -> bool:
         """Whether nothing was made of it."""
         return not self.made
+
+    @property
+    def is_drawn_out(self) -> bool:
+        """Whether its lines are to be worked by."""
+        return self.ends or self.cut_by
 
     @cached_property
     def on_sheets(self) -> OnSheets | None:
@@ -98,6 +106,7 @@ def subjects_of(outcomes: Iterable[Outcome]) -> list[Subject]:
                 if source in made:
                     made[source][types.get(o.id, "")] = Use(o.result, o.id, place)
     before = _sheets_before(done, made, replaced)
+    cut_by = _cut_by(done)
     out = []
     for o in done:
         if o.id not in types:
@@ -112,9 +121,21 @@ def subjects_of(outcomes: Iterable[Outcome]) -> list[Subject]:
             head=o.id not in replaced,
             inputs=o.inputs,
             sheets_before=before.get(sheets, 0),
+            cut_by=o.id in cut_by,
         )
         out.append(subject)
     return _with_structures([s for s in out if s.type != "Sheets" or s.clause in before])
+
+
+def _cut_by(done: list[Outcome]) -> set[str]:
+    """The clauses that give outlines of openings."""
+    return {
+        source
+        for o in done
+        for take in CLAUSE_TYPES[o.kind].takes
+        if take.cut_by
+        for source in o.inputs.get(take.name, ())
+    }
 
 
 def _with_structures(subjects: list[Subject]) -> list[Subject]:

@@ -59,3 +59,33 @@ def test_too_many_templates_are_refused_before_they_are_drawn(which, helps, monk
     assert drawn.status == "failed"
     assert "at most 20" in drawn.error
     assert drawn.error_value == helps
+
+
+RINGS = (
+    DOME,
+    ("pattern", {"pattern": "hexagons", "density": "module", "module": 1.2}),
+    ("deepen", {"form": "even", "depth": 0.3, "share": 60, "made_as": "one"}),
+)
+
+
+def test_openings_of_a_shell_are_drawn_once_a_kind_and_go_on_sheets():
+    *_, drawn, sheets = made(
+        *RINGS, ("face-templates", {"faces": "openings"}), ("set-out", {"width": 3000})
+    )
+    assert drawn.status == sheets.status == "done", (drawn.error, sheets.error)
+    assert "Draw the openings as templates of 4 mm plywood, those that are alike" in drawn.sentence
+    counts = [drawn.figures[name].value for name in ("templates", "openings_drawn")]
+    assert counts == [drawn.result.count, drawn.result.pieces.sum()]
+    assert counts[0] < counts[1] / 4
+    assert drawn.figures["template_area"].value == pytest.approx(
+        sum(part.area for part in drawn.result.parts) / 1e6
+    )
+    *_, finer = made(*RINGS, ("face-templates", {"faces": "openings", "alike": 0.01}))
+    assert finer.result.count >= drawn.result.count
+
+
+def test_solids_without_openings_say_what_has_some():
+    *_, drawn = made(DOME, BLOCKS, ("face-templates", {"faces": "openings"}))
+    assert drawn.status == "failed"
+    assert "cells deepened about openings have" in drawn.error
+    assert drawn.error_value == "faces"

@@ -63,6 +63,12 @@ TEMPLATES = [
     ("deepen", {"depth": 0.3}), ("face-templates", {"material": "plywood"}),
     ("set-out", {"width": 6000, "height": 4210}),
 ]  # fmt: skip
+OPENINGS = [
+    ("barrel", {"span": 5, "rise": 1.4, "length": 4, "centre": [1, 2, 0]}),
+    ("pattern", {"pattern": "alternating", "bays_across": 2, "bays_along": 1}),
+    ("deepen", {"depth": 0.3, "form": "even", "share": 40, "radius": 0.1, "made_as": "one"}),
+    ("face-templates", {"faces": "openings"}), ("set-out", {"width": 6000, "height": 4210}),
+]  # fmt: skip
 LINES = [
     ("barrel", {"centre": [1, 2, 0]}),
     ("draw", {"curves": [["circle", [[1, 2], [3, 2]]], ["line", [[-4, 0], [4, 3]]]]}),
@@ -88,6 +94,7 @@ PACKS = {
     "pieces": PIECES,
     "blocks": BLOCKS,
     "templates": TEMPLATES,
+    "openings": OPENINGS,
 }
 
 

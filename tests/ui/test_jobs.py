@@ -60,8 +60,12 @@ JOBS = {
         ],
         ("coffers", "module", "0.9", "1.2"), "panels", ("panels", "parts", "members"),
     ),
-    "ringed dome": Job("Tern Dome", [], ("rings", "share", "58", "50"), "mass", ("bodies",)),
-    "pierced facade": Job("Net Loft", [], ("screen", "height", "6.4", "5.6"), "mass", ()),
+    "ringed dome": Job(
+        "Tern Dome", [], ("hill", "stiffness", "35", "45"), "mass", ("bodies", "templates", "parts")
+    ),
+    "pierced facade": Job(
+        "Net Loft", [], ("screen", "height", "6.4", "5.6"), "mass", ("templates", "openings", "parts")
+    ),
     "block dome": Job(
         "Ice House", [], ("blocks", "courses", "13", "11"), "solids", ("bodies", "templates", "parts")
     ),

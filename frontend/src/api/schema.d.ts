@@ -1779,7 +1779,8 @@ export interface components {
          *     ones that nothing else has taken up; one that is ``asked`` for only when it is chosen. What a
          *     clause ``uses_up`` others find taken up. One that would be ``regarded`` if it stood above is
          *     told of where it stands below. What stays ``beside`` what is made with it, as the ground below
-         *     columns, is still drawn.
+         *     columns, is still drawn. What is ``cut_by``, as outlines of openings, is delivered all the
+         *     same.
          */
         Take: {
             /** Name */
@@ -1818,6 +1819,11 @@ export interface components {
              * @default false
              */
             beside: boolean;
+            /**
+             * Cut By
+             * @default false
+             */
+            cut_by: boolean;
         };
         /**
          * UnitMessage

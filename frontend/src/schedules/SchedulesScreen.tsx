@@ -221,12 +221,16 @@ function Rows({ columns, rows, widths, sort, onSort }: RowsProps) {
 
 const cellText = (c: Cell) => (typeof c === "number" && !Number.isInteger(c) ? c.toFixed(3) : String(c));
 
+/** Width of a character of the first column, which is of one width each, by that of a usual digit. */
+const FIRST = 1.25;
+
 /** Widths in characters that show every cell whole, up to a limit, with room about it. */
 function columnWidths(columns: string[], rows: Row[]) {
   return columns.map((name, k) => {
     const { title, unit } = headerText(name);
     const head = title.length + unit.length * 0.8;
-    const longest = rows.reduce((most, r) => Math.max(most, cellText(r.cells[k] ?? "").length), head);
+    const wide = k === 0 ? FIRST : 1;
+    const longest = rows.reduce((most, r) => Math.max(most, cellText(r.cells[k] ?? "").length * wide), head);
     return Math.min(longest + ROOM, WIDEST);
   });
 }

@@ -21,7 +21,7 @@ function writeName(part: SVGGElement) {
   const text = document.createElementNS(SVG, "text");
   const style = {
     x: found.at[0],
-    y: found.at[1] + found.size * 0.35,
+    y: found.at[1] - found.size * 0.5,
     "font-size": found.size,
     "text-anchor": "middle",
     fill: "#262f5c",

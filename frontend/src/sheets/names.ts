@@ -11,8 +11,9 @@ export interface Written {
 /** Size of the font by the smaller extent of the part: at most, and least, below which what is etched says it. */
 const MOST = 1 / 7;
 const LEAST = 1 / 12;
-/** Width of a character by the size of the font. */
+/** Width of a character by the size of the font, and the height that a name and what is etched below it take. */
 const WIDE = 0.62;
+const HIGH = 2.5;
 
 /** Rings of a path of straight pieces. */
 function rings(path: string): Place[][] {
@@ -24,7 +25,7 @@ function rings(path: string): Place[][] {
     .filter((ring) => ring.length > 0);
 }
 
-/** A name amid the widest place of a part, so that it lies on its material, as large as there is room for; none where that is little. */
+/** A name over the widest place of a part, in which its name is etched, so that it lies on its material, as large as there is room for; none where that is little. */
 export function written(name: string, outer: string, inner: string): Written | undefined {
   // Tabs part an outline into several lines.
   const outline = rings(outer).flat();
@@ -35,7 +36,7 @@ export function written(name: string, outer: string, inner: string): Written | u
   });
   const smaller = Math.min(...across);
   const { 0: x, 1: y, distance: room } = polylabel([outline, ...rings(inner)], smaller / 50);
-  const fits = (2 * room) / Math.hypot(WIDE * name.length, 1);
+  const fits = (2 * room) / Math.hypot(WIDE * name.length, HIGH);
   if (fits < smaller * LEAST) return;
   return { at: [x!, y!], size: Math.min(smaller * MOST, fits) };
 }

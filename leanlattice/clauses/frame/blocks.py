@@ -69,7 +69,7 @@ class LayBlocks(Clause):
     )
     takes: ClassVar[tuple[Take, ...]] = (
         SHAPE,
-        Take(name="curves", types=("Curves",), label="Openings", optional=True),
+        Take(name="curves", types=("Curves",), label="Openings", optional=True, cut_by=True),
     )
     gives = "Solids"
 

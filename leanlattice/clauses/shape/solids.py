@@ -233,7 +233,7 @@ class CutOpenings(ShapeClause):
         "**Cut** openings by the closed curves {direction}[direction=given|, towards {azimuth} and "
         "{rise} upward], {reach}."
     )
-    takes = (SHAPE, OUTLINES)
+    takes = (SHAPE, OUTLINES.model_copy(update={"cut_by": True}))
 
     direction: Literal["square", "given", "wall"] = choice(
         "square",

@@ -20,7 +20,16 @@ from ..solids.solids import Solids
 from .lettering import LABEL_HEIGHT, NEIGHBOUR_HEIGHT, Names
 from .parts import Part, Parts
 
-__all__ = ["Faces", "Side", "Templates", "Wanted", "bodies_drawn", "templates_of"]
+__all__ = [
+    "Faces",
+    "OpeningsDrawn",
+    "Side",
+    "Templates",
+    "Wanted",
+    "bodies_drawn",
+    "pose_in",
+    "templates_of",
+]
 
 Array = NDArray[np.float64]
 Index = NDArray[np.int32]
@@ -143,10 +152,27 @@ class Faces:
         return float(np.pi - np.copysign(turn, cross @ along))
 
 
+class OpeningsDrawn(NamedTuple):
+    """Openings (m) that templates are drawn of.
+
+    Parameters
+    ----------
+    template : (m,) the template of each
+    body : (m,) the solid each is in
+    poses : (m, 4, 4) of its template's part in each
+    off : (m,) metres that the part's corners then are off those of the opening, at most
+    """
+
+    template: Index
+    body: Index
+    poses: Array
+    off: Array
+
+
 @result_type("Templates", "templates", "template")
 @dataclass(frozen=True, eq=False)
 class Templates(Result):
-    """Faces (n) of ``solids`` as flat parts.
+    """Faces or openings (n) of ``solids`` as flat parts.
 
     Parameters
     ----------
@@ -157,8 +183,10 @@ class Templates(Result):
     stretch : (n,) by what share a length in it differs from that on the solid, at most
     off : (n,) metres that corners of a part in its place are off its face, at most
     sides : (n,) the sides of each outline, from its first corner on
-    borders : (n,) the border of each face on its solid, closed lines (k, 3) in metres
+    borders : (n,) the border of each face on its solid, or all openings it is for, closed lines
+        (k, 3) in metres
     unlabelled : (k,) those without room for all that is written on them
+    openings : those that they are drawn of; ``None`` where they are of faces
     """
 
     solids: Solids
@@ -170,6 +198,7 @@ class Templates(Result):
     sides: tuple[tuple[Side, ...], ...]
     borders: tuple[tuple[Array, ...], ...]
     unlabelled: Index
+    openings: OpeningsDrawn | None = None
 
     @property
     def count(self) -> int:
@@ -266,7 +295,7 @@ def _drawn(faces: Faces, face: int, label: str, sheet: Sheet) -> _Drawn | None:
         kind="template",
         outer=outer,
         inner=tuple(inner),
-        pose=_pose(flat),
+        pose=pose_in(flat.at, flat.frame),
         material=sheet.material,
         thickness=sheet.thickness * 1000,
         marks=tuple(names.strokes),
@@ -310,9 +339,10 @@ def _sides_in_order(vertices: Index, ring: Index, beyond: dict[tuple[int, int], 
     return _Ring(np.roll(ring, -starts[0]), tuple(sides), tuple(lengths))
 
 
-def _pose(flat: Laid) -> Array:
+def pose_in(at: Array, frame: Array) -> Array:
+    """The pose (4, 4) of a part in millimetres whose axes are the rows of a ``frame`` (3, 3)."""
     pose = np.eye(4)
-    pose[:3, :3], pose[:3, 3] = flat.frame.T / 1000, flat.at
+    pose[:3, :3], pose[:3, 3] = frame.T / 1000, at
     return pose
 
 

@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from .flatten import flatten_least_distortion, turned_over
 from .meshes import Mesh, half_edges, mesh_of_triangles
 
-__all__ = ["Laid", "laid_flat"]
+__all__ = ["Laid", "laid_flat", "laid_outline", "nearest_frame"]
 
 Array = NDArray[np.float64]
 Index = NDArray[np.int32]
@@ -64,9 +64,18 @@ def laid_flat(vertices: Array, triangles: Index) -> Laid | None:
     if not shapely.is_valid(shapely.Polygon(flat[rings[0]], [flat[ring] for ring in rings[1:]])):
         return None
     flat = _along_longest_side(flat, rings[0])
-    at, frame = _nearest_frame(flat, mesh.vertices)
+    at, frame = nearest_frame(flat, mesh.vertices)
     stretch = _stretch(flat, mesh)
     return Laid(flat, origin.astype(np.int32), tuple(rings), at, frame, stretch)
+
+
+def laid_outline(places: Array) -> tuple[Array, Array, Array]:
+    """A closed outline of ``places`` (k, 3) in metres as it is seen square to it, its longest side
+    along x: places (k, 2), counter-clockwise if the outline is that seen from outside, and the
+    place and the axes (3, 3) at which they stand (see ``Laid``)."""
+    normal = np.cross(places, np.roll(places, -1, axis=0)).sum(axis=0)
+    flat = _along_longest_side(_seen(places, normal), np.arange(len(places), dtype=np.int32))
+    return flat, *nearest_frame(flat, places)
 
 
 def _projected(mesh: Mesh) -> tuple[Array, bool]:
@@ -74,10 +83,16 @@ def _projected(mesh: Mesh) -> tuple[Array, bool]:
     normal = mesh.triangle_crosses.sum(axis=0)
     normal = normal / max(float(np.linalg.norm(normal)), 1e-300)
     off = mesh.vertices - mesh.vertices.mean(axis=0)
+    return _seen(mesh.vertices, normal), bool(np.abs(off @ normal).max() <= PLANE)
+
+
+def _seen(places: Array, normal: Array) -> Array:
+    """Places (n, 3) as they are seen along a ``normal`` (3,) towards the eye: (n, 2)."""
+    normal = normal / max(float(np.linalg.norm(normal)), 1e-300)
+    off = places - places.mean(axis=0)
     x = np.cross(normal, np.eye(3)[int(np.abs(normal).argmin())])
     x /= max(float(np.linalg.norm(x)), 1e-300)
-    flat = np.column_stack([off @ x, off @ np.cross(normal, x)])
-    return flat, bool(np.abs(off @ normal).max() <= PLANE)
+    return np.column_stack([off @ x, off @ np.cross(normal, x)])
 
 
 def _area(ring: Array) -> float:
@@ -185,7 +200,7 @@ def _along_longest_side(flat: Array, ring: Index) -> Array:
     return np.asarray(flat @ np.array([[x, -y], [y, x]]))
 
 
-def _nearest_frame(flat: Array, places: Array) -> tuple[Array, Array]:
+def nearest_frame(flat: Array, places: Array) -> tuple[Array, Array]:
     """The place and the axes (3, 3) of the rigid motion that takes flat places (n, 2) nearest to
     those in space (n, 3) (Kabsch, 1976)."""
     middle, centre = flat.mean(axis=0), places.mean(axis=0)

@@ -15,7 +15,7 @@ from ..geometry.nets import Net
 from ..geometry.polygons import best_planes, vector_areas
 from ..nets.fans import cell_axes, cell_of_half_edges, following, preceding, twins
 from ..nets.insets import Outlines, inner_outlines
-from .solids import Solids
+from .solids import Openings, Solids
 
 __all__ = ["Deepened", "Depth", "Opening", "TurnedOver", "deepened"]
 
@@ -99,8 +99,9 @@ def deepened(
         vertices, triangles, of = builder.plates(faces)
     else:
         vertices, triangles, of = builder.rings((*faces, *_carried(net, inner.places, depth)))
+    openings = None if inner is None else builder.openings(inner.places.shape[1])
     one = builder.joined if as_one else builder.apart
-    solids = one(vertices, triangles, of, material)
+    solids = one(vertices, triangles, of, material, openings)
     _check_volumes(solids, net)
     cells = np.zeros(0, np.int32) if as_one else np.arange(net.cell_count, dtype=np.int32)
     if inner is None:
@@ -249,6 +250,12 @@ class _Builder:
         triangles = np.vstack([face, shifted[:, ::-1], openings, walls])
         return np.vstack(places), triangles, owners
 
+    def openings(self, per: int) -> Openings:
+        """Outlines of openings with ``per`` vertices at each corner, in the upper face of rings."""
+        count = len(self.here)
+        rings = np.arange(2 * count, 2 * count + per * count, dtype=np.int32)
+        return Openings(rings, (per * self.net.offsets).astype(np.int32))
+
     def _face_about(self, first: Index) -> tuple[Index, int]:
         """The upper face between the corners of cells and the arcs ``first`` (H, n) in their place,
         and of how many triangles it is at each."""
@@ -274,11 +281,26 @@ class _Builder:
         found = scipy.sparse.csgraph.connected_components(graph, directed=False)[1]
         return np.asarray(found, np.int32)
 
-    def apart(self, vertices: Array, triangles: Index, of: Index, material: str) -> Solids:
+    def apart(
+        self,
+        vertices: Array,
+        triangles: Index,
+        of: Index,
+        material: str,
+        openings: Openings | None,
+    ) -> Solids:
         """Each cell by itself."""
-        return _solids(vertices, triangles, of, material, cell_axes(self.net))
+        solids = _solids(vertices, triangles, of, material, cell_axes(self.net))
+        return replace(solids, openings=openings)
 
-    def joined(self, vertices: Array, triangles: Index, of: Index, material: str) -> Solids:
+    def joined(
+        self,
+        vertices: Array,
+        triangles: Index,
+        of: Index,
+        material: str,
+        openings: Openings | None,
+    ) -> Solids:
         """All cells as one: walls are left only at the net's border."""
         count, corner = len(self.here), self._corners()
         corners = 2 * count
@@ -295,7 +317,11 @@ class _Builder:
         used, renumbered = np.unique(number[triangles[kept]], return_inverse=True)
         found = renumbered.reshape(-1, 3).astype(np.int32)
         one = _solids(places[used], found, np.zeros_like(of[kept]), material, None)
-        return replace(one, side=self._sides(len(vertices), triangles)[kept])
+        if openings is not None:
+            rings = np.searchsorted(used, number[openings.rings]).astype(np.int32)
+            openings = openings._replace(rings=rings)
+        sides = self._sides(len(vertices), triangles)[kept]
+        return replace(one, side=sides, openings=openings)
 
     def _sides(self, vertices: int, triangles: Index) -> Index:
         """Which side (T,) of a shell triangles are of, by positions in ``SIDES``: of vertices come

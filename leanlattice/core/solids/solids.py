@@ -6,6 +6,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cached_property
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -15,7 +16,7 @@ from ..materials import MATERIALS
 from ..results import Result, result_type
 from .likeness import solid_types
 
-__all__ = ["SIDES", "Solids", "solids_of"]
+__all__ = ["SIDES", "Openings", "Solids", "solids_of"]
 
 Array = NDArray[np.float64]
 Index = NDArray[np.int32]
@@ -23,6 +24,19 @@ LETTER, TYPE_LETTER = "K", "J"
 SIDES = ("between", "outside", "inside")
 FACING = 0.5
 """Cosine from which a triangle looks out of a shell, or into it."""
+
+
+class Openings(NamedTuple):
+    """Openings through bodies: their outlines on the outside, counter-clockwise as seen from there.
+
+    Parameters
+    ----------
+    rings : (k,) vertices of all, one after the other
+    offsets : (n + 1,) where each begins in ``rings``, and their end
+    """
+
+    rings: Index
+    offsets: Index
 
 
 @result_type("Solids", "solids", "solid", covers=("Shape", "Net"))
@@ -46,6 +60,7 @@ class Solids(Result):
     tolerance : within how many metres bodies are equal, and of one type
     skin : metres of material that bodies have about the air in them; 0 where they are solid
     side : (T,) positions in ``SIDES``, where these do not follow from the frames
+    openings : through bodies, where they are known
     """
 
     vertices: Array
@@ -60,6 +75,7 @@ class Solids(Result):
     tolerance: float = 0.001
     skin: float = 0.0
     side: Index | None = None
+    openings: Openings | None = None
 
     @property
     def count(self) -> int:

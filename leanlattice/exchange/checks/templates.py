@@ -13,11 +13,13 @@ from .models import meshes_in
 from .pack_files import Found, Pack, Row, beyond, number_in
 from .panels import angle_within, outline_in_pose, pose_of
 
-__all__ = ["templates_as_solids"]
+__all__ = ["openings_as_solids", "templates_as_solids"]
 
 Array = NDArray[np.float64]
 ROOM_MM = 0.02
 """What places of models may differ by, as they are of single precision."""
+ROUNDING_MM = 0.005
+"""What places and how far they are off are rounded by."""
 ROOM_DEGREES = 0.1
 UNSTRETCHED = 1e-3
 """Per cent up to which a plane template may be said to be stretched."""
@@ -39,6 +41,62 @@ def templates_as_solids(pack: Pack) -> Found:
     for row in rows:
         if row["label"] in faces:
             yield from _in_place(row, faces)
+
+
+def openings_as_solids(pack: Pack) -> Found:
+    """Openings against their templates and the solids of model.glb (mm): how many each template is
+    for, and where its corners come to lie in each."""
+    rows = pack.rows("openings")
+    templates = {row["label"]: row for row in pack.rows("templates") if not row["face"]}
+    yield from _openings_listed(rows, templates)
+    if not rows or not pack.has("model.glb"):
+        return
+    meshes = meshes_in(pack, "model.glb")
+    seen: dict[tuple[float, ...], str] = {}
+    for row in rows:
+        if row["template"] not in flat_of(pack).parts or row["solid"] not in meshes:
+            continue
+        where = f"{row['label']} in openings.csv"
+        place, x, y = pose_of(row, "openings")
+        own = outline_in_pose(pack, row["template"])
+        corners = place * 1000 + own[:, :1] * x + own[:, 1:] * y
+        middle = tuple(np.round(corners.mean(axis=0), 0).tolist())
+        yield beyond(middle in seen), f"{where} lies where {seen.get(middle)} does"
+        seen[middle] = row["label"]
+        vertices, _ = meshes[row["solid"]]
+        yield from _corners_on(
+            corners, vertices * 1000, number_in(row, "off_mm", "openings"), where
+        )
+
+
+def _openings_listed(rows: list[Row], templates: dict[str, Row]) -> Found:
+    """Openings in the order of their templates, and what these say of them."""
+    of: dict[str, list[Row]] = {label: [] for label in templates}
+    for row in rows:
+        where = f"{row['label']} in openings.csv"
+        own = of.get(row["template"])
+        yield beyond(own is None), f"{where}: there is no template “{row['template']}”"
+        if own is not None:
+            own.append(row)
+            yield beyond(row["label"] != f"{row['template']}.{len(own)}"), f"{where}: label"
+    for label, row in templates.items():
+        where = f"{label} in templates.csv and openings.csv"
+        own = of[label]
+        yield abs(len(own) - number_in(row, "pieces", "templates")), f"{where}: pieces"
+        for column in ("solid", "off_mm") if own else ():
+            yield beyond(row[column] != own[0][column]), f"{where}: {column}"
+
+
+def _corners_on(corners: Array, vertices: Array, off: float, where: str) -> Found:
+    """How far corners (k, 3) lie from a solid's vertices (n, 3) beyond what they are told to be
+    ``off``, all in mm; and whether it is less, where no other vertex is nearer than their own."""
+    room = ROUNDING_MM + 1e-6 * float(np.abs(vertices).max())
+    tree = scipy.spatial.cKDTree(np.unique(np.round(vertices, 3), axis=0))
+    away = np.asarray(tree.query(corners, 2)[0])
+    farthest = float(away[:, 0].max())
+    yield max(farthest - off - room, 0.0), where
+    if farthest < away[:, 1].min() / 2:
+        yield beyond(off - farthest > room), f"{where} is said to be {off:g} mm off"
 
 
 def _listed(pack: Pack, rows: list[Row]) -> Found:
@@ -65,6 +123,8 @@ def _listed(pack: Pack, rows: list[Row]) -> Found:
 
 def _for_so_many(row: Row, bodies: dict[str, Row], where: str) -> Found:
     """Whether a label is that of the solid or of its type, and for how many solids that is."""
+    if not row["face"]:
+        return  # of openings, which are told apart
     of, _, face = row["label"].rpartition("-")
     yield beyond(of not in (row["solid"], row["type"])), f"{where} is of “{row['solid']}”"
     alike = sum(r["type"] == row["type"] for r in bodies.values())

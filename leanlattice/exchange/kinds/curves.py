@@ -51,7 +51,7 @@ def _picture(curves: Curves | Lines) -> Picture:
 
 
 def _lengths(subject: Subject) -> Table | None:
-    if not subject.ends:
+    if not subject.is_drawn_out:
         return None
     rows = []
     for k, curve in enumerate(subject.result.curves, 1):
