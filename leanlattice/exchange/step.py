@@ -161,8 +161,9 @@ def _solid(body: Body) -> Any:
     return solid if BRepCheck_Analyzer(solid).IsValid() else None
 
 
-def sewn_solid(sides: Sequence[Any]) -> Any:
-    """The solid within sides that close; ``None`` where they do not. Its sides look outward."""
+def sewn_solid(sides: Sequence[Any], plane: bool = False) -> Any:
+    """The solid within sides that close; ``None`` where they do not. Its sides look outward; where
+    all are ``plane`` that is sooner found out."""
     from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeSolid
     from OCP.TopAbs import TopAbs_ShapeEnum
 
@@ -170,7 +171,7 @@ def sewn_solid(sides: Sequence[Any]) -> Any:
     if shell.ShapeType() != TopAbs_ShapeEnum.TopAbs_SHELL:
         return None
     solid = BRepBuilderAPI_MakeSolid(_cast("Shell", shell)).Solid()
-    return solid.Reversed() if _volume(solid) < 0 else solid
+    return solid.Reversed() if _volume(solid, plane) < 0 else solid
 
 
 def _cast(kind: str, shape: Any) -> Any:
@@ -190,14 +191,17 @@ def _shell_of(face: Any) -> Any:
     return shell
 
 
-def _volume(solid: Any) -> float:
-    """Volume (m³), below 0 where it is inside out."""
+def _volume(solid: Any, plane: bool = False) -> float:
+    """Volume (m³), below 0 where it is inside out, of a solid whose faces are ``plane`` or not."""
     from OCP.BRepGProp import BRepGProp
     from OCP.GProp import GProp_GProps
 
     found = GProp_GProps()
     measure = getattr(BRepGProp, "VolumeProperties_s", None) or BRepGProp.VolumeProperties
-    measure(solid, found, 1e-6)
+    if plane:
+        measure(solid, found)
+    else:
+        measure(solid, found, 1e-6)
     return float(found.Mass()) / MM**3
 
 

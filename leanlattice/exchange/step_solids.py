@@ -16,9 +16,10 @@ from .step import MM, sewn_solid, silenced, write_step
 
 __all__ = ["MOST_FACES", "write_solids", "written_solids"]
 
+Array = NDArray[np.float64]
 PLANE = 1e-7
 """Radians up to which triangles side by side are of one plane face."""
-MOST_FACES = 8_000
+MOST_FACES = 40_000
 """Of all solids of a pack; of more only the first of each type is written."""
 
 
@@ -56,7 +57,7 @@ def _faceted(mesh: Mesh) -> Any:
     sides: list[Any] = []
     for own in np.split(order, starts[1:]):
         sides += _plane_faces(mesh, mesh.triangles[own])
-    return sewn_solid(sides)
+    return sewn_solid(sides, plane=True)
 
 
 def _plane_faces(mesh: Mesh, triangles: NDArray[np.int32]) -> Iterator[Any]:
@@ -64,14 +65,11 @@ def _plane_faces(mesh: Mesh, triangles: NDArray[np.int32]) -> Iterator[Any]:
     from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeFace
     from OCP.gp import gp_Dir, gp_Pln, gp_Pnt
 
-    places, corners = used_only(mesh.vertices, triangles)
-    piece = mesh_of_triangles(places, corners)
-    normal = piece.triangle_crosses.sum(axis=0)
+    rings, normal = _rings(mesh, triangles)
     size = float(np.linalg.norm(normal))
     if size == 0:
         return
-    plane = gp_Pln(gp_Pnt(*(places[0] * MM).tolist()), gp_Dir(*(normal / size).tolist()))
-    rings = sorted((places[loop] for loop in piece.loops), key=_extent, reverse=True)
+    plane = gp_Pln(gp_Pnt(*(rings[0][0] * MM).tolist()), gp_Dir(*(normal / size).tolist()))
     made = BRepBuilderAPI_MakeFace(plane, _wire(rings[0]), True)
     for ring in rings[1:]:
         made.Add(_wire(ring))
@@ -79,11 +77,22 @@ def _plane_faces(mesh: Mesh, triangles: NDArray[np.int32]) -> Iterator[Any]:
         yield made.Face()
 
 
-def _extent(ring: NDArray[np.float64]) -> float:
+def _rings(mesh: Mesh, triangles: NDArray[np.int32]) -> tuple[list[Array], Array]:
+    """The borders (k, 3) of triangles in a plane, that round all of them first, and their area."""
+    if len(triangles) == 1:
+        a, b, c = ring = mesh.vertices[triangles[0]]
+        return [ring], np.cross(b - a, c - a)
+    places, corners = used_only(mesh.vertices, triangles)
+    piece = mesh_of_triangles(places, corners)
+    rings = sorted((places[loop] for loop in piece.loops), key=_extent, reverse=True)
+    return rings, piece.triangle_crosses.sum(axis=0)
+
+
+def _extent(ring: Array) -> float:
     return float(np.ptp(ring, axis=0).max())
 
 
-def _wire(ring: NDArray[np.float64]) -> Any:
+def _wire(ring: Array) -> Any:
     from OCP.BRepBuilderAPI import BRepBuilderAPI_MakePolygon
     from OCP.gp import gp_Pnt
 

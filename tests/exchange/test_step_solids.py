@@ -7,13 +7,16 @@ import re
 import manifold3d
 import numpy as np
 import pytest
+from typer.testing import CliRunner
 
+from leanlattice.cli import app
 from leanlattice.core.geometry.surfaces import dome
 from leanlattice.core.shaping.solids import as_body
 from leanlattice.core.solids.solids import solids_of
 from leanlattice.exchange import step_solids
 from leanlattice.exchange.readers.step import measured_step
 from leanlattice.exchange.step import exact_form, write_step
+from leanlattice.statement.document import ClauseEntry, Statement
 
 from ..known import approx, known
 
@@ -68,3 +71,20 @@ def test_what_was_written_before_changes_nothing(tmp_path):
     assert re.findall(
         r"\bPRODUCT\('(\w+)',\s*'(\w+)'", (tmp_path / "shape-1.step").read_text()
     ) == [("cap", "cap")]
+
+
+def test_the_command_line_writes_them_when_asked(tmp_path):
+    statement = Statement(
+        name="Stone",
+        clauses=[ClauseEntry(id="box", kind="box"), ClauseEntry(id="stone", kind="solids")],
+    )
+    path = tmp_path / "stone.json"
+    path.write_text(statement.text(), encoding="utf-8")
+    for folder, asked in (("without", []), ("with", ["--step"])):
+        done = CliRunner().invoke(app, ["run", str(path), "--out", str(tmp_path / folder), *asked])
+        assert done.exit_code == 0, done.output
+        assert (tmp_path / folder / "bodies.step").exists() == bool(asked)
+    box = measured(tmp_path / "with" / "bodies.step")
+    listed = (tmp_path / "with" / "bodies.csv").read_text(encoding="utf-8").splitlines()
+    row = dict(zip(listed[0].split(","), listed[1].split(","), strict=True))
+    assert box.volume == pytest.approx(float(row["volume_m3"]), rel=1e-6)
