@@ -97,14 +97,7 @@ def subjects_of(outcomes: Iterable[Outcome]) -> list[Subject]:
     done = [o for o in outcomes if o.status == "done"]
     found = {o.id: type_of(o.result) for o in done}
     types = {i: t.name for i, t in found.items() if t is not None and not t.serves}
-    made: dict[str, dict[str, Use]] = {o.id: {} for o in done}
-    replaced: set[str] = set()
-    for o in done:
-        replaced |= {source for source in o.stands_for if types.get(source) == types.get(o.id)}
-        for ids in o.inputs.values():
-            for place, source in enumerate(ids):
-                if source in made:
-                    made[source][types.get(o.id, "")] = Use(o.result, o.id, place)
+    made, replaced = _uses(done, types)
     before = _sheets_before(done, made, replaced)
     cut_by = _cut_by(done)
     out = []
@@ -125,6 +118,22 @@ def subjects_of(outcomes: Iterable[Outcome]) -> list[Subject]:
         )
         out.append(subject)
     return _with_structures([s for s in out if s.type != "Sheets" or s.clause in before])
+
+
+def _uses(
+    done: list[Outcome], types: Mapping[str, str]
+) -> tuple[dict[str, dict[str, Use]], set[str]]:
+    """What was made of each clause's result, by the ``types`` of what was made; and the clauses
+    for which others of their type stand."""
+    made: dict[str, dict[str, Use]] = {o.id: {} for o in done}
+    replaced: set[str] = set()
+    for o in done:
+        replaced |= {source for source in o.stands_for if types.get(source) == types.get(o.id)}
+        for ids in o.inputs.values():
+            for place, source in enumerate(ids):
+                if source in made:
+                    made[source][types.get(o.id, "")] = Use(o.result, o.id, place)
+    return made, replaced
 
 
 def _cut_by(done: list[Outcome]) -> set[str]:

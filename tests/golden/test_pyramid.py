@@ -157,6 +157,6 @@ def test_a_box_in_step_is_inside_in(monkeypatch, tmp_path):
     write_pack(tmp_path, statement, made, {"shape.step"})
     assert facing_outward(tmp_path / "shape.step") == [1000, 1000, 1500, 1500, 2000, 2000]
     right = step._volume
-    monkeypatch.setattr(step, "_volume", lambda solid: -right(solid))
+    monkeypatch.setattr(step, "_volume", lambda *solid: -right(*solid))
     write_pack(tmp_path, statement, made, {"shape.step"})
     assert max(facing_outward(tmp_path / "shape.step")) < 0

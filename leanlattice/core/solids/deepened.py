@@ -5,6 +5,7 @@ from __future__ import annotations
 
 import itertools
 from dataclasses import dataclass, replace
+from typing import NamedTuple
 
 import numpy as np
 import scipy
@@ -95,13 +96,9 @@ def deepened(
     _check_faces(net, *faces)
     builder = _Builder(net, cell_of_half_edges(net), following(net))
     inner = _outlines(net, opening)
-    if inner is None:
-        vertices, triangles, of = builder.plates(faces)
-    else:
-        vertices, triangles, of = builder.rings((*faces, *_carried(net, inner.places, depth)))
-    openings = None if inner is None else builder.openings(inner.places.shape[1])
-    one = builder.joined if as_one else builder.apart
-    solids = one(vertices, triangles, of, material, openings)
+    openings = () if inner is None else _carried(net, inner.places, depth)
+    made = builder.rings((*faces, *openings)) if openings else builder.plates(faces)
+    solids = builder.joined(made, material) if as_one else builder.apart(made, material)
     _check_volumes(solids, net)
     cells = np.zeros(0, np.int32) if as_one else np.arange(net.cell_count, dtype=np.int32)
     if inner is None:
@@ -191,6 +188,15 @@ def _check_faces(net: Net, *faces: Array) -> None:
             raise TurnedOver(int(cell[longest]), float(length[longest]))
 
 
+class _Triangles(NamedTuple):
+    """Vertices (V, 3), triangles (T, 3), the cell (T,) each is of, and the openings there are."""
+
+    vertices: Array
+    triangles: Index
+    of: Index
+    openings: Openings | None = None
+
+
 class _Builder:
     """Triangles by the half-edges (H) of a net, with the ``cell`` (H,) of each and the one
     ``after`` (H,) it."""
@@ -213,8 +219,8 @@ class _Builder:
         )
         return np.vstack([first, second]), np.tile(self.cell, 2)
 
-    def plates(self, rims: tuple[Array, ...]) -> tuple[Array, Index, Index]:
-        """Vertices, triangles and their cells of whole cells between two outlines (H, 3)."""
+    def plates(self, rims: tuple[Array, ...]) -> _Triangles:
+        """Whole cells between two outlines (H, 3)."""
         count = len(self.here)
         middles = [np.add.reduceat(rim, self.net.offsets[:-1], axis=0) for rim in rims]
         middles = [m / np.diff(self.net.offsets)[:, None] for m in middles]
@@ -226,10 +232,10 @@ class _Builder:
             np.column_stack([self.after + count, self.here + count, bottom]),
         ]
         owners = np.concatenate([self.cell, self.cell, of])
-        return np.vstack([*rims, *middles]), np.vstack([*faces, walls]), owners
+        return _Triangles(np.vstack([*rims, *middles]), np.vstack([*faces, walls]), owners)
 
-    def rings(self, rims: tuple[Array, ...]) -> tuple[Array, Index, Index]:
-        """The same of cells about openings, whose two outlines (H, n, 3) are the last."""
+    def rings(self, rims: tuple[Array, ...]) -> _Triangles:
+        """Cells between two outlines (H, 3) about openings, whose two (H, n, 3) are the last."""
         count, per = len(self.here), rims[2].shape[1]
         first = 2 * count + self.here[:, None] * per + np.arange(per)
         below = count * per
@@ -248,13 +254,8 @@ class _Builder:
         owners = np.concatenate([np.tile(self.cell, 2 * fans + 2 * per), of])
         places = [rims[0], rims[1], rims[2].reshape(-1, 3), rims[3].reshape(-1, 3)]
         triangles = np.vstack([face, shifted[:, ::-1], openings, walls])
-        return np.vstack(places), triangles, owners
-
-    def openings(self, per: int) -> Openings:
-        """Outlines of openings with ``per`` vertices at each corner, in the upper face of rings."""
-        count = len(self.here)
-        rings = np.arange(2 * count, 2 * count + per * count, dtype=np.int32)
-        return Openings(rings, (per * self.net.offsets).astype(np.int32))
+        outlines = Openings(first.ravel().astype(np.int32), per * self.net.offsets)
+        return _Triangles(np.vstack(places), triangles, owners, outlines)
 
     def _face_about(self, first: Index) -> tuple[Index, int]:
         """The upper face between the corners of cells and the arcs ``first`` (H, n) in their place,
@@ -281,27 +282,14 @@ class _Builder:
         found = scipy.sparse.csgraph.connected_components(graph, directed=False)[1]
         return np.asarray(found, np.int32)
 
-    def apart(
-        self,
-        vertices: Array,
-        triangles: Index,
-        of: Index,
-        material: str,
-        openings: Openings | None,
-    ) -> Solids:
+    def apart(self, made: _Triangles, material: str) -> Solids:
         """Each cell by itself."""
-        solids = _solids(vertices, triangles, of, material, cell_axes(self.net))
-        return replace(solids, openings=openings)
+        solids = _solids(made.vertices, made.triangles, made.of, material, cell_axes(self.net))
+        return replace(solids, openings=made.openings)
 
-    def joined(
-        self,
-        vertices: Array,
-        triangles: Index,
-        of: Index,
-        material: str,
-        openings: Openings | None,
-    ) -> Solids:
+    def joined(self, made: _Triangles, material: str) -> Solids:
         """All cells as one: walls are left only at the net's border."""
+        vertices, triangles = made.vertices, made.triangles
         count, corner = len(self.here), self._corners()
         corners = 2 * count
         places_of = int(corner.max()) + 1
@@ -316,7 +304,8 @@ class _Builder:
         places[number] = vertices
         used, renumbered = np.unique(number[triangles[kept]], return_inverse=True)
         found = renumbered.reshape(-1, 3).astype(np.int32)
-        one = _solids(places[used], found, np.zeros_like(of[kept]), material, None)
+        one = _solids(places[used], found, np.zeros_like(made.of[kept]), material, None)
+        openings = made.openings
         if openings is not None:
             rings = np.searchsorted(used, number[openings.rings]).astype(np.int32)
             openings = openings._replace(rings=rings)
