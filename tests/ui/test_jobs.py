@@ -44,7 +44,7 @@ class Job:
 
 JOBS = {
     "coffered ceiling": Job(
-        "Drying Loft",
+        "Sail Loft",
         [
             clause("outline", "draw", level=3.2, curves=[
                 ["polygon", [[0, 0], [7.3, 0.4], [8.6, 4.1], [5.0, 6.2], [0.6, 5.3]]]]),

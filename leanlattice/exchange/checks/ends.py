@@ -4,13 +4,15 @@ from __future__ import annotations
 
 import re
 from collections import defaultdict
+from collections.abc import Callable
 from pathlib import Path
-from typing import Any
+from typing import Any, TypeVar
 
 import ezdxf
 import numpy as np
 import svgelements
 from ezdxf import path as ezpath
+from numpy.typing import NDArray
 
 from ..balance import lengths_differ, reactions_of_free, unbalanced
 from ..lines import layer_name
@@ -25,6 +27,10 @@ __all__ = [
     "settled_lengths",
     "wireframe_as_nets",
 ]
+
+
+Array = NDArray[np.float64]
+T = TypeVar("T")
 
 
 def _nodes(pack: Pack) -> dict[tuple[str, str], Any]:
@@ -135,68 +141,83 @@ def wireframe_as_nets(pack: Pack) -> Found:
 
 
 def curves_as_drawn(pack: Pack) -> Found:
-    """Lengths (thousandths) of curves.csv against the DXF and SVG of each clause."""
+    """Lengths and areas (thousandths) of curves.csv against the DXF and SVG of each clause."""
     by_clause: dict[str, list[Row]] = defaultdict(list)
     for row in pack.rows("curves"):
         by_clause[row["clause"]].append(row)
     drawn = {p.stem.removeprefix("curves-") for p in pack.folder.glob("curves-*.*")}
     for clause in sorted(drawn | set(by_clause)):
         rows = by_clause.get(clause, [])
-        total = sum(number_in(r, "length_m", "curves") for r in rows)
         yield beyond(not rows), f"“{clause}” is not in curves.csv"
         numbers = [int(number_in(r, "curve", "curves")) for r in rows]
         yield beyond(numbers != list(range(1, len(rows) + 1))), f"“{clause}” in curves.csv: numbers"
-        for ending, measure in (("dxf", _dxf_length), ("svg", _svg_length)):
-            path = pack.folder / f"curves-{clause}.{ending}"
-            if not path.is_file():
-                yield np.inf, f"{path.name} is missing"
-                continue
-            try:
-                length, count = measure(path)
-            except (
-                OSError,
-                ValueError,
-                KeyError,
-                IndexError,
-                AttributeError,
-                ezdxf.DXFError,
-            ) as error:
-                raise PackError(
-                    f"{path.name} cannot be read: {type(error).__name__} {error}"
-                ) from None
-            yield abs(length / max(total, 1e-9) - 1) * 1000, f"{path.name} or curves.csv"
-            if ending == "svg":
-                yield beyond(count != len(rows)), f"{path.name}: {count} curves for {len(rows)}"
-        for row in rows:
-            where = f"“{clause}”, curve {row['curve']} in curves.csv"
-            closed = row["closed"] == "1"
-            yield beyond(closed != bool(row["area_m2"])), where
-            if closed:
-                # No outline holds more than a circle as long.
-                most = number_in(row, "length_m", "curves") ** 2 / (4 * np.pi)
-                area = number_in(row, "area_m2", "curves")
-                yield max(area / most - 1, -area, 0.0) * 1000, f"{where}: area"
+        total = sum(number_in(r, "length_m", "curves") for r in rows)
+        dxf, svg = (pack.folder / f"curves-{clause}.{ending}" for ending in ("dxf", "svg"))
+        length, found = _measured(dxf, _in_dxf), _measured(svg, _in_svg)
+        yield abs(length / max(total, 1e-9) - 1) * 1000, f"{dxf.name} or curves.csv"
+        yield beyond(len(found) != len(rows)), f"{svg.name}: {len(found)} curves for {len(rows)}"
+        for row, own in zip(rows, found, strict=False):
+            yield from _curve_as_drawn(row, own)
 
 
-def _dxf_length(path: Any) -> tuple[float, int]:
+def _measured(path: Path, measure: Callable[[Path], T]) -> T:
+    """What is measured in a drawing; raises ``PackError`` where it is missing or damaged."""
+    if not path.is_file():
+        raise PackError(f"{path.name} is missing")
+    try:
+        return measure(path)
+    except (OSError, ValueError, KeyError, IndexError, AttributeError, ezdxf.DXFError) as error:
+        raise PackError(f"{path.name} cannot be read: {type(error).__name__} {error}") from None
+
+
+def _curve_as_drawn(row: Row, drawn: tuple[float, float]) -> Found:
+    """One curve against its length and area in the drawing, 0 where it is open."""
+    where = f"“{row['clause']}”, curve {row['curve']} in curves.csv"
+    length, area = drawn
+    yield abs(number_in(row, "length_m", "curves") / max(length, 1e-9) - 1) * 1000, where
+    closed = row["closed"] == "1"
+    yield beyond(closed != bool(row["area_m2"])), where
+    if closed:
+        off = number_in(row, "area_m2", "curves") - area
+        # A figure of eight has next to none.
+        yield abs(off) / max(area, length**2 * 1e-3) * 1000, f"{where}: area"
+
+
+def _in_dxf(path: Path) -> float:
+    """The length (m) of all curves."""
     drawing = ezdxf.readfile(path)
     if drawing.units != 4:
         raise ValueError("it is not in millimetres")
-    total = 0.0
-    for entity in drawing.modelspace():
-        points = np.array([tuple(v) for v in ezpath.make_path(entity).flattening(0.01)])
-        total += float(np.linalg.norm(np.diff(points, axis=0), axis=1).sum())
-    return total / 1000, 0
+    lines = [ezpath.make_path(entity).flattening(0.01) for entity in drawing.modelspace()]
+    return sum(_length(np.array([tuple(v) for v in line])) for line in lines) / 1e3
 
 
-def _svg_length(path: Any) -> tuple[float, int]:
+def _in_svg(path: Path) -> list[tuple[float, float]]:
+    """The length (m) of each curve and the area (m²) within, 0 of those that are open."""
     text = path.read_text(encoding="utf-8")
     width = re.search(r'width="([\d.e+-]+)mm"', text)
     box = re.search(r'viewBox="[\d.e+-]+ [\d.e+-]+ ([\d.e+-]+)', text)
     if width is None or box is None or abs(float(width.group(1)) / float(box.group(1)) - 1) > 1e-4:
         raise ValueError("its units are not millimetres")
-    paths = re.findall(r'<path d="([^"]*)"', text)
-    return sum(float(svgelements.Path(d).length(error=1e-6)) for d in paths) / 1000, len(paths)
+    out = []
+    for data in re.findall(r'<path d="([^"]*)"', text):
+        line = np.vstack([_flattened(piece) for piece in svgelements.Path(data)])
+        x, y = (line - line[0]).T
+        area = abs(float(x[:-1] @ y[1:] - x[1:] @ y[:-1])) / 2 if data.endswith("Z") else 0.0
+        out.append((_length(line) / 1e3, area / 1e6))
+    return out
+
+
+def _length(line: Array) -> float:
+    return float(np.linalg.norm(np.diff(line, axis=0), axis=1).sum())
+
+
+def _flattened(piece: Any) -> Array:
+    """Places (n, 2) along a piece of a path, from its start to its end."""
+    if isinstance(piece, svgelements.Move):
+        return np.zeros((0, 2))
+    steps = 2 if isinstance(piece, svgelements.Line | svgelements.Close) else 1025
+    return np.asarray(piece.npoint(np.linspace(0.0, 1.0, steps)), float)
 
 
 def forces_balance(pack: Pack) -> Found:
