@@ -28,6 +28,7 @@ from .checks import (
     panels,
     proof,
     ribs,
+    saw,
     templates,
     touching,
 )
@@ -83,6 +84,7 @@ CHECKS: tuple[Check, ...] = (
     Check("labels unique and the same everywhere", "mistakes", 0.0, models.labels_everywhere),
     Check("wireframe against node coordinates", "mm", LENGTH_MM, members.wireframe_as_members),
     Check("members on stock bars", "mm", LENGTH_MM, members.bars_hold_members),
+    Check("saw list against stock bars", "mm", 0.06, saw.saw_list_as_bars),
     Check("drawings name every node and member", "missing", 0.0, files.drawings_name_all),
     Check(
         "outlines closed, simple and straight, in millimetres", "outlines", 0.0, flat.outlines_sound

@@ -321,12 +321,11 @@ def bars_hold_members(pack: Pack) -> Found:
         for one, two in itertools.pairwise(on):
             near = one[1] + max(kerfs) - two[0]
             yield max(0.0, near), f"{one[2]['member']} and {two[2]['member']} on {bar} in bars.csv"
-    for name in ("stock_mm", "kerf_mm"):
-        by_series: dict[str, set[str]] = {}
-        for row in pack.rows("bars"):
-            by_series.setdefault(re.sub(r"\d+$", "", row["bar"]), set()).add(row[name])
-        for own_series, values in by_series.items():
-            yield beyond(len(values) > 1), f"{own_series}… in bars.csv: several {name}"
+    by_series: dict[str, set[str]] = {}
+    for row in pack.rows("bars"):
+        by_series.setdefault(re.sub(r"\d+$", "", row["bar"]), set()).add(row["kerf_mm"])
+    for own_series, values in by_series.items():
+        yield beyond(len(values) > 1), f"{own_series}… in bars.csv: several kerfs"
 
 
 def wireframe_as_members(pack: Pack) -> Found:

@@ -15,7 +15,7 @@ from ...core.structure.names import StructureNames, names_of_structure
 from ...core.structure.roles import ROLE_NAMES
 from ...core.structure.structure import Structure
 from ..subjects import Subject
-from ..tables import Table, picked, rounded
+from ..tables import Table, picked, rounded, table_of_rows
 from .amounts import Amounts, materials_of
 from .kind import Schedule
 
@@ -222,13 +222,35 @@ def _bars(subject: Subject) -> Table | None:
     columns: dict[str, list[Any]] = {
         "bar": [f"{names.series}B{b + 1}" for b in plan.bar[order]],
         "section": [structure.sections[plan.section_of_bar[b]].name for b in plan.bar[order]],
-        "stock_mm": [round(plan.stock * 1000, 3)] * len(order),
+        "stock_mm": rounded(plan.lengths[plan.bar[order]] * 1000, 3),
         "member": names.members(order),
         "from_mm": rounded(begin, 3),
         "to_mm": rounded(begin + structure.cut_lengths[order] * 1000, 3),
         "kerf_mm": [round(plan.kerf * 1000, 3)] * len(order),
     }
     return Table("member", columns, order.tolist())
+
+
+SAW = ("bar", "section", "material", "stock_mm", "pieces", "members", "cuts_mm", "offcut_mm")
+
+
+def _saw_list(subject: Subject) -> Table | None:
+    """Bar after bar what a saw is told: how long each piece is, one behind the other."""
+    plan = subject.bars
+    if plan is None:
+        return None
+    structure, names = _named(subject)
+    on = np.flatnonzero(plan.bar >= 0)
+    order = on[np.lexsort((plan.start[on], plan.bar[on]))]
+    groups = np.split(order, np.flatnonzero(np.diff(plan.bar[order])) + 1)
+    rows = []
+    for b, own in enumerate(groups if len(order) else []):
+        section = structure.sections[plan.section_of_bar[b]]
+        cuts = " ".join(f"{c:.1f}" for c in structure.cut_lengths[own] * 1000)
+        sizes = (round(plan.lengths[b] * 1000, 3), len(own), " ".join(names.members(own)), cuts)
+        offcut = round(plan.offcuts[b] * 1000, 1)
+        rows.append((f"{names.series}B{b + 1}", section.name, section.grade, *sizes, offcut))
+    return table_of_rows(SAW, rows)
 
 
 def _amounts(subject: Subject) -> Amounts:
@@ -248,6 +270,7 @@ SCHEDULES = (
     Schedule("nodes", _nodes, "Nodes", ("Structure",), "node"),
     Schedule("node_angles", _node_angles, "Node angles", ("Structure",)),
     Schedule("bars", _bars, "Stock bars", ("Structure", "BarPlan")),
+    Schedule("saw_list", _saw_list, "Saw list", ("Structure", "BarPlan")),
     materials_of(_amounts),
 )
 """In the order in which they are shown and written."""

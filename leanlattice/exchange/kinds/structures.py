@@ -220,8 +220,8 @@ def _not_made(subject: Subject) -> Iterator[NotMade]:
         yield NotMade("member", label, "no length left between its set-backs")
     plan = subject.bars
     if plan is not None:
-        for label in names.members(np.flatnonzero((plan.bar < 0) & (lengths > plan.stock))):
-            yield NotMade("member", label, f"longer than a bar of {plan.stock:g} m")
+        for label in names.members(np.flatnonzero((plan.bar < 0) & (lengths > plan.longest))):
+            yield NotMade("member", label, f"longer than a bar of {plan.longest:g} m")
 
 
 KIND = Kind(
