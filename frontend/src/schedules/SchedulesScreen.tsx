@@ -9,6 +9,8 @@ import { Button } from "../ui/Button";
 import { sources } from "../view/model";
 import { View } from "../view/View";
 import { headerText } from "../workbench/PickedDetail";
+import { BarStrips } from "./BarStrips";
+import { barsOf, tellsBars } from "./bars";
 import { firstWithRows } from "./first";
 import { useSchedule } from "./useSchedule";
 
@@ -56,8 +58,10 @@ export function SchedulesScreen() {
   const [filter, setFilter] = useState("");
   const [sort, setSort] = useState<{ column: number; down: boolean } | null>(null);
   const [pickedOnly, setPickedOnly] = useState(false);
+  const [drawn, setDrawn] = useState(true);
   const selected = useView((s) => s.selected);
   const columns = useMemo(() => tables?.[0]?.columns.map((c) => c.name) ?? [], [tables]);
+  const canBeDrawn = tellsBars(columns);
   const all = useMemo(() => rowsOf(tables ?? [], members), [tables, members]);
   const widths = useMemo(() => columnWidths(columns, all), [columns, all]);
   const rows = useMemo(() => {
@@ -111,13 +115,19 @@ export function SchedulesScreen() {
             {loading ? " · renewing …" : ""}
           </span>
           <span className="grow" />
+          {canBeDrawn && (
+            <Button aria-pressed={drawn} onClick={() => setDrawn(!drawn)}>
+              {drawn ? "Show as rows" : "Draw bar by bar"}
+            </Button>
+          )}
           <Button disabled={!rows.length} onClick={() => saveCsv(name, columns, rows)}>
             Save as CSV
           </Button>
         </div>
         {error && <p className="mx-3 rounded-sm bg-brick-pale px-2 py-1 text-brick">{error.message}</p>}
         {tables && !tables.length && <p className="p-6 font-serif text-lg text-soft">{schedule.empty}</p>}
-        {columns.length > 0 && (
+        {canBeDrawn && drawn && <BarStrips bars={barsOf(columns, all, rows)} />}
+        {columns.length > 0 && !(canBeDrawn && drawn) && (
           <Rows columns={columns} rows={rows} widths={widths} sort={sort} onSort={setSort} />
         )}
       </section>
