@@ -17,6 +17,7 @@ from ..core.structure.axes import set_out_lines
 from ..core.structure.names import StructureNames, names_of_structure
 from ..core.structure.roles import ROLES
 from ..core.structure.structure import Structure
+from .drawn_bars import draw_bars
 from .kinds import KINDS
 from .material import tables_of
 from .subjects import Subject
@@ -29,7 +30,7 @@ PAGE = landscape(A3)
 MARGIN, TITLE_HEIGHT = 12 * mm, 16 * mm
 SCALES = (5, 10, 20, 25, 50, 75, 100, 150, 200, 250, 500, 1000, 2000, 5000, 10_000)
 INK, SOFT = colors.HexColor("#262f5c"), colors.HexColor("#5d6079")
-SCHEDULE_PAGES = ("member_types", "members", "panels", "bars")
+SCHEDULE_PAGES = ("member_types", "members", "panels")
 ROW_HEIGHT, ROW_FONT = 3.6 * mm, 6.5
 
 
@@ -224,7 +225,7 @@ def write_drawings(
     progress: Callable[[float], None] = lambda share: None,
 ) -> None:
     """Writes all drawings of structures into one PDF on A3, with schedules of them and of their
-    panels."""
+    panels, and of the bars members are cut from."""
     pages = _Set(path, project)
     structures = [s for s in subjects if s.type == "Structure"]
     for k, subject in enumerate(structures):
@@ -236,4 +237,6 @@ def write_drawings(
             for of, table in tables_of(shown, name):
                 title = next(s.title for s in KINDS[of.type].schedules if s.name == name)
                 _rows(pages, title, table)
+        for _, table in tables_of([subject], "bars"):
+            draw_bars(pages.page, pages.canvas, table)
     pages.save()
