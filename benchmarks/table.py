@@ -89,6 +89,13 @@ def diagrid() -> Iterator[Row]:
     )
 
 
+def bars() -> Iterator[Row]:
+    from benchmarks.bars import bought_against_bound
+
+    for work, share in zip(("bar after bar", "searched for"), bought_against_bound(), strict=True):
+        yield Row(f"bars of two lengths for 2,000 members, {work}", "the bound", share, 1.01)
+
+
 def voronoi() -> Iterator[Row]:
     sheet = loft([np.array([[0.0, 0, 0], [60, 0, 0]]), np.array([[0.0, 40, 0], [60, 40, 0]])])
     turn = np.linspace(0, 2 * np.pi, 90, endpoint=False)
@@ -488,6 +495,7 @@ def crowd() -> Iterator[Row]:
 TABLE = {
     "diagrid": diagrid,
     "voronoi": voronoi,
+    "bars": bars,
     "re-evaluation": reevaluation,
     "structures": structures,
     "structures that go on": structures_that_go_on,
