@@ -259,3 +259,19 @@ def test_bars_lie_on_top_of_each_other_and_a_body_is_parted_by_their_net(page):
     page.wait(lambda: page.figure("mass") != mass)
     page.ready()
     assert page.figure("solids") == page.figure("cells")
+
+
+def test_stock_bars_are_drawn_to_scale_and_picked_in_the_view(page):
+    wanted = {"stock": 12, "second": 6, "lengths": "two", "search": "best"}
+    bars = [{"id": "names", "kind": "name"}, {"id": "bars", "kind": "bars", "values": wanted}]
+    new_project(page, "Bars", *vault(0), *bars)
+    page.click("Schedules", "a")
+    page.click("Stock bars", "button")
+    pieces = page.wait(lambda: page.find_all('[aria-label="Stock bars, drawn"] button'))
+    piece = pieces[0]
+    label = piece.get_attribute("aria-label").split(",")[0]
+    piece.click()
+    page.wait(lambda: piece.get_attribute("aria-pressed") == "true")
+    page.click("Show as rows", "button")
+    row = page.wait(lambda: page.find('[role="row"][aria-selected="true"]'))
+    assert label in row.text.split("\n")

@@ -11,7 +11,7 @@ import { View } from "../view/View";
 import { headerText } from "../workbench/PickedDetail";
 import { BarStrips } from "./BarStrips";
 import { barsOf, tellsBars } from "./bars";
-import { firstWithRows } from "./first";
+import { firstWithRows, lacks } from "./first";
 import { useSchedule } from "./useSchedule";
 
 type Cell = string | number;
@@ -83,7 +83,8 @@ export function SchedulesScreen() {
               key={s.name}
               type="button"
               aria-pressed={s.name === name}
-              className={`rounded-sm px-2 py-0.5 ${s.name === name ? "bg-plum-pale text-plum" : "hover:text-plum"}`}
+              className={`rounded-sm px-2 py-0.5 ${s.name === name ? "bg-plum-pale text-plum" : "hover:text-plum"} ${lacks(s, types) && s.name !== name ? "text-soft opacity-60" : ""}`}
+              title={lacks(s, types) ? s.empty : undefined}
               onClick={() => {
                 setSort(null);
                 setSearch({ of: s.name }, { replace: true });

@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { firstWithRows } from "./first";
+import { firstWithRows, lacks } from "./first";
 
 const schedules = [
   { name: "members", needs: ["Structure"] },
@@ -17,4 +17,10 @@ describe("the schedule that is shown first", () => {
     expect(firstWithRows(schedules, new Set(["Ribs"]))?.name).toBe("members");
     expect(firstWithRows(schedules, new Set(["Ribs", "Sheets"]))?.name).toBe("assembly");
   });
+});
+
+it("lacks nothing where nothing is needed, or where all that is needed is there", () => {
+  expect(lacks({ needs: [] }, new Set())).toBe(false);
+  expect(lacks(schedules[1]!, new Set(["Ribs", "Sheets", "Shape"]))).toBe(false);
+  expect(lacks(schedules[1]!, new Set(["Sheets"]))).toBe(true);
 });
