@@ -245,6 +245,10 @@ def test_panels_between_members_keep_clear_of_the_widest():
     assert "choose a structure" in alone.error
 
 
+FILES = set(GROUPS) - {"bodies.step"}
+"""Faces of foils are too many for STEP to be written in a test."""
+
+
 def test_cushions_weigh_what_their_foils_do_and_hold_air(tmp_path):
     rows = (*VAULT, ("cushions", {"thickness": 0.2, "held": 50}))
     statement = clauses(*rows)
@@ -253,7 +257,7 @@ def test_cushions_weigh_what_their_foils_do_and_hold_air(tmp_path):
     assert found.figures["volume"].label == "Air"
     assert solids.masses == approx(solids.areas * 0.0002 * 1750)
     assert found.figures["mass"].value == approx(solids.masses.sum())
-    written = write_pack(tmp_path, statement, list(outcomes(statement).values()), set(GROUPS))
+    written = write_pack(tmp_path, statement, list(outcomes(statement).values()), FILES)
     assert not written.wrong
 
 

@@ -22,6 +22,8 @@ SIDES = 96
 ENDS = ("start", "end")
 LINES = 4, 200
 """Rings of a swelling tube, and lines in each, that are taken for it where planes cut it."""
+SQUARE, TURN = 0.02, np.radians(0.5)
+"""Degrees from which a cut is not square, and by how much the side it leaves longest may differ."""
 ROUND_SHARE = 1e-3
 """Of the radius, by which a polygon's corners may reach further than its circle."""
 
@@ -233,7 +235,7 @@ def _rows_in_order(pack: Pack, m: Members) -> Found:
 
 
 def _angles(pack: Pack, m: Members) -> Found:
-    """Angles between planes and square cuts."""
+    """Angles between planes and square cuts, and the sides at which members are longest."""
     row_of = {r["label"]: k for k, r in enumerate(m.rows)}
     for row in pack.rows("cuts"):
         k = row_of.get(row["member"])
@@ -241,9 +243,17 @@ def _angles(pack: Pack, m: Members) -> Found:
             continue
         end = ENDS.index(row["end"])
         piece = m.first[k] + (m.count[k] - 1 if end else 0)
-        axis = m.ways[piece, end] * (1 if end else -1)
-        cosine = float(vector_in(row, "cuts", "normal_{}") @ axis)
-        off = abs(
-            np.degrees(np.arccos(np.clip(cosine, -1, 1))) - number_in(row, "angle_deg", "cuts")
-        )
-        yield max(float(off) - 0.01, 0.0), f"{row['member']}, {row['end']} in cuts.csv: angle"
+        where = f"{row['member']}, {row['end']} in cuts.csv"
+        normal, (across, up, way) = vector_in(row, "cuts", "normal_{}"), m.frame(piece, end)
+        cosine = float(normal @ way) * (1 if end else -1)
+        angle = float(np.degrees(np.arccos(np.clip(cosine, -1, 1))))
+        off = abs(angle - number_in(row, "angle_deg", "cuts"))
+        yield max(off - 0.01, 0.0), f"{where}: angle"
+        if not row["turn_deg"]:
+            yield beyond(angle > SQUARE), f"{where}: turn"
+            continue
+        # The height turned so far is to be where the plane lies farthest out.
+        turn = np.radians(number_in(row, "turn_deg", "cuts"))
+        side = np.cos(turn) * up - np.sin(turn) * across
+        most = float(np.hypot(normal @ up, normal @ across))
+        yield beyond(-float(normal @ side) < most * np.cos(TURN)), f"{where}: turn"

@@ -108,9 +108,21 @@ def _along_axes(form: str, values: NDArray[np.float64], digits: int) -> dict[str
     return {form.format(a): rounded(values[:, k], digits) for k, a in enumerate("xyz")}
 
 
+Array = NDArray[np.float64]
+SQUARE = 0.01
+"""Degrees up to which a cut has no side that reaches out most."""
+
+
+def _turns(ways: Array, up: Array, across: Array) -> Array:
+    """Degrees (n,) from 0 to 360 by which ``ways`` (n, 3) are turned about members from the heights
+    ``up`` (n, 3) of their sections, right-handed from start to end."""
+    high, wide = (np.einsum("ij,ij->i", ways, axis) for axis in (up, across))
+    return np.asarray(np.degrees(np.arctan2(-wide, high)) % 360.0)
+
+
 def _cuts(subject: Subject) -> Table | None:
     """Planes that cut ends of members: the direction out of the member, how far along it the plane
-    lies from where the axis ends, and the angle to a square cut."""
+    lies from where the axis ends, the angle to a square cut, and the side that reaches out most."""
     structure, names = _named(subject)
     cuts = structure.cuts
     if not cuts.count:
@@ -120,8 +132,10 @@ def _cuts(subject: Subject) -> Table | None:
     member, end = np.divmod(cuts.end, 2)
     order = np.lexsort((np.arange(cuts.count), end, rank[member]))
     member, end, normal = member[order], end[order], cuts.normal[order]
-    away = structure.end_frames[0][member, end]
+    away, up = (frame[member, end] for frame in structure.end_frames)
     cosine = -np.einsum("ij,ij->i", normal, away)
+    angle = np.degrees(np.arccos(np.clip(cosine, -1, 1)))
+    way = away * np.where(end == 1, -1.0, 1.0)[:, None]
     columns: dict[str, list[Any]] = {
         "member": names.members(member),
         "end": [("start", "end")[e] for e in end],
@@ -130,7 +144,9 @@ def _cuts(subject: Subject) -> Table | None:
     }
     columns |= {f"normal_{a}": rounded(normal[:, k], 8) for k, a in enumerate("xyz")}
     columns["level_mm"] = rounded(cuts.level[order] * 1000, 4)
-    columns["angle_deg"] = rounded(np.degrees(np.arccos(np.clip(cosine, -1, 1))), 3)
+    columns["angle_deg"] = rounded(angle, 3)
+    turns = rounded(_turns(-normal, up, np.cross(up, way)), 2)
+    columns["turn_deg"] = [t if a > SQUARE else "" for t, a in zip(turns, angle, strict=True)]
     return Table("member", columns, member.tolist())
 
 
