@@ -113,16 +113,22 @@ SQUARE = 0.01
 """Degrees up to which a cut has no side that reaches out most."""
 
 
-def _turns(ways: Array, up: Array, across: Array) -> Array:
-    """Degrees (n,) from 0 to 360 by which ``ways`` (n, 3) are turned about members from the heights
-    ``up`` (n, 3) of their sections, right-handed from start to end."""
-    high, wide = (np.einsum("ij,ij->i", ways, axis) for axis in (up, across))
-    return np.asarray(np.degrees(np.arctan2(-wide, high)) % 360.0)
+def _angles(structure: Structure, ends: NDArray[np.int32], normal: Array) -> dict[str, list[Any]]:
+    """Columns of cuts (n) with normals (n, 3) out of members at ``ends`` (n, 2; a member and which
+    end of it): the angle to a square cut, and by how much the side where the member is longest is
+    turned from its section's height, right-handed from start to end."""
+    away, up = (frame[ends[:, 0], ends[:, 1]] for frame in structure.end_frames)
+    across = np.cross(up, np.where(ends[:, 1:] == 1, -away, away))
+    along, high, wide = (np.einsum("ij,ij->i", -normal, axis) for axis in (away, up, across))
+    angle = np.degrees(np.arccos(np.clip(along, -1, 1)))
+    turn = rounded(np.degrees(np.arctan2(-wide, high)) % 360.0, 2)
+    turned = [t if a > SQUARE else "" for t, a in zip(turn, angle, strict=True)]
+    return {"angle_deg": rounded(angle, 3), "turn_deg": turned}
 
 
 def _cuts(subject: Subject) -> Table | None:
     """Planes that cut ends of members: the direction out of the member, how far along it the plane
-    lies from where the axis ends, the angle to a square cut, and the side that reaches out most."""
+    lies from where the axis ends, and how it is turned from a square cut."""
     structure, names = _named(subject)
     cuts = structure.cuts
     if not cuts.count:
@@ -132,10 +138,6 @@ def _cuts(subject: Subject) -> Table | None:
     member, end = np.divmod(cuts.end, 2)
     order = np.lexsort((np.arange(cuts.count), end, rank[member]))
     member, end, normal = member[order], end[order], cuts.normal[order]
-    away, up = (frame[member, end] for frame in structure.end_frames)
-    cosine = -np.einsum("ij,ij->i", normal, away)
-    angle = np.degrees(np.arccos(np.clip(cosine, -1, 1)))
-    way = away * np.where(end == 1, -1.0, 1.0)[:, None]
     columns: dict[str, list[Any]] = {
         "member": names.members(member),
         "end": [("start", "end")[e] for e in end],
@@ -144,9 +146,7 @@ def _cuts(subject: Subject) -> Table | None:
     }
     columns |= {f"normal_{a}": rounded(normal[:, k], 8) for k, a in enumerate("xyz")}
     columns["level_mm"] = rounded(cuts.level[order] * 1000, 4)
-    columns["angle_deg"] = rounded(angle, 3)
-    turns = rounded(_turns(-normal, up, np.cross(up, way)), 2)
-    columns["turn_deg"] = [t if a > SQUARE else "" for t, a in zip(turns, angle, strict=True)]
+    columns |= _angles(structure, np.column_stack([member, end]), normal)
     return Table("member", columns, member.tolist())
 
 
