@@ -22,8 +22,8 @@ SIDES = 96
 ENDS = ("start", "end")
 LINES = 4, 200
 """Rings of a swelling tube, and lines in each, that are taken for it where planes cut it."""
-SQUARE, TURN = 0.02, np.radians(0.5)
-"""Degrees from which a cut is not square, and by how much the side it leaves longest may differ."""
+TILT = 1e-3
+"""Radians by which a plane may be turned otherwise than it is said to be."""
 ROUND_SHARE = 1e-3
 """Of the radius, by which a polygon's corners may reach further than its circle."""
 
@@ -249,11 +249,9 @@ def _angles(pack: Pack, m: Members) -> Found:
         angle = float(np.degrees(np.arccos(np.clip(cosine, -1, 1))))
         off = abs(angle - number_in(row, "angle_deg", "cuts"))
         yield max(off - 0.01, 0.0), f"{where}: angle"
-        if not row["turn_deg"]:
-            yield beyond(angle > SQUARE), f"{where}: turn"
-            continue
         # The height turned so far is to be where the plane lies farthest out.
-        turn = np.radians(number_in(row, "turn_deg", "cuts"))
-        side = np.cos(turn) * up - np.sin(turn) * across
-        most = float(np.hypot(normal @ up, normal @ across))
-        yield beyond(-float(normal @ side) < most * np.cos(TURN)), f"{where}: turn"
+        turn = np.radians(number_in(row, "turn_deg", "cuts") if row["turn_deg"] else 0.0)
+        tilt = np.sin(np.radians(angle)) if row["turn_deg"] else 0.0
+        high, wide = float(normal @ up), float(normal @ across)
+        off = np.hypot(high + tilt * np.cos(turn), wide - tilt * np.sin(turn))
+        yield beyond(off > TILT), f"{where}: turn"
