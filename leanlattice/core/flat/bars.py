@@ -56,6 +56,12 @@ class BarPlan(Result):
         return np.array(self.stocks)[self.stock_of_bar]
 
     @property
+    def order(self) -> NDArray[np.int64]:
+        """Members (k,) that are cut, bar after bar, each from its start on."""
+        on = np.flatnonzero(self.bar >= 0)
+        return on[np.lexsort((self.start[on], self.bar[on]))]
+
+    @property
     def offcuts(self) -> Array:
         """Metres (bars,) left of each bar behind its last member and a cut."""
         ends = np.zeros(len(self.section_of_bar))

@@ -189,7 +189,7 @@ def _in_dxf(path: Path) -> float:
     if drawing.units != 4:
         raise ValueError("it is not in millimetres")
     lines = [ezpath.make_path(entity).flattening(0.01) for entity in drawing.modelspace()]
-    return sum(_length(np.array([tuple(v) for v in line])) for line in lines) / 1e3
+    return sum(_run(np.array([tuple(v) for v in line])) for line in lines) / 1e3
 
 
 def _in_svg(path: Path) -> list[tuple[float, float]]:
@@ -204,12 +204,13 @@ def _in_svg(path: Path) -> list[tuple[float, float]]:
         line = np.vstack([_flattened(piece) for piece in svgelements.Path(data)])
         x, y = (line - line[0]).T
         area = abs(float(x[:-1] @ y[1:] - x[1:] @ y[:-1])) / 2 if data.endswith("Z") else 0.0
-        out.append((_length(line) / 1e3, area / 1e6))
+        out.append((_run(line) / 1e3, area / 1e6))
     return out
 
 
-def _length(line: Array) -> float:
-    return float(np.linalg.norm(np.diff(line, axis=0), axis=1).sum())
+def _run(places: Array) -> float:
+    """The way from place to place."""
+    return float(np.linalg.norm(np.diff(places, axis=0), axis=1).sum())
 
 
 def _flattened(piece: Any) -> Array:

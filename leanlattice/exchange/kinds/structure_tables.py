@@ -232,8 +232,7 @@ def _bars(subject: Subject) -> Table | None:
     if plan is None:
         return None
     structure, names = _named(subject)
-    on = np.flatnonzero(plan.bar >= 0)
-    order = on[np.lexsort((plan.start[on], plan.bar[on]))]
+    order = plan.order
     begin = plan.start[order] * 1000
     columns: dict[str, list[Any]] = {
         "bar": [f"{names.series}B{b + 1}" for b in plan.bar[order]],
@@ -256,8 +255,7 @@ def _saw_list(subject: Subject) -> Table | None:
     if plan is None:
         return None
     structure, names = _named(subject)
-    on = np.flatnonzero(plan.bar >= 0)
-    order = on[np.lexsort((plan.start[on], plan.bar[on]))]
+    order = plan.order
     groups = np.split(order, np.flatnonzero(np.diff(plan.bar[order])) + 1)
     rows = []
     for b, own in enumerate(groups if len(order) else []):
