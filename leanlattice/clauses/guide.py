@@ -715,6 +715,15 @@ GUIDE: dict[str, GuideEntry] = {
             ("face-templates", {"faces": "around"}),
         ),
     ),
+    "strips": GuideEntry(
+        "Folds are scored whole away from the outside, with a gap towards it. Each tab lies on the "
+        "neighbour it is screwed to.",
+        (
+            ("barrel", {"span": 6, "rise": 2, "length": 5}),
+            ("pattern", {"pattern": "quads", "bays_across": 10, "bays_along": 5}),
+            ("strips", {"along": "ends"}),
+        ),
+    ),
     "deepen": GuideEntry(
         "Neighbours share their mitre. One shell and a thin skin away from it are two clauses.",
         (

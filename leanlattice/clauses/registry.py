@@ -50,6 +50,7 @@ from .shape import (
 )
 from .sheets import SetOut, SheetStock
 from .solids import MakeSolids
+from .strips import CutStrips
 from .templates import DrawTemplates
 
 __all__ = ["CLAUSE_TYPES", "group_of"]
@@ -123,6 +124,7 @@ LATER: tuple[type[Clause], ...] = (
     *RIBS,
     Name,
     DrawTemplates,
+    CutStrips,
     SheetStock,
     SetOut,
     CutBars,

@@ -87,6 +87,7 @@ WORDS = {
     "panel": _Words("panel", "panels", "more bays"),
     "rib": _Words("rib", "ribs"),
     "template": _Words("template", "templates"),
+    "strip": _Words("strip", "strips", "a smaller greatest length"),
 }
 """By the kind of things that parts are of."""
 
@@ -122,7 +123,7 @@ class SetOut(Clause):
         Take(
             name="parts",
             types=tuple(PARTS_OF),
-            label="Panels, ribs and templates",
+            label="Panels, ribs, strips and templates",
             many=True,
             uses_up=True,
         ),

@@ -6,6 +6,7 @@ from collections.abc import Callable
 from typing import Any
 
 from .flat.parts import Parts, panel_parts
+from .flat.strips import Strips
 from .flat.templates import Templates
 from .panels.names import names_of_panels
 from .panels.panels import Panels
@@ -29,9 +30,14 @@ def _of_templates(templates: Templates, progress: Progress) -> Parts:
     return templates.flat_parts
 
 
+def _of_strips(strips: Strips, progress: Progress) -> Parts:
+    return strips.flat_parts
+
+
 PARTS_OF: dict[str, Callable[[Any, Progress], Parts]] = {
     "Panels": _of_panels,
     "Ribs": _of_ribs,
+    "Strips": _of_strips,
     "Templates": _of_templates,
 }
 """By type of results: what gives its flat parts, told how far it is. A type that has some is

@@ -29,6 +29,7 @@ from .checks import (
     proof,
     ribs,
     saw,
+    strips,
     templates,
     touching,
 )
@@ -119,6 +120,9 @@ CHECKS: tuple[Check, ...] = (
     Check("materials against all that is made of them", "", 0.0, materials.materials_as_listed),
     Check("templates against their solids", "mm", 0.05, templates.templates_as_solids),
     Check("openings against their solids", "mm", 0.05, templates.openings_as_solids),
+    Check("strips as drawn", "mm", 0.05, strips.strips_as_drawn),
+    Check("strips folded up against the model", "mm", 0.1, strips.strips_folded),
+    Check("holes of strips meet", "mm", 0.1, strips.holes_meet),
     Check("shapes as listed", "thousandths", 0.05, models.shapes_as_listed),
     Check("exact form of shapes", "thousandths", 2.0, models.step_as_listed),
     Check("crossings against pieces", "mm", LENGTH_MM, crossings.crossings_as_pieces),

@@ -84,8 +84,8 @@ def write_sheet(path: Path, layout: Layout, sheet: int) -> None:
 
 
 def sheet_dxf(layout: Layout, sheet: int) -> bytes:
-    """One sheet in millimetres, its lower left corner at the origin; of each part marks first, then
-    bridges that are left, inner and outer outlines. Where these are the ways of a tool, the
+    """One sheet in millimetres, its lower left corner at the origin; of each part marks and scores first,
+    then bridges that are left, inner and outer outlines. Where these are the ways of a tool, the
     property TOOL_MM says how wide it is."""
     drawing, space = _drawing(InsertUnits.Millimeters, LAYERS)
     if layout.cutting.tool:
@@ -96,6 +96,8 @@ def sheet_dxf(layout: Layout, sheet: int) -> bytes:
         outer, inner, tabs = layout.ways(i)
         for mark in layout.parts[i].marks:
             _add(space, placed(mark, layout.angle[i], layout.shift[i]), "MARK", False)
+        for score in layout.parts[i].scores:
+            _add(space, placed(score, layout.angle[i], layout.shift[i]), "SCORE", False)
         for layer, lines in (("TAB", tabs), ("CUT_INNER", inner), ("CUT_OUTER", outer)):
             for line in lines:
                 _add(space, line, layer, layer != "TAB")
@@ -109,6 +111,8 @@ def write_part(path: Path, part: Part) -> None:
     drawing, space = _drawing(InsertUnits.Millimeters, LAYERS)
     for mark in part.marks:
         _add(space, mark, "MARK", False)
+    for score in part.scores:
+        _add(space, score, "SCORE", False)
     for inner in part.inner:
         _add(space, inner, "CUT_INNER", True)
     _add(space, part.outer, "CUT_OUTER", True)

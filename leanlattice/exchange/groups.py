@@ -24,8 +24,8 @@ SOLID = types_with("solids")
 GROUPS: dict[str, Group] = {
     "schedules": Group(
         "Schedules",
-        "nodes, members, types, angles, panels, ribs, parts, sheets, places, bars, solids as CSV",
-        ("Structure", "Panels", "Ribs", "Solids"),
+        "nodes, members, types, angles, panels, ribs, strips, folds, parts, sheets, places, bars, solids as CSV",
+        ("Structure", "Panels", "Ribs", "Strips", "Solids"),
     ),
     "forces": Group(
         "Forces of settled nets",

@@ -14,6 +14,7 @@ __all__ = ["sheet_svg"]
 LINES = {
     "SHEET": "#8a8778",
     "MARK": "#7a2e62",
+    "SCORE": "#4a7a5a",
     "CUT_INNER": "#2e3a6e",
     "CUT_OUTER": "#2e3a6e",
     "TAB": "#b07818",
@@ -53,6 +54,7 @@ def sheet_svg(layout: Layout, sheet: int) -> str:
         outer, inner, tabs = layout.ways(i)
         drawn = {
             "MARK": " ".join(_path(placed(m, angle, shift), h, False) for m in part.marks),
+            "SCORE": " ".join(_path(placed(s, angle, shift), h, False) for s in part.scores),
             "CUT_INNER": " ".join(_path(ring, h, True) for ring in inner),
             "CUT_OUTER": " ".join(_path(ring, h, True) for ring in outer),
             "TAB": " ".join(_path(line, h, False) for line in tabs),

@@ -25,9 +25,11 @@ Array = NDArray[np.float64]
 class Part(Result):
     """One flat piece; outlines (n, 2) in mm, outer counter-clockwise, seen from its outside.
 
-    ``marks`` are open polylines (n, 2) of single-stroke lettering. ``pose`` (4, 4) takes (x, y, 0,
+    ``marks`` are open polylines (n, 2) of single-stroke lettering, ``scores`` lines (2, 2) along
+    which it is folded. ``pose`` (4, 4) takes (x, y, 0,
     1) in millimetres to its place in metres; where it is bent, by ``bend`` in metres, to that of
-    one of its plane pieces. Area in mm².
+    one of its plane pieces, and of one that is folded to the piece with the first of its triangles.
+    Area in mm².
     """
 
     label: str
@@ -39,6 +41,7 @@ class Part(Result):
     inner: tuple[Array, ...] = ()
     marks: tuple[Array, ...] = field(default=())
     bend: Bend | None = None
+    scores: tuple[Array, ...] = ()
 
     def places(self, flat: Array) -> Array:
         """Places (n, 3) in metres of flat ones (n, 2) in millimetres."""

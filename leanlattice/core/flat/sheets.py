@@ -14,7 +14,7 @@ from ..results import Result, result_type
 from .cutting import Cutting, outlines, tabs_along
 from .parts import Part, Parts
 
-__all__ = ["Kept", "Layout", "OnSheets", "Sheets", "Stock", "narrowest", "placed", "stock_of_slot"]
+__all__ = ["Kept", "Layout", "OnSheets", "Sheets", "Stock", "narrowest", "narrowest_turn", "placed", "stock_of_slot"]
 
 Array = NDArray[np.float64]
 SAME = 0.005
@@ -267,12 +267,12 @@ def narrowest(parts: Sequence[Part]) -> Array:
     Of rectangles that differ by rounding alone the one turned least is taken, so that equal parts,
     and the same part in other units, turn alike.
     """
-    return np.array([_narrowest(p.outer) for p in parts])
+    return np.array([narrowest_turn(p.outer) for p in parts])
 
 
-def _narrowest(outer: Array) -> float:
-    """The narrowest rectangle has a side along one of the convex hull (Freeman and Shapira,
-    1975)."""
+def narrowest_turn(outer: Array) -> float:
+    """The angle that turns an outline (n, 2) in mm to its narrowest rectangle, lying; that has a
+    side along one of the convex hull (Freeman and Shapira, 1975)."""
     hull = shapely.get_coordinates(shapely.convex_hull(shapely.MultiPoint(outer)))
     side = np.diff(hull, axis=0)
     long = np.hypot(*side.T) > 1e-6

@@ -234,7 +234,7 @@ def one_kind_a_sheet(pack: Pack) -> Found:
     yield from _as_scheduled(pack)
 
 
-SCHEDULE_OF = {"panels": "panel", "ribs": "rib", "templates": "template"}
+SCHEDULE_OF = {"panels": "panel", "ribs": "rib", "templates": "template", "strips": "strip"}
 """Kinds of parts by the tables that tell all about what they are of."""
 
 
@@ -334,6 +334,7 @@ def pictures_as_drawings(pack: Pack) -> Found:
             ("CUT_OUTER", drawing.outer),
             ("CUT_INNER", drawing.inner),
             ("MARK", drawing.marks),
+            ("SCORE", drawing.scores),
             ("TAB", drawing.tabs),
         ):
             here = np.concatenate([np.zeros((0, 2)), *(_points(g, layer, height) for g in groups)])

@@ -52,15 +52,22 @@ def _density(name: str) -> float:
     return MATERIALS[name].density if name in MATERIALS else 0.0
 
 
+def _strip(row: Row) -> _Amount:
+    area, name = _number(row, "area_m2", "strips"), row["material"]
+    thickness = _number(row, "thickness_mm", "strips") / 1000
+    return _Amount(name, row["label"], 0.0, area, area * thickness * _density(name))
+
+
 TABLES: dict[str, tuple[str, Callable[[Row], _Amount]]] = {
     "member": ("members", _member),
     "panel": ("panels", _panel),
     "solid": ("bodies", _solid),
+    "strip": ("strips", _strip),
 }
 """The table of things by what one of them is called. Ribs tell no material."""
 
 
-GIVEN_BY = {"member": "Structure", "panel": "Panels", "solid": "Solids", "rib": "Ribs"}
+GIVEN_BY = {"member": "Structure", "panel": "Panels", "solid": "Solids", "rib": "Ribs", "strip": "Strips"}
 """The type of results that things are of."""
 
 

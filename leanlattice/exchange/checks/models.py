@@ -16,6 +16,7 @@ from numpy.typing import NDArray
 
 from ...core.structure.roles import ROLES
 from ..kinds.kind import UNSPECIFIED
+from .flat import SCHEDULE_OF
 from .node_bodies import bodies_of
 from .pack_files import Found, Pack, PackError, Row, beyond, number_in, vector_in
 from .profiles import drawn_profile, profile_differs
@@ -165,14 +166,14 @@ def _read_stl(path: Path) -> tuple[Array, NDArray[np.integer]]:
 def labels_everywhere(pack: Pack) -> Found:
     """Uniqueness, and the same labels in every file; counts mistakes."""
     seen: dict[str, str] = {}
-    for table in ("nodes", "members", "panels", "ribs", "bodies"):
+    for table in ("nodes", "members", "panels", "ribs", "strips", "bodies"):
         for row in pack.rows(table):
             label = row["label"]
             twice = f"{label} stands twice, in {seen.get(label)}.csv and {table}.csv"
             yield float(label in seen), twice
             yield float(not label), f"a row of {table}.csv has no label"
             seen[label] = table
-    plates = {r["label"] for name in ("panels", "ribs", "templates") for r in pack.rows(name)}
+    plates = {r["label"] for name in SCHEDULE_OF for r in pack.rows(name)}
     parts = [r["label"] for r in pack.rows("parts")]
     for label in parts:
         # Copies are told apart by a number behind a point.
@@ -187,6 +188,7 @@ def labels_everywhere(pack: Pack) -> Found:
         made |= {r["label"] for r in pack.rows("ribs") if r["radius_m"]}
     made |= {r["label"] for r in pack.rows("bodies")}
     shapes = {r["label"] for r in pack.rows("solids")}
+    folded = {r["label"] for r in pack.rows("strips")}
     nets = {r["clause"] for r in pack.rows("net_nodes")}
     for name in ("model.glb", "model.obj", "model.ifc"):
         if not pack.has(name):
@@ -198,8 +200,10 @@ def labels_everywhere(pack: Pack) -> Found:
         ):
             continue  # without schedules there is nothing to compare with
         names = set(elements_in(pack)) if name.endswith("ifc") else set(meshes_in(pack, name))
-        for label in sorted((names - made - shapes - nets) | (made - names)):
-            yield float(bool(made)), f"{label} is {'only' if label in names else 'not'} in {name}"
+        wanted = made if name.endswith("ifc") else made | folded
+        for label in sorted((names - wanted - shapes - nets) | (wanted - names)):
+            told = f"{label} is {'only' if label in names else 'not'} in {name}"
+            yield float(bool(wanted)), told
 
 
 def elements_in(pack: Pack) -> dict[str, Any]:

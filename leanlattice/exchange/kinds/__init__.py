@@ -13,6 +13,7 @@ from .panels import KIND as PANELS
 from .ribs import KIND as RIBS
 from .shapes import KIND as SHAPE
 from .solids import KIND as SOLIDS
+from .strips import KIND as STRIPS
 from .structures import KIND as STRUCTURE
 from .templates import KIND as TEMPLATES
 
@@ -31,6 +32,7 @@ KINDS: dict[str, Kind] = {
         RIBS,
         SOLIDS,
         TEMPLATES,
+        STRIPS,
         ON_SHEETS,
         BARS,
     )

@@ -1,0 +1,178 @@
+"""The clause that parts a net into strips of sheet that are cut flat and folded up to it."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..core.flat.seams import Room
+from ..core.flat.strips import Strips, strips_of
+from ..core.flat.tabs import Joint
+from ..core.geometry.nets import Net
+from ..core.nets.bands import BandsError, Way
+from ..core.panels.panels import Sheet
+from .base import (
+    Clause,
+    ClauseError,
+    Figure,
+    Made,
+    Notice,
+    Take,
+    Work,
+    choice,
+    counted,
+    headline,
+    number,
+)
+from .catalogue import SHEET_WORDS
+
+__all__ = ["CutStrips"]
+
+MOST = 40_000
+"""Cells that can be worked with."""
+MOST_BY_SEAMS = 6_000
+"""The same where seams are looked for one by one."""
+
+
+class CutStrips(Clause):
+    kind = "strips"
+    chapter = "Make"
+    title = "Cut into strips"
+    summary = "A net as strips of sheet, unrolled without stretch, with folds, tabs and holes."
+    sentence = (
+        "**Cut** the net into strips {along} of {thickness} {material}, none larger than {length} × "
+        "{width}, joined by {joint}[joint=holes,tabs| {deep} deep]"
+        "[joint=holes|, {diameter} wide and at most {every} apart]."
+    )
+    takes = (Take(name="net", types=("Net",), label="Net"),)
+    gives = "Strips"
+
+    along: Way | Literal["least"] = choice(
+        "long",
+        {
+            "long": "the long way",
+            "short": "the short way",
+            "ends": "from border to border",
+            "loops": "round in loops",
+            "least": "with the shortest seams",
+        },
+        "Way",
+        "Along rows of quads, or of triangles between strands; seams can part any net",
+    )
+    thickness: float = number(2.0, "mm", 0.1, 50.0, 0.1, "Thickness")
+    material: str = choice("aluminium", SHEET_WORDS, "Material")
+    length: float = number(2900.0, "mm", 50.0, 30000.0, 50.0, "Greatest length", "With its tabs")
+    width: float = number(1400.0, "mm", 20.0, 30000.0, 50.0, "Greatest width", "With its tabs")
+    joint: Literal["holes", "tabs", "none"] = choice(
+        "holes",
+        {"holes": "tabs with holes", "tabs": "tabs", "none": "their edges alone"},
+        "Joint",
+    )
+    deep: float = number(25.0, "mm", 3.0, 500.0, 1.0, "Depth of tabs", "Less where there is no room")
+    diameter: float = number(5.0, "mm", 0.5, 50.0, 0.5, "Diameter of holes")
+    every: float = number(150.0, "mm", 2.0, 2000.0, 10.0, "Greatest distance of holes")
+
+    def make(self, work: Work) -> Made:
+        net: Net = work.inputs["net"]
+        joint = self._joint()
+        self._check(net, joint)
+        room = Room(self.length / 1000, self.width / 1000)
+        sheet = Sheet(self.material, self.thickness / 1000)
+        try:
+            strips = strips_of(net, self.along, room, joint, sheet, work.progress)
+        except BandsError as error:
+            raise ClauseError(str(error), "along") from None
+        return Made(strips, _figures(strips), self._notices(strips))
+
+    def _joint(self) -> Joint:
+        deep = 0.0 if self.joint == "none" else self.deep / 1000
+        diameter = self.diameter / 1000 if self.joint == "holes" else 0.0
+        joint = Joint(deep, diameter, self.every / 1000)
+        if deep < joint.least:
+            raise ClauseError(
+                f"Tabs {self.deep:g} mm deep have no room for holes {self.diameter:g} mm wide; "
+                f"{joint.least * 1000:.1f} mm or more works.",
+                "deep",
+            )
+        return joint
+
+    def _check(self, net: Net, joint: Joint) -> None:
+        most = MOST_BY_SEAMS if self.along == "least" else MOST
+        if net.cell_count > most:
+            raise ClauseError(
+                f"The net has {net.cell_count:,} cells; at most {most:,} can be cut this way.",
+                "along",
+            )
+        for name in ("width", "length"):
+            size = getattr(self, name)
+            if size <= 2000 * joint.deep:
+                raise ClauseError(
+                    f"Strips {size:g} mm wide have no room for tabs {self.deep:g} mm deep on both "
+                    f"sides; more than {2000 * joint.deep:g} mm works.",
+                    name,
+                )
+
+    def _notices(self, strips: Strips) -> list[Notice]:
+        tabs = strips.tabs
+        bare = np.setdiff1d(np.arange(len(tabs.half)), tabs.hole_of)
+        seams = (
+            (tabs.without, "seam has", "seams have", "no room for a tab", "deep"),
+            (strips.lapped, "seam has", "seams have", "no tab, as it would lie over the strip or another", "deep"),
+            (
+                tabs.half[bare] if self.joint == "holes" else bare[:0],
+                "tab has", "tabs have",
+                f"no room for a hole {self.diameter:g} mm wide", "diameter",
+            ),
+        )  # fmt: skip
+        told = [_of_seams(strips, *seam) for seam in seams if len(seam[0])]
+        return self._too_large(strips) + told
+
+    def _too_large(self, strips: Strips) -> list[Notice]:
+        large = strips.large
+        if not len(large):
+            return []
+        labels = [strips.labels[k] for k in large[:5].tolist()]
+        more = " …" if len(large) > 5 else ""
+        text = (
+            f"{counted(len(large), 'strip is', 'strips are')} of one cell and larger than "
+            f"{self.length:g} × {self.width:g} mm with tabs: {', '.join(labels)}{more}; a smaller "
+            "module, or larger strips, would work."
+        )
+        first = strips.parts[int(large[0])]
+        at = _place(first.places(first.outer).mean(axis=0))
+        return [Notice(text, "strip", tuple(map(int, large[:2000])), at, "width")]
+
+
+def _of_seams(
+    strips: Strips, half: NDArray[np.int32], one: str, many: str, what: str, value: str
+) -> Notice:
+    """What is said of some half-edges, with the first of their places."""
+    laid = strips.laid
+    which = np.unique(laid.piece[half // 3])
+    at = (strips.places[laid.start[half[0]]] + strips.places[laid.end[half[0]]]) / 2
+    label = strips.labels[int(laid.piece[half[0] // 3])]
+    x, y, z = at.tolist()
+    text = f"{counted(len(half), one, many)} {what}, as of {label} at ({x:.2f}, {y:.2f}, {z:.2f}) m."
+    return Notice(text, "strip", tuple(map(int, which[:2000])), _place(at), value)
+
+
+def _place(at: NDArray[np.float64]) -> tuple[float, float, float]:
+    x, y, z = at.tolist()
+    return x, y, z
+
+
+def _figures(strips: Strips) -> dict[str, Figure]:
+    within = strips.folds.turns[strips.folds.meets < 0]
+    largest = float(np.abs(within).max(initial=0.0))
+    area = sum(part.area for part in strips.parts) / 1e6
+    return {
+        "strips": headline("Strips", strips.count),
+        "strip_folds": headline("Folds", len(within)),
+        "strip_tabs": headline("Tabs", len(strips.tabs.half)),
+        "strip_holes": Figure("Holes that meet", len(strips.tabs.holes)),
+        "largest_fold": Figure("Largest fold", largest, "°", 1),
+        "strip_area": Figure("Strip area", area, "m²", 2),
+        "rebuilt": headline("Folded up within", float(strips.off.max()) * 1000, "mm", 3),
+    }

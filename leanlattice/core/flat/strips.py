@@ -1,0 +1,378 @@
+"""Strips: a net parted along seams into pieces of sheet that are cut flat and folded up to it."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+from functools import cached_property
+from typing import Any, Literal
+
+import numpy as np
+import shapely
+from numpy.typing import NDArray
+
+from ..geometry.nets import Net
+from ..geometry.unrolled import Unrolled, folded, turns_of
+from ..nets.bands import Way
+from ..panels.panels import Sheet
+from ..results import Result, result_type
+from .lettering import LABEL_HEIGHT, NEIGHBOUR_HEIGHT, Names
+from .parting import Parted, fits, parted, rings_of
+from .parts import Part, Parts
+from .seams import Room
+from .sheets import narrowest_turn
+from .tabs import Joint, Tabs, no_tabs, tabs_along
+
+__all__ = ["FLAT", "Folds", "Strips", "strips_of"]
+
+Array = NDArray[np.float64]
+Index = NDArray[np.int32]
+Flags = NDArray[np.bool_]
+FLAT = 0.05
+"""Degrees below which there is no fold."""
+TOLD = 4
+"""Decimals of a degree with which folds are told."""
+GAP = 1 / 3
+"""Share in the middle of a score line that is left out where the fold is towards the outside."""
+SHARED = 1e-9
+"""Square metres of a tab that may lie over something."""
+DOUBLE = 1e-6
+"""Millimetres within which corners are one."""
+_TURN = np.arange(24) * np.pi / 12
+CIRCLE = np.column_stack([np.cos(_TURN), np.sin(_TURN)])
+"""Corners (24, 2) of a hole with the radius 1."""
+BESIDE = np.array([0.4, 0.6, 0.25, 0.75, 0.5])
+"""Where along a side a neighbour's name may stand, clear of the tick in its middle."""
+TICK = 6.0
+"""Length (mm) of the marks that meet across a seam."""
+
+
+@dataclass(frozen=True, eq=False)
+class Folds(Result):
+    """Folds (f) of strips, strip by strip: the ``strip`` (f,) of each, its ``ends`` (f, 2, 2) in
+    the flat in metres, with what is folded last on the left or, of tabs, on the right; by how much
+    it ``turns`` (f,), in degrees away from the outside, and the strip a tab meets that begins
+    there, ``meets`` (f,), folded or not; −1 within a strip."""
+
+    strip: Index
+    ends: Array
+    turns: Array
+    meets: Index
+
+
+@result_type("Strips", "strips", "strip")
+@dataclass(frozen=True, eq=False)
+class Strips(Result):
+    """Pieces (S) of a net laid flat, with what they are joined by.
+
+    Parameters
+    ----------
+    vertices : (V, 3) of the net, in metres
+    laid : its triangles as they lie, in metres
+    cell : (T,) the cell of the net each triangle is of
+    beyond : (3T,) the half-edge beyond each in space; −1 at the net's border
+    turns : (T,) by how much each triangle is folded, in degrees away from the outside
+    folds : all that is scored
+    tabs : along the seams
+    parts : (S,) as they are cut
+    off : (S,) metres by which one folded up by what is told is off the net, at most
+    unlabelled : (k,) those without room for all that is written on them
+    large : (k,) those that cannot be parted so that they fit
+    lapped : (k,) half-edges whose tabs would have lain over something
+    """
+
+    vertices: Array
+    laid: Unrolled
+    cell: Index
+    beyond: Index
+    turns: Array
+    folds: Folds
+    tabs: Tabs
+    parts: tuple[Part, ...]
+    off: Array
+    unlabelled: Index
+    large: Index
+    lapped: Index
+
+    @property
+    def count(self) -> int:
+        return len(self.parts)
+
+    @property
+    def labels(self) -> list[str]:
+        return [part.label for part in self.parts]
+
+    @property
+    def flat_parts(self) -> Parts:
+        """As parts that are set out on sheets."""
+        every, none = np.arange(self.count, dtype=np.int32), np.zeros(0, np.int32)
+        return Parts(self.parts, "strip", every, none, self.unlabelled)
+
+    @cached_property
+    def places(self) -> Array:
+        """Where the places (n, 3) of the flat pieces stand, in metres."""
+        return np.asarray(self.vertices[self.laid.origin])
+
+
+def strips_of(
+    net: Net,
+    way: Way | Literal["least"],
+    room: Room,
+    joint: Joint,
+    sheet: Sheet,
+    progress: Callable[[float], None] = lambda share: None,
+) -> Strips:
+    """A net parted into strips.
+
+    Parameters
+    ----------
+    net : of cells that are cut into triangles where they are not plane
+    way : by bands of cells, or by seams of least cut
+    room : for each strip, tabs counted in
+    joint : how they are joined
+    sheet : what they are cut from
+    progress : told the share done
+
+    Raises ``BandsError`` where cells are in no such bands.
+    """
+    inner = Room(room.length - 2 * joint.deep, room.width - 2 * joint.deep)
+    found = parted(net, way, inner)
+    progress(0.3)
+    laid = _lying_long(found.laid)
+    beyond = _beyond_seams(laid, found)
+    tabs, lapped = _clear(laid, tabs_along(laid, beyond, joint) if joint.deep else no_tabs())
+    progress(0.4)
+    points = net.vertices
+    turns = np.round(np.degrees(turns_of(points, laid)), TOLD)
+    frames = _frames(points, laid)
+    away = np.linalg.norm(folded(laid, np.radians(turns), frames) - points[laid.origin], axis=1)
+    off = np.zeros(laid.count)
+    np.maximum.at(off, laid.piece_of_place, away)
+    folds = _folds(points, laid, turns, tabs)
+    drawn = _Drawing(laid, beyond, folds, tabs, joint)
+    parts, complete = drawn.parts(frames, sheet, lambda share: progress(0.4 + 0.6 * share))
+    return Strips(
+        vertices=points,
+        laid=laid,
+        cell=found.cell,
+        beyond=beyond,
+        turns=turns,
+        folds=folds,
+        tabs=tabs,
+        parts=tuple(parts),
+        off=off,
+        unlabelled=np.flatnonzero(~complete).astype(np.int32),
+        large=np.flatnonzero(~fits(laid, inner)).astype(np.int32),
+        lapped=lapped,
+    )
+
+
+def _lying_long(laid: Unrolled) -> Unrolled:
+    """The same pieces, each with its lower left corner at the origin and as narrow as can be."""
+    flat = np.empty_like(laid.flat)
+    turn = np.array([narrowest_turn(ring * 1000) for ring in rings_of(laid)])
+    cosine, sine = (f(turn)[laid.piece_of_place] for f in (np.cos, np.sin))
+    x, y = laid.flat.T
+    flat[:, 0], flat[:, 1] = cosine * x - sine * y, sine * x + cosine * y
+    low = np.full((laid.count, 2), np.inf)
+    np.minimum.at(low, laid.piece_of_place, flat)
+    return replace(laid, flat=flat - low[laid.piece_of_place])
+
+
+def _beyond_seams(laid: Unrolled, found: Parted) -> Index:
+    """The half-edge (3T,) beyond each that goes round a piece; −1 of the others and at borders."""
+    out = np.full(len(found.beyond), -1, np.int32)
+    out[laid.ring] = found.beyond[laid.ring]
+    return out
+
+
+def _clear(laid: Unrolled, tabs: Tabs) -> tuple[Tabs, Index]:
+    """Tabs that lie over nothing in the flat, and the half-edges (k,) of those that would."""
+    # Pieces are laid apart, so that one tree knows all.
+    step = 2 * float(np.ptp(laid.flat, axis=0).max(initial=0.0)) + 1.0
+    shift = laid.piece_of_place * step
+    places = laid.flat + np.column_stack([shift, np.zeros(len(shift))])
+    corners = tabs.corners + shift[laid.start[tabs.half], None, None] * np.array([1.0, 0.0])
+    shapes = shapely.polygons(corners) if len(corners) else np.zeros(0, object)
+    rings = np.split(places[laid.start[laid.ring]], laid.ring_offsets[1:-1])
+    wholes = np.array([shapely.Polygon(ring) for ring in rings], object)
+    bad = np.zeros(len(shapes), bool)
+    for others in (wholes, shapes):
+        one, other = shapely.STRtree(others).query(shapes)
+        if others is shapes:
+            one, other = one[one > other], other[one > other]
+        over = shapely.area(shapely.intersection(shapes[one], others[other])) > SHARED
+        bad[one[over]] = True
+    return tabs.kept(~bad), tabs.half[bad]
+
+
+def _frames(points: Array, laid: Unrolled) -> Array:
+    """Where each piece goes (S, 4, 3): the place of the flat origin, and the three axes, by its
+    first triangle."""
+    first = np.flatnonzero(laid.parent < 0)
+    first = first[np.argsort(laid.piece[first])]
+    stands, lies = points[laid.origin[laid.corners[first]]], laid.flat[laid.corners[first]]
+    way = stands[:, 1] - stands[:, 0]
+    way /= np.linalg.norm(way, axis=1, keepdims=True)
+    normal = np.cross(way, stands[:, 2] - stands[:, 0])
+    normal /= np.linalg.norm(normal, axis=1, keepdims=True)
+    left = np.cross(normal, way)
+    own = lies[:, 1] - lies[:, 0]
+    cosine, sine = (own / np.linalg.norm(own, axis=1, keepdims=True)).T[:, :, None]
+    x, y = cosine * way - sine * left, sine * way + cosine * left
+    at = stands[:, 0] - lies[:, 0, :1] * x - lies[:, 0, 1:] * y
+    return np.stack([at, x, y, normal], axis=1)
+
+
+def _folds(points: Array, laid: Unrolled, turns: Array, tabs: Tabs) -> Folds:
+    """Where strips and their tabs are folded."""
+    within = laid.order[(laid.parent[laid.order] >= 0) & (np.abs(turns[laid.order]) >= FLAT)]
+    normal = _normals(points, laid)
+    one, other = normal[tabs.half // 3], normal[tabs.beyond // 3]
+    start, end = (points[laid.origin[at[tabs.half]]] for at in (laid.start, laid.end))
+    # Away from the outside as from the tab's own triangle on.
+    sine = np.einsum("ij,ij->i", np.cross(one, other), end - start)
+    sine /= np.linalg.norm(end - start, axis=1)
+    turn = np.round(np.degrees(np.arctan2(sine, np.einsum("ij,ij->i", one, other))), TOLD)
+    inner = laid.parent[within]
+    across = np.stack([laid.flat[laid.start[inner]], laid.flat[laid.end[inner]]], axis=1)
+    ends = np.concatenate([across, tabs.corners[:, [0, 3]]])
+    strip = laid.piece[np.concatenate([inner, tabs.half]) // 3]
+    every = np.concatenate([turns[within], np.where(np.abs(turn) >= FLAT, turn, 0.0)])
+    meets = np.concatenate([np.full(len(within), -1), laid.piece[tabs.beyond // 3]])
+    order = np.argsort(strip, kind="stable")
+    return Folds(strip[order], ends[order], every[order], meets[order].astype(np.int32))
+
+
+def _normals(points: Array, laid: Unrolled) -> Array:
+    p = points[laid.origin[laid.corners]]
+    cross = np.cross(p[:, 1] - p[:, 0], p[:, 2] - p[:, 0])
+    return np.asarray(cross / np.maximum(np.linalg.norm(cross, axis=1, keepdims=True), 1e-300))
+
+
+class _Drawing:
+    """What of all strips is drawn, piece by piece, in millimetres."""
+
+    def __init__(
+        self, laid: Unrolled, beyond: Index, folds: Folds, tabs: Tabs, joint: Joint
+    ) -> None:
+        self.laid = laid
+        self.labels = [f"ST{k + 1}" for k in range(laid.count)]
+        self.beyond = beyond
+        places = laid.flat * 1000
+        self.start, self.end = places[laid.start], places[laid.end]
+        self.outers = self._with_tabs(tabs)
+        of_tab = laid.piece[tabs.half[tabs.hole_of] // 3]
+        of_met = laid.piece[tabs.beyond[tabs.hole_of] // 3]
+        holes = np.concatenate([tabs.holes, tabs.met]) * 1000
+        circles = holes[:, None] + joint.diameter * 500 * CIRCLE
+        self.inner = _by_piece(circles, np.concatenate([of_tab, of_met]), laid.count)
+        lines, of = _scored(folds.ends * 1000, folds.turns, folds.strip)
+        self.scores = _by_piece(lines, of, laid.count)
+        self.ticks = _by_piece(*self._ticks(), laid.count)
+
+    def _with_tabs(self, tabs: Tabs) -> list[Array]:
+        """The outlines (k, 2) of all pieces with their tabs."""
+        laid = self.laid
+        at = np.full(len(self.beyond), -1)
+        at[tabs.half] = np.arange(len(tabs.half))
+        tab = at[laid.ring]
+        has = tab >= 0
+        counts = np.where(has, 5, 1)
+        begin = np.cumsum(counts) - counts
+        out = np.empty((int(counts.sum()), 2))
+        out[begin] = self.start[laid.ring]
+        for k in range(4):
+            out[begin[has] + 1 + k] = tabs.corners[tab[has], k] * 1000
+        rings = np.split(out, np.append(begin, len(out))[laid.ring_offsets[1:-1]])
+        return [_without_doubles(ring) for ring in rings]
+
+    def _ticks(self) -> tuple[Array, Index]:
+        """Marks (n, 2, 2) that meet those of the neighbour in the middle of each seam."""
+        half = self.laid.ring[self.beyond[self.laid.ring] >= 0]
+        way = self.end[half] - self.start[half]
+        length = np.linalg.norm(way, axis=1, keepdims=True)
+        inward = np.column_stack([-way[:, 1], way[:, 0]]) / length
+        middle = (self.start[half] + self.end[half]) / 2
+        lines = np.stack([middle, middle + np.minimum(TICK, length / 6) * inward], axis=1)
+        return lines, self.laid.piece[half // 3]
+
+    def parts(
+        self, frames: Array, sheet: Sheet, progress: Callable[[float], None]
+    ) -> tuple[list[Part], Flags]:
+        """All strips as parts, and whether each has all its names."""
+        out, complete = [], np.ones(self.laid.count, bool)
+        for k, label in enumerate(self.labels):
+            if k % 20 == 0:
+                progress(k / self.laid.count)
+            names = self._names(k)
+            complete[k] = names.complete
+            pose = np.eye(4)
+            pose[:3, :3], pose[:3, 3] = frames[k, 1:].T / 1000, frames[k, 0]
+            part = Part(
+                label=label,
+                kind="strip",
+                outer=self.outers[k],
+                inner=tuple(self.inner[k]),
+                pose=pose,
+                material=sheet.material,
+                thickness=sheet.thickness * 1000,
+                marks=(*names.strokes, *self.ticks[k]),
+                scores=tuple(self.scores[k]),
+            )
+            out.append(part)
+        return out, complete
+
+    def _names(self, k: int) -> Names:
+        """A strip's own name in its widest place and at both ends, and its neighbours' along its
+        sides."""
+        laid = self.laid
+        ring = laid.ring[laid.ring_offsets[k] : laid.ring_offsets[k + 1]]
+        names = Names(shapely.Polygon(self.start[ring], self.inner[k]))
+        names.write(self.labels[k], LABEL_HEIGHT, names.room()[0])
+        for half, text in self._runs(ring):
+            a, b = self.start[half], self.end[half]
+            way = (b - a) / max(float(np.linalg.norm(b - a)), 1e-9)
+            inward = np.array([-way[1], way[0]])
+            turn = float(np.arctan2(way[1], way[0]))
+            at = a + BESIDE[:, None] * (b - a)
+            names.write(text, NEIGHBOUR_HEIGHT, at, turn, 1.2 * inward)
+        return names
+
+    def _runs(self, ring: Index) -> list[tuple[int, str]]:
+        """Of each run of sides beyond which there is one strip the middle one, and its name."""
+        beyond = self.beyond[ring]
+        strip = np.where(beyond >= 0, self.laid.piece[beyond // 3], -1)
+        starts = np.flatnonzero(strip != np.roll(strip, 1))
+        if not len(starts):
+            starts = np.zeros(1, np.int64)
+        ends = np.append(starts[1:], starts[0] + len(ring))
+        return [
+            (int(ring[(a + b) // 2 % len(ring)]), self.labels[strip[a]])
+            for a, b in zip(starts.tolist(), ends.tolist(), strict=True)
+            if strip[a] >= 0
+        ]
+
+
+def _without_doubles(ring: Array) -> Array:
+    """A ring (n, 2) in mm without corners that are where the one before them is."""
+    step = np.linalg.norm(ring - np.roll(ring, 1, axis=0), axis=1)
+    return ring[step > DOUBLE]
+
+
+def _by_piece(values: Array, piece: Index, count: int) -> list[Array]:
+    """Values of each of ``count`` pieces."""
+    order = np.argsort(piece, kind="stable")
+    return np.split(values[order], np.cumsum(np.bincount(piece, minlength=count))[:-1])
+
+
+def _scored(lines: Array, turns: Array, piece: Index) -> tuple[Array, Index]:
+    """What is scored of ``lines`` (f, 2, 2), and the piece of each: whole where the fold is away
+    from the outside, without their middle where it is towards it, and none where it is flat."""
+    away, towards = turns > 0, turns < 0
+    a, b = lines[towards].transpose(1, 0, 2)
+    low, high = a + (b - a) * (1 - GAP) / 2, a + (b - a) * (1 + GAP) / 2
+    halves = (np.stack([a, low], axis=1), np.stack([high, b], axis=1))
+    of = np.concatenate([piece[away], *[piece[towards]] * 2])
+    return np.concatenate([lines[away], *halves]), of
+

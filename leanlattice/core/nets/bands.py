@@ -1,0 +1,199 @@
+"""Bands: rows of cells, each beyond the side opposite to that it was entered by."""
+
+from __future__ import annotations
+
+from collections import deque
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..geometry.nets import Net
+from .fans import cell_of_half_edges, twins
+from .strands import families_of
+
+__all__ = ["BandsError", "Way", "joined_in_bands", "labelled"]
+
+Array = NDArray[np.float64]
+Index = NDArray[np.int32]
+Flags = NDArray[np.bool_]
+Way = Literal["loops", "ends", "long", "short"]
+MOST = 0.5
+"""Share of cells of one number of sides from which they are in rows."""
+
+
+class BandsError(ValueError):
+    """A net whose cells make no bands of the way that is asked for, in a sentence."""
+
+
+@dataclass(frozen=True, eq=False)
+class _Band:
+    """What one row of cells has to tell when families are compared."""
+
+    closed: bool
+    length: float
+    cells: int
+
+
+def joined_in_bands(net: Net, way: Way) -> Flags:
+    """The edges (E,) across which cells are joined to bands, of one family of all there are.
+
+    Of quads a band goes on through opposite sides; of triangles it lies between two neighbouring
+    strands. Where families lead across each other, cells go with the better one.
+
+    Parameters
+    ----------
+    net : of quads or of triangles for the most part; other cells are joined to none
+    way : the family of most bands that close (``"loops"``) or do not (``"ends"``), or of the
+        longest or shortest ones on average
+
+    Raises ``BandsError`` where cells are in no rows, or no bands close.
+    """
+    sides = np.diff(net.offsets)
+    if (sides == 4).mean() >= MOST:
+        found = _of_quads(net, way)
+    elif (sides == 3).mean() >= MOST:
+        found = _of_triangles(net, way)
+    else:
+        raise BandsError(
+            "The cells of this net are in no rows, as most have neither three nor four sides; "
+            "seams of least cut would work."
+        )
+    if way == "loops" and not _has_loops(net, found):
+        raise BandsError(
+            "No cells of this net lie round in loops; strips from border to border would work."
+        )
+    return found
+
+
+def labelled(count: int, pairs: NDArray[np.integer]) -> Index:
+    """The component (count,) each thing is of, by ``pairs`` (n, 2) that are joined; numbered in
+    the order of their first things."""
+    from scipy.sparse import coo_array
+    from scipy.sparse.csgraph import connected_components
+
+    ones = np.ones(len(pairs), np.int8)
+    graph = coo_array((ones, (pairs[:, 0], pairs[:, 1])), shape=(count, count))
+    found = connected_components(graph, directed=False)[1]
+    _, first, inverse = np.unique(found, return_index=True, return_inverse=True)
+    rank = np.empty(len(first), np.int32)
+    rank[np.argsort(first)] = np.arange(len(first))
+    return rank[inverse]
+
+
+def _score(way: Way, bands: list[_Band]) -> float:
+    """How well a family does."""
+    cells = max(sum(band.cells for band in bands), 1)
+    closed = sum(band.cells for band in bands if band.closed) / cells
+    length = sum(band.length for band in bands) / max(len(bands), 1)
+    return {"loops": closed, "ends": -closed, "long": length, "short": -length}[way]
+
+
+def _has_loops(net: Net, joined: Flags) -> bool:
+    pairs = net.edge_cells[joined]
+    of = labelled(net.cell_count, pairs)
+    return bool((np.bincount(of[pairs[:, 0]], minlength=of.max() + 1) >= np.bincount(of)).any())
+
+
+def _of_quads(net: Net, way: Way) -> Flags:
+    """Each quad has two ways through it, between its even and between its odd sides."""
+    quad = np.diff(net.offsets) == 4
+    twin, cell = twins(net), cell_of_half_edges(net)
+    side = np.arange(len(net.corners)) - net.offsets[cell]
+    half = np.flatnonzero((twin > np.arange(len(twin))) & quad[cell] & quad[cell[twin]])
+    through = np.stack([2 * cell[k] + side[k] % 2 for k in (half, twin[half])], axis=1)
+    row = labelled(2 * net.cell_count, through)
+    chosen = _chosen_ways(net, row.reshape(-1, 2), through, way, quad)
+    out = np.zeros(len(net.edges), bool)
+    goes = chosen[through // 2] == through % 2
+    out[net.sides[half]] = goes.all(axis=1)
+    return out
+
+
+def _chosen_ways(net: Net, row: Index, through: Index, way: Way, quad: Flags) -> Index:
+    """By which of its two ways (C,) each quad is joined: that whose row (C, 2) is of the better
+    family, or is better itself where both are or none is."""
+    bands = _bands_of_quads(net, row, through)
+    cells = np.flatnonzero(quad)
+    family, part = _two_families(len(bands), row[cells])
+    score = np.array([_score(way, [band]) for band in bands])
+    better = {}
+    for k in set(part.tolist()):
+        both = [
+            _score(way, [bands[b] for b in np.flatnonzero((part == k) & (family == f))])
+            for f in (0, 1)
+        ]
+        better[k] = int(both[1] > both[0])
+    good = np.array([family[b] == better[int(part[b])] for b in range(len(bands))])
+    first, second = row[:, 0], row[:, 1]
+    by_score = (score[second] > score[first]).astype(np.int32)
+    return np.where(good[first] == good[second], by_score, good[second].astype(np.int32))
+
+
+def _bands_of_quads(net: Net, row: Index, through: Index) -> list[_Band]:
+    """All rows; a quad's way is as long as the middles of its two sides are apart."""
+    middle = net.vertices[net.edges].mean(axis=1)
+    count = int(row.max()) + 1
+    length = np.zeros(count)
+    quads = np.flatnonzero(np.diff(net.offsets) == 4)
+    for k in (0, 1):
+        start = net.offsets[quads] + k
+        steps = np.linalg.norm(middle[net.sides[start]] - middle[net.sides[start + 2]], axis=1)
+        np.add.at(length, row[quads, k], steps)
+    cells = np.bincount(row[quads].ravel(), minlength=count)
+    links = np.bincount(row.ravel()[through[:, 0]], minlength=count)
+    return [_Band(bool(links[b] >= cells[b] > 0), float(length[b]), int(cells[b])) for b in range(count)]
+
+
+def _two_families(count: int, crossing: Index) -> tuple[Index, Index]:
+    """One of two families (count,) for each row, so that ``crossing`` ones (n, 2) are of different
+    ones where that can be, and the part of the net (count,) each is of."""
+    beside: list[set[int]] = [set() for _ in range(count)]
+    for a, b in crossing.tolist():
+        beside[a].add(b)
+        beside[b].add(a)
+    family, part = np.full(count, -1, np.int32), np.full(count, -1, np.int32)
+    for first in range(count):
+        if family[first] >= 0:
+            continue
+        family[first], part[first] = 0, first
+        line = deque([first])
+        while line:
+            here = line.popleft()
+            for other in sorted(beside[here]):
+                if family[other] < 0:
+                    family[other], part[other] = 1 - family[here], first
+                    line.append(other)
+    return family, part
+
+
+def _of_triangles(net: Net, way: Way) -> Flags:
+    """Bands between the strands of that family whose bands are best."""
+    family = families_of(net).level[::2]
+    candidates = [_between(net, family == f) for f in np.unique(family)]
+    return max(candidates, key=lambda joined: _score(way, _bands_joined(net, joined)))
+
+
+def _between(net: Net, strands: Flags) -> Flags:
+    """The edges (E,) across which cells are joined that have ``strands`` on either side; none of
+    those that are joined to more than two others."""
+    joined = ~net.border & ~strands
+    pairs = net.edge_cells[joined]
+    degree = np.bincount(pairs.ravel(), minlength=net.cell_count)
+    of = labelled(net.cell_count, pairs)
+    branched = np.isin(of, of[degree > 2])
+    out = joined.copy()
+    out[joined] = ~branched[pairs[:, 0]]
+    return out
+
+
+def _bands_joined(net: Net, joined: Flags) -> list[_Band]:
+    pairs = net.edge_cells[joined]
+    of = labelled(net.cell_count, pairs)
+    steps = np.linalg.norm(np.diff(net.cell_means[pairs], axis=1)[:, 0], axis=1)
+    count = int(of.max()) + 1
+    length = np.bincount(of[pairs[:, 0]], steps, minlength=count)
+    links = np.bincount(of[pairs[:, 0]], minlength=count)
+    cells = np.bincount(of, minlength=count)
+    return [_Band(bool(links[b] >= cells[b]), float(length[b]), int(cells[b])) for b in range(count)]

@@ -1,0 +1,304 @@
+"""Strips: folded up again from their drawings and folds.csv, against the models and each other."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+import scipy.spatial
+import shapely
+import trimesh
+from numpy.typing import NDArray
+
+from .flat import flat_of, polygon_of
+from .models import meshes_in
+from .pack_files import Found, Pack, PackError, Row, beyond, number_in
+from .panels import outline_in_pose, pose_of
+
+__all__ = ["holes_meet", "strips_as_drawn", "strips_folded"]
+
+Array = NDArray[np.float64]
+SNAP_MM = 0.01
+"""What ends of folds may be off the corners of outlines."""
+CRUMB = 6.0
+"""Area (mm²) of what folds that are drawn longer by a millimetre part off at the corners."""
+STEP_MM = 0.5
+"""How far beside the middle of a fold the faces are looked for that it parts."""
+SIDES = {"away": 1.0, "towards": -1.0, "flat": 0.0}
+GAP = 1 / 3
+"""Share in the middle of a fold towards the outside that is not scored."""
+ROUND_MM = 0.002
+
+
+@dataclass(frozen=True, eq=False)
+class _Fold:
+    """A fold of a strip: its ``ends`` (2, 2) in mm in the strip's own frame, by how much it
+    ``turns`` (rad) away from the outside, and the strip a tab lies on that is folded there."""
+
+    ends: Array
+    turns: float
+    tab_on: str
+
+
+@dataclass(frozen=True, eq=False)
+class _Folded:
+    """A strip put together again: its plane ``faces`` in mm in its own frame, the place and axes
+    (4, 3) each stands by, and the strips that those which are tabs lie on."""
+
+    faces: list[shapely.Polygon]
+    frames: list[Array]
+    tab_on: list[str]
+
+    def stand(self, k: int, flat: Array) -> Array:
+        """Places (n, 3) in mm of flat ones (n, 2) of a face."""
+        at, x, y, _ = self.frames[k]
+        return np.asarray(at + flat[:, :1] * x + flat[:, 1:] * y)
+
+    def corners(self, k: int) -> Array:
+        """Where the corners (n, 3) of a face stand."""
+        return self.stand(k, np.asarray(self.faces[k].exterior.coords)[:-1])
+
+
+def _folds(pack: Pack) -> dict[str, list[_Fold]]:
+    """Folds by strips; raises ``PackError`` for a side that is none."""
+    out: dict[str, list[_Fold]] = {}
+    for row in pack.rows("folds"):
+        if row["side"] not in SIDES:
+            raise PackError(f"folds.csv: {row['strip']}: side is “{row['side']}”")
+        ends = [[number_in(row, f"{e}_{a}_mm", "folds") for a in "xy"] for e in ("from", "to")]
+        turn, sign = np.radians(number_in(row, "angle_deg", "folds")), SIDES[row["side"]]
+        if turn < 0 or (turn == 0) != (sign == 0):
+            raise PackError(f"folds.csv: {row['strip']}: {row['side']} by {row['angle_deg']}°")
+        fold = _Fold(np.array(ends), float(sign * turn), row["tab_on"])
+        out.setdefault(row["strip"], []).append(fold)
+    return out
+
+
+def strips_as_drawn(pack: Pack) -> Found:
+    """Sizes, holes, folds and neighbours of strips.csv against the drawings and folds.csv, and
+    what is scored on sheets against that (mm)."""
+    rows = pack.rows("strips")
+    labels = {row["label"] for row in rows}
+    folds = _folds(pack)
+    for name in sorted(set(folds) - labels):
+        yield np.inf, f"{name} of folds.csv is not in strips.csv"
+    named = {row["label"]: row["neighbours"].split() for row in rows}
+    for row in rows:
+        label = row["label"]
+        where = f"{label} in strips.csv"
+        own = folds.get(label, [])
+        within = [f for f in own if not f.tab_on]
+        yield abs(len(within) - number_in(row, "folds", "strips")), f"{where}: folds"
+        largest = max((abs(np.degrees(f.turns)) for f in within), default=0.0)
+        yield abs(largest - number_in(row, "largest_fold_deg", "strips")), f"{where}: largest fold"
+        for other in named[label]:
+            yield beyond(label not in named.get(other, [])), f"{where}: neighbours"
+        for fold in own:
+            is_known = not fold.tab_on or fold.tab_on == label or fold.tab_on in named[label]
+            yield beyond(not is_known), f"{label} in folds.csv: its tab lies on {fold.tab_on}"
+        if label in flat_of(pack).parts:
+            yield from _drawn(pack, row, own)
+    yield from _numbers(pack)
+
+
+def _numbers(pack: Pack) -> Found:
+    """Folds of each strip are counted from 1."""
+    counts: dict[str, int] = {}
+    for row in pack.rows("folds"):
+        counts[row["strip"]] = counts.get(row["strip"], 0) + 1
+        off = abs(number_in(row, "fold", "folds") - counts[row["strip"]])
+        yield off, f"{row['strip']} in folds.csv: fold {row['fold']}"
+
+
+def _drawn(pack: Pack, row: Row, folds: list[_Fold]) -> Found:
+    label, where = row["label"], f"{row['label']} in strips.csv"
+    number, outer, inner = flat_of(pack).parts[label]
+    shape = polygon_of(outer, inner, pack.tool(label))
+    yield abs(len(inner) - number_in(row, "holes", "strips")), f"{where}: holes"
+    box = np.asarray(shapely.oriented_envelope(shape).exterior.coords)
+    low, high = sorted(np.linalg.norm(np.diff(box[:3], axis=0), axis=1))
+    room = 0.02 if pack.tool(label) else 0.0
+    for size, name in ((high, "length_mm"), (low, "width_mm")):
+        yield max(abs(size - number_in(row, name, "strips")) - room, 0.0), f"{where}: {name}"
+    area = number_in(row, "area_m2", "strips") - number_in(pack.part_rows[label], "area_m2", "parts")
+    yield abs(area) * 1e3, f"{where}: area"
+    wanted = [line for fold in folds for line in _scored(fold)]
+    scored = _scores(pack, label, number, shape)
+    yield beyond(len(wanted) != len(scored)), f"{label} on sheet {number}: number of score lines"
+    if not wanted or len(wanted) != len(scored):
+        return
+    # Both ends of each at once, whichever comes first.
+    both = np.array([line.ravel() for line in wanted])
+    drawn = np.concatenate([scored.reshape(-1, 4), scored[:, ::-1].reshape(-1, 4)])
+    away = scipy.spatial.cKDTree(drawn).query(both)[0]
+    yield float(away.max()), f"{label} on sheet {number}: score lines"
+
+
+def _scored(fold: _Fold) -> list[Array]:
+    a, b = fold.ends
+    if fold.turns >= 0:
+        return [fold.ends] if fold.turns else []
+    way = b - a
+    return [np.array([a, a + way * (1 - GAP) / 2]), np.array([a + way * (1 + GAP) / 2, b])]
+
+
+def _scores(pack: Pack, label: str, number: int, shape: shapely.Polygon) -> Array:
+    """Score lines (n, 2, 2) of a part on its sheet, in its own frame from its lower left corner
+    on."""
+    lines = np.array([s.points for s in pack.sheets[number].scores if len(s.points) == 2])
+    if not len(lines):
+        return np.zeros((0, 2, 2))
+    middles = shapely.points(lines.mean(axis=1))
+    own = lines[shapely.dwithin(shape, middles, SNAP_MM)]
+    turn = -np.radians(number_in(pack.part_rows[label], "rotation_deg", "parts"))
+    back = np.array([[np.cos(turn), np.sin(turn)], [-np.sin(turn), np.cos(turn)]])
+    low = (np.asarray(shape.exterior.coords) @ back).min(axis=0)
+    return np.asarray(own @ back - low)
+
+
+def _folded_up(pack: Pack) -> dict[str, _Folded]:
+    """Strips by label, folded up from what is drawn where poses.csv says."""
+    if "folded" not in pack.kept:
+        poses, folds = {r["label"]: r for r in pack.rows("poses")}, _folds(pack)
+        out = {}
+        for row in pack.rows("strips"):
+            label = row["label"]
+            if label in poses and label in flat_of(pack).parts:
+                out[label] = _one_folded(pack, row, poses[label], folds.get(label, []))
+        pack.kept["folded"] = out
+    found: dict[str, _Folded] = pack.kept["folded"]
+    return found
+
+
+def _one_folded(pack: Pack, row: Row, pose: Row, folds: list[_Fold]) -> _Folded:
+    """One strip, face after face from the one that stands by its pose."""
+    outline = outline_in_pose(pack, row["label"])
+    # Ends of folds are corners of the outline but for what they are rounded by, and what a tool
+    # leaves.
+    reach = SNAP_MM + pack.tool(row["label"])
+    lines = [_to_corners(f.ends, outline, reach) for f in folds]
+    whole = shapely.union_all([shapely.LinearRing(outline), *lines])
+    faces = [f for f in shapely.get_parts(shapely.polygonize([whole])) if f.area > CRUMB * reach]
+    tree = shapely.STRtree(faces)
+    stands = [number_in(row, f"stands_{a}_mm", "strips") for a in "xy"]
+    first = _face_at(tree, np.array(stands), row["label"])
+    place, x, y = pose_of(pose)
+    frames: dict[int, Array] = {first: np.array([place * 1000, x, y, np.cross(x, y)])}
+    beside: dict[int, list[tuple[int, _Fold]]] = {}
+    tab_on = [""] * len(faces)
+    for fold in folds:
+        way = fold.ends[1] - fold.ends[0]
+        off = np.array([-way[1], way[0]]) / np.linalg.norm(way) * STEP_MM
+        middle = fold.ends.mean(axis=0)
+        left, right = (_face_at(tree, middle + s * off, row["label"]) for s in (1, -1))
+        beside.setdefault(left, []).append((right, fold))
+        beside.setdefault(right, []).append((left, fold))
+        if fold.tab_on:
+            tab_on[right] = fold.tab_on  # a fold has the strip on its left
+    waiting = [first]
+    while waiting:
+        here = waiting.pop()
+        for there, fold in beside.get(here, []):
+            if there not in frames:
+                frames[there] = _turned(frames[here], fold, faces[there])
+                waiting.append(there)
+    if len(frames) < len(faces):
+        raise PackError(f"{row['label']} of folds.csv does not hang together")
+    return _Folded(faces, [frames[k] for k in range(len(faces))], tab_on)
+
+
+def _to_corners(ends: Array, outline: Array, reach: float) -> shapely.LineString:
+    """A line between the corners of an outline (n, 2) nearest to its ``ends`` (2, 2), beyond those
+    that have none within ``reach``."""
+    way = (ends[1] - ends[0]) / np.linalg.norm(ends[1] - ends[0])
+    out = [ends[0] - reach * way, ends[1] + reach * way]
+    for k, end in enumerate(ends):
+        away = np.linalg.norm(outline - end, axis=1)
+        if away.min() <= reach:
+            out[k] = outline[np.argmin(away)]
+    return shapely.LineString(out)
+
+
+def _face_at(tree: shapely.STRtree, at: Array, label: str) -> int:
+    found = tree.query(shapely.Point(at), predicate="intersects")
+    if len(found) != 1:
+        raise PackError(f"{label}: a fold of folds.csv, or where it stands, is not in its outline")
+    return int(found[0])
+
+
+def _turned(frame: Array, fold: _Fold, face: shapely.Polygon) -> Array:
+    """The frame of the face beyond a fold, turned about it, away from the outside or towards it."""
+    at, x, y, normal = frame
+    a, b = (at + e[0] * x + e[1] * y for e in fold.ends)
+    way = (b - a) / np.linalg.norm(b - a)
+    middle = np.asarray(face.representative_point().coords[0])
+    beyond_it = (middle - fold.ends[0]) @ np.array(
+        [-(fold.ends[1] - fold.ends[0])[1], (fold.ends[1] - fold.ends[0])[0]]
+    )
+    # Turned about the fold as it runs with the face beyond it on its left.
+    way = way if beyond_it > 0 else -way
+    turn = scipy.spatial.transform.Rotation.from_rotvec(-fold.turns * way)
+    return np.array([a + turn.apply(at - a), *turn.apply([x, y, normal])])
+
+
+def strips_folded(pack: Pack) -> Found:
+    """How far (mm) corners of strips that are folded up are from those in model.glb, both ways;
+    and tabs from the strips they lie on."""
+    if not pack.has("model.glb") or not pack.rows("strips"):
+        return
+    meshes = {k: (v * 1000, t) for k, (v, t) in meshes_in(pack, "model.glb").items()}
+    for label, strip in _folded_up(pack).items():
+        where = f"{label} folded up by folds.csv and poses.csv"
+        if label not in meshes:
+            continue
+        room = ROUND_MM + 1e-7 * float(np.abs(meshes[label][0]).max())
+        own = [k for k, on in enumerate(strip.tab_on) if not on]
+        known = scipy.spatial.cKDTree(meshes[label][0])
+        stand = np.vstack([strip.corners(k) for k in own])
+        on_mesh = _on_mesh(stand, meshes[label])
+        yield max(float(on_mesh.max()) - room, 0.0), where
+        back = scipy.spatial.cKDTree(stand).query(known.data)[0]
+        yield max(float(back.max()) - room, 0.0), where
+        for k, on in enumerate(strip.tab_on):
+            if on in meshes:
+                away = float(_on_mesh(strip.corners(k), meshes[on]).max())
+                yield max(away - room, 0.0), f"{label}: its tab on {on}, folds.csv"
+
+
+def _on_mesh(places: Array, mesh: tuple[Array, NDArray[np.integer]]) -> Array:
+    """Distances (n,) of places (n, 3) from a mesh."""
+    corners = mesh[0][mesh[1]]
+    pairs = np.repeat(places, len(corners), axis=0)
+    nearest = trimesh.triangles.closest_point(np.tile(corners, (len(places), 1, 1)), pairs)
+    away = np.linalg.norm(nearest - pairs, axis=1)
+    return np.asarray(away.reshape(len(places), -1).min(axis=1))
+
+
+def holes_meet(pack: Pack) -> Found:
+    """How far (mm) holes of strips that are folded up are from the one they meet."""
+    stand, labels = [], []
+    for label, strip in _folded_up(pack).items():
+        _, _, inner = flat_of(pack).parts[label]
+        if not inner:
+            continue
+        tree = shapely.STRtree(strip.faces)
+        for middle in _middles(pack, label):
+            k = _face_at(tree, middle, label)
+            stand.append(strip.stand(k, middle[None])[0])
+            labels.append(label)
+    if not stand:
+        return
+    tree_of_all = scipy.spatial.cKDTree(np.array(stand))
+    away, _ = tree_of_all.query(np.array(stand), 2)
+    for label, off in zip(labels, away[:, 1].tolist(), strict=True):
+        yield off, f"a hole of {label} meets none"
+
+
+def _middles(pack: Pack, label: str) -> list[Array]:
+    """Middles (2,) of a part's holes in its own frame from its lower left corner on."""
+    _, outer, inner = flat_of(pack).parts[label]
+    turn = -np.radians(number_in(pack.part_rows[label], "rotation_deg", "parts"))
+    back = np.array([[np.cos(turn), np.sin(turn)], [-np.sin(turn), np.cos(turn)]])
+    shape = polygon_of(outer, [], pack.tool(label))
+    low = (np.asarray(shape.exterior.coords) @ back).min(axis=0)
+    return [np.asarray(shapely.Polygon(h.points).centroid.coords[0]) @ back - low for h in inner]
