@@ -42,8 +42,8 @@ class CutStrips(Clause):
     title = "Cut into strips"
     summary = "A net as strips of sheet, unrolled without stretch, with folds, tabs and holes."
     sentence = (
-        "**Cut** the net into strips {along} of {thickness} {material}, none larger than {length} × "
-        "{width}, joined by {joint}[joint=holes,tabs| {deep} deep]"
+        "**Cut** the net into strips {along} of {thickness} {material}, none larger than {length} "
+        "× {width}, joined by {joint}[joint=holes,tabs| {deep} deep]"
         "[joint=holes|, {diameter} wide and at most {every} apart]."
     )
     takes = (Take(name="net", types=("Net",), label="Net"),)
@@ -70,7 +70,9 @@ class CutStrips(Clause):
         {"holes": "tabs with holes", "tabs": "tabs", "none": "their edges alone"},
         "Joint",
     )
-    deep: float = number(25.0, "mm", 3.0, 500.0, 1.0, "Depth of tabs", "Less where there is no room")
+    deep: float = number(
+        25.0, "mm", 3.0, 500.0, 1.0, "Depth of tabs", "Less where there is no room"
+    )
     diameter: float = number(5.0, "mm", 0.5, 50.0, 0.5, "Diameter of holes")
     every: float = number(150.0, "mm", 2.0, 2000.0, 10.0, "Greatest distance of holes")
 
@@ -117,17 +119,27 @@ class CutStrips(Clause):
     def _notices(self, strips: Strips) -> list[Notice]:
         tabs = strips.tabs
         bare = np.setdiff1d(np.arange(len(tabs.half)), tabs.hole_of)
-        seams = (
-            (tabs.without, "seam has", "seams have", "no room for a tab", "deep"),
-            (strips.lapped, "seam has", "seams have", "no tab, as it would lie over the strip or another", "deep"),
-            (
-                tabs.half[bare] if self.joint == "holes" else bare[:0],
-                "tab has", "tabs have",
-                f"no room for a hole {self.diameter:g} mm wide", "diameter",
-            ),
-        )  # fmt: skip
-        told = [_of_seams(strips, *seam) for seam in seams if len(seam[0])]
-        return self._too_large(strips) + told
+        told = [
+            self._of_seams(strips, tabs.without, "no room for a tab", "deep"),
+            self._of_seams(strips, strips.lapped, "a tab that would lie over a strip", "deep"),
+        ]
+        if self.joint == "holes":
+            what = f"no room for a hole {self.diameter:g} mm wide"
+            told.append(self._of_seams(strips, tabs.half[bare], what, "diameter"))
+        return self._too_large(strips) + [notice for notice in told if notice.which]
+
+    def _of_seams(self, strips: Strips, half: NDArray[np.int32], what: str, value: str) -> Notice:
+        """What is said of half-edges at seams, with the first of their places."""
+        if not len(half):
+            return Notice("")
+        laid = strips.laid
+        which = np.unique(laid.piece[half // 3])
+        at = (strips.places[laid.start[half[0]]] + strips.places[laid.end[half[0]]]) / 2
+        label = strips.labels[int(laid.piece[half[0] // 3])]
+        x, y, z = at.tolist()
+        count = counted(len(half), "seam has", "seams have")
+        text = f"{count} {what}, as of {label} at ({x:.2f}, {y:.2f}, {z:.2f}) m."
+        return Notice(text, "strip", tuple(map(int, which[:2000])), _place(at), value)
 
     def _too_large(self, strips: Strips) -> list[Notice]:
         large = strips.large
@@ -143,19 +155,6 @@ class CutStrips(Clause):
         first = strips.parts[int(large[0])]
         at = _place(first.places(first.outer).mean(axis=0))
         return [Notice(text, "strip", tuple(map(int, large[:2000])), at, "width")]
-
-
-def _of_seams(
-    strips: Strips, half: NDArray[np.int32], one: str, many: str, what: str, value: str
-) -> Notice:
-    """What is said of some half-edges, with the first of their places."""
-    laid = strips.laid
-    which = np.unique(laid.piece[half // 3])
-    at = (strips.places[laid.start[half[0]]] + strips.places[laid.end[half[0]]]) / 2
-    label = strips.labels[int(laid.piece[half[0] // 3])]
-    x, y, z = at.tolist()
-    text = f"{counted(len(half), one, many)} {what}, as of {label} at ({x:.2f}, {y:.2f}, {z:.2f}) m."
-    return Notice(text, "strip", tuple(map(int, which[:2000])), _place(at), value)
 
 
 def _place(at: NDArray[np.float64]) -> tuple[float, float, float]:

@@ -84,9 +84,9 @@ def write_sheet(path: Path, layout: Layout, sheet: int) -> None:
 
 
 def sheet_dxf(layout: Layout, sheet: int) -> bytes:
-    """One sheet in millimetres, its lower left corner at the origin; of each part marks and scores first,
-    then bridges that are left, inner and outer outlines. Where these are the ways of a tool, the
-    property TOOL_MM says how wide it is."""
+    """One sheet in millimetres, its lower left corner at the origin; of each part marks and scores
+    first, then bridges that are left, inner and outer outlines. Where these are the ways of a tool,
+    the property TOOL_MM says how wide it is."""
     drawing, space = _drawing(InsertUnits.Millimeters, LAYERS)
     if layout.cutting.tool:
         drawing.header.custom_vars.append("TOOL_MM", f"{layout.cutting.tool:g}")

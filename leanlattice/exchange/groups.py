@@ -24,7 +24,8 @@ SOLID = types_with("solids")
 GROUPS: dict[str, Group] = {
     "schedules": Group(
         "Schedules",
-        "nodes, members, types, angles, panels, ribs, strips, folds, parts, sheets, places, bars, solids as CSV",
+        "nodes, members, types, angles, panels, ribs, strips, folds, parts, sheets, places, bars, "
+        "solids as CSV",
         ("Structure", "Panels", "Ribs", "Strips", "Solids"),
     ),
     "forces": Group(

@@ -47,6 +47,7 @@ def test_schedules_say_what_they_come_with(catalogue):
         "node",
         "panel",
         "rib",
+        "strip",
         "solid",
     }
 

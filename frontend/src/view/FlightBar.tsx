@@ -26,7 +26,7 @@ export function FlightBar({ view }: { view: Viewport }) {
   const playing = useRef<number>(0);
   const away = useRef(false);
   useEffect(() => () => cancelAnimationFrame(playing.current), []);
-  // biome-ignore lint/correctness/useExhaustiveDependencies: ribs drawn anew are carried too
+  // biome-ignore lint/correctness/useExhaustiveDependencies: parts drawn anew are carried too
   useEffect(() => {
     fly(view, useLive.getState(), apart, together);
     if (apart > 0 !== away.current) {
@@ -36,8 +36,8 @@ export function FlightBar({ view }: { view: Viewport }) {
   }, [view, apart, together, outcomes, shown]);
   if (!all.length) return null;
 
-  const { ribs } = all[0]!;
-  const order = Array.from(ribs.shown.arrays.order ?? []);
+  const { parts } = all[0]!;
+  const order = Array.from(parts.shown.arrays.order ?? []);
   const play = (ms: number, frame: (share: number) => void) => {
     cancelAnimationFrame(playing.current);
     const began = performance.now();
@@ -57,11 +57,11 @@ export function FlightBar({ view }: { view: Viewport }) {
     play(STEP_MS * order.length, (share) => set({ together: share < 1 ? share * order.length : null }));
   };
   const n = together === null ? null : Math.min(Math.ceil(together), order.length);
-  const ways = ribs.shown.arrays.ways;
+  const ways = parts.shown.arrays.ways;
   const words =
     n === null || n === 0
       ? ""
-      : `${n} of ${order.length}: ${ribs.shown.meta.labels?.[order[n - 1]!] ?? ""} ${WAYS(ways![3 * n - 3]!, ways![3 * n - 2]!, ways![3 * n - 1]!)}`;
+      : `${n} of ${order.length}: ${parts.shown.meta.labels?.[order[n - 1]!] ?? ""} ${WAYS(ways![3 * n - 3]!, ways![3 * n - 2]!, ways![3 * n - 1]!)}`;
   return (
     <div
       className="flex items-center gap-3 border-rule border-t bg-leaf px-2 py-1 text-[13px]"

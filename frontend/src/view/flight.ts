@@ -1,4 +1,4 @@
-/** Ribs on their way between their places and their sheets, and put together one by one. */
+/** Ribs and strips on their way between their places and their sheets, and put together one by one. */
 import {
   BufferGeometry,
   Float32BufferAttribute,
@@ -15,23 +15,26 @@ import { type Source, sources } from "./model";
 import { PALETTE } from "./palette";
 import type { Viewport } from "./viewport";
 
-/** Ribs with the sheets they are set out on, and how many parts of others come before theirs there. */
+/** The layers of what flies, by types of results. */
+const FLYING: Record<string, string> = { Ribs: "ribs", Strips: "strips" };
+
+/** Ribs or strips with the sheets they are set out on, and how many parts of others come before theirs there. */
 export interface Flight {
-  ribs: Source;
+  parts: Source;
   sheets: Shown;
   before: number;
 }
 
-/** All ribs of a statement that are set out on sheets. */
+/** All ribs and strips of a statement that are set out on sheets. */
 export function flights(live: Live): Flight[] {
   const all = sources(live);
-  const placeIn = (sheets: Source, ribs: Source) =>
-    live.outcomes[sheets.clause]?.inputs.parts?.indexOf(ribs.clause) ?? -1;
-  return all.flatMap((ribs) => {
-    const own = all.filter((s) => s.shown.of === "Sheets" && placeIn(s, ribs) >= 0).at(-1);
-    if (ribs.shown.of !== "Ribs" || !own) return [];
-    const earlier = own.shown.meta.partsOf?.slice(0, placeIn(own, ribs)) ?? [];
-    return [{ ribs, sheets: own.shown, before: earlier.reduce((a, b) => a + b, 0) }];
+  const placeIn = (sheets: Source, parts: Source) =>
+    live.outcomes[sheets.clause]?.inputs.parts?.indexOf(parts.clause) ?? -1;
+  return all.flatMap((parts) => {
+    const own = all.filter((s) => s.shown.of === "Sheets" && placeIn(s, parts) >= 0).at(-1);
+    if (!FLYING[parts.shown.of] || !own) return [];
+    const earlier = own.shown.meta.partsOf?.slice(0, placeIn(own, parts)) ?? [];
+    return [{ parts, sheets: own.shown, before: earlier.reduce((a, b) => a + b, 0) }];
   });
 }
 
@@ -100,20 +103,20 @@ function partWay(whole: Matrix4, middle: Vector3, t: number, rise: number): Matr
 
 const NOWHERE = new Matrix4().makeScale(0, 0, 0);
 
-/** Moves ribs: `apart` from 0 in their places to 1 on their sheets, and so many of them put `together`, the last one still
+/** Moves parts: `apart` from 0 in their places to 1 on their sheets, and so many of them put `together`, the last one still
  * coming in by what is left of it. */
 export function fly(view: Viewport, live: Live, apart: number, together: number | null) {
   const all = flights(live);
-  for (const { ribs, sheets, before } of all) {
-    const drawn = view.layer(`${ribs.clause}/ribs`);
-    const labels = ribs.shown.meta.labels ?? [];
+  for (const { parts, sheets, before } of all) {
+    const drawn = view.layer(`${parts.clause}/${FLYING[parts.shown.of]}`);
+    const labels = parts.shown.meta.labels ?? [];
     if (!drawn?.carry) continue;
     if (apart === 0 && together === null) {
       if (drawn.carry(null)) view.draw();
       continue;
     }
-    const middles = middlesOf(ribs.shown, labels.length);
-    const order = Array.from(ribs.shown.arrays.order ?? []);
+    const middles = middlesOf(parts.shown, labels.length);
+    const order = Array.from(parts.shown.arrays.order ?? []);
     const rank = new Map(order.map((k, n) => [k, n]));
     const size = view.extent.getSize(new Vector3()).length();
     const corners = cornersOfSheets(view, sheets);
@@ -124,7 +127,7 @@ export function fly(view: Viewport, live: Live, apart: number, together: number 
         if (together !== null && apart === 0) {
           if (n >= together) return NOWHERE;
           const left = Math.max(0, n + 1 - together);
-          const ways = ribs.shown.arrays.ways;
+          const ways = parts.shown.arrays.ways;
           const way = new Vector3(ways?.[3 * n], ways?.[3 * n + 1], ways?.[3 * n + 2]);
           if (way.lengthSq() === 0) way.set(0, 0, -1);
           return new Matrix4().makeTranslation(way.multiplyScalar(-left * size * COMING));

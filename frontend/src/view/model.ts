@@ -12,6 +12,7 @@ import { drawCells, drawNet, drawPanels } from "./nets";
 import { divergingRamp, evenBound, extent, kindColour, PALETTE, ramp, rampColours } from "./palette";
 import { drawRibs } from "./ribs";
 import { drawSolids } from "./solids";
+import { drawStrips } from "./strips";
 import type { Viewport } from "./viewport";
 
 /** What draws a layer; nothing of what cannot be drawn without measures, as long as there are none. */
@@ -34,6 +35,7 @@ const DRAW: Record<string, Draw> = {
   bodies: drawBodies,
   panels: drawPanels,
   ribs: drawRibs,
+  strips: drawStrips,
   solids: drawSolids,
   templates: drawTemplates,
   // Written over the picture.

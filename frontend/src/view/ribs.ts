@@ -1,15 +1,18 @@
-/** Ribs as plates of their real thickness. */
+/** Plates, bent or folded: ribs of their real thickness, and what else is carried to its sheet and back. */
 import {
   BufferAttribute,
   BufferGeometry,
   type Camera,
   Color,
+  DoubleSide,
+  FrontSide,
   Group,
   LineBasicMaterial,
   LineSegments,
   type Matrix4,
   Mesh,
   MeshLambertMaterial,
+  SRGBColorSpace,
   Vector3,
 } from "three";
 import type { Numbers, Shown } from "../live/decode";
@@ -19,7 +22,20 @@ import { PALETTE } from "./palette";
 const [OTHER_SET, EVERY_OTHER] = [0.8, 0.88];
 
 export function drawRibs(shown: Shown): Drawn {
-  const { positions, triangles, owner, lines, flat } = shown.arrays;
+  const { flat } = shown.arrays;
+  return drawPlates(shown, (home, owner, unbent) =>
+    partlyFlat(home, flat as Float32Array | undefined, owner, unbent),
+  );
+}
+
+/** Plates and where their places are while each is made flat by a share; `skins` have no thickness, and look as their
+ * material does. */
+export function drawPlates(
+  shown: Shown,
+  flattened: (home: Float32Array, owner: Uint32Array, unbent: number[]) => Float32Array,
+  skins = false,
+): Drawn {
+  const { positions, triangles, owner, lines } = shown.arrays;
   const group = new Group();
   if (!positions || !triangles || !owner || !lines) return { object: group, paint: () => {} };
   const home = positions as Float32Array;
@@ -35,17 +51,19 @@ export function drawRibs(shown: Shown): Drawn {
     vertexColors: true,
     // Faces are flat, and share their corners.
     flatShading: true,
+    side: skins ? DoubleSide : FrontSide,
     polygonOffset: true,
     polygonOffsetFactor: 1,
     polygonOffsetUnits: 1,
   });
-  material.userData.closed = true;
+  material.userData.closed = !skins;
   const edges = new BufferGeometry();
   edges.setAttribute("position", places);
   edges.setIndex(new BufferAttribute(lines as Uint32Array, 1));
   const outlines = new LineSegments(edges, new LineBasicMaterial({ color: PALETTE.bandEdge }));
   group.add(new Mesh(geometry, material), outlines);
-  const own = coloursOfSets(shown.meta.labels ?? []);
+  const { labels = [], looks } = shown.meta;
+  const own = looks ? coloursOfLook(looks[0]!, labels.length) : coloursOfSets(labels);
   const paint = (given: (Color | null)[] | null) => {
     for (let i = 0; i < count; i++) {
       const c = given?.[ofPlace[i]!] ?? own[ofPlace[i]!]!;
@@ -58,7 +76,7 @@ export function drawRibs(shown: Shown): Drawn {
     const now = geometry.getAttribute("position") as BufferAttribute;
     if (!matrices && now === places) return false;
     const carried = now === places ? new BufferAttribute(home.slice(), 3) : now;
-    moved(partlyFlat(home, flat as Float32Array | undefined, ofPlace, unbent), carried, ofPlace, matrices);
+    moved(flattened(home, ofPlace, unbent), carried, ofPlace, matrices);
     for (const g of [geometry, edges]) {
       g.setAttribute("position", matrices ? carried : places);
       g.boundingSphere = null;
@@ -69,6 +87,13 @@ export function drawRibs(shown: Shown): Drawn {
   const hit = (_: number | undefined, face: number | undefined) =>
     ofPlace[geometry.index?.array[3 * (face ?? 0)] ?? 0] ?? 0;
   return { object: group, paint, carry, outlines, seenFrom: nearFirst, hit };
+}
+
+/** Every other one is a little darker, so that neighbours are told apart. */
+function coloursOfLook([r, g, b]: [number, number, number], count: number): Color[] {
+  const look = new Color().setRGB(r / 255, g / 255, b / 255, SRGBColorSpace);
+  const tones = [look, look.clone().multiplyScalar(EVERY_OTHER)];
+  return Array.from({ length: count }, (_, k) => tones[k % 2]!);
 }
 
 /** Ribs of other sets than the first are darker, and every other one a little, so that they are told apart from any side. */

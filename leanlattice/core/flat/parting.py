@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from functools import cached_property
-from typing import Literal
+from typing import Any, Literal
 
 import numpy as np
 import shapely
@@ -28,8 +28,8 @@ ROUNDS = 60
 
 @dataclass(frozen=True, eq=False)
 class Parted:
-    """Pieces of a net laid flat, the ``cell`` (T,) each triangle is of, and the half-edge ``beyond``
-    each (3T,) in space; −1 at the net's border."""
+    """Pieces of a net laid flat, the ``cell`` (T,) each triangle is of, and the half-edge
+    ``beyond`` each (3T,) in space; −1 at the net's border."""
 
     laid: Unrolled
     cell: Index
@@ -46,9 +46,11 @@ def parted(net: Net, way: Way | Literal["least"], room: Room) -> Parted:
     cut = _Cut(net)
     joined = np.zeros(len(net.edges), bool)
     if way != "least":
-        joined = _fitting(cut, joined_in_bands(net, way), room)
+        joined = joined_in_bands(net, way)
     alone = ~np.isin(np.arange(net.cell_count), net.edge_cells[joined])
-    if way == "least":
+    if joined.any():
+        joined = _fitting(cut, joined, room)
+    if alone.any():
         joined = joined_by_least_seams(net, cut.cells_flat(), alone, room, joined)
     return Parted(cut.laid(joined), cut.cell, cut.twin)
 
@@ -61,7 +63,9 @@ def rings_of(laid: Unrolled) -> list[Array]:
 def fits(laid: Unrolled, room: Room) -> Flags:
     """Whether each piece (S,) fits into the ``room`` and does not lie over itself."""
     of = np.repeat(np.arange(laid.count), np.diff(laid.ring_offsets))
-    shapes = shapely.polygons(shapely.linearrings(laid.flat[laid.start[laid.ring]], indices=of))
+    shapes: Any = shapely.polygons(
+        shapely.linearrings(laid.flat[laid.start[laid.ring]], indices=of)
+    )
     return np.asarray(shapely.is_valid(shapes)) & room.takes_all(shapes)
 
 
@@ -88,7 +92,7 @@ class _Cut:
         return np.where((known[at] == key) & ~within, at, -1).astype(np.int32)
 
     def laid(self, joined: Flags) -> Unrolled:
-        """Its triangles laid flat, joined within cells and across edges that are ``joined`` (E,)."""
+        """Its triangles laid flat, joined within cells and across ``joined`` edges (E,)."""
         across = np.where(self.edge >= 0, joined[np.maximum(self.edge, 0)], True)
         beyond = np.where(across, self.twin, -1).astype(np.int32)
         return unrolled(self.net.vertices, self.triangles, beyond)

@@ -11,7 +11,6 @@ import shapely
 from numpy.typing import NDArray
 
 from ..geometry.nets import Net
-from ..nets.bands import labelled
 
 __all__ = ["Room", "joined_by_least_seams"]
 

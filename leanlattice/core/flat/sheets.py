@@ -14,7 +14,17 @@ from ..results import Result, result_type
 from .cutting import Cutting, outlines, tabs_along
 from .parts import Part, Parts
 
-__all__ = ["Kept", "Layout", "OnSheets", "Sheets", "Stock", "narrowest", "narrowest_turn", "placed", "stock_of_slot"]
+__all__ = [
+    "Kept",
+    "Layout",
+    "OnSheets",
+    "Sheets",
+    "Stock",
+    "narrowest",
+    "narrowest_turn",
+    "placed",
+    "stock_of_slot",
+]
 
 Array = NDArray[np.float64]
 SAME = 0.005

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 from functools import cached_property
-from typing import Any, Literal
+from typing import Literal
 
 import numpy as np
 import shapely
@@ -143,7 +143,7 @@ def strips_of(
     tabs, lapped = _clear(laid, tabs_along(laid, beyond, joint) if joint.deep else no_tabs())
     progress(0.4)
     points = net.vertices
-    turns = np.round(np.degrees(turns_of(points, laid)), TOLD)
+    turns = np.asarray(np.round(np.degrees(turns_of(points, laid)), TOLD), np.float64)
     frames = _frames(points, laid)
     away = np.linalg.norm(folded(laid, np.radians(turns), frames) - points[laid.origin], axis=1)
     off = np.zeros(laid.count)
@@ -180,7 +180,7 @@ def _lying_long(laid: Unrolled) -> Unrolled:
 
 
 def _beyond_seams(laid: Unrolled, found: Parted) -> Index:
-    """The half-edge (3T,) beyond each that goes round a piece; −1 of the others and at borders."""
+    """The half-edge (3T,) beyond each round a piece; −1 of the others and at borders."""
     out = np.full(len(found.beyond), -1, np.int32)
     out[laid.ring] = found.beyond[laid.ring]
     return out
@@ -227,21 +227,26 @@ def _frames(points: Array, laid: Unrolled) -> Array:
 def _folds(points: Array, laid: Unrolled, turns: Array, tabs: Tabs) -> Folds:
     """Where strips and their tabs are folded."""
     within = laid.order[(laid.parent[laid.order] >= 0) & (np.abs(turns[laid.order]) >= FLAT)]
-    normal = _normals(points, laid)
-    one, other = normal[tabs.half // 3], normal[tabs.beyond // 3]
-    start, end = (points[laid.origin[at[tabs.half]]] for at in (laid.start, laid.end))
-    # Away from the outside as from the tab's own triangle on.
-    sine = np.einsum("ij,ij->i", np.cross(one, other), end - start)
-    sine /= np.linalg.norm(end - start, axis=1)
-    turn = np.round(np.degrees(np.arctan2(sine, np.einsum("ij,ij->i", one, other))), TOLD)
     inner = laid.parent[within]
     across = np.stack([laid.flat[laid.start[inner]], laid.flat[laid.end[inner]]], axis=1)
     ends = np.concatenate([across, tabs.corners[:, [0, 3]]])
     strip = laid.piece[np.concatenate([inner, tabs.half]) // 3]
-    every = np.concatenate([turns[within], np.where(np.abs(turn) >= FLAT, turn, 0.0)])
+    every = np.concatenate([turns[within], _tab_turns(points, laid, tabs)])
     meets = np.concatenate([np.full(len(within), -1), laid.piece[tabs.beyond // 3]])
     order = np.argsort(strip, kind="stable")
     return Folds(strip[order], ends[order], every[order], meets[order].astype(np.int32))
+
+
+def _tab_turns(points: Array, laid: Unrolled, tabs: Tabs) -> Array:
+    """By how much (m,) tabs are folded, in degrees away from the outside; 0 where that is next to
+    nothing."""
+    normal = _normals(points, laid)
+    one, other = normal[tabs.half // 3], normal[tabs.beyond // 3]
+    start, end = (points[laid.origin[at[tabs.half]]] for at in (laid.start, laid.end))
+    way = (end - start) / np.linalg.norm(end - start, axis=1, keepdims=True)
+    sine = np.einsum("ij,ij->i", np.cross(one, other), way)
+    turn = np.degrees(np.arctan2(sine, np.einsum("ij,ij->i", one, other)))
+    return np.where(np.abs(turn) >= FLAT, np.round(turn, TOLD), 0.0)
 
 
 def _normals(points: Array, laid: Unrolled) -> Array:
@@ -347,11 +352,9 @@ class _Drawing:
         if not len(starts):
             starts = np.zeros(1, np.int64)
         ends = np.append(starts[1:], starts[0] + len(ring))
-        return [
-            (int(ring[(a + b) // 2 % len(ring)]), self.labels[strip[a]])
-            for a, b in zip(starts.tolist(), ends.tolist(), strict=True)
-            if strip[a] >= 0
-        ]
+        middle = ring[(starts + ends) // 2 % len(ring)].tolist()
+        names = [self.labels[k] if k >= 0 else "" for k in strip[starts].tolist()]
+        return [(half, name) for half, name in zip(middle, names, strict=True) if name]
 
 
 def _without_doubles(ring: Array) -> Array:
@@ -375,4 +378,3 @@ def _scored(lines: Array, turns: Array, piece: Index) -> tuple[Array, Index]:
     halves = (np.stack([a, low], axis=1), np.stack([high, b], axis=1))
     of = np.concatenate([piece[away], *[piece[towards]] * 2])
     return np.concatenate([lines[away], *halves]), of
-

@@ -156,24 +156,38 @@ def _shaped(
 ) -> Tabs:
     """Tabs of a ``depth`` (m,) on half-edges (m,) with ``ends`` at these angles (m, 2), and their
     holes."""
-    start, end = laid.flat[laid.start[half]], laid.flat[laid.end[half]]
-    length = np.linalg.norm(end - start, axis=1)
-    way = (end - start) / length[:, None]
-    out = np.column_stack([way[:, 1], -way[:, 0]])
+    start, way, length = _lines(laid, half)
     tip = depth[:, None] / np.tan(ends)
     base = np.maximum(tip - depth[:, None], 0.0)
     along = np.stack([base[:, 0], tip[:, 0], length - tip[:, 1], length - base[:, 1]], axis=1)
     off = depth[:, None] * np.array([0.0, 1.0, 1.0, 0.0])
-    corners = start[:, None] + along[..., None] * way[:, None] + off[..., None] * out[:, None]
+    corners = (
+        start[:, None] + along[..., None] * way[:, None] - off[..., None] * _left(way)[:, None]
+    )
     of, at = _holes(length, base, tip, depth, joint)
-    deep = depth[of, None] / 2
-    holes = start[of] + at[:, None] * way[of] + deep * out[of]
+    deep = depth[of] / 2
+    holes = _beside((start[of], way[of]), at, -deep)
     there = beyond[half]
-    first, last = laid.flat[laid.start[there]], laid.flat[laid.end[there]]
-    back = (last - first) / length[:, None]
-    inward = np.column_stack([-back[:, 1], back[:, 0]])
-    met = last[of] - at[:, None] * back[of] + deep * inward[of]
+    first, back, _ = _lines(laid, there)
+    met = _beside((first[of], back[of]), length[of] - at, deep)
     return Tabs(half, there, corners, holes, met, of, without)
+
+
+def _lines(laid: Unrolled, half: Index) -> tuple[Array, Array, Array]:
+    """Starts (m, 2), directions (m, 2) and lengths (m,) of half-edges."""
+    start, end = laid.flat[laid.start[half]], laid.flat[laid.end[half]]
+    length = np.linalg.norm(end - start, axis=1)
+    return start, (end - start) / length[:, None], length
+
+
+def _left(way: Array) -> Array:
+    return np.column_stack([-way[:, 1], way[:, 0]])
+
+
+def _beside(lines: tuple[Array, Array], along: Array, off: Array) -> Array:
+    """Places (h, 2) so far along lines, by starts and directions, and so far to their left."""
+    start, way = lines
+    return np.asarray(start + along[:, None] * way + off[:, None] * _left(way))
 
 
 def _holes(

@@ -27,7 +27,7 @@ class Unrolled(Result):
     ----------
     order : (T,) triangles piece by piece, each after the one it is joined to
     piece : (T,) the piece each triangle is of
-    parent : (T,) the half-edge of each across which it is joined to one before it; −1 of the first
+    parent : (T,) the half-edge across which each is joined to one before it; −1 of the first
     before : (T,) that triangle; −1 of the first
     corners : (T, 3) places of each triangle's corners
     origin : (n,) the point each place is of
@@ -76,31 +76,27 @@ def unrolled(points: Array, triangles: Index, joined: Index) -> Unrolled:
     the piece. What would close a ring is parted.
     """
     triangles, joined = triangles.astype(np.int32), joined.astype(np.int32).copy()
-    tree = _joined_up(triangles, joined)
-    order, _, parent, before, corners, origin = tree
+    order, piece, parent, before = _trees(joined)
+    corners, origin = _placed(triangles, order, parent, before)
     flat = _laid(points, origin, order, parent, corners)
-    return Unrolled(*tree, flat, *_rings(order, tree[1], joined))
+    rings = _rings(order, piece, joined)
+    return Unrolled(order, piece, parent, before, corners, origin, flat, *rings)
 
 
 @compiled
-def _joined_up(triangles, joined):  # type: ignore[no-untyped-def]
-    """Triangles in their order, with what they are joined to, and their corners' places; parts
-    ``joined`` where a ring would close."""
-    count = len(triangles)
+def _trees(joined):  # type: ignore[no-untyped-def]
+    """Triangles in their order, piece by piece, with what each is joined to; parts ``joined`` where
+    a ring would close."""
+    count = len(joined) // 3
     order, piece = np.empty(count, np.int32), np.full(count, -1, np.int32)
     parent, before = np.full(count, -1, np.int32), np.full(count, -1, np.int32)
-    corners = np.empty((count, 3), np.int32)
-    origin = np.empty(3 * count, np.int32)
-    done, places, pieces = 0, 0, 0
+    done, pieces = 0, 0
     for first in range(count):
         if piece[first] >= 0:
             continue
         root = _an_end(first, joined, piece, pieces, order, done)
         piece[root], order[done] = pieces, root
         at, done = done, done + 1
-        for k in range(3):
-            corners[root, k], origin[places] = places, triangles[root, k]
-            places += 1
         while at < done:
             here = order[at]
             at += 1
@@ -108,19 +104,39 @@ def _joined_up(triangles, joined):  # type: ignore[no-untyped-def]
                 there = joined[3 * here + k]
                 if there < 0 or parent[here] == 3 * here + k:
                     continue
-                new, m = there // 3, there % 3
+                new = there // 3
                 if piece[new] == pieces:
                     joined[3 * here + k], joined[there] = -1, -1
                     continue
                 piece[new], parent[new], before[new], order[done] = pieces, there, here, new
                 done += 1
-                corners[new, m] = corners[here, (k + 1) % 3]
-                corners[new, (m + 1) % 3] = corners[here, k]
-                corners[new, (m + 2) % 3] = places
-                origin[places] = triangles[new, (m + 2) % 3]
-                places += 1
         pieces += 1
-    return order, piece, parent, before, corners, origin[:places].copy()
+    return order, piece, parent, before
+
+
+@compiled
+def _placed(triangles, order, parent, before):  # type: ignore[no-untyped-def]
+    """Places of the corners of triangles, two of which each shares with the one it is joined to,
+    and the points they are of."""
+    corners = np.empty((len(order), 3), np.int32)
+    origin = np.empty(3 * len(order), np.int32)
+    places = 0
+    for t in order:
+        new = np.arange(3)
+        if parent[t] >= 0:
+            m, here = parent[t] % 3, before[t]
+            # The half-edge of the other that runs the other way ends where this one begins.
+            for n in range(3):
+                if triangles[here, (n + 1) % 3] == triangles[t, m] and (
+                    triangles[here, n] == triangles[t, (m + 1) % 3]
+                ):
+                    corners[t, m] = corners[here, (n + 1) % 3]
+                    corners[t, (m + 1) % 3] = corners[here, n]
+            new = np.arange(m + 2, m + 3) % 3
+        for k in new:
+            corners[t, k], origin[places] = places, triangles[t, k]
+            places += 1
+    return corners, origin[:places].copy()
 
 
 @compiled
@@ -221,30 +237,43 @@ def folded(laid: Unrolled, turns: Array, frames: Array) -> Array:
     frames : (S, 4, 3) where each piece goes by its first triangle: the place of the flat origin,
         and three axes
     """
-    return np.asarray(_folded(laid.order, laid.piece, laid.parent, laid.before, laid.corners, laid.flat, turns, frames))
+    return np.asarray(
+        _folded(
+            laid.order, laid.piece, laid.parent, laid.before, laid.corners, laid.flat, turns, frames
+        )
+    )
 
 
 @compiled
-def _folded(order, piece, parent, before, corners, flat, turns, frames):  # type: ignore[no-untyped-def]
+def _folded(  # type: ignore[no-untyped-def]
+    order, piece, parent, before, corners, flat, turns, frames
+):
     out, normal = np.empty((len(flat), 3)), np.empty((len(order), 3))
     for t in order:
-        half = parent[t]
-        if half < 0:
+        if parent[t] < 0:
             at = frames[piece[t]]
             normal[t] = at[3]
             for c in corners[t]:
                 out[c] = at[0] + flat[c, 0] * at[1] + flat[c, 1] * at[2]
             continue
-        m = half % 3
+        m = parent[t] % 3
         a, b, c = corners[t, m], corners[t, (m + 1) % 3], corners[t, (m + 2) % 3]
-        way = (out[b] - out[a]) / np.sqrt(((out[b] - out[a]) ** 2).sum())
-        up = normal[before[t]]
+        way, up = _unit(out[b] - out[a]), normal[before[t]]
         inward = np.cross(up, way)
         cosine, sine = np.cos(turns[t]), np.sin(turns[t])
-        flat_way = (flat[b] - flat[a]) / np.sqrt(((flat[b] - flat[a]) ** 2).sum())
-        off = flat[c] - flat[a]
-        along = off[0] * flat_way[0] + off[1] * flat_way[1]
-        high = off[1] * flat_way[0] - off[0] * flat_way[1]
+        along, high = _beside_line(flat[a], flat[b], flat[c])
         out[c] = out[a] + along * way + high * (cosine * inward - sine * up)
         normal[t] = cosine * up + sine * inward
     return out
+
+
+@compiled
+def _unit(way):  # type: ignore[no-untyped-def]
+    return way / np.sqrt((way * way).sum())
+
+
+@compiled
+def _beside_line(a, b, c):  # type: ignore[no-untyped-def]
+    """How far c (2,) is along the line from a to b, and how far to the left of it."""
+    way, off = _unit(b - a), c - a
+    return off[0] * way[0] + off[1] * way[1], off[1] * way[0] - off[0] * way[1]

@@ -82,12 +82,13 @@ def labelled(count: int, pairs: NDArray[np.integer]) -> Index:
     return rank[inverse]
 
 
-def _score(way: Way, bands: list[_Band]) -> float:
-    """How well a family does."""
+def _score(way: Way, bands: list[_Band]) -> tuple[float, float]:
+    """How well a family does; of equals that of the longer ones is better."""
     cells = max(sum(band.cells for band in bands), 1)
     closed = sum(band.cells for band in bands if band.closed) / cells
     length = sum(band.length for band in bands) / max(len(bands), 1)
-    return {"loops": closed, "ends": -closed, "long": length, "short": -length}[way]
+    first = {"loops": closed, "ends": -closed, "long": 0.0, "short": -2 * length}
+    return first[way], length
 
 
 def _has_loops(net: Net, joined: Flags) -> bool:
@@ -117,7 +118,7 @@ def _chosen_ways(net: Net, row: Index, through: Index, way: Way, quad: Flags) ->
     bands = _bands_of_quads(net, row, through)
     cells = np.flatnonzero(quad)
     family, part = _two_families(len(bands), row[cells])
-    score = np.array([_score(way, [band]) for band in bands])
+    score = [_score(way, [band]) for band in bands]
     better = {}
     for k in set(part.tolist()):
         both = [
@@ -126,8 +127,10 @@ def _chosen_ways(net: Net, row: Index, through: Index, way: Way, quad: Flags) ->
         ]
         better[k] = int(both[1] > both[0])
     good = np.array([family[b] == better[int(part[b])] for b in range(len(bands))])
+    rank = np.empty(len(bands), np.int64)
+    rank[sorted(range(len(bands)), key=lambda b: score[b])] = np.arange(len(bands))
     first, second = row[:, 0], row[:, 1]
-    by_score = (score[second] > score[first]).astype(np.int32)
+    by_score = (rank[second] > rank[first]).astype(np.int32)
     return np.where(good[first] == good[second], by_score, good[second].astype(np.int32))
 
 
@@ -143,7 +146,9 @@ def _bands_of_quads(net: Net, row: Index, through: Index) -> list[_Band]:
         np.add.at(length, row[quads, k], steps)
     cells = np.bincount(row[quads].ravel(), minlength=count)
     links = np.bincount(row.ravel()[through[:, 0]], minlength=count)
-    return [_Band(bool(links[b] >= cells[b] > 0), float(length[b]), int(cells[b])) for b in range(count)]
+    return [
+        _Band(bool(links[b] >= cells[b] > 0), float(length[b]), int(cells[b])) for b in range(count)
+    ]
 
 
 def _two_families(count: int, crossing: Index) -> tuple[Index, Index]:
@@ -177,15 +182,25 @@ def _of_triangles(net: Net, way: Way) -> Flags:
 
 def _between(net: Net, strands: Flags) -> Flags:
     """The edges (E,) across which cells are joined that have ``strands`` on either side; none of
-    those that are joined to more than two others."""
+    those that are joined to more than two others, or all round a vertex."""
     joined = ~net.border & ~strands
     pairs = net.edge_cells[joined]
     degree = np.bincount(pairs.ravel(), minlength=net.cell_count)
     of = labelled(net.cell_count, pairs)
-    branched = np.isin(of, of[degree > 2])
+    left_out = np.isin(of, of[degree > 2]) | _about_vertices(net, of, pairs)
     out = joined.copy()
-    out[joined] = ~branched[pairs[:, 0]]
+    out[joined] = ~left_out[pairs[:, 0]]
     return out
+
+
+def _about_vertices(net: Net, of: Index, pairs: Index) -> Flags:
+    """Whether each cell (C,) is of those ``of`` one number that close round a vertex: they have
+    one vertex more than those that lie round in a loop."""
+    cells, links = np.bincount(of), np.bincount(of[pairs[:, 0]], minlength=int(of.max()) + 1)
+    own = np.repeat(of, np.diff(net.offsets)).astype(np.int64)
+    known = np.unique(own * len(net.vertices) + net.corners)
+    vertices = np.bincount(known // len(net.vertices), minlength=len(cells))
+    return np.asarray(((links >= cells) & (vertices > cells))[of])
 
 
 def _bands_joined(net: Net, joined: Flags) -> list[_Band]:
@@ -196,4 +211,6 @@ def _bands_joined(net: Net, joined: Flags) -> list[_Band]:
     length = np.bincount(of[pairs[:, 0]], steps, minlength=count)
     links = np.bincount(of[pairs[:, 0]], minlength=count)
     cells = np.bincount(of, minlength=count)
-    return [_Band(bool(links[b] >= cells[b]), float(length[b]), int(cells[b])) for b in range(count)]
+    return [
+        _Band(bool(links[b] >= cells[b]), float(length[b]), int(cells[b])) for b in range(count)
+    ]

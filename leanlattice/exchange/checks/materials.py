@@ -67,7 +67,13 @@ TABLES: dict[str, tuple[str, Callable[[Row], _Amount]]] = {
 """The table of things by what one of them is called. Ribs tell no material."""
 
 
-GIVEN_BY = {"member": "Structure", "panel": "Panels", "solid": "Solids", "rib": "Ribs", "strip": "Strips"}
+GIVEN_BY = {
+    "member": "Structure",
+    "panel": "Panels",
+    "solid": "Solids",
+    "rib": "Ribs",
+    "strip": "Strips",
+}
 """The type of results that things are of."""
 
 

@@ -39,6 +39,13 @@ class _Fold:
     turns: float
     tab_on: str
 
+    @property
+    def either_side(self) -> Array:
+        """Places (2, 2) beside its middle, on its left and on its right."""
+        way = self.ends[1] - self.ends[0]
+        off = np.array([-way[1], way[0]]) / np.linalg.norm(way) * STEP_MM
+        return self.ends.mean(axis=0) + np.array([off, -off])
+
 
 @dataclass(frozen=True, eq=False)
 class _Folded:
@@ -115,23 +122,36 @@ def _drawn(pack: Pack, row: Row, folds: list[_Fold]) -> Found:
     number, outer, inner = flat_of(pack).parts[label]
     shape = polygon_of(outer, inner, pack.tool(label))
     yield abs(len(inner) - number_in(row, "holes", "strips")), f"{where}: holes"
-    box = np.asarray(shapely.oriented_envelope(shape).exterior.coords)
-    low, high = sorted(np.linalg.norm(np.diff(box[:3], axis=0), axis=1))
-    room = 0.02 if pack.tool(label) else 0.0
-    for size, name in ((high, "length_mm"), (low, "width_mm")):
+    room = 0.02 if pack.tool(label) else SNAP_MM
+    for size, name in zip(_sizes(shape), ("length_mm", "width_mm"), strict=True):
         yield max(abs(size - number_in(row, name, "strips")) - room, 0.0), f"{where}: {name}"
-    area = number_in(row, "area_m2", "strips") - number_in(pack.part_rows[label], "area_m2", "parts")
-    yield abs(area) * 1e3, f"{where}: area"
-    wanted = [line for fold in folds for line in _scored(fold)]
+    told = number_in(row, "area_m2", "strips")
+    yield abs(told - number_in(pack.part_rows[label], "area_m2", "parts")) * 1e3, f"{where}: area"
     scored = _scores(pack, label, number, shape)
-    yield beyond(len(wanted) != len(scored)), f"{label} on sheet {number}: number of score lines"
+    yield from _lines_differ(folds, scored, f"{label} on sheet {number}: score lines")
+
+
+def _sizes(shape: shapely.Polygon) -> tuple[float, float]:
+    """How far apart the farthest corners are, and the width where it is narrowest: square to a
+    side of the convex hull."""
+    corners = shapely.get_coordinates(shape.convex_hull)
+    length = float(scipy.spatial.distance.pdist(corners).max())
+    sides = np.diff(corners, axis=0)
+    across = np.column_stack([-sides[:, 1], sides[:, 0]]) / np.linalg.norm(sides, axis=1)[:, None]
+    return length, float(np.ptp(corners @ across.T, axis=0).min())
+
+
+def _lines_differ(folds: list[_Fold], scored: Array, where: str) -> Found:
+    """How far ends of score lines (n, 2, 2) are from those of ``folds``."""
+    wanted = [line for fold in folds for line in _scored(fold)]
+    yield beyond(len(wanted) != len(scored)), where
     if not wanted or len(wanted) != len(scored):
         return
     # Both ends of each at once, whichever comes first.
     both = np.array([line.ravel() for line in wanted])
     drawn = np.concatenate([scored.reshape(-1, 4), scored[:, ::-1].reshape(-1, 4)])
-    away = scipy.spatial.cKDTree(drawn).query(both)[0]
-    yield float(away.max()), f"{label} on sheet {number}: score lines"
+    away = np.asarray(scipy.spatial.cKDTree(drawn).query(both)[0])
+    yield float(away.max()), where
 
 
 def _scored(fold: _Fold) -> list[Array]:
@@ -172,39 +192,50 @@ def _folded_up(pack: Pack) -> dict[str, _Folded]:
 
 def _one_folded(pack: Pack, row: Row, pose: Row, folds: list[_Fold]) -> _Folded:
     """One strip, face after face from the one that stands by its pose."""
-    outline = outline_in_pose(pack, row["label"])
-    # Ends of folds are corners of the outline but for what they are rounded by, and what a tool
-    # leaves.
-    reach = SNAP_MM + pack.tool(row["label"])
-    lines = [_to_corners(f.ends, outline, reach) for f in folds]
-    whole = shapely.union_all([shapely.LinearRing(outline), *lines])
-    faces = [f for f in shapely.get_parts(shapely.polygonize([whole])) if f.area > CRUMB * reach]
+    label = row["label"]
+    faces = _faces(outline_in_pose(pack, label), folds, SNAP_MM + pack.tool(label))
     tree = shapely.STRtree(faces)
     stands = [number_in(row, f"stands_{a}_mm", "strips") for a in "xy"]
-    first = _face_at(tree, np.array(stands), row["label"])
+    first = _face_at(tree, np.array(stands), label)
     place, x, y = pose_of(pose)
-    frames: dict[int, Array] = {first: np.array([place * 1000, x, y, np.cross(x, y)])}
+    stood = np.array([place * 1000, x, y, np.cross(x, y)])
     beside: dict[int, list[tuple[int, _Fold]]] = {}
     tab_on = [""] * len(faces)
     for fold in folds:
-        way = fold.ends[1] - fold.ends[0]
-        off = np.array([-way[1], way[0]]) / np.linalg.norm(way) * STEP_MM
-        middle = fold.ends.mean(axis=0)
-        left, right = (_face_at(tree, middle + s * off, row["label"]) for s in (1, -1))
+        left, right = (_face_at(tree, at, label) for at in fold.either_side)
         beside.setdefault(left, []).append((right, fold))
         beside.setdefault(right, []).append((left, fold))
-        if fold.tab_on:
-            tab_on[right] = fold.tab_on  # a fold has the strip on its left
-    waiting = [first]
+        tab_on[right] = fold.tab_on or tab_on[right]  # a fold has the strip on its left
+    frames = _all_turned(faces, beside, {first: stood})
+    if len(frames) < len(faces):
+        raise PackError(f"{label} of folds.csv does not hang together")
+    return _Folded(faces, [frames[k] for k in sorted(frames)], tab_on)
+
+
+def _all_turned(
+    faces: list[shapely.Polygon],
+    beside: dict[int, list[tuple[int, _Fold]]],
+    frames: dict[int, Array],
+) -> dict[int, Array]:
+    """Frames of all faces that hang together with those that have one, by the folds ``beside``
+    each."""
+    waiting = list(frames)
     while waiting:
         here = waiting.pop()
         for there, fold in beside.get(here, []):
             if there not in frames:
                 frames[there] = _turned(frames[here], fold, faces[there])
                 waiting.append(there)
-    if len(frames) < len(faces):
-        raise PackError(f"{row['label']} of folds.csv does not hang together")
-    return _Folded(faces, [frames[k] for k in range(len(faces))], tab_on)
+    return frames
+
+
+def _faces(outline: Array, folds: list[_Fold], reach: float) -> list[shapely.Polygon]:
+    """What ``folds`` part an outline (n, 2) into. Their ends are corners of it but for what they
+    are rounded by, and what a tool leaves, which is all within ``reach``."""
+    lines = [_to_corners(fold.ends, outline, reach) for fold in folds]
+    whole = shapely.union_all([shapely.LinearRing(outline), *lines])
+    faces = shapely.get_parts(shapely.polygonize([whole]))
+    return [face for face in faces if face.area > CRUMB * reach]
 
 
 def _to_corners(ends: Array, outline: Array, reach: float) -> shapely.LineString:
@@ -231,12 +262,11 @@ def _turned(frame: Array, fold: _Fold, face: shapely.Polygon) -> Array:
     at, x, y, normal = frame
     a, b = (at + e[0] * x + e[1] * y for e in fold.ends)
     way = (b - a) / np.linalg.norm(b - a)
-    middle = np.asarray(face.representative_point().coords[0])
-    beyond_it = (middle - fold.ends[0]) @ np.array(
-        [-(fold.ends[1] - fold.ends[0])[1], (fold.ends[1] - fold.ends[0])[0]]
-    )
+    off = np.asarray(face.representative_point().coords[0]) - fold.ends[0]
+    along = fold.ends[1] - fold.ends[0]
+    is_left = along[0] * off[1] > along[1] * off[0]
     # Turned about the fold as it runs with the face beyond it on its left.
-    way = way if beyond_it > 0 else -way
+    way = way if is_left else -way
     turn = scipy.spatial.transform.Rotation.from_rotvec(-fold.turns * way)
     return np.array([a + turn.apply(at - a), *turn.apply([x, y, normal])])
 
@@ -253,11 +283,10 @@ def strips_folded(pack: Pack) -> Found:
             continue
         room = ROUND_MM + 1e-7 * float(np.abs(meshes[label][0]).max())
         own = [k for k, on in enumerate(strip.tab_on) if not on]
-        known = scipy.spatial.cKDTree(meshes[label][0])
         stand = np.vstack([strip.corners(k) for k in own])
         on_mesh = _on_mesh(stand, meshes[label])
         yield max(float(on_mesh.max()) - room, 0.0), where
-        back = scipy.spatial.cKDTree(stand).query(known.data)[0]
+        back = np.asarray(scipy.spatial.cKDTree(stand).query(meshes[label][0])[0])
         yield max(float(back.max()) - room, 0.0), where
         for k, on in enumerate(strip.tab_on):
             if on in meshes:
@@ -289,7 +318,7 @@ def holes_meet(pack: Pack) -> Found:
     if not stand:
         return
     tree_of_all = scipy.spatial.cKDTree(np.array(stand))
-    away, _ = tree_of_all.query(np.array(stand), 2)
+    away = np.asarray(tree_of_all.query(np.array(stand), 2)[0])
     for label, off in zip(labels, away[:, 1].tolist(), strict=True):
         yield off, f"a hole of {label} meets none"
 

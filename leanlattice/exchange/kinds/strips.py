@@ -9,6 +9,7 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
+from ...core.flat.sheets import narrowest_turn
 from ...core.flat.strips import FLAT, Strips
 from ...core.materials import MATERIALS
 from ..subjects import Subject
@@ -36,7 +37,10 @@ def _drawn(strips: Strips) -> Drawing:
     is_fold = (laid.parent >= 0) & (np.abs(strips.turns) >= FLAT)
     lines = np.concatenate([laid.ring, laid.parent[is_fold]])
     way = -_outward(strips)
-    return {"labels": strips.labels, "material": strips.parts[0].material}, {
+    return {
+        "labels": strips.labels,
+        "looks": [list(MATERIALS[strips.parts[0].material].look)],
+    }, {
         "positions": strips.places.astype("<f4"),
         "flat": laid.flat.astype("<f4"),
         "triangles": narrow(turned[laid.order]),
@@ -81,11 +85,15 @@ def _picture(strips: Strips) -> Picture:
 
 
 def _sizes(strips: Strips) -> tuple[Array, Array]:
-    """Lengths and widths (S,) of the narrowest rectangles about outlines, in mm."""
-    around = shapely.oriented_envelope(np.array([shapely.Polygon(p.outer) for p in strips.parts]))
-    corners = shapely.get_coordinates(around).reshape(-1, 5, 2)
-    sides = np.linalg.norm(np.diff(corners[:, :3], axis=1), axis=2)
-    return sides.max(axis=1), sides.min(axis=1)
+    """How far apart the farthest corners of outlines (S,) are, and how wide they are where they
+    are narrowest (S,), in mm."""
+    length, width = np.empty(strips.count), np.empty(strips.count)
+    for k, part in enumerate(strips.parts):
+        hull = shapely.get_coordinates(shapely.convex_hull(shapely.MultiPoint(part.outer)))
+        length[k] = np.linalg.norm(hull[:, None] - hull, axis=2).max()
+        turn = narrowest_turn(part.outer)
+        width[k] = np.ptp(np.sin(turn) * hull[:, 0] + np.cos(turn) * hull[:, 1])
+    return length, width
 
 
 def _neighbours(strips: Strips) -> list[str]:
