@@ -96,6 +96,25 @@ def bars() -> Iterator[Row]:
         yield Row(f"bars of two lengths for 2,000 members, {work}", "the bound", share, 1.01)
 
 
+def strips() -> Iterator[Row]:
+    """Strips of a barrel of 1,000 quads, unrolled, tabbed and drawn, against laying that net."""
+    from leanlattice.core.flat.seams import Room
+    from leanlattice.core.flat.strips import strips_of
+    from leanlattice.core.flat.tabs import Joint
+    from leanlattice.core.panels.panels import Sheet
+
+    surface = hall()
+    net = lay(surface, "quads", (25, 40))
+    room, joint = Room(3.0, 1.5), Joint(0.025, 0.005, 0.15)
+    sheet = Sheet("aluminium", 0.002)
+    cut, formed = seconds(
+        lambda: strips_of(net, "long", room, joint, sheet),
+        lambda: lay(surface, "quads", (250, 400)),
+        repeats=3,
+    )
+    yield Row("strips of 1,000 quads, tabbed and drawn", "laying 100,000 quads", cut / formed, 60.0)
+
+
 def voronoi() -> Iterator[Row]:
     sheet = loft([np.array([[0.0, 0, 0], [60, 0, 0]]), np.array([[0.0, 40, 0], [60, 40, 0]])])
     turn = np.linspace(0, 2 * np.pi, 90, endpoint=False)
@@ -496,6 +515,7 @@ TABLE = {
     "diagrid": diagrid,
     "voronoi": voronoi,
     "bars": bars,
+    "strips": strips,
     "re-evaluation": reevaluation,
     "structures": structures,
     "structures that go on": structures_that_go_on,

@@ -163,7 +163,7 @@ def _place(at: NDArray[np.float64]) -> tuple[float, float, float]:
 
 
 def _figures(strips: Strips) -> dict[str, Figure]:
-    within = strips.folds.turns[strips.folds.meets < 0]
+    within = strips.folds.turns[strips.folds.within]
     largest = float(np.abs(within).max(initial=0.0))
     area = sum(part.area for part in strips.parts) / 1e6
     return {

@@ -34,17 +34,20 @@ def settled(*rows, **more):
     return list(outcomes(clauses(*rows), **more).values())[-1]
 
 
-def of_demo(name, drop=(), **changes):
-    """Outcomes of a demo, some clauses left out and some values changed."""
+def of_demo(name, drop=(), dimensions=None, **changes):
+    """Outcomes of a demo, some clauses left out and some values and dimensions changed."""
     statement = read_statement((DEMO / f"{name}.json").read_bytes())
     kept = [
         c.model_copy(update={"values": {**c.values, **changes.get(c.id, {})}})
         for c in statement.clauses
         if c.id not in drop
     ]
-    found = {
-        o.id: o for o in evaluate(statement.model_copy(update={"clauses": kept}), ResultCache())
-    }
+    named = [
+        d.model_copy(update={"value": (dimensions or {}).get(d.name, d.value)})
+        for d in statement.dimensions
+    ]
+    changed = statement.model_copy(update={"clauses": kept, "dimensions": named})
+    found = {o.id: o for o in evaluate(changed, ResultCache())}
     assert {o.status for o in found.values()} == {"done"}, [
         o.error for o in found.values() if o.error
     ]
@@ -69,23 +72,14 @@ def balanced(net, share=2e-3):
     return np.abs(total).max() < share * scale
 
 
-SITES = {3: [(-7, -1.5), (0.5, 2.5), (8, -1)], 4: [(-9, -1), (-2.5, 3), (3.5, -2.5), (9.5, 1.5)],
-         5: [(-11, -1), (-5, 3), (0.5, -2.5), (6, 3), (11.5, -1)]}  # fmt: skip
-
-
 @known(
     "Reed Canopy on 3, 4 and 5 columns",
-    "border on its guide curve, feet on the ground, forces sum to nothing",
+    "border on its guide curve, feet on the ground, forces sum to nothing, strips fold up to it",
 )
 @pytest.mark.parametrize("columns", [3, 4, 5])
 def test_the_canopy_rises_onto_its_guide_curve_and_stands_on_the_ground(columns):
-    reach = {3: 6.0, 4: 5.2, 5: 5.0}[columns]
-    circles = [["circle", [list(s), [s[0] + reach, s[1]]]] for s in SITES[columns]]
-    found = of_demo(
-        "reed-canopy",
-        stages={"curves": circles},
-        reeds={"sites": [[*s, 0] for s in SITES[columns]]},
-    )
+    later = ("tubes", "names", "stock", "sheets")
+    found = of_demo("reed-canopy", later, {"columns": columns})
     last = found["canopy"]
     net, guide = last.result, found["edge"].result.curves[0]
     outer = max(net.loops, key=lambda loop: np.ptp(net.vertices[loop], axis=0).max())
@@ -100,10 +94,14 @@ def test_the_canopy_rises_onto_its_guide_curve_and_stands_on_the_ground(columns)
     assert balanced(net)
     held_to(last.figures["residual"].value, 0.1)
     assert not [w for w in last.warnings if "collapsed" in w.text or "folded" in w.text]
+    strips = found["cuts"].result
+    held_to(strips.off, 1e-4)
+    assert np.array_equal(strips.vertices, net.vertices)
+    assert not len(strips.large)
 
 
 def test_without_its_saving_aim_the_canopys_border_slides_together():
-    last = of_demo("reed-canopy", drop=("even",))["canopy"]
+    last = of_demo("reed-canopy", ("even", "tubes", "names", "stock", "cuts", "sheets"))["canopy"]
     words = " ".join(w.text for w in last.warnings)
     assert re.search(r"edges of the outer border have all but collapsed.*slide together", words), (
         words

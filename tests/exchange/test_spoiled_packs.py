@@ -69,6 +69,11 @@ OPENINGS = [
     ("deepen", {"depth": 0.3, "form": "even", "share": 40, "radius": 0.1, "made_as": "one"}),
     ("face-templates", {"faces": "openings"}), ("set-out", {"width": 6000, "height": 4210}),
 ]  # fmt: skip
+STRIPS = [
+    ("barrel", {"span": 5, "rise": 1.4, "length": 3, "centre": [1, 2, 0]}),
+    ("pattern", {"pattern": "quads", "bays_across": 4, "bays_along": 2}),
+    ("strips", {"every": 400}), ("set-out", {"width": 3200, "height": 1600, "turns": "free"}),
+]  # fmt: skip
 LINES = [
     ("barrel", {"centre": [1, 2, 0]}),
     ("draw", {"curves": [["circle", [[1, 2], [3, 2]]], ["line", [[-4, 0], [4, 3]]]]}),
@@ -95,6 +100,7 @@ PACKS = {
     "blocks": BLOCKS,
     "templates": TEMPLATES,
     "openings": OPENINGS,
+    "strips": STRIPS,
 }
 
 

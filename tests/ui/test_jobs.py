@@ -12,7 +12,7 @@ import pytest
 
 from leanlattice.exchange.check import findings_of
 
-from .test_stories import new_project, set_value, values
+from .test_stories import new_project, set_dimension, set_value, statement, values
 
 pytestmark = [pytest.mark.ui, pytest.mark.xdist_group("ui jobs")]
 
@@ -32,8 +32,8 @@ def side(y, deeper=0.0, taller=0.0):
 
 @dataclass(frozen=True)
 class Job:
-    """Clauses, or a project of the demo; an early number and what it becomes; a figure that it
-    changes, and tables with what each has to have in them."""
+    """Clauses, or a project of the demo; an early number, of a clause or else a dimension, and what
+    it becomes; a figure that it changes, and tables with what each has to have in them."""
 
     name: str
     clauses: list
@@ -181,6 +181,9 @@ JOBS = {
     "half-funnel vault": Job(
         "Gull Porch", [], ("porch", "sweep", "180", "160"), "area", ("members", "panels", "parts")
     ),
+    "hollow-column canopy": Job(
+        "Reed Canopy", [], ("", "columns", "3", "4"), "strips", ("strips", "folds", "parts", "members")
+    ),
     "strutted bay": Job(
         "Landing Stage", [], ("vs", "how_many", "3", "4"), "members", ("members", "bars", "cuts")
     ),
@@ -223,8 +226,13 @@ def test_a_job_from_first_input_to_last_file(page, downloads, tmp_path, name):
         page.open_project(job.name)
     before = page.figure(job.figure)
     ident, value, old, new = job.early
-    assert f"{values(page, ident).get(value, old):g}" == f"{float(old):g}"
-    set_value(page, ident, value, new)
+    dimensions = {d["name"]: d["value"] for d in statement(page)[1]["dimensions"]}
+    told = values(page, ident) if ident else dimensions
+    assert f"{told.get(value, old):g}" == f"{float(old):g}"
+    if ident:
+        set_value(page, ident, value, new)
+    else:
+        set_dimension(page, value, new)
     page.wait(lambda: page.figure(job.figure) != before)
     page.ready()
     assert not page.find_all('section [role="alert"]')

@@ -69,6 +69,14 @@ def set_value(page, clause, value, text):
     typed.send_keys(text, Keys.ENTER)
 
 
+def set_dimension(page, name, text):
+    """Types what a named dimension is."""
+    page.find(f'[data-value="{name}"]').click()
+    typed = page.find(f'input[aria-label="Dimension {name}"]')
+    typed.send_keys(Keys.CONTROL, "a")
+    typed.send_keys(text, Keys.ENTER)
+
+
 @pytest.mark.timeout(900)
 def test_the_whole_story_from_a_profile_to_a_checked_pack(page, downloads, tmp_path):
     page.open_project("Boat Hall")
@@ -308,10 +316,7 @@ def test_the_dome_has_handles_and_dimensions_have_names(page):
     typed.send_keys(Keys.CONTROL, "a")
     typed.send_keys("h / 2", Keys.ENTER)
     page.wait(lambda: "= 1.25" in page.find('[data-value="rise"]').text)
-    page.find('[data-value="h"]').click()
-    typed = page.find('input[aria-label="Dimension h"]')
-    typed.send_keys(Keys.CONTROL, "a")
-    typed.send_keys("h + 1", Keys.ENTER)
+    set_dimension(page, "h", "h + 1")
     page.wait(lambda: any("refers to itself" in e.text for e in page.find_all('[role="alert"]')))
     page.click("Undo", "button")
     page.wait(lambda: "= 1.25" in page.find('[data-value="rise"]').text)

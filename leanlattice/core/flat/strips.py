@@ -23,13 +23,15 @@ from .seams import Room
 from .sheets import narrowest_turn
 from .tabs import Joint, Tabs, no_tabs, tabs_along
 
-__all__ = ["FLAT", "Folds", "Strips", "strips_of"]
+__all__ = ["SCORED", "Folds", "Strips", "strips_of"]
 
 Array = NDArray[np.float64]
 Index = NDArray[np.int32]
 Flags = NDArray[np.bool_]
-FLAT = 0.05
-"""Degrees below which there is no fold."""
+FLAT = 2e-4
+"""Degrees below which there is no fold: a hundredth of a millimetre in three metres."""
+SCORED = 0.05
+"""Degrees from which a fold is scored; what is less sharp bends of itself."""
 TOLD = 4
 """Decimals of a degree with which folds are told."""
 GAP = 1 / 3
@@ -58,6 +60,16 @@ class Folds(Result):
     ends: Array
     turns: Array
     meets: Index
+
+    @property
+    def scored(self) -> Flags:
+        """Which (f,) are scored."""
+        return np.abs(self.turns) >= SCORED
+
+    @property
+    def within(self) -> Flags:
+        """Which (f,) are scored and lie within strips."""
+        return self.scored & (self.meets < 0)
 
 
 @result_type("Strips", "strips", "strip")
@@ -143,7 +155,7 @@ def strips_of(
     tabs, lapped = _clear(laid, tabs_along(laid, beyond, joint) if joint.deep else no_tabs())
     progress(0.4)
     points = net.vertices
-    turns = np.asarray(np.round(np.degrees(turns_of(points, laid)), TOLD), np.float64)
+    turns = _told(turns_of(points, laid))
     frames = _frames(points, laid)
     away = np.linalg.norm(folded(laid, np.radians(turns), frames) - points[laid.origin], axis=1)
     off = np.zeros(laid.count)
@@ -226,7 +238,7 @@ def _frames(points: Array, laid: Unrolled) -> Array:
 
 def _folds(points: Array, laid: Unrolled, turns: Array, tabs: Tabs) -> Folds:
     """Where strips and their tabs are folded."""
-    within = laid.order[(laid.parent[laid.order] >= 0) & (np.abs(turns[laid.order]) >= FLAT)]
+    within = laid.order[(laid.parent[laid.order] >= 0) & (turns[laid.order] != 0)]
     inner = laid.parent[within]
     across = np.stack([laid.flat[laid.start[inner]], laid.flat[laid.end[inner]]], axis=1)
     ends = np.concatenate([across, tabs.corners[:, [0, 3]]])
@@ -237,16 +249,20 @@ def _folds(points: Array, laid: Unrolled, turns: Array, tabs: Tabs) -> Folds:
     return Folds(strip[order], ends[order], every[order], meets[order].astype(np.int32))
 
 
+def _told(turns: Array) -> Array:
+    """Turns (n,) in radians as they are told, in degrees; 0 where that is next to nothing."""
+    degrees = np.asarray(np.round(np.degrees(turns), TOLD), np.float64)
+    return np.where(np.abs(degrees) >= FLAT, degrees, 0.0)
+
+
 def _tab_turns(points: Array, laid: Unrolled, tabs: Tabs) -> Array:
-    """By how much (m,) tabs are folded, in degrees away from the outside; 0 where that is next to
-    nothing."""
+    """By how much (m,) tabs are folded, in degrees away from the outside."""
     normal = _normals(points, laid)
     one, other = normal[tabs.half // 3], normal[tabs.beyond // 3]
     start, end = (points[laid.origin[at[tabs.half]]] for at in (laid.start, laid.end))
     way = (end - start) / np.linalg.norm(end - start, axis=1, keepdims=True)
     sine = np.einsum("ij,ij->i", np.cross(one, other), way)
-    turn = np.degrees(np.arctan2(sine, np.einsum("ij,ij->i", one, other)))
-    return np.where(np.abs(turn) >= FLAT, np.round(turn, TOLD), 0.0)
+    return _told(np.arctan2(sine, np.einsum("ij,ij->i", one, other)))
 
 
 def _normals(points: Array, laid: Unrolled) -> Array:
@@ -372,7 +388,7 @@ def _by_piece(values: Array, piece: Index, count: int) -> list[Array]:
 def _scored(lines: Array, turns: Array, piece: Index) -> tuple[Array, Index]:
     """What is scored of ``lines`` (f, 2, 2), and the piece of each: whole where the fold is away
     from the outside, without their middle where it is towards it, and none where it is flat."""
-    away, towards = turns > 0, turns < 0
+    away, towards = turns >= SCORED, turns <= -SCORED
     a, b = lines[towards].transpose(1, 0, 2)
     low, high = a + (b - a) * (1 - GAP) / 2, a + (b - a) * (1 + GAP) / 2
     halves = (np.stack([a, low], axis=1), np.stack([high, b], axis=1))

@@ -11,7 +11,6 @@ from numpy.typing import NDArray
 
 from ..geometry.nets import Net
 from .fans import cell_of_half_edges, twins
-from .strands import families_of
 
 __all__ = ["BandsError", "Way", "joined_in_bands", "labelled"]
 
@@ -174,22 +173,52 @@ def _two_families(count: int, crossing: Index) -> tuple[Index, Index]:
 
 
 def _of_triangles(net: Net, way: Way) -> Flags:
-    """Bands between the strands of that family whose bands are best."""
-    family = families_of(net).level[::2]
-    candidates = [_between(net, family == f) for f in np.unique(family)]
+    """Bands between those of three families of strands whose bands are best."""
+    triangle = np.diff(net.offsets) == 3
+    half, family = twins(net), _families(net)
+    cell = cell_of_half_edges(net)
+    once = np.flatnonzero((half > np.arange(len(half))) & triangle[cell] & triangle[cell[half]])
+    candidates = []
+    for strands in range(3):
+        joined = np.zeros(len(net.edges), bool)
+        goes = (family[once] != strands) & (family[half[once]] != strands)
+        joined[net.sides[once]] = goes
+        candidates.append(_without_fans(net, joined))
     return max(candidates, key=lambda joined: _score(way, _bands_joined(net, joined)))
 
 
-def _between(net: Net, strands: Flags) -> Flags:
-    """The edges (E,) across which cells are joined that have ``strands`` on either side; none of
-    those that are joined to more than two others, or all round a vertex."""
-    joined = ~net.border & ~strands
+def _families(net: Net) -> Index:
+    """One of three families for each half-edge, so that of two triangles beside each other the
+    sides across the middle of that between them are of one: they are parallel in a regular net."""
+    twin = twins(net).tolist()
+    is_triangle = (np.diff(net.offsets) == 3).tolist()
+    start, cell = net.offsets.tolist(), cell_of_half_edges(net).tolist()
+    family = np.full(len(net.corners), -1, np.int32)
+    for first in range(net.cell_count):
+        if not is_triangle[first] or family[start[first]] >= 0:
+            continue
+        family[start[first] : start[first] + 3] = (0, 1, 2)
+        line = deque([first])
+        while line:
+            here = start[line.popleft()]
+            for k in range(3):
+                there = twin[here + k]
+                if there < 0 or not is_triangle[cell[there]] or family[there] >= 0:
+                    continue
+                base = start[cell[there]]
+                for step in range(3):
+                    into = base + (there - base + step) % 3
+                    family[into] = family[here + (k + step) % 3]
+                line.append(cell[there])
+    return family
+
+
+def _without_fans(net: Net, joined: Flags) -> Flags:
+    """The edges (E,) across which cells are ``joined``, but for those joined all round a vertex."""
     pairs = net.edge_cells[joined]
-    degree = np.bincount(pairs.ravel(), minlength=net.cell_count)
     of = labelled(net.cell_count, pairs)
-    left_out = np.isin(of, of[degree > 2]) | _about_vertices(net, of, pairs)
     out = joined.copy()
-    out[joined] = ~left_out[pairs[:, 0]]
+    out[joined] = ~_about_vertices(net, of, pairs)[pairs[:, 0]]
     return out
 
 

@@ -18,10 +18,13 @@ from .panels import outline_in_pose, pose_of
 __all__ = ["holes_meet", "strips_as_drawn", "strips_folded"]
 
 Array = NDArray[np.float64]
-SNAP_MM = 0.01
+SNAP_MM = 0.02
 """What ends of folds may be off the corners of outlines."""
 CRUMB = 6.0
 """Area (mm²) of what folds that are drawn longer by a millimetre part off at the corners."""
+ROUNDED_DEG = 1e-4
+SCORED_DEG = 0.05
+"""Folds that are less sharp bend of themselves."""
 STEP_MM = 0.5
 """How far beside the middle of a fold the faces are looked for that it parts."""
 SIDES = {"away": 1.0, "towards": -1.0, "flat": 0.0}
@@ -33,11 +36,13 @@ ROUND_MM = 0.002
 @dataclass(frozen=True, eq=False)
 class _Fold:
     """A fold of a strip: its ``ends`` (2, 2) in mm in the strip's own frame, by how much it
-    ``turns`` (rad) away from the outside, and the strip a tab lies on that is folded there."""
+    ``turns`` (rad) away from the outside, the strip a tab lies on that is folded there, and whether
+    it is ``scored``."""
 
     ends: Array
     turns: float
     tab_on: str
+    scored: bool
 
     @property
     def either_side(self) -> Array:
@@ -76,7 +81,9 @@ def _folds(pack: Pack) -> dict[str, list[_Fold]]:
         turn, sign = np.radians(number_in(row, "angle_deg", "folds")), SIDES[row["side"]]
         if turn < 0 or (turn == 0) != (sign == 0):
             raise PackError(f"folds.csv: {row['strip']}: {row['side']} by {row['angle_deg']}°")
-        fold = _Fold(np.array(ends), float(sign * turn), row["tab_on"])
+        if row["scored"] != ("yes" if np.degrees(turn) >= SCORED_DEG else "no"):
+            raise PackError(f"folds.csv: {row['strip']}: scored “{row['scored']}”")
+        fold = _Fold(np.array(ends), float(sign * turn), row["tab_on"], row["scored"] == "yes")
         out.setdefault(row["strip"], []).append(fold)
     return out
 
@@ -94,10 +101,11 @@ def strips_as_drawn(pack: Pack) -> Found:
         label = row["label"]
         where = f"{label} in strips.csv"
         own = folds.get(label, [])
-        within = [f for f in own if not f.tab_on]
+        within = [f for f in own if f.scored and not f.tab_on]
         yield abs(len(within) - number_in(row, "folds", "strips")), f"{where}: folds"
         largest = max((abs(np.degrees(f.turns)) for f in within), default=0.0)
-        yield abs(largest - number_in(row, "largest_fold_deg", "strips")), f"{where}: largest fold"
+        off = abs(largest - number_in(row, "largest_fold_deg", "strips"))
+        yield beyond(off > ROUNDED_DEG), f"{where}: largest fold"
         for other in named[label]:
             yield beyond(label not in named.get(other, [])), f"{where}: neighbours"
         for fold in own:
@@ -156,8 +164,10 @@ def _lines_differ(folds: list[_Fold], scored: Array, where: str) -> Found:
 
 def _scored(fold: _Fold) -> list[Array]:
     a, b = fold.ends
-    if fold.turns >= 0:
-        return [fold.ends] if fold.turns else []
+    if not fold.scored:
+        return []
+    if fold.turns > 0:
+        return [fold.ends]
     way = b - a
     return [np.array([a, a + way * (1 - GAP) / 2]), np.array([a + way * (1 + GAP) / 2, b])]
 
@@ -195,8 +205,7 @@ def _one_folded(pack: Pack, row: Row, pose: Row, folds: list[_Fold]) -> _Folded:
     label = row["label"]
     faces = _faces(outline_in_pose(pack, label), folds, SNAP_MM + pack.tool(label))
     tree = shapely.STRtree(faces)
-    stands = [number_in(row, f"stands_{a}_mm", "strips") for a in "xy"]
-    first = _face_at(tree, np.array(stands), label)
+    first = _face_at(tree, _stands(folds), label) if folds else 0
     place, x, y = pose_of(pose)
     stood = np.array([place * 1000, x, y, np.cross(x, y)])
     beside: dict[int, list[tuple[int, _Fold]]] = {}
@@ -229,6 +238,14 @@ def _all_turned(
     return frames
 
 
+def _stands(folds: list[_Fold]) -> Array:
+    """A place (2,) in the face that stands by the pose of a strip: on the right of its first fold,
+    or, where it has only tabs, on the left of theirs."""
+    within = [fold for fold in folds if not fold.tab_on]
+    found = within[0].either_side[1] if within else folds[0].either_side[0]
+    return np.asarray(found)
+
+
 def _faces(outline: Array, folds: list[_Fold], reach: float) -> list[shapely.Polygon]:
     """What ``folds`` part an outline (n, 2) into. Their ends are corners of it but for what they
     are rounded by, and what a tool leaves, which is all within ``reach``."""
@@ -253,7 +270,7 @@ def _to_corners(ends: Array, outline: Array, reach: float) -> shapely.LineString
 def _face_at(tree: shapely.STRtree, at: Array, label: str) -> int:
     found = tree.query(shapely.Point(at), predicate="intersects")
     if len(found) != 1:
-        raise PackError(f"{label}: a fold of folds.csv, or where it stands, is not in its outline")
+        raise PackError(f"{label}: a fold of folds.csv is not within its outline")
     return int(found[0])
 
 

@@ -88,7 +88,7 @@ def _parts(subject: Subject) -> Table | None:
         i: sum(shapely.LinearRing(r).length for r in (*outer, *inner))
         for i, (outer, inner) in ways.items()
     }
-    turns = np.round(np.degrees(layout.angle), 3) + 0.0
+    turns = np.round(np.degrees(layout.angle), 6) + 0.0
     number = layout.sheet + 1 + subject.sheets_before
     parts = layout.parts
     columns: dict[str, list[Any]] = {

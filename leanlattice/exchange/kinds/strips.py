@@ -10,7 +10,7 @@ import shapely
 from numpy.typing import NDArray
 
 from ...core.flat.sheets import narrowest_turn
-from ...core.flat.strips import FLAT, Strips
+from ...core.flat.strips import SCORED, Strips
 from ...core.materials import MATERIALS
 from ..subjects import Subject
 from ..tables import Table, rounded
@@ -34,7 +34,7 @@ def _drawn(strips: Strips) -> Drawing:
     number = np.empty(len(laid.order), np.int64)
     number[laid.order] = np.arange(len(laid.order))
     before = np.where(laid.before >= 0, number[np.maximum(laid.before, 0)], -1)
-    is_fold = (laid.parent >= 0) & (np.abs(strips.turns) >= FLAT)
+    is_fold = (laid.parent >= 0) & (np.abs(strips.turns) >= SCORED)
     lines = np.concatenate([laid.ring, laid.parent[is_fold]])
     way = -_outward(strips)
     return {
@@ -64,7 +64,7 @@ def _outward(strips: Strips) -> Array:
 
 def _largest_folds(strips: Strips) -> Array:
     """The largest fold (S,) of each, in degrees."""
-    within = strips.folds.meets < 0
+    within = strips.folds.within
     out = np.zeros(strips.count)
     np.maximum.at(out, strips.folds.strip[within], np.abs(strips.folds.turns[within]))
     return out
@@ -111,13 +111,8 @@ def _neighbours(strips: Strips) -> list[str]:
 def _table(subject: Subject) -> Table:
     strips: Strips = subject.result
     length, width = _sizes(strips)
-    within = strips.folds.meets < 0
+    within = strips.folds.within
     folds = np.bincount(strips.folds.strip[within], minlength=strips.count)
-    first = strips.laid.parent < 0
-    middle = np.empty((strips.count, 2))
-    middle[strips.laid.piece[first]] = strips.laid.flat[strips.laid.corners[first]].mean(axis=1)
-    low = np.array([part.outer.min(axis=0) for part in strips.parts])
-    stands = middle * 1000 - low
     columns: dict[str, list[Any]] = {
         "label": strips.labels,
         "length_mm": rounded(length, 3),
@@ -129,14 +124,14 @@ def _table(subject: Subject) -> Table:
         "area_m2": rounded(_areas(strips), 6),
         "material": [part.material for part in strips.parts],
         "thickness_mm": [round(part.thickness, 3) for part in strips.parts],
-        "stands_x_mm": rounded(stands[:, 0], 3),
-        "stands_y_mm": rounded(stands[:, 1], 3),
     }
     return Table("strip", columns, list(range(strips.count)))
 
 
 def _folds(subject: Subject) -> Table | None:
-    """All that is scored, from the lower left corners of the strips' drawings in ``parts/``."""
+    """Where strips are folded and tabs begin, from the lower left corners of the drawings in
+    ``parts/``: first within a strip, of which the first has on its right what poses.csv stands,
+    then tabs, which are on the right of their folds."""
     strips: Strips = subject.result
     folds = strips.folds
     piece = folds.strip
@@ -151,6 +146,7 @@ def _folds(subject: Subject) -> Table | None:
         "fold": number.tolist(),
         "side": [SIDES[int(sign)] for sign in np.sign(folds.turns)],
         "angle_deg": rounded(np.abs(folds.turns), 4),
+        "scored": np.where(folds.scored, "yes", "no").tolist(),
         "tab_on": labels[folds.meets].tolist(),
     }
     for name, places in zip(("from", "to"), ends, strict=True):
