@@ -97,10 +97,10 @@ def bars() -> Iterator[Row]:
 
 
 def strips() -> Iterator[Row]:
-    """Strips of a barrel of 1,000 quads, unrolled, tabbed and drawn, against laying that net."""
+    """Strips of a barrel of 1,000 quads, unrolled, with flaps, drawn, against laying that net."""
+    from leanlattice.core.flat.flaps import Joint
     from leanlattice.core.flat.seams import Room
     from leanlattice.core.flat.strips import strips_of
-    from leanlattice.core.flat.tabs import Joint
     from leanlattice.core.panels.panels import Sheet
 
     surface = hall()
@@ -112,7 +112,9 @@ def strips() -> Iterator[Row]:
         lambda: lay(surface, "quads", (250, 400)),
         repeats=3,
     )
-    yield Row("strips of 1,000 quads, tabbed and drawn", "laying 100,000 quads", cut / formed, 60.0)
+    yield Row(
+        "strips of 1,000 quads, with flaps, drawn", "laying 100,000 quads", cut / formed, 60.0
+    )
 
 
 def voronoi() -> Iterator[Row]:

@@ -716,12 +716,12 @@ GUIDE: dict[str, GuideEntry] = {
         ),
     ),
     "strips": GuideEntry(
-        "Folds are scored whole away from the outside, with a gap towards it. Each tab lies on the "
-        "neighbour it is screwed to.",
+        "Folds are scored whole away from the outside, with a gap towards it. Each flap lies on "
+        "the neighbour it is screwed to.",
         (
             ("barrel", {"span": 6, "rise": 2, "length": 5}),
             ("pattern", {"pattern": "quads", "bays_across": 10, "bays_along": 5}),
-            ("strips", {"along": "ends"}),
+            ("strips", {"along": "short"}),
         ),
     ),
     "deepen": GuideEntry(

@@ -7,11 +7,11 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
+from ..core.flat.flaps import Joint
 from ..core.flat.seams import Room
 from ..core.flat.strips import Strips, strips_of
-from ..core.flat.tabs import Joint
 from ..core.geometry.nets import Net
-from ..core.nets.bands import BandsError, Way
+from ..core.nets.rows import RowsError, Way
 from ..core.panels.panels import Sheet
 from .base import (
     Clause,
@@ -40,11 +40,11 @@ class CutStrips(Clause):
     kind = "strips"
     chapter = "Make"
     title = "Cut into strips"
-    summary = "A net as strips of sheet, unrolled without stretch, with folds, tabs and holes."
+    summary = "A net as strips of sheet, unrolled without stretch, with folds, flaps and holes."
     sentence = (
         "**Cut** the net into strips {along} of {thickness} {material}, none larger than {length} "
-        "× {width}, joined by {joint}[joint=holes,tabs| {deep} deep]"
-        "[joint=holes|, {diameter} wide and at most {every} apart]."
+        "× {width}, joined by {joint}[joint=holes| {diameter} wide and at most {every} apart]"
+        "[joint=holes,flaps|, the flaps {deep} deep]."
     )
     takes = (Take(name="net", types=("Net",), label="Net"),)
     gives = "Strips"
@@ -63,15 +63,15 @@ class CutStrips(Clause):
     )
     thickness: float = number(2.0, "mm", 0.1, 50.0, 0.1, "Thickness")
     material: str = choice("aluminium", SHEET_WORDS, "Material")
-    length: float = number(2900.0, "mm", 50.0, 30000.0, 50.0, "Greatest length", "With its tabs")
-    width: float = number(1400.0, "mm", 20.0, 30000.0, 50.0, "Greatest width", "With its tabs")
-    joint: Literal["holes", "tabs", "none"] = choice(
+    length: float = number(2900.0, "mm", 50.0, 30000.0, 50.0, "Greatest length", "With its flaps")
+    width: float = number(1400.0, "mm", 20.0, 30000.0, 50.0, "Greatest width", "With its flaps")
+    joint: Literal["holes", "flaps", "none"] = choice(
         "holes",
-        {"holes": "tabs with holes", "tabs": "tabs", "none": "their edges alone"},
+        {"holes": "flaps with holes", "flaps": "flaps", "none": "their edges alone"},
         "Joint",
     )
     deep: float = number(
-        25.0, "mm", 3.0, 500.0, 1.0, "Depth of tabs", "Less where there is no room"
+        25.0, "mm", 3.0, 500.0, 1.0, "Depth of flaps", "Less where there is no room"
     )
     diameter: float = number(5.0, "mm", 0.5, 50.0, 0.5, "Diameter of holes")
     every: float = number(150.0, "mm", 2.0, 2000.0, 10.0, "Greatest distance of holes")
@@ -84,7 +84,7 @@ class CutStrips(Clause):
         sheet = Sheet(self.material, self.thickness / 1000)
         try:
             strips = strips_of(net, self.along, room, joint, sheet, work.progress)
-        except BandsError as error:
+        except RowsError as error:
             raise ClauseError(str(error), "along") from None
         return Made(strips, _figures(strips), self._notices(strips))
 
@@ -94,7 +94,7 @@ class CutStrips(Clause):
         joint = Joint(deep, diameter, self.every / 1000)
         if deep < joint.least:
             raise ClauseError(
-                f"Tabs {self.deep:g} mm deep have no room for holes {self.diameter:g} mm wide; "
+                f"Flaps {self.deep:g} mm deep have no room for holes {self.diameter:g} mm wide; "
                 f"{joint.least * 1000:.1f} mm or more works.",
                 "deep",
             )
@@ -111,21 +111,21 @@ class CutStrips(Clause):
             size = getattr(self, name)
             if size <= 2000 * joint.deep:
                 raise ClauseError(
-                    f"Strips {size:g} mm wide have no room for tabs {self.deep:g} mm deep on both "
+                    f"Strips {size:g} mm wide have no room for flaps {self.deep:g} mm deep on both "
                     f"sides; more than {2000 * joint.deep:g} mm works.",
                     name,
                 )
 
     def _notices(self, strips: Strips) -> list[Notice]:
-        tabs = strips.tabs
-        bare = np.setdiff1d(np.arange(len(tabs.half)), tabs.hole_of)
+        flaps = strips.flaps
+        bare = np.setdiff1d(np.arange(len(flaps.half)), flaps.hole_of)
         told = [
-            self._of_seams(strips, tabs.without, "no room for a tab", "deep"),
-            self._of_seams(strips, strips.lapped, "a tab that would lie over a strip", "deep"),
+            self._of_seams(strips, flaps.without, "no room for a flap", "deep"),
+            self._of_seams(strips, strips.lapped, "a flap that would lie over a strip", "deep"),
         ]
         if self.joint == "holes":
             what = f"no room for a hole {self.diameter:g} mm wide"
-            told.append(self._of_seams(strips, tabs.half[bare], what, "diameter"))
+            told.append(self._of_seams(strips, flaps.half[bare], what, "diameter"))
         return self._too_large(strips) + [notice for notice in told if notice.which]
 
     def _of_seams(self, strips: Strips, half: NDArray[np.int32], what: str, value: str) -> Notice:
@@ -145,11 +145,11 @@ class CutStrips(Clause):
         large = strips.large
         if not len(large):
             return []
-        labels = [strips.labels[k] for k in large[:5].tolist()]
+        shown = ", ".join(strips.labels[k] for k in large[:5].tolist())
         more = " …" if len(large) > 5 else ""
         text = (
             f"{counted(len(large), 'strip is', 'strips are')} of one cell and larger than "
-            f"{self.length:g} × {self.width:g} mm with tabs: {', '.join(labels)}{more}; a smaller "
+            f"{self.length:g} × {self.width:g} mm with flaps: {shown}{more}; a smaller "
             "module, or larger strips, would work."
         )
         first = strips.parts[int(large[0])]
@@ -169,8 +169,8 @@ def _figures(strips: Strips) -> dict[str, Figure]:
     return {
         "strips": headline("Strips", strips.count),
         "strip_folds": headline("Folds", len(within)),
-        "strip_tabs": headline("Tabs", len(strips.tabs.half)),
-        "strip_holes": Figure("Holes that meet", len(strips.tabs.holes)),
+        "strip_flaps": headline("Flaps", len(strips.flaps.half)),
+        "strip_holes": Figure("Holes that meet", len(strips.flaps.holes)),
         "largest_fold": Figure("Largest fold", largest, "°", 1),
         "strip_area": Figure("Strip area", area, "m²", 2),
         "rebuilt": headline("Folded up within", float(strips.off.max()) * 1000, "mm", 3),

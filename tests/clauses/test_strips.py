@@ -21,7 +21,7 @@ def test_strips_are_told_with_their_folds_tabs_and_how_well_they_fold_up():
     assert cut.status == sheets.status == "done", (cut.error, sheets.error)
     figures = {name: figure.value for name, figure in cut.figures.items()}
     assert figures["strips"] == cut.result.count
-    assert figures["strip_holes"] == len(cut.result.tabs.holes) > 0
+    assert figures["strip_holes"] == len(cut.result.flaps.holes) > 0
     # Between bays of a barrel of ten chords, but for where strips are parted.
     assert figures["strip_folds"] == cut.result.folds.within.sum()
     assert figures["rebuilt"] < 0.1
@@ -63,12 +63,12 @@ def test_strips_that_are_too_large_and_seams_without_room_are_listed_with_their_
     *_, cut = made(VAULT, fine, ("strips", {"along": "ends", "diameter": 9}))
     bare = next(w for w in cut.warnings if w.value == "diameter")
     assert "no room for a hole 9 mm wide, as of ST" in bare.text
-    *_, plain = made(VAULT, fine, ("strips", {"along": "ends", "joint": "tabs"}))
+    *_, plain = made(VAULT, fine, ("strips", {"along": "ends", "joint": "flaps"}))
     assert not [w for w in plain.warnings if w.value == "diameter"]
 
 
 def test_strips_without_tabs_have_bare_edges():
     *_, cut = made(VAULT, QUADS, ("strips", {"joint": "none"}))
-    assert not len(cut.result.tabs.half)
-    assert cut.figures["strip_tabs"].value == 0
+    assert not len(cut.result.flaps.half)
+    assert cut.figures["strip_flaps"].value == 0
     assert all(not part.inner for part in cut.result.parts)

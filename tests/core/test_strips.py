@@ -1,4 +1,4 @@
-"""Strips: parted, laid flat, tabbed, and folded up."""
+"""Strips: parted, laid flat, with flaps, and folded up."""
 
 from __future__ import annotations
 
@@ -8,9 +8,9 @@ import shapely
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from leanlattice.core.flat.flaps import Joint
 from leanlattice.core.flat.seams import Room
 from leanlattice.core.flat.strips import strips_of
-from leanlattice.core.flat.tabs import Joint
 from leanlattice.core.geometry.nets import build_net
 from leanlattice.core.geometry.surfaces import dome
 from leanlattice.core.panels.panels import Sheet
@@ -18,7 +18,7 @@ from leanlattice.core.patterns.lay import lay
 
 from ..known import approx, held_to, known
 from .nets import SHEET
-from .test_bands import grid
+from .test_rows import grid
 
 PLATE = Sheet("aluminium", 0.002)
 WIDE = Room(50.0, 50.0)
@@ -100,7 +100,7 @@ def test_any_net_is_cut_into_strips_that_fit(
     net = waved(across, along, height, seed, triangles)
     joint = Joint(0.03, diameter, 0.12)
     strips = strips_of(net, way, Room(*room), joint, PLATE)
-    laid, tabs = strips.laid, strips.tabs
+    laid, flaps = strips.laid, strips.flaps
     of = np.full(net.cell_count, -1)
     of[strips.cell] = laid.piece
     assert np.array_equal(of[strips.cell], laid.piece), "each cell lies in one strip"
@@ -114,14 +114,14 @@ def test_any_net_is_cut_into_strips_that_fit(
         low, high = sorted(np.linalg.norm(np.diff(box[:3], axis=0), axis=1))
         assert low <= 1000 * room[1] + 1e-6
         assert high <= 1000 * room[0] + 1e-6
-        own = laid.piece[tabs.half // 3] == k
-        with_tabs = area[k] + shapely.area(shapely.polygons(tabs.corners[own])).sum() * 1e6
-        assert shapely.Polygon(part.outer).area == pytest.approx(with_tabs, rel=1e-9)
+        own = laid.piece[flaps.half // 3] == k
+        with_flaps = area[k] + shapely.area(shapely.polygons(flaps.corners[own])).sum() * 1e6
+        assert shapely.Polygon(part.outer).area == pytest.approx(with_flaps, rel=1e-9)
     assert_holes_meet(strips)
 
 
 def laid_areas(strips):
-    """Areas (S,) of strips without tabs, in mm²."""
+    """Areas (S,) of strips without flaps, in mm²."""
     p = strips.laid.flat[strips.laid.corners] * 1000
     one, other = p[:, 1] - p[:, 0], p[:, 2] - p[:, 0]
     cross = one[:, 0] * other[:, 1] - one[:, 1] * other[:, 0]
@@ -129,11 +129,13 @@ def laid_areas(strips):
 
 
 def assert_holes_meet(strips):
-    """Holes of tabs, folded onto the triangle beyond, are where the neighbour has its own; and so
-    do whole tabs lie within that triangle."""
-    tabs, laid = strips.tabs, strips.laid
-    there = lifted(strips, tabs.met, laid.piece[tabs.beyond[tabs.hole_of] // 3])
-    for k, (half, beyond) in enumerate(zip(tabs.half.tolist(), tabs.beyond.tolist(), strict=True)):
+    """Holes of flaps, folded onto the triangle beyond, are where the neighbour has its own; and so
+    do whole flaps lie within that triangle."""
+    flaps, laid = strips.flaps, strips.laid
+    there = lifted(strips, flaps.met, laid.piece[flaps.beyond[flaps.hole_of] // 3])
+    for k, (half, beyond) in enumerate(
+        zip(flaps.half.tolist(), flaps.beyond.tolist(), strict=True)
+    ):
         p, q = (strips.places[at[half]] for at in (laid.start, laid.end))
         a, b = (laid.flat[at[half]] for at in (laid.start, laid.end))
         way, flat_way = (q - p) / np.linalg.norm(q - p), (b - a) / np.linalg.norm(b - a)
@@ -147,14 +149,14 @@ def assert_holes_meet(strips):
             beside = off[:, 0] * flat_way[1] - off[:, 1] * flat_way[0]
             return p + (off @ flat_way)[:, None] * way + beside[:, None] * inward
 
-        own = tabs.hole_of == k
-        assert np.allclose(onto(tabs.holes[own]), there[own], atol=1e-7)
+        own = flaps.hole_of == k
+        assert np.allclose(onto(flaps.holes[own]), there[own], atol=1e-7)
         normal = np.cross(way, inward)
         plane = np.stack([way, inward])
         shape = shapely.Polygon((corners - p) @ plane.T)
-        tab = shapely.Polygon((onto(tabs.corners[k]) - p) @ plane.T)
+        flap = shapely.Polygon((onto(flaps.corners[k]) - p) @ plane.T)
         assert np.abs((corners - p) @ normal).max() < 1e-7
-        assert shape.buffer(1e-7).contains(tab)
+        assert shape.buffer(1e-7).contains(flap)
 
 
 def test_a_dome_goes_in_loops_that_are_parted_where_they_would_lie_over_themselves():

@@ -45,6 +45,9 @@ def main(folder: Path) -> None:
                 page.click("member length")
                 ActionChains(browser).move_to_element_with_offset(view, 20, 60).click().perform()
                 page.open_project("Reed Canopy")
+                slide(page, "Parts between their places and their sheets", 0.4)
+                shot("strips")
+                slide(page, "Parts between their places and their sheets", 0)
                 browser.execute_script(
                     "document.querySelector('[data-clause=canopy]').scrollIntoView()"
                 )

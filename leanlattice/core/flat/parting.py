@@ -14,7 +14,7 @@ from ..geometry.meshes import half_edges
 from ..geometry.nets import Net
 from ..geometry.triangulation import polygon_triangles
 from ..geometry.unrolled import Unrolled, unrolled
-from ..nets.bands import Way, joined_in_bands, labelled
+from ..nets.rows import Way, joined_in_rows, labelled
 from .seams import Room, joined_by_least_seams
 
 __all__ = ["Parted", "fits", "parted", "rings_of"]
@@ -23,7 +23,7 @@ Array = NDArray[np.float64]
 Index = NDArray[np.int32]
 Flags = NDArray[np.bool_]
 ROUNDS = 60
-"""How often bands that do not fit are parted once more."""
+"""How often rows that do not fit are parted once more."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -37,16 +37,16 @@ class Parted:
 
 
 def parted(net: Net, way: Way | Literal["least"], room: Room) -> Parted:
-    """A net in pieces: bands of cells by the ``way`` they go, each parted evenly until its pieces
+    """A net in pieces: rows of cells by the ``way`` they go, each parted evenly until its pieces
     fit into the ``room`` and lie beside themselves, or pieces with seams of least cut; so are
-    cells that are in no band.
+    cells that are in no row.
 
-    Raises ``BandsError`` where cells are in no such bands.
+    Raises ``RowsError`` where cells are in no such rows.
     """
     cut = _Cut(net)
     joined = np.zeros(len(net.edges), bool)
     if way != "least":
-        joined = joined_in_bands(net, way)
+        joined = joined_in_rows(net, way)
     alone = ~np.isin(np.arange(net.cell_count), net.edge_cells[joined])
     if joined.any():
         joined = _fitting(cut, joined, room)
@@ -115,7 +115,7 @@ class _Cut:
 
 @dataclass(frozen=True)
 class _Row:
-    """The ``cells`` of a band one after the other, and the ``edges`` between them."""
+    """The ``cells`` of a row one after the other, and the ``edges`` between them."""
 
     cells: list[int]
     edges: list[int]
@@ -127,7 +127,7 @@ class _Row:
 
 
 def _fitting(cut: _Cut, joined: Flags, room: Room) -> Flags:
-    """Edges (E,) across which bands stay joined once each is parted into as few pieces as fit."""
+    """Edges (E,) across which rows stay joined once each is parted into as few pieces as fit."""
     rows = _rows(cut.net, joined)
     row_of = np.full(cut.net.cell_count, -1)
     for k, row in enumerate(rows):
@@ -148,7 +148,7 @@ def _fitting(cut: _Cut, joined: Flags, room: Room) -> Flags:
 
 
 def _rows(net: Net, joined: Flags) -> list[_Row]:
-    """All bands; one that closes is opened at its edge of the lowest number."""
+    """All rows; one that closes is opened at its edge of the lowest number."""
     pairs, edges = net.edge_cells.tolist(), np.flatnonzero(joined).tolist()
     of = labelled(net.cell_count, net.edge_cells[joined])
     links = np.bincount(of[net.edge_cells[joined][:, 0]], minlength=int(of.max()) + 1)
@@ -171,7 +171,7 @@ def _rows(net: Net, joined: Flags) -> list[_Row]:
 
 
 def _row_from(end: int, beside: dict[int, list[tuple[int, int]]]) -> _Row:
-    """The band that begins with the cell at its ``end``."""
+    """The row that begins with the cell at its ``end``."""
     row, before = _Row([end], []), -1
     while True:
         here = row.cells[-1]

@@ -1,4 +1,4 @@
-"""Seams by which a net is parted into pieces that can be laid flat: along bands, or so that as
+"""Seams by which a net is parted into pieces that can be laid flat: along rows, or so that as
 little as can be is cut."""
 
 from __future__ import annotations

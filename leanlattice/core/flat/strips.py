@@ -13,15 +13,15 @@ from numpy.typing import NDArray
 
 from ..geometry.nets import Net
 from ..geometry.unrolled import Unrolled, folded, turns_of
-from ..nets.bands import Way
+from ..nets.rows import Way
 from ..panels.panels import Sheet
 from ..results import Result, result_type
+from .flaps import Flaps, Joint, flaps_along, no_flaps
 from .lettering import LABEL_HEIGHT, NEIGHBOUR_HEIGHT, Names
 from .parting import Parted, fits, parted, rings_of
 from .parts import Part, Parts
 from .seams import Room
 from .sheets import narrowest_turn
-from .tabs import Joint, Tabs, no_tabs, tabs_along
 
 __all__ = ["SCORED", "Folds", "Strips", "strips_of"]
 
@@ -37,7 +37,7 @@ TOLD = 4
 GAP = 1 / 3
 """Share in the middle of a score line that is left out where the fold is towards the outside."""
 SHARED = 1e-9
-"""Square metres of a tab that may lie over something."""
+"""Square metres of a flap that may lie over something."""
 DOUBLE = 1e-6
 """Millimetres within which corners are one."""
 _TURN = np.arange(24) * np.pi / 12
@@ -52,8 +52,8 @@ TICK = 6.0
 @dataclass(frozen=True, eq=False)
 class Folds(Result):
     """Folds (f) of strips, strip by strip: the ``strip`` (f,) of each, its ``ends`` (f, 2, 2) in
-    the flat in metres, with what is folded last on the left or, of tabs, on the right; by how much
-    it ``turns`` (f,), in degrees away from the outside, and the strip a tab meets that begins
+    the flat in metres, with what is folded last on the left or, of flaps, on the right; by how much
+    it ``turns`` (f,), in degrees away from the outside, and the strip a flap meets that begins
     there, ``meets`` (f,), folded or not; −1 within a strip."""
 
     strip: Index
@@ -72,7 +72,7 @@ class Folds(Result):
         return self.scored & (self.meets < 0)
 
 
-@result_type("Strips", "strips", "strip")
+@result_type("Strips", "strips", "strip", covers=("Net", "Shape"))
 @dataclass(frozen=True, eq=False)
 class Strips(Result):
     """Pieces (S) of a net laid flat, with what they are joined by.
@@ -85,12 +85,12 @@ class Strips(Result):
     beyond : (3T,) the half-edge beyond each in space; −1 at the net's border
     turns : (T,) by how much each triangle is folded, in degrees away from the outside
     folds : all that is scored
-    tabs : along the seams
+    flaps : along the seams
     parts : (S,) as they are cut
     off : (S,) metres by which one folded up by what is told is off the net, at most
     unlabelled : (k,) those without room for all that is written on them
     large : (k,) those that cannot be parted so that they fit
-    lapped : (k,) half-edges whose tabs would have lain over something
+    lapped : (k,) half-edges whose flaps would have lain over something
     """
 
     vertices: Array
@@ -99,7 +99,7 @@ class Strips(Result):
     beyond: Index
     turns: Array
     folds: Folds
-    tabs: Tabs
+    flaps: Flaps
     parts: tuple[Part, ...]
     off: Array
     unlabelled: Index
@@ -139,20 +139,20 @@ def strips_of(
     Parameters
     ----------
     net : of cells that are cut into triangles where they are not plane
-    way : by bands of cells, or by seams of least cut
-    room : for each strip, tabs counted in
+    way : by rows of cells, or by seams of least cut
+    room : for each strip, flaps counted in
     joint : how they are joined
     sheet : what they are cut from
     progress : told the share done
 
-    Raises ``BandsError`` where cells are in no such bands.
+    Raises ``RowsError`` where cells are in no such rows.
     """
     inner = Room(room.length - 2 * joint.deep, room.width - 2 * joint.deep)
     found = parted(net, way, inner)
     progress(0.3)
     laid = _lying_long(found.laid)
     beyond = _beyond_seams(laid, found)
-    tabs, lapped = _clear(laid, tabs_along(laid, beyond, joint) if joint.deep else no_tabs())
+    flaps, lapped = _clear(laid, flaps_along(laid, beyond, joint) if joint.deep else no_flaps())
     progress(0.4)
     points = net.vertices
     turns = _told(turns_of(points, laid))
@@ -160,8 +160,8 @@ def strips_of(
     away = np.linalg.norm(folded(laid, np.radians(turns), frames) - points[laid.origin], axis=1)
     off = np.zeros(laid.count)
     np.maximum.at(off, laid.piece_of_place, away)
-    folds = _folds(points, laid, turns, tabs)
-    drawn = _Drawing(laid, beyond, folds, tabs, joint)
+    folds = _folds(points, laid, turns, flaps)
+    drawn = _Drawing(laid, beyond, folds, flaps, joint)
     parts, complete = drawn.parts(frames, sheet, lambda share: progress(0.4 + 0.6 * share))
     return Strips(
         vertices=points,
@@ -170,7 +170,7 @@ def strips_of(
         beyond=beyond,
         turns=turns,
         folds=folds,
-        tabs=tabs,
+        flaps=flaps,
         parts=tuple(parts),
         off=off,
         unlabelled=np.flatnonzero(~complete).astype(np.int32),
@@ -198,13 +198,13 @@ def _beyond_seams(laid: Unrolled, found: Parted) -> Index:
     return out
 
 
-def _clear(laid: Unrolled, tabs: Tabs) -> tuple[Tabs, Index]:
-    """Tabs that lie over nothing in the flat, and the half-edges (k,) of those that would."""
+def _clear(laid: Unrolled, flaps: Flaps) -> tuple[Flaps, Index]:
+    """Flaps that lie over nothing in the flat, and the half-edges (k,) of those that would."""
     # Pieces are laid apart, so that one tree knows all.
     step = 2 * float(np.ptp(laid.flat, axis=0).max(initial=0.0)) + 1.0
     shift = laid.piece_of_place * step
     places = laid.flat + np.column_stack([shift, np.zeros(len(shift))])
-    corners = tabs.corners + shift[laid.start[tabs.half], None, None] * np.array([1.0, 0.0])
+    corners = flaps.corners + shift[laid.start[flaps.half], None, None] * np.array([1.0, 0.0])
     shapes = shapely.polygons(corners) if len(corners) else np.zeros(0, object)
     rings = np.split(places[laid.start[laid.ring]], laid.ring_offsets[1:-1])
     wholes = np.array([shapely.Polygon(ring) for ring in rings], object)
@@ -215,7 +215,7 @@ def _clear(laid: Unrolled, tabs: Tabs) -> tuple[Tabs, Index]:
             one, other = one[one > other], other[one > other]
         over = shapely.area(shapely.intersection(shapes[one], others[other])) > SHARED
         bad[one[over]] = True
-    return tabs.kept(~bad), tabs.half[bad]
+    return flaps.kept(~bad), flaps.half[bad]
 
 
 def _frames(points: Array, laid: Unrolled) -> Array:
@@ -236,15 +236,15 @@ def _frames(points: Array, laid: Unrolled) -> Array:
     return np.stack([at, x, y, normal], axis=1)
 
 
-def _folds(points: Array, laid: Unrolled, turns: Array, tabs: Tabs) -> Folds:
-    """Where strips and their tabs are folded."""
+def _folds(points: Array, laid: Unrolled, turns: Array, flaps: Flaps) -> Folds:
+    """Where strips and their flaps are folded."""
     within = laid.order[(laid.parent[laid.order] >= 0) & (turns[laid.order] != 0)]
     inner = laid.parent[within]
     across = np.stack([laid.flat[laid.start[inner]], laid.flat[laid.end[inner]]], axis=1)
-    ends = np.concatenate([across, tabs.corners[:, [0, 3]]])
-    strip = laid.piece[np.concatenate([inner, tabs.half]) // 3]
-    every = np.concatenate([turns[within], _tab_turns(points, laid, tabs)])
-    meets = np.concatenate([np.full(len(within), -1), laid.piece[tabs.beyond // 3]])
+    ends = np.concatenate([across, flaps.corners[:, [0, 3]]])
+    strip = laid.piece[np.concatenate([inner, flaps.half]) // 3]
+    every = np.concatenate([turns[within], _flap_turns(points, laid, flaps)])
+    meets = np.concatenate([np.full(len(within), -1), laid.piece[flaps.beyond // 3]])
     order = np.argsort(strip, kind="stable")
     return Folds(strip[order], ends[order], every[order], meets[order].astype(np.int32))
 
@@ -255,11 +255,11 @@ def _told(turns: Array) -> Array:
     return np.where(np.abs(degrees) >= FLAT, degrees, 0.0)
 
 
-def _tab_turns(points: Array, laid: Unrolled, tabs: Tabs) -> Array:
-    """By how much (m,) tabs are folded, in degrees away from the outside."""
+def _flap_turns(points: Array, laid: Unrolled, flaps: Flaps) -> Array:
+    """By how much (m,) flaps are folded, in degrees away from the outside."""
     normal = _normals(points, laid)
-    one, other = normal[tabs.half // 3], normal[tabs.beyond // 3]
-    start, end = (points[laid.origin[at[tabs.half]]] for at in (laid.start, laid.end))
+    one, other = normal[flaps.half // 3], normal[flaps.beyond // 3]
+    start, end = (points[laid.origin[at[flaps.half]]] for at in (laid.start, laid.end))
     way = (end - start) / np.linalg.norm(end - start, axis=1, keepdims=True)
     sine = np.einsum("ij,ij->i", np.cross(one, other), way)
     return _told(np.arctan2(sine, np.einsum("ij,ij->i", one, other)))
@@ -275,36 +275,36 @@ class _Drawing:
     """What of all strips is drawn, piece by piece, in millimetres."""
 
     def __init__(
-        self, laid: Unrolled, beyond: Index, folds: Folds, tabs: Tabs, joint: Joint
+        self, laid: Unrolled, beyond: Index, folds: Folds, flaps: Flaps, joint: Joint
     ) -> None:
         self.laid = laid
         self.labels = [f"ST{k + 1}" for k in range(laid.count)]
         self.beyond = beyond
         places = laid.flat * 1000
         self.start, self.end = places[laid.start], places[laid.end]
-        self.outers = self._with_tabs(tabs)
-        of_tab = laid.piece[tabs.half[tabs.hole_of] // 3]
-        of_met = laid.piece[tabs.beyond[tabs.hole_of] // 3]
-        holes = np.concatenate([tabs.holes, tabs.met]) * 1000
+        self.outers = self._with_flaps(flaps)
+        of_flap = laid.piece[flaps.half[flaps.hole_of] // 3]
+        of_met = laid.piece[flaps.beyond[flaps.hole_of] // 3]
+        holes = np.concatenate([flaps.holes, flaps.met]) * 1000
         circles = holes[:, None] + joint.diameter * 500 * CIRCLE
-        self.inner = _by_piece(circles, np.concatenate([of_tab, of_met]), laid.count)
+        self.inner = _by_piece(circles, np.concatenate([of_flap, of_met]), laid.count)
         lines, of = _scored(folds.ends * 1000, folds.turns, folds.strip)
         self.scores = _by_piece(lines, of, laid.count)
         self.ticks = _by_piece(*self._ticks(), laid.count)
 
-    def _with_tabs(self, tabs: Tabs) -> list[Array]:
-        """The outlines (k, 2) of all pieces with their tabs."""
+    def _with_flaps(self, flaps: Flaps) -> list[Array]:
+        """The outlines (k, 2) of all pieces with their flaps."""
         laid = self.laid
         at = np.full(len(self.beyond), -1)
-        at[tabs.half] = np.arange(len(tabs.half))
-        tab = at[laid.ring]
-        has = tab >= 0
+        at[flaps.half] = np.arange(len(flaps.half))
+        flap = at[laid.ring]
+        has = flap >= 0
         counts = np.where(has, 5, 1)
         begin = np.cumsum(counts) - counts
         out = np.empty((int(counts.sum()), 2))
         out[begin] = self.start[laid.ring]
         for k in range(4):
-            out[begin[has] + 1 + k] = tabs.corners[tab[has], k] * 1000
+            out[begin[has] + 1 + k] = flaps.corners[flap[has], k] * 1000
         rings = np.split(out, np.append(begin, len(out))[laid.ring_offsets[1:-1]])
         return [_without_doubles(ring) for ring in rings]
 

@@ -36,12 +36,12 @@ ROUND_MM = 0.002
 @dataclass(frozen=True, eq=False)
 class _Fold:
     """A fold of a strip: its ``ends`` (2, 2) in mm in the strip's own frame, by how much it
-    ``turns`` (rad) away from the outside, the strip a tab lies on that is folded there, and whether
+    ``turns`` (rad) away from the outside, the strip a flap lies on that is folded there, and if
     it is ``scored``."""
 
     ends: Array
     turns: float
-    tab_on: str
+    flap_on: str
     scored: bool
 
     @property
@@ -55,11 +55,11 @@ class _Fold:
 @dataclass(frozen=True, eq=False)
 class _Folded:
     """A strip put together again: its plane ``faces`` in mm in its own frame, the place and axes
-    (4, 3) each stands by, and the strips that those which are tabs lie on."""
+    (4, 3) each stands by, and the strips that those which are flaps lie on."""
 
     faces: list[shapely.Polygon]
     frames: list[Array]
-    tab_on: list[str]
+    flap_on: list[str]
 
     def stand(self, k: int, flat: Array) -> Array:
         """Places (n, 3) in mm of flat ones (n, 2) of a face."""
@@ -83,7 +83,7 @@ def _folds(pack: Pack) -> dict[str, list[_Fold]]:
             raise PackError(f"folds.csv: {row['strip']}: {row['side']} by {row['angle_deg']}°")
         if row["scored"] != ("yes" if np.degrees(turn) >= SCORED_DEG else "no"):
             raise PackError(f"folds.csv: {row['strip']}: scored “{row['scored']}”")
-        fold = _Fold(np.array(ends), float(sign * turn), row["tab_on"], row["scored"] == "yes")
+        fold = _Fold(np.array(ends), float(sign * turn), row["flap_on"], row["scored"] == "yes")
         out.setdefault(row["strip"], []).append(fold)
     return out
 
@@ -101,7 +101,7 @@ def strips_as_drawn(pack: Pack) -> Found:
         label = row["label"]
         where = f"{label} in strips.csv"
         own = folds.get(label, [])
-        within = [f for f in own if f.scored and not f.tab_on]
+        within = [f for f in own if f.scored and not f.flap_on]
         yield abs(len(within) - number_in(row, "folds", "strips")), f"{where}: folds"
         largest = max((abs(np.degrees(f.turns)) for f in within), default=0.0)
         off = abs(largest - number_in(row, "largest_fold_deg", "strips"))
@@ -109,8 +109,8 @@ def strips_as_drawn(pack: Pack) -> Found:
         for other in named[label]:
             yield beyond(label not in named.get(other, [])), f"{where}: neighbours"
         for fold in own:
-            is_known = not fold.tab_on or fold.tab_on == label or fold.tab_on in named[label]
-            yield beyond(not is_known), f"{label} in folds.csv: its tab lies on {fold.tab_on}"
+            is_known = not fold.flap_on or fold.flap_on == label or fold.flap_on in named[label]
+            yield beyond(not is_known), f"{label} in folds.csv: its flap lies on {fold.flap_on}"
         if label in flat_of(pack).parts:
             yield from _drawn(pack, row, own)
     yield from _numbers(pack)
@@ -209,16 +209,16 @@ def _one_folded(pack: Pack, row: Row, pose: Row, folds: list[_Fold]) -> _Folded:
     place, x, y = pose_of(pose)
     stood = np.array([place * 1000, x, y, np.cross(x, y)])
     beside: dict[int, list[tuple[int, _Fold]]] = {}
-    tab_on = [""] * len(faces)
+    flap_on = [""] * len(faces)
     for fold in folds:
         left, right = (_face_at(tree, at, label) for at in fold.either_side)
         beside.setdefault(left, []).append((right, fold))
         beside.setdefault(right, []).append((left, fold))
-        tab_on[right] = fold.tab_on or tab_on[right]  # a fold has the strip on its left
+        flap_on[right] = fold.flap_on or flap_on[right]  # a fold has the strip on its left
     frames = _all_turned(faces, beside, {first: stood})
     if len(frames) < len(faces):
         raise PackError(f"{label} of folds.csv does not hang together")
-    return _Folded(faces, [frames[k] for k in sorted(frames)], tab_on)
+    return _Folded(faces, [frames[k] for k in sorted(frames)], flap_on)
 
 
 def _all_turned(
@@ -240,8 +240,8 @@ def _all_turned(
 
 def _stands(folds: list[_Fold]) -> Array:
     """A place (2,) in the face that stands by the pose of a strip: on the right of its first fold,
-    or, where it has only tabs, on the left of theirs."""
-    within = [fold for fold in folds if not fold.tab_on]
+    or, where it has only flaps, on the left of theirs."""
+    within = [fold for fold in folds if not fold.flap_on]
     found = within[0].either_side[1] if within else folds[0].either_side[0]
     return np.asarray(found)
 
@@ -290,7 +290,7 @@ def _turned(frame: Array, fold: _Fold, face: shapely.Polygon) -> Array:
 
 def strips_folded(pack: Pack) -> Found:
     """How far (mm) corners of strips that are folded up are from those in model.glb, both ways;
-    and tabs from the strips they lie on."""
+    and flaps from the strips they lie on."""
     if not pack.has("model.glb") or not pack.rows("strips"):
         return
     meshes = {k: (v * 1000, t) for k, (v, t) in meshes_in(pack, "model.glb").items()}
@@ -299,16 +299,16 @@ def strips_folded(pack: Pack) -> Found:
         if label not in meshes:
             continue
         room = ROUND_MM + 1e-7 * float(np.abs(meshes[label][0]).max())
-        own = [k for k, on in enumerate(strip.tab_on) if not on]
+        own = [k for k, on in enumerate(strip.flap_on) if not on]
         stand = np.vstack([strip.corners(k) for k in own])
         on_mesh = _on_mesh(stand, meshes[label])
         yield max(float(on_mesh.max()) - room, 0.0), where
         back = np.asarray(scipy.spatial.cKDTree(stand).query(meshes[label][0])[0])
         yield max(float(back.max()) - room, 0.0), where
-        for k, on in enumerate(strip.tab_on):
+        for k, on in enumerate(strip.flap_on):
             if on in meshes:
                 away = float(_on_mesh(strip.corners(k), meshes[on]).max())
-                yield max(away - room, 0.0), f"{label}: its tab on {on}, folds.csv"
+                yield max(away - room, 0.0), f"{label}: its flap on {on}, folds.csv"
 
 
 def _on_mesh(places: Array, mesh: tuple[Array, NDArray[np.integer]]) -> Array:

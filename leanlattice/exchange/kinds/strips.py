@@ -129,9 +129,9 @@ def _table(subject: Subject) -> Table:
 
 
 def _folds(subject: Subject) -> Table | None:
-    """Where strips are folded and tabs begin, from the lower left corners of the drawings in
+    """Where strips are folded and flaps begin, from the lower left corners of the drawings in
     ``parts/``: first within a strip, of which the first has on its right what poses.csv stands,
-    then tabs, which are on the right of their folds."""
+    then flaps, which are on the right of their folds."""
     strips: Strips = subject.result
     folds = strips.folds
     piece = folds.strip
@@ -147,7 +147,7 @@ def _folds(subject: Subject) -> Table | None:
         "side": [SIDES[int(sign)] for sign in np.sign(folds.turns)],
         "angle_deg": rounded(np.abs(folds.turns), 4),
         "scored": np.where(folds.scored, "yes", "no").tolist(),
-        "tab_on": labels[folds.meets].tolist(),
+        "flap_on": labels[folds.meets].tolist(),
     }
     for name, places in zip(("from", "to"), ends, strict=True):
         columns |= {f"{name}_{a}_mm": rounded(places[:, k], 4) for k, a in enumerate("xy")}
@@ -162,7 +162,7 @@ def _amounts(subject: Subject) -> Amounts:
 
 
 def _solids(subject: Subject) -> Iterator[Solid]:
-    """Strips as they are folded up, without their tabs."""
+    """Strips as they are folded up, without their flaps."""
     strips: Strips = subject.result
     laid = strips.laid
     order = np.argsort(laid.piece, kind="stable")

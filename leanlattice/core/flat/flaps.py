@@ -1,4 +1,4 @@
-"""Joint tabs along the seams of pieces laid flat, with holes that meet the neighbour's."""
+"""Joint flaps along the seams of pieces laid flat, with holes that meet the neighbour's."""
 
 from __future__ import annotations
 
@@ -9,31 +9,31 @@ from numpy.typing import NDArray
 
 from ..geometry.unrolled import Unrolled
 
-__all__ = ["Joint", "Tabs", "no_tabs", "tabs_along"]
+__all__ = ["Flaps", "Joint", "flaps_along", "no_flaps"]
 
 Array = NDArray[np.float64]
 Index = NDArray[np.int32]
 Flags = NDArray[np.bool_]
 STEEPEST = np.radians(60)
-"""Angle at a tab's ends where nothing is near; where there is less, a tab begins further in, so
+"""Angle at a flap's ends where nothing is near; where there is less, a flap begins further in, so
 that its corners are not sharp."""
 KEPT = 0.94
-"""Share of the room at a corner that one tab takes."""
+"""Share of the room at a corner that one flap takes."""
 HIGHEST = 0.8
-"""Share of the height at which a tab's ends would meet that it may have."""
+"""Share of the height at which a flap's ends would meet that it may have."""
 EDGE, PITCH = 1.2, 2.2
 """Least distances of holes from edges and from each other, in their diameters (EN 1993-1-8, table
 3.3)."""
 LEAST = 0.003
-"""Metres below which a tab is none."""
+"""Metres below which a flap is none."""
 WIDER = 1.25
-"""By how much more room there has to be on the later side for the tab to be there."""
+"""By how much more room there has to be on the later side for the flap to be there."""
 
 
 @dataclass(frozen=True)
 class Joint:
-    """How pieces are joined: by tabs so ``deep``, with holes of a ``diameter`` no further apart
-    than ``every``, in metres; without holes where there is no diameter, without tabs where they
+    """How pieces are joined: by flaps so ``deep``, with holes of a ``diameter`` no further apart
+    than ``every``, in metres; without holes where there is no diameter, without flaps where they
     have no depth."""
 
     deep: float
@@ -42,13 +42,13 @@ class Joint:
 
     @property
     def least(self) -> float:
-        """The least depth of a tab that takes a hole."""
+        """The least depth of a flap that takes a hole."""
         return 2 * EDGE * self.diameter
 
 
 @dataclass(frozen=True, eq=False)
-class Tabs:
-    """Tabs (m) on half-edges, and what lies beyond each.
+class Flaps:
+    """Flaps (m) on half-edges, and what lies beyond each.
 
     Parameters
     ----------
@@ -56,10 +56,10 @@ class Tabs:
     beyond : (m,) those they are joined to
     corners : (m, 4, 2) of each, from the one on the half-edge near its start on: two on that, two
         beyond it
-    holes : (h, 2) middles of the holes in tabs
+    holes : (h, 2) middles of the holes in flaps
     met : (h, 2) middles of those they meet, in their neighbours
-    hole_of : (h,) the tab each is in
-    without : (k,) half-edges of seams that have no room for a tab
+    hole_of : (h,) the flap each is in
+    without : (k,) half-edges of seams that have no room for a flap
     """
 
     half: Index
@@ -70,11 +70,11 @@ class Tabs:
     hole_of: Index
     without: Index
 
-    def kept(self, which: Flags) -> Tabs:
+    def kept(self, which: Flags) -> Flaps:
         """Some of them (m,); those left out are without room."""
         number = np.cumsum(which) - 1
         held = which[self.hole_of]
-        return Tabs(
+        return Flaps(
             half=self.half[which],
             beyond=self.beyond[which],
             corners=self.corners[which],
@@ -85,14 +85,14 @@ class Tabs:
         )
 
 
-def no_tabs() -> Tabs:
+def no_flaps() -> Flaps:
     """None at all."""
     none, places = np.zeros(0, np.int32), np.zeros((0, 2))
-    return Tabs(none, none, np.zeros((0, 4, 2)), places, places, none, none)
+    return Flaps(none, none, np.zeros((0, 4, 2)), places, places, none, none)
 
 
-def tabs_along(laid: Unrolled, beyond: Index, joint: Joint) -> Tabs:
-    """Tabs on one side of each seam, on that of the earlier piece unless there is more room on the
+def flaps_along(laid: Unrolled, beyond: Index, joint: Joint) -> Flaps:
+    """Flaps on one side of each seam, on that of the earlier piece unless there is more room on the
     other: they lie on the triangle beyond once they are folded, clear of its other sides.
 
     Parameters
@@ -120,7 +120,7 @@ def tabs_along(laid: Unrolled, beyond: Index, joint: Joint) -> Tabs:
 
 
 def _end_angles(laid: Unrolled, beyond: Index) -> Array:
-    """Angles (3T, 2) of tabs' ends on each half-edge, at its start and at its end: no more than
+    """Angles (3T, 2) of flaps' ends on each half-edge, at its start and at its end: no more than
     half of the corner of the triangle beyond, and of what is free beside the piece."""
     corner = _corner_angles(laid)
     after = 3 * (np.arange(len(beyond)) // 3) + (np.arange(len(beyond)) + 1) % 3
@@ -153,8 +153,8 @@ def _shaped(
     depth: Array,
     joint: Joint,
     without: Index,
-) -> Tabs:
-    """Tabs of a ``depth`` (m,) on half-edges (m,) with ``ends`` at these angles (m, 2), and their
+) -> Flaps:
+    """Flaps of a ``depth`` (m,) on half-edges (m,) with ``ends`` at these angles (m, 2), and their
     holes."""
     start, way, length = _lines(laid, half)
     tip = depth[:, None] / np.tan(ends)
@@ -170,7 +170,7 @@ def _shaped(
     there = beyond[half]
     first, back, _ = _lines(laid, there)
     met = _beside((first[of], back[of]), length[of] - at, deep)
-    return Tabs(half, there, corners, holes, met, of, without)
+    return Flaps(half, there, corners, holes, met, of, without)
 
 
 def _lines(laid: Unrolled, half: Index) -> tuple[Array, Array, Array]:
@@ -193,7 +193,7 @@ def _beside(lines: tuple[Array, Array], along: Array, off: Array) -> Array:
 def _holes(
     length: Array, base: Array, tip: Array, depth: Array, joint: Joint
 ) -> tuple[Index, Array]:
-    """The tab (h,) each hole is in, and how far (h,) it is along the half-edge, of tabs whose
+    """The flap (h,) each hole is in, and how far (h,) it is along the half-edge, of flaps whose
     corners are so far (m, 2) from its ends, on it and beyond it."""
     slant = np.hypot(tip - base, depth[:, None]) / depth[:, None]
     keep = (base + tip) / 2 + EDGE * joint.diameter * slant

@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 
 from leanlattice.core.geometry.nets import build_net
-from leanlattice.core.nets.bands import BandsError, joined_in_bands, labelled
+from leanlattice.core.nets.rows import RowsError, joined_in_rows, labelled
 
 from .nets import SHEET
 
@@ -29,31 +29,31 @@ def grid(across, along, around=False, triangles=False):
     return build_net(SHEET, places, np.zeros((len(places), 2)), cells.ravel(), offsets)
 
 
-def bands(net, way):
-    """How many cells each band has."""
-    joined = joined_in_bands(net, way)
+def rows(net, way):
+    """How many cells each row has."""
+    joined = joined_in_rows(net, way)
     return sorted(np.bincount(labelled(net.cell_count, net.edge_cells[joined])).tolist())
 
 
 def test_rows_of_a_grid_go_the_longer_or_the_shorter_way():
     net = grid(5, 3)
-    assert bands(net, "long") == [5, 5, 5]
-    assert bands(net, "short") == [3] * 5
-    assert bands(net, "ends") == [5, 5, 5]
+    assert rows(net, "long") == [5, 5, 5]
+    assert rows(net, "short") == [3] * 5
+    assert rows(net, "ends") == [5, 5, 5]
 
 
 def test_rows_of_a_tube_go_round_or_from_end_to_end():
     net = grid(8, 3, around=True)
-    assert bands(net, "loops") == [8, 8, 8]
-    assert bands(net, "ends") == [3] * 8
+    assert rows(net, "loops") == [8, 8, 8]
+    assert rows(net, "ends") == [3] * 8
 
 
 def test_triangles_lie_in_rows_between_strands():
     net = grid(5, 3, triangles=True)
-    assert bands(net, "long") == [10, 10, 10]
-    assert bands(net, "short") != bands(net, "long")
+    assert rows(net, "long") == [10, 10, 10]
+    assert rows(net, "short") != rows(net, "long")
     tube = grid(8, 3, around=True, triangles=True)
-    assert bands(tube, "loops") == [16, 16, 16]
+    assert rows(tube, "loops") == [16, 16, 16]
 
 
 def test_no_triangles_are_joined_all_round_a_vertex():
@@ -62,14 +62,14 @@ def test_no_triangles_are_joined_all_round_a_vertex():
     cells = np.array([[0, k + 1, (k + 1) % 6 + 1] for k in range(6)])
     net = build_net(SHEET, places, np.zeros((7, 2)), cells.ravel(), np.arange(0, 19, 3))
     for way in ("long", "short", "ends"):
-        assert max(bands(net, way)) < 6
+        assert max(rows(net, way)) < 6
 
 
 def test_what_has_no_such_rows_is_told():
-    with pytest.raises(BandsError, match="lie round in loops"):
-        joined_in_bands(grid(4, 3), "loops")
+    with pytest.raises(RowsError, match="lie round in loops"):
+        joined_in_rows(grid(4, 3), "loops")
     turn = np.arange(6) * np.pi / 3
     places = np.column_stack([np.cos(turn), np.sin(turn), 0 * turn])
     net = build_net(SHEET, places, np.zeros((6, 2)), np.arange(6), np.array([0, 6]))
-    with pytest.raises(BandsError, match="neither three nor four sides"):
-        joined_in_bands(net, "long")
+    with pytest.raises(RowsError, match="neither three nor four sides"):
+        joined_in_rows(net, "long")

@@ -1,4 +1,4 @@
-"""Bands: rows of cells, each beyond the side opposite to that it was entered by."""
+"""Rows of cells, each beyond the side opposite to that it was entered by."""
 
 from __future__ import annotations
 
@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from ..geometry.nets import Net
 from .fans import cell_of_half_edges, twins
 
-__all__ = ["BandsError", "Way", "joined_in_bands", "labelled"]
+__all__ = ["RowsError", "Way", "joined_in_rows", "labelled"]
 
 Array = NDArray[np.float64]
 Index = NDArray[np.int32]
@@ -22,12 +22,12 @@ MOST = 0.5
 """Share of cells of one number of sides from which they are in rows."""
 
 
-class BandsError(ValueError):
-    """A net whose cells make no bands of the way that is asked for, in a sentence."""
+class RowsError(ValueError):
+    """A net whose cells are in no rows of the way that is asked for, in a sentence."""
 
 
 @dataclass(frozen=True, eq=False)
-class _Band:
+class _Row:
     """What one row of cells has to tell when families are compared."""
 
     closed: bool
@@ -35,19 +35,19 @@ class _Band:
     cells: int
 
 
-def joined_in_bands(net: Net, way: Way) -> Flags:
-    """The edges (E,) across which cells are joined to bands, of one family of all there are.
+def joined_in_rows(net: Net, way: Way) -> Flags:
+    """The edges (E,) across which cells are joined to rows of one family of all there are.
 
-    Of quads a band goes on through opposite sides; of triangles it lies between two neighbouring
+    Of quads a row goes on through opposite sides; of triangles it lies between two neighbouring
     strands. Where families lead across each other, cells go with the better one.
 
     Parameters
     ----------
     net : of quads or of triangles for the most part; other cells are joined to none
-    way : the family of most bands that close (``"loops"``) or do not (``"ends"``), or of the
+    way : the family of most rows that close (``"loops"``) or do not (``"ends"``), or of the
         longest or shortest ones on average
 
-    Raises ``BandsError`` where cells are in no rows, or no bands close.
+    Raises ``RowsError`` where cells are in no rows, or no rows close.
     """
     sides = np.diff(net.offsets)
     if (sides == 4).mean() >= MOST:
@@ -55,12 +55,12 @@ def joined_in_bands(net: Net, way: Way) -> Flags:
     elif (sides == 3).mean() >= MOST:
         found = _of_triangles(net, way)
     else:
-        raise BandsError(
+        raise RowsError(
             "The cells of this net are in no rows, as most have neither three nor four sides; "
             "seams of least cut would work."
         )
     if way == "loops" and not _has_loops(net, found):
-        raise BandsError(
+        raise RowsError(
             "No cells of this net lie round in loops; strips from border to border would work."
         )
     return found
@@ -81,11 +81,11 @@ def labelled(count: int, pairs: NDArray[np.integer]) -> Index:
     return rank[inverse]
 
 
-def _score(way: Way, bands: list[_Band]) -> tuple[float, float]:
+def _score(way: Way, rows: list[_Row]) -> tuple[float, float]:
     """How well a family does; of equals that of the longer ones is better."""
-    cells = max(sum(band.cells for band in bands), 1)
-    closed = sum(band.cells for band in bands if band.closed) / cells
-    length = sum(band.length for band in bands) / max(len(bands), 1)
+    cells = max(sum(row.cells for row in rows), 1)
+    closed = sum(row.cells for row in rows if row.closed) / cells
+    length = sum(row.length for row in rows) / max(len(rows), 1)
     first = {"loops": closed, "ends": -closed, "long": 0.0, "short": -2 * length}
     return first[way], length
 
@@ -114,26 +114,26 @@ def _of_quads(net: Net, way: Way) -> Flags:
 def _chosen_ways(net: Net, row: Index, through: Index, way: Way, quad: Flags) -> Index:
     """By which of its two ways (C,) each quad is joined: that whose row (C, 2) is of the better
     family, or is better itself where both are or none is."""
-    bands = _bands_of_quads(net, row, through)
+    rows = _rows_of_quads(net, row, through)
     cells = np.flatnonzero(quad)
-    family, part = _two_families(len(bands), row[cells])
-    score = [_score(way, [band]) for band in bands]
+    family, part = _two_families(len(rows), row[cells])
+    score = [_score(way, [row]) for row in rows]
     better = {}
     for k in set(part.tolist()):
         both = [
-            _score(way, [bands[b] for b in np.flatnonzero((part == k) & (family == f))])
+            _score(way, [rows[b] for b in np.flatnonzero((part == k) & (family == f))])
             for f in (0, 1)
         ]
         better[k] = int(both[1] > both[0])
-    good = np.array([family[b] == better[int(part[b])] for b in range(len(bands))])
-    rank = np.empty(len(bands), np.int64)
-    rank[sorted(range(len(bands)), key=lambda b: score[b])] = np.arange(len(bands))
+    good = np.array([family[b] == better[int(part[b])] for b in range(len(rows))])
+    rank = np.empty(len(rows), np.int64)
+    rank[sorted(range(len(rows)), key=lambda b: score[b])] = np.arange(len(rows))
     first, second = row[:, 0], row[:, 1]
     by_score = (rank[second] > rank[first]).astype(np.int32)
     return np.where(good[first] == good[second], by_score, good[second].astype(np.int32))
 
 
-def _bands_of_quads(net: Net, row: Index, through: Index) -> list[_Band]:
+def _rows_of_quads(net: Net, row: Index, through: Index) -> list[_Row]:
     """All rows; a quad's way is as long as the middles of its two sides are apart."""
     middle = net.vertices[net.edges].mean(axis=1)
     count = int(row.max()) + 1
@@ -146,7 +146,7 @@ def _bands_of_quads(net: Net, row: Index, through: Index) -> list[_Band]:
     cells = np.bincount(row[quads].ravel(), minlength=count)
     links = np.bincount(row.ravel()[through[:, 0]], minlength=count)
     return [
-        _Band(bool(links[b] >= cells[b] > 0), float(length[b]), int(cells[b])) for b in range(count)
+        _Row(bool(links[b] >= cells[b] > 0), float(length[b]), int(cells[b])) for b in range(count)
     ]
 
 
@@ -173,7 +173,7 @@ def _two_families(count: int, crossing: Index) -> tuple[Index, Index]:
 
 
 def _of_triangles(net: Net, way: Way) -> Flags:
-    """Bands between those of three families of strands whose bands are best."""
+    """Rows between those of three families of strands whose rows are best."""
     triangle = np.diff(net.offsets) == 3
     half, family = twins(net), _families(net)
     cell = cell_of_half_edges(net)
@@ -184,7 +184,7 @@ def _of_triangles(net: Net, way: Way) -> Flags:
         goes = (family[once] != strands) & (family[half[once]] != strands)
         joined[net.sides[once]] = goes
         candidates.append(_without_fans(net, joined))
-    return max(candidates, key=lambda joined: _score(way, _bands_joined(net, joined)))
+    return max(candidates, key=lambda joined: _score(way, _rows_joined(net, joined)))
 
 
 def _families(net: Net) -> Index:
@@ -232,7 +232,7 @@ def _about_vertices(net: Net, of: Index, pairs: Index) -> Flags:
     return np.asarray(((links >= cells) & (vertices > cells))[of])
 
 
-def _bands_joined(net: Net, joined: Flags) -> list[_Band]:
+def _rows_joined(net: Net, joined: Flags) -> list[_Row]:
     pairs = net.edge_cells[joined]
     of = labelled(net.cell_count, pairs)
     steps = np.linalg.norm(np.diff(net.cell_means[pairs], axis=1)[:, 0], axis=1)
@@ -240,6 +240,4 @@ def _bands_joined(net: Net, joined: Flags) -> list[_Band]:
     length = np.bincount(of[pairs[:, 0]], steps, minlength=count)
     links = np.bincount(of[pairs[:, 0]], minlength=count)
     cells = np.bincount(of, minlength=count)
-    return [
-        _Band(bool(links[b] >= cells[b]), float(length[b]), int(cells[b])) for b in range(count)
-    ]
+    return [_Row(bool(links[b] >= cells[b]), float(length[b]), int(cells[b])) for b in range(count)]
