@@ -38,7 +38,7 @@ export function SheetsScreen() {
   if (!sheet)
     return (
       <main className="p-8 font-serif text-lg text-soft">
-        No sheets yet: they come from a clause that sets panels or ribs out on sheets.{" "}
+        No sheets yet: they come from a clause that sets panels, ribs, strips or templates out on sheets.{" "}
         <Link className="live" to={`/p/${project}`}>
           To the workbench
         </Link>

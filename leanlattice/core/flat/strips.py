@@ -45,6 +45,8 @@ CIRCLE = np.column_stack([np.cos(_TURN), np.sin(_TURN)])
 """Corners (24, 2) of a hole with the radius 1."""
 BESIDE = np.array([0.4, 0.6, 0.25, 0.75, 0.5])
 """Where along a side a neighbour's name may stand, clear of the tick in its middle."""
+TAGGED = 8
+"""Triangles from which a strip bears its name at both ends too."""
 TICK = 6.0
 """Length (mm) of the marks that meet across a seam."""
 
@@ -280,6 +282,7 @@ class _Drawing:
         self.laid = laid
         self.labels = [f"ST{k + 1}" for k in range(laid.count)]
         self.beyond = beyond
+        self.starts = np.searchsorted(laid.piece[laid.order], np.arange(laid.count + 1))
         places = laid.flat * 1000
         self.start, self.end = places[laid.start], places[laid.end]
         self.outers = self._with_flaps(flaps)
@@ -351,6 +354,11 @@ class _Drawing:
         ring = laid.ring[laid.ring_offsets[k] : laid.ring_offsets[k + 1]]
         names = Names(shapely.Polygon(self.start[ring], self.inner[k]))
         names.write(self.labels[k], LABEL_HEIGHT, names.room()[0])
+        own = laid.order[self.starts[k] : self.starts[k + 1]]
+        if len(own) >= TAGGED:
+            for end in own[[0, -1]].tolist():
+                middle = self.start.reshape(-1, 3, 2)[end].mean(axis=0)
+                names.write(self.labels[k], NEIGHBOUR_HEIGHT, middle[None])
         for half, text in self._runs(ring):
             a, b = self.start[half], self.end[half]
             way = (b - a) / max(float(np.linalg.norm(b - a)), 1e-9)

@@ -188,7 +188,7 @@ def labels_everywhere(pack: Pack) -> Found:
         made |= {r["label"] for r in pack.rows("ribs") if r["radius_m"]}
     made |= {r["label"] for r in pack.rows("bodies")}
     shapes = {r["label"] for r in pack.rows("solids")}
-    folded = {r["label"] for r in pack.rows("strips")}
+    made |= {r["label"] for r in pack.rows("strips")}
     nets = {r["clause"] for r in pack.rows("net_nodes")}
     for name in ("model.glb", "model.obj", "model.ifc"):
         if not pack.has(name):
@@ -200,10 +200,8 @@ def labels_everywhere(pack: Pack) -> Found:
         ):
             continue  # without schedules there is nothing to compare with
         names = set(elements_in(pack)) if name.endswith("ifc") else set(meshes_in(pack, name))
-        wanted = made if name.endswith("ifc") else made | folded
-        for label in sorted((names - wanted - shapes - nets) | (wanted - names)):
-            told = f"{label} is {'only' if label in names else 'not'} in {name}"
-            yield float(bool(wanted)), told
+        for label in sorted((names - made - shapes - nets) | (made - names)):
+            yield float(bool(made)), f"{label} is {'only' if label in names else 'not'} in {name}"
 
 
 def elements_in(pack: Pack) -> dict[str, Any]:
@@ -231,7 +229,7 @@ def building_elements(pack: Pack) -> Found:
     yield abs(pack.kept["ifc unit"] - 1.0) * 1000, "model.ifc is not in metres"
     wanted = wanted_solids(pack)
     members = {r["label"]: r for r in pack.rows("members")}
-    plates = {r["label"]: (t, r) for t in ("panels", "ribs") for r in pack.rows(t)}
+    plates = {r["label"]: (t, r) for t in ("panels", "ribs", "strips") for r in pack.rows(t)}
     bodies = {r["label"] for r in pack.rows("bodies")}
     at_nodes = bodies_of(pack)
     profiles: dict[int, float] = {}
@@ -284,6 +282,7 @@ def _plate_differs(pack: Pack, table: str, row: Row, element: Any) -> Found:
     yield beyond(not element.is_a("IfcPlate")), f"{where}: class"
     if table == "panels":
         yield beyond(element.ObjectType != row["type"]), f"{where}: type"
+    if "material" in row:
         yield beyond(element_material(element) != row["material"]), f"{where}: material"
     part = pack.part_rows.get(row["label"])
     if part is not None:

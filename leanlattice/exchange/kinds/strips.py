@@ -16,7 +16,18 @@ from ..subjects import Subject
 from ..tables import Table, rounded
 from .amounts import Amounts, materials_of
 from .flat import PARTS, POSES, larger_than_any_sheet
-from .kind import Arrays, Drawing, Kind, Layer, Measure, Picture, Schedule, Solid, narrow
+from .kind import (
+    Arrays,
+    BuildingModel,
+    Drawing,
+    Kind,
+    Layer,
+    Measure,
+    Picture,
+    Schedule,
+    Solid,
+    narrow,
+)
 
 __all__ = ["KIND"]
 
@@ -173,6 +184,14 @@ def _solids(subject: Subject) -> Iterator[Solid]:
         yield Solid(label, "panel", strips.places[used], triangles)
 
 
+def _build(model: BuildingModel, subject: Subject) -> None:
+    """Strips as plates of their thickness, folded, without their flaps."""
+    (part, *_) = subject.result.parts
+    for skin in _solids(subject):
+        shape = (skin.vertices, skin.triangles, part.material, "SHEET")
+        model.add_faced("IfcPlate", skin.name, "strip", *shape, False, layer=part.thickness / 1000)
+
+
 KIND = Kind(
     "Strips",
     layers=(Layer("strips", "Strips", "strip", shown=True),),
@@ -193,5 +212,6 @@ KIND = Kind(
         materials_of(_amounts),
     ),
     solids=_solids,
+    building=_build,
     not_made=lambda subject: larger_than_any_sheet(subject, "strip"),
 )
