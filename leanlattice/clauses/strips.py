@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 
 from ..core.flat.flaps import Joint
 from ..core.flat.seams import Room
-from ..core.flat.strips import Strips, strips_of
+from ..core.flat.strips import Strips, StripsError, strips_of
 from ..core.geometry.nets import Net
 from ..core.nets.rows import RowsError, Way
 from ..core.panels.panels import Sheet
@@ -86,6 +86,10 @@ class CutStrips(Clause):
             strips = strips_of(net, self.along, room, joint, sheet, work.progress)
         except RowsError as error:
             raise ClauseError(str(error), "along") from None
+        except StripsError as error:
+            raise ClauseError(
+                f"{error} Holes further apart, or none, would work.", "every"
+            ) from None
         return Made(strips, _figures(strips), self._notices(strips))
 
     def _joint(self) -> Joint:

@@ -52,6 +52,12 @@ def test_too_many_cells_are_refused_before_they_are_cut(monkeypatch):
     assert cut.status == "done"
 
 
+def test_too_many_holes_are_refused_before_they_are_drawn():
+    *_, cut = made(("dome", {"span": 900, "rise": 300}), QUADS, ("strips", {}))
+    assert "at most 60,000 can be worked with. Holes further apart, or none, would" in cut.error
+    assert cut.error_value == "every"
+
+
 def test_strips_that_are_too_large_and_seams_without_room_are_listed_with_their_places():
     *_, cut = made(VAULT, QUADS, ("strips", {"length": 800, "width": 500}))
     large = next(w for w in cut.warnings if w.value == "width")

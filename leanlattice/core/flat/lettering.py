@@ -102,12 +102,12 @@ class Names:
             height *= SMALLER
         self.complete = False
 
-    def room(self) -> tuple[Array, float]:
+    def room(self, tolerance: float = 2.0) -> tuple[Array, float]:
         """The middle (1, 2) of the widest place that is left, and how far it is from all about
-        it."""
+        it, within a ``tolerance`` (mm)."""
         left: Any = self.shape
         if self._boxes:
             left = left.difference(shapely.union_all(self._boxes))
         widest = max(shapely.get_parts(left), key=lambda piece: piece.area)
-        line = shapely.maximum_inscribed_circle(widest, tolerance=2.0)
+        line = shapely.maximum_inscribed_circle(widest, tolerance=tolerance)
         return shapely.get_coordinates(line)[:1], float(line.length)

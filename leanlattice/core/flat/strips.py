@@ -23,7 +23,7 @@ from .parts import Part, Parts
 from .seams import Room
 from .sheets import narrowest_turn
 
-__all__ = ["SCORED", "Folds", "Strips", "strips_of"]
+__all__ = ["SCORED", "Folds", "Strips", "StripsError", "strips_of"]
 
 Array = NDArray[np.float64]
 Index = NDArray[np.int32]
@@ -45,10 +45,18 @@ CIRCLE = np.column_stack([np.cos(_TURN), np.sin(_TURN)])
 """Corners (24, 2) of a hole with the radius 1."""
 BESIDE = np.array([0.4, 0.6, 0.25, 0.75, 0.5])
 """Where along a side a neighbour's name may stand, clear of the tick in its middle."""
+ROUGHLY = 10.0
+"""Millimetres by which a name may stand beside the widest place."""
+MOST_HOLES = 60_000
+"""Holes that can be worked with."""
 TAGGED = 8
 """Triangles from which a strip bears its name at both ends too."""
 TICK = 6.0
 """Length (mm) of the marks that meet across a seam."""
+
+
+class StripsError(ValueError):
+    """Strips that cannot be worked with, in a sentence."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -147,7 +155,8 @@ def strips_of(
     sheet : what they are cut from
     progress : told the share done
 
-    Raises ``RowsError`` where cells are in no such rows.
+    Raises ``RowsError`` where cells are in no such rows, and ``StripsError`` where there would be
+    too many holes.
     """
     inner = Room(room.length - 2 * joint.deep, room.width - 2 * joint.deep)
     found = parted(net, way, inner)
@@ -155,13 +164,14 @@ def strips_of(
     laid = _lying_long(found.laid)
     beyond = _beyond_seams(laid, found)
     flaps, lapped = _clear(laid, flaps_along(laid, beyond, joint) if joint.deep else no_flaps())
+    if len(flaps.holes) > MOST_HOLES:
+        raise StripsError(
+            f"There would be {len(flaps.holes):,} holes; at most {MOST_HOLES:,} can be worked with."
+        )
     progress(0.4)
     points = net.vertices
     turns = _told(turns_of(points, laid))
     frames = _frames(points, laid)
-    away = np.linalg.norm(folded(laid, np.radians(turns), frames) - points[laid.origin], axis=1)
-    off = np.zeros(laid.count)
-    np.maximum.at(off, laid.piece_of_place, away)
     folds = _folds(points, laid, turns, flaps)
     drawn = _Drawing(laid, beyond, folds, flaps, joint)
     parts, complete = drawn.parts(frames, sheet, lambda share: progress(0.4 + 0.6 * share))
@@ -174,11 +184,19 @@ def strips_of(
         folds=folds,
         flaps=flaps,
         parts=tuple(parts),
-        off=off,
+        off=_off(points, laid, turns, frames),
         unlabelled=np.flatnonzero(~complete).astype(np.int32),
         large=np.flatnonzero(~fits(laid, inner)).astype(np.int32),
         lapped=lapped,
     )
+
+
+def _off(points: Array, laid: Unrolled, turns: Array, frames: Array) -> Array:
+    """How far (S,) pieces folded up by their ``turns`` (T,) are off where they were, at most."""
+    away = np.linalg.norm(folded(laid, np.radians(turns), frames) - points[laid.origin], axis=1)
+    off = np.zeros(laid.count)
+    np.maximum.at(off, laid.piece_of_place, away)
+    return off
 
 
 def _lying_long(laid: Unrolled) -> Unrolled:
@@ -353,7 +371,7 @@ class _Drawing:
         laid = self.laid
         ring = laid.ring[laid.ring_offsets[k] : laid.ring_offsets[k + 1]]
         names = Names(shapely.Polygon(self.start[ring], self.inner[k]))
-        names.write(self.labels[k], LABEL_HEIGHT, names.room()[0])
+        names.write(self.labels[k], LABEL_HEIGHT, names.room(ROUGHLY)[0])
         own = laid.order[self.starts[k] : self.starts[k + 1]]
         if len(own) >= TAGGED:
             for end in own[[0, -1]].tolist():
