@@ -724,6 +724,15 @@ GUIDE: dict[str, GuideEntry] = {
             ("strips", {"along": "short"}),
         ),
     ),
+    "unroll": GuideEntry(
+        "Exact where a surface bends one way; where it bends both ways the stretch is told. Seams "
+        "run between cells.",
+        (
+            ("barrel", {"span": 6, "rise": 2, "length": 5}),
+            ("pattern", {"pattern": "hexagons", "density": "module", "module": 0.8}),
+            ("unroll", {}),
+        ),
+    ),
     "deepen": GuideEntry(
         "Neighbours share their mitre. One shell and a thin skin away from it are two clauses.",
         (

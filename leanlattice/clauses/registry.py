@@ -52,6 +52,7 @@ from .sheets import SetOut, SheetStock
 from .solids import MakeSolids
 from .strips import CutStrips
 from .templates import DrawTemplates
+from .unroll import Unroll
 
 __all__ = ["CLAUSE_TYPES", "group_of"]
 
@@ -125,6 +126,7 @@ LATER: tuple[type[Clause], ...] = (
     Name,
     DrawTemplates,
     CutStrips,
+    Unroll,
     SheetStock,
     SetOut,
     CutBars,

@@ -88,6 +88,7 @@ WORDS = {
     "rib": _Words("rib", "ribs"),
     "template": _Words("template", "templates"),
     "strip": _Words("strip", "strips", "a smaller greatest length"),
+    "unrolled": _Words("unrolled part", "unrolled parts", "a smaller greatest length"),
 }
 """By the kind of things that parts are of."""
 
@@ -123,7 +124,7 @@ class SetOut(Clause):
         Take(
             name="parts",
             types=tuple(PARTS_OF),
-            label="Panels, ribs, strips and templates",
+            label="Panels, ribs, strips and other flat parts",
             many=True,
             uses_up=True,
         ),

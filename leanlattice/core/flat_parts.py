@@ -8,6 +8,7 @@ from typing import Any
 from .flat.parts import Parts, panel_parts
 from .flat.strips import Strips
 from .flat.templates import Templates
+from .flat.unrolling import Unrolled
 from .panels.names import names_of_panels
 from .panels.panels import Panels
 from .results import type_of
@@ -34,11 +35,16 @@ def _of_strips(strips: Strips, progress: Progress) -> Parts:
     return strips.flat_parts
 
 
+def _of_unrolled(unrolled: Unrolled, progress: Progress) -> Parts:
+    return unrolled.flat_parts
+
+
 PARTS_OF: dict[str, Callable[[Any, Progress], Parts]] = {
     "Panels": _of_panels,
     "Ribs": _of_ribs,
     "Strips": _of_strips,
     "Templates": _of_templates,
+    "Unrolled": _of_unrolled,
 }
 """By type of results: what gives its flat parts, told how far it is. A type that has some is
 entered here."""

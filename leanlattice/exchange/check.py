@@ -32,6 +32,7 @@ from .checks import (
     strips,
     templates,
     touching,
+    unrolled,
 )
 from .checks.pack_files import Found, Pack, PackError
 
@@ -123,6 +124,8 @@ CHECKS: tuple[Check, ...] = (
     Check("strips as drawn", "mm", 0.05, strips.strips_as_drawn),
     Check("strips folded up against the model", "mm", 0.1, strips.strips_folded),
     Check("holes of strips meet", "mm", 0.1, strips.holes_meet),
+    Check("unrolled parts as listed", "mm", 0.05, unrolled.unrolled_as_listed),
+    Check("unrolled parts in space", "mm", 0.05, unrolled.unrolled_in_space),
     Check("shapes as listed", "thousandths", 0.05, models.shapes_as_listed),
     Check("exact form of shapes", "thousandths", 2.0, models.step_as_listed),
     Check("crossings against pieces", "mm", LENGTH_MM, crossings.crossings_as_pieces),

@@ -26,7 +26,7 @@ GROUPS: dict[str, Group] = {
         "Schedules",
         "nodes, members, types, angles, panels, ribs, strips, folds, parts, sheets, places, bars, "
         "solids as CSV",
-        ("Structure", "Panels", "Ribs", "Strips", "Solids"),
+        ("Structure", "Panels", "Ribs", "Strips", "Unrolled", "Solids"),
     ),
     "forces": Group(
         "Forces of settled nets",

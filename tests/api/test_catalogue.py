@@ -48,6 +48,7 @@ def test_schedules_say_what_they_come_with(catalogue):
         "panel",
         "rib",
         "strip",
+        "unrolled",
         "solid",
     }
 

@@ -74,6 +74,11 @@ STRIPS = [
     ("pattern", {"pattern": "quads", "bays_across": 4, "bays_along": 2}),
     ("strips", {"every": 400}), ("set-out", {"width": 3200, "height": 1600, "turns": "free"}),
 ]  # fmt: skip
+UNROLLED = [
+    ("barrel", {"span": 5, "rise": 1.4, "length": 3, "centre": [1, 2, 0]}),
+    ("pattern", {"pattern": "hexagons", "bays_across": 3, "bays_along": 2}),
+    ("unroll", {}), ("set-out", {"width": 4200, "height": 2600}),
+]  # fmt: skip
 LINES = [
     ("barrel", {"centre": [1, 2, 0]}),
     ("draw", {"curves": [["circle", [[1, 2], [3, 2]]], ["line", [[-4, 0], [4, 3]]]]}),
@@ -101,6 +106,7 @@ PACKS = {
     "templates": TEMPLATES,
     "openings": OPENINGS,
     "strips": STRIPS,
+    "unrolled": UNROLLED,
 }
 
 

@@ -234,7 +234,13 @@ def one_kind_a_sheet(pack: Pack) -> Found:
     yield from _as_scheduled(pack)
 
 
-SCHEDULE_OF = {"panels": "panel", "ribs": "rib", "templates": "template", "strips": "strip"}
+SCHEDULE_OF = {
+    "panels": "panel",
+    "ribs": "rib",
+    "templates": "template",
+    "strips": "strip",
+    "unrolled": "unrolled",
+}
 """Kinds of parts by the tables that tell all about what they are of."""
 
 

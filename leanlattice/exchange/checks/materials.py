@@ -52,17 +52,23 @@ def _density(name: str) -> float:
     return MATERIALS[name].density if name in MATERIALS else 0.0
 
 
-def _strip(row: Row) -> _Amount:
-    area, name = _number(row, "area_m2", "strips"), row["material"]
-    thickness = _number(row, "thickness_mm", "strips") / 1000
-    return _Amount(name, row["label"], 0.0, area, area * thickness * _density(name))
+def _flat_part(table: str) -> Callable[[Row], _Amount]:
+    """What tells of a flat part of its own type in a ``table``."""
+
+    def read(row: Row) -> _Amount:
+        area, name = _number(row, "area_m2", table), row["material"]
+        thickness = _number(row, "thickness_mm", table) / 1000
+        return _Amount(name, row["label"], 0.0, area, area * thickness * _density(name))
+
+    return read
 
 
 TABLES: dict[str, tuple[str, Callable[[Row], _Amount]]] = {
     "member": ("members", _member),
     "panel": ("panels", _panel),
     "solid": ("bodies", _solid),
-    "strip": ("strips", _strip),
+    "strip": ("strips", _flat_part("strips")),
+    "unrolled": ("unrolled", _flat_part("unrolled")),
 }
 """The table of things by what one of them is called. Ribs tell no material."""
 
@@ -73,6 +79,7 @@ GIVEN_BY = {
     "solid": "Solids",
     "rib": "Ribs",
     "strip": "Strips",
+    "unrolled": "Unrolled",
 }
 """The type of results that things are of."""
 

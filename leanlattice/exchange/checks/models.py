@@ -166,7 +166,7 @@ def _read_stl(path: Path) -> tuple[Array, NDArray[np.integer]]:
 def labels_everywhere(pack: Pack) -> Found:
     """Uniqueness, and the same labels in every file; counts mistakes."""
     seen: dict[str, str] = {}
-    for table in ("nodes", "members", "panels", "ribs", "strips", "bodies"):
+    for table in ("nodes", "members", "panels", "ribs", "strips", "unrolled", "bodies"):
         for row in pack.rows(table):
             label = row["label"]
             twice = f"{label} stands twice, in {seen.get(label)}.csv and {table}.csv"

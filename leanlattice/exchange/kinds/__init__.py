@@ -16,6 +16,7 @@ from .solids import KIND as SOLIDS
 from .strips import KIND as STRIPS
 from .structures import KIND as STRUCTURE
 from .templates import KIND as TEMPLATES
+from .unrolled import KIND as UNROLLED
 
 __all__ = ["KINDS", "Kind", "Layer", "Measure", "Schedule", "kind_of", "types_with"]
 
@@ -33,6 +34,7 @@ KINDS: dict[str, Kind] = {
         SOLIDS,
         TEMPLATES,
         STRIPS,
+        UNROLLED,
         ON_SHEETS,
         BARS,
     )

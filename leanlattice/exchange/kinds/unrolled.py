@@ -1,0 +1,87 @@
+"""Nets laid flat in parts: how they are drawn and listed."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+
+from ...core.flat.unrolling import Unrolled
+from ...core.materials import MATERIALS
+from ..subjects import Subject
+from ..tables import Table, rounded
+from .amounts import Amounts, materials_of
+from .flat import PARTS, POSES, larger_than_any_sheet
+from .kind import Kind, Layer, Picture, Schedule
+
+__all__ = ["KIND"]
+
+PLUM = (122, 46, 98)
+
+
+def _picture(unrolled: Unrolled) -> Picture:
+    lines = [np.vstack([ring, ring[:1]]) for rings in unrolled.rings for ring in rings]
+    return Picture(np.vstack(lines), None, lines, PLUM)
+
+
+def _areas(unrolled: Unrolled) -> Any:
+    return np.array([part.area for part in unrolled.parts]) / 1e6
+
+
+def _table(subject: Subject) -> Table:
+    unrolled: Unrolled = subject.result
+    labels = unrolled.labels
+    size = np.array([np.ptp(part.outer, axis=0) for part in unrolled.parts])
+    columns: dict[str, list[Any]] = {
+        "label": labels,
+        "along_mm": rounded(size[:, 0], 3),
+        "across_mm": rounded(size[:, 1], 3),
+        "openings": [len(part.inner) for part in unrolled.parts],
+        "neighbours": [" ".join(labels[k] for k in own) for own in unrolled.neighbours],
+        "stretch_percent": rounded(unrolled.stretch * 100, 4),
+        "area_m2": rounded(_areas(unrolled), 6),
+        "material": [part.material for part in unrolled.parts],
+        "thickness_mm": [round(part.thickness, 3) for part in unrolled.parts],
+    }
+    return Table("unrolled", columns, list(range(unrolled.count)))
+
+
+def _places(subject: Subject) -> Table:
+    """Where every corner of the outlines stands, from the lower left corners of the drawings in
+    ``parts/``."""
+    unrolled: Unrolled = subject.result
+    labels, rings, flat, stand, index = [], [], [], [], []
+    for k, (part, own) in enumerate(zip(unrolled.parts, unrolled.rings, strict=True)):
+        for number, (ring, places) in enumerate(zip((part.outer, *part.inner), own, strict=True)):
+            labels += [part.label] * len(ring)
+            rings += [number] * len(ring)
+            index += [k] * len(ring)
+            flat.append(ring - part.outer.min(axis=0))
+            stand.append(places)
+    columns: dict[str, list[Any]] = {"label": labels, "outline": rings}
+    columns |= {f"{a}_mm": rounded(np.vstack(flat)[:, k], 4) for k, a in enumerate("xy")}
+    columns |= {f"{a}_m": rounded(np.vstack(stand)[:, k], 7) for k, a in enumerate("xyz")}
+    return Table("unrolled", columns, index)
+
+
+def _amounts(subject: Subject) -> Amounts:
+    unrolled: Unrolled = subject.result
+    materials = [part.material for part in unrolled.parts]
+    mass = [p.area / 1e9 * p.thickness * MATERIALS[p.material].density for p in unrolled.parts]
+    return Amounts("unrolled", materials, unrolled.labels, np.array(mass), area=_areas(unrolled))
+
+
+KIND = Kind(
+    "Unrolled",
+    layers=(Layer("unrolled", "Unrolled parts", "unrolled", shown=True),),
+    picture=_picture,
+    portrait=False,
+    schedules=(
+        Schedule("unrolled", _table, "Unrolled", ("Unrolled",), "unrolled"),
+        Schedule("unrolled_places", _places),
+        PARTS,
+        POSES,
+        materials_of(_amounts),
+    ),
+    not_made=lambda subject: larger_than_any_sheet(subject, "unrolled"),
+)
