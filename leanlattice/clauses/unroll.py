@@ -75,7 +75,7 @@ class Unroll(Clause):
         figures = {
             "unrolled": headline("Unrolled parts", unrolled.count),
             "pierced_cells": headline("Openings", int(unrolled.openings.sum())),
-            "unrolled_area": Figure("Area", area, "m²", 2),
+            "unrolled_area": headline("Unrolled area", area, "m²", 2),
             "stretched": headline("Most stretched", unrolled.stretch.max() * 100, "%", 3),
         }
         return Made(unrolled, figures, self._notices(unrolled))
@@ -85,7 +85,8 @@ class Unroll(Clause):
         worst = float(unrolled.stretch.max()) * 100
         stretched = (
             f"{counted(len(much), 'part is', 'parts are')} stretched by more than "
-            f"{self.stretch:g} %, the most by {worst:.2f} %: the surface bends both ways there."
+            f"{self.stretch:g} %, the most by {worst:.2f} %: the surface bends both ways, "
+            "or closes like a tube."
         )
         large = (
             f"{counted(len(unrolled.large), 'part is', 'parts are')} of one cell and larger than "

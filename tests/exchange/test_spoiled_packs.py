@@ -76,8 +76,8 @@ STRIPS = [
 ]  # fmt: skip
 UNROLLED = [
     ("barrel", {"span": 5, "rise": 1.4, "length": 3, "centre": [1, 2, 0]}),
-    ("pattern", {"pattern": "hexagons", "bays_across": 3, "bays_along": 2}),
-    ("unroll", {}), ("set-out", {"width": 4200, "height": 2600}),
+    ("pattern", {"pattern": "voronoi", "density": "module", "module": 1.3}),
+    ("unroll", {"length": 2500}), ("set-out", {"width": 4200, "height": 2600}),
 ]  # fmt: skip
 LINES = [
     ("barrel", {"centre": [1, 2, 0]}),

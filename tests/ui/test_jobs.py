@@ -184,6 +184,9 @@ JOBS = {
     "hollow-column canopy": Job(
         "Reed Canopy", [], ("", "columns", "3", "4"), "strips", ("strips", "folds", "parts", "members")
     ),
+    "perforated wall": Job(
+        "Sluice Wall", [], ("", "open", "62", "50"), "unrolled_area", ("unrolled", "unrolled_places", "parts")
+    ),
     "strutted bay": Job(
         "Landing Stage", [], ("vs", "how_many", "3", "4"), "members", ("members", "bars", "cuts")
     ),

@@ -29,7 +29,7 @@ Index = NDArray[np.int32]
 Flags = NDArray[np.bool_]
 MOST_TRIANGLES = 30_000
 """Triangles a surface is cut into at most."""
-MOST_LEVELS = 3
+MOST_LEVELS = 6
 """How often each is cut in four."""
 MOST_PARTS = 600
 ROUND = 6
@@ -194,15 +194,21 @@ class _Flat:
     def stand(self, flat: Array) -> Array:
         """Where places (n, 2) stand (n, 3), carried by the triangles they lie in."""
         t = self.triangles[self._tree.nearest(shapely.points(flat))]
-        a, b, c = (self.flat[t[:, k]] for k in range(3))
-        one, other, off = b - a, c - a, flat - a
-        area = one[:, 0] * other[:, 1] - one[:, 1] * other[:, 0]
-        u = (off[:, 0] * other[:, 1] - off[:, 1] * other[:, 0]) / area
-        v = (one[:, 0] * off[:, 1] - one[:, 1] * off[:, 0]) / area
-        p = self.places[t]
-        return np.asarray(
-            p[:, 0] + u[:, None] * (p[:, 1] - p[:, 0]) + v[:, None] * (p[:, 2] - p[:, 0])
-        )
+        shares = _shares(self.flat[t], flat)
+        return np.asarray(np.einsum("nk,nkj->nj", shares, self.places[t]))
+
+
+def _shares(corners: Array, at: Array) -> Array:
+    """Shares (n, 3) of the corners (n, 3, 2) of triangles that add up to places (n, 2)."""
+    one, other = corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]
+    off = at - corners[:, 0]
+    area = _cross(one, other)
+    u, v = _cross(off, other) / area, _cross(one, off) / area
+    return np.stack([1 - u - v, u, v], axis=1)
+
+
+def _cross(one: Array, other: Array) -> Array:
+    return np.asarray(one[:, 0] * other[:, 1] - one[:, 1] * other[:, 0])
 
 
 def _check(net: Net) -> None:
@@ -223,26 +229,33 @@ def _finer(
     """Each triangle in four, new places on the surface, and the ``runs`` (E, k) of places along
     the net's edges with those between."""
     count = len(places)
-    ends = np.concatenate([triangles, np.roll(triangles, -1, axis=1)]).reshape(2, -1).T
-    key = np.sort(ends.astype(np.int64), axis=1) @ [count, 1]
-    known, first, inverse = np.unique(key, return_index=True, return_inverse=True)
+    ends = np.stack([triangles, np.roll(triangles, -1, axis=1)], axis=2).reshape(-1, 2)
+    known, first, inverse = np.unique(_keys(ends, count), return_index=True, return_inverse=True)
     middle_uv = uv[ends[first]].mean(axis=1)
-    chord = places[ends[first]].mean(axis=1)
-    middle = net.surface.points(middle_uv)
-    # Where the shape is closed, or parameters are others on either side, the middle is elsewhere.
-    length = np.linalg.norm(places[ends[first, 0]] - places[ends[first, 1]], axis=1)
-    far = np.linalg.norm(middle - chord, axis=1) > length / 2
-    middle = np.where(far[:, None], chord, middle)
+    middle = _middles(net, places[ends[first]], middle_uv)
     a, b, c = triangles.T
     ab, bc, ca = (count + inverse.reshape(-1, 3).T).astype(np.int32)
-    finer = np.vstack(
-        [np.stack(t, 1) for t in ((a, ab, ca), (ab, b, bc), (ca, bc, c), (ab, bc, ca))]
-    )
-    steps = np.sort(np.stack([runs[:, :-1], runs[:, 1:]], 2).astype(np.int64), axis=2) @ [count, 1]
-    between = count + np.searchsorted(known, steps)
+    corners = ((a, ab, ca), (ab, b, bc), (ca, bc, c), (ab, bc, ca))
+    finer = np.vstack([np.stack(triangle, axis=1) for triangle in corners])
     longer = np.empty((len(runs), 2 * runs.shape[1] - 1), np.int32)
-    longer[:, ::2], longer[:, 1::2] = runs, between
+    steps = np.stack([runs[:, :-1], runs[:, 1:]], axis=2)
+    longer[:, ::2] = runs
+    longer[:, 1::2] = count + np.searchsorted(known, _keys(steps, count))
     return np.vstack([places, middle]), np.vstack([uv, middle_uv]), finer, longer
+
+
+def _keys(ends: Index, count: int) -> NDArray[np.int64]:
+    """One number for each pair (…, 2) of so many places, whichever comes first."""
+    return np.asarray(np.sort(ends.astype(np.int64), axis=-1) @ np.array([count, 1]))
+
+
+def _middles(net: Net, ends: Array, uv: Array) -> Array:
+    """Places (n, 3) on the surface between ``ends`` (n, 2, 3); half-way between these where the
+    shape is closed, or its parameters are others on either side, so that ``uv`` lies elsewhere."""
+    chord, middle = ends.mean(axis=1), net.surface.points(uv)
+    length = np.linalg.norm(ends[:, 1] - ends[:, 0], axis=1)
+    far = np.linalg.norm(middle - chord, axis=1) > length / 2
+    return np.where(far[:, None], chord, middle)
 
 
 def _grouped(flat: _Flat, room: Room) -> Index:

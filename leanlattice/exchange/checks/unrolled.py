@@ -16,6 +16,8 @@ Array = NDArray[np.float64]
 SAG = 0.01
 """By what share a chord between neighbouring corners may be shorter than what lies flat."""
 ROUND_MM = 2e-3
+ROUND_SHARE = 2e-5
+LONG_M = 0.02
 MEET_M = 1e-5
 """What corners of neighbours that meet may be off each other."""
 
@@ -71,12 +73,23 @@ def unrolled_in_space(pack: Pack) -> Found:
             continue
         where = f"{label} in unrolled_places.csv"
         stretch = number_in(row, "stretch_percent", "unrolled") / 100
+        found = _stretch(*corners[label][0])
+        is_off = stretch < 0 or abs(found - stretch) > ROUND_SHARE
+        yield beyond(is_off), f"{label} in unrolled.csv: stretch"
         for number, (flat, stand) in corners[label].items():
             yield from _lengths(flat, stand, stretch, f"{where}, outline {number}")
         if label in flat_of(pack).parts:
             yield from _as_drawn(pack, label, corners[label], where)
         yield from _meet(label, row, corners, where)
         yield _off_pose(pack, label, corners[label]), f"{label} in poses.csv"
+
+
+def _stretch(flat: Array, stand: Array) -> float:
+    """By what share sides (n) that are not short differ from those in space, at most."""
+    lies = np.linalg.norm(np.roll(flat, -1, axis=0) - flat, axis=1) / 1000
+    stands = np.linalg.norm(np.roll(stand, -1, axis=0) - stand, axis=1)
+    long = stands >= LONG_M
+    return float(np.abs(lies[long] / stands[long] - 1).max(initial=0.0))
 
 
 def _lengths(flat: Array, stand: Array, stretch: float, where: str) -> Found:

@@ -16,6 +16,8 @@ from .kind import Kind, Layer, Picture, Schedule
 
 __all__ = ["KIND"]
 
+LONG = 0.02
+"""Metres below which sides are short: what they are rounded by would tell."""
 PLUM = (122, 46, 98)
 
 
@@ -28,6 +30,20 @@ def _areas(unrolled: Unrolled) -> Any:
     return np.array([part.area for part in unrolled.parts]) / 1e6
 
 
+def _along_outlines(unrolled: Unrolled) -> Any:
+    """By what share (S,) sides of outer outlines that are not short differ from those in space, at
+    most."""
+    out = []
+    for part, rings in zip(unrolled.parts, unrolled.rings, strict=True):
+        lies, stands = (
+            np.linalg.norm(np.roll(ring, -1, axis=0) - ring, axis=1)
+            for ring in (part.outer / 1000, rings[0])
+        )
+        long = stands >= LONG
+        out.append(float(np.abs(lies[long] / stands[long] - 1).max(initial=0.0)))
+    return np.array(out)
+
+
 def _table(subject: Subject) -> Table:
     unrolled: Unrolled = subject.result
     labels = unrolled.labels
@@ -38,7 +54,7 @@ def _table(subject: Subject) -> Table:
         "across_mm": rounded(size[:, 1], 3),
         "openings": [len(part.inner) for part in unrolled.parts],
         "neighbours": [" ".join(labels[k] for k in own) for own in unrolled.neighbours],
-        "stretch_percent": rounded(unrolled.stretch * 100, 4),
+        "stretch_percent": rounded(_along_outlines(unrolled) * 100, 3),
         "area_m2": rounded(_areas(unrolled), 6),
         "material": [part.material for part in unrolled.parts],
         "thickness_mm": [round(part.thickness, 3) for part in unrolled.parts],
