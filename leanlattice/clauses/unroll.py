@@ -14,7 +14,6 @@ from ..core.panels.panels import Sheet
 from .base import (
     Clause,
     ClauseError,
-    Figure,
     Made,
     Notice,
     Take,
