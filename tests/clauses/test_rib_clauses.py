@@ -127,7 +127,7 @@ def test_an_offcut_is_taken_up_by_one_clause_alone():
     first, second = list(evaluate(Statement(name="Ribs", clauses=entries), ResultCache()))[-2:]
     assert first.inputs == {"parts": ("c1",), "stocks": ("c2",)}
     assert second.error.startswith(
-        "All panels, ribs and templates above are taken up already; choose"
+        "All panels, ribs, strips and other flat parts above are taken up already; choose"
     )
     entries[-1].on["parts"] = ["c1"]
     *_, second = evaluate(Statement(name="Ribs", clauses=entries), ResultCache())

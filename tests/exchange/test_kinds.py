@@ -46,7 +46,7 @@ def test_what_picks_and_colours_is_there():
 
 def test_measures_are_sent_by_the_names_they_are_told_by():
     seen = set()
-    for outcome in of_kinds(*ROOF, "box", "waffle", "solids"):
+    for outcome in of_kinds(*ROOF, "strips", "box", "waffle", "solids"):
         kind = KINDS.get(outcome.gives)
         if kind is None or kind.measured is None:
             continue
@@ -63,7 +63,9 @@ def test_groups_and_writers_are_the_same_and_need_what_there_is():
         assert set(group.needs) <= KINDS.keys()
     in_groups = {s.group for kind in KINDS.values() for s in kind.schedules}
     assert in_groups <= GROUPS.keys()
-    assert {"Structure", "Panels", "Ribs", "Shape", "Net", "Solids"} == set(types_with("solids"))
+    assert {"Structure", "Panels", "Ribs", "Strips", "Shape", "Net", "Solids"} == set(
+        types_with("solids")
+    )
 
 
 def test_a_type_without_a_drawing_of_its_own_is_drawn_by_its_picture(monkeypatch):

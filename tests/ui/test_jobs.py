@@ -182,7 +182,26 @@ JOBS = {
         "Gull Porch", [], ("porch", "sweep", "180", "160"), "area", ("members", "panels", "parts")
     ),
     "hollow-column canopy": Job(
-        "Reed Canopy", [], ("", "columns", "3", "4"), "strips", ("strips", "folds", "parts", "members")
+        "Egret Canopy",
+        [
+            clause("plan", "draw", curves=[["loop", [
+                [-9, -3], [-3, -5.2], [4, -4.6], [9, -3], [9.4, 2.6], [3, 4.8], [-4, 4.4], [-9.2, 2.4]]]]),
+            clause("stages", "circles", circles=3, radius=4),
+            clause("together", "unite-outlines"),
+            clause("edge", "smooth-curves", points=60, rounds=3),
+            clause("reeds", "canopy", columns="middles", height=0.1, share=18, around=16, along=8)
+            | {"on": {"outline": ["edge"], "centres": ["stages"]}},
+            clause("cells", "faces"),
+            clause("feet", "hold", which="inner", how="level"),
+            clause("rim", "hold", which="outer", how="curve", raised=4) | {"on": {"curves": ["edge"]}},
+            clause("skin", "aim", aim="density", density=1.0, over="inner"),
+            clause("even", "aim", aim="equal", over="outer", strength=90),
+            clause("uplift", "push", push="plan", load=-0.05),
+            clause("canopy", "settle"),
+            clause("cuts", "strips", along="ends", length=3950, width=1950),
+            clause("sheets", "set-out", width=4000, height=2000, margin=10, spacing=8),
+        ],
+        ("stages", "circles", "3", "4"), "strips", ("strips", "folds", "parts"),
     ),
     "perforated wall": Job(
         "Sluice Wall", [], ("", "open", "62", "50"), "unrolled_area", ("unrolled", "unrolled_places", "parts")

@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 
 from ..geometry.nets import Net
 
-__all__ = ["Room", "joined_by_least_seams"]
+__all__ = ["Room", "joined_by_least_seams", "lie_of"]
 
 Array = NDArray[np.float64]
 Flags = NDArray[np.bool_]
@@ -45,6 +45,14 @@ class Room:
         ]
         high, low = np.maximum(*sides), np.minimum(*sides)
         return np.asarray((high <= self.length + SPARE) & (low <= self.width + SPARE))
+
+
+def lie_of(outline: Array) -> float:
+    """The angle (rad) that lays an outline (n, 2) along x in the rectangle by which it fits."""
+    around = shapely.get_coordinates(shapely.oriented_envelope(shapely.Polygon(outline)))
+    sides = np.diff(around[:3], axis=0)
+    x, y = sides[np.argmax(np.linalg.norm(sides, axis=1))]
+    return float(-np.arctan2(y, x))
 
 
 class _Piece:

@@ -20,8 +20,7 @@ from .flaps import Flaps, Joint, flaps_along, no_flaps
 from .lettering import LABEL_HEIGHT, NEIGHBOUR_HEIGHT, Names
 from .parting import Parted, fits, parted, rings_of
 from .parts import Part, Parts
-from .seams import Room
-from .sheets import narrowest_turn
+from .seams import Room, lie_of
 
 __all__ = ["SCORED", "Folds", "Strips", "StripsError", "strips_of"]
 
@@ -200,9 +199,10 @@ def _off(points: Array, laid: Unrolled, turns: Array, frames: Array) -> Array:
 
 
 def _lying_long(laid: Unrolled) -> Unrolled:
-    """The same pieces, each with its lower left corner at the origin and as narrow as can be."""
+    """The same pieces, each with its lower left corner at the origin, and along x in the rectangle
+    by which it fits."""
     flat = np.empty_like(laid.flat)
-    turn = np.array([narrowest_turn(ring * 1000) for ring in rings_of(laid)])
+    turn = np.array([lie_of(ring) for ring in rings_of(laid)])
     cosine, sine = (f(turn)[laid.piece_of_place] for f in (np.cos, np.sin))
     x, y = laid.flat.T
     flat[:, 0], flat[:, 1] = cosine * x - sine * y, sine * x + cosine * y
