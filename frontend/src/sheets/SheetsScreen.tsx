@@ -150,8 +150,8 @@ function PartsHere({ sheet, number, here, left }: PartsProps) {
       </dl>
       {here.some((p) => parts(p.item).kind === "strip") && (
         <p className="mb-2 text-[13px] text-soft" data-testid="fold-key">
-          <span className="font-semibold text-moss">Folds</span>: whole lines go away from the side you see, lines
-          open in the middle towards it.
+          <span className="font-semibold text-moss">Folds</span>: whole lines go away from the side you see,
+          lines open in the middle towards it.
         </p>
       )}
       {picked && (
