@@ -43,7 +43,7 @@ const DRAW: Record<string, Draw> = {
 };
 
 /** Layers that bars of forces stand in the place of; no cell may cover part of one. */
-const UNDER_FORCES = ["members", "net", "nodes", "bodies", "cells", "panels"];
+const UNDER_FORCES = ["members", "net", "nodes", "bodies", "cells", "panels", "strips"];
 /** What tells the edges and the cells of a net apart. */
 const MARKS_OF: Partial<Record<Layer, string>> = { net: "marks", cells: "cellMarks" };
 const MARK_COLOURS = [PALETTE.main, PALETTE.second, PALETTE.third];

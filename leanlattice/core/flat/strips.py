@@ -374,9 +374,9 @@ class _Drawing:
         names.write(self.labels[k], LABEL_HEIGHT, names.room(ROUGHLY)[0])
         own = laid.order[self.starts[k] : self.starts[k + 1]]
         if len(own) >= TAGGED:
-            for end in own[[0, -1]].tolist():
-                middle = self.start.reshape(-1, 3, 2)[end].mean(axis=0)
-                names.write(self.labels[k], NEIGHBOUR_HEIGHT, middle[None])
+            for end in (own[:4], own[:-5:-1]):
+                middles = self.start.reshape(-1, 3, 2)[end].mean(axis=1)
+                names.write(self.labels[k], NEIGHBOUR_HEIGHT, middles)
         for half, text in self._runs(ring):
             a, b = self.start[half], self.end[half]
             way = (b - a) / max(float(np.linalg.norm(b - a)), 1e-9)
