@@ -105,6 +105,12 @@ class Parts(Result):
     missing_labels: tuple[str, ...] = ()
     joint: float = 0.0
 
+    @classmethod
+    def each(cls, parts: tuple[Part, ...], of: str, unlabelled: NDArray[np.int32]) -> Parts:
+        """Parts that are the things themselves, none of them missing."""
+        every, none = np.arange(len(parts), dtype=np.int32), np.zeros(0, np.int32)
+        return cls(parts, of, every, none, unlabelled)
+
     @property
     def count(self) -> int:
         """Number of parts."""

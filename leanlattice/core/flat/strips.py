@@ -126,8 +126,7 @@ class Strips(Result):
     @property
     def flat_parts(self) -> Parts:
         """As parts that are set out on sheets."""
-        every, none = np.arange(self.count, dtype=np.int32), np.zeros(0, np.int32)
-        return Parts(self.parts, "strip", every, none, self.unlabelled)
+        return Parts.each(self.parts, "strip", self.unlabelled)
 
     @cached_property
     def places(self) -> Array:

@@ -207,8 +207,7 @@ class Templates(Result):
     @property
     def flat_parts(self) -> Parts:
         """As parts that are set out on sheets."""
-        every, none = np.arange(self.count, dtype=np.int32), np.zeros(0, np.int32)
-        return Parts(self.parts, "template", every, none, self.unlabelled)
+        return Parts.each(self.parts, "template", self.unlabelled)
 
 
 def templates_of(

@@ -90,8 +90,7 @@ class Unrolled(Result):
     @property
     def flat_parts(self) -> Parts:
         """As parts that are set out on sheets."""
-        every, none = np.arange(self.count, dtype=np.int32), np.zeros(0, np.int32)
-        return Parts(self.parts, "unrolled", every, none, self.unlabelled)
+        return Parts.each(self.parts, "unrolled", self.unlabelled)
 
 
 def unrolled_net(

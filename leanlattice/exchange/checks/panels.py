@@ -19,6 +19,7 @@ __all__ = [
     "panels_as_nodes",
     "panels_in_place",
     "panels_meet",
+    "places_in_pose",
     "pose_of",
     "poses_as_parts",
     "types_of_panels",
@@ -271,9 +272,19 @@ def panels_in_place(pack: Pack) -> Found:
 
 def outline_in_pose(pack: Pack, label: str) -> Array:
     """Outline (n, 2) in mm of a part on a sheet in its own frame, from its lower left corner on."""
-    outline = flat_of(pack).parts[label][1]
+    return places_in_pose(pack, label, _own_outline(pack, label))
+
+
+def places_in_pose(pack: Pack, label: str, places: Array) -> Array:
+    """Places (…, 2) in mm on a part's sheet in the part's own frame, from its lower left corner
+    on."""
     turn = -np.radians(number_in(pack.part_rows[label], "rotation_deg", "parts"))
-    own = np.asarray(polygon_of(outline, [], pack.tool(label)).exterior.coords)[:-1]
     c, s = np.cos(turn), np.sin(turn)
-    own = own @ np.array([[c, s], [-s, c]])
-    return np.asarray(own - own.min(axis=0))
+    back = np.array([[c, s], [-s, c]])
+    return np.asarray(places @ back - (_own_outline(pack, label) @ back).min(axis=0))
+
+
+def _own_outline(pack: Pack, label: str) -> Array:
+    """Outline (n, 2) in mm of a part itself on its sheet, whatever tool runs beside it."""
+    outline = flat_of(pack).parts[label][1]
+    return np.asarray(polygon_of(outline, [], pack.tool(label)).exterior.coords)[:-1]

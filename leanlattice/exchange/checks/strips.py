@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 from .flat import flat_of, polygon_of
 from .models import meshes_in
 from .pack_files import Found, Pack, PackError, Row, beyond, number_in
-from .panels import outline_in_pose, pose_of
+from .panels import outline_in_pose, places_in_pose, pose_of
 
 __all__ = ["holes_meet", "strips_as_drawn", "strips_folded"]
 
@@ -180,10 +180,7 @@ def _scores(pack: Pack, label: str, number: int, shape: shapely.Polygon) -> Arra
         return np.zeros((0, 2, 2))
     middles = shapely.points(lines.mean(axis=1))
     own = lines[shapely.dwithin(shape, middles, SNAP_MM)]
-    turn = -np.radians(number_in(pack.part_rows[label], "rotation_deg", "parts"))
-    back = np.array([[np.cos(turn), np.sin(turn)], [-np.sin(turn), np.cos(turn)]])
-    low = (np.asarray(shape.exterior.coords) @ back).min(axis=0)
-    return np.asarray(own @ back - low)
+    return places_in_pose(pack, label, own)
 
 
 def _folded_up(pack: Pack) -> dict[str, _Folded]:
@@ -342,9 +339,6 @@ def holes_meet(pack: Pack) -> Found:
 
 def _middles(pack: Pack, label: str) -> list[Array]:
     """Middles (2,) of a part's holes in its own frame from its lower left corner on."""
-    _, outer, inner = flat_of(pack).parts[label]
-    turn = -np.radians(number_in(pack.part_rows[label], "rotation_deg", "parts"))
-    back = np.array([[np.cos(turn), np.sin(turn)], [-np.sin(turn), np.cos(turn)]])
-    shape = polygon_of(outer, [], pack.tool(label))
-    low = (np.asarray(shape.exterior.coords) @ back).min(axis=0)
-    return [np.asarray(shapely.Polygon(h.points).centroid.coords[0]) @ back - low for h in inner]
+    _, _, inner = flat_of(pack).parts[label]
+    middles = [shapely.Polygon(hole.points).centroid.coords[0] for hole in inner]
+    return list(places_in_pose(pack, label, np.array(middles)))

@@ -5,10 +5,9 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from ..dxf import Outline
 from .flat import flat_of
 from .pack_files import Found, Pack, Row, beyond, number_in
-from .panels import outline_in_pose, pose_of
+from .panels import outline_in_pose, places_in_pose, pose_of
 
 __all__ = ["unrolled_as_listed", "unrolled_in_space"]
 
@@ -107,19 +106,18 @@ def _as_drawn(pack: Pack, label: str, corners: dict[int, tuple[Array, Array]], w
     yield beyond(len(corners) != 1 + len(inner)), f"{where}: outlines"
     if pack.tool(label):
         return  # outlines keep clear of their parts
-    turn = -np.radians(number_in(pack.part_rows[label], "rotation_deg", "parts"))
-    back = np.array([[np.cos(turn), np.sin(turn)], [-np.sin(turn), np.cos(turn)]])
-    low = (np.asarray(outer.points) @ back).min(axis=0)
-    drawn = [_middle(ring, back, low) for ring in (outer, *inner)]
+    drawn = [
+        _mean_and_extent(places_in_pose(pack, label, np.asarray(ring.points)))
+        for ring in (outer, *inner)
+    ]
     for flat, _ in corners.values():
-        own = np.array([*flat.mean(axis=0), *np.ptp(flat, axis=0)])
+        own = _mean_and_extent(flat)
         yield float(min(np.abs(own - other).max() for other in drawn)), where
 
 
-def _middle(ring: Outline, back: Array, low: Array) -> Array:
-    """Mean and extent (4,) of an outline's corners in the frame of its part."""
-    own = np.asarray(ring.points) @ back - low
-    return np.array([*own.mean(axis=0), *np.ptp(own, axis=0)])
+def _mean_and_extent(corners: Array) -> Array:
+    """Mean and extent (4,) of corners (n, 2)."""
+    return np.array([*corners.mean(axis=0), *np.ptp(corners, axis=0)])
 
 
 def _meet(
