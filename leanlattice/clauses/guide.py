@@ -724,6 +724,16 @@ GUIDE: dict[str, GuideEntry] = {
             ("strips", {"along": "short"}),
         ),
     ),
+    "node-plates": GuideEntry(
+        "Members are framed held back for them. Folds are scored whole away from the outside, with a "
+        "gap towards it.",
+        (
+            ("dome", {"span": 6, "rise": 1.5}),
+            ("pattern", {"pattern": "triangles", "density": "module", "module": 1.5}),
+            ("frame", {"inner": "CHS 60.3 × 4", "meeting": "arms", "thickness": 8}),
+            ("node-plates", {}),
+        ),
+    ),
     "unroll": GuideEntry(
         "Exact where a surface bends one way; where it bends both ways the stretch is told. Seams "
         "run between cells.",

@@ -27,6 +27,7 @@ from .frame.trusses import Trusses
 from .lattice import changes as nets
 from .lattice import foam, lay, marks, swung, weaving, wires, zones
 from .make import CutBars, Name
+from .node_plates import MakeNodePlates
 from .panels import PanelCells
 from .prove.limits import CheckMembers
 from .prove.solids import CheckSolids
@@ -124,6 +125,7 @@ LATER: tuple[type[Clause], ...] = (
     GiveSheet,
     *RIBS,
     Name,
+    MakeNodePlates,
     DrawTemplates,
     CutStrips,
     Unroll,

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Any
 
+from .flat.node_plates import NodePlates
 from .flat.parts import Parts, panel_parts
 from .flat.strips import Strips
 from .flat.templates import Templates
@@ -35,11 +36,16 @@ def _of_strips(strips: Strips, progress: Progress) -> Parts:
     return strips.flat_parts
 
 
+def _of_plates(plates: NodePlates, progress: Progress) -> Parts:
+    return plates.flat_parts
+
+
 def _of_unrolled(unrolled: Unrolled, progress: Progress) -> Parts:
     return unrolled.flat_parts
 
 
 PARTS_OF: dict[str, Callable[[Any, Progress], Parts]] = {
+    "NodePlates": _of_plates,
     "Panels": _of_panels,
     "Ribs": _of_ribs,
     "Strips": _of_strips,

@@ -24,9 +24,9 @@ SOLID = types_with("solids")
 GROUPS: dict[str, Group] = {
     "schedules": Group(
         "Schedules",
-        "nodes, members, types, angles, panels, ribs, strips, folds, parts, sheets, places, bars, "
+        "nodes, members, types, angles, panels, ribs, strips, node plates, folds, parts, sheets, places, bars, "
         "solids as CSV",
-        ("Structure", "Panels", "Ribs", "Strips", "Unrolled", "Solids"),
+        ("Structure", "Panels", "Ribs", "Strips", "Unrolled", "NodePlates", "Solids"),
     ),
     "forces": Group(
         "Forces of settled nets",

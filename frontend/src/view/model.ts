@@ -37,6 +37,7 @@ const DRAW: Record<string, Draw> = {
   ribs: drawRibs,
   strips: drawStrips,
   solids: drawSolids,
+  nodePlates: drawSolids,
   templates: drawTemplates,
   // Written over the picture.
   labels: () => null,

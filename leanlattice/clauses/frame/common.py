@@ -81,6 +81,8 @@ MEETING = (
     "{meeting}[meeting=ball,hub,disc,plate| {sizes} {radius} radius]"
     "[meeting=disc,plate|, {thickness} thick]"
     "[meeting=ball,hub,disc,plate|, in {body_material}, at least {gap} apart]"
+    "[meeting=arms| {thickness} thick, their arms {beyond} wider than members on each side, corners "
+    "of {rounding}, folds of {fold} at most and {radius} or more out]"
     "[meeting=apart| {gap} apart] at nodes"
 )
 """How members meet, in a sentence."""
@@ -110,7 +112,7 @@ class MeetingClause(Clause):
     chapter = "Frame"
     gives = "Structure"
 
-    meeting: Literal["welded", "apart", "ball", "hub", "disc", "plate"] = choice(
+    meeting: Literal["welded", "apart", "ball", "hub", "disc", "plate", "arms"] = choice(
         "welded",
         {
             "welded": "welded",
@@ -119,6 +121,7 @@ class MeetingClause(Clause):
             "hub": "held back for hubs",
             "disc": "held back for discs",
             "plate": "held back for plates",
+            "arms": "held back for folded plates",
         },
         "Meeting",
         "Welded members are cut by planes; others stop where they are apart, or at a body",
@@ -144,6 +147,12 @@ class MeetingClause(Clause):
         "Gap at nodes",
         "Least clear distance between members at a node",
     )
+
+    beyond: float = number(
+        8.0, "mm", -200.0, 200.0, 1.0, "Beyond members", "For welds; below 0 arms are narrower"
+    )
+    rounding: float = number(12.0, "mm", 0.5, 200.0, 1.0, "Radius of corners between arms")
+    fold: float = number(30.0, "°", 5.0, 60.0, 1.0, "Sharpest fold")
 
     def begun(self, own: Structure) -> Structure:
         """The ``own`` members as a structure of their own."""
@@ -180,6 +189,9 @@ class MeetingClause(Clause):
             radius=self.radius / 1000,
             thickness=self.thickness / 1000,
             material=self.body_material,
+            beyond=self.beyond / 1000,
+            rounding=self.rounding / 1000,
+            fold=np.radians(self.fold),
         )
 
     def _bodies_missed(self, structure: Structure) -> list[Notice]:

@@ -17,31 +17,21 @@ from ..nets.rows import Way
 from ..panels.panels import Sheet
 from ..results import Result, result_type
 from .flaps import Flaps, Joint, flaps_along, no_flaps
+from .folds import CIRCLE, Folds, by_piece, score_lines, told_turns
 from .lettering import LABEL_HEIGHT, NEIGHBOUR_HEIGHT, Names
 from .parting import Parted, fits, parted, rings_of
 from .parts import Part, Parts
 from .seams import Room, lie_of
 
-__all__ = ["SCORED", "Folds", "Strips", "StripsError", "strips_of"]
+__all__ = ["Strips", "StripsError", "strips_of"]
 
 Array = NDArray[np.float64]
 Index = NDArray[np.int32]
 Flags = NDArray[np.bool_]
-FLAT = 2e-4
-"""Degrees below which there is no fold: a hundredth of a millimetre in three metres."""
-SCORED = 0.05
-"""Degrees from which a fold is scored; what is less sharp bends of itself."""
-TOLD = 4
-"""Decimals of a degree with which folds are told."""
-GAP = 1 / 3
-"""Share in the middle of a score line that is left out where the fold is towards the outside."""
 SHARED = 1e-9
 """Square metres of a flap that may lie over something."""
 DOUBLE = 1e-6
 """Millimetres within which corners are one."""
-_TURN = np.arange(24) * np.pi / 12
-CIRCLE = np.column_stack([np.cos(_TURN), np.sin(_TURN)])
-"""Corners (24, 2) of a hole with the radius 1."""
 BESIDE = np.array([0.4, 0.6, 0.25, 0.75, 0.5])
 """Where along a side a neighbour's name may stand, clear of the tick in its middle."""
 ROUGHLY = 10.0
@@ -56,29 +46,6 @@ TICK = 6.0
 
 class StripsError(ValueError):
     """Strips that cannot be worked with, in a sentence."""
-
-
-@dataclass(frozen=True, eq=False)
-class Folds(Result):
-    """Folds (f) of strips, strip by strip: the ``strip`` (f,) of each, its ``ends`` (f, 2, 2) in
-    the flat in metres, with what is folded last on the left or, of flaps, on the right; by how much
-    it ``turns`` (f,), in degrees away from the outside, and the strip a flap meets that begins
-    there, ``meets`` (f,), folded or not; −1 within a strip."""
-
-    strip: Index
-    ends: Array
-    turns: Array
-    meets: Index
-
-    @property
-    def scored(self) -> Flags:
-        """Which (f,) are scored."""
-        return np.abs(self.turns) >= SCORED
-
-    @property
-    def within(self) -> Flags:
-        """Which (f,) are scored and lie within strips."""
-        return self.scored & (self.meets < 0)
 
 
 @result_type("Strips", "strips", "strip", covers=("Net", "Shape"))
@@ -168,7 +135,7 @@ def strips_of(
         )
     progress(0.4)
     points = net.vertices
-    turns = _told(turns_of(points, laid))
+    turns = told_turns(turns_of(points, laid))
     frames = _frames(points, laid)
     folds = _folds(points, laid, turns, flaps)
     drawn = _Drawing(laid, beyond, folds, flaps, joint)
@@ -268,12 +235,6 @@ def _folds(points: Array, laid: Unrolled, turns: Array, flaps: Flaps) -> Folds:
     return Folds(strip[order], ends[order], every[order], meets[order].astype(np.int32))
 
 
-def _told(turns: Array) -> Array:
-    """Turns (n,) in radians as they are told, in degrees; 0 where that is next to nothing."""
-    degrees = np.asarray(np.round(np.degrees(turns), TOLD), np.float64)
-    return np.where(np.abs(degrees) >= FLAT, degrees, 0.0)
-
-
 def _flap_turns(points: Array, laid: Unrolled, flaps: Flaps) -> Array:
     """By how much (m,) flaps are folded, in degrees away from the outside."""
     normal = _normals(points, laid)
@@ -281,7 +242,7 @@ def _flap_turns(points: Array, laid: Unrolled, flaps: Flaps) -> Array:
     start, end = (points[laid.origin[at[flaps.half]]] for at in (laid.start, laid.end))
     way = (end - start) / np.linalg.norm(end - start, axis=1, keepdims=True)
     sine = np.einsum("ij,ij->i", np.cross(one, other), way)
-    return _told(np.arctan2(sine, np.einsum("ij,ij->i", one, other)))
+    return told_turns(np.arctan2(sine, np.einsum("ij,ij->i", one, other)))
 
 
 def _normals(points: Array, laid: Unrolled) -> Array:
@@ -307,10 +268,10 @@ class _Drawing:
         of_met = laid.piece[flaps.beyond[flaps.hole_of] // 3]
         holes = np.concatenate([flaps.holes, flaps.met]) * 1000
         circles = holes[:, None] + joint.diameter * 500 * CIRCLE
-        self.inner = _by_piece(circles, np.concatenate([of_flap, of_met]), laid.count)
-        lines, of = _scored(folds.ends * 1000, folds.turns, folds.strip)
-        self.scores = _by_piece(lines, of, laid.count)
-        self.ticks = _by_piece(*self._ticks(), laid.count)
+        self.inner = by_piece(circles, np.concatenate([of_flap, of_met]), laid.count)
+        lines, of = score_lines(folds.ends * 1000, folds.turns, folds.part)
+        self.scores = by_piece(lines, of, laid.count)
+        self.ticks = by_piece(*self._ticks(), laid.count)
 
     def _with_flaps(self, flaps: Flaps) -> list[Array]:
         """The outlines (k, 2) of all pieces with their flaps."""
@@ -402,20 +363,3 @@ def _without_doubles(ring: Array) -> Array:
     """A ring (n, 2) in mm without corners that are where the one before them is."""
     step = np.linalg.norm(ring - np.roll(ring, 1, axis=0), axis=1)
     return ring[step > DOUBLE]
-
-
-def _by_piece(values: Array, piece: Index, count: int) -> list[Array]:
-    """Values of each of ``count`` pieces."""
-    order = np.argsort(piece, kind="stable")
-    return np.split(values[order], np.cumsum(np.bincount(piece, minlength=count))[:-1])
-
-
-def _scored(lines: Array, turns: Array, piece: Index) -> tuple[Array, Index]:
-    """What is scored of ``lines`` (f, 2, 2), and the piece of each: whole where the fold is away
-    from the outside, without their middle where it is towards it, and none where it is flat."""
-    away, towards = turns >= SCORED, turns <= -SCORED
-    a, b = lines[towards].transpose(1, 0, 2)
-    low, high = a + (b - a) * (1 - GAP) / 2, a + (b - a) * (1 + GAP) / 2
-    halves = (np.stack([a, low], axis=1), np.stack([high, b], axis=1))
-    of = np.concatenate([piece[away], *[piece[towards]] * 2])
-    return np.concatenate([lines[away], *halves]), of

@@ -12,11 +12,11 @@ from .arms import Arms, arms_of, set_backs
 from .bodies import fitted_bodies
 from .cuts import Cuts
 from .meetings import Meeting, meeting_number
+from .plate_arms import arm_set_backs
 from .structure import Structure
 from .welding import weld_cuts
 
 __all__ = ["met_anew", "with_joints"]
-
 
 IN_LINE = 1e-9
 """By how much the cosine between two ends may be off −1 while these lead on from each other."""
@@ -40,6 +40,10 @@ def with_joints(structure: Structure, arms: Arms, meeting: Meeting) -> Structure
         vars(made)["cut_backs"] = cut.cut_backs
         return made
     clear = set_backs(structure, arms, meeting.gap)
+    if meeting.way == "arms":
+        set_back, has = arm_set_backs(structure, clear)
+        way = np.where(has, meeting_number("arms"), 0).astype(np.int32)
+        return replace(structure, meeting=way, set_back=set_back)
     if not meeting.has_bodies:
         return replace(structure, set_back=clear)
     bodies = fitted_bodies(structure, arms, clear, meeting)

@@ -9,7 +9,7 @@ __all__ = ["BODIES", "MEETINGS", "Meeting", "meeting_number"]
 BODIES = ("ball", "hub", "disc", "plate")
 """Bodies at nodes: a sphere; a round one as high as its members; a round one of a thickness; one of
 a thickness with a straight side for each member."""
-MEETINGS = ("apart", "welded", *BODIES, "scarf")
+MEETINGS = ("apart", "welded", *BODIES, "scarf", "arms")
 """A structure holds the ways by their places in this table, which only grows."""
 
 
@@ -17,7 +17,8 @@ MEETINGS = ("apart", "welded", *BODIES, "scarf")
 class Meeting:
     """How members are to meet: held ``apart`` by a gap, ``welded``, which is cut by planes, held
     back for one of the ``BODIES``, or joined by a ``scarf``: two that go straight on in one line
-    share a plane that runs slantwise through them, and others are welded.
+    share a plane that runs slantwise through them, and others are welded; or held back for the
+    ``arms`` of node plates, which are folded onto their axes.
 
     Parameters
     ----------
@@ -25,10 +26,13 @@ class Meeting:
     gap : least clear distance in metres between members that are not welded
     sizes : of bodies: ``each`` as large as its node needs, but at least of the radius, all
         ``alike`` as large as any needs, or ``fixed`` by the radius
-    radius : in metres, of bodies
+    radius : in metres, of bodies; for arms, how near to the node they are folded at most
     thickness : in metres, of discs and plates
     material : name of what bodies are made of
     lap : metres along which the plane of a scarf runs
+    beyond : metres by which arms are wider than members on each side
+    rounding : radius in metres of the corners between arms
+    fold : angle in radians that arms are folded by at most
     """
 
     way: str = "apart"
@@ -38,6 +42,9 @@ class Meeting:
     thickness: float = 0.0
     material: str = "S355"
     lap: float = 0.0
+    beyond: float = 0.0
+    rounding: float = 0.0
+    fold: float = 0.5
 
     @property
     def has_bodies(self) -> bool:

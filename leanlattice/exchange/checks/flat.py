@@ -240,6 +240,7 @@ SCHEDULE_OF = {
     "templates": "template",
     "strips": "strip",
     "unrolled": "unrolled",
+    "node_plates": "plate",
 }
 """Kinds of parts by the tables that tell all about what they are of."""
 

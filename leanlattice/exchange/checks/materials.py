@@ -48,6 +48,11 @@ def _solid(row: Row) -> _Amount:
     return _Amount(name, row["type"], 0.0, area, _number(row, "mass_kg", "bodies"))
 
 
+def _plate(row: Row) -> _Amount:
+    area, mass = (_number(row, name, "node_plates") for name in ("area_m2", "mass_kg"))
+    return _Amount(row["material"], row["kind"], 0.0, area, mass)
+
+
 def _density(name: str) -> float:
     return MATERIALS[name].density if name in MATERIALS else 0.0
 
@@ -68,6 +73,7 @@ TABLES: dict[str, tuple[str, Callable[[Row], _Amount]]] = {
     "panel": ("panels", _panel),
     "solid": ("bodies", _solid),
     "strip": ("strips", _flat_part("strips")),
+    "plate": ("node_plates", _plate),
     "unrolled": ("unrolled", _flat_part("unrolled")),
 }
 """The table of things by what one of them is called. Ribs tell no material."""
@@ -79,6 +85,7 @@ GIVEN_BY = {
     "solid": "Solids",
     "rib": "Ribs",
     "strip": "Strips",
+    "plate": "NodePlates",
     "unrolled": "Unrolled",
 }
 """The type of results that things are of."""

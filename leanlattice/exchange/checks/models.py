@@ -39,6 +39,11 @@ Array = NDArray[np.float64]
 ROUGH = 0.02
 """Share by which triangles may measure less than what is round."""
 
+PLATES = ("panels", "ribs", "strips", "node_plates")
+"""Tables of what is a plate in the building model."""
+PLATES_OF_TYPES = {"panels": "type", "node_plates": "kind"}
+"""Those whose plates have types, by the column that tells these."""
+
 
 def meshes_in(pack: Pack, name: str) -> dict[str, tuple[Array, NDArray[np.integer]]]:
     """Vertices in metres, z upward, and triangles of a model by label."""
@@ -166,7 +171,16 @@ def _read_stl(path: Path) -> tuple[Array, NDArray[np.integer]]:
 def labels_everywhere(pack: Pack) -> Found:
     """Uniqueness, and the same labels in every file; counts mistakes."""
     seen: dict[str, str] = {}
-    for table in ("nodes", "members", "panels", "ribs", "strips", "unrolled", "bodies"):
+    for table in (
+        "nodes",
+        "members",
+        "panels",
+        "ribs",
+        "strips",
+        "unrolled",
+        "node_plates",
+        "bodies",
+    ):
         for row in pack.rows(table):
             label = row["label"]
             twice = f"{label} stands twice, in {seen.get(label)}.csv and {table}.csv"
@@ -188,7 +202,7 @@ def labels_everywhere(pack: Pack) -> Found:
         made |= {r["label"] for r in pack.rows("ribs") if r["radius_m"]}
     made |= {r["label"] for r in pack.rows("bodies")}
     shapes = {r["label"] for r in pack.rows("solids")}
-    made |= {r["label"] for r in pack.rows("strips")}
+    made |= {r["label"] for table in ("strips", "node_plates") for r in pack.rows(table)}
     nets = {r["clause"] for r in pack.rows("net_nodes")}
     for name in ("model.glb", "model.obj", "model.ifc"):
         if not pack.has(name):
@@ -229,7 +243,7 @@ def building_elements(pack: Pack) -> Found:
     yield abs(pack.kept["ifc unit"] - 1.0) * 1000, "model.ifc is not in metres"
     wanted = wanted_solids(pack)
     members = {r["label"]: r for r in pack.rows("members")}
-    plates = {r["label"]: (t, r) for t in ("panels", "ribs", "strips") for r in pack.rows(t)}
+    plates = {r["label"]: (t, r) for t in PLATES for r in pack.rows(t)}
     bodies = {r["label"] for r in pack.rows("bodies")}
     at_nodes = bodies_of(pack)
     profiles: dict[int, float] = {}
@@ -280,8 +294,8 @@ def _plate_differs(pack: Pack, table: str, row: Row, element: Any) -> Found:
     """Class, type, material and thickness (mm) of a plate."""
     where = f"{row['label']} in model.ifc"
     yield beyond(not element.is_a("IfcPlate")), f"{where}: class"
-    if table == "panels":
-        yield beyond(element.ObjectType != row["type"]), f"{where}: type"
+    if table in PLATES_OF_TYPES:
+        yield beyond(element.ObjectType != row[PLATES_OF_TYPES[table]]), f"{where}: type"
     if "material" in row:
         yield beyond(element_material(element) != row["material"]), f"{where}: material"
     part = pack.part_rows.get(row["label"])

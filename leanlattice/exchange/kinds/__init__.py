@@ -9,6 +9,7 @@ from .curves import CURVES, LINES, UNDERLAY
 from .flat import BARS, ON_SHEETS
 from .kind import Kind, Layer, Measure, Schedule
 from .nets import KIND as NET
+from .node_plates import KIND as NODE_PLATES
 from .panels import KIND as PANELS
 from .ribs import KIND as RIBS
 from .shapes import KIND as SHAPE
@@ -35,6 +36,7 @@ KINDS: dict[str, Kind] = {
         TEMPLATES,
         STRIPS,
         UNROLLED,
+        NODE_PLATES,
         ON_SHEETS,
         BARS,
     )

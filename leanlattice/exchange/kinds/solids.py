@@ -27,10 +27,10 @@ from .kind import (
     narrow,
 )
 
-__all__ = ["KIND"]
+__all__ = ["KIND", "drawing_of_solids"]
 
 
-def _drawn(solids: Solids) -> Drawing:
+def drawing_of_solids(solids: Solids) -> Drawing:
     shown = facets(Body(solids.whole))
     words = {
         "groups": list(solids.groups) or ["all"],
@@ -140,7 +140,7 @@ def _amounts(subject: Subject) -> Amounts:
 KIND = Kind(
     "Solids",
     layers=(Layer("solids", "Solids", "solid", shown=True),),
-    drawn=_drawn,
+    drawn=drawing_of_solids,
     measures=(
         Measure("volume", "volume of a solid", "m³", "solids", "solid", digits=3, total=True),
         Measure("mass", "mass of a solid", "kg", "solids", "solid", digits=0, total=True),

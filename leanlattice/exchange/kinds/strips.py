@@ -3,19 +3,18 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from typing import Any
 
 import numpy as np
-import shapely
 from numpy.typing import NDArray
 
-from ...core.flat.sheets import narrowest_turn
-from ...core.flat.strips import SCORED, Strips
+from ...core.flat.folds import SCORED
+from ...core.flat.strips import Strips
 from ...core.materials import MATERIALS
 from ..subjects import Subject
-from ..tables import Table, rounded
+from ..tables import Table
 from .amounts import Amounts, materials_of
 from .flat import PARTS, POSES, larger_than_any_sheet
+from .folded import FOLDS, folded_columns, largest_folds
 from .kind import (
     Arrays,
     BuildingModel,
@@ -32,8 +31,6 @@ from .kind import (
 __all__ = ["KIND"]
 
 Array = NDArray[np.float64]
-SIDES = {1: "away", -1: "towards", 0: "flat"}
-"""Which way a fold goes from the outside."""
 
 
 def _drawn(strips: Strips) -> Drawing:
@@ -73,38 +70,18 @@ def _outward(strips: Strips) -> Array:
     return np.asarray(out / np.maximum(np.linalg.norm(out, axis=1, keepdims=True), 1e-300))
 
 
-def _largest_folds(strips: Strips) -> Array:
-    """The largest fold (S,) of each, in degrees."""
-    within = strips.folds.within
-    out = np.zeros(strips.count)
-    np.maximum.at(out, strips.folds.strip[within], np.abs(strips.folds.turns[within]))
-    return out
-
-
 def _areas(strips: Strips) -> Array:
     return np.array([part.area for part in strips.parts]) / 1e6
 
 
 def _measured(strips: Strips) -> Arrays:
-    return {"stripFold": _largest_folds(strips), "stripArea": _areas(strips)}
+    return {"stripFold": largest_folds(strips.folds, strips.count), "stripArea": _areas(strips)}
 
 
 def _picture(strips: Strips) -> Picture:
     laid = strips.laid
     lines = [strips.places[[laid.start[h], laid.end[h]]] for h in laid.ring.tolist()]
     return Picture(strips.places, laid.corners, lines)
-
-
-def _sizes(strips: Strips) -> tuple[Array, Array]:
-    """How far apart the farthest corners of outlines (S,) are, and how wide they are where they
-    are narrowest (S,), in mm."""
-    length, width = np.empty(strips.count), np.empty(strips.count)
-    for k, part in enumerate(strips.parts):
-        hull = shapely.get_coordinates(shapely.convex_hull(shapely.MultiPoint(part.outer)))
-        length[k] = np.linalg.norm(hull[:, None] - hull, axis=2).max()
-        turn = narrowest_turn(part.outer)
-        width[k] = np.ptp(np.sin(turn) * hull[:, 0] + np.cos(turn) * hull[:, 1])
-    return length, width
 
 
 def _neighbours(strips: Strips) -> list[str]:
@@ -121,48 +98,9 @@ def _neighbours(strips: Strips) -> list[str]:
 
 def _table(subject: Subject) -> Table:
     strips: Strips = subject.result
-    length, width = _sizes(strips)
-    within = strips.folds.within
-    folds = np.bincount(strips.folds.strip[within], minlength=strips.count)
-    columns: dict[str, list[Any]] = {
-        "label": strips.labels,
-        "length_mm": rounded(length, 3),
-        "width_mm": rounded(width, 3),
-        "folds": folds.tolist(),
-        "largest_fold_deg": rounded(_largest_folds(strips), 4),
-        "holes": [len(part.inner) for part in strips.parts],
-        "neighbours": _neighbours(strips),
-        "area_m2": rounded(_areas(strips), 6),
-        "material": [part.material for part in strips.parts],
-        "thickness_mm": [round(part.thickness, 3) for part in strips.parts],
-    }
-    return Table("strip", columns, list(range(strips.count)))
-
-
-def _folds(subject: Subject) -> Table | None:
-    """Where strips are folded and flaps begin, from the lower left corners of the drawings in
-    ``parts/``: first within a strip, of which the first has on its right what poses.csv stands,
-    then flaps, which are on the right of their folds."""
-    strips: Strips = subject.result
-    folds = strips.folds
-    piece = folds.strip
-    if not len(piece):
-        return None
-    low = np.array([part.outer.min(axis=0) for part in strips.parts])[piece]
-    ends = (folds.ends * 1000 - low[:, None]).transpose(1, 0, 2)
-    number = np.arange(len(piece)) - np.searchsorted(piece, piece) + 1
-    labels = np.array([*strips.labels, ""])
-    columns: dict[str, list[Any]] = {
-        "strip": labels[piece].tolist(),
-        "fold": number.tolist(),
-        "side": [SIDES[int(sign)] for sign in np.sign(folds.turns)],
-        "angle_deg": rounded(np.abs(folds.turns), 4),
-        "scored": np.where(folds.scored, "yes", "no").tolist(),
-        "flap_on": labels[folds.meets].tolist(),
-    }
-    for name, places in zip(("from", "to"), ends, strict=True):
-        columns |= {f"{name}_{a}_mm": rounded(places[:, k], 4) for k, a in enumerate("xy")}
-    return Table("strip", columns, piece.tolist())
+    labels, columns = strips.labels, folded_columns(strips.folds, strips.parts)
+    ahead = {"label": labels, "neighbours": _neighbours(strips)}
+    return Table("strip", ahead | columns, list(range(strips.count)))
 
 
 def _amounts(subject: Subject) -> Amounts:
@@ -206,7 +144,7 @@ KIND = Kind(
     card={"strips": "strips"},
     schedules=(
         Schedule("strips", _table, "Strips", ("Strips",), "strip"),
-        Schedule("folds", _folds, "Folds", ("Strips",), "strip"),
+        FOLDS,
         PARTS,
         POSES,
         materials_of(_amounts),

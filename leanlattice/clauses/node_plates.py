@@ -1,0 +1,139 @@
+"""The clause that makes plates with folded arms at the nodes of a structure."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..core.bolts import BOLT_HOLES
+from ..core.flat.node_plates import NodePlates, node_plates
+from ..core.structure.names import names_of_structure
+from ..core.structure.plate_arms import ArmJoint, Fault, plate_arms
+from ..core.structure.structure import Structure
+from .base import (
+    Clause,
+    ClauseError,
+    Figure,
+    Made,
+    Notice,
+    Take,
+    Work,
+    choice,
+    count,
+    counted,
+    headline,
+    number,
+)
+from .catalogue import SHEET_WORDS
+
+__all__ = ["MakeNodePlates"]
+
+MOST = 5000
+"""Plates that can be worked with."""
+WHY = {
+    Fault.OTHER: "members that are not held back for folded plates",
+    Fault.PASSES: "members that pass; only where all end can a plate hold them",
+    Fault.BENT: "members that are bent where they end; arms are straight",
+    Fault.CLOSE: "members less than 8° apart in plan, with no room for two arms",
+    Fault.STEEP: "a member steeper than arms may be folded; a sharper fold, where it is framed, "
+    "would do",
+    Fault.NARROW: "arms too narrow for their bolts or thickness",
+    Fault.LONG: "arms that would reach beyond the middle of their members; longer members, or "
+    "arms that enter by less, would do",
+}
+"""What nodes without a plate have, and what would work."""
+VALUE = {Fault.NARROW: "bolt", Fault.LONG: "enters"}
+"""The value at fault, where it is one of this clause."""
+
+
+class MakeNodePlates(Clause):
+    kind = "node-plates"
+    chapter = "Make"
+    title = "Make node plates"
+    summary = "A plate at each node, its arms folded onto the axes of members, slotted or bolted."
+    sentence = (
+        "**Make** folded plates at nodes of {material}, their arms {joint}[joint=slots| that they "
+        "enter by {enters}][joint=bolts| {bolts} {bolt} through each]; those alike within "
+        "{tolerance} are of one kind."
+    )
+    takes = (Take(name="structure", types=("Structure",), label="Structure"),)
+    gives = "NodePlates"
+
+    material: str = choice("steel", SHEET_WORDS, "Material")
+    joint: Literal["slots", "bolts"] = choice(
+        "slots", {"slots": "welded into slots", "bolts": "with"}, "Joint"
+    )
+    enters: float = number(80.0, "mm", 5.0, 1000.0, 5.0, "Depth of slots")
+    bolts: int = count(2, 1, 8, "Bolts", words=("bolt", "bolts"))
+    bolt: str = choice("M16", {name: name for name in BOLT_HOLES}, "Size of bolts")
+    tolerance: float = number(1.0, "mm", 0.01, 50.0, 0.1, "Tolerance of kinds")
+
+    def make(self, work: Work) -> Made:
+        structure: Structure = work.inputs["structure"]
+        joint = self._joint()
+        arms = plate_arms(structure, joint)
+        told = self._without(structure, arms.fault)
+        if not arms.count:
+            raise ClauseError(_none(told))
+        if arms.count > MOST:
+            raise ClauseError(
+                f"There would be {arms.count:,} plates; at most {MOST:,} can be made."
+            )
+        plates = node_plates(structure, joint, self.material, self.tolerance / 1000, work.progress)
+        return Made(plates, self._figures(plates), told)
+
+    def _joint(self) -> ArmJoint:
+        if self.joint == "slots":
+            return ArmJoint(self.enters / 1000)
+        return ArmJoint(self.enters / 1000, self.bolts, BOLT_HOLES[self.bolt] / 1000)
+
+    def _without(self, structure: Structure, fault: NDArray[np.int32]) -> list[Notice]:
+        """What is said of nodes without a plate, by why they have none."""
+        out, names = [], names_of_structure(structure)
+        for why, text in WHY.items():
+            nodes = np.flatnonzero(fault == why)
+            if not len(nodes):
+                continue
+            label = names.nodes(nodes[:1])[0]
+            more = self._more(why)
+            count = counted(len(nodes), "node has", "nodes have")
+            x, y, z = structure.places[nodes[0]].tolist()
+            notice = Notice(
+                f"{count} no plate, as {label} has {text}{more}.",
+                "node",
+                tuple(map(int, nodes[:2000])),
+                (x, y, z),
+                VALUE.get(why),
+                input="structure",
+            )
+            out.append(notice)
+        return out
+
+    def _more(self, why: Fault) -> str:
+        """What else is said of why there is none."""
+        if why != Fault.NARROW or self.joint == "slots":
+            return ""
+        return f"; {self._joint().least_width * 1000:.1f} mm wide or more works, or smaller bolts"
+
+    def _figures(self, plates: NodePlates) -> dict[str, Figure]:
+        arms, turns = plates.arms, np.abs(plates.folds.turns)
+        figures = {
+            "node_plates": headline("Node plates", plates.count),
+            "plate_kinds": headline("Kinds of plates", int(plates.solids.type_of.max())),
+            "plate_mass": headline("Mass of plates", float(plates.masses.sum()), "kg", 0),
+            "plate_fold": headline("Largest fold", float(turns.max(initial=0.0)), "°", 1),
+            "plate_arms": Figure("Arms", len(arms.plate)),
+            "plate_area": Figure("Plate area", sum(p.area for p in plates.parts) / 1e6, "m²", 2),
+            "tolerance": Figure("Equal within", self.tolerance, "mm", 2),
+        }
+        if len(arms.stood):
+            figures["plate_stood"] = Figure("Members that stand on plates", len(arms.stood))
+        return figures
+
+
+def _none(told: list[Notice]) -> str:
+    if told:
+        return f"No plate can be made. {told[0].text} Frame members with folded plates at nodes."
+    return "No plate can be made: at no node do two members end that are not upright on it."

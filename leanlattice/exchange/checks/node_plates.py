@@ -1,0 +1,194 @@
+"""Node plates: their arms, folded up from the drawings, against the axes of members."""
+
+from __future__ import annotations
+
+import numpy as np
+import shapely
+from numpy.typing import NDArray
+
+from ...core.materials import MATERIALS
+from .flat import flat_of
+from .folded import Folded, face_at, folded_up, holes_of, on_mesh
+from .likeness import sizes_of_mesh
+from .models import meshes_in
+from .pack_files import Found, Pack, Row, beyond, number_in, tolerance_of
+from .pack_members import Members, members_of
+
+__all__ = ["arms_on_axes", "plates_as_listed"]
+
+Array = NDArray[np.float64]
+Axes = dict[tuple[str, str], tuple[Array, Array, float]]
+ROUNDED_KG, ROUNDED_M2 = 5.1e-5, 5.1e-7
+ROUND_MM = 0.002
+ENDS = {"start": 0, "end": 1}
+
+
+def plates_as_listed(pack: Pack) -> Found:
+    """Arms and masses of node_plates.csv, whether plates of a kind are alike in model.glb, and
+    whether folded ones lie in it as they do when folded up (mm)."""
+    rows = pack.rows("node_plates")
+    counts: dict[str, int] = {}
+    for row in pack.rows("plate_arms"):
+        counts[row["plate"]] = counts.get(row["plate"], 0) + 1
+    for name in sorted(set(counts) - {row["label"] for row in rows}):
+        yield np.inf, f"{name} of plate_arms.csv is not in node_plates.csv"
+    for row in rows:
+        where = f"{row['label']} in node_plates.csv"
+        off = abs(number_in(row, "arms", "node_plates") - counts.get(row["label"], 0))
+        yield off, f"{where}: arms"
+        yield beyond(row["label"] != f"{row['node']}-P"), f"{where}: node {row['node']}"
+        yield beyond(row["node"] not in pack.nodes), f"{where}: node {row['node']}"
+        yield _weighs(row), f"{where}: mass"
+    yield from _kinds(pack, rows)
+    yield from _as_modelled(pack)
+
+
+def _weighs(row: Row) -> float:
+    """How far (%) the mass is off."""
+    if row["material"] not in MATERIALS:
+        return np.inf
+    thickness = number_in(row, "thickness_mm", "node_plates") / 1000
+    each = thickness * MATERIALS[row["material"]].density
+    mass = number_in(row, "mass_kg", "node_plates")
+    off = abs(number_in(row, "area_m2", "node_plates") * each - mass)
+    # Plates are mitred at folds, which are as much longer outside as they are shorter inside.
+    return max(off - ROUNDED_KG - ROUNDED_M2 * each - 1e-3 * mass, 0.0) / max(mass, 1e-3) * 100
+
+
+def _kinds(pack: Pack, rows: list[Row]) -> Found:
+    """How far (mm) sizes of plates of one kind differ beyond the tolerance, and the clause's
+    figure."""
+    told = [
+        c["figures"]["plate_kinds"] for c in pack.report["clauses"] if "plate_kinds" in c["figures"]
+    ]
+    if len(told) == 1:
+        off = abs(len({row["kind"] for row in rows}) - float(told[0]["value"]))
+        yield off, "kinds in node_plates.csv and report.json"
+    if not pack.has("model.glb"):
+        return
+    meshes, tolerance = meshes_in(pack, "model.glb"), tolerance_of(pack)
+    leads: dict[str, tuple[str, Array]] = {}
+    for row in rows:
+        if row["label"] in meshes:
+            own = sizes_of_mesh(*meshes[row["label"]]) * 1000
+            name, lead = leads.setdefault(row["kind"], (row["label"], own))
+            where = f"{row['label']} and {name} of kind {row['kind']}"
+            yield max(float(np.abs(own - lead).max()) - 2 * tolerance, 0.0), where
+
+
+def _as_modelled(pack: Pack) -> Found:
+    """How far (mm) corners of plates that are folded up are from the bodies in model.glb, and these
+    from the corners beyond their thickness."""
+    if not pack.has("model.glb"):
+        return
+    meshes = meshes_in(pack, "model.glb")
+    rows = {row["label"]: row for row in pack.rows("node_plates")}
+    for label, plate in folded_up(pack, "node_plates").items():
+        if label not in meshes:
+            continue
+        where = f"{label} folded up and in model.glb"
+        vertices, triangles = meshes[label][0] * 1000, meshes[label][1]
+        room = ROUND_MM + 2e-7 * float(np.abs(vertices).max())
+        stand = np.vstack([plate.corners(k) for k in range(len(plate.faces))])
+        yield max(float(on_mesh(stand, (vertices, triangles)).max()) - room, 0.0), where
+        half = number_in(rows[label], "thickness_mm", "node_plates") / 2
+        away = np.abs(_off_faces(plate, vertices) - half).min(axis=1)
+        yield max(float(away.max()) - room, 0.0), f"{where}: thickness"
+
+
+def _off_faces(plate: Folded, places: Array) -> Array:
+    """Distances (n, f) of places (n, 3) from the planes of all faces."""
+    frames = np.array(plate.frames)
+    return np.abs(np.einsum("nfj,fj->nf", places[:, None] - frames[:, 0], frames[:, 3]))
+
+
+def arms_on_axes(pack: Pack) -> Found:
+    """How far (mm) arms that are folded up are from the axes of their members where these hold
+    them, their sides from half their width beside these, and holes from where they are to be."""
+    m = members_of(pack)
+    rows = pack.rows("plate_arms")
+    if m is None or not rows:
+        return
+    axes, plates = _axes(m), folded_up(pack, "node_plates")
+    held: dict[str, list[tuple[Row, tuple[Array, Array, float]]]] = {}
+    for row in rows:
+        where = f"{row['member']} at {row['plate']} in plate_arms.csv"
+        axis = axes.get((row["member"], row["end"]))
+        node = row["plate"].rpartition("-")[0]
+        if axis is None or (row["member"], row["end"]) not in _ends_at(m, node):
+            yield np.inf, f"{where}: member or end"
+            continue
+        off = number_in(row, "to_mm", "plate_arms") - axis[2] * 1000
+        off -= number_in(row, "enters_mm", "plate_arms")
+        yield max(abs(off) - ROUND_MM, 0.0), f"{where}: enters"
+        held.setdefault(row["plate"], []).append((row, axis))
+        if row["plate"] in plates:
+            yield from _on_axis(plates[row["plate"]], row, axis, where)
+    for label, own in held.items():
+        if label in plates:
+            yield from _holes(pack, label, plates[label], own)
+
+
+def _axes(m: Members) -> Axes:
+    """Place and direction of the axis at each end of members, in metres, and how far it is cut
+    back there."""
+    out: Axes = {}
+    for k, row in enumerate(m.rows):
+        first, last = m.first[k], m.first[k] + m.count[k] - 1
+        out[row["label"], "start"] = (m.start[first], m.ways[first, 0], float(m.back[first, 0]))
+        out[row["label"], "end"] = (m.end[last], -m.ways[last, 1], float(m.back[last, 1]))
+    return out
+
+
+def _ends_at(m: Members, node: str) -> set[tuple[str, str]]:
+    """Members and their ends at a node."""
+    return {(row["label"], end) for row in m.rows for end in ENDS if row[end] == node}
+
+
+def _on_axis(plate: Folded, row: Row, axis: tuple[Array, Array, float], where: str) -> Found:
+    """How far (mm) the arm of a ``row`` is off an ``axis``."""
+    place, way, _ = axis
+    ends = [number_in(row, f"{name}_mm", "plate_arms") for name in ("from", "to")]
+    half = number_in(row, "width_mm", "plate_arms") / 2
+    best = np.inf
+    for k, (at, x, y, normal) in enumerate(plate.frames):
+        on = place * 1000 + np.array(ends)[:, None] * way
+        off = float(np.abs((on - at) @ normal).max())
+        flat = np.column_stack([(on - at) @ x, (on - at) @ y])
+        across = np.array([-(flat[1] - flat[0])[1], (flat[1] - flat[0])[0]])
+        across /= max(float(np.linalg.norm(across)), 1e-9)
+        corners = np.array([end + side * half * across for end in flat for side in (1, -1)])
+        outline = np.asarray(plate.faces[k].exterior.coords)
+        # The last of an arm's faces has the four corners of what is told, and may have more.
+        last = np.linalg.norm(corners[2:, None] - outline, axis=2).min(axis=1).max()
+        first = max(plate.faces[k].exterior.distance(shapely.Point(c)) for c in corners[:2])
+        best = min(best, max(off, float(last), float(first)))
+    yield best, where
+
+
+def _holes(
+    pack: Pack, label: str, plate: Folded, arms: list[tuple[Row, tuple[Array, Array, float]]]
+) -> Found:
+    """How far (mm) holes of a plate are from where its arms have them, and their diameters from
+    those told."""
+    wanted, sizes = [], []
+    for row, (place, way, _) in arms:
+        for at in row["holes_at_mm"].split():
+            wanted.append(place * 1000 + float(at) * way)
+            sizes.append(number_in(row, "hole_mm", "plate_arms"))
+        is_odd = (number_in(row, "hole_mm", "plate_arms") > 0) != bool(row["holes_at_mm"])
+        yield beyond(is_odd), f"{row['member']} at {label} in plate_arms.csv: hole"
+    inner = flat_of(pack).parts[label][2]
+    yield beyond(len(wanted) != len(inner)), f"{label} has {len(inner)} holes for {len(wanted)}"
+    if not wanted or len(wanted) != len(inner):
+        return
+    tree = shapely.STRtree(plate.faces)
+    middles = holes_of(pack, label)
+    stand = [plate.stand(face_at(tree, at, label), at[None])[0] for at in middles]
+    away = np.linalg.norm(np.array(stand)[:, None] - np.array(wanted), axis=2)
+    nearest = away.argmin(axis=1)
+    yield float(away.min(axis=1).max()), f"{label}: holes against plate_arms.csv"
+    yield beyond(len(set(nearest.tolist())) != len(wanted)), f"{label}: two holes in one place"
+    for hole, k in zip(inner, nearest.tolist(), strict=True):
+        size = float(np.ptp(np.asarray(hole.points), axis=0).max()) + pack.tool(label)
+        yield max(abs(size - sizes[k]) - sizes[k] * 0.01 - ROUND_MM, 0.0), f"{label}: hole"

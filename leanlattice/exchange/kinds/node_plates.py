@@ -1,0 +1,142 @@
+"""Node plates: how they are drawn and listed."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import Any
+
+import numpy as np
+
+from ...core.flat.node_plates import NodePlates
+from ...core.structure.names import names_of_structure
+from ..subjects import Subject
+from ..tables import Table, rounded
+from .amounts import Amounts, materials_of
+from .flat import PARTS, POSES, larger_than_any_sheet
+from .folded import FOLDS, folded_columns, largest_folds
+from .kind import (
+    Arrays,
+    BuildingModel,
+    Drawing,
+    Kind,
+    Layer,
+    Measure,
+    Picture,
+    Schedule,
+    Solid,
+)
+from .solids import drawing_of_solids
+
+__all__ = ["KIND"]
+
+ENDS = ("start", "end")
+
+
+def _drawn(plates: NodePlates) -> Drawing:
+    told, arrays = drawing_of_solids(plates.solids)
+    return told | {"labels": plates.labels}, arrays
+
+
+def _measured(plates: NodePlates) -> Arrays:
+    return {
+        "plateMass": plates.masses,
+        "plateFold": largest_folds(plates.folds, plates.count),
+        "plateArms": np.diff(plates.arms.offsets).astype(float),
+        "plateKind": plates.solids.type_of.astype(float),
+    }
+
+
+def _picture(plates: NodePlates) -> Picture:
+    solids = plates.solids
+    return Picture(solids.vertices, solids.triangles, [])
+
+
+def _kinds(plates: NodePlates) -> list[str]:
+    """Names (k,) of the kinds of plates."""
+    return [f"{plates.structure.series}NP{n}" for n in plates.solids.type_of.tolist()]
+
+
+def _table(subject: Subject) -> Table:
+    plates: NodePlates = subject.result
+    arms = plates.arms
+    columns: dict[str, list[Any]] = {
+        "label": plates.labels,
+        "node": names_of_structure(plates.structure).nodes(arms.nodes),
+        "kind": _kinds(plates),
+        "arms": np.diff(arms.offsets).tolist(),
+    }
+    columns |= folded_columns(plates.folds, plates.parts)
+    columns["mass_kg"] = rounded(plates.masses, 4)
+    return Table("plate", columns, list(range(plates.count)))
+
+
+def _arms(subject: Subject) -> Table:
+    """Arms, with where they are on the axes of members, counted along these from their ends at the
+    nodes."""
+    plates: NodePlates = subject.result
+    arms = plates.arms
+    labels = np.array(plates.labels)
+    at = plates.hole_stations * 1000
+    columns: dict[str, list[Any]] = {
+        "plate": labels[arms.plate].tolist(),
+        "member": names_of_structure(plates.structure).members(arms.member),
+        "end": [ENDS[end] for end in arms.end.tolist()],
+        "width_mm": rounded(arms.width * 1000, 3),
+        "from_mm": rounded(arms.start * 1000, 3),
+        "to_mm": rounded(arms.stop * 1000, 3),
+        "enters_mm": rounded((arms.stop - arms.set_back) * 1000, 3),
+        "hole_mm": [round(plates.joint.hole * 1000, 3)] * len(arms.plate),
+        "holes_at_mm": [" ".join(f"{mm:.3f}" for mm in own) for own in at.tolist()],
+    }
+    return Table("plate", columns, arms.plate.tolist())
+
+
+def _amounts(subject: Subject) -> Amounts:
+    plates: NodePlates = subject.result
+    materials = [part.material for part in plates.parts]
+    area = np.array([part.area for part in plates.parts]) / 1e6
+    return Amounts("plate", materials, _kinds(plates), plates.masses, area=area)
+
+
+def _solids(subject: Subject) -> Iterator[Solid]:
+    plates: NodePlates = subject.result
+    for label, body in zip(plates.labels, plates.solids.bodies, strict=True):
+        yield Solid(label, "node", body.mesh.vertices, body.mesh.triangles)
+
+
+def _building(model: BuildingModel, subject: Subject) -> None:
+    """Plates, folded, each of its kind."""
+    plates: NodePlates = subject.result
+    each = zip(_kinds(plates), plates.parts, _solids(subject), strict=True)
+    for kind, part, solid in each:
+        shape = (solid.vertices, solid.triangles, part.material, "SHEET")
+        model.add_faced("IfcPlate", solid.name, kind, *shape, layer=part.thickness / 1000)
+
+
+KIND = Kind(
+    "NodePlates",
+    layers=(Layer("nodePlates", "Node plates", "plate", shown=True),),
+    drawn=_drawn,
+    measures=(
+        Measure("plateFold", "largest fold of a node plate", "°", "nodePlates", "plate", digits=1),
+        Measure("plateMass", "mass of a node plate", "kg", "nodePlates", "plate", total=True),
+        Measure("plateArms", "arms of a node plate", "", "nodePlates", "plate", digits=0),
+        Measure("plateKind", "kind of node plate", "", "nodePlates", "plate", digits=0),
+    ),
+    measured=_measured,
+    measured_later=True,
+    picture=_picture,
+    portrait=False,
+    card={"node_plates": "node plates"},
+    schedules=(
+        Schedule("node_plates", _table, "Node plates", ("NodePlates",), "plate"),
+        Schedule("plate_arms", _arms, "Arms", ("NodePlates",), "plate"),
+        FOLDS,
+        PARTS,
+        POSES,
+        materials_of(_amounts),
+    ),
+    solids=_solids,
+    building=_building,
+    not_made=lambda subject: larger_than_any_sheet(subject, "plate"),
+)
