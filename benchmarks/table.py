@@ -117,6 +117,43 @@ def strips() -> Iterator[Row]:
     )
 
 
+def few_lengths() -> Iterator[Row]:
+    """2,000 edges of a net brought to 12 lengths, against laying a hundred times the net."""
+    from leanlattice.core.settling.aims import Aim
+    from leanlattice.core.settling.solver import settle
+
+    surface = hall()
+    net = lay(surface, "diagrid", (24, 40))
+    held = np.zeros((len(net.vertices), 3), bool)
+
+    def settled() -> None:
+        aims = (Aim("few", strength=1e4, kinds=12), Aim("close", strength=1.0))
+        terms = [aim.term(net, held)[0] for aim in aims]
+        settle(net.vertices, terms, np.zeros_like, held, limit=1e-3)
+
+    made, formed = seconds(settled, lambda: lay(surface, "quads", (250, 400)), repeats=3)
+    title = f"{len(net.edges):,} edges settled to 12 lengths"
+    yield Row(title, "laying 100,000 quads", made / formed, 3.0)
+
+
+def plates() -> Iterator[Row]:
+    """Folded plates at 1,071 nodes, drawn, against laying a hundred times the net."""
+    from leanlattice.core.flat.node_plates import node_plates
+    from leanlattice.core.structure.meetings import Meeting
+    from leanlattice.core.structure.plate_arms import ArmJoint
+
+    surface = hall()
+    meeting = Meeting("arms", thickness=0.01, beyond=0.008, rounding=0.012, radius=0.06)
+    tube = find("CHS 60.3 × 4")
+    structure = from_net(lay(surface, "quads", (20, 50)), tube, tube, "centre", 0.0, meeting)
+    cut, formed = seconds(
+        lambda: node_plates(structure, ArmJoint(0.08), "steel", 0.001),
+        lambda: lay(surface, "quads", (250, 400)),
+        repeats=3,
+    )
+    yield Row("folded plates at 1,000 nodes, drawn", "laying 100,000 quads", cut / formed, 60.0)
+
+
 def voronoi() -> Iterator[Row]:
     sheet = loft([np.array([[0.0, 0, 0], [60, 0, 0]]), np.array([[0.0, 40, 0], [60, 40, 0]])])
     turn = np.linspace(0, 2 * np.pi, 90, endpoint=False)
@@ -518,6 +555,8 @@ TABLE = {
     "voronoi": voronoi,
     "bars": bars,
     "strips": strips,
+    "plates": plates,
+    "few lengths": few_lengths,
     "re-evaluation": reevaluation,
     "structures": structures,
     "structures that go on": structures_that_go_on,

@@ -725,8 +725,8 @@ GUIDE: dict[str, GuideEntry] = {
         ),
     ),
     "node-plates": GuideEntry(
-        "Members are framed held back for them. Folds are scored whole away from the outside, with a "
-        "gap towards it.",
+        "Members are framed held back for them. Folds are scored whole away from the outside, with "
+        "a gap towards it.",
         (
             ("dome", {"span": 6, "rise": 1.5}),
             ("pattern", {"pattern": "triangles", "density": "module", "module": 1.5}),

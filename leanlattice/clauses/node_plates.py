@@ -10,7 +10,8 @@ from numpy.typing import NDArray
 from ..core.bolts import BOLT_HOLES
 from ..core.flat.node_plates import NodePlates, node_plates
 from ..core.structure.names import names_of_structure
-from ..core.structure.plate_arms import ArmJoint, Fault, plate_arms
+from ..core.structure.plate_arms import ArmJoint, plate_arms
+from ..core.structure.plate_ends import Fault
 from ..core.structure.structure import Structure
 from .base import (
     Clause,
@@ -76,7 +77,7 @@ class MakeNodePlates(Clause):
         arms = plate_arms(structure, joint)
         told = self._without(structure, arms.fault)
         if not arms.count:
-            raise ClauseError(_none(told))
+            raise ClauseError(_none(told), told[0].value if told else None)
         if arms.count > MOST:
             raise ClauseError(
                 f"There would be {arms.count:,} plates; at most {MOST:,} can be made."

@@ -45,11 +45,11 @@ def _of_unrolled(unrolled: Unrolled, progress: Progress) -> Parts:
 
 
 PARTS_OF: dict[str, Callable[[Any, Progress], Parts]] = {
-    "NodePlates": _of_plates,
     "Panels": _of_panels,
     "Ribs": _of_ribs,
     "Strips": _of_strips,
     "Templates": _of_templates,
+    "NodePlates": _of_plates,
     "Unrolled": _of_unrolled,
 }
 """By type of results: what gives its flat parts, told how far it is. A type that has some is

@@ -28,18 +28,24 @@ NODES, EDGES = "settled_nodes", "settled_edges"
 AXES = "xyz"
 SLIDING = "along"
 """What is said of a vertex that slides along something."""
+NOTHING = 1e-9
+"""kN below which there is no force."""
 FORCES = ("load", "reaction", "aim")
 Row = dict[str, str]
 
 
 def carries(net: Net) -> bool:
-    """Whether a net was settled and has loads, forces in its edges or reactions, as a film has; one
-    that was only made flat or fair has none."""
+    """Whether a net was settled and has loads, reactions as a film has, or forces in its edges that
+    balance by themselves; one that was only made flat or fair, or its lengths alike, has none: its
+    aims pull against each other alone."""
     balance = net.equilibrium
     if balance is None:
         return False
-    pulls = (balance.forces, balance.loads, balance.reactions)
-    return any(bool(np.abs(p).max(initial=0.0) > 1e-9) for p in pulls)
+    loaded, held, pulled, aimed = (
+        bool(np.abs(p).max(initial=0.0) > NOTHING)
+        for p in (balance.loads, balance.reactions, balance.forces, balance.aims)
+    )
+    return loaded or held or (pulled and not aimed)
 
 
 def is_settled(subject: Subject) -> bool:

@@ -24,8 +24,8 @@ SOLID = types_with("solids")
 GROUPS: dict[str, Group] = {
     "schedules": Group(
         "Schedules",
-        "nodes, members, types, angles, panels, ribs, strips, node plates, folds, parts, sheets, places, bars, "
-        "solids as CSV",
+        "nodes, members, types, angles, panels, ribs, strips, node plates, folds, parts, sheets, "
+        "places, bars, solids as CSV",
         ("Structure", "Panels", "Ribs", "Strips", "Unrolled", "NodePlates", "Solids"),
     ),
     "forces": Group(

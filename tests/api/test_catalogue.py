@@ -46,6 +46,7 @@ def test_schedules_say_what_they_come_with(catalogue):
         "member",
         "node",
         "panel",
+        "plate",
         "rib",
         "strip",
         "unrolled",

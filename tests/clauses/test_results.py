@@ -57,6 +57,7 @@ GIVEN = {
     "translate": [RISING, ("draw", {"curves": [["line", [[0, 0], [0, 4]]]]})],
     "trim-curves": [ALONG, ("draw", {})],
     "regions": [("draw", {})],
+    "node-plates": [SHEET, ("pattern", {}), ("frame", {"meeting": "arms"})],
     "part-by-cells": [SHEET, ("pattern", {}), ("thicken", {})],
     "blocks": [("dome", {})],
     "check-solids": [BALL, ("solids", {})],

@@ -12,6 +12,7 @@ from hypothesis import strategies as st
 
 from leanlattice.core.geometry.nets import Net
 from leanlattice.core.geometry.polygons import areas
+from leanlattice.core.naming.numbering import bands, narrowest_bands
 from leanlattice.exchange.balance import carries
 from leanlattice.statement.document import ClauseEntry, Statement, read_statement
 from leanlattice.statement.evaluate import Cancelled, ResultCache, evaluate
@@ -98,6 +99,44 @@ def test_the_canopy_rises_onto_its_guide_curve_and_stands_on_the_ground(columns)
     held_to(strips.off, 1e-4)
     assert np.array_equal(strips.vertices, net.vertices)
     assert not len(strips.large)
+
+
+@known("Boat Hall of 12 lengths", "its members of 12 lengths, and their saw lengths, to 1 mm")
+def test_a_net_is_settled_to_a_few_lengths_and_its_members_are_cut_to_as_few():
+    found = of_demo("boat-hall", ("glazing", "sheets"))
+    before, after = found["net"].result, found["alike"].result
+    grouped = [narrowest_bands(before.edge_lengths[own], kinds)
+               for own, kinds in ((~before.border, 9), (before.border, 3))]  # fmt: skip
+    for own, group in zip((~before.border, before.border), grouped, strict=True):
+        lengths = after.edge_lengths[own]
+        for k in np.unique(group):
+            held_to(np.ptp(lengths[group == k]), 1e-3)
+    assert found["alike"].figures["distinct_lengths"].value == 12
+    assert found["alike"].figures["moved"].value < 0.15
+    structure = found["names"].result
+    cut = structure.cut_lengths[structure.role < 2]
+    section = structure.section_of[structure.role < 2]
+    kinds = sum(int(bands(cut[section == k], 0.001).max()) + 1 for k in np.unique(section))
+    assert kinds == 12
+    assert found["plates"].result.count == len(before.vertices)
+
+
+def test_lengths_that_are_nearly_alike_become_one():
+    *_, net, _, _, last = outcomes(
+        clauses(
+            ("dome", {"span": 10, "rise": 3}),
+            ("pattern", {"pattern": "triangles", "density": "module", "module": 1.5}),
+            ("aim", {"aim": "merged", "tolerance": 60, "strength": 1e4}),
+            ("aim", {"aim": "close", "strength": 1}),
+            ("settle", {}),
+        )
+    ).values()
+    group = bands(net.result.edge_lengths, 0.06)
+    lengths = last.result.edge_lengths
+    assert 1 < group.max() + 1 < 12
+    for k in np.unique(group):
+        assert np.ptp(lengths[group == k]) < 2e-3
+    assert last.figures["moved"].value < 0.1
 
 
 def test_without_its_saving_aim_the_canopys_border_slides_together():

@@ -44,7 +44,12 @@ def lengths(edges, count, strength, wanted=None):
     m = len(edges)
     target = np.broadcast_to(1.0 if wanted is None else wanted, m).astype(float)
     return Lengths(
-        edges, count, np.broadcast_to(strength, m).astype(float), target, target, wanted is None
+        edges,
+        count,
+        np.broadcast_to(strength, m).astype(float),
+        target,
+        target,
+        np.zeros(m if wanted is None else 0, np.int32),
     )
 
 

@@ -66,8 +66,8 @@ def test_steps_along_edges(seed):
     assert np.allclose(length, np.maximum(np.linalg.norm(plain, axis=1), 1e-12))
 
 
-@given(SEEDS, st.booleans())
-def test_edges_are_drawn_to_their_lengths_or_to_their_mean(seed, equal):
+@given(SEEDS, st.integers(0, 3))
+def test_edges_are_drawn_to_their_lengths_or_to_the_means_of_their_groups(seed, groups):
     random = np.random.default_rng(seed)
     x, edges = random.normal(size=(8, 3)), random.integers(0, 8, (12, 2))
     edges[0] = edges[0, 0]  # one without length
@@ -76,18 +76,21 @@ def test_edges_are_drawn_to_their_lengths_or_to_their_mean(seed, equal):
     wanted_out = out.copy()
     step = x[edges[:, 1]] - x[edges[:, 0]]
     size = np.maximum(np.linalg.norm(step, axis=1), 1e-12)
-    wanted = np.full(12, size.mean()) if equal else np.clip(size, least, most)
+    group = np.arange(12 if groups else 0, dtype=np.int32) % max(groups, 1)
+    means = [size[group == k].mean() for k in range(groups)]
+    wanted = np.array(means)[group] if groups else np.clip(size, least, most)
     force = (weights * (size - wanted) / size)[:, None] * step
     np.add.at(wanted_out, edges[:, 1], force)
     np.subtract.at(wanted_out, edges[:, 0], force)
-    pull_lengths(x, edges, weights, least, most, equal, out)
+    pull_lengths(x, edges, weights, least, most, group, out)
     assert np.allclose(out, wanted_out, atol=1e-9)
 
 
 def test_no_edges_pull_nothing():
     out = np.ones((2, 3))
     none = np.zeros(0)
-    pull_lengths(np.zeros((2, 3)), np.zeros((0, 2), np.int32), none, none, none, True, out)
+    edges, group = np.zeros((0, 2), np.int32), np.zeros(0, np.int32)
+    pull_lengths(np.zeros((2, 3)), edges, none, none, none, group, out)
     assert (out == 1).all()
 
 

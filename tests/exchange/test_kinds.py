@@ -15,6 +15,7 @@ from leanlattice.exchange.subjects import subjects_of
 from leanlattice.statement.document import ClauseEntry, Statement
 from leanlattice.statement.evaluate import ResultCache, evaluate
 
+ARMS = {"meeting": "arms"}
 ROOF = ["loft", "pattern", "frame", "panels", "name", "set-out"]
 
 
@@ -46,7 +47,9 @@ def test_what_picks_and_colours_is_there():
 
 def test_measures_are_sent_by_the_names_they_are_told_by():
     seen = set()
-    for outcome in of_kinds(*ROOF, "strips", "box", "waffle", "solids"):
+    roof = ((kind, kind, ARMS if kind == "frame" else {}, {}) for kind in ROOF)
+    others = ("node-plates", "strips", "box", "waffle", "solids")
+    for outcome in evaluated(*roof, *((kind, kind, {}, {}) for kind in others)):
         kind = KINDS.get(outcome.gives)
         if kind is None or kind.measured is None:
             continue
@@ -63,7 +66,7 @@ def test_groups_and_writers_are_the_same_and_need_what_there_is():
         assert set(group.needs) <= KINDS.keys()
     in_groups = {s.group for kind in KINDS.values() for s in kind.schedules}
     assert in_groups <= GROUPS.keys()
-    assert {"Structure", "Panels", "Ribs", "Strips", "Shape", "Net", "Solids"} == set(
+    assert {"Structure", "Panels", "Ribs", "Strips", "NodePlates", "Shape", "Net", "Solids"} == set(
         types_with("solids")
     )
 

@@ -79,6 +79,13 @@ UNROLLED = [
     ("pattern", {"pattern": "voronoi", "density": "module", "module": 1.3}),
     ("unroll", {"length": 2500}), ("set-out", {"width": 4200, "height": 2600}),
 ]  # fmt: skip
+PLATES = [
+    ("barrel", {"span": 5, "rise": 1.4, "length": 4, "centre": [1, 2, 0]}),
+    ("pattern", {"pattern": "voronoi", "density": "module", "module": 2.4}),
+    ("frame", {"inner": "CHS 60.3 × 4", "meeting": "arms", "thickness": 8,
+               "set_out": "top"}),
+    ("node-plates", {"joint": "bolts", "bolt": "M12"}), ("set-out", {"width": 3000}),
+]  # fmt: skip
 LINES = [
     ("barrel", {"centre": [1, 2, 0]}),
     ("draw", {"curves": [["circle", [[1, 2], [3, 2]]], ["line", [[-4, 0], [4, 3]]]]}),
@@ -107,6 +114,7 @@ PACKS = {
     "openings": OPENINGS,
     "strips": STRIPS,
     "unrolled": UNROLLED,
+    "plates": PLATES,
 }
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import replace
 from typing import Literal
 
@@ -81,8 +82,8 @@ MEETING = (
     "{meeting}[meeting=ball,hub,disc,plate| {sizes} {radius} radius]"
     "[meeting=disc,plate|, {thickness} thick]"
     "[meeting=ball,hub,disc,plate|, in {body_material}, at least {gap} apart]"
-    "[meeting=arms| {thickness} thick, their arms {beyond} wider than members on each side, corners "
-    "of {rounding}, folds of {fold} at most and {radius} or more out]"
+    "[meeting=arms| {thickness} thick, their arms {beyond} wider than members on each side, "
+    "corners of {rounding}, folds of {fold} at most and {radius} or more out, {backs}]"
     "[meeting=apart| {gap} apart] at nodes"
 )
 """How members meet, in a sentence."""
@@ -152,6 +153,11 @@ class MeetingClause(Clause):
         8.0, "mm", -200.0, 200.0, 1.0, "Beyond members", "For welds; below 0 arms are narrower"
     )
     rounding: float = number(12.0, "mm", 0.5, 200.0, 1.0, "Radius of corners between arms")
+    backs: Literal["each", "alike"] = choice(
+        "each",
+        {"each": "each as far as it needs", "alike": "those of a section alike"},
+        "Set-backs",
+    )
     fold: float = number(30.0, "°", 5.0, 60.0, 1.0, "Sharpest fold")
 
     def begun(self, own: Structure) -> Structure:
@@ -185,13 +191,13 @@ class MeetingClause(Clause):
         return Meeting(
             way=self.meeting,
             gap=self.gap / 1000,
-            sizes=self.sizes,
+            sizes=self.backs if self.meeting == "arms" else self.sizes,
             radius=self.radius / 1000,
             thickness=self.thickness / 1000,
             material=self.body_material,
             beyond=self.beyond / 1000,
             rounding=self.rounding / 1000,
-            fold=np.radians(self.fold),
+            fold=math.radians(self.fold),
         )
 
     def _bodies_missed(self, structure: Structure) -> list[Notice]:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Literal
 
 from ...core.settling.aims import EDGE_AIMS, Aim
-from ..base import ClauseError, Made, Work, choice, number
+from ..base import ClauseError, Made, Work, choice, count, number
 from .holds import SettleClause
 
 __all__ = ["AimFor"]
@@ -29,6 +29,8 @@ class AimFor(SettleClause):
                 "length": " of {length}",
                 "today": " times {share}",
                 "equal": "",
+                "few": " of {kinds}",
+                "merged": " within {tolerance}",
                 "between": " {least} and {most}",
                 "flat": "",
                 "fair": "",
@@ -49,6 +51,8 @@ class AimFor(SettleClause):
         "length",
         "today",
         "equal",
+        "few",
+        "merged",
         "between",
         "flat",
         "fair",
@@ -65,6 +69,8 @@ class AimFor(SettleClause):
             "length": "a length",
             "today": "lengths as they are",
             "equal": "equal lengths",
+            "few": "lengths",
+            "merged": "lengths alike",
             "between": "lengths between",
             "flat": "flat cells",
             "fair": "fair strands",
@@ -84,6 +90,10 @@ class AimFor(SettleClause):
     share: float = number(100.0, "%", 1.0, 1000.0, 1.0, "Share", "Of the lengths before")
     least: float = number(0.5, "m", 0.0, 1000.0, 0.05, "Least length")
     most: float = number(2.0, "m", 0.001, 1000.0, 0.05, "Most length")
+    kinds: int = count(12, 1, 1000, "Kinds of lengths", words=("kind at most", "kinds at most"))
+    tolerance: float = number(
+        10.0, "mm", 0.01, 10_000.0, 1.0, "Tolerance", "Lengths that differ by less become one"
+    )
     tension: float = number(1.0, "kN/m", 0.001, 1e6, 0.1, "Film tension")
     over: Literal["all", "inner", "border", "outer", "holes", "main", "second", "third"] = choice(
         "all",
@@ -127,5 +137,7 @@ class AimFor(SettleClause):
                 least=self.least,
                 most=self.most,
                 share=self.share / 100,
+                kinds=self.kinds,
+                tolerance=self.tolerance / 1000,
             )
         )

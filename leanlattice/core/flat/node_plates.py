@@ -20,6 +20,7 @@ from ..structure.structure import Structure
 from .folds import CIRCLE, FLAT, Folds, by_piece, score_lines, told_turns
 from .lettering import LABEL_HEIGHT, NEIGHBOUR_HEIGHT, Names
 from .parts import Part, Parts
+from .templates import pose_in
 
 __all__ = ["NodePlates", "node_plates"]
 
@@ -146,6 +147,11 @@ class _Drawing:
         begins = self.second + self.arms.set_back - self.arms.start
         return np.asarray(begins[:, None] + self.joint.stations)
 
+    def _hole_rings(self) -> Array:
+        """Outlines (n, b, 24, 2) of the holes of arms."""
+        middles = self.flat(self.holes, np.zeros(self.holes.shape))
+        return np.asarray(middles[:, :, None] + self.joint.hole / 2 * CIRCLE)
+
     def _folds(self) -> Folds:
         """What is folded, plate by plate: the line on whose left the arm goes on."""
         arms = self.arms
@@ -201,8 +207,7 @@ class _Drawing:
         """All plates as parts, and whether each has all its names."""
         arms = self.arms
         second, ends = self.across(self.second) * 1000, self.across(arms.reach) * 1000
-        shares = np.full(self.holes.shape, 0.0)
-        holes = self.flat(self.holes, shares)[:, :, None] + self.joint.hole / 2 * CIRCLE
+        holes = self._hole_rings() * 1000
         folds = self.folds
         lines = by_piece(*score_lines(folds.ends * 1000, folds.turns, folds.part), arms.count)
         out, complete = [], np.ones(arms.count, bool)
@@ -211,17 +216,15 @@ class _Drawing:
                 progress(k / arms.count)
             own = range(int(arms.offsets[k]), int(arms.offsets[k + 1]))
             outer = _with_arms(corners * 1000, on_fold, second[own], ends[own])
-            inner = tuple(hole for j in own for hole in holes[j] * 1000)
+            inner = tuple(hole for j in own for hole in holes[j])
             names = self._names(k, outer, inner)
             complete[k] = names.complete
-            pose = np.eye(4)
-            pose[:3, :3], pose[:3, 3] = arms.frames[k].T / 1000, arms.middles[k]
             part = Part(
                 label=self.labels[k],
                 kind="plate",
                 outer=outer,
                 inner=inner,
-                pose=pose,
+                pose=pose_in(arms.middles[k], arms.frames[k]),
                 material=material,
                 thickness=float(arms.thickness[k]) * 1000,
                 marks=tuple(names.strokes),
@@ -284,6 +287,21 @@ class _Skin:
         self.triangles.append(triangles.astype(np.int32))
         self.owner.append(owner.astype(np.int32))
 
+    def whole(self) -> tuple[Array, Array, Index, Index]:
+        """Places and moves (n, 3) of all vertices, and all triangles (t, 3) with their plates."""
+        places, moves = (np.vstack(rows) for rows in (self.places, self.moves))
+        return places, moves, np.concatenate(self.triangles), np.concatenate(self.owner)
+
+
+def _closed(middle: Index, owner: Index, count: int) -> tuple[Index, Index]:
+    """Triangles (k, 3) of bodies about a middle surface of ``count`` vertices, whose other sides
+    come behind these, and what they are of (k,)."""
+    rim = np.flatnonzero(half_edges(middle, count)[0] < 0)
+    a, b = middle.ravel()[rim], np.roll(middle, -1, axis=1).ravel()[rim]
+    walls = np.concatenate([np.stack([a + count, b + count, b], 1), np.stack([a + count, b, a], 1)])
+    every = np.concatenate([middle, middle[:, ::-1] + count, walls])
+    return every.astype(np.int32), np.concatenate([owner, owner, np.tile(owner[rim // 3], 2)])
+
 
 def _solids(
     arms: PlateArms, drawing: _Drawing, material: str, tolerance: float, series: str
@@ -292,26 +310,16 @@ def _solids(
     skin = _Skin()
     right, left = _add_middles(skin, arms, drawing)
     _add_arms(skin, arms, drawing, right, left)
-    if arms.count:
-        places, moves = np.vstack(skin.places), np.vstack(skin.moves)
-        middle, owner = np.concatenate(skin.triangles), np.concatenate(skin.owner)
-        half = np.zeros(len(places))
-        half[middle] = arms.thickness[owner][:, None] / 2
-        moves = moves * half[:, None]
-    else:
-        places = moves = np.zeros((0, 3))
-        middle, owner = np.zeros((0, 3), np.int32), np.zeros(0, np.int32)
-    count = len(places)
-    rim = np.flatnonzero(half_edges(middle, count)[0] < 0)
-    a, b = middle.ravel()[rim], np.roll(middle, -1, axis=1).ravel()[rim]
-    walls = np.concatenate([np.stack([a + count, b + count, b], 1), np.stack([a + count, b, a], 1)])
-    triangles = np.concatenate([middle, middle[:, ::-1] + count, walls])
-    owner = np.concatenate([owner, owner, np.tile(owner[rim // 3], 2)])
+    places, moves, middle, owner = skin.whole()
+    half = np.zeros(len(places))
+    half[middle] = arms.thickness[owner][:, None] / 2
+    off = moves * half[:, None]
+    triangles, owner = _closed(middle, owner, len(places))
     order = np.argsort(owner, kind="stable")
     offsets = np.searchsorted(owner[order], np.arange(arms.count + 1))
     return Solids(
-        vertices=np.concatenate([places + moves, places - moves]),
-        triangles=triangles[order].astype(np.int32),
+        vertices=np.concatenate([places + off, places - off]),
+        triangles=triangles[order],
         offsets=offsets.astype(np.int32),
         materials=(material,),
         material_of=np.zeros(arms.count, np.int32),

@@ -9,11 +9,21 @@ from numpy.typing import NDArray
 
 from ..compiled import compiled
 
-__all__ = ["ROW", "bands", "median_side", "numbers_by_position", "numbers_by_stage", "type_numbers"]
+__all__ = [
+    "ROW",
+    "bands",
+    "median_side",
+    "narrowest_bands",
+    "numbers_by_position",
+    "numbers_by_stage",
+    "type_numbers",
+]
 
 Array = NDArray[np.float64]
 Index = NDArray[np.int32]
 
+HALVED = 1e-9
+"""Share of a width within which the narrowest one is found."""
 ROW = 0.2
 """How deep a row of things is that are numbered across it, in median lengths of sides."""
 
@@ -40,6 +50,20 @@ def bands(values: Array, width: float) -> Index:
     out = np.empty(len(values), np.int32)
     out[order] = _bands(values[order], width)
     return out
+
+
+def narrowest_bands(values: Array, count: int) -> Index:
+    """Band (n,) of each value where there are ``count`` at most and the widest is as narrow as can
+    be: found by halving, as a wider one never needs more bands."""
+    ordered = np.sort(values)
+    low, high = 0.0, float(np.ptp(values)) if len(values) else 0.0
+    while high - low > HALVED * max(high, 1e-300) and count > 1:
+        middle = (low + high) / 2
+        if len(ordered) and _bands(ordered, middle)[-1] < count:
+            high = middle
+        else:
+            low = middle
+    return bands(values, high)
 
 
 def numbers_by_position(along: Array, across: Array, width: float) -> Index:

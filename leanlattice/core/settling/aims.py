@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..geometry.nets import MARKS, Net
+from ..naming.numbering import bands, narrowest_bands
 from ..nets.borders import loops_by_size
 from ..nets.fans import following, preceding
 from ..nets.strands import strands_of
@@ -46,6 +47,8 @@ class Aim(Result):
     density, force, tension : in kN/m, kN and kN/m, of aims that are forces themselves
     length, least, most : in metres
     share : of the lengths before
+    kinds : of lengths at most
+    tolerance : within which lengths before are made one, in metres
     """
 
     aim: str
@@ -58,6 +61,8 @@ class Aim(Result):
     least: float = 0.0
     most: float = np.inf
     share: float = 1.0
+    kinds: int = 1
+    tolerance: float = 0.0
 
     def term(self, net: Net, held: NDArray[np.bool_]) -> tuple[Term, Rows]:
         """The aim as a term, and which edges (m,) its rows are, where they are edges.
@@ -109,8 +114,23 @@ def _lengths(
             np.broadcast_to(bound, len(edges)).astype(float)
             for bound in wanted(aim, net.edge_lengths[edges])
         )
-        strength, equal = np.full(len(edges), aim.strength), aim.aim == "equal"
-        return Lengths(net.edges[edges], len(net.vertices), strength, least, most, equal, name)
+        strength = np.full(len(edges), aim.strength)
+        return Lengths(net.edges[edges], len(net.vertices), strength, least, most, name=name)
+
+    return build
+
+
+def _alike(
+    grouped: Callable[[Aim, Array], NDArray[np.int32]], name: str
+) -> Callable[[Net, Aim, Rows], Term]:
+    """Edges drawn to the mean of the group of lengths that theirs is in."""
+
+    def build(net: Net, aim: Aim, edges: Rows) -> Term:
+        today = net.edge_lengths[edges]
+        strength = np.full(len(edges), aim.strength)
+        group = grouped(aim, today)
+        ends, count = net.edges[edges], len(net.vertices)
+        return Lengths(ends, count, strength, today, today, group, name)
 
     return build
 
@@ -166,7 +186,9 @@ AIMS: dict[str, Callable[[Net, Aim, Rows], Term]] = {
     "today": _lengths(
         lambda aim, today: (today * aim.share, today * aim.share), "lengths as they were"
     ),
-    "equal": _lengths(lambda aim, today: (today, today), "equal lengths"),
+    "equal": _alike(lambda aim, today: np.zeros(len(today), np.int32), "equal lengths"),
+    "few": _alike(lambda aim, today: narrowest_bands(today, aim.kinds), "few lengths"),
+    "merged": _alike(lambda aim, today: bands(today, aim.tolerance), "merged lengths"),
     "between": _lengths(lambda aim, today: (aim.least, aim.most), "lengths within bounds"),
     "flat": _flat,
     "fair": _fair,
@@ -177,4 +199,4 @@ AIMS: dict[str, Callable[[Net, Aim, Rows], Term]] = {
     "right": _right,
 }
 """What a net can work towards."""
-EDGE_AIMS = ("density", "force", "length", "today", "equal", "between")
+EDGE_AIMS = ("density", "force", "length", "today", "equal", "few", "merged", "between")

@@ -12,6 +12,7 @@ __all__ = [
     "bound_edges",
     "edge_steps",
     "farthest",
+    "group_means",
     "inverted",
     "largest",
     "mean_size",
@@ -105,15 +106,32 @@ def _densities(squares: Array, weights: Array, least: Array, most: Array) -> Non
 
 
 @compiled
+def group_means(values: Array, group: Index) -> Array:
+    """The mean (m,) of the values (m,) of each one's ``group`` (m,), counted from 0."""
+    count = 0
+    for e in range(len(group)):
+        count = max(count, group[e] + 1)
+    total, number = np.zeros(count), np.zeros(count)
+    for e in range(len(group)):
+        total[group[e]] += values[e]
+        number[group[e]] += 1
+    out = np.empty(len(values))
+    for e in range(len(group)):
+        out[e] = total[group[e]] / number[group[e]]
+    return out
+
+
+@compiled
 def pull_lengths(
-    x: Array, edges: Index, weights: Array, least: Array, most: Array, equal: bool, out: Array
+    x: Array, edges: Index, weights: Array, least: Array, most: Array, group: Index, out: Array
 ) -> None:
     """Adds to ``out`` (V, 3) the pull, by ``weights`` (m,), of edges of places ``x`` (V, 3) drawn
-    to lengths between ``least`` and ``most`` (m,), or all to their mean where ``equal``."""
+    to lengths between ``least`` and ``most`` (m,), or to the mean of their ``group`` (m,), counted
+    from 0, where these are in some."""
     along = np.empty(len(edges))
     _squared_lengths(x, edges, along)
-    if equal and len(edges) > 0:
-        mean = np.full(len(edges), np.sqrt(along).mean())
+    if len(group) > 0:
+        mean = group_means(np.sqrt(along), group)
         _densities(along, weights, mean, mean)
     else:
         _densities(along, weights, least, most)

@@ -10,14 +10,14 @@ Pauly, 2012).
 from __future__ import annotations
 
 from abc import ABC, abstractmethod
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from functools import cached_property
 
 import numpy as np
 import scipy
 from numpy.typing import NDArray
 
-from .kernels import bound_edges, edge_steps, pull_edges, pull_lengths
+from .kernels import bound_edges, edge_steps, group_means, pull_edges, pull_lengths
 
 __all__ = [
     "SHORT",
@@ -246,20 +246,20 @@ class Forces(EdgeTerm):
 
 @dataclass(eq=False)
 class Lengths(EdgeTerm):
-    """Edges drawn to lengths between ``least`` and ``most`` (m,) in metres, or all ``equal``: to
-    their mean."""
+    """Edges drawn to lengths between ``least`` and ``most`` (m,) in metres, or to the mean of their
+    ``group`` (m,), counted from 0, where there are some."""
 
     least: Array
     most: Array
-    equal: bool = False
+    group: Index = field(default_factory=lambda: np.zeros(0, np.int32))
     name: str = "lengths"
     unit = "%"
     fair = 2.0
 
     def wanted(self, length: Array) -> Array:
         """Lengths (m,) aimed for where they are ``length`` (m,)."""
-        if self.equal:
-            return np.full(len(length), length.mean())
+        if len(self.group):
+            return np.asarray(group_means(length, self.group))
         return np.clip(length, self.least, self.most)
 
     def forces(self, x: Array) -> Array:
@@ -267,7 +267,7 @@ class Lengths(EdgeTerm):
         return np.asarray(self.weights * (length - self.wanted(length)))
 
     def pull(self, x: Array, out: Array) -> None:
-        pull_lengths(x, self.edges, self.weights, self.least, self.most, self.equal, out)
+        pull_lengths(x, self.edges, self.weights, self.least, self.most, self.group, out)
 
     def stiff(self, x: Array) -> tuple[Array, Array]:
         # Across a stretched edge its tension is stiffness too; that of a pressed one would lead

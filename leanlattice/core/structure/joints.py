@@ -12,7 +12,7 @@ from .arms import Arms, arms_of, set_backs
 from .bodies import fitted_bodies
 from .cuts import Cuts
 from .meetings import Meeting, meeting_number
-from .plate_arms import arm_set_backs
+from .plate_ends import arm_set_backs
 from .structure import Structure
 from .welding import weld_cuts
 
@@ -41,7 +41,7 @@ def with_joints(structure: Structure, arms: Arms, meeting: Meeting) -> Structure
         return made
     clear = set_backs(structure, arms, meeting.gap)
     if meeting.way == "arms":
-        set_back, has = arm_set_backs(structure, clear)
+        set_back, has = arm_set_backs(structure, clear, meeting.sizes == "alike")
         way = np.where(has, meeting_number("arms"), 0).astype(np.int32)
         return replace(structure, meeting=way, set_back=set_back)
     if not meeting.has_bodies:
@@ -107,7 +107,9 @@ def met_anew(structure: Structure, touched: NDArray[np.bool_]) -> Structure:
     cuts = [_some(structure.cuts, ~is_stale[structure.cuts.end])]
     for k in np.unique(structure.rule[touched]).tolist():
         fresh = with_joints(structure, arms, structure.rules[k])
-        here = touched & (structure.rule == k)
+        # What is alike everywhere changes everywhere.
+        everywhere = structure.rules[k].is_alike_everywhere
+        here = (touched | everywhere) & (structure.rule == k)
         at = here[ends]
         set_back[at] = fresh.set_back[at]
         for name, values in own.items():

@@ -25,7 +25,8 @@ class Meeting:
     way : an entry of ``MEETINGS``
     gap : least clear distance in metres between members that are not welded
     sizes : of bodies: ``each`` as large as its node needs, but at least of the radius, all
-        ``alike`` as large as any needs, or ``fixed`` by the radius
+        ``alike`` as large as any needs, or ``fixed`` by the radius; for arms, whether members of a
+        section are held back alike
     radius : in metres, of bodies; for arms, how near to the node they are folded at most
     thickness : in metres, of discs and plates
     material : name of what bodies are made of
@@ -45,6 +46,11 @@ class Meeting:
     beyond: float = 0.0
     rounding: float = 0.0
     fold: float = 0.5
+
+    @property
+    def is_alike_everywhere(self) -> bool:
+        """Whether set-backs for arms at one node follow from those at others."""
+        return self.way == "arms" and self.sizes == "alike"
 
     @property
     def has_bodies(self) -> bool:

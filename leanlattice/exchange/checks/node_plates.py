@@ -17,7 +17,9 @@ from .pack_members import Members, members_of
 __all__ = ["arms_on_axes", "plates_as_listed"]
 
 Array = NDArray[np.float64]
-Axes = dict[tuple[str, str], tuple[Array, Array, float]]
+Axis = tuple[Array, Array, float]
+"""A place and a direction of a member's axis at its end, and how far it is cut back, in metres."""
+Axes = dict[tuple[str, str], Axis]
 ROUNDED_KG, ROUNDED_M2 = 5.1e-5, 5.1e-7
 ROUND_MM = 0.002
 ENDS = {"start": 0, "end": 1}
@@ -110,7 +112,7 @@ def arms_on_axes(pack: Pack) -> Found:
     if m is None or not rows:
         return
     axes, plates = _axes(m), folded_up(pack, "node_plates")
-    held: dict[str, list[tuple[Row, tuple[Array, Array, float]]]] = {}
+    held: dict[str, list[tuple[Row, Axis]]] = {}
     for row in rows:
         where = f"{row['member']} at {row['plate']} in plate_arms.csv"
         axis = axes.get((row["member"], row["end"]))
@@ -145,50 +147,61 @@ def _ends_at(m: Members, node: str) -> set[tuple[str, str]]:
     return {(row["label"], end) for row in m.rows for end in ENDS if row[end] == node}
 
 
-def _on_axis(plate: Folded, row: Row, axis: tuple[Array, Array, float], where: str) -> Found:
-    """How far (mm) the arm of a ``row`` is off an ``axis``."""
+def _on_axis(plate: Folded, row: Row, axis: Axis, where: str) -> Found:
+    """How far (mm) the arm of a ``row`` is off an ``axis``, in the face that fits best."""
     place, way, _ = axis
-    ends = [number_in(row, f"{name}_mm", "plate_arms") for name in ("from", "to")]
+    ends = np.array([number_in(row, f"{name}_mm", "plate_arms") for name in ("from", "to")])
+    on = place * 1000 + ends[:, None] * way
     half = number_in(row, "width_mm", "plate_arms") / 2
-    best = np.inf
-    for k, (at, x, y, normal) in enumerate(plate.frames):
-        on = place * 1000 + np.array(ends)[:, None] * way
-        off = float(np.abs((on - at) @ normal).max())
-        flat = np.column_stack([(on - at) @ x, (on - at) @ y])
-        across = np.array([-(flat[1] - flat[0])[1], (flat[1] - flat[0])[0]])
-        across /= max(float(np.linalg.norm(across)), 1e-9)
-        corners = np.array([end + side * half * across for end in flat for side in (1, -1)])
-        outline = np.asarray(plate.faces[k].exterior.coords)
-        # The last of an arm's faces has the four corners of what is told, and may have more.
-        last = np.linalg.norm(corners[2:, None] - outline, axis=2).min(axis=1).max()
-        first = max(plate.faces[k].exterior.distance(shapely.Point(c)) for c in corners[:2])
-        best = min(best, max(off, float(last), float(first)))
-    yield best, where
+    yield beyond(half <= 0), f"{where}: width"
+    yield min(_off_face(plate, k, on, half) for k in range(len(plate.faces))), where
 
 
-def _holes(
-    pack: Pack, label: str, plate: Folded, arms: list[tuple[Row, tuple[Array, Array, float]]]
-) -> Found:
+def _off_face(plate: Folded, face: int, on: Array, half: float) -> float:
+    """How far (mm) a face is off two places (2, 3) on an axis, and its corners from being
+    ``half`` a width beside these."""
+    at, x, y, normal = plate.frames[face]
+    flat = np.column_stack([(on - at) @ x, (on - at) @ y])
+    along = flat[1] - flat[0]
+    across = half * np.array([-along[1], along[0]]) / max(float(np.linalg.norm(along)), 1e-9)
+    outline = np.asarray(plate.faces[face].exterior.coords)
+    # A plate that is not folded has no corners where its arms begin to be on their axes.
+    wanted = flat if len(plate.faces) > 1 else flat[1:]
+    corners = np.concatenate([wanted + across, wanted - across])
+    off = np.linalg.norm(corners[:, None] - outline, axis=2).min(axis=1)
+    return float(max(np.abs((on - at) @ normal).max(), off.max()))
+
+
+def _holes(pack: Pack, label: str, plate: Folded, arms: list[tuple[Row, Axis]]) -> Found:
     """How far (mm) holes of a plate are from where its arms have them, and their diameters from
     those told."""
     wanted, sizes = [], []
     for row, (place, way, _) in arms:
-        for at in row["holes_at_mm"].split():
-            wanted.append(place * 1000 + float(at) * way)
-            sizes.append(number_in(row, "hole_mm", "plate_arms"))
-        is_odd = (number_in(row, "hole_mm", "plate_arms") > 0) != bool(row["holes_at_mm"])
+        size = number_in(row, "hole_mm", "plate_arms")
+        stations = [float(at) for at in row["holes_at_mm"].split()]
+        wanted += [place * 1000 + at * way for at in stations]
+        sizes += [size] * len(stations)
+        is_odd = (size > 0) != bool(stations)
         yield beyond(is_odd), f"{row['member']} at {label} in plate_arms.csv: hole"
     inner = flat_of(pack).parts[label][2]
     yield beyond(len(wanted) != len(inner)), f"{label} has {len(inner)} holes for {len(wanted)}"
-    if not wanted or len(wanted) != len(inner):
-        return
-    tree = shapely.STRtree(plate.faces)
-    middles = holes_of(pack, label)
+    if wanted and len(wanted) == len(inner):
+        drawn = [
+            float(np.ptp(np.asarray(h.points), axis=0).max()) + pack.tool(label) for h in inner
+        ]
+        yield from _each_hole(pack, label, plate, np.array(wanted), np.array(sizes), drawn)
+
+
+def _each_hole(
+    pack: Pack, label: str, plate: Folded, wanted: Array, sizes: Array, drawn: list[float]
+) -> Found:
+    """Holes of a plate as they are ``drawn`` against where they are ``wanted`` (n, 3) in mm, and
+    their ``sizes`` (n,)."""
+    tree, middles = shapely.STRtree(plate.faces), holes_of(pack, label)
     stand = [plate.stand(face_at(tree, at, label), at[None])[0] for at in middles]
-    away = np.linalg.norm(np.array(stand)[:, None] - np.array(wanted), axis=2)
+    away = np.linalg.norm(np.array(stand)[:, None] - wanted, axis=2)
     nearest = away.argmin(axis=1)
     yield float(away.min(axis=1).max()), f"{label}: holes against plate_arms.csv"
-    yield beyond(len(set(nearest.tolist())) != len(wanted)), f"{label}: two holes in one place"
-    for hole, k in zip(inner, nearest.tolist(), strict=True):
-        size = float(np.ptp(np.asarray(hole.points), axis=0).max()) + pack.tool(label)
-        yield max(abs(size - sizes[k]) - sizes[k] * 0.01 - ROUND_MM, 0.0), f"{label}: hole"
+    yield beyond(len(np.unique(nearest)) != len(wanted)), f"{label}: two holes in one place"
+    off = np.abs(np.array(drawn) - sizes[nearest]) - 0.01 * sizes[nearest] - ROUND_MM
+    yield max(float(off.max()), 0.0), f"{label}: hole"
