@@ -14,6 +14,7 @@ to the arms (in closed form, as two lines meet), and no arm is folded before tha
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass, replace
 from enum import IntEnum
 from functools import cached_property
@@ -22,6 +23,7 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
+from ..geometry.arcs import unit
 from .arms import PASSAGE, Arms, arms_of, sizes_of
 from .structure import Structure
 
@@ -249,29 +251,27 @@ def _frames(structure: Structure, node: Index, away: Array) -> Array:
 def _ends(structure: Structure, arms: Arms, which: NDArray[np.int64], frames: Array) -> PlateEnds:
     """Ends (n,) of arms at ``which`` positions, in the frames of their nodes."""
     node, member, end = arms.node[which], arms.member[which], arms.end[which]
-    own = frames[node]
     off = arms.offset[which] + (structure.places - structure.body_middles)[node]
-    local, place = (np.einsum("kij,kj->ki", own, v) for v in (arms.away[which], off))
-    flat = np.maximum(np.linalg.norm(local[:, :2], axis=1), 1e-9)
-    way, elevation = local[:, :2] / flat[:, None], np.arctan2(local[:, 2], flat)
+    local, place = (np.einsum("kij,kj->ki", frames[node], v) for v in (arms.away[which], off))
+    flat = np.linalg.norm(local[:, :2], axis=1)
+    way, elevation = unit(local[:, :2]), np.arctan2(local[:, 2], flat)
     left = way[:, ::-1] * [-1.0, 1.0]
-    along = np.einsum("ij,ij->i", place[:, :2], way)
-    thickness, rounding, least, beyond, fold = _told(structure, node)
-    across = np.einsum("ki,kij->kj", left, own[:, :2])
+    along, aside = (np.einsum("ij,ij->i", place[:, :2], v) for v in (way, left))
+    thickness, rounding, least, beyond, sharpest = _told(structure, node)
     every = PlateEnds(
         node=node,
         member=member,
         end=end,
         way=way,
         along=along,
-        aside=np.einsum("ij,ij->i", place[:, :2], left),
+        aside=aside,
         rise=place[:, 2] - along * np.tan(elevation),
         elevation=elevation,
-        width=2 * (_reach(structure, arms, which, across) + beyond),
+        width=2 * (_reach(structure, arms, which, left, frames) + beyond),
         thickness=thickness,
         rounding=rounding,
         least=least,
-        sharpest=np.tan(fold),
+        sharpest=sharpest,
         set_back=structure.set_back[member, end],
     )
     return every.some(np.lexsort((np.arctan2(way[:, 1], way[:, 0]), node)))
@@ -279,13 +279,25 @@ def _ends(structure: Structure, arms: Arms, which: NDArray[np.int64], frames: Ar
 
 def _told(structure: Structure, node: Index) -> Array:
     """Of the plates at nodes (n,) thickness, rounding, least distance of folds, what arms are wider
-    by on each side, and the sharpest fold: rows (5, n), in metres and radians."""
-    told = [(r.thickness, r.rounding, r.radius, r.beyond, r.fold) for r in structure.rules]
+    by on each side, and the tangent of the sharpest fold: rows (5, n), in metres."""
+    rules = structure.rules
+    told = [(r.thickness, r.rounding, r.radius, r.beyond, math.tan(r.fold)) for r in rules]
     return np.array(told)[structure.rule[node]].T
 
 
-def _reach(structure: Structure, arms: Arms, which: NDArray[np.int64], across: Array) -> Array:
-    """How far (n,) sections reach ``across`` (n, 3) their arms, in metres."""
+def _reach(
+    structure: Structure, arms: Arms, which: NDArray[np.int64], left: Array, frames: Array
+) -> Array:
+    """How far (n,) sections reach across their arms, in metres.
+
+    Parameters
+    ----------
+    structure, arms : what they are of
+    which : (n,) positions of the arms
+    left : (n, 2) unit directions on the left of these, in the planes of their plates
+    frames : (N, 3, 3; rows) of nodes
+    """
+    across = np.einsum("ki,kij->kj", left, frames[arms.node[which], :2])
     half, is_round = (sizes[which] for sizes in sizes_of(structure, arms))
     wide = np.abs(np.einsum("ij,ij->i", across, arms.side[which])) * half[:, 0]
     tall = np.abs(np.einsum("ij,ij->i", across, arms.up[which])) * half[:, 1]
