@@ -5,11 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Any
 
-from .flat.node_plates import NodePlates
-from .flat.parts import Parts, panel_parts
-from .flat.strips import Strips
-from .flat.templates import Templates
-from .flat.unrolling import Unrolled
+from .flat.parts import CutResult, Parts, panel_parts
 from .panels.names import names_of_panels
 from .panels.panels import Panels
 from .results import type_of
@@ -28,29 +24,17 @@ def _of_ribs(ribs: Ribs, progress: Progress) -> Parts:
     return ribs.parts
 
 
-def _of_templates(templates: Templates, progress: Progress) -> Parts:
-    return templates.flat_parts
-
-
-def _of_strips(strips: Strips, progress: Progress) -> Parts:
-    return strips.flat_parts
-
-
-def _of_plates(plates: NodePlates, progress: Progress) -> Parts:
-    return plates.flat_parts
-
-
-def _of_unrolled(unrolled: Unrolled, progress: Progress) -> Parts:
-    return unrolled.flat_parts
+def _own(result: CutResult, progress: Progress) -> Parts:
+    return result.flat_parts
 
 
 PARTS_OF: dict[str, Callable[[Any, Progress], Parts]] = {
     "Panels": _of_panels,
     "Ribs": _of_ribs,
-    "Strips": _of_strips,
-    "Templates": _of_templates,
-    "NodePlates": _of_plates,
-    "Unrolled": _of_unrolled,
+    "Strips": _own,
+    "Templates": _own,
+    "NodePlates": _own,
+    "Unrolled": _own,
 }
 """By type of results: what gives its flat parts, told how far it is. A type that has some is
 entered here."""

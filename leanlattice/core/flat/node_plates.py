@@ -12,14 +12,14 @@ from numpy.typing import NDArray
 
 from ..geometry.meshes import half_edges
 from ..geometry.triangulation import polygon_triangles
-from ..results import Result, result_type
+from ..results import result_type
 from ..solids.solids import Solids
 from ..structure.names import StructureNames, names_of_structure
 from ..structure.plate_arms import ArmJoint, PlateArms, plate_arms
 from ..structure.structure import Structure
 from .folds import CIRCLE, FLAT, Folds, by_piece, score_lines, told_turns
 from .lettering import LABEL_HEIGHT, NEIGHBOUR_HEIGHT, Names
-from .parts import Part, Parts
+from .parts import CutResult, Part
 from .templates import pose_in
 
 __all__ = ["NodePlates", "node_plates"]
@@ -36,7 +36,7 @@ QUARTERS = 4
 
 @result_type("NodePlates", "node plates", "plate")
 @dataclass(frozen=True, eq=False)
-class NodePlates(Result):
+class NodePlates(CutResult):
     """Plates (k) at nodes of a ``structure``.
 
     Parameters
@@ -57,19 +57,6 @@ class NodePlates(Result):
     folds: Folds
     solids: Solids
     unlabelled: Index
-
-    @property
-    def count(self) -> int:
-        return len(self.parts)
-
-    @property
-    def labels(self) -> list[str]:
-        return [part.label for part in self.parts]
-
-    @property
-    def flat_parts(self) -> Parts:
-        """As parts that are set out on sheets."""
-        return Parts.each(self.parts, "plate", self.unlabelled)
 
     @property
     def hole_stations(self) -> Array:

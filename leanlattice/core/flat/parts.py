@@ -16,7 +16,7 @@ from ..panels.panels import Panels
 from ..results import Result
 from .lettering import LABEL_HEIGHT, NEIGHBOUR_HEIGHT, Names, lettered
 
-__all__ = ["Part", "Parts", "panel_parts"]
+__all__ = ["CutResult", "Part", "Parts", "panel_parts"]
 
 Array = NDArray[np.float64]
 
@@ -119,6 +119,30 @@ class Parts(Result):
     def by_source(self) -> dict[int, Part]:
         """Parts by the things they are of."""
         return dict(zip(self.source.tolist(), self.parts, strict=True))
+
+
+class CutResult(Result):
+    """Base of results that are flat parts themselves: ``parts`` (n,) of one kind, ``unlabelled``
+    (k,) of them without room for all that is written on them."""
+
+    parts: tuple[Part, ...]
+    unlabelled: NDArray[np.int32]
+
+    @property
+    def count(self) -> int:
+        """Number of parts."""
+        return len(self.parts)
+
+    @property
+    def labels(self) -> list[str]:
+        """Their labels."""
+        return [part.label for part in self.parts]
+
+    @property
+    def flat_parts(self) -> Parts:
+        """As parts that are set out on sheets."""
+        kind = self.parts[0].kind if self.parts else ""
+        return Parts.each(self.parts, kind, self.unlabelled)
 
 
 def panel_parts(

@@ -15,12 +15,12 @@ from ..geometry.nets import Net
 from ..geometry.unrolled import Unrolled, folded, turns_of
 from ..nets.rows import Way
 from ..panels.panels import Sheet
-from ..results import Result, result_type
+from ..results import result_type
 from .flaps import Flaps, Joint, flaps_along, no_flaps
 from .folds import CIRCLE, Folds, by_piece, score_lines, told_turns
 from .lettering import LABEL_HEIGHT, NEIGHBOUR_HEIGHT, Names
 from .parting import Parted, fits, parted, rings_of
-from .parts import Part, Parts
+from .parts import CutResult, Part
 from .seams import Room, lie_of
 
 __all__ = ["Strips", "StripsError", "strips_of"]
@@ -50,7 +50,7 @@ class StripsError(ValueError):
 
 @result_type("Strips", "strips", "strip", covers=("Net", "Shape"))
 @dataclass(frozen=True, eq=False)
-class Strips(Result):
+class Strips(CutResult):
     """Pieces (S) of a net laid flat, with what they are joined by.
 
     Parameters
@@ -81,19 +81,6 @@ class Strips(Result):
     unlabelled: Index
     large: Index
     lapped: Index
-
-    @property
-    def count(self) -> int:
-        return len(self.parts)
-
-    @property
-    def labels(self) -> list[str]:
-        return [part.label for part in self.parts]
-
-    @property
-    def flat_parts(self) -> Parts:
-        """As parts that are set out on sheets."""
-        return Parts.each(self.parts, "strip", self.unlabelled)
 
     @cached_property
     def places(self) -> Array:

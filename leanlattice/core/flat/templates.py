@@ -15,10 +15,10 @@ from ..geometry.charts import smooth_faces
 from ..geometry.developed import Laid, laid_flat
 from ..geometry.meshes import half_edges
 from ..panels.panels import Sheet
-from ..results import Result, result_type
+from ..results import result_type
 from ..solids.solids import Solids
 from .lettering import LABEL_HEIGHT, NEIGHBOUR_HEIGHT, Names
-from .parts import Part, Parts
+from .parts import CutResult, Part
 
 __all__ = [
     "Faces",
@@ -171,7 +171,7 @@ class OpeningsDrawn(NamedTuple):
 
 @result_type("Templates", "templates", "template")
 @dataclass(frozen=True, eq=False)
-class Templates(Result):
+class Templates(CutResult):
     """Faces or openings (n) of ``solids`` as flat parts.
 
     Parameters
@@ -199,15 +199,6 @@ class Templates(Result):
     borders: tuple[tuple[Array, ...], ...]
     unlabelled: Index
     openings: OpeningsDrawn | None = None
-
-    @property
-    def count(self) -> int:
-        return len(self.parts)
-
-    @property
-    def flat_parts(self) -> Parts:
-        """As parts that are set out on sheets."""
-        return Parts.each(self.parts, "template", self.unlabelled)
 
 
 def templates_of(

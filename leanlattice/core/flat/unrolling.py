@@ -16,9 +16,9 @@ from ..geometry.nets import Net
 from ..geometry.triangulation import polygon_triangles
 from ..nets.rows import labelled
 from ..panels.panels import Sheet
-from ..results import Result, result_type
+from ..results import result_type
 from .lettering import LABEL_HEIGHT, NEIGHBOUR_HEIGHT, Names
-from .parts import Part, Parts
+from .parts import CutResult, Part
 from .seams import Room
 from .templates import pose_in
 
@@ -55,7 +55,7 @@ class Pierced:
 
 @result_type("Unrolled", "unrolled sheets", "unrolled")
 @dataclass(frozen=True, eq=False)
-class Unrolled(Result):
+class Unrolled(CutResult):
     """Parts (S) of a net laid flat.
 
     Parameters
@@ -78,19 +78,6 @@ class Unrolled(Result):
     clamped: int
     large: Index
     unlabelled: Index
-
-    @property
-    def count(self) -> int:
-        return len(self.parts)
-
-    @property
-    def labels(self) -> list[str]:
-        return [part.label for part in self.parts]
-
-    @property
-    def flat_parts(self) -> Parts:
-        """As parts that are set out on sheets."""
-        return Parts.each(self.parts, "unrolled", self.unlabelled)
 
 
 def unrolled_net(
