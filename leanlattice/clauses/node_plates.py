@@ -34,7 +34,8 @@ __all__ = ["MakeNodePlates"]
 MOST = 5000
 """Plates that can be worked with."""
 WHY = {
-    Fault.OTHER: "members that are not held back for folded plates",
+    Fault.OTHER: "members that are not held back for folded plates, as they can be where they are "
+    "framed",
     Fault.PASSES: "members that pass; only where all end can a plate hold them",
     Fault.BENT: "members that are bent where they end; arms are straight",
     Fault.CLOSE: "members less than 8° apart in plan, with no room for two arms",
@@ -136,5 +137,5 @@ class MakeNodePlates(Clause):
 
 def _none(told: list[Notice]) -> str:
     if told:
-        return f"No plate can be made. {told[0].text} Frame members with folded plates at nodes."
+        return f"No plate can be made. {told[0].text}"
     return "No plate can be made: at no node do two members end that are not upright on it."

@@ -109,13 +109,18 @@ def test_members_that_run_through_or_are_bent_leave_no_room_for_arms():
         assert met.meeting[0] == 0
 
 
-def test_a_column_under_a_plate_stands_clear_without_an_arm():
+def test_a_column_stands_on_its_plate_without_an_arm():
     made = star([0, 120, 240, 0], [-5, -5, -5, -90])
     arms = plate_arms(made, WELDED)
     assert arms.count == 1
     assert len(arms.plate) == 3
     assert arms.stood.tolist() == [3]
-    assert made.set_back[3, 0] < made.set_back[:3, 0].min()
+    held_to(made.set_back[3, 0] - MEETING.thickness / 2, 1e-9)
+    # A leaning one stands on its far edge.
+    leaning = star([0, 120, 240, 0], [-5, -5, -5, -60])
+    turn = np.radians(60)
+    stands = (MEETING.thickness / 2 + HALF * np.cos(turn)) / np.sin(turn)
+    held_to(leaning.set_back[3, 0] - stands, 1e-9)
 
 
 @given(

@@ -67,8 +67,8 @@ class PlateEnds:
     ----------
     node, member, end : (n,) where they are, and which end of the member
     way : (n, 2) unit directions in which they leave, in the plane square to the node's normal
-    along, aside, rise : (n,) metres from the middle to the axis' own place along the way, to the
-        axis on the left, and up to it
+    along, aside, high : (n,) metres from the middle to the axis' own place along the way, on its
+        left, and up
     elevation : (n,) of axes over that plane, in radians
     width : (n,) of arms, in metres
     thickness, rounding, least : (n,) of plates, of corners and of the distance of folds from the
@@ -83,7 +83,7 @@ class PlateEnds:
     way: Array
     along: Array
     aside: Array
-    rise: Array
+    high: Array
     elevation: Array
     width: Array
     thickness: Array
@@ -132,6 +132,11 @@ class PlateEnds:
         np.maximum.at(out, self.following, np.einsum("ij,ij->i", corner, self.way[self.following]))
         return np.asarray(out)
 
+    @property
+    def rise(self) -> Array:
+        """How high (n,) axes are over the middle, in metres."""
+        return np.asarray(self.high - self.along * np.tan(self.elevation))
+
     @cached_property
     def first(self) -> Array:
         """Plan distances (n,) of first folds from the middle."""
@@ -157,6 +162,13 @@ class PlateEnds:
         return np.asarray((plan - self.along) / np.cos(self.elevation))
 
     @property
+    def on_plate(self) -> Array:
+        """How far (n,) along steep axes from their ends members stand clear of the plate's face."""
+        steep, flat = np.abs(np.sin(self.elevation)), np.cos(self.elevation)
+        over = self.thickness / 2 - np.sign(self.elevation) * self.high
+        return np.asarray(np.maximum(over + self.width / 2 * flat, 0.0) / steep)
+
+    @property
     def is_sharp(self) -> Flags:
         """Whether (n,) a member is steeper than arms may be folded."""
         return np.asarray(np.abs(np.tan(self.elevation)) > self.sharpest - LEAST_LEFT)
@@ -178,9 +190,10 @@ class Fitted(NamedTuple):
 
 def arm_set_backs(structure: Structure, clear: Array, alike: bool) -> tuple[Array, Flags]:
     """Set-backs (M, 2) in metres by which members are ``clear`` (M, 2) of each other and begin no
-    nearer to nodes than the last folds of their arms; those of a section ``alike``, if wanted; and
-    nodes (N,) that can have a plate. What meets otherwise stays as it is."""
-    ends, _, _, fault = fitted_ends(structure)
+    nearer to nodes than the last folds of their arms, or stand on plates; those of a section
+    ``alike``, if wanted; and nodes (N,) that can have a plate. What meets otherwise stays as it
+    is."""
+    ends, stood, _, fault = fitted_ends(structure)
     out, can = clear.copy(), fault == 0
     here = can[ends.node]
     at = ends.member[here], ends.end[here]
@@ -191,6 +204,8 @@ def arm_set_backs(structure: Structure, clear: Array, alike: bool) -> tuple[Arra
         np.maximum.at(most, section, needed)
         needed = most[section]
     out[at] = needed
+    stood = stood.some(can[stood.node])
+    out[stood.member, stood.end] = stood.on_plate
     return out, can
 
 
@@ -265,7 +280,7 @@ def _ends(structure: Structure, arms: Arms, which: NDArray[np.int64], frames: Ar
         way=way,
         along=along,
         aside=aside,
-        rise=place[:, 2] - along * np.tan(elevation),
+        high=place[:, 2],
         elevation=elevation,
         width=2 * (_reach(structure, arms, which, left, frames) + beyond),
         thickness=thickness,
