@@ -48,7 +48,7 @@ def test_what_picks_and_colours_is_there():
 def test_measures_are_sent_by_the_names_they_are_told_by():
     seen = set()
     roof = ((kind, kind, ARMS if kind == "frame" else {}, {}) for kind in ROOF)
-    others = ("node-plates", "strips", "box", "waffle", "solids")
+    others = ("node-plates", "strips", "unroll", "box", "waffle", "solids")
     for outcome in evaluated(*roof, *((kind, kind, {}, {}) for kind in others)):
         kind = KINDS.get(outcome.gives)
         if kind is None or kind.measured is None:
@@ -58,6 +58,22 @@ def test_measures_are_sent_by_the_names_they_are_told_by():
         assert {m.name for m in kind.measures} - settled <= sent.keys()
         seen.add(kind.name)
     assert seen == {name for name, kind in KINDS.items() if kind.measures}
+
+
+def test_unrolled_parts_are_drawn_in_triangles_as_they_stand_and_as_they_lie():
+    *_, last = of_kinds("barrel", "pattern", "unroll")
+    told, arrays = KINDS["Unrolled"].drawing(last.result)
+    parts, owner = last.result.parts, arrays["owner"]
+    assert told["labels"] == [part.label for part in parts]
+    stand, flat = (arrays[name][arrays["triangles"]] for name in ("positions", "flat"))
+    for corners, within in ((stand, 0.05), (flat, 1e-4)):
+        sides = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+        area = np.bincount(owner, np.linalg.norm(sides, axis=1) / 2)
+        assert area == pytest.approx([part.area / 1e6 for part in parts], rel=within)
+    # What is flat is all in the plane of its part.
+    for k, part in enumerate(parts):
+        off = (flat[owner == k] - part.pose[:3, 3]) @ part.pose[:3, 2]
+        assert np.abs(off).max() * 1000 < 1e-3
 
 
 def test_groups_and_writers_are_the_same_and_need_what_there_is():

@@ -1,4 +1,4 @@
-/** Ribs and strips on their way between their places and their sheets, and put together one by one. */
+/** Ribs, strips and unrolled parts on their way between their places and their sheets, and put together one by one. */
 import {
   BufferGeometry,
   Float32BufferAttribute,
@@ -16,16 +16,16 @@ import { PALETTE } from "./palette";
 import type { Viewport } from "./viewport";
 
 /** The layers of what flies, by types of results. */
-const FLYING: Record<string, string> = { Ribs: "ribs", Strips: "strips" };
+const FLYING: Record<string, string> = { Ribs: "ribs", Strips: "strips", Unrolled: "unrolled" };
 
-/** Ribs or strips with the sheets they are set out on, and how many parts of others come before theirs there. */
+/** Ribs, strips or unrolled parts with the sheets they are set out on, and how many parts of others come before theirs there. */
 export interface Flight {
   parts: Source;
   sheets: Shown;
   before: number;
 }
 
-/** All ribs and strips of a statement that are set out on sheets. */
+/** All ribs, strips and unrolled parts of a statement that are set out on sheets. */
 export function flights(live: Live): Flight[] {
   const all = sources(live);
   const placeIn = (sheets: Source, parts: Source) =>

@@ -10,7 +10,7 @@ import { at, type Drawn, drawCurves, drawLines, drawPlain, drawSurface, drawTemp
 import { drawBodies, drawMembers, drawNodes } from "./members";
 import { drawCells, drawNet, drawPanels } from "./nets";
 import { divergingRamp, evenBound, extent, kindColour, PALETTE, ramp, rampColours } from "./palette";
-import { drawRibs } from "./ribs";
+import { drawRibs, drawUnrolled } from "./ribs";
 import { drawSolids } from "./solids";
 import { drawStrips } from "./strips";
 import type { Viewport } from "./viewport";
@@ -36,6 +36,7 @@ const DRAW: Record<string, Draw> = {
   panels: drawPanels,
   ribs: drawRibs,
   strips: drawStrips,
+  unrolled: drawUnrolled,
   solids: drawSolids,
   nodePlates: drawSolids,
   templates: drawTemplates,
@@ -44,7 +45,7 @@ const DRAW: Record<string, Draw> = {
 };
 
 /** Layers that bars of forces stand in the place of; no cell may cover part of one. */
-const UNDER_FORCES = ["members", "net", "nodes", "bodies", "cells", "panels", "strips"];
+const UNDER_FORCES = ["members", "net", "nodes", "bodies", "cells", "panels", "strips", "unrolled"];
 /** What tells the edges and the cells of a net apart. */
 const MARKS_OF: Partial<Record<Layer, string>> = { net: "marks", cells: "cellMarks" };
 const MARK_COLOURS = [PALETTE.main, PALETTE.second, PALETTE.third];

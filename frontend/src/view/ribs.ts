@@ -28,6 +28,16 @@ export function drawRibs(shown: Shown): Drawn {
   );
 }
 
+/** What is bent and laid flat as a whole, without a thickness. */
+export function drawUnrolled(shown: Shown): Drawn {
+  const { flat } = shown.arrays;
+  return drawPlates(
+    shown,
+    (home, owner, unbent) => partlyFlat(home, flat as Float32Array | undefined, owner, unbent),
+    true,
+  );
+}
+
 /** Plates and where their places are while each is made flat by a share; `skins` have no thickness, and look as their
  * material does. */
 export function drawPlates(
@@ -143,7 +153,7 @@ function sorter(
 }
 
 /** Places of plates of which each is bent back flat by a share. */
-function partlyFlat(
+export function partlyFlat(
   home: Float32Array,
   flat: Float32Array | undefined,
   owner: Uint32Array,

@@ -53,7 +53,7 @@ class Pierced:
     radius: float
 
 
-@result_type("Unrolled", "unrolled sheets", "unrolled")
+@result_type("Unrolled", "unrolled sheets", "unrolled", covers=("Net", "Shape"))
 @dataclass(frozen=True, eq=False)
 class Unrolled(CutResult):
     """Parts (S) of a net laid flat.

@@ -4,7 +4,9 @@ from __future__ import annotations
 
 from typing import Any
 
+import mapbox_earcut
 import numpy as np
+from numpy.typing import NDArray
 
 from ...core.flat.unrolling import Unrolled
 from ...core.materials import MATERIALS
@@ -12,13 +14,54 @@ from ..subjects import Subject
 from ..tables import Table, rounded
 from .amounts import Amounts, materials_of
 from .flat import PARTS, POSES, larger_than_any_sheet
-from .kind import Kind, Layer, Picture, Schedule
+from .kind import Arrays, Drawing, Kind, Layer, Measure, Picture, Schedule, narrow
 
 __all__ = ["KIND"]
 
 LONG = 0.02
 """Metres below which sides are short: what they are rounded by would tell."""
 PLUM = (122, 46, 98)
+
+
+def _drawn(unrolled: Unrolled) -> Drawing:
+    """Parts in triangles between their outlines, as they stand and as they lie beside that; each
+    comes in from the side it looks to."""
+    stand, flat, triangles, owner, lines, ways = [], [], [], [], [], []
+    count = 0
+    for k, (part, rings) in enumerate(zip(unrolled.parts, unrolled.rings, strict=True)):
+        corners = np.vstack([part.outer, *part.inner])
+        ends = np.cumsum([len(ring) for ring in rings])
+        made = mapbox_earcut.triangulate_float64(corners, ends.astype(np.uint32)).reshape(-1, 3)
+        triangles.append(made.astype(np.int64) + count)
+        owner.append(np.full(len(made), k))
+        lines += [
+            _around(count + np.arange(b - len(r), b)) for b, r in zip(ends, rings, strict=True)
+        ]
+        stand.append(np.vstack(rings))
+        flat.append(part.places(corners))
+        ways.append(-part.pose[:3, 2] * 1000)
+        count += len(corners)
+    return {
+        "labels": unrolled.labels,
+        "looks": [list(MATERIALS[unrolled.parts[0].material].look)],
+    }, {
+        "positions": np.vstack(stand).astype("<f4"),
+        "flat": np.vstack(flat).astype("<f4"),
+        "triangles": narrow(np.vstack(triangles)),
+        "owner": narrow(np.concatenate(owner)),
+        "lines": narrow(np.vstack(lines)),
+        "order": np.arange(unrolled.count, dtype="<i4"),
+        "ways": np.array(ways).astype("<f4"),
+    }
+
+
+def _around(ring: NDArray[np.int64]) -> NDArray[np.int64]:
+    """Pairs (n, 2) of the places of a ``ring`` (n,)."""
+    return np.column_stack([ring, np.roll(ring, -1)])
+
+
+def _measured(unrolled: Unrolled) -> Arrays:
+    return {"unrolledStretch": unrolled.stretch * 100, "unrolledArea": _areas(unrolled)}
 
 
 def _picture(unrolled: Unrolled) -> Picture:
@@ -90,6 +133,16 @@ def _amounts(subject: Subject) -> Amounts:
 KIND = Kind(
     "Unrolled",
     layers=(Layer("unrolled", "Unrolled parts", "unrolled", shown=True),),
+    drawn=_drawn,
+    measures=(
+        Measure(
+            "unrolledStretch", "stretch of an unrolled part", "%", "unrolled", "unrolled", digits=3
+        ),
+        Measure(
+            "unrolledArea", "area of an unrolled part", "m²", "unrolled", "unrolled", total=True
+        ),
+    ),
+    measured=_measured,
     picture=_picture,
     portrait=False,
     schedules=(
