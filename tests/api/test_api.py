@@ -23,6 +23,8 @@ from PIL import Image
 
 from leanlattice.api.app import create_app
 from leanlattice.api.settings import Settings
+from leanlattice.clauses.registry import CLAUSE_TYPES
+from leanlattice.exchange.kinds import KINDS
 from leanlattice.exchange.wire import unpack_arrays
 from leanlattice.statement.document import Statement
 from leanlattice.statement.edits import SetValue
@@ -281,7 +283,8 @@ class Window:
             told = json.loads(message["text"])
             if told["type"] == "outcome":
                 outcome = told["outcome"]
-                assert outcome["status"] != "done" or (outcome["key"], "geometry") in self.geometry
+                if outcome["status"] == "done" and CLAUSE_TYPES[outcome["kind"]].gives in KINDS:
+                    assert (outcome["key"], "geometry") in self.geometry
                 self.outcomes[outcome["id"]] = outcome
             if told["type"] == kind and all(told.get(k) == v for k, v in what.items()):
                 return told
