@@ -11,6 +11,7 @@ from __future__ import annotations
 import contextlib
 import fcntl
 import os
+import threading
 from collections.abc import Callable, Iterator
 from functools import update_wrapper
 from typing import Any, TypeVar, cast
@@ -18,6 +19,9 @@ from typing import Any, TypeVar, cast
 __all__ = ["Kernel", "compiled"]
 
 F = TypeVar("F", bound=Callable[..., Any])
+_RESOLVING = threading.RLock()
+"""One thread at a time gives kernels to the compiler: of two that both did, one would take its turn
+within its own turn, which would never come."""
 
 
 class Kernel:
@@ -37,18 +41,23 @@ class Kernel:
 
     def resolved(self) -> Callable[..., Any]:
         """What the compiler made of it. Kernels it calls by name are given to the compiler too."""
-        if self._machine_code is None:
-            from numba import njit
+        with _RESOLVING:
+            if self._machine_code is None:
+                self._machine_code = self._made()
+            return self._machine_code
 
-            self._machine_code = njit(cache=True, **self._options)(self._function)
-            names = self._function.__globals__
-            for name in self._function.__code__.co_names:
-                if isinstance(names.get(name), Kernel):
-                    names[name] = names[name].resolved()
-            called = [names.get(name) for name in self._function.__code__.co_names]
-            _depend_on(self._machine_code, [c for c in called if hasattr(c, "_cache")])
-            _take_turns(self._machine_code)
-        return self._machine_code
+    def _made(self) -> Callable[..., Any]:
+        from numba import njit
+
+        made = njit(cache=True, **self._options)(self._function)
+        names = self._function.__globals__
+        for name in self._function.__code__.co_names:
+            if isinstance(names.get(name), Kernel):
+                names[name] = names[name].resolved()
+        called = [names.get(name) for name in self._function.__code__.co_names]
+        _depend_on(made, [c for c in called if hasattr(c, "_cache")])
+        _take_turns(made)
+        return cast(Callable[..., Any], made)
 
 
 def compiled(function: F | None = None, **options: bool) -> Any:

@@ -1,10 +1,13 @@
 """Kernels are compiled when first called, and not before."""
 
+import contextlib
 import os
 import subprocess
 import sys
+import threading
 from pathlib import Path
 
+import numba
 import numpy as np
 
 from leanlattice.core.compiled import Kernel, compiled
@@ -28,6 +31,32 @@ def test_a_kernel_calls_another_in_machine_code():
     assert _doubled.py_func(np.ones(1)) == [2]
 
 
+@compiled
+def _tripled(values):
+    return values * 3
+
+
+def test_threads_that_want_a_kernel_at_once_wait_for_one_to_make_it(monkeypatch):
+    both, njit = threading.Barrier(2), numba.njit
+
+    def slow(**options):
+        with contextlib.suppress(threading.BrokenBarrierError):
+            both.wait(0.5)
+        return njit(**options)
+
+    monkeypatch.setattr(numba, "njit", slow)
+    kernel, told = _tripled, []
+    threads = [
+        threading.Thread(target=lambda: told.append(kernel(np.ones(2)).tolist()), daemon=True)
+        for _ in range(2)
+    ]
+    for thread in threads:
+        thread.start()
+    for thread in threads:
+        thread.join(30)
+    assert told == [[3.0, 3.0]] * 2, "none waits for a turn that it has itself"
+
+
 def test_a_kernel_keeps_its_name_and_words():
     kernels = [value for value in vars(nets).values() if isinstance(value, Kernel)]
     assert kernels
@@ -43,9 +72,11 @@ def doubled(values):
 """
 AT_ONCE = """
 import sys, time
+import contextlib
 import os
 import subprocess
 import sys
+import threading
 from pathlib import Path
 
 import numpy as np
