@@ -232,8 +232,9 @@ def test_a_failing_clause_stops_only_what_depends_on_it(boat_hall):
     found = statuses(wrong)
     assert {i: o.status for i, o in found.items()} == {
         "hall": "done", "net": "done", "grid-lengths": "done", "edge-lengths": "done",
-        "near": "done", "alike": "done", "tubes": "failed", "feet": "waiting", "glazing": "done",
-        "names": "waiting", "plates": "waiting", "sheets": "waiting", "bars": "waiting",
+        "near": "done", "base": "done", "alike": "done", "tubes": "failed", "feet": "waiting",
+        "glazing": "done", "names": "waiting", "plates": "waiting", "sheets": "waiting",
+        "bars": "waiting",
     }  # fmt: skip
     assert found["tubes"].error_value == "inner"
     assert "Frame the net" in found["names"].error
