@@ -45,7 +45,8 @@ def test_triangles_are_flattened_exactly(surface, pattern):
                 1000 * np.linalg.norm(corners[k] - corners[k - 1]), rel=1e-9, abs=1e-5
             )
         back = np.column_stack([part.outer, np.zeros(3), np.ones(3)]) @ part.pose.T
-        held_to(np.abs(back[:, :3] - corners).max(), 1e-8)
+        # Of a sliver metres long and a micrometre wide, too.
+        held_to(np.abs(back[:, :3] - corners).max(), 1e-7)
 
 
 @known("panels held back by half a joint", "distance of every side from the cell's")

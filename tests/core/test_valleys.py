@@ -16,17 +16,17 @@ from leanlattice.core.geometry.meshsurface import mesh_surface
 from leanlattice.core.geometry.nets import build_net
 from leanlattice.core.geometry.prisms import prism
 from leanlattice.core.panels.panels import panel_net
-from leanlattice.core.panels.valleys import leaning_panels
+from leanlattice.core.panels.valleys import fold_angles, leaning_panels
 
 from ..known import held_to, known
 
 
-def folded(degrees, thickness, joint, raised):
+def folded(degrees, thickness, joint, raised, lifted=(0.0,) * 6):
     """Panels of two squares of a metre that meet at x = 0 and turn there by an angle: up in a
-    valley, where it is above 0, down on a ridge."""
+    valley, where it is above 0, down on a ridge; their corners ``lifted`` by so many metres."""
     half = np.radians(degrees) / 2
     x = np.array([-np.cos(half), -np.cos(half), 0.0, 0.0, np.cos(half), np.cos(half)])
-    z = np.sin(half) * np.array([1.0, 1, 0, 0, 1, 1])
+    z = np.sin(half) * np.array([1.0, 1, 0, 0, 1, 1]) + np.array(lifted)
     points = np.column_stack([x, [0, 1, 0, 1, 0, 1], z])
     corners = np.array([0, 2, 3, 1, 2, 4, 5, 3], np.int32)
     offsets = np.array([0, 4, 8], np.int32)
@@ -45,6 +45,15 @@ def solids(panels):
         vertices, faces = prism(raised, normal, part.thickness / 1000)
         out.append(manifold3d.Manifold(manifold3d.Mesh64(vertices, faces.astype(np.uint64))))
     return out
+
+
+@pytest.mark.parametrize("turn", [1e-7, -1e-7])
+def test_panels_that_wind_along_their_side_meet_straight_all_the_same(turn):
+    """Both planes turn by 0.3° about what is square to their side, but not about that."""
+    wound = (0.005, -0.005, 0.0, 0.0, -0.005, 0.005)
+    panels = folded(turn, 0.02, 0.01, 0.0, wound)
+    angles = np.degrees(fold_angles(panels))
+    held_to(angles[~np.isnan(angles)] - 180, 1e-5)
 
 
 @known("panels in a valley that turns by θ", "a joint of 2 h tan(θ/2), h being how far they rise")

@@ -147,9 +147,8 @@ class Faces:
         """The angle within the solid at the edge from ``a`` to ``b`` of triangle ``one``."""
         first, second = self._normals[one], self._normals[other]
         along = self.solids.vertices[b] - self.solids.vertices[a]
-        cross = np.cross(first, second)
-        turn = np.arctan2(np.linalg.norm(cross), first @ second)
-        return float(np.pi - np.copysign(turn, cross @ along))
+        sine = np.cross(first, second) @ along / max(float(np.linalg.norm(along)), 1e-12)
+        return float(np.pi - np.arctan2(sine, first @ second))
 
 
 class OpeningsDrawn(NamedTuple):

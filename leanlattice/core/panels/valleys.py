@@ -8,6 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from ..geometry.arcs import unit
 from ..geometry.polygons import best_planes
 from .panels import Panels
 
@@ -50,12 +51,18 @@ def leaning_panels(panels: Panels) -> Leaning:
 
 def fold_angles(panels: Panels) -> Array:
     """Angles (C,) in radians at which panels meet at their sides, in the order of ``corners``,
-    measured below them: less than π on a ridge, more in a valley; not a number at borders."""
+    measured below them: less than π on a ridge, more in a valley; not a number at borders.
+
+    That is by how far their planes turn about the side. Those of panels that are not quite flat
+    turn otherwise too, which is no part of it.
+    """
     out = np.full(len(panels.corners), np.nan)
     side = np.flatnonzero(panels.neighbour >= 0)
-    cosine, is_valley = _turns(panels, side)
-    turn = np.arccos(cosine)
-    out[side] = np.pi + np.where(is_valley, turn, -turn)
+    normals = best_planes(panels.places, panels.corners, panels.offsets)[1]
+    one, two = normals[_owners(panels)[side]], normals[panels.neighbour[side]]
+    along = unit(panels.places[panels.next_corner[side]] - panels.places[panels.corners[side]])
+    sine = np.einsum("ij,ij->i", np.cross(one, two), along)
+    out[side] = np.pi - np.arctan2(sine, np.einsum("ij,ij->i", one, two))
     return out
 
 

@@ -187,11 +187,10 @@ def _angle(corners: Array, k: int, one: Plane, other: Plane) -> float:
 
 
 def angle_within(along: Array, one: Array, other: Array) -> float:
-    """The angle (°) on the inside of two faces with outward unit normals (3,), at a side that runs
-    ``along`` (3,) counter-clockwise round the first."""
-    cross = np.cross(one, other)
-    turn = np.degrees(np.arctan2(np.linalg.norm(cross), one @ other))
-    return float(180 - np.copysign(turn, cross @ along))
+    """The angle (°) on the inside of two faces with outward unit normals (3,), about a side that
+    runs ``along`` (3,) counter-clockwise round the first."""
+    sine = np.cross(one, other) @ along / max(float(np.linalg.norm(along)), 1e-12)
+    return float(180 - np.degrees(np.arctan2(sine, one @ other)))
 
 
 def types_of_panels(pack: Pack) -> Found:
