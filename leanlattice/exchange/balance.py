@@ -4,7 +4,7 @@ alone."""
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 
 import numpy as np
 
@@ -30,6 +30,8 @@ SLIDING = "along"
 """What is said of a vertex that slides along something."""
 NOTHING = 1e-9
 """kN below which there is no force."""
+NO_LOAD = 1e-12
+"""Mean load in kN below which a net has none."""
 FORCES = ("load", "reaction", "aim")
 Row = dict[str, str]
 
@@ -112,20 +114,26 @@ def _vector(row: Row, of: str, unit: str) -> tuple[float, ...]:
     return tuple(float(row[f"{of}_{a}_{unit}" if of else f"{a}_{unit}"]) for a in AXES)
 
 
-def unbalanced(nodes: Sequence[Row], edges: Sequence[Row]) -> Iterator[tuple[float, str]]:
+def unbalanced(
+    nodes: Sequence[Row], edges: Sequence[Row], pulls: Mapping[str, float]
+) -> Iterator[tuple[float, str, str]]:
     """For each node what all its forces add up to, in % of its net's mean load, or without loads of
-    its mean edge force."""
+    what its aims pulled by at first; the clause it is of, and which it is.
+
+    Parameters
+    ----------
+    nodes, edges : rows of all settled nets
+    pulls : by clause, the pull at first in kN
+    """
     total: dict[tuple[str, str], list[float]] = {}
     place: dict[tuple[str, str], tuple[float, ...]] = {}
     sizes: dict[str, list[float]] = defaultdict(list)
-    pulls: dict[str, list[float]] = defaultdict(list)
     for row in nodes:
         key = row["clause"], row["node"]
         given = [_vector(row, of, "kN") for of in FORCES]
         total[key] = [sum(f[k] for f in given) for k in range(3)]
         place[key] = _vector(row, "", "m")
         sizes[row["clause"]].append(sum(c * c for c in given[0]) ** 0.5)
-        pulls[row["clause"]].append(sum(c * c for c in given[2]) ** 0.5)
     for row in edges:
         a, b, force = (
             (row["clause"], row["start"]),
@@ -134,15 +142,13 @@ def unbalanced(nodes: Sequence[Row], edges: Sequence[Row]) -> Iterator[tuple[flo
         )
         way = [q - p for p, q in zip(place[a], place[b], strict=True)]
         length = sum(c * c for c in way) ** 0.5
-        pulls[row["clause"]].append(abs(force))
         for k in range(3):
             total[a][k] += force * way[k] / length
             total[b][k] -= force * way[k] / length
     for (clause, node), sums in total.items():
-        loads, forces = sizes[clause], pulls[clause]
-        scale = sum(loads) / len(loads)
-        scale = scale if scale > 1e-12 else max(sum(forces) / len(forces), 1e-12)
-        yield max(abs(c) for c in sums) / scale * 100, f"{clause}, node {node}"
+        scale = sum(sizes[clause]) / len(sizes[clause])
+        scale = scale if scale > NO_LOAD else max(pulls.get(clause, 0.0), NO_LOAD)
+        yield max(abs(c) for c in sums) / scale * 100, clause, f"{clause}, node {node}"
 
 
 def lengths_differ(nodes: Sequence[Row], edges: Sequence[Row]) -> Iterator[tuple[float, str]]:

@@ -219,7 +219,7 @@ class SettleNet(SettleClause):
         }
         return {
             "rise": headline("Rise", float(np.ptp(net.vertices[:, 2])), "m", 3),
-            "residual": headline("Residual of the load", done.residuals[-1] * 100, "%", 4),
+            **_residuals(balance, done),
             "steps": headline("Steps", len(done.residuals) - 1),
             "moved": headline("Moved at most", float(moved.max()), "m", 3),
             **off,
@@ -279,3 +279,13 @@ def _refusal(error: SettleError, count: int, at: Array | None) -> ClauseError:
         lengths = Remedy("Aim for lengths as they are", {"aim": "today"}, "aim")
         return ClauseError.of("form runs away", {}, at=at, remedies=(lengths,))
     return ClauseError(str(error), None, at)
+
+
+def _residuals(balance: Equilibrium, done: Settled) -> dict[str, Figure]:
+    """What is not balanced, by what it is a share of."""
+    loaded = np.abs(balance.loads).max(initial=0.0) > 0
+    name = "Residual of the load" if loaded else "Residual of the pull at first"
+    return {
+        "residual": headline(name, done.residuals[-1] * 100, "%", 4),
+        "residual_of": Figure("Residual measured against", done.scale, "kN", 6),
+    }

@@ -20,6 +20,8 @@ Array = NDArray[np.float64]
 Load = Callable[[Array], Array]
 STRIDE = 0.2
 """The longest way in one step, in mean distances of neighbours."""
+THERE = 1e-9
+"""Share of a net's size within which it is where its aims want it."""
 FAR = 1e3
 """A form so many times larger than it was has no equilibrium that means anything."""
 
@@ -181,8 +183,12 @@ class Problem:
 
     @cached_property
     def first_pull(self) -> float:
-        """The mean force in kN by which the terms pull at the start."""
-        return mean_size(self.gradient(self.start, np.zeros_like(self.start)))
+        """The mean force in kN by which the terms pull at the start, or what they would pull by a
+        billionth of the net's size from where they do not: nearer is as good as there."""
+        pull = mean_size(self.gradient(self.start, np.zeros_like(self.start)))
+        bound = self.stiffness_bound(self.start, 0.0)
+        stiffness = float(np.einsum("vii->v", bound).mean()) / 3
+        return max(pull, THERE * stiffness * self.size)
 
     def scale(self, pushed: Array) -> float:
         """What residuals are measured against: the mean load, or else what the terms pulled by at

@@ -78,6 +78,11 @@ class Settled:
     converged: bool
     problem: Problem
 
+    @property
+    def scale(self) -> float:
+        """The force in kN that residuals are shares of."""
+        return self.problem.scale(self.loads)
+
 
 def settle(
     start: Array,
