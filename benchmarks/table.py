@@ -154,6 +154,24 @@ def plates() -> Iterator[Row]:
     yield Row("folded plates at 1,000 nodes, drawn", "laying 100,000 quads", cut / formed, 60.0)
 
 
+def hub_solids() -> Iterator[Row]:
+    """Hubs at 1,071 nodes, drilled, by kinds, against laying a hundred times the net."""
+    from leanlattice.core.hubs.hubs import hubs
+    from leanlattice.core.structure.hub_seats import Making
+    from leanlattice.core.structure.meetings import Meeting
+
+    surface, tube = hall(), find("CHS 60.3 × 4")
+    meeting = Meeting("seats", gap=0.006, radius=0.04)
+    structure = from_net(lay(surface, "quads", (20, 50)), tube, tube, "centre", 0.0, meeting)
+    making = Making(hole=0.0102, deep=0.025)
+    made, formed = seconds(
+        lambda: hubs(structure, making, "M12", "S355", 0.001, lambda share: None).kind_of,
+        lambda: lay(surface, "quads", (250, 400)),
+        repeats=3,
+    )
+    yield Row("hubs at 1,000 nodes, by kinds", "laying 100,000 quads", made / formed, 60.0)
+
+
 def voronoi() -> Iterator[Row]:
     sheet = loft([np.array([[0.0, 0, 0], [60, 0, 0]]), np.array([[0.0, 40, 0], [60, 40, 0]])])
     turn = np.linspace(0, 2 * np.pi, 90, endpoint=False)
@@ -556,6 +574,7 @@ TABLE = {
     "bars": bars,
     "strips": strips,
     "plates": plates,
+    "hubs": hub_solids,
     "few lengths": few_lengths,
     "re-evaluation": reevaluation,
     "structures": structures,

@@ -121,7 +121,7 @@ def run(
     ] = False,
     step: Annotated[
         bool,
-        typer.Option(help="Also write solids of a material as STEP, a minute for 10,000 faces."),
+        typer.Option(help="Also write solids and hubs as STEP, which may take a minute."),
     ] = False,
 ) -> None:
     """Evaluates a statement and writes its pack.
@@ -143,7 +143,7 @@ def run(
     if out.exists() and not out.is_dir():
         typer.echo(f"{out} is a file; give a folder.", err=True)
         raise typer.Exit(2)
-    asked = {"parts": parts, "bodies.step": step}
+    asked = {"parts": parts, "bodies.step": step, "hubs.step": step}
     wanted = {name for name, group in GROUPS.items() if not group.on_request or asked[name]}
     outcomes = _evaluated(document)
     try:

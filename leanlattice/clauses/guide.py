@@ -734,6 +734,25 @@ GUIDE: dict[str, GuideEntry] = {
             ("node-plates", {}),
         ),
     ),
+    "hubs": GuideEntry(
+        "Members are framed held back for them. Holes are as wide as the drill of a thread.",
+        (
+            ("barrel", {"span": 6, "rise": 1.5, "length": 6}),
+            ("pattern", {"pattern": "quads", "bays_across": 4, "bays_along": 4}),
+            ("double-layer", {"depth": 0.8, "meeting": "seats"}),
+            ("hubs", {}),
+        ),
+    ),
+    "tube-ends": GuideEntry(
+        "A template goes once round its tube, “up” along the height of the section, its lower edge "
+        "level with the tube's first.",
+        (
+            ("barrel", {"span": 4, "rise": 1.2, "length": 4}),
+            ("pattern", {"pattern": "quads", "bays_across": 3, "bays_along": 3}),
+            ("frame", {"inner": "CHS 114.3 × 5", "border": "CHS 114.3 × 5"}),
+            ("tube-ends", {}),
+        ),
+    ),
     "unroll": GuideEntry(
         "Exact where a surface bends one way; where it bends both ways the stretch is told. Seams "
         "run between cells.",

@@ -5,25 +5,22 @@ from __future__ import annotations
 from typing import Literal
 
 import numpy as np
-from numpy.typing import NDArray
 
 from ..core.bolts import BOLT_HOLES
 from ..core.flat.node_plates import NodePlates, node_plates
-from ..core.structure.names import names_of_structure
+from ..core.structure.faults import Fault
 from ..core.structure.plate_arms import ArmJoint, plate_arms
-from ..core.structure.plate_ends import Fault
 from ..core.structure.structure import Structure
+from .at_nodes import MOVED, Why, none_made, without_part
 from .base import (
     Clause,
     ClauseError,
     Figure,
     Made,
-    Notice,
     Take,
     Work,
     choice,
     count,
-    counted,
     headline,
     number,
 )
@@ -34,20 +31,23 @@ __all__ = ["MakeNodePlates"]
 MOST = 5000
 """Plates that can be worked with."""
 WHY = {
-    Fault.OTHER: "members that are not held back for folded plates, as they can be where they are "
-    "framed",
-    Fault.PASSES: "members that pass; only where all end can a plate hold them",
-    Fault.BENT: "members that are bent where they end; arms are straight",
-    Fault.CLOSE: "members less than 8° apart in plan, with no room for two arms",
-    Fault.STEEP: "a member steeper than arms may be folded; a sharper fold, where it is framed, "
-    "would do",
-    Fault.NARROW: "arms too narrow for their bolts or thickness",
-    Fault.LONG: "arms that would reach beyond the middle of their members; longer members, or "
-    "arms that enter by less, would do",
+    Fault.OTHER: Why(
+        "members that are not held back for folded plates, as they can be where they are framed"
+    ),
+    Fault.PASSES: Why("members that pass; only where all end can a plate hold them"),
+    Fault.BENT: Why("members that are bent where they end; arms are straight"),
+    Fault.CLOSE: Why("members less than 8° apart in plan, with no room for two arms"),
+    Fault.STEEP: Why(
+        "a member steeper than arms may be folded; a sharper fold, where it is framed, would do"
+    ),
+    Fault.MOVED: Why(MOVED),
+    Fault.NARROW: Why("arms too narrow for their bolts or thickness", "bolt"),
+    Fault.LONG: Why(
+        "arms that would reach beyond the middle of their members; longer members, or arms that "
+        "enter by less, would do",
+        "enters",
+    ),
 }
-"""What nodes without a plate have, and what would work."""
-VALUE = {Fault.NARROW: "bolt", Fault.LONG: "enters"}
-"""The value at fault, where it is one of this clause."""
 
 
 class MakeNodePlates(Clause):
@@ -76,9 +76,9 @@ class MakeNodePlates(Clause):
         structure: Structure = work.inputs["structure"]
         joint = self._joint()
         arms = plate_arms(structure, joint)
-        told = self._without(structure, arms.fault)
+        told = without_part(structure, arms.fault, "plate", self._why())
         if not arms.count:
-            raise ClauseError(_none(told), told[0].value if told else None)
+            raise ClauseError(none_made(told, "plate"), told[0].value if told else None)
         if arms.count > MOST:
             raise ClauseError(
                 f"There would be {arms.count:,} plates; at most {MOST:,} can be made."
@@ -91,33 +91,13 @@ class MakeNodePlates(Clause):
             return ArmJoint(self.enters / 1000)
         return ArmJoint(self.enters / 1000, self.bolts, BOLT_HOLES[self.bolt] / 1000)
 
-    def _without(self, structure: Structure, fault: NDArray[np.int32]) -> list[Notice]:
-        """What is said of nodes without a plate, by why they have none."""
-        out, names = [], names_of_structure(structure)
-        for why, text in WHY.items():
-            nodes = np.flatnonzero(fault == why)
-            if not len(nodes):
-                continue
-            label = names.nodes(nodes[:1])[0]
-            more = self._more(why)
-            count = counted(len(nodes), "node has", "nodes have")
-            x, y, z = structure.places[nodes[0]].tolist()
-            notice = Notice(
-                f"{count} no plate, as {label} has {text}{more}.",
-                "node",
-                tuple(map(int, nodes[:2000])),
-                (x, y, z),
-                VALUE.get(why),
-                input="structure",
-            )
-            out.append(notice)
-        return out
-
-    def _more(self, why: Fault) -> str:
-        """What else is said of why there is none."""
-        if why != Fault.NARROW or self.joint == "slots":
-            return ""
-        return f"; {self._joint().least_width * 1000:.1f} mm wide or more works, or smaller bolts"
+    def _why(self) -> dict[Fault, Why]:
+        """Why nodes have no plate; where bolts are at fault, with the width that they need."""
+        if self.joint == "slots":
+            return WHY
+        least = f"{self._joint().least_width * 1000:.1f} mm wide or more works, or smaller bolts"
+        text, value = WHY[Fault.NARROW]
+        return WHY | {Fault.NARROW: Why(f"{text}; {least}", value)}
 
     def _figures(self, plates: NodePlates) -> dict[str, Figure]:
         arms, turns = plates.arms, np.abs(plates.folds.turns)
@@ -133,9 +113,3 @@ class MakeNodePlates(Clause):
         if len(arms.stood):
             figures["plate_stood"] = Figure("Members that stand on plates", len(arms.stood))
         return figures
-
-
-def _none(told: list[Notice]) -> str:
-    if told:
-        return f"No plate can be made. {told[0].text}"
-    return "No plate can be made: at no node do two members end that are not upright on it."

@@ -24,6 +24,7 @@ from .frame.repeat import RepeatBay
 from .frame.splices import SpliceMembers
 from .frame.swelling import SwellMembers
 from .frame.trusses import Trusses
+from .hubs import MakeHubs
 from .lattice import changes as nets
 from .lattice import foam, lay, marks, swung, weaving, wires, zones
 from .make import CutBars, Name
@@ -53,6 +54,7 @@ from .sheets import SetOut, SheetStock
 from .solids import MakeSolids
 from .strips import CutStrips
 from .templates import DrawTemplates
+from .tube_ends import DrawTubeEnds
 from .unroll import Unroll
 
 __all__ = ["CLAUSE_TYPES", "group_of"]
@@ -126,6 +128,8 @@ LATER: tuple[type[Clause], ...] = (
     *RIBS,
     Name,
     MakeNodePlates,
+    MakeHubs,
+    DrawTubeEnds,
     DrawTemplates,
     CutStrips,
     Unroll,

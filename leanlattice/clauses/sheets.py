@@ -88,6 +88,7 @@ WORDS = {
     "rib": _Words("rib", "ribs"),
     "template": _Words("template", "templates"),
     "strip": _Words("strip", "strips", "a smaller greatest length"),
+    "wrap": _Words("template", "templates"),
     "plate": _Words("node plate", "node plates", "arms that enter by less"),
     "unrolled": _Words("unrolled part", "unrolled parts", "a smaller greatest length"),
 }

@@ -34,6 +34,7 @@ PARTS_OF: dict[str, Callable[[Any, Progress], Parts]] = {
     "Strips": _own,
     "Templates": _own,
     "NodePlates": _own,
+    "TubeTemplates": _own,
     "Unrolled": _own,
 }
 """By type of results: what gives its flat parts, told how far it is. A type that has some is

@@ -76,7 +76,7 @@ TIMBERS = ("GL24h", "GL28h", "GL30h", "GL32h", "C24", "C30")
 """Classes of timber members, likewise."""
 MASSES = ("concrete", "limestone")
 """What bodies are cast or cut from, besides."""
-SHEETS = ("glass", "plywood", "aluminium", "steel", "polycarbonate")
+SHEETS = ("glass", "plywood", "aluminium", "steel", "polycarbonate", "card")
 """What panels and ribs are made of."""
 FILMS = ("ETFE", "PVC")
 """What membranes are made of."""
@@ -122,6 +122,7 @@ _EVERY = (
         "polycarbonate", "polycarbonate", "plastic", 1200.0, 2.3 * GPA, 0.85 * GPA, 65e-6,
         look=(196, 210, 214), clear=True,
     ),
+    Material("card", "card", "paper", 750.0, 3 * GPA, 1 * GPA, 10e-6, look=(226, 214, 190)),
     # Films of fluoropolymer: what is usual for them at room temperature and small strains.
     Material(
         "ETFE", "ETFE film", "film", 1750.0, 0.9 * GPA, 0.32 * GPA, 120e-6,

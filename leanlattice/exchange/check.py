@@ -19,6 +19,7 @@ from .checks import (
     files,
     flat,
     folded,
+    hubs,
     likeness,
     materials,
     members,
@@ -34,6 +35,7 @@ from .checks import (
     strips,
     templates,
     touching,
+    tube_ends,
     unrolled,
 )
 from .checks.pack_files import Found, Pack, PackError
@@ -128,6 +130,10 @@ CHECKS: tuple[Check, ...] = (
     Check("strips folded up against the model", "mm", 0.1, strips.strips_folded),
     Check("arms of node plates lie on axes", "mm", 0.02, node_plates.arms_on_axes),
     Check("node plates as listed", "mm", 0.05, node_plates.plates_as_listed),
+    Check("templates of tubes as these are cut", "mm", 0.05, tube_ends.wraps_as_cut),
+    Check("hubs as listed", "mm", 0.05, hubs.hubs_as_listed),
+    Check("seats of hubs are where members begin", "mm", 0.02, hubs.seats_at_members),
+    Check("hubs in STEP", "thousandths", 0.1, hubs.hubs_in_step),
     Check("holes of strips meet", "mm", 0.1, strips.holes_meet),
     Check("unrolled parts as listed", "mm", 0.05, unrolled.unrolled_as_listed),
     Check("unrolled parts in space", "mm", 0.05, unrolled.unrolled_in_space),

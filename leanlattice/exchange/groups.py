@@ -24,9 +24,19 @@ SOLID = types_with("solids")
 GROUPS: dict[str, Group] = {
     "schedules": Group(
         "Schedules",
-        "nodes, members, types, angles, panels, ribs, strips, node plates, folds, parts, sheets, "
-        "places, bars, solids as CSV",
-        ("Structure", "Panels", "Ribs", "Strips", "Unrolled", "NodePlates", "Solids"),
+        "nodes, members, types, angles, panels, ribs, strips, node plates, hubs, folds, parts, "
+        "sheets, places, bars, solids as CSV",
+        (
+            "Structure",
+            "Panels",
+            "Ribs",
+            "Strips",
+            "Unrolled",
+            "NodePlates",
+            "Hubs",
+            "TubeTemplates",
+            "Solids",
+        ),
     ),
     "forces": Group(
         "Forces of settled nets",
@@ -60,6 +70,12 @@ GROUPS: dict[str, Group] = {
         "Solids, STEP",
         "solids of a material bounded by plane faces, up to 40,000 of these; a minute for 10,000",
         ("Solids",),
+        True,
+    ),
+    "hubs.step": Group(
+        "Hubs, STEP",
+        "the first hub of each kind in its exact form, up to 100 kinds; a minute for these",
+        ("Hubs",),
         True,
     ),
     "solids": Group(

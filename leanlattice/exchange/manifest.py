@@ -24,6 +24,7 @@ OURS = (
     "solids.*",
     "shape.step",
     "bodies.step",
+    "hubs.step",
     "wireframe.dxf",
     "drawings.pdf",
     "curves-*.dxf",

@@ -26,6 +26,7 @@ from .manifest import MANIFEST, removed_before, write_manifest
 from .material import Material, tables_of, unused
 from .models import write_model, write_skins
 from .step import write_step
+from .step_hubs import write_hubs
 from .step_solids import write_solids
 from .svg import sheet_svg
 
@@ -221,6 +222,10 @@ def _bodies(folder: Path, material: Material, _: Progress) -> None:
     write_solids(folder / "bodies.step", every)
 
 
+def _hubs(folder: Path, material: Material, _: Progress) -> None:
+    write_hubs(folder / "hubs.step", [s.result for s in material.subjects if s.type == "Hubs"])
+
+
 WRITERS: dict[str, Write] = {
     "schedules": _tables_of("schedules"),
     "forces": _tables_of("forces"),
@@ -234,6 +239,7 @@ WRITERS: dict[str, Write] = {
     "model.ifc": _building_model,
     "shape.step": _exact,
     "bodies.step": _bodies,
+    "hubs.step": _hubs,
     "solids": _shapes,
     "nets": _tables_of("nets"),
     "curves": _curves,

@@ -47,6 +47,8 @@ def test_schedules_say_what_they_come_with(catalogue):
         "node",
         "panel",
         "plate",
+        "hub",
+        "wrap",
         "rib",
         "strip",
         "unrolled",

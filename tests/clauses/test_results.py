@@ -58,6 +58,8 @@ GIVEN = {
     "trim-curves": [ALONG, ("draw", {})],
     "regions": [("draw", {})],
     "node-plates": [SHEET, ("pattern", {}), ("frame", {"meeting": "arms"})],
+    "tube-ends": [SHEET, ("pattern", {}), ("frame", {})],
+    "hubs": [SHEET, ("pattern", {}), ("frame", {"meeting": "seats"})],
     "part-by-cells": [SHEET, ("pattern", {}), ("thicken", {})],
     "blocks": [("dome", {})],
     "check-solids": [BALL, ("solids", {})],

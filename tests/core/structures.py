@@ -8,6 +8,8 @@ import shapely
 import trimesh
 
 from leanlattice.core.sections import find
+from leanlattice.core.structure.arms import arms_of
+from leanlattice.core.structure.joints import with_joints
 from leanlattice.core.structure.roles import role_number
 from leanlattice.core.structure.solids import member_solids
 from leanlattice.core.structure.structure import Structure
@@ -40,6 +42,37 @@ def sharpness(section):
         for outer, inner in rings
     )
     return area / section.shape.properties.area
+
+
+def star_of(plan, elevation, meeting, length=2.0, section="CHS 88.9 × 4"):
+    """Members from one node (degrees) that meet there as a ``meeting`` has it."""
+    plan, elevation = np.radians(plan), np.radians(elevation)
+    ends = length * np.column_stack(
+        [np.cos(elevation) * np.cos(plan), np.cos(elevation) * np.sin(plan), np.sin(elevation)]
+    )
+    members = []
+    for k, end in enumerate(ends):
+        side = np.cross([0, 0, 1.0], end)
+        up = np.cross(end, side) if np.linalg.norm(side) > 1e-6 else [1, 0, 0]
+        members.append({"path": [0, k + 1], "up": up, "section": section})
+    made = structure([(0, 0, 0), *ends], members)
+    return with_joints(made, arms_of(made), meeting)
+
+
+def running_through():
+    """A member that runs through a node at which two others end."""
+    return structure(
+        [(0, 0, 0), (2, 0, 0), (-2, 0, 0), (0, 2, 0), (0, -2, 0)],
+        [{"path": [2, 0, 1]}, {"path": [0, 3]}, {"path": [0, 4]}],
+    )
+
+
+def bent_at_a_node():
+    """Two members at a node, of which one is an arc."""
+    return structure(
+        [(0, 0, 0), (2, 0, 0), (0, 2, 0)],
+        [{"path": [0, 1], "bulge": (0, 0.1, 0)}, {"path": [0, 2]}],
+    )
 
 
 def structure(places, members, normals=None, feet=()):

@@ -12,8 +12,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from leanlattice.core.flat.node_plates import node_plates
+from leanlattice.core.structure.faults import Fault
 from leanlattice.core.structure.plate_arms import ArmJoint
-from leanlattice.core.structure.plate_ends import Fault
 
 from ..clauses.test_lattice_clauses import made as made_of
 from ..known import approx, held_to, known

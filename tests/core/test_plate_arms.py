@@ -10,13 +10,13 @@ from hypothesis import assume, given
 from hypothesis import strategies as st
 
 from leanlattice.core.structure.arms import arms_of
+from leanlattice.core.structure.faults import Fault
 from leanlattice.core.structure.joints import with_joints
 from leanlattice.core.structure.meetings import Meeting
 from leanlattice.core.structure.plate_arms import ArmJoint, plate_arms
-from leanlattice.core.structure.plate_ends import Fault
 
 from ..known import approx, held_to, known
-from .structures import structure
+from .structures import bent_at_a_node, running_through, star_of
 
 WELDED = ArmJoint(enters=0.08)
 MEETING = Meeting(
@@ -28,17 +28,7 @@ HALF = 0.0889 / 2 + 0.01
 
 def star(plan, elevation, length=2.0, meeting=MEETING, section="CHS 88.9 × 4"):
     """Members from one node (degrees), held back for its plate."""
-    plan, elevation = np.radians(plan), np.radians(elevation)
-    ends = length * np.column_stack(
-        [np.cos(elevation) * np.cos(plan), np.cos(elevation) * np.sin(plan), np.sin(elevation)]
-    )
-    members = []
-    for k, end in enumerate(ends):
-        side = np.cross([0, 0, 1.0], end)
-        up = np.cross(end, side) if np.linalg.norm(side) > 1e-6 else [1, 0, 0]
-        members.append({"path": [0, k + 1], "up": up, "section": section})
-    made = structure([(0, 0, 0), *ends], members)
-    return with_joints(made, arms_of(made), meeting)
+    return star_of(plan, elevation, meeting, length, section)
 
 
 def off_axes(made, arms):
@@ -94,15 +84,7 @@ def test_why_a_node_has_no_plate(made, fault):
 
 
 def test_members_that_run_through_or_are_bent_leave_no_room_for_arms():
-    through = structure(
-        [(0, 0, 0), (2, 0, 0), (-2, 0, 0), (0, 2, 0), (0, -2, 0)],
-        [{"path": [2, 0, 1]}, {"path": [0, 3]}, {"path": [0, 4]}],
-    )
-    bent = structure(
-        [(0, 0, 0), (2, 0, 0), (0, 2, 0)],
-        [{"path": [0, 1], "bulge": (0, 0.1, 0)}, {"path": [0, 2]}],
-    )
-    for made, fault in ((through, Fault.PASSES), (bent, Fault.BENT)):
+    for made, fault in ((running_through(), Fault.PASSES), (bent_at_a_node(), Fault.BENT)):
         met = with_joints(made, arms_of(made), MEETING)
         assert plate_arms(met, WELDED).fault[0] == fault
         # What cannot have a plate is held apart.

@@ -49,7 +49,8 @@ def test_measures_are_sent_by_the_names_they_are_told_by():
     seen = set()
     roof = ((kind, kind, ARMS if kind == "frame" else {}, {}) for kind in ROOF)
     others = ("node-plates", "strips", "unroll", "box", "waffle", "solids")
-    for outcome in evaluated(*roof, *((kind, kind, {}, {}) for kind in others)):
+    ball = [("seated", "frame", {"meeting": "seats"}, {}), ("hubs", "hubs", {}, {})]
+    for outcome in evaluated(*roof, *((kind, kind, {}, {}) for kind in others), *ball):
         kind = KINDS.get(outcome.gives)
         if kind is None or kind.measured is None:
             continue
@@ -82,9 +83,8 @@ def test_groups_and_writers_are_the_same_and_need_what_there_is():
         assert set(group.needs) <= KINDS.keys()
     in_groups = {s.group for kind in KINDS.values() for s in kind.schedules}
     assert in_groups <= GROUPS.keys()
-    assert {"Structure", "Panels", "Ribs", "Strips", "NodePlates", "Shape", "Net", "Solids"} == set(
-        types_with("solids")
-    )
+    of_structures = {"Structure", "Panels", "Ribs", "Strips", "NodePlates", "Hubs"}
+    assert of_structures | {"Shape", "Net", "Solids"} == set(types_with("solids"))
 
 
 def test_a_type_without_a_drawing_of_its_own_is_drawn_by_its_picture(monkeypatch):

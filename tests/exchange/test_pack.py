@@ -278,6 +278,37 @@ def test_forces_that_do_not_balance_are_found_from_the_files(
     assert wrong[check].startswith("c6")
 
 
+@pytest.mark.parametrize("change", [0.5, 3.0])
+def test_a_residual_is_what_forces_in_the_tables_add_up_to(settled_pack, tmp_path, change):
+    copy = tmp_path / "pack"
+    shutil.copytree(settled_pack, copy)
+    report = json.loads((copy / "report.json").read_text(encoding="utf-8"))
+    settled = report["clauses"][-1]["figures"]["residual"]
+    settled["value"] = 0.1 + change * settled["value"]
+    (copy / "report.json").write_text(json.dumps(report), encoding="utf-8")
+    wrong = {f.check: f.where for f in check_pack(copy) if not f.passed}
+    assert wrong["forces at settled nodes sum to nothing"] == "c6 in report.json: residual"
+
+
+def test_a_net_without_loads_is_settled_and_checked_by_one_scale(tmp_path):
+    """Lengths that are made alike pull by thousands at first and by next to nothing in the end."""
+    rows = [
+        ("dome", {"span": 12, "rise": 3}),
+        ("pattern", {"pattern": "triangles", "density": "module", "module": 1.5}),
+        ("hold", {}),
+        ("aim", {"aim": "few", "kinds": 6, "strength": 1e4}),
+        ("aim", {"aim": "close", "strength": 1.0}),
+        ("settle", {"limit": 0.5}),
+    ]
+    statement = Statement(
+        clauses=[ClauseEntry(id=f"c{k}", kind=kind, values=v) for k, (kind, v) in enumerate(rows)]
+    )
+    written = write_pack(tmp_path, statement, list(evaluate(statement, ResultCache())), {"forces"})
+    found = {f.check: f for f in written.findings}
+    assert found["forces at settled nodes sum to nothing"].passed
+    assert found["forces at settled nodes sum to nothing"].worst > 0
+
+
 def test_forces_need_both_their_tables(settled_pack, tmp_path):
     copy = tmp_path / "pack"
     shutil.copytree(settled_pack, copy)

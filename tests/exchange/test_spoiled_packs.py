@@ -86,6 +86,19 @@ PLATES = [
                "set_out": "top"}),
     ("node-plates", {"joint": "bolts", "bolt": "M12"}), ("set-out", {"width": 3000}),
 ]  # fmt: skip
+WRAPS = [
+    ("barrel", {"span": 5, "rise": 1.4, "length": 4, "centre": [1, 2, 0]}),
+    ("pattern", {"pattern": "voronoi", "density": "module", "module": 2.4}),
+    ("frame", {"inner": "CHS 60.3 × 4", "border": "CHS 114.3 × 5", "set_out": "top"}),
+    ("tube-ends", {}),
+    ("set-out", {"width": 1200, "height": 800}),
+]
+HUBS = [
+    ("barrel", {"span": 5, "rise": 1.4, "length": 4, "centre": [1, 2, 0]}),
+    ("pattern", {"pattern": "voronoi", "density": "module", "module": 2.4}),
+    ("frame", {"inner": "CHS 60.3 × 4", "meeting": "seats", "set_out": "top"}),
+    ("hubs", {"bolt": "M12"}),
+]
 LINES = [
     ("barrel", {"centre": [1, 2, 0]}),
     ("draw", {"curves": [["circle", [[1, 2], [3, 2]]], ["line", [[-4, 0], [4, 3]]]]}),
@@ -115,6 +128,8 @@ PACKS = {
     "strips": STRIPS,
     "unrolled": UNROLLED,
     "plates": PLATES,
+    "wraps": WRAPS,
+    "hubs": HUBS,
 }
 
 

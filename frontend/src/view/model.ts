@@ -39,7 +39,9 @@ const DRAW: Record<string, Draw> = {
   unrolled: drawUnrolled,
   solids: drawSolids,
   nodePlates: drawSolids,
+  hubs: drawSolids,
   templates: drawTemplates,
+  wraps: drawTemplates,
   // Written over the picture.
   labels: () => null,
 };

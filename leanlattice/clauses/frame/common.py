@@ -79,9 +79,10 @@ CELLS = {
 }
 """Which cells of a net are meant, as choices."""
 MEETING = (
-    "{meeting}[meeting=ball,hub,disc,plate| {sizes} {radius} radius]"
+    "{meeting}[meeting=ball,hub,disc,plate,seats| {sizes} {radius} radius]"
     "[meeting=disc,plate|, {thickness} thick]"
     "[meeting=ball,hub,disc,plate|, in {body_material}, at least {gap} apart]"
+    "[meeting=seats|, seats {gap} apart]"
     "[meeting=arms| {thickness} thick, their arms {beyond} wider than members on each side, "
     "corners of {rounding}, folds of {fold} at most and {radius} or more out, {backs}]"
     "[meeting=apart| {gap} apart] at nodes"
@@ -113,7 +114,7 @@ class MeetingClause(Clause):
     chapter = "Frame"
     gives = "Structure"
 
-    meeting: Literal["welded", "apart", "ball", "hub", "disc", "plate", "arms"] = choice(
+    meeting: Literal["welded", "apart", "ball", "hub", "disc", "plate", "arms", "seats"] = choice(
         "welded",
         {
             "welded": "welded",
@@ -123,6 +124,7 @@ class MeetingClause(Clause):
             "disc": "held back for discs",
             "plate": "held back for plates",
             "arms": "held back for folded plates",
+            "seats": "held back for seats on hubs",
         },
         "Meeting",
         "Welded members are cut by planes; others stop where they are apart, or at a body",

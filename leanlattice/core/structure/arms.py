@@ -30,6 +30,7 @@ __all__ = [
     "Links",
     "arm_arrays",
     "arms_of",
+    "between",
     "clear_start",
     "dot",
     "links_of",
@@ -207,9 +208,15 @@ def reach(direction, up, away, half, is_round):  # type: ignore[no-untyped-def]
 
 
 @compiled
-def _between(p, a, least_a, q, b, least_b, most):  # type: ignore[no-untyped-def]
-    """The vector (3,) from the nearest place of the line p + s a, ``least_a`` ≤ s ≤ ``most``, to
-    the nearest of q + t b (Ericson, Real-time collision detection, 2005, 5.1.9)."""
+def between(p, a, least_a, q, b, least_b, most):  # type: ignore[no-untyped-def]
+    """The vector (3,) from the nearest place of one line to the nearest of another (Ericson,
+    Real-time collision detection, 2005, 5.1.9).
+
+    Parameters
+    ----------
+    p, a, q, b : (3,) places and unit directions of the lines p + s a and q + t b
+    least_a, least_b, most : least_a ≤ s ≤ most, and least_b ≤ t ≤ most
+    """
     r = p - q
     e, f = dot(a, b), dot(b, r)
     c = dot(a, r)
@@ -241,7 +248,7 @@ def _near(arms, i, j, away, up):  # type: ignore[no-untyped-def]
     """Whether the section of end ``i`` overlaps near its node that of arm ``j``, which leads
     ``away`` with its height ``up``."""
     most = 2.0 * max(arms.half[i].max(), arms.half[j].max())
-    apart = _between(arms.offset[i], arms.away[i], 0.0, arms.offset[j], away, 0.0, most)
+    apart = between(arms.offset[i], arms.away[i], 0.0, arms.offset[j], away, 0.0, most)
     return _overlap(arms, i, arms.away[i], arms.up[i], j, away, up, apart)
 
 

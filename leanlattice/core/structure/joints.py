@@ -11,6 +11,7 @@ from ..geometry.arcs import unit
 from .arms import Arms, arms_of, set_backs
 from .bodies import fitted_bodies
 from .cuts import Cuts
+from .hub_seats import seat_set_backs
 from .meetings import Meeting, meeting_number
 from .plate_ends import arm_set_backs
 from .structure import Structure
@@ -43,6 +44,10 @@ def with_joints(structure: Structure, arms: Arms, meeting: Meeting) -> Structure
     if meeting.way == "arms":
         set_back, has = arm_set_backs(structure, clear, meeting.sizes == "alike")
         way = np.where(has, meeting_number("arms"), 0).astype(np.int32)
+        return replace(structure, meeting=way, set_back=set_back)
+    if meeting.way == "seats":
+        set_back, has = seat_set_backs(structure, clear)
+        way = np.where(has, meeting_number("seats"), 0).astype(np.int32)
         return replace(structure, meeting=way, set_back=set_back)
     if not meeting.has_bodies:
         return replace(structure, set_back=clear)

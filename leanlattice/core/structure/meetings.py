@@ -9,7 +9,7 @@ __all__ = ["BODIES", "MEETINGS", "Meeting", "meeting_number"]
 BODIES = ("ball", "hub", "disc", "plate")
 """Bodies at nodes: a sphere; a round one as high as its members; a round one of a thickness; one of
 a thickness with a straight side for each member."""
-MEETINGS = ("apart", "welded", *BODIES, "scarf", "arms")
+MEETINGS = ("apart", "welded", *BODIES, "scarf", "arms", "seats")
 """A structure holds the ways by their places in this table, which only grows."""
 
 
@@ -18,7 +18,8 @@ class Meeting:
     """How members are to meet: held ``apart`` by a gap, ``welded``, which is cut by planes, held
     back for one of the ``BODIES``, or joined by a ``scarf``: two that go straight on in one line
     share a plane that runs slantwise through them, and others are welded; or held back for the
-    ``arms`` of node plates, which are folded onto their axes.
+    ``arms`` of node plates, which are folded onto their axes, or for the flat ``seats`` of round
+    hubs, square to their axes.
 
     Parameters
     ----------
@@ -27,7 +28,8 @@ class Meeting:
     sizes : of bodies: ``each`` as large as its node needs, but at least of the radius, all
         ``alike`` as large as any needs, or ``fixed`` by the radius; for arms, whether members of a
         section are held back alike
-    radius : in metres, of bodies; for arms, how near to the node they are folded at most
+    radius : in metres, of bodies and of hubs with seats; for arms, how near to the node they are
+        folded at most
     thickness : in metres, of discs and plates
     material : name of what bodies are made of
     lap : metres along which the plane of a scarf runs
@@ -49,8 +51,8 @@ class Meeting:
 
     @property
     def is_alike_everywhere(self) -> bool:
-        """Whether set-backs for arms at one node follow from those at others."""
-        return self.way == "arms" and self.sizes == "alike"
+        """Whether set-backs for arms or seats at one node follow from those at others."""
+        return self.way in ("arms", "seats") and self.sizes == "alike"
 
     @property
     def has_bodies(self) -> bool:

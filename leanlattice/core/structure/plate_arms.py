@@ -10,7 +10,8 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from .plate_ends import Fault, PlateEnds, any_of, blame, fitted_ends
+from .faults import Fault, any_of, blame
+from .plate_ends import PlateEnds, fitted_ends
 from .structure import Structure
 
 __all__ = ["EDGE", "ArmJoint", "PlateArms", "plate_arms"]
@@ -202,7 +203,7 @@ def _blame_joints(structure: Structure, ends: PlateEnds, joint: ArmJoint, fault:
     far = ends.set_back + joint.lap > structure.lengths[ends.member] / 2
     blame(fault, any_of(ends.node, far, len(fault)), Fault.LONG)
     early = ends.least_start > ends.set_back + ROOM
-    blame(fault, any_of(ends.node, early, len(fault)), Fault.OTHER)
+    blame(fault, any_of(ends.node, early, len(fault)), Fault.MOVED)
 
 
 def _runs(ends: PlateEnds) -> Array:

@@ -16,7 +16,6 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass, replace
-from enum import IntEnum
 from functools import cached_property
 from typing import NamedTuple
 
@@ -25,9 +24,10 @@ from numpy.typing import NDArray
 
 from ..geometry.arcs import unit
 from .arms import PASSAGE, Arms, arms_of, sizes_of
+from .faults import Fault, any_of, blame, without_part
 from .structure import Structure
 
-__all__ = ["Fault", "Fitted", "PlateEnds", "any_of", "arm_set_backs", "blame", "fitted_ends"]
+__all__ = ["Fitted", "PlateEnds", "arm_set_backs", "fitted_ends"]
 
 Array = NDArray[np.float64]
 Index = NDArray[np.int32]
@@ -43,20 +43,6 @@ LEAST_ANGLE = float(np.radians(8.0))
 """Between arms; less leaves no corner that can be rounded."""
 STRAIGHT = float(np.radians(150.0))
 """Angle between arms from which what is between them is filled up to their folds."""
-
-
-class Fault(IntEnum):
-    """Why a node where members end has no plate; the first that holds."""
-
-    NONE = 0
-    FEW = 1
-    OTHER = 2
-    PASSES = 3
-    BENT = 4
-    CLOSE = 5
-    STEEP = 6
-    NARROW = 7
-    LONG = 8
 
 
 @dataclass(frozen=True, eq=False)
@@ -212,7 +198,7 @@ def arm_set_backs(structure: Structure, clear: Array, alike: bool) -> tuple[Arra
 def fitted_ends(structure: Structure) -> Fitted:
     """Ends at all nodes that are to have plates by how members meet there."""
     arms = arms_of(structure, joined=True)
-    fault = _faults(structure, arms)
+    fault = without_part(structure, arms, "arms")
     which = np.flatnonzero((arms.end != PASSAGE) & (fault[arms.node] == 0))
     frames = _frames(structure, arms.node[which], arms.away[which])
     every = _ends(structure, arms, which, frames)
@@ -225,28 +211,6 @@ def fitted_ends(structure: Structure) -> Fitted:
     blame(fault, any_of(ends.node, ends.angle <= LEAST_ANGLE, len(fault)), Fault.CLOSE)
     blame(fault, any_of(ends.node, ends.is_sharp, len(fault)), Fault.STEEP)
     return Fitted(ends, stood, frames, fault)
-
-
-def _faults(structure: Structure, arms: Arms) -> Index:
-    """What is at fault (N,) with nodes as they are: too few members end there, they are to meet
-    otherwise, or some pass."""
-    count, is_end = len(structure.places), arms.end != PASSAGE
-    out = np.zeros(count, np.int32)
-    blame(out, np.bincount(arms.node[is_end], minlength=count) < 2, Fault.FEW)
-    wanted = np.array([rule.way == "arms" for rule in structure.rules])
-    blame(out, ~wanted[structure.rule], Fault.OTHER)
-    blame(out, np.bincount(arms.node[~is_end], minlength=count) > 0, Fault.PASSES)
-    return out
-
-
-def blame(fault: Index, holds: Flags, why: Fault) -> None:
-    """Notes why nodes (N,) have no plate, of those that had none to blame yet."""
-    fault[holds & (fault == 0)] = why
-
-
-def any_of(node: Index, holds: Flags, count: int) -> Flags:
-    """Whether it holds at each of so many nodes of one of the ends there."""
-    return np.asarray(np.bincount(node, holds, minlength=count) > 0)
 
 
 def _frames(structure: Structure, node: Index, away: Array) -> Array:

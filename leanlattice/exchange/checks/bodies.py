@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 from typing import Any
 
 import ifcopenshell.util.placement
@@ -12,12 +11,11 @@ from numpy.typing import NDArray
 from ...core.materials import MATERIALS
 from .likeness import sizes_of_mesh
 from .models import element_layer, element_material, elements_in, meshes_in
-from .pack_files import Found, Pack, PackError, Row, beyond, number_in, tolerance_of, vector_in
+from .pack_files import Found, Pack, Row, beyond, number_in, tolerance_of, vector_in
+from .steps import step_in
 
 __all__ = ["bodies_as_listed", "bodies_in_step"]
 
-PRODUCT = re.compile(r"\bPRODUCT\s*\(\s*'([^']*)'")
-"""Labels of solids, as names of products."""
 Array = NDArray[np.float64]
 DENSITY = {m.title: m.density for m in MATERIALS.values()}
 ROUNDED_KG, ROUNDED_M3, ROUNDED_M2 = 5.1e-7, 1e-9, 1e-6
@@ -143,21 +141,14 @@ def _types(
 def bodies_in_step(pack: Pack) -> Found:
     """Area and volume of bodies.step against the rows of bodies.csv that it has products of
     (thousandths)."""
-    path = pack.folder / "bodies.step"
-    if not path.is_file():
+    told = step_in(pack, "bodies.step")
+    if told is None:
         return
-    from ..readers.step import measured_step
-
-    content = path.read_bytes()
-    try:
-        found = measured_step(content)
-    except Exception as error:
-        raise PackError(f"bodies.step cannot be read: {error}") from None
+    names, found = told
     rows = {row["label"]: row for row in pack.rows("bodies")}
     if not rows:
         yield 0.0, "bodies.step"
         return
-    names = PRODUCT.findall(content.decode("utf-8", "replace"))
     yield beyond(len(names) != len(set(names))), "a solid stands twice in bodies.step"
     for name in sorted(set(names) - rows.keys()):
         yield beyond(True), f"{name} of bodies.step is not in bodies.csv"

@@ -31,6 +31,8 @@ __all__ = [
 
 Array = NDArray[np.float64]
 T = TypeVar("T")
+RESIDUAL_ROUGH, RESIDUAL_ROUNDED = 0.02, 0.002
+"""Share and % by which a residual may differ from what forces in the tables add up to."""
 
 
 def _nodes(pack: Pack) -> dict[tuple[str, str], Any]:
@@ -222,7 +224,19 @@ def _flattened(piece: Any) -> Array:
 
 
 def forces_balance(pack: Pack) -> Found:
-    yield from unbalanced(pack.rows("settled_nodes"), pack.rows("settled_edges"))
+    """What forces at nodes add up to (%), and the residuals that clauses tell against the largest
+    of it."""
+    told = {c["id"]: c["figures"] for c in pack.report["clauses"] if "residual_of" in c["figures"]}
+    pulls = {name: float(figures["residual_of"]["value"]) for name, figures in told.items()}
+    worst: dict[str, float] = defaultdict(float)
+    nodes, edges = pack.rows("settled_nodes"), pack.rows("settled_edges")
+    for off, clause, where in unbalanced(nodes, edges, pulls):
+        worst[clause] = max(worst[clause], off)
+        yield off, where
+    for clause, found in worst.items():
+        residual = float(told[clause]["residual"]["value"]) if clause in told else np.inf
+        off = abs(found - residual) > RESIDUAL_ROUGH * residual + RESIDUAL_ROUNDED
+        yield beyond(off), f"{clause} in report.json: residual"
 
 
 def settled_lengths(pack: Pack) -> Found:

@@ -43,6 +43,8 @@ COUNTED = {
     "parts": "parts",
     "solids": "bodies",
     "bodies": "node_bodies",
+    "hubs": "hubs",
+    "wraps": "wraps",
 }
 """Figures that count the rows of a table."""
 FRAMES = tuple(name for name, kind in CLAUSE_TYPES.items() if kind.gives == "Structure")

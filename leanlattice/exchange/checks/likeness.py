@@ -6,9 +6,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from .models import meshes_in
-from .pack_files import Found, Pack, tolerance_of
+from .pack_files import Found, Pack, Row, tolerance_of
 
-__all__ = ["members_of_types_alike", "sizes_of_mesh"]
+__all__ = ["kinds_alike", "kinds_counted", "members_of_types_alike", "sizes_of_mesh"]
 
 Array = NDArray[np.float64]
 
@@ -18,19 +18,41 @@ MODEL = "model.glb"
 def members_of_types_alike(pack: Pack) -> Found:
     """How far (mm) the sizes of solids of one type differ, beyond what members are told to be
     equal within."""
+    yield from alike(pack, pack.rows("members"), "type")
+
+
+def kinds_alike(pack: Pack, table: str, figure: str) -> Found:
+    """How far (mm) sizes of things of one kind in a ``table`` differ beyond the tolerance, and how
+    many kinds there are against the ``figure`` of their clause."""
+    yield from kinds_counted(pack, table, figure)
+    yield from alike(pack, pack.rows(table), "kind")
+
+
+def kinds_counted(pack: Pack, table: str, figure: str) -> Found:
+    """How many kinds of things there are in a ``table`` against the ``figure`` of their clause."""
+    rows = pack.rows(table)
+    told = [c["figures"][figure] for c in pack.report["clauses"] if figure in c["figures"]]
+    if len(told) == 1:
+        off = abs(len({row["kind"] for row in rows}) - float(told[0]["value"]))
+        yield off, f"kinds in {table}.csv and report.json"
+
+
+def alike(pack: Pack, rows: list[Row], column: str) -> Found:
+    """How far (mm) the solids of those ``rows`` that a ``column`` puts together differ, beyond what
+    is told to be equal within."""
     if not pack.has(MODEL):
         return
     tolerance = tolerance_of(pack)
     meshes = meshes_in(pack, MODEL)
     leads: dict[str, tuple[str, Array]] = {}
-    for row in pack.rows("members"):
-        label, kind = row["label"], row["type"]
+    for row in rows:
+        label, kind = row["label"], row[column]
         if label not in meshes:
             continue
         own = sizes_of_mesh(*meshes[label]) * 1000
         name, lead = leads.setdefault(kind, (label, own))
         off = float(np.abs(own - lead).max())
-        yield max(off - 2 * tolerance, 0.0), f"{label} and {name} of type {kind} in {MODEL}"
+        yield max(off - 2 * tolerance, 0.0), f"{label} and {name} of {column} {kind} in {MODEL}"
 
 
 def sizes_of_mesh(vertices: Array, triangles: NDArray[np.integer]) -> Array:

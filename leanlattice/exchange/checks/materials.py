@@ -53,6 +53,10 @@ def _plate(row: Row) -> _Amount:
     return _Amount(row["material"], row["kind"], 0.0, area, mass)
 
 
+def _hub(row: Row) -> _Amount:
+    return _Amount(row["material"], row["kind"], 0.0, 0.0, _number(row, "mass_kg", "hubs"))
+
+
 def _density(name: str) -> float:
     return MATERIALS[name].density if name in MATERIALS else 0.0
 
@@ -74,6 +78,7 @@ TABLES: dict[str, tuple[str, Callable[[Row], _Amount]]] = {
     "solid": ("bodies", _solid),
     "strip": ("strips", _flat_part("strips")),
     "plate": ("node_plates", _plate),
+    "hub": ("hubs", _hub),
     "unrolled": ("unrolled", _flat_part("unrolled")),
 }
 """The table of things by what one of them is called. Ribs tell no material."""
@@ -86,9 +91,12 @@ GIVEN_BY = {
     "rib": "Ribs",
     "strip": "Strips",
     "plate": "NodePlates",
+    "hub": "Hubs",
     "unrolled": "Unrolled",
 }
 """The type of results that things are of."""
+MEASURED = {"member": "length_m", "hub": ""}
+"""What else than volume and mass is told of things, where it is not their area."""
 
 
 def materials_as_listed(pack: Pack) -> Found:
@@ -99,8 +107,8 @@ def materials_as_listed(pack: Pack) -> Found:
         where = f"{row['material']} in materials.csv"
         yield beyond(row["material"] not in MATERIALS), f"{where} is no material"
         yield beyond(row["things"] not in GIVEN_BY), f"{where}: “{row['things']}”"
-        unmeasured = "area_m2" if row["things"] == "member" else "length_m"
-        yield beyond(row[unmeasured] != ""), f"{where}: {unmeasured}"
+        for column in {"length_m", "area_m2"} - {MEASURED.get(row["things"], "area_m2")}:
+            yield beyond(row[column] != ""), f"{where}: {column}"
         mass = number_in(row, "mass_kg", "materials")
         volume = number_in(row, "volume_m3", "materials")
         yield _off(volume * _density(row["material"]), mass), f"{where}: volume"

@@ -20,6 +20,7 @@ from .flat import SCHEDULE_OF
 from .node_bodies import bodies_of
 from .pack_files import Found, Pack, PackError, Row, beyond, number_in, vector_in
 from .profiles import drawn_profile, profile_differs
+from .steps import step_in
 from .wanted_solids import Wanted, mesh_differs, mesh_volume, wanted_solids
 
 __all__ = [
@@ -179,6 +180,8 @@ def labels_everywhere(pack: Pack) -> Found:
         "strips",
         "unrolled",
         "node_plates",
+        "hubs",
+        "wraps",
         "bodies",
     ):
         for row in pack.rows(table):
@@ -202,7 +205,7 @@ def labels_everywhere(pack: Pack) -> Found:
         made |= {r["label"] for r in pack.rows("ribs") if r["radius_m"]}
     made |= {r["label"] for r in pack.rows("bodies")}
     shapes = {r["label"] for r in pack.rows("solids")}
-    made |= {r["label"] for table in ("strips", "node_plates") for r in pack.rows(table)}
+    made |= {r["label"] for table in ("strips", "node_plates", "hubs") for r in pack.rows(table)}
     nets = {r["clause"] for r in pack.rows("net_nodes")}
     for name in ("model.glb", "model.obj", "model.ifc"):
         if not pack.has(name):
@@ -450,15 +453,10 @@ def _areas_told(pack: Pack) -> dict[str, float]:
 def step_as_listed(pack: Pack) -> Found:
     """Area and volume of shape.step against those told of its surfaces and bodies, and extent
     against solids.csv (thousandths)."""
-    path = pack.folder / "shape.step"
-    if not path.is_file():
+    told = step_in(pack, "shape.step")
+    if told is None:
         return
-    from ..readers.step import measured_step
-
-    try:
-        found = measured_step(path.read_bytes())
-    except Exception as error:
-        raise PackError(f"shape.step cannot be read: {error}") from None
+    _, found = told
     shapes = [r for r in pack.rows("solids") if r.get("exact") == "1"]
     if "solids" not in pack.tables:
         yield 0.0, "shape.step"
@@ -471,8 +469,8 @@ def step_as_listed(pack: Pack) -> Found:
     size = float((high - low).max())
     off = np.abs(np.concatenate([found.low - low, found.high - high])).max() / size
     yield float(off) * 1000, "extent of shape.step"
-    told = _areas_told(pack)
-    area = float(np.sum([told.get(r["label"], number_in(r, "area_m2", "solids")) for r in shapes]))
+    areas = _areas_told(pack)
+    area = float(np.sum([areas.get(r["label"], number_in(r, "area_m2", "solids")) for r in shapes]))
     yield abs(found.area / area - 1) * 1000 if area else np.inf, "area of shape.step"
     bodies = [r for r in shapes if r["kind"] == "body"]
     volume = sum(

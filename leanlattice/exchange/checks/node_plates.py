@@ -9,20 +9,16 @@ from numpy.typing import NDArray
 from ...core.materials import MATERIALS
 from .flat import flat_of
 from .folded import Folded, face_at, folded_up, holes_of, on_mesh
-from .likeness import sizes_of_mesh
+from .likeness import kinds_alike
 from .models import meshes_in
-from .pack_files import Found, Pack, Row, beyond, number_in, tolerance_of
-from .pack_members import Members, members_of
+from .pack_files import Found, Pack, Row, beyond, number_in
+from .pack_members import Axis, axes_at_ends, ends_at, members_of
 
 __all__ = ["arms_on_axes", "plates_as_listed"]
 
 Array = NDArray[np.float64]
-Axis = tuple[Array, Array, float]
-"""A place and a direction of a member's axis at its end, and how far it is cut back, in metres."""
-Axes = dict[tuple[str, str], Axis]
 ROUNDED_KG, ROUNDED_M2 = 5.1e-5, 5.1e-7
 ROUND_MM = 0.002
-ENDS = {"start": 0, "end": 1}
 
 
 def plates_as_listed(pack: Pack) -> Found:
@@ -41,7 +37,7 @@ def plates_as_listed(pack: Pack) -> Found:
         yield beyond(row["label"] != f"{row['node']}-P"), f"{where}: node {row['node']}"
         yield beyond(row["node"] not in pack.nodes), f"{where}: node {row['node']}"
         yield _weighs(row), f"{where}: mass"
-    yield from _kinds(pack, rows)
+    yield from kinds_alike(pack, "node_plates", "plate_kinds")
     yield from _as_modelled(pack)
 
 
@@ -55,27 +51,6 @@ def _weighs(row: Row) -> float:
     off = abs(number_in(row, "area_m2", "node_plates") * each - mass)
     # Plates are mitred at folds, which are as much longer outside as they are shorter inside.
     return max(off - ROUNDED_KG - ROUNDED_M2 * each - 1e-3 * mass, 0.0) / max(mass, 1e-3) * 100
-
-
-def _kinds(pack: Pack, rows: list[Row]) -> Found:
-    """How far (mm) sizes of plates of one kind differ beyond the tolerance, and the clause's
-    figure."""
-    told = [
-        c["figures"]["plate_kinds"] for c in pack.report["clauses"] if "plate_kinds" in c["figures"]
-    ]
-    if len(told) == 1:
-        off = abs(len({row["kind"] for row in rows}) - float(told[0]["value"]))
-        yield off, "kinds in node_plates.csv and report.json"
-    if not pack.has("model.glb"):
-        return
-    meshes, tolerance = meshes_in(pack, "model.glb"), tolerance_of(pack)
-    leads: dict[str, tuple[str, Array]] = {}
-    for row in rows:
-        if row["label"] in meshes:
-            own = sizes_of_mesh(*meshes[row["label"]]) * 1000
-            name, lead = leads.setdefault(row["kind"], (row["label"], own))
-            where = f"{row['label']} and {name} of kind {row['kind']}"
-            yield max(float(np.abs(own - lead).max()) - 2 * tolerance, 0.0), where
 
 
 def _as_modelled(pack: Pack) -> Found:
@@ -111,13 +86,13 @@ def arms_on_axes(pack: Pack) -> Found:
     rows = pack.rows("plate_arms")
     if m is None or not rows:
         return
-    axes, plates = _axes(m), folded_up(pack, "node_plates")
+    axes, plates = axes_at_ends(m), folded_up(pack, "node_plates")
     held: dict[str, list[tuple[Row, Axis]]] = {}
     for row in rows:
         where = f"{row['member']} at {row['plate']} in plate_arms.csv"
         axis = axes.get((row["member"], row["end"]))
         node = row["plate"].rpartition("-")[0]
-        if axis is None or (row["member"], row["end"]) not in _ends_at(m, node):
+        if axis is None or (row["member"], row["end"]) not in ends_at(m, node):
             yield np.inf, f"{where}: member or end"
             continue
         off = number_in(row, "to_mm", "plate_arms") - axis[2] * 1000
@@ -129,22 +104,6 @@ def arms_on_axes(pack: Pack) -> Found:
     for label, own in held.items():
         if label in plates:
             yield from _holes(pack, label, plates[label], own)
-
-
-def _axes(m: Members) -> Axes:
-    """Place and direction of the axis at each end of members, in metres, and how far it is cut
-    back there."""
-    out: Axes = {}
-    for k, row in enumerate(m.rows):
-        first, last = m.first[k], m.first[k] + m.count[k] - 1
-        out[row["label"], "start"] = (m.start[first], m.ways[first, 0], float(m.back[first, 0]))
-        out[row["label"], "end"] = (m.end[last], -m.ways[last, 1], float(m.back[last, 1]))
-    return out
-
-
-def _ends_at(m: Members, node: str) -> set[tuple[str, str]]:
-    """Members and their ends at a node."""
-    return {(row["label"], end) for row in m.rows for end in ENDS if row[end] == node}
 
 
 def _on_axis(plate: Folded, row: Row, axis: Axis, where: str) -> Found:

@@ -11,9 +11,13 @@ from numpy.typing import NDArray
 from ...core.sections import UnknownSection, find
 from .pack_files import Found, Pack, PackError, Row, beyond, number_in, vector_in
 
-__all__ = ["Members", "members_of", "pieces_of_members"]
+__all__ = ["Axes", "Axis", "Members", "axes_at_ends", "ends_at", "members_of", "pieces_of_members"]
 
 Array = NDArray[np.float64]
+Axis = tuple[Array, Array, float]
+"""A place and a direction of a member's axis at its end, and how far it is cut back, in metres."""
+Axes = dict[tuple[str, str], Axis]
+"""By members and their ends."""
 ROUNDED_M, TURN_ROUNDED_DEG = 1e-6, 1e-4
 """What bulges and turns are rounded by, and more."""
 STRAIGHT_M = 2e-9
@@ -387,3 +391,19 @@ def _follow_each_other(m: Members, member: int, own: list[Row]) -> Found:
         yield from _as_listed(m, first + n, piece, where)
     apart = np.abs(m.start[first + 1 : first + len(own)] - m.end[first : first + len(own) - 1])
     yield float(apart.max(initial=0.0)) * 1000, f"{where}: pieces are apart"
+
+
+def axes_at_ends(m: Members) -> Axes:
+    """Place and direction of the axis at each end of members, in metres, and how far it is cut
+    back there."""
+    out: Axes = {}
+    for k, row in enumerate(m.rows):
+        first, last = m.first[k], m.first[k] + m.count[k] - 1
+        out[row["label"], "start"] = (m.start[first], m.ways[first, 0], float(m.back[first, 0]))
+        out[row["label"], "end"] = (m.end[last], -m.ways[last, 1], float(m.back[last, 1]))
+    return out
+
+
+def ends_at(m: Members, node: str) -> set[tuple[str, str]]:
+    """Members and their ends at a node."""
+    return {(row["label"], end) for row in m.rows for end in ("start", "end") if row[end] == node}

@@ -7,6 +7,7 @@ from typing import Any
 from ...core.results import type_of
 from .curves import CURVES, LINES, UNDERLAY
 from .flat import BARS, ON_SHEETS
+from .hubs import KIND as HUBS
 from .kind import Kind, Layer, Measure, Schedule
 from .nets import KIND as NET
 from .node_plates import KIND as NODE_PLATES
@@ -17,6 +18,7 @@ from .solids import KIND as SOLIDS
 from .strips import KIND as STRIPS
 from .structures import KIND as STRUCTURE
 from .templates import KIND as TEMPLATES
+from .tube_ends import KIND as TUBE_ENDS
 from .unrolled import KIND as UNROLLED
 
 __all__ = ["KINDS", "Kind", "Layer", "Measure", "Schedule", "kind_of", "types_with"]
@@ -37,6 +39,8 @@ KINDS: dict[str, Kind] = {
         STRIPS,
         UNROLLED,
         NODE_PLATES,
+        HUBS,
+        TUBE_ENDS,
         ON_SHEETS,
         BARS,
     )

@@ -25,7 +25,7 @@ from .kind import (
     Schedule,
     Solid,
 )
-from .solids import drawing_of_solids
+from .solids import drawing_by_name, solids_at_nodes
 
 __all__ = ["KIND"]
 
@@ -33,8 +33,7 @@ ENDS = ("start", "end")
 
 
 def _drawn(plates: NodePlates) -> Drawing:
-    told, arrays = drawing_of_solids(plates.solids)
-    return told | {"labels": plates.labels}, arrays
+    return drawing_by_name(plates.labels, plates.solids)
 
 
 def _measured(plates: NodePlates) -> Arrays:
@@ -100,8 +99,7 @@ def _amounts(subject: Subject) -> Amounts:
 
 def _solids(subject: Subject) -> Iterator[Solid]:
     plates: NodePlates = subject.result
-    for label, body in zip(plates.labels, plates.solids.bodies, strict=True):
-        yield Solid(label, "node", body.mesh.vertices, body.mesh.triangles)
+    return solids_at_nodes(plates.labels, plates.solids)
 
 
 def _building(model: BuildingModel, subject: Subject) -> None:

@@ -27,7 +27,7 @@ from .kind import (
     narrow,
 )
 
-__all__ = ["KIND", "drawing_of_solids"]
+__all__ = ["KIND", "drawing_by_name", "drawing_of_solids", "solids_at_nodes"]
 
 
 def drawing_of_solids(solids: Solids) -> Drawing:
@@ -58,6 +58,18 @@ def drawing_of_solids(solids: Solids) -> Drawing:
     if solids.group is not None:
         arrays["solidGroup"] = narrow(solids.group)
     return told, arrays
+
+
+def drawing_by_name(labels: list[str], solids: Solids) -> Drawing:
+    """Solids drawn by ``labels`` of their own."""
+    told, arrays = drawing_of_solids(solids)
+    return told | {"labels": labels}, arrays
+
+
+def solids_at_nodes(labels: list[str], solids: Solids) -> Iterator[Solid]:
+    """Solids at nodes by ``labels`` of their own, one by one."""
+    for label, body in zip(labels, solids.bodies, strict=True):
+        yield Solid(label, "node", body.mesh.vertices, body.mesh.triangles)
 
 
 def _measured(solids: Solids) -> Arrays:

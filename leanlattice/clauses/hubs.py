@@ -1,0 +1,118 @@
+"""The clause that makes round hubs with a seat for each member at the nodes of a structure."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+import numpy as np
+
+from ..core.bolts import TAPPING_DRILLS
+from ..core.hubs.hubs import Hubs, hubs
+from ..core.materials import MATERIALS
+from ..core.structure.faults import Fault
+from ..core.structure.hub_seats import HubSeats, Making, hub_seats
+from ..core.structure.structure import Structure
+from .at_nodes import MOVED, Why, none_made, without_part
+from .base import Clause, ClauseError, Figure, Made, Take, Work, choice, headline, number
+
+__all__ = ["MakeHubs"]
+
+MOST = 5000
+"""Hubs that can be worked with."""
+METALS = {name: MATERIALS[name].title for name in ("S355", "S235", "aluminium")}
+"""What hubs are made of, as choices."""
+
+
+class MakeHubs(Clause):
+    kind = "hubs"
+    chapter = "Make"
+    title = "Make hubs"
+    summary = "A ball at each node with a flat seat for each member, tapped or for welding."
+    sentence = (
+        "**Make** hubs at nodes of {material}, their seats {joint}[joint=tapped| for {bolt}, "
+        "{deep} deep][joint=hollow|, with a wall of {wall}]; those alike within {tolerance} are of "
+        "one kind."
+    )
+    takes = (Take(name="structure", types=("Structure",), label="Structure"),)
+    gives = "Hubs"
+
+    material: str = choice("S355", METALS, "Material")
+    joint: Literal["tapped", "plain", "hollow"] = choice(
+        "tapped",
+        {
+            "tapped": "drilled and tapped",
+            "plain": "plain, for welding",
+            "hollow": "plain, for welding, and hollow",
+        },
+        "Joint",
+    )
+    bolt: str = choice("M16", {name: name for name in TAPPING_DRILLS}, "Size of bolts")
+    deep: float = number(25.0, "mm", 3.0, 500.0, 1.0, "Depth of holes")
+    wall: float = number(8.0, "mm", 1.0, 500.0, 0.5, "Wall of hollow hubs")
+    tolerance: float = number(1.0, "mm", 0.01, 50.0, 0.1, "Tolerance of kinds")
+
+    def make(self, work: Work) -> Made:
+        structure: Structure = work.inputs["structure"]
+        making = self._made_as()
+        seats = hub_seats(structure, making)
+        told = without_part(structure, seats.fault, "hub", self._why(seats))
+        if not seats.count:
+            raise ClauseError(none_made(told, "hub"), told[0].value if told else None)
+        if seats.count > MOST:
+            raise ClauseError(f"There would be {seats.count:,} hubs; at most {MOST:,} can be made.")
+        bolt = self.bolt if making.hole else ""
+        tolerance = self.tolerance / 1000
+        made = hubs(structure, making, bolt, self.material, tolerance, work.progress)
+        return Made(made, _figures(made) | {"tolerance": self._equal()}, told)
+
+    def _made_as(self) -> Making:
+        if self.joint != "tapped":
+            return Making(wall=self.wall / 1000 if self.joint == "hollow" else 0.0)
+        return Making(TAPPING_DRILLS[self.bolt] / 1000, self.deep / 1000)
+
+    def _equal(self) -> Figure:
+        return Figure("Equal within", self.tolerance, "mm", 2)
+
+    def _why(self, seats: HubSeats) -> dict[Fault, Why]:
+        """Why nodes have no hub."""
+        least = {fault: _needed(seats, fault) for fault in (Fault.SMALL, Fault.MET)}
+        return {
+            Fault.OTHER: Why(
+                "members that are not held back for seats on hubs, as they can be where they are "
+                "framed"
+            ),
+            Fault.PASSES: Why("members that pass; only where all end can a hub hold them"),
+            Fault.BENT: Why("members that are bent where they end; seats are for straight ones"),
+            Fault.CLOSE: Why("members less than 8° apart, whose seats would take too large a hub"),
+            Fault.SMALL: Why(
+                "no room for all seats on a hub of the radius that was asked for where it is "
+                f"framed; {least[Fault.SMALL]:,.0f} mm or more does for all"
+            ),
+            Fault.NARROW: Why("a seat too small for its hole; smaller bolts would do", "bolt"),
+            Fault.MOVED: Why(MOVED),
+            Fault.MET: Why(
+                "holes that meet each other; less deep ones would do, or hubs of "
+                f"{least[Fault.MET]:,.0f} mm radius or more where it is framed",
+                "deep",
+            ),
+        }
+
+
+def _needed(seats: HubSeats, fault: Fault) -> float:
+    """The radius in mm that would do for all nodes with a ``fault``."""
+    return float(np.ceil(seats.needed[seats.fault == fault].max(initial=0.0) * 1000))
+
+
+def _figures(made: Hubs) -> dict[str, Figure]:
+    radius = made.seats.radius * 1000
+    figures = {
+        "hubs": headline("Hubs", made.count),
+        "hub_kinds": headline("Kinds of hubs", int(made.kind_of.max())),
+        "hub_mass": headline("Mass of hubs", float(made.masses.sum()), "kg", 0),
+        "hub_largest": headline("Largest radius of a hub", float(radius.max()), "mm", 1),
+        "hub_smallest": Figure("Smallest radius of a hub", float(radius.min()), "mm", 1),
+        "hub_seats": Figure("Seats", len(made.seats.hub)),
+    }
+    if made.making.hole:
+        figures["hub_hole"] = Figure("Drilled", made.making.hole * 1000, "mm", 1)
+    return figures

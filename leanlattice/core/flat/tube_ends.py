@@ -1,0 +1,277 @@
+"""Templates of cut ends of tubes: what is wrapped about a tube to mark where it is cut.
+
+Round a tube of radius R, at the angle φ from its height, a cut begins so far along its axis as
+the farther of its planes, s(φ) = max (l − n · q) / (n · a), with q the place of the section's rim
+(see ``cuts``). Laid flat as one looks at it from outside, it lies φ (R + t / 2) to the right, t
+being how thick the template is, and s upward; angles run to the right.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import NamedTuple
+
+import numpy as np
+import shapely
+from numpy.typing import NDArray
+
+from ..naming.numbering import type_numbers
+from ..results import result_type
+from ..structure.structure import Structure
+from .lettering import NEIGHBOUR_HEIGHT, Names
+from .parts import CutResult, Part
+from .templates import pose_in
+
+__all__ = ["CutEnds", "TubeTemplates", "Wrap", "cut_ends", "tube_templates"]
+
+Array = NDArray[np.float64]
+Index = NDArray[np.int32]
+STEPS = 180
+"""Places round a tube where its cut is looked at."""
+LEAST_TURN = 1e-4
+"""Radians between two of them."""
+FLAT = 1e-9
+"""Metres by which a cut that is square to its tube goes up and down."""
+LETTER = "TE"
+EVEN = 1e-6
+"""By how much a section may swell at an end and is a tube all the same."""
+QUARTERS = ("up", "right", "down", "left")
+"""What is written at each quarter of a template: where it lies by the section's height."""
+ASIDE = 10.0
+"""Millimetres beside the line it is of."""
+
+
+class Wrap(NamedTuple):
+    """What templates are made of.
+
+    Parameters
+    ----------
+    material : a name in ``MATERIALS``
+    thickness : in metres
+    overlap : metres that they are longer than their tubes are round
+    beyond : metres that they are left behind the shortest place of the tube
+    """
+
+    material: str
+    thickness: float
+    overlap: float
+    beyond: float
+
+
+class CutEnds(NamedTuple):
+    """Ends (n,) of round members that planes cut.
+
+    Parameters
+    ----------
+    member, end : (n,) which member, and which end of it
+    radius : (n,) outer radii in metres
+    waves : (n, 2, 3) how far along the axis from its end each of two planes lies, in metres, on the
+        axis and by what the cosine and the sine of the angle from the height add; of one plane
+        twice
+    far : (n,) how far from the end of the axis there is something of the tube
+    """
+
+    member: Index
+    end: Index
+    radius: Array
+    waves: Array
+    far: Array
+
+    def cut(self, turn: Array) -> Array:
+        """How far (n, k) from where there is something of the tube its cut is, at angles (k,)."""
+        along = self.waves @ np.stack([np.ones(len(turn)), np.cos(turn), np.sin(turn)])
+        return np.asarray(along.max(axis=1) - self.far[:, None])
+
+    def of(self, k: int) -> CutEnds:
+        """One of them."""
+        one = slice(k, k + 1)
+        return CutEnds(
+            self.member[one], self.end[one], self.radius[one], self.waves[one], self.far[one]
+        )
+
+    def turns(self) -> Array:
+        """Angles (k,) in order, from 0 to a whole turn, at which the cut of the one end there is is
+        looked at: every so often, where its planes meet and where they are nearest and farthest."""
+        (one, two) = self.waves[0]
+        found = [turn for wave in (one, two) for turn in _level(wave * [0, 1, 1], quarter=True)]
+        found += _level(one - two)
+        evenly = 2 * np.pi / STEPS * np.arange(STEPS)
+        every = np.unique(np.round([*evenly, *(np.array(found) % (2 * np.pi))], 9))
+        kept = np.diff(every, prepend=-1.0) > LEAST_TURN
+        return np.append(every[kept], 2 * np.pi)
+
+
+def _level(wave: Array, quarter: bool = False) -> list[float]:
+    """Angles at which a wave (3,) is 0, or a quarter of a turn from there."""
+    size = float(np.hypot(wave[1], wave[2]))
+    if size < FLAT or abs(wave[0]) > size:
+        return []
+    middle, half = np.arctan2(wave[2], wave[1]), np.arccos(-wave[0] / size)
+    turn = np.pi / 2 if quarter else 0.0
+    return [middle - half + turn, middle + half + turn]
+
+
+@result_type("TubeTemplates", "tube templates", "wrap")
+@dataclass(frozen=True, eq=False)
+class TubeTemplates(CutResult):
+    """Templates (k) of cut ends of a structure's tubes, each for all ends that are cut alike.
+
+    Parameters
+    ----------
+    structure : whose members they are for
+    ends : (n) of its members
+    template : (n,) the template of each, its position in ``parts``
+    wrap : what they are made of
+    parts : (k,) as they are cut
+    unlabelled : (u,) those without room for all that is written on them
+    """
+
+    structure: Structure
+    ends: CutEnds
+    template: Index
+    wrap: Wrap
+    parts: tuple[Part, ...]
+    unlabelled: Index
+
+    @property
+    def first(self) -> Index:
+        """The first end (k,) of each template."""
+        return np.unique(self.template, return_index=True)[1].astype(np.int32)
+
+    def rolled(self, k: int) -> Array:
+        """The edge (m, 3) of a template as it is wrapped about its first tube, in metres."""
+        end = int(self.first[k])
+        frame, at = _frame(self.structure, self.ends, end)
+        own = self.ends.of(end)
+        turn = own.turns()
+        across = np.cos(turn)[:, None] * frame[2] + np.sin(turn)[:, None] * frame[0]
+        return np.asarray(at + own.cut(turn)[0][:, None] * frame[1] + own.radius * across)
+
+
+def cut_ends(structure: Structure) -> CutEnds:
+    """All ends of round members that planes cut, where these are straight and do not swell."""
+    half = np.array([s.shape.height / 2 if s.shape.round else 0.0 for s in structure.sections])
+    entries = np.column_stack([structure.offsets[:-1], structure.offsets[1:] - 1]).ravel()
+    which = structure.cuts.ends_cut
+    radius = half[structure.section_of[which // 2]]
+    even = np.abs(structure.scale[entries[which]] - 1) < EVEN
+    fits = (radius > 0) & structure.straight_ends[which] & even
+    which, radius = which[fits], radius[fits]
+    member, end = (which // 2).astype(np.int32), (which % 2).astype(np.int32)
+    waves = _waves(structure, which, radius)
+    return CutEnds(member, end, radius, waves, structure.set_back[member, end])
+
+
+def _waves(structure: Structure, which: Index, radius: Array) -> Array:
+    """How far along (n, 2, 3) planes lie round ends (n,) of a radius (n,), as ``CutEnds`` has
+    it."""
+    away, up = (frame.reshape(-1, 3)[which] for frame in structure.end_frames)
+    # To the right as one looks at it with the member leading up.
+    right = np.cross(away, up)
+    cuts = structure.cuts.of_ends(2 * structure.count)
+    normals, levels = (values[which] for values in cuts)
+    into = np.einsum("ncj,nj->nc", normals, away)
+    across = [-radius[:, None] * np.einsum("ncj,nj->nc", normals, way) for way in (up, right)]
+    out = np.stack([levels, *across], axis=2) / np.where(into < 0, into, -1.0)[:, :, None]
+    alone = into[:, 1] >= 0
+    out[alone, 1] = out[alone, 0]
+    return out
+
+
+def tube_templates(
+    structure: Structure, wrap: Wrap, tolerance: float, progress: Callable[[float], None]
+) -> TubeTemplates:
+    """Templates of all cut ends of tubes.
+
+    Parameters
+    ----------
+    structure : whose members they are for
+    wrap : what they are made of
+    tolerance : within how many metres ends that share one are cut alike
+    progress : told the share that is done
+    """
+    ends = cut_ends(structure)
+    turn = np.linspace(0.0, 2 * np.pi, STEPS, endpoint=False)
+    features = np.column_stack([ends.radius, ends.cut(turn)])
+    template = _in_order(type_numbers(features[:, None, :], tolerance)[0])
+    first = np.unique(template, return_index=True)[1]
+    parts, complete = [], []
+    for k, end in enumerate(first.tolist()):
+        if k % 50 == 0:
+            progress(k / len(first))
+        names = _part(structure, ends, end, wrap, f"{structure.series}{LETTER}{k + 1}")
+        parts.append(names[0])
+        complete.append(names[1])
+    unlabelled = np.flatnonzero(~np.array(complete, bool)).astype(np.int32)
+    return TubeTemplates(structure, ends, template, wrap, tuple(parts), unlabelled)
+
+
+def _in_order(types: Index) -> Index:
+    """Types (n,) numbered from 0 as they come."""
+    _, first, number = np.unique(types, return_index=True, return_inverse=True)
+    rank = np.empty(len(first), np.int32)
+    rank[np.argsort(first)] = np.arange(len(first), dtype=np.int32)
+    return rank[number]
+
+
+def _frame(structure: Structure, ends: CutEnds, end: int) -> tuple[Array, Array]:
+    """The frame (3, 3; rows right, along the member, outward) of a template where it begins, and
+    the place on the axis its lower edge is level with."""
+    member, which = int(ends.member[end]), int(ends.end[end])
+    away, up = (frame[member, which] for frame in structure.end_frames)
+    entry = structure.offsets[member + which] - which
+    at = structure.axis_places[entry] + ends.far[end] * away
+    return np.stack([np.cross(away, up), away, up]), at
+
+
+def _part(
+    structure: Structure, ends: CutEnds, end: int, wrap: Wrap, label: str
+) -> tuple[Part, bool]:
+    """The template of an end, and whether it has room for all that is written on it.
+
+    Parameters
+    ----------
+    structure, ends, end : what it is of
+    wrap : what it is made of
+    label : its name
+    """
+    frame, at = _frame(structure, ends, end)
+    own, radius = ends.of(end), ends.radius[end]
+    around = 2 * np.pi * (radius + wrap.thickness / 2)
+    turn = own.turns()
+    edge = np.column_stack([turn / (2 * np.pi) * around, own.cut(turn)[0]])
+    outer = _outline(edge, wrap) * 1000
+    names = _named(outer, label, around * 1000, wrap.beyond * 1000)
+    part = Part(
+        label=label,
+        kind="wrap",
+        outer=outer,
+        pose=pose_in(at + radius * frame[2], frame),
+        material=wrap.material,
+        thickness=wrap.thickness * 1000,
+        marks=tuple(names.strokes),
+    )
+    return part, names.complete
+
+
+def _outline(edge: Array, wrap: Wrap) -> Array:
+    """The outline of a template from the ``edge`` (n, 2) that goes once round; what overlaps its
+    beginning is cut as that is."""
+    around, behind = edge[-1, 0], edge[:, 1].max() + wrap.beyond
+    again = edge[1:][edge[1:, 0] < wrap.overlap] + [around, 0.0]
+    last = around + wrap.overlap, np.interp(wrap.overlap, *edge.T)
+    return np.vstack([edge, again, last, (last[0], behind), (0.0, behind)])
+
+
+def _named(outer: Array, label: str, around: float, beyond: float) -> Names:
+    """What is written on a template with an outline (n, 2), ``around`` wide and left ``beyond`` the
+    cut, in mm: its name, which quarter lies where, and where it has gone round once."""
+    names, high = Names(shapely.Polygon(outer)), outer[:, 1].max()
+    middle = high - beyond / 2
+    for quarter, word in enumerate(QUARTERS):
+        beside = np.array([[around * quarter / 4 + ASIDE, middle]])
+        names.write(word, NEIGHBOUR_HEIGHT / 2, beside, np.pi / 2)
+    names.write(label, NEIGHBOUR_HEIGHT, np.array([[around * 3 / 8, middle]]))
+    names.strokes.append(np.array([[around, high - beyond], [around, high]]))
+    return names

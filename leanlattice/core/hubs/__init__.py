@@ -1,0 +1,1 @@
+"""Hubs at the nodes of structures, as solids."""
