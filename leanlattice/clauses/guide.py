@@ -680,6 +680,15 @@ GUIDE: dict[str, GuideEntry] = {
             ("turn-members", {}),
         ),
     ),
+    "meet-otherwise": GuideEntry(
+        "Where others are held back for plates or hubs, what comes to an edge may be welded to it.",
+        (
+            ("dome", {}),
+            ("pattern", {"bays_across": 8, "bays_along": 4}),
+            ("frame", {"inner": "CHS 139.7 × 5", "border": "CHS 244.5 × 8", "meeting": "seats"}),
+            ("meet-otherwise", {"role": "edge", "meeting": "coped"}),
+        ),
+    ),
     "swell-members": GuideEntry(
         "Walls grow and shrink with the tubes; each length between nodes is made of eight cones.",
         (

@@ -9,7 +9,7 @@ from .base import Clause
 from .frame.between import Link, Struts
 from .frame.blocks import LayBlocks
 from .frame.bracing import BraceBays
-from .frame.chosen import GiveSection, GradeSections, LeaveOutMembers, TurnMembers
+from .frame.chosen import GiveSection, GradeSections, LeaveOutMembers, MeetOtherwise, TurnMembers
 from .frame.columns import StandOnColumns
 from .frame.cushions import BlowCushions
 from .frame.deepened import DeepenCells
@@ -114,6 +114,7 @@ LATER: tuple[type[Clause], ...] = (
     GiveSection,
     GradeSections,
     TurnMembers,
+    MeetOtherwise,
     SwellMembers,
     LeaveOutMembers,
     SpliceMembers,

@@ -6,6 +6,7 @@ import numpy as np
 import pytest
 
 from leanlattice.core.structure.chosen import cells_beside
+from leanlattice.core.structure.meetings import MEETINGS
 from leanlattice.core.structure.roles import ROLE_NAMES
 
 from .test_lattice_clauses import clauses, made, outcomes
@@ -50,6 +51,28 @@ def test_a_section_goes_to_those_that_are_meant_alone(values):
         "around": np.linalg.norm(base.middles - [5, 0, 0], axis=1) <= 3,
     }.get(values["which"])
     assert wanted is None or (given == wanted).all()
+
+
+def test_members_that_are_chosen_meet_otherwise():
+    seats = ("frame", {"inner": "CHS 60.3 × 4", "border": "CHS 139.7 × 5", "meeting": "seats"})
+    rows = [*ROOF[:2], seats]
+    base = made(*rows).result
+    after = made(*rows, ("meet-otherwise", {"role": "edge", "meeting": "coped"}))
+    edges = np.unique(base.path[(base.role == ROLE_NAMES.index("edge"))[base.member_of_entry]])
+    ways = np.array([MEETINGS[k] for k in after.result.meeting])
+    assert after.figures["met"].value == len(edges)
+    assert set(ways[edges]) == {"welded"}
+    others = np.setdiff1d(np.arange(len(base.places)), edges)
+    assert (after.result.meeting[others] == base.meeting[others]).all()
+    assert set(after.result.ends.ravel()[after.result.cuts.end]) == set(edges.tolist())
+    assert after.result.cuts.is_saddle.any()
+    back = made(*rows, ("meet-otherwise", {"role": "edge", "meeting": "coped"}), seats_again())
+    assert back.result.set_back == pytest.approx(base.set_back)
+    assert len(back.result.rules) == 1
+
+
+def seats_again():
+    return ("meet-otherwise", {"which": "all", "meeting": "seats"})
 
 
 @pytest.mark.parametrize("by", ["long", "short", "high", "deep", "far", "close", "large", "small"])

@@ -13,6 +13,7 @@ from hypothesis import strategies as st
 from leanlattice.core.geometry.nets import Net
 from leanlattice.core.geometry.polygons import areas
 from leanlattice.core.naming.numbering import bands, narrowest_bands
+from leanlattice.core.structure.roles import ROLE_NAMES
 from leanlattice.exchange.balance import carries
 from leanlattice.statement.document import ClauseEntry, Statement, read_statement
 from leanlattice.statement.evaluate import Cancelled, ResultCache, evaluate
@@ -118,6 +119,9 @@ def test_a_net_is_settled_to_a_few_lengths_and_its_members_are_cut_to_as_few():
     section = structure.section_of[structure.role < 2]
     kinds = sum(int(bands(cut[section == k], 0.001).max()) + 1 for k in np.unique(section))
     assert kinds == 12
+    # Rails between the feet are coped, and add but the kinds the border has there.
+    assert structure.cuts.is_saddle.all()
+    assert structure.cuts.count == 2 * (structure.role == ROLE_NAMES.index("strut")).sum()
     assert found["plates"].result.count == len(before.vertices)
 
 

@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 from leanlattice.core.geometry.rays import first_hits
 from leanlattice.core.patterns.lay import lay
 from leanlattice.core.sections import find
-from leanlattice.core.structure.builders.columns import with_columns
+from leanlattice.core.structure.builders.columns import with_columns, with_rails
 from leanlattice.core.structure.builders.from_net import from_net
 from leanlattice.core.structure.meetings import Meeting
 from leanlattice.core.structure.names import names_of_structure
@@ -32,6 +32,24 @@ def framed(surface, way="welded"):
 def standing(base, nodes, drop=4.0):
     nodes = np.asarray(nodes, np.int32)
     return with_columns(base, nodes, base.places[nodes] - [0.0, 0, drop], POST, WELDED)
+
+
+def test_rails_run_below_members_that_join_heads_and_fit_the_columns():
+    surface = roof()
+    base = framed(surface)
+    nodes = np.array([0, 1, 2, 40], np.int32)
+    feet = base.places[nodes] - [0.0, 0, 3.0]
+    stands = standing(base, nodes, 3.0)
+    made = with_rails(stands, nodes, feet, 0.5, TUBE, Meeting("welded", saddles=True))
+    rails = np.flatnonzero(made.role == role_number("strut"))
+    joined = {tuple(sorted(e)) for e in base.ends.tolist()} & {(0, 1), (1, 2), (0, 2)}
+    assert len(rails) == len(joined) == 2
+    heights = made.places[made.ends[rails]] - (base.places[[[0, 1], [1, 2]]] - [0, 0, 2.5])
+    held_to(np.sort(np.abs(heights).max(axis=(1, 2)))[0], 1e-9)
+    # Columns run on past them, and each end fits one.
+    assert made.cuts.end[made.cuts.is_saddle].tolist() == [2 * r + e for r in rails for e in (0, 1)]
+    assert (np.diff(made.offsets)[base.count : base.count + 4] == [3, 3, 3, 2]).all()
+    assert made.since == stands.since
 
 
 @given(

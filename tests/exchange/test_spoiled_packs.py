@@ -89,7 +89,8 @@ PLATES = [
 WRAPS = [
     ("barrel", {"span": 5, "rise": 1.4, "length": 4, "centre": [1, 2, 0]}),
     ("pattern", {"pattern": "voronoi", "density": "module", "module": 2.4}),
-    ("frame", {"inner": "CHS 60.3 × 4", "border": "CHS 114.3 × 5", "set_out": "top"}),
+    ("frame", {"inner": "CHS 60.3 × 4", "border": "CHS 168.3 × 6.3", "set_out": "top"}),
+    ("meet-otherwise", {"which": "all", "meeting": "coped"}),
     ("tube-ends", {}),
     ("set-out", {"width": 1200, "height": 800}),
 ]

@@ -1,6 +1,6 @@
 import { Vector3 } from "three";
 import { describe, expect, it } from "vitest";
-import { colourOf, slopesOf, swellOf } from "./members";
+import { colourOf, slopesOf, swellOf, tubesOf } from "./members";
 import { PALETTE } from "./palette";
 
 const [AXIS, SIDE, UP] = [new Vector3(0, 0, 1), new Vector3(1, 0, 0), new Vector3(0, 1, 0)];
@@ -21,6 +21,22 @@ describe("slopes of planes that cut ends", () => {
 
   it("are nothing where no plane cuts", () => {
     expect(slopesOf(new Int8Array(8).fill(-128), 1, AXIS, SIDE, UP, 1)).toEqual([0, 0, 0, 0]);
+  });
+});
+
+describe("tubes that ends of a piece fit", () => {
+  it("are told cut by cut, start before end, with where each meets the axis", () => {
+    const told = Array.from({ length: 2 }, (_, piece) =>
+      Array.from({ length: 20 }, (_, k) => 100 * piece + k),
+    ).flat();
+    const { tubes, onAxis } = tubesOf(new Float32Array(told), 1);
+    expect(tubes).toEqual([
+      [100, 101, 102, 103],
+      [105, 106, 107, 108],
+      [110, 111, 112, 113],
+      [115, 116, 117, 118],
+    ]);
+    expect(onAxis).toEqual([-104, -109, -114, -119]);
   });
 });
 

@@ -43,8 +43,15 @@ export function slopesOf(
   });
 }
 
-/** What the shader does to the corners of a piece: sections swell, then planes cut the ends, where every corner goes on
- * to the one that takes more of it. */
+/** How far beyond the plane at its side, a metre or so along the piece, the surface of a tube lies at a place of a
+ * section that an end of it fits: of the radius, and how far aside by the three next numbers. */
+const DEPTH = `float depth(vec4 tube, vec2 place) {
+  float aside = tube.y + dot(tube.zw, place);
+  return tube.x - sqrt(max(tube.x * tube.x - aside * aside, 0.0));
+}`;
+
+/** What the shader does to the corners of a piece: sections swell, then planes or tubes that they fit cut the ends, where
+ * every corner goes on to the one that takes more of it. */
 const SHAPED = {
   swells: {
     attributes: "attribute vec2 swell;",
@@ -57,11 +64,43 @@ const SHAPED = {
         float back = max(dot(slopes.xy, transformed.yz), dot(slopes.zw, transformed.yz));
         transformed.x += (atStart ? back : -back) / max(length(instanceMatrix[0].xyz), 1e-6);`,
   },
+  fits: {
+    attributes: `attribute vec4 cutStart;
+        attribute vec4 cutEnd;
+        attribute vec4 tubeStart;
+        attribute vec4 tubeStart2;
+        attribute vec4 tubeEnd;
+        attribute vec4 tubeEnd2;
+        attribute vec4 onAxis;
+        ${DEPTH}`,
+    code: `bool atStart = position.x < 0.5;
+        vec4 slopes = atStart ? cutStart : cutEnd;
+        vec2 low = atStart ? onAxis.xy : onAxis.zw;
+        low.x += dot(slopes.xy, transformed.yz) - depth(atStart ? tubeStart : tubeEnd, transformed.yz);
+        low.y += dot(slopes.zw, transformed.yz) - depth(atStart ? tubeStart2 : tubeEnd2, transformed.yz);
+        float back = max(low.x, low.y);
+        transformed.x += (atStart ? back : -back) / max(length(instanceMatrix[0].xyz), 1e-6);`,
+  },
 } as const;
 
-/** The material of members whose sections swell, or whose ends planes cut. */
+/** The attributes for the tubes that the two cuts at the start and at the end of a piece fit. */
+const TUBES = ["tubeStart", "tubeStart2", "tubeEnd", "tubeEnd2"];
+
+/** Numbers that tell of each cut which tube it fits: four for the shader, and where it meets the axis. */
+const OF_TUBE = 5;
+
+/** What `fits` takes of the two cuts at both ends of a piece, by its attributes. */
+export function tubesOf(saddles: Numbers, piece: number): { tubes: number[][]; onAxis: number[] } {
+  const cuts = [0, 1, 2, 3].map((k) => {
+    const first = (4 * piece + k) * OF_TUBE;
+    return Array.from(saddles.subarray(first, first + OF_TUBE));
+  });
+  return { tubes: cuts.map((cut) => cut.slice(0, 4)), onAxis: cuts.map((cut) => -cut[4]!) };
+}
+
+/** The material of members whose sections swell, or whose ends planes cut or fit tubes. */
 function shaped(which: Record<keyof typeof SHAPED, boolean>): MeshLambertMaterial {
-  const used = (["swells", "isCut"] as const).filter((key) => which[key]);
+  const used = (["swells", "isCut", "fits"] as const).filter((key) => which[key]);
   const material = new MeshLambertMaterial({ name: ["member", ...used].join(" ") });
   if (!used.length) return material;
   const told = (part: "attributes" | "code") => used.map((key) => SHAPED[key][part]).join("\n");
@@ -116,6 +155,7 @@ export function drawMembers(shown: Shown): Drawn {
     ups,
     sectionOf,
     cutNormals,
+    saddles,
     scales,
   } = shown.arrays as Record<string, Numbers>;
   const places = axes ?? positions!;
@@ -128,10 +168,16 @@ export function drawMembers(shown: Shown): Drawn {
     const mine: number[] = [];
     for (let p = 0; p < count; p++) if (sectionAt(sections.length, sectionOf!, member(p)) === s) mine.push(p);
     const geometry = bar(section, Boolean(cutNormals));
-    const material = shaped({ swells: Boolean(scales), isCut: Boolean(cutNormals) });
+    const material = shaped({
+      swells: Boolean(scales),
+      isCut: Boolean(cutNormals && !saddles),
+      fits: Boolean(saddles),
+    });
     const mesh = new InstancedMesh(geometry, material, mine.length);
     const swells = new Float32Array(scales ? 2 * mine.length : 0);
     const slopes = [0, 1].map(() => new Float32Array(cutNormals ? 4 * mine.length : 0));
+    const tubes = TUBES.map(() => new Float32Array(saddles ? 4 * mine.length : 0));
+    const onAxes = new Float32Array(saddles ? 4 * mine.length : 0);
     const [a, b, axis, up, side] = [
       new Vector3(),
       new Vector3(),
@@ -156,6 +202,13 @@ export function drawMembers(shown: Shown): Drawn {
       if (cutNormals)
         for (const end of [0, 1])
           slopes[end]!.set(slopesOf(cutNormals, 2 * p + end, axis, side, up, end ? -1 : 1), 4 * k);
+      if (saddles) {
+        const fits = tubesOf(saddles, p);
+        fits.tubes.forEach((tube, cut) => {
+          tubes[cut]!.set(tube, 4 * k);
+        });
+        onAxes.set(fits.onAxis, 4 * k);
+      }
       matrix.makeBasis(axis.multiplyScalar(Math.max(length - from - to, 0)), side, up).setPosition(a);
       mesh.setMatrixAt(k, matrix);
       mesh.setColorAt(k, colour);
@@ -165,6 +218,12 @@ export function drawMembers(shown: Shown): Drawn {
     if (cutNormals) {
       geometry.setAttribute("cutStart", new InstancedBufferAttribute(slopes[0]!, 4));
       geometry.setAttribute("cutEnd", new InstancedBufferAttribute(slopes[1]!, 4));
+    }
+    if (saddles) {
+      TUBES.forEach((name, cut) => {
+        geometry.setAttribute(name, new InstancedBufferAttribute(tubes[cut]!, 4));
+      });
+      geometry.setAttribute("onAxis", new InstancedBufferAttribute(onAxes, 4));
     }
     mesh.userData.things = mine.map(member);
     mesh.computeBoundingSphere();

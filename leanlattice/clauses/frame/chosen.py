@@ -1,8 +1,9 @@
-"""Clauses that change some members of a structure: their sections, how they are turned, or whether
-they are there at all."""
+"""Clauses that change some members of a structure: their sections, how they meet and are turned, or
+whether they are there at all."""
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import ClassVar, Literal
 
 import numpy as np
@@ -10,7 +11,7 @@ from numpy.typing import NDArray
 
 from ...core.sections import Section
 from ...core.sections.graded import sizes_between
-from ...core.structure.changed import turned, with_sections, without
+from ...core.structure.changed import meeting_otherwise, turned, with_sections, without
 from ...core.structure.chosen import Chosen
 from ...core.structure.groups import groups_of
 from ...core.structure.roles import ROLE_NAMES, ROLES
@@ -34,7 +35,7 @@ from ..base import (
 from ..catalogue import not_made, section_of
 from ..shape.common import Place, checked_points
 from ..shape.drawn import Curves
-from .common import STRUCTURE, structure_figures, told_of
+from .common import MEETING, STRUCTURE, MeetingClause, structure_figures, told_of
 
 __all__ = [
     "CHOSEN",
@@ -42,6 +43,7 @@ __all__ = [
     "GiveSection",
     "GradeSections",
     "LeaveOutMembers",
+    "MeetOtherwise",
     "TurnMembers",
 ]
 
@@ -374,6 +376,24 @@ def _round_ones(structure: Structure, meant: Mask) -> list[Notice]:
     if not is_round[meant].all():
         return []
     return [Notice("They are all round, and look the same however they are turned.")]
+
+
+class MeetOtherwise(ChosenClause, MeetingClause):
+    kind = "meet-otherwise"
+    title = "Let members meet otherwise"
+    summary = "Members chosen by role, section, length or place, welded, coped or held back."
+    sentence = "**Let** " + CHOSEN + " and all that comes to their nodes be " + MEETING + "."
+    keeps_numbers = True
+
+    def make(self, work: Work) -> Made:
+        base: Structure = work.inputs["structure"]
+        meant = self.members(work)
+        made = meeting_otherwise(base, meant, self.wanted_meeting())
+        nodes = np.unique(base.path[meant[base.member_of_entry]])
+        figures = {"met": headline("Nodes changed", len(nodes))} | structure_figures(made)
+        return Made(
+            made, figures, told_of(made, base) + self._bodies_missed(replace(made, since=(0, 0)))
+        )
 
 
 class LeaveOutMembers(ChosenClause):

@@ -13,7 +13,7 @@ from ...core.geometry.nets import Net
 from ...core.geometry.rays import first_hits
 from ...core.shaping.facets import facets
 from ...core.structure.builders.branching import branching, trees
-from ...core.structure.builders.columns import with_columns
+from ...core.structure.builders.columns import with_columns, with_rails
 from ...core.structure.meetings import Meeting
 from ...core.structure.structure import Structure
 from ..base import (
@@ -90,7 +90,8 @@ class StandOnColumns(Clause):
         "**Stand** the structure on columns in {section}, {which}[which=places| {places}]"
         "[which=heights| {low} and {high}][which=chance,cells| {share} by seed {seed}], {way}"
         "[way=leaning| {towards}][way=branching| {trunks} trunks, which fork at {fork} of the way "
-        "up, {levels}, into branches in {branch}], down to {down}[down=level| {level}]; "
+        "up, {levels}, into branches in {branch}], down to {down}[down=level| {level}], {rails}"
+        "[rails=between| in {rail}, {above} above their feet, coped]; "
         "none longer than {longest} "
         "or nearer to another than {apart}."
     )
@@ -99,6 +100,7 @@ class StandOnColumns(Clause):
     keeps_numbers = True
 
     branch: str = section("CHS 114.3 × 5", "Branches")
+    rail: str = section("CHS 60.3 × 4", "Rails")
     section: str = section("CHS 168.3 × 6.3", "Section")
     towards: list[Place] = places(lambda: [(0.0, 0.0, -6.0)], "Towards", "Their lines meet there.")
     which: Literal["places", "heights", "chance", "cells", "held"] = choice(
@@ -137,6 +139,12 @@ class StandOnColumns(Clause):
     down: Literal["level", "ground"] = choice(
         "level", {"level": "a level of", "ground": "the ground chosen"}, "Down to"
     )
+    rails: Literal["none", "between"] = choice(
+        "none",
+        {"none": "without rails", "between": "with rails below members that join their heads,"},
+        "Whether rails",
+    )
+    above: float = number(0.25, "m", 0.0, 1000.0, 0.05, "Above their feet")
     level: float = number(-3.0, "m", -10000.0, 10000.0, 0.1, "Level")
     longest: float = number(12.0, "m", 0.1, 1000.0, 0.5, "Longest", "Longer ones are told")
     apart: float = number(0.5, "m", 0.0, 1000.0, 0.1, "Apart", "Nearer feet are told")
@@ -161,6 +169,8 @@ class StandOnColumns(Clause):
         nodes, reach, ways = nodes[stands], reach[stands], ways[stands]
         feet = base.places[nodes] + reach[:, None] * ways
         made = with_columns(base, nodes.astype(np.int32), feet, own, Meeting("welded"))
+        if self.rails == "between":
+            made = self._railed(made, nodes, feet, reach)
         figures: dict[str, Figure] = {
             "columns": headline("Columns", len(nodes)),
             "longest_column": headline("Longest column", float(reach.max()), "m", 2),
@@ -168,8 +178,32 @@ class StandOnColumns(Clause):
         warnings += self._too_long(made, feet, reach) + self._too_near(feet)
         return Made(made, figures | structure_figures(made), warnings)
 
+    def _railed(self, made: Structure, nodes: Rows, feet: Array, reach: Array) -> Structure:
+        """The structure with rails between its columns; raises ``ClauseError`` where they would lie
+        above heads, or no member joins two of these."""
+        if self.above >= reach.min():
+            raise ClauseError(
+                f"Rails {self.above:g} m above the feet would be above the head of a column of "
+                f"{reach.min():.2f} m; lower ones would work.",
+                "above",
+                feet[np.argmin(reach)],
+            )
+        own = section_of(self.rail, "rail")
+        coped = Meeting("welded", saddles=True)
+        railed = with_rails(made, nodes.astype(np.int32), feet, self.above, own, coped)
+        if railed.count == made.count:
+            raise ClauseError(
+                "No member joins the heads of two columns, so that there is nothing to have a rail "
+                "below it; columns under more nodes, or none, would work.",
+                "rails",
+                feet[0],
+            )
+        return railed
+
     def _branching(self, work: Work, base: Structure, nodes: Rows) -> Made:
         """The structure on trunks that branch."""
+        if self.rails != "none":
+            raise ClauseError("Trunks that branch have no rails; upright ones may.", "rails")
         trunk, branch = section_of(self.section, "section"), section_of(self.branch, "branch")
         if self.trunks > len(nodes):
             raise ClauseError(

@@ -114,10 +114,13 @@ class MeetingClause(Clause):
     chapter = "Frame"
     gives = "Structure"
 
-    meeting: Literal["welded", "apart", "ball", "hub", "disc", "plate", "arms", "seats"] = choice(
+    meeting: Literal[
+        "welded", "coped", "apart", "ball", "hub", "disc", "plate", "arms", "seats"
+    ] = choice(
         "welded",
         {
             "welded": "welded",
+            "coped": "welded, tubes coped",
             "apart": "held",
             "ball": "held back for balls",
             "hub": "held back for hubs",
@@ -127,7 +130,8 @@ class MeetingClause(Clause):
             "seats": "held back for seats on hubs",
         },
         "Meeting",
-        "Welded members are cut by planes; others stop where they are apart, or at a body",
+        "Welded members are cut by planes; coped tubes fit the side of a thicker one they stop at; "
+        "others stop where they are apart, or at a body",
     )
     sizes: Literal["each", "alike", "fixed"] = choice(
         "each",
@@ -191,7 +195,8 @@ class MeetingClause(Clause):
     def wanted_meeting(self) -> Meeting:
         """How members are to meet."""
         return Meeting(
-            way=self.meeting,
+            way="welded" if self.meeting == "coped" else self.meeting,
+            saddles=self.meeting == "coped",
             gap=self.gap / 1000,
             sizes=self.backs if self.meeting == "arms" else self.sizes,
             radius=self.radius / 1000,

@@ -1,15 +1,16 @@
 """Templates of cut ends of tubes: what is wrapped about a tube to mark where it is cut.
 
 Round a tube of radius R, at the angle φ from its height, a cut begins so far along its axis as
-the farther of its planes, s(φ) = max (l − n · q) / (n · a), with q the place of the section's rim
-(see ``cuts``). Laid flat as one looks at it from outside, it lies φ (R + t / 2) to the right, t
-being how thick the template is, and s upward; angles run to the right.
+the farther of its planes and saddles, s(φ), takes the place of the section's rim (see ``cuts``).
+Laid flat as one looks at it from outside, it lies φ (R + t / 2) to the right, t being how thick the
+template is, and s upward; angles run to the right.
 """
 
 from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from functools import partial
 from typing import NamedTuple
 
 import numpy as np
@@ -18,6 +19,7 @@ from numpy.typing import NDArray
 
 from ..naming.numbering import type_numbers
 from ..results import result_type
+from ..structure.cuts import CUT, taken_at
 from ..structure.structure import Structure
 from .lettering import NEIGHBOUR_HEIGHT, Names
 from .parts import CutResult, Part
@@ -31,8 +33,11 @@ STEPS = 180
 """Places round a tube where its cut is looked at."""
 LEAST_TURN = 1e-4
 """Radians between two of them."""
-FLAT = 1e-9
-"""Metres by which a cut that is square to its tube goes up and down."""
+FLAT = 1e-12
+"""Metres below which what a cut rises by from place to place is nothing."""
+LOOKED_AT, HALVED, SLOPE = 360, 40, 1e-4
+"""Places at which, and how many times halved, it is looked for where cuts meet, and the radians
+either way by which their slopes are told."""
 LETTER = "TE"
 EVEN = 1e-6
 """By how much a section may swell at an end and is a tube all the same."""
@@ -60,56 +65,92 @@ class Wrap(NamedTuple):
 
 
 class CutEnds(NamedTuple):
-    """Ends (n,) of round members that planes cut.
+    """Ends (n,) of round members that planes or saddles cut.
 
     Parameters
     ----------
     member, end : (n,) which member, and which end of it
     radius : (n,) outer radii in metres
-    waves : (n, 2, 3) how far along the axis from its end each of two planes lies, in metres, on the
-        axis and by what the cosine and the sine of the angle from the height add; of one plane
-        twice
+    cuts : (n, 2, CUT) of them, as ``Cuts.rows_of_ends`` has them
+    away, up : (n, 3) unit directions of the ends into their members and of the sections' heights
     far : (n,) how far from the end of the axis there is something of the tube
     """
 
     member: Index
     end: Index
     radius: Array
-    waves: Array
+    cuts: Array
+    away: Array
+    up: Array
     far: Array
 
     def cut(self, turn: Array) -> Array:
         """How far (n, k) from where there is something of the tube its cut is, at angles (k,)."""
-        along = self.waves @ np.stack([np.ones(len(turn)), np.cos(turn), np.sin(turn)])
-        return np.asarray(along.max(axis=1) - self.far[:, None])
+        return self._taken(self.cuts, turn) - self.far[:, None]
 
     def of(self, k: int) -> CutEnds:
         """One of them."""
         one = slice(k, k + 1)
         return CutEnds(
-            self.member[one], self.end[one], self.radius[one], self.waves[one], self.far[one]
+            self.member[one],
+            self.end[one],
+            self.radius[one],
+            self.cuts[one],
+            self.away[one],
+            self.up[one],
+            self.far[one],
         )
 
     def turns(self) -> Array:
         """Angles (k,) in order, from 0 to a whole turn, at which the cut of the one end there is is
-        looked at: every so often, where its planes meet and where they are nearest and farthest."""
-        (one, two) = self.waves[0]
-        found = [turn for wave in (one, two) for turn in _level(wave * [0, 1, 1], quarter=True)]
-        found += _level(one - two)
+        looked at: every so often, where its two cuts meet and where each is nearest and farthest.
+        """
+        one, two = self._each()
+        found = _zeros(lambda turn: one(turn) - two(turn))
+        for each in (one, two):
+            found += _zeros(partial(_slope, each))
         evenly = 2 * np.pi / STEPS * np.arange(STEPS)
         every = np.unique(np.round([*evenly, *(np.array(found) % (2 * np.pi))], 9))
         kept = np.diff(every, prepend=-1.0) > LEAST_TURN
         return np.append(every[kept], 2 * np.pi)
 
+    def _each(self) -> list[Callable[[Array], Array]]:
+        """How far each of the cuts of the one end there is takes it, at angles (k,); one alone
+        twice."""
+        own = self.cuts[0][self.cuts[0].any(axis=1)]
+        alone = np.zeros((2, 1, 2, CUT))
+        alone[:, 0, 0] = own[0], own[-1]
+        return [partial(self._row, cuts) for cuts in alone]
 
-def _level(wave: Array, quarter: bool = False) -> list[float]:
-    """Angles at which a wave (3,) is 0, or a quarter of a turn from there."""
-    size = float(np.hypot(wave[1], wave[2]))
-    if size < FLAT or abs(wave[0]) > size:
-        return []
-    middle, half = np.arctan2(wave[2], wave[1]), np.arccos(-wave[0] / size)
-    turn = np.pi / 2 if quarter else 0.0
-    return [middle - half + turn, middle + half + turn]
+    def _row(self, cuts: Array, turn: Array) -> Array:
+        return np.asarray(self._taken(cuts, turn)[0])
+
+    def _taken(self, cuts: Array, turn: Array) -> Array:
+        """How far (n, k) along from the ends of their axes ``cuts`` take the tubes."""
+        # To the right as one looks at it with the member leading up.
+        rim = np.column_stack([-np.sin(turn), np.cos(turn)])
+        return taken_at(cuts, self.away, self.up, self.radius[:, None, None] * rim)
+
+
+def _zeros(value: Callable[[Array], Array]) -> list[float]:
+    """Angles at which a ``value`` of angles (k,) is 0, between some at which it changes sign."""
+    turn = np.linspace(0.0, 2 * np.pi, LOOKED_AT + 1)
+    at = value(turn)
+    low = np.flatnonzero((at[:-1] * at[1:] < 0) & (np.abs(at[:-1] - at[1:]) > FLAT))
+    a, b = turn[low], turn[low + 1]
+    rising = at[low + 1] > 0
+    for _ in range(HALVED):
+        middle = (a + b) / 2
+        past = (value(middle) > 0) == rising
+        a, b = np.where(past, a, middle), np.where(past, middle, b)
+    # Where it is 0 all along there is no such place.
+    alone = (at[:-1] == 0) & (at[1:] != 0)
+    return [*((a + b) / 2).tolist(), *turn[:-1][alone].tolist()]
+
+
+def _slope(value: Callable[[Array], Array], turn: Array) -> Array:
+    """How much a ``value`` of angles rises about them (k,)."""
+    return value(turn + SLOPE) - value(turn - SLOPE)
 
 
 @result_type("TubeTemplates", "tube templates", "wrap")
@@ -159,24 +200,9 @@ def cut_ends(structure: Structure) -> CutEnds:
     fits = (radius > 0) & structure.straight_ends[which] & even
     which, radius = which[fits], radius[fits]
     member, end = (which // 2).astype(np.int32), (which % 2).astype(np.int32)
-    waves = _waves(structure, which, radius)
-    return CutEnds(member, end, radius, waves, structure.set_back[member, end])
-
-
-def _waves(structure: Structure, which: Index, radius: Array) -> Array:
-    """How far along (n, 2, 3) planes lie round ends (n,) of a radius (n,), as ``CutEnds`` has
-    it."""
+    cuts = structure.cuts.rows_of_ends(2 * structure.count)[which]
     away, up = (frame.reshape(-1, 3)[which] for frame in structure.end_frames)
-    # To the right as one looks at it with the member leading up.
-    right = np.cross(away, up)
-    cuts = structure.cuts.of_ends(2 * structure.count)
-    normals, levels = (values[which] for values in cuts)
-    into = np.einsum("ncj,nj->nc", normals, away)
-    across = [-radius[:, None] * np.einsum("ncj,nj->nc", normals, way) for way in (up, right)]
-    out = np.stack([levels, *across], axis=2) / np.where(into < 0, into, -1.0)[:, :, None]
-    alone = into[:, 1] >= 0
-    out[alone, 1] = out[alone, 0]
-    return out
+    return CutEnds(member, end, radius, cuts, away, up, structure.set_back[member, end])
 
 
 def tube_templates(

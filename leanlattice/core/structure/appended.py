@@ -51,11 +51,7 @@ def appended(base: Structure, addition: Structure, stage: int | None = None) -> 
     made = replace(
         base,
         **both,
-        cuts=Cuts(
-            end=np.concatenate([base.cuts.end, moved.cuts.end]),
-            normal=np.concatenate([base.cuts.normal, moved.cuts.normal]),
-            level=np.concatenate([base.cuts.level, moved.cuts.level]),
-        ),
+        cuts=Cuts.together([base.cuts, moved.cuts]),
         sections=sections,
         rules=rules,
         sources=sources,

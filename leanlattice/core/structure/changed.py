@@ -1,5 +1,5 @@
-"""Members of a structure given other sections, swollen, turned about their axes, or left out; all
-that meets at their nodes meets anew."""
+"""Members of a structure given other sections or another way to meet, swollen, turned about their
+axes, or left out; all that meets at their nodes meets anew."""
 
 from __future__ import annotations
 
@@ -14,9 +14,10 @@ from .builders.assembled import used_sections
 from .builders.heights import square_to
 from .joined import with_members
 from .joints import met_anew
+from .meetings import Meeting
 from .structure import Structure
 
-__all__ = ["swollen", "turned", "with_sections", "without"]
+__all__ = ["meeting_otherwise", "swollen", "turned", "with_sections", "without"]
 
 Array = NDArray[np.float64]
 Index = NDArray[np.int32]
@@ -86,6 +87,17 @@ def swollen(structure: Structure, chosen: Mask, at_nodes: Array, between: Array)
     )
     made = _with_copies(made, chosen | chosen[structure.copy_of])
     return met_anew(made, _nodes_of(structure, chosen))
+
+
+def meeting_otherwise(structure: Structure, chosen: Mask, meeting: Meeting) -> Structure:
+    """The structure with another ``meeting`` at the nodes of members that are ``chosen`` (M,)."""
+    touched = _nodes_of(structure, chosen)
+    every = tuple(dict.fromkeys((*structure.rules, meeting)))
+    wanted = np.where(touched, every.index(meeting), structure.rule)
+    which, rule = np.unique(wanted, return_inverse=True)
+    rules = tuple(every[k] for k in which.tolist())
+    made = replace(structure, rules=rules, rule=rule.astype(np.int32))
+    return met_anew(made, touched)
 
 
 def without(structure: Structure, chosen: Mask) -> tuple[Structure, Mask]:

@@ -20,7 +20,7 @@ from numpy.typing import NDArray
 
 from ..compiled import compiled
 from ..naming.numbering import bands
-from .cuts import PLANES
+from .cuts import ALONG, LEVEL, NORMAL, PLANES, taken_at
 from .pieces import Pieces, pieces_of
 from .structure import Structure
 
@@ -127,17 +127,16 @@ class _Members:
 
     ``places`` (n, k + 1, 3) in metres lead from cut to cut; ``way`` and ``up`` (n, k, 3) are unit
     directions of the pieces and their heights, ``scale`` (n, k + 1) is that of the section.
-    ``normals`` (n, 2, PLANES, 3) and ``levels`` (n, 2, PLANES) are planes that cut the first and
-    the last end, from where the axis is cut there. ``half`` (2,) in metres is half the section's
-    width and height, and ``turns`` how many turns leave it as it is, 0 where any does.
+    ``cuts`` (n, 2, PLANES, CUT) are what cuts the first and the last end, from where the axis is
+    cut there. ``half`` (2,) in metres is half the section's width and height, and ``turns`` how
+    many turns leave it as it is, 0 where any does.
     """
 
     places: Array
     way: Array
     up: Array
     scale: Array
-    normals: Array
-    levels: Array
+    cuts: Array
     half: Array
     turns: int
     seen_back: float | None
@@ -150,15 +149,13 @@ class _Members:
         segment = pieces.segment[which]
         places, way = _between_cuts(pieces, which)
         ends = np.stack([way[:, 0], -way[:, -1]], axis=1)
-        normals, levels = _planes(structure, rows, ends)
         shape = structure.sections[structure.section_of[rows[0]]].shape
         return cls(
             places=places,
             way=way,
             up=_unit(_square_to(structure.up[segment], way)),
             scale=_scales(pieces, which),
-            normals=normals,
-            levels=levels,
+            cuts=_cuts(structure, rows, ends),
             half=np.array([shape.width, shape.height]) / 2,
             turns=shape.turns,
             seen_back=shape.seen_back,
@@ -173,8 +170,7 @@ class _Members:
             way=way,
             up=np.cos(turn) * up + np.sin(turn) * np.cross(up, way),
             scale=self.scale[:, ::-1],
-            normals=self.normals[:, ::-1],
-            levels=self.levels[:, ::-1],
+            cuts=self.cuts[:, ::-1],
         )
 
     def forms(self) -> Array:
@@ -195,14 +191,16 @@ class _Members:
 
     def _leading(self) -> list[Array]:
         """Directions (n, 3) square to the first pieces that tell round members' turns: where they
-        first bend, else where one of the planes at the first end cuts off most, else one at the
-        last; of two planes either."""
+        first bend, else where one of the cuts at the first end takes most, else one at the last;
+        of two cuts either; else along the tube that an end fits, this way or that."""
         first, count = self.way[:, 0], len(self.way)
         bends = _square_to(self.way, first[:, None])
-        falls = _square_to(self.normals, first[:, None, None])
+        falls = _square_to(self.cuts[..., NORMAL], first[:, None, None])
+        tubes = _square_to(self.cuts[..., ALONG], first[:, None, None])
         told = np.full((2, count, 3), np.nan)
         steps = [(bends[:, k], bends[:, k]) for k in range(1, bends.shape[1])]
         steps += [(falls[:, end, 0], falls[:, end, PLANES - 1]) for end in (0, 1)]
+        steps += [(tubes[:, end, k], -tubes[:, end, k]) for end in (0, 1) for k in range(PLANES)]
         for step in steps:
             size = np.linalg.norm(step, axis=2)
             # Where there is but one plane it is taken twice.
@@ -233,23 +231,17 @@ class _Members:
         return np.concatenate([*flat, *ends, reach * self.scale], axis=1)
 
     def _taken(self, end: int, up: Array) -> Array:
-        """How far (n, 8) in metres planes take an end at places about its outline, along the axis
+        """How far (n, 8) in metres cuts take an end at places about its outline, along the axis
         from where that is cut; 0 where it is square."""
         # The first end is that of the first piece, and the last that of the last.
         up, way = up[:, -end], self.way[:, -end]
         wide, high = np.sin(AROUND), np.cos(AROUND)
         if self.turns:
             wide, high = np.round(wide), np.round(high)
-        normals, scale = self.normals[:, end], self.scale[:, -end, None]
-        falls = np.einsum("nki,ni->nk", normals, -way if end else way)
-        is_plane = falls != 0
-        falls = np.where(is_plane, falls, 1.0)
-        on_axis = np.where(is_plane, self.levels[:, end] / falls, -np.inf)
-        across = np.einsum("nki,ni->nk", normals, np.cross(up, way)) / falls * scale * self.half[0]
-        along = np.einsum("nki,ni->nk", normals, up) / falls * scale * self.half[1]
-        slope = across[:, :, None] * wide + along[:, :, None] * high
-        taken = (on_axis[:, :, None] - slope).max(axis=1)
-        return np.where(is_plane.any(axis=1)[:, None], taken, 0.0)
+        # Seen from the last end, widths run the other way.
+        around = np.column_stack([-wide if end else wide, high]) * self.half
+        places = self.scale[:, -end, None, None] * around
+        return taken_at(self.cuts[:, end], -way if end else way, up, places)
 
 
 def _between_cuts(pieces: Pieces, which: Rows) -> tuple[Array, Array]:
@@ -263,14 +255,13 @@ def _between_cuts(pieces: Pieces, which: Rows) -> tuple[Array, Array]:
     return np.concatenate([starts, last[:, None]], axis=1), way
 
 
-def _planes(structure: Structure, rows: Rows, away: Array) -> tuple[Array, Array]:
-    """Normals (n, 2, PLANES, 3) and levels (n, 2, PLANES) of the planes that cut the ends of
-    members in ``rows`` (n,), which lead ``away`` (n, 2, 3), from where the axis is cut on."""
-    every_normal, every_level = structure.cuts.of_ends(2 * structure.count)
-    end = 2 * rows[:, None] + np.arange(2)
-    normals = every_normal[end]
-    off = np.einsum("neki,nei->nek", normals, away)
-    return normals, every_level[end] - off * structure.axis_back[rows][:, :, None]
+def _cuts(structure: Structure, rows: Rows, away: Array) -> Array:
+    """What cuts the ends of members in ``rows`` (n,), which lead ``away`` (n, 2, 3), from where
+    the axis is cut on (n, 2, PLANES, CUT)."""
+    cuts = structure.cuts.rows_of_ends(2 * structure.count)[2 * rows[:, None] + np.arange(2)]
+    off = np.einsum("neki,nei->nek", cuts[..., NORMAL], away)
+    cuts[..., LEVEL] -= off * structure.axis_back[rows][:, :, None]
+    return cuts
 
 
 def _scales(pieces: Pieces, which: Rows) -> Array:

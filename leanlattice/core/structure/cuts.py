@@ -1,18 +1,26 @@
-"""Planes that cut ends of members: how far along its axis each place of a section then ends.
+"""Planes and saddles that cut ends of members: how far along its axis each place of a section ends.
 
 Along the axis of an end, whose unit direction a leads into the member, the material at a place q of
 the section lies on the kept side of a plane n · x ≤ l, with n · a < 0, from
 
     s(q) = (l − n · q) / (n · a)
 
-on; of two planes from the larger of both. The saw's length reaches to the least s of the outline
+on. A saddle is where an end meets a tube of radius ρ whose side that plane touches, and whose axis
+runs along c, in the plane of n and a, as far aside from this end's as c × n tells. What lies y
+aside of the tube's axis goes on to its surface, from
+
+    s(q) + (ρ − √(ρ² − y²)) / (n · a)
+
+on. Of two cuts the larger s counts. The saw's length reaches to the least s of the outline
 (``far``), the mass counts the mean of s over the section (``mean``).
 """
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, field
 from functools import cached_property, lru_cache
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -22,47 +30,102 @@ from ..results import Result
 from ..sections import Section
 from ..sections.shapes import Outline
 
-__all__ = ["CutBacks", "Cuts", "Outlines", "cut_backs", "outlines_of"]
+__all__ = ["CutBacks", "Cuts", "Outlines", "cut_backs", "outlines_of", "taken_at"]
 
 Array = NDArray[np.float64]
 Index = NDArray[np.int32]
 
 PLANES = 2
-"""Most planes that cut an end."""
+"""Most planes and saddles that cut an end."""
+NORMAL, LEVEL, ALONG, RADIUS, ASIDE, CUT = slice(0, 3), 3, slice(4, 7), 7, 8, 9
+"""What stands where in a cut as kernels take it, and how many numbers that is."""
+OVER = 8
+"""How many numbers tell how far a cut takes a section; see ``cut_over``."""
+AROUND = 360
+"""Places round a circle at which saddles are looked at."""
+SHARES, WEIGHTS = np.polynomial.legendre.leggauss(6)
+"""By which saddles are weighed from the inside of a ring to its outside."""
 
 
 @dataclass(frozen=True, eq=False)
 class Cuts(Result):
-    """Planes (C) that cut ends, in the order of these and at most two of each.
+    """Planes and saddles (C) that cut ends, in the order of these and at most two of each.
 
     ``end`` (C,) is twice the member's number, plus 1 for its last end; ``normal`` (C, 3) is the
     unit direction out of the member, and ``level`` (C,) how far along it, in metres, the plane
-    lies from where the member's axis ends.
+    lies from where the member's axis ends. ``tube`` (C, 5) tells of saddles the direction of the
+    axis of the tube they fit, its radius and how far aside it lies, both in metres: 0 of planes,
+    and without rows where there are only these.
     """
 
     end: Index
     normal: Array
     level: Array
+    tube: Array = field(default_factory=lambda: np.zeros((0, 5)))
 
     @classmethod
     def none(cls) -> Cuts:
         return cls(np.zeros(0, np.int32), np.zeros((0, 3)), np.zeros(0))
+
+    @classmethod
+    def of_rows(cls, end: Index, rows: Array) -> Cuts:
+        """Cuts of ends (C,) in order, as kernels have them (C, CUT)."""
+        tube = rows[:, ALONG.start :]
+        some = tube[:, 3].any()
+        return cls(end, rows[:, NORMAL], rows[:, LEVEL], tube if some else tube[:0])
+
+    @classmethod
+    def together(cls, every: Sequence[Cuts]) -> Cuts:
+        """All of several, in the order of their ends."""
+        end = np.concatenate([cuts.end for cuts in every])
+        rows = np.concatenate([cuts.rows for cuts in every])
+        order = np.argsort(end, kind="stable")
+        return cls.of_rows(end[order], rows[order])
 
     @cached_property
     def count(self) -> int:
         return len(self.end)
 
     @cached_property
+    def rows(self) -> Array:
+        """As kernels take them (C, CUT)."""
+        tube = self.tube if len(self.tube) else np.zeros((self.count, 5))
+        return np.column_stack([self.normal, self.level, tube])
+
+    @property
+    def is_saddle(self) -> NDArray[np.bool_]:
+        """Which of them (C,) fit a tube."""
+        return np.asarray(self.rows[:, RADIUS] > 0)
+
+    def some(self, which: NDArray[Any], end: Index | None = None) -> Cuts:
+        """Those that ``which`` (C,) or (k,) selects, of ends (k,) that are numbered anew."""
+        end = self.end[which] if end is None else end
+        return Cuts.of_rows(end.astype(np.int32), self.rows[which])
+
+    def moved(self, ways: Callable[[Array], Array], mirrors: bool) -> Cuts:
+        """The same where directions (n, 3) are as ``ways`` makes them, in a mirror image or not."""
+        tube = self.tube.copy()
+        if len(tube):
+            tube[:, :3] = ways(tube[:, :3])
+            # In a mirror image what lay to the one side lies to the other.
+            tube[:, 4] *= -1 if mirrors else 1
+        return Cuts(self.end, ways(self.normal), self.level, tube)
+
+    @cached_property
     def ends_cut(self) -> Index:
         """Ends that one plane or more cut, each once, in their order."""
         return self.end[np.diff(self.end, prepend=-1) > 0]
 
+    def rows_of_ends(self, ends: int) -> Array:
+        """As kernels take them (ends, 2, CUT), 0 where there is none."""
+        out = np.zeros((ends, PLANES, CUT))
+        out[self.end, np.arange(self.count) - np.searchsorted(self.end, self.end)] = self.rows
+        return out
+
     def of_ends(self, ends: int) -> tuple[Array, Array]:
         """Normals (ends, 2, 3), 0 where there is no plane, and levels (ends, 2)."""
-        normals, levels = np.zeros((ends, PLANES, 3)), np.zeros((ends, PLANES))
-        slot = np.arange(self.count) - np.searchsorted(self.end, self.end)
-        normals[self.end, slot], levels[self.end, slot] = self.normal, self.level
-        return normals, levels
+        rows = self.rows_of_ends(ends)
+        return rows[:, :, NORMAL], rows[:, :, LEVEL]
 
 
 @dataclass(frozen=True, eq=False)
@@ -152,11 +215,9 @@ def cut_backs(
     """
     out = np.full((4, len(away)), np.nan)
     if cuts.count:
-        normals, levels = cuts.of_ends(len(away))
         _cut_backs(
             cuts.ends_cut,
-            normals,
-            levels,
+            cuts.rows_of_ends(len(away)),
             away,
             up,
             section_of,
@@ -171,61 +232,198 @@ def cut_backs(
     return CutBacks(*out)
 
 
+def taken_at(cuts: Array, away: Array, up: Array, places: Array) -> Array:
+    """How far (n, k) in metres along the axes of ends (n,) cuts take the places of a section; 0
+    where nothing cuts.
+
+    Parameters
+    ----------
+    cuts : (n, 2, CUT) of the ends, as ``Cuts.rows_of_ends`` has them
+    away, up : (n, 3) unit directions of each end into its member and of the section's height
+    places : (n, k, 2) in metres by the width, which is up × away, and the height
+    """
+    out = np.zeros(places.shape[:2])
+    _taken_at(*(np.ascontiguousarray(a, float) for a in (cuts, away, up, places)), out)
+    return out
+
+
 @compiled
-def plane_over(normal, level, away, up):  # type: ignore[no-untyped-def]
-    """Where a plane meets lines along ``away`` through a section: the value on the axis and what a
-    metre along the width and along the height add to it."""
-    into = normal[0] * away[0] + normal[1] * away[1] + normal[2] * away[2]
-    side0 = up[1] * away[2] - up[2] * away[1]
-    side1 = up[2] * away[0] - up[0] * away[2]
-    side2 = up[0] * away[1] - up[1] * away[0]
-    wide = normal[0] * side0 + normal[1] * side1 + normal[2] * side2
-    high = normal[0] * up[0] + normal[1] * up[1] + normal[2] * up[2]
-    return level / into, -wide / into, -high / into
+def _taken_at(cuts, away, up, places, out):  # type: ignore[no-untyped-def]
+    """Fills in what ``taken_at`` gives."""
+    one, two = np.empty(OVER), np.empty(OVER)
+    for e in range(len(cuts)):
+        if not _taken(cuts[e], away[e], up[e], one, two):
+            continue
+        for k in range(places.shape[1]):
+            y, z = places[e, k, 0], places[e, k, 1]
+            out[e, k] = max(over_at(one, y, z), over_at(two, y, z))
+
+
+@compiled
+def cut_over(cut, away, up, out):  # type: ignore[no-untyped-def]
+    """Fills ``out`` (OVER,) with where a cut meets lines along ``away`` through a section: the
+    value on the axis and what a metre along the width and along the height add to it; of a saddle
+    the radius of the tube, how far aside of its axis the axis lies and what the same add to that,
+    and what the depth of the tube's surface is multiplied by."""
+    normal = cut[:3]
+    side, aside = _crossed(up, away), _crossed(cut[4:7], normal)
+    into = _dot(normal, away)
+    out[0] = cut[LEVEL] / into
+    out[1] = -_dot(normal, side) / into
+    out[2] = -_dot(normal, up) / into
+    out[3] = cut[RADIUS]
+    out[4] = -cut[ASIDE]
+    out[5] = _dot(aside, side)
+    out[6] = _dot(aside, up)
+    out[7] = 1.0 / into
+
+
+@compiled
+def _crossed(a, b):  # type: ignore[no-untyped-def]
+    """a × b as three numbers."""
+    x = a[1] * b[2] - a[2] * b[1]
+    y = a[2] * b[0] - a[0] * b[2]
+    return x, y, a[0] * b[1] - a[1] * b[0]
+
+
+@compiled
+def _dot(a, b):  # type: ignore[no-untyped-def]
+    return a[0] * b[0] + a[1] * b[1] + a[2] * b[2]
+
+
+@compiled
+def over_at(over, wide, high):  # type: ignore[no-untyped-def]
+    """How far a cut takes the place of a section that lies so ``wide`` and ``high``, in metres."""
+    value = over[0] + over[1] * wide + over[2] * high
+    radius = over[3]
+    if radius > 0.0:
+        aside = over[4] + over[5] * wide + over[6] * high
+        value += (radius - np.sqrt(max(radius * radius - aside * aside, 0.0))) * over[7]
+    return value
 
 
 @compiled
 def _cut_backs(  # type: ignore[no-untyped-def]
-    ends, normals, levels, away, up, section_of, scale, radii, corners, rings, first, area, out
+    ends, cuts, away, up, section_of, scale, radii, corners, rings, first, area, out
 ):
     """Fills rows ``far``, ``mean``, ``axis`` and ``whole`` of ``out`` (4, n) for the ``ends`` that
     are cut.
 
-    Both values over a section are linear, a0 + ay y + az z: their larger one is the first, and
-    where the second is above it, what that adds.
+    Over a section the values of two planes are linear, a0 + ay y + az z: their larger one is the
+    first, and where the second is above it, what that adds. Saddles are looked at place by place.
     """
-    one, two = np.empty(3), np.empty(3)
+    one, two = np.empty(OVER), np.empty(OVER)
     for e in ends:
         k = section_of[e]
-        _taken(normals[e], levels[e], away[e], up[e], scale[e], e % 2 == 1, one, two)
-        if radii[k, 0] > 0:
-            far = _far_round(one, two, radii[k, 0])
-            above = _over_disc(one, two, radii[k, 0]) - _over_disc(one, two, radii[k, 1])
+        _taken(cuts[e], away[e], up[e], one, two)
+        _scaled(one, scale[e], e % 2 == 1)
+        _scaled(two, scale[e], e % 2 == 1)
+        if one[3] > 0 or two[3] > 0:
+            far, whole = _rim_of_saddles(one, two, radii[k, 0])
+            mean = _mean_of_saddles(one, two, radii[k, 0], radii[k, 1])
+        elif radii[k, 0] > 0:
+            far, whole, above = _of_ring(one, two, radii[k, 0], radii[k, 1])
             mean = one[0] + above / area[k]
-            whole = _most_round(one, two, radii[k, 0])
         else:
-            far, whole, total = np.inf, -np.inf, 0.0
-            for r in range(first[k], first[k + 1]):
-                ring = corners[rings[r] : rings[r + 1]]
-                far, whole = min(far, _far(one, two, ring)), max(whole, _most(one, two, ring))
-                total += _over(one, two, ring)
+            far, whole, total = _of_rings(one, two, corners, rings[first[k] : first[k + 1] + 1])
             mean = total / area[k]
-        out[0, e], out[1, e], out[2, e], out[3, e] = far, mean, max(one[0], two[0]), whole
+        axis = max(over_at(one, 0.0, 0.0), over_at(two, 0.0, 0.0))
+        out[0, e], out[1, e], out[2, e], out[3, e] = far, mean, axis, whole
 
 
 @compiled
-def _taken(normals, levels, away, up, scale, is_last, one, two):  # type: ignore[no-untyped-def]
-    """Fills in how far two planes take a section of a ``scale``, on the axis and for each metre of
-    width and height; of one plane twice."""
-    one[:] = plane_over(normals[0], levels[0], away, up)
+def _of_ring(one, two, outer, inner):  # type: ignore[no-untyped-def]
+    """The least and the most of the larger value of two planes over a ring between circles, and the
+    sum over its area of what the second is above the first."""
+    above = _over_disc(one, two, outer) - _over_disc(one, two, inner)
+    return _far_round(one, two, outer), _most_round(one, two, outer), above
+
+
+@compiled
+def _of_rings(one, two, corners, rings):  # type: ignore[no-untyped-def]
+    """The least and the most of the larger value over polygons, and its sum over their area; the
+    ``corners`` (Q, 2) of each begin at one of ``rings`` and end before the next."""
+    far, whole, total = np.inf, -np.inf, 0.0
+    for r in range(len(rings) - 1):
+        ring = corners[rings[r] : rings[r + 1]]
+        far, whole = min(far, _far(one, two, ring)), max(whole, _most(one, two, ring))
+        total += _over(one, two, ring)
+    return far, whole, total
+
+
+@compiled
+def _taken(cuts, away, up, one, two):  # type: ignore[no-untyped-def]
+    """Fills in how far two cuts take a section, one alone twice; tells whether there is one."""
+    if not cuts[0, :3].any():
+        return False
+    cut_over(cuts[0], away, up, one)
     two[:] = one
-    if (normals[1] != 0.0).any():
-        two[:] = plane_over(normals[1], levels[1], away, up)
-    for value in (one, two):
-        value[1:] *= scale
-        if is_last:
-            # Seen from the last end, widths run the other way.
-            value[1] = -value[1]
+    if cuts[1, :3].any():
+        cut_over(cuts[1], away, up, two)
+    return True
+
+
+@compiled
+def _scaled(over, scale, is_last):  # type: ignore[no-untyped-def]
+    """Turns what a cut takes of a section into what it takes of it before it was scaled; seen from
+    the last end, widths run the other way."""
+    for k in (1, 2, 5, 6):
+        over[k] *= scale
+    if is_last:
+        over[1], over[5] = -over[1], -over[5]
+
+
+@compiled
+def _larger(one, two, radius, angle):  # type: ignore[no-untyped-def]
+    """How far the farther of two cuts takes a place on a circle about the axis."""
+    y, z = radius * np.sin(angle), radius * np.cos(angle)
+    return max(over_at(one, y, z), over_at(two, y, z))
+
+
+@compiled
+def _rim_of_saddles(one, two, radius):  # type: ignore[no-untyped-def]
+    """The least and the most of the larger value round a circle: over all the section, too, as
+    along c no value bends, and aside of it a saddle only rises to its middle."""
+    step = 2 * np.pi / AROUND
+    least, most, low, high = np.inf, -np.inf, 0.0, 0.0
+    for k in range(AROUND):
+        value = _larger(one, two, radius, k * step)
+        if value < least:
+            least, low = value, k * step
+        if value > most:
+            most, high = value, k * step
+    least = min(least, _extreme(one, two, radius, low, step, 1.0))
+    most = max(most, -_extreme(one, two, radius, high, step, -1.0))
+    return least, most
+
+
+@compiled
+def _extreme(one, two, radius, angle, step, sign):  # type: ignore[no-untyped-def]
+    """The least of ``sign`` times the larger value within a ``step`` of an ``angle``, by golden
+    sections."""
+    a, b = angle - step, angle + step
+    share = (np.sqrt(5.0) - 1) / 2
+    for _ in range(40):
+        c, d = b - share * (b - a), a + share * (b - a)
+        if sign * _larger(one, two, radius, c) < sign * _larger(one, two, radius, d):
+            b = d
+        else:
+            a = c
+    return sign * _larger(one, two, radius, (a + b) / 2)
+
+
+@compiled
+def _mean_of_saddles(one, two, outer, inner):  # type: ignore[no-untyped-def]
+    """The mean of the larger value over a ring, by Gauss' rule over its area."""
+    total = 0.0
+    for n in range(len(SHARES)):
+        share = (1 + SHARES[n]) / 2
+        radius = np.sqrt(inner * inner + share * (outer * outer - inner * inner))
+        around = 0.0
+        for k in range(AROUND):
+            around += _larger(one, two, radius, 2 * np.pi * k / AROUND)
+        total += WEIGHTS[n] / 2 * around / AROUND
+    return total
 
 
 @compiled

@@ -9,7 +9,6 @@ import scipy
 from numpy.typing import NDArray
 
 from .appended import appended
-from .cuts import Cuts
 from .joints import met_anew
 from .structure import Structure
 
@@ -188,5 +187,5 @@ def with_members(structure: Structure, kept: Mask) -> Structure:
         up=structure.up[segments],
         bulge=structure.bulge[segments],
         offsets=np.concatenate([[0], np.cumsum(np.diff(structure.offsets)[kept])]).astype(np.int32),
-        cuts=Cuts(end.astype(np.int32), cuts.normal[mine], cuts.level[mine]),
+        cuts=cuts.some(mine, end),
     )

@@ -34,7 +34,7 @@ def with_joints(structure: Structure, arms: Arms, meeting: Meeting) -> Structure
     structure = replace(structure, rules=(meeting,), rule=np.zeros(nodes, np.int32))
     if meeting.way == "welded":
         way = np.full(nodes, meeting_number("welded"), np.int32)
-        cuts, square = weld_cuts(structure, arms)
+        cuts, square = weld_cuts(structure, arms, meeting.saddles)
         cut = replace(structure, meeting=way, cuts=cuts, set_back=square)
         made = replace(cut, set_back=cut.where_cut(cut.cut_backs.far))
         # Worked out once: it does not depend on the set-backs.
@@ -80,7 +80,7 @@ def _scarfed(structure: Structure, meeting: Meeting) -> Structure:
     is_joined = np.isin(structure.cuts.end, pairs)
     way = structure.meeting.copy()
     way[structure.ends.ravel()[first]] = meeting_number("scarf")
-    cuts = _together([_some(structure.cuts, ~is_joined), scarfs])
+    cuts = Cuts.together([structure.cuts.some(~is_joined), scarfs])
     made = replace(structure, rules=(meeting,), meeting=way, cuts=cuts)
     return replace(made, set_back=made.where_cut(made.cut_backs.far))
 
@@ -109,7 +109,7 @@ def met_anew(structure: Structure, touched: NDArray[np.bool_]) -> Structure:
     set_back = structure.set_back.copy()
     own = {n: getattr(structure, n).copy() for n in ("meeting", "radius", "height")}
     is_stale = touched[ends.ravel()]
-    cuts = [_some(structure.cuts, ~is_stale[structure.cuts.end])]
+    cuts = [structure.cuts.some(~is_stale[structure.cuts.end])]
     for k in np.unique(structure.rule[touched]).tolist():
         fresh = with_joints(structure, arms, structure.rules[k])
         # What is alike everywhere changes everywhere.
@@ -119,18 +119,5 @@ def met_anew(structure: Structure, touched: NDArray[np.bool_]) -> Structure:
         set_back[at] = fresh.set_back[at]
         for name, values in own.items():
             values[here] = getattr(fresh, name)[here]
-        cuts.append(_some(fresh.cuts, at.ravel()[fresh.cuts.end]))
-    return replace(structure, **own, set_back=set_back, cuts=_together(cuts))
-
-
-def _some(cuts: Cuts, kept: NDArray[np.bool_]) -> Cuts:
-    return Cuts(cuts.end[kept], cuts.normal[kept], cuts.level[kept])
-
-
-def _together(every: list[Cuts]) -> Cuts:
-    """All cuts in the order of their ends."""
-    end = np.concatenate([cuts.end for cuts in every])
-    order = np.argsort(end, kind="stable")
-    normal = np.concatenate([cuts.normal for cuts in every])
-    level = np.concatenate([cuts.level for cuts in every])
-    return Cuts(end[order], normal[order], level[order])
+        cuts.append(fresh.cuts.some(at.ravel()[fresh.cuts.end]))
+    return replace(structure, **own, set_back=set_back, cuts=Cuts.together(cuts))

@@ -36,6 +36,7 @@ class Meeting:
     beyond : metres by which arms are wider than members on each side
     rounding : radius in metres of the corners between arms
     fold : angle in radians that arms are folded by at most
+    saddles : whether tubes that are welded to the side of one no thinner are cut to fit it
     """
 
     way: str = "apart"
@@ -48,6 +49,7 @@ class Meeting:
     beyond: float = 0.0
     rounding: float = 0.0
     fold: float = 0.5
+    saddles: bool = False
 
     @property
     def is_alike_everywhere(self) -> bool:

@@ -11,13 +11,15 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from .cuts import outlines_of
+from .cuts import RADIUS, outlines_of, taken_at
 from .structure import Structure
 
 __all__ = ["held_past_bends", "overrun"]
 
 Array = NDArray[np.float64]
 Rows = NDArray[np.intp]
+AROUND = np.pi / 90 * np.arange(180)
+"""Angles at which tubes are looked at that fit others."""
 
 
 def overrun(structure: Structure) -> Array:
@@ -82,7 +84,24 @@ def _past_each_other(structure: Structure, members: Rows) -> Array:
             ring = outlines.corners_of(k)
             over = (sums[rows, :, :1] + sums[rows, :, 1:] @ ring.T).max(axis=2)
         most[rows] = over.max(axis=1)
+    fits = structure.cuts.rows_of_ends(2 * structure.count)[..., RADIUS].any(axis=1)
+    for n in np.flatnonzero(fits.reshape(-1, 2)[members].any(axis=1)).tolist():
+        most[n] = _most_of_saddles(structure, int(members[n]))
     return most - structure.lengths[members]
+
+
+def _most_of_saddles(structure: Structure, member: int) -> float:
+    """The most of what the cuts of both ends of a tube take at any place of its section (m), of
+    which saddles are some."""
+    ends = slice(2 * member, 2 * member + 2)
+    cuts = structure.cuts.rows_of_ends(2 * structure.count)[ends]
+    away, up = (frames[member] for frames in structure.end_frames)
+    radius = structure.sections[structure.section_of[member]].shape.height / 2
+    rim = radius * np.column_stack([np.sin(AROUND), np.cos(AROUND)])
+    # Seen from the last end, widths run the other way.
+    taken = taken_at(cuts, away, up, np.stack([rim, rim * [-1, 1]]))
+    square = ~cuts[:, 0].any(axis=1)
+    return float((taken + np.where(square, structure.set_back[member], 0.0)[:, None]).sum(0).max())
 
 
 def _taken(structure: Structure, members: Rows) -> Array:

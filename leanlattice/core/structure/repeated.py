@@ -9,7 +9,6 @@ import numpy as np
 from numpy.typing import NDArray
 
 from .appended import appended
-from .cuts import Cuts
 from .joined import joined
 from .structure import Structure
 
@@ -78,7 +77,7 @@ def moved(structure: Structure, move: Move) -> Structure:
         offset=move.ways(structure.offset),
         up=move.ways(structure.up),
         bulge=move.ways(structure.bulge),
-        cuts=replace(structure.cuts, normal=move.ways(structure.cuts.normal)),
+        cuts=structure.cuts.moved(move.ways, move.mirrors),
         # What stood on something stands on nothing elsewhere.
         origin=np.full_like(structure.origin, -1),
         further=structure.further[:0],
@@ -102,7 +101,7 @@ def _reversed(structure: Structure) -> Structure:
         up=structure.up[segments],
         bulge=structure.bulge[segments],
         set_back=structure.set_back[:, ::-1].copy(),
-        cuts=Cuts((cuts.end ^ 1)[order], cuts.normal[order], cuts.level[order]),
+        cuts=cuts.some(order, (cuts.end ^ 1)[order]),
         mirrored=~structure.mirrored,
     )
 

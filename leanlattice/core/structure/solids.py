@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import replace
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -12,6 +13,7 @@ from ..geometry.arcs import carried, unit
 from ..geometry.prisms import ring_between
 from ..sections.shapes import Outline
 from .axes import drawn_axes
+from .cuts import ALONG, ASIDE, CUT, LEVEL, NORMAL, RADIUS
 from .overrun import overrun
 from .structure import Structure
 from .trimmed import SectionMesh, section_mesh, trimmed_solid
@@ -22,8 +24,10 @@ Array = NDArray[np.float64]
 Index = NDArray[np.int32]
 
 Known = dict[tuple[int, int, bool], Index]
-WHOLE = np.zeros((0, 4)), np.zeros((0, 4))
-"""No planes at either end."""
+WHOLE = np.zeros((0, CUT)), np.zeros((0, CUT))
+"""No cuts at either end."""
+ROUND = 96
+"""Sides of tubes that are cut out of others."""
 CROSSING = 1e-6
 """Metres by which cuts of both ends may reach into each other and still leave what they should."""
 SAME = 1e-6
@@ -71,9 +75,9 @@ def member_solids(
             yield m, *_swept(outlines[which][0], places, rings, known)
             continue
         inward = _inward(places) if is_bent[m] else structure.end_frames[0][m]
-        planes = (_planes(structure, 2 * m), _planes(structure, 2 * m + 1))
+        cuts = (_cuts_of(structure, 2 * m), _cuts_of(structure, 2 * m + 1))
         cut = _cut_as_solid if is_trimmed[m] else trimmed_solid
-        yield m, *cut(meshes[which], places, rings, inward, planes)
+        yield m, *cut(meshes[which], places, rings, inward, cuts)
 
 
 def _cut_ends(structure: Structure) -> NDArray[np.bool_]:
@@ -125,44 +129,63 @@ def planes_of_member(structure: Structure, member: int) -> Array:
     return np.column_stack([cuts.normal[rows], levels + cuts.level[rows]])
 
 
-def _planes(structure: Structure, end: int) -> Array:
-    """Normals and levels (p, 4) of the planes that cut an end, from where its axis ends on."""
+def _cuts_of(structure: Structure, end: int) -> Array:
+    """What cuts an end (p, CUT)."""
     cuts = structure.cuts
-    rows = slice(*np.searchsorted(cuts.end, [end, end + 1]))
-    return np.column_stack([cuts.normal[rows], cuts.level[rows]])
+    return cuts.rows[slice(*np.searchsorted(cuts.end, [end, end + 1]))]
 
 
 def _cut_as_solid(
-    section: SectionMesh, places: Array, rings: Array, inward: Array, planes: tuple[Array, Array]
+    section: SectionMesh, places: Array, rings: Array, inward: Array, cuts: tuple[Array, Array]
 ) -> tuple[Array, Index]:
-    """What ``trimmed_solid`` gives, cut out of a longer solid, so that planes may take what others
+    """What ``trimmed_solid`` gives, cut out of a longer solid, so that cuts may take what others
     have taken."""
     import manifold3d
 
     reach = float(np.linalg.norm(section.corners, axis=1).max())
     reach *= float(np.linalg.norm(rings, axis=2).max())
-    longer = _longer(places, rings, inward, planes, reach)
+    longer = _longer(places, rings, inward, cuts, reach)
     vertices, triangles = trimmed_solid(section, *longer, inward, WHOLE)
     left = manifold3d.Manifold(manifold3d.Mesh64(vertices, triangles.astype(np.uint64)))
-    for own, place in zip(planes, places[[0, -1]], strict=True):
-        for plane in own:
-            normal = plane[:3]
-            left = left.trim_by_plane(tuple(-normal), float(-(plane[3] + normal @ place)))
+    for own, place in zip(cuts, places[[0, -1]], strict=True):
+        for cut in own:
+            left = _less(left, cut, place)
     made = left.to_mesh64()
     return np.asarray(made.vert_properties[:, :3], float), np.asarray(made.tri_verts, np.int32)
 
 
+def _less(solid: Any, cut: Array, place: Array) -> Any:
+    """What a ``cut`` (CUT,) leaves of a solid of a member whose axis ends at a ``place``: of a
+    saddle what a plane through the tube's axis does, less the tube."""
+    import manifold3d
+
+    normal, radius = cut[NORMAL], cut[RADIUS]
+    level = float(cut[LEVEL] + radius + normal @ place)
+    left = solid.trim_by_plane(tuple(-normal), -level)
+    if radius == 0:
+        return left
+    along = cut[ALONG]
+    aside = np.cross(along, normal)
+    low = np.array(solid.bounding_box()).reshape(2, 3)
+    long = 2 * float(np.linalg.norm(low[1] - low[0])) + 4 * radius
+    middle = place + (cut[LEVEL] + radius) * normal + cut[ASIDE] * aside
+    frame = np.column_stack([normal, -aside, along, middle])
+    tube = manifold3d.Manifold.cylinder(long, radius, circular_segments=ROUND, center=True)
+    return left - tube.transform(frame)
+
+
 def _longer(
-    places: Array, rings: Array, inward: Array, planes: tuple[Array, Array], reach: float
+    places: Array, rings: Array, inward: Array, cuts: tuple[Array, Array], reach: float
 ) -> tuple[Array, Array]:
-    """Places (k, 3) of rings (k, 2, 3) and further ones before and behind them, as far as planes
+    """Places (k, 3) of rings (k, 2, 3) and further ones before and behind them, as far as cuts
     beyond the ends take a section that reaches so many metres."""
     for end in (0, 1):
-        if not len(planes[end]):
+        if not len(cuts[end]):
             continue
-        into = np.abs(planes[end][:, :3] @ inward[end])
+        into = np.abs(cuts[end][:, NORMAL] @ inward[end])
         slope = np.sqrt(np.maximum(1 - into**2, 0.0)) / np.maximum(into, 1e-3)
-        far = float((np.abs(planes[end][:, 3]) / np.maximum(into, 1e-3) + reach * slope).max())
+        deep = np.abs(cuts[end][:, LEVEL]) + cuts[end][:, RADIUS]
+        far = float((deep / np.maximum(into, 1e-3) + reach * slope).max())
         at = -1 if end else 0
         more = places[at] - 1.01 * far * inward[end]
         places = np.vstack([places, more] if end else [more, places])

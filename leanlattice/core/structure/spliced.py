@@ -206,4 +206,4 @@ def _cuts(structure: Structure, owner: Rows, last: Rows) -> Cuts:
     member, end = np.divmod(cuts.end, 2)
     moved = np.where(end == 1, 2 * last_piece[member] + 1, cuts.end)
     order = np.argsort(moved, kind="stable")
-    return Cuts(moved[order].astype(np.int32), cuts.normal[order], cuts.level[order])
+    return cuts.some(order, moved[order])

@@ -297,9 +297,10 @@ class Structure(Result):
         """The section's largest scale (M,) along each member, or a little more: a parabola is above
         its ends and its middle by a quarter of its waist at most."""
         first = self.first_entry
-        middle = (self.scale[first] + self.scale[first + 1]) / 2 + self.waist
+        start, end = self.scale[first], self.scale[first + 1]
+        most = np.maximum(np.maximum(start, end), (start + end) / 2 + self.waist)
         out = np.maximum.reduceat(self.scale, self.offsets[:-1])
-        np.maximum.at(out, self.member_of_segment, middle + np.abs(self.waist) / 4)
+        np.maximum.at(out, self.member_of_segment, most + np.abs(self.waist) / 4)
         return out
 
     @cached_property

@@ -1,21 +1,23 @@
-"""Solids of members whose ends are cut by planes.
+"""Solids of members whose ends are cut by planes and saddles.
 
 The section is a mesh of its own: corners of its outlines, sides between them, and triangles of the
-face between. Every corner goes on along the axis to the plane that takes more of it; where two
-planes share an end, the face's triangles are parted along the line where both take as much.
+face between. Every corner goes on along the axis to the cut that takes more of it; where two
+share an end, the face's triangles are parted along the line where both take as much.
 """
 
 from __future__ import annotations
 
 from dataclasses import dataclass
 from functools import cached_property
+from typing import NamedTuple
 
 import mapbox_earcut
 import numpy as np
 from numpy.typing import NDArray
 
+from ..geometry.prisms import ring_between
 from ..sections.shapes import Outline
-from .cuts import plane_over
+from .cuts import CUT, taken_at
 
 __all__ = ["SectionMesh", "section_mesh", "trimmed_solid"]
 
@@ -60,7 +62,11 @@ def _piece_mesh(piece: Outline) -> SectionMesh:
     loops = [loop for loop in piece if loop is not None]
     corners = np.ascontiguousarray(np.vstack(loops))
     ends = np.cumsum([len(loop) for loop in loops]).astype(np.uint32)
-    face = mapbox_earcut.triangulate_float64(corners, ends).reshape(-1, 3).astype(np.int32)
+    if len(loops) == 2 and len(loops[0]) == len(loops[1]):
+        # Across the wall: an end that fits a tube bends from corner to corner.
+        face = ring_between(len(loops[0]), 0, len(loops[0]))
+    else:
+        face = mapbox_earcut.triangulate_float64(corners, ends).reshape(-1, 3).astype(np.int32)
     turned = _bends(*(corners[face[:, k]] for k in range(3))) < 0
     face[turned] = face[turned][:, ::-1]
     sides = []
@@ -79,7 +85,7 @@ def _bends(a: Array, b: Array, c: Array) -> Array:
 
 
 def trimmed_solid(
-    section: SectionMesh, places: Array, rings: Array, inward: Array, planes: tuple[Array, Array]
+    section: SectionMesh, places: Array, rings: Array, inward: Array, cuts: tuple[Array, Array]
 ) -> tuple[Array, Index]:
     """Vertices (n, 3) in metres and triangles (m, 3) of a member, closed and normals outward.
 
@@ -88,14 +94,14 @@ def trimmed_solid(
     places, rings : (k, 3), (k, 2, 3) where the section stands, and what a metre along its width and
         height is there
     inward : (2, 3) unit directions from the first and the last place into the member
-    planes : for both ends up to two rows of normal and level (p, 4); none where it is square
+    cuts : for both ends up to two rows as ``Cuts`` has them (p, CUT); none where it is square
     """
     count, last = len(section.corners), len(places) - 1
     stations = section.corners @ rings + places[:, None]
     ends: list[_End] = []
     for end, station in ((0, 0), (1, last)):
         first = stations.size // 3 + sum(len(e.added) for e in ends)
-        ends.append(_End.of(section, stations, station, first, rings, inward[end], planes[end]))
+        ends.append(_End.of(section, stations, station, first, rings, inward[end], cuts[end]))
     walls = [_walls(section.sides, k * count, (k + 1) * count) for k in range(last)]
     # Those at the far end first: what is added comes last, and rows before it keep their numbers.
     walls[-1] = _opened(walls[-1], ends[1].on_side, len(section.sides), 1)
@@ -122,39 +128,49 @@ class _End:
         first: int,
         rings: Array,
         inward: Array,
-        planes: Array,
+        cuts: Array,
     ) -> _End:
         """The end of a ``section`` at a ``station``, whose corners in ``stations`` (k, Q, 3) go on
-        to its ``planes`` (p, 4); those that are added count from ``first``. ``rings`` and
+        to its ``cuts`` (p, CUT); those that are added count from ``first``. ``rings`` and
         ``inward`` (3,) are those of ``trimmed_solid``."""
         count = len(section.corners)
-        if not len(planes):
+        if not len(cuts):
             return cls(section.face + station * count, np.zeros((0, 3)), {})
-        taken, more = _over_section(section, rings[station], inward, bool(station), planes)
-        flush = stations[station] + taken[:, None] * inward
-        stations[station] = flush + np.maximum(more, 0.0)[:, None] * inward
+        over = _Over(rings[station], inward, bool(station), cuts)
+        taken, more = over.at(section.corners)
+        square = stations[station].copy()
+        stations[station] += (taken + np.maximum(more, 0.0))[:, None] * inward
         parted = _parted(section, more)
-        a, b = flush[parted.pair[:, 0]], flush[parted.pair[:, 1]]
-        added = a + parted.share[:, None] * (b - a)
+        between = parted.between(section.corners)
+        taken, more = over.at(between)
+        added = parted.between(square) + (taken + np.maximum(more, 0.0))[:, None] * inward
         face = parted.face
         face = np.where(face < count, face + station * count, face - count + first)
         return cls(face, added, {side: first + k for side, k in parted.on_side.items()})
 
 
-def _over_section(
-    section: SectionMesh, ring: Array, inward: Array, is_last: bool, planes: Array
-) -> tuple[Array, Array]:
-    """How far along the axis the first of an end's ``planes`` takes of each corner (Q,), and how
-    much more than that (Q,) the second does."""
-    scale = float(np.linalg.norm(ring[1]))
-    over = [np.array(plane_over(p[:3], p[3], inward, ring[1] / scale)) for p in planes]
-    # Seen from the other end, widths run the other way.
-    corners = scale * section.corners * np.array([-1.0 if is_last else 1.0, 1.0])
-    first, second = over[0], over[-1]
-    taken = first[0] + corners @ first[1:]
-    more = second[0] - first[0] + corners @ (second - first)[1:]
-    more[np.abs(more) < ON_RIDGE] = 0.0
-    return taken, more
+class _Over(NamedTuple):
+    """What takes an end: its ``cuts`` (p, CUT), the ``ring`` (2, 3) of the section there, the way
+    ``inward`` (3,), and whether it is the last end."""
+
+    ring: Array
+    inward: Array
+    is_last: bool
+    cuts: Array
+
+    def at(self, places: Array) -> tuple[Array, Array]:
+        """How far along the axis the first cut takes of each of the ``places`` (Q, 2) of the
+        section, and how much more than that (Q,) the second does."""
+        scale, count = float(np.linalg.norm(self.ring[1])), len(self.cuts)
+        # Seen from the other end, widths run the other way.
+        seen = scale * places * np.array([-1.0 if self.is_last else 1.0, 1.0])
+        alone = np.zeros((count, 2, CUT))
+        alone[:, 0] = self.cuts
+        away, up = (np.tile(way, (count, 1)) for way in (self.inward, self.ring[1] / scale))
+        by_cut = taken_at(alone, away, up, np.tile(seen, (count, 1, 1)))
+        taken, more = by_cut[0], by_cut[-1] - by_cut[0]
+        more[np.abs(more) < ON_RIDGE] = 0.0
+        return taken, more
 
 
 @dataclass(frozen=True, eq=False)
@@ -167,6 +183,11 @@ class _Parted:
     pair: Index
     share: Array
     on_side: dict[int, int]
+
+    def between(self, values: Array) -> Array:
+        """What new corners (n, …) have of the ``values`` (Q, …) of the old ones."""
+        low, high = values[self.pair[:, 0]], values[self.pair[:, 1]]
+        return np.asarray(low + self.share[:, None] * (high - low))
 
 
 def _parted(section: SectionMesh, value: Array) -> _Parted:

@@ -360,7 +360,7 @@ def _planes_differ(wanted: Wanted, solid: Any, matrix: Array) -> float:
             return np.inf
         found.append(np.append(normal, normal @ place))
         solid = solid.FirstOperand
-    planes = np.zeros((0, 4)) if wanted.planes is None else wanted.planes
+    planes = np.zeros((0, 4)) if wanted.planes is None else wanted.planes[:, :4]
     if len(found) != len(planes):
         return np.inf
     off = [min(float(np.abs(plane - other).max()) for other in found) for plane in planes]

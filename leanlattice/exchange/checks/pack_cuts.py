@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 from ...core.sections import find
 from .pack_files import Found, Pack, beyond, number_in, vector_in
 from .pack_members import Members, members_of
+from .pack_saddles import cut_in, radii_of, saddle_left, tubes_fitted
 
 __all__ = ["EndCut", "cuts_as_listed", "cuts_of", "lengths_weighed", "section_polygon"]
 
@@ -24,23 +25,30 @@ LINES = 4, 200
 """Rings of a swelling tube, and lines in each, that are taken for it where planes cut it."""
 TILT = 1e-3
 """Radians by which a plane may be turned otherwise than it is said to be."""
+REACHED = 1e-9
+"""Metres by which one cut may take less than another where both take as much."""
 ROUND_SHARE = 1e-3
 """Of the radius, by which a polygon's corners may reach further than its circle."""
 
 
 @dataclass(frozen=True)
 class EndCut:
-    """What the ``planes`` (k, 4), normals out of the member and levels in metres from where its
-    axis ends, leave of an end: from ``far`` on there is something of it, and from ``mean`` on a
+    """What the ``cuts`` (k, 9) leave of an end, as ``pack_saddles`` has them, with levels from where
+    its axis ends: from ``far`` on there is something of it, and from ``mean`` on a
     square end would leave as much, in metres along the axis. ``steep`` is how much further a metre
-    across takes them at most, and ``reached`` (k,) tells which planes are: where two share an end,
+    across takes them at most, and ``reached`` (k,) tells which of them are: where two share an end,
     all of an open section may lie to one side of where they meet."""
 
-    planes: Array
+    cuts: Array
     reached: NDArray[np.bool_]
     far: float
     mean: float
     steep: float
+
+    @property
+    def planes(self) -> Array:
+        """Normals and levels (k, 4) of planes, and of those at the sides of tubes that fit."""
+        return self.cuts[:, :4]
 
 
 def section_polygon(name: str, sides: int = SIDES) -> shapely.MultiPolygon:
@@ -66,30 +74,46 @@ def cuts_of(pack: Pack) -> dict[tuple[int, int], EndCut]:
 
 
 def _cuts_of(pack: Pack, m: Members) -> dict[tuple[int, int], EndCut]:
-    row_of = {r["label"]: k for k, r in enumerate(m.rows)}
-    planes: dict[tuple[int, int], list[Array]] = {}
-    for row in pack.rows("cuts"):
-        if row["member"] in row_of and row["end"] in ENDS:
-            plane = np.append(
-                vector_in(row, "cuts", "normal_{}"), number_in(row, "level_mm", "cuts") / 1000
-            )
-            planes.setdefault((row_of[row["member"]], ENDS.index(row["end"])), []).append(plane)
+    cuts = _rows_of(pack, m)
     polygons: dict[str, shapely.MultiPolygon] = {}
     out = {}
-    for (k, end), own in planes.items():
+    for (k, end), own in cuts.items():
         name = m.rows[k]["section"]
         if name not in polygons:
             polygons[name] = section_polygon(name)
         piece = m.first[k] + (m.count[k] - 1 if end else 0)
         frame = m.frame(piece, end) * np.array([[1], [1], [-1 if end else 1]])
         scale = m.scale[piece, 2 if end else 0]
+        if any(cut[7] for cut in own) and m.round[piece]:
+            out[k, end] = _fitted(np.array(own), frame, radii_of(name, scale))
+            continue
         polygon = shapely.affinity.scale(polygons[name], scale, scale, origin=(0, 0))
         out[k, end] = _end_cut(np.array(own), frame, polygon)
     return out
 
 
-def _end_cut(planes: Array, frame: Array, polygon: shapely.MultiPolygon) -> EndCut:
+def _rows_of(pack: Pack, m: Members) -> dict[tuple[int, int], list[Array]]:
+    """Cuts (9,) of each end that is there."""
+    row_of = {r["label"]: k for k, r in enumerate(m.rows)}
+    out: dict[tuple[int, int], list[Array]] = {}
+    for row in pack.rows("cuts"):
+        if row["member"] in row_of and row["end"] in ENDS:
+            key = (row_of[row["member"]], ENDS.index(row["end"]))
+            out.setdefault(key, []).append(cut_in(row))
+    return out
+
+
+def _fitted(cuts: Array, frame: Array, radii: tuple[float, float]) -> EndCut:
+    """What cuts, of which saddles are some, leave of a tube's end, as ``_end_cut`` has it."""
+    rim, mean = saddle_left(cuts, frame, radii)
+    farther = rim.max(axis=0)
+    reached = (rim >= farther - REACHED).any(axis=1)
+    return EndCut(cuts, reached, float(farther.min()), mean, 0.0)
+
+
+def _end_cut(cuts: Array, frame: Array, polygon: shapely.MultiPolygon) -> EndCut:
     """What planes leave of an end whose width, height and way in are the rows of ``frame``."""
+    planes = cuts[:, :4]
     into = planes[:, :3] @ frame[2]
     # How far along the axis each plane lies: a value on the axis, and what a metre adds.
     over = np.column_stack([planes[:, 3], -planes[:, :3] @ frame[:2].T]) / into[:, None]
@@ -107,7 +131,7 @@ def _end_cut(planes: Array, frame: Array, polygon: shapely.MultiPolygon) -> EndC
         middle = np.array(part.centroid.coords[0])
         whole += part.area * float((over[:, 0] + over[:, 1:] @ middle).max())
     reached = np.array([bool(side) for side in sides])
-    return EndCut(planes, reached, far, whole / polygon.area, steep)
+    return EndCut(cuts, reached, far, whole / polygon.area, steep)
 
 
 def _polygons(shape: shapely.Geometry) -> list[shapely.Polygon]:
@@ -214,6 +238,7 @@ def cuts_as_listed(pack: Pack) -> Found:
         off = abs(cut.far * 1000 - number_in(m.rows[k], f"{ENDS[end]}_setback_mm", "members"))
         yield max(off - slack, 0.0), f"{where}: set-back in members.csv"
     yield from _angles(pack, m)
+    yield from tubes_fitted(pack, m)
 
 
 def _rows_in_order(pack: Pack, m: Members) -> Found:

@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 from .pack_cuts import cuts_of
 from .pack_files import Found, Pack, Row, beyond, number_in, tolerance_of
 from .pack_members import Members, members_of
+from .pack_saddles import lines_met
 from .panels import outline_in_pose, pose_of
 
 __all__ = ["wraps_as_cut"]
@@ -34,15 +35,13 @@ class _End(NamedTuple):
     at: Array
     frame: Array
     radius: float
-    planes: Array
+    cuts: Array
 
     def cut(self, turn: Array) -> Array:
         """How far (n,) along the tube its cut is, at angles (n,) to the right of its height."""
         out, along = self.frame[2], self.frame[1]
         rim = self.radius * (np.cos(turn)[:, None] * out + np.sin(turn)[:, None] * self.frame[0])
-        normals, levels = self.planes[:, :3], self.planes[:, 3]
-        way = (levels[:, None] - normals @ rim.T) / (normals @ along)[:, None]
-        return np.asarray(way.max(axis=0))
+        return np.asarray(lines_met(self.cuts, along, rim).max(axis=0))
 
     def first(self) -> float:
         """How far along it the tube's first place is."""
@@ -84,9 +83,9 @@ def _end(pack: Pack, m: Members, k: int, end: int) -> _End:
     piece = m.first[k] + (m.count[k] - 1 if end else 0)
     _, up, way = m.frame(piece, end)
     along = -way if end else way
-    planes = cuts_of(pack)[k, end].planes * [1, 1, 1, 1000]
+    cuts = cuts_of(pack)[k, end].cuts * [1, 1, 1, 1000, 1, 1, 1, 1000, 1000]
     at = (m.end if end else m.start)[piece] * 1000
-    return _End(at, np.stack([np.cross(along, up), along, up]), m.height[piece] * 500, planes)
+    return _End(at, np.stack([np.cross(along, up), along, up]), m.height[piece] * 500, cuts)
 
 
 def _template(pack: Pack, row: Row, ends: list[tuple[Row, _End]]) -> Found:

@@ -13,6 +13,7 @@ from .node_bodies import bodies_of
 from .pack_cuts import EndCut, cuts_of, lengths_weighed, section_polygon
 from .pack_files import Pack, number_in
 from .pack_members import Members, members_of
+from .pack_saddles import beyond_cuts, lines_met, moved_to
 from .panels import pose_of
 
 __all__ = ["Wanted", "mesh_differs", "mesh_volume", "wanted_solids"]
@@ -62,7 +63,7 @@ class Wanted:
     middle: Array | None = None
     """Where its centre of mass is, in metres, if it is known."""
     planes: Array | None = None
-    """Normals and levels (k, 4) in metres of planes that it does not reach beyond."""
+    """Planes and saddles (k, 9) that it does not reach beyond, as ``pack_saddles`` has them."""
     reached: NDArray[np.bool_] | None = None
     """Which of the planes (k,) it touches; all where nothing is said."""
     crossed: bool = False
@@ -111,11 +112,22 @@ def _wanted_member(m: Members, k: int, ends: list[tuple[int, EndCut]], volume: f
     if planes is None:
         return wanted
     wanted = _between_planes(wanted, [end for end, _ in ends])
-    wanted = replace(wanted, volume=volume, spare=CUT_SHARE, planes=planes, reached=reached)
+    spare = CUT_SHARE + _chords_off(m, k, [cut for _, cut in ends])
+    wanted = replace(wanted, volume=volume, spare=spare, planes=planes, reached=reached)
     if len(ends) == 2 and _cross(m, k, [cut for _, cut in ends]):
         # What the one takes the other does not reach: it is only known where nothing is.
         return replace(wanted, volume=None, reached=np.zeros(len(planes), bool), crossed=True)
     return wanted
+
+
+def _chords_off(m: Members, k: int, cuts: list[EndCut]) -> float:
+    """By which share of its volume a straight member may be off whose ends fit tubes, along which
+    models go by chords: at most by a twelfth of a radius times the square of a chord's angle."""
+    radius, length = m.height[m.first[k]] / 2, float(m.lengths[m.first[k]])
+    into = np.abs(np.vstack([cut.cuts for cut in cuts])[:, :3] @ m.axis[m.first[k]])
+    fits = np.concatenate([cut.cuts[:, 7] > 0 for cut in cuts])
+    off = radius * (2 * np.pi / SIDES) ** 2 / 12 / np.maximum(into, 1e-3)
+    return float(off[fits].sum() / max(length, 1e-6))
 
 
 def _cross(m: Members, k: int, cuts: list[EndCut]) -> bool:
@@ -126,8 +138,7 @@ def _cross(m: Members, k: int, cuts: list[EndCut]) -> bool:
     corners = shapely.get_coordinates(polygon) @ np.stack([m.side[piece], m.up[piece]])
     taken = np.zeros(len(corners))
     for cut, into in zip(cuts, (m.axis[piece], -m.axis[piece]), strict=True):
-        over = (cut.planes[:, 3] - corners @ cut.planes[:, :3].T) / (cut.planes[:, :3] @ into)
-        taken += over.max(axis=1)
+        taken += lines_met(cut.cuts, into, corners).max(axis=0)
     return bool((taken > m.lengths[piece]).any())
 
 
@@ -169,12 +180,11 @@ def _between_planes(wanted: Wanted, ends: list[int]) -> Wanted:
 
 
 def _planes(m: Members, pieces: NDArray[np.integer], ends: list[tuple[int, EndCut]]) -> Array:
-    """Planes (k, 4) that cut a member's ends, from nothing on."""
+    """Cuts (k, 9) of a member's ends, from nothing on."""
     out = []
     for end, cut in ends:
         place = m.end[pieces[-1]] if end else m.start[pieces[0]]
-        levels = cut.planes[:, 3] + cut.planes[:, :3] @ place
-        out.append(np.column_stack([cut.planes[:, :3], levels]))
+        out.append(moved_to(cut.cuts, place))
     return np.vstack(out)
 
 
@@ -273,7 +283,7 @@ def _off_planes(wanted: Wanted, vertices: Array) -> float:
     """How far in metres corners of a solid reach beyond the planes that cut it, or all of them stay
     short of one that is to be reached."""
     assert wanted.planes is not None
-    beyond = vertices @ wanted.planes[:, :3].T - wanted.planes[:, 3]
+    beyond = beyond_cuts(wanted.planes, vertices)
     if wanted.line is None or wanted.plane_ends is None:
         return _off_reach(beyond.max(axis=0), wanted.reached)
     away = _distances(wanted.line, vertices)

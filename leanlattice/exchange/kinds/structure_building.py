@@ -40,7 +40,9 @@ def _members(
 ) -> None:
     labels, types = names.every_member, names.types(names.member_type)
     roles = list(ROLES.values())
-    plain = structure.is_plain
+    # A saddle is no plane that a profile could be clipped by.
+    plain = structure.is_plain.copy()
+    plain[structure.cuts.end[structure.cuts.is_saddle] // 2] = False
     for m, vertices, triangles in solids:
         kind, predefined = roles[structure.role[m]].ifc
         named = (kind, labels[m], types[m])

@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 from ...core.structure.angles import node_angles, rolls
 from ...core.structure.bodies import body_masses
 from ...core.structure.crossings import crossings_of
+from ...core.structure.cuts import ALONG, ASIDE, RADIUS
 from ...core.structure.meetings import MEETINGS
 from ...core.structure.names import StructureNames, names_of_structure
 from ...core.structure.roles import ROLE_NAMES
@@ -128,7 +129,8 @@ def _angles(structure: Structure, ends: NDArray[np.int32], normal: Array) -> dic
 
 def _cuts(subject: Subject) -> Table | None:
     """Planes that cut ends of members: the direction out of the member, how far along it the plane
-    lies from where the axis ends, and how it is turned from a square cut."""
+    lies from where the axis ends, and how it is turned from a square cut; of saddles the tube that
+    they fit and whose side the plane touches."""
     structure, names = _named(subject)
     cuts = structure.cuts
     if not cuts.count:
@@ -147,7 +149,21 @@ def _cuts(subject: Subject) -> Table | None:
     columns |= {f"normal_{a}": rounded(normal[:, k], 8) for k, a in enumerate("xyz")}
     columns["level_mm"] = rounded(cuts.level[order] * 1000, 4)
     columns |= _angles(structure, np.column_stack([member, end]), normal)
+    columns |= _tubes(cuts.rows[order])
     return Table("member", columns, member.tolist())
+
+
+def _tubes(cuts: NDArray[np.float64]) -> dict[str, list[Any]]:
+    """What is told of the tubes that ``cuts`` (C, CUT) fit, and nothing of planes: radius, the
+    direction of the axis and how far aside it passes."""
+    told = {"saddle_radius_mm": rounded(cuts[:, RADIUS] * 1000, 4)}
+    told |= {f"saddle_{a}": rounded(cuts[:, ALONG][:, k], 8) for k, a in enumerate("xyz")}
+    told["saddle_aside_mm"] = rounded(cuts[:, ASIDE] * 1000, 4)
+    fits = (cuts[:, RADIUS] > 0).tolist()
+    return {
+        name: [v if fit else "" for v, fit in zip(values, fits, strict=True)]
+        for name, values in told.items()
+    }
 
 
 def _crossings(subject: Subject) -> Table | None:

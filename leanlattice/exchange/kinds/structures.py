@@ -11,12 +11,14 @@ from numpy.typing import NDArray
 from ...core.materials import Material
 from ...core.structure.axes import set_out_lines
 from ...core.structure.bodies import body_axes, body_outlines, body_solids
+from ...core.structure.cuts import ALONG, ASIDE, LEVEL, NORMAL, RADIUS
 from ...core.structure.groups import groups_of
 from ...core.structure.meetings import MEETINGS
 from ...core.structure.names import names_of_structure
 from ...core.structure.pieces import Pieces, pieces_of
 from ...core.structure.roles import ROLE_NAMES, ROLES, role_layers, role_number
-from ...core.structure.structure import LEVEL, Structure
+from ...core.structure.structure import LEVEL as SAME_LIFT
+from ...core.structure.structure import Structure
 from ..subjects import Subject
 from .kind import Arrays, Drawing, Kind, Layer, Lines, Measure, NotMade, Picture, Solid, narrow
 from .structure_building import build_structure, solids_of_members
@@ -27,8 +29,8 @@ __all__ = ["KIND"]
 Index = NDArray[np.int64]
 NO_PLANE = -128
 """In the place of a normal, which is of bytes from −127 to 127."""
-ROUND_SEGMENTS = 8
-"""Sides of a round section as the view draws it."""
+ROUND_SEGMENTS, OF_SADDLES = 8, 20
+"""Sides of a round section as the view draws it, and where some ends fit other tubes."""
 
 
 def _octahedral(normals: np.ndarray) -> np.ndarray:
@@ -47,7 +49,7 @@ def _even_lifts(structure: Structure) -> NDArray[np.float64] | None:
     section = structure.section_of[structure.member_of_entry]
     lifts = np.zeros(len(structure.sections))
     lifts[section] = structure.lift
-    return lifts if np.abs(structure.lift - lifts[section]).max(initial=0.0) < LEVEL else None
+    return lifts if np.abs(structure.lift - lifts[section]).max(initial=0.0) < SAME_LIFT else None
 
 
 def _cut_normals(structure: Structure, pieces: Pieces) -> Arrays:
@@ -64,7 +66,36 @@ def _cut_normals(structure: Structure, pieces: Pieces) -> Arrays:
     out = np.full((len(pieces.member), 2, 2, 2), NO_PLANE, np.int8)
     first, last = _pieces_left(structure, pieces)
     out[first, 0], out[last, 1] = short[::2], short[1::2]
-    return {"cutNormals": out}
+    return {"cutNormals": out} | _saddles(structure, pieces, first, last)
+
+
+def _saddles(structure: Structure, pieces: Pieces, first: Index, last: Index) -> Arrays:
+    """Of the two cuts at both ends of pieces (K, 2, 2, 5): the radius of the tube that they fit,
+    how far aside the piece passes, and what a metre of its width and of its height adds to that,
+    all divided by how much of the cut's normal lies along the piece; 0 of planes. Last, how far
+    before the place where the axis is cut the plane at the tube's side meets that, in metres.
+    Nothing where no end fits a tube."""
+    if not structure.cuts.is_saddle.any():
+        return {}
+    rows = structure.cuts.rows_of_ends(2 * structure.count)
+    alone = ~rows[:, 1].any(axis=1)
+    rows[alone, 1] = rows[alone, 0]
+    away, up = (frame.reshape(-1, 3)[:, None] for frame in structure.end_frames)
+    normal = rows[..., NORMAL]
+    aside = np.cross(rows[..., ALONG], normal)
+    # Seen along the piece, not from its end.
+    wide = np.cross(up, away) * np.tile([1.0, -1.0], structure.count)[:, None, None]
+    told = np.stack(
+        [rows[..., RADIUS], -rows[..., ASIDE], (aside * wide).sum(-1), (aside * up).sum(-1)], -1
+    )
+    into = np.abs((normal * away).sum(-1))
+    into[into == 0] = 1.0
+    back = structure.axis_back.reshape(-1, 1)
+    told = np.concatenate([told, (-rows[..., LEVEL] - into * back)[..., None]], -1)
+    told /= into[..., None]
+    out = np.zeros((len(pieces.member), 2, 2, 5), "<f4")
+    out[first, 0], out[last, 1] = told[::2], told[1::2]
+    return {"saddles": out}
 
 
 def _pieces_left(structure: Structure, pieces: Pieces) -> tuple[Index, Index]:
@@ -122,13 +153,14 @@ def _drawn(structure: Structure) -> Drawing:
     their members, where that does not say it."""
     lifts = _even_lifts(structure)
     is_edge = structure.role == role_number("edge")
+    segments = OF_SADDLES if structure.cuts.is_saddle.any() else ROUND_SEGMENTS
     sections = [
         {
             "name": section.name,
             "round": section.shape.round,
             "look": _look(section.material),
             "outlines": [
-                np.round(outer, 5).tolist() for outer, _ in section.shape.pieces(ROUND_SEGMENTS)
+                np.round(outer, 5).tolist() for outer, _ in section.shape.pieces(segments)
             ],
             "lift": 0.0 if lifts is None else float(lifts[k]),
             "edge": bool(is_edge[structure.section_of == k].all()),

@@ -1,21 +1,26 @@
-"""Columns from nodes of a structure down to what they stand on."""
+"""Columns from nodes of a structure down to what they stand on, and rails between them."""
 
 from __future__ import annotations
+
+from dataclasses import replace
 
 import numpy as np
 from numpy.typing import NDArray
 
+from ...geometry.arcs import unit
 from ...sections import Section
 from ..arms import arms_of
+from ..inserted import landed_near
 from ..joined import landed
 from ..joints import with_joints
 from ..meetings import Meeting
 from ..roles import role_number
 from ..structure import Structure
 from .assembled import assembled
+from .between import NEAR, straight_members
 from .heights import square_to
 
-__all__ = ["columns", "with_columns"]
+__all__ = ["columns", "with_columns", "with_rails"]
 
 Array = NDArray[np.float64]
 Index = NDArray[np.int32]
@@ -62,3 +67,28 @@ def with_columns(
     own = columns(base.places[nodes], feet, base.station[nodes], section)
     own = with_joints(own, arms_of(own, joined=True), meeting)
     return landed(base, own, np.concatenate([nodes, np.full(len(nodes), -1, np.int32)]))
+
+
+def with_rails(
+    base: Structure, nodes: Index, feet: Array, above: float, section: Section, meeting: Meeting
+) -> Structure:
+    """A structure whose columns are joined by rails, one below each member that joins their heads.
+
+    Parameters
+    ----------
+    base : the structure with its columns
+    nodes, feet : (n,), (n, 3) where columns lead to and stand, as ``with_columns`` has them
+    above : metres along columns from their feet to the rails
+    section : of the rails
+    meeting : how they meet the columns, which run on
+    """
+    foot = np.full(len(base.places), -1)
+    foot[nodes] = np.arange(len(nodes))
+    pairs = np.unique(np.sort(foot[base.ends], axis=1), axis=0)
+    pairs = pairs[(pairs[:, 0] >= 0) & (pairs[:, 0] < pairs[:, 1])]
+    if not len(pairs):
+        return base
+    at = feet + above * unit(base.places[nodes] - feet)
+    which = np.zeros(len(pairs), np.int32)
+    rails = straight_members(at[pairs], (section,), which, ("strut",), meeting)
+    return replace(landed_near(base, rails, NEAR), since=base.since)
