@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import Literal
 
 import numpy as np
 
 from ..core.bolts import BOLT_HOLES
+from ..core.flat.fold_angles import with_angles
 from ..core.flat.node_plates import NodePlates, node_plates
 from ..core.structure.faults import Fault
 from ..core.structure.plate_arms import ArmJoint, plate_arms
@@ -24,7 +26,7 @@ from .base import (
     headline,
     number,
 )
-from .catalogue import SHEET_WORDS
+from .catalogue import ANGLE_WORDS, SHEET_WORDS
 
 __all__ = ["MakeNodePlates"]
 
@@ -57,8 +59,8 @@ class MakeNodePlates(Clause):
     summary = "A plate at each node, its arms folded onto the axes of members, slotted or bolted."
     sentence = (
         "**Make** folded plates at nodes of {material}, their arms {joint}[joint=slots| that they "
-        "enter by {enters}][joint=bolts| {bolts} {bolt} through each]; those alike within "
-        "{tolerance} are of one kind."
+        "enter by {enters}][joint=bolts| {bolts} {bolt} through each], angles of folds {angles}; "
+        "those alike within {tolerance} are of one kind."
     )
     takes = (Take(name="structure", types=("Structure",), label="Structure"),)
     gives = "NodePlates"
@@ -67,6 +69,7 @@ class MakeNodePlates(Clause):
     joint: Literal["slots", "bolts"] = choice(
         "slots", {"slots": "welded into slots", "bolts": "with"}, "Joint"
     )
+    angles: Literal["listed", "written"] = choice("listed", ANGLE_WORDS, "Angles of folds")
     enters: float = number(80.0, "mm", 5.0, 1000.0, 5.0, "Depth of slots")
     bolts: int = count(2, 1, 8, "Bolts", words=("bolt", "bolts"))
     bolt: str = choice("M16", {name: name for name in BOLT_HOLES}, "Size of bolts")
@@ -84,6 +87,8 @@ class MakeNodePlates(Clause):
                 f"There would be {arms.count:,} plates; at most {MOST:,} can be made."
             )
         plates = node_plates(structure, joint, self.material, self.tolerance / 1000, work.progress)
+        if self.angles == "written":
+            plates = replace(plates, parts=with_angles(plates.parts, plates.folds, work.progress))
         return Made(plates, self._figures(plates), told)
 
     def _joint(self) -> ArmJoint:

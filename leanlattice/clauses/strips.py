@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
 
 from ..core.flat.flaps import Joint
+from ..core.flat.fold_angles import with_angles
 from ..core.flat.seams import Room
 from ..core.flat.strips import Strips, StripsError, strips_of
 from ..core.geometry.nets import Net
@@ -26,7 +28,7 @@ from .base import (
     headline,
     number,
 )
-from .catalogue import SHEET_WORDS
+from .catalogue import ANGLE_WORDS, SHEET_WORDS
 
 __all__ = ["CutStrips"]
 
@@ -44,7 +46,7 @@ class CutStrips(Clause):
     sentence = (
         "**Cut** the net into strips {along} of {thickness} {material}, none larger than {length} "
         "× {width}, joined by {joint}[joint=holes| {diameter} wide and at most {every} apart]"
-        "[joint=holes,flaps|, the flaps {deep} deep]."
+        "[joint=holes,flaps|, the flaps {deep} deep], angles of folds {angles}."
     )
     takes = (Take(name="net", types=("Net",), label="Net"),)
     gives = "Strips"
@@ -74,6 +76,7 @@ class CutStrips(Clause):
         25.0, "mm", 3.0, 500.0, 1.0, "Depth of flaps", "Less where there is no room"
     )
     diameter: float = number(5.0, "mm", 0.5, 50.0, 0.5, "Diameter of holes")
+    angles: Literal["listed", "written"] = choice("listed", ANGLE_WORDS, "Angles of folds")
     every: float = number(150.0, "mm", 2.0, 2000.0, 10.0, "Greatest distance of holes")
 
     def make(self, work: Work) -> Made:
@@ -90,6 +93,8 @@ class CutStrips(Clause):
             raise ClauseError(
                 f"{error} Holes further apart, or none, would work.", "every"
             ) from None
+        if self.angles == "written":
+            strips = replace(strips, parts=with_angles(strips.parts, strips.folds, work.progress))
         return Made(strips, _figures(strips), self._notices(strips))
 
     def _joint(self) -> Joint:

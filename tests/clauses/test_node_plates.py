@@ -49,6 +49,17 @@ def test_nodes_that_can_have_no_plate_are_told_with_what_would_work(frame, value
     assert cut.error_value == value
 
 
+def test_angles_of_folds_are_written_where_they_are_asked_for():
+    plates = [
+        made(ROOF, QUADS, FRAME, ("node-plates", {"angles": angles}))[-1].result
+        for angles in ("listed", "written")
+    ]
+    listed, written = (sum(len(p.marks) for p in one.parts) for one in plates)
+    assert written > listed + plates[0].folds.scored.sum()
+    assert plates[1].masses == pytest.approx(plates[0].masses)
+    assert (plates[1].unlabelled == plates[0].unlabelled).all()
+
+
 def test_some_nodes_without_a_plate_are_listed_and_the_rest_goes_on():
     *_, cut = made(
         ("dome", {"span": 10, "rise": 5}),

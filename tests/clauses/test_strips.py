@@ -29,6 +29,18 @@ def test_strips_are_told_with_their_folds_tabs_and_how_well_they_fold_up():
     assert sheets.result.made[0].of == "strip"
 
 
+def test_angles_of_folds_are_written_where_they_are_asked_for():
+    listed, written = (
+        made(VAULT, QUADS, ("strips", {"angles": angles}))[-1].result
+        for angles in ("listed", "written")
+    )
+    for one, other in zip(listed.parts, written.parts, strict=True):
+        for before, after in zip(one.marks, other.marks, strict=False):
+            assert (before == after).all()
+    more = sum(len(p.marks) for p in written.parts) - sum(len(p.marks) for p in listed.parts)
+    assert more > listed.folds.scored.sum()
+
+
 @pytest.mark.parametrize(
     ("values", "value", "told"),
     [

@@ -3,6 +3,7 @@ written on parts where there is room for them."""
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from functools import cache
 from typing import Any
 
@@ -19,6 +20,9 @@ LABEL_HEIGHT, NEIGHBOUR_HEIGHT, LEAST_HEIGHT = 40.0, 14.0, 2.5
 """Heights in mm of a part's own label, of its neighbours' labels, and the least that can be read.
 """
 ZERO: Array = np.zeros(2)
+CLEAR = 3.0
+"""Millimetres from lines that are there before names are written: no name stands between two of
+them that are one letter."""
 SMALLER = 0.75
 """A name without room is tried again so many times as high."""
 
@@ -61,22 +65,29 @@ def lettered(text: str, height: float, middle: Array, angle: float) -> tuple[lis
 
 
 class Names:
-    """Names on a part of a ``shape`` (mm): each is made smaller until it keeps clear of outlines
-    and of those before it; one that would be too small to read is left out, and the part is then not
-    ``complete``.
+    """Names on a part of a ``shape`` (mm): each is made smaller until it keeps clear of outlines,
+    of lines (n, 2) that are ``there`` and of those before it; one that would be too small to read is
+    left out, and the part is then not ``complete``.
 
     ``strokes`` are the open polylines (n, 2) of all that is written.
     """
 
-    def __init__(self, shape: shapely.Polygon) -> None:
+    def __init__(self, shape: shapely.Polygon, there: Sequence[Array] = ()) -> None:
         shapely.prepare(shape)
         self.shape = shape
         self.strokes: list[Array] = []
         self.complete = True
-        self._boxes: list[Any] = []
+        lines = [shapely.LineString(line) for line in there]
+        self._boxes: list[Any] = [line.envelope.buffer(CLEAR) for line in lines]
 
     def write(
-        self, text: str, tallest: float, at: Array, angle: float = 0.0, step: Array = ZERO
+        self,
+        text: str,
+        tallest: float,
+        at: Array,
+        angle: float = 0.0,
+        step: Array = ZERO,
+        may_lack: bool = False,
     ) -> None:
         """Writes a ``text`` at the first place that is free, turned by ``angle`` (rad).
 
@@ -85,6 +96,7 @@ class Names:
         tallest : its height in mm, where there is room for that
         at : (k, 2) places for its middle, in mm
         step : (2,) by how much these move for each mm of its height
+        may_lack : whether a part without it is complete all the same
         """
         height = tallest
         while height >= LEAST_HEIGHT:
@@ -100,7 +112,7 @@ class Names:
                 self._boxes.append(boxes[first])
                 return
             height *= SMALLER
-        self.complete = False
+        self.complete = self.complete and may_lack
 
     def room(self, tolerance: float = 2.0) -> tuple[Array, float]:
         """The middle (1, 2) of the widest place that is left, and how far it is from all about
