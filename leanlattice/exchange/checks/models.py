@@ -384,7 +384,9 @@ def _extruded_differs(wanted: Wanted, solid: Any, matrix: Array, is_member: bool
     turned = matrix[:3, :3].T @ wanted.axes.T
     worst = max(worst, float(np.abs(turned - np.eye(3)).max()) * 1000)
     if wanted.volume is not None and not is_member:
-        worst = max(worst, abs(profile.area * solid.Depth / wanted.volume - 1) * 1000)
+        # How thick it is was compared above, as finely as tables tell it.
+        area = wanted.volume / float(wanted.high[2] - wanted.low[2])
+        worst = max(worst, abs(profile.area / area - 1) * 1000)
     return worst
 
 

@@ -1,0 +1,88 @@
+"""Packs of random shapes, nets, members and parts: these fit, or it is told which do not and why."""
+
+from __future__ import annotations
+
+import tempfile
+from pathlib import Path
+
+
+from hypothesis import HealthCheck, given, settings
+from hypothesis import strategies as st
+
+from leanlattice.exchange.pack import write_pack
+from leanlattice.statement.document import ClauseEntry, Statement
+from leanlattice.statement.evaluate import ResultCache, evaluate
+
+TUBES = ["CHS 48.3 × 4", "CHS 88.9 × 4", "CHS 139.7 × 5"]
+OTHERS = ["RHS 120 × 60 × 5", "SHS 60 × 4", "IPE 120", "L 100 × 75 × 8", "Timber 60 × 160"]
+WANTED = {"schedules", "sheets", "wireframe.dxf", "model.glb", "model.ifc"}
+MAKERS = {
+    "arms": ["node-plates"],
+    "seats": ["hubs"],
+    "welded": ["tube-ends"],
+    "coped": ["tube-ends"],
+}
+"""What is made of members by how they meet."""
+SHAPES = st.one_of(
+    st.fixed_dictionaries(
+        {"kind": st.just("dome"), "span": st.floats(4, 14), "rise": st.floats(0.8, 4)}
+    ),
+    st.fixed_dictionaries(
+        {
+            "kind": st.just("barrel"),
+            "span": st.floats(4, 10),
+            "rise": st.floats(0.6, 4),
+            "length": st.floats(3, 12),
+        }
+    ),
+    st.fixed_dictionaries({"kind": st.just("loft")}),
+)
+NETS = st.fixed_dictionaries(
+    {
+        "pattern": st.sampled_from(["quads", "triangles", "diagrid", "alternating", "hexagons"]),
+        "bays_across": st.integers(3, 7),
+        "bays_along": st.integers(2, 5),
+        "border": st.sampled_from(["cut", "whole"]),
+    }
+)
+FRAMES = st.fixed_dictionaries(
+    {
+        "inner": st.sampled_from(TUBES + OTHERS),
+        "border": st.sampled_from(TUBES + OTHERS),
+        "set_out": st.sampled_from(["top", "centre", "bottom"]),
+        "roll": st.sampled_from([0.0, 30.0, 90.0]),
+        "meeting": st.sampled_from(
+            ["welded", "coped", "apart", "ball", "hub", "disc", "plate", "arms", "seats"]
+        ),
+        "gap": st.floats(2, 40),
+        "radius": st.floats(40, 200),
+        "thickness": st.floats(5, 20),
+    }
+)
+PANELS = st.fixed_dictionaries({"joint": st.floats(0, 60), "thickness": st.floats(3, 20)})
+
+
+@settings(max_examples=10, suppress_health_check=[HealthCheck.too_slow], deadline=None)
+@given(SHAPES, NETS, FRAMES, PANELS)
+def test_random_parts_fit_or_it_is_told_why_they_do_not(shape, net, frame, panels):
+    kind = shape["kind"]
+    own = {name: value for name, value in shape.items() if name != "kind"}
+    rows = [(kind, own), ("pattern", net), ("frame", frame), ("panels", panels)]
+    rows += [(maker, {}) for maker in MAKERS.get(frame["meeting"], [])]
+    rows += [("name", {}), ("set-out", {"width": 8000, "height": 4000}), ("bars", {})]
+    statement = Statement(
+        clauses=[ClauseEntry(id=f"c{k}", kind=k_, values=v) for k, (k_, v) in enumerate(rows)]
+    )
+    outcomes = list(evaluate(statement, ResultCache()))
+    # What cannot be made says what would work, and what does not depend on it goes on.
+    for outcome in outcomes:
+        assert outcome.status in ("done", "failed", "waiting"), outcome
+        assert outcome.status == "done" or len(outcome.error.split()) > 4, outcome
+    told = " ".join(w.text for o in outcomes for w in o.warnings)
+    with tempfile.TemporaryDirectory() as folder:
+        written = write_pack(Path(folder), statement, outcomes, WANTED)
+    # A part without room for its label is told of where it is made.
+    lacking = {"every part bears its label"} if "no room for" in told else set()
+    wrong = [f for f in written.findings if not f.passed and f.check not in lacking]
+    if wrong:
+        raise AssertionError(f"{wrong}\n{rows}")
