@@ -5,7 +5,6 @@ from __future__ import annotations
 import tempfile
 from pathlib import Path
 
-
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
