@@ -10,7 +10,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from leanlattice.core.sections import find
-from leanlattice.core.structure.cuts import Cuts, cut_backs, outlines_of
+from leanlattice.core.structure.cut_backs import cut_backs, outlines_of
+from leanlattice.core.structure.cuts import Cuts
 from leanlattice.core.structure.overrun import held_past_bends, overrun
 from leanlattice.core.structure.solids import member_solids
 

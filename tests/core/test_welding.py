@@ -16,7 +16,8 @@ from leanlattice.core.patterns.lay import lay
 from leanlattice.core.sections import find
 from leanlattice.core.structure.arms import arms_of
 from leanlattice.core.structure.builders.from_net import from_net
-from leanlattice.core.structure.cuts import Cuts, Outlines, cut_backs
+from leanlattice.core.structure.cut_backs import Outlines, cut_backs
+from leanlattice.core.structure.cuts import Cuts
 from leanlattice.core.structure.joints import with_joints
 from leanlattice.core.structure.meetings import MEETINGS, Meeting
 from leanlattice.core.structure.overrun import overrun

@@ -8,7 +8,8 @@ from typing import Any, TypeVar
 import numpy as np
 from numpy.typing import NDArray
 
-from .cuts import CutBacks, Cuts
+from .cut_backs import CutBacks
+from .cuts import Cuts
 from .structure import Structure
 
 __all__ = ["appended", "last_stage"]

@@ -11,7 +11,8 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from .cuts import RADIUS, outlines_of, taken_at
+from .cut_backs import outlines_of
+from .cuts import RADIUS, taken_at
 from .structure import Structure
 
 __all__ = ["held_past_bends", "overrun"]

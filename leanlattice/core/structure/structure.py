@@ -12,7 +12,8 @@ from ..geometry.arcs import arc_lengths, carried, tangents, unit
 from ..results import Result, result_type
 from ..sections import Section
 from .centroid_lines import centroid_gains
-from .cuts import CutBacks, Cuts, cut_backs, outlines_of
+from .cut_backs import CutBacks, cut_backs, outlines_of
+from .cuts import Cuts
 from .meetings import Meeting
 from .swelling import swollen_lengths
 
