@@ -123,8 +123,12 @@ def run(
         bool,
         typer.Option(help="Also write solids and hubs as STEP, which may take a minute."),
     ] = False,
+    machine: Annotated[
+        bool, typer.Option(help="Also write members for machines, as DSTV NC and BTLx.")
+    ] = False,
 ) -> None:
-    """Evaluates a statement and writes its pack.
+    """Evaluates a statement and writes its pack to the folder out; parts, step and machine ask for
+    what is only written on request.
 
     Exit 0 when all is written, 3 when something designed could not be made, 1 when a clause or a
     check failed (what could be written is), 2 on bad use.
@@ -143,7 +147,7 @@ def run(
     if out.exists() and not out.is_dir():
         typer.echo(f"{out} is a file; give a folder.", err=True)
         raise typer.Exit(2)
-    asked = {"parts": parts, "bodies.step": step, "hubs.step": step}
+    asked = {"parts": parts, "bodies.step": step, "hubs.step": step, "machine": machine}
     wanted = {name for name, group in GROUPS.items() if not group.on_request or asked[name]}
     outcomes = _evaluated(document)
     try:

@@ -78,6 +78,12 @@ GROUPS: dict[str, Group] = {
         ("Hubs",),
         True,
     ),
+    "machine": Group(
+        "Machine files",
+        "steel members as DSTV NC, one a piece, and timber members as BTLx, with what is worked",
+        ("Structure",),
+        True,
+    ),
     "solids": Group(
         "Shapes", "volumes, areas and middles as CSV, and their triangles as GLB", ("Shape",)
     ),

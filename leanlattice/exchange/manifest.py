@@ -31,6 +31,8 @@ OURS = (
     "curves-*.svg",
     "sheets/sheet-*",
     "parts/*.dxf",
+    "machine/*.nc1",
+    "machine/*.btlx",
 )
 """What earlier packs may have left, those without a manifest too."""
 

@@ -20,8 +20,10 @@ from .groups import GROUPS
 from .ifc import write_ifc
 from .kinds import KINDS
 from .kinds.kind import NotMade
+from .kinds.machine import told_of
 from .kinds.shapes import exact_form_of, written_mesh
 from .lines import lines_dxf
+from .machine import write_machine_files
 from .manifest import MANIFEST, removed_before, write_manifest
 from .material import Material, tables_of, unused
 from .models import write_model, write_skins
@@ -226,6 +228,13 @@ def _hubs(folder: Path, material: Material, _: Progress) -> None:
     write_hubs(folder / "hubs.step", [s.result for s in material.subjects if s.type == "Hubs"])
 
 
+def _machine(folder: Path, material: Material, _: Progress) -> None:
+    _tables(folder, material, "machine")
+    for subject in material.subjects:
+        if subject.type == "Structure":
+            write_machine_files(folder / "machine", material.name, told_of(subject))
+
+
 WRITERS: dict[str, Write] = {
     "schedules": _tables_of("schedules"),
     "forces": _tables_of("forces"),
@@ -240,6 +249,7 @@ WRITERS: dict[str, Write] = {
     "shape.step": _exact,
     "bodies.step": _bodies,
     "hubs.step": _hubs,
+    "machine": _machine,
     "solids": _shapes,
     "nets": _tables_of("nets"),
     "curves": _curves,

@@ -60,6 +60,13 @@ class Subject:
         known: T = self._known[work_out]
         return known
 
+    def once_with_all(self, work_out: Callable[[Subject], T]) -> T:
+        """What a function makes of it and of what was made of it; worked out once."""
+        if work_out not in self._known:
+            self._known[work_out] = work_out(self)
+        known: T = self._known[work_out]
+        return known
+
     @property
     def ends(self) -> bool:
         """Whether nothing was made of it."""

@@ -111,8 +111,8 @@ def carried(vectors: Array, before: Array, after: Array) -> Array:
 
 
 def unit(vectors: Array) -> Array:
-    """Directions (n, 3) of one length; of nothing 0."""
-    return vectors / np.maximum(np.linalg.norm(vectors, axis=1, keepdims=True), 1e-300)
+    """Directions (…, 3) of one length; of nothing 0."""
+    return vectors / np.maximum(np.linalg.norm(vectors, axis=-1, keepdims=True), 1e-300)
 
 
 def nearest_shares_of_arcs(

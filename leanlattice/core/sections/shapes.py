@@ -83,6 +83,8 @@ class Shape(Result, ABC):
     """How many sizes it is named by."""
     tabled: ClassVar[bool] = False
     round: ClassVar[bool] = False
+    fills: ClassVar[bool] = False
+    """Whether it is solid and fills its width and height."""
     turns: int = 1
     """How many turns about its axis leave it as it is; 0 where any does."""
     seen_back: float | None = 0.0

@@ -34,6 +34,7 @@ class SolidRectangle(Rectangular):
     height: float
     width: float
     count: ClassVar[int] = 2
+    fills: ClassVar[bool] = True
 
     @cached_property
     def properties(self) -> Properties:

@@ -24,7 +24,7 @@ from .cuts import ALONG, LEVEL, NORMAL, PLANES, taken_at
 from .pieces import Pieces, pieces_of
 from .structure import Structure
 
-__all__ = ["member_types"]
+__all__ = ["alike", "member_types"]
 
 Array = NDArray[np.float64]
 Index = NDArray[np.int32]
@@ -81,12 +81,12 @@ def _by_form(structure: Structure, pieces: Index, rows: Rows, band: Index) -> In
         here = np.flatnonzero(pieces[rows] == count)
         here = here[np.argsort(band[here], kind="stable")]
         forms = _Members.of(structure, rows[here], count).forms()
-        kind[here] = kind.max() + 1 + _alike(forms, band[here], structure.tolerance)
+        kind[here] = kind.max() + 1 + alike(forms, band[here], structure.tolerance)
     return kind
 
 
 @compiled
-def _alike(forms, band, tolerance):  # type: ignore[no-untyped-def]
+def alike(forms, band, tolerance):  # type: ignore[no-untyped-def]
     """Numbers (n,) from 0 of members with ``forms`` (n, v, f): each is as the earliest in its
     ``band`` (n,), which rises, whose first form one of its own agrees with."""
     out = np.empty(len(forms), np.int32)

@@ -31,6 +31,10 @@ class Crossings(Result):
     ----------
     node, over, under : (k,) the node and the members: of the two the one farther out along the
         node's normal is over the other
+    entry : (k, 2) where the one over and the one under pass the node, in the structure's path
+    ways, ups : (k, 2, 3) unit directions of their axes and of their heights there
+    normal : (k, 3) unit direction square to both axes, from the one under to the one over
+    high : (k, 2) how far their sections reach along that, from side to side, in metres
     angle : (k,) between their axes, in radians
     apart : (k,) distance of their axes, in metres
     clear : (k,) between their sides, in metres: what a block fills, and below 0 what notches take
@@ -40,6 +44,11 @@ class Crossings(Result):
     node: Index
     over: Index
     under: Index
+    entry: Index
+    ways: Array
+    ups: Array
+    normal: Array
+    high: Array
     angle: Array
     apart: Array
     clear: Array
@@ -55,29 +64,44 @@ class Crossings(Result):
 @remembered
 def crossings_of(structure: Structure) -> Crossings:
     """All crossings of members at least one of which runs on there, in the order of their nodes."""
-    one, other = _passing(structure)
     ways = _ways(structure)
+    entry, normal, apart = _on_levels(structure, ways)
+    ups = _square_to(structure.up_of_entry[entry], ways[entry])
+    extents = [
+        _extents(structure, entry[:, k], ways[entry[:, k]], ups[:, k], normal) for k in (0, 1)
+    ]
+    high = np.column_stack([high for high, _ in extents])
+    member = structure.member_of_entry[entry].astype(np.int64)
+    sine = np.linalg.norm(np.cross(ways[entry[:, 0]], ways[entry[:, 1]]), axis=1)
+    return Crossings(
+        node=structure.path[entry[:, 0]].astype(np.int64),
+        over=member[:, 0],
+        under=member[:, 1],
+        entry=entry.astype(np.int64),
+        ways=ways[entry],
+        ups=ups,
+        normal=normal,
+        high=high,
+        angle=np.arcsin(np.clip(sine, 0, 1)),
+        apart=apart,
+        clear=apart - high.sum(axis=1) / 2,
+        area=extents[0][1] * extents[1][1] / sine,
+    )
+
+
+def _on_levels(structure: Structure, ways: Array) -> tuple[Index, Array, Array]:
+    """Entries (k, 2) of members that pass each other on levels, the one over first; the unit
+    direction (k, 3) square to both, outward as their node's; and how far (k,) apart they are."""
+    one, other = _passing(structure)
     across = np.cross(ways[one], ways[other])
-    sine = np.linalg.norm(across, axis=1)
-    normal = unit(across)
-    # Outward, as the node's own.
     outward = structure.normals[structure.path[one]]
+    normal = unit(across)
     normal *= np.where(np.einsum("ij,ij->i", normal, outward) < 0, -1.0, 1.0)[:, None]
     apart = np.einsum("ij,ij->i", structure.offset[other] - structure.offset[one], normal)
-    crosses = (sine > PARALLEL) & (np.abs(apart) > ON_LEVELS)
-    one, other, apart, sine = (rows[crosses] for rows in (one, other, apart, sine))
-    pairs = [_extents(structure, e, ways[e], normal[crosses]) for e in (one, other)]
-    is_upper = apart > 0
-    member = structure.member_of_entry
-    return Crossings(
-        node=structure.path[one].astype(np.int64),
-        over=member[np.where(is_upper, other, one)].astype(np.int64),
-        under=member[np.where(is_upper, one, other)].astype(np.int64),
-        angle=np.arcsin(np.clip(sine, 0, 1)),
-        apart=np.abs(apart),
-        clear=np.abs(apart) - (pairs[0][0] + pairs[1][0]) / 2,
-        area=pairs[0][1] * pairs[1][1] / sine,
-    )
+    crosses = (np.linalg.norm(across, axis=1) > PARALLEL) & (np.abs(apart) > ON_LEVELS)
+    is_upper = (apart > 0)[:, None]
+    entry = np.where(is_upper, np.column_stack([other, one]), np.column_stack([one, other]))
+    return entry[crosses], normal[crosses], np.abs(apart[crosses])
 
 
 def _passing(structure: Structure) -> tuple[Index, Index]:
@@ -115,10 +139,15 @@ def _ways(structure: Structure) -> Array:
     return unit(out)
 
 
-def _extents(structure: Structure, entry: Index, ways: Array, normal: Array) -> tuple[Array, Array]:
+def _square_to(ups: Array, ways: Array) -> Array:
+    """Unit directions (…, 3) of what of ``ups`` is square to ``ways``."""
+    return unit(ups - np.sum(ups * ways, axis=-1, keepdims=True) * ways)
+
+
+def _extents(
+    structure: Structure, entry: Index, ways: Array, up: Array, normal: Array
+) -> tuple[Array, Array]:
     """How far sections reach along a ``normal`` (k, 3) and across it, in metres."""
-    up = structure.up_of_entry[entry]
-    up = unit(up - np.einsum("ij,ij->i", up, ways)[:, None] * ways)
     shapes = [s.shape for s in structure.sections]
     which = structure.section_of[structure.member_of_entry[entry]]
     height = np.array([s.height for s in shapes])[which] * structure.scale[entry]

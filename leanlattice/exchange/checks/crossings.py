@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from .pack_files import Found, Pack, Row, beyond, number_in, vector_in
 from .pack_members import Members, members_of
 
-__all__ = ["crossings_as_pieces"]
+__all__ = ["Pass", "crossings_as_pieces", "passes_of"]
 
 Array = NDArray[np.float64]
 ROUNDED_CM2 = 1e-4
@@ -26,41 +26,55 @@ CLOSE_MM = 0.02
 """Within which of a limit a kind may be told either way."""
 
 
-class _Pass:
-    """A member at a node: where its axis is, its direction, and its section there."""
+class Pass:
+    """A member at a node: where its axis is and how far along it that is in metres, its direction,
+    and its section there."""
 
     def __init__(self, m: Members, pieces: list[tuple[int, int]]) -> None:
         # The piece that begins at the node says how the section stands.
         piece, end = min(pieces, key=lambda p: p[1])
         self.place = (m.start, m.end)[end][piece]
+        self.label = m.rows[m.row[piece]]["label"]
+        first = m.first[m.row[piece]]
+        self.along = float(m.lengths[first : piece + end].sum())
         ways = np.array([m.ways[p, e] for p, e in pieces]).sum(axis=0)
         self.way = ways / np.linalg.norm(ways)
         up = m.up[piece] - (m.up[piece] @ self.way) * self.way
         up /= np.linalg.norm(up)
         side = np.cross(up, self.way)
-        if m.round[piece]:
-            turn = np.linspace(0, 2 * np.pi, 720, endpoint=False)[:, None]
-            self.corners = m.height[piece] / 2 * (np.cos(turn) * up + np.sin(turn) * side)
-        else:
-            signs = np.array([(a, b) for a in (-1, 1) for b in (-1, 1)])
-            half = np.array([m.height[piece], m.width[piece]]) / 2
-            self.corners = signs * half @ np.stack([up, side])
+        self.frame = np.stack([self.way, side, up])
+        self.corners = _corners(m, piece, self.frame)
         self.ends_here = len(pieces) == 1
+
+    def placed(self, local: Array) -> Array:
+        """Places (n, 3) of those along the axis, the width and the height from where it passes."""
+        return np.asarray(self.place + local @ self.frame)
 
     def reach(self, way: Array) -> float:
         """How far the section reaches along a direction, from side to side."""
         return float(np.ptp(self.corners @ way))
 
 
-def _passes(m: Members) -> dict[str, dict[str, _Pass]]:
+def _corners(m: Members, piece: int, frame: Array) -> Array:
+    """Corners (n, 3) of a piece's section from its axis on; of a round one places about it."""
+    _, side, up = frame
+    if m.round[piece]:
+        turn = np.linspace(0, 2 * np.pi, 720, endpoint=False)[:, None]
+        return np.asarray(m.height[piece] / 2 * (np.cos(turn) * up + np.sin(turn) * side))
+    signs = np.array([(a, b) for a in (-1, 1) for b in (-1, 1)])
+    half = np.array([m.height[piece], m.width[piece]]) / 2
+    return np.asarray(signs * half @ np.stack([up, side]))
+
+
+def passes_of(m: Members) -> dict[str, dict[str, Pass]]:
     """What there is at each node, by member."""
     found: dict[tuple[str, str], list[tuple[int, int]]] = defaultdict(list)
     for piece, (row, ends) in enumerate(zip(m.row.tolist(), m.nodes, strict=True)):
         for end, node in enumerate(ends):
             found[node, m.rows[row]["label"]].append((piece, end))
-    out: dict[str, dict[str, _Pass]] = defaultdict(dict)
+    out: dict[str, dict[str, Pass]] = defaultdict(dict)
     for (node, label), pieces in found.items():
-        out[node][label] = _Pass(m, pieces)
+        out[node][label] = Pass(m, pieces)
     return out
 
 
@@ -69,7 +83,7 @@ def crossings_as_pieces(pack: Pack) -> Found:
     m = members_of(pack)
     if m is None:
         return
-    passes = _passes(m)
+    passes = passes_of(m)
     listed: set[tuple[str, frozenset[str]]] = set()
     normals = {r["label"]: vector_in(r, "nodes", "normal_{}") for r in pack.rows("nodes")}
     for row in pack.rows("crossings"):
@@ -91,7 +105,7 @@ def crossings_as_pieces(pack: Pack) -> Found:
                 )
 
 
-def _cross(one: _Pass, other: _Pass) -> bool:
+def _cross(one: Pass, other: Pass) -> bool:
     """Whether two members surely pass each other on levels."""
     if one.ends_here and other.ends_here:
         return False
@@ -102,7 +116,7 @@ def _cross(one: _Pass, other: _Pass) -> bool:
     return abs(float((one.place - other.place) @ across) / sine) * 1000 > LEVELS_MM
 
 
-def _as_listed(row: Row, over: _Pass, under: _Pass, normals: dict[str, Array], where: str) -> Found:
+def _as_listed(row: Row, over: Pass, under: Pass, normals: dict[str, Array], where: str) -> Found:
     across = np.cross(over.way, under.way)
     sine = float(np.linalg.norm(across))
     if sine < SLIM / 2 or (over.ends_here and under.ends_here):
@@ -132,7 +146,7 @@ def _is_kind(kind: str, clear: float) -> bool:
     }.get(kind, False)
 
 
-def _covered(one: _Pass, other: _Pass, normal: Array) -> float:
+def _covered(one: Pass, other: Pass, normal: Array) -> float:
     """Square metres over which two strips cover each other, seen along a direction."""
     across = np.cross(normal, one.way)
     strips = []

@@ -19,6 +19,7 @@ from ..subjects import Subject
 from ..tables import Table, picked, rounded, table_of_rows
 from .amounts import Amounts, materials_of
 from .kind import Schedule
+from .machine import MACHINE
 
 __all__ = ["SCHEDULES"]
 
@@ -301,6 +302,7 @@ SCHEDULES = (
     Schedule("node_angles", _node_angles, "Node angles", ("Structure",)),
     Schedule("bars", _bars, "Stock bars", ("Structure", "BarPlan")),
     Schedule("saw_list", _saw_list, "Saw list", ("Structure", "BarPlan")),
+    MACHINE,
     materials_of(_amounts),
 )
 """In the order in which they are shown and written."""
