@@ -86,10 +86,10 @@ def _head(piece: SteelPiece) -> Iterable[str]:
 
 def _walls(shape: Shape) -> tuple[float, float]:
     """Thicknesses of web and flange in mm."""
-    if shape.wall:
-        return shape.wall * MM, shape.wall * MM
-    web = getattr(shape, "web", shape.width if isinstance(shape, Flat) else 0.0)
-    return web * MM, getattr(shape, "flange", 0.0) * MM
+    if isinstance(shape, Flat):
+        return shape.width * MM, 0.0
+    web = getattr(shape, "web", shape.wall)
+    return web * MM, getattr(shape, "flange", shape.wall) * MM
 
 
 def _fillet(shape: Shape) -> float:

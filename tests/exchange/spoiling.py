@@ -354,11 +354,53 @@ def kind_changed(path: Path) -> None:
     path.write_text(json.dumps(statement))
 
 
+def numbered(pattern: str) -> Callable[[Path], None]:
+    """The first number that a pattern captures by 3 more; nothing to spoil is garbage instead."""
+
+    def spoil(path: Path) -> None:
+        text = path.read_text(encoding="utf-8")
+        found = re.search(pattern, text)
+        if found is None:
+            path.write_bytes(b"")
+            return
+        changed = f"{float(found.group(1)) + 3:.3f}"
+        path.write_text(text[: found.start(1)] + changed + text[found.end(1) :], encoding="utf-8")
+
+    return spoil
+
+
+NC = [
+    ("a corner moved", numbered(r"AK\n(?:.*\n){2} +([\d.]+)u")),
+    ("a hole moved", numbered(r"BO\n  v +([\d.]+)u")),
+    ("a hole moved aside", numbered(r"BO\n  v +[\d.]+u +([\d.]+)")),
+    ("another length", numbered(r"([\d.]+), *[\d.]+\n")),
+    ("a size", numbered(r",.*\n +([\d.]+)\n")),
+]
+BTLX = [
+    ("a part longer", numbered(r' Length="([\d.]+)"')),
+    ("a part wider", numbered(r' Width="([\d.]+)"')),
+    ("a part heavier", numbered(r' Weight="([\d.]+)"')),
+    ("a part more", numbered(r' Count="(\d+)"')),
+    ("a part elsewhere", numbered(r'ReferencePoint X="([-\d.]+)"')),
+    ("a part turned", numbered(r'XVector X="([-\d.]+)"')),
+    ("a cut moved", numbered(r'UserReferencePlane ID="101">\s*<Position>\s*<ReferencePoint X="([-\d.]+)"')),
+    ("a cut turned", numbered(r'ID="101">\s*<Position>.*\n\s*<XVector X="[-\d.]+" Y="[-\d.]+" Z="([-\d.]+)"')),
+    ("another end", replaced("<Orientation>start", "<Orientation>end")),
+    ("a square end elsewhere", numbered(r"end</Orientation>\s*<StartX>([1-9][\d.]*)")),
+    ("a notch deeper", numbered(r'Contour Depth="([\d.]+)"')),
+    ("a notch wider", numbered(r'EndPoint X="([1-9][\d.]*)"')),
+    ("a hole wider", numbered(r"<Diameter>([\d.]+)")),
+    ("a hole elsewhere", numbered(r"<Drilling(?:.*\n)+?\s*<StartX>([\d.]+)")),
+]  # fmt: skip
+
+
 def BY_NAME(name: str) -> list[tuple[str, Callable[[Path], None]]]:  # noqa: N802
     if name.startswith("sheets/") and name.endswith(".dxf"):
         return SHEET
     if name.startswith("sheets/"):
         return [("a point moved", replaced(r"M(\d+)\.", r"M1\1."))]
+    if name.startswith("machine/"):
+        return NC if name.endswith("nc1") else BTLX
     if name.startswith("parts/"):
         return PART
     if (name.startswith("model.") and not name.endswith("ifc")) or name == "solids.glb":

@@ -5,7 +5,7 @@ from __future__ import annotations
 import tempfile
 from pathlib import Path
 
-from hypothesis import HealthCheck, given, settings
+from hypothesis import HealthCheck, Phase, given, settings
 from hypothesis import strategies as st
 
 from leanlattice.exchange.pack import write_pack
@@ -14,7 +14,7 @@ from leanlattice.statement.evaluate import ResultCache, evaluate
 
 TUBES = ["CHS 48.3 × 4", "CHS 88.9 × 4", "CHS 139.7 × 5"]
 OTHERS = ["RHS 120 × 60 × 5", "SHS 60 × 4", "IPE 120", "L 100 × 75 × 8", "Timber 60 × 160"]
-WANTED = {"schedules", "sheets", "wireframe.dxf", "model.glb", "model.ifc"}
+WANTED = {"schedules", "sheets", "wireframe.dxf", "model.glb", "model.ifc", "machine"}
 MAKERS = {
     "arms": ["node-plates"],
     "seats": ["hubs"],
@@ -62,7 +62,13 @@ FRAMES = st.fixed_dictionaries(
 PANELS = st.fixed_dictionaries({"joint": st.floats(20, 60), "thickness": st.floats(3, 6)})
 
 
-@settings(max_examples=6, suppress_health_check=[HealthCheck.too_slow], deadline=None)
+# A pack takes seconds: one that fails is told as it is.
+@settings(
+    phases=[Phase.reuse, Phase.generate],
+    max_examples=6,
+    suppress_health_check=[HealthCheck.too_slow],
+    deadline=None,
+)
 @given(SHAPES, NETS, FRAMES, PANELS)
 def test_random_parts_fit_or_it_is_told_why_they_do_not(shape, net, frame, panels):
     kind = shape["kind"]

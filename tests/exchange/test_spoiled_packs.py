@@ -88,6 +88,13 @@ PLATES = [
                "set_out": "top"}),
     ("node-plates", {"joint": "bolts", "bolt": "M12"}), ("set-out", {"width": 3000}),
 ]  # fmt: skip
+JOINERY = [
+    ("barrel", {"span": 5, "rise": 1.4, "length": 4, "centre": [1, 2, 0]}),
+    ("pattern", {"pattern": "voronoi", "density": "module", "module": 2.4}),
+    ("frame", {"inner": "Timber 80 × 160", "border": "GL24h 100 × 200", "meeting": "arms", "thickness": 8,
+               "set_out": "top"}),
+    ("node-plates", {"joint": "bolts", "bolt": "M12"}), ("set-out", {"width": 3000}),
+]  # fmt: skip
 WRAPS = [
     ("barrel", {"span": 5, "rise": 1.4, "length": 4, "centre": [1, 2, 0]}),
     ("pattern", {"pattern": "voronoi", "density": "module", "module": 2.4}),
@@ -131,6 +138,7 @@ PACKS = {
     "strips": STRIPS,
     "unrolled": UNROLLED,
     "plates": PLATES,
+    "joinery": JOINERY,
     "wraps": WRAPS,
     "hubs": HUBS,
 }

@@ -127,7 +127,9 @@ def _notches(structure: Structure, pair: _Pair) -> tuple[Index, Index, Index, Ar
     level = (apart + (pair.high[:, 0] - pair.high[:, 1]) / 2) / 2
     sides = aside[:, None] + pair.wide[:, None] / 2 * CORNERS[:, 0]
     member, other = (structure.member_of_entry[e].astype(np.int64) for e in (pair.own, pair.other))
-    corners, depth = _floors(normal, level, across, sides, _halves(structure, member))
+    floors = _Footprints(normal, level, across, sides, _halves(structure, member))
+    depth = floors.depths()
+    corners = floors.corners(depth)
     corners[:, :, 0] += blanks_of(structure).stations[pair.own][:, None]
     return member, other, pair.node, normal, corners, depth
 
@@ -150,10 +152,8 @@ def _halves(structure: Structure, member: NDArray[np.integer]) -> Array:
     return np.asarray(sizes[structure.section_of[member]])
 
 
-def _floors(
-    normal: Array, level: Array, across: Array, sides: Array, half: Array
-) -> tuple[Array, Array]:
-    """Corners (k, 4, 3) of floors, seen from the axes' places, and how deep (k,) these are at most.
+class _Footprints(NamedTuple):
+    """Where floors (k) of notches lie, seen from the axes' places.
 
     Parameters
     ----------
@@ -161,32 +161,47 @@ def _floors(
     across, sides : (k, 3), (k, 4) a direction, and how far along it each corner lies
     half : (k, 2) half the blanks' widths and heights
     """
-    rows = np.arange(len(normal))
-    # Floors face along the height, or along the width, whichever is nearer.
-    facing = 2 - (np.abs(normal[:, 1]) > np.abs(normal[:, 2])).astype(int)
-    bound = 3 - facing
-    planes = np.zeros((len(normal), 3, 3))
-    planes[:, 0], planes[:, 1] = normal, across
-    planes[rows, 2, bound] = 1.0
 
-    def between(limits: Array) -> Array:
-        """Corners (k, 4, 3) of floors that reach so far (k,) to both sides."""
-        bounds = limits[:, None] * CORNERS[:, 1]
-        levels = np.stack([np.repeat(level[:, None], 4, axis=1), sides, bounds], axis=1)
-        return np.swapaxes(np.linalg.solve(planes, levels), 1, 2)
+    normal: Array
+    level: Array
+    across: Array
+    sides: Array
+    half: Array
 
-    # Corners of the blank's face above: on its sides, and on those of the strip.
-    above = np.zeros((len(normal), 4, 3))
-    above[rows, :, bound] = half[rows, bound - 1][:, None] * CORNERS[:, 1]
-    above[rows, :, facing] = (half[rows, facing - 1] * np.sign(normal[rows, facing]))[:, None]
-    above[:, :, 0] = (sides - np.einsum("kci,ki->kc", above, across)) / across[:, :1]
-    depth = (np.einsum("kci,ki->kc", above, normal) - level[:, None]).max(axis=1)
-    # What is cleared square to a floor that leans has to reach over the blank's sides.
-    over = np.maximum(depth, 0.0) * np.abs(normal[rows, bound]) + RUN_OUT
-    corners = between(half[rows, bound - 1] + over)
-    flipped = np.einsum("ki,ki->k", _areas(corners), normal) < 0
-    corners[flipped] = corners[flipped][:, ::-1]
-    return corners, depth
+    @property
+    def _bound(self) -> Index:
+        """The axis (k,) along which the sides of blanks bound floors: these face along the height,
+        or along the width, whichever is nearer."""
+        return 1 + (np.abs(self.normal[:, 1]) > np.abs(self.normal[:, 2])).astype(np.int64)
+
+    def depths(self) -> Array:
+        """How far (k,) blanks reach above floors at most: at the corners of their faces, on their
+        sides and on those of the strips."""
+        rows, bound = np.arange(len(self.half)), self._bound
+        facing = 3 - bound
+        above = np.zeros((len(rows), 4, 3))
+        above[rows, :, bound] = self.half[rows, bound - 1][:, None] * CORNERS[:, 1]
+        face = self.half[rows, facing - 1] * np.sign(self.normal[rows, facing])
+        above[rows, :, facing] = face[:, None]
+        short = self.sides - np.einsum("kci,ki->kc", above, self.across)
+        above[:, :, 0] = short / self.across[:, :1]
+        high = np.einsum("kci,ki->kc", above, self.normal) - self.level[:, None]
+        return np.asarray(high.max(axis=1))
+
+    def corners(self, depth: Array) -> Array:
+        """Corners (k, 4, 3) of floors that take so much (k,) above them: what is cleared square to
+        a floor that leans has to reach over the blank's sides."""
+        rows, bound = np.arange(len(self.half)), self._bound
+        over = np.maximum(depth, 0.0) * np.abs(self.normal[rows, bound]) + RUN_OUT
+        planes = np.zeros((len(rows), 3, 3))
+        planes[:, 0], planes[:, 1] = self.normal, self.across
+        planes[rows, 2, bound] = 1.0
+        bounds = (self.half[rows, bound - 1] + over)[:, None] * CORNERS[:, 1]
+        levels = np.stack([np.repeat(self.level[:, None], 4, axis=1), self.sides, bounds], axis=1)
+        corners = np.swapaxes(np.linalg.solve(planes, levels), 1, 2)
+        flipped = np.einsum("ki,ki->k", _areas(corners), self.normal) < 0
+        corners[flipped] = corners[flipped][:, ::-1]
+        return corners
 
 
 def _areas(corners: Array) -> Array:

@@ -4,6 +4,7 @@ as heavy and as bent as it is."""
 from __future__ import annotations
 
 from collections.abc import Iterator
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -178,14 +179,32 @@ def _head(piece: Steel, section: Section, where: str) -> Found:
     name = shape.name.replace(" × ", "*").replace(" ", "")
     words = [section.material.name, str(len(piece.members)), name, _code(section)]
     yield beyond(piece.head[4:8] != words), f"{where}: head"
-    wall = shape.wall or getattr(shape, "thickness", 0.0)
-    web = wall or getattr(shape, "web", shape.width if shape.family == "Flat" else 0.0)
-    flange = wall or getattr(shape, "flange", 0.0)
-    fillet = getattr(shape, "fillet", 0.0)
-    sizes = np.array([shape.height, shape.width, flange, web, fillet]) * 1000
+    sizes = _sizes(shape) * 1000
     told = np.array([piece.number(line) for line in range(9, 14)])
     yield max(float(np.abs(told - sizes).max()) - NC_MM, 0.0), f"{where}: sizes"
     mass = shape.properties.area * MATERIALS[section.material.name].density
     yield beyond(abs(piece.number(14) - mass) > ROUNDED_KG), f"{where}: mass per metre"
-    around = np.pi * shape.height if shape.round else 2 * (shape.height + shape.width)
-    yield beyond(shape.wall and abs(piece.number(15) - around) > 0.001), f"{where}: paint"
+    yield beyond(abs(piece.number(15) - _around(shape)) > 0.001), f"{where}: paint"
+
+
+def _sizes(shape: Any) -> Array:
+    """Height, width, and thicknesses of flange and web, and the fillet between (5,), in metres."""
+    code = CODES.get(shape.family, "")
+    flange, web = 0.0, 0.0
+    if code in ("RO", "M", "L"):
+        flange = web = shape.thickness
+    elif code in ("I", "U", "T"):
+        flange, web = shape.flange, shape.web
+    elif code == "B":
+        web = shape.width
+    return np.array([shape.height, shape.width, flange, web, getattr(shape, "fillet", 0.0)])
+
+
+def _around(shape: Any) -> float:
+    """Metres round a section with sharp corners; outside only of a hollow one."""
+    if shape.round:
+        return float(np.pi * shape.height)
+    within = 0.0
+    if CODES.get(shape.family) in ("I", "U"):
+        within = 2 * (shape.width - shape.web)
+    return 2.0 * (shape.height + shape.width) + float(within)

@@ -25,6 +25,8 @@ ROUND_MM, NEAR_MM = 0.008, 0.02
 """What two decimals leave, and within which a place is on a line."""
 SHARE = 2e-4
 """Of a face's area, that an outline of straight lines may be off it."""
+SCANS, STEPS = 4, 721
+"""How often the turn of a slot is looked for more closely, and in how many steps."""
 FINE = 2001
 """Places along a face by which its area is worked out."""
 
@@ -172,8 +174,21 @@ def _slot(tube: _Tube, piece: Steel, faces: dict[str, _Face], end: int) -> Array
     places = np.concatenate([np.zeros((0, 2)), *found])
     if len(places) < 2:
         return None
-    along = np.linalg.svd(places, full_matrices=False)[2][0]
-    return np.array([-along[1], along[0]])
+    best, step = 0.0, np.pi
+    for _ in range(SCANS):
+        turns = best + step * np.linspace(-0.5, 0.5, STEPS)
+        across = np.stack([np.cos(turns), np.sin(turns)], axis=1)
+        best = float(turns[_off_sides(places, across, arm).max(axis=0).argmin()])
+        step *= 4 / STEPS
+    return np.array([np.cos(best), np.sin(best)])
+
+
+def _off_sides(places: Array, across: Array, arm: Arm) -> Array:
+    """How far (n, k) in mm places (n, 2) of a section are off the sides of an arm that lies across
+    directions (k, 2)."""
+    thick = np.abs(places @ across.T) - arm.thick / 2
+    wide = np.abs(places @ np.stack([across[:, 1], -across[:, 0]])) - arm.wide / 2
+    return np.minimum(np.abs(thick), np.abs(wide) + np.maximum(thick, 0.0))
 
 
 def _off(tube: _Tube, face: _Face, slots: list[Array | None], ring: Array) -> Array:

@@ -164,7 +164,8 @@ def _notched(bench: _Bench, part: Timber, wanted: list[_Wanted], where: str) -> 
 
 def _off_floor(part: Timber, notch: _Wanted, made: Clearing, at: float) -> float:
     """How far (mm) a floor is off its plane, its corners off the strip in which the other passes
-    and off the part's sides, over which they reach a little, and its depth off the highest of the part above it."""
+    and off the part's sides, over which they reach a little, and its depth off the highest of the
+    part above it."""
     floor = made.floor
     stand = notch.own.placed((floor - [at, 0, 0]) / 1000)
     off = np.abs(stand @ notch.normal - notch.level) * 1000
