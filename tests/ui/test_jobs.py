@@ -33,13 +33,16 @@ def side(y, deeper=0.0, taller=0.0):
 @dataclass(frozen=True)
 class Job:
     """Clauses, or a project of the demo; an early number, of a clause or else a dimension, and what
-    it becomes; a figure that it changes, and tables with what each has to have in them."""
+    it becomes; a figure that it changes, and tables with what each has to have in them; groups of
+    files that are asked for, and a pattern of files that are written then."""
 
     name: str
     clauses: list
     early: tuple
     figure: str
     tables: tuple
+    asked: str = ""
+    written: str = ""
 
 
 JOBS = {
@@ -119,7 +122,7 @@ JOBS = {
     "foam wall": Job("Spray Wall", [], ("wall", "height", "5.5", "4.5"), "members", ("members", "bars")),
     "woven timber roof": Job(
         "Tide Gallery", [], ("lengths", "longest_piece", "13.5", "10"), "members",
-        ("members", "crossings", "bars"),
+        ("members", "crossings", "bars", "machine"), "Machine files", "machine/*.btlx",
     ),
     "space truss roof": Job(
         "Fern House",
@@ -260,6 +263,9 @@ def test_a_job_from_first_input_to_last_file(page, downloads, tmp_path, name):
     assert not page.find_all('section [role="alert"]')
 
     page.click("Deliver", "a")
+    if job.asked:
+        box = f'//label[contains(., "{job.asked}")]//input'
+        page.browser.find_element("xpath", box).click()
     page.click("Write the pack", "button")
     link = page.wait(lambda: page.find('[data-testid="pack"] a'), 200)
     told = page.find('[data-testid="pack"]').text
@@ -273,5 +279,6 @@ def test_a_job_from_first_input_to_last_file(page, downloads, tmp_path, name):
     archive.unlink()
     for table in job.tables:
         assert (tmp_path / f"{table}.csv").read_text().count("\n") > 4, table
+    assert not job.written or any(tmp_path.glob(job.written))
     # It was checked before it was handed out, and comes as it was.
     assert all(f.passed for f in islice(findings_of(tmp_path), 2))
