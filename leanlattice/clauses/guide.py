@@ -726,7 +726,8 @@ GUIDE: dict[str, GuideEntry] = {
     ),
     "strips": GuideEntry(
         "Folds are scored whole away from the outside, with a gap towards it. Each flap lies on "
-        "the neighbour it is screwed to.",
+        "the neighbour it is screwed to. Fabric and film are not scored, and may be cut smaller by "
+        "what they give under tension.",
         (
             ("barrel", {"span": 6, "rise": 2, "length": 5}),
             ("pattern", {"pattern": "quads", "bays_across": 10, "bays_along": 5}),

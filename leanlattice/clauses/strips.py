@@ -13,6 +13,7 @@ from ..core.flat.fold_angles import with_angles
 from ..core.flat.seams import Room
 from ..core.flat.strips import Strips, StripsError, strips_of
 from ..core.geometry.nets import Net
+from ..core.materials import FILMS, MATERIALS
 from ..core.nets.rows import RowsError, Way
 from ..core.panels.panels import Sheet
 from .base import (
@@ -32,6 +33,8 @@ from .catalogue import ANGLE_WORDS, SHEET_WORDS
 
 __all__ = ["CutStrips"]
 
+SHEETS = SHEET_WORDS | {name: MATERIALS[name].title for name in FILMS}
+"""What strips are cut from: sheets, and what is stretched."""
 MOST = 40_000
 """Cells that can be worked with."""
 MOST_BY_SEAMS = 6_000
@@ -42,11 +45,12 @@ class CutStrips(Clause):
     kind = "strips"
     chapter = "Make"
     title = "Cut into strips"
-    summary = "A net as strips of sheet, unrolled without stretch, with folds, flaps and holes."
+    summary = "A net as strips of sheet or fabric, unrolled, with folds, flaps and holes."
     sentence = (
         "**Cut** the net into strips {along} of {thickness} {material}, none larger than {length} "
         "× {width}, joined by {joint}[joint=holes| {diameter} wide and at most {every} apart]"
-        "[joint=holes,flaps|, the flaps {deep} deep], angles of folds {angles}."
+        "[joint=holes,flaps|, the flaps {deep} deep], angles of folds {angles}, {size}"
+        "[size=smaller| by {shorter} along and {narrower} across them]."
     )
     takes = (Take(name="net", types=("Net",), label="Net"),)
     gives = "Strips"
@@ -64,7 +68,7 @@ class CutStrips(Clause):
         "Along rows of quads, or of triangles between strands; seams can part any net",
     )
     thickness: float = number(2.0, "mm", 0.1, 50.0, 0.1, "Thickness")
-    material: str = choice("aluminium", SHEET_WORDS, "Material")
+    material: str = choice("aluminium", SHEETS, "Material")
     length: float = number(2900.0, "mm", 50.0, 30000.0, 50.0, "Greatest length", "With its flaps")
     width: float = number(1400.0, "mm", 20.0, 30000.0, 50.0, "Greatest width", "With its flaps")
     joint: Literal["holes", "flaps", "none"] = choice(
@@ -78,6 +82,14 @@ class CutStrips(Clause):
     diameter: float = number(5.0, "mm", 0.5, 50.0, 0.5, "Diameter of holes")
     angles: Literal["listed", "written"] = choice("listed", ANGLE_WORDS, "Angles of folds")
     every: float = number(150.0, "mm", 2.0, 2000.0, 10.0, "Greatest distance of holes")
+    size: Literal["full", "smaller"] = choice(
+        "full",
+        {"full": "cut to their size", "smaller": "cut smaller"},
+        "Size",
+        "What is stretched is cut smaller by the share it gives under its tension",
+    )
+    shorter: float = number(1.0, "%", 0.0, 20.0, 0.1, "Shorter along strips")
+    narrower: float = number(1.0, "%", 0.0, 20.0, 0.1, "Narrower across strips")
 
     def make(self, work: Work) -> Made:
         net: Net = work.inputs["net"]
@@ -86,7 +98,7 @@ class CutStrips(Clause):
         room = Room(self.length / 1000, self.width / 1000)
         sheet = Sheet(self.material, self.thickness / 1000)
         try:
-            strips = strips_of(net, self.along, room, joint, sheet, work.progress)
+            strips = strips_of(net, self.along, room, joint, sheet, work.progress, self._smaller())
         except RowsError as error:
             raise ClauseError(str(error), "along") from None
         except StripsError as error:
@@ -96,6 +108,18 @@ class CutStrips(Clause):
         if self.angles == "written":
             strips = replace(strips, parts=with_angles(strips.parts, strips.folds, work.progress))
         return Made(strips, _figures(strips), self._notices(strips))
+
+    def _smaller(self) -> tuple[float, float]:
+        """Shares along and across by which strips are cut smaller than they stand."""
+        if self.size == "full":
+            return 0.0, 0.0
+        if self.joint == "holes":
+            raise ClauseError(
+                "Holes of strips that are cut smaller would not meet, as flaps are not stretched "
+                "alike; flaps without holes, or edges alone, work.",
+                "joint",
+            )
+        return self.shorter / 100, self.narrower / 100
 
     def _joint(self) -> Joint:
         deep = 0.0 if self.joint == "none" else self.deep / 1000

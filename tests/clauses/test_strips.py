@@ -29,6 +29,18 @@ def test_strips_are_told_with_their_folds_tabs_and_how_well_they_fold_up():
     assert sheets.result.made[0].of == "strip"
 
 
+def test_fabric_is_cut_smaller_and_set_out_as_it_is_cut():
+    values = {"material": "PVC", "joint": "flaps", "size": "smaller", "shorter": 3, "narrower": 0}
+    *_, full, _ = made(VAULT, QUADS, ("strips", values | {"size": "full"}), ("set-out", {}))
+    *_, cut, sheets = made(VAULT, QUADS, ("strips", values), ("set-out", {}))
+    assert "cut smaller by 3 % along and 0 % across them" in cut.sentence
+    assert cut.figures["strip_folds"].value == 0
+    share = cut.figures["strip_area"].value / full.figures["strip_area"].value
+    # Flaps are as deep as they were.
+    assert 0.97 < share < 0.975
+    assert {part.material for part in sheets.result.layout.parts} == {"PVC"}
+
+
 def test_angles_of_folds_are_written_where_they_are_asked_for():
     listed, written = (
         made(VAULT, QUADS, ("strips", {"angles": angles}))[-1].result
@@ -47,6 +59,7 @@ def test_angles_of_folds_are_written_where_they_are_asked_for():
         ({"along": "loops"}, "along", "lie round in loops"),
         ({"deep": 10, "diameter": 6}, "deep", "14.4 mm or more works"),
         ({"width": 40}, "width", "more than 50 mm works"),
+        ({"size": "smaller"}, "joint", "flaps without holes, or edges alone, work"),
     ],
 )
 def test_what_cannot_be_cut_is_told_with_what_would_work(values, value, told):

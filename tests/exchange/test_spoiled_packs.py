@@ -76,6 +76,12 @@ STRIPS = [
     ("pattern", {"pattern": "quads", "bays_across": 4, "bays_along": 2}),
     ("strips", {"every": 400}), ("set-out", {"width": 3200, "height": 1600, "turns": "free"}),
 ]  # fmt: skip
+MEMBRANE = [
+    ("barrel", {"span": 5, "rise": 1.4, "length": 3, "centre": [1, 2, 0]}),
+    ("pattern", {"pattern": "quads", "bays_across": 4, "bays_along": 2}),
+    ("strips", {"material": "PVC", "joint": "flaps", "size": "smaller", "shorter": 2, "narrower": 1}),
+    ("set-out", {"width": 3200, "height": 1600, "turns": "free"}),
+]  # fmt: skip
 UNROLLED = [
     ("barrel", {"span": 5, "rise": 1.4, "length": 3, "centre": [1, 2, 0]}),
     ("pattern", {"pattern": "voronoi", "density": "module", "module": 1.3}),
@@ -136,6 +142,7 @@ PACKS = {
     "templates": TEMPLATES,
     "openings": OPENINGS,
     "strips": STRIPS,
+    "membrane": MEMBRANE,
     "unrolled": UNROLLED,
     "plates": PLATES,
     "joinery": JOINERY,

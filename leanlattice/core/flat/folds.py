@@ -32,17 +32,19 @@ class Folds(Result):
     """Folds (f) of flat parts, part by part: the ``part`` (f,) of each, its ``ends`` (f, 2, 2) in
     the flat in metres, with what is folded last on the left or, of flaps, on the right; by how much
     it ``turns`` (f,), in degrees away from the outside, and the part a flap meets that begins
-    there, ``meets`` (f,), folded or not; −1 within a part."""
+    there, ``meets`` (f,), folded or not; −1 within a part. What is ``limp``, as fabric is, bends of
+    itself."""
 
     part: Index
     ends: Array
     turns: Array
     meets: Index
+    limp: bool = False
 
     @property
     def scored(self) -> Flags:
         """Which (f,) are scored."""
-        return np.abs(self.turns) >= SCORED
+        return np.asarray((np.abs(self.turns) >= SCORED) & (not self.limp))
 
     @property
     def within(self) -> Flags:

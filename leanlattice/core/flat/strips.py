@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 
 from ..geometry.nets import Net
 from ..geometry.unrolled import Unrolled, folded, turns_of
+from ..materials import FILMS
 from ..nets.rows import Way
 from ..panels.panels import Sheet
 from ..results import result_type
@@ -67,6 +68,8 @@ class Strips(CutResult):
     unlabelled : (k,) those without room for all that is written on them
     large : (k,) those that cannot be parted so that they fit
     lapped : (k,) half-edges whose flaps would have lain over something
+    smaller : shares along and across by which they are cut smaller than they stand, as what is
+        stretched is; ``laid`` and ``folds`` are as they are cut
     """
 
     vertices: Array
@@ -81,6 +84,7 @@ class Strips(CutResult):
     unlabelled: Index
     large: Index
     lapped: Index
+    smaller: tuple[float, float] = (0.0, 0.0)
 
     @cached_property
     def places(self) -> Array:
@@ -95,6 +99,7 @@ def strips_of(
     joint: Joint,
     sheet: Sheet,
     progress: Callable[[float], None] = lambda share: None,
+    smaller: tuple[float, float] = (0.0, 0.0),
 ) -> Strips:
     """A net parted into strips.
 
@@ -106,6 +111,7 @@ def strips_of(
     joint : how they are joined
     sheet : what they are cut from
     progress : told the share done
+    smaller : shares along and across by which strips are cut smaller than they stand
 
     Raises ``RowsError`` where cells are in no such rows, and ``StripsError`` where there would be
     too many holes.
@@ -113,7 +119,11 @@ def strips_of(
     inner = Room(room.length - 2 * joint.deep, room.width - 2 * joint.deep)
     found = parted(net, way, inner)
     progress(0.3)
-    laid = _lying_long(found.laid)
+    true = _lying_long(found.laid)
+    points = net.vertices
+    turns, frames = told_turns(turns_of(points, true)), _frames(points, true)
+    left = 1 - np.array(smaller)
+    laid = replace(true, flat=true.flat * left)
     beyond = _beyond_seams(laid, found)
     flaps, lapped = _clear(laid, flaps_along(laid, beyond, joint) if joint.deep else no_flaps())
     if len(flaps.holes) > MOST_HOLES:
@@ -121,12 +131,11 @@ def strips_of(
             f"There would be {len(flaps.holes):,} holes; at most {MOST_HOLES:,} can be worked with."
         )
     progress(0.4)
-    points = net.vertices
-    turns = told_turns(turns_of(points, laid))
-    frames = _frames(points, laid)
-    folds = _folds(points, laid, turns, flaps)
+    folds = replace(_folds(points, laid, turns, flaps), limp=sheet.material in FILMS)
     drawn = _Drawing(laid, beyond, folds, flaps, joint)
-    parts, complete = drawn.parts(frames, sheet, lambda share: progress(0.4 + 0.6 * share))
+    # From where they lie, cut smaller, to where they stand.
+    stretched = np.concatenate([frames[:, :1], frames[:, 1:3] / left[:, None], frames[:, 3:]], 1)
+    parts, complete = drawn.parts(stretched, sheet, lambda share: progress(0.4 + 0.6 * share))
     return Strips(
         vertices=points,
         laid=laid,
@@ -136,10 +145,11 @@ def strips_of(
         folds=folds,
         flaps=flaps,
         parts=tuple(parts),
-        off=_off(points, laid, turns, frames),
+        off=_off(points, true, turns, frames),
         unlabelled=np.flatnonzero(~complete).astype(np.int32),
         large=np.flatnonzero(~fits(laid, inner)).astype(np.int32),
         lapped=lapped,
+        smaller=smaller,
     )
 
 
@@ -256,7 +266,8 @@ class _Drawing:
         holes = np.concatenate([flaps.holes, flaps.met]) * 1000
         circles = holes[:, None] + joint.diameter * 500 * CIRCLE
         self.inner = by_piece(circles, np.concatenate([of_flap, of_met]), laid.count)
-        lines, of = score_lines(folds.ends * 1000, folds.turns, folds.part)
+        scored = folds.turns * (not folds.limp)
+        lines, of = score_lines(folds.ends * 1000, scored, folds.part)
         self.scores = by_piece(lines, of, laid.count)
         self.ticks = by_piece(*self._ticks(), laid.count)
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 import scipy.spatial
@@ -10,6 +10,7 @@ import shapely
 import trimesh
 from numpy.typing import NDArray
 
+from ...core.materials import FILMS
 from .flat import flat_of, polygon_of
 from .pack_files import Found, Pack, PackError, Row, beyond, number_in
 from .panels import outline_in_pose, places_in_pose, pose_of
@@ -84,6 +85,7 @@ class Folded:
 def folds_by_part(pack: Pack) -> dict[str, list[Fold]]:
     """Folds by parts; raises ``PackError`` for a side that is none."""
     out: dict[str, list[Fold]] = {}
+    limp = {row["label"] for row in pack.rows("strips") if row["material"] in FILMS}
     for row in pack.rows("folds"):
         if row["side"] not in SIDES:
             raise PackError(f"folds.csv: {row['part']}: side is “{row['side']}”")
@@ -91,7 +93,8 @@ def folds_by_part(pack: Pack) -> dict[str, list[Fold]]:
         turn, sign = np.radians(number_in(row, "angle_deg", "folds")), SIDES[row["side"]]
         if turn < 0 or (turn == 0) != (sign == 0):
             raise PackError(f"folds.csv: {row['part']}: {row['side']} by {row['angle_deg']}°")
-        if row["scored"] != ("yes" if np.degrees(turn) >= SCORED_DEG else "no"):
+        is_sharp = np.degrees(turn) >= SCORED_DEG and row["part"] not in limp
+        if row["scored"] != ("yes" if is_sharp else "no"):
             raise PackError(f"folds.csv: {row['part']}: scored “{row['scored']}”")
         fold = Fold(np.array(ends), float(sign * turn), row["flap_on"], row["scored"] == "yes")
         out.setdefault(row["part"], []).append(fold)
@@ -139,6 +142,12 @@ def _drawn(pack: Pack, table: str, row: Row, folds: list[Fold]) -> Found:
     yield abs(told - number_in(pack.part_rows[label], "area_m2", "parts")) * 1e3, f"{where}: area"
     scored = _scores(pack, label, number, shape)
     yield from _lines_differ(folds, scored, f"{label} on sheet {number}: score lines")
+    ends = [fold.ends for fold in folds if not fold.scored]
+    if ends:
+        ring = shapely.LinearRing(outline_in_pose(pack, label))
+        away = shapely.distance(ring, shapely.points(np.concatenate(ends)))
+        room = SNAP_MM + pack.tool(label)
+        yield max(float(away.max()) - room, 0.0), f"{label} in folds.csv: ends"
 
 
 def _sizes(shape: shapely.Polygon) -> tuple[float, float]:
@@ -203,7 +212,12 @@ def folded_up(pack: Pack, table: str) -> dict[str, Folded]:
 def _one_folded(pack: Pack, row: Row, pose: Row, folds: list[Fold]) -> Folded:
     """One part, face after face from the one that stands by its pose."""
     label = row["label"]
-    faces = _faces(outline_in_pose(pack, label), folds, SNAP_MM + pack.tool(label))
+    # What is cut smaller than it stands is stretched first.
+    told = [row.get(name) for name in ("shorter_percent", "narrower_percent")]
+    stretch = 1 / (1 - np.array([float(share or 0) for share in told]) / 100)
+    folds = [replace(fold, ends=fold.ends * stretch) for fold in folds]
+    outline = outline_in_pose(pack, label) * stretch
+    faces = _faces(outline, folds, SNAP_MM + pack.tool(label))
     tree = shapely.STRtree(faces)
     first = face_at(tree, _stands(folds), label) if folds else 0
     place, x, y = pose_of(pose)

@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 from ...core.flat.bars import BarPlan
 from ...core.flat.parts import Part, Parts
 from ...core.flat.sheets import Layout, Sheets
+from ...core.geometry.arcs import unit
 from ...core.panels.names import names_of_panels
 from ...core.panels.panels import Panels
 from ..subjects import Subject
@@ -162,7 +163,9 @@ def _poses(subject: Subject) -> Table | None:
     frames = []
     for part in flat:
         low = part.outer.min(axis=0)
-        frames.append((part.places(low[None])[0], part.pose[:3, :2].T * 1000))
+        # What is cut smaller than it stands goes on further than a millimetre a millimetre.
+        ways = unit(part.pose[:3, :2].T)
+        frames.append((part.places(low[None])[0], ways))
     columns: dict[str, list[Any]] = {"label": [p.label for p in flat]} | frame_columns(frames)
     return Table("part", columns, list(range(len(flat))))
 

@@ -100,6 +100,8 @@ def _table(subject: Subject) -> Table:
     strips: Strips = subject.result
     labels, columns = strips.labels, folded_columns(strips.folds, strips.parts)
     ahead = {"label": labels, "neighbours": _neighbours(strips)}
+    for name, share in zip(("shorter", "narrower"), strips.smaller, strict=True):
+        columns[f"{name}_percent"] = [round(100 * share, 4)] * strips.count
     return Table("strip", ahead | columns, list(range(strips.count)))
 
 
