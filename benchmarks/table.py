@@ -172,6 +172,32 @@ def hub_solids() -> Iterator[Row]:
     yield Row("hubs at 1,000 nodes, by kinds", "laying 100,000 quads", made / formed, 60.0)
 
 
+def copes_and_machine_files() -> Iterator[Row]:
+    """2,070 tubes coped to their edge, and told to machines face by face, against laying a hundred
+    times the net."""
+    from leanlattice.core.working.faces import worked_faces
+    from leanlattice.core.working.machined import Standard, machined
+
+    surface, net = hall(), lay(hall(), "quads", (20, 50))
+    tube, edge = find("CHS 60.3 × 4"), find("CHS 139.7 × 5")
+    meeting = Meeting("welded", saddles=True)
+    made: list[Any] = []
+
+    def coped() -> None:
+        made[:] = [from_net(net, tube, edge, "centre", 0.0, meeting)]
+        _ = made[0].cut_backs.mean
+
+    def told() -> None:
+        work = machined(replace(made[0]))
+        members = work.pieces.member[work.told(Standard.NC)].tolist()
+        _ = [worked_faces(work.structure, m, work.slots) for m in members]
+
+    cut, files, formed = seconds(coped, told, lambda: lay(surface, "quads", (250, 400)), repeats=3)
+    count = made[0].count
+    yield Row(f"{count:,} tubes coped and welded", "laying 100,000 quads", cut / formed, 3.0)
+    yield Row(f"{count:,} tubes told to machines", "laying 100,000 quads", files / formed, 20.0)
+
+
 def voronoi() -> Iterator[Row]:
     sheet = loft([np.array([[0.0, 0, 0], [60, 0, 0]]), np.array([[0.0, 40, 0], [60, 40, 0]])])
     turn = np.linspace(0, 2 * np.pi, 90, endpoint=False)
@@ -575,6 +601,7 @@ TABLE = {
     "strips": strips,
     "plates": plates,
     "hubs": hub_solids,
+    "machine files": copes_and_machine_files,
     "few lengths": few_lengths,
     "re-evaluation": reevaluation,
     "structures": structures,

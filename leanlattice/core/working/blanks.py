@@ -68,6 +68,11 @@ class Blanks:
         return np.asarray(run - begun[structure.member_of_entry])
 
     @cached_property
+    def cuts_of_ends(self) -> Array:
+        """What cuts each end (2 M, 2, CUT), as kernels take it."""
+        return self.structure.cuts.rows_of_ends(2 * self.structure.count)
+
+    @cached_property
     def planes(self) -> Array:
         """The planes (C, 4) that cut ends, in the order of the structure's cuts: a unit normal out
         of the blank, and the level on it. Of a saddle the plane at the tube's side."""

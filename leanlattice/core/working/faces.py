@@ -181,7 +181,7 @@ def _edge(structure: Structure, member: int, end: int, face: Face) -> Array:
     """Where (n, 2) along the member cuts end a face, and how far along that, in metres."""
     blanks = blanks_of(structure)
     along = face.looked_at()
-    cuts = structure.cuts.rows_of_ends(2 * structure.count)[2 * member + end]
+    cuts = blanks.cuts_of_ends[2 * member + end]
     if not cuts[0].any():
         return np.column_stack([np.full(2, blanks.lengths[member] * end), along[[0, -1]]])
     each = cuts[: 2 if cuts[1].any() else 1]
@@ -234,7 +234,7 @@ def _holes(face: Face, slots: Slots, member: int, end: int, length: float) -> li
 
 def _ring(part: shapely.Polygon) -> Array:
     """The ring (n, 2) round a part, without places on straight lines, counter-clockwise."""
-    simple = shapely.simplify(shapely.get_exterior_ring(part), STRAIGHT)
+    simple = shapely.simplify(shapely.get_exterior_ring(part), STRAIGHT, False)
     ring = shapely.get_coordinates(simple)[:-1]
     ends = np.vstack([ring[-1:], ring, ring[:1]])
     into, out = np.diff(ends, axis=0)[:-1], np.diff(ends, axis=0)[1:]
