@@ -5,6 +5,7 @@ from __future__ import annotations
 import pytest
 
 from leanlattice.clauses import strips
+from leanlattice.exchange.kinds import KINDS
 
 from .test_lattice_clauses import clauses, outcomes
 
@@ -32,6 +33,7 @@ def test_strips_are_told_with_their_folds_tabs_and_how_well_they_fold_up():
 def test_fabric_is_cut_smaller_and_set_out_as_it_is_cut():
     values = {"material": "PVC", "joint": "flaps", "size": "smaller", "shorter": 3, "narrower": 0}
     *_, full, _ = made(VAULT, QUADS, ("strips", values | {"size": "full"}), ("set-out", {}))
+    *_, metal = made(VAULT, QUADS, ("strips", {}), ("set-out", {"width": 3000}))
     *_, cut, sheets = made(VAULT, QUADS, ("strips", values), ("set-out", {}))
     assert "cut smaller by 3 % along and 0 % across them" in cut.sentence
     assert cut.figures["strip_folds"].value == 0
@@ -39,6 +41,9 @@ def test_fabric_is_cut_smaller_and_set_out_as_it_is_cut():
     # Flaps are as deep as they were.
     assert 0.97 < share < 0.975
     assert {part.material for part in sheets.result.layout.parts} == {"PVC"}
+    # The sheets screen tells what score lines mean where there are some.
+    scored = [KINDS["Sheets"].drawing(o.result)[0]["scored"] for o in (metal, sheets)]
+    assert (any(scored[0]), any(scored[1])) == (True, False)
 
 
 def test_angles_of_folds_are_written_where_they_are_asked_for():

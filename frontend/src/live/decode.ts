@@ -60,6 +60,8 @@ export interface Meta {
   heights?: number[];
   /** Thickness and material, sheet by sheet. */
   grades?: string[];
+  /** Of each sheet whether anything on it is scored. */
+  scored?: boolean[];
   slots?: number[];
   used?: number[];
   /** How many parts lie on them of each result that was taken. */

@@ -1,7 +1,7 @@
 import { useEffect, useState } from "react";
 import { Link, useParams } from "react-router-dom";
 import { useResults } from "../live/live";
-import { parts, useView } from "../state/view";
+import { useView } from "../state/view";
 import { Button } from "../ui/Button";
 import { figureText } from "../ui/text";
 import { Arrangement } from "./Arrangement";
@@ -148,7 +148,7 @@ function PartsHere({ sheet, number, here, left }: PartsProps) {
           <dd>{figureText(here.reduce((n, p) => n + p.cut, 0) / 1000, "m", 1)}</dd>
         </div>
       </dl>
-      {here.some((p) => parts(p.item).kind === "strip") && (
+      {sheet.scored && (
         <p className="mb-2 text-[13px] text-soft" data-testid="fold-key">
           <span className="font-semibold text-moss">Folds</span>: whole lines go away from the side you see,
           lines open in the middle towards it.

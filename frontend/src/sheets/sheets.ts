@@ -44,6 +44,8 @@ export interface Sheet {
   height: number;
   /** Thickness and material of all that lies on it. */
   grade: string;
+  /** Whether anything on it is scored. */
+  scored: boolean;
 }
 
 /** All sheets: those of each clause after those of the one before. Of parts that are set out twice the last
@@ -61,7 +63,7 @@ export function allSheets(live: Live): Sheet[] {
   return done
     .filter((d) => d.shown.of === "Sheets" && counted.has(d.outcome.id))
     .flatMap(({ outcome, shown }) => {
-      const { used = [], widths = [], heights = [], grades = [] } = shown.meta;
+      const { used = [], widths = [], heights = [], grades = [], scored = [] } = shown.meta;
       return used.map((share, k) => ({
         outcome,
         shown,
@@ -70,6 +72,7 @@ export function allSheets(live: Live): Sheet[] {
         width: widths[k] ?? 0,
         height: heights[k] ?? 0,
         grade: grades[k] ?? "",
+        scored: scored[k] ?? false,
       }));
     });
 }

@@ -189,6 +189,8 @@ def _sheets_drawn(sheets: Sheets) -> Drawing:
     stock = [layout.stock(k) for k in every]
     grades = [layout.grade(k) for k in every]
     lie = np.column_stack([layout.shift, np.degrees(layout.angle)])
+    of = zip(layout.sheet.tolist(), layout.parts, strict=True)
+    scored = {sheet for sheet, part in of if len(part.scores)}
     plain = {
         "labels": [p.label for p in layout.parts],
         "slots": layout.slot.tolist(),
@@ -196,6 +198,7 @@ def _sheets_drawn(sheets: Sheets) -> Drawing:
         "heights": [s.height for s in stock],
         "grades": [f"{thickness:g} mm {material}" for material, thickness in grades],
         "used": np.round(layout.used(), 4).tolist(),
+        "scored": [bool(k in scored) for k in every],
         "partsOf": [parts.count for parts in sheets.made],
     }
     return plain, {
