@@ -122,19 +122,13 @@ def strips_of(
     true = _lying_long(found.laid)
     points = net.vertices
     turns, frames = told_turns(turns_of(points, true)), _frames(points, true)
-    left = 1 - np.array(smaller)
-    laid = replace(true, flat=true.flat * left)
+    laid = replace(true, flat=true.flat * (1 - np.array(smaller)))
     beyond = _beyond_seams(laid, found)
-    flaps, lapped = _clear(laid, flaps_along(laid, beyond, joint) if joint.deep else no_flaps())
-    if len(flaps.holes) > MOST_HOLES:
-        raise StripsError(
-            f"There would be {len(flaps.holes):,} holes; at most {MOST_HOLES:,} can be worked with."
-        )
+    flaps, lapped = _flaps(laid, beyond, joint)
     progress(0.4)
     folds = replace(_folds(points, laid, turns, flaps), limp=sheet.material in FILMS)
     drawn = _Drawing(laid, beyond, folds, flaps, joint)
-    # From where they lie, cut smaller, to where they stand.
-    stretched = np.concatenate([frames[:, :1], frames[:, 1:3] / left[:, None], frames[:, 3:]], 1)
+    stretched = _stretched(frames, smaller)
     parts, complete = drawn.parts(stretched, sheet, lambda share: progress(0.4 + 0.6 * share))
     return Strips(
         vertices=points,
@@ -151,6 +145,22 @@ def strips_of(
         lapped=lapped,
         smaller=smaller,
     )
+
+
+def _flaps(laid: Unrolled, beyond: Index, joint: Joint) -> tuple[Flaps, Index]:
+    """Flaps that lie over nothing, and the half-edges (k,) of those that would."""
+    flaps, lapped = _clear(laid, flaps_along(laid, beyond, joint) if joint.deep else no_flaps())
+    if len(flaps.holes) > MOST_HOLES:
+        raise StripsError(
+            f"There would be {len(flaps.holes):,} holes; at most {MOST_HOLES:,} can be worked with."
+        )
+    return flaps, lapped
+
+
+def _stretched(frames: Array, smaller: tuple[float, float]) -> Array:
+    """Frames (S, 4, 3) whose axes lead from where pieces lie, cut smaller, to where they stand."""
+    share = np.array([1.0, 1 - smaller[0], 1 - smaller[1], 1.0])
+    return np.asarray(frames / share[:, None])
 
 
 def _off(points: Array, laid: Unrolled, turns: Array, frames: Array) -> Array:
