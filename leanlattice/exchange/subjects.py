@@ -7,6 +7,8 @@ from dataclasses import dataclass, field, replace
 from functools import cached_property
 from typing import Any, NamedTuple, TypeVar
 
+import numpy as np
+
 from ..clauses.registry import CLAUSE_TYPES
 from ..core.flat.bars import BarPlan
 from ..core.flat.parts import Part
@@ -37,7 +39,8 @@ class Subject:
     was made of it. Another result of its type may have
     been, which then stands for it: it is a ``head`` where none was. ``inputs`` tells what it
     was made of. Sheets it is, or its parts are set out on, are numbered on after ``sheets_before``.
-    ``structure`` is the one whose nodes panels have at their corners. Something is ``cut_by`` it
+    ``structure`` is the one whose nodes panels have at their corners; ``before`` is the one that a
+    structure was made of. Something is ``cut_by`` it
     where it gives the outlines of openings.
     """
 
@@ -50,6 +53,7 @@ class Subject:
     inputs: Inputs = field(default_factory=dict)
     sheets_before: int = 0
     structure: Subject | None = None
+    before: Subject | None = None
     cut_by: bool = False
     _known: dict[Callable[[Any], Any], Any] = field(default_factory=dict, repr=False)
 
@@ -84,6 +88,20 @@ class Subject:
             return None
         sheets: Sheets = self.made["Sheets"].result
         return sheets.of(self.made["Sheets"].place)
+
+    @property
+    def node_plates(self) -> Any:
+        """Node plates that hold its members, made of it or of what it was made of; ``None`` where
+        there are none, or members were changed since."""
+        subject: Subject | None = self
+        while subject is not None:
+            if "NodePlates" in subject.made:
+                plates = subject.made["NodePlates"].result
+                own, held = self.result, plates.structure
+                same = np.array_equal(own.path, held.path)
+                return plates if same and np.array_equal(own.set_back, held.set_back) else None
+            subject = subject.before
+        return None
 
     @property
     def bars(self) -> BarPlan | None:
@@ -124,7 +142,9 @@ def subjects_of(outcomes: Iterable[Outcome]) -> list[Subject]:
             cut_by=o.id in cut_by,
         )
         out.append(subject)
-    return _with_structures([s for s in out if s.type != "Sheets" or s.clause in before])
+    return _with_structures(
+        [s for s in _with_those_before(out) if s.type != "Sheets" or s.clause in before]
+    )
 
 
 def _uses(
@@ -152,6 +172,15 @@ def _cut_by(done: list[Outcome]) -> set[str]:
         if take.cut_by
         for source in o.inputs.get(take.name, ())
     }
+
+
+def _with_those_before(subjects: list[Subject]) -> list[Subject]:
+    """The same, structures with the one they were made of."""
+    known: dict[str, Subject] = {}
+    for s in subjects:
+        sources = s.inputs.get("structure", ()) if s.type == "Structure" else ()
+        known[s.clause] = replace(s, before=known.get(sources[0]) if sources else None)
+    return list(known.values())
 
 
 def _with_structures(subjects: list[Subject]) -> list[Subject]:

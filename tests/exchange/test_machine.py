@@ -149,3 +149,18 @@ def test_open_sections_are_told_face_by_face(section, meeting, tmp_path):
     found = written(rows, tmp_path)
     assert not found.wrong, found.wrong
     assert "steel pieces of machine files as cut" in {f.check for f in found.findings}
+
+
+def test_plates_made_before_members_are_named_still_hold_them(tmp_path):
+    rows = [
+        ("dome", {"span": 8, "rise": 2}),
+        ("pattern", {"pattern": "alternating", "bays_across": 4, "bays_along": 3}),
+        ("frame", {"inner": "CHS 88.9 × 4", "meeting": "arms"}),
+        ("node-plates", {}),
+        ("name", {}),
+    ]
+    assert not written(rows, tmp_path).wrong
+    pack = Pack(tmp_path)
+    assert (
+        sum(int(row["slots"]) for row in pack.rows("machine")) == len(pack.rows("plate_arms")) > 0
+    )

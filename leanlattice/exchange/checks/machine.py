@@ -82,11 +82,12 @@ def _member(pack: Pack, m: Members, k: int, row: Row) -> Found:
     yield beyond(row["left_out"] not in why), f"{where}: left out"
     standard = {"steel": "DSTV NC", "timber": "BTLx"}.get(section.material.family, "")
     yield beyond(row["standard"] != ("" if row["left_out"] else standard)), f"{where}: standard"
-    for name in ("file", "piece"):
+    for name in ("file", "piece", "notches", "slots", "bolts"):
         yield beyond(bool(row[name]) == bool(row["left_out"])), f"{where}: {name}"
     arms = [arm for end in (0, 1) if (arm := arms_of(pack).get((row["member"], end)))]
     bolts = sum(len(arm.bolts) for arm in arms)
-    yield abs(number_in(row, "bolts", "machine") - bolts), f"{where}: bolts"
+    if row["file"]:
+        yield abs(number_in(row, "bolts", "machine") - bolts), f"{where}: bolts"
     if row["file"].endswith(".nc1"):
         yield abs(number_in(row, "notches", "machine")), f"{where}: notches"
 

@@ -23,6 +23,8 @@ __all__ = ["steel_as_cut"]
 Array = NDArray[np.float64]
 ROUND_MM, NEAR_MM = 0.008, 0.02
 """What two decimals leave, and within which a place is on a line."""
+CORNER_MM = 0.05
+"""Within which slots have their corners."""
 SHARE = 2e-4
 """Of a face's area, that an outline of straight lines may be off it."""
 SCANS, STEPS = 4, 721
@@ -126,19 +128,19 @@ def _outlines(tube: _Tube, piece: Steel, where: str) -> Found:
     yield beyond({letter for letter, _ in piece.rings} != set(faces)), f"{where}: faces"
     slots = [_slot(tube, piece, faces, end) for end in (0, 1)]
     for end, slot in enumerate(slots):
-        yield _off_arm(tube, end, slot), f"{where}: slot at its {ENDS[end]}"
+        yield _off_arm(tube, piece, end, slot), f"{where}: slot at its {ENDS[end]}"
     for letter, face in faces.items():
         own = [ring for name, ring in piece.rings if name == letter]
         if own:
             yield from _face(tube, face, own, slots, f"{where}: face {letter}")
 
 
-def _off_arm(tube: _Tube, end: int, slot: Array | None) -> float:
+def _off_arm(tube: _Tube, piece: Steel, end: int, slot: Array | None) -> float:
     """How far (mm) the sides of a slot across such a direction (2,) are turned from its arm."""
     arm = tube.arms[end]
     if arm is None or not arm.cuts:
         return 0.0
-    if slot is None:
+    if slot is None or _open_corners(tube, piece, end, slot) > CORNER_MM:
         return np.inf
     if arm.across is None:
         return 0.0
@@ -146,6 +148,22 @@ def _off_arm(tube: _Tube, end: int, slot: Array | None) -> float:
     # Places on outlines are rounded.
     reach = find(tube.m.rows[tube.k]["section"]).shape.height * 500
     return max(float(turned) * reach - 4 * ROUND_MM, 0.0)
+
+
+def _open_corners(tube: _Tube, piece: Steel, end: int, across: Array) -> float:
+    """How far (mm) the inner corners of a slot in a tube are from the nearest of its outline."""
+    arm, (face, *_) = tube.arms[end], _faces(tube.m.rows[tube.k]["section"]).values()
+    if arm is None or not face.radius:
+        return 0.0
+    half = arm.thick / 2
+    wide = np.sqrt(face.radius**2 - half**2)
+    signs = np.array([[1, 1], [1, -1], [-1, 1], [-1, -1]])
+    wanted = signs * [half, wide] @ np.array([across, [-across[1], across[0]]])
+    at = tube.length - arm.deep if end else arm.deep
+    corners = np.concatenate([ring for _, ring in piece.rings])
+    stand = np.column_stack([corners[:, 0] - at, face.on(corners[:, 1])])
+    wanted = np.column_stack([np.zeros(4), wanted])
+    return float(np.linalg.norm(wanted[:, None] - stand, axis=2).min(axis=1).max())
 
 
 def _face(

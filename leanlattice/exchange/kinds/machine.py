@@ -34,8 +34,7 @@ class Told:
     def __init__(self, subject: Subject) -> None:
         self.structure: Structure = subject.result
         self.names: StructureNames = subject.once(names_of_structure)
-        made = subject.made.get("NodePlates")
-        plates = made.result if made is not None else None
+        plates = subject.node_plates
         arms = () if plates is None else (plates.arms, plates.joint)
         self.work: Machined = machined(self.structure, *arms)
         self.btlx = f"{subject.clause}.btlx"
@@ -71,14 +70,19 @@ def _table(subject: Subject) -> Table:
     standards = [STANDARDS[Standard(s)] for s in work.standard[order].tolist()]
     columns: dict[str, list[Any]] = {
         "member": names.members(order),
-        "standard": [s if ok else "" for s, ok in zip(standards, is_told, strict=True)],
-        "file": [told.file(p) if ok else "" for p, ok in zip(pieces, is_told, strict=True)],
-        "piece": [told.label(p) if ok else "" for p, ok in zip(pieces, is_told, strict=True)],
+        "standard": _if(is_told, standards),
+        "file": _if(is_told, [told.file(p) for p in pieces]),
+        "piece": _if(is_told, [told.label(p) for p in pieces]),
         "bend_radius_m": [r if np.isfinite(r) else "" for r in rounded(radii, 3)],
-        **{name: counts[order].tolist() for name, counts in _counts(work).items()},
+        **{name: _if(is_told, counts[order].tolist()) for name, counts in _counts(work).items()},
         "left_out": [WHY[why] for why in left],
     }
     return Table("member", columns, order.tolist())
+
+
+def _if(told: list[bool], values: list[Any]) -> list[Any]:
+    """The values (n,) of members that are told of, and nothing of others."""
+    return [value if ok else "" for value, ok in zip(values, told, strict=True)]
 
 
 def _counts(work: Machined) -> dict[str, NDArray[np.int64]]:
