@@ -23,10 +23,12 @@ from ..known import held_to, known
 def head_of(name, tmp_path):
     """The values of the head of a steel piece of a section."""
     section = find(name)
+    corners = np.array([[0.0, 0], [1, 0], [1, 1], [0, 1]])
+    none = np.zeros((0, 3))
     faces = [
-        WorkedFace(f, (np.array([[0.0, 0], [1500, 0], [1500, 1000 * f.width], [0, 1000 * f.width]]),), np.zeros((0, 3)))
-        for f in faces_of(section.shape)
-    ]  # fmt: skip
+        WorkedFace(face, (corners * [1500, 1000 * face.width],), none)
+        for face in faces_of(section.shape)
+    ]
     folder = tmp_path / "machine"
     folder.mkdir(exist_ok=True)
     write_nc(
