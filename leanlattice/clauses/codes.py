@@ -70,6 +70,10 @@ TEXTS: dict[str, str] = {
         "{edges} have shrunk to nothing. An aim for equal lengths there, or a hold, keeps "
         "them apart."
     ),
+    "edges without room": (
+        "{panels} panels have no room for {wanted}, and stay as they are; {smaller} would fit more "
+        "of them."
+    ),
     "edges without length": (
         "{edges} edges of the net have no length, the first at ({x:.2f}, {y:.2f}, {z:.2f}) m; with "
         "their vertices merged there are none."

@@ -847,6 +847,16 @@ GUIDE: dict[str, GuideEntry] = {
         "Joints are taken off; what is not flat is told and shown.",
         (("dome", {}), ("pattern", {"bays_across": 12, "bays_along": 4}), ("panels", {})),
     ),
+    "panel-edges": GuideEntry(
+        "Holes keep 1.2 times their diameter from edges and 2.2 times from each other; panels "
+        "without room stay as they are and are told.",
+        (
+            ("dome", {"span": 6, "rise": 1.6}),
+            ("pattern", {"pattern": "quads", "bays_across": 5, "bays_along": 5}),
+            ("panels", {"thickness": 4, "material": "aluminium", "tolerance": 60}),
+            ("panel-edges", {"radius": 140, "holes": "sides", "hole": 40, "rim": 80}),
+        ),
+    ),
     "solids": GuideEntry(
         "Pieces that do not touch are solids of their own; a void within one stays with it.",
         (

@@ -29,6 +29,7 @@ from .lattice import changes as nets
 from .lattice import foam, lay, marks, swung, weaving, wires, zones
 from .make import CutBars, Name
 from .node_plates import MakeNodePlates
+from .panel_edges import WorkPanelEdges
 from .panels import PanelCells
 from .prove.limits import CheckMembers
 from .prove.solids import CheckSolids
@@ -128,6 +129,7 @@ LATER: tuple[type[Clause], ...] = (
     GiveSheet,
     *RIBS,
     Name,
+    WorkPanelEdges,
     MakeNodePlates,
     MakeHubs,
     DrawTubeEnds,

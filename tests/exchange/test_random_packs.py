@@ -58,6 +58,15 @@ FRAMES = st.fixed_dictionaries(
         "thickness": st.floats(5, 20),
     }
 )
+EDGES = st.fixed_dictionaries(
+    {
+        "corners": st.sampled_from(["sharp", "round"]),
+        "radius": st.floats(1, 150),
+        "holes": st.sampled_from(["none", "corners", "sides"]),
+        "hole": st.floats(4, 30),
+        "rim": st.floats(36, 90),
+    }
+)
 PANELS = st.fixed_dictionaries({"joint": st.floats(2, 60), "thickness": st.floats(3, 25)})
 
 
@@ -68,11 +77,17 @@ PANELS = st.fixed_dictionaries({"joint": st.floats(2, 60), "thickness": st.float
     suppress_health_check=[HealthCheck.too_slow],
     deadline=None,
 )
-@given(SHAPES, NETS, FRAMES, PANELS)
-def test_random_parts_fit_or_it_is_told_why_they_do_not(shape, net, frame, panels):
+@given(SHAPES, NETS, FRAMES, PANELS, EDGES)
+def test_random_parts_fit_or_it_is_told_why_they_do_not(shape, net, frame, panels, edges):
     kind = shape["kind"]
     own = {name: value for name, value in shape.items() if name != "kind"}
-    rows = [(kind, own), ("pattern", net), ("frame", frame), ("panels", panels)]
+    rows = [
+        (kind, own),
+        ("pattern", net),
+        ("frame", frame),
+        ("panels", panels),
+        ("panel-edges", edges),
+    ]
     rows += [(maker, {}) for maker in MAKERS.get(frame["meeting"], [])]
     rows += [("name", {}), ("set-out", {"width": 8000, "height": 4000}), ("bars", {})]
     statement = Statement(

@@ -21,7 +21,8 @@ FRAMED = [
     ("barrel", {"span": 5, "rise": 1.4, "length": 4, "centre": [1, 2, 0]}),
     ("pattern", {"pattern": "alternating", "bays_across": 2, "bays_along": 1}),
     ("frame", {"inner": "RHS 100 × 50 × 5", "border": "CHS 88.9 × 4", "set_out": "top", "meeting": "hub"}),
-    ("panels", {"thickness": 12}), ("name", {}), ("set-out", {"copies": 2, "width": 6000, "height": 3210}), ("bars", {}),
+    ("panels", {"thickness": 12}), ("panel-edges", {"radius": 40, "holes": "sides", "hole": 30, "rim": 50, "spacing": 900}),
+    ("name", {}), ("set-out", {"copies": 2, "width": 6000, "height": 3210}), ("bars", {}),
 ]  # fmt: skip
 RIBS = [
     ("box", {"along_x": 0.9, "along_y": 0.6, "height": 0.3, "turn": 20, "centre": [1, 2, 0.4]}),
@@ -162,6 +163,8 @@ def pack(request, tmp_path_factory):
     )
     outcomes = list(evaluate(statement, ResultCache()))
     assert {o.status for o in outcomes} == {"done"}, [o.error for o in outcomes if o.error]
+    alone = write_pack(tmp_path_factory.mktemp("alone"), statement, outcomes, {"schedules"})
+    assert not alone.wrong, alone.wrong
     written = write_pack(folder, statement, outcomes, set(GROUPS))
     assert not written.wrong, written.wrong
     assert not [f for f in check_pack(folder) if not f.passed], "read back again"

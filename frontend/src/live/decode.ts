@@ -46,6 +46,8 @@ export interface Meta {
   sections?: SectionShape[];
   /** Metres by which panels lie above their net. */
   raised?: number;
+  /** Whether panels are sent as they are cut. */
+  exact?: boolean;
   /** Colours of materials that things count in. */
   looks?: [number, number, number][];
   /** Whether one sees through them. */

@@ -18,7 +18,7 @@ import { at, bit, type Drawn, linesOver, twoSided } from "./layers";
 import { PALETTE } from "./palette";
 import { polygonCutter } from "./polygons";
 
-/** Panels are drawn a little smaller than their cells, so that the joints show. */
+/** Panels not yet drawn as they are cut are a little smaller than their cells, so that the joints show. */
 const SHRINK = 0.985;
 
 interface Faces {
@@ -34,8 +34,8 @@ interface Faces {
 
 /** Polygons as flat triangles, drawn a little towards their middles and `raised` along their normals. */
 function drawFaces(shown: Shown, { material, own, shrink, raised = 0, has }: Faces): Drawn {
-  const { positions, corners, counts, cutOf, cuts } = shown.arrays as Record<string, Numbers>;
-  const trianglesOf = polygonCutter(cutOf, cuts);
+  const { positions, corners, counts, cutOf, cuts, cutCounts } = shown.arrays as Record<string, Numbers>;
+  const trianglesOf = polygonCutter(cutOf, cuts, cutCounts);
   const vertices: number[] = [];
   const owner: number[] = [];
   const centre = new Vector3();
@@ -51,7 +51,8 @@ function drawFaces(shown: Shown, { material, own, shrink, raised = 0, has }: Fac
       normal.add(p.cross(at(positions!, corners![start + ((k + 1) % n)]!, q).sub(centre)));
     }
     const lift = normal.normalize().multiplyScalar(raised);
-    for (const triangle of has?.(i) === false ? [] : trianglesOf(i, n)) {
+    const triangles = trianglesOf(i, n); // asked for in order, drawn or not
+    for (const triangle of has?.(i) === false ? [] : triangles) {
       for (const c of triangle) {
         at(positions!, corners![start + c]!, p)
           .sub(centre)
@@ -100,7 +101,7 @@ function drawFaces(shown: Shown, { material, own, shrink, raised = 0, has }: Fac
 
 /** Panels in the colours of their sheets; one sees through those that are clear. */
 export function drawPanels(shown: Shown): Drawn {
-  const { looks = [], clear = [], raised = 0 } = shown.meta;
+  const { looks = [], clear = [], raised = 0, exact = false } = shown.meta;
   const sheetOf = shown.arrays.sheetOf!;
   const colours = looks.map(([r, g, b]) => new Color().setRGB(r / 255, g / 255, b / 255, SRGBColorSpace));
   const glass = { transparent: true, opacity: 0.72, depthWrite: false };
@@ -115,7 +116,7 @@ export function drawPanels(shown: Shown): Drawn {
           ...(isClear ? glass : {}),
         }),
         own: (panel) => colours[sheetOf[panel]!]!,
-        shrink: SHRINK,
+        shrink: exact ? 1 : SHRINK,
         raised,
         has: (panel) => clear[sheetOf[panel]!] === isClear,
       });

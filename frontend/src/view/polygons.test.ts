@@ -25,3 +25,17 @@ test("polygons are cut from their first corner unless the server says how", () =
 test("without a list all are cut from their first corner", () => {
   expect(polygonCutter()(0, 5)).toHaveLength(3);
 });
+
+test("polygons with openings have as many triangles as the server says", () => {
+  const cut = polygonCutter(
+    new Uint16Array([0, 2]),
+    new Uint16Array([0, 1, 3, 1, 4, 3, 1, 2, 4, 5, 6, 7]),
+    new Uint16Array([3, 1]),
+  );
+  expect(cut(0, 4)).toHaveLength(3);
+  expect(cut(1, 4)).toEqual([
+    [0, 1, 2],
+    [0, 2, 3],
+  ]);
+  expect(cut(2, 8)).toEqual([[5, 6, 7]]);
+});

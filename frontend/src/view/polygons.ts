@@ -5,16 +5,21 @@ type Triangle = [number, number, number];
 
 /**
  * Gives the triangles of the i-th polygon, of n corners, as places in its run of corners. Polygons listed in `cutOf`, in
- * rising order, are cut as `cuts` says (n − 2 triangles each, one polygon after the other), all others from their first
- * corner. Polygons are to be asked for in order.
+ * rising order, are cut as `cuts` says (one polygon after the other; n − 2 triangles each or, of those with openings, as
+ * many as `cutCounts` says), all others from their first corner. Polygons are to be asked for in order.
  */
-export function polygonCutter(cutOf?: Numbers, cuts?: Numbers): (i: number, n: number) => Triangle[] {
+export function polygonCutter(
+  cutOf?: Numbers,
+  cuts?: Numbers,
+  cutCounts?: Numbers,
+): (i: number, n: number) => Triangle[] {
   let next = 0;
   let at = 0;
   return (i, n) => {
     const out: Triangle[] = [];
     const listed = cutOf !== undefined && cutOf[next] === i;
-    for (let k = 1; k + 1 < n; k++) {
+    const triangles = (listed && cutCounts?.[next]) || n - 2;
+    for (let k = 1; k <= triangles; k++) {
       if (listed) out.push([cuts![at]!, cuts![at + 1]!, cuts![at + 2]!]);
       else out.push([0, k, k + 1]);
       if (listed) at += 3;

@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 
 from ..results import Result
 
-__all__ = ["CIRCLE", "FLAT", "SCORED", "Folds", "by_piece", "score_lines", "told_turns"]
+__all__ = ["FLAT", "SCORED", "Folds", "by_piece", "score_lines", "told_turns"]
 
 Array = NDArray[np.float64]
 Index = NDArray[np.int32]
@@ -22,9 +22,6 @@ TOLD = 4
 """Decimals of a degree with which folds are told."""
 GAP = 1 / 3
 """Share in the middle of a score line that is left out where the fold is towards the outside."""
-_TURN = np.arange(24) * np.pi / 12
-CIRCLE = np.column_stack([np.cos(_TURN), np.sin(_TURN)])
-"""Corners (24, 2) of a hole with the radius 1."""
 
 
 @dataclass(frozen=True, eq=False)

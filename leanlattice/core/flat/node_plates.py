@@ -10,6 +10,7 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
+from ..geometry.arcs import CIRCLE
 from ..geometry.meshes import half_edges
 from ..geometry.triangulation import polygon_triangles
 from ..results import result_type
@@ -17,7 +18,7 @@ from ..solids.solids import Solids
 from ..structure.names import StructureNames, names_of_structure
 from ..structure.plate_arms import ArmJoint, PlateArms, plate_arms
 from ..structure.structure import Structure
-from .folds import CIRCLE, FLAT, Folds, by_piece, score_lines, told_turns
+from .folds import FLAT, Folds, by_piece, score_lines, told_turns
 from .lettering import LABEL_HEIGHT, NEIGHBOUR_HEIGHT, Names
 from .parts import CutResult, Part
 from .templates import pose_in

@@ -4,14 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass, field
-from typing import Any
 
 import numpy as np
 import shapely
 from numpy.typing import NDArray
 
 from ..geometry.bends import Bend
-from ..geometry.polygons import best_planes
+from ..panels.outlines import outlines_of_panels
 from ..panels.panels import Panels
 from ..results import Result
 from .lettering import LABEL_HEIGHT, NEIGHBOUR_HEIGHT, Names, lettered
@@ -150,16 +149,10 @@ def panel_parts(
 ) -> Parts:
     """Flat parts of all panels, with their outline held back by half the joint on every side.
 
-    Corners are projected square onto the panel's best plane, which leaves triangles exactly as they
-    are and moves those of other panels by no more than their flatness. A part lies with its longest
-    side along x. ``progress`` is told the share done.
+    A part lies with its longest side along x. ``progress`` is told the share done.
     """
-    flat, frames = _flattened(panels)
-    inset = _inset(flat, panels.offsets, panels.joint * 500)
-    alive = _unturned(flat, inset, panels.offsets)
-    pieces = [inset[panels.offsets[i] : panels.offsets[i + 1]] for i in range(panels.count)]
-    polygons: Any = np.array([shapely.Polygon(p) for p in pieces])
-    alive &= shapely.is_valid(polygons) & (shapely.area(polygons) > 1.0)
+    cut = outlines_of_panels(panels)
+    polygons, alive = cut.polygons, cut.left
     room = np.zeros((panels.count, 3))
     lines = shapely.maximum_inscribed_circle(polygons[alive], tolerance=1.0)
     room[alive, :2] = shapely.get_coordinates(lines).reshape(-1, 2, 2)[:, 0]
@@ -173,14 +166,15 @@ def panel_parts(
             progress(i / panels.count)
         beyond = panels.neighbour[panels.offsets[i] : panels.offsets[i + 1]]
         around = [labels[j] if j >= 0 else "" for j in beyond]
-        names = _names(labels[i], around, pieces[i], polygons[i], room[i])
+        names = _names(labels[i], around, cut.sharp[i], polygons[i], room[i])
         if not names.complete:
             unlabelled.append(len(parts))
         part = Part(
             label=labels[i],
             kind="panel",
-            outer=pieces[i],
-            pose=frames[i],
+            outer=cut.outer[i],
+            inner=cut.holes[i],
+            pose=cut.poses[i],
             material=sheets[of[i]].material,
             thickness=sheets[of[i]].thickness * 1000,
             marks=tuple(names.strokes),
@@ -191,61 +185,6 @@ def panel_parts(
     without = tuple(labels[k] for k in missing)
     joint = panels.joint * 1000
     return Parts(tuple(parts), "panel", made, missing, no_room, without, joint)
-
-
-def _flattened(panels: Panels) -> tuple[Array, Array]:
-    """Corners (n, 2) in mm in their own plane, longest side along x, and poses (panels, 4, 4)."""
-    points, offsets = panels.places, panels.offsets
-    counts = np.diff(offsets)
-    centres, normals = best_planes(points, panels.corners, offsets)
-    p = points[panels.corners]
-    following = np.roll(p, -1, axis=0)
-    following[offsets[1:] - 1] = p[offsets[:-1]]
-    sides = np.linalg.norm(following - p, axis=1)
-    # The first of the longest sides, so that equal panels lie alike.
-    longest = np.maximum.reduceat(sides, offsets[:-1])
-    is_longest = sides >= np.repeat(longest, counts) * (1 - 1e-9)
-    at = np.where(is_longest, np.arange(len(sides)), len(sides))
-    lead = np.minimum.reduceat(at, offsets[:-1])
-    x = following[lead] - p[lead]
-    x -= np.einsum("ij,ij->i", x, normals)[:, None] * normals
-    x /= np.linalg.norm(x, axis=1, keepdims=True)
-    y = np.cross(normals, x)
-    poses = np.zeros((len(counts), 4, 4))
-    poses[:, :3, 0], poses[:, :3, 1], poses[:, :3, 2] = x / 1000, y / 1000, normals / 1000
-    poses[:, :3, 3], poses[:, 3, 3] = centres + panels.raised * normals, 1.0
-    d = (p - np.repeat(centres, counts, axis=0)) * 1000
-    x, y = np.repeat(x, counts, axis=0), np.repeat(y, counts, axis=0)
-    return np.column_stack([np.einsum("ij,ij->i", d, x), np.einsum("ij,ij->i", d, y)]), poses
-
-
-def _following(values: Array, offsets: NDArray[np.int32], step: int) -> Array:
-    """The entry ``step`` (1 or −1) further round each polygon."""
-    out = np.roll(values, -step, axis=0)
-    if step > 0:
-        out[offsets[1:] - 1] = values[offsets[:-1]]
-    else:
-        out[offsets[:-1]] = values[offsets[1:] - 1]
-    return out
-
-
-def _inset(corners: Array, offsets: NDArray[np.int32], distance: float) -> Array:
-    """Corners with every side moved inward by ``distance``: p + d (m + n) / (1 + m · n), m and n
-    inward normals."""
-    edge = _following(corners, offsets, 1) - corners
-    edge /= np.maximum(np.linalg.norm(edge, axis=1, keepdims=True), 1e-300)
-    after = np.column_stack([-edge[:, 1], edge[:, 0]])
-    before = _following(after, offsets, -1)
-    share = 1 + np.einsum("ij,ij->i", after, before)
-    return corners + distance * (after + before) / np.maximum(share, 1e-9)[:, None]
-
-
-def _unturned(corners: Array, inset: Array, offsets: NDArray[np.int32]) -> NDArray[np.bool_]:
-    """Whether every side of a polygon still runs the way it did."""
-    before = _following(corners, offsets, 1) - corners
-    after = _following(inset, offsets, 1) - inset
-    kept = np.einsum("ij,ij->i", before, after) > 0
-    return np.minimum.reduceat(kept.astype(np.int8), offsets[:-1]) > 0
 
 
 def _names(

@@ -11,6 +11,7 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
+from ..geometry.arcs import CIRCLE
 from ..geometry.nets import Net
 from ..geometry.unrolled import Unrolled, folded, turns_of
 from ..materials import FILMS
@@ -18,7 +19,7 @@ from ..nets.rows import Way
 from ..panels.panels import Sheet
 from ..results import result_type
 from .flaps import Flaps, Joint, flaps_along, no_flaps
-from .folds import CIRCLE, Folds, by_piece, score_lines, told_turns
+from .folds import Folds, by_piece, score_lines, told_turns
 from .lettering import LABEL_HEIGHT, NEIGHBOUR_HEIGHT, Names
 from .parting import Parted, fits, parted, rings_of
 from .parts import CutResult, Part

@@ -6,6 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 __all__ = [
+    "CIRCLE",
     "arc_lengths",
     "arc_places",
     "arc_with_tangent",
@@ -22,6 +23,9 @@ STRAIGHT = 1e-12
 """Of a chord, the rise below which an arc over it is straight."""
 SLIGHT = 5e-9
 """Metres of rise below which a member is made straight."""
+_TURN = np.arange(24) * np.pi / 12
+CIRCLE: Array = np.column_stack([np.cos(_TURN), np.sin(_TURN)])
+"""Corners (24, 2) of a hole with the radius 1."""
 
 
 def arc_lengths(chords: Array, bulge: Array) -> Array:

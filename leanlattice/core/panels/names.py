@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 
 from ..naming.numbering import ROW, median_side, numbers_by_stage, type_numbers
 from ..results import remembered
+from .outlines import outlines_of_panels
 from .panels import Panels
 
 __all__ = ["PanelNames", "names_of_panels"]
@@ -67,12 +68,16 @@ def names_of_panels(panels: Panels) -> PanelNames:
 
 
 def _panel_types(panels: Panels) -> Index:
-    """Types from 1 by sheets, side lengths and the distances between every other corner."""
+    """Types from 1 by sheets, side lengths and the distances between every other corner; those
+    whose edges could not be worked are of types of their own."""
     counts = np.diff(panels.offsets)
     out, used = np.zeros(panels.count, np.int32), 0
-    kinds = np.column_stack([counts, panels.sheet_of])
-    for k, sheet in np.unique(kinds, axis=0).tolist():
-        rows = np.flatnonzero((counts == k) & (panels.sheet_of == sheet))
+    bare = np.zeros(panels.count, bool)
+    if panels.edges.are_worked:
+        bare = ~outlines_of_panels(panels).done
+    kinds = np.column_stack([counts, panels.sheet_of, bare])
+    for kind in np.unique(kinds, axis=0):
+        k, rows = int(kind[0]), np.flatnonzero((kinds == kind).all(axis=1))
         p = panels.places[panels.corners[panels.offsets[rows][:, None] + np.arange(k)]]
         features = np.stack(
             [np.linalg.norm(np.roll(p, -s, axis=1) - p, axis=2) for s in (1, 2)], axis=2

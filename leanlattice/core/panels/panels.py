@@ -16,6 +16,7 @@ from ..materials import MATERIALS
 from ..nets.fans import cell_of_half_edges, following
 from ..nets.stations import run_stations
 from ..results import Result, result_type
+from .edges import SHARP, Edges
 
 __all__ = ["Panels", "Sheet", "panel_net", "with_sheet"]
 
@@ -49,6 +50,7 @@ class Panels(Result):
     sources : keys of results that ``origin`` counts in
     series : what stands before all names
     tolerance : within how many metres panels are equal, and of one type
+    edges : what their edges are worked to
     """
 
     places: Array
@@ -65,6 +67,7 @@ class Panels(Result):
     sources: tuple[str, ...] = ()
     series: str = ""
     tolerance: float = 0.001
+    edges: Edges = SHARP
 
     @property
     def count(self) -> int:

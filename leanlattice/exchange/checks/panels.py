@@ -9,14 +9,17 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from .flat import SIDE_MM, flat_of, polygon_of
+from .flat import flat_of, polygon_of
 from .pack_files import Found, Pack, PackError, Row, beyond, number_in, tolerance_of, vector_in
 
 __all__ = [
     "angle_within",
+    "corners_of",
+    "held_back",
     "outline_in_pose",
     "panel_sides",
     "panels_as_nodes",
+    "panels_at_nodes",
     "panels_in_place",
     "panels_meet",
     "places_in_pose",
@@ -29,16 +32,18 @@ Array = NDArray[np.float64]
 Plane = tuple[Array, Array, Array]
 ROUNDED_DEG = 0.03
 """What angles differ by, as places are rounded."""
+ROUND = 90
+"""Chords of a quarter circle."""
 ROUNDED_MM = 0.002
 """What places of nodes may differ by as they are written to a micrometre."""
 
 
-def _rows(pack: Pack) -> list[Row]:
+def panels_at_nodes(pack: Pack) -> list[Row]:
     """Panels at the nodes of a structure; others have nothing to be held against."""
     return [row for row in pack.rows("panels") if row["corners"].strip()]
 
 
-def _corners(pack: Pack, row: Row) -> Array:
+def corners_of(pack: Pack, row: Row) -> Array:
     """Places (n, 3) in mm of a panel's nodes, and of its tip where it has one."""
     return np.array([_place(pack, c) for c in row["corners"].split()]) * 1000
 
@@ -59,8 +64,8 @@ def _plane(corners: Array) -> tuple[Array, Array, Array]:
     middle = corners.mean(axis=0)
     axes = np.linalg.svd(corners - middle)[2]
     flat = (corners - middle) @ axes[:2].T
-    area = np.sum(flat[:, 0] * np.roll(flat[:, 1], -1) - flat[:, 1] * np.roll(flat[:, 0], -1))
-    if area < 0:
+    x, y = flat.T
+    if np.sum(x * np.roll(y, -1) - y * np.roll(x, -1)) < 0:
         axes = axes * [[1.0], [-1.0], [1.0]]
     return middle, axes[:2], np.cross(axes[0], axes[1])
 
@@ -68,32 +73,30 @@ def _plane(corners: Array) -> tuple[Array, Array, Array]:
 def panel_sides(pack: Pack) -> Found:
     """Sides of panels on sheets against the edges between their nodes less the joint (mm)."""
     flat = flat_of(pack)
-    for row in _rows(pack):
+    for row in panels_at_nodes(pack):
         label = row["label"]
         if label not in flat.parts:
             continue
         number, outline, _ = flat.parts[label]
         joint = number_in(pack.part_rows[label], "joint_mm", "parts")
-        expected = _sides_less_joint(_corners(pack, row), joint)
-        given = _sides(outline.points, pack.tool(label))
+        radius, tool = number_in(row, "corner_radius_mm", "panels"), pack.tool(label)
+        expected = _straight_sides(held_back(corners_of(pack, row), joint)[0], radius, tool)
+        given = np.linalg.norm(np.roll(outline.points, -1, axis=0) - outline.points, axis=1)
+        is_sharp = not radius and not tool
+        if not is_sharp:
+            # Sides are longer than chords of arcs about corners.
+            given = given[np.sort(np.argsort(given)[-len(expected) :])]
         where = f"{label} on sheet {number}"
         if len(given) != len(expected):
             yield np.inf, f"{where} has {len(given)} sides for {len(expected)} corners"
             continue
-        off = np.abs(given - expected)
+        turns = [np.abs(np.roll(given, k) - expected) for k in range(1 if is_sharp else len(given))]
+        off = min(turns, key=lambda apart: float(apart.max()))
         k, names = int(np.argmax(off)), row["corners"].split()
         yield float(off[k]), f"{where}, side {names[k]}–{names[(k + 1) % len(names)]}"
 
 
-def _sides(points: Array, tool: float) -> Array:
-    """Lengths of an outline's sides, of one beside which a tool ran those it leaves."""
-    if tool:
-        left: Any = shapely.Polygon(points).buffer(-tool / 2, join_style="mitre").simplify(SIDE_MM)
-        points = np.asarray(shapely.orient_polygons(left).exterior.coords)[:-1]
-    return np.asarray(np.linalg.norm(np.roll(points, -1, axis=0) - points, axis=1))
-
-
-def _inset(corners: Array, joint: float) -> tuple[Array, Array, Array, Array]:
+def held_back(corners: Array, joint: float) -> tuple[Array, Array, Array, Array]:
     """Corners (n, 2) of a panel held back by half the joint in its plane, and that plane."""
     middle, axes, normal = _plane(corners)
     flat = (corners - middle) @ axes.T
@@ -105,15 +108,21 @@ def _inset(corners: Array, joint: float) -> tuple[Array, Array, Array, Array]:
     return flat + joint / 2 * (after + before) / share[:, None], middle, axes, normal
 
 
-def _sides_less_joint(corners: Array, joint: float) -> Array:
-    points = _inset(corners, joint)[0]
-    return np.asarray(np.linalg.norm(np.roll(points, -1, axis=0) - points, axis=1))
+def _straight_sides(points: Array, radius: float, tool: float) -> Array:
+    """Lengths of an outline's sides as they are drawn: outward corners are rounded to a radius, and
+    a tool that runs beside the outline goes round these and does not reach into inward ones."""
+    after = np.roll(points, -1, axis=0) - points
+    before = np.roll(after, 1, axis=0)
+    cross = before[:, 0] * after[:, 1] - before[:, 1] * after[:, 0]
+    turn = np.arctan2(cross, np.einsum("ij,ij->i", before, after))
+    taken = np.where(turn > 0, radius, tool / 2) * np.tan(np.abs(turn) / 2)
+    return np.asarray(np.linalg.norm(after, axis=1) - taken - np.roll(taken, -1))
 
 
 def panels_as_nodes(pack: Pack) -> Found:
     """Areas (thousandths of m²) and flatness (mm) of panels.csv, worked out from nodes.csv; only
     panels that were made without a structure may have no nodes."""
-    rows = _rows(pack)
+    rows = panels_at_nodes(pack)
     alone = [c for c in pack.report["clauses"] if c["kind"] == "panels" and c["status"] == "done"]
     counts = [c["figures"]["panels"]["value"] for c in alone if "frame" not in c["inputs"]]
     without = len(pack.rows("panels")) - len(rows)
@@ -124,7 +133,7 @@ def panels_as_nodes(pack: Pack) -> Found:
         if lost or len(row["corners"].split()) < 3:
             yield np.inf, f"{where}: node {lost[0] if lost else '…'} is not in nodes.csv"
             continue
-        corners = _corners(pack, row)
+        corners = corners_of(pack, row)
         d = corners - corners[0]
         area = float(np.linalg.norm(np.cross(d, np.roll(d, -1, axis=0)).sum(axis=0)) / 2) / 1e6
         yield (
@@ -140,8 +149,8 @@ def panels_as_nodes(pack: Pack) -> Found:
 def panels_meet(pack: Pack) -> Found:
     """Angles (°) at the sides of panels, worked out from the places of their corners, and whether
     what is told to lie beyond a side has that side too."""
-    rows = {row["label"]: row for row in _rows(pack)}
-    planes = {label: _plane(_corners(pack, row)) for label, row in rows.items()}
+    rows = {row["label"]: row for row in panels_at_nodes(pack)}
+    planes = {label: _plane(corners_of(pack, row)) for label, row in rows.items()}
     for label, row in rows.items():
         corners, beyond_it = row["corners"].split(), row["beyond"].split()
         angles = row["angles_deg"].split()
@@ -156,7 +165,7 @@ def panels_meet(pack: Pack) -> Found:
                 continue
             shared = set(ends) <= set(rows[other]["corners"].split())
             yield beyond(not shared), f"{where}: {other} has no side {ends[0]}–{ends[1]}"
-            wanted = _angle(_corners(pack, row), k, planes[label], planes[other])
+            wanted = _angle(corners_of(pack, row), k, planes[label], planes[other])
             yield max(abs(float(angle) - wanted) - ROUNDED_DEG, 0.0), f"{where}: {other}"
         yield from _borders(rows, label)
 
@@ -198,8 +207,8 @@ def types_of_panels(pack: Pack) -> Found:
     within."""
     tolerance = tolerance_of(pack)
     leader: dict[str, tuple[str, Array]] = {}
-    for row in _rows(pack):
-        corners = _corners(pack, row)
+    for row in panels_at_nodes(pack):
+        corners = corners_of(pack, row)
         sides = np.linalg.norm(np.roll(corners, -1, axis=0) - corners, axis=1)
         name, first = leader.setdefault(row["type"], (row["label"], sides))
         where = f"{row['label']} and {name} of type {row['type']} in panels.csv"
@@ -243,13 +252,13 @@ def panels_in_place(pack: Pack) -> Found:
     """How far (mm) panels, put back where poses.csv says, lie from between their nodes."""
     flat = flat_of(pack)
     poses = {r["label"]: r for r in pack.rows("poses")}
-    for row in _rows(pack):
+    for row in panels_at_nodes(pack):
         label = row["label"]
         if label not in poses:
             continue
         place, x, y = pose_of(poses[label])
         where = f"{label} in poses.csv"
-        corners = _corners(pack, row)
+        corners = corners_of(pack, row)
         middle, axes, normal = _plane(corners)
         off = (place * 1000 - middle) @ normal - number_in(row, "raised_mm", "panels")
         yield abs(float(off)), f"{where} or raised in panels.csv"
@@ -260,13 +269,27 @@ def panels_in_place(pack: Pack) -> Found:
         yield max(turned - slack, 0.0), f"{where}: turned over or off its plane"
         if label not in flat.parts:
             continue
-        part = pack.part_rows[label]
-        inset, middle, axes, _ = _inset(corners, number_in(part, "joint_mm", "parts"))
-        own = outline_in_pose(pack, label)
-        space = place * 1000 + own[:, :1] * x + own[:, 1:] * y
-        here = shapely.Polygon((space - middle) @ axes.T)
-        apart = float(here.hausdorff_distance(shapely.Polygon(inset)))
-        yield apart, f"{label} of sheet {flat.parts[label][0]} by parts.csv and poses.csv"
+        where = f"{label} of sheet {flat.parts[label][0]} by parts.csv and poses.csv"
+        yield _off_corners(pack, row, corners, (place, x, y)), where
+
+
+def _off_corners(pack: Pack, row: Row, corners: Array, pose: Plane) -> float:
+    """How far (mm) a panel's outline, put back by a pose, is from what the joint leaves between
+    corners (n, 3), its own corners rounded."""
+    joint = number_in(pack.part_rows[row["label"]], "joint_mm", "parts")
+    inset, middle, axes, _ = held_back(corners, joint)
+    own, (place, x, y) = outline_in_pose(pack, row["label"]), pose
+    space = place * 1000 + own[:, :1] * x + own[:, 1:] * y
+    here = shapely.Polygon((space - middle) @ axes.T)
+    wanted = _rounded(shapely.Polygon(inset), number_in(row, "corner_radius_mm", "panels"))
+    return float(here.hausdorff_distance(wanted))
+
+
+def _rounded(polygon: shapely.Polygon, radius: float) -> Any:
+    """What a disc of a ``radius`` sweeps within a polygon."""
+    if not radius:
+        return polygon
+    return polygon.buffer(-radius, quad_segs=ROUND).buffer(radius, quad_segs=ROUND)
 
 
 def outline_in_pose(pack: Pack, label: str) -> Array:

@@ -7,6 +7,7 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
+from .flat import flat_of
 from .pack_cuts import cuts_of
 from .pack_files import Found, Pack, Row, beyond, number_in, tolerance_of
 from .pack_members import Members, members_of
@@ -94,7 +95,7 @@ def _template(pack: Pack, row: Row, ends: list[tuple[Row, _End]]) -> Found:
     where = f"{label} in wraps.csv"
     yield abs(number_in(row, "pieces", "wraps") - len(ends)), f"{where}: pieces"
     part = pack.part_rows.get(label)
-    if not ends or part is None or not part["sheet"]:
+    if not ends or part is None or label not in flat_of(pack).parts:
         return
     off = number_in(row, "area_m2", "wraps") - number_in(part, "area_m2", "parts")
     yield abs(off) * 1e6, f"{where}: area"

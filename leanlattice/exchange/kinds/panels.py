@@ -6,12 +6,15 @@ import itertools
 from collections.abc import Iterator
 from typing import Any
 
+import mapbox_earcut
 import numpy as np
 from numpy.typing import NDArray
 
-from ...core.geometry.prisms import prism
+from ...core.flat.parts import Part
+from ...core.geometry.prisms import pierced_prism, prism
 from ...core.materials import MATERIALS
 from ...core.panels.names import names_of_panels
+from ...core.panels.outlines import outlines_of_panels
 from ...core.panels.panels import Panels, Sheet
 from ...core.panels.seats import nodes_of_corners
 from ...core.panels.valleys import fold_angles
@@ -37,6 +40,8 @@ from .nets import cuts_of_polygons
 
 __all__ = ["KIND"]
 
+Array = NDArray[np.float64]
+
 
 def _drawn(panels: Panels) -> Drawing:
     of = [MATERIALS[sheet.material] for sheet in panels.sheets]
@@ -44,16 +49,44 @@ def _drawn(panels: Panels) -> Drawing:
         "raised": panels.raised,
         "looks": [list(material.look) for material in of],
         "clear": [material.clear for material in of],
+        "exact": panels.edges.are_worked,
         "words": {"sheets": [_sheet_text(sheet) for sheet in panels.sheets]},
     }
     middles = np.add.reduceat(panels.places[panels.corners], panels.offsets[:-1], axis=0)
     return told, {
+        "sheetOf": narrow(panels.sheet_of),
+        "middles": (middles / np.diff(panels.offsets)[:, None]).astype("<f4"),
+    } | (_as_cut(panels) if panels.edges.are_worked else _as_cells(panels))
+
+
+def _as_cells(panels: Panels) -> Arrays:
+    """Panels up to the places between which they stand."""
+    return {
         "positions": panels.places.astype("<f4"),
         "corners": narrow(panels.corners),
         "counts": narrow(np.diff(panels.offsets)),
-        "sheetOf": narrow(panels.sheet_of),
-        "middles": (middles / np.diff(panels.offsets)[:, None]).astype("<f4"),
     } | cuts_of_polygons(panels.places, panels.corners, panels.offsets)
+
+
+def _as_cut(panels: Panels) -> Arrays:
+    """Panels as they are cut, with their openings, in the planes of their corners."""
+    cut = outlines_of_panels(panels)
+    rings = [[outer, *holes] for outer, holes in zip(cut.outer, cut.holes, strict=True)]
+    places, triangles = [], []
+    for own, pose in zip(rings, cut.poses, strict=True):
+        flat = np.concatenate(own)
+        stops = np.cumsum([len(ring) for ring in own]).astype(np.uint32)
+        triangles.append(mapbox_earcut.triangulate_float64(flat, stops).reshape(-1, 3))
+        places.append(flat @ pose[:3, :2].T + pose[:3, 3] - panels.raised * 1000 * pose[:3, 2])
+    counts = np.array([len(p) for p in places], np.int32)
+    return {
+        "positions": np.concatenate(places).astype("<f4"),
+        "corners": narrow(np.arange(counts.sum(), dtype=np.int32)),
+        "counts": narrow(counts),
+        "cutOf": narrow(np.arange(panels.count, dtype=np.int32)),
+        "cuts": narrow(np.concatenate(triangles).astype(np.int32)),
+        "cutCounts": narrow(np.array([len(t) for t in triangles], np.int32)),
+    }
 
 
 def _sheet_text(sheet: Sheet) -> str:
@@ -116,8 +149,28 @@ def _table(subject: Subject) -> Table | None:
         "thickness_mm": rounded(panels.thicknesses[order] * 1000, 3),
         "raised_mm": [round(panels.raised * 1000, 3)] * len(order),
     }
+    columns |= _edges(panels, order)
     columns |= _sides(panels, names.every_panel, order)
     return Table("panel", columns, order.tolist())
+
+
+def _edges(panels: Panels, order: NDArray[np.int64]) -> dict[str, list[Any]]:
+    """What the edges of panels are worked to: radii of corners and holes; 0 where nothing is
+    done."""
+    edges, count = panels.edges, len(order)
+    if not edges.are_worked:
+        nothing: list[Any] = [0] * count
+        return dict.fromkeys(("corner_radius_mm", "holes", "hole_mm", "rim_mm"), nothing)
+    cut = outlines_of_panels(panels)
+    done = cut.done[order]
+    holes = [len(cut.holes[i]) for i in order.tolist()]
+    drilled = np.array(holes) > 0
+    return {
+        "corner_radius_mm": rounded(np.where(done, edges.radius * 1000, 0.0), 3),
+        "holes": holes,
+        "hole_mm": rounded(np.where(drilled, edges.hole * 1000, 0.0), 3),
+        "rim_mm": rounded(np.where(drilled, edges.rim * 1000, 0.0), 3),
+    }
 
 
 def _sides(panels: Panels, labels: list[str], order: NDArray[np.int64]) -> dict[str, list[str]]:
@@ -140,10 +193,17 @@ def _amounts(subject: Subject) -> Amounts:
 
 def _solids(subject: Subject) -> Iterator[Solid]:
     for part in subject.parts.values():
-        flat = np.column_stack([part.outer, np.zeros(len(part.outer)), np.ones(len(part.outer))])
-        thick = part.thickness / 1000
-        vertices, faces = prism(flat @ part.pose[:3].T, part.pose[:3, 2] * 1000, thick)
+        vertices, faces = _solid(part)
         yield Solid(part.label, "panel", vertices, faces)
+
+
+def _solid(part: Part) -> tuple[Array, NDArray[np.int32]]:
+    """Places (n, 3) in metres and triangles (m, 3) of a plate above its plane."""
+    thick, frame = part.thickness / 1000, part.pose[:3] * [1.0, 1.0, 1000.0, 1.0]
+    if part.inner:
+        return pierced_prism([part.outer, *(ring[::-1] for ring in part.inner)], frame, thick)
+    flat = np.column_stack([part.outer, np.zeros(len(part.outer)), np.ones(len(part.outer))])
+    return prism(flat @ frame.T, frame[:, 2], thick)
 
 
 def _build(model: BuildingModel, subject: Subject) -> None:
@@ -155,7 +215,10 @@ def _build(model: BuildingModel, subject: Subject) -> None:
     named = zip(names.panels(things), names.types(things), sheets, strict=True)
     for (label, type_name, sheet), part in zip(named, subject.parts.values(), strict=True):
         place, axes = part.pose[:3, 3], part.pose[:3, :3].T * 1000
-        sized = (model.outline(part.outer / 1000), sheet.thickness)
+        sized = (
+            model.outline(part.outer / 1000, [ring / 1000 for ring in part.inner]),
+            sheet.thickness,
+        )
         model.add("IfcPlate", label, type_name, place, axes, *sized, sheet.material, "SHEET")
 
 
