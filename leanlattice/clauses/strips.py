@@ -10,11 +10,12 @@ from numpy.typing import NDArray
 
 from ..core.flat.flaps import Joint
 from ..core.flat.fold_angles import with_angles
+from ..core.flat.parting import Parting
 from ..core.flat.seams import Room
 from ..core.flat.strips import Strips, StripsError, strips_of
 from ..core.geometry.nets import Net
 from ..core.materials import FILMS, MATERIALS
-from ..core.nets.rows import RowsError, Way
+from ..core.nets.rows import RowsError
 from ..core.panels.panels import Sheet
 from .base import (
     Clause,
@@ -55,7 +56,7 @@ class CutStrips(Clause):
     takes = (Take(name="net", types=("Net",), label="Net"),)
     gives = "Strips"
 
-    along: Way | Literal["least"] = choice(
+    along: Parting = choice(
         "long",
         {
             "long": "the long way",
@@ -63,9 +64,11 @@ class CutStrips(Clause):
             "ends": "from border to border",
             "loops": "round in loops",
             "least": "with the shortest seams",
+            "cells": "cell by cell",
         },
         "Way",
-        "Along rows of quads, or of triangles between strands; seams can part any net",
+        "Along rows of quads, or of triangles between strands; seams can part any net; cell by "
+        "cell gives panels, folded where they are not flat, with flaps to their neighbours",
     )
     thickness: float = number(2.0, "mm", 0.1, 50.0, 0.1, "Thickness")
     material: str = choice("aluminium", SHEETS, "Material")

@@ -115,7 +115,7 @@ def test_folds_towards_the_outside_are_scored_with_a_gap():
     along=st.integers(1, 5),
     height=st.floats(0, 0.5),
     seed=st.integers(0, 10**6),
-    way=st.sampled_from(["long", "short", "ends", "least"]),
+    way=st.sampled_from(["long", "short", "ends", "least", "cells"]),
     room=st.sampled_from([(1.6, 1.0), (3.0, 1.5), (30.0, 20.0)]),
     diameter=st.sampled_from([0.0, 0.005]),
     triangles=st.booleans(),
@@ -202,6 +202,17 @@ def test_seams_of_least_cut_are_shorter_than_those_along_rows():
         return sum(part.cut_length for part in strips.parts)
 
     assert cut("least") < min(cut("long"), cut("short"))
+
+
+def test_cell_by_cell_each_panel_is_folded_where_it_is_not_flat():
+    net = waved(4, 3, 0.2, 3)
+    strips = strips_of(net, "cells", WIDE, Joint(0.03, 0.005, 0.15), PLATE)
+    assert strips.count == net.cell_count
+    within = np.bincount(strips.folds.part[strips.folds.within], minlength=strips.count)
+    assert np.array_equal(within > 0, net.flatness > 1e-6)
+    assert within.max() == 1, "a quad has one fold"
+    inner = 2 * np.count_nonzero(~net.border)
+    assert len(strips.flaps.half) + len(strips.lapped) == inner / 2, "one flap a seam"
 
 
 def test_strips_bear_their_names_and_those_beyond_their_sides():

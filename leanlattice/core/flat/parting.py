@@ -17,11 +17,13 @@ from ..geometry.unrolled import Unrolled, unrolled
 from ..nets.rows import Way, joined_in_rows, labelled
 from .seams import Room, joined_by_least_seams
 
-__all__ = ["Parted", "fits", "parted", "rings_of"]
+__all__ = ["Parted", "Parting", "fits", "parted", "rings_of"]
 
 Array = NDArray[np.float64]
 Index = NDArray[np.int32]
 Flags = NDArray[np.bool_]
+Parting = Way | Literal["least", "cells"]
+"""By rows of cells and the way they go, by seams of least cut, or each cell alone."""
 ROUNDS = 60
 """How often rows that do not fit are parted once more."""
 
@@ -36,15 +38,17 @@ class Parted:
     beyond: Index
 
 
-def parted(net: Net, way: Way | Literal["least"], room: Room) -> Parted:
+def parted(net: Net, way: Parting, room: Room) -> Parted:
     """A net in pieces: rows of cells by the ``way`` they go, each parted evenly until its pieces
-    fit into the ``room`` and lie beside themselves, or pieces with seams of least cut; so are
-    cells that are in no row.
+    fit into the ``room`` and lie beside themselves, or pieces with seams of least cut, of which
+    are cells that are in no row too; or each cell by itself.
 
     Raises ``RowsError`` where cells are in no such rows.
     """
     cut = _Cut(net)
     joined = np.zeros(len(net.edges), bool)
+    if way == "cells":
+        return Parted(cut.laid(joined), cut.cell, cut.twin)
     if way != "least":
         joined = joined_in_rows(net, way)
     alone = ~np.isin(np.arange(net.cell_count), net.edge_cells[joined])

@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 from functools import cached_property
-from typing import Literal
 
 import numpy as np
 import shapely
@@ -15,13 +14,12 @@ from ..geometry.arcs import CIRCLE
 from ..geometry.nets import Net
 from ..geometry.unrolled import Unrolled, folded, turns_of
 from ..materials import FILMS
-from ..nets.rows import Way
 from ..panels.panels import Sheet
 from ..results import result_type
 from .flaps import Flaps, Joint, flaps_along, no_flaps
 from .folds import Folds, by_piece, score_lines, told_turns
 from .lettering import LABEL_HEIGHT, NEIGHBOUR_HEIGHT, Names
-from .parting import Parted, fits, parted, rings_of
+from .parting import Parted, Parting, fits, parted, rings_of
 from .parts import CutResult, Part
 from .seams import Room, lie_of
 
@@ -95,7 +93,7 @@ class Strips(CutResult):
 
 def strips_of(
     net: Net,
-    way: Way | Literal["least"],
+    way: Parting,
     room: Room,
     joint: Joint,
     sheet: Sheet,
@@ -107,7 +105,7 @@ def strips_of(
     Parameters
     ----------
     net : of cells that are cut into triangles where they are not plane
-    way : by rows of cells, or by seams of least cut
+    way : by rows of cells, by seams of least cut, or each cell alone
     room : for each strip, flaps counted in
     joint : how they are joined
     sheet : what they are cut from
