@@ -147,6 +147,10 @@ TEXTS: dict[str, str] = {
         "bends round there. A smaller depth or the other side would work."
     ),
     "section in no table": "No table of {family} has the size of {section}; it is taken as it is.",
+    "twisted too far": (
+        "{panels} panels would be twisted past the {most:g} MPa they are bent for, the most by "
+        "{stress:.1f} MPa; sheets of {thickness:.1f} mm or less could be."
+    ),
     "unbalanced": (
         "After {steps} steps {residual:.2g} % of the load is not balanced. Going on may balance it."
     ),

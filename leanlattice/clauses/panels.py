@@ -34,6 +34,7 @@ from .base import (
 )
 from .catalogue import SERIES, SHEET_WORDS
 from .frame.common import CELLS, NET, CellsWanted, marked_cells
+from .twisted import twist_figures
 
 __all__ = ["PanelCells"]
 
@@ -45,11 +46,15 @@ class PanelCells(Clause):
     kind = "panels"
     chapter = "Frame"
     title = "Panel the cells"
-    summary = "A flat panel in every cell; cells that are not flat enough are split into triangles."
+    summary = (
+        "A panel in every cell; those that are not flat enough are twisted cold or split into "
+        "triangles."
+    )
     sentence = (
         "**Panel** {cells} in {thickness} {material}[seat=packers,net,raised| with joints of "
-        "{joint}], {form}[form=flat| within {tolerance} or else split][form=pyramids| {rise} of "
-        "their span high], {seat}[seat=raised| by {height}][seat=between|, {clear} clear of them, "
+        "{joint}], {form}[form=flat,bent| within {tolerance}][form=bent| and {stress}]"
+        "[form=flat,bent| or else split][form=pyramids| {rise} of their "
+        "span high], {seat}[seat=raised| by {height}][seat=between|, {clear} clear of them, "
         "their undersides {height} above the net]. Named {series}, those equal within {alike} "
         "being of one type."
     )
@@ -74,11 +79,21 @@ class PanelCells(Clause):
         "Flat within",
         "Largest distance of a corner from the panel's best plane",
     )
-    form: Literal["flat", "pyramids"] = choice(
+    form: Literal["flat", "bent", "pyramids"] = choice(
         "flat",
-        {"flat": "flat", "pyramids": "as pyramids"},
+        {"flat": "flat", "bent": "flat or cold-bent", "pyramids": "as pyramids"},
         "Form",
-        "Pyramids have a triangle on each side of a cell",
+        "Quads are cut flat and twisted to their corners; pyramids have a triangle on each side of "
+        "a cell",
+    )
+    stress: float = number(
+        15.0,
+        "MPa",
+        0.1,
+        500.0,
+        1.0,
+        "Bending stress",
+        "What twisting takes, at most; that of loads comes to it",
     )
     rise: float = number(
         25.0,
@@ -118,17 +133,7 @@ class PanelCells(Clause):
         structure: Structure | None = work.inputs.get("frame")
         if structure is not None and work.key("net") not in structure.sources:
             structure = None  # a structure of another net says nothing of these panels
-        kept = marked_cells(net, self.cells)
-        panels = panel_net(
-            net,
-            self.tolerance / 1000,
-            self.material,
-            self.thickness / 1000,
-            self.joint / 1000,
-            kept,
-            work.key("net"),
-            self._apexes(net),
-        )
+        panels = self._laid(net, work.key("net"))
         if self.seat == "between":
             panels = replace(panels, joint=self._joint_between(panels, structure))
         beside = None if structure is None else member_heights(panels, structure)
@@ -137,16 +142,31 @@ class PanelCells(Clause):
             raised = _packer_height(beside.height)
         panels = replace(panels, raised=raised, series=self.series, tolerance=self.alike / 1000)
         warnings = _leaning(panels)
-        if self.form == "flat":
+        if self.form != "pyramids":
             warnings = _split(panels, net, self.tolerance) + warnings
         if structure is not None and beside is not None:
             warnings += _in_members(panels, structure, beside)
         return Made(panels, self._figures(panels), warnings, partial(_types, panels))
 
+    def _laid(self, net: Net, key: str) -> Panels:
+        """Panels in the cells of a net, before it is known how they sit."""
+        thickness, joint = self.thickness / 1000, self.joint / 1000
+        return panel_net(
+            net,
+            self.tolerance / 1000,
+            self.material,
+            thickness,
+            joint,
+            kept=marked_cells(net, self.cells),
+            source=key,
+            apex=self._apexes(net),
+            stress=self.stress * 1e6 if self.form == "bent" else 0.0,
+        )
+
     def _figures(self, panels: Panels) -> dict[str, Figure]:
         return {
             "panels": headline("Panels", panels.count),
-            "split": headline("Cells split", len(panels.split_cells) if self.form == "flat" else 0),
+            "split": headline("Cells split", self._split_count(panels)),
             "area": headline("Panel area", float(panels.areas.sum()), "m²", 1),
             "flatness": headline("Least flat panel", float(panels.flatness.max()) * 1000, "mm", 2),
             "largest": Figure("Largest panel", float(panels.areas.max()), "m²", 2),
@@ -155,11 +175,14 @@ class PanelCells(Clause):
             "tolerance": Figure("Equal within", self.alike, "mm", 2),
             "joint": Figure("Joint", panels.joint * 1000, "mm", 1),
             "raised": Figure("Underside above the net", panels.raised * 1000, "mm", 1),
-        }
+        } | twist_figures(panels)
+
+    def _split_count(self, panels: Panels) -> int:
+        return len(panels.split_cells) if self.form != "pyramids" else 0
 
     def _apexes(self, net: Net) -> NDArray[np.float64] | None:
         """Tips (C, 3) of pyramids over cells, if that is what panels are."""
-        if self.form == "flat":
+        if self.form != "pyramids":
             return None
         spans = 2 * np.maximum(reaches(net), 0.0)
         normals = best_planes(net.vertices, net.corners, net.offsets)[1]

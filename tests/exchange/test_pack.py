@@ -40,7 +40,7 @@ HEADERS = {
     "member_types": "type,section,cut_length_mm,count,spread_mm",
     "node_angles": "node,member,plan_angle_deg,elevation_deg,twist_deg",
     "panels": "label,type,corners,area_m2,flatness_mm,material,thickness_mm,raised_mm,"
-    "corner_radius_mm,holes,hole_mm,rim_mm,beyond,angles_deg",
+    "corner_radius_mm,holes,hole_mm,rim_mm,twist_mm,twist_stress_MPa,beyond,angles_deg",
     "parts": "label,kind,sheet,x_mm,y_mm,rotation_deg,area_m2,cut_length_mm,material,thickness_mm,tool_mm,joint_mm,source",
     "sheets": "sheet,width_mm,height_mm,material,thickness_mm,margin_mm,spacing_mm,tool_mm,parts,used_percent,source",
     "poses": "label,x_m,y_m,z_m,right_x,right_y,right_z,up_x,up_y,up_z",

@@ -67,7 +67,14 @@ EDGES = st.fixed_dictionaries(
         "rim": st.floats(36, 90),
     }
 )
-PANELS = st.fixed_dictionaries({"joint": st.floats(2, 60), "thickness": st.floats(3, 25)})
+PANELS = st.fixed_dictionaries(
+    {
+        "joint": st.floats(2, 60),
+        "thickness": st.floats(3, 25),
+        "form": st.sampled_from(["flat", "bent"]),
+        "stress": st.floats(2, 60),
+    }
+)
 
 
 # A pack takes seconds: one that fails is told as it is.

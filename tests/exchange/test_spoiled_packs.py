@@ -127,6 +127,13 @@ SWOLLEN = [
     ("frame", {"inner": "CHS 88.9 × 4", "border": "CHS 88.9 × 4", "meeting": "welded"}),
     ("swell-members", {"which": "all", "at_nodes": 1.4, "between": 0.7}), ("name", {}),
 ]  # fmt: skip
+TWISTED = [
+    ("saddle", {"first": [0, 0, 0], "second": [3, 0, 0.3], "third": [3, 2, 0.1], "fourth": [0, 2.4, 0.4]}),
+    ("pattern", {"pattern": "quads", "bays_across": 2, "bays_along": 1}),
+    ("frame", {"inner": "RHS 100 × 50 × 5", "border": "CHS 88.9 × 4", "set_out": "top", "meeting": "arms"}),
+    ("panels", {"form": "bent", "thickness": 6, "stress": 400, "seat": "raised", "height": 90}), ("name", {}),
+    ("set-out", {"width": 3000, "height": 2600}),
+]  # fmt: skip
 BODY = [("ball", {"radius": 2, "centre": [1, 2, 3]})]
 PACKS = {
     "framed": FRAMED,
@@ -138,6 +145,7 @@ PACKS = {
     "lines": LINES,
     "swollen": SWOLLEN,
     "body": BODY,
+    "twisted": TWISTED,
     "pieces": PIECES,
     "blocks": BLOCKS,
     "templates": TEMPLATES,

@@ -277,7 +277,7 @@ def panels_csv():
             for q in beside
         ]
         named = " ".join(q or "-" for q in beside)
-        told = (p, panel_type(p), FACES[p], area(p), 0, "glass", THICK, raised(), 0, 0, 0, 0)
+        told = (p, panel_type(p), FACES[p], area(p), 0, "glass", THICK, raised(), *(6 * [0]))
         yield *told, named, " ".join(angles)
 
 
@@ -344,7 +344,8 @@ COLUMNS = {
     "panels.csv": (
         panels_csv,
         "label,type,corners,area_m2,flatness_mm,material,thickness_mm,raised_mm,"
-        "corner_radius_mm,holes,hole_mm,rim_mm,beyond,angles_deg",
+        "corner_radius_mm,holes,hole_mm,rim_mm,twist_mm,twist_stress_MPa,"
+        "beyond,angles_deg",
     ),
     "parts.csv": (
         parts_csv,

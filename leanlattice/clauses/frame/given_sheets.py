@@ -28,6 +28,7 @@ from ..base import (
 from ..catalogue import SHEET_WORDS
 from ..lattice.common import NET
 from ..shape.common import PULLS, share_of_pulls
+from ..twisted import twist_figures, twisted_too_far
 
 __all__ = ["GiveSheet"]
 
@@ -92,7 +93,8 @@ class GiveSheet(Clause):
         panels: Panels = work.inputs["panels"]
         chosen = self._chosen(panels, work)
         made = with_sheet(panels, chosen, Sheet(self.material, self.thickness / 1000))
-        return Made(made, self._figures(made, chosen), self._told(panels, chosen))
+        told = self._told(panels, chosen) + twisted_too_far(made)
+        return Made(made, self._figures(made, chosen) | twist_figures(made), told)
 
     def _chosen(self, panels: Panels, work: Work) -> Mask:
         """Which panels (n,) are meant; raises ``ClauseError`` where it cannot be told."""

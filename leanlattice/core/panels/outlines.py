@@ -5,7 +5,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from itertools import pairwise
-from typing import Any
+from typing import Any, NamedTuple
 
 import numpy as np
 import shapely
@@ -16,8 +16,9 @@ from ..geometry.polygons import best_planes
 from ..results import remembered
 from .edges import worked
 from .panels import Panels
+from .twist import heights_of_patch
 
-__all__ = ["PanelOutlines", "outlines_of_panels"]
+__all__ = ["PanelOutlines", "Patch", "outlines_of_panels"]
 
 Array = NDArray[np.float64]
 Index = NDArray[np.int32]
@@ -34,6 +35,7 @@ class PanelOutlines:
     outer : outlines (k, 2), counter-clockwise
     holes : openings in each
     sharp : (k, 2) their corners before these are rounded
+    patches : by panels that are twisted, how they then lie above their plane
     polygons : (n,) outlines with openings
     poses : (n, 4, 4) that take (x, y, 0, 1) in mm to places in metres
     left : (n,) which the joint leaves something of
@@ -45,8 +47,21 @@ class PanelOutlines:
     sharp: tuple[Array, ...]
     polygons: Any
     poses: Array
+    patches: dict[int, Patch]
     left: NDArray[np.bool_]
     done: NDArray[np.bool_]
+
+
+class Patch(NamedTuple):
+    """What a panel is twisted to: straight between ``corners`` (4, 2) in its plane that lie
+    ``heights`` (4,) above it, in mm."""
+
+    corners: Array
+    heights: Array
+
+    def at(self, flat: Array) -> Array:
+        """Heights (k,) at places (k, 2), in mm."""
+        return heights_of_patch(flat, self.corners, self.heights)
 
 
 @remembered
@@ -55,7 +70,7 @@ def outlines_of_panels(panels: Panels) -> PanelOutlines:
 
     Corners are projected square onto the panel's best plane, which leaves triangles exactly as they
     are and moves those of other panels by no more than their flatness. A panel lies with its
-    longest side along x.
+    longest side along x. One that is twisted is cut so too: its middle lines keep their lengths.
     """
     flat, poses = _flattened(panels)
     inset = moved_inward(flat, panels.offsets, panels.joint * 500)
@@ -65,7 +80,18 @@ def outlines_of_panels(panels: Panels) -> PanelOutlines:
     left = still_run_as(flat, inset, panels.offsets)
     left &= shapely.is_valid(polygons) & (shapely.area(polygons) > SMALLEST)
     sharp = tuple(inset[a:b] for a, b in pairwise(panels.offsets.tolist()))
-    return PanelOutlines(cut.outer, cut.holes, sharp, polygons, poses, left, cut.done & left)
+    done, patches = cut.done & left, _patches(panels, flat, poses)
+    return PanelOutlines(cut.outer, cut.holes, sharp, polygons, poses, patches, left, done)
+
+
+def _patches(panels: Panels, flat: Array, poses: Array) -> dict[int, Patch]:
+    out = {}
+    for i in np.flatnonzero(panels.bent).tolist():
+        own = slice(*panels.offsets[i : i + 2].tolist())
+        normal = poses[i, :3, 2] * 1000
+        off = (panels.places[panels.corners[own]] - poses[i, :3, 3]) @ normal + panels.raised
+        out[i] = Patch(flat[own], off * 1000)
+    return out
 
 
 def _flattened(panels: Panels) -> tuple[Array, Array]:

@@ -17,6 +17,7 @@ from ..nets.fans import cell_of_half_edges, following
 from ..nets.stations import run_stations
 from ..results import Result, result_type
 from .edges import SHARP, Edges
+from .twist import Bending, are_convex, twist_stresses, twists_of
 
 __all__ = ["Panels", "Sheet", "panel_net", "with_sheet"]
 
@@ -51,6 +52,7 @@ class Panels(Result):
     series : what stands before all names
     tolerance : within how many metres panels are equal, and of one type
     edges : what their edges are worked to
+    bending : what those of four corners are twisted for, and how far; none are without it
     """
 
     places: Array
@@ -68,6 +70,7 @@ class Panels(Result):
     series: str = ""
     tolerance: float = 0.001
     edges: Edges = SHARP
+    bending: Bending | None = None
 
     @property
     def count(self) -> int:
@@ -99,6 +102,34 @@ class Panels(Result):
         return polygons.areas(self.places, self.corners, self.offsets)
 
     @cached_property
+    def bent(self) -> NDArray[np.bool_]:
+        """Which (n,) are twisted to their corners."""
+        if self.bending is None:
+            return np.zeros(self.count, bool)
+        return np.asarray(self.flatness > self.bending.flat_within)
+
+    @cached_property
+    def quads(self) -> Array:
+        """Corners (k, 4, 3) of those that are bent."""
+        return self.places[self.corners[self.offsets[:-1][self.bent][:, None] + np.arange(4)]]
+
+    @cached_property
+    def twists(self) -> Array:
+        """Metres (n,) by which the fourth corner of bent ones is off the plane of the others; 0 for
+        all others."""
+        out = np.zeros(self.count)
+        out[self.bent] = np.abs(twists_of(self.quads).out)
+        return out
+
+    @cached_property
+    def twist_stresses(self) -> Array:
+        """Bending stress (n,) in Pa of bent ones; 0 for all others."""
+        out, materials = np.zeros(self.count), self.materials
+        own = [materials[k] for k in np.flatnonzero(self.bent).tolist()]
+        out[self.bent] = twist_stresses(twists_of(self.quads), self.thicknesses[self.bent], own)
+        return out
+
+    @cached_property
     def next_corner(self) -> Index:
         """The corner (C,) at the other end of each side."""
         following = np.roll(self.corners, -1)
@@ -126,9 +157,11 @@ def panel_net(
     kept: NDArray[np.bool_] | None = None,
     source: str = "",
     apex: Array | None = None,
+    stress: float = 0.0,
 ) -> Panels:
-    """Panels in the cells of a net; those that are not flat enough are split into triangles.
-    Pyramids over all cells, of a triangle at each side, where an ``apex`` is given.
+    """Panels in the cells of a net; those that are not flat enough are twisted, if they have four
+    corners and that takes no more than a ``stress``, or split into triangles. Pyramids over all
+    cells, of a triangle at each side, where an ``apex`` is given.
 
     Parameters
     ----------
@@ -138,13 +171,13 @@ def panel_net(
     kept : (C,) cells that get a panel, all without it
     source : key of the net
     apex : (C, 3) tips of pyramids, in metres
+    stress : in Pa
     """
-    counts = np.diff(net.offsets)
     taken = np.ones(net.cell_count, bool) if kept is None else kept
     numbers = np.arange(len(net.vertices), dtype=np.int32)
     places, origin = net.vertices, np.column_stack([np.zeros_like(numbers), numbers])
     if apex is None:
-        split = (net.flatness > tolerance) & (counts > 3) & taken
+        split = _to_split(net, tolerance, stress, Sheet(material, thickness)) & taken
         corners, offsets, cell = _with_split_cells(net, taken & ~split, split)
         stations = run_stations(net, corners, offsets)
     else:
@@ -165,7 +198,25 @@ def panel_net(
         sheet_of=np.zeros(len(cell), np.int32),
         joint=joint,
         sources=(source,),
+        bending=Bending(tolerance, stress) if stress else None,
     )
+
+
+def _to_split(net: Net, tolerance: float, stress: float, sheet: Sheet) -> NDArray[np.bool_]:
+    """Which cells (C,) are neither flat enough for a sheet nor such that it can be twisted."""
+    bent = (net.flatness > tolerance) & (np.diff(net.offsets) > 3)
+    return bent & ~_can_twist(net, stress, sheet)
+
+
+def _can_twist(net: Net, stress: float, sheet: Sheet) -> NDArray[np.bool_]:
+    """Which cells (C,) a sheet can be twisted to by no more than a ``stress`` (Pa)."""
+    which = np.flatnonzero(np.diff(net.offsets) == 4) if stress else np.zeros(0, np.int64)
+    corners = net.vertices[net.corners[net.offsets[which][:, None] + np.arange(4)]]
+    thickness, material = np.full(len(which), sheet.thickness), [sheet.material] * len(which)
+    out = np.zeros(net.cell_count, bool)
+    takes = twist_stresses(twists_of(corners), thickness, material)
+    out[which] = (takes <= stress) & are_convex(corners)
+    return out
 
 
 def with_sheet(panels: Panels, chosen: NDArray[np.bool_], sheet: Sheet) -> Panels:

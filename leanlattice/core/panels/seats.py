@@ -122,6 +122,7 @@ def _frames_of_sides(panels: Panels, panel: Index, at: Index) -> tuple[Array, Ar
     way -= _along(way, normal)[:, None] * normal
     way /= np.maximum(np.linalg.norm(way, axis=1, keepdims=True), 1e-300)
     base = np.maximum(*(_along(p - centres[panel], normal) for p in (first, second)))
+    base[panels.bent[panel]] = 0.0  # these go along their sides
     # The panel lies to the left of its sides.
     return np.cross(normal, way), normal, base
 

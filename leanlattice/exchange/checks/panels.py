@@ -23,6 +23,7 @@ __all__ = [
     "panels_in_place",
     "panels_meet",
     "places_in_pose",
+    "plane_of",
     "pose_of",
     "poses_as_parts",
     "types_of_panels",
@@ -58,7 +59,7 @@ def _place(pack: Pack, corner: str) -> Array:
     return np.array(given, float)
 
 
-def _plane(corners: Array) -> tuple[Array, Array, Array]:
+def plane_of(corners: Array) -> tuple[Array, Array, Array]:
     """Middle (3,), axes (2, 3) and normal (3,) of the best plane, counter-clockwise about the
     normal."""
     middle = corners.mean(axis=0)
@@ -98,7 +99,7 @@ def panel_sides(pack: Pack) -> Found:
 
 def held_back(corners: Array, joint: float) -> tuple[Array, Array, Array, Array]:
     """Corners (n, 2) of a panel held back by half the joint in its plane, and that plane."""
-    middle, axes, normal = _plane(corners)
+    middle, axes, normal = plane_of(corners)
     flat = (corners - middle) @ axes.T
     edge = np.roll(flat, -1, axis=0) - flat
     edge /= np.linalg.norm(edge, axis=1, keepdims=True)
@@ -140,7 +141,7 @@ def panels_as_nodes(pack: Pack) -> Found:
             max(abs(area - number_in(row, "area_m2", "panels")) - 6e-5, 0.0) * 1000,
             f"{where}: area",
         )
-        middle, _, normal = _plane(corners)
+        middle, _, normal = plane_of(corners)
         flatness = 0.0 if len(corners) == 3 else float(np.abs((corners - middle) @ normal).max())
         yield abs(flatness - number_in(row, "flatness_mm", "panels")), f"{where}: flatness"
         number_in(row, "raised_mm", "panels")
@@ -150,7 +151,7 @@ def panels_meet(pack: Pack) -> Found:
     """Angles (°) at the sides of panels, worked out from the places of their corners, and whether
     what is told to lie beyond a side has that side too."""
     rows = {row["label"]: row for row in panels_at_nodes(pack)}
-    planes = {label: _plane(corners_of(pack, row)) for label, row in rows.items()}
+    planes = {label: plane_of(corners_of(pack, row)) for label, row in rows.items()}
     for label, row in rows.items():
         corners, beyond_it = row["corners"].split(), row["beyond"].split()
         angles = row["angles_deg"].split()
@@ -259,7 +260,7 @@ def panels_in_place(pack: Pack) -> Found:
         place, x, y = pose_of(poses[label])
         where = f"{label} in poses.csv"
         corners = corners_of(pack, row)
-        middle, axes, normal = _plane(corners)
+        middle, axes, normal = plane_of(corners)
         off = (place * 1000 - middle) @ normal - number_in(row, "raised_mm", "panels")
         yield abs(float(off)), f"{where} or raised in panels.csv"
         # The plane of a narrow panel turns by what its nodes are rounded by.

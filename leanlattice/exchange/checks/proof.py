@@ -16,6 +16,7 @@ from numpy.typing import NDArray
 
 from .flat import flat_of
 from .pack_files import Found, Pack, PackError, number_in
+from .panel_twists import heights_in_pose
 from .panels import outline_in_pose, pose_of
 
 __all__ = ["apart", "panels_overlap", "ribs_in_place", "ribs_overlap", "told_of_tools"]
@@ -24,6 +25,8 @@ Array = NDArray[np.float64]
 Row = Mapping[str, str]
 Pair = tuple[str, str]
 """Labels of two parts."""
+PIECES = 8
+"""Into how many a twisted plate is parted each way."""
 SEARCH = 0.05
 """Gaps larger than this (m) are not measured."""
 ROUNDED = 0.02
@@ -68,10 +71,27 @@ def _panels(pack: Pack) -> dict[str, _Placed]:
             [outline_in_pose(pack, label) / 1000], manifold3d.FillRule.EvenOdd
         )
         plate = manifold3d.Manifold.extrude(outline, thick)
+        if number_in(row, "twist_mm", "panels"):
+            plate = _twisted(pack, row, plate, poses[label])
         solid = _sound(plate.transform(np.column_stack([x, y, normal, place])), label)
         level = float(place @ normal)
-        out[label] = _Placed(solid, "panel", (normal, level, level + thick))
+        between = None if number_in(row, "twist_mm", "panels") else (normal, level, level + thick)
+        out[label] = _Placed(solid, "panel", between)
     return out
+
+
+def _twisted(
+    pack: Pack, row: dict[str, str], plate: manifold3d.Manifold, pose: dict[str, str]
+) -> manifold3d.Manifold:
+    """A plate in its own frame, in metres, moved to where it is twisted to."""
+
+    def moved(places: Array) -> Array:
+        off = heights_in_pose(pack, row, pose, places[:, :2] * 1000) / 1000
+        return np.column_stack([places[:, :2], places[:, 2] + off])
+
+    low_x, low_y, _, high_x, high_y, _ = plate.bounding_box()
+    fine = max(high_x - low_x, high_y - low_y) / PIECES
+    return plate.refine_to_length(fine).warp_batch(moved)
 
 
 def _ribs(pack: Pack) -> dict[str, _Placed]:

@@ -168,14 +168,7 @@ def _pairs(pack: Pack, m: Members, bodies: list[str]) -> list[tuple[int, int]]:
 def depths(solids: Convex, pairs: Pairs) -> Array:
     """The least overlap (n,) of pairs along any direction that was tried; below 0 where it parts
     them."""
-    a, b = pairs.T
-    one, two = solids.directions(a), solids.directions(b)
-    crossed = np.array([np.cross(x, y) for x in one[[0, 1, 5]] for y in two[[0, 1, 5]]])
-    between = (solids.low[b] + solids.high[b] - solids.low[a] - solids.high[a])[None]
-    ways = np.concatenate([one, two, crossed, between])
-    size = np.linalg.norm(ways, axis=2, keepdims=True)
-    ways = np.where(size > 1e-6, ways / np.maximum(size, 1e-12), one[:1])
-    ways = np.concatenate([ways, -ways])
+    ways = _first_directions(solids, pairs)
     overlap = np.stack([_overlap(solids, pairs, way) for way in ways])
     best = overlap.argmin(axis=0)
     depth, way = overlap.min(axis=0), ways[best, np.arange(len(pairs))]
@@ -183,6 +176,21 @@ def depths(solids: Convex, pairs: Pairs) -> Array:
     if len(left):
         depth[left] = _turned(solids, pairs[left], way[left], depth[left])
     return depth
+
+
+def _first_directions(solids: Convex, pairs: Pairs) -> Array:
+    """Unit directions (k, n, 3) along which pairs (n,) may part: those of each, and of both."""
+    a, b = pairs.T
+    one, two = solids.directions(a), solids.directions(b)
+    crossed = np.array([np.cross(x, y) for x in one[[0, 1, 5]] for y in two[[0, 1, 5]]])
+    between = (solids.low[b] + solids.high[b] - solids.low[a] - solids.high[a])[None]
+    # A side of a cylinder parts it from what stands up beside it.
+    along = np.einsum("ij,ij->i", one[0], two[0])[:, None]
+    level = np.stack([two[0] - along * one[0], one[0] - along * two[0]])
+    ways = np.concatenate([one, two, crossed, level, between])
+    size = np.linalg.norm(ways, axis=2, keepdims=True)
+    ways = np.where(size > 1e-6, ways / np.maximum(size, 1e-12), one[:1])
+    return np.concatenate([ways, -ways])
 
 
 def _overlap(solids: Convex, pairs: Pairs, way: Array) -> Array:

@@ -11,9 +11,10 @@ from numpy.typing import NDArray
 from .flat import flat_of, polygon_of
 from .node_bodies import bodies_of
 from .pack_cuts import EndCut, cuts_of, lengths_weighed, section_polygon
-from .pack_files import Pack, number_in
+from .pack_files import Pack, Row, number_in
 from .pack_members import Members, members_of
 from .pack_saddles import beyond_cuts, lines_met, moved_to
+from .panel_twists import heights_of_twisted
 from .panels import pose_of
 
 __all__ = ["Wanted", "mesh_differs", "mesh_volume", "wanted_solids"]
@@ -26,6 +27,8 @@ GROWN = float(np.sqrt(2 * np.pi / SIDES / np.sin(2 * np.pi / SIDES)))
 """How much larger than a circle a polygon of so many sides is about, that has its area."""
 CUT_SHARE = 1e-4
 """Of the volume of a member cut by planes, what polygons of its circles may be off."""
+TWISTED_SHARE = 1e-4
+"""The same of a twisted panel, whose faces are triangles."""
 SWELLING_SHARE = 4e-3
 """The same of a swelling one, whose cuts are weighed as if it were even about them."""
 ROUNDED_M = 1e-6
@@ -228,7 +231,6 @@ def _outline_area(name: str) -> float:
 def _wanted_plates(pack: Pack) -> dict[str, Wanted]:
     """Panels rise from their plane, ribs lie about theirs."""
     poses = {r["label"]: r for r in pack.rows("poses")}
-    flat = flat_of(pack)
     out = {}
     for table in ("panels", "ribs"):
         for row in pack.rows(table):
@@ -237,22 +239,40 @@ def _wanted_plates(pack: Pack) -> dict[str, Wanted]:
                 continue
             place, x, y = pose_of(poses[label])
             low = -thickness / 2 if table == "ribs" else 0.0
-            if label in flat.parts:
-                _, outer, inner = flat.parts[label]
-                shape = polygon_of(outer, inner, pack.tool(label))
-                turn = -np.radians(number_in(pack.part_rows[label], "rotation_deg", "parts"))
-                c, s = np.cos(turn), np.sin(turn)
-                turned = shapely.affinity.affine_transform(shape, [c, -s, s, c, 0, 0])
-                low_x, low_y, high_x, high_y = turned.bounds
-                size = np.array([high_x - low_x, high_y - low_y]) / 1000
-                volume: float | None = float(shape.area) / 1e6 * thickness
-            else:
-                size, volume = np.full(2, np.nan), None
-            extent = np.append(size, low + thickness)
-            out[label] = Wanted(
-                place, np.stack([x, y, np.cross(x, y)]), np.array([0, 0, low]), extent, volume
-            )
+            size, area = _size_in_flat(pack, label)
+            volume = None if area is None else area * thickness
+            high = low + thickness
+            spare = 0.0
+            if table == "panels" and number_in(row, "twist_mm", table):
+                low, high, spare = *_twisted(pack, row, poses[label]), TWISTED_SHARE
+            axes = np.stack([x, y, np.cross(x, y)])
+            ends = np.array([0, 0, low]), np.append(size, high)
+            out[label] = Wanted(place, axes, *ends, volume, spare=spare)
     return out
+
+
+def _size_in_flat(pack: Pack, label: str) -> tuple[Array, float | None]:
+    """Extent (2,) in metres of a part in its own frame, and its area in m², where it is drawn."""
+    found = flat_of(pack).parts.get(label)
+    if found is None:
+        return np.full(2, np.nan), None
+    _, outer, inner = found
+    shape = polygon_of(outer, inner, pack.tool(label))
+    turn = -np.radians(number_in(pack.part_rows[label], "rotation_deg", "parts"))
+    c, s = np.cos(turn), np.sin(turn)
+    turned = shapely.affinity.affine_transform(shape, [c, -s, s, c, 0, 0])
+    low_x, low_y, high_x, high_y = turned.bounds
+    return np.array([high_x - low_x, high_y - low_y]) / 1000, float(shape.area) / 1e6
+
+
+def _twisted(pack: Pack, row: Row, pose: Row) -> tuple[float, float]:
+    """From where to where (m) above its plane a twisted panel goes, as far as is known."""
+    known = row["label"] in flat_of(pack).parts
+    heights = heights_of_twisted(pack, row, pose) if known else None
+    if heights is None:
+        return np.nan, np.nan
+    low, high = heights
+    return low / 1000, (high + number_in(row, "thickness_mm", "panels")) / 1000
 
 
 def mesh_differs(wanted: Wanted, vertices: Array, triangles: NDArray[np.integer]) -> float:

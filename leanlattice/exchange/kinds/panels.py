@@ -11,10 +11,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ...core.flat.parts import Part
+from ...core.flat.twisted import twisted_plate
 from ...core.geometry.prisms import pierced_prism, prism
 from ...core.materials import MATERIALS
 from ...core.panels.names import names_of_panels
-from ...core.panels.outlines import outlines_of_panels
+from ...core.panels.outlines import Patch, outlines_of_panels
 from ...core.panels.panels import Panels, Sheet
 from ...core.panels.seats import nodes_of_corners
 from ...core.panels.valleys import fold_angles
@@ -73,11 +74,14 @@ def _as_cut(panels: Panels) -> Arrays:
     cut = outlines_of_panels(panels)
     rings = [[outer, *holes] for outer, holes in zip(cut.outer, cut.holes, strict=True)]
     places, triangles = [], []
-    for own, pose in zip(rings, cut.poses, strict=True):
+    for k, (own, pose) in enumerate(zip(rings, cut.poses, strict=True)):
         flat = np.concatenate(own)
         stops = np.cumsum([len(ring) for ring in own]).astype(np.uint32)
         triangles.append(mapbox_earcut.triangulate_float64(flat, stops).reshape(-1, 3))
-        places.append(flat @ pose[:3, :2].T + pose[:3, 3] - panels.raised * 1000 * pose[:3, 2])
+        at = flat @ pose[:3, :2].T + pose[:3, 3] - panels.raised * 1000 * pose[:3, 2]
+        if k in cut.patches:
+            at += cut.patches[k].at(flat)[:, None] * pose[:3, 2]
+        places.append(at)
     counts = np.array([len(p) for p in places], np.int32)
     return {
         "positions": np.concatenate(places).astype("<f4"),
@@ -99,6 +103,7 @@ def _measured(panels: Panels) -> Arrays:
         "area": panels.areas,
         "panelMass": panels.masses,
         "panelSheet": panels.sheet_of.astype(float),
+        "twistStress": panels.twist_stresses,
     }
 
 
@@ -150,6 +155,8 @@ def _table(subject: Subject) -> Table | None:
         "raised_mm": [round(panels.raised * 1000, 3)] * len(order),
     }
     columns |= _edges(panels, order)
+    columns["twist_mm"] = rounded(panels.twists[order] * 1000, 3)
+    columns["twist_stress_MPa"] = rounded(panels.twist_stresses[order] / 1e6, 3)
     columns |= _sides(panels, names.every_panel, order)
     return Table("panel", columns, order.tolist())
 
@@ -192,13 +199,17 @@ def _amounts(subject: Subject) -> Amounts:
 
 
 def _solids(subject: Subject) -> Iterator[Solid]:
-    for part in subject.parts.values():
-        vertices, faces = _solid(part)
+    patches = outlines_of_panels(subject.result).patches
+    for thing, part in subject.parts.items():
+        vertices, faces = _solid(part, patches.get(thing))
         yield Solid(part.label, "panel", vertices, faces)
 
 
-def _solid(part: Part) -> tuple[Array, NDArray[np.int32]]:
-    """Places (n, 3) in metres and triangles (m, 3) of a plate above its plane."""
+def _solid(part: Part, patch: Patch | None) -> tuple[Array, NDArray[np.int32]]:
+    """Places (n, 3) in metres and triangles (m, 3) of a plate above its plane, or twisted to a
+    patch."""
+    if patch is not None:
+        return twisted_plate(part, patch)
     thick, frame = part.thickness / 1000, part.pose[:3] * [1.0, 1.0, 1000.0, 1.0]
     if part.inner:
         return pierced_prism([part.outer, *(ring[::-1] for ring in part.inner)], frame, thick)
@@ -213,7 +224,13 @@ def _build(model: BuildingModel, subject: Subject) -> None:
     things = np.array(list(subject.parts), np.int32)
     sheets = [panels.sheets[k] for k in panels.sheet_of[things].tolist()]
     named = zip(names.panels(things), names.types(things), sheets, strict=True)
-    for (label, type_name, sheet), part in zip(named, subject.parts.values(), strict=True):
+    patches = outlines_of_panels(panels).patches
+    for (label, type_name, sheet), (thing, part) in zip(named, subject.parts.items(), strict=True):
+        if thing in patches:
+            solid = twisted_plate(part, patches[thing])
+            named_as = ("IfcPlate", label, type_name)
+            model.add_faced(*named_as, *solid, sheet.material, "SHEET", layer=sheet.thickness)
+            continue
         place, axes = part.pose[:3, 3], part.pose[:3, :3].T * 1000
         sized = (
             model.outline(part.outer / 1000, [ring / 1000 for ring in part.inner]),
@@ -240,6 +257,9 @@ KIND = Kind(
         Measure("flatness", "panel flatness", "mm", "panels", "panel", scale=1000, digits=1),
         Measure("area", "panel area", "m²", "panels", "panel", total=True),
         Measure("panelMass", "mass of a panel", "kg", "panels", "panel", digits=1, total=True),
+        Measure(
+            "twistStress", "stress of bent panels", "MPa", "panels", "panel", scale=1e-6, digits=1
+        ),
         Measure(
             "panelSheet", "sheets of panels", "", "panels", "panel", spread=False, words="sheets"
         ),
