@@ -11,6 +11,7 @@ from ..core.panels.edges import APART, BESIDE, Edges
 from ..core.panels.outlines import PanelOutlines, outlines_of_panels
 from ..core.panels.panels import Panels
 from .base import Clause, ClauseError, Figure, Made, Notice, Take, Work, choice, headline, number
+from .twisted import twist_figures
 
 __all__ = ["WorkPanelEdges"]
 
@@ -91,8 +92,10 @@ class WorkPanelEdges(Clause):
             "panels": headline("Panels", panels.count),
             "worked": headline("Panels worked", int(cut.done.sum())),
             "holes": headline("Holes", holes),
+            "area": headline("Panel area", float(panels.areas.sum()), "m²", 1),
             "corner_radius": Figure("Radius of corners", panels.edges.radius * 1000, "mm", 1),
-        }
+            "mass": Figure("Panel mass", float(panels.masses.sum()), "kg", 0),
+        } | twist_figures(panels)
 
     def _told(self, panels: Panels, bare: np.ndarray) -> list[Notice]:
         """What is said of panels (k,), by their positions, without room for it."""

@@ -24,6 +24,8 @@ ARC_OFF = 1e-5
 """What (m) chords of rounded corners are off these at most."""
 LONGEST_TURN = np.pi / 18
 """What a chord turns by at most."""
+ROUNDING = 1e-6
+"""Share of a least distance that may be lacking."""
 SPARE = 5e-3
 """What (m) of a side has to be left between two rounded corners, and twice a chord beyond it."""
 
@@ -75,9 +77,7 @@ def worked(corners: Array, offsets: Index, edges: Edges, metre: float = 1.0) -> 
     edges = Edges(*(metre * value for value in edges))
     outer, has_room = _rounded(corners, offsets, edges.radius, metre)
     middles, fits = _hole_middles(corners, offsets, edges)
-    done = has_room & fits
-    for i in np.flatnonzero(done).tolist():
-        done[i] = _stand_clear(outer[i], middles[i], edges.hole)
+    done = has_room & fits & _stand_clear(outer, middles, edges.hole)
     circle = edges.hole / 2 * CIRCLE
     holes = [
         tuple(at + circle for at in own) if ok else ()
@@ -154,18 +154,22 @@ def _hole_middles(
     return [places[a:b] for a, b in pairwise(starts)], fits
 
 
-def _stand_clear(outline: Array, middles: Array, hole: float) -> bool:
-    """Whether holes keep far enough from a part's outline and from each other."""
-    if not len(middles):
-        return True
-    points: Any = shapely.points(middles)
-    edge = shapely.LinearRing(outline)
-    shapely.prepare(edge)
-    beside = shapely.distance(points, edge).min() >= BESIDE * hole * (1 - 1e-6)
-    return bool(beside) and _are_apart(points, APART * hole * (1 - 1e-6))
-
-
-def _are_apart(points: Any, least: float) -> bool:
-    """Whether no two of ``points`` are nearer to each other than ``least``."""
-    near = shapely.STRtree(points).query(points, predicate="dwithin", distance=least)
-    return bool(near.shape[1] == len(points))
+def _stand_clear(outer: list[Array], middles: list[Array], hole: float) -> NDArray[np.bool_]:
+    """Whether holes keep far enough from their own outline (n,) and from each other."""
+    out = np.ones(len(outer), bool)
+    of = np.repeat(np.arange(len(outer)), [len(own) for own in middles])
+    if not len(of):
+        return out
+    places, sizes = np.concatenate(middles), [len(ring) for ring in outer]
+    rings: Any = shapely.linearrings(
+        np.concatenate(outer), indices=np.repeat(np.arange(len(outer)), sizes)
+    )
+    beside = shapely.distance(shapely.points(places), rings[of])
+    out[of[beside < BESIDE * hole * (1 - ROUNDING)]] = False
+    # Polygons are moved apart, so that one tree knows all.
+    step = 2 * (float(np.ptp(places[:, 0])) + APART * hole)
+    points: Any = shapely.points(places + np.column_stack([of * step, np.zeros(len(of))]))
+    least = APART * hole * (1 - ROUNDING)
+    one, other = shapely.STRtree(points).query(points, predicate="dwithin", distance=least)
+    out[of[one[one != other]]] = False
+    return out

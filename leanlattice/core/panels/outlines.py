@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 from ..geometry.outlines import following_corner, moved_inward, still_run_as
 from ..geometry.polygons import best_planes
 from ..results import remembered
-from .edges import worked
+from .edges import Worked, worked
 from .panels import Panels
 from .twist import heights_of_patch
 
@@ -75,13 +75,24 @@ def outlines_of_panels(panels: Panels) -> PanelOutlines:
     flat, poses = _flattened(panels)
     inset = moved_inward(flat, panels.offsets, panels.joint * 500)
     cut = worked(inset, panels.offsets, panels.edges, 1000.0)
-    pairs = zip(cut.outer, cut.holes, strict=True)
-    polygons: Any = np.array([shapely.Polygon(outer, holes) for outer, holes in pairs], object)
+    polygons = _polygons(cut)
     left = still_run_as(flat, inset, panels.offsets)
     left &= shapely.is_valid(polygons) & (shapely.area(polygons) > SMALLEST)
     sharp = tuple(inset[a:b] for a, b in pairwise(panels.offsets.tolist()))
     done, patches = cut.done & left, _patches(panels, flat, poses)
     return PanelOutlines(cut.outer, cut.holes, sharp, polygons, poses, patches, left, done)
+
+
+def _polygons(cut: Worked) -> Any:
+    """Polygons (n,) of outlines with their holes, all at once."""
+    rings = [[outer, *holes] for outer, holes in zip(cut.outer, cut.holes, strict=True)]
+    if not rings:
+        return np.zeros(0, object)
+    of = np.repeat(np.arange(len(rings)), [len(own) for own in rings])
+    every = [ring for own in rings for ring in own]
+    at = np.repeat(np.arange(len(every)), [len(ring) for ring in every])
+    made: Any = shapely.linearrings(np.concatenate(every), indices=at)
+    return shapely.polygons(made, indices=of)
 
 
 def _patches(panels: Panels, flat: Array, poses: Array) -> dict[int, Patch]:
