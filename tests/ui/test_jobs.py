@@ -87,6 +87,7 @@ JOBS = {
             clause("panes", "panels", thickness=14, joint=18),
             clause("some", "give-sheet", share=30, material="aluminium", thickness=4),
             clause("more", "give-sheet", share=20, material="polycarbonate", thickness=10, seed=2),
+            clause("edges", "panel-edges", radius=40, holes="sides", hole=14, rim=45, spacing=700),
             clause("names", "name"),
         ],
         ("net", "bays_across", "7", "8"), "panels", ("members", "panels"),
