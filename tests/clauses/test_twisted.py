@@ -2,6 +2,12 @@
 
 from __future__ import annotations
 
+import numpy as np
+import pytest
+
+from leanlattice.core.panels.outlines import outlines_of_panels
+from leanlattice.exchange.kinds.panels import KIND
+
 from .test_shape_clauses import clauses, outcomes
 
 NET = (
@@ -35,3 +41,24 @@ def test_a_thicker_sheet_that_twists_too_far_is_told_and_the_one_that_is_named_d
     assert f"{thick.figures['twist_stress'].value:.1f} MPa" in told.text
     again = panels(("give-sheet", {"which": "all", "thickness": 6, "material": "glass"}))
     assert not again.warnings
+
+
+def test_bent_panels_are_drawn_where_they_stand_with_what_is_cut_out_of_them():
+    edges = ("panel-edges", {"corners": "sharp", "holes": "corners", "hole": 40, "rim": 90})
+    made = panels(edges, stress=39, joint=0.1, seat="net").result
+    told, arrays = KIND.drawn(made)
+    assert told["exact"]
+    assert told["raised"] == 0
+    assert 0 < made.bent.sum() < made.count
+    ends, counts = np.cumsum(arrays["counts"]), np.cumsum(arrays["cutCounts"])
+    assert counts[-1] == len(arrays["cuts"])
+    assert ends[-1] == len(arrays["positions"])
+    areas = np.array([p.area for p in outlines_of_panels(made).polygons]) / 1e6
+    for k in (int(np.argmax(made.bent)), int(np.argmin(made.bent))):
+        places = arrays["positions"][ends[k] - arrays["counts"][k] : ends[k]].astype(float)
+        faces = places[arrays["cuts"][counts[k] - arrays["cutCounts"][k] : counts[k]]]
+        crosses = np.cross(faces[:, 1] - faces[:, 0], faces[:, 2] - faces[:, 0])
+        assert np.linalg.norm(crosses, axis=1).sum() / 2 == pytest.approx(areas[k], rel=3e-3)
+        corners = made.places[made.corners[made.offsets[k] : made.offsets[k + 1]]]
+        near = np.linalg.norm(corners[:, None] - places, axis=2).min(axis=1)
+        assert near.max() < 1e-3

@@ -74,7 +74,9 @@ def twist_stresses(twists: Twists, thickness: Array, material: list[str]) -> Arr
 
 def heights_of_patch(places: Array, corners: Array, heights: Array) -> Array:
     """Heights (k,) at ``places`` (k, 2) of the patch that is straight between ``corners`` (4, 2),
-    which go round a convex quad and lie ``heights`` (4,) high, in one unit."""
+    which go round a convex quad and lie ``heights`` (4,) high, in one unit; or each of a patch of
+    its own (k, 4, 2) and (k, 4)."""
+    corners, heights = np.moveaxis(corners, -2, 0), np.moveaxis(heights, -1, 0)
     at = np.full((len(places), 2), 0.5)
     for _ in range(ROUNDS):
         u, v = at.T[:, :, None]
@@ -87,11 +89,11 @@ def heights_of_patch(places: Array, corners: Array, heights: Array) -> Array:
         across = (by_u[:, 0] * gap[:, 1] - by_u[:, 1] * gap[:, 0]) / size
         at = at + np.column_stack([along, across])
     u, v = at.T[:, :, None]
-    return np.asarray(_between(heights[:, None], u, v)[:, 0])
+    return np.asarray(_between(heights[..., None], u, v)[:, 0])
 
 
 def _between(corners: Array, u: Array, v: Array) -> Array:
-    """Places (k, d) between ``corners`` (4, d), by shares (k, 1) along and across."""
+    """Places (k, d) between ``corners`` (4, d) or (4, k, d), by shares (k, 1) along and across."""
     low = (1 - u) * corners[0] + u * corners[1]
     high = (1 - u) * corners[3] + u * corners[2]
     return np.asarray((1 - v) * low + v * high)

@@ -12,12 +12,14 @@ from numpy.typing import NDArray
 
 from ...core.flat.parts import Part
 from ...core.flat.twisted import twisted_plate
+from ...core.geometry.divided import finer
 from ...core.geometry.prisms import pierced_prism, prism
 from ...core.materials import MATERIALS
 from ...core.panels.names import names_of_panels
-from ...core.panels.outlines import Patch, outlines_of_panels
+from ...core.panels.outlines import PanelOutlines, Patch, outlines_of_panels
 from ...core.panels.panels import Panels, Sheet
 from ...core.panels.seats import nodes_of_corners
+from ...core.panels.twist import heights_of_patch
 from ...core.panels.valleys import fold_angles
 from ...core.structure.names import names_of_structure
 from ..subjects import Subject
@@ -42,22 +44,26 @@ from .nets import cuts_of_polygons
 __all__ = ["KIND"]
 
 Array = NDArray[np.float64]
+PIECES, MOST_TRIANGLES = 6, 200_000
+"""Into how many the longest side of a panel that is bent is parted in the view, as far as all of
+them have no more triangles."""
 
 
 def _drawn(panels: Panels) -> Drawing:
     of = [MATERIALS[sheet.material] for sheet in panels.sheets]
+    exact = panels.edges.are_worked or bool(panels.bent.any())
     told = {
-        "raised": panels.raised,
+        "raised": 0.0 if exact else panels.raised,
         "looks": [list(material.look) for material in of],
         "clear": [material.clear for material in of],
-        "exact": panels.edges.are_worked,
+        "exact": exact,
         "words": {"sheets": [_sheet_text(sheet) for sheet in panels.sheets]},
     }
     middles = np.add.reduceat(panels.places[panels.corners], panels.offsets[:-1], axis=0)
     return told, {
         "sheetOf": narrow(panels.sheet_of),
         "middles": (middles / np.diff(panels.offsets)[:, None]).astype("<f4"),
-    } | (_as_cut(panels) if panels.edges.are_worked else _as_cells(panels))
+    } | (_as_cut(panels) if exact else _as_cells(panels))
 
 
 def _as_cells(panels: Panels) -> Arrays:
@@ -70,27 +76,62 @@ def _as_cells(panels: Panels) -> Arrays:
 
 
 def _as_cut(panels: Panels) -> Arrays:
-    """Panels as they are cut, with their openings, in the planes of their corners."""
+    """Panels as they are cut, with their openings, where their undersides are."""
     cut = outlines_of_panels(panels)
-    rings = [[outer, *holes] for outer, holes in zip(cut.outer, cut.holes, strict=True)]
-    places, triangles = [], []
-    for k, (own, pose) in enumerate(zip(rings, cut.poses, strict=True)):
-        flat = np.concatenate(own)
-        stops = np.cumsum([len(ring) for ring in own]).astype(np.uint32)
-        triangles.append(mapbox_earcut.triangulate_float64(flat, stops).reshape(-1, 3))
-        at = flat @ pose[:3, :2].T + pose[:3, 3] - panels.raised * 1000 * pose[:3, 2]
-        if k in cut.patches:
-            at += cut.patches[k].at(flat)[:, None] * pose[:3, 2]
-        places.append(at)
-    counts = np.array([len(p) for p in places], np.int32)
+    flat, triangles, owner = _faces(cut)
+    order = np.argsort(owner, kind="stable")
+    place = np.empty(len(order), np.int64)
+    place[order] = np.arange(len(order))
+    counts = np.bincount(owner, minlength=panels.count)
+    starts = np.concatenate([[0], np.cumsum(counts)])
+    face_owner = owner[triangles[:, 0]]
+    by_panel = np.argsort(face_owner, kind="stable")
+    cuts = place[triangles[by_panel]] - starts[face_owner[by_panel]][:, None]
+    places = _standing(cut, flat[order], starts)
     return {
-        "positions": np.concatenate(places).astype("<f4"),
-        "corners": narrow(np.arange(counts.sum(), dtype=np.int32)),
-        "counts": narrow(counts),
+        "positions": places.astype("<f4"),
+        "corners": narrow(np.arange(len(places), dtype=np.int32)),
+        "counts": narrow(counts.astype(np.int32)),
         "cutOf": narrow(np.arange(panels.count, dtype=np.int32)),
-        "cuts": narrow(np.concatenate(triangles).astype(np.int32)),
-        "cutCounts": narrow(np.array([len(t) for t in triangles], np.int32)),
+        "cuts": narrow(cuts.astype(np.int32)),
+        "cutCounts": narrow(np.bincount(face_owner, minlength=panels.count).astype(np.int32)),
     }
+
+
+def _faces(cut: PanelOutlines) -> tuple[Array, NDArray[np.int32], NDArray[np.int64]]:
+    """Places (n, 2) of all panels in their own planes, in mm, triangles (m, 3) between them, and
+    the panel (n,) each place is of; those that are bent in pieces small enough to show it."""
+    flats, faces, before = [], [], 0
+    for outer, holes in zip(cut.outer, cut.holes, strict=True):
+        rings = [outer, *holes]
+        flat, stops = np.concatenate(rings), np.cumsum([len(ring) for ring in rings])
+        face = mapbox_earcut.triangulate_float64(flat, stops.astype(np.uint32))
+        faces.append(face.reshape(-1, 3).astype(np.int32) + before)
+        flats.append(flat)
+        before += len(flat)
+    owner = np.repeat(np.arange(len(flats)), [len(flat) for flat in flats])
+    # The panel goes along as a third number, which is the same on all of a triangle.
+    places, triangles = np.column_stack([np.concatenate(flats), owner]), np.concatenate(faces)
+    if cut.patches:
+        bent = np.isin(owner, list(cut.patches))[triangles[:, 0]]
+        largest = max(float(np.ptp(patch.corners, axis=0).max()) for patch in cut.patches.values())
+        places, fine = finer(places, triangles[bent], largest / PIECES, MOST_TRIANGLES)
+        triangles = np.concatenate([triangles[~bent], fine])
+    return places[:, :2], triangles, np.round(places[:, 2]).astype(np.int64)
+
+
+def _standing(cut: PanelOutlines, flat: Array, starts: NDArray[np.int64]) -> Array:
+    """Where places (n, 3) of panels stand that lie ``flat`` (n, 2), panel by panel from ``starts``
+    on; in metres."""
+    of = np.repeat(np.arange(len(starts) - 1), np.diff(starts))
+    high = np.zeros(len(flat))
+    if cut.patches:
+        bent = np.flatnonzero(np.isin(of, list(cut.patches)))
+        own = [cut.patches[k] for k in of[bent].tolist()]
+        corners, heights = (np.array([getattr(p, name) for p in own]) for name in Patch._fields)
+        high[bent] = heights_of_patch(flat[bent], corners, heights)
+    local = np.column_stack([flat, high])
+    return np.asarray(np.einsum("nij,nj->ni", cut.poses[of, :3, :3], local) + cut.poses[of, :3, 3])
 
 
 def _sheet_text(sheet: Sheet) -> str:
