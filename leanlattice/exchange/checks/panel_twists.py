@@ -25,7 +25,7 @@ def twists_of_panels(pack: Pack) -> Found:
         twist, stress = (number_in(row, f"{n}", "panels") for n in ("twist_mm", "twist_stress_MPa"))
         where = f"{row['label']} in panels.csv: twist"
         if not twist:
-            yield abs(stress), where
+            yield abs(stress) * 100, where
             continue
         corners = corners_of(pack, row)
         if len(corners) != 4:
