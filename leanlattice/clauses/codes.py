@@ -149,7 +149,11 @@ TEXTS: dict[str, str] = {
     "section in no table": "No table of {family} has the size of {section}; it is taken as it is.",
     "twisted too far": (
         "{panels} panels would be twisted past the {most:g} MPa they are bent for, the most by "
-        "{stress:.1f} MPa; sheets of {thickness:.1f} mm or less could be."
+        "{stress:.1f} MPa; of its material it could be {thickness:g} mm thick."
+    ),
+    "twisted too far for any sheet": (
+        "{panels} panels would be twisted past the {most:g} MPa they are bent for, the most by "
+        "{stress:.1f} MPa, and it would be so however thin; smaller bays would be flatter."
     ),
     "unbalanced": (
         "After {steps} steps {residual:.2g} % of the load is not balanced. Going on may balance it."

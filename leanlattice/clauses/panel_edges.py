@@ -6,6 +6,7 @@ from dataclasses import replace
 from typing import Literal
 
 import numpy as np
+from numpy.typing import NDArray
 
 from ..core.panels.edges import APART, BESIDE, Edges
 from ..core.panels.outlines import PanelOutlines, outlines_of_panels
@@ -97,7 +98,7 @@ class WorkPanelEdges(Clause):
             "mass": Figure("Panel mass", float(panels.masses.sum()), "kg", 0),
         } | twist_figures(panels)
 
-    def _told(self, panels: Panels, bare: np.ndarray) -> list[Notice]:
+    def _told(self, panels: Panels, bare: NDArray[np.int64]) -> list[Notice]:
         """What is said of panels (k,), by their positions, without room for it."""
         if not bare.size:
             return []

@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from ..core.panels.panels import Panels
+from ..core.panels.twist import thickest, twists_of
 from .base import Figure, Notice, headline
 
 __all__ = ["twist_figures", "twisted_too_far"]
@@ -32,17 +33,16 @@ def twisted_too_far(panels: Panels) -> list[Notice]:
         return []
     worst = int(np.argmax(stresses))
     own = slice(*panels.offsets[worst : worst + 2].tolist())
-    x, y, z = panels.places[panels.corners[own]].mean(axis=0).tolist()
-    facts = {
-        "panels": which.size,
-        "stress": stresses[worst] / 1e6,
-        "most": most / 1e6,
-        "thickness": panels.thicknesses[worst] * 1000 * most / stresses[worst],
-    }
+    corners = panels.places[panels.corners[own]]
+    x, y, z = corners.mean(axis=0).tolist()
+    twists, material = twists_of(corners[None]), [panels.materials[worst]]
+    # Rounded down, so that what is named works.
+    thickness = float(np.floor(thickest(twists, np.array([most]), material)[0] * 1e4)) / 10
+    facts = {"panels": which.size, "stress": stresses[worst] / 1e6, "most": most / 1e6}
     return [
         Notice.coded(
-            "twisted too far",
-            facts,
+            "twisted too far" if thickness > 0 else "twisted too far for any sheet",
+            facts | {"thickness": thickness},
             of="panel",
             which=tuple(map(int, which[:2000])),
             at=(x, y, z),

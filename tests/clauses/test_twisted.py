@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import re
+
 import numpy as np
 import pytest
 
@@ -33,14 +35,25 @@ def test_panels_are_bent_up_to_a_stress_and_split_beyond_it():
     assert "bent" not in flat
 
 
+def given(thickness, material="glass"):
+    sheet = {"which": "all", "thickness": thickness, "material": material}
+    return panels(("give-sheet", sheet))
+
+
 def test_a_thicker_sheet_that_twists_too_far_is_told_and_the_one_that_is_named_does_not():
-    thick = panels(("give-sheet", {"which": "all", "thickness": 20, "material": "glass"}))
+    thick = given(20)
     (told,) = thick.warnings
     assert told.code == "twisted too far"
     assert len(told.which) == 64
     assert f"{thick.figures['twist_stress'].value:.1f} MPa" in told.text
-    again = panels(("give-sheet", {"which": "all", "thickness": 6, "material": "glass"}))
-    assert not again.warnings
+    thickness = float(re.search(r"([\d.]+) mm thick", told.text).group(1))
+    assert not given(thickness).warnings
+    assert given(thickness + 0.2).warnings
+
+
+def test_a_sheet_so_stiff_that_twisting_stretches_it_too_far_is_told_to_be_so_however_thin():
+    (told,) = given(0.1, "steel").warnings
+    assert told.code == "twisted too far for any sheet"
 
 
 def test_bent_panels_are_drawn_where_they_stand_with_what_is_cut_out_of_them():

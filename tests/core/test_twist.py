@@ -15,7 +15,7 @@ from leanlattice.core.geometry.nets import build_net
 from leanlattice.core.materials import MATERIALS
 from leanlattice.core.panels.outlines import outlines_of_panels
 from leanlattice.core.panels.panels import panel_net
-from leanlattice.core.panels.twist import heights_of_patch, twist_stresses, twists_of
+from leanlattice.core.panels.twist import heights_of_patch, thickest, twist_stresses, twists_of
 
 from ..known import held_to, known
 
@@ -61,16 +61,17 @@ def test_a_twist_is_the_same_from_whichever_corner_one_begins_and_from_both_side
     assert np.abs(twists.out) == pytest.approx(np.abs(twists.out[0]), abs=1e-12)
     found = twist_stresses(twists, np.full(3, 0.012), ["plywood"] * 3)
     assert found == pytest.approx(found[0], rel=1e-9, abs=1e-3)
-    # It is that of a patch, by differences about its middle.
-    out, step = twists.out[0], 1e-3
-    assert abs(out) < 1e-3 or found[0] > 0
-    mixed = [
-        heights_of_patch(np.array([[0.6 + a * step, 0.6 + b * step]]), SQUARE[:, :2], corners[:, 2])
-        for a, b in ((1, 1), (1, -1), (-1, 1), (-1, -1))
-    ]
-    of_square = (corners[0] - corners[1] + corners[2] - corners[3])[2] / 1.2**2
-    twist = float((mixed[0] - mixed[1] - mixed[2] + mixed[3])[0]) / (4 * step**2)
-    assert twist == pytest.approx(of_square, abs=1e-7)
+
+
+@given(quads(), st.floats(1e6, 1e9))
+def test_a_sheet_as_thick_as_it_may_be_is_stressed_as_far_as_it_may(corners, stress):
+    twists = twists_of(corners[None])
+    thickness = thickest(twists, np.array([stress]), ["glass"])
+    if thickness[0] == 0:
+        assert twist_stresses(twists, np.zeros(1), ["glass"])[0] >= stress * (1 - 1e-9)
+    elif thickness[0] < 1e3:
+        found = twist_stresses(twists, thickness, ["glass"])[0]
+        assert found == pytest.approx(stress, rel=1e-6)
 
 
 @given(quads())

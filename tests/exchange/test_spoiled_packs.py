@@ -21,7 +21,8 @@ FRAMED = [
     ("barrel", {"span": 5, "rise": 1.4, "length": 4, "centre": [1, 2, 0]}),
     ("pattern", {"pattern": "alternating", "bays_across": 2, "bays_along": 1}),
     ("frame", {"inner": "RHS 100 × 50 × 5", "border": "CHS 88.9 × 4", "set_out": "top", "meeting": "hub"}),
-    ("panels", {"thickness": 12}), ("panel-edges", {"radius": 40, "holes": "sides", "hole": 30, "rim": 50, "spacing": 900}),
+    ("panels", {"thickness": 12}),
+    ("panel-edges", {"radius": 40, "holes": "sides", "hole": 30, "rim": 50, "spacing": 900}),
     ("name", {}), ("set-out", {"copies": 2, "width": 6000, "height": 3210}), ("bars", {}),
 ]  # fmt: skip
 RIBS = [
@@ -128,12 +129,29 @@ SWOLLEN = [
     ("swell-members", {"which": "all", "at_nodes": 1.4, "between": 0.7}), ("name", {}),
 ]  # fmt: skip
 TWISTED = [
-    ("saddle", {"first": [0, 0, 0], "second": [3, 0, 0.3], "third": [3, 2, 0.1], "fourth": [0, 2.4, 0.4]}),
+    (
+        "saddle",
+        {
+            "first": [0, 0, 0],
+            "second": [3, 0, 0.3],
+            "third": [3, 2, 0.1],
+            "fourth": [0, 2.4, 0.4],
+        },
+    ),
     ("pattern", {"pattern": "quads", "bays_across": 2, "bays_along": 1}),
-    ("frame", {"inner": "RHS 100 × 50 × 5", "border": "CHS 88.9 × 4", "set_out": "top", "meeting": "arms"}),
-    ("panels", {"form": "bent", "thickness": 6, "stress": 400, "seat": "raised", "height": 90}), ("name", {}),
+    (
+        "frame",
+        {
+            "inner": "RHS 100 × 50 × 5",
+            "border": "CHS 88.9 × 4",
+            "set_out": "top",
+            "meeting": "arms",
+        },
+    ),
+    ("panels", {"form": "bent", "thickness": 6, "stress": 400, "seat": "raised", "height": 90}),
+    ("name", {}),
     ("set-out", {"width": 3000, "height": 2600}),
-]  # fmt: skip
+]
 BODY = [("ball", {"radius": 2, "centre": [1, 2, 3]})]
 PACKS = {
     "framed": FRAMED,

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import numpy as np
+import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
@@ -14,6 +15,10 @@ SQUARE = np.array([[-0.5, -0.5], [0.5, -0.5], [0.5, 0.5], [-0.5, 0.5]])
 def prism(low, high, side, up, corners, radius=0.0):
     one = [np.array([v], float) for v in (low, high, side, up, corners, radius)]
     return Convex(*one, np.array([False]))
+
+
+def depth_of(one, other):
+    return depths(Convex.joined([one, other]), np.array([[0, 1]]))[0]
 
 
 @given(
@@ -33,14 +38,16 @@ def test_a_member_that_stops_before_the_side_of_a_hub_is_clear_of_it(
     up = np.cross(along, side)
     corners = SQUARE * [0.08, 0.12]
     reach = float(np.abs(corners @ np.stack([side, up]) @ [1.0, 0, 0]).max())
-    for gap, clear in ((1e-4, True), (-0.01, False)):
-        start = (radius + reach + gap) / np.cos(slope) * along + aside * radius * across
-        member = prism(start, start + 3 * along, side, up, corners)
-        depth = depths(Convex.joined([hub, member]), np.array([[0, 1]]))[0]
-        # Behind the widest place of the hub, or above it, it is clear too.
-        assert depth <= 1e-9 if clear else depth <= 0.01 + 1e-9
-        if not clear and aside == 0 and abs(start[2]) + reach < height - 0.2:
-            assert depth > 0
+    start = (radius + reach + 1e-4) / np.cos(slope) * along + aside * radius * across
+    assert depth_of(hub, prism(start, start + 3 * along, side, up, corners)) <= 0
+
+
+def test_a_level_member_is_as_deep_in_a_hub_as_it_goes():
+    hub = prism([0, 0, -1], [0, 0, 1], [1, 0, 0], [0, 1, 0], 0 * SQUARE, 0.4)
+    for gap in (0.01, -0.01, -0.03):
+        start = np.array([0.4 + gap, 0, 0])
+        member = prism(start, start + [3, 0, 0], [0, 1, 0], [0, 0, 1], SQUARE * 0.1)
+        assert depth_of(hub, member) == pytest.approx(-gap, abs=1e-9)
 
 
 def test_a_hub_as_large_as_a_man_is_clear_of_the_member_that_rises_from_its_side():
@@ -54,5 +61,4 @@ def test_a_hub_as_large_as_a_man_is_clear_of_the_member_that_rises_from_its_side
     end, up = np.array([-1.41605742, -2.412298, 0.721747]), np.array([-0.194307, 0.33655, 0.9214])
     ends = end - 3.97903 * along, end - 1.838425 * along
     member = prism(*ends, np.cross(up, along), up, SQUARE * [0.064, 0.12])
-    depth = depths(Convex.joined([hub, member]), np.array([[0, 1]]))[0]
-    assert depth < 1e-5
+    assert depth_of(hub, member) < 1e-5

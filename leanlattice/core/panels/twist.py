@@ -11,7 +11,15 @@ from numpy.typing import NDArray
 from ..geometry.arcs import unit
 from ..materials import MATERIALS
 
-__all__ = ["Bending", "Twists", "are_convex", "heights_of_patch", "twist_stresses", "twists_of"]
+__all__ = [
+    "Bending",
+    "Twists",
+    "are_convex",
+    "heights_of_patch",
+    "thickest",
+    "twist_stresses",
+    "twists_of",
+]
 
 Array = NDArray[np.float64]
 LARGEST_RATIO = 0.45
@@ -63,13 +71,26 @@ def twist_stresses(twists: Twists, thickness: Array, material: list[str]) -> Arr
     twisted far (Timoshenko, 1956, part II, on thin strips): σ = E (h / l)² / 12 where the sheet is
     twisted by h over a length l. Both are estimates: what holds the sheet is no part of them.
     """
+    bent, stretched = _stresses(twists, material)
+    return np.asarray(stretched / 2 + np.hypot(stretched / 2, bent * thickness))
+
+
+def thickest(twists: Twists, stress: Array, material: list[str]) -> Array:
+    """Thicknesses (n,) in metres up to which twisting sheets (n) takes no more than a ``stress``
+    (n,) in Pa; 0 where that is used up by what stretches them, however thin they are."""
+    bent, stretched = _stresses(twists, material)
+    room = np.maximum(stress * (stress - stretched), 0.0)
+    return np.asarray(np.sqrt(room) / np.maximum(bent, 1e-300))
+
+
+def _stresses(twists: Twists, material: list[str]) -> tuple[Array, Array]:
+    """What bends sheets (n), in Pa a metre of their thickness, and what stretches them, in Pa."""
     of = [MATERIALS[name] for name in material]
     stiff, shear = (np.array([getattr(m, k) for m in of]) for k in ("stiffness", "shear_stiffness"))
     ratio = np.clip(stiff / (2 * shear) - 1, 0.0, LARGEST_RATIO)
     mean, apart = twists.curvatures.mean(axis=1), np.diff(twists.curvatures, axis=1)[:, 0] / -2
-    bent = shear * thickness * ((1 + ratio) / (1 - ratio) * np.abs(mean) + apart)
-    stretched = stiff / 12 * (twists.out / twists.across) ** 2
-    return np.asarray(stretched / 2 + np.hypot(stretched / 2, bent))
+    bent = shear * ((1 + ratio) / (1 - ratio) * np.abs(mean) + apart)
+    return bent, stiff / 12 * (twists.out / twists.across) ** 2
 
 
 def heights_of_patch(places: Array, corners: Array, heights: Array) -> Array:
