@@ -34,9 +34,10 @@ def without_part(
     """Notices of nodes (N,) that have no ``part`` by what is at fault with them. Those that meet
     otherwise are none where any meet as they are to."""
     out, names = [], names_of_structure(structure)
+    some_are_to = bool((~np.isin(fault, (Fault.FEW, Fault.OTHER))).any())
     for number, (text, value) in why.items():
         nodes = np.flatnonzero(fault == number)
-        if not len(nodes) or (number == Fault.OTHER and not fault.all()):
+        if not len(nodes) or (number == Fault.OTHER and some_are_to):
             continue
         label = names.nodes(nodes[:1])[0]
         count = counted(len(nodes), "node has", "nodes have")

@@ -689,6 +689,16 @@ GUIDE: dict[str, GuideEntry] = {
             ("meet-otherwise", {"role": "edge", "meeting": "coped"}),
         ),
     ),
+    "plate-ends": GuideEntry(
+        "One plate holds what ends at a foot; where two meet each has one, and they are bolted.",
+        (
+            ("dome", {"span": 8, "rise": 1, "centre": [0, 0, 4]}),
+            ("pattern", {"pattern": "quads", "bays_across": 6, "bays_along": 3}),
+            ("frame", {"inner": "CHS 139.7 × 5"}),
+            ("columns", {}),
+            ("plate-ends", {"role": "column"}),
+        ),
+    ),
     "swell-members": GuideEntry(
         "Walls grow and shrink with the tubes; each length between nodes is made of eight cones.",
         (
@@ -742,6 +752,22 @@ GUIDE: dict[str, GuideEntry] = {
             ("pattern", {"pattern": "triangles", "density": "module", "module": 1.5}),
             ("frame", {"inner": "CHS 60.3 × 4", "meeting": "arms", "thickness": 8}),
             ("node-plates", {}),
+        ),
+    ),
+    "end-plates": GuideEntry(
+        "Ends of members are cut for them before. The outline of what stands on a plate is marked.",
+        (
+            (
+                "draw",
+                {
+                    "curves": [["line", [[-3, 0], [0, 2]]], ["line", [[0, 2], [3, 0]]]],
+                    "plane": "front",
+                },
+            ),
+            ("frame-curves", {"section": "RHS 300 × 200 × 8"}),
+            ("plate-ends", {"which": "all", "at": "pairs"}),
+            ("plate-ends", {"which": "all", "at": "alone"}),
+            ("end-plates", {}),
         ),
     ),
     "hubs": GuideEntry(

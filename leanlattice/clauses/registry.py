@@ -6,6 +6,7 @@ from collections.abc import Iterable
 
 from ..core.results import RESULT_TYPES
 from .base import Clause
+from .end_plates import MakeEndPlates
 from .frame.between import Link, Struts
 from .frame.blocks import LayBlocks
 from .frame.bracing import BraceBays
@@ -20,6 +21,7 @@ from .frame.lines import FrameCurves
 from .frame.lines_of import BringLines, LinesOf, ProjectCurves
 from .frame.net import FrameNet
 from .frame.parting import PartByCells
+from .frame.plated import StandOnPlates
 from .frame.repeat import RepeatBay
 from .frame.splices import SpliceMembers
 from .frame.swelling import SwellMembers
@@ -116,6 +118,7 @@ LATER: tuple[type[Clause], ...] = (
     GradeSections,
     TurnMembers,
     MeetOtherwise,
+    StandOnPlates,
     SwellMembers,
     LeaveOutMembers,
     SpliceMembers,
@@ -131,6 +134,7 @@ LATER: tuple[type[Clause], ...] = (
     Name,
     WorkPanelEdges,
     MakeNodePlates,
+    MakeEndPlates,
     MakeHubs,
     DrawTubeEnds,
     DrawTemplates,

@@ -90,6 +90,7 @@ WORDS = {
     "strip": _Words("strip", "strips", "a smaller greatest length"),
     "wrap": _Words("template", "templates"),
     "plate": _Words("node plate", "node plates", "arms that enter by less"),
+    "end plate": _Words("end plate", "end plates", "less beyond members"),
     "unrolled": _Words("unrolled part", "unrolled parts", "a smaller greatest length"),
 }
 """By the kind of things that parts are of."""

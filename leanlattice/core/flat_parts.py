@@ -34,6 +34,7 @@ PARTS_OF: dict[str, Callable[[Any, Progress], Parts]] = {
     "Strips": _own,
     "Templates": _own,
     "NodePlates": _own,
+    "EndPlates": _own,
     "TubeTemplates": _own,
     "Unrolled": _own,
 }

@@ -24,8 +24,8 @@ SOLID = types_with("solids")
 GROUPS: dict[str, Group] = {
     "schedules": Group(
         "Schedules",
-        "nodes, members, types, angles, panels, ribs, strips, node plates, hubs, folds, parts, "
-        "sheets, places, bars, solids as CSV",
+        "nodes, members, types, angles, panels, ribs, strips, node and end plates, hubs, folds, "
+        "parts, sheets, places, bars, solids as CSV",
         (
             "Structure",
             "Panels",
@@ -33,6 +33,7 @@ GROUPS: dict[str, Group] = {
             "Strips",
             "Unrolled",
             "NodePlates",
+            "EndPlates",
             "Hubs",
             "TubeTemplates",
             "Solids",

@@ -13,6 +13,7 @@ from ..statement.evaluate import Outcome
 from ..statement.plan import plan
 from ..statement.standing import notices_of
 from .check import GUARDS, Finding, check_pack
+from .checks.files import MAY_BE_EMPTY
 from .curves import curves_dxf, curves_svg
 from .drawings import write_drawings
 from .dxf import write_part, write_sheet, write_wireframe
@@ -138,11 +139,12 @@ def _write_json(path: Path, content: object) -> None:
 
 
 def _tables(folder: Path, material: Material, group: str) -> None:
-    """Schedules of a group, each in one file with those of all results one after the other."""
+    """Schedules of a group, each in one file with those of all results one after the other. Those
+    without rows are written only beside others that belong to them."""
     every = [s for kind in KINDS.values() for s in kind.schedules if s.group == group]
     for name in dict.fromkeys(s.name for s in every):
         tables = [table for _, table in tables_of(material.subjects, name)]
-        if tables:
+        if any(table.count for table in tables) or (tables and name in MAY_BE_EMPTY):
             head, *others = (t.text() for t in tables)
             text = head + "".join(t.partition("\n")[2] for t in others)
             (folder / f"{name}.csv").write_text(text, encoding="utf-8")

@@ -23,6 +23,11 @@ class Table:
     columns: dict[str, list[Any]]
     index: list[int] = field(default_factory=list)
 
+    @property
+    def count(self) -> int:
+        """Number of rows."""
+        return max(map(len, self.columns.values()), default=0)
+
     def text(self) -> str:
         """CSV with a header line."""
         out = io.StringIO()

@@ -47,6 +47,7 @@ def test_schedules_say_what_they_come_with(catalogue):
         "node",
         "panel",
         "plate",
+        "end plate",
         "hub",
         "wrap",
         "rib",

@@ -58,6 +58,8 @@ GIVEN = {
     "trim-curves": [ALONG, ("draw", {})],
     "regions": [("draw", {})],
     "node-plates": [SHEET, ("pattern", {}), ("frame", {"meeting": "arms"})],
+    "plate-ends": [*ARCH, ("frame-curves", {}), ("columns", {})],
+    "end-plates": [*ARCH, ("frame-curves", {}), ("plate-ends", {"which": "all", "at": "pairs"})],
     "tube-ends": [SHEET, ("pattern", {}), ("frame", {})],
     "hubs": [SHEET, ("pattern", {}), ("frame", {"meeting": "seats"})],
     "part-by-cells": [SHEET, ("pattern", {}), ("thicken", {})],

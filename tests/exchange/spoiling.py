@@ -50,6 +50,7 @@ def spoils(folder: Path) -> Iterator[tuple[str, str, Spoil]]:
         )
         yield name, "cut off", lambda pack, name=name: halved(pack / name)
         if path.suffix == ".csv":
+            yield name, "emptied", lambda pack, name=name: emptied(pack / name)
             yield from spoiled_columns(path)
         yield from (
             (name, how, lambda pack, f=f, name=name: f(pack / name)) for how, f in BY_NAME(name)
@@ -59,6 +60,12 @@ def spoils(folder: Path) -> Iterator[tuple[str, str, Spoil]]:
 def halved(path: Path) -> None:
     content = path.read_bytes()
     path.write_bytes(content[: len(content) // 2])
+
+
+def emptied(path: Path) -> None:
+    """Leaves a table its head alone."""
+    head, _, _ = path.read_text(encoding="utf-8").partition("\n")
+    path.write_text(f"{head}\n", encoding="utf-8")
 
 
 def rows_of(path: Path) -> list[dict[str, str]]:

@@ -49,8 +49,15 @@ def test_measures_are_sent_by_the_names_they_are_told_by():
     seen = set()
     roof = ((kind, kind, ARMS if kind == "frame" else {}, {}) for kind in ROOF)
     others = ("node-plates", "strips", "unroll", "box", "waffle", "solids")
+    line = [[[0, 0], [3, 2]], [[3, 2], [6, 0]]]
+    portal = [
+        ("curves", "draw", {"curves": [["line", ends] for ends in line], "plane": "front"}, {}),
+        ("steel", "frame-curves", {}, {}),
+        ("bolted", "plate-ends", {"which": "all", "at": "pairs"}, {}),
+        ("end-plates", "end-plates", {}, {}),
+    ]
     ball = [("seated", "frame", {"meeting": "seats"}, {}), ("hubs", "hubs", {}, {})]
-    for outcome in evaluated(*roof, *((kind, kind, {}, {}) for kind in others), *ball):
+    for outcome in evaluated(*roof, *((kind, kind, {}, {}) for kind in others), *ball, *portal):
         kind = KINDS.get(outcome.gives)
         if kind is None or kind.measured is None:
             continue
@@ -83,7 +90,7 @@ def test_groups_and_writers_are_the_same_and_need_what_there_is():
         assert set(group.needs) <= KINDS.keys()
     in_groups = {s.group for kind in KINDS.values() for s in kind.schedules}
     assert in_groups <= GROUPS.keys()
-    of_structures = {"Structure", "Panels", "Ribs", "Strips", "NodePlates", "Hubs"}
+    of_structures = {"Structure", "Panels", "Ribs", "Strips", "NodePlates", "EndPlates", "Hubs"}
     assert of_structures | {"Shape", "Net", "Solids"} == set(types_with("solids"))
 
 

@@ -153,6 +153,31 @@ def test_open_sections_are_told_face_by_face(section, meeting, tmp_path):
     assert "steel pieces of machine files as cut" in {f.check for f in found.findings}
 
 
+@pytest.mark.parametrize("further", [[], [("set-out", {"width": 8000, "height": 4000})]])
+def test_slots_through_corners_of_tubes_are_followed(further, tmp_path):
+    rows = [
+        ("loft", {}),
+        ("pattern", {"pattern": "quads", "bays_across": 5, "bays_along": 2, "border": "whole"}),
+        (
+            "frame",
+            {
+                "inner": "SHS 60 × 4",
+                "border": "RHS 120 × 60 × 5",
+                "meeting": "arms",
+                "set_out": "centre",
+                "roll": 90,
+                "gap": 6.8,
+                "thickness": 19.03,
+                "radius": 107,
+            },
+        ),
+        ("node-plates", {}),
+        *further,
+    ]
+    found = written(rows, tmp_path)
+    assert not found.wrong, found.wrong
+
+
 def test_plates_made_before_members_are_named_still_hold_them(tmp_path):
     rows = [
         ("dome", {"span": 8, "rise": 2}),

@@ -75,6 +75,38 @@ PANELS = st.fixed_dictionaries(
         "stress": st.floats(2, 60),
     }
 )
+FEET = st.one_of(
+    st.none(),
+    st.tuples(
+        st.fixed_dictionaries(
+            {
+                "which": st.just("heights"),
+                "low": st.just(-1.0),
+                "high": st.floats(0.2, 2.0),
+                "way": st.sampled_from(["upright", "leaning", "branching"]),
+                "towards": st.just([[3, 1, -3]]),
+                "section": st.sampled_from(["CHS 168.3 × 6.3", "HEB 200", "RHS 200 × 100 × 6.3"]),
+            }
+        ),
+        st.fixed_dictionaries(
+            {
+                "role": st.just("column"),
+                "lie": st.sampled_from(["level", "square"]),
+                "gap": st.floats(0, 40),
+                "thickness": st.floats(8, 40),
+            }
+        ),
+        st.fixed_dictionaries(
+            {
+                "outline": st.sampled_from(["rectangle", "round"]),
+                "beyond": st.floats(30, 150),
+                "bolts": st.sampled_from(["4", "6", "8", "12"]),
+                "bolt": st.sampled_from(["M12", "M20"]),
+            }
+        ),
+    ),
+)
+"""Columns with plates under them."""
 
 
 # A pack takes seconds: one that fails is told as it is.
@@ -84,8 +116,8 @@ PANELS = st.fixed_dictionaries(
     suppress_health_check=[HealthCheck.too_slow],
     deadline=None,
 )
-@given(SHAPES, NETS, FRAMES, PANELS, EDGES)
-def test_random_parts_fit_or_it_is_told_why_they_do_not(shape, net, frame, panels, edges):
+@given(SHAPES, NETS, FRAMES, PANELS, EDGES, FEET)
+def test_random_parts_fit_or_it_is_told_why_they_do_not(shape, net, frame, panels, edges, feet):
     kind = shape["kind"]
     own = {name: value for name, value in shape.items() if name != "kind"}
     rows = [
@@ -96,6 +128,9 @@ def test_random_parts_fit_or_it_is_told_why_they_do_not(shape, net, frame, panel
         ("panel-edges", edges),
     ]
     rows += [(maker, {}) for maker in MAKERS.get(frame["meeting"], [])]
+    if feet:
+        columns, plated, plates = feet
+        rows += [("columns", columns), ("plate-ends", plated), ("end-plates", plates)]
     rows += [("name", {}), ("set-out", {"width": 8000, "height": 4000}), ("bars", {})]
     statement = Statement(
         clauses=[ClauseEntry(id=f"c{k}", kind=k_, values=v) for k, (k_, v) in enumerate(rows)]

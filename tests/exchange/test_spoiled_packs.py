@@ -16,6 +16,12 @@ from ..known import known
 from .spoiling import spoiled, spoils
 
 ALL = check.CHECKS
+SADDLE = {
+    "first": [0, 0, 0],
+    "second": [3, 0, 0.3],
+    "third": [3, 2, 0.1],
+    "fourth": [0, 2.4, 0.4],
+}
 SHEET = ("loft", {"profiles": [[[-4, -5, 1], [6, -5, 1]], [[-4, 7, 1], [6, 7, 1]]]})
 FRAMED = [
     ("barrel", {"span": 5, "rise": 1.4, "length": 4, "centre": [1, 2, 0]}),
@@ -117,6 +123,16 @@ HUBS = [
     ("frame", {"inner": "CHS 60.3 × 4", "meeting": "seats", "set_out": "top"}),
     ("hubs", {"bolt": "M12"}),
 ]
+FEET = [
+    ("saddle", SADDLE),
+    ("pattern", {"pattern": "quads", "bays_across": 2, "bays_along": 1}),
+    ("frame", {"border": "RHS 100 × 50 × 5", "set_out": "top", "meeting": "arms"}),
+    ("columns", {"way": "leaning", "towards": [[2, 4, -3]], "section": "RHS 120 × 60 × 5"}),
+    ("plate-ends", {"role": "edge", "at": "pairs", "gap": 10}),
+    ("plate-ends", {"role": "column", "gap": 30}),
+    ("end-plates", {"bolts": "6"}),
+    ("set-out", {"width": 2000, "height": 1500}),
+]
 LINES = [
     ("barrel", {"centre": [1, 2, 0]}),
     ("draw", {"curves": [["circle", [[1, 2], [3, 2]]], ["line", [[-4, 0], [4, 3]]]]}),
@@ -129,15 +145,7 @@ SWOLLEN = [
     ("swell-members", {"which": "all", "at_nodes": 1.4, "between": 0.7}), ("name", {}),
 ]  # fmt: skip
 TWISTED = [
-    (
-        "saddle",
-        {
-            "first": [0, 0, 0],
-            "second": [3, 0, 0.3],
-            "third": [3, 2, 0.1],
-            "fourth": [0, 2.4, 0.4],
-        },
-    ),
+    ("saddle", SADDLE),
     ("pattern", {"pattern": "quads", "bays_across": 2, "bays_along": 1}),
     (
         "frame",
@@ -175,6 +183,7 @@ PACKS = {
     "joinery": JOINERY,
     "wraps": WRAPS,
     "hubs": HUBS,
+    "feet": FEET,
 }
 
 

@@ -39,6 +39,7 @@ const DRAW: Record<string, Draw> = {
   unrolled: drawUnrolled,
   solids: drawSolids,
   nodePlates: drawSolids,
+  endPlates: drawSolids,
   hubs: drawSolids,
   templates: drawTemplates,
   wraps: drawTemplates,

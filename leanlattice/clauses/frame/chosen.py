@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from ...core.sections import Section
 from ...core.sections.graded import sizes_between
-from ...core.structure.changed import meeting_otherwise, turned, with_sections, without
+from ...core.structure.changed import meeting_otherwise, nodes_of, turned, with_sections, without
 from ...core.structure.chosen import Chosen
 from ...core.structure.groups import groups_of
 from ...core.structure.roles import ROLE_NAMES, ROLES
@@ -39,18 +39,36 @@ from .common import MEETING, STRUCTURE, MeetingClause, structure_figures, told_o
 
 __all__ = [
     "CHOSEN",
+    "WHICH",
     "ChosenClause",
     "GiveSection",
     "GradeSections",
     "LeaveOutMembers",
     "MeetOtherwise",
     "TurnMembers",
+    "Which",
 ]
 
 Array = NDArray[np.float64]
 Mask = NDArray[np.bool_]
 NET = Take(name="net", types=("Net",), label="Net", optional=True, beside=True)
 CURVES = Take(name="curves", types=("Curves",), label="Curves", optional=True)
+Which = Literal[
+    "all", "last", "role", "group", "section", "length", "heights", "around", "nearest", "cells"
+]
+WHICH = {
+    "all": "all members",
+    "last": "the members of the clause before",
+    "role": "the members that are",
+    "group": "the members in group",
+    "section": "the members in",
+    "length": "the members",
+    "heights": "the members with middles",
+    "around": "the members within",
+    "nearest": "the members nearest to",
+    "cells": "the members beside cells",
+}
+"""Which members are meant, as choices."""
 ROLE_WORDS = {name: f"all {role.plural}" for name, role in ROLES.items()}
 CHOSEN = (
     "{which}[which=role| {role}][which=group| {group} of {role}][which=section| {given}]"
@@ -69,24 +87,7 @@ class ChosenClause(Clause):
     gives = "Structure"
     takes: ClassVar[tuple[Take, ...]] = (STRUCTURE, NET)
 
-    which: Literal[
-        "all", "last", "role", "group", "section", "length", "heights", "around", "nearest", "cells"
-    ] = choice(
-        "role",
-        {
-            "all": "all members",
-            "last": "the members of the clause before",
-            "role": "the members that are",
-            "group": "the members in group",
-            "section": "the members in",
-            "length": "the members",
-            "heights": "the members with middles",
-            "around": "the members within",
-            "nearest": "the members nearest to",
-            "cells": "the members beside cells",
-        },
-        "Which members",
-    )
+    which: Which = choice("role", WHICH, "Which members")
     role: Literal[
         "grid",
         "edge",
@@ -388,9 +389,9 @@ class MeetOtherwise(ChosenClause, MeetingClause):
     def make(self, work: Work) -> Made:
         base: Structure = work.inputs["structure"]
         meant = self.members(work)
-        made = meeting_otherwise(base, meant, self.wanted_meeting())
-        nodes = np.unique(base.path[meant[base.member_of_entry]])
-        figures = {"met": headline("Nodes changed", len(nodes))} | structure_figures(made)
+        nodes = nodes_of(base, meant)
+        made = meeting_otherwise(base, nodes, self.wanted_meeting())
+        figures = {"met": headline("Nodes changed", int(nodes.sum()))} | structure_figures(made)
         return Made(
             made, figures, told_of(made, base) + self._bodies_missed(replace(made, since=(0, 0)))
         )

@@ -17,7 +17,7 @@ from .joints import met_anew
 from .meetings import Meeting
 from .structure import Structure
 
-__all__ = ["meeting_otherwise", "swollen", "turned", "with_sections", "without"]
+__all__ = ["meeting_otherwise", "nodes_of", "swollen", "turned", "with_sections", "without"]
 
 Array = NDArray[np.float64]
 Index = NDArray[np.int32]
@@ -50,7 +50,7 @@ def with_sections(structure: Structure, wanted: tuple[Section, ...], which: Inde
         offset=structure.offset + grown[:, None] * structure.up_of_entry,
     )
     made = _with_copies(made, section_of != section_of[structure.copy_of])
-    return met_anew(made, _nodes_of(structure, changed))
+    return met_anew(made, nodes_of(structure, changed))
 
 
 def turned(structure: Structure, chosen: Mask, wanted: Array, angle: float) -> Structure:
@@ -71,7 +71,7 @@ def turned(structure: Structure, chosen: Mask, wanted: Array, angle: float) -> S
     moved = structure.lift[:, None] * (made.up_of_entry - structure.up_of_entry)
     made = replace(made, offset=structure.offset + moved)
     made = _with_copies(made, chosen | chosen[structure.copy_of])
-    return met_anew(made, _nodes_of(structure, chosen))
+    return met_anew(made, nodes_of(structure, chosen))
 
 
 def swollen(structure: Structure, chosen: Mask, at_nodes: Array, between: Array) -> Structure:
@@ -86,12 +86,11 @@ def swollen(structure: Structure, chosen: Mask, at_nodes: Array, between: Array)
         waist=np.where(chosen[segment], waist, structure.waist),
     )
     made = _with_copies(made, chosen | chosen[structure.copy_of])
-    return met_anew(made, _nodes_of(structure, chosen))
+    return met_anew(made, nodes_of(structure, chosen))
 
 
-def meeting_otherwise(structure: Structure, chosen: Mask, meeting: Meeting) -> Structure:
-    """The structure with another ``meeting`` at the nodes of members that are ``chosen`` (M,)."""
-    touched = _nodes_of(structure, chosen)
+def meeting_otherwise(structure: Structure, touched: Mask, meeting: Meeting) -> Structure:
+    """The structure with another ``meeting`` at nodes that are ``touched`` (N,)."""
     every = tuple(dict.fromkeys((*structure.rules, meeting)))
     wanted = np.where(touched, every.index(meeting), structure.rule)
     which, rule = np.unique(wanted, return_inverse=True)
@@ -103,7 +102,7 @@ def meeting_otherwise(structure: Structure, chosen: Mask, meeting: Meeting) -> S
 def without(structure: Structure, chosen: Mask) -> tuple[Structure, Mask]:
     """The structure without those ``chosen`` (M,), and without the nodes that only they led to; and
     which of the nodes (N,) are left."""
-    touched = _nodes_of(structure, chosen)
+    touched = nodes_of(structure, chosen)
     left = with_members(structure, ~chosen)
     kept = np.zeros(len(structure.places), bool)
     kept[left.path] = True
@@ -118,7 +117,7 @@ def without(structure: Structure, chosen: Mask) -> tuple[Structure, Mask]:
     return met_anew(made, touched[kept]), kept
 
 
-def _nodes_of(structure: Structure, members: Mask) -> Mask:
+def nodes_of(structure: Structure, members: Mask) -> Mask:
     """The nodes (N,) that members lead to."""
     out = np.zeros(len(structure.places), bool)
     out[structure.path[members[structure.member_of_entry]]] = True

@@ -32,6 +32,7 @@ class Fault(IntEnum):
     SMALL = 9
     MET = 10
     MOVED = 11
+    MANY = 12
 
 
 def blame(fault: Index, holds: Flags, why: Fault) -> None:

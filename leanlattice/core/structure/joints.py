@@ -14,6 +14,7 @@ from .cuts import Cuts
 from .hub_seats import seat_set_backs
 from .meetings import Meeting, meeting_number
 from .plate_ends import arm_set_backs
+from .plated import plated
 from .structure import Structure
 from .welding import weld_cuts
 
@@ -35,19 +36,17 @@ def with_joints(structure: Structure, arms: Arms, meeting: Meeting) -> Structure
     if meeting.way == "welded":
         way = np.full(nodes, meeting_number("welded"), np.int32)
         cuts, square = weld_cuts(structure, arms, meeting.saddles)
-        cut = replace(structure, meeting=way, cuts=cuts, set_back=square)
-        made = replace(cut, set_back=cut.where_cut(cut.cut_backs.far))
-        # Worked out once: it does not depend on the set-backs.
-        vars(made)["cut_backs"] = cut.cut_backs
-        return made
+        return replace(structure, meeting=way).cut_by(cuts, square)
+    if meeting.way == "plated":
+        return plated(structure, arms)
     clear = set_backs(structure, arms, meeting.gap)
-    if meeting.way == "arms":
-        set_back, has = arm_set_backs(structure, clear, meeting.sizes == "alike")
-        way = np.where(has, meeting_number("arms"), 0).astype(np.int32)
-        return replace(structure, meeting=way, set_back=set_back)
-    if meeting.way == "seats":
-        set_back, has = seat_set_backs(structure, clear)
-        way = np.where(has, meeting_number("seats"), 0).astype(np.int32)
+    if meeting.way in ("arms", "seats"):
+        set_back, has = (
+            arm_set_backs(structure, clear, meeting.sizes == "alike")
+            if meeting.way == "arms"
+            else seat_set_backs(structure, clear)
+        )
+        way = np.where(has, meeting_number(meeting.way), 0).astype(np.int32)
         return replace(structure, meeting=way, set_back=set_back)
     if not meeting.has_bodies:
         return replace(structure, set_back=clear)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import cached_property
 
 import numpy as np
@@ -226,6 +226,15 @@ class Structure(Result):
     def axis_back(self) -> Array:
         """How far (M, 2) the cuts stop short of the ends on the axes, in metres."""
         return self.where_cut(self.cut_backs.axis) if self.cuts.count else self.set_back
+
+    def cut_by(self, cuts: Cuts, square: Array) -> Structure:
+        """The same members with their ends cut by these ``cuts``, and others ``square`` (M, 2) to
+        their axes, in metres from where these end."""
+        cut = replace(self, cuts=cuts, set_back=square)
+        made = replace(cut, set_back=cut.where_cut(cut.cut_backs.far))
+        # Worked out once: it does not depend on the set-backs.
+        vars(made)["cut_backs"] = cut.cut_backs
+        return made
 
     def where_cut(self, back: Array) -> Array:
         """Set-backs (M, 2), of ends (2 M,) that planes cut so far ``back``."""

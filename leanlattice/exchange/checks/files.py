@@ -19,6 +19,7 @@ from ..manifest import differences
 from .pack_files import RINGS, Found, Pack, beyond
 
 __all__ = [
+    "MAY_BE_EMPTY",
     "belong_together",
     "checks_as_found",
     "clauses_as_stated",
@@ -34,6 +35,8 @@ TOGETHER = (
     ("net_nodes", "net_edges", "net_cells"),
 )
 """Tables of which each needs the others."""
+MAY_BE_EMPTY = {name for group in TOGETHER for name in group}
+"""Tables that are there without rows, where their others have some."""
 COUNTED = {
     "members": "members",
     "nodes": "nodes",
@@ -44,6 +47,7 @@ COUNTED = {
     "solids": "bodies",
     "bodies": "node_bodies",
     "hubs": "hubs",
+    "end_plates": "end_plates",
     "wraps": "wraps",
 }
 """Figures that count the rows of a table."""
@@ -58,11 +62,8 @@ def differences_but(folder: Path, foreign: Sequence[str]) -> list[str]:
 
 
 def belong_together(pack: Pack) -> Found:
-    """Tables that need each other, and the drawings they speak of."""
-    for group in TOGETHER:
-        tables = [t for t in group if t in pack.tables]
-        for name in group if tables else ():
-            yield float(name not in tables), f"{name}.csv is missing beside {', '.join(tables)}.csv"
+    """Tables that need each other and hold something, and the drawings they speak of."""
+    yield from _tables_complete(pack)
     if "ribs" in pack.tables and "parts" in pack.tables:
         yield (
             float("assembly" not in pack.tables),
@@ -89,6 +90,16 @@ def belong_together(pack: Pack) -> Found:
                 float(len(drawn - listed)),
                 f"sheets.csv does not speak of {', '.join(sorted(drawn - listed))}",
             )
+
+
+def _tables_complete(pack: Pack) -> Found:
+    """Tables that hold nothing, or that lack others."""
+    for name, rows in pack.tables.items():
+        yield float(not rows and name not in MAY_BE_EMPTY), f"{name}.csv holds no rows"
+    for group in TOGETHER:
+        tables = [t for t in group if t in pack.tables]
+        for name in group if tables else ():
+            yield float(name not in tables), f"{name}.csv is missing beside {', '.join(tables)}.csv"
 
 
 def _pairs(pack: Pack, one: str, two: str) -> Found:

@@ -241,6 +241,7 @@ SCHEDULE_OF = {
     "strips": "strip",
     "unrolled": "unrolled",
     "node_plates": "plate",
+    "end_plates": "end plate",
     "wraps": "wrap",
 }
 """Kinds of parts by the tables that tell all about what they are of."""

@@ -43,7 +43,7 @@ def machine_as_listed(pack: Pack) -> Found:
     """Whether machine.csv and the files tell of the same members, and whether these are as long, as
     heavy and of the same section and material as members.csv has them (mm)."""
     rows, m = pack.rows("machine"), members_of(pack)
-    if not rows or m is None:
+    if "machine" not in pack.tables or m is None:
         return
     labels = [row["label"] for row in m.rows]
     yield beyond(sorted(r["member"] for r in rows) != sorted(labels)), "members of machine.csv"

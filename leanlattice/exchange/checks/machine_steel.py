@@ -123,12 +123,18 @@ def _counted(rows: list[Row], tube: _Tube, where: str) -> Found:
 
 def _outlines(tube: _Tube, piece: Steel, where: str) -> Found:
     """Each place on an outline is to lie on a cut, on a side of its face or on a slot; and what is
-    left of a face is to be as much."""
+    left of a face is to be as much. Slots lie as folded plates have them; without drawings of
+    these, as outlines do."""
     faces = _faces(tube.m.rows[tube.k]["section"])
     yield beyond({letter for letter, _ in piece.rings} != set(faces)), f"{where}: faces"
-    slots = [_slot(tube, piece, faces, end) for end in (0, 1)]
-    for end, slot in enumerate(slots):
+    found = [_slot(tube, piece, end) for end in (0, 1)]
+    for end, slot in enumerate(found):
         yield _off_arm(tube, piece, end, slot), f"{where}: slot at its {ENDS[end]}"
+    # Where a slot meets a corner, rounded places of its outline tell little of how it turns.
+    slots = [
+        slot if slot is None or arm is None or arm.across is None else arm.across
+        for slot, arm in zip(found, tube.arms, strict=True)
+    ]
     for letter, face in faces.items():
         own = [ring for name, ring in piece.rings if name == letter]
         if own:
@@ -136,7 +142,8 @@ def _outlines(tube: _Tube, piece: Steel, where: str) -> Found:
 
 
 def _off_arm(tube: _Tube, piece: Steel, end: int, slot: Array | None) -> float:
-    """How far (mm) the sides of a slot across such a direction (2,) are turned from its arm."""
+    """How far (mm) the deepest places of a slot, across such a direction (2,), are off the sides of
+    its arm."""
     arm = tube.arms[end]
     if arm is None or not arm.cuts:
         return 0.0
@@ -144,10 +151,8 @@ def _off_arm(tube: _Tube, piece: Steel, end: int, slot: Array | None) -> float:
         return np.inf
     if arm.across is None:
         return 0.0
-    turned = abs(arm.across[0] * slot[1] - arm.across[1] * slot[0])
-    # Places on outlines are rounded.
-    reach = find(tube.m.rows[tube.k]["section"]).shape.height * 500
-    return max(float(turned) * reach - 4 * ROUND_MM, 0.0)
+    off = _off_sides(_deepest(tube, piece, end), arm.across[None], arm)
+    return max(float(off.max()) - 4 * ROUND_MM, 0.0)
 
 
 def _open_corners(tube: _Tube, piece: Steel, end: int, across: Array) -> float:
@@ -178,19 +183,27 @@ def _face(
     yield beyond(abs(left - wanted) > SHARE * wanted + 1.0), f"{where}: area"
 
 
-def _slot(tube: _Tube, piece: Steel, faces: dict[str, _Face], end: int) -> Array | None:
-    """The unit direction (2,) across the slot at an end, of places where it is deepest."""
-    arm = tube.arms[end]
+def _deepest(tube: _Tube, piece: Steel, end: int) -> Array:
+    """Places (n, 2) in mm by width and height where the slot at an end is deepest, but for corners
+    of the section, which may lie within it."""
+    arm, found = tube.arms[end], [np.zeros((0, 2))]
     if arm is None or not arm.cuts:
-        return None
+        return found[0]
     at = tube.length - arm.deep if end else arm.deep
-    found = []
+    faces = _faces(tube.m.rows[tube.k]["section"])
     for letter, ring in piece.rings:
-        deep = np.abs(ring[:, 0] - at) < NEAR_MM
+        deep = ring[np.abs(ring[:, 0] - at) < NEAR_MM, 1]
         if letter in faces:
-            found.append(faces[letter].on(ring[deep, 1]))
-    places = np.concatenate([np.zeros((0, 2)), *found])
-    if len(places) < 2:
+            face = faces[letter]
+            inner = (deep > NEAR_MM) & (deep < face.width - NEAR_MM)
+            found.append(face.on(deep[inner | (face.radius > 0)]))
+    return np.concatenate(found)
+
+
+def _slot(tube: _Tube, piece: Steel, end: int) -> Array | None:
+    """The unit direction (2,) across the slot at an end, of places where it is deepest."""
+    arm, places = tube.arms[end], _deepest(tube, piece, end)
+    if arm is None or len(places) < 2:
         return None
     best, step = 0.0, np.pi
     for _ in range(SCANS):

@@ -48,9 +48,14 @@ def _solid(row: Row) -> _Amount:
     return _Amount(name, row["type"], 0.0, area, _number(row, "mass_kg", "bodies"))
 
 
-def _plate(row: Row) -> _Amount:
-    area, mass = (_number(row, name, "node_plates") for name in ("area_m2", "mass_kg"))
-    return _Amount(row["material"], row["kind"], 0.0, area, mass)
+def _plate(table: str) -> Callable[[Row], _Amount]:
+    """What tells of a plate of a kind in a ``table``."""
+
+    def read(row: Row) -> _Amount:
+        area, mass = (_number(row, name, table) for name in ("area_m2", "mass_kg"))
+        return _Amount(row["material"], row["kind"], 0.0, area, mass)
+
+    return read
 
 
 def _hub(row: Row) -> _Amount:
@@ -77,7 +82,8 @@ TABLES: dict[str, tuple[str, Callable[[Row], _Amount]]] = {
     "panel": ("panels", _panel),
     "solid": ("bodies", _solid),
     "strip": ("strips", _flat_part("strips")),
-    "plate": ("node_plates", _plate),
+    "plate": ("node_plates", _plate("node_plates")),
+    "end plate": ("end_plates", _plate("end_plates")),
     "hub": ("hubs", _hub),
     "unrolled": ("unrolled", _flat_part("unrolled")),
 }
@@ -91,6 +97,7 @@ GIVEN_BY = {
     "rib": "Ribs",
     "strip": "Strips",
     "plate": "NodePlates",
+    "end plate": "EndPlates",
     "hub": "Hubs",
     "unrolled": "Unrolled",
 }

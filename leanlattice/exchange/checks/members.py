@@ -165,7 +165,7 @@ def angles_at_nodes(pack: Pack) -> Found:
     """Angles of members at nodes (°), worked out from directions, heights and normals."""
     m = members_of(pack)
     rows = pack.rows("node_angles")
-    if m is None or not rows:
+    if m is None or "node_angles" not in pack.tables:
         return
     normals = {r["label"]: vector_in(r, "nodes", "normal_{}") for r in pack.rows("nodes")}
     ways = _ways(m)

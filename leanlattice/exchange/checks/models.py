@@ -40,10 +40,12 @@ Array = NDArray[np.float64]
 ROUGH = 0.02
 """Share by which triangles may measure less than what is round."""
 
-PLATES = ("panels", "ribs", "strips", "node_plates")
+PLATES = ("panels", "ribs", "strips", "node_plates", "end_plates")
 """Tables of what is a plate in the building model."""
-PLATES_OF_TYPES = {"panels": "type", "node_plates": "kind"}
+PLATES_OF_TYPES = {"panels": "type", "node_plates": "kind", "end_plates": "kind"}
 """Those whose plates have types, by the column that tells these."""
+SOLID_PARTS = ("strips", "node_plates", "end_plates", "hubs")
+"""Tables of parts that models have as they stand, by checks of their own."""
 
 
 def meshes_in(pack: Pack, name: str) -> dict[str, tuple[Array, NDArray[np.integer]]]:
@@ -180,6 +182,7 @@ def labels_everywhere(pack: Pack) -> Found:
         "strips",
         "unrolled",
         "node_plates",
+        "end_plates",
         "hubs",
         "wraps",
         "bodies",
@@ -205,7 +208,7 @@ def labels_everywhere(pack: Pack) -> Found:
         made |= {r["label"] for r in pack.rows("ribs") if r["radius_m"]}
     made |= {r["label"] for r in pack.rows("bodies")}
     shapes = {r["label"] for r in pack.rows("solids")}
-    made |= {r["label"] for table in ("strips", "node_plates", "hubs") for r in pack.rows(table)}
+    made |= {r["label"] for table in SOLID_PARTS for r in pack.rows(table)}
     nets = {r["clause"] for r in pack.rows("net_nodes")}
     for name in ("model.glb", "model.obj", "model.ifc"):
         if not pack.has(name):

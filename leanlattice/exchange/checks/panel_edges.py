@@ -13,7 +13,7 @@ from .flat import flat_of, polygon_of
 from .pack_files import Found, Pack, Row, number_in
 from .panels import corners_of, held_back, panels_at_nodes, places_in_pose, pose_of
 
-__all__ = ["holes_of_panels"]
+__all__ = ["holes_of_panels", "rings_within"]
 
 Array = NDArray[np.float64]
 ON_LINE_MM = 0.1
@@ -36,7 +36,7 @@ def holes_of_panels(pack: Pack) -> Found:
             yield abs(number_in(row, "hole_mm", "panels")), f"{where}: size"
             yield abs(number_in(row, "rim_mm", "panels")), f"{where}: rim"
             continue
-        rings = _rings(outer, inner, pack.tool(label))
+        rings = rings_within(outer, inner, pack.tool(label))
         middles = np.array([ring.mean(axis=0) for ring in rings])
         for ring, middle in zip(rings, middles, strict=True):
             across = 2 * float(np.linalg.norm(ring - middle, axis=1).mean())
@@ -46,7 +46,7 @@ def holes_of_panels(pack: Pack) -> Found:
             yield _off_sides(pack, row, here), where
 
 
-def _rings(outer: Outline, inner: Sequence[Outline], tool: float) -> list[Array]:
+def rings_within(outer: Outline, inner: Sequence[Outline], tool: float) -> list[Array]:
     """Corners (k, 2) of a part's openings themselves, whatever tool runs within them."""
     shape: shapely.Polygon = polygon_of(outer, list(inner), tool)
     return [np.asarray(ring.coords)[:-1] for ring in shape.interiors]

@@ -6,6 +6,7 @@ from typing import Any
 
 from ...core.results import type_of
 from .curves import CURVES, LINES, UNDERLAY
+from .end_plates import KIND as END_PLATES
 from .flat import BARS, ON_SHEETS
 from .hubs import KIND as HUBS
 from .kind import Kind, Layer, Measure, Schedule
@@ -39,6 +40,7 @@ KINDS: dict[str, Kind] = {
         STRIPS,
         UNROLLED,
         NODE_PLATES,
+        END_PLATES,
         HUBS,
         TUBE_ENDS,
         ON_SHEETS,
