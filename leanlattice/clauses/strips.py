@@ -65,10 +65,12 @@ class CutStrips(Clause):
             "loops": "round in loops",
             "least": "with the shortest seams",
             "cells": "cell by cell",
+            "coffers": "coffer by coffer",
         },
         "Way",
         "Along rows of quads, or of triangles between strands; seams can part any net; cell by "
-        "cell gives panels, folded where they are not flat, with flaps to their neighbours",
+        "cell gives panels, folded where they are not flat, and coffer by coffer what was raised "
+        "from one cell, with flaps to their neighbours",
     )
     thickness: float = number(2.0, "mm", 0.1, 50.0, 0.1, "Thickness")
     material: str = choice("aluminium", SHEETS, "Material")
@@ -184,9 +186,10 @@ class CutStrips(Clause):
         shown = ", ".join(strips.labels[k] for k in large[:5].tolist())
         more = " …" if len(large) > 5 else ""
         text = (
-            f"{counted(len(large), 'strip is', 'strips are')} of one cell and larger than "
-            f"{self.length:g} × {self.width:g} mm with flaps: {shown}{more}; a smaller "
-            "module, or larger strips, would work."
+            f"{counted(len(large), 'strip', 'strips')} cannot be parted and "
+            f"{'is' if len(large) == 1 else 'are'} larger than {self.length:g} × {self.width:g} mm "
+            f"with flaps, or would lie over themselves: {shown}{more}; a smaller module, larger "
+            "strips, or another way would work."
         )
         first = strips.parts[int(large[0])]
         at = _place(first.places(first.outer).mean(axis=0))

@@ -173,6 +173,14 @@ def test_coffers_of_the_drying_loft_are_equilateral_where_they_are_whole():
     assert set(np.diff(panels.offsets)) == {3}
 
 
+def test_each_coffer_of_the_drying_loft_is_folded_of_one_part():
+    found = demo("drying-loft-folded")
+    folded = found["folded"].result
+    assert folded.count == found["tidy"].result.cell_count
+    assert folded.off.max() < 1e-4
+    assert found["sheets"].figures["parts"].value == folded.count
+
+
 def test_the_dome_of_terns_has_a_ring_a_cell_and_the_wall_is_one():
     rings = demo("tern-dome")["rings"].result
     assert rings.count == demo("tern-dome")["tidy"].result.cell_count

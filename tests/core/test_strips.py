@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 import shapely
@@ -13,6 +15,9 @@ from leanlattice.core.flat.seams import Room
 from leanlattice.core.flat.strips import strips_of
 from leanlattice.core.geometry.nets import build_net
 from leanlattice.core.geometry.surfaces import dome
+from leanlattice.core.nets.insets import raised
+from leanlattice.core.nets.rows import RowsError
+from leanlattice.core.nets.thinning import without_cells
 from leanlattice.core.panels.panels import Sheet
 from leanlattice.core.patterns.lay import lay
 
@@ -213,6 +218,50 @@ def test_cell_by_cell_each_panel_is_folded_where_it_is_not_flat():
     assert within.max() == 1, "a quad has one fold"
     inner = 2 * np.count_nonzero(~net.border)
     assert len(strips.flaps.half) + len(strips.lapped) == inner / 2, "one flap a seam"
+
+
+@known("coffers of a pyramid over each square, one part each", "areas of its faces, one fold less")
+@pytest.mark.parametrize("top", [0.0, 0.4])
+def test_what_was_raised_from_one_cell_is_one_folded_part(top):
+    flat = waved(3, 2, 0.0, 1)
+    net = raised(flat, np.full(flat.cell_count, 0.2), top)
+    strips = strips_of(net, "coffers", WIDE, Joint(0.03, 0.005, 0.15), PLATE)
+    assert strips.count == flat.cell_count
+    of = np.full(net.cell_count, -1)
+    of[strips.cell] = strips.laid.piece
+    assert all(len(np.unique(of[net.raised_from == k])) == 1 for k in range(flat.cell_count))
+    if top:
+        slope = np.hypot(0.3 * (1 - top), 0.2)
+        faces = 4 * 0.6 * (1 + top) / 2 * slope + (0.6 * top) ** 2
+    else:
+        faces = 4 * 0.6 * np.hypot(0.3, 0.2) / 2
+    held_to(laid_areas(strips) / (faces * 1e6) - 1, 1e-9)
+    within = np.bincount(strips.folds.part[strips.folds.within], minlength=strips.count)
+    # All round a top, and round an apex all but where the sheet is slit.
+    assert set(within.tolist()) == {4 if top else 3}
+    held_to(strips.off, 1e-5)
+    assert_holes_meet(strips)
+
+
+def test_coffers_are_known_where_some_cells_are_left_out_and_no_other_net_has_any():
+    flat = waved(3, 2, 0.0, 1)
+    net = raised(flat, np.full(flat.cell_count, 0.2), 0.0)
+    left = without_cells(net, np.flatnonzero(net.raised_from == 2))
+    assert strips_of(left, "coffers", WIDE, PLAIN, PLATE).count == flat.cell_count - 1
+    with pytest.raises(RowsError, match="These cells were not raised"):
+        strips_of(flat, "coffers", WIDE, PLAIN, PLATE)
+
+
+def test_a_strip_that_lies_over_itself_is_told_and_the_others_go_on():
+    # Four steep faces about a low place turn by more than all round.
+    places = np.array([[0, 0, 0.0], [1, 0, 1], [0, 1, -1], [-1, 0, 1], [0, -1, -1], [3, 0, 1]])
+    corners = np.array([0, 1, 2, 0, 2, 3, 0, 3, 4, 0, 4, 1, 1, 5, 2], np.int32)
+    offsets = np.arange(0, 16, 3, dtype=np.int32)
+    net = build_net(SHEET, places, places[:, :2], corners, offsets)
+    net = replace(net, raised_from=np.array([0, 0, 0, 0, 1], np.int32))
+    strips = strips_of(net, "coffers", WIDE, Joint(0.03, 0.005, 0.15), PLATE)
+    assert strips.count == 2
+    assert strips.large.tolist() == [0]
 
 
 def test_strips_bear_their_names_and_those_beyond_their_sides():

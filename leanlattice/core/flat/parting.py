@@ -14,7 +14,8 @@ from ..geometry.meshes import half_edges
 from ..geometry.nets import Net
 from ..geometry.triangulation import polygon_triangles
 from ..geometry.unrolled import Unrolled, unrolled
-from ..nets.rows import Way, joined_in_rows, labelled
+from ..nets.fans import cell_of_half_edges
+from ..nets.rows import RowsError, Way, joined_in_rows, labelled
 from .seams import Room, joined_by_least_seams
 
 __all__ = ["Parted", "Parting", "fits", "parted", "rings_of"]
@@ -22,8 +23,9 @@ __all__ = ["Parted", "Parting", "fits", "parted", "rings_of"]
 Array = NDArray[np.float64]
 Index = NDArray[np.int32]
 Flags = NDArray[np.bool_]
-Parting = Way | Literal["least", "cells"]
-"""By rows of cells and the way they go, by seams of least cut, or each cell alone."""
+Parting = Way | Literal["least", "cells", "coffers"]
+"""By rows of cells and the way they go, by seams of least cut, each cell alone, or all together
+that were raised from one."""
 ROUNDS = 60
 """How often rows that do not fit are parted once more."""
 
@@ -41,14 +43,16 @@ class Parted:
 def parted(net: Net, way: Parting, room: Room) -> Parted:
     """A net in pieces: rows of cells by the ``way`` they go, each parted evenly until its pieces
     fit into the ``room`` and lie beside themselves, or pieces with seams of least cut, of which
-    are cells that are in no row too; or each cell by itself.
+    are cells that are in no row too; or each cell by itself, or with those of its coffer.
 
-    Raises ``RowsError`` where cells are in no such rows.
+    Raises ``RowsError`` where cells are in no such rows, or were not raised.
     """
     cut = _Cut(net)
     joined = np.zeros(len(net.edges), bool)
     if way == "cells":
         return Parted(cut.laid(joined), cut.cell, cut.twin)
+    if way == "coffers":
+        return Parted(cut.laid(_within_coffers(net)), cut.cell, cut.twin)
     if way != "least":
         joined = joined_in_rows(net, way)
     alone = ~np.isin(np.arange(net.cell_count), net.edge_cells[joined])
@@ -57,6 +61,23 @@ def parted(net: Net, way: Parting, room: Room) -> Parted:
     if alone.any():
         joined = joined_by_least_seams(net, cut.cells_flat(), alone, room, joined)
     return Parted(cut.laid(joined), cut.cell, cut.twin)
+
+
+def _within_coffers(net: Net) -> Flags:
+    """The edges (E,) between cells that were raised from the same one."""
+    if net.raised_from is None:
+        raise RowsError(
+            "These cells were not raised, or were changed since; “Raise cells” right before makes "
+            "coffers, and cell by cell, or with the shortest seams, works for any."
+        )
+    one, other = net.raised_from[net.edge_cells].T
+    within = ~net.border & (one == other)
+    # All round a top: what is raised to it lies about it like petals, and not over itself.
+    cell = cell_of_half_edges(net)
+    is_top = np.bincount(cell, within[net.sides]) == np.diff(net.offsets)
+    has_top = np.isin(net.raised_from, net.raised_from[is_top])
+    on_top = is_top[net.edge_cells].any(axis=1)
+    return np.asarray(within & (on_top | ~has_top[net.edge_cells[:, 0]]))
 
 
 def rings_of(laid: Unrolled) -> list[Array]:

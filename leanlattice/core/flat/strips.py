@@ -199,7 +199,8 @@ def _clear(laid: Unrolled, flaps: Flaps) -> tuple[Flaps, Index]:
     corners = flaps.corners + shift[laid.start[flaps.half], None, None] * np.array([1.0, 0.0])
     shapes = shapely.polygons(corners) if len(corners) else np.zeros(0, object)
     rings = np.split(places[laid.start[laid.ring]], laid.ring_offsets[1:-1])
-    wholes = np.array([shapely.Polygon(ring) for ring in rings], object)
+    # One that lies over itself is told of, and parts nothing else.
+    wholes = shapely.make_valid(np.array([shapely.Polygon(ring) for ring in rings], object))
     bad = np.zeros(len(shapes), bool)
     for others in (wholes, shapes):
         one, other = shapely.STRtree(others).query(shapes)

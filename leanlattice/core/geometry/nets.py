@@ -70,8 +70,9 @@ class Net(Result):
     from corner ``k`` to the next, is edge ``sides[offsets[i] + k]``. ``edge_cells`` (E, 2): the
     cells left and right of an edge, −1 for none. Border loops are closed runs of vertices with the
     net on their left: loop ``i`` is ``loop_vertices[loop_offsets[i]:loop_offsets[i + 1]]``.
-    ``marks`` (E,) and ``cell_marks`` (C,) count in ``MARKS``. What makes another net of it makes
-    one without marks, weave and equilibrium.
+    ``marks`` (E,) and ``cell_marks`` (C,) count in ``MARKS``. ``raised_from`` (C,) tells the cell
+    of another net that each was raised from, with others. What makes another net of it makes one
+    without these, weave and equilibrium.
     """
 
     surface: Surface
@@ -86,6 +87,7 @@ class Net(Result):
     loop_offsets: Index
     marks: Index | None = None
     cell_marks: Index | None = None
+    raised_from: Index | None = None
     weave: Weave | None = None
     equilibrium: Equilibrium | None = None
 

@@ -3,7 +3,7 @@ coffers."""
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import NamedTuple
 
 import numpy as np
@@ -233,7 +233,8 @@ def _rounded(
 
 def raised(net: Net, depth: Array, top: float) -> Net:
     """Pyramids over all cells, ``depth`` (C,) in metres towards the outside, or coffers whose upper
-    outline is the share ``top`` of the cell; 0 makes an apex."""
+    outline is the share ``top`` of the cell; 0 makes an apex. It knows what it was raised from."""
+    cell = cell_of_half_edges(net)
     if top > 0:
         made = inset(net, 1.0 - top, None, 0.0)
         vertices = made.net.vertices.copy()
@@ -241,16 +242,18 @@ def raised(net: Net, depth: Array, top: float) -> Net:
         sizes = np.diff(made.net.offsets)[made.inner]
         corner = made.net.corners[np.repeat(made.inner, np.diff(made.net.offsets))]
         vertices[corner] += np.repeat(depth[:, None] * normals, sizes, axis=0)
-        return rebuilt(made.net, vertices, made.net.uv, made.net.corners, made.net.offsets)
+        whole = rebuilt(made.net, vertices, made.net.uv, made.net.corners, made.net.offsets)
+        # The rings about tops come first, side by side, and then these.
+        return replace(
+            whole, raised_from=np.append(cell, np.arange(net.cell_count, dtype=np.int32))
+        )
     apex = net.cell_means + depth[:, None] * _cell_normals(net)
-    cell = cell_of_half_edges(net)
     triangles = np.column_stack(
         [net.corners, net.corners[following(net)], len(net.vertices) + cell]
     )
     corners, offsets = ragged([(triangles, np.full(len(triangles), 3))])
-    return rebuilt(
-        net, np.vstack([net.vertices, apex]), np.vstack([net.uv, middles(net)]), corners, offsets
-    )
+    places, uv = np.vstack([net.vertices, apex]), np.vstack([net.uv, middles(net)])
+    return replace(rebuilt(net, places, uv, corners, offsets), raised_from=cell)
 
 
 def _cell_normals(net: Net) -> Array:

@@ -3,6 +3,8 @@ nets eased."""
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 import scipy
 from numpy.typing import NDArray
@@ -41,7 +43,8 @@ def without_cells(net: Net, cells: NDArray[np.int64]) -> Net:
     kept[cells] = False
     counts = np.diff(net.offsets)
     offsets = np.concatenate([[0], np.cumsum(counts[kept])]).astype(np.int32)
-    return rebuilt(net, net.vertices, net.uv, net.corners[np.repeat(kept, counts)], offsets)
+    made = rebuilt(net, net.vertices, net.uv, net.corners[np.repeat(kept, counts)], offsets)
+    return made if net.raised_from is None else replace(made, raised_from=net.raised_from[kept])
 
 
 def without_edges(net: Net, edges: NDArray[np.int64]) -> tuple[Net, int]:

@@ -53,9 +53,12 @@ def strips_folded(pack: Pack) -> Found:
 
 
 def holes_meet(pack: Pack) -> Found:
-    """How far (mm) holes of strips that are folded up are from the one they meet."""
+    """How far (mm) holes of strips that are folded up are from the one they meet, of strips whose
+    neighbours are all drawn: those too large for any sheet are not."""
     stand, labels = [], []
-    for label, strip in folded_up(pack, "strips").items():
+    strips = folded_up(pack, "strips")
+    rows = {row["label"]: row for row in pack.rows("strips")}
+    for label, strip in strips.items():
         _, _, inner = flat_of(pack).parts[label]
         if not inner:
             continue
@@ -69,4 +72,5 @@ def holes_meet(pack: Pack) -> Found:
     tree_of_all = scipy.spatial.cKDTree(np.array(stand))
     away = np.asarray(tree_of_all.query(np.array(stand), 2)[0])
     for label, off in zip(labels, away[:, 1].tolist(), strict=True):
-        yield off, f"a hole of {label} meets none"
+        if all(other in strips for other in rows[label]["neighbours"].split()):
+            yield off, f"a hole of {label} meets none"
