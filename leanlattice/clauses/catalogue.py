@@ -4,14 +4,23 @@ from __future__ import annotations
 
 from functools import cache
 
-from ..core.materials import MATERIALS, SHEETS
+from ..core.materials import FILMS, MATERIALS, SHEETS
 from ..core.sections import Section, Shape, UnknownSection, find, nearest_made
 from .base import ClauseError, Notice, Remedy
 
-__all__ = ["ANGLE_WORDS", "SERIES", "SHEET_WORDS", "not_made", "section_of"]
+__all__ = [
+    "ANGLE_WORDS",
+    "SERIES",
+    "SHEET_AND_FILM_WORDS",
+    "SHEET_WORDS",
+    "not_made",
+    "section_of",
+]
 
 SHEET_WORDS = {name: MATERIALS[name].title for name in SHEETS}
 """What panels and ribs are made of, as choices."""
+SHEET_AND_FILM_WORDS = SHEET_WORDS | {name: MATERIALS[name].title for name in FILMS}
+"""The same and what is stretched."""
 ANGLE_WORDS = {"listed": "listed alone", "written": "written beside them"}
 """Where angles of folds stand, as choices."""
 SERIES = {"": "without a series letter"} | {letter: f"in series {letter}" for letter in "ABCD"}

@@ -14,7 +14,6 @@ from ..core.flat.parting import Parting
 from ..core.flat.seams import Room
 from ..core.flat.strips import Strips, StripsError, strips_of
 from ..core.geometry.nets import Net
-from ..core.materials import FILMS, MATERIALS
 from ..core.nets.rows import RowsError
 from ..core.panels.panels import Sheet
 from .base import (
@@ -30,12 +29,10 @@ from .base import (
     headline,
     number,
 )
-from .catalogue import ANGLE_WORDS, SHEET_WORDS
+from .catalogue import ANGLE_WORDS, SHEET_AND_FILM_WORDS
 
 __all__ = ["CutStrips"]
 
-SHEETS = SHEET_WORDS | {name: MATERIALS[name].title for name in FILMS}
-"""What strips are cut from: sheets, and what is stretched."""
 MOST = 40_000
 """Cells that can be worked with."""
 MOST_BY_SEAMS = 6_000
@@ -73,7 +70,7 @@ class CutStrips(Clause):
         "from one cell, with flaps to their neighbours",
     )
     thickness: float = number(2.0, "mm", 0.1, 50.0, 0.1, "Thickness")
-    material: str = choice("aluminium", SHEETS, "Material")
+    material: str = choice("aluminium", SHEET_AND_FILM_WORDS, "Material")
     length: float = number(2900.0, "mm", 50.0, 30000.0, 50.0, "Greatest length", "With its flaps")
     width: float = number(1400.0, "mm", 20.0, 30000.0, 50.0, "Greatest width", "With its flaps")
     joint: Literal["holes", "flaps", "none"] = choice(

@@ -8,7 +8,14 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..core.flat.openings import opening_templates
-from ..core.flat.templates import Faces, Templates, Wanted, bodies_drawn, templates_of
+from ..core.flat.templates import (
+    Faces,
+    Templates,
+    Wanted,
+    bodies_drawn,
+    cut_smaller,
+    templates_of,
+)
 from ..core.panels.panels import Sheet
 from ..core.solids.solids import Solids
 from .base import (
@@ -24,7 +31,7 @@ from .base import (
     headline,
     number,
 )
-from .catalogue import SHEET_WORDS
+from .catalogue import SHEET_AND_FILM_WORDS
 
 __all__ = ["DrawTemplates"]
 
@@ -41,9 +48,9 @@ class DrawTemplates(Clause):
     )
     sentence = (
         "**Draw** {faces}[faces=every,outer,inner,around| of {which}] as templates of {thickness} "
-        "{material}[faces=openings|, those that are alike within {alike} once]"
-        "[faces=every,outer,inner,around|; what meets at no more than {crease} is one face. Tell "
-        "of those stretched by more than {stretch}]."
+        "{material}, {size}[size=smaller| by {smaller}][faces=openings|; those that are alike "
+        "within {alike} once][faces=every,outer,inner,around|; what meets at no more than {crease} "
+        "is one face. Tell of those stretched by more than {stretch}]."
     )
     takes = (Take(name="solids", types=("Solids",), label="Solids"),)
     gives = "Templates"
@@ -65,7 +72,14 @@ class DrawTemplates(Clause):
         "types", {"types": "one solid of each type", "each": "each solid"}, "Solids"
     )
     thickness: float = number(4.0, "mm", 0.1, 500.0, 0.5, "Thickness")
-    material: str = choice("plywood", SHEET_WORDS, "Material")
+    material: str = choice("plywood", SHEET_AND_FILM_WORDS, "Material")
+    size: Literal["full", "smaller"] = choice(
+        "full",
+        {"full": "to their size", "smaller": "cut smaller"},
+        "Size",
+        "What is stretched is cut smaller by the share it gives under its tension",
+    )
+    smaller: float = number(1.0, "%", 0.0, 20.0, 0.1, "Smaller by")
     crease: float = number(30.0, "°", 1.0, 89.0, 1.0, "Least angle of an edge")
     stretch: float = number(
         0.5, "%", 0.0, 100.0, 0.1, "Stretch", "By which a length differs from that on the solid"
@@ -95,6 +109,7 @@ class DrawTemplates(Clause):
                 "smaller angle of edges, would work.",
                 "faces",
             )
+        templates = self._sized(templates)
         areas = np.array([part.area / 1e6 for part in templates.parts])
         figures = {
             "templates": headline("Templates", templates.count),
@@ -111,7 +126,8 @@ class DrawTemplates(Clause):
                 "faces",
             )
         sheet = Sheet(self.material, self.thickness / 1000)
-        templates = opening_templates(solids, sheet, self.alike / 1000, work.progress)
+        drawn = opening_templates(solids, sheet, self.alike / 1000, work.progress)
+        templates = self._sized(drawn)
         areas = np.array([part.area / 1e6 for part in templates.parts])
         figures = {
             "templates": headline("Templates", templates.count),
@@ -119,6 +135,10 @@ class DrawTemplates(Clause):
             "template_area": headline("Template area", float(areas.sum()), "m²", 2),
         }
         return Made(templates, figures)
+
+    def _sized(self, templates: Templates) -> Templates:
+        """The templates as large as they are to be cut."""
+        return cut_smaller(templates, self.smaller / 100) if self.size == "smaller" else templates
 
     def _check_number(self, faces: Faces) -> None:
         assert self.faces != "openings"

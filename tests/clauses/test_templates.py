@@ -31,6 +31,25 @@ def test_blocks_have_templates_of_one_of_each_type_that_go_on_sheets():
     assert {p.material for p in drawn.result.parts} == {"plywood"}
 
 
+def test_films_of_cushions_are_cut_smaller_and_stand_as_large_as_they_were():
+    rows = [
+        ("dome", {"span": 5, "rise": 1}),
+        ("pattern", {"pattern": "hexagons", "density": "module", "module": 1.1}),
+        ("cushions", {}),
+    ]
+    values = {"faces": "outer", "material": "ETFE", "thickness": 0.25, "stretch": 5}
+    plain, smaller = (
+        made(*rows, ("face-templates", values | own))[-1]
+        for own in ({}, {"size": "smaller", "smaller": 2})
+    )
+    for one, other in zip(plain.result.parts, smaller.result.parts, strict=True):
+        assert other.outer == pytest.approx(0.98 * one.outer)
+        assert other.area == pytest.approx(0.98**2 * one.area)
+        assert other.places(other.outer) == pytest.approx(one.places(one.outer))
+    areas = [made.figures["template_area"].value for made in (plain, smaller)]
+    assert areas[1] == pytest.approx(0.98**2 * areas[0])
+
+
 def test_faces_curved_both_ways_are_told_with_how_much_they_are_stretched():
     *_, plain = made(DOME, BLOCKS, ("face-templates", {"faces": "around"}))
     assert not plain.warnings
@@ -73,7 +92,7 @@ def test_openings_of_a_shell_are_drawn_once_a_kind_and_go_on_sheets():
         *RINGS, ("face-templates", {"faces": "openings"}), ("set-out", {"width": 3000})
     )
     assert drawn.status == sheets.status == "done", (drawn.error, sheets.error)
-    assert "Draw the openings as templates of 4 mm plywood, those that are alike" in drawn.sentence
+    assert "plywood, to their size; those that are alike within 1 mm once" in drawn.sentence
     counts = [drawn.figures[name].value for name in ("templates", "openings_drawn")]
     assert counts == [drawn.result.count, drawn.result.pieces.sum()]
     assert counts[0] < counts[1] / 4

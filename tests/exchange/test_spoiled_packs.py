@@ -70,7 +70,7 @@ BLOCKS = [
 TEMPLATES = [
     ("barrel", {"span": 5, "rise": 1.4, "length": 4, "centre": [1, 2, 0]}),
     ("pattern", {"pattern": "alternating", "bays_across": 2, "bays_along": 1}),
-    ("deepen", {"depth": 0.3}), ("face-templates", {"material": "plywood"}),
+    ("deepen", {"depth": 0.3}), ("face-templates", {"material": "PVC", "size": "smaller", "smaller": 3}),
     ("set-out", {"width": 6000, "height": 4210}),
 ]  # fmt: skip
 OPENINGS = [

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 from typing import Literal, NamedTuple
 
@@ -27,6 +27,7 @@ __all__ = [
     "Templates",
     "Wanted",
     "bodies_drawn",
+    "cut_smaller",
     "pose_in",
     "templates_of",
 ]
@@ -186,6 +187,7 @@ class Templates(CutResult):
         (k, 3) in metres
     unlabelled : (k,) those without room for all that is written on them
     openings : those that they are drawn of; ``None`` where they are of faces
+    smaller : share by which parts are cut smaller than they stand, as what is stretched is
     """
 
     solids: Solids
@@ -198,6 +200,27 @@ class Templates(CutResult):
     borders: tuple[tuple[Array, ...], ...]
     unlabelled: Index
     openings: OpeningsDrawn | None = None
+    smaller: float = 0.0
+
+
+def cut_smaller(templates: Templates, share: float) -> Templates:
+    """The same cut smaller by a ``share``, with what is written on them."""
+    size = 1 - share
+    grown = np.array([1 / size, 1 / size, 1.0, 1.0])
+    parts = [
+        replace(
+            part,
+            outer=size * part.outer,
+            inner=tuple(size * ring for ring in part.inner),
+            marks=tuple(size * line for line in part.marks),
+            pose=part.pose * grown,
+        )
+        for part in templates.parts
+    ]
+    openings = templates.openings
+    if openings is not None:
+        openings = openings._replace(poses=openings.poses * grown)
+    return replace(templates, parts=tuple(parts), openings=openings, smaller=share)
 
 
 def templates_of(

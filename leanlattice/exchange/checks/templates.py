@@ -58,7 +58,7 @@ def openings_as_solids(pack: Pack) -> Found:
             continue
         where = f"{row['label']} in openings.csv"
         place, x, y = pose_of(row, "openings")
-        own = outline_in_pose(pack, row["template"])
+        own = outline_in_pose(pack, row["template"]) * _grown(templates.get(row["template"]))
         corners = place * 1000 + own[:, :1] * x + own[:, 1:] * y
         middle = tuple(np.round(corners.mean(axis=0), 0).tolist())
         yield beyond(middle in seen), f"{where} lies where {seen.get(middle)} does"
@@ -158,11 +158,16 @@ def _face(
     if pose is None or label not in flat_of(pack).parts or row["solid"] not in meshes:
         return None
     place, x, y = pose_of(pose)
-    own = _counter_clockwise(outline_in_pose(pack, label))
+    own = _counter_clockwise(outline_in_pose(pack, label)) * _grown(row)
     places, triangles = meshes[row["solid"]]
     corners = place * 1000 + own[:, :1] * x + own[:, 1:] * y
     off = number_in(row, "off_mm", "templates")
     return _Face(corners, np.cross(x, y), off, places[triangles] * 1000)
+
+
+def _grown(row: Row | None) -> float:
+    """How many times as large as it is cut a template stands."""
+    return 1.0 if row is None else 1 / (1 - number_in(row, "smaller_percent", "templates") / 100)
 
 
 def _counter_clockwise(outline: Array) -> Array:

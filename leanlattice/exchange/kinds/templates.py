@@ -44,6 +44,7 @@ def _table(subject: Subject) -> Table:
         "material": [part.material for part in templates.parts],
         "thickness_mm": [round(part.thickness, 3) for part in templates.parts],
         "area_m2": rounded(np.array([part.area for part in templates.parts]) / 1e6, 6),
+        "smaller_percent": [round(templates.smaller * 100, 4)] * templates.count,
         "stretch_percent": rounded(templates.stretch * 100, 4),
         "off_mm": rounded(templates.off * 1000, 3),
         "beyond": [" ".join(str(side.beyond) for side in each) for each in sides],
