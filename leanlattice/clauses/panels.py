@@ -14,6 +14,7 @@ from ..core.geometry.nets import Net
 from ..core.geometry.polygons import best_planes
 from ..core.nets.insets import reaches
 from ..core.panels.names import names_of_panels
+from ..core.panels.outlines import outlines_of_panels
 from ..core.panels.panels import Panels, panel_net
 from ..core.panels.seats import MemberHeights, member_heights, member_reach
 from ..core.panels.valleys import leaning_panels
@@ -29,6 +30,7 @@ from .base import (
     Take,
     Work,
     choice,
+    counted,
     headline,
     number,
 )
@@ -56,7 +58,7 @@ class PanelCells(Clause):
         "[form=flat,bent| or else split][form=pyramids| {rise} of their "
         "span high], {seat}[seat=raised| by {height}][seat=between|, {clear} clear of them, "
         "their undersides {height} above the net]. Named {series}, those equal within {alike} "
-        "being of one type."
+        "being of one type, {cut}."
     )
     takes = (
         NET,
@@ -128,6 +130,14 @@ class PanelCells(Clause):
         1.0, "mm", 0.01, 200.0, 0.1, "Tolerance of types", "What panels of one type may differ by"
     )
 
+    cut: Literal["own", "alike"] = choice(
+        "own",
+        {"own": "each cut to its own corners", "alike": "all of a type cut alike"},
+        "Cut",
+        "What is cut alike is of the mean shape of its type; joints take up what its corners are "
+        "off",
+    )
+
     def make(self, work: Work) -> Made:
         net: Net = work.inputs["net"]
         structure: Structure | None = work.inputs.get("frame")
@@ -140,7 +150,13 @@ class PanelCells(Clause):
         raised = self.height / 1000 if self.seat in ("raised", "between") else 0.0
         if self.seat == "packers" and beside is not None:
             raised = _packer_height(beside.height)
-        panels = replace(panels, raised=raised, series=self.series, tolerance=self.alike / 1000)
+        panels = replace(
+            panels,
+            raised=raised,
+            series=self.series,
+            tolerance=self.alike / 1000,
+            alike=self.cut == "alike",
+        )
         warnings = _leaning(panels)
         if self.form != "pyramids":
             warnings = _split(panels, net, self.tolerance) + warnings
@@ -201,9 +217,32 @@ class PanelCells(Clause):
 
 
 def _types(panels: Panels, check: Callable[[], None]) -> tuple[dict[str, Figure], list[Notice]]:
-    """How many types there are."""
+    """How many types there are, and how far those cut alike are off their corners."""
     types = int(names_of_panels(panels).panel_type.max(initial=0))
-    return {"panel_types": headline("Panel types", types)}, []
+    figures = {"panel_types": headline("Panel types", types)}
+    if not panels.alike:
+        return figures, []
+    off = outlines_of_panels(panels).off
+    figures["cut_off_nodes"] = headline("Cut off their corners by", float(off.max()), "mm", 2)
+    return figures, _closing(panels, off)
+
+
+def _closing(panels: Panels, off: NDArray[np.float64]) -> list[Notice]:
+    """What is said where corners are ``off`` (n,) mm so far that joints may close."""
+    owner = np.repeat(np.arange(panels.count), np.diff(panels.offsets))
+    both = off[owner] + np.where(panels.neighbour >= 0, off[panels.neighbour], 0.0)
+    worst = int(np.argmax(both))
+    if both[worst] <= panels.joint * 1000:
+        return []
+    which = np.unique(owner[both > panels.joint * 1000])
+    needed = float(np.ceil(both[worst] * 10)) / 10
+    x, y, z = panels.places[panels.corners[worst]].tolist()
+    text = (
+        f"Joints of {panels.joint * 1000:g} mm may close beside {counted(len(which), 'panel', 'panels')}, "
+        f"as those cut alike are off their corners by up to {off.max():.1f} mm; joints of "
+        f"{needed:g} mm, or a smaller tolerance of types, would work."
+    )
+    return [Notice(text, "panel", tuple(map(int, which[:2000])), (x, y, z), "joint")]
 
 
 def _packer_height(heights: NDArray[np.float64]) -> float:

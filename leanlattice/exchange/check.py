@@ -116,6 +116,7 @@ CHECKS: tuple[Check, ...] = (
     Check("panel sides against edges in space less the joint", "mm", 0.05, panels.panel_sides),
     Check("places of parts", "thousandths", LENGTH_MM, panels.poses_as_parts),
     Check("panels put back lie between their nodes", "mm", 0.06, panels.panels_in_place),
+    Check("panels cut alike", "mm", 0.02, panels.panels_cut_alike),
     Check("twists of panels", "mm or MPa/100", 0.02, panel_twists.twists_of_panels),
     Check("holes of panels", "mm", 0.06, panel_edges.holes_of_panels),
     Check("panels put back share nothing", "mm³", 1.0, proof.panels_overlap),

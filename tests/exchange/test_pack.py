@@ -39,7 +39,7 @@ HEADERS = {
     "end_setback_mm,mass_kg,up_x,up_y,up_z,lift_mm",
     "member_types": "type,section,cut_length_mm,count,spread_mm",
     "node_angles": "node,member,plan_angle_deg,elevation_deg,twist_deg",
-    "panels": "label,type,corners,area_m2,flatness_mm,material,thickness_mm,raised_mm,"
+    "panels": "label,type,corners,area_m2,flatness_mm,material,thickness_mm,raised_mm,cut,off_mm,"
     "corner_radius_mm,holes,hole_mm,rim_mm,twist_mm,twist_stress_MPa,beyond,angles_deg",
     "parts": "label,kind,sheet,x_mm,y_mm,rotation_deg,area_m2,cut_length_mm,material,thickness_mm,tool_mm,joint_mm,source",
     "sheets": "sheet,width_mm,height_mm,material,thickness_mm,margin_mm,spacing_mm,tool_mm,parts,used_percent,source",

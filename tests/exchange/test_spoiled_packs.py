@@ -160,6 +160,13 @@ TWISTED = [
     ("name", {}),
     ("set-out", {"width": 3000, "height": 2600}),
 ]
+ALIKE = [
+    ("saddle", SADDLE),
+    ("pattern", {"pattern": "triangles", "bays_across": 3, "bays_along": 1}),
+    ("frame", {"border": "RHS 100 × 50 × 5", "set_out": "top", "meeting": "arms"}),
+    ("panels", {"cut": "alike", "alike": 200, "seat": "raised", "height": 90, "joint": 110}),
+    ("set-out", {"width": 3000, "height": 2600}),
+]
 BODY = [("ball", {"radius": 2, "centre": [1, 2, 3]})]
 PACKS = {
     "framed": FRAMED,
@@ -172,6 +179,7 @@ PACKS = {
     "swollen": SWOLLEN,
     "body": BODY,
     "twisted": TWISTED,
+    "alike": ALIKE,
     "pieces": PIECES,
     "blocks": BLOCKS,
     "templates": TEMPLATES,

@@ -277,7 +277,7 @@ def panels_csv():
             for q in beside
         ]
         named = " ".join(q or "-" for q in beside)
-        told = (p, panel_type(p), FACES[p], area(p), 0, "glass", THICK, raised(), *(6 * [0]))
+        told = (p, panel_type(p), FACES[p], area(p), 0, "glass", THICK, raised(), "own", *(7 * [0]))
         yield *told, named, " ".join(angles)
 
 
@@ -343,7 +343,7 @@ COLUMNS = {
     "node_angles.csv": (node_angles_csv, "node,member,plan_angle_deg,elevation_deg,twist_deg"),
     "panels.csv": (
         panels_csv,
-        "label,type,corners,area_m2,flatness_mm,material,thickness_mm,raised_mm,"
+        "label,type,corners,area_m2,flatness_mm,material,thickness_mm,raised_mm,cut,off_mm,"
         "corner_radius_mm,holes,hole_mm,rim_mm,twist_mm,twist_stress_MPa,"
         "beyond,angles_deg",
     ),

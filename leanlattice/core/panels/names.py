@@ -9,10 +9,11 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from ..naming.numbering import ROW, median_side, numbers_by_stage, type_numbers
+from ..naming.numbering import ROW, median_side, numbers_by_stage
 from ..results import remembered
 from .outlines import outlines_of_panels
 from .panels import Panels
+from .shapes import shape_types
 
 __all__ = ["PanelNames", "names_of_panels"]
 
@@ -68,21 +69,10 @@ def names_of_panels(panels: Panels) -> PanelNames:
 
 
 def _panel_types(panels: Panels) -> Index:
-    """Types from 1 by sheets, side lengths and the distances between every other corner; those
-    whose edges could not be worked are of types of their own."""
-    counts = np.diff(panels.offsets)
-    out, used = np.zeros(panels.count, np.int32), 0
-    bare = np.zeros(panels.count, bool)
-    if panels.edges.are_worked:
-        bare = ~outlines_of_panels(panels).done
-    kinds = np.column_stack([counts, panels.sheet_of, bare])
-    for kind in np.unique(kinds, axis=0):
-        k, rows = int(kind[0]), np.flatnonzero((kinds == kind).all(axis=1))
-        p = panels.places[panels.corners[panels.offsets[rows][:, None] + np.arange(k)]]
-        features = np.stack(
-            [np.linalg.norm(np.roll(p, -s, axis=1) - p, axis=2) for s in (1, 2)], axis=2
-        )
-        types, found = type_numbers(features, panels.tolerance)
-        out[rows] = types + used + 1
-        used += found
-    return out
+    """Types from 1 by shapes; those whose edges could not be worked are of types of their own."""
+    types = shape_types(panels)
+    if not panels.edges.are_worked:
+        return types + 1
+    bare = ~outlines_of_panels(panels).done
+    _, number = np.unique(2 * types + bare, return_inverse=True)
+    return (number + 1).astype(np.int32)

@@ -16,6 +16,7 @@ from ..geometry.polygons import best_planes
 from ..results import remembered
 from .edges import Worked, worked
 from .panels import Panels
+from .shapes import cut_alike
 from .twist import heights_of_patch
 
 __all__ = ["PanelOutlines", "Patch", "outlines_of_panels"]
@@ -40,6 +41,8 @@ class PanelOutlines:
     poses : (n, 4, 4) that take (x, y, 0, 1) in mm to places in metres
     left : (n,) which the joint leaves something of
     done : (n,) which had room for what their edges are to be worked to
+    off : (n,) how far, in mm, corners are off those of the panels, at most, as all of a type are
+        cut alike
     """
 
     outer: tuple[Array, ...]
@@ -50,6 +53,7 @@ class PanelOutlines:
     patches: dict[int, Patch]
     left: NDArray[np.bool_]
     done: NDArray[np.bool_]
+    off: Array
 
 
 class Patch(NamedTuple):
@@ -72,7 +76,8 @@ def outlines_of_panels(panels: Panels) -> PanelOutlines:
     are and moves those of other panels by no more than their flatness. A panel lies with its
     longest side along x. One that is twisted is cut so too: its middle lines keep their lengths.
     """
-    flat, poses = _flattened(panels)
+    own, poses = _flattened(panels)
+    flat = cut_alike(panels, own) if panels.alike else own
     inset = moved_inward(flat, panels.offsets, panels.joint * 500)
     cut = worked(inset, panels.offsets, panels.edges, 1000.0)
     polygons = _polygons(cut)
@@ -80,7 +85,9 @@ def outlines_of_panels(panels: Panels) -> PanelOutlines:
     left &= shapely.is_valid(polygons) & (shapely.area(polygons) > SMALLEST)
     sharp = tuple(inset[a:b] for a, b in pairwise(panels.offsets.tolist()))
     done, patches = cut.done & left, _patches(panels, flat, poses)
-    return PanelOutlines(cut.outer, cut.holes, sharp, polygons, poses, patches, left, done)
+    apart = np.linalg.norm(flat - own, axis=1)
+    off = np.maximum.reduceat(apart, panels.offsets[:-1]) if panels.count else apart
+    return PanelOutlines(cut.outer, cut.holes, sharp, polygons, poses, patches, left, done, off)
 
 
 def _polygons(cut: Worked) -> Any:

@@ -53,6 +53,7 @@ class Panels(Result):
     tolerance : within how many metres panels are equal, and of one type
     edges : what their edges are worked to
     bending : what those of four corners are twisted for, and how far; none are without it
+    alike : whether all of a type are cut as their mean, rather than each to its own corners
     """
 
     places: Array
@@ -71,6 +72,7 @@ class Panels(Result):
     tolerance: float = 0.001
     edges: Edges = SHARP
     bending: Bending | None = None
+    alike: bool = False
 
     @property
     def count(self) -> int:

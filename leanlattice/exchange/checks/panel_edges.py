@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from ..dxf import Outline
 from .flat import flat_of, polygon_of
 from .pack_files import Found, Pack, Row, number_in
-from .panels import corners_of, held_back, panels_at_nodes, places_in_pose, pose_of
+from .panels import MOVED, corners_of, held_back, panels_at_nodes, places_in_pose, pose_of
 
 __all__ = ["holes_of_panels", "rings_within"]
 
@@ -43,7 +43,8 @@ def holes_of_panels(pack: Pack) -> Found:
             yield abs(across - number_in(row, "hole_mm", "panels")), f"{where}: size"
         if label in poses:
             here = _in_space(poses[label], places_in_pose(pack, label, middles))
-            yield _off_sides(pack, row, here), where
+            room = MOVED * number_in(row, "off_mm", "panels")
+            yield max(_off_sides(pack, row, here, room) - room, 0.0), where
 
 
 def rings_within(outer: Outline, inner: Sequence[Outline], tool: float) -> list[Array]:
@@ -58,18 +59,19 @@ def _in_space(pose: Row, flat: Array) -> Array:
     return np.asarray(place * 1000 + flat[:, :1] * x + flat[:, 1:] * y)
 
 
-def _off_sides(pack: Pack, row: Row, middles: Array) -> float:
+def _off_sides(pack: Pack, row: Row, middles: Array, room: float) -> float:
     """How far (mm) middles (k, 3) of holes are from standing evenly on lines along the sides of a
-    panel, one of them where two of these meet."""
+    panel, one of them where two of these meet; looked for within a ``room`` in mm."""
     joint = number_in(pack.part_rows[row["label"]], "joint_mm", "parts")
     within = joint + 2 * number_in(row, "rim_mm", "panels")
     line, middle, axes, _ = held_back(corners_of(pack, row), within)
     at, worst, taken = (middles - middle) @ axes.T, 0.0, 0
+    near = ON_LINE_MM + room
     for start, end in zip(line, np.roll(line, -1, axis=0), strict=True):
         length = float(np.linalg.norm(end - start))
         way = (end - start) / length
         along, across = (at - start) @ way, (at - start) @ [-way[1], way[0]]
-        on = (np.abs(across) < ON_LINE_MM) & (along > -ON_LINE_MM) & (along < length + ON_LINE_MM)
+        on = (np.abs(across) < near) & (along > -near) & (along < length + near)
         if on.sum() < 2:
             return float("inf")
         even = np.linspace(0.0, length, int(on.sum()))

@@ -13,6 +13,7 @@ from .flat import flat_of, polygon_of
 from .pack_files import Found, Pack, PackError, Row, beyond, number_in, tolerance_of, vector_in
 
 __all__ = [
+    "MOVED",
     "angle_within",
     "corners_of",
     "held_back",
@@ -20,6 +21,7 @@ __all__ = [
     "panel_sides",
     "panels_as_nodes",
     "panels_at_nodes",
+    "panels_cut_alike",
     "panels_in_place",
     "panels_meet",
     "places_in_pose",
@@ -35,6 +37,12 @@ ROUNDED_DEG = 0.03
 """What angles differ by, as places are rounded."""
 ROUND = 90
 """Chords of a quarter circle."""
+MOVED = 2.5
+"""Times what corners of one that is cut as others are off its own, that sides and corners are."""
+CHORDS_MM = 0.05
+"""What rounding corners again, that are of chords, takes off these."""
+ALIKE_MM = 0.01
+"""What parts that are cut alike differ by, as their places are rounded."""
 ROUNDED_MM = 0.002
 """What places of nodes may differ by as they are written to a micrometre."""
 
@@ -88,13 +96,15 @@ def panel_sides(pack: Pack) -> Found:
             # Sides are longer than chords of arcs about corners.
             given = given[np.sort(np.argsort(given)[-len(expected) :])]
         where = f"{label} on sheet {number}"
+        room = MOVED * number_in(row, "off_mm", "panels")
         if len(given) != len(expected):
             yield np.inf, f"{where} has {len(given)} sides for {len(expected)} corners"
             continue
         turns = [np.abs(np.roll(given, k) - expected) for k in range(1 if is_sharp else len(given))]
         off = min(turns, key=lambda apart: float(apart.max()))
         k, names = int(np.argmax(off)), row["corners"].split()
-        yield float(off[k]), f"{where}, side {names[k]}–{names[(k + 1) % len(names)]}"
+        where = f"{where}, side {names[k]}–{names[(k + 1) % len(names)]}"
+        yield max(float(off[k]) - room, 0.0), where
 
 
 def held_back(corners: Array, joint: float) -> tuple[Array, Array, Array, Array]:
@@ -271,7 +281,53 @@ def panels_in_place(pack: Pack) -> Found:
         if label not in flat.parts:
             continue
         where = f"{label} of sheet {flat.parts[label][0]} by parts.csv and poses.csv"
-        yield _off_corners(pack, row, corners, (place, x, y)), where
+        room = MOVED * number_in(row, "off_mm", "panels")
+        yield max(_off_corners(pack, row, corners, (place, x, y)) - room, 0.0), where
+
+
+def panels_cut_alike(pack: Pack) -> Found:
+    """How far (mm) panels that are cut alike are off their nodes otherwise than they are told to
+    be, and how much sides of a type differ."""
+    leads: dict[str, tuple[str, Array]] = {}
+    poses = {r["label"]: r for r in pack.rows("poses")}
+    for row in panels_at_nodes(pack):
+        label, off = row["label"], number_in(row, "off_mm", "panels")
+        where = f"{label} in panels.csv: off"
+        yield beyond(row["cut"] not in ("own", "alike")), f"{label} in panels.csv: cut"
+        if row["cut"] == "own":
+            yield abs(off), where
+            continue
+        if label not in poses or label not in flat_of(pack).parts:
+            continue
+        radius = number_in(row, "corner_radius_mm", "panels")
+        is_sharp = not radius and not pack.tool(label)
+        outline = outline_in_pose(pack, label)
+        shape = shapely.Polygon(outline)
+        rounded = shape.hausdorff_distance(_rounded(shape, radius)) - CHORDS_MM
+        yield max(float(rounded), 0.0), f"{label} in panels.csv: radius of corners"
+        if is_sharp and not number_in(row, "twist_mm", "panels"):
+            moved = _off_nodes(pack, row, outline, poses[label])
+            yield max(abs(moved - off) - ALIKE_MM, 0.0), where
+        sides = np.linalg.norm(np.roll(outline, -1, axis=0) - outline, axis=1)
+        name, first = leads.setdefault(row["type"], (label, sides))
+        turns = [np.abs(np.roll(sides, k) - first).max() for k in range(len(sides))]
+        differ = min(turns) if len(first) == len(sides) else np.inf
+        yield max(float(differ) - ALIKE_MM, 0.0), f"{label} and {name}, cut alike"
+
+
+def _off_nodes(pack: Pack, row: Row, outline: Array, pose: Row) -> float:
+    """How far (mm) corners of an outline (n, 2) in its own frame, the joint added to it again, are
+    from the nodes of a panel in its plane, at most."""
+    place, x, y = pose_of(pose)
+    turning = shapely.is_ccw(shapely.LinearRing(outline))
+    outline = outline if turning else outline[::-1]
+    space = place * 1000 + outline[:, :1] * x + outline[:, 1:] * y
+    joint = number_in(pack.part_rows[row["label"]], "joint_mm", "parts")
+    whole, middle, axes, _ = held_back(space, -joint)
+    nodes = corners_of(pack, row)
+    own = (nodes - middle) @ axes.T
+    away = [np.linalg.norm(np.roll(whole, k, axis=0) - own, axis=1) for k in range(len(own))]
+    return min(float(apart.max()) for apart in away) if len(whole) == len(own) else np.inf
 
 
 def _off_corners(pack: Pack, row: Row, corners: Array, pose: Plane) -> float:

@@ -51,7 +51,7 @@ them have no more triangles."""
 
 def _drawn(panels: Panels) -> Drawing:
     of = [MATERIALS[sheet.material] for sheet in panels.sheets]
-    exact = panels.edges.are_worked or bool(panels.bent.any())
+    exact = panels.edges.are_worked or panels.alike or bool(panels.bent.any())
     told = {
         "raised": 0.0 if exact else panels.raised,
         "looks": [list(material.look) for material in of],
@@ -145,6 +145,7 @@ def _measured(panels: Panels) -> Arrays:
         "panelMass": panels.masses,
         "panelSheet": panels.sheet_of.astype(float),
         "twistStress": panels.twist_stresses,
+        "panelOff": outlines_of_panels(panels).off if panels.alike else np.zeros(panels.count),
     }
 
 
@@ -195,11 +196,20 @@ def _table(subject: Subject) -> Table | None:
         "thickness_mm": rounded(panels.thicknesses[order] * 1000, 3),
         "raised_mm": [round(panels.raised * 1000, 3)] * len(order),
     }
+    columns["cut"] = ["alike" if panels.alike else "own"] * len(order)
+    columns["off_mm"] = _off(panels, order)
     columns |= _edges(panels, order)
     columns["twist_mm"] = rounded(panels.twists[order] * 1000, 3)
     columns["twist_stress_MPa"] = rounded(panels.twist_stresses[order] / 1e6, 3)
     columns |= _sides(panels, names.every_panel, order)
     return Table("panel", columns, order.tolist())
+
+
+def _off(panels: Panels, order: NDArray[np.int64]) -> list[float]:
+    """How far (mm) what is cut of panels is off their corners, before the joint is taken off."""
+    if not panels.alike:
+        return [0.0] * len(order)
+    return rounded(outlines_of_panels(panels).off[order], 3)
 
 
 def _edges(panels: Panels, order: NDArray[np.int64]) -> dict[str, list[Any]]:
@@ -301,6 +311,7 @@ KIND = Kind(
         Measure(
             "twistStress", "stress of bent panels", "MPa", "panels", "panel", scale=1e-6, digits=1
         ),
+        Measure("panelOff", "cut off its corners", "mm", "panels", "panel", digits=2),
         Measure(
             "panelSheet", "sheets of panels", "", "panels", "panel", spread=False, words="sheets"
         ),
