@@ -237,8 +237,9 @@ def _closing(panels: Panels, off: NDArray[np.float64]) -> list[Notice]:
     which = np.unique(owner[both > panels.joint * 1000])
     needed = float(np.ceil(both[worst] * 10)) / 10
     x, y, z = panels.places[panels.corners[worst]].tolist()
+    beside = counted(len(which), "panel", "panels")
     text = (
-        f"Joints of {panels.joint * 1000:g} mm may close beside {counted(len(which), 'panel', 'panels')}, "
+        f"Joints of {panels.joint * 1000:g} mm may close beside {beside}, "
         f"as those cut alike are off their corners by up to {off.max():.1f} mm; joints of "
         f"{needed:g} mm, or a smaller tolerance of types, would work."
     )

@@ -153,6 +153,30 @@ def test_open_sections_are_told_face_by_face(section, meeting, tmp_path):
     assert "steel pieces of machine files as cut" in {f.check for f in found.findings}
 
 
+def test_slots_across_the_seam_of_a_skin_are_followed(tmp_path):
+    rows = [
+        ("loft", {}),
+        ("pattern", {"pattern": "hexagons", "bays_across": 7, "bays_along": 5, "border": "whole"}),
+        (
+            "frame",
+            {
+                "inner": "L 100 × 75 × 8",
+                "border": "CHS 88.9 × 4",
+                "meeting": "arms",
+                "set_out": "top",
+                "roll": 90,
+                "gap": 2,
+                "thickness": 7.5,
+                "radius": 50.5,
+            },
+        ),
+        ("node-plates", {}),
+        ("set-out", {"width": 8000, "height": 4000}),
+    ]
+    found = written(rows, tmp_path)
+    assert not found.wrong, found.wrong
+
+
 @pytest.mark.parametrize("further", [[], [("set-out", {"width": 8000, "height": 4000})]])
 def test_slots_through_corners_of_tubes_are_followed(further, tmp_path):
     rows = [

@@ -122,17 +122,13 @@ FEET = st.one_of(
 def test_random_parts_fit_or_it_is_told_why_they_do_not(shape, net, frame, panels, edges, feet):
     kind = shape["kind"]
     own = {name: value for name, value in shape.items() if name != "kind"}
-    rows = [
-        (kind, own),
-        ("pattern", net),
-        ("frame", frame),
-        ("panels", panels),
-        ("panel-edges", edges),
-    ]
+    rows = [(kind, own), ("pattern", net), ("frame", frame)]
+    # What is made of members comes after all that changes them.
+    columns, plated, plates = feet or ({}, {}, {})
+    rows += [("columns", columns), ("plate-ends", plated)] if feet else []
+    rows += [("panels", panels), ("panel-edges", edges)]
     rows += [(maker, {}) for maker in MAKERS.get(frame["meeting"], [])]
-    if feet:
-        columns, plated, plates = feet
-        rows += [("columns", columns), ("plate-ends", plated), ("end-plates", plates)]
+    rows += [("end-plates", plates)] if feet else []
     rows += [("name", {}), ("set-out", {"width": 8000, "height": 4000}), ("bars", {})]
     statement = Statement(
         clauses=[ClauseEntry(id=f"c{k}", kind=k_, values=v) for k, (k_, v) in enumerate(rows)]

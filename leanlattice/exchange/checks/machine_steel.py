@@ -151,8 +151,8 @@ def _off_arm(tube: _Tube, piece: Steel, end: int, slot: Array | None) -> float:
         return np.inf
     if arm.across is None:
         return 0.0
-    off = _off_sides(_deepest(tube, piece, end), arm.across[None], arm)
-    return max(float(off.max()) - 4 * ROUND_MM, 0.0)
+    off = _off_sides(_deepest(tube, piece, end)[0], arm.across[None], arm)
+    return max(float(off.max(initial=0.0)) - 4 * ROUND_MM, 0.0)
 
 
 def _open_corners(tube: _Tube, piece: Steel, end: int, across: Array) -> float:
@@ -183,12 +183,12 @@ def _face(
     yield beyond(abs(left - wanted) > SHARE * wanted + 1.0), f"{where}: area"
 
 
-def _deepest(tube: _Tube, piece: Steel, end: int) -> Array:
-    """Places (n, 2) in mm by width and height where the slot at an end is deepest, but for corners
-    of the section, which may lie within it."""
-    arm, found = tube.arms[end], [np.zeros((0, 2))]
+def _deepest(tube: _Tube, piece: Steel, end: int) -> tuple[Array, Array]:
+    """Places (n, 2) in mm by width and height where the slot at an end is deepest: those on its
+    sides, and ends of faces (k, 2), such as the seam of a skin, which may lie within it."""
+    arm, found, ends = tube.arms[end], [np.zeros((0, 2))], [np.zeros((0, 2))]
     if arm is None or not arm.cuts:
-        return found[0]
+        return found[0], ends[0]
     at = tube.length - arm.deep if end else arm.deep
     faces = _faces(tube.m.rows[tube.k]["section"])
     for letter, ring in piece.rings:
@@ -196,13 +196,17 @@ def _deepest(tube: _Tube, piece: Steel, end: int) -> Array:
         if letter in faces:
             face = faces[letter]
             inner = (deep > NEAR_MM) & (deep < face.width - NEAR_MM)
-            found.append(face.on(deep[inner | (face.radius > 0)]))
-    return np.concatenate(found)
+            found.append(face.on(deep[inner]))
+            ends.append(face.on(deep[~inner]))
+    return np.concatenate(found), np.concatenate(ends)
 
 
 def _slot(tube: _Tube, piece: Steel, end: int) -> Array | None:
     """The unit direction (2,) across the slot at an end, of places where it is deepest."""
-    arm, places = tube.arms[end], _deepest(tube, piece, end)
+    arm, (places, ends) = tube.arms[end], _deepest(tube, piece, end)
+    if len(places) < 2:
+        # A slot that takes the end of a leg has one side on it.
+        places = np.concatenate([places, ends])
     if arm is None or len(places) < 2:
         return None
     best, step = 0.0, np.pi

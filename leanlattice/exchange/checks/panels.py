@@ -96,15 +96,19 @@ def panel_sides(pack: Pack) -> Found:
             # Sides are longer than chords of arcs about corners.
             given = given[np.sort(np.argsort(given)[-len(expected) :])]
         where = f"{label} on sheet {number}"
-        room = MOVED * number_in(row, "off_mm", "panels")
         if len(given) != len(expected):
             yield np.inf, f"{where} has {len(given)} sides for {len(expected)} corners"
             continue
-        turns = [np.abs(np.roll(given, k) - expected) for k in range(1 if is_sharp else len(given))]
-        off = min(turns, key=lambda apart: float(apart.max()))
+        off = _off_turned(given, expected, 1 if is_sharp else len(given))
         k, names = int(np.argmax(off)), row["corners"].split()
-        where = f"{where}, side {names[k]}–{names[(k + 1) % len(names)]}"
-        yield max(float(off[k]) - room, 0.0), where
+        side = f"side {names[k]}–{names[(k + 1) % len(names)]}"
+        yield max(float(off[k]) - _room(row), 0.0), f"{where}, {side}"
+
+
+def _off_turned(given: Array, expected: Array, turns: int) -> Array:
+    """How far lengths (n,) are off others (n,), of so many turns where they are so least."""
+    every = np.array([np.abs(np.roll(given, k) - expected) for k in range(turns)])
+    return np.asarray(every[every.max(axis=1).argmin()])
 
 
 def held_back(corners: Array, joint: float) -> tuple[Array, Array, Array, Array]:
@@ -281,8 +285,12 @@ def panels_in_place(pack: Pack) -> Found:
         if label not in flat.parts:
             continue
         where = f"{label} of sheet {flat.parts[label][0]} by parts.csv and poses.csv"
-        room = MOVED * number_in(row, "off_mm", "panels")
-        yield max(_off_corners(pack, row, corners, (place, x, y)) - room, 0.0), where
+        yield max(_off_corners(pack, row, corners, (place, x, y)) - _room(row), 0.0), where
+
+
+def _room(row: Row) -> float:
+    """How far (mm) what is cut of a panel may be off what its nodes ask for."""
+    return MOVED * number_in(row, "off_mm", "panels")
 
 
 def panels_cut_alike(pack: Pack) -> Found:
@@ -291,28 +299,32 @@ def panels_cut_alike(pack: Pack) -> Found:
     leads: dict[str, tuple[str, Array]] = {}
     poses = {r["label"]: r for r in pack.rows("poses")}
     for row in panels_at_nodes(pack):
-        label, off = row["label"], number_in(row, "off_mm", "panels")
-        where = f"{label} in panels.csv: off"
+        label = row["label"]
         yield beyond(row["cut"] not in ("own", "alike")), f"{label} in panels.csv: cut"
         if row["cut"] == "own":
-            yield abs(off), where
+            yield abs(number_in(row, "off_mm", "panels")), f"{label} in panels.csv: off"
             continue
         if label not in poses or label not in flat_of(pack).parts:
             continue
-        radius = number_in(row, "corner_radius_mm", "panels")
-        is_sharp = not radius and not pack.tool(label)
         outline = outline_in_pose(pack, label)
-        shape = shapely.Polygon(outline)
-        rounded = shape.hausdorff_distance(_rounded(shape, radius)) - CHORDS_MM
-        yield max(float(rounded), 0.0), f"{label} in panels.csv: radius of corners"
-        if is_sharp and not number_in(row, "twist_mm", "panels"):
-            moved = _off_nodes(pack, row, outline, poses[label])
-            yield max(abs(moved - off) - ALIKE_MM, 0.0), where
+        yield from _moved(pack, row, outline, poses[label])
         sides = np.linalg.norm(np.roll(outline, -1, axis=0) - outline, axis=1)
         name, first = leads.setdefault(row["type"], (label, sides))
         turns = [np.abs(np.roll(sides, k) - first).max() for k in range(len(sides))]
         differ = min(turns) if len(first) == len(sides) else np.inf
         yield max(float(differ) - ALIKE_MM, 0.0), f"{label} and {name}, cut alike"
+
+
+def _moved(pack: Pack, row: Row, outline: Array, pose: Row) -> Found:
+    """How far (mm) an outline (n, 2) that is cut as others is off its nodes otherwise than it is
+    told to be, and rounding its corners again takes off it."""
+    radius, shape = number_in(row, "corner_radius_mm", "panels"), shapely.Polygon(outline)
+    rounded = shape.hausdorff_distance(_rounded(shape, radius)) - CHORDS_MM
+    yield max(float(rounded), 0.0), f"{row['label']} in panels.csv: radius of corners"
+    is_sharp = not radius and not pack.tool(row["label"])
+    if is_sharp and not number_in(row, "twist_mm", "panels"):
+        off = _off_nodes(pack, row, outline, pose) - number_in(row, "off_mm", "panels")
+        yield max(abs(off) - ALIKE_MM, 0.0), f"{row['label']} in panels.csv: off"
 
 
 def _off_nodes(pack: Pack, row: Row, outline: Array, pose: Row) -> float:
