@@ -302,7 +302,7 @@ def panels_cut_alike(pack: Pack) -> Found:
         label = row["label"]
         yield beyond(row["cut"] not in ("own", "alike")), f"{label} in panels.csv: cut"
         if row["cut"] == "own":
-            yield abs(number_in(row, "off_mm", "panels")), f"{label} in panels.csv: off"
+            yield beyond(number_in(row, "off_mm", "panels") != 0), f"{label} in panels.csv: off"
             continue
         if label not in poses or label not in flat_of(pack).parts:
             continue
