@@ -101,6 +101,11 @@ class EndPlates(CutResult):
         return np.array([np.ptp(part.outer, axis=0) for part in self.parts]).reshape(-1, 2)
 
     @property
+    def kinds(self) -> list[str]:
+        """Names (k,) of the kinds of plates that are alike."""
+        return [f"{self.structure.series}EP{n}" for n in self.solids.type_of.tolist()]
+
+    @property
     def masses(self) -> Array:
         """Masses (k,) in kg."""
         return self.solids.masses

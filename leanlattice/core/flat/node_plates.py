@@ -64,6 +64,11 @@ class NodePlates(CutResult):
         """How far (n, b) holes are along members' axes, in metres from their ends."""
         return np.asarray(self.arms.set_back[:, None] + self.joint.stations)
 
+    @property
+    def kinds(self) -> list[str]:
+        """Names (k,) of the kinds of plates that are alike."""
+        return [f"{self.structure.series}NP{n}" for n in self.solids.type_of.tolist()]
+
     @cached_property
     def masses(self) -> Array:
         """Mass (k,) in kg of what is cut."""

@@ -16,7 +16,7 @@ from .likeness import kinds_alike
 from .models import meshes_in
 from .pack_cuts import cuts_of, section_polygon
 from .pack_files import Found, Pack, Row, beyond, number_in
-from .pack_members import Members, ends_at, members_of
+from .pack_members import Members, axes_at_ends, ends_at, members_of
 from .panel_edges import rings_within
 from .panels import outline_in_pose, places_in_pose, pose_of
 from .wanted_solids import mesh_volume
@@ -309,9 +309,5 @@ def _axes(pack: Pack, plate: _Plate) -> list[Array]:
     m = members_of(pack)
     if m is None:
         return []
-    out = []
-    for k, row in enumerate(m.rows):
-        last = m.first[k] + m.count[k] - 1
-        out += [m.start[m.first[k]]] if row["start"] == plate.row["node"] else []
-        out += [m.end[last]] if row["end"] == plate.row["node"] else []
-    return out
+    axes = axes_at_ends(m)
+    return [axes[end][0] for end in ends_at(m, plate.row["node"])]

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
 from typing import Any
 
 import numpy as np
@@ -11,28 +10,20 @@ from ...core.flat.end_plates import EndPlates
 from ...core.structure.names import names_of_structure
 from ..subjects import Subject
 from ..tables import Table, rounded
-from .amounts import Amounts, materials_of
+from .amounts import materials_of
 from .flat import PARTS, POSES, larger_than_any_sheet
-from .kind import (
-    Arrays,
-    BuildingModel,
-    Drawing,
-    Kind,
-    Layer,
-    Measure,
-    Picture,
-    Schedule,
-    Solid,
+from .kind import Arrays, Kind, Layer, Measure, Schedule
+from .plates import (
+    amounts_of_plates,
+    building_of_plates,
+    drawing_of_plates,
+    picture_of_plates,
+    solids_of_plates,
 )
-from .solids import drawing_by_name, solids_at_nodes
 
 __all__ = ["KIND"]
 
 ENDS = ("start", "end")
-
-
-def _drawn(plates: EndPlates) -> Drawing:
-    return drawing_by_name(plates.labels, plates.solids)
 
 
 def _measured(plates: EndPlates) -> Arrays:
@@ -41,16 +32,6 @@ def _measured(plates: EndPlates) -> Arrays:
         "endPlateLength": plates.sizes.max(axis=1),
         "endPlateKind": plates.solids.type_of.astype(float),
     }
-
-
-def _picture(plates: EndPlates) -> Picture:
-    solids = plates.solids
-    return Picture(solids.vertices, solids.triangles, [])
-
-
-def _kinds(plates: EndPlates) -> list[str]:
-    """Names (k,) of the kinds of plates."""
-    return [f"{plates.structure.series}EP{n}" for n in plates.solids.type_of.tolist()]
 
 
 def _at(plates: EndPlates) -> list[str]:
@@ -65,7 +46,7 @@ def _table(subject: Subject) -> Table:
     columns: dict[str, list[Any]] = {
         "label": plates.labels,
         "node": names_of_structure(plates.structure).nodes(plates.nodes),
-        "kind": _kinds(plates),
+        "kind": plates.kinds,
         "at": _at(plates),
         "outline": ["round" if boring.is_round else "rectangle"] * count,
         "material": [part.material for part in parts],
@@ -96,31 +77,10 @@ def _ends(subject: Subject) -> Table:
     return Table("end plate", columns, plates.plate.tolist())
 
 
-def _amounts(subject: Subject) -> Amounts:
-    plates: EndPlates = subject.result
-    materials = [part.material for part in plates.parts]
-    area = np.array([part.area for part in plates.parts]) / 1e6
-    return Amounts("end plate", materials, _kinds(plates), plates.masses, area=area)
-
-
-def _solids(subject: Subject) -> Iterator[Solid]:
-    plates: EndPlates = subject.result
-    return solids_at_nodes(plates.labels, plates.solids)
-
-
-def _building(model: BuildingModel, subject: Subject) -> None:
-    """Plates, each of its kind."""
-    plates: EndPlates = subject.result
-    each = zip(_kinds(plates), plates.parts, _solids(subject), strict=True)
-    for kind, part, solid in each:
-        shape = (solid.vertices, solid.triangles, part.material, "SHEET")
-        model.add_faced("IfcPlate", solid.name, kind, *shape, layer=part.thickness / 1000)
-
-
 KIND = Kind(
     "EndPlates",
     layers=(Layer("endPlates", "End plates", "end plate", shown=True),),
-    drawn=_drawn,
+    drawn=drawing_of_plates,
     measures=(
         Measure("endPlateMass", "mass of an end plate", "kg", "endPlates", "end plate", total=True),
         Measure(
@@ -130,7 +90,7 @@ KIND = Kind(
     ),
     measured=_measured,
     measured_later=True,
-    picture=_picture,
+    picture=picture_of_plates,
     portrait=False,
     card={"end_plates": "end plates"},
     schedules=(
@@ -138,9 +98,9 @@ KIND = Kind(
         Schedule("plated_ends", _ends, "Ends on plates", ("EndPlates",), "end plate"),
         PARTS,
         POSES,
-        materials_of(_amounts),
+        materials_of(amounts_of_plates),
     ),
-    solids=_solids,
-    building=_building,
+    solids=solids_of_plates,
+    building=building_of_plates,
     not_made=lambda subject: larger_than_any_sheet(subject, "end plate"),
 )

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
 from typing import Any
 
 import numpy as np
@@ -11,29 +10,21 @@ from ...core.flat.node_plates import NodePlates
 from ...core.structure.names import names_of_structure
 from ..subjects import Subject
 from ..tables import Table, rounded
-from .amounts import Amounts, materials_of
+from .amounts import materials_of
 from .flat import PARTS, POSES, larger_than_any_sheet
 from .folded import FOLDS, folded_columns, largest_folds
-from .kind import (
-    Arrays,
-    BuildingModel,
-    Drawing,
-    Kind,
-    Layer,
-    Measure,
-    Picture,
-    Schedule,
-    Solid,
+from .kind import Arrays, Kind, Layer, Measure, Schedule
+from .plates import (
+    amounts_of_plates,
+    building_of_plates,
+    drawing_of_plates,
+    picture_of_plates,
+    solids_of_plates,
 )
-from .solids import drawing_by_name, solids_at_nodes
 
 __all__ = ["KIND"]
 
 ENDS = ("start", "end")
-
-
-def _drawn(plates: NodePlates) -> Drawing:
-    return drawing_by_name(plates.labels, plates.solids)
 
 
 def _measured(plates: NodePlates) -> Arrays:
@@ -45,23 +36,13 @@ def _measured(plates: NodePlates) -> Arrays:
     }
 
 
-def _picture(plates: NodePlates) -> Picture:
-    solids = plates.solids
-    return Picture(solids.vertices, solids.triangles, [])
-
-
-def _kinds(plates: NodePlates) -> list[str]:
-    """Names (k,) of the kinds of plates."""
-    return [f"{plates.structure.series}NP{n}" for n in plates.solids.type_of.tolist()]
-
-
 def _table(subject: Subject) -> Table:
     plates: NodePlates = subject.result
     arms = plates.arms
     columns: dict[str, list[Any]] = {
         "label": plates.labels,
         "node": names_of_structure(plates.structure).nodes(arms.nodes),
-        "kind": _kinds(plates),
+        "kind": plates.kinds,
         "arms": np.diff(arms.offsets).tolist(),
     }
     columns |= folded_columns(plates.folds, plates.parts)
@@ -90,31 +71,10 @@ def _arms(subject: Subject) -> Table:
     return Table("plate", columns, arms.plate.tolist())
 
 
-def _amounts(subject: Subject) -> Amounts:
-    plates: NodePlates = subject.result
-    materials = [part.material for part in plates.parts]
-    area = np.array([part.area for part in plates.parts]) / 1e6
-    return Amounts("plate", materials, _kinds(plates), plates.masses, area=area)
-
-
-def _solids(subject: Subject) -> Iterator[Solid]:
-    plates: NodePlates = subject.result
-    return solids_at_nodes(plates.labels, plates.solids)
-
-
-def _building(model: BuildingModel, subject: Subject) -> None:
-    """Plates, folded, each of its kind."""
-    plates: NodePlates = subject.result
-    each = zip(_kinds(plates), plates.parts, _solids(subject), strict=True)
-    for kind, part, solid in each:
-        shape = (solid.vertices, solid.triangles, part.material, "SHEET")
-        model.add_faced("IfcPlate", solid.name, kind, *shape, layer=part.thickness / 1000)
-
-
 KIND = Kind(
     "NodePlates",
     layers=(Layer("nodePlates", "Node plates", "plate", shown=True),),
-    drawn=_drawn,
+    drawn=drawing_of_plates,
     measures=(
         Measure("plateFold", "largest fold of a node plate", "°", "nodePlates", "plate", digits=1),
         Measure("plateMass", "mass of a node plate", "kg", "nodePlates", "plate", total=True),
@@ -123,7 +83,7 @@ KIND = Kind(
     ),
     measured=_measured,
     measured_later=True,
-    picture=_picture,
+    picture=picture_of_plates,
     portrait=False,
     card={"node_plates": "node plates"},
     schedules=(
@@ -132,9 +92,9 @@ KIND = Kind(
         FOLDS,
         PARTS,
         POSES,
-        materials_of(_amounts),
+        materials_of(amounts_of_plates),
     ),
-    solids=_solids,
-    building=_building,
+    solids=solids_of_plates,
+    building=building_of_plates,
     not_made=lambda subject: larger_than_any_sheet(subject, "plate"),
 )
