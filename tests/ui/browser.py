@@ -175,19 +175,28 @@ class Page:
 
     def word(self, text: str, tag: str = "*") -> WebElement:
         """The visible element that says exactly this."""
-        return self.wait(
-            lambda: next(
-                e
-                for e in self.browser.find_elements(
-                    By.XPATH, f'//{tag}[normalize-space(.)="{text}"]'
-                )
-                if e.is_displayed()
-            )
-        )
+        return self.wait(lambda: self._shown(text, tag))
+
+    def _shown(self, text: str, tag: str = "*") -> WebElement | None:
+        said = self.browser.find_elements(By.XPATH, f'//{tag}[normalize-space(.)="{text}"]')
+        return next((element for element in said if element.is_displayed()), None)
 
     def click(self, text: str, tag: str = "*") -> None:
         def press() -> bool:
             self.word(text, tag).click()
+            return True
+
+        self.wait(press)
+
+    def choose(self, value: str, option: str, within: str = "") -> None:
+        """Chooses a word of a value's menu, which is opened anew where something closed it."""
+
+        def opened() -> WebElement:
+            self.find(f'{within} [data-value="{value}"]').click()
+            return self.wait(lambda: self._shown(option), 5)
+
+        def press() -> bool:
+            (self._shown(option) or opened()).click()
             return True
 
         self.wait(press)

@@ -236,12 +236,10 @@ def test_others_follow_a_spine_cables_are_chosen_and_bends_are_listed(page):
         {"id": "boards", "kind": "set-out", "values": {"width": 4000, "height": 2000}},
     )  # fmt: skip
     assert page.figure("ribs") == "8"
-    page.find('[data-clause="ribs"] [data-value="run"]').click()
-    page.click("following its offsets")
+    page.choose("run", "following its offsets", '[data-clause="ribs"]')
     page.wait(lambda: values(page, "ribs").get("run") == "following")
     page.ready()
-    page.find('[data-clause="ribs"] [data-value="rods"]').click()
-    page.click("with holes for cables along drawn curves")
+    page.choose("rods", "with holes for cables along drawn curves", '[data-clause="ribs"]')
     page.wait(
         lambda: "There are no curves for the cables yet" in page.find('[data-clause="ribs"]').text
     )

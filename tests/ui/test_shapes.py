@@ -174,8 +174,7 @@ def test_columns_are_scattered_placed_and_dragged(page):
     field = page.find('[data-value="posts"]')
     field.send_keys(Keys.ARROW_UP, Keys.ARROW_UP)
     page.wait(lambda: "Border loops 6" in page.find('[data-clause="f"]').text)
-    page.find('[data-value="columns"]').click()
-    page.click("columns placed by hand")
+    page.choose("columns", "columns placed by hand")
     page.wait(lambda: "Border loops 3" in page.find('[data-clause="f"]').text)
     drag(page, page.find('[data-handle="sites-0"]'), -30, 10)
     page.wait(lambda: values(page, "c").get("sites", [[-4]])[0][0] != -4)
@@ -211,8 +210,7 @@ def test_lines_become_regions_a_band_and_circles_become_columns(page):
     )
     add(page, "Band about curves")
     page.wait(lambda: "Enclosed 3.20" in text(page, "band-1"))
-    page.find('[data-value="ends"]').click()
-    page.click("round")
+    page.choose("ends", "round")
     page.wait(lambda: "Enclosed 3.33" in text(page, "band-1"))
 
     new_project(
@@ -222,13 +220,11 @@ def test_lines_become_regions_a_band_and_circles_become_columns(page):
     )
     add(page, "Circles at places")
     page.wait(lambda: "Closed 5" in text(page, "circles-1"))
-    page.find('[data-value="where"]').click()
-    page.click("of one's own")
+    page.choose("where", "of one's own")
     page.wait(lambda: "Closed 2" in text(page, "circles-1"))
     drag(page, page.find('[data-handle="sites-0"]'), -30, 10)
     page.wait(lambda: values(page, "circles-1").get("sites", [[-2]])[0][0] != -2)
-    page.find('[data-value="graded"]').click()
-    page.click("at the lowest")
+    page.choose("graded", "at the lowest")
     page.find('[data-handle="sites-1"]').send_keys(Keys.ALT, Keys.ARROW_UP)
     page.wait(lambda: page.figure("largest") == "1.000 m")
 
@@ -357,8 +353,7 @@ def test_a_model_is_imported_with_its_unit_and_its_repairs_are_told(page, tmp_pa
     said = page.find('[data-clause="m"]').text
     assert "3 repeated faces left out; 1 hole closed" in said
     assert "does not say its unit" in said
-    page.find('[data-value="unit"]').click()
-    page.click("millimetres")
+    page.choose("unit", "millimetres")
     page.wait(lambda: page.figure("extent_x") == "3.00 m")
     assert figure(page, "volume") == pytest.approx(4 / 3 * np.pi * 1.5**3, rel=0.01)
     bad = tmp_path / "bad.obj"
@@ -374,8 +369,7 @@ def test_shapes_are_shaded_by_what_people_look_at(page):
     seen = set()
     for title, word in (("slope of the shape", "Slope"), ("Gaussian curvature", "1/m²"), ("mean curvature", "1/m"),
                         ("outside and inside", "outside")):  # fmt: skip
-        page.find('[data-value="colour-by"]').click()
-        page.click(title)
+        page.choose("colour-by", title)
         legend = page.find('[data-testid="legend"]')
         page.wait(lambda word=word, legend=legend: word in page.find('[data-testid="legend"]').text)
         page.pictures()

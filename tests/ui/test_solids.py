@@ -20,8 +20,7 @@ def test_pieces_of_a_body_become_solids_that_are_found_weighed_and_delivered(pag
     assert page.figure("solids") == "2"
     assert page.figure("heaviest") == "15.00 t"
     # Another material weighs more at once.
-    page.find('[data-value="material"]').click()
-    page.click("limestone")
+    page.choose("material", "limestone")
     page.wait(lambda: page.figure("heaviest") == "15.60 t")
     find = page.find("#find")
     find.send_keys("k2", Keys.ENTER)
@@ -50,14 +49,11 @@ def test_a_dome_is_laid_in_courses_seen_apart_and_checked(page):
     page.wait(lambda: page.figure("solids") != before)
     page.wait(lambda: page.figure("solid_types") == "9")
     # Seen apart course by course, coloured by them.
-    page.find('[data-value="shown-apart"]').click()
-    page.click("apart in groups")
+    page.choose("shown-apart", "apart in groups")
     page.find('input[aria-label="How far apart"]').send_keys(Keys.END)
-    page.find('[data-value="colour-by"]').click()
-    page.click("group of solids")
+    page.choose("colour-by", "group of solids")
     page.wait(lambda: "course 8" in page.find('[data-testid="legend"]').text)
-    page.find('[data-value="shown-apart"]').click()
-    page.click("put together")
+    page.choose("shown-apart", "put together")
     page.wait(lambda: not page.find_all('input[aria-label="How far apart"]'))
     # Joints without room are told, and going back mends it.
     set_value(page, added, "joint", "500")
@@ -76,13 +72,11 @@ def test_cells_are_deepened_and_panels_given_sheets(page):
     given = add(page, "Give panels a sheet", "give-sheet")
     set_value(page, given, "share", "50")
     page.wait(lambda: "given this sheet 192" in page.find(f'[data-clause="{given}"]').text)
-    page.find('[data-value="colour-by"]').click()
-    page.click("sheets of panels")
+    page.choose("colour-by", "sheets of panels")
     page.wait(lambda: "3 mm aluminium" in page.find('[data-testid="legend"]').text)
     deep = add(page, "Deepen cells", "deepen")
     page.wait(lambda: page.figure("solids") == "384")
-    page.find(f'[data-clause="{deep}"] [data-value="form"]').click()
-    page.click("about openings")
+    page.choose("form", "about openings", f'[data-clause="{deep}"]')
     page.wait(lambda: "% of the cell" in page.find(f'[data-clause="{deep}"]').text)
     page.find(f'[data-clause="{deep}"] [data-value="made_as"]').click()
     page.click("all cells as one shell")

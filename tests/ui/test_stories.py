@@ -197,8 +197,7 @@ def test_a_statement_is_written_from_nothing(page):
         "there is something to see"
     )
 
-    page.find('[data-value="pattern"]').click()
-    page.click("quads")
+    page.choose("pattern", "quads")
     page.wait(lambda: page.figure("members") == "768")
     field = page.find('[data-value="bays_across"]')
     field.send_keys(Keys.ARROW_UP)
@@ -375,16 +374,14 @@ def test_looks_layers_cut_measure_and_colours(page):
     ):  # fmt: skip
         change()
         seen.append(picture())
-    page.find('[data-value="cut"]').click()
-    page.click("cut across x")
+    page.choose("cut", "cut across x")
     seen.append(picture())
     page.click("Shown", "button")
     for layer in ("Nodes", "Shape", "Net", "Panels"):
         page.click(layer, "label")
     body.send_keys(Keys.ESCAPE)
     seen.append(picture())
-    page.find('[data-value="colour-by"]').click()
-    page.click("member length")
+    page.choose("colour-by", "member length")
     legend = page.find('[data-testid="legend"]').text
     assert "in m" in legend
     assert "0.38" in legend
