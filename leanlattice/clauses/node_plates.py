@@ -19,10 +19,12 @@ from .base import (
     ClauseError,
     Figure,
     Made,
+    Notice,
     Take,
     Work,
     choice,
     count,
+    counted,
     headline,
     number,
 )
@@ -60,7 +62,7 @@ class MakeNodePlates(Clause):
     sentence = (
         "**Make** folded plates at nodes of {material}, their arms {joint}[joint=slots| that they "
         "enter by {enters}][joint=bolts| {bolts} {bolt} through each], angles of folds {angles}; "
-        "those alike within {tolerance} are of one kind."
+        "those alike within {tolerance} are of one kind, {cut}."
     )
     takes = (Take(name="structure", types=("Structure",), label="Structure"),)
     gives = "NodePlates"
@@ -74,6 +76,13 @@ class MakeNodePlates(Clause):
     bolts: int = count(2, 1, 8, "Bolts", words=("bolt", "bolts"))
     bolt: str = choice("M16", {name: name for name in BOLT_HOLES}, "Size of bolts")
     tolerance: float = number(1.0, "mm", 0.01, 50.0, 0.1, "Tolerance of kinds")
+    cut: Literal["own", "alike"] = choice(
+        "own",
+        {"own": "each cut to its own members", "alike": "and cut alike"},
+        "Cut",
+        "What is cut alike has the mean angles, folds and lengths of its kind; joints take up what "
+        "its arms are off their members",
+    )
 
     def make(self, work: Work) -> Made:
         structure: Structure = work.inputs["structure"]
@@ -86,10 +95,29 @@ class MakeNodePlates(Clause):
             raise ClauseError(
                 f"There would be {arms.count:,} plates; at most {MOST:,} can be made."
             )
-        plates = node_plates(structure, joint, self.material, self.tolerance / 1000, work.progress)
+        tolerance, is_alike = self.tolerance / 1000, self.cut == "alike"
+        plates = node_plates(structure, joint, self.material, tolerance, is_alike, work.progress)
         if self.angles == "written":
             plates = replace(plates, parts=with_angles(plates.parts, plates.folds, work.progress))
-        return Made(plates, self._figures(plates), told)
+        return Made(plates, self._figures(plates), [*told, *self._too_far_off(plates)])
+
+    def _too_far_off(self, plates: NodePlates) -> list[Notice]:
+        """What is said where arms of plates cut alike are off their members by more than bolts can
+        move in their holes."""
+        if not plates.joint.bolts:
+            return []
+        play = BOLT_HOLES[self.bolt] - float(self.bolt.removeprefix("M"))
+        off = plates.off * 1000
+        far = np.unique(plates.arms.plate[off > play])
+        if not len(far):
+            return []
+        have = counted(len(far), "node plate cut alike has", "node plates cut alike have")
+        text = (
+            f"{have} arms up to {off.max():.1f} mm off their members, and bolts of {self.bolt} "
+            f"can move by {play:g} mm in their holes; a smaller tolerance of kinds would work."
+        )
+        x, y, z = plates.structure.places[plates.arms.nodes[plates.arms.plate[off.argmax()]]]
+        return [Notice(text, "plate", tuple(map(int, far[:2000])), (x, y, z), "tolerance")]
 
     def _joint(self) -> ArmJoint:
         if self.joint == "slots":
@@ -108,13 +136,16 @@ class MakeNodePlates(Clause):
         arms, turns = plates.arms, np.abs(plates.folds.turns)
         figures = {
             "node_plates": headline("Node plates", plates.count),
-            "plate_kinds": headline("Kinds of plates", int(plates.solids.type_of.max())),
+            "plate_kinds": headline("Kinds of plates", int(plates.kind_of.max())),
             "plate_mass": headline("Mass of plates", float(plates.masses.sum()), "kg", 0),
             "plate_fold": headline("Largest fold", float(turns.max(initial=0.0)), "°", 1),
             "plate_arms": Figure("Arms", len(arms.plate)),
             "plate_area": Figure("Plate area", sum(p.area for p in plates.parts) / 1e6, "m²", 2),
             "tolerance": Figure("Equal within", self.tolerance, "mm", 2),
         }
+        if plates.is_alike:
+            most = float(plates.off.max() * 1000)
+            figures["plate_off"] = Figure("Most arms are off", most, "mm", 2)
         if len(arms.stood):
             figures["plate_stood"] = Figure("Members that stand on plates", len(arms.stood))
         return figures

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import numpy as np
 import pytest
 
 from leanlattice.clauses import node_plates
@@ -58,6 +59,23 @@ def test_angles_of_folds_are_written_where_they_are_asked_for():
     assert written > listed + plates[0].folds.scored.sum()
     assert plates[1].masses == pytest.approx(plates[0].masses)
     assert (plates[1].unlabelled == plates[0].unlabelled).all()
+
+
+def test_plates_cut_alike_are_fewer_parts_and_told_where_bolts_are_too_tight():
+    saddle = ("saddle", {"second": [6, 0, 0.6], "third": [6, 4, 0], "fourth": [0, 4.5, 0.8]})
+    net = ("pattern", {"pattern": "quads", "bays_across": 3, "bays_along": 3})
+    own, alike, near = (
+        made(saddle, net, FRAME, ("node-plates", {"joint": "bolts", "tolerance": 40} | values))[-1]
+        for values in ({}, {"cut": "alike"}, {"cut": "alike", "tolerance": 0.1})
+    )
+    assert "plate_off" not in own.figures
+    shapes = {tuple(np.sort(part.outer[:, 0]).round(5)) for part in alike.result.parts}
+    assert alike.figures["plate_kinds"].value == len(shapes) < len(own.result.parts)
+    (notice,) = alike.warnings
+    assert f"arms up to {alike.figures['plate_off'].value:.1f} mm off their members" in notice.text
+    assert notice.value == "tolerance"
+    assert not near.warnings
+    assert near.figures["plate_kinds"].value == near.result.count
 
 
 def test_some_nodes_without_a_plate_are_listed_and_the_rest_goes_on():

@@ -46,16 +46,24 @@ def sharpness(section):
 
 def star_of(plan, elevation, meeting, length=2.0, section="CHS 88.9 × 4"):
     """Members from one node (degrees) that meet there as a ``meeting`` has it."""
-    plan, elevation = np.radians(plan), np.radians(elevation)
-    ends = length * np.column_stack(
-        [np.cos(elevation) * np.cos(plan), np.cos(elevation) * np.sin(plan), np.sin(elevation)]
-    )
-    members = []
-    for k, end in enumerate(ends):
-        side = np.cross([0, 0, 1.0], end)
-        up = np.cross(end, side) if np.linalg.norm(side) > 1e-6 else [1, 0, 0]
-        members.append({"path": [0, k + 1], "up": up, "section": section})
-    made = structure([(0, 0, 0), *ends], members)
+    return stars_of([(plan, elevation)], meeting, length, section)
+
+
+def stars_of(stars, meeting, length=2.0, section="CHS 88.9 × 4"):
+    """Stars of members, each by plan and elevation (degrees), that meet as a ``meeting`` has it."""
+    places, members = [], []
+    for n, star in enumerate(stars):
+        middle, first = np.array([6 * length * n, 0, 0]), len(places)
+        plan, elevation = np.radians(star)
+        ways = np.column_stack(
+            [np.cos(elevation) * np.cos(plan), np.cos(elevation) * np.sin(plan), np.sin(elevation)]
+        )
+        places += [middle, *(middle + length * ways)]
+        for k, way in enumerate(ways):
+            side = np.cross([0, 0, 1.0], way)
+            up = np.cross(way, side) if np.linalg.norm(side) > 1e-6 else [1, 0, 0]
+            members.append({"path": [first, first + k + 1], "up": up, "section": section})
+    made = structure(places, members)
     return with_joints(made, arms_of(made), meeting)
 
 

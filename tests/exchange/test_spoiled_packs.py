@@ -103,11 +103,11 @@ PLATES = [
     ("node-plates", {"joint": "bolts", "bolt": "M12"}), ("set-out", {"width": 3000}),
 ]  # fmt: skip
 JOINERY = [
-    ("barrel", {"span": 5, "rise": 1.4, "length": 4, "centre": [1, 2, 0]}),
-    ("pattern", {"pattern": "voronoi", "density": "module", "module": 2.4}),
+    ("saddle", SADDLE | {"second": [6, 0, 0.6], "third": [6, 4, 0], "fourth": [0, 4.2, 0.8]}),
+    ("pattern", {"pattern": "alternating", "bays_across": 2, "bays_along": 1}),
     ("frame", {"inner": "Timber 80 × 160", "border": "GL24h 100 × 200", "meeting": "arms", "thickness": 8,
                "set_out": "top"}),
-    ("node-plates", {"joint": "bolts", "bolt": "M12"}), ("set-out", {"width": 3000}),
+    ("node-plates", {"joint": "bolts", "bolt": "M12", "cut": "alike", "tolerance": 50}), ("set-out", {"width": 3000}),
 ]  # fmt: skip
 WRAPS = [
     ("barrel", {"span": 5, "rise": 1.4, "length": 4, "centre": [1, 2, 0]}),

@@ -15,6 +15,7 @@ from ..geometry.meshes import half_edges
 from ..geometry.triangulation import polygon_triangles
 from ..results import result_type
 from ..solids.solids import Solids
+from ..structure.alike_arms import alike_arms
 from ..structure.names import StructureNames, names_of_structure
 from ..structure.plate_arms import ArmJoint, PlateArms, plate_arms
 from ..structure.structure import Structure
@@ -45,6 +46,10 @@ class NodePlates(CutResult):
     structure : what they hold together
     joint : how they are joined to members
     arms : of all plates
+    off : (n,) metres by which arms are off the axes of their members; not 0 where plates are cut
+        alike
+    kind_of : (k,) from 1; plates of a kind are equal within the tolerance, or cut alike
+    is_alike : whether all of a kind are cut alike
     parts : (k,) as they are cut, each named by its node
     folds : of the plates
     solids : (k) the plates as they are folded, without their roundings at folds
@@ -54,6 +59,9 @@ class NodePlates(CutResult):
     structure: Structure
     joint: ArmJoint
     arms: PlateArms
+    off: Array
+    kind_of: Index
+    is_alike: bool
     parts: tuple[Part, ...]
     folds: Folds
     solids: Solids
@@ -67,7 +75,7 @@ class NodePlates(CutResult):
     @property
     def kinds(self) -> list[str]:
         """Names (k,) of the kinds of plates that are alike."""
-        return [f"{self.structure.series}NP{n}" for n in self.solids.type_of.tolist()]
+        return [f"{self.structure.series}NP{n}" for n in self.kind_of.tolist()]
 
     @cached_property
     def masses(self) -> Array:
@@ -80,6 +88,7 @@ def node_plates(
     joint: ArmJoint,
     material: str,
     tolerance: float,
+    is_alike: bool = False,
     progress: Callable[[float], None] = lambda share: None,
 ) -> NodePlates:
     """Plates at all nodes that can have one.
@@ -90,20 +99,28 @@ def node_plates(
     joint : how these are joined to members
     material : what they are of
     tolerance : metres within which plates are of one kind
+    is_alike : whether all of a kind are cut alike
     progress : told the share done
     """
     arms = plate_arms(structure, joint)
+    off, kind = np.zeros(len(arms.plate)), None
+    if is_alike:
+        arms, kind, off = alike_arms(arms, tolerance)
     names = names_of_structure(structure)
     drawing = _Drawing(arms, joint, names)
     progress(0.1)
     parts, complete = drawing.parts(material, lambda share: progress(0.1 + 0.8 * share))
+    solids = _solids(arms, drawing, material, tolerance, structure.series)
     return NodePlates(
         structure=structure,
         joint=joint,
         arms=arms,
+        off=off,
+        kind_of=solids.type_of if kind is None else kind,
+        is_alike=is_alike,
         parts=tuple(parts),
         folds=drawing.folds,
-        solids=_solids(arms, drawing, material, tolerance, structure.series),
+        solids=solids,
         unlabelled=np.flatnonzero(~complete).astype(np.int32),
     )
 

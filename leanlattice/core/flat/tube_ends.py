@@ -17,7 +17,7 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from ..naming.numbering import type_numbers
+from ..naming.numbering import in_order, type_numbers
 from ..results import result_type
 from ..structure.cuts import CUT, taken_at
 from ..structure.structure import Structure
@@ -220,7 +220,7 @@ def tube_templates(
     ends = cut_ends(structure)
     turn = np.linspace(0.0, 2 * np.pi, STEPS, endpoint=False)
     features = np.column_stack([ends.radius, ends.cut(turn)])
-    template = _in_order(type_numbers(features[:, None, :], tolerance)[0])
+    template = in_order(type_numbers(features[:, None, :], tolerance)[0]) - 1
     first = np.unique(template, return_index=True)[1]
     parts, complete = [], []
     for k, end in enumerate(first.tolist()):
@@ -231,14 +231,6 @@ def tube_templates(
         complete.append(names[1])
     unlabelled = np.flatnonzero(~np.array(complete, bool)).astype(np.int32)
     return TubeTemplates(structure, ends, template, wrap, tuple(parts), unlabelled)
-
-
-def _in_order(types: Index) -> Index:
-    """Types (n,) numbered from 0 as they come."""
-    _, first, number = np.unique(types, return_index=True, return_inverse=True)
-    rank = np.empty(len(first), np.int32)
-    rank[np.argsort(first)] = np.arange(len(first), dtype=np.int32)
-    return rank[number]
 
 
 def _frame(structure: Structure, ends: CutEnds, end: int) -> tuple[Array, Array]:

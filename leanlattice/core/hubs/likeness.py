@@ -7,7 +7,7 @@ from itertools import combinations
 import numpy as np
 from numpy.typing import NDArray
 
-from ..naming.numbering import type_numbers
+from ..naming.numbering import in_order, type_numbers
 from ..structure.hub_seats import HubSeats
 
 __all__ = ["hub_kinds"]
@@ -31,10 +31,7 @@ def hub_kinds(seats: HubSeats, tolerance: float) -> Index:
         types, _ = type_numbers(features[:, None, :], tolerance)
         out[own] = types + made
         made += int(types.max()) + 1
-    _, first, number = np.unique(out, return_index=True, return_inverse=True)
-    rank = np.empty(len(first), np.int32)
-    rank[np.argsort(first)] = np.arange(1, len(first) + 1)
-    return rank[number]
+    return in_order(out)
 
 
 def _features(seats: HubSeats, hub: int, tolerance: float) -> Array:

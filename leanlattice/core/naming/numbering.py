@@ -12,6 +12,7 @@ from ..compiled import compiled
 __all__ = [
     "ROW",
     "bands",
+    "in_order",
     "median_side",
     "narrowest_bands",
     "numbers_by_position",
@@ -90,6 +91,14 @@ def numbers_by_stage(station: Array, stage: Index, depth: Mapping[int, float]) -
 def median_side(places: Array, pairs: Index) -> float:
     """Median distance in metres of ``pairs`` (n, 2) of ``places`` (N, 3)."""
     return float(np.median(np.linalg.norm(places[pairs[:, 1]] - places[pairs[:, 0]], axis=1)))
+
+
+def in_order(types: NDArray[np.integer]) -> Index:
+    """Types (n,) from 1, by where each first comes."""
+    _, first, number = np.unique(types, axis=0, return_index=True, return_inverse=True)
+    rank = np.empty(len(first), np.int32)
+    rank[np.argsort(first)] = np.arange(1, len(first) + 1)
+    return rank[number.ravel()]
 
 
 @compiled

@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 
 from ..geometry.meshes import Body, Mesh, mesh_of_triangles
 from ..materials import MATERIALS
+from ..naming.numbering import in_order
 from ..results import Result, result_type
 from .likeness import solid_types
 
@@ -180,11 +181,7 @@ class Solids(Result):
         """Types (B,) from 1 of bodies that are equal within the tolerance and of one material;
         mirror images are two types."""
         kinds = solid_types(self.vertices, self.triangles, self.offsets, self.tolerance)
-        pairs = np.column_stack([self.material_of, kinds])
-        _, first, number = np.unique(pairs, axis=0, return_index=True, return_inverse=True)
-        rank = np.empty(len(first), np.int32)
-        rank[np.argsort(first)] = np.arange(1, len(first) + 1)
-        return rank[number.ravel()]
+        return in_order(np.column_stack([self.material_of, kinds]))
 
     def type_labels(self) -> list[str]:
         """Names (B,) of the types of bodies."""

@@ -11,7 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from .faults import Fault, any_of, blame
-from .plate_ends import PlateEnds, fitted_ends
+from .plate_ends import PlateEnds, corners_of, fitted_ends
 from .structure import Structure
 
 __all__ = ["EDGE", "ArmJoint", "PlateArms", "plate_arms"]
@@ -164,7 +164,12 @@ def plate_arms(structure: Structure, joint: ArmJoint) -> PlateArms:
     _blame_joints(structure, every, joint, fault)
     run = _runs(every)
     kept = fault[every.node] == 0
-    run, ends, angle, corner = run[kept], every.some(kept), every.angle[kept], every.corner[kept]
+    run, ends, angle, corner = (
+        run[kept],
+        every.some(kept),
+        every.angle[kept],
+        corners_of(every)[kept],
+    )
     nodes, leads, plate = np.unique(ends.node, return_index=True, return_inverse=True)
     first, stands = every.first[kept], np.isin(stood.node, nodes)
     high = ends.rise + (first + run) * np.tan(ends.elevation)

@@ -17,7 +17,7 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass, replace
 from functools import cached_property
-from typing import NamedTuple
+from typing import NamedTuple, Protocol
 
 import numpy as np
 from numpy.typing import NDArray
@@ -27,7 +27,7 @@ from .arms import PASSAGE, Arms, arms_of, sizes_of
 from .faults import Fault, any_of, blame, without_part
 from .structure import Structure
 
-__all__ = ["Fitted", "PlateEnds", "arm_set_backs", "fitted_ends"]
+__all__ = ["Fitted", "PlateEnds", "arm_set_backs", "corners_of", "fitted_ends", "touches"]
 
 Array = NDArray[np.float64]
 Index = NDArray[np.int32]
@@ -43,6 +43,43 @@ LEAST_ANGLE = float(np.radians(8.0))
 """Between arms; less leaves no corner that can be rounded."""
 STRAIGHT = float(np.radians(150.0))
 """Angle between arms from which what is between them is filled up to their folds."""
+
+
+class Fan(Protocol):
+    """Arms (n) of plates, counter-clockwise round each: see ``PlateEnds``."""
+
+    @property
+    def way(self) -> Array: ...
+    @property
+    def aside(self) -> Array: ...
+    @property
+    def width(self) -> Array: ...
+    @property
+    def rounding(self) -> Array: ...
+    @property
+    def angle(self) -> Array: ...
+    @property
+    def following(self) -> NDArray[np.integer]: ...
+
+
+def corners_of(fan: Fan) -> Array:
+    """Middle (n, 2) of the rounding between each arm and the next; not a number where there is no
+    corner."""
+    after, sine = fan.following, np.sin(fan.angle)
+    has = (fan.angle > LEAST_ANGLE) & (fan.angle < STRAIGHT)
+    one = fan.aside + fan.width / 2 + fan.rounding
+    two = fan.aside[after] - fan.width[after] / 2 - fan.rounding
+    both = one[:, None] * fan.way[after] - two[:, None] * fan.way
+    return np.where(has[:, None], both / np.where(has, sine, 1.0)[:, None], np.nan)
+
+
+def touches(fan: Fan) -> Array:
+    """How far (n,) from the middle the roundings on both sides touch an arm; 0 where there are
+    none."""
+    corner = np.nan_to_num(corners_of(fan))
+    out = np.einsum("ij,ij->i", corner, fan.way)
+    np.maximum.at(out, fan.following, np.einsum("ij,ij->i", corner, fan.way[fan.following]))
+    return np.asarray(out)
 
 
 @dataclass(frozen=True, eq=False)
@@ -98,26 +135,6 @@ class PlateEnds:
         cosine = np.einsum("ij,ij->i", self.way, other)
         return np.asarray(np.arctan2(sine, cosine) % (2 * np.pi))
 
-    @cached_property
-    def corner(self) -> Array:
-        """Middle (n, 2) of the rounding between each and the next; not a number where there is no
-        corner."""
-        after, sine = self.following, np.sin(self.angle)
-        has = (self.angle > LEAST_ANGLE) & (self.angle < STRAIGHT)
-        one = self.aside + self.width / 2 + self.rounding
-        two = self.aside[after] - self.width[after] / 2 - self.rounding
-        both = one[:, None] * self.way[after] - two[:, None] * self.way
-        return np.where(has[:, None], both / np.where(has, sine, 1.0)[:, None], np.nan)
-
-    @cached_property
-    def touch(self) -> Array:
-        """How far (n,) from the middle the roundings on both sides touch an arm; 0 where there are
-        none."""
-        corner = np.nan_to_num(self.corner)
-        out = np.einsum("ij,ij->i", corner, self.way)
-        np.maximum.at(out, self.following, np.einsum("ij,ij->i", corner, self.way[self.following]))
-        return np.asarray(out)
-
     @property
     def rise(self) -> Array:
         """How high (n,) axes are over the middle, in metres."""
@@ -126,7 +143,7 @@ class PlateEnds:
     @cached_property
     def first(self) -> Array:
         """Plan distances (n,) of first folds from the middle."""
-        return np.maximum(self.touch + self.thickness, self.least)
+        return np.maximum(touches(self) + self.thickness, self.least)
 
     @cached_property
     def least_run(self) -> Array:

@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+from typing import NamedTuple
+
 import numpy as np
 import shapely
 from numpy.typing import NDArray
@@ -19,6 +22,8 @@ __all__ = ["arms_on_axes", "plates_as_listed"]
 Array = NDArray[np.float64]
 ROUNDED_KG, ROUNDED_M2 = 5.1e-5, 5.1e-7
 ROUND_MM = 0.002
+WIDE_MM = 0.02
+"""What sides of outlines are looked for within that are as wide as arms."""
 
 
 def plates_as_listed(pack: Pack) -> Found:
@@ -36,6 +41,7 @@ def plates_as_listed(pack: Pack) -> Found:
         yield off, f"{where}: arms"
         yield beyond(row["label"] != f"{row['node']}-P"), f"{where}: node {row['node']}"
         yield beyond(row["node"] not in pack.nodes), f"{where}: node {row['node']}"
+        yield beyond(row["cut"] not in ("own", "alike")), f"{where}: cut"
         yield _weighs(row), f"{where}: mass"
     yield from kinds_alike(pack, "node_plates", "plate_kinds")
     yield from _as_modelled(pack)
@@ -87,7 +93,8 @@ def arms_on_axes(pack: Pack) -> Found:
     if m is None or not rows:
         return
     axes, plates = axes_at_ends(m), folded_up(pack, "node_plates")
-    held: dict[str, list[tuple[Row, Axis]]] = {}
+    held: dict[str, list[_Held]] = {}
+    alike = {r["label"] for r in pack.rows("node_plates") if r["cut"] == "alike"}
     for row in rows:
         where = f"{row['member']} at {row['plate']} in plate_arms.csv"
         axis = axes.get((row["member"], row["end"]))
@@ -95,25 +102,97 @@ def arms_on_axes(pack: Pack) -> Found:
         if axis is None or (row["member"], row["end"]) not in ends_at(m, node):
             yield np.inf, f"{where}: member or end"
             continue
-        off = number_in(row, "to_mm", "plate_arms") - axis[2] * 1000
-        off -= number_in(row, "enters_mm", "plate_arms")
+        arm = _held(row, axis)
+        off = arm.number("to") - arm.number("enters") - axis[2] * 1000
         yield max(abs(off) - ROUND_MM, 0.0), f"{where}: enters"
-        held.setdefault(row["plate"], []).append((row, axis))
-        if row["plate"] in plates:
-            yield from _on_axis(plates[row["plate"]], row, axis, where)
+        if row["plate"] not in plates:
+            continue
+        plate = plates[row["plate"]]
+        if row["plate"] in alike:
+            arm, off = _as_moved(plate, arm)
+            yield off, where
+        else:
+            yield from _on_axis(plate, arm, where)
+        held.setdefault(row["plate"], []).append(arm)
     for label, own in held.items():
-        if label in plates:
-            yield from _holes(pack, label, plates[label], own)
+        yield from _holes(pack, label, plates[label], own)
 
 
-def _on_axis(plate: Folded, row: Row, axis: Axis, where: str) -> Found:
-    """How far (mm) the arm of a ``row`` is off an ``axis``, in the face that fits best."""
+class _Held(NamedTuple):
+    """An arm by its ``row`` of plate_arms.csv, and where (2, 3) it begins and ends, in mm."""
+
+    row: Row
+    on: Array
+
+    def number(self, name: str) -> float:
+        """What is told of it in mm."""
+        return number_in(self.row, f"{name}_mm", "plate_arms")
+
+    @property
+    def half(self) -> float:
+        """Half its width in mm."""
+        return self.number("width") / 2
+
+    @property
+    def way(self) -> Array:
+        """The unit direction in which it goes."""
+        way = self.on[1] - self.on[0]
+        return np.asarray(way / max(float(np.linalg.norm(way)), 1e-9))
+
+
+def _held(row: Row, axis: Axis) -> _Held:
+    """An arm that lies on an ``axis``."""
     place, way, _ = axis
     ends = np.array([number_in(row, f"{name}_mm", "plate_arms") for name in ("from", "to")])
-    on = place * 1000 + ends[:, None] * way
-    half = number_in(row, "width_mm", "plate_arms") / 2
-    yield beyond(half <= 0), f"{where}: width"
-    yield min(_off_face(plate, k, on, half) for k in range(len(plate.faces))), where
+    return _Held(row, place * 1000 + ends[:, None] * way)
+
+
+class _Laid(NamedTuple):
+    """Where (2, 3) an arm begins and ends as it is laid, and how far (mm) its corners at its last
+    fold are off being there."""
+
+    on: Array
+    off: float
+
+
+def _on_axis(plate: Folded, arm: _Held, where: str) -> Found:
+    """How far (mm) an arm is off its axis, in the face that fits best."""
+    yield beyond(arm.half <= 0), f"{where}: width"
+    yield min(_off_face(plate, k, arm.on, arm.half) for k in range(len(plate.faces))), where
+    yield beyond(arm.number("off") != 0), f"{where}: off"
+
+
+def _as_moved(plate: Folded, arm: _Held) -> tuple[_Held, float]:
+    """An arm of a plate that is cut alike where it is, in the face that fits best, and how far (mm)
+    it is off its axis otherwise than it is told to be, or off being as long."""
+    best, least = arm, np.inf
+    if arm.half <= 0:
+        return best, least
+    for face in range(len(plate.faces)):
+        for laid in _laid_in(plate, face, arm):
+            moved = float(np.linalg.norm(laid.on - arm.on, axis=1).max())
+            off = max(abs(moved - arm.number("off")), laid.off)
+            if off < least:
+                best, least = _Held(arm.row, laid.on), off
+    return best, least
+
+
+def _laid_in(plate: Folded, face: int, arm: _Held) -> Iterator[_Laid]:
+    """Where an arm may be in a face: back from each side that is as wide."""
+    outline = plate.faces[face].exterior
+    corners = np.asarray(outline.coords)
+    sides = np.diff(corners, axis=0)
+    length = arm.number("to") - arm.number("from")
+    inward = sides[:, ::-1] * ([-1.0, 1.0] if outline.is_ccw else [1.0, -1.0]) / (2 * arm.half)
+    is_end = np.abs(np.linalg.norm(sides, axis=1) - 2 * arm.half) < WIDE_MM
+    for side in np.flatnonzero(is_end).tolist():
+        ends = corners[side : side + 2]
+        begins = ends + length * inward[side]
+        away = np.linalg.norm(begins[:, None] - corners, axis=2).min(axis=1)
+        # A plate that is not folded has no corners where its arms begin to be on their axes.
+        off = float(away.max()) if len(plate.faces) > 1 else 0.0
+        flat = np.stack([begins.mean(axis=0), ends.mean(axis=0)])
+        yield _Laid(plate.stand(face, flat), off)
 
 
 def _off_face(plate: Folded, face: int, on: Array, half: float) -> float:
@@ -131,14 +210,14 @@ def _off_face(plate: Folded, face: int, on: Array, half: float) -> float:
     return float(max(np.abs((on - at) @ normal).max(), off.max()))
 
 
-def _holes(pack: Pack, label: str, plate: Folded, arms: list[tuple[Row, Axis]]) -> Found:
+def _holes(pack: Pack, label: str, plate: Folded, arms: list[_Held]) -> Found:
     """How far (mm) holes of a plate are from where its arms have them, and their diameters from
     those told."""
     wanted, sizes = [], []
-    for row, (place, way, _) in arms:
-        size = number_in(row, "hole_mm", "plate_arms")
+    for arm in arms:
+        size, row = arm.number("hole"), arm.row
         stations = [float(at) for at in row["holes_at_mm"].split()]
-        wanted += [place * 1000 + at * way for at in stations]
+        wanted += [arm.on[1] + (at - arm.number("to")) * arm.way for at in stations]
         sizes += [size] * len(stations)
         is_odd = (size > 0) != bool(stations)
         yield beyond(is_odd), f"{row['member']} at {label} in plate_arms.csv: hole"

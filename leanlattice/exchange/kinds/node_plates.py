@@ -28,11 +28,14 @@ ENDS = ("start", "end")
 
 
 def _measured(plates: NodePlates) -> Arrays:
+    off = np.zeros(plates.count)
+    np.maximum.at(off, plates.arms.plate, plates.off * 1000)
     return {
         "plateMass": plates.masses,
         "plateFold": largest_folds(plates.folds, plates.count),
         "plateArms": np.diff(plates.arms.offsets).astype(float),
-        "plateKind": plates.solids.type_of.astype(float),
+        "plateKind": plates.kind_of.astype(float),
+        "plateOff": off,
     }
 
 
@@ -45,6 +48,7 @@ def _table(subject: Subject) -> Table:
         "kind": plates.kinds,
         "arms": np.diff(arms.offsets).tolist(),
     }
+    columns["cut"] = ["alike" if plates.is_alike else "own"] * plates.count
     columns |= folded_columns(plates.folds, plates.parts)
     columns["mass_kg"] = rounded(plates.masses, 4)
     return Table("plate", columns, list(range(plates.count)))
@@ -66,6 +70,7 @@ def _arms(subject: Subject) -> Table:
         "to_mm": rounded(arms.stop * 1000, 3),
         "enters_mm": rounded((arms.stop - arms.set_back) * 1000, 3),
         "hole_mm": [round(plates.joint.hole * 1000, 3)] * len(arms.plate),
+        "off_mm": rounded(plates.off * 1000, 3),
         "holes_at_mm": [" ".join(f"{mm:.3f}" for mm in own) for own in at.tolist()],
     }
     return Table("plate", columns, arms.plate.tolist())
@@ -79,6 +84,7 @@ KIND = Kind(
         Measure("plateFold", "largest fold of a node plate", "°", "nodePlates", "plate", digits=1),
         Measure("plateMass", "mass of a node plate", "kg", "nodePlates", "plate", total=True),
         Measure("plateArms", "arms of a node plate", "", "nodePlates", "plate", digits=0),
+        Measure("plateOff", "arms off their members", "mm", "nodePlates", "plate", digits=2),
         Measure("plateKind", "kind of node plate", "", "nodePlates", "plate", digits=0),
     ),
     measured=_measured,
