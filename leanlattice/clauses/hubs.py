@@ -31,7 +31,7 @@ class MakeHubs(Clause):
     sentence = (
         "**Make** hubs at nodes of {material}, their seats {joint}[joint=tapped| for {bolt}, "
         "{deep} deep][joint=hollow|, with a wall of {wall}]; those alike within {tolerance} are of "
-        "one kind."
+        "one kind, {made}."
     )
     takes = (Take(name="structure", types=("Structure",), label="Structure"),)
     gives = "Hubs"
@@ -50,6 +50,13 @@ class MakeHubs(Clause):
     deep: float = number(25.0, "mm", 3.0, 500.0, 1.0, "Depth of holes")
     wall: float = number(8.0, "mm", 1.0, 500.0, 0.5, "Wall of hollow hubs")
     tolerance: float = number(1.0, "mm", 0.01, 50.0, 0.1, "Tolerance of kinds")
+    made: Literal["own", "alike"] = choice(
+        "own",
+        {"own": "each made to its own members", "alike": "and made alike"},
+        "Made",
+        "What is made alike has its seats where the mean of its kind has them; joints take up what "
+        "these are off the ends of members",
+    )
 
     def make(self, work: Work) -> Made:
         structure: Structure = work.inputs["structure"]
@@ -61,8 +68,8 @@ class MakeHubs(Clause):
         if seats.count > MOST:
             raise ClauseError(f"There would be {seats.count:,} hubs; at most {MOST:,} can be made.")
         bolt = self.bolt if making.hole else ""
-        tolerance = self.tolerance / 1000
-        made = hubs(structure, making, bolt, self.material, tolerance, work.progress)
+        tolerance, is_alike = self.tolerance / 1000, self.made == "alike"
+        made = hubs(structure, making, bolt, self.material, tolerance, work.progress, is_alike)
         return Made(made, _figures(made) | {"tolerance": self._equal()}, told)
 
     def _made_as(self) -> Making:
@@ -113,6 +120,9 @@ def _figures(made: Hubs) -> dict[str, Figure]:
         "hub_smallest": Figure("Smallest radius of a hub", float(radius.min()), "mm", 1),
         "hub_seats": Figure("Seats", len(made.seats.hub)),
     }
+    if made.is_alike:
+        most = float(made.off.max() * 1000)
+        figures["hub_off"] = Figure("Most seats are off", most, "mm", 2)
     if made.making.hole:
         figures["hub_hole"] = Figure("Drilled", made.making.hole * 1000, "mm", 1)
     return figures

@@ -28,6 +28,20 @@ def test_hubs_are_told_by_kinds_and_mass():
     assert not cut.warnings
 
 
+def test_hubs_made_alike_are_fewer_and_tell_how_far_their_seats_are_off():
+    saddle = ("saddle", {"second": [6, 0, 0.6], "third": [6, 4, 0], "fourth": [0, 4.5, 0.8]})
+    own, alike = (
+        made(saddle, QUADS, GRID, ("hubs", {"tolerance": 20} | values))[-1]
+        for values in ({}, {"made": "alike"})
+    )
+    assert "hub_off" not in own.figures
+    assert 0.1 < alike.figures["hub_off"].value < 40
+    assert alike.figures["hub_kinds"].value < alike.result.count
+    # Each hub's members are the same ones, at the same nodes.
+    assert alike.result.labels == own.result.labels
+    assert (alike.result.seats.ends.member == own.result.seats.ends.member).all()
+
+
 @pytest.mark.parametrize(
     ("frame", "values", "told", "value"),
     [

@@ -16,12 +16,12 @@ TUBES = ["CHS 48.3 × 4", "CHS 88.9 × 4", "CHS 139.7 × 5"]
 OTHERS = ["RHS 120 × 60 × 5", "SHS 60 × 4", "IPE 120", "L 100 × 75 × 8", "Timber 60 × 160"]
 WANTED = {"schedules", "sheets", "wireframe.dxf", "model.glb", "model.ifc", "machine"}
 MAKERS = {
-    "arms": ["node-plates"],
-    "seats": ["hubs"],
-    "welded": ["tube-ends"],
-    "coped": ["tube-ends"],
+    "arms": [("node-plates", "cut")],
+    "seats": [("hubs", "made")],
+    "welded": [("tube-ends", "")],
+    "coped": [("tube-ends", "")],
 }
-"""What is made of members by how they meet."""
+"""What is made of members by how they meet, and which value tells whether it is made alike."""
 SHAPES = st.one_of(
     st.fixed_dictionaries(
         {"kind": st.just("dome"), "span": st.floats(4, 14), "rise": st.floats(0.8, 4)}
@@ -127,7 +127,9 @@ def test_random_parts_fit_or_it_is_told_why_they_do_not(shape, net, frame, panel
     columns, plated, plates = feet or ({}, {}, {})
     rows += [("columns", columns), ("plate-ends", plated)] if feet else []
     rows += [("panels", panels), ("panel-edges", edges)]
-    rows += [(maker, {}) for maker in MAKERS.get(frame["meeting"], [])]
+    kinds = {"tolerance": panels["alike"]}
+    for maker, way in MAKERS.get(frame["meeting"], []):
+        rows.append((maker, kinds | ({way: panels["cut"]} if way else {})))
     rows += [("end-plates", plates)] if feet else []
     rows += [("name", {}), ("set-out", {"width": 8000, "height": 4000}), ("bars", {})]
     statement = Statement(

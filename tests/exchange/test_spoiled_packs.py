@@ -123,6 +123,12 @@ HUBS = [
     ("frame", {"inner": "CHS 60.3 × 4", "meeting": "seats", "set_out": "top"}),
     ("hubs", {"bolt": "M12"}),
 ]
+HUBS_ALIKE = [
+    ("saddle", SADDLE | {"second": [6, 0, 0.6], "third": [6, 4, 0], "fourth": [0, 4.2, 0.8]}),
+    ("pattern", {"pattern": "alternating", "bays_across": 1, "bays_along": 1}),
+    ("frame", {"inner": "CHS 60.3 × 4", "meeting": "seats", "set_out": "top"}),
+    ("hubs", {"made": "alike", "tolerance": 50, "joint": "hollow"}),
+]
 FEET = [
     ("saddle", SADDLE),
     ("pattern", {"pattern": "quads", "bays_across": 2, "bays_along": 1}),
@@ -191,6 +197,7 @@ PACKS = {
     "joinery": JOINERY,
     "wraps": WRAPS,
     "hubs": HUBS,
+    "hubs alike": HUBS_ALIKE,
     "feet": FEET,
 }
 
@@ -234,7 +241,7 @@ def read_once(read):
 
 
 @known(
-    "packs of ten kinds, every column and file of theirs spoiled in turn",
+    "packs of all kinds, every column and file of theirs spoiled in turn",
     "found, with the manifest made anew",
 )
 @pytest.mark.timeout(600)

@@ -16,7 +16,9 @@ from ..clauses.test_node_plates import made
 CROWDED = ("pattern", {"pattern": "triangles", "density": "module", "module": 2.5})
 
 
-@pytest.mark.parametrize("values", [{"bolt": "M12"}, {"joint": "hollow"}])
+@pytest.mark.parametrize(
+    "values", [{"bolt": "M12", "made": "alike", "tolerance": 20}, {"joint": "hollow"}]
+)
 @pytest.mark.parametrize("net", [QUADS, CROWDED])
 def test_one_hub_of_each_kind_is_written_in_its_exact_form(tmp_path, net, values):
     *_, last = made(ROOF, net, GRID, ("hubs", values))

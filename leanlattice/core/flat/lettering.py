@@ -5,7 +5,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from functools import cache
-from typing import Any
+from typing import Any, NamedTuple
 
 import numpy as np
 import shapely
@@ -34,19 +34,26 @@ def _font() -> HersheyFonts:
     return font
 
 
+class _Strokes(NamedTuple):
+    """Strokes one unit high about their own middle: their ``points`` (n, 2), where all but the
+    first begin, and the ``box`` (4, 2) around them, a stroke's breadth wider."""
+
+    points: Array
+    begins: NDArray[np.intp]
+    box: Array
+
+
 @cache
-def _strokes(text: str) -> tuple[tuple[Array, ...], Array]:
-    """Strokes one unit high about their own middle, and their box (4, 2)."""
-    lines = [
-        np.array(s, float) * [1.0, -1.0] for s in _font().strokes_for_text(text)
-    ]  # the font counts y downward
+def _strokes(text: str) -> _Strokes:
+    # The font counts y downward.
+    lines = [np.array(s, float) * [1.0, -1.0] for s in _font().strokes_for_text(text)]
     points = np.concatenate(lines)
     low, high = points.min(axis=0), points.max(axis=0)
     scale = 1.0 / max(high[1] - low[1], 1e-9)
-    middle = (low + high) / 2
-    lines = [(line - middle) * scale for line in lines]
-    half = (high - low) / 2 * scale
-    return tuple(lines), np.array([[-1.0, -1.0], [1.0, -1.0], [1.0, 1.0], [-1.0, 1.0]]) * half
+    half = (high - low) / 2 * scale + 0.1
+    box = np.array([[-1.0, -1.0], [1.0, -1.0], [1.0, 1.0], [-1.0, 1.0]]) * half
+    begins = np.cumsum([len(line) for line in lines[:-1]]).astype(np.intp)
+    return _Strokes((points - (low + high) / 2) * scale, begins, box)
 
 
 def lettered(text: str, height: float, middle: Array, angle: float) -> tuple[list[Array], Array]:
@@ -55,13 +62,14 @@ def lettered(text: str, height: float, middle: Array, angle: float) -> tuple[lis
 
     Second result: the corners (4, 2) of the box around it, a stroke's breadth wider than the text.
     """
-    strokes, box = _strokes(text)
-    turn = np.array([[np.cos(angle), np.sin(angle)], [-np.sin(angle), np.cos(angle)]])
+    strokes, turn = _strokes(text), height * _turned(angle)
+    points, box = (places @ turn + middle for places in (strokes.points, strokes.box))
+    return np.split(points, strokes.begins), box
 
-    def place(points: Array) -> Array:
-        return points * height @ turn + middle
 
-    return [place(s) for s in strokes], place(box + np.sign(box) * 0.1)
+def _turned(angle: float) -> Array:
+    """What turns rows (n, 2) by an ``angle`` (rad)."""
+    return np.array([[np.cos(angle), np.sin(angle)], [-np.sin(angle), np.cos(angle)]])
 
 
 class Names:
@@ -98,11 +106,10 @@ class Names:
         step : (2,) by how much these move for each mm of its height
         may_lack : whether a part without it is complete all the same
         """
-        height = tallest
+        height, box = tallest, _strokes(text).box @ _turned(angle)
         while height >= LEAST_HEIGHT:
             middles = at + height * step
-            box = lettered(text, height, ZERO, angle)[1]
-            boxes: Any = shapely.polygons(middles[:, None] + box)
+            boxes: Any = shapely.polygons(middles[:, None] + height * box)
             free = shapely.contains_properly(self.shape, boxes)
             for taken in self._boxes:
                 free &= ~shapely.intersects(boxes, taken)

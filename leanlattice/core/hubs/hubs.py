@@ -17,6 +17,7 @@ from ..solids.solids import Solids
 from ..structure.hub_seats import HubSeats, Making, hub_seats
 from ..structure.names import names_of_structure
 from ..structure.structure import Structure
+from .alike import alike_seats
 from .likeness import hub_kinds
 
 __all__ = ["Hubs", "ball_of_triangles", "hubs"]
@@ -40,6 +41,10 @@ class Hubs(Result):
     ----------
     structure : what they hold together
     seats : of its members
+    off : (n,) metres by which the middles of seats are off where their members begin; not 0 where
+        hubs are made alike
+    kind_of : (k,) from 1; hubs of a kind are equal within the tolerance, or made alike
+    is_alike : whether all of a kind are made alike
     making : what they are made as
     bolt : name of what is screwed into the holes; empty where there are none
     solids : (k) the hubs, their round sides in triangles between places on the balls
@@ -47,6 +52,9 @@ class Hubs(Result):
 
     structure: Structure
     seats: HubSeats
+    off: Array
+    kind_of: Index
+    is_alike: bool
     making: Making
     bolt: str
     solids: Solids
@@ -68,11 +76,6 @@ class Hubs(Result):
         return [f"{self.structure.series}NH{n}" for n in self.kind_of.tolist()]
 
     @cached_property
-    def kind_of(self) -> Index:
-        """Kinds (k,) from 1."""
-        return hub_kinds(self.seats, self.solids.tolerance)
-
-    @cached_property
     def masses(self) -> Array:
         """Masses (k,) in kg, of the true balls less what is beyond seats and in holes."""
         each = np.pi * self.making.hole**2 / 4 * self.making.deep
@@ -87,6 +90,7 @@ def hubs(
     material: str,
     tolerance: float,
     progress: Callable[[float], None],
+    is_alike: bool = False,
 ) -> Hubs:
     """Hubs at the nodes that members are held back for.
 
@@ -96,13 +100,19 @@ def hubs(
     making : what they are made as
     bolt : name of what is screwed into the holes
     material : a name in ``MATERIALS``
-    tolerance : within how many metres two are alike
+    tolerance : within how many metres two are of one kind
     progress : told the share that is done
+    is_alike : whether all of a kind are made alike
     """
     seats = hub_seats(structure, making)
+    off = np.zeros(len(seats.hub))
+    if is_alike:
+        seats, kind, off = alike_seats(seats, tolerance)
+    else:
+        kind = hub_kinds(seats, tolerance)
     solids = _solids(seats, making, material, progress)
     solids = replace(solids, tolerance=tolerance, series=structure.series)
-    return Hubs(structure, seats, making, bolt, solids)
+    return Hubs(structure, seats, off, kind, is_alike, making, bolt, solids)
 
 
 def _solids(

@@ -79,8 +79,8 @@ class SeatEnds:
     set_back: Array
     gap: Array
 
-    def some(self, which: Flags) -> SeatEnds:
-        """Some of them."""
+    def some(self, which: Flags | NDArray[np.int64]) -> SeatEnds:
+        """Some of them, or all of a node in another order."""
         return replace(self, **{name: getattr(self, name)[which] for name in FIELDS})
 
     @property

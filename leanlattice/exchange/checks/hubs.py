@@ -11,7 +11,7 @@ from ...core.materials import MATERIALS
 from .likeness import kinds_counted
 from .models import element_material, elements_in, meshes_in
 from .pack_files import Found, Pack, Row, beyond, number_in, tolerance_of, vector_in
-from .pack_members import Axes, Axis, Members, axes_at_ends, ends_at, members_of
+from .pack_members import Axis, Members, axes_at_ends, ends_at, members_of
 from .steps import step_in
 from .wanted_solids import mesh_volume
 
@@ -19,6 +19,8 @@ __all__ = ["hubs_as_listed", "hubs_in_step", "seats_at_members"]
 
 Array = NDArray[np.float64]
 ROUNDED_KG, ROUND_MM = 5.1e-5, 0.002
+TURNED = 2e-6
+"""What directions are rounded by."""
 FLAT = 0.03
 """Share of its radius by which corners of a hole with flat sides are beyond it."""
 FACETED, AIRY = 0.06, 0.13
@@ -92,7 +94,7 @@ def seats_at_members(pack: Pack) -> Found:
     if m is None or not rows:
         return
     axes, seats = axes_at_ends(m), _seats_of(pack)
-    yield from _alike(pack, rows, seats, axes)
+    yield from _alike(pack, rows, seats)
     meshes = meshes_in(pack, "model.glb") if pack.has("model.glb") else {}
     for row in rows:
         own = seats.get(row["label"], [])
@@ -112,20 +114,20 @@ def seats_at_members(pack: Pack) -> Found:
             if key not in held:
                 yield np.inf, f"{where}: member or end"
                 continue
-            yield from _seat(row, seat, axes[key], middle, where)
+            yield from _at_member(row, seat, axes[key], where)
+            yield from _seat(row, seat, middle, where)
             if mesh is not None:
-                yield from _in_model(seat, axes[key], middle, mesh[0] * 1000, where)
+                yield from _in_model(seat, middle, mesh[0] * 1000, where)
 
 
-def _alike(pack: Pack, rows: list[Row], seats: dict[str, list[Row]], axes: Axes) -> Found:
+def _alike(pack: Pack, rows: list[Row], seats: dict[str, list[Row]]) -> Found:
     """How far (mm) sizes and the distances of seats of hubs of one kind differ beyond the
-    tolerance."""
+    tolerance; those made alike do not."""
     leads: dict[str, tuple[str, Array]] = {}
-    room = 2 * tolerance_of(pack) + ROUND_MM
     for row in rows:
-        ends = [(s["member"], s["end"]) for s in seats.get(row["label"], [])]
-        known = [axes[end] for end in ends if end in axes]
-        places = np.array([(at + back * way) * 1000 for at, way, back in known]).reshape(-1, 3)
+        room = ROUND_MM + (0.0 if row["made"] == "alike" else 2 * tolerance_of(pack))
+        held = seats.get(row["label"], [])
+        places = np.array([_place(seat) for seat in held]).reshape(-1, 3)
         i, j = np.triu_indices(len(places), 1)
         sizes = [number_in(row, name, "hubs") for name in ("radius_mm", "hollow_mm")]
         own = np.append(np.sort(np.linalg.norm(places[i] - places[j], axis=1)), sizes)
@@ -143,16 +145,44 @@ def _as_told(m: Members, row: Row, seats: list[Row]) -> Found:
     yield beyond(bool(missing)), f"{row['label']} in hub_seats.csv: a member has no seat"
 
 
-def _seat(row: Row, seat: Row, axis: Axis, middle: Array, where: str) -> Found:
-    """A seat against the axis of its member and the ball, and its hole against its bolt."""
+def _place(seat: Row) -> Array:
+    """Where (3,) the axis meets a seat, in mm."""
+    return vector_in(seat, "hub_seats", "{}_m") * 1000
+
+
+def _way(seat: Row) -> Array:
+    """The direction (3,) in which what is on a seat leads away."""
+    return vector_in(seat, "hub_seats", "way_{}")
+
+
+def _at_member(row: Row, seat: Row, axis: Axis, where: str) -> Found:
+    """How far (mm) a seat is off where its member begins otherwise than it is told to be, and its
+    direction from that of its member where hubs are made each to their own."""
     place, way, back = axis
-    level = number_in(seat, "from_middle_mm", "hub_seats")
-    begins = float(((place + back * way) * 1000 - middle) @ way)
-    yield max(abs(level - begins) - ROUND_MM, 0.0), f"{where}: from the middle"
+    away = float(np.linalg.norm(_place(seat) - (place + back * way) * 1000))
+    told = number_in(seat, "off_mm", "hub_seats")
+    yield max(abs(away - told) - ROUND_MM, 0.0), f"{where}: off its member"
+    turned = float(np.linalg.norm(_way(seat) - way))
+    is_own = row["made"] == "own"
+    yield max(turned - TURNED, 0.0) * 1000 if is_own else 0.0, f"{where}: way"
+    yield beyond(is_own and told != 0), f"{where}: off its member"
+    yield beyond(row["made"] not in ("own", "alike")), f"{row['label']} in hubs.csv: made"
+
+
+def _seat(row: Row, seat: Row, middle: Array, where: str) -> Found:
+    """A seat against the ball, and its hole against its bolt."""
+    level, way = number_in(seat, "from_middle_mm", "hub_seats"), _way(seat)
+    yield max(abs(float(np.linalg.norm(way)) - 1) - TURNED, 0.0) * 1000, f"{where}: way"
+    yield (
+        max(abs(level - float((_place(seat) - middle) @ way)) - ROUND_MM, 0.0),
+        (f"{where}: from the middle"),
+    )
     wide, radius = number_in(seat, "seat_mm", "hub_seats"), number_in(row, "radius_mm", "hubs")
     yield max(abs(np.hypot(level, wide / 2) - radius) - ROUND_MM, 0.0), f"{where}: seat"
     hole, deep = (number_in(seat, name, "hub_seats") for name in ("hole_mm", "deep_mm"))
-    yield abs(hole - DRILLS.get(seat["bolt"], 0.0)), f"{where}: hole for “{seat['bolt']}”"
+    bolt = seat["bolt"]
+    off = abs(hole - DRILLS.get(bolt, np.inf)) if bolt else hole
+    yield off, f"{where}: hole for “{bolt}”"
     yield beyond((hole > 0) != (deep > 0)), f"{where}: depth of hole"
 
 
@@ -172,10 +202,10 @@ def _ball(row: Row, seats: list[Row], middle: Array, places: Array, volume: floa
     yield float(np.cbrt(off)), f"{where}: volume"
 
 
-def _in_model(seat: Row, axis: Axis, middle: Array, places: Array, where: str) -> Found:
+def _in_model(seat: Row, middle: Array, places: Array, where: str) -> Found:
     """How far (mm) the model's places are beyond a seat, its rim from being there, and its hole
     from being as wide and as deep as it is told."""
-    place, way, _ = axis
+    way = _way(seat)
     level, reach = number_in(seat, "from_middle_mm", "hub_seats"), _half(seat, "seat_mm")
     room = ROUND_MM + 3e-7 * float(np.abs(places).max())
     high = (places - middle) @ way - level
@@ -185,7 +215,7 @@ def _in_model(seat: Row, axis: Axis, middle: Array, places: Array, where: str) -
     yield max(float(rim) - room - 1e-4 * reach, 0.0), f"{where}: rim"
     yield max(float((aside - reach).max(initial=0.0)) - room, 0.0), f"{where}: rim"
     if _half(seat, "hole_mm"):
-        yield from _hole(seat, high, _aside(places, place * 1000, way), room, where)
+        yield from _hole(seat, high, _aside(places, _place(seat), way), room, where)
 
 
 def _hole(seat: Row, high: Array, aside: Array, room: float, where: str) -> Found:

@@ -35,11 +35,14 @@ def _drawn(hubs: Hubs) -> Drawing:
 
 
 def _measured(hubs: Hubs) -> Arrays:
+    off = np.zeros(hubs.count)
+    np.maximum.at(off, hubs.seats.hub, hubs.off * 1000)
     return {
         "hubMass": hubs.masses,
         "hubRadius": hubs.seats.radius * 1000,
         "hubSeats": np.diff(hubs.seats.offsets).astype(float),
         "hubKind": hubs.kind_of.astype(float),
+        "hubOff": off,
     }
 
 
@@ -61,6 +64,7 @@ def _table(subject: Subject) -> Table:
         "kind": hubs.kinds,
         "seats": np.diff(seats.offsets).tolist(),
     }
+    columns["made"] = ["alike" if hubs.is_alike else "own"] * hubs.count
     columns |= {f"{axis}_m": rounded(seats.middles[:, k], 6) for k, axis in enumerate("xyz")}
     columns["radius_mm"] = rounded(seats.radius * 1000, 5)
     columns["hollow_mm"] = rounded(seats.hollow * 1000, 5)
@@ -70,17 +74,21 @@ def _table(subject: Subject) -> Table:
 
 
 def _seats(subject: Subject) -> Table:
-    """Seats, how far from the middle of the hub they are along its radius square to them, and the
-    holes in them."""
+    """Seats: where axes meet them and which way these lead, how far from the middle of the hub they
+    are along its radius square to them, and the holes in them."""
     hubs: Hubs = subject.result
     seats, ends = hubs.seats, hubs.seats.ends
     count = len(seats.hub)
+    places = seats.middles[seats.hub] + ends.off + ends.set_back[:, None] * ends.way
     columns: dict[str, list[Any]] = {
         "hub": np.array(hubs.labels)[seats.hub].tolist(),
         "member": names_of_structure(hubs.structure).members(ends.member),
         "end": [ENDS[end] for end in ends.end.tolist()],
         "from_middle_mm": rounded(ends.levels * 1000, 5),
         "seat_mm": rounded(2 * ends.reach * 1000, 3),
+        **{f"{axis}_m": rounded(places[:, k], 6) for k, axis in enumerate("xyz")},
+        **{f"way_{axis}": rounded(ends.way[:, k], 7) for k, axis in enumerate("xyz")},
+        "off_mm": rounded(hubs.off * 1000, 3),
         "bolt": [hubs.bolt] * count,
         "hole_mm": [round(hubs.making.hole * 1000, 3)] * count,
         "deep_mm": [round(hubs.making.deep * 1000, 3)] * count,
@@ -114,6 +122,7 @@ KIND = Kind(
         Measure("hubRadius", "radius of a hub", "mm", "hubs", "hub", digits=1),
         Measure("hubMass", "mass of a hub", "kg", "hubs", "hub", total=True),
         Measure("hubSeats", "seats of a hub", "", "hubs", "hub", digits=0),
+        Measure("hubOff", "seats off their members", "mm", "hubs", "hub", digits=2),
         Measure("hubKind", "kind of hub", "", "hubs", "hub", digits=0),
     ),
     measured=_measured,
