@@ -94,6 +94,9 @@ TEXTS: dict[str, str] = {
         "The hold of {hold} cannot be met with the aim for “{aim}”: the {edges} edges beside "
         "it are {there:.0f} % off on the mean, those elsewhere {rest:.0f} %."
     ),
+    "made too early": (
+        "“{title}” below changes members or nodes that this is made for; put above, it is regarded."
+    ),
     "names stand twice": (
         "Names in this series are those of “{title}” above as well; another series tells them "
         "apart."

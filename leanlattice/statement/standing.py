@@ -10,16 +10,18 @@ from .plan import Step
 
 __all__ = ["notices_of"]
 
+STRUCTURE = "Structure"
 KEPT = "kept"
 """The choice of a series that leaves the names as they are."""
 
 
 def notices_of(steps: Sequence[Step]) -> dict[str, list[Notice]]:
     """What is to be told of clauses, by id, in a plan of ``steps``: that what they would look at
-    comes after them, or that what they begin bears the names of something else."""
+    comes after them, that what they make parts for is changed after them, or that what they begin
+    bears the names of something else."""
     working = [step for step in steps if step.works]
     out: dict[str, list[Notice]] = {}
-    for step, notice in (*_too_early(working), *_named_alike(working)):
+    for step, notice in (*_too_early(working), *_made_early(working), *_named_alike(working)):
         out.setdefault(step.entry.id, []).append(notice)
     return out
 
@@ -68,6 +70,38 @@ def _not_regarded(step: Step, take: Take, later: Step, before: set[str]) -> Noti
     return Notice.coded(
         "stands too low", facts, remedies=(move,) if before.issuperset(later.taken) else ()
     )
+
+
+def _made_early(steps: Sequence[Step]) -> Iterator[tuple[Step, Notice]]:
+    """Steps that make parts for members of a structure that a later one changes."""
+    for k, step in enumerate(steps):
+        held = [take.name for take in _clause(step).takes if take.types == (STRUCTURE,)]
+        if _clause(step).chapter != "Make" or _clause(step).gives == STRUCTURE:
+            continue
+        line = {i for name in held if name not in step.entry.on for i in step.inputs.get(name, ())}
+        later = _first_changing(steps[k + 1 :], line)
+        if later is not None:
+            before = {s.entry.id for s in steps[:k]}
+            move = Remedy(f"Put “{_title(later)}” above", {}, moved=later.entry.id)
+            remedies = (move,) if before.issuperset(later.taken) else ()
+            yield step, Notice.coded("made too early", {"title": _title(later)}, remedies=remedies)
+
+
+def _first_changing(steps: Sequence[Step], line: set[str]) -> Step | None:
+    """The first step that changes members of a structure of a ``line`` that goes on with all that
+    steps give of it."""
+    line = set(line)
+    for step in steps:
+        clause = _clause(step)
+        needed = [t.name for t in clause.takes if t.types == (STRUCTURE,) and not t.optional]
+        if clause.gives != STRUCTURE or not line.intersection(
+            i for name in needed for i in step.inputs.get(name, ())
+        ):
+            continue
+        if clause.chapter == "Frame":
+            return step
+        line.add(step.entry.id)
+    return None
 
 
 class _Line(NamedTuple):

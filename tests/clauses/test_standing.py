@@ -52,6 +52,34 @@ def test_panels_above_their_structure_are_told_and_its_move_lets_them_regard_it(
     assert raised[0] == 0 < raised[1]
 
 
+COLUMNS = ("legs", "columns", {"which": "heights", "low": -1, "high": 1})
+
+
+@pytest.mark.parametrize("kind", ["node-plates", "hubs", "tube-ends", "bars"])
+def test_parts_made_above_what_changes_their_members_are_told_and_its_move_mends_it(kind):
+    meeting = {"node-plates": "arms", "hubs": "seats"}.get(kind, "welded")
+    frame = ("bars", "frame", {"meeting": meeting})
+    made = statement(NET, frame, ("parts", kind, {}), ("names", "name", {}), COLUMNS)
+    (notice,) = told(made)["parts"]
+    assert notice.code == "made too early"
+    assert not notice.remedies, "columns stand on what is named below the parts"
+    made = statement(NET, frame, ("parts", kind, {}), COLUMNS, ("names", "name", {}))
+    (notice,) = told(made)["parts"]
+    (remedy,) = notice.remedies
+    assert remedy.moved == "legs"
+    mended, _ = apply(made, MoveClause(clause="legs", to=3))
+    assert told(mended) == {}
+
+
+def test_parts_that_nothing_changes_or_that_are_of_a_structure_one_chose_are_not_told():
+    frame = ("bars", "frame", {})
+    parts = ("cut", "bars", {})
+    other = ("others", "frame", {"series": "B"})
+    assert "cut" not in codes(statement(NET, frame, parts, ("names", "name", {}), other))
+    chosen = statement(NET, frame, parts, COLUMNS, on={"cut": {"structure": ["bars"]}})
+    assert codes(chosen) == {}
+
+
 @pytest.mark.parametrize(
     ("rows", "on"),
     [
