@@ -374,7 +374,7 @@ def test_looks_layers_cut_measure_and_colours(page):
     ):  # fmt: skip
         change()
         seen.append(picture())
-    page.choose("cut", "cut across x")
+    page.choose("section-cut", "cut across x")
     seen.append(picture())
     page.click("Shown", "button")
     for layer in ("Nodes", "Shape", "Net", "Panels"):
@@ -411,9 +411,8 @@ def test_a_second_window_follows_and_does_not_overwrite(page):
 def test_projects_come_and_go(page, tmp_path):
     page.open("/")
     page.click("New project", "button")
-    page.word(
-        "This statement is empty. Begin with a shape: a loft through profiles, a dome, or curves of your own."
-    )
+    page.find('[data-beginning="empty"]').click()
+    page.wait(lambda: page.word("beginning", "a"))
     page.find('button[title="Rename the project"]').click()
     name = page.find('input[aria-label="Name of the project"]')
     name.send_keys(Keys.CONTROL, "a")

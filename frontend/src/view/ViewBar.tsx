@@ -136,7 +136,7 @@ function CutAndMeasure() {
       <span className="mx-1 h-4 w-px bg-rule" />
       <Menu
         trigger={
-          <button type="button" className="live !font-normal" data-value="cut">
+          <button type="button" className="live !font-normal" data-value="section-cut">
             {cut ? `cut across ${cut.axis}` : "no cut"}
           </button>
         }
