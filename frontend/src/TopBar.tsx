@@ -1,6 +1,7 @@
 import { Dialog } from "radix-ui";
 import { useState } from "react";
 import { Link, NavLink, useNavigate, useParams } from "react-router-dom";
+import { History } from "./History";
 import { channel, useLive } from "./live/live";
 import { useView } from "./state/view";
 import { Button } from "./ui/Button";
@@ -19,8 +20,8 @@ const SCREENS = [
 export function TopBar() {
   const { project = "" } = useParams();
   const statement = useLive((s) => s.statement);
-  const canUndo = useLive((s) => s.canUndo);
-  const canRedo = useLive((s) => s.canRedo);
+  const undoes = useLive((s) => s.undoes);
+  const redoes = useLive((s) => s.redoes);
   const [naming, setNaming] = useState<string | null>(null);
   const rename = () => {
     if (naming?.trim() && naming !== statement?.name)
@@ -75,12 +76,21 @@ export function TopBar() {
       </nav>
       <span className="grow" />
       <Find />
-      <Button onClick={() => void channel.history("undo")} disabled={!canUndo} title="Ctrl Z">
+      <Button
+        onClick={() => void channel.history("undo")}
+        disabled={!undoes}
+        title={`Takes back: ${undoes}\nCtrl Z`}
+      >
         Undo
       </Button>
-      <Button onClick={() => void channel.history("redo")} disabled={!canRedo} title="Ctrl Shift Z">
+      <Button
+        onClick={() => void channel.history("redo")}
+        disabled={!redoes}
+        title={`Does again: ${redoes}\nCtrl Shift Z`}
+      >
         Redo
       </Button>
+      <History />
       <Keys />
     </header>
   );

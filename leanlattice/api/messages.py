@@ -274,6 +274,9 @@ class StatementMessage(BaseModel):
     head: int
     can_undo: bool
     can_redo: bool
+    undoes: str
+    redoes: str
+    """What undo takes back and redo does again, in words; empty where there is nothing."""
     dimensions: list[DimensionValue]
 
 
@@ -293,6 +296,8 @@ def statement_message(project: str, position: Position) -> StatementMessage:
         head=position.head,
         can_undo=position.can_undo,
         can_redo=position.can_redo,
+        undoes=position.undoes,
+        redoes=position.redoes,
         dimensions=dimensions,
     )
 
@@ -320,13 +325,23 @@ class SettingMessage(BaseModel):
     picture: str
 
 
+class CardFigure(BaseModel):
+    value: float | int | str
+    unit: str
+    decimals: int
+
+
 class ProjectCard(BaseModel):
+    """A project among others; ``builds`` are words for the kind of structure it is, and ``figures``
+    go by the words for them."""
+
     id: str
     name: str
     created: str
     changed: str
     demo: bool
-    figures: dict[str, Any]
+    builds: list[str]
+    figures: dict[str, CardFigure]
     has_picture: bool
 
 

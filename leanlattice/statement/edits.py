@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, TypeAdapter, ValidationError
@@ -160,24 +161,34 @@ KEPT: TypeAdapter[Edit | Upgrade] = TypeAdapter(
 """What a history is made of."""
 
 
-def words_of(edit: Edit | Upgrade) -> str:
-    """An edit in a few words."""
+def words_of(edit: Edit | Upgrade, clauses: Iterable[ClauseEntry] = ()) -> str:
+    """An edit in a few words, those of its ``clauses`` by their titles."""
+    kinds = {entry.id: CLAUSE_TYPES.get(entry.kind) for entry in clauses}
+
+    def title(clause: str) -> str:
+        kind = kinds.get(clause)
+        return f"“{kind.title}”" if kind else clause
+
     match edit:
         case PlaceParts():
             one = len(edit.lies) == 1
             return f"{edit.lies[0][0] if one else f'{len(edit.lies)} parts'} placed"
         case SetValue() | ReshapeCage():
-            return f"{edit.name.replace('_', ' ')} of {edit.clause}"
+            kind = kinds.get(edit.clause)
+            spec = kind.specs().get(edit.name) if kind else None
+            name = spec.label.lower() if spec else edit.name.replace("_", " ")
+            return f"{name} of {title(edit.clause)}"
         case AddClause():
-            return f"{edit.clause.id} added"
+            kind = CLAUSE_TYPES.get(edit.clause.kind)
+            return f"“{kind.title}” added" if kind else f"{edit.clause.id} added"
         case RemoveClause():
-            return f"{edit.clause} removed"
+            return f"{title(edit.clause)} removed"
         case MoveClause():
-            return f"{edit.clause} moved"
+            return f"{title(edit.clause)} moved"
         case SwitchClause():
-            return f"{edit.clause} switched {'off' if edit.off else 'on'}"
+            return f"{title(edit.clause)} switched {'off' if edit.off else 'on'}"
         case WorkOn():
-            return f"what {edit.clause} works on"
+            return f"what {title(edit.clause)} works on"
         case SetDimension():
             return f"dimension {edit.dimension.name}"
         case RemoveDimension():

@@ -16,6 +16,7 @@ from sqlalchemy.orm import Session
 from ..statement.document import Statement, StatementError, read_statement
 from ..statement.edits import (
     KEPT,
+    AddClause,
     Edit,
     EditError,
     Upgrade,
@@ -84,6 +85,9 @@ class Position:
     head: int
     can_undo: bool
     can_redo: bool
+    undoes: str = ""
+    redoes: str = ""
+    """What going back takes back, and going forward does again, in words; empty where one cannot."""
 
 
 @dataclass(frozen=True)
@@ -116,6 +120,18 @@ class _Known:
 
 def _is_upgrade(edit: EditRow) -> bool:
     return edit.edit.startswith('{"op":"upgrade"')
+
+
+def _words(edit: EditRow, statement: Statement | None) -> str:
+    """An edit in words, its clauses as a ``statement`` before or after it has them."""
+    clauses = list(statement.clauses) if statement is not None else []
+    try:
+        change, inverse = (KEPT.validate_json(text) for text in (edit.edit, edit.inverse))
+    except ValueError:
+        return "a change that cannot be read"
+    if isinstance(inverse, AddClause):
+        clauses.append(inverse.clause)
+    return words_of(change, clauses)
 
 
 class Store:
@@ -179,14 +195,14 @@ class Store:
 
     def create(self, statement: Statement, demo: str | None = None) -> str:
         """A new project that starts with ``statement``; its id."""
-        project_id = uuid.uuid4().hex[:12]
+        project_id, at = uuid.uuid4().hex[:12], now()
         with writing(self.engine) as session:
             session.add(
                 ProjectRow(
                     id=project_id,
                     name=statement.name,
-                    created=now(),
-                    changed=now(),
+                    created=at,
+                    changed=at,
                     demo=demo,
                     head=0,
                     figures="{}",
@@ -231,20 +247,17 @@ class Store:
 
     def _position(self, session: Session, project_id: str, head: int) -> Position:
         statement = upgraded(self._at(session, project_id, head).statement)
-        return Position(
-            statement,
-            head,
-            self._can_undo(session, head),
-            self._next(session, project_id, head) is not None,
-        )
+        back, ahead = self._last(session, head), self._next(session, project_id, head)
+        undoes, redoes = (_words(edit, statement) if edit else "" for edit in (back, ahead))
+        return Position(statement, head, back is not None, ahead is not None, undoes, redoes)
 
-    def _can_undo(self, session: Session, head: int) -> bool:
-        """Whether there is an edit behind that does more than to write another version."""
+    def _last(self, session: Session, head: int) -> EditRow | None:
+        """The last edit that does more than to write another version."""
         while head and (edit := session.get(EditRow, head)) is not None:
             if not _is_upgrade(edit):
-                return True
+                return edit
             head = edit.parent
-        return False
+        return None
 
     def _at(self, session: Session, project_id: str, head: int) -> _Known:
         """The statement after an edit, from memory or from the last whole copy and the edits
@@ -317,7 +330,7 @@ class Store:
                 words = "a change that cannot be read"
                 try:
                     change = KEPT.validate_json(edit.edit)
-                    words = words_of(change)
+                    words = _words(edit, statement)
                     statement = None if statement is None else apply_kept(statement, change)[0]
                 except (EditError, ValueError):
                     statement = None
@@ -375,7 +388,8 @@ class Store:
                 since = 0
             row.changed, row.name = now(), after.name
         self._remember(project_id, new_id, _Known(after, since))
-        return Position(after, new_id, True, False)
+        told = words_of(edit, [*before.statement.clauses, *after.clauses])
+        return Position(after, new_id, True, False, told)
 
     def _of_present_version(self, session: Session, row: ProjectRow) -> _Known:
         """The statement a project stands at, of the present version of the format; where it is of a

@@ -114,7 +114,7 @@ export interface paths {
         put?: never;
         /**
          * New Project
-         * @description An empty project.
+         * @description A project that is empty, or starts from a beginning, whose name it then bears.
          */
         post: operations["new_project_api_projects_post"];
         delete?: never;
@@ -435,6 +435,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/beginnings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Beginnings
+         * @description What may be begun with, the likeliest first.
+         */
+        get: operations["beginnings_api_beginnings_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/beginnings/{key}/picture": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Picture
+         * @description What comes of it; where that is nothing yet, what its last clause makes.
+         */
+        get: operations["picture_api_beginnings__key__picture_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/catalogue": {
         parameters: {
             query?: never;
@@ -737,6 +777,18 @@ export interface components {
             /** Running */
             running: boolean;
         };
+        /**
+         * Beginning
+         * @description A statement to begin with: its ``title`` is the name of what is begun.
+         */
+        Beginning: {
+            /** Key */
+            key: string;
+            /** Title */
+            title: string;
+            /** Says */
+            says: string;
+        };
         /** Body_import_project_api_projects_import_post */
         Body_import_project_api_projects_import_post: {
             /** File */
@@ -746,6 +798,15 @@ export interface components {
         Body_store_file_api_files_post: {
             /** File */
             file: string;
+        };
+        /** CardFigure */
+        CardFigure: {
+            /** Value */
+            value: number | string;
+            /** Unit */
+            unit: string;
+            /** Decimals */
+            decimals: number;
         };
         /**
          * Catalogue
@@ -1044,8 +1105,16 @@ export interface components {
         };
         /** NewProject */
         NewProject: {
-            /** Name */
+            /**
+             * Name
+             * @default New structure
+             */
             name: string;
+            /**
+             * Beginning
+             * @default
+             */
+            beginning: string;
         };
         /**
          * NotMadeMessage
@@ -1222,7 +1291,11 @@ export interface components {
             /** Detail */
             detail: string;
         };
-        /** ProjectCard */
+        /**
+         * ProjectCard
+         * @description A project among others; ``builds`` are words for the kind of structure it is, and ``figures``
+         *     go by the words for them.
+         */
         ProjectCard: {
             /** Id */
             id: string;
@@ -1234,9 +1307,11 @@ export interface components {
             changed: string;
             /** Demo */
             demo: boolean;
+            /** Builds */
+            builds: string[];
             /** Figures */
             figures: {
-                [key: string]: unknown;
+                [key: string]: components["schemas"]["CardFigure"];
             };
             /** Has Picture */
             has_picture: boolean;
@@ -1595,6 +1670,10 @@ export interface components {
             can_undo: boolean;
             /** Can Redo */
             can_redo: boolean;
+            /** Undoes */
+            undoes: string;
+            /** Redoes */
+            redoes: string;
             /** Dimensions */
             dimensions: components["schemas"]["DimensionValue"][];
         };
@@ -4063,6 +4142,172 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["ProjectCard"];
                 };
+            };
+            /** @description No such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Does not fit */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not this host */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not understood */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Storage does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No room */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    beginnings_api_beginnings_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Beginning"][];
+                };
+            };
+            /** @description No such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Does not fit */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not this host */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not understood */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Storage does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No room */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    picture_api_beginnings__key__picture_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description No such thing */
             404: {

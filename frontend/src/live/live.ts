@@ -22,8 +22,9 @@ export interface Live {
   connection: "opening" | "open" | "lost" | "gone" | "unreadable";
   statement: Statement | null;
   head: number;
-  canUndo: boolean;
-  canRedo: boolean;
+  /** What undo takes back and redo does again, in words; empty where there is nothing. */
+  undoes: string;
+  redoes: string;
   dimensions: StatementMessage["dimensions"];
   outcomes: Record<string, Outcome>;
   geometry: Map<string, Shown>;
@@ -49,8 +50,8 @@ const EMPTY: Live = {
   connection: "opening",
   statement: null,
   head: 0,
-  canUndo: false,
-  canRedo: false,
+  undoes: "",
+  redoes: "",
   dimensions: [],
   outcomes: {},
   geometry: new Map(),
@@ -318,8 +319,8 @@ function adopt(message: StatementMessage) {
     return {
       statement: message.statement,
       head: message.head,
-      canUndo: message.can_undo,
-      canRedo: message.can_redo,
+      undoes: message.undoes,
+      redoes: message.redoes,
       dimensions: message.dimensions,
       outcomes,
     };
