@@ -123,5 +123,7 @@ def test_a_schedule_is_sorted_and_saved(page, downloads):
     assert len(rows) == 61
     heights = [float(r["z_m"]) for r in rows]
     assert heights == sorted(heights, reverse=True), "it is saved as it is shown"
-    page.click("Stock bars", "button")
+    page.find('[data-value="lacking"]').click()
+    page.wait(lambda: page.find('[role="menuitem"] span:first-child[class*="w-44"]'))
+    next(e for e in page.find_all('[role="menuitem"]') if e.text.startswith("Stock bars")).click()
     page.wait(lambda: "Cut members from stock bars" in page.find("main").text)

@@ -6,15 +6,14 @@ import type { TableMessage } from "../api/client";
 import { useLive } from "../live/live";
 import { type Item, item, useView } from "../state/view";
 import { Button } from "../ui/Button";
-import { sources } from "../view/model";
+import { Menu, MenuEntry } from "../ui/Menu";
 import { View } from "../view/View";
-import { headerText } from "../workbench/PickedDetail";
 import { BarStrips } from "./BarStrips";
 import { barsOf, tellsBars } from "./bars";
-import { firstWithRows, lacks } from "./first";
+import { asCsv, asTabs, type Cell, cellText, decimalsOf, headerText } from "./cells";
+import { firstWithRows, lacks, typesMade } from "./first";
 import { useSchedule } from "./useSchedule";
 
-type Cell = string | number;
 interface Row {
   items: Item[];
   cells: Cell[];
@@ -48,8 +47,7 @@ export function SchedulesScreen() {
   const [search, setSearch] = useSearchParams();
   const { schedules } = catalogue();
   const outcomes = useLive((s) => s.outcomes);
-  // biome-ignore lint/correctness/useExhaustiveDependencies: outcomes are what results hang on
-  const types = useMemo(() => new Set(sources(useLive.getState()).map((s) => s.shown.of)), [outcomes]);
+  const types = useMemo(() => typesMade(outcomes), [outcomes]);
   const asked = schedules.find((s) => s.name === search.get("of"));
   const schedule = asked ?? firstWithRows(schedules, types)!;
   const { name } = schedule;
@@ -59,11 +57,22 @@ export function SchedulesScreen() {
   const [sort, setSort] = useState<{ column: number; down: boolean } | null>(null);
   const [pickedOnly, setPickedOnly] = useState(false);
   const [drawn, setDrawn] = useState(true);
+  const [copied, setCopied] = useState(false);
   const selected = useView((s) => s.selected);
   const columns = useMemo(() => tables?.[0]?.columns.map((c) => c.name) ?? [], [tables]);
   const canBeDrawn = tellsBars(columns);
   const all = useMemo(() => rowsOf(tables ?? [], members), [tables, members]);
-  const widths = useMemo(() => columnWidths(columns, all), [columns, all]);
+  const decimals = useMemo(
+    () =>
+      columns.map((name, k) =>
+        decimalsOf(
+          name,
+          all.map((r) => r.cells[k] ?? ""),
+        ),
+      ),
+    [columns, all],
+  );
+  const widths = useMemo(() => columnWidths(columns, all, decimals), [columns, all, decimals]);
   const rows = useMemo(() => {
     const words = filter.toLowerCase().split(/\s+/).filter(Boolean);
     let out = all.filter((r) => words.every((w) => r.cells.some((c) => String(c).toLowerCase().includes(w))));
@@ -74,25 +83,56 @@ export function SchedulesScreen() {
       );
     return out;
   }, [all, filter, sort, pickedOnly, selected]);
+  const lacking = schedules.filter((s) => lacks(s, types) && s.name !== name);
+  const shown = schedules.filter((s) => !lacking.includes(s));
+  const open = (of: string) => {
+    setSort(null);
+    setSearch({ of }, { replace: true });
+  };
+  const copy = async () => {
+    const text = asTabs(
+      columns,
+      rows.map((r) => r.cells),
+    );
+    try {
+      await navigator.clipboard.writeText(text);
+      setCopied(true);
+      setTimeout(() => setCopied(false), COPIED_MS);
+    } catch {
+      useLive.setState({ problem: "The browser did not let the table be copied; saving it as CSV works." });
+    }
+  };
   return (
     <main className="grid min-h-0 grid-cols-[minmax(0,1fr)_minmax(16rem,30%)]">
       <section className="flex min-h-0 min-w-0 flex-col">
         <div className="flex flex-wrap items-center gap-x-1 gap-y-1 border-b border-rule px-3 py-1.5">
-          {schedules.map((s) => (
+          {shown.map((s) => (
             <button
               key={s.name}
               type="button"
               aria-pressed={s.name === name}
-              className={`rounded-sm px-2 py-0.5 ${s.name === name ? "bg-plum-pale text-plum" : "hover:text-plum"} ${lacks(s, types) && s.name !== name ? "text-soft opacity-60" : ""}`}
-              title={lacks(s, types) ? s.empty : undefined}
-              onClick={() => {
-                setSort(null);
-                setSearch({ of: s.name }, { replace: true });
-              }}
+              className={`rounded-sm px-2 py-0.5 ${s.name === name ? "bg-plum-pale text-plum" : "hover:text-plum"} `}
+              onClick={() => open(s.name)}
             >
               {s.title}
             </button>
           ))}
+          {lacking.length > 0 && (
+            <Menu
+              trigger={
+                <button type="button" className="live ml-2 !font-normal" data-value="lacking">
+                  {lacking.length} without rows
+                </button>
+              }
+            >
+              {lacking.map((s) => (
+                <MenuEntry key={s.name} onSelect={() => open(s.name)}>
+                  <span className="w-44 shrink-0">{s.title}</span>
+                  <span className="text-xs text-soft">{s.empty}</span>
+                </MenuEntry>
+              ))}
+            </Menu>
+          )}
         </div>
         <div className="flex items-center gap-3 px-3 py-1.5 text-[13px]">
           <input
@@ -121,6 +161,9 @@ export function SchedulesScreen() {
               {drawn ? "Show as rows" : "Draw bar by bar"}
             </Button>
           )}
+          <Button disabled={!rows.length} onClick={() => void copy()}>
+            {copied ? "Copied" : "Copy as a table"}
+          </Button>
           <Button disabled={!rows.length} onClick={() => saveCsv(name, columns, rows)}>
             Save as CSV
           </Button>
@@ -129,7 +172,14 @@ export function SchedulesScreen() {
         {tables && !tables.length && <p className="p-6 font-serif text-lg text-soft">{schedule.empty}</p>}
         {canBeDrawn && drawn && <BarStrips bars={barsOf(columns, all, rows)} />}
         {columns.length > 0 && !(canBeDrawn && drawn) && (
-          <Rows columns={columns} rows={rows} widths={widths} sort={sort} onSort={setSort} />
+          <Rows
+            columns={columns}
+            rows={rows}
+            widths={widths}
+            decimals={decimals}
+            sort={sort}
+            onSort={setSort}
+          />
         )}
       </section>
       <div className="min-h-0 border-l border-rule">
@@ -140,6 +190,7 @@ export function SchedulesScreen() {
 }
 
 const ROW = 26;
+const COPIED_MS = 1500;
 /** Room about the text of a cell, and the widest column, in characters. */
 const [ROOM, WIDEST] = [3.6, 36];
 
@@ -147,11 +198,13 @@ interface RowsProps {
   columns: string[];
   rows: Row[];
   widths: number[];
+  /** Of each column. */
+  decimals: number[];
   sort: { column: number; down: boolean } | null;
   onSort: (sort: { column: number; down: boolean } | null) => void;
 }
 
-function Rows({ columns, rows, widths, sort, onSort }: RowsProps) {
+function Rows({ columns, rows, widths, decimals, sort, onSort }: RowsProps) {
   const box = useRef<HTMLDivElement>(null);
   const { selected, show, select } = useView();
   const virtual = useVirtualizer({
@@ -219,7 +272,7 @@ function Rows({ columns, rows, widths, sort, onSort }: RowsProps) {
                   className={`truncate px-2 ${numeric[k] ? "text-right" : ""} ${k === 0 ? "font-mono" : ""}`}
                   title={String(c)}
                 >
-                  {cellText(c)}
+                  {cellText(c, decimals[k] ?? 0)}
                 </span>
               ))}
             </div>
@@ -230,27 +283,30 @@ function Rows({ columns, rows, widths, sort, onSort }: RowsProps) {
   );
 }
 
-const cellText = (c: Cell) => (typeof c === "number" && !Number.isInteger(c) ? c.toFixed(3) : String(c));
-
 /** Width of a character of the first column, which is of one width each, by that of a usual digit. */
 const FIRST = 1.25;
 
 /** Widths in characters that show every cell whole, up to a limit, with room about it. */
-function columnWidths(columns: string[], rows: Row[]) {
+function columnWidths(columns: string[], rows: Row[], decimals: number[]) {
   return columns.map((name, k) => {
     const { title, unit } = headerText(name);
     const head = title.length + unit.length * 0.8;
     const wide = k === 0 ? FIRST : 1;
-    const longest = rows.reduce((most, r) => Math.max(most, cellText(r.cells[k] ?? "").length * wide), head);
+    const longest = rows.reduce(
+      (most, r) => Math.max(most, cellText(r.cells[k] ?? "", decimals[k] ?? 0).length * wide),
+      head,
+    );
     return Math.min(longest + ROOM, WIDEST);
   });
 }
 
 function saveCsv(name: string, columns: string[], rows: Row[]) {
-  const quoted = (c: Cell) => (/[",\n]/.test(String(c)) ? `"${String(c).replaceAll('"', '""')}"` : String(c));
-  const text = [columns, ...rows.map((r) => r.cells)].map((r) => r.map(quoted).join(",")).join("\n");
+  const text = asCsv(
+    columns,
+    rows.map((r) => r.cells),
+  );
   const link = document.createElement("a");
-  link.href = URL.createObjectURL(new Blob([`${text}\n`], { type: "text/csv" }));
+  link.href = URL.createObjectURL(new Blob([text], { type: "text/csv" }));
   link.download = `${useLive.getState().statement?.name ?? "schedule"} ${name}.csv`;
   link.click();
   setTimeout(() => URL.revokeObjectURL(link.href), 1000);

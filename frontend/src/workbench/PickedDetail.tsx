@@ -2,18 +2,12 @@ import { Fragment } from "react";
 import { Link, useParams } from "react-router-dom";
 import { scheduleOf, totalsOf } from "../api/catalogue";
 import { useResults } from "../live/live";
+import { cellText, decimalsOf, headerText } from "../schedules/cells";
 import { useSchedule } from "../schedules/useSchedule";
 import { parts, useView } from "../state/view";
 import { Button } from "../ui/Button";
 import { figureText } from "../ui/text";
 import { labelOf } from "../view/naming";
-
-/** Headers carry their unit at the end: `cut_length_mm` is “cut length” in mm. */
-export function headerText(name: string): { title: string; unit: string } {
-  const match = /^(.*)_(mm|m|m2|m3|kg|deg)$/.exec(name);
-  const unit = { mm: "mm", m: "m", m2: "m²", m3: "m³", kg: "kg", deg: "°" }[match?.[2] ?? ""] ?? "";
-  return { title: (match?.[1] ?? name).replaceAll("_", " "), unit };
-}
 
 /** What is picked: all of one thing, or how many and how much of several. */
 export function PickedDetail() {
@@ -57,7 +51,7 @@ function One({ id }: { id: string }) {
                 <dt className="text-soft">{title}</dt>
                 <dd className="text-right">
                   {typeof value === "number"
-                    ? `${Number(value.toFixed(3))}${unit && (unit === "°" ? "°" : `\u202f${unit}`)}`
+                    ? `${Number(cellText(value, decimalsOf(c.name, [value])))}${unit && (unit === "°" ? "°" : `\u202f${unit}`)}`
                     : value}
                 </dd>
               </div>
