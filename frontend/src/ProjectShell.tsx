@@ -10,6 +10,7 @@ import { SheetsScreen } from "./sheets/SheetsScreen";
 import { resetView, useView } from "./state/view";
 import { TopBar } from "./TopBar";
 import { TraceScreen } from "./trace/TraceScreen";
+import { Boundary } from "./ui/Boundary";
 import { useCardPicture } from "./view/cardPicture";
 import { Workbench } from "./workbench/Workbench";
 
@@ -48,11 +49,46 @@ export function ProjectShell() {
       <TopBar />
       <Routes>
         <Route index element={<Workbench />} />
-        <Route path="contact" element={<ContactScreen />} />
-        <Route path="trace" element={<TraceScreen />} />
-        <Route path="schedules" element={<SchedulesScreen />} />
-        <Route path="sheets" element={<SheetsScreen />} />
-        <Route path="deliver" element={<DeliverScreen />} />
+        <Route
+          path="contact"
+          element={
+            <Boundary name="The contact sheet">
+              <ContactScreen />
+            </Boundary>
+          }
+        />
+        <Route
+          path="trace"
+          element={
+            <Boundary name="The drawing">
+              <TraceScreen />
+            </Boundary>
+          }
+        />
+        <Route
+          path="schedules"
+          element={
+            <Boundary name="The schedules">
+              <SchedulesScreen />
+            </Boundary>
+          }
+        />
+        <Route
+          path="sheets"
+          element={
+            <Boundary name="The sheets">
+              <SheetsScreen />
+            </Boundary>
+          }
+        />
+        <Route
+          path="deliver"
+          element={
+            <Boundary name="What is delivered">
+              <DeliverScreen />
+            </Boundary>
+          }
+        />
       </Routes>
       <StatusLine />
     </div>

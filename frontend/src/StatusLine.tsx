@@ -1,31 +1,28 @@
 import { useShallow } from "zustand/react/shallow";
 import { useClauseKinds } from "./api/kinds";
 import { channel, useLive } from "./live/live";
+import { Remarks } from "./Remarks";
 import { useView } from "./state/view";
 import { ProgressBar } from "./ui/ProgressBar";
 import { secondsText } from "./ui/text";
 
 /** The line at the foot: busy or not, the last time, warnings, and what went wrong. */
 export function StatusLine() {
-  const { busy, progress, quiet, seconds, problem, connection, outcomes, statement } = useLive(
-    useShallow(({ busy, progress, quiet, seconds, problem, connection, outcomes, statement }) => ({
+  const { busy, progress, quiet, seconds, problem, connection, statement } = useLive(
+    useShallow(({ busy, progress, quiet, seconds, problem, connection, statement }) => ({
       busy,
       progress,
       quiet,
       seconds,
       problem,
       connection,
-      outcomes,
       statement,
     })),
   );
   const picked = useView((s) => s.selected.size);
-  const all = Object.values(outcomes);
   const kinds = useClauseKinds();
   const quietKind = statement?.clauses?.find((c) => c.id === quiet?.clause)?.kind;
   const quietTitle = kinds.find((k) => k.kind === quietKind)?.title;
-  const failed = all.filter((o) => o.status === "failed").length;
-  const warnings = all.reduce((n, o) => n + o.warnings.length, 0);
   return (
     <footer
       className="relative z-10 flex h-7 items-center gap-4 border-t border-rule bg-leaf px-3 text-[13px] text-soft"
@@ -62,14 +59,7 @@ export function StatusLine() {
             Ready{seconds !== null && seconds > 0 ? ` · last change took ${secondsText(seconds)}` : ""}
           </span>
         ))}
-      {failed > 0 && (
-        <span className="text-brick">
-          {failed === 1 ? "1 clause could not be made" : `${failed} clauses could not be made`}
-        </span>
-      )}
-      {warnings > 0 && (
-        <span className="text-amber">{warnings === 1 ? "1 warning" : `${warnings} warnings`}</span>
-      )}
+      <Remarks />
       {picked > 0 && <span>{picked} picked</span>}
       {problem && (
         // All of it is to be read: what happened, what is safe, and what to do.

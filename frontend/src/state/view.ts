@@ -39,10 +39,13 @@ interface ViewState {
   apart: number;
   together: number | null;
   goTo: { items: Item[]; at: [number, number, number] | null; count: number } | null;
+  /** Chapters and clauses of the statement that are folded, by their keys and ids. */
+  folded: ReadonlySet<string>;
   set: (change: Partial<ViewState>) => void;
   toggle: (layer: Layer) => void;
   select: (items: Iterable<Item>, add?: boolean) => void;
   show: (items: Item[], at?: [number, number, number] | null) => void;
+  fold: (keys: Iterable<string>, closed: boolean) => void;
 }
 
 const START = {
@@ -58,6 +61,7 @@ const START = {
   apart: 0,
   together: null,
   goTo: null,
+  folded: new Set<string>(),
 };
 
 export const useView = create<ViewState>((set) => ({
@@ -73,6 +77,12 @@ export const useView = create<ViewState>((set) => ({
     }),
   show: (items, at = null) =>
     set((s) => ({ selected: new Set(items), goTo: { items, at, count: (s.goTo?.count ?? 0) + 1 } })),
+  fold: (keys, closed) =>
+    set((s) => {
+      const folded = new Set(s.folded);
+      for (const key of keys) closed ? folded.add(key) : folded.delete(key);
+      return { folded };
+    }),
 }));
 
 /** A project was opened: nothing is picked in it yet. */

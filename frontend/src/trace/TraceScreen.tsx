@@ -4,7 +4,7 @@ import { useClauseKinds } from "../api/kinds";
 import { channel, useLive } from "../live/live";
 import { useView } from "../state/view";
 import { Button } from "../ui/Button";
-import { freshId } from "../workbench/ClauseView";
+import { freshId } from "../workbench/freshId";
 import { StatementPanel } from "../workbench/StatementPanel";
 import { valueIn } from "../workbench/values/values";
 import { type Backdrop, backdropOf } from "./backdrop";

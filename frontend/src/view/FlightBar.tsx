@@ -102,7 +102,7 @@ export function FlightBar({ view }: { view: Viewport }) {
         }}
       />
       <span className="min-w-0 truncate text-soft" data-testid="flight-step">
-        {words || (apart > 0 ? "" : `${order.length} parts`)}
+        {words || (apart > 0 ? "" : order.length === 1 ? "1 part" : `${order.length} parts`)}
       </span>
     </div>
   );

@@ -1,14 +1,16 @@
 import { memo, useState } from "react";
-import { allLayers } from "../api/catalogue";
-import type { ClauseEntry, ClauseKind, Edit, Notice, Outcome, Remedy } from "../api/client";
-import { shownAs, taken } from "../live/inputs";
+import type { ClauseEntry, ClauseKind, Outcome } from "../api/client";
+import { taken } from "../live/inputs";
 import { channel, useLive } from "../live/live";
-import { type Item, item, useView } from "../state/view";
+import { useView } from "../state/view";
 import { Button } from "../ui/Button";
 import { ChoiceEntries, Menu, MenuEntry, MenuHeading, MenuRule } from "../ui/Menu";
 import { ProgressBar } from "../ui/ProgressBar";
 import { figureText, secondsText } from "../ui/text";
+import { freshId } from "./freshId";
 import { GoesOn } from "./GoesOn";
+import { RemarkLine } from "./RemarkLine";
+import { remarksOf } from "./remarks";
 import { Value } from "./values/Value";
 import { segmentsOf } from "./values/values";
 
@@ -30,6 +32,7 @@ export function ClauseView({ entry, index, count, kind, kinds, onInsert }: Props
   const progress = useLive((s) => (s.progress?.clause === entry.id ? s.progress.share : null));
   const set = useView((s) => s.set);
   const failed = outcome?.status === "failed" || outcome?.status === "waiting";
+  const folded = useView((s) => s.folded.has(entry.id));
   return (
     <section
       data-clause={entry.id}
@@ -42,7 +45,9 @@ export function ClauseView({ entry, index, count, kind, kinds, onInsert }: Props
     >
       <div className="flex gap-2">
         <p className={`grow font-serif text-[16.5px] leading-[1.55] ${entry.off ? "line-through" : ""}`}>
-          {kind ? (
+          {kind && folded ? (
+            <Folded entry={entry} kind={kind} outcome={outcome} />
+          ) : kind ? (
             <>
               <Sentence entry={entry} kind={kind} outcome={outcome} />
               <AskedFor kind={kind} outcome={outcome} />
@@ -53,33 +58,32 @@ export function ClauseView({ entry, index, count, kind, kinds, onInsert }: Props
         </p>
         <ClauseMenu entry={entry} index={index} count={count} kind={kind} kinds={kinds} onInsert={onInsert} />
       </div>
-      {outcome && !failed && !entry.off && <Figures outcome={outcome} />}
+      {outcome && !failed && !entry.off && !folded && <Figures outcome={outcome} />}
       {progress !== null && <ProgressBar share={progress} className="w-full" />}
-      {kind?.goes_on && !entry.off && <GoesOn entry={entry} value={kind.goes_on} outcome={outcome} />}
-      {outcome?.error && (
-        <Remark
-          tone={outcome.status === "failed" ? "brick" : "soft"}
-          text={outcome.error}
-          at={outcome.error_at}
-          items={[]}
-          remedies={outcome.remedies}
-          warns={entry.id}
-        />
+      {kind?.goes_on && !entry.off && !folded && (
+        <GoesOn entry={entry} value={kind.goes_on} outcome={outcome} />
       )}
-      {!failed &&
-        outcome?.warnings.map((w, k) => (
-          <Remark
-            key={k}
-            tone="amber"
-            text={w.text}
-            at={w.at}
-            items={itemsOf(outcome, w)}
-            remedies={w.remedies}
-            warns={entry.id}
-          />
-        ))}
+      {remarksOf(entry.id, outcome).map((remark, k) => (
+        <RemarkLine key={k} remark={remark} />
+      ))}
       <Idle entry={entry} kind={kind} />
     </section>
+  );
+}
+
+/** The first words of a clause, behind which the rest is. */
+function Folded({ entry, kind, outcome }: { entry: ClauseEntry; kind: ClauseKind; outcome?: Outcome }) {
+  const fold = useView((s) => s.fold);
+  return (
+    <button
+      type="button"
+      className="w-full truncate text-left hover:text-plum"
+      aria-expanded={false}
+      title={outcome?.sentence}
+      onClick={() => fold([entry.id], false)}
+    >
+      <strong>{kind.title}</strong> …
+    </button>
   );
 }
 
@@ -89,13 +93,6 @@ function Idle({ entry, kind }: { entry: ClauseEntry; kind: ClauseKind | undefine
   const done = useLive((s) => s.outcomes[entry.id]?.status === "done");
   if (!kind?.serves || used || !done || entry.off) return null;
   return <p className="mt-1 text-[13px] text-soft">Nothing below uses this yet.</p>;
-}
-
-function itemsOf(outcome: Outcome, notice: Notice): Item[] {
-  const thing = notice.of;
-  if (!allLayers().some((layer) => layer.thing === thing)) return [];
-  const of = shownAs(useLive.getState().outcomes, notice.clause || outcome.id);
-  return notice.which.map((i) => item(of, thing, i));
 }
 
 function Sentence({
@@ -161,73 +158,6 @@ function Figures({ outcome }: { outcome: Outcome }) {
   );
 }
 
-/** Makes the edits of a remedy: a clause before the one that warns, another place for one, or other values; where
- * there are none, works it out once more. */
-async function applyRemedy(remedy: Remedy, warns: string) {
-  const clauses = useLive.getState().statement?.clauses ?? [];
-  if (remedy.kind) {
-    const clause = { id: freshId(remedy.kind, clauses), kind: remedy.kind, values: remedy.values };
-    await channel.edit({ op: "add", at: clauses.findIndex((c) => c.id === warns), clause } as Edit);
-    return;
-  }
-  if (remedy.moved) {
-    const to = clauses.findIndex((c) => c.id === warns);
-    await channel.edit({ op: "move", clause: remedy.moved, to } as Edit);
-    return;
-  }
-  const values = Object.entries(remedy.values);
-  if (!values.length) channel.restart(remedy.clause);
-  for (const [name, value] of values) await channel.edit({ op: "set", clause: remedy.clause, name, value });
-}
-
-const TONES = { brick: "bg-brick-pale text-brick", amber: "bg-amber-pale text-amber", soft: "text-soft" };
-
-function Remark({
-  tone,
-  text,
-  at,
-  items,
-  remedies,
-  warns,
-}: {
-  tone: keyof typeof TONES;
-  text: string;
-  at: number[] | null | undefined;
-  items: Item[];
-  remedies: Remedy[];
-  /** The clause that warns. */
-  warns: string;
-}) {
-  const show = useView((s) => s.show);
-  return (
-    <div
-      role={tone === "brick" ? "alert" : "note"}
-      className={`mt-1 rounded-sm px-2 py-1 text-[13px] leading-snug ${TONES[tone]}`}
-    >
-      {text}{" "}
-      {(at || items.length > 0) && (
-        <button
-          type="button"
-          className="underline"
-          onClick={() => show(items, (at as [number, number, number]) ?? null)}
-        >
-          Show me
-        </button>
-      )}
-      {remedies.map((r) => (
-        <button
-          key={r.title}
-          type="button"
-          className="mt-0.5 mr-3 block underline"
-          onClick={() => void applyRemedy(r, warns)}
-        >
-          {r.title}
-        </button>
-      ))}
-    </div>
-  );
-}
-
 const ClauseMenu = memo(function ClauseMenu(props: Props) {
   return (
     <Menu
@@ -250,12 +180,15 @@ const ClauseMenu = memo(function ClauseMenu(props: Props) {
 function ClauseMenuEntries({ entry, index, count, kind, kinds, onInsert }: Props) {
   const clauses = useLive((s) => s.statement?.clauses) ?? [];
   const before = clauses.slice(0, index);
+  const folded = useView((s) => s.folded.has(entry.id));
+  const fold = useView((s) => s.fold);
   const duplicate = () => {
     const id = freshId(entry.kind, clauses);
     void channel.edit({ op: "add", at: index + 1, clause: { ...structuredClone(entry), id } });
   };
   return (
     <>
+      <MenuEntry onSelect={() => fold([entry.id], !folded)}>{folded ? "Unfold" : "Fold"}</MenuEntry>
       <MenuEntry onSelect={duplicate}>Duplicate</MenuEntry>
       <MenuEntry onSelect={() => void channel.edit({ op: "switch", clause: entry.id, off: !entry.off })}>
         {entry.off ? "Switch on" : "Switch off"}
@@ -378,10 +311,4 @@ function Sources({
       />
     </>
   );
-}
-
-/** An id for a new clause that no other has. */
-export function freshId(kind: string, clauses: ClauseEntry[]): string {
-  const taken = new Set(clauses.map((c) => c.id));
-  for (let n = 1; ; n++) if (!taken.has(`${kind}-${n}`)) return `${kind}-${n}`;
 }

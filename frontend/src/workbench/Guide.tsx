@@ -1,26 +1,30 @@
 import { Dialog } from "radix-ui";
 import { useMemo, useState } from "react";
-import type { ClauseKind } from "../api/client";
+import type { ClauseEntry, ClauseKind } from "../api/client";
 import { Button } from "../ui/Button";
+import { comingNext, kindsFor } from "./guided";
+
+const NEXT = "Can come next";
 
 interface Props {
   kinds: ClauseKind[];
+  /** The clauses above the one that is put in. */
+  before: readonly ClauseEntry[];
   open: boolean;
   onOpenChange: (open: boolean) => void;
   onChoose: (kind: ClauseKind) => void;
 }
 
 /** All clauses by what they are for, each with a picture and two lines; choosing one puts it into the statement. */
-export function Guide({ kinds, open, onOpenChange, onChoose }: Props) {
+export function Guide({ kinds, before, open, onOpenChange, onChoose }: Props) {
   const [text, setText] = useState("");
   const groups = useMemo(() => {
-    const wanted = text.trim().toLowerCase();
-    const out = new Map<string, ClauseKind[]>();
-    for (const k of kinds)
-      if (!wanted || `${k.title} ${k.summary} ${k.explained}`.toLowerCase().includes(wanted))
-        out.set(k.group, [...(out.get(k.group) ?? []), k]);
+    if (text.trim()) return [["Found", kindsFor(kinds, text)] as const].filter(([, found]) => found.length);
+    const next = comingNext(kinds, before);
+    const out = new Map<string, readonly ClauseKind[]>(next.length ? [[NEXT, next]] : []);
+    for (const k of kinds) out.set(k.group, [...(out.get(k.group) ?? []), k]);
     return [...out];
-  }, [kinds, text]);
+  }, [kinds, text, before]);
   const choose = (kind: ClauseKind) => {
     onOpenChange(false);
     setText("");
@@ -38,7 +42,7 @@ export function Guide({ kinds, open, onOpenChange, onChoose }: Props) {
             <Dialog.Title className="font-serif text-lg">Add a clause</Dialog.Title>
             <input
               aria-label="Search the guide"
-              placeholder="search: arch, hollow, plan …"
+              placeholder="search: bars, steel, cut …"
               className="w-64 rounded-sm border border-rule bg-white px-2 py-0.5"
               value={text}
               onChange={(e) => setText(e.target.value)}

@@ -1,51 +1,99 @@
-import { Fragment, useState } from "react";
-import type { ClauseKind } from "../api/client";
+import { useState } from "react";
+import { Link } from "react-router-dom";
+import type { ClauseEntry, ClauseKind } from "../api/client";
 import { useClauseKinds } from "../api/kinds";
 import { channel, useLive } from "../live/live";
 import { useView } from "../state/view";
 import { Button } from "../ui/Button";
-import { ClauseView, freshId } from "./ClauseView";
+import { figureText } from "../ui/text";
+import { ClauseView } from "./ClauseView";
 import { Dimensions } from "./Dimensions";
+import { freshId } from "./freshId";
 import { Guide } from "./Guide";
+import { allRemarks, counted } from "./remarks";
+import { chapterRuns, headlinesOf, type Run, runsWith } from "./runs";
+
+/** From so many clauses on there is something to find, and to fold away. */
+const MANY = 6;
+const HEADLINES = 3;
 
 /** The statement as set text, chapter by chapter. */
 export function StatementPanel() {
   const statement = useLive((s) => s.statement);
+  const outcomes = useLive((s) => s.outcomes);
+  const folded = useView((s) => s.folded);
+  const fold = useView((s) => s.fold);
   const kinds = useClauseKinds();
   const [adding, setAdding] = useState<number | null>(null);
+  const [text, setText] = useState("");
   if (!statement) return <p className="p-4 text-soft">Reading the statement …</p>;
   const clauses = statement.clauses ?? [];
   const byKind = Object.fromEntries(kinds.map((k) => [k.kind, k]));
+  const says = (entry: ClauseEntry) =>
+    `${byKind[entry.kind]?.title ?? entry.kind} ${outcomes[entry.id]?.sentence ?? ""}`;
+  const runs = chapterRuns(clauses, byKind);
+  const shown = runsWith(runs, text, says);
+  const finding = text.trim() !== "";
   const insert = (kind: ClauseKind, at: number) => {
     const id = freshId(kind.kind, clauses);
     void channel.edit({ op: "add", at, clause: { id, kind: kind.kind, off: false, on: {}, values: {} } });
+    setText("");
     useView.getState().set({ active: id });
   };
+  const allFolded = runs.every((run) => folded.has(run.key));
   return (
     <div className="px-3 pt-3 pb-8">
       <Dimensions />
-      {clauses.map((entry, i) => {
-        const chapter = byKind[entry.kind]?.chapter ?? "";
-        const first = i === 0 || byKind[clauses[i - 1]!.kind]?.chapter !== chapter;
-        return (
-          <Fragment key={entry.id}>
-            {first && (
-              <h2 className="mt-3 mb-0.5 pl-3 text-[13px] tracking-widest text-soft uppercase">{chapter}</h2>
-            )}
-            <ClauseView
-              entry={entry}
-              index={i}
-              count={clauses.length}
-              kind={byKind[entry.kind]}
-              kinds={kinds}
-              onInsert={setAdding}
-            />
-          </Fragment>
-        );
-      })}
+      {clauses.length >= MANY && (
+        <div className="mt-1 flex items-baseline gap-2 pl-3 text-[13px] text-soft">
+          <input
+            type="search"
+            aria-label="Find in the statement"
+            placeholder={`find in ${clauses.length} clauses`}
+            className="min-w-0 grow rounded-sm border border-rule bg-white px-2 py-0.5 text-ink"
+            value={text}
+            onChange={(e) => setText(e.target.value)}
+          />
+          <Button
+            tone="quiet"
+            className="!px-1 !py-0"
+            onClick={() =>
+              fold(
+                runs.map((run) => run.key),
+                !allFolded,
+              )
+            }
+          >
+            {allFolded ? "Unfold all" : "Fold all"}
+          </Button>
+        </div>
+      )}
+      {shown.map((run) => (
+        <section key={run.key} aria-label={run.chapter || "Unknown"}>
+          <ChapterHeading run={run} open={finding || !folded.has(run.key)} />
+          {(finding || !folded.has(run.key)) &&
+            run.entries.map(({ entry, index }) => (
+              <ClauseView
+                key={entry.id}
+                entry={entry}
+                index={index}
+                count={clauses.length}
+                kind={byKind[entry.kind]}
+                kinds={kinds}
+                onInsert={setAdding}
+              />
+            ))}
+        </section>
+      ))}
+      {finding && shown.length === 0 && <p className="mt-3 pl-3 text-soft">No clause speaks of “{text}”.</p>}
       {clauses.length === 0 && (
         <p className="pl-3 font-serif text-[16.5px] text-soft">
-          This statement is empty. Begin with a shape: a loft through profiles, a dome, or curves of your own.
+          This statement is empty. Begin with a shape: a loft through profiles, a dome, or curves of your own;
+          or choose a{" "}
+          <Link className="live" to="/new">
+            beginning
+          </Link>
+          .
         </p>
       )}
       <div className="mt-3 pl-3">
@@ -53,10 +101,52 @@ export function StatementPanel() {
       </div>
       <Guide
         kinds={kinds}
+        before={clauses.slice(0, adding ?? clauses.length)}
         open={adding !== null}
         onOpenChange={(open) => !open && setAdding(null)}
         onChoose={(kind) => insert(kind, adding ?? clauses.length)}
       />
     </div>
+  );
+}
+
+/** The name of a chapter, which stays in sight; folded, with its headline figures and what is wrong in it. */
+function ChapterHeading({ run, open }: { run: Run; open: boolean }) {
+  const outcomes = useLive((s) => s.outcomes);
+  const fold = useView((s) => s.fold);
+  const { failed, warned } = counted(
+    allRemarks(
+      run.entries.map(({ entry }) => entry),
+      outcomes,
+    ),
+  );
+  const count = run.entries.length;
+  return (
+    <h2 className="sticky top-0 z-10 mt-2 bg-paper pt-1 pb-0.5 pl-3 text-[13px] text-soft">
+      <button
+        type="button"
+        className="flex w-full items-baseline gap-2 text-left hover:text-plum"
+        aria-expanded={open}
+        onClick={() => fold([run.key], open)}
+      >
+        <span aria-hidden className="w-2 text-[10px]">
+          {open ? "▾" : "▸"}
+        </span>
+        <span className="tracking-widest uppercase">{run.chapter}</span>
+        {!open && <span>{count === 1 ? "1 clause" : `${count} clauses`}</span>}
+        {!open && (failed || warned) && (
+          <span className={failed ? "text-brick" : "text-amber"}>{failed || warned}</span>
+        )}
+      </button>
+      {!open && (
+        <span className="flex flex-wrap gap-x-3 pl-4">
+          {headlinesOf(run, outcomes, HEADLINES).map((f) => (
+            <span key={f.name}>
+              {f.label} <span className="text-ink">{figureText(f.value, f.unit, f.decimals)}</span>
+            </span>
+          ))}
+        </span>
+      )}
+    </h2>
   );
 }

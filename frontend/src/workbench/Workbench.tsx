@@ -1,3 +1,4 @@
+import { Boundary } from "../ui/Boundary";
 import { View } from "../view/View";
 import { Readouts } from "./Readouts";
 import { StatementPanel } from "./StatementPanel";
@@ -7,11 +8,17 @@ export function Workbench() {
   return (
     <main className="grid min-h-0 grid-cols-[23.5rem_minmax(0,1fr)_15rem]">
       <aside className="overflow-y-auto border-r border-rule" aria-label="Statement">
-        <StatementPanel />
+        <Boundary name="The statement">
+          <StatementPanel />
+        </Boundary>
       </aside>
-      <View />
+      <Boundary name="The view">
+        <View />
+      </Boundary>
       <aside className="overflow-y-auto border-l border-rule" aria-label="Readouts">
-        <Readouts />
+        <Boundary name="What the structure comes to">
+          <Readouts />
+        </Boundary>
       </aside>
     </main>
   );

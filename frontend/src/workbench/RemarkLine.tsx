@@ -1,0 +1,70 @@
+import { allLayers } from "../api/catalogue";
+import type { Edit, Remedy } from "../api/client";
+import { shownAs } from "../live/inputs";
+import { channel, useLive } from "../live/live";
+import { type Item, item, useView } from "../state/view";
+import { freshId } from "./freshId";
+import type { Remark } from "./remarks";
+
+const TONES = { brick: "bg-brick-pale text-brick", amber: "bg-amber-pale text-amber", soft: "text-soft" };
+
+/** What is told of a clause, with its place and what would mend it. */
+export function RemarkLine({ remark, onShow }: { remark: Remark; onShow?: () => void }) {
+  const show = useView((s) => s.show);
+  const items = itemsOf(remark);
+  return (
+    <div
+      role={remark.tone === "brick" ? "alert" : "note"}
+      className={`mt-1 rounded-sm px-2 py-1 text-[13px] leading-snug ${TONES[remark.tone]}`}
+    >
+      {remark.text}{" "}
+      {(remark.at || items.length > 0) && (
+        <button
+          type="button"
+          className="underline"
+          onClick={() => {
+            onShow?.();
+            show(items, remark.at);
+          }}
+        >
+          Show me
+        </button>
+      )}
+      {remark.remedies.map((r) => (
+        <button
+          key={r.title}
+          type="button"
+          className="mt-0.5 mr-3 block underline"
+          onClick={() => void applyRemedy(r, remark.clause)}
+        >
+          {r.title}
+        </button>
+      ))}
+    </div>
+  );
+}
+
+function itemsOf(remark: Remark): Item[] {
+  if (!allLayers().some((layer) => layer.thing === remark.of)) return [];
+  const of = shownAs(useLive.getState().outcomes, remark.made);
+  return remark.which.map((i) => item(of, remark.of, i));
+}
+
+/** Makes the edits of a remedy: a clause before the one that warns, another place for one, or other values; where
+ * there are none, works it out once more. */
+async function applyRemedy(remedy: Remedy, warns: string) {
+  const clauses = useLive.getState().statement?.clauses ?? [];
+  if (remedy.kind) {
+    const clause = { id: freshId(remedy.kind, clauses), kind: remedy.kind, values: remedy.values };
+    await channel.edit({ op: "add", at: clauses.findIndex((c) => c.id === warns), clause } as Edit);
+    return;
+  }
+  if (remedy.moved) {
+    const to = clauses.findIndex((c) => c.id === warns);
+    await channel.edit({ op: "move", clause: remedy.moved, to } as Edit);
+    return;
+  }
+  const values = Object.entries(remedy.values);
+  if (!values.length) channel.restart(remedy.clause);
+  for (const [name, value] of values) await channel.edit({ op: "set", clause: remedy.clause, name, value });
+}
