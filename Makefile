@@ -36,6 +36,7 @@ bench: .venv/dev.stamp build check-tools
 	$(BIN)/lean-lattice bench
 
 shots: .venv/dev.stamp build check-tools
+	$(BIN)/python -m tests.ui.cards demo
 	$(BIN)/python -m tests.ui.shots docs/screenshots
 
 lint: .venv/dev.stamp frontend/node_modules/.stamp

@@ -5,6 +5,7 @@ import { createRoot } from "react-dom/client";
 import { BrowserRouter, Navigate, Route, Routes } from "react-router-dom";
 import { loadCatalogue } from "./api/catalogue";
 import { ProjectShell } from "./ProjectShell";
+import { NewProjectScreen } from "./projects/NewProjectScreen";
 import { ProjectsScreen } from "./projects/ProjectsScreen";
 import { resetView } from "./state/view";
 import "./theme.css";
@@ -21,6 +22,7 @@ const application = (
         <BrowserRouter>
           <Routes>
             <Route path="/" element={<ProjectsScreen />} />
+            <Route path="/new" element={<NewProjectScreen />} />
             <Route path="/p/:project/*" element={<ProjectShell />} />
             <Route path="*" element={<Navigate to="/" replace />} />
           </Routes>

@@ -18,6 +18,7 @@ from ..store.copies import make_copy
 from ..store.files import FileStore, remove_leftovers
 from ..store.results import ResultStore
 from ..store.store import Store
+from .beginnings import beginning_router
 from .card_routes import card_router
 from .catalogue import catalogue_router
 from .demo import restore_demo
@@ -99,6 +100,7 @@ def create_app(settings: Settings) -> FastAPI:
     app.state.files = FileStore(settings.data / "files")
     app.include_router(router)
     app.include_router(card_router)
+    app.include_router(beginning_router)
     app.include_router(catalogue_router)
     app.include_router(file_router)
     app.include_router(setting_router)

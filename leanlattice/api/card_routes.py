@@ -9,6 +9,7 @@ from fastapi import APIRouter, HTTPException, Request
 from fastapi.responses import Response
 from starlette.concurrency import run_in_threadpool
 
+from ..clauses.registry import CLAUSE_TYPES
 from ..exchange.kinds import KINDS
 from ..store.models import ProjectRow
 from .asked import PROBLEMS, ProjectId, hub_of, store_of
@@ -16,30 +17,34 @@ from .jobs import Portray
 from .messages import OutcomeMessage, ProjectCard
 from .strict import StrictRoute
 
-__all__ = ["card", "card_router"]
+__all__ = ["card", "card_router", "figures_of_card"]
 
 card_router = APIRouter(prefix="/api", responses=PROBLEMS, route_class=StrictRoute)
 LARGEST_PICTURE = 2_000_000
 
 
 def card(row: ProjectRow) -> ProjectCard:
-    figures = json.loads(row.figures)
+    told = json.loads(row.figures)
+    builds = told.pop("builds", [])
+    has_picture = told.pop("picture", False)
     return ProjectCard(
         id=row.id,
         name=row.name,
         created=row.created,
         changed=row.changed,
         demo=row.demo is not None,
-        figures=figures,
-        has_picture=bool(figures.get("picture")),
+        builds=builds,
+        figures=told,
+        has_picture=bool(has_picture),
     )
 
 
-def _figures(outcomes: Iterable[OutcomeMessage]) -> dict[str, object]:
+def figures_of_card(outcomes: Iterable[OutcomeMessage]) -> dict[str, object]:
     """What the card of a project says, by the words for it."""
     outcomes = list(outcomes)
     given = {o.gives for o in outcomes}
-    out: dict[str, object] = {"picture": True}
+    words = [CLAUSE_TYPES[o.kind].builds for o in outcomes if o.status == "done"]
+    out: dict[str, object] = {"picture": True, "builds": list(dict.fromkeys(filter(None, words)))}
     for outcome in filter(None, (_told(outcomes, name) for name in KINDS)):
         kind = KINDS[outcome.gives]
         if kind.told_until in given:
@@ -67,7 +72,7 @@ async def _keep(
     request: Request, project: str, picture: bytes, outcomes: Iterable[OutcomeMessage]
 ) -> None:
     await run_in_threadpool(store_of(request).set_picture, project, picture)
-    await run_in_threadpool(store_of(request).set_figures, project, _figures(outcomes))
+    await run_in_threadpool(store_of(request).set_figures, project, figures_of_card(outcomes))
 
 
 @card_router.get("/projects")

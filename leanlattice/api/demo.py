@@ -8,6 +8,7 @@ from ..statement.edits import Rename
 from ..statement.upgrade import read_upgraded
 from ..store.files import FileStore, without_files
 from ..store.store import Store
+from .demo_cards import card_of_demo
 
 __all__ = ["restore_demo"]
 
@@ -28,7 +29,10 @@ def restore_demo(store: Store, files: FileStore, folder: Path) -> list[str]:
         if row is not None:
             store.set_demo(row.id, None)
             store.edit(row.id, Rename(name=f"{row.name[:100]} (changed)"))
-        out.append(
-            store.create(without_files(read_upgraded(file.read_bytes()), files), demo=file.stem)
-        )
+        statement = without_files(read_upgraded(file.read_bytes()), files)
+        out.append(store.create(statement, demo=file.stem))
+        card = card_of_demo(file)
+        if card is not None:
+            store.set_picture(out[-1], card.picture)
+            store.set_figures(out[-1], card.figures)
     return out

@@ -39,6 +39,7 @@ from .asked import (
     store_of,
     uploads_of,
 )
+from .beginnings import begun
 from .card_routes import card
 from .demo import restore_demo
 from .jobs import MakeTable, WritePack
@@ -112,19 +113,24 @@ async def statement_schema() -> dict[str, object]:
 
 
 class NewProject(BaseModel):
-    name: Annotated[str, Field(min_length=1, max_length=120)]
+    name: Annotated[str, Field(min_length=1, max_length=120)] = "New structure"
+    beginning: Annotated[str, Field(pattern="^[a-z-]{0,40}$")] = ""
+    """What it begins with, by its key; nothing where it is empty."""
 
 
 @router.post("/projects", status_code=201)
 def new_project(request: Request, body: NewProject) -> ProjectCard:
-    """An empty project."""
+    """A project that is empty, or starts from a beginning, whose name it then bears."""
+    store = store_of(request)
+    if body.beginning:
+        statement = without_files(begun(request, body.beginning), files_of(request))
+        return card(store.project(store.create(statement)))
     try:
         statement = Statement(name=body.name)
     except ValueError as error:
         raise HTTPException(
             422, f"“{body.name[:40]}” is no name for a project; use some letters."
         ) from error
-    store = store_of(request)
     return card(store.project(store.create(statement)))
 
 

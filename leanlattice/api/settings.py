@@ -20,6 +20,7 @@ class Settings(BaseSettings):
     data: Path = PROJECT_FOLDER / "data"
     interface: Path = PROJECT_FOLDER / "frontend" / "dist"
     demo_folder: Path = PROJECT_FOLDER / "demo"
+    beginnings_folder: Path = PROJECT_FOLDER / "beginnings"
     demo: bool = False
     workers: int | None = None
     """Processes that compute at a time, as many as the machine has cores and memory for unless set;

@@ -302,6 +302,8 @@ class Clause(BaseModel):
     """Whether things of what it makes more of have the same numbers in what it makes."""
     goes_on: ClassVar[str] = ""
     """The value, if any, that only says how far the work is taken."""
+    builds: ClassVar[str] = ""
+    """What of a structure it is that makes it one of its kind, in a word or two, as on cards."""
 
     def make(self, work: Work) -> Made:
         """Does the work; raises ``ClauseError`` with a sentence when it cannot."""

@@ -48,6 +48,7 @@ class PanelCells(Clause):
     kind = "panels"
     chapter = "Frame"
     title = "Panel the cells"
+    builds = "panels"
     summary = (
         "A panel in every cell; those that are not flat enough are twisted cold or split into "
         "triangles."

@@ -43,6 +43,7 @@ class CutStrips(Clause):
     kind = "strips"
     chapter = "Make"
     title = "Cut into strips"
+    builds = "strips"
     summary = "A net as strips of sheet or fabric, unrolled, with folds, flaps and holes."
     sentence = (
         "**Cut** the net into strips {along} of {thickness} {material}, none larger than {length} "

@@ -35,6 +35,7 @@ class Unroll(Clause):
     kind = "unroll"
     chapter = "Make"
     title = "Unroll"
+    builds = "unrolled skin"
     summary = "A bent wall or roof laid flat in sheets parted between cells, cells pierced or not."
     sentence = (
         "**Unroll** the net in sheets of {thickness} {material}, none larger than {length} × "

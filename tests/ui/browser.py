@@ -41,7 +41,9 @@ def free_port() -> int:
 class Server:
     """``lean-lattice serve`` in a process of its own."""
 
-    def __init__(self, data: Path, demo: bool = True, workers: int = 2, **settings: int) -> None:
+    def __init__(
+        self, data: Path, demo: bool = True, workers: int = 2, **settings: int | str
+    ) -> None:
         self.data, self.demo, self.port = data, demo, free_port()
         self.settings = {f"LEAN_LATTICE_{k.upper()}": str(v) for k, v in settings.items()}
         self.settings["LEAN_LATTICE_WORKERS"] = str(workers)

@@ -105,6 +105,9 @@ def main(folder: Path) -> None:
                 page.open("/")
                 page.wait(lambda: not cards_without_picture(page))
                 shot("projects")
+                page.open("/new")
+                page.wait(lambda: page.find_all("[data-beginning] img"))
+                shot("begin")
         finally:
             server.stop()
 

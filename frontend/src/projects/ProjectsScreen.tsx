@@ -1,10 +1,11 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useRef, useState } from "react";
-import { Link, useNavigate } from "react-router-dom";
-import { answered, api, type ProjectCard, sentence } from "../api/client";
+import { useNavigate } from "react-router-dom";
+import { answered, api, sentence } from "../api/client";
 import { Button } from "../ui/Button";
-import { Menu, MenuEntry, MenuRule } from "../ui/Menu";
-import { figureText, whenText } from "../ui/text";
+import { ChoiceEntries, Menu } from "../ui/Menu";
+import { Card } from "./Card";
+import { cardGroups, ORDERS, type Order } from "./cards";
 import { usePortraits } from "./portraits";
 
 const LARGEST_FILE = 150_000_000;
@@ -21,17 +22,15 @@ export function ProjectsScreen() {
     staleTime: 0,
   });
   const drawing = usePortraits(data);
+  const [text, setText] = useState("");
+  const [order, setOrder] = useState<Order>("changed");
+  const groups = cardGroups(data ?? [], text, order);
   const renew = () => queries.invalidateQueries({ queryKey: ["projects"] });
   const act = useMutation({
     mutationFn: (doing: () => Promise<unknown>) => doing(),
     onSuccess: renew,
     onError: (e) => setSaid({ text: e.message }),
   });
-  const create = () =>
-    act.mutate(async () => {
-      const made = await answered(api.POST("/api/projects", { body: { name: "New roof" } }));
-      navigate(`/p/${made.id}`);
-    });
   const open = (chosen: File | undefined) =>
     chosen &&
     act.mutate(async () => {
@@ -53,7 +52,7 @@ export function ProjectsScreen() {
           <p className="text-soft">Lattice structures from their shape to their cut parts</p>
         </div>
         <span className="grow" />
-        <Button tone="live" onClick={create}>
+        <Button tone="live" onClick={() => navigate("/new")}>
           New project
         </Button>
         <Button onClick={() => file.current?.click()}>Open a statement file</Button>
@@ -99,108 +98,77 @@ export function ProjectsScreen() {
           </button>
         </p>
       )}
-      <main className="grid grid-cols-[repeat(auto-fill,minmax(17rem,1fr))] gap-6 px-8 py-6">
-        {data?.map((p) => (
-          <Card
-            key={p.id}
-            card={p}
-            drawing={drawing === p.id}
-            onDuplicate={() =>
-              act.mutate(() =>
-                answered(
-                  api.POST("/api/projects/{project}/duplicate", { params: { path: { project: p.id } } }),
-                ),
-              )
-            }
-            onRemove={() =>
-              act.mutate(async () => {
-                await answered(
-                  api.DELETE("/api/projects/{project}", { params: { path: { project: p.id } } }),
-                );
-                setSaid({ text: `“${p.name}” was removed.`, back: p.id });
-              })
-            }
-          />
+      <main className="px-8 pt-4 pb-8">
+        {data && data.length > 0 && (
+          <div className="flex items-center gap-4 text-sm text-soft">
+            <input
+              type="search"
+              aria-label="Search the projects"
+              placeholder="search: hall, columns …"
+              className="w-60 rounded-sm border border-rule bg-white px-2 py-0.5 text-ink"
+              value={text}
+              onChange={(e) => setText(e.target.value)}
+            />
+            <span>
+              in order of{" "}
+              <Menu
+                trigger={
+                  <button type="button" className="live" data-value="order">
+                    {ORDERS[order]}
+                  </button>
+                }
+              >
+                <ChoiceEntries
+                  value={order}
+                  choices={Object.entries(ORDERS).map(([key, title]) => ({ key, title }))}
+                  onChoose={(key) => setOrder(key as Order)}
+                />
+              </Menu>
+            </span>
+          </div>
+        )}
+        {groups.map((group) => (
+          <section key={group.title} aria-label={group.title}>
+            <h2 className="mt-5 mb-2 text-[13px] tracking-widest text-soft uppercase">{group.title}</h2>
+            <div className="grid grid-cols-[repeat(auto-fill,minmax(17rem,1fr))] gap-6">
+              {group.cards.map((p) => (
+                <Card
+                  key={p.id}
+                  card={p}
+                  drawing={drawing === p.id}
+                  onDuplicate={() =>
+                    act.mutate(() =>
+                      answered(
+                        api.POST("/api/projects/{project}/duplicate", {
+                          params: { path: { project: p.id } },
+                        }),
+                      ),
+                    )
+                  }
+                  onRemove={() =>
+                    act.mutate(async () => {
+                      await answered(
+                        api.DELETE("/api/projects/{project}", { params: { path: { project: p.id } } }),
+                      );
+                      setSaid({ text: `“${p.name}” was removed.`, back: p.id });
+                    })
+                  }
+                />
+              ))}
+            </div>
+          </section>
         ))}
+        {data && data.length > 0 && groups.length === 0 && (
+          <p className="py-10 text-soft">
+            No project speaks of “{text}”; try a word of its name, or of what it is made of.
+          </p>
+        )}
         {data?.length === 0 && (
-          <p className="col-span-full py-10 font-serif text-lg text-soft">
+          <p className="py-10 font-serif text-lg text-soft">
             No projects yet. Begin a new one, or restore the demo to look around.
           </p>
         )}
       </main>
     </div>
-  );
-}
-
-interface Shown {
-  value: number;
-  unit: string;
-  decimals: number;
-}
-
-function Card({
-  card,
-  drawing,
-  onDuplicate,
-  onRemove,
-}: {
-  card: ProjectCard;
-  drawing: boolean;
-  onDuplicate: () => void;
-  onRemove: () => void;
-}) {
-  const figures = Object.entries(card.figures).filter(([name]) => name !== "picture") as [string, Shown][];
-  const save = async () => {
-    const answer = await fetch(`/api/projects/${card.id}/statement-file`);
-    const link = document.createElement("a");
-    link.href = URL.createObjectURL(await answer.blob());
-    link.download = `${card.name}.json`;
-    link.click();
-    setTimeout(() => URL.revokeObjectURL(link.href), 1000);
-  };
-  return (
-    <article className="group border-t-2 border-ink/70 bg-leaf" data-project={card.name}>
-      <Link to={`/p/${card.id}`} className="block" aria-label={`Open ${card.name}`}>
-        <div className="flex aspect-[8/5] items-center justify-center overflow-hidden bg-ground">
-          {card.has_picture ? (
-            <img
-              src={`/api/projects/${card.id}/picture?${card.changed}`}
-              alt=""
-              className="size-full object-cover transition-transform group-hover:scale-[1.02]"
-            />
-          ) : (
-            <span className="text-[13px] text-soft">{drawing ? "being drawn …" : "not drawn yet"}</span>
-          )}
-        </div>
-      </Link>
-      <div className="flex items-start gap-2 px-3 pt-2 pb-3">
-        <div className="min-w-0 grow">
-          <Link to={`/p/${card.id}`} className="block truncate font-serif text-[18px] hover:text-plum">
-            {card.name}
-          </Link>
-          <p className="text-[13px] text-soft">
-            {figures
-              .map(([name, f]) => `${figureText(f.value, f.unit, f.decimals)}${f.unit ? "" : ` ${name}`}`)
-              .join(" · ") || "no figures yet"}
-          </p>
-          <p className="text-[13px] text-soft">
-            {card.demo ? "demo · " : ""}changed {whenText(card.changed)}
-          </p>
-        </div>
-        <Menu
-          align="end"
-          trigger={
-            <Button tone="quiet" aria-label={`More for ${card.name}`}>
-              ⋯
-            </Button>
-          }
-        >
-          <MenuEntry onSelect={onDuplicate}>Duplicate</MenuEntry>
-          <MenuEntry onSelect={() => void save()}>Save as a statement file</MenuEntry>
-          <MenuRule />
-          <MenuEntry onSelect={onRemove}>Remove</MenuEntry>
-        </Menu>
-      </div>
-    </article>
   );
 }

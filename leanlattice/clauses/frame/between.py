@@ -32,6 +32,7 @@ LEVEL = 1e-9
 class Struts(MeetingClause):
     kind = "struts"
     title = "Put struts between"
+    builds = "struts"
     summary = "Struts in V, beside each other or as a fan between members that are there; purlins."
     sentence = (
         "**Put** {how_many} {role} {way} between the members nearest to {lines}, {free} of each "

@@ -57,6 +57,7 @@ class LayBlocks(Clause):
     kind = "blocks"
     chapter = "Frame"
     title = "Lay courses of blocks"
+    builds = "blocks"
     summary = "A thick surface as courses of blocks whose joints are square to it."
     sentence = (
         "**Lay** blocks of {material}, {thickness} thick, {side}, {stacked}:[stacked=number| "

@@ -85,6 +85,7 @@ class StandOnColumns(Clause):
     kind = "columns"
     chapter = "Frame"
     title = "Stand on columns"
+    builds = "columns"
     summary = "Columns from some of a structure's nodes down to a level or a ground."
     sentence = (
         "**Stand** the structure on columns in {section}, {which}[which=places| {places}]"

@@ -40,6 +40,7 @@ class BlowCushions(Clause):
     kind = "cushions"
     chapter = "Frame"
     title = "Cover with cushions"
+    builds = "cushions"
     summary = "Two foils over each cell with air between, raised to a share of its span."
     sentence = (
         "**Cover** {cells} with cushions of {thickness} {material}, raised to {up} of the span and "

@@ -49,6 +49,7 @@ class DeepenCells(Clause):
     kind = "deepen"
     chapter = "Frame"
     title = "Deepen cells"
+    builds = "coffers"
     summary = (
         "Cells as solids whose sides meet on mitres: plates, rings about openings, a pierced shell."
     )

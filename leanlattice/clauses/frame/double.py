@@ -36,6 +36,7 @@ SHAPE = Take(name="shape", types=("Shape",), label="Second layer on", optional=T
 class DoubleLayer(FrameClause):
     kind = "double-layer"
     title = "Double the net"
+    builds = "double layer"
     summary = "A second layer of chords at a depth from the net, and webs between: a space frame."
     sentence = (
         "**Double** the net by a second layer {side}, its nodes {arrangement}, {reach}"

@@ -109,6 +109,7 @@ def followed(work: Work, along: str, value: str) -> tuple[list[Line], list[Rows]
 class FrameCurves(FrameClause):
     kind = "frame-curves"
     title = "Frame the curves"
+    builds = "bars along curves"
     summary = "Members along curves, bent or straight, that meet where the curves do."
     sentence = (
         "**Frame** the curves on {layer} as {role} in {section}, {by_layer}, {bend} within {off} "

@@ -28,6 +28,7 @@ class FrameNet(FrameClause):
     kind = "frame"
     version = 2
     title = "Frame the net"
+    builds = "lattice"
     summary = (
         "A member along every edge, or ones that run on through nodes one way, or along every strand "
         "of a weave; a section of its own for the border."

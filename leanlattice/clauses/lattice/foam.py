@@ -32,6 +32,7 @@ MOST = 6_000
 class CutFoam(NetClause):
     kind = "foam"
     title = "Cut a foam with the skin"
+    builds = "foam"
     summary = "Space filled with cells, of equal volume or scattered; where the shape's skin cuts them is the net."
     sentence = (
         "**Cut** a foam of {cells} {width} wide with the skin[cells=scattered|, scattered by seed {seed} and drawn apart {rounds} "

@@ -18,6 +18,7 @@ __all__ = ["TurnEdges", "WeaveStrands"]
 class WeaveStrands(NetClause):
     kind = "weave"
     title = "Weave the strands"
+    builds = "woven strands"
     summary = "Edges that run on through nodes become laths that pass over and under each other, or lie in layers."
     sentence = "**Weave** the net's strands, {way}, in laths {width} wide and {thickness} thick."
     takes = (NET,)
@@ -85,6 +86,7 @@ TOUCHING = 1.0
 class TurnEdges(NetClause):
     kind = "reciprocal"
     title = "Make reciprocal"
+    builds = "reciprocal"
     summary = (
         "Every edge turned about its middle, so that about each node the edges rest on each other."
     )

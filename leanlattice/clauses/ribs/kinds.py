@@ -35,6 +35,7 @@ LEAST_SHEET = 0.2
 class Waffle(LappedClause):
     kind = "waffle"
     title = "Waffle"
+    builds = "waffle"
     summary = "Upright ribs in two directions, half-lapped at every crossing."
     sentence = (
         "**Waffle** the body in {material}, {thick_first} thick along {first} in plan and {thick_second} along {second}: {by}"
@@ -114,6 +115,7 @@ class Waffle(LappedClause):
 class SpineRibs(LappedClause):
     kind = "spine-ribs"
     title = "Ribs along a spine"
+    builds = "ribs along a spine"
     summary = "Upright ribs square to a curve's tangent, and others through them: straight ones, or ones bent along it."
     sentence = (
         "**Cut ribs** of {material} square to the curve, {thick_first} thick, {by}[by=number| {number_first}]"
@@ -225,6 +227,7 @@ class SpineRibs(LappedClause):
 class RoundRibs(LappedClause):
     kind = "round-ribs"
     title = "Ribs in a round"
+    builds = "ribs in a round"
     summary = "Upright ribs about a middle, with level rings through them."
     whole = False
     sentence = (

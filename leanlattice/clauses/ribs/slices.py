@@ -27,6 +27,7 @@ MOST_RINGS = 2000
 class Slices(RibClause):
     kind = "slices"
     title = "Slices"
+    builds = "slices"
     summary = "Parallel slices of a body along any axis, stacked or apart, with holes for rods."
     sentence = (
         "**Slice** the body in {material}, {thickness} thick, along {azimuth} in plan and {rise} up, {way}[way=spaced| every "

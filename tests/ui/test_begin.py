@@ -1,0 +1,82 @@
+"""A stranger's first minutes: what there is to see at once, a beginning, a long statement found one's
+way about in, and a warning walked to and mended."""
+
+from __future__ import annotations
+
+from selenium.webdriver import Keys
+
+from .test_stories import new_project
+
+
+def test_there_is_something_to_see_at_once_and_to_find(page):
+    page.open("/")
+    page.wait(lambda: len(page.find_all('section[aria-label="Demo"] article')) > 20)
+    shown = page.browser.execute_script(
+        "return [...document.querySelectorAll('section[aria-label=Demo] article')]"
+        ".map(a => [a.dataset.project, a.innerText, a.querySelector('img')?.src ?? ''])"
+    )
+    assert all("no figures yet" not in text and picture for _, text, picture in shown)
+    search = page.find('input[aria-label="Search the projects"]')
+    search.send_keys("hall lattice")
+    page.wait(lambda: "Boat Hall" in [a.get_attribute("data-project") for a in cards(page)])
+    assert len(cards(page)) < 6
+    search.send_keys(" nowhere")
+    page.wait(lambda: "No project speaks of" in page.find("main").text)
+
+
+def cards(page):
+    return page.find_all("article")
+
+
+def test_a_beginning_is_live_at_once(page):
+    page.open("/")
+    page.click("New project", "button")
+    page.wait(lambda: len(page.find_all("[data-beginning] img")) >= 12)
+    page.find('[data-beginning="dome"]').click()
+    page.ready()
+    members = int(page.figure("members").replace(",", ""))
+    assert members > 100
+    span = page.find('[aria-label="Dimension span"]')
+    span.send_keys(Keys.ARROW_UP, Keys.ARROW_UP, Keys.ARROW_UP)
+    page.wait(lambda: int(page.figure("members").replace(",", "")) != members)
+    # What was done is told, and gone back to.
+    page.wait(lambda: page.find('button[title^="Takes back: dimension span"]').is_enabled())
+    page.click("History", "button")
+    page.wait(lambda: page.find('[data-state="0"]').text.startswith("as it began"))
+    page.find('[data-state="0"] button').click()
+    page.wait(lambda: int(page.figure("members").replace(",", "")) == members)
+
+
+def test_a_warning_is_walked_to_and_mended(page):
+    frame = {"id": "bars", "kind": "frame", "values": {"meeting": "seats"}}
+    new_project(
+        page,
+        "Walked",
+        {"id": "cap", "kind": "dome", "values": {"span": 8, "rise": 2}},
+        {"id": "net", "kind": "pattern", "values": {"bays_across": 4, "bays_along": 4}},
+        frame,
+        {"id": "nodes", "kind": "hubs", "values": {}},
+        {"id": "legs", "kind": "columns", "values": {"which": "heights", "low": -1, "high": 0.3}},
+        {"id": "names", "kind": "name", "values": {}},
+    )
+    # Chapters fold to what they come to, and what is looked for is found in folded ones, too.
+    page.click("Fold all", "button")
+    page.wait(lambda: not page.find_all("[data-clause]"))
+    assert "Members" in page.find('section[aria-label="Frame"] h2').text
+    find = page.find('input[aria-label="Find in the statement"]')
+    find.send_keys("make hubs")
+    page.wait(lambda: [c.get_attribute("data-clause") for c in clauses(page)] == ["nodes"])
+    find.clear()
+    find.send_keys("x", Keys.BACKSPACE)
+    page.wait(lambda: not page.find_all("[data-clause]"))
+    # From the status line to the clause, and what would mend it.
+    page.find("footer").find_element("css selector", 'button[aria-haspopup="dialog"]').click()
+    page.click("Make hubs clause 4", "button")
+    page.wait(lambda: page.find('[data-clause="nodes"]').is_displayed())
+    page.click("Put “Stand on columns” above", "button")
+    page.wait(lambda: "warning" not in page.find("footer").text)
+    assert [c.get_attribute("data-clause") for c in clauses(page)].index("legs") == 3
+
+
+def clauses(page):
+    return page.find_all("[data-clause]")
