@@ -87,7 +87,7 @@ class Position:
     can_redo: bool
     undoes: str = ""
     redoes: str = ""
-    """What going back takes back, and going forward does again, in words; empty where one cannot."""
+    """What going back takes back and going forward does again, in words; empty where one cannot."""
 
 
 @dataclass(frozen=True)
