@@ -40,7 +40,7 @@ export function TopBar() {
       {naming === null ? (
         <button
           type="button"
-          className="max-w-52 truncate font-serif text-[17px] hover:text-plum"
+          className="max-w-52 truncate font-serif max-[1150px]:max-w-32 text-[17px] hover:text-plum"
           title="Rename the project"
           onClick={() => setNaming(statement?.name ?? "")}
         >
@@ -67,7 +67,7 @@ export function TopBar() {
             end
             to={`/p/${project}${s.to ? `/${s.to}` : ""}`}
             className={({ isActive }) =>
-              `border-b-2 px-2 py-0.5 ${isActive ? "border-plum text-plum" : "border-transparent hover:text-plum"}`
+              `border-b-2 px-2 py-0.5 whitespace-nowrap max-[1150px]:px-1.5 ${isActive ? "border-plum text-plum" : "border-transparent hover:text-plum"}`
             }
           >
             {s.title}
@@ -115,7 +115,7 @@ function Find() {
         id="find"
         aria-label="Find by label"
         placeholder="Find M12, N3, P7 …"
-        className={`w-40 rounded-sm border bg-white px-2 py-0.5 text-sm ${missed ? "border-brick" : "border-rule"}`}
+        className={`w-40 rounded-sm max-[1150px]:w-24 border bg-white px-2 py-0.5 text-sm ${missed ? "border-brick" : "border-rule"}`}
         value={text}
         onChange={(e) => {
           setText(e.target.value);

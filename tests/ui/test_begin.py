@@ -39,12 +39,21 @@ def test_a_beginning_is_live_at_once(page):
     span = page.find('[aria-label="Dimension span"]')
     span.send_keys(Keys.ARROW_UP, Keys.ARROW_UP, Keys.ARROW_UP)
     page.wait(lambda: int(page.figure("members").replace(",", "")) != members)
+    # What that did is told beside the figures.
+    figures = page.find('[data-figure="members"]')
+    page.wait(lambda: f"{members:,} →" in figures.text)
     # What was done is told, and gone back to.
     page.wait(lambda: page.find('button[title^="Takes back: dimension span"]').is_enabled())
     page.click("History", "button")
     page.wait(lambda: page.find('[data-state="0"]').text.startswith("as it began"))
     page.find('[data-state="0"] button').click()
     page.wait(lambda: int(page.figure("members").replace(",", "")) == members)
+    # A clause is explained by what the guide says of it and by what it comes to.
+    page.find('[data-clause="bars"] button[aria-label^="More for"]').click()
+    page.click("Explain …")
+    said = page.wait(lambda: page.find('[role="dialog"]').text)
+    assert "Works on" in said
+    assert f"Members {members:,}" in said
 
 
 def test_a_warning_is_walked_to_and_mended(page):

@@ -31,6 +31,8 @@ export async function loadCatalogue() {
 
 export const catalogue = (): Catalogue => known;
 export const layersOf = (type: string): Layer[] => typesByName.get(type)?.layers ?? [];
+/** What results of a type are called. */
+export const typeTitle = (type: string): string => typesByName.get(type)?.title ?? "";
 /** Whether one can pick things of a kind in a type of results. */
 export const hasThing = (type: string, thing: string): boolean =>
   typesByName.get(type)?.things.includes(thing) ?? false;

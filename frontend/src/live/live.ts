@@ -1,6 +1,7 @@
 import { create } from "zustand";
 import type { Edit, Outcome, Statement, StatementMessage } from "../api/client";
 import { answered, api } from "../api/client";
+import { type Compared, compared, toldOf } from "./compared";
 import { decode, type Shown } from "./decode";
 import { withPending } from "./pending";
 
@@ -40,6 +41,8 @@ export interface Live {
   arranged: { clause: string; text: string } | null;
   seconds: number | null;
   problem: string | null;
+  /** Figures now and before the last change. */
+  compared: Compared | null;
 }
 
 /** What the server's close codes mean; any other is a connection that was lost. */
@@ -65,6 +68,7 @@ const EMPTY: Live = {
   arranged: null,
   seconds: null,
   problem: null,
+  compared: null,
 };
 
 export const useLive = create<Live>(() => EMPTY);
@@ -93,6 +97,7 @@ class Channel {
   private socket: WebSocket | null = null;
   private previewNumber = 0;
   private inFlight = 0;
+  private previewed = false;
   private pending: Edit | null = null;
   private sentAt = 0;
   private keys: string[] = [];
@@ -169,13 +174,15 @@ class Channel {
         return this.drawn(message.preview);
       case "idle":
         this.spread();
-        return useLive.setState({
+        return useLive.setState((s) => ({
           busy: false,
           progress: null,
           quiet: null,
           moving: null,
           seconds: message.seconds,
-        });
+          // What a drag shows on the way is compared with nothing.
+          compared: this.previewed ? s.compared : compared(s.compared, s.head, toldOf(s.outcomes)),
+        }));
       case "problem":
         return useLive.setState({ problem: message.text });
     }
@@ -242,12 +249,14 @@ class Channel {
       this.pending = edit;
       return;
     }
+    this.previewed = true;
     this.inFlight = ++this.previewNumber;
     this.sentAt = performance.now();
     this.say({ type: "preview", edit, number: this.inFlight });
   }
 
   private endPreview() {
+    this.previewed = false;
     this.pending = null;
     this.inFlight = 0;
   }

@@ -7,6 +7,7 @@ import { Button } from "../ui/Button";
 import { ChoiceEntries, Menu, MenuEntry, MenuHeading, MenuRule } from "../ui/Menu";
 import { ProgressBar } from "../ui/ProgressBar";
 import { figureText, secondsText } from "../ui/text";
+import { Explain } from "./Explain";
 import { freshId } from "./freshId";
 import { GoesOn } from "./GoesOn";
 import { RemarkLine } from "./RemarkLine";
@@ -159,25 +160,40 @@ function Figures({ outcome }: { outcome: Outcome }) {
 }
 
 const ClauseMenu = memo(function ClauseMenu(props: Props) {
+  const [explaining, setExplaining] = useState(false);
+  const outcome = useLive((s) => (explaining ? s.outcomes[props.entry.id] : undefined));
   return (
-    <Menu
-      align="end"
-      trigger={
-        <Button
-          tone="quiet"
-          className="h-7 self-start !px-1.5"
-          aria-label={`More for ${props.kind?.title ?? props.entry.kind}`}
-        >
-          ⋯
-        </Button>
-      }
-    >
-      <ClauseMenuEntries {...props} />
-    </Menu>
+    <>
+      {props.kind && (
+        <Explain kind={props.kind} outcome={outcome} open={explaining} onOpenChange={setExplaining} />
+      )}
+      <Menu
+        align="end"
+        trigger={
+          <Button
+            tone="quiet"
+            className="h-7 self-start !px-1.5"
+            aria-label={`More for ${props.kind?.title ?? props.entry.kind}`}
+          >
+            ⋯
+          </Button>
+        }
+      >
+        <ClauseMenuEntries {...props} onExplain={() => setExplaining(true)} />
+      </Menu>
+    </>
   );
 });
 
-function ClauseMenuEntries({ entry, index, count, kind, kinds, onInsert }: Props) {
+function ClauseMenuEntries({
+  entry,
+  index,
+  count,
+  kind,
+  kinds,
+  onInsert,
+  onExplain,
+}: Props & { onExplain: () => void }) {
   const clauses = useLive((s) => s.statement?.clauses) ?? [];
   const before = clauses.slice(0, index);
   const folded = useView((s) => s.folded.has(entry.id));
@@ -188,6 +204,7 @@ function ClauseMenuEntries({ entry, index, count, kind, kinds, onInsert }: Props
   };
   return (
     <>
+      {kind && <MenuEntry onSelect={onExplain}>Explain …</MenuEntry>}
       <MenuEntry onSelect={() => fold([entry.id], !folded)}>{folded ? "Unfold" : "Fold"}</MenuEntry>
       <MenuEntry onSelect={duplicate}>Duplicate</MenuEntry>
       <MenuEntry onSelect={() => void channel.edit({ op: "switch", clause: entry.id, off: !entry.off })}>
