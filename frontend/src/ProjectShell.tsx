@@ -1,5 +1,6 @@
 import { useEffect } from "react";
 import { Link, Route, Routes, useParams } from "react-router-dom";
+import type { ClauseEntry, Edit } from "./api/client";
 import { ContactScreen } from "./contact/ContactScreen";
 import { DeliverScreen } from "./deliver/DeliverScreen";
 import { channel, useLive } from "./live/live";
@@ -12,6 +13,7 @@ import { TopBar } from "./TopBar";
 import { TraceScreen } from "./trace/TraceScreen";
 import { Boundary } from "./ui/Boundary";
 import { useCardPicture } from "./view/cardPicture";
+import { asText, fromText } from "./workbench/clipboard";
 import { Workbench } from "./workbench/Workbench";
 
 /** An open project: its bar, the screen at hand and the status line. */
@@ -34,6 +36,7 @@ export function ProjectShell() {
   }, [firstClause]);
   useCardPicture();
   useShortcuts();
+  useClipboard();
   if (connection === "gone")
     return (
       <p className="p-8 font-serif text-lg">
@@ -93,6 +96,44 @@ export function ProjectShell() {
       <StatusLine />
     </div>
   );
+}
+
+/** Copies the clause at hand as text, and puts clauses that are pasted below it. */
+function useClipboard() {
+  useEffect(() => {
+    const isTyping = () => {
+      const at = document.activeElement;
+      return at instanceof HTMLInputElement || at instanceof HTMLTextAreaElement;
+    };
+    const copy = (e: ClipboardEvent) => {
+      const clauses = useLive.getState().statement?.clauses ?? [];
+      const entry = clauses.find((c) => c.id === useView.getState().active);
+      if (!entry || isTyping() || window.getSelection()?.toString()) return;
+      e.clipboardData?.setData("text/plain", asText([entry]));
+      e.preventDefault();
+    };
+    const paste = (e: ClipboardEvent) => {
+      if (isTyping()) return;
+      const clauses = useLive.getState().statement?.clauses ?? [];
+      const pasted = fromText(e.clipboardData?.getData("text/plain") ?? "", clauses);
+      if (pasted) void putIn(pasted, useView.getState().active);
+    };
+    document.addEventListener("copy", copy);
+    document.addEventListener("paste", paste);
+    return () => {
+      document.removeEventListener("copy", copy);
+      document.removeEventListener("paste", paste);
+    };
+  }, []);
+}
+
+/** Puts clauses below another one, or at the end. */
+async function putIn(pasted: ClauseEntry[], below: string | null) {
+  const clauses = useLive.getState().statement?.clauses ?? [];
+  const at = clauses.findIndex((c) => c.id === below) + 1 || clauses.length;
+  for (const [k, clause] of pasted.entries())
+    if (!(await channel.edit({ op: "add", at: at + k, clause } as Edit))) return;
+  useView.getState().set({ active: pasted.at(-1)!.id });
 }
 
 function useShortcuts() {

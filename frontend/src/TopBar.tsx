@@ -137,6 +137,7 @@ function Find() {
 
 const KEYS = [
   ["Ctrl Z · Ctrl Shift Z", "undo · redo"],
+  ["Ctrl C · Ctrl V", "copy the clause at hand · put copied ones below it, in any project"],
   ["o · p · x · y", "look oblique · in plan · along x · along y"],
   ["l", "labels on or off"],
   ["m", "measure"],

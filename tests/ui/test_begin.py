@@ -3,7 +3,7 @@ way about in, and a warning walked to and mended."""
 
 from __future__ import annotations
 
-from selenium.webdriver import Keys
+from selenium.webdriver import ActionChains, Keys
 
 from .test_stories import new_project
 
@@ -85,6 +85,20 @@ def test_a_warning_is_walked_to_and_mended(page):
     page.click("Put “Stand on columns” above", "button")
     page.wait(lambda: "warning" not in page.find("footer").text)
     assert [c.get_attribute("data-clause") for c in clauses(page)].index("legs") == 3
+
+
+def test_a_clause_is_copied_from_one_project_into_another(page):
+    ball = {"id": "ball", "kind": "ball", "values": {"radius": 2}}
+    new_project(page, "From", ball)
+    page.find('[data-clause="ball"] strong').click()
+    keys = ActionChains(page.browser)
+    keys.key_down(Keys.CONTROL).send_keys("c").key_up(Keys.CONTROL).perform()
+    new_project(page, "To", ball)
+    page.find('[data-clause="ball"] strong').click()
+    keys = ActionChains(page.browser)
+    keys.key_down(Keys.CONTROL).send_keys("v").key_up(Keys.CONTROL).perform()
+    page.wait(lambda: [c.get_attribute("data-clause") for c in clauses(page)] == ["ball", "ball-1"])
+    assert page.find('[data-clause="ball-1"] [data-value="radius"]').text.startswith("2")
 
 
 def clauses(page):

@@ -7,6 +7,7 @@ import { Button } from "../ui/Button";
 import { ChoiceEntries, Menu, MenuEntry, MenuHeading, MenuRule } from "../ui/Menu";
 import { ProgressBar } from "../ui/ProgressBar";
 import { figureText, secondsText } from "../ui/text";
+import { asText } from "./clipboard";
 import { Explain } from "./Explain";
 import { freshId } from "./freshId";
 import { GoesOn } from "./GoesOn";
@@ -198,6 +199,12 @@ function ClauseMenuEntries({
   const before = clauses.slice(0, index);
   const folded = useView((s) => s.folded.has(entry.id));
   const fold = useView((s) => s.fold);
+  const copy = () =>
+    navigator.clipboard
+      .writeText(asText([entry]))
+      .catch(() =>
+        useLive.setState({ problem: "The browser did not let the clause be copied; Ctrl C works." }),
+      );
   const duplicate = () => {
     const id = freshId(entry.kind, clauses);
     void channel.edit({ op: "add", at: index + 1, clause: { ...structuredClone(entry), id } });
@@ -207,6 +214,7 @@ function ClauseMenuEntries({
       {kind && <MenuEntry onSelect={onExplain}>Explain …</MenuEntry>}
       <MenuEntry onSelect={() => fold([entry.id], !folded)}>{folded ? "Unfold" : "Fold"}</MenuEntry>
       <MenuEntry onSelect={duplicate}>Duplicate</MenuEntry>
+      <MenuEntry onSelect={() => void copy()}>Copy as text</MenuEntry>
       <MenuEntry onSelect={() => void channel.edit({ op: "switch", clause: entry.id, off: !entry.off })}>
         {entry.off ? "Switch on" : "Switch off"}
       </MenuEntry>
