@@ -101,5 +101,16 @@ def test_a_clause_is_copied_from_one_project_into_another(page):
     assert page.find('[data-clause="ball-1"] [data-value="radius"]').text.startswith("2")
 
 
+def test_a_clause_is_dragged_to_where_it_is_to_stand(page):
+    balls = [{"id": f"ball-{k}", "kind": "ball", "values": {"radius": k}} for k in (1, 2, 3)]
+    new_project(page, "Dragged", *balls)
+    order = lambda: [c.get_attribute("data-clause")[-1] for c in clauses(page)]  # noqa: E731
+    first = clauses(page)[0]
+    ActionChains(page.browser).drag_and_drop(page.find('[data-grip="2"]'), first).perform()
+    page.wait(lambda: order() in (["3", "1", "2"], ["1", "3", "2"]))
+    page.click("Undo", "button")
+    page.wait(lambda: order() == ["1", "2", "3"])
+
+
 def clauses(page):
     return page.find_all("[data-clause]")

@@ -12,6 +12,7 @@ import { Explain } from "./Explain";
 import { freshId } from "./freshId";
 import { GoesOn } from "./GoesOn";
 import { RemarkLine } from "./RemarkLine";
+import { Grip } from "./Reorder";
 import { remarksOf } from "./remarks";
 import { Value } from "./values/Value";
 import { segmentsOf } from "./values/values";
@@ -39,12 +40,13 @@ export function ClauseView({ entry, index, count, kind, kinds, onInsert }: Props
     <section
       data-clause={entry.id}
       aria-label={kind?.title ?? entry.kind}
-      className={`relative border-l-2 py-1.5 pr-1 pl-3 ${active ? "border-plum" : "border-transparent"} ${entry.off ? "opacity-50" : ""}`}
+      className={`group/clause relative border-l-2 py-1.5 pr-1 pl-3 ${active ? "border-plum" : "border-transparent"} ${entry.off ? "opacity-50" : ""}`}
       onPointerEnter={() => set({ lit: entry.id })}
       onPointerLeave={() => set({ lit: null })}
       onFocusCapture={() => set({ active: entry.id })}
       onPointerDown={() => set({ active: entry.id })}
     >
+      <Grip index={index} />
       <div className="flex gap-2">
         <p className={`grow font-serif text-[16.5px] leading-[1.55] ${entry.off ? "line-through" : ""}`}>
           {kind && folded ? (

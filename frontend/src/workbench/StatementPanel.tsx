@@ -10,6 +10,7 @@ import { ClauseView } from "./ClauseView";
 import { Dimensions } from "./Dimensions";
 import { freshId } from "./freshId";
 import { Guide } from "./Guide";
+import { DropPlace } from "./Reorder";
 import { allRemarks, counted } from "./remarks";
 import { chapterRuns, headlinesOf, type Run, runsWith } from "./runs";
 
@@ -33,6 +34,7 @@ export function StatementPanel() {
     `${byKind[entry.kind]?.title ?? entry.kind} ${outcomes[entry.id]?.sentence ?? ""}`;
   const runs = chapterRuns(clauses, byKind);
   const shown = runsWith(runs, text, says);
+  const ids = clauses.map((c) => c.id);
   const finding = text.trim() !== "";
   const insert = (kind: ClauseKind, at: number) => {
     const id = freshId(kind.kind, clauses);
@@ -73,15 +75,16 @@ export function StatementPanel() {
           <ChapterHeading run={run} open={finding || !folded.has(run.key)} />
           {(finding || !folded.has(run.key)) &&
             run.entries.map(({ entry, index }) => (
-              <ClauseView
-                key={entry.id}
-                entry={entry}
-                index={index}
-                count={clauses.length}
-                kind={byKind[entry.kind]}
-                kinds={kinds}
-                onInsert={setAdding}
-              />
+              <DropPlace key={entry.id} index={index} ids={ids}>
+                <ClauseView
+                  entry={entry}
+                  index={index}
+                  count={clauses.length}
+                  kind={byKind[entry.kind]}
+                  kinds={kinds}
+                  onInsert={setAdding}
+                />
+              </DropPlace>
             ))}
         </section>
       ))}
