@@ -37,29 +37,31 @@ export function TopBar() {
       <span className="text-soft" aria-hidden>
         /
       </span>
-      {naming === null ? (
-        <button
-          type="button"
-          className="max-w-52 truncate font-serif max-[1150px]:max-w-32 text-[17px] hover:text-plum"
-          title="Rename the project"
-          onClick={() => setNaming(statement?.name ?? "")}
-        >
-          {statement?.name ?? "…"}
-        </button>
-      ) : (
-        <input
-          aria-label="Name of the project"
-          className="w-52 rounded-sm border border-plum px-1 font-serif text-[17px]"
-          maxLength={120}
-          value={naming}
-          onChange={(e) => setNaming(e.target.value)}
-          onBlur={rename}
-          onKeyDown={(e) => {
-            if (e.key === "Enter") rename();
-            if (e.key === "Escape") setNaming(null);
-          }}
-        />
-      )}
+      <h1 className="contents">
+        {naming === null ? (
+          <button
+            type="button"
+            className="max-w-52 truncate font-serif max-[1150px]:max-w-32 text-[17px] hover:text-plum"
+            title="Rename the project"
+            onClick={() => setNaming(statement?.name ?? "")}
+          >
+            {statement?.name ?? "…"}
+          </button>
+        ) : (
+          <input
+            aria-label="Name of the project"
+            className="w-52 rounded-sm border border-plum px-1 font-serif text-[17px]"
+            maxLength={120}
+            value={naming}
+            onChange={(e) => setNaming(e.target.value)}
+            onBlur={rename}
+            onKeyDown={(e) => {
+              if (e.key === "Enter") rename();
+              if (e.key === "Escape") setNaming(null);
+            }}
+          />
+        )}
+      </h1>
       <nav className="ml-2 flex" aria-label="Screens">
         {SCREENS.map((s) => (
           <NavLink

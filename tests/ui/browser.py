@@ -190,6 +190,17 @@ class Page:
 
         self.wait(press)
 
+    def press(self, css: str) -> None:
+        """Clicks what may have to be scrolled to first, clear of headings that stay in sight."""
+
+        def press() -> bool:
+            element = self.browser.find_element(By.CSS_SELECTOR, css)
+            self.browser.execute_script("arguments[0].scrollIntoView({block: 'center'})", element)
+            element.click()
+            return True
+
+        self.wait(press)
+
     def choose(self, value: str, option: str, within: str = "") -> None:
         """Chooses a word of a value's menu, which is opened anew where something closed it."""
 

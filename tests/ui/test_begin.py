@@ -49,7 +49,7 @@ def test_a_beginning_is_live_at_once(page):
     page.find('[data-state="0"] button').click()
     page.wait(lambda: int(page.figure("members").replace(",", "")) == members)
     # A clause is explained by what the guide says of it and by what it comes to.
-    page.find('[data-clause="bars"] button[aria-label^="More for"]').click()
+    page.press('[data-clause="bars"] button[aria-label^="More for"]')
     page.click("Explain …")
     said = page.wait(lambda: page.find('[role="dialog"]').text)
     assert "Works on" in said

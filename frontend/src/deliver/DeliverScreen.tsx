@@ -50,7 +50,7 @@ export function DeliverScreen() {
     <main className="overflow-y-auto">
       <div className="mx-auto grid max-w-5xl grid-cols-[22rem_minmax(0,1fr)] gap-10 px-8 py-6">
         <section>
-          <h1 className="mb-1 font-serif text-2xl">Deliver</h1>
+          <h2 className="mb-1 font-serif text-2xl">Deliver</h2>
           <p className="mb-3 text-soft">
             The statement, its report and the checks are always part of the pack.
           </p>
@@ -107,7 +107,7 @@ export function DeliverScreen() {
 function Guards() {
   return (
     <section className="pt-2 font-serif text-[16.5px] leading-relaxed text-soft">
-      <h2 className="mb-1 text-ink">What guards a pack</h2>
+      <h3 className="mb-1 text-ink">What guards a pack</h3>
       <p>
         Once written, the files are read back and checked from what stands in them alone: member lengths
         against node coordinates, every outline closed, nothing overlapping on a sheet, each panel's sides
@@ -166,7 +166,7 @@ function PackReport({ project, pack, stale }: { project: string; pack: PackMessa
           The statement has changed since this pack was written.
         </p>
       )}
-      <h2 className="mb-1 text-[13px] tracking-widest text-soft uppercase">Checks</h2>
+      <h3 className="mb-1 text-[13px] tracking-widest text-soft uppercase">Checks</h3>
       <table className="mb-5 w-full text-[13px]">
         <tbody>
           {checks.map((c) => (
@@ -183,7 +183,7 @@ function PackReport({ project, pack, stale }: { project: string; pack: PackMessa
           ))}
         </tbody>
       </table>
-      <h2 className="mb-1 text-[13px] tracking-widest text-soft uppercase">Files</h2>
+      <h3 className="mb-1 text-[13px] tracking-widest text-soft uppercase">Files</h3>
       <ul className="columns-2 text-[13px]">
         {pack.files.map((f) => (
           <li key={f.name} className="flex justify-between gap-2 break-inside-avoid">

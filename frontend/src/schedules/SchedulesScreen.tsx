@@ -235,18 +235,22 @@ function Rows({ columns, rows, widths, decimals, sort, onSort }: RowsProps) {
           const { title, unit } = headerText(c);
           const now = sort?.column === k;
           return (
-            <button
+            <div
               key={c}
-              type="button"
               role="columnheader"
+              tabIndex={-1}
               aria-sort={now ? (sort.down ? "descending" : "ascending") : "none"}
-              className={`px-2 py-1 whitespace-nowrap text-soft hover:text-plum ${numeric[k] ? "text-right" : "text-left"}`}
-              onClick={() => onSort(now && sort.down ? null : { column: k, down: now })}
             >
-              {title}
-              {unit && <span className="text-xs"> {unit}</span>}
-              <span className="text-plum">{now ? (sort.down ? " ↓" : " ↑") : ""}</span>
-            </button>
+              <button
+                type="button"
+                className={`w-full px-2 py-1 whitespace-nowrap text-soft hover:text-plum ${numeric[k] ? "text-right" : "text-left"}`}
+                onClick={() => onSort(now && sort.down ? null : { column: k, down: now })}
+              >
+                {title}
+                {unit && <span className="text-xs"> {unit}</span>}
+                <span className="text-plum">{now ? (sort.down ? " ↓" : " ↑") : ""}</span>
+              </button>
+            </div>
           );
         })}
       </div>

@@ -38,7 +38,7 @@ export function PointsTable({
                 {a} in m
               </th>
             ))}
-            <th />
+            <td />
           </tr>
         </thead>
         <tbody>
