@@ -12,7 +12,7 @@ export function Grip({ index }: { index: number }) {
       aria-hidden
       data-grip={index}
       title="Drag it to where it is to stand"
-      className="absolute top-2 -left-0.5 w-3 cursor-grab text-center text-[10px] leading-5 text-transparent group-hover/clause:text-soft"
+      className="absolute top-2 -left-0.5 w-3 cursor-grab text-center text-xs leading-5 text-transparent group-hover/clause:text-soft"
       onDragStart={(e) => {
         e.dataTransfer.setData(KIND, String(index));
         e.dataTransfer.effectAllowed = "move";

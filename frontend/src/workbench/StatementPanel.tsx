@@ -113,7 +113,7 @@ export function StatementPanel() {
   );
 }
 
-/** The name of a chapter, which stays in sight; folded, with its headline figures and what is wrong in it. */
+/** The name of a chapter; folded, with its headline figures and what is wrong in it. */
 function ChapterHeading({ run, open }: { run: Run; open: boolean }) {
   const outcomes = useLive((s) => s.outcomes);
   const fold = useView((s) => s.fold);
@@ -125,14 +125,14 @@ function ChapterHeading({ run, open }: { run: Run; open: boolean }) {
   );
   const count = run.entries.length;
   return (
-    <h2 className="sticky top-0 z-10 mt-2 bg-paper pt-1 pb-0.5 pl-3 text-[13px] text-soft">
+    <h2 className="mt-2 pt-1 pb-0.5 pl-3 text-[13px] text-soft">
       <button
         type="button"
         className="flex w-full items-baseline gap-2 text-left hover:text-plum"
         aria-expanded={open}
         onClick={() => fold([run.key], open)}
       >
-        <span aria-hidden className="w-2 text-[10px]">
+        <span aria-hidden className="w-2 text-xs">
           {open ? "▾" : "▸"}
         </span>
         <span className="tracking-widest uppercase">{run.chapter}</span>

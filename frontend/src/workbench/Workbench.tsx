@@ -7,7 +7,7 @@ import { StatementPanel } from "./StatementPanel";
 export function Workbench() {
   return (
     <main className="grid min-h-0 grid-cols-[clamp(20rem,29.4vw,36rem)_minmax(0,1fr)_clamp(12.5rem,18.75vw,20rem)]">
-      <aside className="scroll-pt-10 overflow-y-auto border-r border-rule" aria-label="Statement">
+      <aside className="overflow-y-auto border-r border-rule" aria-label="Statement">
         <Boundary name="The statement">
           <StatementPanel />
         </Boundary>
