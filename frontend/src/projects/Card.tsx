@@ -27,7 +27,7 @@ export function Card({
   };
   return (
     <article className="group border-t-2 border-ink/70 bg-leaf" data-project={card.name}>
-      <Link to={`/p/${card.id}`} className="block" aria-label={`Open ${card.name}`}>
+      <Link to={`/p/${card.id}`} className="block" aria-hidden tabIndex={-1}>
         <div className="flex aspect-[8/5] items-center justify-center overflow-hidden bg-ground">
           {card.has_picture ? (
             <img
