@@ -3,6 +3,7 @@ written on parts where there is room for them."""
 
 from __future__ import annotations
 
+import itertools
 from collections.abc import Sequence
 from functools import cache
 from typing import Any, NamedTuple
@@ -28,10 +29,18 @@ SMALLER = 0.75
 
 
 @cache
-def _font() -> HersheyFonts:
+def _letters() -> dict[str, tuple[list[Array], float]]:
+    """Strokes (n, 2) of each letter of a plain simplex face, upright, from its left side on, and
+    by how much the next one is further on."""
     font = HersheyFonts()
-    font.load_default_font("futural")  # a plain simplex face
-    return font
+    font.load_default_font("futural")
+    out = {}
+    for letter, glyph in font.all_glyphs.items():
+        from_left = np.array([glyph.left_offset, 0.0])
+        # The font counts y downward.
+        strokes = [(np.array(s, float) - from_left) * [1.0, -1.0] for s in glyph.strokes]
+        out[letter] = (strokes, float(glyph.char_width))
+    return out
 
 
 class _Strokes(NamedTuple):
@@ -39,20 +48,22 @@ class _Strokes(NamedTuple):
     first begin, and the ``box`` (4, 2) around them, a stroke's breadth wider."""
 
     points: Array
-    begins: NDArray[np.intp]
+    begins: tuple[int, ...]
     box: Array
 
 
 @cache
 def _strokes(text: str) -> _Strokes:
-    # The font counts y downward.
-    lines = [np.array(s, float) * [1.0, -1.0] for s in _font().strokes_for_text(text)]
+    letters, lines, at = _letters(), [], np.zeros(2)
+    for strokes, further in (letters[letter] for letter in text if letter in letters):
+        lines += [stroke + at for stroke in strokes]
+        at = at + [further, 0.0]
     points = np.concatenate(lines)
     low, high = points.min(axis=0), points.max(axis=0)
     scale = 1.0 / max(high[1] - low[1], 1e-9)
     half = (high - low) / 2 * scale + 0.1
     box = np.array([[-1.0, -1.0], [1.0, -1.0], [1.0, 1.0], [-1.0, 1.0]]) * half
-    begins = np.cumsum([len(line) for line in lines[:-1]]).astype(np.intp)
+    begins = tuple(np.cumsum([len(line) for line in lines[:-1]]).tolist())
     return _Strokes((points - (low + high) / 2) * scale, begins, box)
 
 
@@ -64,7 +75,8 @@ def lettered(text: str, height: float, middle: Array, angle: float) -> tuple[lis
     """
     strokes, turn = _strokes(text), height * _turned(angle)
     points, box = (places @ turn + middle for places in (strokes.points, strokes.box))
-    return np.split(points, strokes.begins), box
+    cuts = [0, *strokes.begins, len(points)]
+    return [points[a:b] for a, b in itertools.pairwise(cuts)], box
 
 
 def _turned(angle: float) -> Array:

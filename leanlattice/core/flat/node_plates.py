@@ -32,6 +32,10 @@ STEP = float(np.radians(10.0))
 """Most that an outline turns at once where it is round."""
 SIDES = np.array([0.5, -0.5])
 """Left and right of an arm, in its widths."""
+NAMED_AT = 7
+"""Places along an arm where the name of its member may stand."""
+BEFORE_FOLD = 0.6
+"""Share of the way to its first fold where it stands otherwise."""
 QUARTERS = 4
 """Sides of the field about a hole."""
 
@@ -248,16 +252,23 @@ class _Drawing:
         arms = self.arms
         names = Names(shapely.Polygon(outer, inner))
         names.write(self.labels[k], LABEL_HEIGHT / 2, np.zeros((1, 2)))
+        at, turns = self.beside_holes
         for j in range(int(arms.offsets[k]), int(arms.offsets[k + 1])):
-            turn = float(np.arctan2(arms.way[j, 1], arms.way[j, 0]))
-            straight = np.linspace(self.second[j], arms.reach[j], 9)[1:-1]
-            order = np.argsort(np.abs(np.arange(7) - 3), kind="stable")
-            along = np.concatenate([straight[order], [arms.first[j] * 0.6]])
-            at = along[:, None] * arms.way[j] + arms.aside[j] * self.left[j]
-            if np.cos(turn) < 0:
-                turn += np.pi
-            names.write(self.members[j], NEIGHBOUR_HEIGHT, at * 1000, turn)
+            names.write(self.members[j], NEIGHBOUR_HEIGHT, at[j], turns[j])
         return names
+
+    @cached_property
+    def beside_holes(self) -> tuple[Array, list[float]]:
+        """Places (n, 8, 2) in mm for the names of members, the middle ones of their arms first and
+        before their first folds last, and how these are turned to be upright."""
+        arms = self.arms
+        straight = np.linspace(self.second, arms.reach, NAMED_AT + 2, axis=1)[:, 1:-1]
+        from_middle = np.abs(np.arange(NAMED_AT) - NAMED_AT // 2)
+        order = np.argsort(from_middle, kind="stable")
+        along = np.column_stack([straight[:, order], arms.first * BEFORE_FOLD])
+        places = self.flat(along, np.zeros(along.shape)) * 1000
+        way = np.where(arms.way[:, :1] < 0, -arms.way, arms.way)
+        return places, np.arctan2(way[:, 1], way[:, 0]).tolist()
 
 
 def _with_arms(corners: Array, on_fold: NDArray[np.bool_], second: Array, ends: Array) -> Array:

@@ -6,6 +6,7 @@ import numpy as np
 import scipy
 from numpy.typing import NDArray
 
+from ..compiled import compiled
 from ..naming.numbering import type_numbers
 
 __all__ = ["measures_of_likeness", "nearly_alike", "solid_types"]
@@ -72,34 +73,98 @@ def nearly_alike(
 
 
 class _Skins:
-    """Integrals over the triangles of each body (B), about the middle of its skin."""
+    """Integrals over the skin of each body (B), about its middle: ``area`` (B,) in m², ``volume``
+    (B,) in m³, ``reach`` (B,) in metres and ``second`` moments (B, 3, 3) in m⁴."""
 
     def __init__(self, vertices: Array, triangles: Index, offsets: Index) -> None:
-        starts = offsets[:-1]
-        owner = np.repeat(np.arange(len(starts)), np.diff(offsets))
-        corner = vertices[triangles]
-        cross = np.cross(corner[:, 1] - corner[:, 0], corner[:, 2] - corner[:, 0])
-        weight = np.linalg.norm(cross, axis=1) / 2
-        self.starts, self.owner, self.weight = starts, owner, weight
-        self.area = np.add.reduceat(weight, starts)
-        centre = np.add.reduceat(weight[:, None] * corner.mean(axis=1), starts, axis=0)
-        self.corner = corner - (centre / self.area[:, None])[owner][:, None]
-        six = np.einsum("ij,ij->i", self.corner[:, 0], cross)
-        self.volume = np.add.reduceat(six, starts) / 6
-        far = np.linalg.norm(self.corner, axis=2).max(axis=1)
-        self.reach = np.maximum.reduceat(far, starts)
-        # Of a triangle about any place: A / 12 (Σ cᵢ cᵢᵀ + s sᵀ), s the sum of its corners.
-        s = self.corner.sum(axis=1)
-        each = np.einsum("tki,tkj->tij", self.corner, self.corner) + s[:, :, None] * s[:, None]
-        self.second = np.add.reduceat(weight[:, None, None] / 12 * each, starts, axis=0)
+        self.shape = vertices, triangles, offsets
+        self.area, self.centre = _areas(*self.shape)
+        self.volume, self.reach, self.second = _moments(*self.shape, self.centre)
 
     def third(self, axes: Array) -> Array:
         """Third moments (B, 3) along the ``axes`` (B, 3, 3; columns) of each."""
-        along = np.einsum("tki,tij->tkj", self.corner, axes[self.owner])
-        s1, s2, s3 = along.sum(axis=1), (along**2).sum(axis=1), (along**3).sum(axis=1)
-        # The mean of x³ over a triangle: complete homogeneous polynomial of its corners by 10.
-        mean = (s1**3 + 3 * s1 * s2 + 2 * s3) / 60
-        return np.asarray(np.add.reduceat(self.weight[:, None] * mean, self.starts, axis=0))
+        return np.asarray(_thirds(*self.shape, self.centre, axes))
+
+
+@compiled
+def _take(  # type: ignore[no-untyped-def]
+    corner: Array, normal: Array, vertices: Array, triangle: Index, origin: Array
+):
+    """Fills in the corners (3, 3) of a triangle from an ``origin``, and what is square to it, as
+    long as the triangle is large; returns its area."""
+    for k in range(3):
+        for i in range(3):
+            corner[k, i] = vertices[triangle[k], i] - origin[i]
+    for i in range(3):
+        j, k = (i + 1) % 3, (i + 2) % 3
+        one = (corner[1, j] - corner[0, j]) * (corner[2, k] - corner[0, k])
+        two = (corner[1, k] - corner[0, k]) * (corner[2, j] - corner[0, j])
+        normal[i] = (one - two) / 2
+    return np.sqrt(normal[0] ** 2 + normal[1] ** 2 + normal[2] ** 2)
+
+
+@compiled
+def _areas(vertices: Array, triangles: Index, offsets: Index):  # type: ignore[no-untyped-def]
+    """Area (B,) and middle (B, 3) of each body's skin."""
+    count = len(offsets) - 1
+    area, centre = np.zeros(count), np.zeros((count, 3))
+    corner, normal, origin = np.empty((3, 3)), np.empty(3), np.zeros(3)
+    for body in range(count):
+        for t in range(offsets[body], offsets[body + 1]):
+            weight = _take(corner, normal, vertices, triangles[t], origin)
+            area[body] += weight
+            for i in range(3):
+                centre[body, i] += weight * (corner[0, i] + corner[1, i] + corner[2, i]) / 3
+        centre[body] /= area[body]
+    return area, centre
+
+
+@compiled
+def _moments(  # type: ignore[no-untyped-def]
+    vertices: Array, triangles: Index, offsets: Index, centre: Array
+):
+    """Volume, reach and second moments of each body, about the middle of its skin."""
+    count = len(offsets) - 1
+    volume, reach, second = np.zeros(count), np.zeros(count), np.zeros((count, 3, 3))
+    corner, normal, s = np.empty((3, 3)), np.empty(3), np.empty(3)
+    for body in range(count):
+        for t in range(offsets[body], offsets[body + 1]):
+            weight = _take(corner, normal, vertices, triangles[t], centre[body])
+            for i in range(3):
+                volume[body] += corner[0, i] * normal[i] / 3
+                s[i] = corner[0, i] + corner[1, i] + corner[2, i]
+                far = corner[i, 0] ** 2 + corner[i, 1] ** 2 + corner[i, 2] ** 2
+                reach[body] = max(reach[body], far)
+            # Of a triangle about any place: A / 12 (Σ cᵢ cᵢᵀ + s sᵀ), s the sum of its corners.
+            for i in range(3):
+                for j in range(3):
+                    products = s[i] * s[j]
+                    for k in range(3):
+                        products += corner[k, i] * corner[k, j]
+                    second[body, i, j] += weight / 12 * products
+    return volume, np.sqrt(reach), second
+
+
+@compiled
+def _thirds(  # type: ignore[no-untyped-def]
+    vertices: Array, triangles: Index, offsets: Index, centre: Array, axes: Array
+):
+    """Third moments along the axes of each body, about the middle of its skin."""
+    out = np.zeros((len(offsets) - 1, 3))
+    corner, normal = np.empty((3, 3)), np.empty(3)
+    for body in range(len(offsets) - 1):
+        for t in range(offsets[body], offsets[body + 1]):
+            weight = _take(corner, normal, vertices, triangles[t], centre[body])
+            for axis in range(3):
+                s1, s2, s3 = 0.0, 0.0, 0.0
+                for k in range(3):
+                    along = 0.0
+                    for i in range(3):
+                        along += corner[k, i] * axes[body, i, axis]
+                    s1, s2, s3 = s1 + along, s2 + along**2, s3 + along**3
+                # The mean of x³ over a triangle: complete homogeneous polynomial by 10.
+                out[body, axis] += weight * (s1**3 + 3 * s1 * s2 + 2 * s3) / 60
+    return out
 
 
 def _hands(skin: _Skins, tolerance: float) -> Array:
