@@ -107,6 +107,14 @@ class Subject:
     def bars(self) -> BarPlan | None:
         return self.made["BarPlan"].result if "BarPlan" in self.made else None
 
+    @property
+    def has_outdated_bars(self) -> bool:
+        """Whether bars were planned for what it was made of, and not for what it is now."""
+        below = self.before
+        while below is not None and "BarPlan" not in below.made:
+            below = below.before
+        return self.bars is None and below is not None and self.head
+
     @cached_property
     def parts(self) -> dict[int, Part]:
         """One flat part of each thing it has, by their positions, set out on sheets or not."""

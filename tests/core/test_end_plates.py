@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 from dataclasses import replace
 
 import numpy as np
@@ -90,6 +91,35 @@ def test_holes_of_bolted_plates_meet(angle, rise, first, boring):
     assert off.max() < 1e-9
     assert np.abs(apart @ across) == pytest.approx(LEVEL.gap, abs=1e-9)
     are_sound(found)
+
+
+@settings(max_examples=25, deadline=None)
+@given(
+    turns=st.lists(st.floats(40, 80), min_size=3, max_size=4),
+    elevation=st.lists(st.floats(35, 75), min_size=4, max_size=4),
+    section=st.sampled_from([RHS, "CHS 88.9 × 4", "HEB 200"]),
+    is_round=st.booleans(),
+)
+def test_what_stands_on_one_plate_is_apart_and_within_it(turns, elevation, section, is_round):
+    plan = np.cumsum([0, *turns])
+    made = on_foot(plan, np.resize(elevation, len(plan)), section=section)
+    found = plates(made, BORING._replace(is_round=is_round))
+    assume(not found.ends.fault[0])
+    (one,) = np.flatnonzero(found.nodes == 0)
+    part = found.parts[one]
+    rings = [shapely.Polygon(m) for m in part.marks if len(m) > 3 and (m[0] == m[-1]).all()]
+    rings = [ring for ring in rings if ring.area > 1000]
+    assert len(rings) == len(plan)
+    apart = [a.distance(b) for a, b in itertools.combinations(rings, 2)]
+    assert min(apart) >= 10 - 1e-6
+    rim = [shapely.distance(shapely.LinearRing(part.outer), ring) for ring in rings]
+    assert min(rim) == pytest.approx(60, abs=1e-3 * np.ptp(part.outer[:, 0]))
+    are_sound(found)
+
+
+def test_four_legs_of_a_pyramid_stand_on_a_square():
+    found = plates(on_foot([45, 135, 225, 315], [60] * 4))
+    assert np.ptp(found.sizes[found.nodes == 0][0]) < 1e-6
 
 
 def test_holes_with_no_room_beside_each_other_are_told_and_the_rest_goes_on():

@@ -70,10 +70,30 @@ def test_two_members_at_a_foot_share_a_plate_and_a_mitre():
     held_to(np.abs(mitre) - [1, 0, 0], 1e-12)
 
 
+@known("equal tubes on one plate", "h = (2 r √(1 + k²) + 10 mm) / 2 k, k = cot e · sin(180° / n)")
+@pytest.mark.parametrize(("count", "elevation"), [(3, 60), (4, 75), (6, 45)])
+def test_three_or_more_stand_apart_on_a_plate_that_lies_higher(count, elevation):
+    turns = np.arange(count) * 360 / count
+    ends = plated_ends(on_foot(turns, [elevation] * count))
+    ends = ends.some(ends.node == 0)
+    k = np.sin(np.pi / count) / np.tan(np.radians(elevation))
+    high = (0.0889 * np.hypot(1, k) + 0.01) / (2 * k)
+    held_to(ends.raised - max(high - THICK - GAP, 0.0), 1e-9)
+    held_to(-ends.level - max(high, THICK + GAP), 1e-9)
+
+
+def test_flat_ones_are_apart_on_a_plate_where_it_is():
+    ends = plated_ends(on_foot([0, 120, 240], [16] * 3, section="CHS 21.3 × 2.3"))
+    assert (ends.node == 0).sum() == 3
+    held_to(ends.raised, 1e-12)
+
+
 @pytest.mark.parametrize(
     ("made", "fault"),
     [
-        (on_foot([0, 120, 240], [60] * 3), Fault.MANY),
+        (star_of([0, 120, 240], [60] * 3, LEVEL), Fault.MANY),
+        (on_foot([0, 20, 180], [60] * 3), Fault.CLOSE),
+        (on_foot([0, 120, 240], [60, 60, -60]), Fault.STEEP),
         (on_foot([0], [10]), Fault.STEEP),
         (on_foot([0, 90], [60, -60]), Fault.STEEP),
         (star_of([0, 20], [0, 0], LEVEL), Fault.CLOSE),

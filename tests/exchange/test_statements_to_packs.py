@@ -501,6 +501,35 @@ def test_a_bar_that_comes_back_to_where_it_begins_is_as_it_is_listed(tmp_path):
     assert rings
 
 
+def test_bars_planned_before_members_were_changed_are_told_and_missed(tmp_path):
+    rows = [clause("barrel"), clause("pattern", bays_across=4, bays_along=3), clause("frame")]
+    late = clause("columns", level=-4, places=[[0, 0, 3]])
+    findings = pack_of(tmp_path, *rows, clause("bars"), late, wanted={"schedules"})
+    assert all(f.passed for f in findings)
+    report = json.loads((tmp_path / "report.json").read_text())
+    assert [m["what"] for m in report["not_made"]] == ["bars"]
+    (tmp_path / "report.json").write_text(json.dumps(report | {"not_made": []}))
+    assert "members on stock bars" in {f.check for f in check_pack(tmp_path) if not f.passed}
+
+
+def test_three_members_stand_apart_on_one_plate(tmp_path):
+    lines = [["line", [[0, 0], end]] for end in ([4, 4], [-4, 4], [0.5, 6])]
+    findings = pack_of(
+        tmp_path,
+        clause("draw", curves=lines, plane="front"),
+        clause("frame-curves"),
+        clause("plate-ends", which="all", at="low"),
+        clause("end-plates"),
+        clause("set-out"),
+    )
+    assert all(f.passed for f in findings), [f for f in findings if not f.passed]
+    (row,) = table(tmp_path, "end_plates")
+    assert float(row["raised_mm"]) > 100
+    near = (tmp_path / "end_plates.csv").read_text().replace(row["raised_mm"], "100.0")
+    (tmp_path / "end_plates.csv").write_text(near)
+    assert not all(f.passed for f in check_pack(tmp_path) if "manifest" not in f.check)
+
+
 def test_what_overruns_fails_the_check_and_is_told(tmp_path):
     rows = [
         clause("dome"),

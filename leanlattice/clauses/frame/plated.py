@@ -11,10 +11,11 @@ from numpy.typing import NDArray
 from ...core.structure.changed import meeting_otherwise, nodes_of
 from ...core.structure.faults import Fault
 from ...core.structure.meetings import Meeting
-from ...core.structure.plated import plated_ends
+from ...core.structure.names import names_of_structure
+from ...core.structure.plated import PlatedEnds, plated_ends
 from ...core.structure.structure import Structure
 from ..at_nodes import Why, without_part
-from ..base import ClauseError, Made, Work, choice, headline, number
+from ..base import ClauseError, Made, Notice, Work, choice, headline, number
 from .chosen import CHOSEN, WHICH, ChosenClause, Which
 from .common import structure_figures, told_of
 
@@ -23,7 +24,7 @@ __all__ = ["StandOnPlates"]
 Flags = NDArray[np.bool_]
 WHY = {
     Fault.PASSES: Why("a member that passes; only where all end can a plate hold them"),
-    Fault.MANY: Why("more than two members; plates hold one or two of them"),
+    Fault.MANY: Why("more than two members, which only a foot can hold on a plate"),
     Fault.CLOSE: Why("two members less than 30° apart, which no plane between them parts"),
     Fault.STEEP: Why(
         "a member less than 15° off its plate; one that is square to it, or feet on both sides, "
@@ -85,9 +86,10 @@ class StandOnPlates(ChosenClause):
             raise ClauseError(NONE[self.at], "at")
         stands = replace(base, foot=base.foot | nodes) if self.at == "low" else base
         made = meeting_otherwise(stands, nodes, self._meeting())
-        fault = np.where(nodes, plated_ends(made).fault, 0).astype(np.int32)
+        ends = plated_ends(made)
+        fault = np.where(nodes, ends.fault, 0).astype(np.int32)
         figures = {"plated": headline("Nodes on plates", int((nodes & (fault == 0)).sum()))}
-        told = without_part(made, fault, "plate", WHY)
+        told = without_part(made, fault, "plate", WHY) + _raised(made, ends)
         return Made(made, figures | structure_figures(made), told + told_of(made, base))
 
     def _nodes(self, base: Structure, meant: Flags) -> Flags:
@@ -111,3 +113,20 @@ class StandOnPlates(ChosenClause):
             gap=self.gap / 1000,
             level=self.lie == "level",
         )
+
+
+def _raised(structure: Structure, ends: PlatedEnds) -> list[Notice]:
+    """What is told of plates that lie higher for members to stand apart on them."""
+    nodes = np.unique(ends.node[ends.raised > 0])
+    if not len(nodes):
+        return []
+    worst = int(np.argmax(ends.raised))
+    (label,) = names_of_structure(structure).nodes(ends.node[worst : worst + 1])
+    high, several = ends.raised[worst] * 1000, int(ends.several[worst])
+    text = (
+        f"{len(nodes)} plate{'s lie' if len(nodes) > 1 else ' lies'} above feet for members to "
+        f"stand apart, that at {label} with {several} of them by {high:.0f} mm; feet lower by as "
+        "much, thinner members or flatter ones would have it where feet are now."
+    )
+    x, y, z = structure.places[ends.node[worst]].tolist()
+    return [Notice(text, "node", tuple(map(int, nodes)), (x, y, z))]

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
 from functools import cached_property
-from itertools import pairwise
+from itertools import combinations, pairwise
 from typing import Any, NamedTuple
 
 import numpy as np
@@ -34,6 +34,8 @@ ROUND = 96
 """Sides of round sections and plates as they are drawn."""
 DUST = 1e-10
 """Cubic metres that bodies may share by rounding."""
+ALIKE = 1 + 1e-6
+"""Times the smallest area of rectangles up to which one counts as small."""
 ALONG = 1e-6
 """Length below which a direction lies square to a plate."""
 
@@ -209,7 +211,7 @@ def _body(part: Part) -> tuple[Array, Index]:
 
 
 def _leads(ends: PlatedEnds) -> NDArray[np.bool_]:
-    """Which ends (n,) are the first on their plates: two at a foot share one."""
+    """Which ends (n,) are the first on their plates: all at a foot share one."""
     shared = np.zeros(len(ends.node), bool)
     shared[1:] = (ends.node[1:] == ends.node[:-1]) & ~ends.is_pair[1:]
     return ~shared
@@ -248,13 +250,13 @@ def _outlined(structure: Structure, ends: PlatedEnds, boring: Boring) -> list[_O
     blame_moved(structure, ends)
     outlines = [_outline_on_plate(structure, ends, k) for k in range(len(ends.node))]
     out = []
-    for k in range(len(ends.node)):
-        other = int(ends.partner[k])
-        lead = min(k, other) if other >= 0 else k
-        x = _first_way(structure, ends, lead)
+    firsts = np.searchsorted(ends.node, ends.node)
+    for k, lead in enumerate(firsts.tolist()):
+        together = outlines[lead : lead + int(ends.several[k])]
+        every = [ring for own in together for ring in own]
+        x = _first_way(structure, ends, lead, np.vstack(every))
         frame = np.stack([x, np.cross(-ends.normal[k], x), -ends.normal[k]])
-        both = outlines[lead] if other < 0 else outlines[lead] + outlines[max(k, other)]
-        one = _of_outlines(both, outlines[k], frame, boring)
+        one = _of_outlines(every, outlines[k], frame, boring)
         if _crowded(one.bolts, boring.hole) and ends.fault[ends.node[k]] == 0:
             ends.fault[ends.node[k]] = Fault.NARROW
         out.append(one)
@@ -305,19 +307,24 @@ def _crowded(bolts: Array, hole: float) -> bool:
     return bool(apart.min() < APART * hole)
 
 
-def _first_way(structure: Structure, ends: PlatedEnds, k: int) -> Array:
-    """The unit direction (3,) along a plate's drawing: two members that share it lean apart along
-    it, else the width of the first, or its height, lies along it."""
-    normal, other = ends.normal[k], int(ends.partner[k])
+def _first_way(structure: Structure, ends: PlatedEnds, k: int, stands: Array) -> Array:
+    """The unit direction (3,) along the drawing of a plate whose first end is ``k``: two of the
+    members that share it lean apart along it, those for which a rectangle about all that
+    ``stands`` (c, 3) on it is the smallest; else the width of the first, or its height, lies along
+    it."""
+    normal, count = ends.normal[k], int(ends.several[k])
     up = structure.end_frames[1][ends.member[k], ends.end[k]]
     wanted = [np.cross(up, ends.away[k]), up]
-    if other >= 0 and not ends.is_pair[k]:
-        wanted.insert(0, ends.away[k] - ends.away[other])
-    for way in wanted:
-        flat = way - (way @ normal) * normal
-        if np.linalg.norm(flat) > ALONG:
-            break
-    return np.asarray(unit(flat[None])[0])
+    if not ends.is_pair[k]:
+        twos = combinations(ends.away[k : k + count], 2)
+        wanted = [*(one - other for one, other in twos), *wanted]
+    flat = [way - (way @ normal) * normal for way in wanted]
+    ways = unit(np.array([way for way in flat if np.linalg.norm(way) > ALONG]))
+    if count < 3:
+        return np.asarray(ways[0])
+    sizes = [np.ptp(stands @ np.stack([x, np.cross(normal, x)]).T, axis=0) for x in ways]
+    areas = np.prod(sizes, axis=1)
+    return np.asarray(ways[np.argmax(areas < areas.min() * ALIKE)])
 
 
 def _outline_on_plate(structure: Structure, ends: PlatedEnds, k: int) -> list[Array]:

@@ -3,7 +3,9 @@ or square to it, and where two are bolted on two plates that face each other.
 
 A plate at a foot holds all that ends there. Two members are parted by the plane half-way between
 them, square to a₂ − a₁ of the unit directions a in which they lead away; where they are bolted the
-plates lie along it.
+plates lie along it. Three or more stand apart: their plate lies as far above the node as it takes.
+So far above, an axis is at h g of the node, g = a / (a · u) − u of the direction u square to the
+plate, and a section of radius r about it reaches r √(1 + (d · g)²) along the plate's direction d.
 """
 
 from __future__ import annotations
@@ -32,8 +34,12 @@ LEAST_RISE = float(np.sin(np.radians(15.0)))
 """Sine of the angle between an axis and its plate; less would make the end longer than it helps."""
 SQUARE = 1e-10
 """By which the cosine to an axis may be less than 1 for a plane to be square to it."""
+CLEAR = 0.01
+"""Metres that three or more members stand apart on one plate, to be welded to it all round."""
 ROOM = 1e-6
 """Metres by which members may be held back otherwise than for their plates."""
+SIDES = 96
+"""Sides of round sections as they are looked at."""
 UPWARD = np.array([0.0, 0.0, 1.0])
 
 
@@ -49,6 +55,7 @@ class PlatedEnds:
     normal : (n, 3) unit directions from ends into their plates
     level : (n,) metres along these from where axes end to the faces that members stand on
     is_pair : (n,) whether the node's other end stands on a plate of its own that faces this one's
+    raised : (n,) metres that the plate lies higher for members to stand apart on it
     fault : (N,) of all nodes of the structure
     """
 
@@ -60,11 +67,12 @@ class PlatedEnds:
     normal: Array
     level: Array
     is_pair: Flags
+    raised: Array
     fault: Index
 
     def some(self, which: Flags) -> PlatedEnds:
         """Some of them."""
-        names = ("node", "member", "end", "away", "off", "normal", "level", "is_pair")
+        names = ("node", "member", "end", "away", "off", "normal", "level", "is_pair", "raised")
         return replace(self, **{name: getattr(self, name)[which] for name in names})
 
     @cached_property
@@ -73,10 +81,26 @@ class PlatedEnds:
         return (2 * self.member + self.end).astype(np.int32)
 
     @cached_property
+    def several(self) -> Index:
+        """How many ends there are at the node of each (n,)."""
+        return np.bincount(self.node, minlength=len(self.fault))[self.node].astype(np.int32)
+
+    @cached_property
+    def pairs(self) -> Index:
+        """All twos (p, 2) of ends at nodes with three or more."""
+        most = int(self.several.max(initial=0))
+        out = [np.zeros((0, 2), np.int32)]
+        for step in range(1, most if most > 2 else 0):
+            one = np.flatnonzero(self.node[step:] == self.node[:-step])
+            one = one[self.several[one] > 2].astype(np.int32)
+            out.append(np.column_stack([one, one + step]))
+        return np.concatenate(out)
+
+    @cached_property
     def partner(self) -> Index:
-        """The other of two ends at a node (n,), −1 where there is none."""
+        """The other of two ends at a node (n,), −1 where there is none or more than one."""
         out = np.full(len(self.node), -1, np.int32)
-        first = np.flatnonzero(self.node[:-1] == self.node[1:])
+        first = np.flatnonzero((self.several[:-1] == 2) & (self.node[:-1] == self.node[1:]))
         out[first], out[first + 1] = first + 1, first
         return out
 
@@ -96,10 +120,15 @@ def plated_ends(structure: Structure) -> PlatedEnds:
     """Ends at all nodes that are to stand on plates by how members meet there; nodes that cannot
     have one have a ``fault``."""
     ends = _on_plates(structure, _ends_of(structure))
-    count, fault, alone = len(ends.fault), ends.fault, ends.partner < 0
-    mitred, into = (_along(way, ends.away) for way in (ends.half_way[0], ends.normal))
-    blame(fault, any_of(ends.node, ~alone & (mitred > -LEAST_RISE), count), Fault.CLOSE)
-    turned = ~alone & ~ends.is_pair & (_along(ends.normal, ends.normal[ends.partner]) < 0)
+    count, fault = len(ends.fault), ends.fault
+    into, (one, two) = _along(ends.normal, ends.away), ends.pairs.T
+    is_two = ends.partner >= 0
+    close = is_two & (_along(ends.half_way[0], ends.away) > -LEAST_RISE)
+    apart = np.linalg.norm(ends.away[one] - ends.away[two], axis=1)
+    close[one[apart < 2 * LEAST_RISE]] = True
+    blame(fault, any_of(ends.node, close, count), Fault.CLOSE)
+    first = np.searchsorted(ends.node, ends.node)
+    turned = ~ends.is_pair & (_along(ends.normal, ends.normal[first]) < 0)
     blame(fault, any_of(ends.node, turned | (into > -LEAST_RISE), count), Fault.STEEP)
     return ends.some(fault[ends.node] == 0)
 
@@ -108,16 +137,47 @@ def _on_plates(structure: Structure, ends: PlatedEnds) -> PlatedEnds:
     """The ``ends`` (n) with where their plates lie."""
     told = [(rule.thickness, rule.gap, rule.level) for rule in structure.rules]
     thickness, gap, level = np.array(told)[structure.rule[ends.node]].T
-    alone, (apart, half) = ends.partner < 0, ends.half_way
+    alone, (apart, half) = ends.several < 2, ends.half_way
     is_pair = ~alone & ~structure.foot[ends.node]
     lies_level = (level > 0) | ~alone
     upright = np.where(ends.away[:, 2] < 0, 1.0, -1.0)[:, None] * UPWARD
     flat = np.where(lies_level[:, None], upright, -ends.away)
     normal = np.where(is_pair[:, None], apart, flat)
     # Level plates lie above their nodes, square ones before where axes end.
-    below = thickness + gap + np.where(lies_level, _along(normal, ends.off), 0.0)
+    ends = replace(ends, normal=normal, is_pair=is_pair)
+    raised = np.maximum(_apart_from(structure, ends) - thickness - gap, 0.0)
+    below = thickness + gap + raised + np.where(lies_level, _along(normal, ends.off), 0.0)
     between = half - thickness - gap / 2
-    return replace(ends, normal=normal, level=np.where(is_pair, between, -below), is_pair=is_pair)
+    return replace(ends, level=np.where(is_pair, between, -below), raised=raised)
+
+
+def _apart_from(structure: Structure, ends: PlatedEnds) -> Array:
+    """From how far (n,) above the nodes of ends, in metres, all that end there are apart; 0 where
+    these are not more than two."""
+    one, two = ends.pairs.T
+    up = -ends.normal
+    rise = np.maximum(_along(ends.away, up), LEAST_RISE)
+    lean = ends.away / rise[:, None] - up
+    at = ends.off - _along(ends.off, up)[:, None] * (up + lean)
+    between = lean[two] - lean[one]
+    spread = np.maximum(np.linalg.norm(between, axis=1), ROOM)
+    way = between / spread[:, None]
+    half = [_reach(structure, ends, k) * np.hypot(1.0, _along(way, lean[k])) for k in (one, two)]
+    needed = (half[0] + half[1] + CLEAR - _along(at[two] - at[one], way)) / spread
+    out = np.zeros(len(ends.fault))
+    np.maximum.at(out, ends.node[one], needed)
+    return out[ends.node]
+
+
+def _reach(structure: Structure, ends: PlatedEnds, which: Index) -> Array:
+    """How far (k,) sections of the ends ``which`` (k,) reach from their axes, in metres."""
+    corners = [np.vstack([ring for ring, _ in s.shape.pieces(SIDES)]) for s in structure.sections]
+    radius = np.array([np.linalg.norm(rows, axis=1).max() for rows in corners])
+    member = ends.member[which]
+    entry = np.where(
+        ends.end[which] == 1, structure.offsets[member + 1] - 1, structure.offsets[member]
+    )
+    return np.asarray(radius[structure.section_of[member]] * structure.scale[entry])
 
 
 def _along(vectors: Array, ways: Array) -> Array:
@@ -126,7 +186,8 @@ def _along(vectors: Array, ways: Array) -> Array:
 
 
 def _ends_of(structure: Structure) -> PlatedEnds:
-    """Ends at nodes that are to have plates and where but one or two end, not yet on these."""
+    """Ends at nodes that are to have plates and are feet or where but one or two end, not yet on
+    these."""
     arms = arms_of(structure, joined=True)
     count, is_end = len(structure.places), arms.end != PASSAGE
     fault = np.zeros(count, np.int32)
@@ -135,7 +196,7 @@ def _ends_of(structure: Structure) -> PlatedEnds:
     wanted = np.array([rule.way == "plated" for rule in structure.rules])
     blame(fault, ~wanted[structure.rule], Fault.OTHER)
     blame(fault, np.bincount(arms.node[~is_end], minlength=count) > 0, Fault.PASSES)
-    blame(fault, several > PLANES, Fault.MANY)
+    blame(fault, (several > PLANES) & ~structure.foot, Fault.MANY)
     which = np.flatnonzero(is_end & (fault[arms.node] == 0))
     nothing = np.zeros(len(which))
     return PlatedEnds(
@@ -147,6 +208,7 @@ def _ends_of(structure: Structure) -> PlatedEnds:
         normal=np.zeros((len(which), 3)),
         level=nothing,
         is_pair=nothing > 0,
+        raised=nothing,
         fault=fault,
     )
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cached_property
@@ -30,6 +31,8 @@ ROUND_SHARE = 1e-3
 """Of its size, by which the sides of a round outline are within it."""
 TILT = 1e-4
 """What unit directions may differ by and still be one."""
+SEVERAL, CLEAR_MM = 3, 10.0
+"""Members on one plate from which these stand apart, and by how much."""
 BESIDE, APART = 1.2, 2.2
 """Diameters that the middles of holes keep from edges and from each other (EN 1993-1-8, table
 3.3)."""
@@ -210,6 +213,17 @@ def _at_node(pack: Pack, plates: list[_Plate], stands: list[Array], ends: int) -
         yield beyond(len(stands) != ends), f"{where}: ends that stand on it"
         yield from _lies(pack, plate, [p for p in plates if p is not plate], where)
         yield _reaches(plate, stands), f"{where}: beyond"
+        yield _stand_apart(plate, stands), f"{where}: members apart"
+
+
+def _stand_apart(plate: _Plate, every: Sequence[Array]) -> float:
+    """How much (mm) nearer than they are to be three or more members are on a plate, ``every``
+    outline (c, 3) in metres; of others, whether it is raised for nothing."""
+    if len(every) < SEVERAL:
+        return beyond(plate.number("raised_mm") != 0)
+    hulls = [shapely.MultiPoint(plate.local(own)[:, :2]).convex_hull for own in every]
+    apart = min(one.distance(other) for one, other in itertools.combinations(hulls, 2))
+    return max(CLEAR_MM - apart - ROUND_MM - ROUND_SHARE * plate.number("length_mm"), 0.0)
 
 
 @dataclass(frozen=True)
@@ -286,12 +300,14 @@ def _reaches(plate: _Plate, every: Sequence[Array]) -> float:
 def _lies(pack: Pack, plate: _Plate, others: Sequence[_Plate], where: str) -> Found:
     """How far (mm) a plate is otherwise above its node, or from the one that it is bolted to, than
     it is said to be, and how far their holes are apart."""
-    gap = plate.number("gap_mm")
+    gap, raised = plate.number("gap_mm"), plate.number("raised_mm")
     if not others:
         node = pack.nodes[plate.row["node"]]
         above = [-float(plate.local(at[None])[0, 2]) for at in (node, *_axes(pack, plate))]
-        yield max(min(abs(value - gap) for value in above) - ROUND_MM, 0.0), f"{where}: gap"
+        off = min(abs(value - gap - raised) for value in above)
+        yield max(off - ROUND_MM, 0.0), f"{where}: gap"
         return
+    yield beyond(raised != 0), f"{where}: raised"
     (other,) = others
     yield beyond(np.abs(plate.frame[3] + other.frame[3]).max() > TILT), f"{where}: {other.label}"
     if not len(other.middles):

@@ -289,6 +289,12 @@ def bars_hold_members(pack: Pack) -> Found:
         bars.setdefault(row["bar"], []).append((begin, end, row))
         yield abs(end - begin - number_in(member, "cut_length_mm", "members")), where
         yield beyond(row["section"] != member["section"]), f"{where}: section"
+    planned = [c for c in pack.report.get("clauses", []) if c["kind"] == "bars"]
+    left_out = {m.get("what") for m in pack.report.get("not_made", [])}
+    if members and not bars and "bars" not in left_out:
+        for clause in planned:
+            asked = clause["status"] == "done" and clause["figures"]["bars"]["value"] > 0
+            yield beyond(asked), f"“{clause['id']}” planned bars, and there is no bars.csv"
     told = {m["label"] for m in pack.report.get("not_made", []) if m.get("what") == "member"}
     numbers: dict[str, set[int]] = {}
     for bar in bars:

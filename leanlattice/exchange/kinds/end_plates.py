@@ -55,6 +55,7 @@ def _table(subject: Subject) -> Table:
         "width_mm": rounded(plates.sizes.min(axis=1), 3),
         "beyond_mm": [round(boring.beyond * 1000, 3)] * count,
         "gap_mm": rounded(gaps[plates.structure.rule[plates.nodes]] * 1000, 3),
+        "raised_mm": rounded(plates.ends.raised[plates.first] * 1000, 3),
         "holes": [len(part.inner) for part in parts],
         "hole_mm": [round(boring.hole * 1000, 3)] * count,
         "area_m2": [round(part.area / 1e6, 6) for part in parts],

@@ -254,6 +254,8 @@ def _not_made(subject: Subject) -> Iterator[NotMade]:
     if plan is not None:
         for label in names.members(np.flatnonzero((plan.bar < 0) & (lengths > plan.longest))):
             yield NotMade("member", label, f"longer than a bar of {plan.longest:g} m")
+    if subject.has_outdated_bars:
+        yield NotMade("bars", f"{structure.series}B", "planned before their members were changed")
 
 
 KIND = Kind(
