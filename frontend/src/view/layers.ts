@@ -92,7 +92,10 @@ export function linesOver(
   const geometry = new BufferGeometry();
   geometry.setAttribute("position", places);
   geometry.setIndex(new BufferAttribute(pairs as Uint16Array, 1));
-  return new LineSegments(geometry, new LineBasicMaterial({ color }));
+  const lines = new LineSegments(geometry, new LineBasicMaterial({ color }));
+  // What is picked is what they lie on.
+  lines.raycast = () => {};
+  return lines;
 }
 
 /** The even lines of u and v over a shape, or those between the faces of a coarse mesh. */

@@ -16,7 +16,7 @@ import {
 import type { Numbers, Shown } from "../live/decode";
 import { at, bit, type Drawn, linesOver, twoSided } from "./layers";
 import { PALETTE } from "./palette";
-import { polygonCutter } from "./polygons";
+import { bordersOf, polygonCutter } from "./polygons";
 
 /** Panels not yet drawn as they are cut are a little smaller than their cells, so that the joints show. */
 const SHRINK = 0.985;
@@ -38,6 +38,7 @@ function drawFaces(shown: Shown, { material, own, shrink, raised = 0, has }: Fac
   const trianglesOf = polygonCutter(cutOf, cuts, cutCounts);
   const vertices: number[] = [];
   const owner: number[] = [];
+  const rim: number[] = [];
   const centre = new Vector3();
   const [p, q, normal] = [new Vector3(), new Vector3(), new Vector3()];
   let start = 0;
@@ -52,7 +53,10 @@ function drawFaces(shown: Shown, { material, own, shrink, raised = 0, has }: Fac
     }
     const lift = normal.normalize().multiplyScalar(raised);
     const triangles = trianglesOf(i, n); // asked for in order, drawn or not
-    for (const triangle of has?.(i) === false ? [] : triangles) {
+    const drawn = has?.(i) === false ? [] : triangles;
+    const before = vertices.length / 3;
+    for (const [a, b] of bordersOf(drawn)) rim.push(before + a, before + b);
+    for (const triangle of drawn) {
       for (const c of triangle) {
         at(positions!, corners![start + c]!, p)
           .sub(centre)
@@ -72,6 +76,8 @@ function drawFaces(shown: Shown, { material, own, shrink, raised = 0, has }: Fac
   geometry.computeVertexNormals();
   const mesh = new Mesh(geometry, material);
   mesh.userData.things = owner;
+  const place = geometry.getAttribute("position") as BufferAttribute;
+  const outlines = linesOver(place, new Uint32Array(rim), PALETTE.rim);
   const paint = (given: (Color | null)[] | null) => {
     owner.forEach((i, t) => {
       const c = given?.[i] ?? own(i);
@@ -85,7 +91,6 @@ function drawFaces(shown: Shown, { material, own, shrink, raised = 0, has }: Fac
   const spread = (moves: Vector3[] | null) => {
     if (!moves && !isApart) return false;
     isApart = moves !== null;
-    const place = geometry.getAttribute("position") as BufferAttribute;
     for (let i = 0; i < sent.length / 3; i++) {
       at(sent, i, p);
       const move = moves?.[owner[Math.floor(i / 3)]!];
@@ -96,7 +101,7 @@ function drawFaces(shown: Shown, { material, own, shrink, raised = 0, has }: Fac
     geometry.computeBoundingSphere();
     return true;
   };
-  return { object: mesh, paint, spread, hit: (_, face) => owner[face ?? 0] ?? 0 };
+  return { object: mesh, paint, spread, outlines, hit: (_, face) => owner[face ?? 0] ?? 0 };
 }
 
 /** Panels in the colours of their sheets; one sees through those that are clear. */
@@ -125,8 +130,12 @@ export function drawPanels(shown: Shown): Drawn {
     });
   const object = new Group();
   object.add(...parts.map((part) => part.object));
+  const outlines = new Group();
+  outlines.add(...parts.map((part) => part.outlines!));
+  object.add(outlines);
   return {
     object,
+    outlines,
     paint: (given) => {
       for (const part of parts) part.paint(given);
     },

@@ -15,6 +15,7 @@ export const PALETTE = {
   outside: "#c9dcc0",
   inside: "#d9a08c",
   between: "#cbbf9a",
+  rim: "#8b999c",
   band: "#dcc9a0",
   bandEdge: "#7d6a3f",
   main: "#b3541e",

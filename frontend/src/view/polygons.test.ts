@@ -1,5 +1,5 @@
 import { expect, test } from "vitest";
-import { polygonCutter } from "./polygons";
+import { bordersOf, polygonCutter } from "./polygons";
 
 test("polygons are cut from their first corner unless the server says how", () => {
   const cut = polygonCutter(
@@ -38,4 +38,26 @@ test("polygons with openings have as many triangles as the server says", () => {
     [0, 2, 3],
   ]);
   expect(cut(2, 8)).toEqual([[5, 6, 7]]);
+});
+
+test("borders are what one triangle alone has, round openings too", () => {
+  expect(
+    bordersOf([
+      [0, 1, 2],
+      [0, 2, 3],
+    ]),
+  ).toEqual([
+    [0, 1],
+    [1, 2],
+    [4, 5],
+    [5, 3],
+  ]);
+  const frame = [0, 1, 2, 3].flatMap((k): [number, number, number][] => {
+    const next = (k + 1) % 4;
+    return [
+      [k, next, 4 + next],
+      [k, 4 + next, 4 + k],
+    ];
+  });
+  expect(bordersOf(frame)).toHaveLength(8);
 });

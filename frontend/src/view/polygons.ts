@@ -1,7 +1,7 @@
 /** How polygons are cut into triangles to be drawn. */
 import type { Numbers } from "../live/decode";
 
-type Triangle = [number, number, number];
+export type Triangle = [number, number, number];
 
 /**
  * Gives the triangles of the i-th polygon, of n corners, as places in its run of corners. Polygons listed in `cutOf`, in
@@ -27,4 +27,17 @@ export function polygonCutter(
     if (listed) next += 1;
     return out;
   };
+}
+
+/** The sides of triangles that only one of them has, as pairs of places in the run of their corners, three each. */
+export function bordersOf(triangles: Triangle[]): [number, number][] {
+  const sides = new Map<string, [number, number] | null>();
+  triangles.forEach((triangle, t) => {
+    for (let k = 0; k < 3; k++) {
+      const next = (k + 1) % 3;
+      const key = [triangle[k]!, triangle[next]!].sort((a, b) => a - b).join();
+      sides.set(key, sides.has(key) ? null : [3 * t + k, 3 * t + next]);
+    }
+  });
+  return [...sides.values()].filter((side) => side !== null);
 }

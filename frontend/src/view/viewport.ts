@@ -23,7 +23,9 @@ import { OrbitControls } from "three/examples/jsm/controls/OrbitControls.js";
 import type { Look } from "../state/view";
 import { cornersOf, frameParallel, framePerspective } from "./fitting";
 import { type Drawn, dispose, handOn } from "./layers";
+import { AT_EASE, type Pace, paced } from "./pace";
 import { PALETTE } from "./palette";
+import { Shadow } from "./shadow";
 
 const DIRECTIONS: Record<Look, Vector3> = {
   oblique: new Vector3(0.62, -0.95, 0.55),
@@ -34,13 +36,9 @@ const DIRECTIONS: Record<Look, Vector3> = {
 
 const STILL_MS = 450;
 const LONGEST_STILL_MS = 1500;
-/** Pixels a side of quick pictures, as a share: as many as can be drawn in good time. Still ones have more. */
-const COARSEST = 0.2;
 /** Below this share the outlines of plates would be wider than what they go round. */
 const OUTLINED = 0.5;
 const FINER = 2;
-const SLOW_MS = 60;
-const SWIFT_MS = 17;
 
 export interface Hit {
   layer: string;
@@ -60,10 +58,13 @@ export class Viewport {
   private perspective = new PerspectiveCamera(32, 1, 0.05, 5000);
   private parallel = new OrthographicCamera(-1, 1, 1, -1, -5000, 5000);
   private sun = new DirectionalLight("#ffffff", 1.6);
+  private shadow = new Shadow();
   private layers = new Map<string, Drawn>();
   private wanted = false;
   private refining: ReturnType<typeof setTimeout> | undefined;
-  private quick = 1;
+  private pace: Pace = AT_EASE;
+  /** Whether something is drawn for the first time, which takes longer than it will. */
+  private isNew = false;
   private held = false;
   /** Milliseconds the last quick picture took. */
   private taken = 16;
@@ -89,6 +90,7 @@ export class Viewport {
       new AmbientLight("#ffffff", 0.25),
       this.sun,
       this.sun.target,
+      this.shadow.object,
     );
     this.controls = new OrbitControls(this.camera, this.renderer.domElement);
     this.controls.zoomToCursor = true;
@@ -125,7 +127,7 @@ export class Viewport {
   /** Quick while things move, fine once they are still: a last picture at a higher resolution stands in for smoothing. */
   private render(fine = false) {
     if (!this.element.isConnected) return;
-    const share = fine ? Math.max(FINER * this.quick, 1) : this.quick;
+    const share = fine ? Math.max(FINER * this.pace.share, 1) : this.pace.share;
     const ratio = Math.min(window.devicePixelRatio * share, 3);
     if (this.renderer.getPixelRatio() !== ratio) this.renderer.setPixelRatio(ratio);
     clearTimeout(this.refining);
@@ -142,10 +144,20 @@ export class Viewport {
       drawn.seenFrom?.(this.camera);
       if (drawn.outlines) drawn.outlines.visible = share >= OUTLINED;
     }
+    if (fine) this.castShadow();
+    this.shadow.object.visible = !this.isParallel && !this.extent.isEmpty();
     this.renderer.render(this.scene, this.camera);
     this.element.dataset.picture = fine ? "fine" : "quick";
     for (const listener of this.listeners) listener();
     if (!fine) this.keepPace();
+  }
+
+  /** Draws the shadow of what is there; while things move it stays as it was. */
+  private castShadow() {
+    if (this.extent.isEmpty()) return;
+    const objects = [...this.layers.values()].map((drawn) => drawn.object);
+    const ground = Math.min(this.extent.min.z, 0);
+    this.shadow.cast(this.renderer, this.scene, objects, this.extent, ground, this.cutPlane);
   }
 
   /** Draws a fine picture after a while; not while a hand holds something, as the next quick one will be wanted soon. */
@@ -159,10 +171,9 @@ export class Viewport {
   private keepPace() {
     const started = performance.now();
     requestAnimationFrame(() => {
-      const ms = performance.now() - started;
-      this.taken = ms;
-      if (ms > SLOW_MS) this.quick = Math.max(COARSEST, this.quick * Math.max(Math.sqrt(SLOW_MS / ms), 0.5));
-      else if (ms < SWIFT_MS) this.quick = Math.min(1, this.quick * 1.1);
+      this.taken = performance.now() - started;
+      if (!this.isNew) this.pace = paced(this.pace, this.taken);
+      this.isNew = false;
     });
   }
 
@@ -194,6 +205,8 @@ export class Viewport {
       this.layers.delete(name);
     }
     if (drawn) {
+      this.pace = AT_EASE;
+      this.isNew = true;
       this.layers.set(name, drawn);
       this.scene.add(drawn.object);
       this.clip(drawn.object);
@@ -354,6 +367,8 @@ export class Viewport {
     camera.lookAt(centre);
     const canvas = document.createElement("canvas");
     [canvas.width, canvas.height] = [width, height];
+    this.castShadow();
+    this.shadow.object.visible = true;
     this.renderer.setPixelRatio(2);
     this.renderer.setSize(width, height, false);
     this.renderer.render(this.scene, camera);

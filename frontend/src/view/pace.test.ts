@@ -1,0 +1,28 @@
+import { describe, expect, it } from "vitest";
+import { AT_EASE, type Pace, paced } from "./pace";
+
+/** The pace after so many pictures that take as long as a share of the pixels has them take. */
+function paceAfter(count: number, ms: (share: number) => number, from: Pace = AT_EASE): Pace {
+  let pace = from;
+  for (let k = 0; k < count; k++) pace = paced(pace, ms(pace.share));
+  return pace;
+}
+
+describe("the pace of quick pictures", () => {
+  it("has fewer pixels where these take long", () => {
+    const { share } = paceAfter(12, (s) => 400 * s * s);
+    expect(400 * share * share).toBeLessThan(100);
+    expect(share).toBeGreaterThan(0.2);
+  });
+
+  it("keeps them where it is not they that take long", () => {
+    expect(paceAfter(12, () => 900).share).toBe(1);
+    const mixed = paceAfter(12, (s) => 500 + 1000 * s * s).share;
+    expect(mixed).toBeGreaterThan(0.2);
+  });
+
+  it("comes back to all of them once there is time", () => {
+    const slow = paceAfter(12, (s) => 400 * s * s);
+    expect(paceAfter(30, () => 5, slow).share).toBe(1);
+  });
+});
