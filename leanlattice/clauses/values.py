@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from typing import Any, Literal
 
 from pydantic import BaseModel, Field
@@ -86,6 +86,8 @@ class ValueSpec(BaseModel):
     many: str = ""
     accepts: list[str] = []
     """Endings of files that can be read."""
+    by_size: list[tuple[float, float]] = []
+    """Up to what size of the model (m) the value begins with what, the last for any."""
 
 
 def _value(default: Any, limits: dict[str, Any] | None = None, **spec: Any) -> Any:
@@ -103,9 +105,11 @@ def number(
     label: str,
     hint: str = "",
     handle: Handle | None = None,
+    by_size: Sequence[tuple[float, float]] = (),
 ) -> Any:
     """A number in its ``unit``, ``default`` at first, from ``least`` to ``most``; a drag changes it
-    by ``step``. The interface shows its ``label`` and ``hint``, and a ``handle`` in the view."""
+    by ``step``. The interface shows its ``label`` and ``hint``, and a ``handle`` in the view.
+    ``by_size`` tells what it begins with in models up to so many metres large, the last in any."""
     return _value(
         default,
         {"ge": least, "le": most, "allow_inf_nan": False},
@@ -117,6 +121,7 @@ def number(
         label=label,
         hint=hint,
         handle=handle,
+        by_size=[(most, value) for most, value in by_size],
     )
 
 

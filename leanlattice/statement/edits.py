@@ -21,7 +21,6 @@ __all__ = [
     "apply",
     "apply_kept",
     "check_kept",
-    "fitted",
     "read_edit",
     "words_of",
 ]
@@ -44,12 +43,18 @@ class SetValue(_Op):
     value: Any
 
 
+Coordinate = Annotated[float, Field(ge=-1e6, le=1e6, allow_inf_nan=False)]
+Corner = tuple[Coordinate, Coordinate, Coordinate]
+
+
 class AddClause(_Op):
-    """Puts a clause in before position ``at`` (from 0)."""
+    """Puts a clause in before position ``at`` (from 0); ``beside`` a box from its least to its
+    greatest corner (m) of what is there, by which values begin that it says nothing of."""
 
     op: Literal["add"] = "add"
     at: Annotated[int, Field(ge=0)]
     clause: ClauseEntry
+    beside: tuple[Corner, Corner] | None = None
 
 
 class RemoveClause(_Op):
@@ -208,37 +213,6 @@ def read_edit(plain: Any) -> Edit:
         where = " → ".join(str(x) for x in first["loc"])
         reason = first["msg"].removeprefix("Value error, ")
         raise EditError(f"That is no edit: {where + ': ' if where else ''}{reason}.") from None
-
-
-def fitted(statement: Statement, edit: Edit) -> Edit:
-    """An edit as it fits a statement: what begins something gets a series of names that nothing else
-    of its type has, so that no name stands twice. What it says itself stays."""
-    if not isinstance(edit, AddClause) or "series" in edit.clause.values:
-        return edit
-    kind = CLAUSE_TYPES.get(edit.clause.kind)
-    spec = kind.specs().get("series") if kind is not None else None
-    if kind is None or spec is None or _goes_on(edit.clause):
-        return edit
-    others = [c for c in statement.clauses if _gives(c) == kind.gives]
-    taken = {c.values.get("series", spec.default) for c in others}
-    free = next((c.key for c in spec.choices if c.key not in taken), spec.default)
-    if free == spec.default:
-        return edit
-    values = {**edit.clause.values, "series": free}
-    return edit.model_copy(update={"clause": edit.clause.model_copy(update={"values": values})})
-
-
-def _goes_on(clause: ClauseEntry) -> bool:
-    """Whether a clause takes what it gives more of, and so has names already."""
-    kind = CLAUSE_TYPES[clause.kind]
-    same = [t for t in kind.takes if kind.gives in t.types]
-    return any(not t.asked or clause.on.get(t.name) for t in same)
-
-
-def _gives(clause: ClauseEntry) -> str:
-    """The type of what a clause with a series of its own gives; empty for others."""
-    kind = CLAUSE_TYPES.get(clause.kind)
-    return kind.gives if kind is not None and "series" in kind.specs() else ""
 
 
 def apply_kept(statement: Statement, edit: Edit | Upgrade) -> tuple[Statement, Edit | Upgrade]:

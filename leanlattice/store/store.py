@@ -23,9 +23,9 @@ from ..statement.edits import (
     apply,
     apply_kept,
     check_kept,
-    fitted,
     words_of,
 )
+from ..statement.fitting import fitted
 from ..statement.upgrade import upgraded
 from .copies import NAME, copies
 from .database import (

@@ -744,7 +744,8 @@ export interface components {
         };
         /**
          * AddClause
-         * @description Puts a clause in before position ``at`` (from 0).
+         * @description Puts a clause in before position ``at`` (from 0); ``beside`` a box from its least to its
+         *     greatest corner (m) of what is there, by which values begin that it says nothing of.
          */
         AddClause: {
             /**
@@ -755,6 +756,19 @@ export interface components {
             /** At */
             at: number;
             clause: components["schemas"]["ClauseEntry"];
+            /** Beside */
+            beside?: [
+                [
+                    number,
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number,
+                    number
+                ]
+            ] | null;
         };
         /**
          * ArrangeRequest
@@ -1970,6 +1984,14 @@ export interface components {
              * @default []
              */
             accepts: string[];
+            /**
+             * By Size
+             * @default []
+             */
+            by_size: [
+                number,
+                number
+            ][];
         };
         /**
          * WorkOn

@@ -6,6 +6,7 @@ import { channel, useLive } from "../live/live";
 import { useView } from "../state/view";
 import { Button } from "../ui/Button";
 import { figureText } from "../ui/text";
+import { viewport } from "../view/View";
 import { ClauseView } from "./ClauseView";
 import { Dimensions } from "./Dimensions";
 import { freshId } from "./freshId";
@@ -19,6 +20,15 @@ const MANY = 6;
 const HEADLINES = 3;
 
 /** The statement as set text, chapter by chapter. */
+type Corner = [number, number, number];
+
+/** The box of what is shown, from its least to its greatest corner, beside which a clause begins; none where there is
+ * nothing. */
+function boxOfModel(): [Corner, Corner] | null {
+  const { extent } = viewport();
+  return extent.isEmpty() ? null : [extent.min.toArray(), extent.max.toArray()];
+}
+
 export function StatementPanel() {
   const statement = useLive((s) => s.statement);
   const outcomes = useLive((s) => s.outcomes);
@@ -38,7 +48,8 @@ export function StatementPanel() {
   const finding = text.trim() !== "";
   const insert = (kind: ClauseKind, at: number) => {
     const id = freshId(kind.kind, clauses);
-    void channel.edit({ op: "add", at, clause: { id, kind: kind.kind, off: false, on: {}, values: {} } });
+    const clause = { id, kind: kind.kind, off: false, on: {}, values: {} };
+    void channel.edit({ op: "add", at, clause, beside: boxOfModel() });
     setText("");
     useView.getState().set({ active: id });
   };

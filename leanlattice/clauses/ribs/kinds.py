@@ -17,7 +17,7 @@ from ...core.shaping.solids import refined
 from ..base import ClauseError, Notice, Remedy, Work, choice, count, number, places, point
 from ..shape.common import SHAPE, Place, checked_points
 from ..shape.drawn import Curves
-from .common import CURVES, MOST_RIBS, UP, Family, extent_along, in_plan, thickness_value
+from .common import CURVES, MOST_RIBS, SPACINGS, UP, Family, extent_along, in_plan, thickness_value
 from .lapped import CABLES, SLOTTED, LappedClause
 
 __all__ = ["RoundRibs", "SpineRibs", "Waffle"]
@@ -52,8 +52,10 @@ class Waffle(LappedClause):
     )
     number_first: int = count(8, 1, 300, "Number, first")
     number_second: int = count(6, 1, 300, "Number, second")
-    spacing_first: float = number(0.5, "m", 0.005, 100.0, 0.01, "Spacing, first")
-    spacing_second: float = number(0.5, "m", 0.005, 100.0, 0.01, "Spacing, second")
+    spacing_first: float = number(0.5, "m", 0.005, 100.0, 0.01, "Spacing, first", by_size=SPACINGS)
+    spacing_second: float = number(
+        0.5, "m", 0.005, 100.0, 0.01, "Spacing, second", by_size=SPACINGS
+    )
     begin: Literal["centred", "edge"] = choice(
         "centred", {"centred": "centred", "edge": "from an edge,"}, "Begin"
     )
@@ -128,7 +130,7 @@ class SpineRibs(LappedClause):
         "number", {"number": "by number,", "spacing": "every"}, "By"
     )
     number_first: int = count(12, 1, 300, "Number")
-    spacing_first: float = number(0.5, "m", 0.005, 100.0, 0.01, "Spacing")
+    spacing_first: float = number(0.5, "m", 0.005, 100.0, 0.01, "Spacing", by_size=SPACINGS)
     number_second: int = count(3, 0, 300, "Number of others")
     run: Literal["straight", "following"] = choice(
         "straight",

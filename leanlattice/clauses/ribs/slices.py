@@ -16,7 +16,7 @@ from ...core.ribs.planes import evenly, parallel
 from ...core.ribs.plates import Rib
 from ..base import ClauseError, Figure, Made, Notice, Remedy, Work, choice, listed, number, places
 from ..shape.common import SHAPE, Place, body_needed, checked_points
-from .common import UP, Family, RibClause, counted, extent_along, thickness_value
+from .common import SPACINGS, UP, Family, RibClause, counted, extent_along, thickness_value
 
 __all__ = ["Slices"]
 
@@ -43,7 +43,7 @@ class Slices(RibClause):
     way: Literal["stacked", "spaced"] = choice(
         "stacked", {"stacked": "stacked", "spaced": "apart,"}, "Way"
     )
-    spacing: float = number(0.1, "m", 0.001, 100.0, 0.01, "Spacing")
+    spacing: float = number(0.1, "m", 0.001, 100.0, 0.01, "Spacing", by_size=SPACINGS)
     spacers: Literal["none", "rings"] = choice(
         "none",
         {"none": "without spacers", "rings": "kept apart by rings on the rods"},

@@ -1,0 +1,134 @@
+"""What a clause that is added begins with, to fit what is there: names of its own, sizes of the
+model's order, and a place that is free."""
+
+from __future__ import annotations
+
+from functools import cache
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..clauses.base import Clause, Work
+from ..clauses.registry import CLAUSE_TYPES
+from ..clauses.values import ValueSpec
+from .document import ClauseEntry, Statement
+from .edits import AddClause, Edit
+
+__all__ = ["fitted"]
+
+Array = NDArray[np.float64]
+PLACE = "centre"
+"""The value that says where a form stands."""
+APART = 0.15
+"""Share of a form's width by which it keeps off what is there."""
+STEPS = ((0.5, 0.01), (5.0, 0.1), (50.0, 0.5), (np.inf, 5.0))
+"""Up to what width (m) places of forms are rounded to how much (m)."""
+TUBE = "CHS "
+USUAL = (8.0, 40.0)
+"""Model sizes (m) between which tubes begin as they are; for a model half or twice as large they
+are two sizes smaller or larger."""
+SIZES_TO_HALF = 2.0
+
+
+def fitted(statement: Statement, edit: Edit) -> Edit:
+    """An edit as it fits a statement. A clause that is added gets a series of names that nothing
+    else of its type has, so that no name stands twice; beside a box of what is there it begins
+    with values of its size, and where there is room. What it says itself stays."""
+    if not isinstance(edit, AddClause):
+        return edit
+    kind = CLAUSE_TYPES.get(edit.clause.kind)
+    if kind is None:
+        return edit.model_copy(update={"beside": None})
+    values = _names(statement, edit.clause, kind)
+    if edit.beside is not None:
+        box = np.array(edit.beside)
+        size = float((box[1] - box[0]).max())
+        values |= _of_size(kind, size) | _placed(kind, box)
+    values |= edit.clause.values
+    if values == edit.clause.values and edit.beside is None:
+        return edit
+    clause = edit.clause.model_copy(update={"values": values})
+    return edit.model_copy(update={"clause": clause, "beside": None})
+
+
+def _names(statement: Statement, clause: ClauseEntry, kind: type[Clause]) -> dict[str, Any]:
+    """The series of names a clause begins with, where that is not the first one."""
+    spec = kind.specs().get("series")
+    if spec is None or _goes_on(clause, kind):
+        return {}
+    others = [c for c in statement.clauses if _gives(c) == kind.gives]
+    taken = {c.values.get("series", spec.default) for c in others}
+    free = next((c.key for c in spec.choices if c.key not in taken), spec.default)
+    return {} if free == spec.default else {"series": free}
+
+
+def _goes_on(clause: ClauseEntry, kind: type[Clause]) -> bool:
+    """Whether a clause takes what it gives more of, and so has names already."""
+    same = [t for t in kind.takes if kind.gives in t.types]
+    return any(not t.asked or clause.on.get(t.name) for t in same)
+
+
+def _gives(clause: ClauseEntry) -> str:
+    """The type of what a clause with a series of its own gives; empty for others."""
+    kind = CLAUSE_TYPES.get(clause.kind)
+    return kind.gives if kind is not None and "series" in kind.specs() else ""
+
+
+def _of_size(kind: type[Clause], size: float) -> dict[str, Any]:
+    """Values that begin otherwise for a model of a ``size`` (m)."""
+    begin = {name: _begins(spec, size) for name, spec in kind.specs().items()}
+    return {name: v for name, v in begin.items() if v != kind.specs()[name].default}
+
+
+def _begins(spec: ValueSpec, size: float) -> Any:
+    if spec.by_size:
+        return next(value for most, value in spec.by_size if size <= most)
+    if spec.kind == "section" and str(spec.default).startswith(TUBE):
+        return _tube(spec.default, size)
+    return spec.default
+
+
+def _tube(usual: str, size: float) -> str:
+    """The tube that stands for a ``usual`` one in a model of a ``size`` (m)."""
+    from ..core.sections.sizes import CHS
+
+    off = size / float(np.clip(size, *USUAL))
+    shift = round(SIZES_TO_HALF * np.log2(max(off, 1e-6)))
+    if shift == 0:
+        return usual
+    diameter, wall = (float(part) for part in usual.removeprefix(TUBE).split(" × "))
+    diameters = list(CHS)
+    at = int(np.clip(diameters.index(diameter) + shift, 0, len(diameters) - 1))
+    found = diameters[at]
+    walls = np.array(CHS[found])
+    # As thick for its diameter as the usual one.
+    thick = walls[np.argmin(np.abs(walls / found - wall / diameter))]
+    return f"{TUBE}{found:g} × {thick:g}"
+
+
+def _placed(kind: type[Clause], box: Array) -> dict[str, Any]:
+    """Where a form stands that would run into a ``box`` (2, 3): beyond its greatest x."""
+    spec = kind.specs().get(PLACE)
+    own = _box_of(kind) if spec is not None and spec.kind == "point" else None
+    if spec is None or own is None:
+        return {}
+    if (own[1] <= box[0]).any() or (own[0] >= box[1]).any():
+        return {}
+    wide = float(own[1, 0] - own[0, 0])
+    step = next(step for most, step in STEPS if wide <= most)
+    move = np.ceil((box[1, 0] - own[0, 0] + APART * wide) / step - 1e-9) * step
+    x, y, z = spec.default
+    return {PLACE: [round(float(x + move), 6), y, z]}
+
+
+@cache
+def _box_of(kind: type[Clause]) -> Array | None:
+    """The box (2, 3) of the shape that a clause gives as it begins; ``None`` where it needs
+    something, or gives something else."""
+    from ..core.shaping.facets import facets
+
+    if kind.gives != "Shape" or any(not take.optional for take in kind.takes):
+        return None
+    vertices = facets(kind().make(Work(inputs={})).result).mesh.vertices
+    return np.stack([vertices.min(axis=0), vertices.max(axis=0)])

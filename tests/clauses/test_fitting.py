@@ -1,0 +1,91 @@
+"""What is added begins where there is room and of the size of what is there."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from leanlattice.clauses.registry import CLAUSE_TYPES
+from leanlattice.core.sections import find
+from leanlattice.core.shaping.facets import facets
+from leanlattice.statement.document import ClauseEntry, Statement
+from leanlattice.statement.edits import AddClause, apply, check_kept
+from leanlattice.statement.evaluate import ResultCache, evaluate
+from leanlattice.statement.fitting import fitted
+
+FORMS = [k for k, c in CLAUSE_TYPES.items() if c.gives == "Shape" and "centre" in c.specs()]
+
+
+def begun(kind, box, **values):
+    """The values a clause of a kind begins with beside a box of what is there."""
+    clause = ClauseEntry(id="new", kind=kind, values=values)
+    edit = fitted(Statement(), AddClause(at=0, clause=clause, beside=box))
+    assert edit.beside is None
+    after, inverse = apply(Statement(), edit)
+    check_kept(after, edit, inverse)
+    return edit.clause.values
+
+
+def box_of(kind, **values):
+    statement = Statement(clauses=[ClauseEntry(id="a", kind=kind, values=values)])
+    (outcome,) = (o for o in evaluate(statement, ResultCache()) if not o.again)
+    places = facets(outcome.result).mesh.vertices
+    return tuple(map(tuple, (places.min(axis=0), places.max(axis=0))))
+
+
+@pytest.mark.parametrize("kind", [k for k in FORMS if not CLAUSE_TYPES[k].takes])
+def test_a_form_lands_beside_what_is_there(kind):
+    there = box_of(kind)
+    values = begun(kind, there)
+    assert set(values) == {"centre"}
+    low, _ = box_of(kind, **values)
+    assert low[0] > there[1][0]
+    # Where it would not touch, or it is told where to stand, it stays.
+    far = tuple(tuple(np.add(corner, 500.0)) for corner in there)
+    assert "centre" not in begun(kind, far)
+    assert begun(kind, there, centre=[0, 0, 0])["centre"] == [0, 0, 0]
+
+
+@pytest.mark.parametrize(
+    ("size", "thick"), [(0.3, 3.0), (1.0, 6.0), (3.0, None), (6.0, 27.0), (60.0, 40.0)]
+)
+def test_ribs_begin_as_thick_as_sheets_for_their_size_are(size, thick):
+    values = begun("waffle", ((0, 0, 0), (size, size / 2, size / 3)))
+    assert values.get("thick_first") == values.get("thick_second") == thick
+
+
+@given(st.floats(0.01, 5000))
+def test_tubes_begin_smaller_in_small_models_and_are_in_the_catalogue(size):
+    values = begun("frame", ((0, 0, 0), (size, size, 1)))
+    tubes = {name: find(values.get(name, spec.default)) for name, spec in SECTIONS.items()}
+    usual = {name: find(spec.default) for name, spec in SECTIONS.items()}
+    for name, tube in tubes.items():
+        if 8 <= size <= 40:
+            assert name not in values
+        assert (tube.mass <= usual[name].mass) or size > 40
+        assert (tube.mass >= usual[name].mass) or size < 8
+
+
+SECTIONS = {
+    name: spec
+    for name, spec in CLAUSE_TYPES["frame"].specs().items()
+    if spec.kind == "section" and str(spec.default).startswith("CHS ")
+}
+
+
+def test_sizes_of_models_are_told_in_rising_order_and_begin_within_limits():
+    told = 0
+    for kind in CLAUSE_TYPES.values():
+        for spec in kind.specs().values():
+            told += bool(spec.by_size)
+            sizes = [size for size, _ in spec.by_size]
+            assert sizes == sorted(set(sizes))
+            assert all(spec.least <= value <= spec.most for _, value in spec.by_size)
+    assert told >= 5
+
+
+def test_without_a_box_a_clause_begins_as_it_always_does():
+    assert begun("waffle", None) == {}
+    assert begun("ball", None) == {}
