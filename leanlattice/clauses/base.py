@@ -39,6 +39,7 @@ from .values import (
 
 __all__ = [
     "CHAPTERS",
+    "MORE",
     "TO_COME",
     "Choice",
     "Clause",
@@ -258,6 +259,8 @@ class Segment(BaseModel):
     strong: bool = False
     when: str = ""
     equals: tuple[str, ...] = ()
+    more: bool = False
+    """Whether it stands behind a word until it is asked for."""
 
 
 class Take(BaseModel):
@@ -280,6 +283,30 @@ class Take(BaseModel):
     cut_by: bool = False
 
 
+MORE = "¦"
+"""Parts what a sentence says first from the rest of it."""
+
+
+def _segments(sentence: str, more: bool) -> list[Segment]:
+    """The pieces of a sentence, or of the rest of one."""
+    out: list[Segment] = []
+    for match in re.finditer(r"\[(\w+)=([\w,]+)\|([^\]]*)\]|([^\[]+)", sentence):
+        when, equals, inner, plain = match.groups()
+        for piece in re.finditer(r"\{(\w+)\}|\*\*(.+?)\*\*|([^{*]+)", inner if when else plain):
+            value, strong, text = piece.groups()
+            out.append(
+                Segment(
+                    value=value or "",
+                    text=strong or text or "",
+                    strong=bool(strong),
+                    when=when or "",
+                    equals=tuple(equals.split(",")) if equals else (),
+                    more=more,
+                )
+            )
+    return out
+
+
 class Clause(BaseModel):
     """Base of all clause types. A subclass is entered in the registry and needs nothing else to be
     usable."""
@@ -293,7 +320,7 @@ class Clause(BaseModel):
     summary: ClassVar[str]
     sentence: ClassVar[str]
     """Text with ``{value}`` in it, ``**strong**`` words, and ``[value=choice,choice|text]`` for
-    what depends on a choice."""
+    what depends on a choice. What comes after ``¦`` is seldom set, and stands behind a word."""
     takes: ClassVar[tuple[Take, ...]] = ()
     gives: ClassVar[str]
     drawn: ClassVar[bool] = True
@@ -302,6 +329,8 @@ class Clause(BaseModel):
     """Whether things of what it makes more of have the same numbers in what it makes."""
     goes_on: ClassVar[str] = ""
     """The value, if any, that only says how far the work is taken."""
+    fills: ClassVar[tuple[tuple[float, ...], tuple[float, ...]] | None] = None
+    """The box from its least to its greatest corner (m) that a form fills as it begins."""
     builds: ClassVar[str] = ""
     """What of a structure it is that makes it one of its kind, in a word or two, as on cards."""
 
@@ -317,21 +346,8 @@ class Clause(BaseModel):
     @classmethod
     @cache
     def segments(cls) -> list[Segment]:
-        out: list[Segment] = []
-        for match in re.finditer(r"\[(\w+)=([\w,]+)\|([^\]]*)\]|([^\[]+)", cls.sentence):
-            when, equals, inner, plain = match.groups()
-            for piece in re.finditer(r"\{(\w+)\}|\*\*(.+?)\*\*|([^{*]+)", inner if when else plain):
-                value, strong, text = piece.groups()
-                out.append(
-                    Segment(
-                        value=value or "",
-                        text=strong or text or "",
-                        strong=bool(strong),
-                        when=when or "",
-                        equals=tuple(equals.split(",")) if equals else (),
-                    )
-                )
-        return out
+        first, _, rest = cls.sentence.partition(MORE)
+        return _segments(first, False) + _segments(rest, True)
 
     def reads(self, inputs: Collection[str] = ()) -> str:
         """The sentence with its values, as plain text, of a clause that has these ``inputs``."""

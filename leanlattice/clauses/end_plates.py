@@ -42,7 +42,7 @@ class MakeEndPlates(Clause):
     summary = "Base plates under feet and end plates of bolted members, outlined, bored and marked."
     sentence = (
         "**Make** plates at ends of {material}, {outline}, reaching {beyond} beyond members, with "
-        "{bolts} for {bolt}; those alike within {tolerance} are of one kind."
+        "{bolts} for {bolt}¦; those alike within {tolerance} are of one kind."
     )
     takes = (Take(name="structure", types=("Structure",), label="Structure"),)
     gives = "EndPlates"

@@ -30,7 +30,7 @@ class MakeHubs(Clause):
     summary = "A ball at each node with a flat seat for each member, tapped or for welding."
     sentence = (
         "**Make** hubs at nodes of {material}, their seats {joint}[joint=tapped| for {bolt}, "
-        "{deep} deep][joint=hollow|, with a wall of {wall}]; those alike within {tolerance} are of "
+        "{deep} deep][joint=hollow|, with a wall of {wall}]¦; those alike within {tolerance} are of "
         "one kind, {made}."
     )
     takes = (Take(name="structure", types=("Structure",), label="Structure"),)

@@ -73,7 +73,7 @@ class CutBars(Clause):
     summary = "Which member is cut from which bar, so that little is left over."
     sentence = (
         "**Cut** the members from bars of {stock}[lengths=two,three| or {second}][lengths=three| or "
-        "{third}], {lengths}, losing {kerf} at each cut and keeping offcuts of {offcut} or more, "
+        "{third}], {lengths}¦, losing {kerf} at each cut and keeping offcuts of {offcut} or more, "
         "{search}."
     )
     takes = (Take(name="structure", types=("Structure",), label="Structure"),)

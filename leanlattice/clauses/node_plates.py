@@ -61,7 +61,7 @@ class MakeNodePlates(Clause):
     summary = "A plate at each node, its arms folded onto the axes of members, slotted or bolted."
     sentence = (
         "**Make** folded plates at nodes of {material}, their arms {joint}[joint=slots| that they "
-        "enter by {enters}][joint=bolts| {bolts} {bolt} through each], angles of folds {angles}; "
+        "enter by {enters}][joint=bolts| {bolts} {bolt} through each]¦, angles of folds {angles}; "
         "those alike within {tolerance} are of one kind, {cut}."
     )
     takes = (Take(name="structure", types=("Structure",), label="Structure"),)

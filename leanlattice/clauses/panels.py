@@ -58,7 +58,7 @@ class PanelCells(Clause):
         "{joint}], {form}[form=flat,bent| within {tolerance}][form=bent| and {stress}]"
         "[form=flat,bent| or else split][form=pyramids| {rise} of their "
         "span high], {seat}[seat=raised| by {height}][seat=between|, {clear} clear of them, "
-        "their undersides {height} above the net]. Named {series}, those equal within {alike} "
+        "their undersides {height} above the net].¦ Named {series}, those equal within {alike} "
         "being of one type, {cut}."
     )
     takes = (

@@ -120,7 +120,7 @@ class SetOut(Clause):
     summary = "Every panel and rib as a flat part with its names, nested on sheets."
     sentence = (
         "**Set out** {copies} of every part on sheets of {width} × {height} at {price} each, {spacing} apart and "
-        "{margin} from the sheet's edge, {turns}, {arrangement}. Cut {path}[path=beside| of a tool {tool} wide], "
+        "{margin} from the sheet's edge, {turns}, {arrangement}.¦ Cut {path}[path=beside| of a tool {tool} wide], "
         "{tabs}[tabs=tabs| {tab} wide every {every}], at {speed} and {rate} an hour."
     )
     takes = (

@@ -47,7 +47,7 @@ class CutStrips(Clause):
     summary = "A net as strips of sheet or fabric, unrolled, with folds, flaps and holes."
     sentence = (
         "**Cut** the net into strips {along} of {thickness} {material}, none larger than {length} "
-        "× {width}, joined by {joint}[joint=holes| {diameter} wide and at most {every} apart]"
+        "× {width}, joined by {joint}¦[joint=holes| {diameter} wide and at most {every} apart]"
         "[joint=holes,flaps|, the flaps {deep} deep], angles of folds {angles}, {size}"
         "[size=smaller| by {shorter} along and {narrower} across them]."
     )

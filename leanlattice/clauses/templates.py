@@ -48,7 +48,7 @@ class DrawTemplates(Clause):
     )
     sentence = (
         "**Draw** {faces}[faces=every,outer,inner,around| of {which}] as templates of {thickness} "
-        "{material}, {size}[size=smaller| by {smaller}][faces=openings|; those that are alike "
+        "{material}, {size}[size=smaller| by {smaller}]¦[faces=openings|; those that are alike "
         "within {alike} once][faces=every,outer,inner,around|; what meets at no more than {crease} "
         "is one face. Tell of those stretched by more than {stretch}]."
     )

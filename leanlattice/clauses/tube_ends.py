@@ -20,7 +20,7 @@ class DrawTubeEnds(Clause):
     summary = "Templates to wrap about tubes, to mark where their ends are cut."
     sentence = (
         "**Draw** what is wrapped about cut ends of tubes as templates of {thickness} {material}, "
-        "with {overlap} that overlap and {beyond} behind the cut; those cut alike within "
+        "with {overlap} that overlap and {beyond} behind the cut¦; those cut alike within "
         "{tolerance} share one."
     )
     takes = (Take(name="structure", types=("Structure",), label="Structure"),)

@@ -40,7 +40,7 @@ class Unroll(Clause):
     sentence = (
         "**Unroll** the net in sheets of {thickness} {material}, none larger than {length} × "
         "{width}, its cells {cells}[cells=pierced| to {share} of the way to their corners, rounded "
-        "by {radius}]. Tell of those stretched by more than {stretch}."
+        "by {radius}].¦ Tell of those stretched by more than {stretch}."
     )
     takes = (Take(name="net", types=("Net",), label="Net"),)
     gives = "Unrolled"

@@ -3,13 +3,12 @@ model's order, and a place that is free."""
 
 from __future__ import annotations
 
-from functools import cache
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
-from ..clauses.base import Clause, Work
+from ..clauses.base import Clause
 from ..clauses.registry import CLAUSE_TYPES
 from ..clauses.values import ValueSpec
 from .document import ClauseEntry, Statement
@@ -110,9 +109,9 @@ def _tube(usual: str, size: float) -> str:
 def _placed(kind: type[Clause], box: Array) -> dict[str, Any]:
     """Where a form stands that would run into a ``box`` (2, 3): beyond its greatest x."""
     spec = kind.specs().get(PLACE)
-    own = _box_of(kind) if spec is not None and spec.kind == "point" else None
-    if spec is None or own is None:
+    if spec is None or kind.fills is None:
         return {}
+    own = np.array(kind.fills)
     if (own[1] <= box[0]).any() or (own[0] >= box[1]).any():
         return {}
     wide = float(own[1, 0] - own[0, 0])
@@ -120,15 +119,3 @@ def _placed(kind: type[Clause], box: Array) -> dict[str, Any]:
     move = np.ceil((box[1, 0] - own[0, 0] + APART * wide) / step - 1e-9) * step
     x, y, z = spec.default
     return {PLACE: [round(float(x + move), 6), y, z]}
-
-
-@cache
-def _box_of(kind: type[Clause]) -> Array | None:
-    """The box (2, 3) of the shape that a clause gives as it begins; ``None`` where it needs
-    something, or gives something else."""
-    from ..core.shaping.facets import facets
-
-    if kind.gives != "Shape" or any(not take.optional for take in kind.takes):
-        return None
-    vertices = facets(kind().make(Work(inputs={})).result).mesh.vertices
-    return np.stack([vertices.min(axis=0), vertices.max(axis=0)])

@@ -38,6 +38,7 @@ def box_of(kind, **values):
 @pytest.mark.parametrize("kind", [k for k in FORMS if not CLAUSE_TYPES[k].takes])
 def test_a_form_lands_beside_what_is_there(kind):
     there = box_of(kind)
+    assert np.allclose(CLAUSE_TYPES[kind].fills, there, atol=1e-3)
     values = begun(kind, there)
     assert set(values) == {"centre"}
     low, _ = box_of(kind, **values)

@@ -6,7 +6,9 @@ import re
 
 import pytest
 
+from leanlattice.clauses.base import MORE
 from leanlattice.clauses.registry import CLAUSE_TYPES
+from leanlattice.clauses.values import read
 
 NO_SENTENCE = {
     "two spaces": r"  ",
@@ -59,3 +61,23 @@ def test_counts_read_well_for_one_and_many(kind):
                 text = cls.model_construct(**{name: value}).reads()
                 for rule in ("one of many", "a word twice", "two spaces"):
                     assert not re.search(NO_SENTENCE[rule], text), text
+
+
+MOST_WORDS = 34
+"""What a sentence says before the rest of it, as it begins, numbers counted too."""
+
+
+@pytest.mark.parametrize("kind", sorted(CLAUSE_TYPES))
+def test_what_a_sentence_says_first_is_short_and_nothing_of_it_is_lost(kind):
+    cls = CLAUSE_TYPES[kind]
+    assert cls.sentence.count(MORE) <= 1
+    begun = cls.model_construct()
+    first = "".join(
+        read(cls.specs()[s.value], getattr(begun, s.value)) if s.value else s.text
+        for s in cls.segments()
+        if not s.more and (s.when not in cls.specs() or str(getattr(begun, s.when)) in s.equals)
+    )
+    assert begun.reads().startswith(first)
+    words = re.sub(r"\b[A-Z]+ [\d.]+ × [\d.]+", "section", first).split()
+    assert len(words) <= MOST_WORDS, first
+    assert MORE not in begun.reads()

@@ -18,8 +18,8 @@ from leanlattice.statement.document import (
     read_statement,
 )
 from leanlattice.statement.edits import Edit, EditError, apply, words_of
-from leanlattice.statement.fitting import fitted
 from leanlattice.statement.evaluate import Cancelled, ResultCache, evaluate
+from leanlattice.statement.fitting import fitted
 from leanlattice.statement.formulas import FormulaError, Named, resolve, resolve_dimensions
 from leanlattice.statement.plan import plan
 

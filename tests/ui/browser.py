@@ -170,7 +170,17 @@ class Page:
         )
 
     def find(self, css: str) -> WebElement:
-        return self.wait(lambda: self.browser.find_element(By.CSS_SELECTOR, css))
+        def found() -> WebElement:
+            self.open_sentences(css)
+            return self.browser.find_element(By.CSS_SELECTOR, css)
+
+        return self.wait(found)
+
+    def open_sentences(self, css: str) -> None:
+        """Shows sentences to their ends, where something stands behind “more” in one."""
+        if "[data-value" in css and not self.find_all(css):
+            for more in self.find_all('[data-more][aria-expanded="false"]'):
+                self.browser.execute_script("arguments[0].click()", more)
 
     def find_all(self, css: str) -> list[WebElement]:
         return self.browser.find_elements(By.CSS_SELECTOR, css)
@@ -194,6 +204,7 @@ class Page:
         """Clicks what may have to be scrolled to first, clear of headings that stay in sight."""
 
         def press() -> bool:
+            self.open_sentences(css)
             element = self.browser.find_element(By.CSS_SELECTOR, css)
             self.browser.execute_script("arguments[0].scrollIntoView({block: 'center'})", element)
             element.click()
@@ -205,6 +216,7 @@ class Page:
         """Chooses a word of a value's menu, which is opened anew where something closed it."""
 
         def opened() -> WebElement:
+            self.open_sentences(f'{within} [data-value="{value}"]')
             self.find(f'{within} [data-value="{value}"]').click()
             return self.wait(lambda: self._shown(option), 5)
 

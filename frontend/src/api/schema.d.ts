@@ -1546,6 +1546,11 @@ export interface components {
              * @default []
              */
             equals: string[];
+            /**
+             * More
+             * @default false
+             */
+            more: boolean;
         };
         /**
          * SetDimension

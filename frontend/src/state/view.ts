@@ -41,6 +41,8 @@ interface ViewState {
   goTo: { items: Item[]; at: [number, number, number] | null; count: number } | null;
   /** Chapters and clauses of the statement that are folded, by their keys and ids. */
   folded: ReadonlySet<string>;
+  /** Clauses whose sentences are shown to their ends, by id. */
+  whole: ReadonlySet<string>;
   set: (change: Partial<ViewState>) => void;
   toggle: (layer: Layer) => void;
   select: (items: Iterable<Item>, add?: boolean) => void;
@@ -62,6 +64,7 @@ const START = {
   together: null,
   goTo: null,
   folded: new Set<string>(),
+  whole: new Set<string>(),
 };
 
 export const useView = create<ViewState>((set) => ({

@@ -15,7 +15,7 @@ import { RemarkLine } from "./RemarkLine";
 import { Grip } from "./Reorder";
 import { remarksOf } from "./remarks";
 import { Value } from "./values/Value";
-import { segmentsOf } from "./values/values";
+import { partsOf, type segmentsOf } from "./values/values";
 
 const FIGURES_SHOWN = 4;
 
@@ -108,8 +108,47 @@ function Sentence({
   kind: ClauseKind;
   outcome: Outcome | undefined;
 }) {
+  const { first, rest, set } = partsOf(entry, kind);
+  const opened = useView((s) => s.whole.has(entry.id));
+  const setView = useView((s) => s.set);
+  const atFault = outcome?.status === "failed" ? outcome.error_value : null;
+  const whole = opened || rest.some((s) => s.value && s.value === atFault);
+  const turn = () => {
+    const ids = new Set(useView.getState().whole);
+    if (!ids.delete(entry.id)) ids.add(entry.id);
+    setView({ whole: ids });
+  };
+  return (
+    <>
+      <Told segments={whole ? [...first, ...rest] : first} entry={entry} kind={kind} outcome={outcome} />
+      {rest.length > 0 && (
+        <button
+          type="button"
+          className="ml-1 font-sans text-[13px] text-soft underline decoration-dotted underline-offset-4 hover:text-plum"
+          aria-expanded={whole}
+          aria-label={`${whole ? "Less" : "More"} of ${kind.title}`}
+          data-more={kind.kind}
+          onClick={turn}
+        >
+          {whole ? "less" : set ? `more, ${set} set` : "more"}
+        </button>
+      )}
+    </>
+  );
+}
+
+function Told({
+  segments: told,
+  entry,
+  kind,
+  outcome,
+}: {
+  segments: ReturnType<typeof segmentsOf>;
+  entry: ClauseEntry;
+  kind: ClauseKind;
+  outcome: Outcome | undefined;
+}) {
   const specs = Object.fromEntries(kind.values.map((v) => [v.name, v]));
-  const told = segmentsOf(entry, kind);
   return told.map((s, k) => {
     const spec = s.value ? specs[s.value] : undefined;
     if (!spec) {

@@ -36,7 +36,7 @@ class Struts(MeetingClause):
     summary = "Struts in V, beside each other or as a fan between members that are there; purlins."
     sentence = (
         "**Put** {how_many} {role} {way} between the members nearest to {lines}, {free} of each "
-        "kept free at both ends, in {section}, " + MEETING + "."
+        "kept free at both ends, in {section}¦, " + MEETING + "."
     )
     takes = (STRUCTURE,)
     gives = "Structure"

@@ -62,7 +62,7 @@ class LayBlocks(Clause):
     sentence = (
         "**Lay** blocks of {material}, {thickness} thick, {side}, {stacked}:[stacked=number| "
         "{courses}][stacked=height| {height}], {rising}, "
-        "{blocks} in the longest, {bond}, half as many where they would be shorter than {least}, "
+        "{blocks} in the longest¦, {bond}, half as many where they would be shorter than {least}, "
         "{top}[top=key,eye| {crown} wide], with joints of {joint}, "
         "{openings}[openings=lintels| that rest {bearing} on both sides,]"
         "[openings=lintels,plain| {reach}]. Faces are within {within} of the surface; named "

@@ -92,7 +92,7 @@ class StandOnColumns(Clause):
         "[which=heights| {low} and {high}][which=chance,cells| {share} by seed {seed}], {way}"
         "[way=leaning| {towards}][way=branching| {trunks} trunks, which fork at {fork} of the way "
         "up, {levels}, into branches in {branch}], down to {down}[down=level| {level}], {rails}"
-        "[rails=between| in {rail}, {above} above their feet, coped]; "
+        "[rails=between| in {rail}, {above} above their feet, coped]¦; "
         "none longer than {longest} "
         "or nearer to another than {apart}."
     )

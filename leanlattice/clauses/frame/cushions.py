@@ -44,7 +44,7 @@ class BlowCushions(Clause):
     summary = "Two foils over each cell with air between, raised to a share of its span."
     sentence = (
         "**Cover** {cells} with cushions of {thickness} {material}, raised to {up} of the span and "
-        "hung by {down}, held {held} in from the net's edges. Faces are within {within} of the "
+        "hung by {down}¦, held {held} in from the net's edges. Faces are within {within} of the "
         "foils; named {series}, those equal within {alike} being of one type."
     )
     takes = (NET,)

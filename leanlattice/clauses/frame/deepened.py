@@ -58,7 +58,7 @@ class DeepenCells(Clause):
         "away from the net], {form}[form=frames| {width} wide][form=even,height,pulls| of {share}]"
         "[form=height| at the foot to {other} at the top][form=pulls| to {other} at them]"
         "[form=even,height,pulls| of the cell][form=even,height,pulls,frames|, rounded by "
-        "{radius}], {made_as}[made_as=pieces| with joints of {joint}]. Named {series}, those equal "
+        "{radius}], {made_as}[made_as=pieces| with joints of {joint}].¦ Named {series}, those equal "
         "within {alike} being of one type."
     )
     takes: ClassVar[tuple[Take, ...]] = (NET, PULLS)

@@ -43,7 +43,7 @@ class DoubleLayer(FrameClause):
         "[reach=even| {depth}][reach=middle| {depth} at the border to {most} in the middle]"
         "[reach=pull| {depth} out of the pulls' reach to {most} at them], "
         "with chords in {top}, second chords in {bottom}, webs in {web}"
-        "[arrangement=cells|, {bays}], " + MEETING + NAMED + "."
+        "¦[arrangement=cells|, {bays}], " + MEETING + NAMED + "."
     )
     takes = (NET, SHAPE, PULLS, ONTO)
 

@@ -112,7 +112,7 @@ class FrameCurves(FrameClause):
     builds = "bars along curves"
     summary = "Members along curves, bent or straight, that meet where the curves do."
     sentence = (
-        "**Frame** the curves on {layer} as {role} in {section}, {by_layer}, {bend} within {off} "
+        "**Frame** the curves on {layer} as {role} in {section}¦, {by_layer}, {bend} within {off} "
         "of them, {parts}, turned {roll}, one where they come within {near}, "
         + MEETING
         + NAMED

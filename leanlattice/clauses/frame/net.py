@@ -37,7 +37,7 @@ class FrameNet(FrameClause):
         "**Frame** in {inner}, edge in {border} {edges}[edges=side| facing {facing}]"
         "[edges=heights| {low} and {high}][edges=loops,stretch| {places}], "
         "{marks}[marks=marked| in {main}, second in {second}, third in {third}], "
-        "with the net at the {set_out} of the section, turned {roll} from the "
+        "with the net at the {set_out} of the section¦, turned {roll} from the "
         "normal, {through}, " + MEETING + NAMED + "."
     )
     takes = (NET, ONTO)

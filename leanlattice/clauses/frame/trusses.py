@@ -31,7 +31,7 @@ class Trusses(FrameClause):
     sentence = (
         "**Put** {webs} trusses along {along}, {panelled}[panelled=even| {panels} panels each], "
         "{chords} {side}, {reach}[reach=even| {depth}][reach=lens| {depth} at the ends to {middle} "
-        "half-way], turned {inclination}[chords=two|, {width} apart with {lacing} between them], "
+        "half-way]¦, turned {inclination}[chords=two|, {width} apart with {lacing} between them], "
         "chords in {top}, {bend}, {through}, "
         "second chords in {bottom}, webs in {web}, " + MEETING + NAMED + "."
     )

@@ -36,7 +36,7 @@ class CutFoam(NetClause):
     summary = "Space filled with cells, of equal volume or scattered; where the shape's skin cuts them is the net."
     sentence = (
         "**Cut** a foam of {cells} {width} wide with the skin[cells=scattered|, scattered by seed {seed} and drawn apart {rounds} "
-        "times], turned by {turn} and tilted by {tilt}, pieces under {sliver} merged."
+        "times]¦, turned by {turn} and tilted by {tilt}, pieces under {sliver} merged."
     )
     takes = (SHAPE,)
 

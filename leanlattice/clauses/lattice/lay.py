@@ -114,7 +114,7 @@ class PullAlong(PullClause):
 LIES = (
     "{density}: [density=bays|{bays_across} across and {bays_along} along]"
     "[density=module|as near {module} as whole bays allow]"
-    "[density=exact|{module}, what is left over at the borders], "
+    "[density=exact|{module}, what is left over at the borders]¦, "
     "{spread}[spread=plan| from {rise} above the level and {azimuth} in plan], {turned}[turned=turned| by {turn}]"
     "[turned=moved| by {across} bays across and {along} along], {border}[border=cut|, cells under {sliver} merged]."
 )

@@ -29,7 +29,7 @@ class BringWires(NetClause):
     title = "Bring a wireframe"
     summary = "Lines from DXF or OBJ, or tables of nodes and members: their cells are found, and the net stands as drawn."
     sentence = (
-        "**Bring** the wireframe {file}[tables=two| with {other}], {tables}, in {unit}, {up} being up, ends within {join} joined, "
+        "**Bring** the wireframe {file}[tables=two| with {other}], {tables}, in {unit}, {up} being up¦, ends within {join} joined, "
         "rings of more than {most} corners left open, {on}."
     )
     takes = (Take(name="shape", types=("Shape",), label="Shape", optional=True),)

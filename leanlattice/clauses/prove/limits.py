@@ -26,7 +26,7 @@ class CheckMembers(Clause):
     summary = "Clashes of members that do not meet, crowded nodes, members too short or too long."
     sentence = (
         "**Check** that members are {shortest} to {longest} long, that no more than {arms} leave a "
-        "node, at {angle} or more from each other, that no body there is more than {body} across, "
+        "node¦, at {angle} or more from each other, that no body there is more than {body} across, "
         "and that members which do not meet are {clear} apart."
     )
     takes = (STRUCTURE,)

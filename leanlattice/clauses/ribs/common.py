@@ -37,9 +37,9 @@ from ..lattice.common import place_of
 __all__ = [
     "CURVES",
     "MOST_RIBS",
+    "SPACINGS",
     "UP",
     "Family",
-    "SPACINGS",
     "RibClause",
     "counted",
     "extent_along",

@@ -40,12 +40,13 @@ __all__ = ["CABLES", "SLOTTED", "LappedClause"]
 
 Array = NDArray[np.float64]
 SLOTTED = (
-    " Slots have {clearance} to spare, {above} slotted from above {turn} over {share} of the common length, their corners {corners}"
-    "[corners=diagonal| by a tool {tool} across][corners=across| by a tool {tool} across][corners=along| by a tool {tool} across]"
-    ", entries {entry}[entry=chamfered| by {chamfer}], at least {wall} from ends and each other. Ribs are {inside}"
-    "[inside=open| {border} from edges and slots, rounded by {radius}], upper edges {proud} proud, {feet}"
-    "[feet=feet| {foot} wide, {inset} in from their ends, down to {ground}], {rods}[rods=first| {rod} across through {holes}]"
-    "[rods=second| {rod} across through {holes}]"
+    "¦ Slots have {clearance} to spare, {above} slotted from above {turn} over {share} of the common "
+    "length, their corners {corners}[corners=diagonal| by a tool {tool} across]"
+    "[corners=across| by a tool {tool} across][corners=along| by a tool {tool} across], entries {entry}"
+    "[entry=chamfered| by {chamfer}], at least {wall} from ends and each other. Ribs are {inside}"
+    "[inside=open| {border} from edges and slots, rounded by {radius}], upper edges {proud} proud, "
+    "{feet}[feet=feet| {foot} wide, {inset} in from their ends, down to {ground}], {rods}"
+    "[rods=first| {rod} across through {holes}][rods=second| {rod} across through {holes}]"
     "[rods=drawn| {rod} across]; pieces under {least} are left out, and necks under {neck} are told. "
     "Labels are {series}."
 )

@@ -32,7 +32,7 @@ class Slices(RibClause):
     sentence = (
         "**Slice** the body in {material}, {thickness} thick, along {azimuth} in plan and {rise} up, {way}[way=spaced| every "
         "{spacing}, {spacers}][spacers=rings| {ring} across], "
-        "{rods}[rods=at| {rod} across through {holes}, {wall} from edges]. Pieces under {least} are left out, "
+        "{rods}[rods=at| {rod} across through {holes}, {wall} from edges].¦ Pieces under {least} are left out, "
         "and necks under {neck} are told. Labels are {series}."
     )
     takes = (SHAPE,)

@@ -33,7 +33,7 @@ class SpliceRibs(Clause):
     summary = "Ribs too long for a sheet as lengths with fingers or half-laps between them."
     sentence = (
         "**Splice** ribs longer than {longest} or taller than {tallest}: lengths meet in "
-        "{joint}[joint=fingers| of {fingers}], {length} into each other with {gap} between, inner "
+        "{joint}[joint=fingers| of {fingers}], {length} into each other with {gap} between¦, inner "
         "corners {corners}[corners=cleared| by a tool {tool} across], {clear} clear of slots and "
         "{apart} apart from those of the rib beside."
     )

@@ -272,7 +272,7 @@ class UnderlayClause(Clause):
     )
     sentence = (
         "**Lay** {file} under the drawing {plane}[plane=plan| at height {level}][plane=front| at y = {level}]"
-        "[plane=side| at x = {level}], straightened from {corners}, the distance between {known} being {length}, moved by "
+        "[plane=side| at x = {level}], straightened from {corners}, the distance between {known} being {length}¦, moved by "
         "{across} and {up}, shown at {opacity}."
     )
     gives = "Underlay"

@@ -69,6 +69,7 @@ def _made(surface: Surface, kind: str, figures: dict[str, Figure] | None = None)
 class Ball(ShapeClause):
     kind = "ball"
     title = "Sphere or ball"
+    fills = ((-3.0, -3.0, 0.0), (3.0, 3.0, 6.0))
     summary = "A whole sphere: a surface, or a solid ball."
     sentence = "**Sphere** of radius {radius} about {centre}, {solid}."
 
@@ -83,6 +84,7 @@ class Ball(ShapeClause):
 class Ellipsoid(ShapeClause):
     kind = "ellipsoid"
     title = "Ellipsoid"
+    fills = ((-6.0, -4.0, 0.0), (6.0, 4.0, 3.0))
     summary = "Three half axes, the whole or the upper half."
     sentence = "**Ellipsoid** with half axes {along_x}, {along_y} and {along_z} about {centre}, {part}, {solid}."
 
@@ -108,6 +110,7 @@ class Ellipsoid(ShapeClause):
 class Torus(ShapeClause):
     kind = "torus"
     title = "Torus"
+    fills = ((-6.5, -6.5, 0.0), (6.5, 6.5, 3.0))
     summary = "A ring of round section, lying level."
     sentence = "**Torus** with a ring of radius {ring} and a section of radius {tube} about {centre}, {solid}."
 
@@ -129,6 +132,7 @@ class Torus(ShapeClause):
 class Cylinder(ShapeClause):
     kind = "cylinder"
     title = "Cylinder"
+    fills = ((-3.0, -3.0, 0.0), (3.0, 3.0, 6.0))
     summary = "An upright cylinder: its wall, or solid."
     sentence = "**Cylinder** of radius {radius} and height {height} on {centre}, {solid}."
 
@@ -144,6 +148,7 @@ class Cylinder(ShapeClause):
 class Barrel(ShapeClause):
     kind = "barrel"
     title = "Barrel vault"
+    fills = ((-5.0, -9.0, 0.0), (5.0, 9.0, 3.5))
     summary = "A vault of circular section, from its span, rise and length."
     sentence = "**Barrel vault** of {span} span, {rise} rise and {length} length over {centre}."
 
@@ -167,6 +172,7 @@ class Barrel(ShapeClause):
 class Cone(ShapeClause):
     kind = "cone"
     title = "Cone"
+    fills = ((-4.0, -4.0, 0.0), (4.0, 4.0, 6.0))
     summary = "An upright cone, pointed or cut off level."
     sentence = (
         "**Cone** of radius {radius} below and {top} above, {height} high on {centre}, {solid}."
@@ -187,6 +193,7 @@ class Cone(ShapeClause):
 class Conoid(ShapeClause):
     kind = "conoid"
     title = "Conoid"
+    fills = ((-5.0, -7.0, 0.0), (5.0, 7.0, 4.0))
     summary = (
         "Straight lines from a parabola at one end to a flatter one, or a level line, at the other."
     )
@@ -234,6 +241,7 @@ class HyperbolicParaboloid(ShapeClause):
 class Box(ShapeClause):
     kind = "box"
     title = "Box"
+    fills = ((-3.0, -3.0, 0.0), (3.0, 3.0, 4.0))
     summary = "A block with level and upright faces."
     sentence = (
         "**Box** {along_x} × {along_y} and {height} high, standing on {centre}, turned by {turn}."

@@ -133,6 +133,7 @@ def _folds(surface: Surface) -> list[Notice]:
 class DomeShape(ShapeClause):
     kind = "dome"
     title = "Dome"
+    fills = ((-6.0, -6.0, 0.0), (6.0, 6.0, 3.0))
     summary = "A cap of a sphere, from its span and its rise."
     sentence = "**Dome** of {span} span and {rise} rise, standing at {centre}."
 

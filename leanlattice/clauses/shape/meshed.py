@@ -230,7 +230,7 @@ class Canopy(ShapeClause):
     sentence = (
         "**Canopy** over the outline on [columns=scattered|{posts} ]{columns}"
         "[columns=scattered| with seed {seed}]"
-        "[columns=placed| at {sites}], {height} high, feet {share} of their cells and {feet}, divided {around} times around "
+        "[columns=placed| at {sites}], {height} high, feet {share} of their cells and {feet}¦, divided {around} times around "
         "and {along} times along."
     )
     takes = (OUTLINE, CENTRES)
@@ -326,7 +326,7 @@ class FunnelSlab(ShapeClause):
     title = "Slab with funnels"
     summary = "A level slab that bends smoothly down around openings; alone, or with a second skin below as a body."
     sentence = (
-        "**Slab** over the outline at height {level} with funnels at {sites}, {depth} deep to a throat of radius {throat}, "
+        "**Slab** over the outline at height {level} with funnels at {sites}, {depth} deep to a throat of radius {throat}¦, "
         "rounded by {above} above[skins=one| and {below} below], {skins}."
     )
     takes = (OUTLINE,)

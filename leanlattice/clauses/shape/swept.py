@@ -37,7 +37,7 @@ class Extrude(ShapeClause):
     title = "Extrude"
     summary = "Walls over outlines, or a body: with a height, a lean, a taper and rounded edges."
     sentence = (
-        "**Extrude** the curves by {height} {direction}[direction=leaning|, shifted by {lean_x} and {lean_y}], walls "
+        "**Extrude** the curves by {height} {direction}[direction=leaning|, shifted by {lean_x} and {lean_y}]¦, walls "
         "leaning in by {taper}, {ends}[ends=capped|, upright edges rounded by {rounding} and the top edge by {top}]."
     )
     takes = (CURVES,)

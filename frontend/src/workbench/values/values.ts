@@ -18,3 +18,17 @@ function isShown(segment: Segment, entry: ClauseEntry, kind: ClauseKind): boolea
 /** The segments that a clause's sentence shows now. */
 export const segmentsOf = (entry: ClauseEntry, kind: ClauseKind): Segment[] =>
   kind.segments.filter((s) => isShown(s, entry, kind));
+
+/** What a sentence says first and the rest of it, and how many values in the rest are not as they begin. */
+export function partsOf(
+  entry: ClauseEntry,
+  kind: ClauseKind,
+): { first: Segment[]; rest: Segment[]; set: number } {
+  const shown = segmentsOf(entry, kind);
+  const rest = shown.filter((s) => s.more);
+  const own = entry.values ?? {};
+  const isSet = ({ name, default: begins }: ValueSpec) =>
+    name in own && JSON.stringify(own[name]) !== JSON.stringify(begins);
+  const values = kind.values.filter((v) => rest.some((s) => s.value === v.name));
+  return { first: shown.filter((s) => !s.more), rest, set: values.filter(isSet).length };
+}
