@@ -304,8 +304,10 @@ class SetOut(Clause):
         out = {
             "parts": Figure("Flat parts", int(on.sum())),
             "sheets": headline("Sheets", layout.sheet_count),
-            "used": headline("Sheet used", net / area * 100 if area else 0.0, "%", 0),
-            "within_outlines": Figure("Within outlines", layout.within_outlines() * 100, "%", 0),
+            "used": headline("Sheet area used", net / area * 100 if area else 0.0, "%", 0),
+            "within_outlines": Figure(
+                "Area used within outlines", layout.within_outlines() * 100, "%", 0
+            ),
             "waste": Figure("Waste", area - net, "m²", 2),
             "cut_length": headline("Cutting length", length / 1000, "m", 1),
             "cut_time": Figure("Cutting time", seconds / 60, "min", 0),

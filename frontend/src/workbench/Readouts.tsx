@@ -3,43 +3,53 @@ import type { Figure } from "../api/client";
 import { was } from "../live/compared";
 import { type Live, lastOf, useLive, useResults } from "../live/live";
 import { useView } from "../state/view";
-import { figureText } from "../ui/text";
+import { capital, figureText } from "../ui/text";
 import { Distributions } from "./Distributions";
 import { PickedDetail } from "./PickedDetail";
 
-/** Headline figures of the last result of each type, as long as none of another type tells more. */
-function headlines(live: Live): { type: string; clause: string; figure: Figure }[] {
+interface Group {
+  title: string;
+  clause: string;
+  figures: Figure[];
+}
+
+/** Headline figures of the last result of each type, as long as none of another type tells more: what was made last first.
+ */
+function headlines(live: Live): Group[] {
   const last = catalogue().types.map((t) => ({ type: t, outcome: lastOf(live, t.name) }));
   const there = new Set(last.filter((l) => l.outcome).map((l) => l.type.name));
+  const place = new Map((live.statement?.clauses ?? []).map((c, k) => [c.id, k]));
   return last
-    .filter(({ type }) => !there.has(type.told_until))
-    .flatMap(({ type, outcome }) =>
-      (outcome?.figures ?? [])
-        .filter((f) => f.headline)
-        .map((figure) => ({ type: type.name, clause: outcome!.id, figure })),
-    );
+    .filter(({ type, outcome }) => outcome && !there.has(type.told_until))
+    .map(({ type, outcome }) => ({
+      title: capital(type.title),
+      clause: outcome!.id,
+      figures: outcome!.figures.filter((f) => f.headline),
+    }))
+    .filter(({ figures }) => figures.length)
+    .sort((a, b) => (place.get(b.clause) ?? 0) - (place.get(a.clause) ?? 0));
 }
 
 export function Readouts() {
   const live = useResults();
   const before = useLive((s) => s.compared);
   const picked = useView((s) => s.selected.size > 0);
-  const rows = headlines(live);
+  const groups = headlines(live);
   return (
     <div className="px-3 py-3">
       {picked && <PickedDetail />}
       <h2 className="mb-1 text-[13px] tracking-widest text-soft uppercase">Readouts</h2>
-      {rows.length === 0 && <p className="text-soft">Figures appear once there are curves or a shape.</p>}
-      <dl>
-        {rows.map(({ type, clause, figure }, i) => (
-          <FigureRow
-            key={`${type}-${figure.name}`}
-            figure={figure}
-            before={was(before, clause, figure.name)}
-            apart={i > 0 && rows[i - 1]!.type !== type}
-          />
-        ))}
-      </dl>
+      {groups.length === 0 && <p className="text-soft">Figures appear once there are curves or a shape.</p>}
+      {groups.map(({ title, clause, figures }, k) => (
+        <section key={title} aria-label={title} className={k > 0 ? "mt-1 border-t border-rule pt-1" : ""}>
+          <h3 className="font-serif text-[15px]">{title}</h3>
+          <dl>
+            {figures.map((figure) => (
+              <FigureRow key={figure.name} figure={figure} before={was(before, clause, figure.name)} />
+            ))}
+          </dl>
+        </section>
+      ))}
       <Distributions />
       {!picked && (
         <p className="mt-3 border-t border-rule pt-2 text-[13px] text-soft">
@@ -50,22 +60,11 @@ export function Readouts() {
   );
 }
 
-function FigureRow({
-  figure,
-  before,
-  apart,
-}: {
-  figure: Figure;
-  before: number | string | undefined;
-  apart: boolean;
-}) {
+function FigureRow({ figure, before }: { figure: Figure; before: number | string | undefined }) {
   const text = figureText(figure.value, figure.unit, figure.decimals);
   const beforeText = before === undefined ? text : figureText(before, figure.unit, figure.decimals);
   return (
-    <div
-      className={`flex flex-wrap items-baseline justify-between gap-x-2 py-px ${apart ? "mt-1 border-t border-rule pt-1" : ""}`}
-      data-figure={figure.name}
-    >
+    <div className="flex flex-wrap items-baseline justify-between gap-x-2 py-px" data-figure={figure.name}>
       <dt className="text-soft">{figure.label}</dt>
       <dd className={`order-3 ml-auto text-right whitespace-nowrap ${figure.pending ? "text-soft" : ""}`}>
         {figure.at ? (

@@ -39,7 +39,15 @@ class Slices(RibClause):
 
     thickness: float = thickness_value("Thickness")
     azimuth: float = number(0.0, "°", -360.0, 360.0, 5.0, "Direction in plan")
-    rise: float = number(90.0, "°", -90.0, 90.0, 5.0, "Rise", "90° slices it level by level")
+    rise: float = number(
+        90.0,
+        "°",
+        -90.0,
+        90.0,
+        5.0,
+        "Tilt",
+        "How steep the axis is; at 90° it is sliced level by level",
+    )
     way: Literal["stacked", "spaced"] = choice(
         "stacked", {"stacked": "stacked", "spaced": "apart,"}, "Way"
     )

@@ -150,7 +150,7 @@ class CutByPlane(ShapeClause):
         0.0, "°", -360.0, 360.0, 5.0, "Direction in plan", "Of the plane's normal, from x"
     )
     rise: float = number(
-        90.0, "°", -90.0, 90.0, 5.0, "Rise of its normal", "90° is a level plane, 0° an upright one"
+        90.0, "°", -90.0, 90.0, 5.0, "Tilt of its normal", "90° is a level plane, 0° an upright one"
     )
     keep: Literal["beyond", "before"] = choice(
         "beyond", {"beyond": "what lies the way it faces", "before": "what lies behind it"}, "Keep"
@@ -245,7 +245,7 @@ class CutOpenings(ShapeClause):
         "Direction",
     )
     azimuth: float = number(90.0, "°", -360.0, 360.0, 5.0, "Direction in plan", "From x")
-    rise: float = number(0.0, "°", -89.0, 89.0, 5.0, "Rise")
+    rise: float = number(0.0, "°", -89.0, 89.0, 5.0, "Tilt", "Above level")
     reach: Reach = choice(
         "through",
         {
