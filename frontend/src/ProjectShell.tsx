@@ -12,6 +12,7 @@ import { resetView, useView } from "./state/view";
 import { TopBar } from "./TopBar";
 import { TraceScreen } from "./trace/TraceScreen";
 import { Boundary } from "./ui/Boundary";
+import { useLengths } from "./ui/lengths";
 import { useCardPicture } from "./view/cardPicture";
 import { asText, fromText } from "./workbench/clipboard";
 import { Workbench } from "./workbench/Workbench";
@@ -24,6 +25,7 @@ export function ProjectShell() {
   useEffect(() => {
     resetView();
     channel.open(project);
+    useLengths.getState().open(project);
     return () => channel.close();
   }, [project]);
   useEffect(() => {

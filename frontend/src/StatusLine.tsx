@@ -3,6 +3,8 @@ import { useClauseKinds } from "./api/kinds";
 import { channel, useLive } from "./live/live";
 import { Remarks } from "./Remarks";
 import { useView } from "./state/view";
+import { LengthSwitch } from "./ui/LengthSwitch";
+import { PaperSwitch } from "./ui/PaperSwitch";
 import { ProgressBar } from "./ui/ProgressBar";
 import { secondsText } from "./ui/text";
 
@@ -61,6 +63,10 @@ export function StatusLine() {
         ))}
       <Remarks />
       {picked > 0 && <span>{picked} picked</span>}
+      <span className="ml-auto flex items-center">
+        <LengthSwitch />
+        <PaperSwitch />
+      </span>
       {problem && (
         // All of it is to be read: what happened, what is safe, and what to do.
         <span

@@ -117,7 +117,7 @@ function Find() {
         id="find"
         aria-label="Find by label"
         placeholder="Find M12, N3, P7 …"
-        className={`w-40 rounded-sm max-[1150px]:w-24 border bg-white px-2 py-0.5 text-sm ${missed ? "border-brick" : "border-rule"}`}
+        className={`w-40 rounded-sm max-[1150px]:w-24 border bg-field px-2 py-0.5 text-sm ${missed ? "border-brick" : "border-rule"}`}
         value={text}
         onChange={(e) => {
           setText(e.target.value);
@@ -159,7 +159,7 @@ function Keys() {
         <Button tone="quiet">Keys</Button>
       </Dialog.Trigger>
       <Dialog.Portal>
-        <Dialog.Overlay className="fixed inset-0 z-40 bg-ink/20" />
+        <Dialog.Overlay className="fixed inset-0 z-40 bg-veil" />
         <Dialog.Content
           className="floating fixed top-24 left-1/2 w-[30rem] -translate-x-1/2 p-5"
           aria-describedby={undefined}

@@ -9,11 +9,13 @@ import { NewProjectScreen } from "./projects/NewProjectScreen";
 import { ProjectsScreen } from "./projects/ProjectsScreen";
 import { resetView } from "./state/view";
 import "./theme.css";
+import { layPaper } from "./ui/paper";
 
 const queries = new QueryClient({
   defaultOptions: { queries: { retry: 1, refetchOnWindowFocus: false, staleTime: 30_000 } },
 });
 
+layPaper();
 const root = createRoot(document.getElementById("root")!);
 const application = (
   <StrictMode>

@@ -230,7 +230,7 @@ function RangeFields({
       <input
         type="number"
         step="any"
-        className="w-20 rounded-sm border border-rule bg-white px-1.5 py-0.5 text-ink"
+        className="w-20 rounded-sm border border-rule bg-field px-1.5 py-0.5 text-ink"
         value={range[name]}
         min={name === "count" ? 1 : undefined}
         max={name === "count" ? MOST : undefined}
@@ -243,7 +243,7 @@ function RangeFields({
       <label className="flex flex-col text-[13px] text-soft">
         {title}
         <select
-          className="max-w-64 rounded-sm border border-rule bg-white px-1.5 py-1 text-ink"
+          className="max-w-64 rounded-sm border border-rule bg-field px-1.5 py-1 text-ink"
           value={`${range.clause}/${range.name}`}
           onChange={(e) => onChange(rangeOf(variables.find((v) => v.id === e.target.value)!))}
         >

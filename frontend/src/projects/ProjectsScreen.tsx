@@ -4,6 +4,7 @@ import { useNavigate } from "react-router-dom";
 import { answered, api, sentence } from "../api/client";
 import { Button } from "../ui/Button";
 import { ChoiceEntries, Menu } from "../ui/Menu";
+import { PaperSwitch } from "../ui/PaperSwitch";
 import { Card } from "./Card";
 import { cardGroups, ORDERS, type Order } from "./cards";
 import { usePortraits } from "./portraits";
@@ -105,7 +106,7 @@ export function ProjectsScreen() {
               type="search"
               aria-label="Search the projects"
               placeholder="search: hall, columns …"
-              className="w-60 rounded-sm border border-rule bg-white px-2 py-0.5 text-ink"
+              className="w-60 rounded-sm border border-rule bg-field px-2 py-0.5 text-ink"
               value={text}
               onChange={(e) => setText(e.target.value)}
             />
@@ -124,6 +125,9 @@ export function ProjectsScreen() {
                   onChoose={(key) => setOrder(key as Order)}
                 />
               </Menu>
+            </span>
+            <span className="ml-auto">
+              <PaperSwitch />
             </span>
           </div>
         )}

@@ -138,7 +138,7 @@ export function SchedulesScreen() {
           <input
             aria-label="Filter rows"
             placeholder="Filter: a label, a section, a number"
-            className="w-64 rounded-sm border border-rule bg-white px-2 py-0.5"
+            className="w-64 rounded-sm border border-rule bg-field px-2 py-0.5"
             value={filter}
             onChange={(e) => setFilter(e.target.value)}
           />

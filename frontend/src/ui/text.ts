@@ -1,3 +1,7 @@
+import { feetText, inFeet } from "./lengths";
+
+/** Square metres. */
+const SQUARE_FOOT = 0.3048 ** 2;
 const formatters = new Map<number, Intl.NumberFormat>();
 
 /** Formatters are dear to make, and numbers change with every picture of a drag. */
@@ -17,6 +21,8 @@ function formatter(places: number): Intl.NumberFormat {
 /** Numbers as the interface writes them: a thin space before the unit, thousands set apart; what rounds to 0 has no sign. */
 export function figureText(value: number | string, unit: string, decimals: number): string {
   if (typeof value === "string") return value;
+  if (inFeet(unit)) return feetText(value, unit);
+  if (unit === "m²" && inFeet("m")) return `${formatter(decimals).format(value / SQUARE_FOOT)}\u202fft²`;
   const [shown, shownUnit, places] =
     unit === "kg" && Math.abs(value) >= 10_000 ? [value / 1000, "t", 2] : [value, unit, decimals];
   const text = formatter(places).format(shown);

@@ -3,7 +3,7 @@ import { Color } from "three";
 
 /** Colours of the view, after the theme. */
 export const PALETTE = {
-  ground: "#e9eff1",
+  card: "#e9eff1",
   graticule: "#c3d0d4",
   graticuleStrong: "#a3b5bb",
   ink: "#262f5c",

@@ -21,6 +21,7 @@ import {
 } from "three";
 import { OrbitControls } from "three/examples/jsm/controls/OrbitControls.js";
 import type { Look } from "../state/view";
+import { themeColour, usePaper } from "../ui/paper";
 import { cornersOf, frameParallel, framePerspective } from "./fitting";
 import { type Drawn, dispose, handOn } from "./layers";
 import { AT_EASE, type Pace, paced } from "./pace";
@@ -77,7 +78,12 @@ export class Viewport {
 
   constructor() {
     this.renderer = new WebGLRenderer({ antialias: false, preserveDrawingBuffer: false });
-    this.renderer.setClearColor(PALETTE.ground);
+    const colour = () => this.renderer.setClearColor(themeColour("ground"));
+    colour();
+    usePaper.subscribe(() => {
+      colour();
+      this.draw();
+    });
     this.renderer.localClippingEnabled = true;
     this.renderer.domElement.style.display = "block";
     this.element.className = "absolute inset-0";
@@ -369,11 +375,14 @@ export class Viewport {
     [canvas.width, canvas.height] = [width, height];
     this.castShadow();
     this.shadow.object.visible = true;
+    // On any paper, pictures are as those that came with the application.
+    this.renderer.setClearColor(PALETTE.card);
     this.renderer.setPixelRatio(2);
     this.renderer.setSize(width, height, false);
     this.renderer.render(this.scene, camera);
     canvas.getContext("2d")?.drawImage(this.renderer.domElement, 0, 0, width, height);
     this.renderer.setSize(this.size.x, this.size.y);
+    this.renderer.setClearColor(themeColour("ground"));
     this.render();
     return new Promise((resolve) => canvas.toBlob(resolve, "image/png"));
   }

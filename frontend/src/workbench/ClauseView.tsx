@@ -4,6 +4,7 @@ import { taken } from "../live/inputs";
 import { channel, useLive } from "../live/live";
 import { useView } from "../state/view";
 import { Button } from "../ui/Button";
+import { useLengths } from "../ui/lengths";
 import { ChoiceEntries, Menu, MenuEntry, MenuHeading, MenuRule } from "../ui/Menu";
 import { ProgressBar } from "../ui/ProgressBar";
 import { figureText, secondsText } from "../ui/text";
@@ -175,6 +176,7 @@ const STOP = /^[,.;:]/;
 
 function Figures({ outcome }: { outcome: Outcome }) {
   const [all, setAll] = useState(false);
+  useLengths(); // written anew when lengths are read otherwise
   const more = outcome.figures.length - FIGURES_SHOWN;
   return (
     <p className="flex flex-wrap gap-x-3 text-[13px] text-soft">

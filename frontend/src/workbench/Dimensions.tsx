@@ -3,6 +3,7 @@ import { catalogue } from "../api/catalogue";
 import type { Dimension } from "../api/client";
 import { channel, useLive } from "../live/live";
 import { Button } from "../ui/Button";
+import { typedLength } from "../ui/lengths";
 import { NumberValue } from "./values/NumberValue";
 
 /** Named dimensions, as the statement's opening sentence. */
@@ -86,7 +87,7 @@ function NewDimension({ taken, onDone }: { taken: string[]; onDone: (d: Dimensio
     : taken.includes(name)
       ? `There is a dimension “${name}” already.`
       : "";
-  const number = Number(value);
+  const number = typedLength(value, unit) ?? Number(value);
   return (
     <form
       className="mt-1 flex flex-wrap items-center gap-1 font-sans text-sm"
@@ -99,20 +100,20 @@ function NewDimension({ taken, onDone }: { taken: string[]; onDone: (d: Dimensio
       <input
         aria-label="Name"
         placeholder="name"
-        className="w-24 rounded-sm border border-rule bg-white px-1"
+        className="w-24 rounded-sm border border-rule bg-field px-1"
         value={name}
         onChange={(e) => setName(e.target.value)}
       />
       =
       <input
         aria-label="Value"
-        className="w-20 rounded-sm border border-rule bg-white px-1"
+        className="w-20 rounded-sm border border-rule bg-field px-1"
         value={value}
         onChange={(e) => setValue(e.target.value)}
       />
       <select
         aria-label="Unit"
-        className="rounded-sm border border-rule bg-white"
+        className="rounded-sm border border-rule bg-field"
         value={unit}
         onChange={(e) => setUnit(e.target.value as typeof unit)}
       >

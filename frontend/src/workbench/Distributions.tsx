@@ -159,7 +159,7 @@ function Histogram({
               width={bar - 1}
               y={HEIGHT - size}
               height={size}
-              fill={coloured ? ramp(k / (BINS - 1)) : "#3d4a86"}
+              fill={coloured ? ramp(k / (BINS - 1)) : "var(--color-bar)"}
             />
           );
         })}

@@ -17,7 +17,7 @@ export function Explain({ kind, outcome, open, onOpenChange }: Props) {
   return (
     <Dialog.Root open={open} onOpenChange={onOpenChange}>
       <Dialog.Portal>
-        <Dialog.Overlay className="fixed inset-0 z-40 bg-ink/20" />
+        <Dialog.Overlay className="fixed inset-0 z-40 bg-veil" />
         <Dialog.Content
           className="floating fixed inset-y-[8vh] left-1/2 flex w-[44rem] max-w-[94vw] -translate-x-1/2 flex-col"
           aria-describedby={undefined}

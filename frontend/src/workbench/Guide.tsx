@@ -33,7 +33,7 @@ export function Guide({ kinds, before, open, onOpenChange, onChoose }: Props) {
   return (
     <Dialog.Root open={open} onOpenChange={onOpenChange}>
       <Dialog.Portal>
-        <Dialog.Overlay className="fixed inset-0 z-40 bg-ink/20" />
+        <Dialog.Overlay className="fixed inset-0 z-40 bg-veil" />
         <Dialog.Content
           className="floating fixed inset-x-[7vw] inset-y-[6vh] flex flex-col"
           aria-describedby={undefined}
@@ -43,7 +43,7 @@ export function Guide({ kinds, before, open, onOpenChange, onChoose }: Props) {
             <input
               aria-label="Search the guide"
               placeholder="search: bars, steel, cut …"
-              className="w-64 rounded-sm border border-rule bg-white px-2 py-0.5"
+              className="w-64 rounded-sm border border-rule bg-field px-2 py-0.5"
               value={text}
               onChange={(e) => setText(e.target.value)}
               onKeyDown={(e) => {

@@ -3,6 +3,7 @@ import type { Figure } from "../api/client";
 import { was } from "../live/compared";
 import { type Live, lastOf, useLive, useResults } from "../live/live";
 import { useView } from "../state/view";
+import { useLengths } from "../ui/lengths";
 import { capital, figureText } from "../ui/text";
 import { Distributions } from "./Distributions";
 import { PickedDetail } from "./PickedDetail";
@@ -33,6 +34,7 @@ function headlines(live: Live): Group[] {
 export function Readouts() {
   const live = useResults();
   const before = useLive((s) => s.compared);
+  useLengths(); // written anew when lengths are read otherwise
   const picked = useView((s) => s.selected.size > 0);
   const groups = headlines(live);
   return (

@@ -63,7 +63,7 @@ export function StatementPanel() {
             type="search"
             aria-label="Find in the statement"
             placeholder={`find in ${clauses.length} clauses`}
-            className="min-w-0 grow rounded-sm border border-rule bg-white px-2 py-0.5 text-ink"
+            className="min-w-0 grow rounded-sm border border-rule bg-field px-2 py-0.5 text-ink"
             value={text}
             onChange={(e) => setText(e.target.value)}
           />

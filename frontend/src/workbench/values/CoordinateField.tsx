@@ -1,5 +1,9 @@
 import { useEffect, useState } from "react";
+import { feetText, inFeet, typedLength, useLengths } from "../../ui/lengths";
 import { plain } from "../../ui/text";
+
+/** What coordinates are in. */
+const UNIT = "m";
 
 interface Props {
   label: string;
@@ -8,15 +12,20 @@ interface Props {
   onCommit: (value: number | string) => void;
 }
 
-const text = (value: number | string) => (typeof value === "number" ? plain(value) : value);
-
 /** A coordinate in exact numbers or as a formula; takes effect on Enter or when left. */
 export function CoordinateField({ label, short, value, onCommit }: Props) {
+  const system = useLengths((s) => s.system);
+  const text = (shown: number | string) => {
+    if (typeof shown === "string") return shown;
+    return inFeet(UNIT, system) ? feetText(shown, UNIT) : plain(shown);
+  };
   const [typed, setTyped] = useState(text(value));
-  useEffect(() => setTyped(text(value)), [value]);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: what it reads as follows from these
+  useEffect(() => setTyped(text(value)), [value, system]);
   const commit = () => {
     const trimmed = typed.trim();
-    const number = Number(trimmed.replace(",", "."));
+    if (typed === text(value)) return;
+    const number = typedLength(trimmed, UNIT) ?? Number(trimmed.replace(",", "."));
     const next = Number.isNaN(number) ? trimmed : number;
     if (!trimmed || next === value) return setTyped(text(value));
     onCommit(next);
@@ -26,7 +35,7 @@ export function CoordinateField({ label, short, value, onCommit }: Props) {
       {short && <span className="text-xs text-soft">{short}</span>}
       <input
         aria-label={label}
-        className="w-17 rounded-sm border border-rule bg-white px-1 text-right focus:border-plum"
+        className="w-17 rounded-sm border border-rule bg-field px-1 text-right focus:border-plum"
         value={typed}
         onChange={(e) => setTyped(e.target.value)}
         onBlur={commit}

@@ -1,4 +1,5 @@
 import { type KeyboardEvent, type PointerEvent, useEffect, useRef, useState } from "react";
+import { feetText, inFeet, typedLength, useLengths } from "../../ui/lengths";
 import { plain } from "../../ui/text";
 
 export interface NumberProps {
@@ -30,6 +31,11 @@ export function NumberValue(p: NumberProps) {
   const [typing, setTyping] = useState<string | null>(null);
   const start = useRef<{ x: number; value: number; moved: boolean } | null>(null);
   const field = useRef<HTMLInputElement>(null);
+  const system = useLengths((s) => s.system);
+  const written = (value: number | string) => {
+    if (typeof value === "string") return value;
+    return inFeet(p.unit, system) ? feetText(value, p.unit) : plain(value);
+  };
   const now = typeof p.value === "number" ? p.value : p.resolved;
 
   useEffect(() => {
@@ -71,14 +77,13 @@ export function NumberValue(p: NumberProps) {
   const up = () => {
     const from = start.current;
     start.current = null;
-    if (!from?.moved) return setTyping(typeof p.value === "string" ? p.value : plain(p.value));
+    if (!from?.moved) return setTyping(written(p.value));
     if (dragged !== null && dragged !== from.value) return void commit(dragged);
     setDragged(null);
     p.onCancel();
   };
   const key = (e: KeyboardEvent) => {
-    if (e.key === "Enter" || e.key === "F2")
-      setTyping(typeof p.value === "string" ? p.value : plain(p.value));
+    if (e.key === "Enter" || e.key === "F2") setTyping(written(p.value));
     else if ((e.key === "ArrowUp" || e.key === "ArrowDown") && p.draggable && now !== undefined) {
       // Shown at once, so that the next press goes on from there.
       const value = stepped(dragged ?? now, e.key === "ArrowUp" ? 1 : -1, e.shiftKey);
@@ -95,7 +100,7 @@ export function NumberValue(p: NumberProps) {
     setTyping(null);
     const trimmed = text.trim().replace(",", ".");
     if (!trimmed) return;
-    const value = Number(trimmed);
+    const value = typedLength(text, p.unit) ?? Number(trimmed);
     const next = Number.isNaN(value) ? text.trim() : value;
     if (next !== p.value) void commit(next);
   };
@@ -118,16 +123,17 @@ export function NumberValue(p: NumberProps) {
       />
     );
   const shown = dragged ?? p.value;
-  const comes = typeof shown === "string" && p.resolved !== undefined ? ` = ${plain(p.resolved)}` : "";
+  const comes = typeof shown === "string" && p.resolved !== undefined ? ` = ${written(p.resolved)}` : "";
   const ahead = p.unit === "£" ? "£" : "";
-  const unit = p.unit === "°" ? "°" : p.unit && !ahead ? `\u202f${p.unit}` : "";
+  const isSaid = !p.unit || Boolean(ahead) || inFeet(p.unit, system);
+  const unit = p.unit === "°" ? "°" : isSaid ? "" : `\u202f${p.unit}`;
   return (
     <span
       role="spinbutton"
       tabIndex={0}
       aria-label={p.label}
       aria-valuenow={dragged ?? now ?? 0}
-      aria-valuetext={`${ahead}${shown}${comes}${unit}`}
+      aria-valuetext={`${ahead}${written(shown)}${comes}${unit}`}
       data-value={p.name}
       title={`${p.label}${p.hint ? ` · ${p.hint}` : ""}\nDrag sideways, click to type a number or a formula, or use ↑ ↓`}
       className={`live touch-none select-none ${p.draggable ? "cursor-ew-resize" : "cursor-text"} ${p.wrong ? "!text-brick !border-brick" : ""}`}
@@ -137,7 +143,7 @@ export function NumberValue(p: NumberProps) {
       onKeyDown={key}
     >
       {ahead}
-      {typeof shown === "number" ? plain(shown) : shown}
+      {written(shown)}
       {comes && <span className="font-normal text-soft">{comes}</span>}
       {unit}
     </span>

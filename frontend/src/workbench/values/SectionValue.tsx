@@ -57,7 +57,7 @@ export function SectionValue({
           <input
             aria-label={`Find a section for: ${spec.label}`}
             placeholder="Find or type: CHS 88.9, Timber 70 × 180, Box 300 × 200 × 12"
-            className="mb-2 w-full rounded-sm border border-rule bg-white px-2 py-1"
+            className="mb-2 w-full rounded-sm border border-rule bg-field px-2 py-1"
             value={text}
             onChange={(e) => setText(e.target.value)}
             onKeyDown={(e) => e.key === "Enter" && void chooseFirst()}

@@ -1,0 +1,89 @@
+/** Lengths as people type and read them: metric, or in feet and inches. Files stay metric. */
+import { create } from "zustand";
+
+export type System = "metric" | "feet";
+
+const FOOT = 0.3048;
+const INCH = FOOT / 12;
+/** Metres of what values are in, and of what may be typed behind a number. */
+const UNITS: Record<string, number> = { m: 1, mm: 0.001, cm: 0.01, km: 1000 };
+/** Into how many parts inches are divided as they are read. */
+const PARTS = 16;
+const TYPED =
+  /^(-)?(?:(\d+(?:\.\d+)?)(?:'|′|\s*ft\b\.?))?[\s-]*(?:((?:\d+(?:\.\d+)?)?(?:[\s-]*\d+\/\d+)?)\s*(?:"|″|''|in\b\.?))?$/i;
+const METRIC = /^(-?\d+(?:[.,]\d+)?)\s*(mm|cm|m|km)$/i;
+
+const key = (project: string) => `lengths ${project}`;
+
+interface Lengths {
+  system: System;
+  /** Whose lengths these are. */
+  project: string;
+  /** Reads lengths as was chosen for a project. */
+  open: (project: string) => void;
+  turn: () => void;
+}
+
+export const useLengths = create<Lengths>((set, get) => ({
+  system: "metric",
+  project: "",
+  open: (project) =>
+    set({ project, system: localStorage.getItem(key(project)) === "feet" ? "feet" : "metric" }),
+  turn: () => {
+    const system = get().system === "feet" ? "metric" : "feet";
+    localStorage.setItem(key(get().project), system);
+    set({ system });
+  },
+}));
+
+/** Whether a value in a unit is written in feet or inches now. */
+export const inFeet = (unit: string, system: System = useLengths.getState().system): boolean =>
+  system === "feet" && (unit === "m" || unit === "mm");
+
+/** A whole number with a fraction, such as 6 1/2. */
+function mixed(parts: number): string {
+  const whole = Math.floor(parts / PARTS);
+  let [over, under] = [parts % PARTS, PARTS];
+  while (over && over % 2 === 0) [over, under] = [over / 2, under / 2];
+  if (!over) return String(whole);
+  return whole ? `${whole}\u00a0${over}/${under}` : `${over}/${under}`;
+}
+
+/** A length in feet and inches to the sixteenth; small ones in decimals of an inch, as far as these tell anything. */
+export function feetText(value: number, unit: string): string {
+  const inches = Math.abs(value * UNITS[unit]!) / INCH;
+  const sign = value < 0 ? "-" : "";
+  if (unit === "mm" && inches < 1) return `${sign}${Number(inches.toFixed(3))}″`;
+  const parts = Math.round(inches * PARTS);
+  const feet = unit === "m" ? Math.floor(parts / (12 * PARTS)) : 0;
+  const rest = parts - feet * 12 * PARTS;
+  if (!feet) return `${sign}${mixed(rest)}″`;
+  return `${sign}${feet}′${rest ? `\u00a0${mixed(rest)}″` : ""}`;
+}
+
+function inchesOf(text: string): number {
+  const [, whole, over, under] = text.match(/^(?:(\d+(?:\.\d+)?)(?:[\s-]+|$))?(?:(\d+)\/(\d+))?$/) ?? [];
+  return Number(whole ?? 0) + (over ? Number(over) / Number(under) : 0);
+}
+
+/** What a typed length is in a unit: with a unit of its own, such as `12' 6"`, `3/4 in` or `250 mm`, or a bare number where
+ * lengths are in feet; nothing where it is none. */
+export function typedLength(
+  text: string,
+  unit: string,
+  system: System = useLengths.getState().system,
+): number | null {
+  const metres = UNITS[unit];
+  const trimmed = text.trim();
+  if (metres === undefined || !trimmed) return null;
+  const exact = (value: number) => (Number.isFinite(value) ? Number((value / metres).toPrecision(10)) : null);
+  const metric = trimmed.match(METRIC);
+  if (metric) return exact(Number(metric[1]!.replace(",", ".")) * UNITS[metric[2]!.toLowerCase()]!);
+  const bare = Number(trimmed.replace(",", "."));
+  if (!Number.isNaN(bare)) return inFeet(unit, system) ? exact(bare * (unit === "m" ? FOOT : INCH)) : null;
+  const fraction = inFeet(unit, system) && /^\d+\/\d+$|^\d+\s+\d+\/\d+$/.test(trimmed) && unit === "mm";
+  const [all, minus, feet, inches] = (fraction ? `${trimmed}"` : trimmed).match(TYPED) ?? [];
+  if (all === undefined || (feet === undefined && !inches)) return null;
+  const value = Number(feet ?? 0) * FOOT + inchesOf((inches ?? "").trim()) * INCH;
+  return exact(minus ? -value : value);
+}
