@@ -5,7 +5,9 @@ from __future__ import annotations
 
 import csv
 import io
+import re
 import time
+import zipfile
 
 import pytest
 from selenium.webdriver.common.by import By
@@ -116,7 +118,8 @@ def test_a_schedule_is_sorted_and_saved(page, downloads):
     page.wait(lambda: float(first()[3]) == 0)
     header.click()
     page.wait(lambda: float(first()[3]) == 1.8)
-    page.click("Save as CSV", "button")
+    page.click("Take along", "button")
+    page.click("Save as CSV")
     path = page.wait(lambda: next(iter(downloads.glob("*nodes*.csv"))), 20)
     time.sleep(0.3)
     rows = list(csv.DictReader(io.StringIO(path.read_text())))
@@ -127,3 +130,73 @@ def test_a_schedule_is_sorted_and_saved(page, downloads):
     page.wait(lambda: page.find('[role="menuitem"] span:first-child[class*="w-44"]'))
     next(e for e in page.find_all('[role="menuitem"]') if e.text.startswith("Stock bars")).click()
     page.wait(lambda: "Cut members from stock bars" in page.find("main").text)
+
+
+def test_a_schedule_is_told_by_types_and_goes_into_a_workbook(page, downloads):
+    page.open_project("Ferry Shelter")
+    page.click("Schedules", "a")
+    page.click("Members", "button")
+    total = lambda: page.find('[data-testid="totals"]').text.split()  # noqa: E731
+    page.wait(lambda: len(total()) > 3)
+    each = total()
+    page.click("By type", "button")
+    rows = lambda: page.find_all('[role="row"][tabindex="0"]')  # noqa: E731
+    page.wait(lambda: rows() and rows()[0].text.startswith("T"))
+    each_header = page.find_all('[role="columnheader"]')
+    assert total()[-1] in each, "types come to as much as all of them do"
+    page.click("Columns", "button")
+    page.press('[role="menuitemcheckbox"]:nth-child(1)')
+    page.find("body").send_keys(Keys.ESCAPE)
+    page.wait(lambda: page.word("Columns, 1 left out", "button"))
+    headers = [h.text for h in page.find_all('[role="columnheader"]')]
+    assert headers[:2] == ["type", "number"]
+    assert len(headers) == len(each_header) - 1
+    page.click("Take along", "button")
+    page.click("Save as a workbook, XLSX")
+    path = page.wait(lambda: next(iter(downloads.glob("*members*.xlsx"))), 20)
+    time.sleep(0.5)
+    with zipfile.ZipFile(path) as book:
+        sheet = book.read("xl/worksheets/sheet1.xml").decode()
+        texts = book.read("xl/sharedStrings.xml").decode()
+    assert "length (mm)" in texts
+    assert sheet.count("<row ") == len(rows()) + 2
+
+
+def test_what_is_seldom_set_stands_behind_a_word(page):
+    page.open_project("Bird Hide")
+    word = page.find('[data-more="waffle"]')
+    waffle = word.find_element("xpath", "ancestor::*[@data-clause]")
+    clearance = lambda: waffle.find_elements("css selector", '[data-value="clearance"]')  # noqa: E731
+    assert not clearance()
+    more = waffle.find_element("css selector", "[data-more]")
+    assert re.fullmatch(r"more(, \d+ set)?", more.text)
+    more.click()
+    page.wait(lambda: clearance())
+    waffle.find_element("css selector", "[data-more]").click()
+    page.wait(lambda: not clearance())
+
+
+def test_lengths_are_typed_and_read_in_feet_on_dark_paper(page):
+    page.open_project("Ferry Shelter")
+    value = lambda: page.find('[data-value="span"]').text.replace("\u202f", " ")  # noqa: E731
+    metric = value()
+    page.find('[data-value="span"]').click()
+    field = page.browser.switch_to.active_element
+    field.send_keys(Keys.CONTROL, "a")
+    field.send_keys("24' 6\"", Keys.ENTER)
+    page.wait(lambda: value() == "7.4676 m")
+    page.click("Feet and inches", "button")
+    page.wait(lambda: value() == "24′ 6″")
+    page.click("Dark paper", "button")
+    paper = lambda: page.browser.execute_script(  # noqa: E731
+        "return getComputedStyle(document.body).backgroundColor"
+    )
+    page.wait(lambda: paper() == "rgb(31, 34, 51)")
+    page.browser.refresh()
+    page.ready()
+    assert value() == "24′ 6″"
+    assert paper() == "rgb(31, 34, 51)"
+    page.click("Metric lengths", "button")
+    page.click("Light paper", "button")
+    page.click("Undo", "button")
+    page.wait(lambda: value() == metric)

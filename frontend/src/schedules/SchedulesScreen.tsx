@@ -1,23 +1,21 @@
-import { useVirtualizer } from "@tanstack/react-virtual";
-import { useEffect, useMemo, useRef, useState } from "react";
+import { useMemo, useState } from "react";
 import { useSearchParams } from "react-router-dom";
 import { catalogue } from "../api/catalogue";
 import type { TableMessage } from "../api/client";
 import { useLive } from "../live/live";
-import { type Item, item, useView } from "../state/view";
+import { item, useView } from "../state/view";
 import { Button } from "../ui/Button";
-import { Menu, MenuEntry } from "../ui/Menu";
+import { Menu, MenuEntry, TickEntries } from "../ui/Menu";
 import { View } from "../view/View";
 import { BarStrips } from "./BarStrips";
 import { barsOf, tellsBars } from "./bars";
-import { asCsv, asTabs, type Cell, cellText, decimalsOf, headerText } from "./cells";
+import { asTabs, type Cell, decimalsOf, headerText } from "./cells";
 import { firstWithRows, lacks, typesMade } from "./first";
+import { columnWidths, type Row, Rows } from "./Rows";
+import { saveCsv, saveWorkbook } from "./saved";
+import { byTypes, totalsOf, turned, typeColumnOf, without } from "./summed";
+import { useHiddenColumns } from "./useHiddenColumns";
 import { useSchedule } from "./useSchedule";
-
-interface Row {
-  items: Item[];
-  cells: Cell[];
-}
 
 /** Rows of all tables; a member type stands for all its members. */
 function rowsOf(tables: TableMessage[], typed: TableMessage[] | undefined): Row[] {
@@ -42,6 +40,8 @@ const byCell = (a: Cell, b: Cell): number =>
     ? a - b
     : String(a).localeCompare(String(b), "en", { numeric: true });
 
+const COPIED_MS = 1500;
+
 /** Schedules, sorted and filtered, linked with the view both ways. */
 export function SchedulesScreen() {
   const [search, setSearch] = useSearchParams();
@@ -58,10 +58,18 @@ export function SchedulesScreen() {
   const [pickedOnly, setPickedOnly] = useState(false);
   const [drawn, setDrawn] = useState(true);
   const [copied, setCopied] = useState(false);
+  const [byType, setByType] = useState(false);
+  const [hidden, setHidden] = useHiddenColumns(name);
   const selected = useView((s) => s.selected);
-  const columns = useMemo(() => tables?.[0]?.columns.map((c) => c.name) ?? [], [tables]);
-  const canBeDrawn = tellsBars(columns);
-  const all = useMemo(() => rowsOf(tables ?? [], members), [tables, members]);
+  const named = useMemo(() => tables?.[0]?.columns.map((c) => c.name) ?? [], [tables]);
+  const canBeDrawn = tellsBars(named);
+  const told = useMemo(() => rowsOf(tables ?? [], members), [tables, members]);
+  const typeColumn = typeColumnOf(named);
+  const { columns, rows: all } = useMemo(() => {
+    const whole =
+      byType && typeColumn > 0 ? byTypes(named, told, typeColumn) : { columns: named, rows: told };
+    return without(hidden, whole.columns, whole.rows);
+  }, [named, told, typeColumn, byType, hidden]);
   const decimals = useMemo(
     () =>
       columns.map((name, k) =>
@@ -72,7 +80,6 @@ export function SchedulesScreen() {
       ),
     [columns, all],
   );
-  const widths = useMemo(() => columnWidths(columns, all, decimals), [columns, all, decimals]);
   const rows = useMemo(() => {
     const words = filter.toLowerCase().split(/\s+/).filter(Boolean);
     let out = all.filter((r) => words.every((w) => r.cells.some((c) => String(c).toLowerCase().includes(w))));
@@ -83,10 +90,17 @@ export function SchedulesScreen() {
       );
     return out;
   }, [all, filter, sort, pickedOnly, selected]);
+  const totals = useMemo(() => totalsOf(columns, rows), [columns, rows]);
+  const widths = useMemo(
+    () => columnWidths(columns, all, decimals, totals),
+    [columns, all, decimals, totals],
+  );
   const lacking = schedules.filter((s) => lacks(s, types) && s.name !== name);
   const shown = schedules.filter((s) => !lacking.includes(s));
+  const fileName = `${useLive.getState().statement?.name ?? "schedule"} ${name}`;
   const open = (of: string) => {
     setSort(null);
+    setByType(false);
     setSearch({ of }, { replace: true });
   };
   const copy = async () => {
@@ -161,12 +175,30 @@ export function SchedulesScreen() {
               {drawn ? "Show as rows" : "Draw bar by bar"}
             </Button>
           )}
-          <Button disabled={!rows.length} onClick={() => void copy()}>
-            {copied ? "Copied" : "Copy as a table"}
-          </Button>
-          <Button disabled={!rows.length} onClick={() => saveCsv(name, columns, rows)}>
-            Save as CSV
-          </Button>
+          {typeColumn > 0 && (
+            <Button aria-pressed={byType} onClick={() => setByType(!byType)}>
+              {byType ? "One by one" : "By type"}
+            </Button>
+          )}
+          {named.length > 1 && (
+            <Menu trigger={<Button>{hidden.size ? `Columns, ${hidden.size} left out` : "Columns"}</Button>}>
+              <TickEntries
+                entries={named.slice(1).map((key) => ({ key, title: headerText(key).title }))}
+                isTicked={(key) => !hidden.has(key)}
+                onTurn={(key) => setHidden(turned(hidden, key))}
+              />
+            </Menu>
+          )}
+          <Menu
+            trigger={<Button disabled={!rows.length}>{copied ? "Copied" : "Take along"}</Button>}
+            align="end"
+          >
+            <MenuEntry onSelect={() => void copy()}>Copy as a table</MenuEntry>
+            <MenuEntry onSelect={() => saveCsv(fileName, columns, rows)}>Save as CSV</MenuEntry>
+            <MenuEntry onSelect={() => void saveWorkbook(fileName, columns, rows, totals)}>
+              Save as a workbook, XLSX
+            </MenuEntry>
+          </Menu>
         </div>
         {error && <p className="mx-3 rounded-sm bg-brick-pale px-2 py-1 text-brick">{error.message}</p>}
         {tables && !tables.length && <p className="p-6 font-serif text-lg text-soft">{schedule.empty}</p>}
@@ -177,6 +209,7 @@ export function SchedulesScreen() {
             rows={rows}
             widths={widths}
             decimals={decimals}
+            totals={totals}
             sort={sort}
             onSort={setSort}
           />
@@ -187,131 +220,4 @@ export function SchedulesScreen() {
       </div>
     </main>
   );
-}
-
-const ROW = 26;
-const COPIED_MS = 1500;
-/** Room about the text of a cell, and the widest column, in characters. */
-const [ROOM, WIDEST] = [3.6, 36];
-
-interface RowsProps {
-  columns: string[];
-  rows: Row[];
-  widths: number[];
-  /** Of each column. */
-  decimals: number[];
-  sort: { column: number; down: boolean } | null;
-  onSort: (sort: { column: number; down: boolean } | null) => void;
-}
-
-function Rows({ columns, rows, widths, decimals, sort, onSort }: RowsProps) {
-  const box = useRef<HTMLDivElement>(null);
-  const { selected, show, select } = useView();
-  const virtual = useVirtualizer({
-    count: rows.length,
-    getScrollElement: () => box.current,
-    estimateSize: () => ROW,
-    overscan: 20,
-  });
-  const numeric = columns.map((_, k) => typeof rows[0]?.cells[k] === "number");
-  const template = {
-    gridTemplateColumns: widths.map((w) => `${w}ch`).join(" "),
-  };
-  const first = rows.findIndex((r) => r.items.some((i) => selected.has(i)));
-  const mark = [...selected].slice(0, 3).join();
-  // biome-ignore lint/correctness/useExhaustiveDependencies: what is newly picked is scrolled to, once
-  useEffect(() => {
-    if (first >= 0) virtual.scrollToIndex(first, { align: "auto" });
-  }, [mark, rows.length > 0]);
-  return (
-    <div ref={box} className="min-h-0 grow overflow-auto" role="table" aria-rowcount={rows.length}>
-      <div
-        role="row"
-        tabIndex={-1}
-        className="sticky top-0 z-10 grid min-w-max border-b border-rule bg-paper text-[13px]"
-        style={template}
-      >
-        {columns.map((c, k) => {
-          const { title, unit } = headerText(c);
-          const now = sort?.column === k;
-          return (
-            <div
-              key={c}
-              role="columnheader"
-              tabIndex={-1}
-              aria-sort={now ? (sort.down ? "descending" : "ascending") : "none"}
-            >
-              <button
-                type="button"
-                className={`w-full px-2 py-1 whitespace-nowrap text-soft hover:text-plum ${numeric[k] ? "text-right" : "text-left"}`}
-                onClick={() => onSort(now && sort.down ? null : { column: k, down: now })}
-              >
-                {title}
-                {unit && <span className="text-xs"> {unit}</span>}
-                <span className="text-plum">{now ? (sort.down ? " ↓" : " ↑") : ""}</span>
-              </button>
-            </div>
-          );
-        })}
-      </div>
-      <div style={{ height: virtual.getTotalSize(), position: "relative" }} className="min-w-max text-[13px]">
-        {virtual.getVirtualItems().map((v) => {
-          const row = rows[v.index]!;
-          const picked = row.items.some((i) => selected.has(i));
-          return (
-            <div
-              key={v.key}
-              role="row"
-              tabIndex={0}
-              aria-selected={picked}
-              className={`absolute inset-x-0 grid items-center text-[13px] ${picked ? "bg-plum-pale" : "hover:bg-leaf"}`}
-              style={{ ...template, height: ROW, transform: `translateY(${v.start}px)` }}
-              onClick={(e) => (e.shiftKey || e.ctrlKey ? select(row.items, true) : show(row.items))}
-              onKeyDown={(e) => e.key === "Enter" && show(row.items)}
-            >
-              {row.cells.map((c, k) => (
-                <span
-                  key={columns[k]}
-                  role="cell"
-                  className={`truncate px-2 ${numeric[k] ? "text-right" : ""} ${k === 0 ? "font-mono" : ""}`}
-                  title={String(c)}
-                >
-                  {cellText(c, decimals[k] ?? 0)}
-                </span>
-              ))}
-            </div>
-          );
-        })}
-      </div>
-    </div>
-  );
-}
-
-/** Width of a character of the first column, which is of one width each, by that of a usual digit. */
-const FIRST = 1.25;
-
-/** Widths in characters that show every cell whole, up to a limit, with room about it. */
-function columnWidths(columns: string[], rows: Row[], decimals: number[]) {
-  return columns.map((name, k) => {
-    const { title, unit } = headerText(name);
-    const head = title.length + unit.length * 0.8;
-    const wide = k === 0 ? FIRST : 1;
-    const longest = rows.reduce(
-      (most, r) => Math.max(most, cellText(r.cells[k] ?? "", decimals[k] ?? 0).length * wide),
-      head,
-    );
-    return Math.min(longest + ROOM, WIDEST);
-  });
-}
-
-function saveCsv(name: string, columns: string[], rows: Row[]) {
-  const text = asCsv(
-    columns,
-    rows.map((r) => r.cells),
-  );
-  const link = document.createElement("a");
-  link.href = URL.createObjectURL(new Blob([text], { type: "text/csv" }));
-  link.download = `${useLive.getState().statement?.name ?? "schedule"} ${name}.csv`;
-  link.click();
-  setTimeout(() => URL.revokeObjectURL(link.href), 1000);
 }

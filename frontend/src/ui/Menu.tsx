@@ -71,3 +71,27 @@ export function ChoiceEntries({
     </DropdownMenu.RadioGroup>
   );
 }
+
+/** Entries that are each on or off; the menu stays open while they are turned. */
+export function TickEntries({
+  entries,
+  isTicked,
+  onTurn,
+}: {
+  entries: { key: string; title: string }[];
+  isTicked: (key: string) => boolean;
+  onTurn: (key: string) => void;
+}) {
+  return entries.map(({ key, title }) => (
+    <DropdownMenu.CheckboxItem
+      key={key}
+      className="entry"
+      checked={isTicked(key)}
+      onSelect={(e) => e.preventDefault()}
+      onCheckedChange={() => onTurn(key)}
+    >
+      <span className="w-3 text-plum">{isTicked(key) ? "✓" : ""}</span>
+      {title}
+    </DropdownMenu.CheckboxItem>
+  ));
+}

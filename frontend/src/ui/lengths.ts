@@ -5,13 +5,12 @@ export type System = "metric" | "feet";
 
 const FOOT = 0.3048;
 const INCH = FOOT / 12;
-/** Metres of what values are in, and of what may be typed behind a number. */
-const UNITS: Record<string, number> = { m: 1, mm: 0.001, cm: 0.01, km: 1000 };
+/** Metres of what values are in. */
+const UNITS: Record<string, number> = { m: 1, mm: 0.001 };
 /** Into how many parts inches are divided as they are read. */
 const PARTS = 16;
 const TYPED =
   /^(-)?(?:(\d+(?:\.\d+)?)(?:'|′|\s*ft\b\.?))?[\s-]*(?:((?:\d+(?:\.\d+)?)?(?:[\s-]*\d+\/\d+)?)\s*(?:"|″|''|in\b\.?))?$/i;
-const METRIC = /^(-?\d+(?:[.,]\d+)?)\s*(mm|cm|m|km)$/i;
 
 const key = (project: string) => `lengths ${project}`;
 
@@ -66,8 +65,8 @@ function inchesOf(text: string): number {
   return Number(whole ?? 0) + (over ? Number(over) / Number(under) : 0);
 }
 
-/** What a typed length is in a unit: with a unit of its own, such as `12' 6"`, `3/4 in` or `250 mm`, or a bare number where
- * lengths are in feet; nothing where it is none. */
+/** What a typed length in feet or inches, such as `12' 6"` or `3/4 in`, is in a unit; likewise a bare number where lengths
+ * are in feet. Nothing where it is none, as formulas are, which know metric units themselves. */
 export function typedLength(
   text: string,
   unit: string,
@@ -77,8 +76,6 @@ export function typedLength(
   const trimmed = text.trim();
   if (metres === undefined || !trimmed) return null;
   const exact = (value: number) => (Number.isFinite(value) ? Number((value / metres).toPrecision(10)) : null);
-  const metric = trimmed.match(METRIC);
-  if (metric) return exact(Number(metric[1]!.replace(",", ".")) * UNITS[metric[2]!.toLowerCase()]!);
   const bare = Number(trimmed.replace(",", "."));
   if (!Number.isNaN(bare)) return inFeet(unit, system) ? exact(bare * (unit === "m" ? FOOT : INCH)) : null;
   const fraction = inFeet(unit, system) && /^\d+\/\d+$|^\d+\s+\d+\/\d+$/.test(trimmed) && unit === "mm";
