@@ -158,7 +158,7 @@ def test_a_schedule_is_told_by_types_and_goes_into_a_workbook(page, downloads):
     with zipfile.ZipFile(path) as book:
         sheet = book.read("xl/worksheets/sheet1.xml").decode()
         texts = book.read("xl/sharedStrings.xml").decode()
-    assert "length (mm)" in texts
+    assert "cut length in all (mm)" in texts
     assert sheet.count("<row ") == len(rows()) + 2
 
 

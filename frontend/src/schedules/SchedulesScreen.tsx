@@ -66,10 +66,10 @@ export function SchedulesScreen() {
   const told = useMemo(() => rowsOf(tables ?? [], members), [tables, members]);
   const typeColumn = typeColumnOf(named);
   const { columns, rows: all } = useMemo(() => {
-    const whole =
-      byType && typeColumn > 0 ? byTypes(named, told, typeColumn) : { columns: named, rows: told };
-    return without(hidden, whole.columns, whole.rows);
-  }, [named, told, typeColumn, byType, hidden]);
+    const kept = without(hidden, named, told);
+    const type = typeColumnOf(kept.columns);
+    return byType && type > 0 ? byTypes(kept.columns, kept.rows, type) : kept;
+  }, [named, told, byType, hidden]);
   const decimals = useMemo(
     () =>
       columns.map((name, k) =>
