@@ -1,21 +1,28 @@
-import { useEffect } from "react";
+import { lazy, Suspense, useEffect } from "react";
 import { Link, Route, Routes, useParams } from "react-router-dom";
 import type { ClauseEntry, Edit } from "./api/client";
-import { ContactScreen } from "./contact/ContactScreen";
-import { DeliverScreen } from "./deliver/DeliverScreen";
 import { channel, useLive } from "./live/live";
 import { RescueScreen } from "./RescueScreen";
 import { StatusLine } from "./StatusLine";
-import { SchedulesScreen } from "./schedules/SchedulesScreen";
-import { SheetsScreen } from "./sheets/SheetsScreen";
 import { resetView, useView } from "./state/view";
 import { TopBar } from "./TopBar";
-import { TraceScreen } from "./trace/TraceScreen";
 import { Boundary } from "./ui/Boundary";
 import { useLengths } from "./ui/lengths";
 import { useCardPicture } from "./view/cardPicture";
 import { asText, fromText } from "./workbench/clipboard";
 import { Workbench } from "./workbench/Workbench";
+
+const ContactScreen = lazy(async () => ({
+  default: (await import("./contact/ContactScreen")).ContactScreen,
+}));
+const DeliverScreen = lazy(async () => ({
+  default: (await import("./deliver/DeliverScreen")).DeliverScreen,
+}));
+const SchedulesScreen = lazy(async () => ({
+  default: (await import("./schedules/SchedulesScreen")).SchedulesScreen,
+}));
+const SheetsScreen = lazy(async () => ({ default: (await import("./sheets/SheetsScreen")).SheetsScreen }));
+const TraceScreen = lazy(async () => ({ default: (await import("./trace/TraceScreen")).TraceScreen }));
 
 /** An open project: its bar, the screen at hand and the status line. */
 export function ProjectShell() {
@@ -52,49 +59,51 @@ export function ProjectShell() {
   return (
     <div className="grid h-full grid-rows-[auto_minmax(0,1fr)_auto]">
       <TopBar />
-      <Routes>
-        <Route index element={<Workbench />} />
-        <Route
-          path="contact"
-          element={
-            <Boundary name="The contact sheet">
-              <ContactScreen />
-            </Boundary>
-          }
-        />
-        <Route
-          path="trace"
-          element={
-            <Boundary name="The drawing">
-              <TraceScreen />
-            </Boundary>
-          }
-        />
-        <Route
-          path="schedules"
-          element={
-            <Boundary name="The schedules">
-              <SchedulesScreen />
-            </Boundary>
-          }
-        />
-        <Route
-          path="sheets"
-          element={
-            <Boundary name="The sheets">
-              <SheetsScreen />
-            </Boundary>
-          }
-        />
-        <Route
-          path="deliver"
-          element={
-            <Boundary name="What is delivered">
-              <DeliverScreen />
-            </Boundary>
-          }
-        />
-      </Routes>
+      <Suspense fallback={<p className="p-8 text-soft">Opening …</p>}>
+        <Routes>
+          <Route index element={<Workbench />} />
+          <Route
+            path="contact"
+            element={
+              <Boundary name="The contact sheet">
+                <ContactScreen />
+              </Boundary>
+            }
+          />
+          <Route
+            path="trace"
+            element={
+              <Boundary name="The drawing">
+                <TraceScreen />
+              </Boundary>
+            }
+          />
+          <Route
+            path="schedules"
+            element={
+              <Boundary name="The schedules">
+                <SchedulesScreen />
+              </Boundary>
+            }
+          />
+          <Route
+            path="sheets"
+            element={
+              <Boundary name="The sheets">
+                <SheetsScreen />
+              </Boundary>
+            }
+          />
+          <Route
+            path="deliver"
+            element={
+              <Boundary name="What is delivered">
+                <DeliverScreen />
+              </Boundary>
+            }
+          />
+        </Routes>
+      </Suspense>
       <StatusLine />
     </div>
   );

@@ -1,10 +1,9 @@
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { Tooltip } from "radix-ui";
-import { StrictMode } from "react";
+import { lazy, StrictMode, Suspense } from "react";
 import { createRoot } from "react-dom/client";
 import { BrowserRouter, Navigate, Route, Routes } from "react-router-dom";
 import { loadCatalogue } from "./api/catalogue";
-import { ProjectShell } from "./ProjectShell";
 import { NewProjectScreen } from "./projects/NewProjectScreen";
 import { ProjectsScreen } from "./projects/ProjectsScreen";
 import { resetView } from "./state/view";
@@ -16,18 +15,24 @@ const queries = new QueryClient({
 });
 
 layPaper();
+/** The first screen does not wait for what draws models; that comes while one looks for a project. */
+const shell = () => import("./ProjectShell");
+const ProjectShell = lazy(async () => ({ default: (await shell()).ProjectShell }));
+
 const root = createRoot(document.getElementById("root")!);
 const application = (
   <StrictMode>
     <QueryClientProvider client={queries}>
       <Tooltip.Provider delayDuration={500}>
         <BrowserRouter>
-          <Routes>
-            <Route path="/" element={<ProjectsScreen />} />
-            <Route path="/new" element={<NewProjectScreen />} />
-            <Route path="/p/:project/*" element={<ProjectShell />} />
-            <Route path="*" element={<Navigate to="/" replace />} />
-          </Routes>
+          <Suspense fallback={<p className="p-8 text-soft">Opening …</p>}>
+            <Routes>
+              <Route path="/" element={<ProjectsScreen />} />
+              <Route path="/new" element={<NewProjectScreen />} />
+              <Route path="/p/:project/*" element={<ProjectShell />} />
+              <Route path="*" element={<Navigate to="/" replace />} />
+            </Routes>
+          </Suspense>
         </BrowserRouter>
       </Tooltip.Provider>
     </QueryClientProvider>
@@ -45,6 +50,7 @@ async function start() {
   }
   resetView();
   root.render(application);
+  void shell();
 }
 
 void start();

@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 import asyncio
+import gzip
 import subprocess
 import sys
 import threading
+from pathlib import Path
 from types import SimpleNamespace
 
 import httpx
@@ -98,3 +100,18 @@ def test_what_answers_first_does_not_wait_for_the_compiler_and_the_solvers():
     code = f"import sys, leanlattice.api.app; print([m for m in {heavy} if m in sys.modules])"
     told = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True)
     assert told.stdout.strip() == "[]"
+
+
+def test_the_first_screen_is_light_and_all_of_it_not_heavy():
+    """Scripts and styles as they go over the wire: what the first page names, and everything."""
+    built = Path(__file__).parents[2] / "frontend" / "dist"
+    page = (built / "index.html").read_text(encoding="utf-8")
+    sizes = {
+        f.name: len(gzip.compress(f.read_bytes()))
+        for f in (built / "assets").iterdir()
+        if f.suffix in (".js", ".css")
+    }
+    first = [name for name in sizes if name in page]
+    assert len(first) >= 2
+    assert sum(sizes[name] for name in first) < 200_000
+    assert sum(sizes.values()) < 450_000
