@@ -90,10 +90,24 @@ def guide(kind: Annotated[str, InPath(pattern="^[a-z-]{1,40}$")]) -> Response:
     # What it draws with is only needed here; without it the server starts sooner.
     from ..exchange.guide import guide_picture
 
-    picture = guide_picture(kind)
-    if picture is None:
+    return _picture(guide_picture(kind))
+
+
+Word = Annotated[str, InPath(pattern="^[a-z_-]{1,40}$")]
+
+
+@router.get("/guide/{kind}/{value}/{key}.png", response_class=Response)
+def choice_picture(kind: Word, value: Word, key: Word) -> Response:
+    """What a clause type makes with one of its values chosen, as a small picture."""
+    from ..exchange.guide import guide_picture
+
+    return _picture(guide_picture(kind, value, key))
+
+
+def _picture(content: bytes | None) -> Response:
+    if content is None:
         raise HTTPException(404, "There is no picture of that.")
-    return Response(picture, media_type="image/png", headers={"Cache-Control": "max-age=86400"})
+    return Response(content, media_type="image/png", headers={"Cache-Control": "max-age=86400"})
 
 
 @router.get("/sections")

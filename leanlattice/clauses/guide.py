@@ -803,6 +803,7 @@ GUIDE: dict[str, GuideEntry] = {
         (
             ("dome", {"span": 10, "rise": 4}),
             ("pattern", {"pattern": "hexagons", "density": "module", "module": 1.6}),
+            ("pull", {"points": [[3, -3, 2]], "reach": 4}),
             ("deepen", {"form": "even", "depth": 0.4, "side": "middle", "share": 60}),
         ),
     ),

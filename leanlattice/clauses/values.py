@@ -79,6 +79,8 @@ class ValueSpec(BaseModel):
     most: float | None = None
     step: float | None = None
     choices: list[Choice] = []
+    pictured: bool = False
+    """Whether there is a picture of each choice."""
     default: Any = None
     handle: Handle | None = None
     one: str = ""
@@ -149,10 +151,15 @@ def count(
     )
 
 
-def choice(default: str, titles: dict[str, str], label: str, hint: str = "") -> Any:
-    """One of the keys of ``titles``, which reads as its title in the sentence."""
+def choice(
+    default: str, titles: dict[str, str], label: str, hint: str = "", pictured: bool = False
+) -> Any:
+    """One of the keys of ``titles``, which reads as its title in the sentence. What is ``pictured``
+    is chosen by pictures of what the guide's sample makes with each."""
     choices = [Choice(key=k, title=t) for k, t in titles.items()]
-    return _value(default, kind="choice", choices=choices, label=label, hint=hint)
+    return _value(
+        default, kind="choice", choices=choices, label=label, hint=hint, pictured=pictured or None
+    )
 
 
 def section(default: str, label: str, hint: str = "") -> Any:

@@ -7,6 +7,7 @@ from functools import lru_cache
 import numpy as np
 
 from ..clauses.guide import GUIDE
+from ..clauses.registry import CLAUSE_TYPES
 from ..core.shaping.brought import Brought, DrawnLines, Heights, Loose, Picture, Wires
 from ..core.shaping.solids import boolean, prism
 from ..statement.document import ClauseEntry, Statement
@@ -71,13 +72,20 @@ def _gable_frame() -> DrawnLines:
     return DrawnLines((*along, ridge), tuple(bulges), (*("FRAME",) * 3, "PURLIN"), 1.0)
 
 
-@lru_cache(maxsize=128)
-def guide_picture(kind: str) -> bytes | None:
-    """PNG of what the guide's sample of a clause type makes; ``None`` where it has none."""
+@lru_cache(maxsize=256)
+def guide_picture(kind: str, value: str = "", key: str = "") -> bytes | None:
+    """PNG of what the guide's sample of a clause type makes, with one of its values chosen; ``None``
+    where it has none, or no such value is pictured."""
     entry = GUIDE.get(kind)
     if entry is None or not entry.sample:
         return None
     clauses = [ClauseEntry(id=f"c{i}", kind=k, values=v) for i, (k, v) in enumerate(entry.sample)]
+    if value:
+        spec = CLAUSE_TYPES[kind].specs().get(value)
+        if spec is None or not spec.pictured or key not in {c.key for c in spec.choices}:
+            return None
+        last_values = {**clauses[-1].values, value: key}
+        clauses[-1] = clauses[-1].model_copy(update={"values": last_values})
     outcomes = evaluate(Statement(clauses=clauses), ResultCache(), open_file=sample_file, later=0.0)
     last = next((o.result for o in outcomes if o.id == clauses[-1].id and o.status == "done"), None)
     return None if last is None else picture_of(last)

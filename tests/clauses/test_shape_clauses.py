@@ -70,6 +70,24 @@ def test_the_guide_speaks_of_every_clause():
     assert guide_picture("nothing") is None
 
 
+PICTURED = [
+    (kind, spec.name)
+    for kind, clause in CLAUSE_TYPES.items()
+    for spec in clause.specs().values()
+    if spec.pictured
+]
+
+
+@pytest.mark.parametrize(("kind", "value"), PICTURED)
+def test_each_choice_has_a_picture_of_its_own(kind, value):
+    keys = [choice.key for choice in CLAUSE_TYPES[kind].specs()[value].choices]
+    pictures = {guide_picture(kind, value, key) for key in keys}
+    assert None not in pictures
+    assert len(pictures) == len(keys)
+    assert guide_picture(kind, value, "nothing") is None
+    assert guide_picture(kind, "series", "A") is None
+
+
 @pytest.mark.parametrize("kind", SURFACES)
 @pytest.mark.parametrize("pattern", ["diagrid", "alternating"])
 def test_a_lattice_lies_on_every_shape(kind, pattern):

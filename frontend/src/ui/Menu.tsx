@@ -16,7 +16,7 @@ export function Menu({
       <DropdownMenu.Trigger asChild>{trigger}</DropdownMenu.Trigger>
       <DropdownMenu.Portal>
         <DropdownMenu.Content
-          className="floating max-h-[70vh] max-w-96 overflow-auto py-1"
+          className="floating max-h-[min(70vh,var(--radix-dropdown-menu-content-available-height))] max-w-[30rem] overflow-auto py-1"
           align={align}
           sideOffset={4}
           collisionPadding={8}
@@ -94,4 +94,43 @@ export function TickEntries({
       {title}
     </DropdownMenu.CheckboxItem>
   ));
+}
+
+/** Entries as pictures, of which one is the present one. */
+export function PicturedEntries({
+  value,
+  onChoose,
+  choices,
+  pictureOf,
+}: {
+  value: string;
+  onChoose: (key: string) => void;
+  choices: { key: string; title: string }[];
+  pictureOf: (key: string) => string;
+}) {
+  return (
+    <DropdownMenu.RadioGroup
+      value={value}
+      onValueChange={onChoose}
+      className={`grid gap-1 px-2 ${choices.length > 4 ? "grid-cols-3" : "grid-cols-2"}`}
+    >
+      {choices.map((c) => (
+        <DropdownMenu.RadioItem
+          key={c.key}
+          value={c.key}
+          className={`w-36 cursor-pointer rounded-sm border p-1 outline-none data-[highlighted]:bg-plum-pale ${c.key === value ? "border-plum" : "border-transparent"}`}
+        >
+          <img
+            src={pictureOf(c.key)}
+            alt=""
+            loading="lazy"
+            width={288}
+            height={180}
+            className="h-auto w-full bg-ground"
+          />
+          <span className="block text-[13px] leading-snug">{c.title}</span>
+        </DropdownMenu.RadioItem>
+      ))}
+    </DropdownMenu.RadioGroup>
+  );
 }

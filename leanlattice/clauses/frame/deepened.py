@@ -86,6 +86,7 @@ class DeepenCells(Clause):
             "frames": "as frames about openings,",
         },
         "Form",
+        pictured=True,
     )
     share: float = number(50.0, "%", 1.0, 95.0, 1.0, "Opening", "Of the way to the cell's corners")
     other: float = number(80.0, "%", 1.0, 95.0, 1.0, "Largest opening", "At the top, or at pulls")

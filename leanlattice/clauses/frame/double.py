@@ -61,6 +61,7 @@ class DoubleLayer(FrameClause):
         "Arrangement",
         "Of quads: square on square offset, square on diagonal, two-way trusses, and webs from "
         "the corners of a top bay to the middle of the bottom bay",
+        pictured=True,
     )
     reach: Literal["even", "middle", "pull", "shape"] = choice(
         "even",

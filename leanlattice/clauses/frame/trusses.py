@@ -48,6 +48,7 @@ class Trusses(FrameClause):
         },
         "Webs",
         "In Pratt trusses diagonals fall towards the middle, in Howe trusses they rise",
+        pictured=True,
     )
     along: Literal["curves", "first", "second", "third", "border"] = choice(
         "curves", ALONG, "Along"

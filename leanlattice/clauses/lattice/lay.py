@@ -394,7 +394,9 @@ class LayPattern(LaidClause):
     )
     takes = (SHAPE, PULLS)
 
-    pattern: str = choice("diagrid", {k: p.title for k, p in PATTERNS.items()}, "Pattern")
+    pattern: str = choice(
+        "diagrid", {k: p.title for k, p in PATTERNS.items()}, "Pattern", pictured=True
+    )
     seed: int = count(1, 0, 100_000, "Seed", "Another seed scatters the points otherwise")
     rounds: int = count(
         8,

@@ -1,12 +1,14 @@
 import type { ValueSpec } from "../../api/client";
-import { ChoiceEntries, Menu } from "../../ui/Menu";
+import { ChoiceEntries, Menu, PicturedEntries } from "../../ui/Menu";
 
 /** A choice in a sentence. */
 export function ChoiceValue({
+  kind,
   spec,
   value,
   onChoose,
 }: {
+  kind: string;
   spec: ValueSpec;
   value: string;
   onChoose: (key: string) => void;
@@ -26,7 +28,16 @@ export function ChoiceValue({
         </button>
       }
     >
-      <ChoiceEntries value={value} onChoose={onChoose} choices={choices} />
+      {spec.pictured ? (
+        <PicturedEntries
+          value={value}
+          onChoose={onChoose}
+          choices={choices}
+          pictureOf={(key) => `/api/guide/${kind}/${spec.name}/${key}.png`}
+        />
+      ) : (
+        <ChoiceEntries value={value} onChoose={onChoose} choices={choices} />
+      )}
     </Menu>
   );
 }

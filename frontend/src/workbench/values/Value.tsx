@@ -30,7 +30,7 @@ export const Value = memo(function Value({ entry, spec, resolved, wrong }: Props
   const commit = (v: unknown) => void channel.edit(set(v));
   switch (spec.kind) {
     case "choice":
-      return <ChoiceValue spec={spec} value={String(value)} onChoose={commit} />;
+      return <ChoiceValue kind={entry.kind} spec={spec} value={String(value)} onChoose={commit} />;
     case "section":
       return <SectionValue spec={spec} value={String(value)} wrong={wrong} onChoose={commit} />;
     case "text":
