@@ -10,6 +10,7 @@ import time
 import zipfile
 
 import pytest
+from PIL import Image
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 
@@ -200,3 +201,30 @@ def test_lengths_are_typed_and_read_in_feet_on_dark_paper(page):
     page.click("Light paper", "button")
     page.click("Undo", "button")
     page.wait(lambda: value() == metric)
+
+
+def test_a_view_is_come_back_to_and_a_picture_of_it_is_saved(page, downloads):
+    page.open_project("Ferry Shelter")
+    page.click("Plan", "button")
+    page.fine_picture()
+    page.click("Views", "button")
+    page.click("Keep this view", "button")
+    name = page.find('input[aria-label="Name of View 1"]')
+    name.send_keys(Keys.CONTROL, "a")
+    name.send_keys("From above", Keys.ENTER)
+    page.find("body").send_keys(Keys.ESCAPE)
+    page.click("Oblique", "button")
+    pressed = lambda: page.word("Plan", "button").get_attribute("aria-pressed")  # noqa: E731
+    page.wait(lambda: pressed() == "false")
+    page.click("Views", "button")
+    page.find('button[aria-label="See From above"]').click()
+    page.wait(lambda: pressed() == "true")
+    page.click("Save a picture", "button")
+    path = page.wait(lambda: next(iter(downloads.glob("Ferry Shelter*.png"))), 20)
+    time.sleep(0.5)
+    with Image.open(path) as picture:
+        assert picture.width == 2400
+        colours = picture.convert("RGB").resize((60, 40)).getcolors(2400)
+        assert len(colours) > 20, "it is not empty"
+    page.find('button[aria-label="Forget From above"]').click()
+    page.wait(lambda: not page.find_all('button[aria-label="See From above"]'))

@@ -6,6 +6,7 @@ import { type ColourBy, type Look, useView } from "../state/view";
 import { Button } from "../ui/Button";
 import { ChoiceEntries, Menu } from "../ui/Menu";
 import { canSpread, type Spread } from "./apart";
+import { Views } from "./Views";
 import type { Viewport } from "./viewport";
 
 const LOOKS: { key: Look; title: string }[] = [
@@ -76,6 +77,7 @@ export function ViewBar({ view, narrow }: { view: Viewport; narrow: boolean }) {
       >
         <ChoiceEntries value={colourBy} choices={colours()} onChoose={(colourBy) => set({ colourBy })} />
       </Menu>
+      {!narrow && <Views view={view} />}
       {!narrow && <ShownApart />}
       {!narrow && <CutAndMeasure />}
     </div>

@@ -47,6 +47,13 @@ export interface Hit {
   point: Vector3;
 }
 
+/** Where a camera stands and what it looks at, in metres, and half the height it sees in parallel looks. */
+export interface Stand {
+  position: [number, number, number];
+  target: [number, number, number];
+  half: number;
+}
+
 /** The 3D scene and its cameras. It draws only when something changed. */
 export class Viewport {
   readonly element = document.createElement("div");
@@ -371,19 +378,59 @@ export class Viewport {
     camera.updateMatrixWorld();
     framePerspective(camera, this.places, centre, away, camera.aspect, 1.15);
     camera.lookAt(centre);
+    return this.photograph(width, camera, PALETTE.card);
+  }
+
+  /** A picture as a camera sees the model, with a shadow but in parallel looks, so many pixels wide. */
+  async photograph(
+    width: number,
+    camera: PerspectiveCamera | OrthographicCamera = this.camera,
+    ground = themeColour("ground"),
+  ): Promise<Blob | null> {
+    const aspect = camera instanceof PerspectiveCamera ? camera.aspect : this.size.x / this.size.y;
     const canvas = document.createElement("canvas");
-    [canvas.width, canvas.height] = [width, height];
+    [canvas.width, canvas.height] = [width, Math.round(width / aspect)];
     this.castShadow();
-    this.shadow.object.visible = true;
-    // On any paper, pictures are as those that came with the application.
-    this.renderer.setClearColor(PALETTE.card);
+    this.shadow.object.visible = camera instanceof PerspectiveCamera;
+    this.renderer.setClearColor(ground);
+    // Drawn twice as large, so that edges are smooth.
     this.renderer.setPixelRatio(2);
-    this.renderer.setSize(width, height, false);
+    this.renderer.setSize(canvas.width, canvas.height, false);
     this.renderer.render(this.scene, camera);
-    canvas.getContext("2d")?.drawImage(this.renderer.domElement, 0, 0, width, height);
+    canvas.getContext("2d")?.drawImage(this.renderer.domElement, 0, 0, canvas.width, canvas.height);
     this.renderer.setSize(this.size.x, this.size.y);
     this.renderer.setClearColor(themeColour("ground"));
     this.render();
     return new Promise((resolve) => canvas.toBlob(resolve, "image/png"));
+  }
+
+  /** From where the model is seen now. */
+  get stand(): Stand {
+    const { camera, controls } = this;
+    return {
+      position: camera.position.toArray(),
+      target: controls.target.toArray(),
+      half: (this.parallel.top - this.parallel.bottom) / 2 / this.parallel.zoom,
+    };
+  }
+
+  /** Sees the model from where it was seen before. */
+  standAt({ position, target, half }: Stand) {
+    this.fitted = false;
+    this.camera.position.fromArray(position);
+    this.controls.target.fromArray(target);
+    if (this.isParallel) {
+      const aspect = this.size.x / this.size.y;
+      Object.assign(this.parallel, {
+        top: half,
+        bottom: -half,
+        left: -half * aspect,
+        right: half * aspect,
+        zoom: 1,
+      });
+      this.parallel.updateProjectionMatrix();
+    }
+    this.controls.update();
+    this.draw();
   }
 }

@@ -1,0 +1,42 @@
+/** Views of a project that one comes back to: from where, what is shown and how it is coloured; kept in this browser. */
+import { type ColourBy, type Layer, type Look, useView } from "../state/view";
+import type { Stand, Viewport } from "./viewport";
+
+export interface SavedView {
+  name: string;
+  stand: Stand;
+  look: Look;
+  shown: Record<Layer, boolean>;
+  colourBy: ColourBy;
+  cut: { axis: "x" | "y" | "z"; share: number } | null;
+}
+
+const key = (project: string) => `views of ${project}`;
+
+export function savedViews(project: string): SavedView[] {
+  try {
+    return JSON.parse(localStorage.getItem(key(project)) ?? "[]") as SavedView[];
+  } catch {
+    return [];
+  }
+}
+
+export const keepViews = (project: string, views: SavedView[]) =>
+  localStorage.setItem(key(project), JSON.stringify(views));
+
+/** The first name of this kind that is free. */
+export function freeName(views: readonly { name: string }[]): string {
+  const taken = new Set(views.map((v) => v.name));
+  for (let n = 1; ; n++) if (!taken.has(`View ${n}`)) return `View ${n}`;
+}
+
+export function presentView(view: Viewport, name: string): SavedView {
+  const { look, shown, colourBy, cut } = useView.getState();
+  return { name, stand: view.stand, look, shown, colourBy, cut };
+}
+
+export function goToView(view: Viewport, { stand, look, shown, colourBy, cut }: SavedView) {
+  useView.getState().set({ look, shown, colourBy, cut });
+  // What is drawn anew is fitted first.
+  requestAnimationFrame(() => requestAnimationFrame(() => view.standAt(stand)));
+}
