@@ -1,6 +1,8 @@
 import { lazy, Suspense, useEffect } from "react";
 import { Link, Route, Routes, useParams } from "react-router-dom";
 import type { ClauseEntry, Edit } from "./api/client";
+import { useRound } from "./help/round";
+import { ShownRound } from "./help/ShownRound";
 import { channel, useLive } from "./live/live";
 import { RescueScreen } from "./RescueScreen";
 import { StatusLine } from "./StatusLine";
@@ -33,6 +35,7 @@ export function ProjectShell() {
     resetView();
     channel.open(project);
     useLengths.getState().open(project);
+    useRound.getState().open(project);
     return () => channel.close();
   }, [project]);
   useEffect(() => {
@@ -104,6 +107,7 @@ export function ProjectShell() {
           />
         </Routes>
       </Suspense>
+      <ShownRound project={project} />
       <StatusLine />
     </div>
   );

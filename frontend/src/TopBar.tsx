@@ -1,7 +1,7 @@
-import { Dialog } from "radix-ui";
 import { useState } from "react";
 import { Link, NavLink, useNavigate, useParams } from "react-router-dom";
 import { History } from "./History";
+import { Help } from "./help/Help";
 import { channel, useLive } from "./live/live";
 import { useView } from "./state/view";
 import { Button } from "./ui/Button";
@@ -93,7 +93,7 @@ export function TopBar() {
         Redo
       </Button>
       <History />
-      <Keys />
+      <Help />
     </header>
   );
 }
@@ -134,50 +134,5 @@ function Find() {
         </span>
       )}
     </span>
-  );
-}
-
-const KEYS = [
-  ["Ctrl Z · Ctrl Shift Z", "undo · redo"],
-  ["Ctrl C · Ctrl V", "copy the clause at hand · put copied ones below it, in any project"],
-  ["o · p · x · y", "look oblique · in plan · along x · along y"],
-  ["l", "labels on or off"],
-  ["m", "measure"],
-  ["/", "find by label"],
-  ["Esc", "let go of what is picked"],
-  ["↑ ↓ on a value", "one step; with Shift a tenth of it"],
-  ["Enter on a value", "type a number or a formula"],
-  ["Arrows on a handle", "0.1 m; with Shift 0.01 m; with Alt out of its plane"],
-  ["Shift click", "pick more than one, handles too"],
-  ["Enter · Backspace · Esc on Trace", "end a curve · take its last point back · let it go"],
-] as const;
-
-function Keys() {
-  return (
-    <Dialog.Root>
-      <Dialog.Trigger asChild>
-        <Button tone="quiet">Keys</Button>
-      </Dialog.Trigger>
-      <Dialog.Portal>
-        <Dialog.Overlay className="fixed inset-0 z-40 bg-veil" />
-        <Dialog.Content
-          className="floating fixed top-24 left-1/2 w-[30rem] -translate-x-1/2 p-5"
-          aria-describedby={undefined}
-        >
-          <Dialog.Title className="mb-3 font-serif text-lg">Keys</Dialog.Title>
-          <dl className="grid grid-cols-[auto_1fr] gap-x-6 gap-y-1">
-            {KEYS.map(([key, what]) => (
-              <div key={key} className="contents">
-                <dt className="font-mono text-[13px]">{key}</dt>
-                <dd>{what}</dd>
-              </div>
-            ))}
-          </dl>
-          <Dialog.Close asChild>
-            <Button className="mt-4">Close</Button>
-          </Dialog.Close>
-        </Dialog.Content>
-      </Dialog.Portal>
-    </Dialog.Root>
   );
 }

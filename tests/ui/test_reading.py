@@ -101,7 +101,7 @@ def test_a_value_is_reached_and_changed_by_keyboard_alone(page):
     field.send_keys("6000 mm", Keys.ENTER)
     page.wait(lambda: "= 6" in page.find('[data-value="span"]').text)
     body.send_keys("?")
-    page.click("Keys", "button")
+    page.click("Help", "button")
     page.word("undo · redo")
     page.browser.switch_to.active_element.send_keys(Keys.ESCAPE)
 

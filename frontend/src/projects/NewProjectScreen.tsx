@@ -1,6 +1,7 @@
 import { useMutation, useQuery } from "@tanstack/react-query";
 import { Link, useNavigate } from "react-router-dom";
 import { answered, api } from "../api/client";
+import { useRound } from "../help/round";
 
 /** What a new project may begin with: short statements that are at once live, as pictures. */
 export function NewProjectScreen() {
@@ -13,6 +14,10 @@ export function NewProjectScreen() {
     mutationFn: (body: { name: string; beginning: string }) => answered(api.POST("/api/projects", { body })),
     onSuccess: (made) => navigate(`/p/${made.id}`),
   });
+  const showRound = (made: { id: string }) => {
+    useRound.getState().open(made.id);
+    useRound.getState().begin();
+  };
   const problem = error ?? begin.error;
   return (
     <div className="h-full overflow-y-auto">
@@ -34,6 +39,19 @@ export function NewProjectScreen() {
         </p>
       )}
       <main className="grid grid-cols-[repeat(auto-fill,minmax(15rem,1fr))] gap-x-5 gap-y-6 px-8 py-6">
+        <Choice
+          name="round"
+          title="My first one"
+          says="An empty statement and seven steps through it, from a shape to what is delivered."
+          busy={begin.isPending}
+          onChoose={() =>
+            begin.mutate({ name: "My first structure", beginning: "" }, { onSuccess: showRound })
+          }
+        >
+          <span className="font-serif text-4xl text-soft" aria-hidden>
+            1 – 7
+          </span>
+        </Choice>
         {data?.map((b) => (
           <Choice
             key={b.key}

@@ -114,6 +114,7 @@ function Sentence({
   const setView = useView((s) => s.set);
   const atFault = outcome?.status === "failed" ? outcome.error_value : null;
   const whole = opened || rest.some((s) => s.value && s.value === atFault);
+  const word = whole ? "less" : set ? `more, ${set} set` : "more";
   const turn = () => {
     const ids = new Set(useView.getState().whole);
     if (!ids.delete(entry.id)) ids.add(entry.id);
@@ -127,11 +128,11 @@ function Sentence({
           type="button"
           className="ml-1 font-sans text-[13px] text-soft underline decoration-dotted underline-offset-4 hover:text-plum"
           aria-expanded={whole}
-          aria-label={`${whole ? "Less" : "More"} of ${kind.title}`}
+          aria-label={`${word} of ${kind.title}`}
           data-more={kind.kind}
           onClick={turn}
         >
-          {whole ? "less" : set ? `more, ${set} set` : "more"}
+          {word}
         </button>
       )}
     </>

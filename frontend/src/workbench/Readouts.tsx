@@ -43,7 +43,11 @@ export function Readouts() {
       <h2 className="mb-1 text-[13px] tracking-widest text-soft uppercase">Readouts</h2>
       {groups.length === 0 && <p className="text-soft">Figures appear once there are curves or a shape.</p>}
       {groups.map(({ title, clause, figures }, k) => (
-        <section key={title} aria-label={title} className={k > 0 ? "mt-1 border-t border-rule pt-1" : ""}>
+        <section
+          key={title}
+          aria-label={`Figures: ${title}`}
+          className={k > 0 ? "mt-1 border-t border-rule pt-1" : ""}
+        >
           <h3 className="font-serif text-[15px]">{title}</h3>
           <dl>
             {figures.map((figure) => (
