@@ -154,8 +154,9 @@ def count(
 def choice(
     default: str, titles: dict[str, str], label: str, hint: str = "", pictured: bool = False
 ) -> Any:
-    """One of the keys of ``titles``, which reads as its title in the sentence. What is ``pictured``
-    is chosen by pictures of what the guide's sample makes with each."""
+    """One of the keys of ``titles``, ``default`` at first, which reads as its title in the sentence;
+    with its ``label`` and ``hint``. What is ``pictured`` is chosen by pictures of what the guide's
+    sample makes with each."""
     choices = [Choice(key=k, title=t) for k, t in titles.items()]
     return _value(
         default, kind="choice", choices=choices, label=label, hint=hint, pictured=pictured or None

@@ -30,7 +30,18 @@ export function ViewBar({ view, narrow }: { view: Viewport; narrow: boolean }) {
     <div
       className={`flex min-h-8 items-center gap-x-1 whitespace-nowrap border-t border-rule bg-leaf px-2 text-[13px] flex-wrap ${narrow ? "py-1" : ""}`}
     >
-      {LOOKS.map((l) => (
+      {narrow && (
+        <Menu
+          trigger={
+            <button type="button" className="live !font-normal" data-value="look">
+              {LOOKS.find((l) => l.key === look)?.title}
+            </button>
+          }
+        >
+          <ChoiceEntries value={look} choices={LOOKS} onChoose={(key) => set({ look: key as Look })} />
+        </Menu>
+      )}
+      {(narrow ? [] : LOOKS).map((l) => (
         <button
           key={l.key}
           type="button"

@@ -29,6 +29,23 @@ interface Props {
   onInsert: (at: number) => void;
 }
 
+/** How clauses look that the one that is pointed at works on, or that work on it. */
+const BONDS = {
+  none: "",
+  below: "shadow-[inset_3px_0_0_var(--color-moss)]",
+  above: "shadow-[inset_3px_0_0_var(--color-amber)]",
+};
+
+/** Whether the clause that is pointed at works on this one, which lies below it in what is made, or this one on that. */
+function useBond(id: string): "below" | "above" | undefined {
+  const lit = useView((s) => s.lit);
+  return useLive((s) => {
+    if (!lit || lit === id) return undefined;
+    if (taken(s.outcomes[lit]).includes(id)) return "below";
+    return taken(s.outcomes[id]).includes(lit) ? "above" : undefined;
+  });
+}
+
 /** One clause: its sentence with live values, its figures, its warnings. */
 export function ClauseView({ entry, index, count, kind, kinds, onInsert }: Props) {
   const outcome = useLive((s) => s.outcomes[entry.id]);
@@ -37,11 +54,13 @@ export function ClauseView({ entry, index, count, kind, kinds, onInsert }: Props
   const set = useView((s) => s.set);
   const failed = outcome?.status === "failed" || outcome?.status === "waiting";
   const folded = useView((s) => s.folded.has(entry.id));
+  const bond = useBond(entry.id);
   return (
     <section
       data-clause={entry.id}
+      data-bond={bond}
       aria-label={kind?.title ?? entry.kind}
-      className={`group/clause relative border-l-2 py-1.5 pr-1 pl-3 ${active ? "border-plum" : "border-transparent"} ${entry.off ? "opacity-50" : ""}`}
+      className={`group/clause relative border-l-2 py-1.5 pr-1 pl-3 ${active ? "border-plum" : "border-transparent"} ${BONDS[bond ?? "none"]} ${entry.off ? "opacity-50" : ""}`}
       onPointerEnter={() => set({ lit: entry.id })}
       onPointerLeave={() => set({ lit: null })}
       onFocusCapture={() => set({ active: entry.id })}
