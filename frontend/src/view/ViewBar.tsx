@@ -28,7 +28,7 @@ export function ViewBar({ view, narrow }: { view: Viewport; narrow: boolean }) {
   const { shown, toggle, look, set, colourBy } = useView();
   return (
     <div
-      className={`flex min-h-8 items-center gap-x-1 whitespace-nowrap border-t border-rule bg-leaf px-2 text-[13px] flex-wrap ${narrow ? "py-1" : ""}`}
+      className={`flex min-h-8 items-center gap-x-0.5 whitespace-nowrap border-t border-rule bg-leaf px-2 text-[13px] flex-wrap ${narrow ? "py-1" : ""}`}
     >
       {narrow && (
         <Menu
@@ -78,10 +78,14 @@ export function ViewBar({ view, narrow }: { view: Viewport; narrow: boolean }) {
           </Popover.Content>
         </Popover.Portal>
       </Popover.Root>
-      <span className="ml-2 text-soft">colour</span>
       <Menu
         trigger={
-          <button type="button" className="live !font-normal" data-value="colour-by">
+          <button
+            type="button"
+            className="live !font-normal ml-1.5"
+            data-value="colour-by"
+            title="Coloured by"
+          >
             {colours().find((c) => c.key === colourBy)?.title}
           </button>
         }

@@ -34,7 +34,7 @@ export function Views({ view }: { view: Viewport }) {
   return (
     <Popover.Root onOpenChange={(open) => open && setViews(savedViews(project))}>
       <Popover.Trigger asChild>
-        <button type="button" className="live !font-normal ml-2">
+        <button type="button" className="live !font-normal ml-1.5">
           Views
         </button>
       </Popover.Trigger>
