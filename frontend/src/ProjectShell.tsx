@@ -11,7 +11,9 @@ import { TopBar } from "./TopBar";
 import { Boundary } from "./ui/Boundary";
 import { useLengths } from "./ui/lengths";
 import { useCardPicture } from "./view/cardPicture";
+import { useDimensions } from "./view/dimensions";
 import { asText, fromText } from "./workbench/clipboard";
+import { useTargets } from "./workbench/targets";
 import { Workbench } from "./workbench/Workbench";
 
 const ContactScreen = lazy(async () => ({
@@ -36,6 +38,8 @@ export function ProjectShell() {
     channel.open(project);
     useLengths.getState().open(project);
     useRound.getState().open(project);
+    useTargets.getState().open(project);
+    useDimensions.getState().open(project);
     return () => channel.close();
   }, [project]);
   useEffect(() => {

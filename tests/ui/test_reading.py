@@ -228,3 +228,32 @@ def test_a_view_is_come_back_to_and_a_picture_of_it_is_saved(page, downloads):
         assert len(colours) > 20, "it is not empty"
     page.find('button[aria-label="Forget From above"]').click()
     page.wait(lambda: not page.find_all('button[aria-label="See From above"]'))
+
+
+def test_a_figure_that_misses_its_target_is_told(page):
+    page.open_project("Ferry Shelter")
+    longest = lambda: page.find('[data-figure="longest"]')  # noqa: E731
+    metres = float(page.figure("longest").split()[0])
+    longest().find_element("css selector", "dt button").click()
+    most = page.find('form[aria-label^="Target of"] input[name="most"]')
+    most.send_keys(str(metres - 0.1), Keys.ENTER)
+    page.wait(lambda: "at most" in longest().text)
+    most = page.find('form[aria-label^="Target of"] input[name="most"]')
+    most.send_keys(Keys.CONTROL, "a")
+    most.send_keys(str(metres + 1), Keys.ENTER)
+    page.wait(lambda: "at most" not in longest().text)
+    page.click("Let go of it", "button")
+
+
+def test_one_walks_from_member_to_member_by_keys(page):
+    page.open_project("Ferry Shelter")
+    model = page.find('[aria-label^="The model"]')
+    said = lambda: page.find('[data-testid="view"] [aria-live]').get_attribute("textContent")  # noqa: E731
+    model.send_keys(Keys.ARROW_RIGHT)
+    page.wait(lambda: said().startswith(("M", "E")))
+    first = said()
+    assert page.find('[data-testid="picked"] h3').text == first
+    model.send_keys(Keys.ARROW_RIGHT)
+    page.wait(lambda: said() not in ("", first))
+    model.send_keys(Keys.ARROW_LEFT)
+    page.wait(lambda: said() == first)

@@ -392,6 +392,12 @@ def test_looks_layers_cut_measure_and_colours(page):
         ActionChains(page.browser).move_to_element_with_offset(view, dx, dy).click().perform()
         seen.append(picture())
     assert len(set(seen)) == len(seen)
+    # What was measured stays, when one looks again too, until it is cleared.
+    page.browser.refresh()
+    page.ready()
+    page.click("Measure", "button")
+    page.click("Clear the one that stays", "button")
+    page.wait(lambda: "Clear" not in page.find('[data-testid="view"]').text)
 
 
 def test_a_second_window_follows_and_does_not_overwrite(page):

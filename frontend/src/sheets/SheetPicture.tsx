@@ -2,7 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useEffect, useRef } from "react";
 import { useLive } from "../live/live";
 import { useView } from "../state/view";
-import { written } from "./names";
+import { withoutName, written } from "./names";
 import { type Lie, type PartRow, rearrange, type Sheet } from "./sheets";
 import type { TableMove } from "./table";
 
@@ -18,10 +18,12 @@ function writeName(part: SVGGElement) {
   const inner = part.querySelector(".CUT_INNER")?.getAttribute("d") ?? "";
   const found = written(part.id, outline.getAttribute("d") ?? "", inner);
   if (!found) return;
+  const marks = part.querySelector(".MARK");
+  marks?.setAttribute("d", withoutName(marks.getAttribute("d") ?? "", found));
   const text = document.createElementNS(SVG, "text");
   const style = {
     x: found.at[0],
-    y: found.at[1] - found.size * 0.5,
+    y: found.at[1] + found.size * 0.35,
     "font-size": found.size,
     "text-anchor": "middle",
     fill: "#262f5c",

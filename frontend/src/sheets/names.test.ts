@@ -1,5 +1,5 @@
 import { expect, it } from "vitest";
-import { written } from "./names";
+import { withoutName, written } from "./names";
 
 const path = (...points: [number, number][]) => `M${points.map((p) => p.join(",")).join(" ")}Z`;
 const box = (low: number, high: number) => path([low, low], [high, low], [high, high], [low, high]);
@@ -23,4 +23,12 @@ it("reads outlines that tabs part, of places left of the sheet's edge too, and g
   const parted = "M-300,0 300,0M300,10 300,600 -300,600 -300,10";
   expect(Math.abs(written("P1", parted, "")!.at[0])).toBeLessThan(10);
   expect(written("P1", "", "")).toBeUndefined();
+});
+
+it("is written once: what is etched of it is left out, and other names are not", () => {
+  const name = written("P1", box(0, 700), "")!;
+  const own = "M340,340 345,360M352,345 360,362";
+  const beside = "M350,20 356,30";
+  expect(withoutName(own + beside, name)).toBe(beside);
+  expect(withoutName("", name)).toBe("");
 });

@@ -6,12 +6,17 @@ type Place = [number, number];
 export interface Written {
   at: Place;
   size: number;
+  /** How far what is etched of its name is from there at most, in mm. */
+  etched: number;
 }
+
+/** Letters are etched no higher (mm), as wide for their height, and within so much of the room there is. */
+const ETCHED = { high: 40, wide: 0.9, within: 0.75 };
 
 /** Size of the font by the smaller extent of the part: at most, and least, below which what is etched says it. */
 const MOST = 1 / 7;
 const LEAST = 1 / 12;
-/** Width of a character by the size of the font, and the height that a name and what is etched below it take. */
+/** Width of a character by the size of the font, and the height that a name takes with room about it. */
 const WIDE = 0.62;
 const HIGH = 2.5;
 
@@ -38,5 +43,19 @@ export function written(name: string, outer: string, inner: string): Written | u
   const { 0: x, 1: y, distance: room } = polylabel([outline, ...rings(inner)], smaller / 50);
   const fits = (2 * room) / Math.hypot(WIDE * name.length, HIGH);
   if (fits < smaller * LEAST) return;
-  return { at: [x!, y!], size: Math.min(smaller * MOST, fits) };
+  const etched = Math.min(ETCHED.within * room, (ETCHED.high * ETCHED.wide * name.length) / 2);
+  return { at: [x!, y!], size: Math.min(smaller * MOST, fits), etched };
+}
+
+/** Lines that are etched, but those about a place: a part's own name, which is written there larger. */
+export function withoutName(marks: string, { at, etched }: Written): string {
+  const isOther = (line: string) => {
+    const places = rings(line).flat();
+    const middle = [0, 1].map((k) => places.reduce((sum, p) => sum + p[k]!, 0) / places.length);
+    return Math.hypot(middle[0]! - at[0], middle[1]! - at[1]) > etched;
+  };
+  return marks
+    .split(/(?=M)/)
+    .filter((line) => rings(line).length === 0 || isOther(line))
+    .join("");
 }

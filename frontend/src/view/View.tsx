@@ -1,17 +1,28 @@
-import { type PointerEvent, useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState } from "react";
+import {
+  type KeyboardEvent,
+  type PointerEvent,
+  useCallback,
+  useEffect,
+  useLayoutEffect,
+  useMemo,
+  useRef,
+  useState,
+} from "react";
 import { Box3, type Object3D, Vector3 } from "three";
 import { hasThing, layerNamed } from "../api/catalogue";
 import { useClauseKinds } from "../api/kinds";
 import { useLive } from "../live/live";
 import { item, type Layer, useView } from "../state/view";
+import { useLengths } from "../ui/lengths";
 import { spreadOut, wholeSpread } from "./apart";
+import { useDimensions } from "./dimensions";
 import { FlightBar } from "./FlightBar";
 import { drawGround, type Ground } from "./ground";
 import { Handles } from "./Handles";
 import { profileLines } from "./handleKinds";
 import { LegendBox } from "./LegendBox";
 import { type Legend, paint, syncLayers } from "./model";
-import { labelsToWrite, placeOf } from "./naming";
+import { labelOf, labelsToWrite, nextThing, placeOf } from "./naming";
 import { drawOverlay, type Measure } from "./overlay";
 import { ViewBar } from "./ViewBar";
 import { Viewport } from "./viewport";
@@ -39,6 +50,8 @@ function layGround(view: Viewport) {
   view.draw();
 }
 
+/** By how many things keys walk on. */
+const STEPS: Record<string, 1 | -1> = { ArrowRight: 1, ArrowDown: 1, ArrowLeft: -1, ArrowUp: -1 };
 const CLICK_PIXELS = 4;
 const SNAP_PIXELS = 14;
 
@@ -54,7 +67,8 @@ export function View({ handles = true }: { handles?: boolean }) {
   const project = useLive((s) => s.project);
   const moving = useLive((s) => s.moving);
   const [legend, setLegend] = useState<Legend | null>(null);
-  const [measure, setMeasure] = useState<Measure | null>(null);
+  const { all: dimensions, begun, take, letGo, clear } = useDimensions();
+  const lengths = useLengths((s) => s.system);
   const pressed = useRef<{ x: number; y: number } | null>(null);
 
   useEffect(() => {
@@ -91,8 +105,13 @@ export function View({ handles = true }: { handles?: boolean }) {
   // biome-ignore lint/correctness/useExhaustiveDependencies: a cut follows the model's extent
   useEffect(() => view.cut(cut?.axis ?? null, cut?.share ?? 0), [view, cut, outcomes]);
   useEffect(() => view.look(look), [view, look]);
-  // biome-ignore lint/correctness/useExhaustiveDependencies: a measured distance goes with its tool and project
-  useEffect(() => setMeasure(null), [tool, project]);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: what was only begun goes with its tool
+  useEffect(() => letGo(), [tool]);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: they are written anew when lengths are read otherwise
+  const measured = useMemo((): Measure[] => {
+    const whole = dimensions.map(({ from, to }) => ({ from: new Vector3(...from), to: new Vector3(...to) }));
+    return begun ? [...whole, { from: new Vector3(...begun), to: null }] : whole;
+  }, [dimensions, begun, lengths]);
   // biome-ignore lint/correctness/useExhaustiveDependencies: layers drawn anew are tinted too
   useEffect(() => {
     for (const name of view.layerNames())
@@ -123,11 +142,11 @@ export function View({ handles = true }: { handles?: boolean }) {
   }, [statement, active, kinds, handles, outcomes]);
   useLayoutEffect(() => {
     const write = () =>
-      overlay.current && drawOverlay(overlay.current, view, labels, lines, ground?.info ?? null, measure);
+      overlay.current && drawOverlay(overlay.current, view, labels, lines, ground?.info ?? null, measured);
     // Writing anew needs no new picture.
     write();
     return view.listen(write);
-  }, [view, labels, lines, measure]);
+  }, [view, labels, lines, measured]);
 
   const local = (e: PointerEvent) => {
     const box = view.element.getBoundingClientRect();
@@ -160,7 +179,7 @@ export function View({ handles = true }: { handles?: boolean }) {
     const [x, y] = local(e);
     if (tool === "measure") {
       const place = snapped(x, y);
-      if (place) setMeasure((m) => (!m || m.to ? { from: place, to: null } : { ...m, to: place }));
+      if (place) take(place.toArray());
       return;
     }
     const hit = view.pick(x, y, (name) => Boolean(layerNamed(name.split("/")[1]!)?.thing));
@@ -174,28 +193,48 @@ export function View({ handles = true }: { handles?: boolean }) {
     if (thing) useView.getState().select([item(clause, thing, hit.thing)], add);
   };
 
+  const walk = (e: KeyboardEvent) => {
+    const step = STEPS[e.key];
+    if (!step || e.target !== e.currentTarget) return;
+    const next = nextThing(useLive.getState(), [...selected].at(-1) ?? null, step);
+    if (!next) return;
+    e.preventDefault();
+    useView.getState().select([next]);
+  };
+  const only = selected.size === 1 ? [...selected][0]! : null;
+
   const empty = statement && !(statement.clauses ?? []).length;
   return (
     <div className="flex h-full min-h-0 min-w-0 flex-col">
       <div className="relative min-h-0 grow overflow-hidden bg-ground" data-testid="view">
         <div
           className={`absolute inset-0 ${tool === "measure" ? "[&_canvas]:cursor-crosshair" : ""}`}
-          role="img"
-          aria-label="The model"
+          role="group"
+          aria-label="The model; arrow keys walk from one thing to the next"
+          // biome-ignore lint/a11y/noNoninteractiveTabindex: one walks through the model by keys
+          tabIndex={0}
           ref={host}
+          onKeyDown={walk}
           onPointerDownCapture={(e) => {
             pressed.current = { x: e.clientX, y: e.clientY };
           }}
           onPointerUpCapture={up}
         />
         <canvas ref={overlay} className="pointer-events-none absolute inset-0 size-full" />
+        <p className="sr-only" aria-live="polite">
+          {only && labelOf(useLive.getState(), only)}
+        </p>
         {handles && <Handles view={view} kinds={kinds} />}
         {legend && <LegendBox legend={legend} />}
         {tool === "measure" && (
-          <p className="absolute top-3 left-3 rounded-sm bg-leaf/90 px-2 py-1 text-[13px]">
-            {measure && !measure.to
-              ? "Click the second place"
-              : "Click two places to measure; nodes are caught"}
+          <p className="absolute top-3 left-3 flex gap-3 rounded-sm bg-leaf/90 px-2 py-1 text-[13px]">
+            {begun ? "Click the second place" : "Click two places to measure; nodes are caught"}
+            {dimensions.length > 0 && (
+              <button type="button" className="underline hover:text-plum" onClick={clear}>
+                Clear {dimensions.length === 1 ? "the one" : `the ${dimensions.length}`} that stay
+                {dimensions.length === 1 ? "s" : ""}
+              </button>
+            )}
           </p>
         )}
         {empty && (

@@ -1,7 +1,7 @@
 import { beforeEach, expect, it } from "vitest";
 import { type Catalogue, setCatalogue } from "../api/catalogue";
 import type { Live } from "../live/live";
-import { itemOf, labelOf, labelsToWrite, placeOf } from "./naming";
+import { itemOf, labelOf, labelsToWrite, nextThing, placeOf } from "./naming";
 
 const positions = new Float32Array([0, 0, 0, 3, 0, 0, 0, 3, 0, 9, 3, 0, 9, 0, 3, 9, 3, 3]);
 const arrays = {
@@ -27,6 +27,9 @@ it("finds what bears labels of its own, whatever the case", () => {
   expect(itemOf(live, " k2")).toBe("a/solid/1");
   expect(itemOf(live, "K3")).toBeNull();
   expect(labelOf(live, "a/solid/1")).toBe("K2");
+  expect(nextThing(live, null, 1)).toBe("a/solid/0");
+  expect(nextThing(live, "a/solid/0", -1)).toBe("a/solid/1");
+  expect(nextThing(live, "gone/solid/0", 1)).toBeNull();
 });
 
 it("puts it in the middle of its triangles", () => {
@@ -64,6 +67,11 @@ it("names members by their roles and puts them half-way along their pieces", () 
   } as unknown as Live;
   expect(labelOf(framed, "s/member/0")).toBe("AE7");
   expect(itemOf(framed, "am1")).toBe("s/member/1");
+  // One walks from member to member, round and round, and begins with the first.
+  expect(nextThing(framed, null, 1)).toBe("s/member/0");
+  expect(nextThing(framed, "s/member/0", 1)).toBe("s/member/1");
+  expect(nextThing(framed, "s/member/1", 1)).toBe("s/member/0");
+  expect(nextThing(framed, "s/node/0", -1)).toBe("s/node/1");
   expect(placeOf(framed, "s/member/0")!.toArray()).toEqual([2, 0, 1]);
   expect(placeOf(framed, "s/member/1")!.toArray()).toEqual([4, 3, 1]);
 });

@@ -52,6 +52,24 @@ function lettered(
   });
 }
 
+/** The thing after one, or before it, among those of its kind; the first member, or the first thing there is, where none is
+ * given. */
+export function nextThing(live: Live, id: Item | null, step: 1 | -1): Item | null {
+  if (id) {
+    const { clause, kind, index } = parts(id);
+    const naming = namings(live).find((n) => n.clause === clause);
+    const own = lettered(live).find((l) => l.clause === clause);
+    const count = naming?.names.arrays[kind]?.length ?? own?.labels.length ?? 0;
+    return count ? item(clause, kind, (index + step + count) % count) : null;
+  }
+  for (const thing of ["member", "panel", "node"] as const) {
+    const naming = namings(live).find((n) => n.names.arrays[thing]?.length);
+    if (naming) return item(naming.clause, thing, 0);
+  }
+  const own = lettered(live).at(-1);
+  return own ? item(own.clause, own.thing, 0) : null;
+}
+
 /** The thing of a label, if there is one. */
 export function itemOf(live: Live, label: string): Item | null {
   const wanted = label.trim().toUpperCase();

@@ -1,5 +1,6 @@
 /** What is written over the picture: labels, metric ticks, scale bar and a measured distance. */
 import { Vector3 } from "three";
+import { figureText } from "../ui/text";
 import type { Ground } from "./ground";
 import { PALETTE } from "./palette";
 import type { Viewport } from "./viewport";
@@ -10,6 +11,7 @@ export interface Label {
   strong?: boolean;
 }
 
+/** A distance in the view, whose second place is perhaps still to come. */
 export interface Measure {
   from: Vector3;
   to: Vector3 | null;
@@ -24,7 +26,7 @@ export function drawOverlay(
   labels: Label[],
   lines: Vector3[][],
   ground: Ground | null,
-  measure: Measure | null,
+  measured: Measure[],
 ) {
   const scale = Math.min(window.devicePixelRatio, 2);
   const [w, h] = [view.size.x, view.size.y];
@@ -41,7 +43,7 @@ export function drawOverlay(
   else if (ground) groundTicks(pen, view, ground);
   profileLines(pen, view, lines);
   writeLabels(pen, view, labels);
-  if (measure) writeMeasure(pen, view, measure);
+  for (const measure of measured) writeMeasure(pen, view, measure);
 }
 
 function profileLines(pen: CanvasRenderingContext2D, view: Viewport, lines: Vector3[][]) {
@@ -182,7 +184,8 @@ function writeMeasure(pen: CanvasRenderingContext2D, view: Viewport, measure: Me
   pen.lineTo(b.x, b.y);
   pen.stroke();
   const d = measure.to.clone().sub(measure.from);
-  const text = `${d.length().toFixed(3)} m   Δx ${d.x.toFixed(3)}  Δy ${d.y.toFixed(3)}  Δz ${d.z.toFixed(3)}`;
+  const told = (value: number) => figureText(value, "m", 3);
+  const text = `${told(d.length())}   Δx ${told(d.x)}  Δy ${told(d.y)}  Δz ${told(d.z)}`;
   pen.font = FONT;
   pen.textAlign = "center";
   const [x, y] = [(a.x + b.x) / 2, (a.y + b.y) / 2 - 16];

@@ -1,35 +1,14 @@
-import { catalogue } from "../api/catalogue";
 import type { Figure } from "../api/client";
 import { was } from "../live/compared";
-import { type Live, lastOf, useLive, useResults } from "../live/live";
+import { useLive, useResults } from "../live/live";
 import { useView } from "../state/view";
 import { useLengths } from "../ui/lengths";
-import { capital, figureText } from "../ui/text";
+import { figureText } from "../ui/text";
 import { Distributions } from "./Distributions";
+import { headlines } from "./headlines";
 import { PickedDetail } from "./PickedDetail";
-
-interface Group {
-  title: string;
-  clause: string;
-  figures: Figure[];
-}
-
-/** Headline figures of the last result of each type, as long as none of another type tells more: what was made last first.
- */
-function headlines(live: Live): Group[] {
-  const last = catalogue().types.map((t) => ({ type: t, outcome: lastOf(live, t.name) }));
-  const there = new Set(last.filter((l) => l.outcome).map((l) => l.type.name));
-  const place = new Map((live.statement?.clauses ?? []).map((c, k) => [c.id, k]));
-  return last
-    .filter(({ type, outcome }) => outcome && !there.has(type.told_until))
-    .map(({ type, outcome }) => ({
-      title: capital(type.title),
-      clause: outcome!.id,
-      figures: outcome!.figures.filter((f) => f.headline),
-    }))
-    .filter(({ figures }) => figures.length)
-    .sort((a, b) => (place.get(b.clause) ?? 0) - (place.get(a.clause) ?? 0));
-}
+import { TargetOf } from "./TargetOf";
+import { isMissed, useTargets } from "./targets";
 
 export function Readouts() {
   const live = useResults();
@@ -68,11 +47,17 @@ export function Readouts() {
 
 function FigureRow({ figure, before }: { figure: Figure; before: number | string | undefined }) {
   const text = figureText(figure.value, figure.unit, figure.decimals);
+  const target = useTargets((s) => s.all[figure.name]);
+  const missed = isMissed(figure, target);
   const beforeText = before === undefined ? text : figureText(before, figure.unit, figure.decimals);
   return (
     <div className="flex flex-wrap items-baseline justify-between gap-x-2 py-px" data-figure={figure.name}>
-      <dt className="text-soft">{figure.label}</dt>
-      <dd className={`order-3 ml-auto text-right whitespace-nowrap ${figure.pending ? "text-soft" : ""}`}>
+      <dt className={missed ? "text-amber" : "text-soft"}>
+        <TargetOf figure={figure} target={target} />
+      </dt>
+      <dd
+        className={`order-3 ml-auto text-right whitespace-nowrap ${figure.pending ? "text-soft" : missed ? "font-semibold text-amber" : ""}`}
+      >
         {figure.at ? (
           <button
             type="button"
@@ -86,6 +71,14 @@ function FigureRow({ figure, before }: { figure: Figure; before: number | string
           text
         )}
       </dd>
+      {missed && (
+        <dd className="order-4 w-full text-right text-xs text-amber">
+          {target?.least !== undefined &&
+            `at least ${figureText(target.least, figure.unit, figure.decimals)}`}
+          {target?.least !== undefined && target.most !== undefined && ", "}
+          {target?.most !== undefined && `at most ${figureText(target.most, figure.unit, figure.decimals)}`}
+        </dd>
+      )}
       {beforeText !== text && !figure.pending && (
         <dd
           className="order-2 grow text-right text-xs whitespace-nowrap text-moss"

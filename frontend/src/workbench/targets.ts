@@ -1,0 +1,45 @@
+/** What figures of a project are to keep to: at least or at most so much; kept in this browser. */
+import { create } from "zustand";
+import type { Figure } from "../api/client";
+
+export interface Target {
+  least?: number;
+  most?: number;
+}
+
+const key = (project: string) => `targets of ${project}`;
+
+function kept(project: string): Record<string, Target> {
+  try {
+    return JSON.parse(localStorage.getItem(key(project)) ?? "{}") as Record<string, Target>;
+  } catch {
+    return {};
+  }
+}
+
+interface Targets {
+  project: string;
+  all: Record<string, Target>;
+  open: (project: string) => void;
+  /** Sets what a figure is to keep to; nothing takes it back. */
+  aim: (figure: string, target: Target | null) => void;
+}
+
+export const useTargets = create<Targets>((set, get) => ({
+  project: "",
+  all: {},
+  open: (project) => set({ project, all: kept(project) }),
+  aim: (figure, target) => {
+    const all = { ...get().all };
+    if (target && (target.least !== undefined || target.most !== undefined)) all[figure] = target;
+    else delete all[figure];
+    localStorage.setItem(key(get().project), JSON.stringify(all));
+    set({ all });
+  },
+}));
+
+/** Whether a figure is not as it is to be; figures that are words, or still to come, are not looked at. */
+export function isMissed({ value, pending }: Pick<Figure, "value" | "pending">, target?: Target): boolean {
+  if (!target || pending || typeof value !== "number") return false;
+  return value < (target.least ?? -Infinity) || value > (target.most ?? Infinity);
+}
