@@ -1,8 +1,8 @@
-import { Dialog } from "radix-ui";
 import { useMemo, useState } from "react";
 import type { ClauseKind } from "../api/client";
 import { useClauseKinds } from "../api/kinds";
 import { Button } from "../ui/Button";
+import { Panel } from "../ui/Panel";
 import { Explain } from "../workbench/Explain";
 import { useRound } from "./round";
 import { type Entry, found } from "./words";
@@ -40,55 +40,42 @@ export function Help() {
           onOpenChange={(stays) => !stays && setExplained(null)}
         />
       )}
-      <Dialog.Root open={open} onOpenChange={setOpen}>
-        <Dialog.Trigger asChild>
-          <Button tone="quiet">Help</Button>
-        </Dialog.Trigger>
-        <Dialog.Portal>
-          <Dialog.Overlay className="fixed inset-0 z-40 bg-veil" />
-          <Dialog.Content
-            className="floating fixed inset-y-[8vh] left-1/2 flex w-[38rem] max-w-[94vw] -translate-x-1/2 flex-col"
-            aria-describedby={undefined}
-          >
-            <header className="flex items-baseline gap-3 border-b border-rule px-5 py-3">
-              <Dialog.Title className="font-serif text-lg">Help</Dialog.Title>
-              <input
-                type="search"
-                aria-label="Search the help"
-                placeholder="a word, a key, what one wants to do"
-                className="min-w-0 grow rounded-sm border border-rule bg-field px-2 py-0.5"
-                value={text}
-                onChange={(e) => setText(e.target.value)}
-              />
-              <Dialog.Close asChild>
-                <Button tone="quiet">Close</Button>
-              </Dialog.Close>
-            </header>
-            {/* biome-ignore lint/a11y/noNoninteractiveTabindex: what is longer than the window is scrolled by keys */}
-            <div className="grow overflow-y-auto px-5 py-4" tabIndex={0}>
-              {!text.trim() && (
-                <p className="mb-4 flex items-baseline gap-3">
-                  <Button
-                    onClick={() => {
-                      setOpen(false);
-                      begin();
-                    }}
-                  >
-                    Show me round in seven steps
-                  </Button>
-                  <span className="text-soft">on this very statement, left at any time</span>
-                </p>
-              )}
-              <Clauses clauses={clauses} onExplain={setExplained} />
-              <Entries title="Words" entries={words} />
-              <Entries title="Keys" entries={keys} mono />
-              {!clauses.length && !words.length && !keys.length && (
-                <p className="text-soft">Nothing here speaks of “{text}”; try another word.</p>
-              )}
-            </div>
-          </Dialog.Content>
-        </Dialog.Portal>
-      </Dialog.Root>
+      <Panel
+        title="Help"
+        open={open}
+        onOpenChange={setOpen}
+        trigger={<Button tone="quiet">Help</Button>}
+        beside={
+          <input
+            type="search"
+            aria-label="Search the help"
+            placeholder="a word, a key, what one wants to do"
+            className="w-full rounded-sm border border-rule bg-field px-2 py-0.5 text-sm text-ink"
+            value={text}
+            onChange={(e) => setText(e.target.value)}
+          />
+        }
+      >
+        {!text.trim() && (
+          <p className="mb-4 flex items-baseline gap-3">
+            <Button
+              onClick={() => {
+                setOpen(false);
+                begin();
+              }}
+            >
+              Show me round in seven steps
+            </Button>
+            <span className="text-soft">on this very statement, left at any time</span>
+          </p>
+        )}
+        <Clauses clauses={clauses} onExplain={setExplained} />
+        <Entries title="Words" entries={words} />
+        <Entries title="Keys" entries={keys} mono />
+        {!clauses.length && !words.length && !keys.length && (
+          <p className="text-soft">Nothing here speaks of “{text}”; try another word.</p>
+        )}
+      </Panel>
     </>
   );
 }

@@ -1,6 +1,7 @@
 /** Seven steps through a statement of one's own, from its first shape to what is delivered. */
 import { create } from "zustand";
 import type { ClauseEntry, Outcome } from "../api/client";
+import { keep, kept } from "../ui/kept";
 
 export interface Step {
   title: string;
@@ -89,22 +90,22 @@ interface Round {
   see: (screen: string) => void;
 }
 
-const keep = ({ project, on, seen }: Pick<Round, "project" | "on" | "seen">) =>
-  on ? localStorage.setItem(key(project), JSON.stringify([...seen])) : localStorage.removeItem(key(project));
+const remember = ({ project, on, seen }: Pick<Round, "project" | "on" | "seen">) =>
+  on ? keep(key(project), [...seen]) : localStorage.removeItem(key(project));
 
 /** Whether one is shown round a project; kept in this browser until it is left. */
 export const useRound = create<Round>((set, get) => {
   const change = (part: Partial<Round>) => {
     set(part);
-    keep(get());
+    remember(get());
   };
   return {
     project: "",
     on: false,
     seen: new Set<string>(),
     open: (project) => {
-      const kept = localStorage.getItem(key(project));
-      set({ project, on: kept !== null, seen: new Set(kept ? (JSON.parse(kept) as string[]) : []) });
+      const seen = kept<string[] | null>(key(project), null);
+      set({ project, on: seen !== null, seen: new Set(seen) });
     },
     begin: () => change({ on: true, seen: new Set() }),
     leave: () => change({ on: false }),

@@ -1,5 +1,6 @@
 /** Distances that were measured and stay in the view until they are cleared; kept in this browser by project. */
 import { create } from "zustand";
+import { keep, kept } from "../ui/kept";
 
 export type Place = [number, number, number];
 
@@ -9,14 +10,6 @@ export interface Dimension {
 }
 
 const key = (project: string) => `dimensions in ${project}`;
-
-function kept(project: string): Dimension[] {
-  try {
-    return JSON.parse(localStorage.getItem(key(project)) ?? "[]") as Dimension[];
-  } catch {
-    return [];
-  }
-}
 
 interface Dimensions {
   project: string;
@@ -31,21 +24,21 @@ interface Dimensions {
 }
 
 export const useDimensions = create<Dimensions>((set, get) => {
-  const keep = (all: Dimension[]) => {
-    localStorage.setItem(key(get().project), JSON.stringify(all));
+  const change = (all: Dimension[]) => {
+    keep(key(get().project), all);
     set({ all, begun: null });
   };
   return {
     project: "",
     begun: null,
     all: [],
-    open: (project) => set({ project, begun: null, all: kept(project) }),
+    open: (project) => set({ project, begun: null, all: kept(key(project), []) }),
     take: (place) => {
       const { begun, all } = get();
-      if (begun) keep([...all, { from: begun, to: place }]);
+      if (begun) change([...all, { from: begun, to: place }]);
       else set({ begun: place });
     },
     letGo: () => set({ begun: null }),
-    clear: () => keep([]),
+    clear: () => change([]),
   };
 });

@@ -1,5 +1,6 @@
 /** Views of a project that one comes back to: from where, what is shown and how it is coloured; kept in this browser. */
 import { type ColourBy, type Layer, type Look, useView } from "../state/view";
+import { keep, kept } from "../ui/kept";
 import type { Stand, Viewport } from "./viewport";
 
 export interface SavedView {
@@ -13,16 +14,9 @@ export interface SavedView {
 
 const key = (project: string) => `views of ${project}`;
 
-export function savedViews(project: string): SavedView[] {
-  try {
-    return JSON.parse(localStorage.getItem(key(project)) ?? "[]") as SavedView[];
-  } catch {
-    return [];
-  }
-}
+export const savedViews = (project: string): SavedView[] => kept(key(project), []);
 
-export const keepViews = (project: string, views: SavedView[]) =>
-  localStorage.setItem(key(project), JSON.stringify(views));
+export const keepViews = (project: string, views: SavedView[]) => keep(key(project), views);
 
 /** The first name of this kind that is free. */
 export function freeName(views: readonly { name: string }[]): string {

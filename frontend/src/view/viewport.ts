@@ -295,19 +295,19 @@ export class Viewport {
     const aspect = this.size.x / this.size.y;
     if (this.camera === this.parallel) {
       const { half } = frameParallel(this.parallel, places, centre, aspect, margin);
-      Object.assign(this.parallel, {
-        top: half,
-        bottom: -half,
-        left: -half * aspect,
-        right: half * aspect,
-        zoom: 1,
-      });
-      this.parallel.updateProjectionMatrix();
+      this.seeHalf(half);
       this.parallel.position.copy(centre).addScaledVector(away, 200);
     } else framePerspective(this.perspective, places, centre, away, aspect, margin);
     this.controls.target.copy(centre);
     this.controls.update();
     this.draw();
+  }
+
+  /** Lets parallel looks see half a height (m) above and below their middles. */
+  private seeHalf(half: number) {
+    const wide = (half * this.size.x) / this.size.y;
+    Object.assign(this.parallel, { top: half, bottom: -half, left: -wide, right: wide, zoom: 1 });
+    this.parallel.updateProjectionMatrix();
   }
 
   /** Where a place in space lies in the view, in pixels; z beyond 1 is behind. */
@@ -419,17 +419,7 @@ export class Viewport {
     this.fitted = false;
     this.camera.position.fromArray(position);
     this.controls.target.fromArray(target);
-    if (this.isParallel) {
-      const aspect = this.size.x / this.size.y;
-      Object.assign(this.parallel, {
-        top: half,
-        bottom: -half,
-        left: -half * aspect,
-        right: half * aspect,
-        zoom: 1,
-      });
-      this.parallel.updateProjectionMatrix();
-    }
+    if (this.isParallel) this.seeHalf(half);
     this.controls.update();
     this.draw();
   }

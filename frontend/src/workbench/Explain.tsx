@@ -1,6 +1,5 @@
-import { Dialog } from "radix-ui";
 import type { ClauseKind, Outcome } from "../api/client";
-import { Button } from "../ui/Button";
+import { Panel } from "../ui/Panel";
 import { figureText } from "../ui/text";
 import { gives, mayBe, worksOn } from "./explained";
 
@@ -15,91 +14,72 @@ interface Props {
 export function Explain({ kind, outcome, open, onOpenChange }: Props) {
   const takes = worksOn(kind);
   return (
-    <Dialog.Root open={open} onOpenChange={onOpenChange}>
-      <Dialog.Portal>
-        <Dialog.Overlay className="fixed inset-0 z-40 bg-veil" />
-        <Dialog.Content
-          className="floating fixed inset-y-[8vh] left-1/2 flex w-[44rem] max-w-[94vw] -translate-x-1/2 flex-col"
-          aria-describedby={undefined}
-        >
-          <header className="flex items-baseline gap-3 border-b border-rule px-5 py-3">
-            <Dialog.Title className="font-serif text-lg">{kind.title}</Dialog.Title>
-            <span className="text-[13px] text-soft">{kind.chapter}</span>
-            <span className="grow" />
-            <Dialog.Close asChild>
-              <Button tone="quiet">Close</Button>
-            </Dialog.Close>
-          </header>
-          {/* biome-ignore lint/a11y/noNoninteractiveTabindex: what is longer than the window is scrolled by keys */}
-          <div className="grow overflow-y-auto px-5 py-4" tabIndex={0}>
-            <div className="flex gap-5">
-              {kind.has_picture && (
-                <img
-                  src={`/api/guide/${kind.kind}.png`}
-                  alt=""
-                  width={288}
-                  height={180}
-                  className="h-fit w-56 shrink-0 bg-ground"
-                />
-              )}
-              <div>
-                <p className="font-serif text-[16px]">{kind.summary}</p>
-                <p className="mt-1 text-soft">{kind.explained}</p>
-                <dl className="mt-3 grid grid-cols-[auto_1fr] gap-x-4 gap-y-0.5">
-                  {takes.length > 0 && (
-                    <>
-                      <dt className="text-soft">Works on</dt>
-                      <dd>
-                        {takes
-                          .map(
-                            (t) =>
-                              `${t.label}${t.many ? ", as many as there are" : ""}${t.needed ? "" : " (if there is one)"}`,
-                          )
-                          .join("; ")}
-                      </dd>
-                    </>
-                  )}
-                  <dt className="text-soft">Makes</dt>
-                  <dd>{gives(kind)}</dd>
-                </dl>
-              </div>
-            </div>
-            {kind.values.length > 0 && (
-              <table className="mt-5 w-full text-left text-[13px]">
-                <caption className="pb-1 text-left tracking-widest text-soft uppercase">Values</caption>
-                <tbody>
-                  {kind.values.map((v) => (
-                    <tr key={v.name} className="border-t border-rule align-top">
-                      <th scope="row" className="w-44 py-1 pr-3 font-semibold">
-                        {v.label}
-                      </th>
-                      <td className="py-1">
-                        {mayBe(v)}
-                        {v.hint && <span className="block text-soft">{v.hint}</span>}
-                      </td>
-                    </tr>
-                  ))}
-                </tbody>
-              </table>
+    <Panel title={kind.title} beside={kind.chapter} open={open} onOpenChange={onOpenChange}>
+      <div className="flex gap-5">
+        {kind.has_picture && (
+          <img
+            src={`/api/guide/${kind.kind}.png`}
+            alt=""
+            width={288}
+            height={180}
+            className="h-fit w-56 shrink-0 bg-ground"
+          />
+        )}
+        <div>
+          <p className="font-serif text-[16px]">{kind.summary}</p>
+          <p className="mt-1 text-soft">{kind.explained}</p>
+          <dl className="mt-3 grid grid-cols-[auto_1fr] gap-x-4 gap-y-0.5">
+            {takes.length > 0 && (
+              <>
+                <dt className="text-soft">Works on</dt>
+                <dd>
+                  {takes
+                    .map(
+                      (t) =>
+                        `${t.label}${t.many ? ", as many as there are" : ""}${t.needed ? "" : " (if there is one)"}`,
+                    )
+                    .join("; ")}
+                </dd>
+              </>
             )}
-            {outcome?.status === "done" && outcome.figures.length > 0 && (
-              <table className="mt-5 w-full text-left text-[13px]">
-                <caption className="pb-1 text-left tracking-widest text-soft uppercase">Figures</caption>
-                <tbody>
-                  {outcome.figures.map((f) => (
-                    <tr key={f.name} className="border-t border-rule">
-                      <th scope="row" className="w-44 py-1 pr-3 font-normal text-soft">
-                        {f.label}
-                      </th>
-                      <td className="py-1">{figureText(f.value, f.unit, f.decimals)}</td>
-                    </tr>
-                  ))}
-                </tbody>
-              </table>
-            )}
-          </div>
-        </Dialog.Content>
-      </Dialog.Portal>
-    </Dialog.Root>
+            <dt className="text-soft">Makes</dt>
+            <dd>{gives(kind)}</dd>
+          </dl>
+        </div>
+      </div>
+      {kind.values.length > 0 && (
+        <table className="mt-5 w-full text-left text-[13px]">
+          <caption className="pb-1 text-left tracking-widest text-soft uppercase">Values</caption>
+          <tbody>
+            {kind.values.map((v) => (
+              <tr key={v.name} className="border-t border-rule align-top">
+                <th scope="row" className="w-44 py-1 pr-3 font-semibold">
+                  {v.label}
+                </th>
+                <td className="py-1">
+                  {mayBe(v)}
+                  {v.hint && <span className="block text-soft">{v.hint}</span>}
+                </td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      )}
+      {outcome?.status === "done" && outcome.figures.length > 0 && (
+        <table className="mt-5 w-full text-left text-[13px]">
+          <caption className="pb-1 text-left tracking-widest text-soft uppercase">Figures</caption>
+          <tbody>
+            {outcome.figures.map((f) => (
+              <tr key={f.name} className="border-t border-rule">
+                <th scope="row" className="w-44 py-1 pr-3 font-normal text-soft">
+                  {f.label}
+                </th>
+                <td className="py-1">{figureText(f.value, f.unit, f.decimals)}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      )}
+    </Panel>
   );
 }

@@ -1,6 +1,7 @@
 /** What figures of a project are to keep to: at least or at most so much; kept in this browser. */
 import { create } from "zustand";
 import type { Figure } from "../api/client";
+import { keep, kept } from "../ui/kept";
 
 export interface Target {
   least?: number;
@@ -8,14 +9,6 @@ export interface Target {
 }
 
 const key = (project: string) => `targets of ${project}`;
-
-function kept(project: string): Record<string, Target> {
-  try {
-    return JSON.parse(localStorage.getItem(key(project)) ?? "{}") as Record<string, Target>;
-  } catch {
-    return {};
-  }
-}
 
 interface Targets {
   project: string;
@@ -28,12 +21,12 @@ interface Targets {
 export const useTargets = create<Targets>((set, get) => ({
   project: "",
   all: {},
-  open: (project) => set({ project, all: kept(project) }),
+  open: (project) => set({ project, all: kept(key(project), {}) }),
   aim: (figure, target) => {
     const all = { ...get().all };
     if (target && (target.least !== undefined || target.most !== undefined)) all[figure] = target;
     else delete all[figure];
-    localStorage.setItem(key(get().project), JSON.stringify(all));
+    keep(key(get().project), all);
     set({ all });
   },
 }));
