@@ -266,7 +266,7 @@ def test_a_job_from_first_input_to_last_file(page, downloads, tmp_path, name):
     page.click("Deliver", "a")
     if job.asked:
         box = f'//label[contains(., "{job.asked}")]//input'
-        page.browser.find_element("xpath", box).click()
+        page.wait(lambda: page.browser.find_element("xpath", box)).click()
     page.click("Write the pack", "button")
     link = page.wait(lambda: page.find('[data-testid="pack"] a'), 200)
     told = page.find('[data-testid="pack"]').text
