@@ -1,7 +1,7 @@
 import { memo, useState } from "react";
 import type { ClauseEntry, ClauseKind, Outcome } from "../api/client";
 import { taken } from "../live/inputs";
-import { channel, useLive, useResults } from "../live/live";
+import { channel, useLive } from "../live/live";
 import { useView } from "../state/view";
 import { Button } from "../ui/Button";
 import { useLengths } from "../ui/lengths";
@@ -12,7 +12,6 @@ import { asText } from "./clipboard";
 import { Explain } from "./Explain";
 import { freshId } from "./freshId";
 import { GoesOn } from "./GoesOn";
-import { ownFigures } from "./headlines";
 import { RemarkLine } from "./RemarkLine";
 import { Grip } from "./Reorder";
 import { remarksOf } from "./remarks";
@@ -198,7 +197,7 @@ const STOP = /^[,.;:]/;
 function Figures({ outcome }: { outcome: Outcome }) {
   const [all, setAll] = useState(false);
   useLengths(); // written anew when lengths are read otherwise
-  const figures = ownFigures(useResults(), outcome);
+  const { figures } = outcome;
   const more = figures.length - FIGURES_SHOWN;
   return (
     <p className="flex flex-wrap gap-x-3 text-[13px] text-soft">

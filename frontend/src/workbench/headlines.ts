@@ -1,6 +1,6 @@
-/** What the readouts tell of a statement, and clauses so need not. */
+/** What the readouts tell of a statement. */
 import { catalogue } from "../api/catalogue";
-import type { Figure, Outcome } from "../api/client";
+import type { Figure } from "../api/client";
 import { type Live, lastOf } from "../live/live";
 import { capital } from "../ui/text";
 
@@ -25,14 +25,4 @@ export function headlines(live: Live): Group[] {
     }))
     .filter(({ figures }) => figures.length)
     .sort((a, b) => (place.get(b.clause) ?? 0) - (place.get(a.clause) ?? 0));
-}
-
-/** The figures of a clause that stand nowhere else. */
-export function ownFigures(live: Live, outcome: Outcome): Figure[] {
-  const told = new Set(
-    headlines(live)
-      .filter((group) => group.clause === outcome.id)
-      .flatMap((group) => group.figures.map((f) => f.name)),
-  );
-  return outcome.figures.filter((f) => !told.has(f.name));
 }
