@@ -11,7 +11,7 @@ export interface Written {
 }
 
 /** Letters are etched no higher (mm), as wide for their height, and within so much of the room there is. */
-const ETCHED = { high: 40, wide: 0.9, within: 0.75 };
+const ETCHED = { high: 40, wide: 1.2, within: 0.75 };
 
 /** Size of the font by the smaller extent of the part: at most, and least, below which what is etched says it. */
 const MOST = 1 / 7;

@@ -1,3 +1,4 @@
+import type { ReactNode } from "react";
 import type { ClauseKind, Outcome } from "../api/client";
 import { Panel } from "../ui/Panel";
 import { figureText } from "../ui/text";
@@ -47,39 +48,53 @@ export function Explain({ kind, outcome, open, onOpenChange }: Props) {
           </dl>
         </div>
       </div>
-      {kind.values.length > 0 && (
-        <table className="mt-5 w-full text-left text-[13px]">
-          <caption className="pb-1 text-left tracking-widest text-soft uppercase">Values</caption>
-          <tbody>
-            {kind.values.map((v) => (
-              <tr key={v.name} className="border-t border-rule align-top">
-                <th scope="row" className="w-44 py-1 pr-3 font-semibold">
-                  {v.label}
-                </th>
-                <td className="py-1">
-                  {mayBe(v)}
-                  {v.hint && <span className="block text-soft">{v.hint}</span>}
-                </td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
-      )}
-      {outcome?.status === "done" && outcome.figures.length > 0 && (
-        <table className="mt-5 w-full text-left text-[13px]">
-          <caption className="pb-1 text-left tracking-widest text-soft uppercase">Figures</caption>
-          <tbody>
-            {outcome.figures.map((f) => (
-              <tr key={f.name} className="border-t border-rule">
-                <th scope="row" className="w-44 py-1 pr-3 font-normal text-soft">
-                  {f.label}
-                </th>
-                <td className="py-1">{figureText(f.value, f.unit, f.decimals)}</td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
-      )}
+      <Told
+        title="Values"
+        rows={kind.values.map((v) => ({
+          key: v.name,
+          label: v.label,
+          says: (
+            <>
+              {mayBe(v)}
+              {v.hint && <span className="block text-soft">{v.hint}</span>}
+            </>
+          ),
+        }))}
+      />
+      <Told
+        title="Figures"
+        rows={(outcome?.status === "done" ? outcome.figures : []).map((f) => ({
+          key: f.name,
+          label: f.label,
+          says: figureText(f.value, f.unit, f.decimals),
+        }))}
+      />
     </Panel>
+  );
+}
+
+interface Told {
+  key: string;
+  label: string;
+  says: ReactNode;
+}
+
+/** Rows of what there is to say, each by its name; nothing where there are none. */
+function Told({ title, rows }: { title: string; rows: Told[] }) {
+  if (!rows.length) return null;
+  return (
+    <table className="mt-5 w-full text-left text-[13px]">
+      <caption className="pb-1 text-left tracking-widest text-soft uppercase">{title}</caption>
+      <tbody>
+        {rows.map(({ key, label, says }) => (
+          <tr key={key} className="border-t border-rule align-top">
+            <th scope="row" className="w-44 py-1 pr-3 font-semibold">
+              {label}
+            </th>
+            <td className="py-1">{says}</td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
   );
 }
