@@ -9,6 +9,7 @@ from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
 from pathlib import Path
 from sqlite3 import DatabaseError
+from typing import Any
 
 from fastapi import FastAPI
 from starlette.concurrency import run_in_threadpool
@@ -21,6 +22,7 @@ from ..store.store import Store
 from .beginnings import beginning_router
 from .card_routes import card_router
 from .catalogue import catalogue_router
+from .channel import schemas
 from .demo import restore_demo
 from .file_routes import file_router
 from .guard import Guard
@@ -33,6 +35,7 @@ from .routes import router
 from .setting_routes import setting_router
 from .settings import Settings
 from .sheet_routes import sheet_router
+from .state_routes import state_router
 from .table_link import TableLink
 
 __all__ = ["create_app"]
@@ -105,7 +108,23 @@ def create_app(settings: Settings) -> FastAPI:
     app.include_router(file_router)
     app.include_router(setting_router)
     app.include_router(sheet_router)
+    app.include_router(state_router)
+    _tell_of_channel(app)
     add_problem_handlers(app)
     app.add_middleware(Guard)
     app.mount("/", Pages(settings.interface))
     return app
+
+
+def _tell_of_channel(app: FastAPI) -> None:
+    """Lets the document of the interface tell of what is said on the live channel, too."""
+    of_routes = app.openapi
+
+    def whole() -> dict[str, Any]:
+        document = of_routes()
+        known = document.setdefault("components", {}).setdefault("schemas", {})
+        for name, schema in schemas().items():
+            known.setdefault(name, schema)
+        return document
+
+    app.openapi = whole  # type: ignore[method-assign]

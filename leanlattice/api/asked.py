@@ -25,6 +25,7 @@ __all__ = [
     "done_by",
     "files_of",
     "hub_of",
+    "sent_picture",
     "settings_of",
     "store_of",
     "uploads_of",
@@ -45,6 +46,10 @@ PROBLEMS: dict[int | str, dict[str, object]] = {
 ProjectId = Annotated[str, InPath(pattern="^[0-9a-f]{12}$")]
 Head = Annotated[int, InPath(ge=0, lt=2**63)]
 ClauseId = Annotated[str, InPath(pattern=r"^[A-Za-z0-9_-]{1,40}$")]
+
+
+LARGEST_PICTURE = 2_000_000
+"""Bytes of a picture at most."""
 
 
 def hub_of(request: Request) -> Hub:
@@ -70,6 +75,14 @@ def settings_of(request: Request) -> Settings:
 def files_of(request: Request) -> FileStore:
     files: FileStore = request.app.state.files
     return files
+
+
+async def sent_picture(request: Request) -> bytes:
+    """The body of a request that is to be a picture; 422 where it is none, or too large."""
+    picture = await request.body()
+    if not picture.startswith(b"\x89PNG\r\n\x1a\n") or len(picture) > LARGEST_PICTURE:
+        raise HTTPException(422, f"A PNG of at most {LARGEST_PICTURE:,} bytes is wanted.")
+    return picture
 
 
 async def done_by(request: Request, session: Session, job: Job) -> object:

@@ -12,7 +12,7 @@ from starlette.concurrency import run_in_threadpool
 from ..clauses.registry import CLAUSE_TYPES
 from ..exchange.kinds import KINDS
 from ..store.models import ProjectRow
-from .asked import PROBLEMS, ProjectId, hub_of, store_of
+from .asked import PROBLEMS, ProjectId, hub_of, sent_picture, store_of
 from .jobs import Portray
 from .messages import OutcomeMessage, ProjectCard
 from .strict import StrictRoute
@@ -20,7 +20,6 @@ from .strict import StrictRoute
 __all__ = ["card", "card_router", "figures_of_card"]
 
 card_router = APIRouter(prefix="/api", responses=PROBLEMS, route_class=StrictRoute)
-LARGEST_PICTURE = 2_000_000
 
 
 def card(row: ProjectRow) -> ProjectCard:
@@ -83,9 +82,7 @@ def projects(request: Request) -> list[ProjectCard]:
 @card_router.put("/projects/{project}/picture", status_code=204)
 async def put_picture(request: Request, project: ProjectId) -> None:
     """The picture on the project's card, a PNG; its figures are those of the last evaluation."""
-    picture = await request.body()
-    if not picture.startswith(b"\x89PNG\r\n\x1a\n") or len(picture) > LARGEST_PICTURE:
-        raise HTTPException(422, f"A PNG of at most {LARGEST_PICTURE:,} bytes is wanted.")
+    picture = await sent_picture(request)
     session = await hub_of(request).session(project)
     await _keep(request, project, picture, session.outcomes.values())
 

@@ -15,7 +15,7 @@ from starlette.concurrency import run_in_threadpool
 from ..statement.document import LARGEST_BROUGHT
 from ..store.files import with_files
 from .asked import PROBLEMS, ClauseId, ProjectId, done_by, files_of, hub_of, uploads_of
-from .jobs import DrawUnderlay, WriteCurves
+from .jobs import DrawUnderlay, WriteCurves, WriteModel
 from .strict import StrictRoute
 
 __all__ = ["file_router"]
@@ -89,6 +89,16 @@ async def stored_picture(
     return Response(
         content, media_type=kind, headers={"Cache-Control": "max-age=31536000, immutable"}
     )
+
+
+@file_router.get("/projects/{project}/model.glb", response_class=Response)
+async def model_file(request: Request, project: ProjectId) -> Response:
+    """The solids of all that is made as glTF, in one binary file; metres, y upward."""
+    session = await hub_of(request).session(project)
+    content = await done_by(request, session, WriteModel(session.position.statement.text()))
+    if not isinstance(content, bytes):
+        raise HTTPException(404, "Nothing is made yet of which there could be a model.")
+    return Response(content, media_type="model/gltf-binary", headers={"Cache-Control": "no-store"})
 
 
 @file_router.get("/projects/{project}/curves/{clause}.{ending}", response_class=Response)

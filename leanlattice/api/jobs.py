@@ -18,6 +18,7 @@ __all__ = [
     "Portray",
     "TrySetting",
     "WriteCurves",
+    "WriteModel",
     "WritePack",
     "WriteSheet",
     "sketch_key",
@@ -115,6 +116,11 @@ class WritePack(Job):
 
     folder: str = ""
     wanted: frozenset[str] | None = None
+
+
+@dataclass(frozen=True)
+class WriteModel(Job):
+    """The solids of all that is made as glTF, in one binary file; nothing where there are none."""
 
 
 @dataclass(frozen=True)

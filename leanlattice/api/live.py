@@ -23,6 +23,23 @@ from ..statement.standing import notices_of
 from ..statement.strict_json import read_json
 from ..store.results import ResultStore
 from ..store.store import Position, Store
+from .channel import (
+    Asked,
+    Busy,
+    Cancel,
+    Drawn,
+    Dropped,
+    GoOn,
+    Idle,
+    OfRun,
+    Preview,
+    Progress,
+    Quiet,
+    Restart,
+    Settle,
+    Trouble,
+    read_asked,
+)
 from .jobs import Evaluate, Job, sketch_key
 from .messages import OutcomeMessage, notice_message, outcome_message, statement_message
 from .pool import Pool, Ticket
@@ -73,9 +90,10 @@ class Run:
         ]
         self.last_drawn = drawn[-1] if drawn else None
 
-    def say(self, kind: str, **what: Any) -> None:
+    def say(self, message: OfRun) -> None:
+        own = message.model_copy(update={"run": self.number, "preview": self.preview})
         for window in self.windows:
-            window.say(kind, run=self.number, preview=self.preview, **what)
+            window.say(own)
 
     def tell(self, outcome: OutcomeMessage) -> None:
         self.told.add(outcome.id)
@@ -89,7 +107,7 @@ class Run:
         if outcome.id == self.last_drawn and not self.drawn:
             self.drawn = True
             self.session.seen_at = time.monotonic()
-            self.say("drawn")
+            self.say(Drawn())
 
     def seen_by(self, key: str) -> str:
         """The key by which all of a result that is wanted is known, or "": for previews it may be
@@ -123,7 +141,7 @@ class Run:
                 self.session.hub.shown.put(outcome, geometry or b"", measures or b"")
             self.tell(outcome)
         elif kind == "progress":
-            self.say("progress", clause=what[0], share=what[1])
+            self.say(Progress(clause=what[0], share=what[1]))
         elif kind == "motion":
             self.session.seen_at = time.monotonic()
             for window in self.windows:
@@ -131,7 +149,7 @@ class Run:
         elif kind == "quiet":
             self.session.say_quiet(*what)
         elif kind == "failed":
-            self.say("problem", text=what[0])
+            self.say(Trouble(text=what[0]))
             self.end(complete=False)
         elif kind == "done" and what[0] and self.picture:
             self.picture = False
@@ -180,8 +198,8 @@ class Run:
             self.session.settled = True
             self.session.hub.background(self.kept())
         if self.last_drawn is None:
-            self.say("drawn")
-        self.say("idle", seconds=time.perf_counter() - self.started)
+            self.say(Drawn())
+        self.say(Idle(seconds=time.perf_counter() - self.started))
         self.session.ended()
 
 
@@ -226,13 +244,14 @@ class Session:
         """Whether nobody is in it and nothing is done for it."""
         return not (self.windows or self.busy or self.jobs or self.lock.locked())
 
-    def say(self, kind: str, **what: Any) -> None:
+    def say(self, message: OfRun) -> None:
+        own = message.model_copy(update={"run": self.run})
         for window in self.windows:
-            window.say(kind, run=self.run, preview=None, **what)
+            window.say(own)
 
     def say_quiet(self, clause: str, seconds: float, more: float) -> None:
         """Nothing was heard of a clause for so many seconds; it is ended after so many more."""
-        self.say("quiet", clause=clause, seconds=seconds, more=more)
+        self.say(Quiet(clause=clause, seconds=seconds, more=more))
 
     def go_on(self) -> None:
         """Work that was quiet for long is let go on."""
@@ -304,8 +323,8 @@ class Session:
         try:
             statement, _ = apply(self.position.statement, read_edit(edit))
         except EditError as error:
-            window.say("problem", text=str(error))
-            window.say("drawn", run=self.run, preview=number)
+            window.say(Trouble(text=str(error)))
+            window.say(Drawn(run=self.run, preview=number))
             return
         self.settled = False
         await self._start(Wanted(statement, [window], keep=False, preview=number))
@@ -330,7 +349,7 @@ class Session:
             return
         run.fresh, self.fresh = self.fresh, frozenset()
         shown.forget(run.fresh)
-        run.say("busy")
+        run.say(Busy())
         if all(s.entry.off or (s.key and run.seen_by(s.key)) for s in run.steps):
             self.stop()
             run.tell_known()
@@ -394,7 +413,7 @@ class Hub:
 
         def heard(kind: str, what: tuple[Any, ...]) -> None:
             if kind == "progress" and what[0] not in session.outcomes:
-                session.say("progress", clause="", what=what[0], share=what[1])
+                session.say(Progress(clause="", what=what[0], share=what[1]))
             elif kind == "quiet":
                 session.say_quiet(*what)
 
@@ -405,7 +424,7 @@ class Hub:
         finally:
             session.jobs.discard(ticket)
             if not session.busy:
-                session.say("idle", seconds=0.0)
+                session.say(Idle(seconds=0.0))
 
     async def serve(self, project: str, socket: WebSocket) -> None:
         """Serves one window until it closes."""
@@ -414,11 +433,11 @@ class Hub:
         session.windows.add(window)
         pump = asyncio.create_task(window.pump())
         try:
-            window.put(statement_message(project, session.position).model_dump_json())
+            window.say(statement_message(project, session.position))
             if session.settled:
                 for outcome in session.outcomes.values():
                     window.show(outcome, self.shown, session.run)
-                window.say("idle", run=session.run, seconds=0.0, preview=None)
+                window.say(Idle(run=session.run, seconds=0.0))
             else:
                 await session.evaluate()
             listening = asyncio.create_task(self._listen(session, window))
@@ -454,22 +473,23 @@ class Hub:
                     raise ValueError("Messages are texts in JSON.")
                 if len(text) > LARGEST_MESSAGE:
                     raise ValueError("The message is too long.")
-                message = read_json(text)
-                kind = message["type"]
-                if kind == "preview":
-                    await session.preview(window, message["edit"], int(message["number"]))
-                elif kind == "settle":
-                    await session.evaluate()
-                elif kind == "restart":
-                    await session.restart(str(message["clause"]))
-                elif kind == "cancel":
-                    session.cancel()
-                    session.say("idle", seconds=0.0, cancelled=True)
-                elif kind == "go-on":
-                    session.go_on()
-                elif kind == "dropped":
-                    window.forget(message["keys"])
-                else:
-                    raise ValueError(f"There is no message of type “{kind}”.")
-            except (ValueError, KeyError, TypeError, RecursionError) as error:
-                window.say("problem", text=f"That message was not understood: {error}")
+                await self._asked(session, window, read_asked(read_json(text)))
+            except (ValueError, RecursionError) as error:
+                window.say(Trouble(text=f"That message was not understood: {error}"))
+
+    async def _asked(self, session: Session, window: Window, message: Asked) -> None:
+        """Does what a window asks."""
+        match message:
+            case Preview():
+                await session.preview(window, message.edit, message.number)
+            case Settle():
+                await session.evaluate()
+            case Restart():
+                await session.restart(message.clause)
+            case Cancel():
+                session.cancel()
+                session.say(Idle(seconds=0.0, cancelled=True))
+            case GoOn():
+                session.go_on()
+            case Dropped():
+                window.forget(message.keys)

@@ -9,12 +9,14 @@ from pydantic import BaseModel, Field
 from ..clauses.base import Choice, Clause, Notice, Remedy, Segment, Take, ValueSpec
 from ..clauses.guide import GUIDE
 from ..clauses.registry import CLAUSE_TYPES, group_of
+from ..clauses.sources import SOURCES
 from ..core.results import RESULT_TYPES
 from ..core.sections import Section, catalogue
 from ..statement.document import Statement
 from ..statement.edits import Edit, SetValue
 from ..statement.evaluate import Outcome
 from ..statement.formulas import FormulaError, resolve_dimensions
+from ..store.named import LONGEST
 from ..store.store import Position
 
 __all__ = [
@@ -64,6 +66,12 @@ class ClauseKind(BaseModel):
     title: str
     summary: str
     explained: str
+    sources: list[str]
+    """What its methods are after."""
+    begins: dict[str, Any]
+    """Values that one which is chosen from the guide begins with."""
+    sketches: dict[str, list[str]]
+    """Drawings in which values are shown that go together, and which of them."""
     has_picture: bool
     segments: list[Segment]
     values: list[ValueSpec]
@@ -83,6 +91,9 @@ def clause_kind(kind: type[Clause]) -> ClauseKind:
         title=kind.title,
         summary=kind.summary,
         explained=GUIDE[kind.kind].explained,
+        sources=list(SOURCES.get(kind.kind, ())),
+        begins=dict(kind.begins),
+        sketches={name: list(values) for name, values in kind.sketches.items()},
         has_picture=bool(GUIDE[kind.kind].sample),
         segments=kind.segments(),
         values=list(kind.specs().values()),
@@ -263,6 +274,15 @@ class StateMessage(BaseModel):
     made: str
     words: str
     readable: bool
+    name: str
+    """What people called it; empty where they did not."""
+    has_picture: bool
+
+
+class NameRequest(BaseModel):
+    """What a state is to be called; empty for no name any more."""
+
+    name: str = Field(max_length=LONGEST)
 
 
 class StatementMessage(BaseModel):

@@ -30,7 +30,6 @@ from ..store.files import PART, without_files
 from ..store.store import UnknownProject, Unreadable
 from .asked import (
     PROBLEMS,
-    Head,
     ProjectId,
     done_by,
     files_of,
@@ -41,6 +40,7 @@ from .asked import (
 )
 from .beginnings import begun
 from .card_routes import card
+from .channel import Trouble
 from .demo import restore_demo
 from .jobs import MakeTable, WritePack
 from .live import Hub
@@ -54,7 +54,6 @@ from .messages import (
     ProjectCard,
     SectionsMessage,
     StatementMessage,
-    StateMessage,
     TableMessage,
     clause_kind,
     section_message,
@@ -253,25 +252,6 @@ async def history(
     return statement_message(project, position)
 
 
-@router.get("/projects/{project}/states")
-def states(request: Request, project: ProjectId) -> list[StateMessage]:
-    """Where the project stood, the last first: also where that can no longer be read."""
-    found = store_of(request).states(project)
-    return [
-        StateMessage(head=s.head, made=s.made, words=s.words, readable=s.readable) for s in found
-    ]
-
-
-@router.post("/projects/{project}/states/{head}")
-async def go_to(request: Request, project: ProjectId, head: Head) -> StatementMessage:
-    """Back to where the project stood; nothing of its history is lost."""
-    position = await run_in_threadpool(store_of(request).go_to, project, head)
-    session = await hub_of(request).session(project)
-    async with session.lock:
-        await session.moved(position)
-    return statement_message(project, position)
-
-
 @router.get("/projects/{project}/schedules/{name}")
 async def schedule(request: Request, project: ProjectId, name: str) -> list[TableMessage]:
     """A schedule, one table a result that has it."""
@@ -366,5 +346,5 @@ async def live(socket: WebSocket, project: str) -> None:
     except Unreadable:
         await socket.close(4422, "The project cannot be read.")
     except StorageError as error:
-        await socket.send_json({"type": "problem", "text": str(error)})
+        await socket.send_text(Trouble(text=str(error)).model_dump_json())
         await socket.close(1011, "The projects cannot be read.")

@@ -12,6 +12,7 @@ from starlette.concurrency import run_in_threadpool
 
 from ..statement.edits import SetValue
 from .asked import PROBLEMS, ClauseId, ProjectId, done_by, hub_of, store_of
+from .channel import Arranged, ArrangingNow
 from .jobs import ArrangeSheets, DrawSheet, WriteSheet
 from .live import Session
 from .pool import Ticket
@@ -138,7 +139,7 @@ async def arrange(
             told["share"] = what[1]
         else:
             return
-        session.say("arranging", clause=clause, **told)
+        session.say(ArrangingNow(clause=clause, **told))
 
     ticket = hub.pool.submit_aside(
         ArrangeSheets(session.position.statement.text(), clause, body.seconds), heard
@@ -171,7 +172,7 @@ async def _applied(request: Request, session: Session, clause: str, ticket: Tick
                 await session.moved(position)
     finally:
         _running(request).pop(session.project, None)
-        session.say("arranged", clause=clause, text=text)
+        session.say(Arranged(clause=clause, text=text))
 
 
 @sheet_router.delete("/projects/{project}/arrangements/{clause}")

@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 import asyncio
-import json
 from collections.abc import Callable, Iterable
-from typing import Any
 
 from fastapi import WebSocket
+from pydantic import BaseModel
 
+from .channel import OutcomeSaid
 from .messages import OutcomeMessage
 from .shown import Shown
 
@@ -40,8 +40,8 @@ class Window:
         else:
             self._queue.put_nowait(message)
 
-    def say(self, kind: str, **what: Any) -> None:
-        self.put(json.dumps({"type": kind, **what}))
+    def say(self, message: BaseModel) -> None:
+        self.put(message.model_dump_json())
 
     def forget(self, keys: Iterable[str]) -> None:
         """It no longer has what shows ``keys``."""
@@ -56,7 +56,7 @@ class Window:
             if message and f"{part} {outcome.key}" not in self.have:
                 self.have.add(f"{part} {outcome.key}")
                 self.put(message)
-        self.put(f'{{"type":"outcome","run":{run},"outcome":{outcome.model_dump_json()}}}')
+        self.say(OutcomeSaid(run=run, outcome=outcome))
 
     async def pump(self) -> None:
         while True:

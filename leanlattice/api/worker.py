@@ -6,6 +6,7 @@ import contextlib
 import gc
 import math
 import signal
+import tempfile
 import time
 from collections.abc import Callable, Iterator
 from dataclasses import asdict, replace
@@ -27,7 +28,8 @@ from ..exchange import wire
 from ..exchange.curves import curves_dxf, curves_svg
 from ..exchange.dxf import sheet_dxf
 from ..exchange.kinds import KINDS
-from ..exchange.material import tables_of
+from ..exchange.material import Material, tables_of
+from ..exchange.models import write_model
 from ..exchange.pack import write_pack
 from ..exchange.pictures import picture_of
 from ..exchange.processes import Reader
@@ -49,6 +51,7 @@ from .jobs import (
     Portray,
     TrySetting,
     WriteCurves,
+    WriteModel,
     WritePack,
     WriteSheet,
     sketch_key,
@@ -282,6 +285,14 @@ def _draw_underlay(job: DrawUnderlay, cache: Results, say: Say, stop: Stop) -> N
     )
 
 
+def _write_model(job: WriteModel, cache: Results, say: Say, stop: Stop) -> None:
+    outcomes = list(_outcomes(job, cache, say, stop))
+    with tempfile.TemporaryDirectory() as folder:
+        file = Path(folder) / "model.glb"
+        write_model(file, Material.of(read_statement(job.statement), outcomes))
+        say("done", file.read_bytes() if file.exists() else None)
+
+
 def _write_curves(job: WriteCurves, cache: Results, say: Say, stop: Stop) -> None:
     made = _result(job, cache, say, stop)
     write = curves_svg if job.ending == "svg" else curves_dxf
@@ -335,6 +346,7 @@ WORK: dict[type[Job], Callable[[Any, Results, Say, Stop], None]] = {
     WritePack: _write_pack,
     DrawUnderlay: _draw_underlay,
     WriteCurves: _write_curves,
+    WriteModel: _write_model,
     TrySetting: _try_setting,
     Portray: _portray,
 }

@@ -329,6 +329,11 @@ class Clause(BaseModel):
     """Whether things of what it makes more of have the same numbers in what it makes."""
     goes_on: ClassVar[str] = ""
     """The value, if any, that only says how far the work is taken."""
+    begins: ClassVar[Mapping[str, Any]] = {}
+    """Values that one which is chosen from the guide begins with, where these are others than
+    those that are meant where none are given."""
+    sketches: ClassVar[Mapping[str, tuple[str, ...]]] = {}
+    """Drawings of the interface in which values are shown that go together, and which of them."""
     fills: ClassVar[tuple[tuple[float, ...], tuple[float, ...]] | None] = None
     """The box from its least to its greatest corner (m) that a form fills as it begins."""
     builds: ClassVar[str] = ""

@@ -106,6 +106,10 @@ TEXTS: dict[str, str] = {
         "it is."
     ),
     "slots at fault": "At {crossings} slots {fault}: {labels}.",
+    "parts too large for sheets": (
+        "{parts} larger than a sheet of {width:g} × {height:g} mm less its margin and left out; a "
+        "larger sheet{helps} would work."
+    ),
     "net folded": (
         "The net has folded over itself along {edges} edges. An aim for right angles or equal"
         " lengths, or a weaker push, keeps it open."
@@ -113,6 +117,11 @@ TEXTS: dict[str, str] = {
     "no nodes near": (
         "No two nodes are within {tolerance:g} mm of each other; the nearest are {nearest:g} mm "
         "apart."
+    ),
+    "thicker than long": (
+        "{members} members are no longer than their section is across, {label} with "
+        "{length:.0f} mm of {section}, {across:g} mm across. Wider bays, or a section slimmer "
+        "than that, would work."
     ),
     "nothing held": (
         "Nothing is held along {axis}; hold some of them, or let them aim to stay close."

@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import replace
 from functools import partial
-from typing import Literal
+from typing import ClassVar, Literal
 
 import numpy as np
 from numpy.typing import NDArray
@@ -34,6 +34,7 @@ from .base import (
     headline,
     number,
 )
+from .by_size import JOINTS, SHEETS
 from .catalogue import SERIES, SHEET_WORDS
 from .frame.common import CELLS, NET, CellsWanted, marked_cells
 from .twisted import twist_figures
@@ -67,11 +68,22 @@ class PanelCells(Clause):
     )
     gives = "Panels"
 
+    sketches: ClassVar[Mapping[str, tuple[str, ...]]] = {
+        "panels": ("joint", "thickness", "height", "clear")
+    }
+
     cells: CellsWanted = choice("all", CELLS, "Cells")
-    thickness: float = number(12.0, "mm", 0.1, 500.0, 0.5, "Thickness")
+    thickness: float = number(12.0, "mm", 0.1, 500.0, 0.5, "Thickness", by_size=SHEETS)
     material: str = choice("glass", SHEET_WORDS, "Material")
     joint: float = number(
-        20.0, "mm", 0.0, 500.0, 1.0, "Joint", "Clear distance between neighbouring panels"
+        20.0,
+        "mm",
+        0.0,
+        500.0,
+        1.0,
+        "Joint",
+        "Clear distance between neighbouring panels",
+        by_size=JOINTS,
     )
     tolerance: float = number(
         3.0,

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
-from typing import Annotated, Any, Literal
+from typing import Annotated, Any, ClassVar, Literal
 
 import numpy as np
 from pydantic import Field
@@ -13,6 +13,7 @@ from ..core.flat.cutting import Cutting, not_cut
 from ..core.flat.nesting import Nest, nest
 from ..core.flat.parts import Part, Parts
 from ..core.flat.sheets import Kept, Layout, OnSheets, Sheets, Stock
+from ..core.flat.usual_sheets import least_usual
 from ..core.flat_parts import PARTS_OF, parts_of
 from .base import (
     Clause,
@@ -119,7 +120,8 @@ class SetOut(Clause):
     title = "Set parts out on sheets"
     summary = "Every panel and rib as a flat part with its names, nested on sheets."
     sentence = (
-        "**Set out** {copies} of every part on sheets of {width} × {height} at {price} each, {spacing} apart and "
+        "**Set out** {copies} of every part on sheets {size}[size=given| {width} × {height}] at "
+        "{price} each, {spacing} apart and "
         "{margin} from the sheet's edge, {turns}, {arrangement}.¦ Cut {path}[path=beside| of a tool {tool} wide], "
         "{tabs}[tabs=tabs| {tab} wide every {every}], at {speed} and {rate} an hour."
     )
@@ -143,7 +145,19 @@ class SetOut(Clause):
     gives = "Sheets"
     drawn = False
 
+    sketches: ClassVar[Mapping[str, tuple[str, ...]]] = {
+        "nest": ("margin", "spacing", "tab", "every")
+    }
+    # Whoever begins does not know yet how large parts are.
+    begins: ClassVar[Mapping[str, Any]] = {"size": "usual"}
+
     copies: int = count(1, 1, 50, "Number of each")
+    size: Literal["given", "usual"] = choice(
+        "given",
+        {"given": "of", "usual": "of the least usual size that takes every part,"},
+        "Size of sheets",
+        "Usual sizes are those in which merchants keep sheets of the material",
+    )
     width: float = number(2500.0, "mm", 100.0, 30000.0, 10.0, "Sheet length")
     height: float = number(1250.0, "mm", 100.0, 30000.0, 10.0, "Sheet width")
     price: float = number(60.0, "£", 0.0, 100000.0, 1.0, "Price of a sheet")
@@ -186,16 +200,34 @@ class SetOut(Clause):
         made = tuple(parts for parts in found if parts is not None)
         every = [part for parts in made for part in parts.parts]
         nesting = replace(work, progress=lambda share: work.progress((1 + share) / 2))
-        layout = self.nested(every, nesting)
+        own = self._own_stock(every)
+        layout = self.nested(every, nesting, own)
         sheets = Sheets(made, layout)
         notices = [
             notice
             for place, result in enumerate(results)
-            for notice in self._told_of(sheets.of(place), result, place)
+            for notice in self._told_of(sheets.of(place), result, place, own)
         ]
-        return Made(sheets, self.figures(layout), notices + self.notices(layout))
+        figures = self.figures(layout)
+        if self.size == "usual":
+            figures["sheet_size"] = Figure("Sheets of", f"{own.width:g} × {own.height:g} mm")
+        return Made(sheets, figures, notices + self.notices(layout))
 
-    def _told_of(self, on: OnSheets, result: Any, place: int) -> list[Notice]:
+    def _own_stock(self, parts: Sequence[Part]) -> Stock:
+        """The sheets that parts are set out on besides those kept; raises ``ClauseError`` where the
+        margin leaves nothing of one."""
+        size = (self.width, self.height)
+        if self.size == "usual":
+            size = least_usual(parts, self.turns, self.margin)
+        if 2 * self.margin >= min(size):
+            raise ClauseError(
+                f"A margin of {self.margin:g} mm leaves nothing of a sheet {size[0]:g} × "
+                f"{size[1]:g} mm; less than {min(size) / 2:g} mm works.",
+                "margin",
+            )
+        return Stock(*size, self.margin, self.spacing, 0, self.price)
+
+    def _told_of(self, on: OnSheets, result: Any, place: int, own: Stock) -> list[Notice]:
         """What is said of the parts of one result: those that could not be made, that are too large
         and that have no room for all their names."""
         parts = on.parts
@@ -206,26 +238,37 @@ class SetOut(Clause):
             "fewer bays would work"
         )
         too_small = _notice(parts.of, parts.missing.tolist(), parts.missing_labels, small)
-        too_large = self._too_large(parts.of, *_things(parts, off), can_splice)
+        too_large = self._too_large(parts, off, can_splice, own)
         short = "without room for all names; those that fit are there"
         nameless = _notice(parts.of, *_things(parts, parts.unlabelled.tolist()), short)
         told = (too_small, too_large, nameless)
         return [replace(n, input="parts", place=place) for n in told if n.which]
 
-    def _too_large(self, of: str, things: list[int], labels: list[str], can_splice: bool) -> Notice:
+    def _too_large(self, parts: Parts, off: list[int], can_splice: bool, own: Stock) -> Notice:
+        """What is said of parts that are ``off`` all sheets, which are of the ``own`` size."""
+        of = parts.of
+        things, labels = _things(parts, off)
+        value = "width" if self.size == "given" else "size"
+        facts = {"parts": _count(of, things, labels), "width": own.width, "height": own.height}
+        fields: dict[str, Any] = {"of": of, "which": tuple(things[:2000]), "value": value}
         if not can_splice:
             helps = f" or {WORDS[of].smaller}" if WORDS[of].smaller else ""
-            text = (
-                f"larger than a sheet of {self.width:g} × {self.height:g} mm less its margin and "
-                f"left out; a larger sheet{helps} would work"
-            )
-            return replace(_notice(of, things, labels, text), value="width")
-        facts = {"parts": _count(of, things, labels), "width": self.width, "height": self.height}
-        fields = {"of": of, "which": tuple(things[:2000]), "value": "width"}
-        return Notice.coded("parts too large", facts, remedies=(self._splice(),), **fields)
+            remedies = self._larger([parts.parts[k] for k in off], own)
+            told = facts | {"helps": helps}
+            return Notice.coded("parts too large for sheets", told, remedies=remedies, **fields)
+        return Notice.coded("parts too large", facts, remedies=(self._splice(own),), **fields)
 
-    def _splice(self) -> Remedy:
-        low, high = (side - 2 * self.margin for side in sorted((self.width, self.height)))
+    def _larger(self, parts: list[Part], own: Stock) -> tuple[Remedy, ...]:
+        """Larger sheets that are usually sold, where they take more of the parts."""
+        if not parts:
+            return ()
+        size = least_usual(parts, self.turns, self.margin)
+        if size[0] * size[1] <= own.width * own.height:
+            return ()
+        return (Remedy(f"Take sheets of {size[0]:g} × {size[1]:g} mm", {"size": "usual"}),)
+
+    def _splice(self, own: Stock) -> Remedy:
+        low, high = (side - 2 * self.margin for side in sorted((own.width, own.height)))
         title = f"Splice ribs longer than {high:g} mm"
         return Remedy(title, {"longest": high, "tallest": low}, "splice-ribs")
 
@@ -245,23 +288,15 @@ class SetOut(Clause):
             rate=self.rate,
         )
 
-    def stocks(self, work: Work) -> tuple[Stock, ...]:
-        """The sheet and those in stock; raises ``ClauseError`` where the margin leaves nothing of
-        it."""
-        if 2 * self.margin >= min(self.width, self.height):
-            raise ClauseError(
-                f"A margin of {self.margin:g} mm leaves nothing of a sheet {self.width:g} × {self.height:g} mm; less "
-                f"than {min(self.width, self.height) / 2:g} mm works.",
-                "margin",
-            )
-        own = Stock(self.width, self.height, self.margin, self.spacing, 0, self.price)
+    def stocks(self, work: Work, own: Stock) -> tuple[Stock, ...]:
+        """The ``own`` sheet and those in stock."""
         kept: Sequence[Stock] = work.inputs.get("stocks") or ()
         return (own, *(replace(s, margin=self.margin, spacing=self.spacing) for s in kept))
 
-    def nested(self, parts: Sequence[Part], work: Work) -> Layout:
+    def nested(self, parts: Sequence[Part], work: Work, own: Stock) -> Layout:
         """All copies of parts on sheets, those that are arranged where they were put if they still
         fit there."""
-        cutting, stocks = self.cutting(), self.stocks(work)
+        cutting, stocks = self.cutting(), self.stocks(work, own)
         many = [
             p if k == 0 else replace(p, label=f"{p.label}.{k + 1}")
             for k in range(self.copies)

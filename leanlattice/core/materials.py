@@ -5,9 +5,23 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 
-__all__ = ["FILMS", "MASSES", "MATERIALS", "SHEETS", "STEELS", "TIMBERS", "Material"]
+__all__ = ["FILMS", "FINISHES", "MASSES", "MATERIALS", "SHEETS", "STEELS", "TIMBERS", "Material"]
 
 GPA, MPA = 1e9, 1e6
+FINISHES = {
+    "steel": "metal",
+    "aluminium": "metal",
+    "timber": "timber",
+    "board": "timber",
+    "concrete": "stone",
+    "stone": "stone",
+    "glass": "glass",
+    "plastic": "glass",
+    "film": "glass",
+    "fabric": "cloth",
+    "paper": "matt",
+}
+"""How surfaces of materials take light, by family."""
 
 
 @dataclass(frozen=True)
@@ -33,6 +47,11 @@ class Material:
     safety: float = 1.0
     look: tuple[int, int, int] = (150, 150, 150)
     clear: bool = False
+
+    @property
+    def finish(self) -> str:
+        """How its surface takes light, as one word of ``FINISHES``."""
+        return FINISHES[self.family]
 
 
 def _steel(name: str, yields: float, ultimate: float) -> Material:

@@ -20,7 +20,7 @@ __all__ = ["Reader", "ends_with_its_parent"]
 
 DEATH_SIGNAL = 1
 """Linux's name for the signal a process gets when its parent ends (prctl(2))."""
-SECONDS = 8.0
+SECONDS = 7.0
 """In which a file is to be read; what goes before and after it takes up to two more."""
 MEMORY = 1_000_000_000
 """Bytes that reading a file may take."""

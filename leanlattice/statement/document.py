@@ -79,7 +79,7 @@ class ClauseEntry(BaseModel):
     dimensions.
 
     Values left out have their defaults. ``on`` names earlier clauses to work on instead of the
-    nearest fitting ones.
+    nearest fitting ones. ``bundle`` is what people call those it belongs to: “roof”, “columns”.
     """
 
     model_config = ConfigDict(extra="forbid")
@@ -88,6 +88,7 @@ class ClauseEntry(BaseModel):
     kind: Annotated[str, Field(max_length=40)]
     off: bool = False
     on: dict[Text, Id | Annotated[list[Id], Field(max_length=100)]] = {}
+    bundle: Annotated[str, Field(max_length=40)] = ""
     values: Annotated[dict[Text, Any], Field(max_length=50)] = {}
 
     @field_validator("values")
@@ -165,6 +166,9 @@ class Statement(BaseModel):
         plain = self.model_dump()
         if not self.files:
             del plain["files"]
+        for clause in plain["clauses"]:
+            if not clause["bundle"]:
+                del clause["bundle"]
         return json.dumps(plain, ensure_ascii=False, indent=2, allow_nan=False) + "\n"
 
 

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
 from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, TypeAdapter, ValidationError
@@ -17,12 +16,12 @@ __all__ = [
     "KEPT",
     "Edit",
     "EditError",
+    "SingleEdit",
     "Upgrade",
     "apply",
     "apply_kept",
     "check_kept",
     "read_edit",
-    "words_of",
 ]
 
 
@@ -74,6 +73,14 @@ class SwitchClause(_Op):
     op: Literal["switch"] = "switch"
     clause: str
     off: bool
+
+
+class BundleClause(_Op):
+    """Puts a clause to those of a name, or with an empty one takes it from these."""
+
+    op: Literal["bundle"] = "bundle"
+    clause: str
+    bundle: str
 
 
 class WorkOn(_Op):
@@ -135,6 +142,21 @@ class Rename(_Op):
     name: str
 
 
+OfClause = SetValue | SwitchClause | BundleClause | WorkOn | ReshapeCage | PlaceParts
+"""What changes one clause where it stands."""
+SingleEdit = Annotated[
+    OfClause | AddClause | RemoveClause | MoveClause | SetDimension | RemoveDimension | Rename,
+    Field(discriminator="op"),
+]
+
+
+class Together(_Op):
+    """Several edits, one after the other, as a single one: all are made or none."""
+
+    op: Literal["together"] = "together"
+    edits: Annotated[list[SingleEdit], Field(min_length=1, max_length=500)]
+
+
 class Upgrade(_Op):
     """Puts a whole statement in the place of another: that of another version of the format. The
     store alone makes it."""
@@ -143,20 +165,7 @@ class Upgrade(_Op):
     statement: Statement
 
 
-Edit = Annotated[
-    SetValue
-    | AddClause
-    | RemoveClause
-    | MoveClause
-    | SwitchClause
-    | WorkOn
-    | SetDimension
-    | RemoveDimension
-    | ReshapeCage
-    | PlaceParts
-    | Rename,
-    Field(discriminator="op"),
-]
+Edit = Annotated[SingleEdit | Together, Field(discriminator="op")]
 
 
 EDIT: TypeAdapter[Edit] = TypeAdapter(Edit)
@@ -164,44 +173,6 @@ KEPT: TypeAdapter[Edit | Upgrade] = TypeAdapter(
     Annotated[Edit | Upgrade, Field(discriminator="op")]
 )
 """What a history is made of."""
-
-
-def words_of(edit: Edit | Upgrade, clauses: Iterable[ClauseEntry] = ()) -> str:
-    """An edit in a few words, those of its ``clauses`` by their titles."""
-    kinds = {entry.id: CLAUSE_TYPES.get(entry.kind) for entry in clauses}
-
-    def title(clause: str) -> str:
-        kind = kinds.get(clause)
-        return f"“{kind.title}”" if kind else clause
-
-    match edit:
-        case PlaceParts():
-            one = len(edit.lies) == 1
-            return f"{edit.lies[0][0] if one else f'{len(edit.lies)} parts'} placed"
-        case SetValue() | ReshapeCage():
-            kind = kinds.get(edit.clause)
-            spec = kind.specs().get(edit.name) if kind else None
-            name = spec.label.lower() if spec else edit.name.replace("_", " ")
-            return f"{name} of {title(edit.clause)}"
-        case AddClause():
-            kind = CLAUSE_TYPES.get(edit.clause.kind)
-            return f"“{kind.title}” added" if kind else f"{edit.clause.id} added"
-        case RemoveClause():
-            return f"{title(edit.clause)} removed"
-        case MoveClause():
-            return f"{title(edit.clause)} moved"
-        case SwitchClause():
-            return f"{title(edit.clause)} switched {'off' if edit.off else 'on'}"
-        case WorkOn():
-            return f"what {title(edit.clause)} works on"
-        case SetDimension():
-            return f"dimension {edit.dimension.name}"
-        case RemoveDimension():
-            return f"dimension {edit.name} removed"
-        case Upgrade():
-            return f"written in version {edit.statement.version}"
-        case Rename():
-            return f"named “{edit.name[:40]}”"
 
 
 def read_edit(plain: Any) -> Edit:
@@ -319,26 +290,12 @@ def reshaped(value: Any, change: ReshapeCage) -> Any:
 
 
 def _apply(statement: Statement, edit: Edit) -> Edit:
+    """Makes an edit; the one that takes it back."""
     clauses, dimensions = statement.clauses, statement.dimensions
     match edit:
-        case SetValue():
-            values = clauses[_place(statement, edit.clause)].values
-            before = values.get(edit.name)
-            if edit.value is None:
-                values.pop(edit.name, None)
-            else:
-                values[edit.name] = edit.value
-            return SetValue(clause=edit.clause, name=edit.name, value=before)
-        case ReshapeCage():
-            clause = clauses[_place(statement, edit.clause)]
-            before = clause.values.get(edit.name)
-            clause.values[edit.name] = _reshaped(edit, clause)
-            return SetValue(clause=edit.clause, name=edit.name, value=before)
         case AddClause():
             clauses.insert(min(edit.at, len(clauses)), edit.clause)
             return RemoveClause(clause=edit.clause.id)
-        case PlaceParts():
-            return _placed(edit, clauses[_place(statement, edit.clause)])
         case RemoveClause():
             at = _place(statement, edit.clause)
             return AddClause(at=at, clause=clauses.pop(at))
@@ -346,16 +303,9 @@ def _apply(statement: Statement, edit: Edit) -> Edit:
             at = _place(statement, edit.clause)
             clauses.insert(min(edit.to, len(clauses) - 1), clauses.pop(at))
             return MoveClause(clause=edit.clause, to=at)
-        case SwitchClause():
-            clause = clauses[_place(statement, edit.clause)]
-            before_off, clause.off = clause.off, edit.off
-            return SwitchClause(clause=edit.clause, off=before_off)
-        case WorkOn():
-            clause = clauses[_place(statement, edit.clause)]
-            source = clause.on.pop(edit.input, None)
-            if edit.source is not None:
-                clause.on[edit.input] = edit.source
-            return WorkOn(clause=edit.clause, input=edit.input, source=source)
+        case Together():
+            inverses = [_apply(statement, single) for single in edit.edits]
+            return Together(edits=inverses[::-1])
         case SetDimension():
             return _set_dimension(dimensions, edit)
         case RemoveDimension():
@@ -363,6 +313,37 @@ def _apply(statement: Statement, edit: Edit) -> Edit:
         case Rename():
             name, statement.name = statement.name, edit.name
             return Rename(name=name)
+        case _:
+            return _changed(clauses[_place(statement, edit.clause)], edit)
+
+
+def _changed(clause: ClauseEntry, edit: OfClause) -> Edit:
+    """Changes one clause; the edit that takes that back."""
+    match edit:
+        case SetValue():
+            before = clause.values.get(edit.name)
+            if edit.value is None:
+                clause.values.pop(edit.name, None)
+            else:
+                clause.values[edit.name] = edit.value
+            return SetValue(clause=edit.clause, name=edit.name, value=before)
+        case ReshapeCage():
+            before = clause.values.get(edit.name)
+            clause.values[edit.name] = _reshaped(edit, clause)
+            return SetValue(clause=edit.clause, name=edit.name, value=before)
+        case PlaceParts():
+            return _placed(edit, clause)
+        case SwitchClause():
+            before_off, clause.off = clause.off, edit.off
+            return SwitchClause(clause=edit.clause, off=before_off)
+        case BundleClause():
+            former, clause.bundle = clause.bundle, edit.bundle
+            return BundleClause(clause=edit.clause, bundle=former)
+        case WorkOn():
+            source = clause.on.pop(edit.input, None)
+            if edit.source is not None:
+                clause.on[edit.input] = edit.source
+            return WorkOn(clause=edit.clause, input=edit.input, source=source)
 
 
 def _set_dimension(dimensions: list[Dimension], edit: SetDimension) -> Edit:

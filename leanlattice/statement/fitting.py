@@ -12,7 +12,7 @@ from ..clauses.base import Clause
 from ..clauses.registry import CLAUSE_TYPES
 from ..clauses.values import ValueSpec
 from .document import ClauseEntry, Statement
-from .edits import AddClause, Edit
+from .edits import AddClause, Edit, SingleEdit, Together, apply
 
 __all__ = ["fitted"]
 
@@ -34,6 +34,8 @@ def fitted(statement: Statement, edit: Edit) -> Edit:
     """An edit as it fits a statement. A clause that is added gets a series of names that nothing
     else of its type has, so that no name stands twice; beside a box of what is there it begins
     with values of its size, and where there is room. What it says itself stays."""
+    if isinstance(edit, Together):
+        return _fitted_one_by_one(statement, edit)
     if not isinstance(edit, AddClause):
         return edit
     kind = CLAUSE_TYPES.get(edit.clause.kind)
@@ -49,6 +51,15 @@ def fitted(statement: Statement, edit: Edit) -> Edit:
         return edit
     clause = edit.clause.model_copy(update={"values": values})
     return edit.model_copy(update={"clause": clause, "beside": None})
+
+
+def _fitted_one_by_one(statement: Statement, several: Together) -> Together:
+    """Edits that are made together, each as it fits what those before it make."""
+    edits: list[SingleEdit] = []
+    for single in several.edits:
+        edits.append(fitted(statement, single))  # type: ignore[arg-type]
+        statement, _ = apply(statement, edits[-1])
+    return Together(edits=edits)
 
 
 def _names(statement: Statement, clause: ClauseEntry, kind: type[Clause]) -> dict[str, Any]:

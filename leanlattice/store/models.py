@@ -7,7 +7,7 @@ from datetime import UTC, datetime
 from sqlalchemy import ForeignKey, Index, LargeBinary
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
 
-__all__ = ["Base", "EditRow", "ProjectRow", "StatementCopy", "now"]
+__all__ = ["Base", "EditRow", "NamedState", "ProjectRow", "StatementCopy", "now"]
 
 
 def now() -> str:
@@ -49,6 +49,19 @@ class EditRow(Base):
     edit: Mapped[str]
     inverse: Mapped[str]
     created: Mapped[str]
+
+
+class NamedState(Base):
+    """What the state of a project after edit ``head`` is called, and how it looked."""
+
+    __tablename__ = "named_states"
+
+    project: Mapped[str] = mapped_column(
+        ForeignKey("projects.id", ondelete="CASCADE"), primary_key=True
+    )
+    head: Mapped[int] = mapped_column(primary_key=True)
+    name: Mapped[str]
+    picture: Mapped[bytes | None] = mapped_column(LargeBinary, deferred=True)
 
 
 class StatementCopy(Base):

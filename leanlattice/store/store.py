@@ -6,7 +6,7 @@ import json
 import threading
 import uuid
 from collections import OrderedDict
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 
 from pydantic import ValidationError
@@ -23,10 +23,10 @@ from ..statement.edits import (
     apply,
     apply_kept,
     check_kept,
-    words_of,
 )
 from ..statement.fitting import fitted
 from ..statement.upgrade import upgraded
+from ..statement.words import words_of
 from .copies import NAME, copies
 from .database import (
     CORRUPT,
@@ -39,7 +39,8 @@ from .database import (
     version,
     writing,
 )
-from .models import EditRow, ProjectRow, StatementCopy, now
+from .models import EditRow, NamedState, ProjectRow, StatementCopy, now
+from .named import Named, name_state, named_states
 
 __all__ = ["Position", "Stale", "State", "Store", "UnknownProject", "Unreadable"]
 
@@ -92,13 +93,14 @@ class Position:
 
 @dataclass(frozen=True)
 class State:
-    """Where a project once stood: after edit ``head``, made when and in which words, and whether
-    that can be read."""
+    """Where a project once stood: after edit ``head``, made when and in which words, whether that
+    can be read, and what people named it."""
 
     head: int
     made: str
     words: str
     readable: bool
+    named: Named | None = None
 
 
 def _short(error: Exception) -> str:
@@ -316,7 +318,8 @@ class Store:
         self._remember(project_id, there, _Known(statement, max(since, 0)))
 
     def states(self, project_id: str, most: int = 100) -> list[State]:
-        """Where a project stood, the last first, as far back as ``most`` edits."""
+        """Where a project stood, the last first, as far back as ``most`` edits, and behind them
+        those with a name that are not among these."""
         with reading(self.engine) as session:
             at = self._row(session, project_id).head
             chain: list[EditRow] = []
@@ -337,7 +340,37 @@ class Store:
                 if statement is None:
                     statement = self._kept_or_none(session, project_id, edit.id)
                 out.append(State(edit.id, edit.created, words, statement is not None))
-            return out[::-1]
+            named = named_states(session, project_id)
+            told = [replace(state, named=named.get(state.head)) for state in out[::-1]]
+            others = sorted(set(named) - {state.head for state in told}, reverse=True)
+            return told + [self._apart(session, project_id, k, named[k]) for k in others]
+
+    def _apart(self, session: Session, project_id: str, head: int, named: Named) -> State:
+        """A named state that lies further back, or on a way that was left."""
+        edit = session.get(EditRow, head) if head else None
+        made = self._row(session, project_id).created if edit is None else edit.created
+        readable = self._kept_or_none(session, project_id, head) is not None
+        return State(head, made, "", readable, named)
+
+    def name_state(self, project_id: str, head: int, name: str) -> None:
+        """Names a state; an empty name takes that away."""
+        with writing(self.engine) as session:
+            self._row(session, project_id)
+            name_state(session, project_id, head, name)
+
+    def set_picture_of_state(self, project_id: str, head: int, picture: bytes) -> None:
+        """Keeps how a named state looks (PNG); raises ``EditError`` where it has no name."""
+        with writing(self.engine) as session:
+            row = session.get(NamedState, (project_id, head))
+            if row is None:
+                raise EditError("Only of what has a name a picture is kept; name it first.")
+            row.picture = picture
+
+    def picture_of_state(self, project_id: str, head: int) -> bytes | None:
+        """How a named state looked, if that is known."""
+        with reading(self.engine) as session:
+            row = session.get(NamedState, (project_id, head))
+            return None if row is None else row.picture
 
     def _kept_or_none(self, session: Session, project_id: str, head: int) -> Statement | None:
         try:
@@ -346,12 +379,13 @@ class Store:
             return None
 
     def go_to(self, project_id: str, head: int) -> Position:
-        """Back to where a project stood after an earlier edit; raises ``EditError`` where it never
-        did."""
+        """Back to where a project stood after an earlier edit, or where one named it on a way that
+        was left; raises ``EditError`` where it never did."""
         with writing(self.engine) as session:
             row = self._row(session, project_id)
             at = row.head
-            while at != head:
+            is_named = session.get(NamedState, (project_id, head)) is not None
+            while at != head and not is_named:
                 edit = session.get(EditRow, at) if at else None
                 if edit is None:
                     raise EditError(f"The project never stood at {head}; it may have moved on.")

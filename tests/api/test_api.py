@@ -456,7 +456,7 @@ def test_long_work_can_be_cancelled(client):
         edit(client, project, op="set", clause="pattern", name="bays_along", value=3)
         head = client.get(f"/api/projects/{project}/statement").json()["head"]
         w.until("statement", head=head)
-        w.until("idle", cancelled=None, preview=None)
+        w.until("idle", cancelled=False, preview=None)
         assert w.outcomes["set-out"]["status"] == "done"
         assert time.monotonic() - started < 60
 

@@ -71,6 +71,21 @@ def test_laths_that_meet_others_at_a_small_angle_are_told_and_can_be_held_apart(
     assert set(held.which) < set(range(apart.result.count))
 
 
+def test_members_no_longer_than_their_section_is_across_are_told_with_it():
+    fine = ("pattern", {"pattern": "quads", "bays_across": 60, "bays_along": 10})
+    rows = [("barrel", {"length": 12, "span": 10, "rise": 3}), fine]
+    slim, fat = (
+        made(*rows, ("frame", {"inner": inner, "border": "CHS 60.3 × 4", "meeting": meeting}))
+        for inner, meeting in (("CHS 168.3 × 6.3", "welded"), ("CHS 219.1 × 8", "apart"))
+    )
+    assert not {w.code for w in slim.warnings} & {"thicker than long"}
+    (notice,) = (w for w in fat.warnings if w.code == "thicker than long")
+    lengths = fat.result.lengths[list(notice.which)]
+    across = np.array([s.shape.width for s in fat.result.sections])[fat.result.section_of]
+    assert (lengths <= across[list(notice.which)]).all()
+    assert "CHS 219.1 × 8, 219.1 mm across" in notice.text
+
+
 def test_edge_members_lie_along_the_part_of_the_border_that_is_named():
     rows = [("barrel", {"length": 12, "span": 10, "rise": 3}), QUADS]
     whole = made(*rows, ("frame", {}))

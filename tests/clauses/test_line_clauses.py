@@ -61,8 +61,8 @@ def test_members_along_curves_land_on_what_they_touch_of_the_structure_before():
 
 def test_bends_tighter_than_their_section_are_told():
     tight = drawn(("arc", [[-0.06, 0], [0, 0.06], [0.06, 0]]))
-    (told,) = made(tight, ("frame-curves", {"section": "CHS 219.1 × 8"})).warnings
-    assert told.value == "section"
+    warnings = made(tight, ("frame-curves", {"section": "CHS 219.1 × 8"})).warnings
+    (told,) = (w for w in warnings if w.value == "section")
     assert "60 mm" in told.text
 
 

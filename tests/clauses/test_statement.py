@@ -17,11 +17,12 @@ from leanlattice.statement.document import (
     StatementError,
     read_statement,
 )
-from leanlattice.statement.edits import Edit, EditError, apply, words_of
+from leanlattice.statement.edits import Edit, EditError, apply
 from leanlattice.statement.evaluate import Cancelled, ResultCache, evaluate
 from leanlattice.statement.fitting import fitted
 from leanlattice.statement.formulas import FormulaError, Named, resolve, resolve_dimensions
 from leanlattice.statement.plan import plan
+from leanlattice.statement.words import words_of
 
 from ..conftest import demo
 
@@ -114,7 +115,7 @@ def test_a_statement_reads_back_as_it_was_written():
 
 
 IDS = st.sampled_from(["hall", "net", "tubes", "glazing", "names", "sheets", "gone"])
-EDITS = st.one_of(
+SINGLE = st.one_of(
     st.fixed_dictionaries({"op": st.just("set"), "clause": IDS, "name": st.sampled_from(["module", "gap", "pattern"]),
                            "value": st.one_of(st.none(), st.floats(0.1, 9), st.sampled_from(["bay", "2 * bay", "quads"]))}),
     st.fixed_dictionaries({"op": st.just("add"), "at": st.integers(0, 9), "clause": st.fixed_dictionaries(
@@ -122,6 +123,7 @@ EDITS = st.one_of(
     st.fixed_dictionaries({"op": st.just("remove"), "clause": IDS}),
     st.fixed_dictionaries({"op": st.just("move"), "clause": IDS, "to": st.integers(0, 9)}),
     st.fixed_dictionaries({"op": st.just("switch"), "clause": IDS, "off": st.booleans()}),
+    st.fixed_dictionaries({"op": st.just("bundle"), "clause": IDS, "bundle": st.sampled_from(["", "roof", "columns"])}),
     st.fixed_dictionaries({"op": st.just("on"), "clause": IDS, "input": st.just("shape"), "source": st.none() | IDS}),
     st.fixed_dictionaries({"op": st.just("dimension"), "dimension": st.fixed_dictionaries(
         {"name": st.sampled_from(["bay", "rise"]), "value": st.floats(0.5, 3) | st.sampled_from(["rise", "joint"])})}),
@@ -130,6 +132,10 @@ EDITS = st.one_of(
     st.fixed_dictionaries({"op": st.just("place"), "clause": IDS, "lies": st.lists(st.tuples(
         st.sampled_from(["P1", "P2", "P3"]), st.integers(0, 3), *[st.floats(0, 900)] * 3, st.booleans()), min_size=1, max_size=3)}),
 )  # fmt: skip
+SEVERAL = st.fixed_dictionaries(
+    {"op": st.just("together"), "edits": st.lists(SINGLE, min_size=1, max_size=4)}
+)
+EDITS = SINGLE | SEVERAL
 
 
 @given(st.lists(EDITS, max_size=12))

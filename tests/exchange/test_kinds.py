@@ -1,14 +1,17 @@
 """What the outside does with results: one object a type, and nothing that is listed twice."""
 
+import re
+from pathlib import Path
 from unittest.mock import Mock
 
 import numpy as np
 import pytest
 
+from leanlattice.core.materials import FINISHES, MATERIALS
 from leanlattice.core.results import RESULT_TYPES, Result, result_type
 from leanlattice.exchange import wire
 from leanlattice.exchange.groups import GROUPS
-from leanlattice.exchange.kinds import KINDS, types_with
+from leanlattice.exchange.kinds import KINDS, kind_of, types_with
 from leanlattice.exchange.kinds.kind import Kind, Layer, Picture
 from leanlattice.exchange.pack import WRITERS
 from leanlattice.exchange.subjects import subjects_of
@@ -161,3 +164,24 @@ def test_structures_are_drawn_in_what_they_are_of(inner, border, looks, colour):
     told, _ = kind.drawn(made.result)
     assert [section["look"] for section in told["sections"]] == looks
     assert kind.picture(made.result).colour == colour
+
+
+def test_the_view_knows_how_every_material_takes_light():
+    source = Path(__file__).parents[2] / "frontend" / "src" / "view" / "finishes.ts"
+    known = re.search(r"FINISHES = \[(.*)\] as const", source.read_text(encoding="utf-8"))
+    assert known
+    assert set(re.findall(r'"(\w+)"', known[1])) == set(FINISHES.values())
+    assert {material.finish for material in MATERIALS.values()} == set(FINISHES.values())
+
+
+def test_finishes_are_sent_with_what_is_of_a_material():
+    kinds = [kind for kind in ROOF if kind not in ("name", "set-out")]
+    kinds += ["strips", "box", "waffle", "solids"]
+    made = [outcome.result for outcome in of_kinds(*kinds) if outcome.status == "done"]
+    told = [kind.drawing(result)[0] for result in made if (kind := kind_of(result))]
+    looking = [t for t in told if "looks" in t]
+    assert len(looking) >= 3
+    for t in looking:
+        assert len(t["finishes"]) == len(t["looks"]) == len(t["clear"])
+    (framed,) = (t["sections"] for t in told if "sections" in t)
+    assert {section["finish"] for section in framed} == {"metal"}

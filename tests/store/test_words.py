@@ -7,6 +7,7 @@ import pytest
 from leanlattice.statement.document import ClauseEntry, Dimension, Statement
 from leanlattice.statement.edits import (
     AddClause,
+    BundleClause,
     MoveClause,
     RemoveClause,
     RemoveDimension,
@@ -14,10 +15,13 @@ from leanlattice.statement.edits import (
     SetDimension,
     SetValue,
     SwitchClause,
+    Together,
     WorkOn,
 )
 from leanlattice.store.store import Store
 
+SWITCHED = [SwitchClause(clause=clause, off=True) for clause in ("cap", "net")]
+BUNDLED = [BundleClause(clause=clause, bundle="roof") for clause in ("cap", "net")]
 CAP, NET = ClauseEntry(id="cap", kind="dome"), ClauseEntry(id="net", kind="pattern")
 
 
@@ -29,6 +33,12 @@ CAP, NET = ClauseEntry(id="cap", kind="dome"), ClauseEntry(id="net", kind="patte
         (RemoveClause(clause="net"), "“Lay a pattern” removed"),
         (MoveClause(clause="net", to=0), "“Lay a pattern” moved"),
         (SwitchClause(clause="cap", off=True), "“Dome” switched off"),
+        (BundleClause(clause="cap", bundle="roof"), "“Dome” put to “roof”"),
+        (BundleClause(clause="cap", bundle=""), "“Dome” taken from its bundle"),
+        (Together(edits=SWITCHED), "2 clauses switched off"),
+        (Together(edits=BUNDLED), "2 clauses bundled as “roof”"),
+        (Together(edits=[*SWITCHED, Rename(name="B")]), "“Dome” switched off and 2 more"),
+        (Together(edits=SWITCHED[:1]), "“Dome” switched off"),
         (WorkOn(clause="net", input="shape", source="cap"), "what “Lay a pattern” works on"),
         (SetDimension(dimension=Dimension(name="bay", value=2)), "dimension bay"),
         (RemoveDimension(name="rim"), "dimension rim removed"),

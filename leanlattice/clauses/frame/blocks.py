@@ -38,6 +38,7 @@ from ..base import (
     headline,
     number,
 )
+from ..by_size import BLOCKS, BLOCKS_HIGH
 from ..catalogue import SERIES
 from ..shape.common import SHAPE, surface_needed
 from ..solids import figures_of, types_of
@@ -75,7 +76,7 @@ class LayBlocks(Clause):
     gives = "Solids"
 
     material: str = choice("limestone", WORDS, "Material")
-    thickness: float = number(0.35, "m", 0.01, 20.0, 0.01, "Thickness")
+    thickness: float = number(0.35, "m", 0.01, 20.0, 0.01, "Thickness", by_size=BLOCKS)
     side: Literal["inside", "middle", "outside"] = choice(
         "inside",
         {
@@ -89,7 +90,14 @@ class LayBlocks(Clause):
         "number", {"number": "by number of courses", "height": "by height of courses"}, "By"
     )
     height: float = number(
-        0.5, "m", 0.01, 20.0, 0.01, "Height of a course", "As near as whole courses come to it"
+        0.5,
+        "m",
+        0.01,
+        20.0,
+        0.01,
+        "Height of a course",
+        "As near as whole courses come to it",
+        by_size=BLOCKS_HIGH,
     )
     courses: int = count(12, 1, 500, "Courses", words=("course", "courses"))
     rising: Literal["v", "u"] = choice(
@@ -111,7 +119,9 @@ class LayBlocks(Clause):
         },
         "Top",
     )
-    crown: float = number(0.8, "m", 0.0, 100.0, 0.05, "Width of the top", "Along the surface")
+    crown: float = number(
+        0.8, "m", 0.0, 100.0, 0.05, "Width of the top", "Along the surface", by_size=BLOCKS_HIGH
+    )
     joint: float = number(10.0, "mm", 0.0, 500.0, 1.0, "Joint", "Half of it each block gives")
     openings: Literal["none", "lintels", "plain"] = choice(
         "none",

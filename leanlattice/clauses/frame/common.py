@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Mapping
 from dataclasses import replace
-from typing import Literal
+from typing import ClassVar, Literal
 
 import numpy as np
 from numpy.typing import NDArray
@@ -35,6 +36,7 @@ from ..base import (
     number,
 )
 from ..catalogue import SERIES
+from ..lattice.common import place_of
 
 __all__ = [
     "CELLS",
@@ -114,6 +116,10 @@ class MeetingClause(Clause):
     chapter = "Frame"
     gives = "Structure"
 
+    sketches: ClassVar[Mapping[str, tuple[str, ...]]] = {
+        "arms": ("beyond", "rounding", "fold", "gap")
+    }
+
     meeting: Literal[
         "welded", "coped", "apart", "ball", "hub", "disc", "plate", "arms", "seats"
     ] = choice(
@@ -189,7 +195,7 @@ class MeetingClause(Clause):
     def told(self, structure: Structure, own: Structure, warnings: list[Notice]) -> Made:
         """A ``structure`` with its figures, and behind the ``warnings`` what is told of its last
         members, whose ends are cut as in ``own``."""
-        told = [*warnings, *_no_length_left(structure), *_overrunning(structure, own)]
+        told = [*warnings, *_short_of_room(structure, own)]
         return Made(structure, structure_figures(structure), told + self._bodies_missed(structure))
 
     def wanted_meeting(self) -> Meeting:
@@ -271,7 +277,7 @@ def told_of(structure: Structure, base: Structure) -> list[Notice]:
 
 
 def _of_all(structure: Structure) -> list[Notice]:
-    return [*_no_length_left(structure), *_overrunning(structure, structure)]
+    return _short_of_room(structure, structure)
 
 
 def structure_figures(structure: Structure) -> dict[str, Figure]:
@@ -339,10 +345,50 @@ def _by_role(structure: Structure) -> dict[str, Figure]:
     return figures
 
 
-def _overrunning(structure: Structure, own: Structure) -> list[Notice]:
+def _short_of_room(structure: Structure, own: Structure) -> list[Notice]:
+    """What is told of the last members of a ``structure``, cut as in ``own``, that have no length
+    left, are thicker than long, or whose ends cannot be where they are to be."""
+    thick = _thicker_than_long(structure)
+    return [
+        *_no_length_left(structure),
+        *_of_thick(structure, thick),
+        *_overrunning(structure, own, thick),
+    ]
+
+
+def _thicker_than_long(structure: Structure) -> NDArray[np.bool_]:
+    """Which members (M,) are no longer from node to node than their section is across; of those
+    that have a length left, and were not there before."""
+    across = np.array([max(s.shape.width, s.shape.height) for s in structure.sections])
+    thick = structure.lengths <= across[structure.section_of]
+    thick &= structure.mean_lengths > 0
+    thick[: structure.since[1]] = False
+    return np.asarray(thick)
+
+
+def _of_thick(structure: Structure, thick: NDArray[np.bool_]) -> list[Notice]:
+    """What is told of members that are as ``thick`` (M,) as they are long."""
+    rows = np.flatnonzero(thick)
+    if not rows.size:
+        return []
+    worst = int(rows[np.argmin(structure.lengths[rows])])
+    section = structure.sections[structure.section_of[worst]]
+    facts = {
+        "members": rows.size,
+        "label": names_of_structure(structure).members(np.array([worst]))[0],
+        "length": structure.lengths[worst] * 1000,
+        "section": section.name,
+        "across": max(section.shape.width, section.shape.height) * 1000,
+    }
+    which, at = tuple(map(int, rows[:2000])), place_of(structure.middles[worst])
+    return [Notice.coded("thicker than long", facts, of="member", which=which, at=at)]
+
+
+def _overrunning(structure: Structure, own: Structure, thick: NDArray[np.bool_]) -> list[Notice]:
     """What is told of ``own`` members, the last of a structure, whose ends cannot be where they are
-    to be."""
+    to be; not of ``thick`` ones (M,), of which that is told."""
     left = own.mean_lengths > 0
+    left &= ~thick[structure.count - len(left) :]
     apart = (Remedy("Hold members apart", {"meeting": "apart"}),)
     cut = _beyond_bends(structure, overrun(own)[left], left, "cuts overrun", apart)
     return cut + _beyond_bends(structure, held_past_bends(own)[left], left, "held past bends", ())

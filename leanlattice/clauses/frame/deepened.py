@@ -30,6 +30,7 @@ from ..base import (
     counted,
     number,
 )
+from ..by_size import CELL_DEPTHS
 from ..catalogue import SERIES
 from ..lattice.common import NET, check_size, place_of
 from ..shape.common import PULLS, share_of_pulls
@@ -64,7 +65,9 @@ class DeepenCells(Clause):
     takes: ClassVar[tuple[Take, ...]] = (NET, PULLS)
     gives = "Solids"
 
-    depth: float = number(0.2, "m", 0.0005, 20.0, 0.01, "Depth", "From face to face")
+    depth: float = number(
+        0.2, "m", 0.0005, 20.0, 0.01, "Depth", "From face to face", by_size=CELL_DEPTHS
+    )
     material: str = choice("concrete", WORDS, "Material")
     side: Literal["inside", "middle", "outside"] = choice(
         "inside",

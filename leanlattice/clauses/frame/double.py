@@ -18,6 +18,7 @@ from ...core.structure.builders.double_layer import (
     second_layer,
 )
 from ..base import ClauseError, Figure, Made, Notice, Remedy, Take, Work, choice, number, section
+from ..by_size import DEEPER, DEPTHS
 from ..catalogue import not_made, section_of
 from ..lattice.common import place_of
 from ..shape.common import PULLS, line_aid, share_of_pulls
@@ -73,8 +74,10 @@ class DoubleLayer(FrameClause):
         },
         "Reach",
     )
-    depth: float = number(1.2, "m", LEAST, 100.0, 0.05, "Depth", "Between the axes of both layers")
-    most: float = number(2.0, "m", LEAST, 100.0, 0.05, "Other depth")
+    depth: float = number(
+        1.2, "m", LEAST, 100.0, 0.05, "Depth", "Between the axes of both layers", by_size=DEPTHS
+    )
+    most: float = number(2.0, "m", LEAST, 100.0, 0.05, "Other depth", by_size=DEEPER)
     top: str = section("CHS 88.9 × 4", "Chords", "Members along the net's edges")
     bottom: str = section("CHS 88.9 × 4", "Second chords")
     web: str = section("CHS 60.3 × 4", "Webs")

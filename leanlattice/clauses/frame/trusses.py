@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 from ...core.geometry.lines import Line
 from ...core.structure.builders.trusses import NoSide, TrussForm, trusses
 from ..base import ClauseError, Made, Work, choice, count, headline, number, section
+from ..by_size import DEEPER, DEPTHS
 from ..catalogue import not_made, section_of
 from ..shape.common import line_aid
 from .common import MEETING, NAMED, ONTO, FrameClause
@@ -70,12 +71,16 @@ class Trusses(FrameClause):
     reach: Literal["even", "lens"] = choice(
         "even", {"even": "at a depth of", "lens": "at a depth that goes from"}, "Depth"
     )
-    depth: float = number(1.0, "m", LEAST, 100.0, 0.05, "Depth", "Between the axes of the chords")
-    middle: float = number(1.6, "m", LEAST, 100.0, 0.05, "Depth half-way")
+    depth: float = number(
+        1.0, "m", LEAST, 100.0, 0.05, "Depth", "Between the axes of the chords", by_size=DEPTHS
+    )
+    middle: float = number(1.6, "m", LEAST, 100.0, 0.05, "Depth half-way", by_size=DEEPER)
     inclination: float = number(
         0.0, "°", -90.0, 90.0, 1.0, "Inclination", "Turn of the truss about its line"
     )
-    width: float = number(0.8, "m", LEAST, 100.0, 0.05, "Apart", "Between the two second chords")
+    width: float = number(
+        0.8, "m", LEAST, 100.0, 0.05, "Apart", "Between the two second chords", by_size=DEPTHS
+    )
     lacing: Literal["posts", "laced"] = choice(
         "posts",
         {"posts": "posts", "laced": "posts and diagonals"},

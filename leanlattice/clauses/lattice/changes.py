@@ -20,6 +20,7 @@ from ...core.nets.thinning import (
     without_vertices,
 )
 from ..base import ClauseError, Figure, Made, Notice, Work, choice, count, number
+from ..by_size import CELL_DEPTHS
 from ..shape.common import PULLS
 from .common import NET, NetClause, check_size, made_net, place_of
 from .lay import Pulling
@@ -166,7 +167,7 @@ class RaiseCells(NetClause):
     sentence = "**Raise** the middle of every cell by {depth} on its {side}, {form}[form=coffers| with tops {top} of the cell]."
     takes = (NET, PULLS)
 
-    depth: float = number(0.4, "m", 0.001, 100.0, 0.01, "Depth")
+    depth: float = number(0.4, "m", 0.001, 100.0, 0.01, "Depth", by_size=CELL_DEPTHS)
     side: Literal["outside", "inside"] = choice(
         "outside", {"outside": "outside", "inside": "inside"}, "Side"
     )

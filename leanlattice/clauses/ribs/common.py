@@ -31,13 +31,13 @@ from ..base import (
     listed,
     number,
 )
+from ..by_size import THICKNESSES
 from ..catalogue import SHEET_WORDS
 from ..lattice.common import place_of
 
 __all__ = [
     "CURVES",
     "MOST_RIBS",
-    "SPACINGS",
     "UP",
     "Family",
     "RibClause",
@@ -54,12 +54,6 @@ Array = NDArray[np.float64]
 UP = np.array([0.0, 0.0, 1.0])
 CURVES = Take(name="curves", types=("Curves",), label="Curves")
 MOST_RIBS = 600
-ANY = 1e9
-"""More metres than any model is large."""
-THICKNESSES = ((0.4, 3.0), (1.0, 6.0), (2.0, 12.0), (4.0, 18.0), (7.0, 27.0), (ANY, 40.0))
-"""Up to what size of the model (m) ribs begin how thick (mm), as sheets are made."""
-SPACINGS = ((0.4, 0.05), (1.0, 0.1), (3.0, 0.25), (8.0, 0.5), (20.0, 1.0), (ANY, 2.0))
-"""Likewise how far apart (m)."""
 OVERLAP_MM3, GAP_MM, AWAY_MM = 1.0, 0.1, 1.0
 """What counts as put together without a flaw."""
 

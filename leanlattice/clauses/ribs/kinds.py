@@ -15,9 +15,10 @@ from ...core.ribs.plates import Cut
 from ...core.ribs.spines import Bends, FoldError, Spine
 from ...core.shaping.solids import refined
 from ..base import ClauseError, Notice, Remedy, Work, choice, count, number, places, point
+from ..by_size import SPACINGS
 from ..shape.common import SHAPE, Place, checked_points
 from ..shape.drawn import Curves
-from .common import CURVES, MOST_RIBS, SPACINGS, UP, Family, extent_along, in_plan, thickness_value
+from .common import CURVES, MOST_RIBS, UP, Family, extent_along, in_plan, thickness_value
 from .lapped import CABLES, SLOTTED, LappedClause
 
 __all__ = ["RoundRibs", "SpineRibs", "Waffle"]

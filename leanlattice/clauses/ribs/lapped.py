@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import itertools
 from abc import abstractmethod
+from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 from typing import Any, ClassVar, Literal
 
@@ -86,6 +87,11 @@ class LappedClause(RibClause):
     """Base of clauses whose ribs go into each other in two sets."""
 
     takes: ClassVar[tuple[Take, ...]] = (SHAPE, CABLES)
+
+    sketches: ClassVar[Mapping[str, tuple[str, ...]]] = {
+        "slot": ("clearance", "share", "tool", "chamfer", "wall"),
+        "rib": ("border", "radius", "foot", "inset", "rod"),
+    }
 
     clearance: float = number(
         0.2,

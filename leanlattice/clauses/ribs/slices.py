@@ -15,8 +15,9 @@ from ...core.ribs.parts import Ribs
 from ...core.ribs.planes import evenly, parallel
 from ...core.ribs.plates import Rib
 from ..base import ClauseError, Figure, Made, Notice, Remedy, Work, choice, listed, number, places
+from ..by_size import SPACINGS
 from ..shape.common import SHAPE, Place, body_needed, checked_points
-from .common import SPACINGS, UP, Family, RibClause, counted, extent_along, thickness_value
+from .common import UP, Family, RibClause, counted, extent_along, thickness_value
 
 __all__ = ["Slices"]
 

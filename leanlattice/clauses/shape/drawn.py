@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass, replace
-from typing import Annotated, Any, Literal
+from typing import Annotated, Any, ClassVar, Literal
 
 import numpy as np
 from numpy.typing import NDArray
@@ -125,6 +126,9 @@ class DrawCurves(CurveClause):
         "**Draw** {curves} {plane}[plane=plan| at height {level}][plane=front| at y = {level}]"
         "[plane=side| at x = {level}][plane=own| through {through}, turned {azimuth} and tilted {tilt}]."
     )
+
+    # What nobody drew is not there.
+    begins: ClassVar[Mapping[str, Any]] = {"curves": []}
 
     curves: list[Item] = curves(
         lambda: [("rectangle", [(-5.0, -3.0), (5.0, 3.0)])],

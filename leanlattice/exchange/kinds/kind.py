@@ -9,6 +9,7 @@ from typing import Any, Protocol
 import numpy as np
 from numpy.typing import NDArray
 
+from ...core.materials import MATERIALS
 from ..subjects import Subject
 from ..tables import Table
 
@@ -25,6 +26,7 @@ __all__ = [
     "Picture",
     "Schedule",
     "Solid",
+    "looks_of",
     "narrow",
     "plain_drawing",
 ]
@@ -245,6 +247,16 @@ class Kind:
 def narrow(values: NDArray[Any]) -> NDArray[Any]:
     """The same numbers in the narrowest unsigned type of 2 or 4 bytes that holds them."""
     return values.astype(np.uint16 if values.size == 0 or values.max() < 65536 else np.uint32)
+
+
+def looks_of(names: Iterable[str]) -> dict[str, Any]:
+    """How materials of such ``names`` look, one by one: colour, finish, whether it is clear."""
+    materials = [MATERIALS[name] for name in names]
+    return {
+        "looks": [list(material.look) for material in materials],
+        "finishes": [material.finish for material in materials],
+        "clear": [material.clear for material in materials],
+    }
 
 
 def plain_drawing(picture: Picture) -> Drawing:

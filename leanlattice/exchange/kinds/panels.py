@@ -37,6 +37,7 @@ from .kind import (
     Picture,
     Schedule,
     Solid,
+    looks_of,
     narrow,
 )
 from .nets import cuts_of_polygons
@@ -50,15 +51,12 @@ them have no more triangles."""
 
 
 def _drawn(panels: Panels) -> Drawing:
-    of = [MATERIALS[sheet.material] for sheet in panels.sheets]
     exact = panels.edges.are_worked or panels.alike or bool(panels.bent.any())
     told = {
         "raised": 0.0 if exact else panels.raised,
-        "looks": [list(material.look) for material in of],
-        "clear": [material.clear for material in of],
         "exact": exact,
         "words": {"sheets": [_sheet_text(sheet) for sheet in panels.sheets]},
-    }
+    } | looks_of(sheet.material for sheet in panels.sheets)
     middles = np.add.reduceat(panels.places[panels.corners], panels.offsets[:-1], axis=0)
     return told, {
         "sheetOf": narrow(panels.sheet_of),

@@ -62,7 +62,8 @@ def _plates(ribs: Ribs, plates: Sequence[Rib]) -> Drawing:
     }
     if any(r.bend for r in ribs.ribs):
         arrays["flat"] = drawn.flat.astype("<f4")
-    return {"labels": ribs.labels, "material": ribs.material}, arrays
+    told = {"labels": ribs.labels, "finishes": [MATERIALS[ribs.material].finish]}
+    return told, arrays
 
 
 def _measured(ribs: Ribs) -> Arrays:

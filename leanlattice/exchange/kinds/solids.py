@@ -24,6 +24,7 @@ from .kind import (
     Picture,
     Schedule,
     Solid,
+    looks_of,
     narrow,
 )
 
@@ -38,10 +39,8 @@ def drawing_of_solids(solids: Solids) -> Drawing:
     }
     told = {
         "labels": solids.labels,
-        "looks": [list(MATERIALS[name].look) for name in solids.materials],
-        "clear": [MATERIALS[name].clear for name in solids.materials],
         "words": words,
-    }
+    } | looks_of(solids.materials)
     arrays = {
         "positions": shown.points.astype("<f4"),
         "normals": np.round(shown.normals * 127).astype("i1"),

@@ -25,6 +25,7 @@ from .kind import (
     Picture,
     Schedule,
     Solid,
+    looks_of,
     narrow,
 )
 
@@ -45,10 +46,7 @@ def _drawn(strips: Strips) -> Drawing:
     is_fold = (laid.parent >= 0) & (np.abs(strips.turns) >= SCORED)
     lines = np.concatenate([laid.ring, laid.parent[is_fold]])
     way = -_outward(strips)
-    return {
-        "labels": strips.labels,
-        "looks": [list(MATERIALS[strips.parts[0].material].look)],
-    }, {
+    return {"labels": strips.labels} | looks_of([strips.parts[0].material]), {
         "positions": strips.places.astype("<f4"),
         "flat": laid.flat.astype("<f4"),
         "triangles": narrow(turned[laid.order]),

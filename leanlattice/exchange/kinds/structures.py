@@ -159,6 +159,7 @@ def _drawn(structure: Structure) -> Drawing:
             "name": section.name,
             "round": section.shape.round,
             "look": _look(section.material),
+            "finish": section.material.finish,
             "outlines": [
                 np.round(outer, 5).tolist() for outer, _ in section.shape.pieces(segments)
             ],

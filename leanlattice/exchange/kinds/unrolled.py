@@ -14,7 +14,7 @@ from ..subjects import Subject
 from ..tables import Table, rounded
 from .amounts import Amounts, materials_of
 from .flat import PARTS, POSES, larger_than_any_sheet
-from .kind import Arrays, Drawing, Kind, Layer, Measure, Picture, Schedule, narrow
+from .kind import Arrays, Drawing, Kind, Layer, Measure, Picture, Schedule, looks_of, narrow
 
 __all__ = ["KIND"]
 
@@ -41,10 +41,7 @@ def _drawn(unrolled: Unrolled) -> Drawing:
         flat.append(part.places(corners))
         ways.append(-part.pose[:3, 2] * 1000)
         count += len(corners)
-    return {
-        "labels": unrolled.labels,
-        "looks": [list(MATERIALS[unrolled.parts[0].material].look)],
-    }, {
+    return {"labels": unrolled.labels} | looks_of([unrolled.parts[0].material]), {
         "positions": np.vstack(stand).astype("<f4"),
         "flat": np.vstack(flat).astype("<f4"),
         "triangles": narrow(np.vstack(triangles)),
