@@ -3,6 +3,7 @@ import { Plane, Vector3 } from "three";
 import type { ClauseKind } from "../api/client";
 import { channel, useLive } from "../live/live";
 import { useView } from "../state/view";
+import { nearestOnLine } from "./cutting";
 import { type Handle, handlesOf, placeText, round } from "./handleKinds";
 import type { Viewport } from "./viewport";
 
@@ -17,13 +18,7 @@ function follow(
 ): Vector3 | null {
   const { ray } = view.ray(x, y);
   const line = h.line ?? (alt ? h.normal : undefined);
-  if (line) {
-    const w = from.clone().sub(ray.origin);
-    const b = line.dot(ray.direction);
-    const scale = 1 - b * b;
-    if (scale < 1e-4) return null;
-    return from.clone().addScaledVector(line, (b * ray.direction.dot(w) - line.dot(w)) / scale);
-  }
+  if (line) return nearestOnLine(ray, from, line);
   let normal = h.normal ?? ray.direction;
   if (Math.abs(normal.dot(ray.direction)) < 0.12) normal = ray.direction.clone();
   return ray.intersectPlane(new Plane().setFromNormalAndCoplanarPoint(normal, from), new Vector3());
@@ -42,6 +37,7 @@ export function Handles({ view, kinds }: { view: Viewport; kinds: ClauseKind[] }
     () => (entry && kind ? handlesOf(entry, kind, shown).slice(0, MOST_HANDLES) : []),
     [entry, kind, shown],
   );
+  const pointedValue = useView((s) => s.pointedValue);
   const [picked, setPicked] = useState<ReadonlySet<string>>(new Set());
   // biome-ignore lint/correctness/useExhaustiveDependencies: another clause has other handles
   useEffect(() => setPicked(new Set()), [active]);
@@ -167,7 +163,8 @@ export function Handles({ view, kinds }: { view: Viewport; kinds: ClauseKind[] }
           onKeyDown={(e) => key(e, h)}
         >
           <span
-            className={`block border-2 border-plum group-hover:bg-plum ${picked.has(h.id) ? "bg-plum" : "bg-leaf"} ${h.square ? "size-2.5" : "size-3 rounded-full"}`}
+            data-lit={isOf(h, entry.id, pointedValue) || undefined}
+            className={`block border-2 border-plum group-hover:bg-plum data-lit:scale-150 data-lit:bg-plum ${picked.has(h.id) ? "bg-plum" : "bg-leaf"} ${h.square ? "size-2.5" : "size-3 rounded-full"}`}
           />
           {tip?.id === h.id && (
             <span className="floating absolute bottom-6 px-2 py-0.5 text-xs whitespace-nowrap">
@@ -179,6 +176,10 @@ export function Handles({ view, kinds }: { view: Viewport; kinds: ClauseKind[] }
     </div>
   );
 }
+
+/** Whether a handle is of the value that is pointed at. */
+const isOf = (handle: Handle, clause: string, value: string | null) =>
+  value !== null && value === `${clause}/${handle.moved(handle.place).name}`;
 
 /** Two directions in a plane: one level, one as upright as can be. */
 function inPlane(normal: Vector3): [Vector3, Vector3] {

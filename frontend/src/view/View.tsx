@@ -14,7 +14,12 @@ import { useClauseKinds } from "../api/kinds";
 import { useLive } from "../live/live";
 import { item, type Layer, useView } from "../state/view";
 import { useLengths } from "../ui/lengths";
+import { showAlone } from "./alone";
 import { spreadOut, wholeSpread } from "./apart";
+import { axisLines, useAxes } from "./axes";
+import { CutGrip } from "./CutGrip";
+import { partLines } from "./creases";
+import { outlineOfCut } from "./cutting";
 import { useDimensions } from "./dimensions";
 import { FlightBar } from "./FlightBar";
 import { drawGround, type Ground } from "./ground";
@@ -47,12 +52,14 @@ function layGround(view: Viewport) {
   const info = drawGround(view.extent);
   ground = { object: info.object, info, key };
   view.scene.add(info.object);
+  partLines(info.object);
   view.draw();
 }
 
 /** By how many things keys walk on. */
 const STEPS: Record<string, 1 | -1> = { ArrowRight: 1, ArrowDown: 1, ArrowLeft: -1, ArrowUp: -1 };
-const CLICK_PIXELS = 4;
+/** By how much a pointer may move and still have clicked; a finger is not held as still. */
+const CLICK_PIXELS = { mouse: 4, pen: 6, touch: 12 };
 const SNAP_PIXELS = 14;
 
 /** The view of the model, with its bar, legend, handles and what is written over it. */
@@ -61,7 +68,7 @@ export function View({ handles = true }: { handles?: boolean }) {
   const overlay = useRef<HTMLCanvasElement>(null);
   const view = viewport();
   const kinds = useClauseKinds();
-  const { shown, colourBy, selected, look, cut, spread, tool, lit, goTo, active } = useView();
+  const { shown, colourBy, selected, look, cut, spread, tool, lit, pointed, spot, goTo, active } = useView();
   const outcomes = useLive((s) => s.outcomes);
   const statement = useLive((s) => s.statement);
   const project = useLive((s) => s.project);
@@ -69,6 +76,7 @@ export function View({ handles = true }: { handles?: boolean }) {
   const [legend, setLegend] = useState<Legend | null>(null);
   const { all: dimensions, begun, take, letGo, clear } = useDimensions();
   const lengths = useLengths((s) => s.system);
+  const axes = useAxes();
   const pressed = useRef<{ x: number; y: number } | null>(null);
 
   useEffect(() => {
@@ -81,9 +89,15 @@ export function View({ handles = true }: { handles?: boolean }) {
   useLayoutEffect(() => {
     const first = syncLayers(view, useLive.getState(), shown, colourBy);
     layGround(view);
-    setLegend(paint(view, useLive.getState(), colourBy, selected));
+    setLegend(paint(view, useLive.getState(), colourBy, selected, useView.getState().pointed));
     if (first) view.look(useView.getState().look);
   }, [view, outcomes, statement, moving, shown, colourBy, selected]);
+  const alone = useView((s) => s.alone);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: what is drawn anew is left out too
+  useLayoutEffect(() => showAlone(view, alone), [view, alone, outcomes, shown, colourBy, moving]);
+  useLayoutEffect(() => {
+    paint(view, useLive.getState(), colourBy, selected, pointed);
+  }, [view, colourBy, selected, pointed]);
 
   // What comes first is seldom the whole: once all of a project is there, the view is fitted to it.
   const busy = useLive((s) => s.busy);
@@ -103,7 +117,7 @@ export function View({ handles = true }: { handles?: boolean }) {
     wasApart.current = by;
   }, [view, spread, outcomes, shown, colourBy]);
   // biome-ignore lint/correctness/useExhaustiveDependencies: a cut follows the model's extent
-  useEffect(() => view.cut(cut?.axis ?? null, cut?.share ?? 0), [view, cut, outcomes]);
+  useEffect(() => view.cut(cut), [view, cut, outcomes]);
   useEffect(() => view.look(look), [view, look]);
   // biome-ignore lint/correctness/useExhaustiveDependencies: what was only begun goes with its tool
   useEffect(() => letGo(), [tool]);
@@ -115,8 +129,8 @@ export function View({ handles = true }: { handles?: boolean }) {
   // biome-ignore lint/correctness/useExhaustiveDependencies: layers drawn anew are tinted too
   useEffect(() => {
     for (const name of view.layerNames())
-      view.tint(view.layer(name)!.object, lit !== null && name.startsWith(`${lit}/`));
-  }, [view, lit, outcomes]);
+      view.tint(view.layer(name)!.object, lit !== null && !pointed.size && name.startsWith(`${lit}/`));
+  }, [view, lit, pointed, outcomes]);
   useEffect(() => {
     if (!goTo) return;
     const box = new Box3();
@@ -129,24 +143,35 @@ export function View({ handles = true }: { handles?: boolean }) {
   }, [view, goTo]);
 
   const labels = useMemo(
-    () => labelsToWrite({ ...useLive.getState(), outcomes }, shown, selected),
-    [outcomes, shown, selected],
+    () => labelsToWrite({ ...useLive.getState(), outcomes }, shown, selected, alone),
+    [outcomes, shown, selected, alone],
   );
   const lines = useMemo(() => {
     const entry = handles ? statement?.clauses?.find((c) => c.id === active && !c.off) : undefined;
-    return profileLines(
+    const own = profileLines(
       entry,
       kinds.find((k) => k.kind === entry?.kind),
       useLive.getState().geometry.get(outcomes[entry?.id ?? ""]?.key ?? ""),
     );
-  }, [statement, active, kinds, handles, outcomes]);
+    return cut && !view.extent.isEmpty() ? [...own, outlineOfCut(view.extent, cut)] : own;
+  }, [view, statement, active, kinds, handles, outcomes, cut]);
   useLayoutEffect(() => {
     const write = () =>
-      overlay.current && drawOverlay(overlay.current, view, labels, lines, ground?.info ?? null, measured);
+      overlay.current &&
+      drawOverlay(
+        overlay.current,
+        view,
+        labels,
+        lines,
+        ground?.info ?? null,
+        measured,
+        spot,
+        axisLines(view.extent, axes, look),
+      );
     // Writing anew needs no new picture.
     write();
     return view.listen(write);
-  }, [view, labels, lines, measured]);
+  }, [view, labels, lines, measured, spot, axes, look]);
 
   const local = (e: PointerEvent) => {
     const box = view.element.getBoundingClientRect();
@@ -175,7 +200,8 @@ export function View({ handles = true }: { handles?: boolean }) {
   const up = (e: PointerEvent) => {
     const from = pressed.current;
     pressed.current = null;
-    if (!from || Math.hypot(e.clientX - from.x, e.clientY - from.y) > CLICK_PIXELS || e.button !== 0) return;
+    const still = CLICK_PIXELS[e.pointerType as keyof typeof CLICK_PIXELS] ?? CLICK_PIXELS.mouse;
+    if (!from || Math.hypot(e.clientX - from.x, e.clientY - from.y) > still || e.button !== 0) return;
     const [x, y] = local(e);
     if (tool === "measure") {
       const place = snapped(x, y);
@@ -225,6 +251,7 @@ export function View({ handles = true }: { handles?: boolean }) {
           {only && labelOf(useLive.getState(), only)}
         </p>
         {handles && <Handles view={view} kinds={kinds} />}
+        {cut && <CutGrip view={view} />}
         {legend && <LegendBox legend={legend} />}
         {tool === "measure" && (
           <p className="absolute top-3 left-3 flex gap-3 rounded-sm bg-leaf/90 px-2 py-1 text-[13px]">
@@ -235,6 +262,18 @@ export function View({ handles = true }: { handles?: boolean }) {
                 {dimensions.length === 1 ? "s" : ""}
               </button>
             )}
+          </p>
+        )}
+        {alone && (
+          <p className="absolute bottom-3 left-3 flex gap-3 rounded-sm bg-leaf/90 px-2 py-1 text-[13px]">
+            {alone.size === 1 ? "One thing alone" : `${alone.size.toLocaleString("en-GB")} things alone`}
+            <button
+              type="button"
+              className="underline hover:text-plum"
+              onClick={() => useView.getState().set({ alone: null })}
+            >
+              Show all again
+            </button>
           </p>
         )}
         {empty && (

@@ -5,16 +5,19 @@ import { useLive } from "../live/live";
 import { type ColourBy, type Look, useView } from "../state/view";
 import { Button } from "../ui/Button";
 import { ChoiceEntries, Menu } from "../ui/Menu";
+import { AxesFields } from "./AxesFields";
 import { canSpread, type Spread } from "./apart";
 import { Views } from "./Views";
 import type { Viewport } from "./viewport";
 
-const LOOKS: { key: Look; title: string }[] = [
-  { key: "oblique", title: "Oblique" },
-  { key: "plan", title: "Plan" },
-  { key: "x", title: "Along x" },
-  { key: "y", title: "Along y" },
+const LOOKS: { key: Look; title: string; pressed: string }[] = [
+  { key: "oblique", title: "Oblique", pressed: "O" },
+  { key: "plan", title: "Plan", pressed: "P" },
+  { key: "x", title: "Along x", pressed: "X" },
+  { key: "y", title: "Along y", pressed: "Y" },
 ];
+/** Keys that turn layers on and off. */
+const KEYS: Record<string, string> = { labels: "L" };
 /** What the view can be coloured by: figures of the catalogue, and what tells kinds apart. */
 const colours = (): { key: ColourBy; title: string }[] => [
   { key: "none", title: "material" },
@@ -46,6 +49,7 @@ export function ViewBar({ view, narrow }: { view: Viewport; narrow: boolean }) {
           key={l.key}
           type="button"
           aria-pressed={look === l.key}
+          title={`Key: ${l.pressed}`}
           className={`rounded-sm px-1.5 py-0.5 ${look === l.key ? "bg-plum-pale text-plum" : "hover:text-plum"}`}
           onClick={() => (look === l.key ? view.look(l.key) : set({ look: l.key }))}
         >
@@ -73,8 +77,10 @@ export function ViewBar({ view, narrow }: { view: Viewport; narrow: boolean }) {
                   onChange={() => toggle(layer.name)}
                 />
                 {layer.title}
+                {KEYS[layer.name] && <kbd className="ml-auto text-xs text-soft">{KEYS[layer.name]}</kbd>}
               </label>
             ))}
+            <AxesFields />
           </Popover.Content>
         </Popover.Portal>
       </Popover.Root>
@@ -145,7 +151,7 @@ function ShownApart() {
   );
 }
 
-/** The section cut with its place, and the measuring of distances. */
+/** The section cut, whose plane is dragged in the view, and the measuring of distances. */
 function CutAndMeasure() {
   const { cut, set, tool } = useView();
   return (
@@ -169,21 +175,10 @@ function CutAndMeasure() {
           }
         />
       </Menu>
-      {cut && (
-        <input
-          type="range"
-          aria-label="Place of the cut"
-          className="w-20 accent-plum"
-          min={0}
-          max={1}
-          step={0.005}
-          value={cut.share}
-          onChange={(e) => set({ cut: { ...cut, share: Number(e.target.value) } })}
-        />
-      )}
       <Button
         tone="quiet"
         aria-pressed={tool === "measure"}
+        title="Key: M"
         className={`!py-0.5 ${tool === "measure" ? "bg-plum-pale text-plum" : ""}`}
         onClick={() => set({ tool: tool === "measure" ? "pick" : "measure" })}
       >

@@ -2,7 +2,11 @@ import { Popover } from "radix-ui";
 import { useState } from "react";
 import { useLive } from "../live/live";
 import { Button } from "../ui/Button";
+import { Menu, MenuEntry } from "../ui/Menu";
+import { ProgressBar } from "../ui/ProgressBar";
+import { saveAs, saveFrom } from "../ui/saving";
 import { freeName, goToView, keepViews, presentView, type SavedView, savedViews } from "./savedViews";
+import { canFilm, filmTurn } from "./turning";
 import type { Viewport } from "./viewport";
 
 /** Pixels across a picture that is saved. */
@@ -22,14 +26,16 @@ export function Views({ view }: { view: Viewport }) {
     if (name && !views.some((v) => v.name === name))
       keep(views.map((v, k) => (k === at ? { ...v, name } : v)));
   };
-  const save = async () => {
+  const [filming, setFilming] = useState<number | null>(null);
+  const savePicture = async () => {
     const picture = await view.photograph(WIDE);
-    if (!picture) return;
-    const link = document.createElement("a");
-    link.href = URL.createObjectURL(picture);
-    link.download = `${name}.png`;
-    link.click();
-    setTimeout(() => URL.revokeObjectURL(link.href), 1000);
+    if (picture) saveAs(picture, `${name}.png`);
+  };
+  const saveLines = () => saveAs(new Blob([view.vectors()], { type: "image/svg+xml" }), `${name}.svg`);
+  const saveTurn = async () => {
+    setFilming(0);
+    const film = await filmTurn(view, setFilming).finally(() => setFilming(null));
+    saveAs(film, `${name}.${film.type.includes("mp4") ? "mp4" : "webm"}`);
   };
   return (
     <Popover.Root onOpenChange={(open) => open && setViews(savedViews(project))}>
@@ -72,8 +78,23 @@ export function Views({ view }: { view: Viewport }) {
             <Button onClick={() => keep([...views, presentView(view, freeName(views))])}>
               Keep this view
             </Button>
-            <Button onClick={() => void save()}>Save a picture</Button>
+            <Menu trigger={<Button disabled={filming !== null}>Take along</Button>}>
+              <MenuEntry onSelect={() => void savePicture()}>A picture, PNG</MenuEntry>
+              <MenuEntry onSelect={saveLines}>Its lines, SVG</MenuEntry>
+              {canFilm() && !view.isParallel && (
+                <MenuEntry onSelect={() => void saveTurn()}>One turn, as a film</MenuEntry>
+              )}
+              <MenuEntry onSelect={() => saveFrom(`/api/projects/${project}/model.glb`, `${name}.glb`)}>
+                The model, glTF
+              </MenuEntry>
+            </Menu>
           </div>
+          {filming !== null && (
+            <p className="mt-2 text-[13px] text-soft">
+              Turning …
+              <ProgressBar share={filming} className="w-full" />
+            </p>
+          )}
         </Popover.Content>
       </Popover.Portal>
     </Popover.Root>

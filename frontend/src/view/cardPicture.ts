@@ -15,8 +15,9 @@ export function useCardPicture() {
   useEffect(() => {
     if (busy || !project || !Object.values(outcomes).some((o) => o.status === "done")) return;
     const timer = setTimeout(async () => {
-      // A model that is shown apart is no picture of it.
-      if (!viewport().element.isConnected || useView.getState().spread) return;
+      // A model that is shown apart, or some things of it alone, is no picture of it.
+      const { spread, alone } = useView.getState();
+      if (!viewport().element.isConnected || spread || alone) return;
       const picture = await viewport().picture(480, 300);
       if (picture && useLive.getState().project === project)
         await fetch(`/api/projects/${project}/picture`, { method: "PUT", body: picture }).catch(

@@ -33,6 +33,8 @@ export interface Drawn {
   carry?: (matrices: (Matrix4 | null)[] | null, unbent?: number[]) => boolean;
   /** Moves things by so much each, or all back. Whether anything had to be moved. */
   spread?: (moves: Vector3[] | null) => boolean;
+  /** Leaves out of the picture all but some things; none where it is given none. */
+  only?: (kept: ReadonlySet<number> | null) => void;
   /** Lines that are left out of pictures with few pixels. */
   outlines?: Object3D;
   /** Told where the picture is taken from, before it is. */
@@ -65,8 +67,8 @@ export function twoSided(): MeshLambertMaterial {
     vertexColors: true,
     side: DoubleSide,
     polygonOffset: true,
-    polygonOffsetFactor: 1,
-    polygonOffsetUnits: 1,
+    polygonOffsetFactor: 2,
+    polygonOffsetUnits: 6,
   });
   const inside = { value: new Color(1, 1, 1) };
   material.userData.inside = inside;

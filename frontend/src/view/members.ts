@@ -16,7 +16,9 @@ import {
   Vector3,
 } from "three";
 import type { Numbers, SectionShape, Shown } from "../live/decode";
+import { type Kept, keepInstances, keepPlaces } from "./alone";
 import { bar } from "./bar";
+import { finished } from "./finishes";
 import { at, bit, type Drawn, unfold } from "./layers";
 import { PALETTE } from "./palette";
 
@@ -98,14 +100,17 @@ export function tubesOf(saddles: Numbers, piece: number): { tubes: number[][]; o
   return { tubes: cuts.map((cut) => cut.slice(0, 4)), onAxis: cuts.map((cut) => -cut[4]!) };
 }
 
-/** The material of members whose sections swell, or whose ends planes cut or fit tubes. */
-function shaped(which: Record<keyof typeof SHAPED, boolean>): MeshLambertMaterial {
+/** The material of members of a finish, whose sections perhaps swell, or whose ends planes cut or fit tubes. */
+function shaped(finish: string, which: Record<keyof typeof SHAPED, boolean>): MeshLambertMaterial {
   const used = (["swells", "isCut", "fits"] as const).filter((key) => which[key]);
-  const material = new MeshLambertMaterial({ name: ["member", ...used].join(" ") });
+  const material = finished(finish, { name: ["member", ...used].join(" ") }, true);
   if (!used.length) return material;
   const told = (part: "attributes" | "code") => used.map((key) => SHAPED[key][part]).join("\n");
-  material.customProgramCacheKey = () => used.join(" ");
-  material.onBeforeCompile = (shader) => {
+  const key = material.customProgramCacheKey();
+  const finishedBy = material.onBeforeCompile;
+  material.customProgramCacheKey = () => [key, ...used].join(" ");
+  material.onBeforeCompile = (shader, renderer) => {
+    finishedBy.call(material, shader, renderer);
     shader.vertexShader = shader.vertexShader
       .replace("void main() {", `${told("attributes")}\nvoid main() {`)
       .replace("#include <begin_vertex>", `#include <begin_vertex>\n${told("code")}`);
@@ -168,7 +173,7 @@ export function drawMembers(shown: Shown): Drawn {
     const mine: number[] = [];
     for (let p = 0; p < count; p++) if (sectionAt(sections.length, sectionOf!, member(p)) === s) mine.push(p);
     const geometry = bar(section, Boolean(cutNormals));
-    const material = shaped({
+    const material = shaped(section.finish, {
       swells: Boolean(scales),
       isCut: Boolean(cutNormals && !saddles),
       fits: Boolean(saddles),
@@ -240,6 +245,9 @@ export function drawMembers(shown: Shown): Drawn {
         if (mesh.instanceColor) mesh.instanceColor.needsUpdate = true;
       }
     },
+    only: (kept) => {
+      for (const mesh of meshes) keepInstances(mesh, (k) => (mesh.userData.things as number[])[k]!, kept);
+    },
     hit: (instance, _, mesh) => (mesh.userData.things as number[])[instance ?? 0] ?? 0,
   };
 }
@@ -268,6 +276,7 @@ export function drawNodes(shown: Shown): Drawn {
       for (let i = 0; i < count; i++) mesh.setColorAt(i, colours?.[i] ?? own);
       if (mesh.instanceColor) mesh.instanceColor.needsUpdate = true;
     },
+    only: (kept) => keepInstances(mesh, (k) => k, kept),
     hit: (instance) => instance ?? 0,
   };
 }
@@ -284,7 +293,7 @@ export function drawBodies(shown: Shown): Drawn | null {
   const form = isBall
     ? new SphereGeometry(1, 20, 12)
     : new CylinderGeometry(1, 1, 1, 24).rotateX(Math.PI / 2);
-  const mesh = new InstancedMesh(form, new MeshLambertMaterial(), bodyNodes.length);
+  const mesh = new InstancedMesh(form, finished("metal", {}, true), bodyNodes.length);
   const [place, normal, side, across] = [new Vector3(), new Vector3(), new Vector3(), new Vector3()];
   const matrix = new Matrix4();
   bodyNodes.forEach((_, k) => {
@@ -312,7 +321,8 @@ export function drawBodies(shown: Shown): Drawn | null {
   };
   paint(null);
   mesh.computeBoundingSphere();
-  return { object: mesh, paint, hit: (instance) => bodyNodes[instance ?? 0]! };
+  const only = (kept: Kept) => keepInstances(mesh, (k) => bodyNodes[k]!, kept);
+  return { object: mesh, paint, only, hit: (instance) => bodyNodes[instance ?? 0]! };
 }
 
 function drawPlates(shown: Shown): Drawn {
@@ -360,6 +370,10 @@ function drawPlates(shown: Shown): Drawn {
     colours.needsUpdate = true;
   };
   paint(null);
-  const mesh = new Mesh(geometry, new MeshLambertMaterial({ vertexColors: true }));
-  return { object: mesh, paint, hit: (_, face) => bodyNodes![plateOf[face ?? 0]!]! };
+  const mesh = new Mesh(geometry, finished("metal", { vertexColors: true }));
+  const whole = Uint32Array.from({ length: 3 * plateOf.length }, (_, k) => k);
+  geometry.setIndex(new BufferAttribute(whole.slice(), 1));
+  const nodeAt = (place: number) => bodyNodes![plateOf[Math.floor(place / 3)]!]!;
+  const only = (kept: Kept) => keepPlaces(geometry.index!, whole, nodeAt, kept);
+  return { object: mesh, paint, only, hit: (_, face) => bodyNodes![plateOf[face ?? 0]!]! };
 }

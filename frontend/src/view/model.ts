@@ -5,6 +5,7 @@ import type { Shown } from "../live/decode";
 import type { Live } from "../live/live";
 import { type ColourBy, type Item, type Layer, parts } from "../state/view";
 import { capital } from "../ui/text";
+import { finishesShown, showFinishes } from "./finishes";
 import { drawForces, drawReactions } from "./forces";
 import { at, type Drawn, drawCurves, drawLines, drawPlain, drawSurface, drawTemplates } from "./layers";
 import { drawBodies, drawMembers, drawNodes } from "./members";
@@ -242,22 +243,34 @@ function colourOfWord(told: Map<string, string>, word: string): string {
   return found;
 }
 
-/** Colours by a figure, picked things in plum; gives the legend. */
+/** The numbers of things, by `clause/kind`. */
+function byResult(items: ReadonlySet<Item>): Map<string, number[]> {
+  const found = new Map<string, number[]>();
+  for (const id of items) {
+    const { clause, kind, index } = parts(id);
+    const key = `${clause}/${kind}`;
+    const own = found.get(key);
+    if (own) own.push(index);
+    else found.set(key, [index]);
+  }
+  return found;
+}
+
+/** Colours by a figure, picked things in plum, those pointed at lighter; gives the legend. */
 export function paint(
   view: Viewport,
   live: Live,
   colourBy: ColourBy,
   selected: ReadonlySet<Item>,
+  pointed: ReadonlySet<Item> = new Set(),
 ): Legend | null {
-  const picked = new Map<string, number[]>();
-  for (const id of selected) {
-    const { clause, kind, index } = parts(id);
-    const key = `${clause}/${kind}`;
-    picked.set(key, [...(picked.get(key) ?? []), index]);
-  }
+  const picked = byResult(selected);
+  const litUp = byResult(pointed);
   const by = measureOf(colourBy);
   let legend: Legend | null = null;
-  let changed = false;
+  // Colours that stand for figures are told apart best without them.
+  let changed = finishesShown() !== !by;
+  showFinishes(!by);
   /** Words that were met so far, and their colours: the same in all results. */
   const told = new Map<string, string>();
   for (const { clause, shown } of sources(live))
@@ -265,7 +278,9 @@ export function paint(
       const drawn = view.layer(`${clause}/${layer}`);
       if (!drawn) continue;
       const mine = picked.get(`${clause}/${thing}`);
-      const fresh = !painted(drawn, [colourBy, live.measures.get(shown.key), mine?.join()]);
+      const lit = litUp.get(`${clause}/${thing}`);
+      const paintedFor = [colourBy, live.measures.get(shown.key), mine?.join(), lit?.join()];
+      const fresh = !painted(drawn, paintedFor);
       changed ||= fresh;
       if (drawn.shade) legend = shadeShape(live, shown, drawn.shade, colourBy) ?? legend;
       let colours: (Color | null)[] | null = null;
@@ -296,10 +311,13 @@ export function paint(
           words: wordsOfMarks().filter((_, m) => marks.includes((m + 1) as never)),
         };
       }
-      const plum = new Color(PALETTE.plum);
-      if (mine) {
+      for (const [rows, colour] of [
+        [lit, PALETTE.lit],
+        [mine, PALETTE.plum],
+      ] as const) {
+        if (!rows) continue;
         colours = colours ? [...colours] : [];
-        for (const i of mine) colours[i] = plum;
+        for (const i of rows) colours[i] = new Color(colour);
       }
       if (fresh) drawn.paint(colours);
       if (colourBy === "side" && drawn.tellSides?.(fresh)) legend = legendOfSides(true);

@@ -112,17 +112,19 @@ export function labelsToWrite(
   live: Live,
   shown: Record<Layer, boolean>,
   selected: ReadonlySet<Item>,
+  alone: ReadonlySet<Item> | null = null,
 ): Label[] {
   const out: Label[] = [];
+  const isSeen = (clause: string, thing: Thing, index: number) =>
+    !alone || alone.has(item(clause, thing, index));
   if (shown.labels)
     for (const naming of namings(live))
       for (const { name, thing } of allLayers()) {
         if (!shown[name] || !naming.names.arrays[thing]) continue;
         out.push(
-          ...allPlaces(live, naming.clause, thing).map((place, i) => ({
-            text: nameIn(naming, thing, i),
-            place,
-          })),
+          ...allPlaces(live, naming.clause, thing)
+            .map((place, i) => ({ text: nameIn(naming, thing, i), place, i }))
+            .filter(({ i }) => isSeen(naming.clause, thing, i)),
         );
         if (out.length > LABELS_SHOWN) return out.slice(0, LABELS_SHOWN);
       }
@@ -130,7 +132,8 @@ export function labelsToWrite(
     for (const own of lettered(live)) {
       if (!shown[own.layer]) continue;
       const places = middlesOf(own.shown, own.labels.length);
-      out.push(...own.labels.map((text, i) => ({ text, place: places[i]! })));
+      const all = own.labels.map((text, i) => ({ text, place: places[i]!, i }));
+      out.push(...all.filter(({ i }) => isSeen(own.clause, own.thing, i)));
     }
   if (out.length > LABELS_SHOWN) out.length = LABELS_SHOWN;
   for (const id of [...selected].slice(0, 40)) {

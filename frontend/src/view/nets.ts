@@ -9,11 +9,12 @@ import {
   LineSegments,
   type Material,
   Mesh,
-  MeshLambertMaterial,
   SRGBColorSpace,
   Vector3,
 } from "three";
 import type { Numbers, Shown } from "../live/decode";
+import { type Kept, keepPlaces } from "./alone";
+import { finished } from "./finishes";
 import { at, bit, type Drawn, linesOver, twoSided } from "./layers";
 import { PALETTE } from "./palette";
 import { bordersOf, polygonCutter } from "./polygons";
@@ -101,33 +102,42 @@ function drawFaces(shown: Shown, { material, own, shrink, raised = 0, has }: Fac
     geometry.computeBoundingSphere();
     return true;
   };
-  return { object: mesh, paint, spread, outlines, hit: (_, face) => owner[face ?? 0] ?? 0 };
+  const whole = Uint32Array.from({ length: sent.length / 3 }, (_, k) => k);
+  const rims = Uint32Array.from(rim);
+  const ownerAt = (vertex: number) => owner[Math.floor(vertex / 3)]!;
+  const only = (kept: Kept) => {
+    if (!geometry.index) geometry.setIndex(new BufferAttribute(whole.slice(), 1));
+    keepPlaces(geometry.index!, whole, ownerAt, kept);
+    keepPlaces(outlines.geometry.index!, rims, ownerAt, kept);
+  };
+  return { object: mesh, paint, spread, only, outlines, hit: (_, face) => owner[face ?? 0] ?? 0 };
 }
 
 /** Panels in the colours of their sheets; one sees through those that are clear. */
 export function drawPanels(shown: Shown): Drawn {
-  const { looks = [], clear = [], raised = 0, exact = false } = shown.meta;
+  const { looks = [], finishes = [], clear = [], raised = 0, exact = false } = shown.meta;
   const sheetOf = shown.arrays.sheetOf!;
   const colours = looks.map(([r, g, b]) => new Color().setRGB(r / 255, g / 255, b / 255, SRGBColorSpace));
   const glass = { transparent: true, opacity: 0.72, depthWrite: false };
-  const parts = [true, false]
-    .filter((isClear) => clear.includes(isClear))
-    .map((isClear) => {
-      const drawn = drawFaces(shown, {
-        material: new MeshLambertMaterial({
-          name: isClear ? "clear" : "full",
-          vertexColors: true,
-          side: DoubleSide,
-          ...(isClear ? glass : {}),
-        }),
-        own: (panel) => colours[sheetOf[panel]!]!,
-        shrink: exact ? 1 : SHRINK,
-        raised,
-        has: (panel) => clear[sheetOf[panel]!] === isClear,
-      });
-      if (isClear) drawn.object.renderOrder = 1;
-      return drawn;
+  // Sheets of one finish that are clear, or not, are drawn together.
+  const kindOf = (sheet: number) => `${clear[sheet] ? "clear" : "full"} ${finishes[sheet]}`;
+  const parts = [...new Set(looks.map((_, sheet) => kindOf(sheet)))].map((kind) => {
+    const first = looks.findIndex((_, sheet) => kindOf(sheet) === kind);
+    const drawn = drawFaces(shown, {
+      material: finished(finishes[first], {
+        name: clear[first] ? "clear" : "full",
+        vertexColors: true,
+        side: DoubleSide,
+        ...(clear[first] ? glass : {}),
+      }),
+      own: (panel) => colours[sheetOf[panel]!]!,
+      shrink: exact ? 1 : SHRINK,
+      raised,
+      has: (panel) => kindOf(sheetOf[panel]!) === kind,
     });
+    if (clear[first]) drawn.object.renderOrder = 1;
+    return drawn;
+  });
   const object = new Group();
   object.add(...parts.map((part) => part.object));
   const outlines = new Group();
@@ -140,6 +150,9 @@ export function drawPanels(shown: Shown): Drawn {
       for (const part of parts) part.paint(given);
     },
     spread: (moves) => parts.map((part) => part.spread!(moves)).some(Boolean),
+    only: (kept) => {
+      for (const part of parts) part.only!(kept);
+    },
     hit: (_, face, mesh) => (mesh.userData.things as number[])[face ?? 0] ?? 0,
   };
 }

@@ -1,6 +1,7 @@
 /** What is written over the picture: labels, metric ticks, scale bar and a measured distance. */
 import { Vector3 } from "three";
 import { figureText } from "../ui/text";
+import type { AxisLine } from "./axes";
 import type { Ground } from "./ground";
 import { PALETTE } from "./palette";
 import type { Viewport } from "./viewport";
@@ -27,6 +28,8 @@ export function drawOverlay(
   lines: Vector3[][],
   ground: Ground | null,
   measured: Measure[],
+  spot: [number, number, number] | null,
+  axes: AxisLine[],
 ) {
   const scale = Math.min(window.devicePixelRatio, 2);
   const [w, h] = [view.size.x, view.size.y];
@@ -41,9 +44,64 @@ export function drawOverlay(
   pen.textBaseline = "middle";
   if (view.isParallel) edgeTicks(pen, view);
   else if (ground) groundTicks(pen, view, ground);
+  for (const axis of axes) drawAxis(pen, view, axis);
   profileLines(pen, view, lines);
   writeLabels(pen, view, labels);
   for (const measure of measured) writeMeasure(pen, view, measure);
+  if (spot) ringAbout(pen, view.project(new Vector3(...spot)));
+}
+
+const BUBBLE = 10;
+
+/** A grid axis with its name in a ring, or a level with its height over a mark. */
+function drawAxis(pen: CanvasRenderingContext2D, view: Viewport, { from, to, name, isLevel }: AxisLine) {
+  const a = view.project(from).clone();
+  const b = view.project(to).clone();
+  if (a.z > 1 || b.z > 1) return;
+  pen.strokeStyle = PALETTE.axis;
+  pen.fillStyle = PALETTE.axis;
+  pen.lineWidth = 1;
+  pen.setLineDash([14, 4, 2, 4]);
+  pen.beginPath();
+  pen.moveTo(a.x, a.y);
+  pen.lineTo(b.x, b.y);
+  pen.stroke();
+  pen.setLineDash([]);
+  pen.font = FONT;
+  if (isLevel) {
+    // What reaches beyond the picture is told at its edge.
+    const x = Math.min(a.x, view.size.x - 8);
+    pen.textAlign = "right";
+    pen.fillText(name, x, a.y - 14);
+    pen.beginPath();
+    pen.moveTo(x - 16, a.y - 7);
+    pen.lineTo(x - 8, a.y - 7);
+    pen.lineTo(x - 12, a.y);
+    pen.fill();
+    return;
+  }
+  const long = Math.hypot(a.x - b.x, a.y - b.y) || 1;
+  const [x, y] = [a.x + ((a.x - b.x) / long) * BUBBLE, a.y + ((a.y - b.y) / long) * BUBBLE];
+  pen.beginPath();
+  pen.arc(x, y, BUBBLE, 0, 2 * Math.PI);
+  pen.stroke();
+  pen.textAlign = "center";
+  pen.fillText(name, x, y + 0.5);
+}
+
+/** A ring about the place that something tells of. */
+function ringAbout(pen: CanvasRenderingContext2D, p: Vector3) {
+  if (p.z > 1) return;
+  for (const [radius, width, colour] of [
+    [13, 5, "rgba(253,250,242,.8)"],
+    [13, 2.5, PALETTE.plum],
+  ] as const) {
+    pen.beginPath();
+    pen.arc(p.x, p.y, radius, 0, 2 * Math.PI);
+    pen.lineWidth = width;
+    pen.strokeStyle = colour;
+    pen.stroke();
+  }
 }
 
 function profileLines(pen: CanvasRenderingContext2D, view: Viewport, lines: Vector3[][]) {

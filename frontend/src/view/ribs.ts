@@ -11,11 +11,12 @@ import {
   LineSegments,
   type Matrix4,
   Mesh,
-  MeshLambertMaterial,
   SRGBColorSpace,
   Vector3,
 } from "three";
 import type { Numbers, Shown } from "../live/decode";
+import { type Kept, keepPlaces } from "./alone";
+import { finished } from "./finishes";
 import type { Drawn } from "./layers";
 import { PALETTE } from "./palette";
 
@@ -57,22 +58,22 @@ export function drawPlates(
   geometry.setAttribute("position", places);
   geometry.setAttribute("color", colours);
   geometry.setIndex(new BufferAttribute(triangles.slice() as Uint32Array, 1));
-  const material = new MeshLambertMaterial({
+  const { labels = [], looks, finishes = [] } = shown.meta;
+  const material = finished(finishes[0], {
     vertexColors: true,
     // Faces are flat, and share their corners.
     flatShading: true,
     side: skins ? DoubleSide : FrontSide,
     polygonOffset: true,
-    polygonOffsetFactor: 1,
-    polygonOffsetUnits: 1,
+    polygonOffsetFactor: 2,
+    polygonOffsetUnits: 6,
   });
   material.userData.closed = !skins;
   const edges = new BufferGeometry();
   edges.setAttribute("position", places);
-  edges.setIndex(new BufferAttribute(lines as Uint32Array, 1));
+  edges.setIndex(new BufferAttribute(lines.slice() as Uint32Array, 1));
   const outlines = new LineSegments(edges, new LineBasicMaterial({ color: PALETTE.bandEdge }));
   group.add(new Mesh(geometry, material), outlines);
-  const { labels = [], looks } = shown.meta;
   const own = looks ? coloursOfLook(looks[0]!, labels.length) : coloursOfSets(labels);
   const paint = (given: (Color | null)[] | null) => {
     for (let i = 0; i < count; i++) {
@@ -93,10 +94,16 @@ export function drawPlates(
     }
     return true;
   };
-  const nearFirst = sorter(geometry, triangles, owner, () => geometry.getAttribute("position").array);
+  const drawn = new BufferAttribute(triangles.slice() as Uint32Array, 1);
+  const nearFirst = sorter(geometry, drawn.array, owner, () => geometry.getAttribute("position").array);
+  const only = (kept: Kept) => {
+    keepPlaces(drawn, triangles, (place) => ofPlace[place]!, kept);
+    keepPlaces(edges.index!, lines, (place) => ofPlace[place]!, kept);
+    nearFirst.anew();
+  };
   const hit = (_: number | undefined, face: number | undefined) =>
     ofPlace[geometry.index?.array[3 * (face ?? 0)] ?? 0] ?? 0;
-  return { object: group, paint, carry, outlines, seenFrom: nearFirst, hit };
+  return { object: group, paint, carry, only, outlines, seenFrom: nearFirst.from, hit };
 }
 
 /** Every other one is a little darker, so that neighbours are told apart. */
@@ -117,7 +124,7 @@ function coloursOfSets(labels: string[]): Color[] {
 /** Draws the nearest ribs first: those behind are then found hidden before they are shaded, of which there are many. */
 function sorter(
   geometry: BufferGeometry,
-  triangles: Numbers,
+  triangles: ArrayLike<number>,
   owner: Numbers,
   places: () => ArrayLike<number>,
 ) {
@@ -125,7 +132,10 @@ function sorter(
   for (let t = 0; t < owner.length; t++) if (t === 0 || owner[t] !== owner[t - 1]) starts.push(t);
   const ends = [...starts.slice(1), owner.length];
   let last = "";
-  return (camera: Camera) => {
+  const anew = () => {
+    last = "";
+  };
+  const sorted = (camera: Camera) => {
     const at = places();
     const from = camera.getWorldPosition(new Vector3());
     const ahead = camera.getWorldDirection(new Vector3());
@@ -150,6 +160,7 @@ function sorter(
     for (const k of order) for (let i = 3 * starts[k]!; i < 3 * ends[k]!; i++) into[n++] = triangles[i]!;
     geometry.index.needsUpdate = true;
   };
+  return { from: sorted, anew };
 }
 
 /** Places of plates of which each is bent back flat by a share. */

@@ -1,15 +1,8 @@
 /** Solids in the colours of what they are made of. */
-import {
-  BufferAttribute,
-  BufferGeometry,
-  Color,
-  Group,
-  Mesh,
-  MeshLambertMaterial,
-  SRGBColorSpace,
-  type Vector3,
-} from "three";
+import { BufferAttribute, BufferGeometry, Color, Group, Mesh, SRGBColorSpace, type Vector3 } from "three";
 import type { Numbers, Shown } from "../live/decode";
+import { type Kept, keepPlaces } from "./alone";
+import { finished } from "./finishes";
 import { type Drawn, linesOver } from "./layers";
 import { PALETTE } from "./palette";
 
@@ -28,14 +21,16 @@ export function drawSolids(shown: Shown): Drawn {
   const geometry = new BufferGeometry();
   geometry.setAttribute("position", place);
   geometry.setAttribute("normal", new BufferAttribute(normals as Int8Array, 3, true));
-  geometry.setIndex(new BufferAttribute(triangles as Uint16Array, 1));
+  geometry.setIndex(new BufferAttribute((triangles as Uint16Array).slice(), 1));
   const colours = new BufferAttribute(new Float32Array(3 * count), 3);
   geometry.setAttribute("color", colours);
-  const material = new MeshLambertMaterial({
+  const finishes = new Set(shown.meta.finishes);
+  // What is of several kinds is drawn as one, matt.
+  const material = finished(finishes.size === 1 ? [...finishes][0] : undefined, {
     vertexColors: true,
     polygonOffset: true,
-    polygonOffsetFactor: 1,
-    polygonOffsetUnits: 1,
+    polygonOffsetFactor: 2,
+    polygonOffsetUnits: 6,
   });
   material.userData.closed = true;
   // One sees through what is all clear; solids of several materials hide each other.
@@ -45,7 +40,8 @@ export function drawSolids(shown: Shown): Drawn {
     material.depthWrite = false;
   }
   const group = new Group();
-  group.add(new Mesh(geometry, material), linesOver(place, lines!, PALETTE.bandEdge));
+  const edges = linesOver(place, lines!.slice(), PALETTE.bandEdge);
+  group.add(new Mesh(geometry, material), edges);
   // Solids share no points.
   const solidOf = new Uint32Array(count);
   triangles!.forEach((point, k) => {
@@ -93,5 +89,10 @@ export function drawSolids(shown: Shown): Drawn {
     geometry.computeBoundingSphere();
     return true;
   };
-  return { object: group, paint, tellSides, spread, hit: (_, face) => owner![face ?? 0] ?? 0 };
+  const solidAt = (point: number) => solidOf[point]!;
+  const only = (kept: Kept) => {
+    keepPlaces(geometry.index!, triangles!, solidAt, kept);
+    keepPlaces(edges.geometry.index!, lines!, solidAt, kept);
+  };
+  return { object: group, paint, tellSides, spread, only, hit: (_, face) => owner![face ?? 0] ?? 0 };
 }

@@ -4,8 +4,10 @@ import {
   Color,
   DirectionalLight,
   DoubleSide,
+  Fog,
   FrontSide,
   HemisphereLight,
+  type Material,
   type Mesh,
   type MeshLambertMaterial,
   MOUSE,
@@ -15,6 +17,7 @@ import {
   Plane,
   Raycaster,
   Scene,
+  TOUCH,
   Vector2,
   Vector3,
   WebGLRenderer,
@@ -22,11 +25,14 @@ import {
 import { OrbitControls } from "three/examples/jsm/controls/OrbitControls.js";
 import type { Look } from "../state/view";
 import { themeColour, usePaper } from "../ui/paper";
+import { Creases, depthsOf, LINES, partLines } from "./creases";
+import { type Cut, placeOfCut } from "./cutting";
 import { cornersOf, frameParallel, framePerspective } from "./fitting";
 import { type Drawn, dispose, handOn } from "./layers";
 import { AT_EASE, type Pace, paced } from "./pace";
 import { PALETTE } from "./palette";
 import { Shadow } from "./shadow";
+import { drawnAsVectors } from "./vector";
 
 const DIRECTIONS: Record<Look, Vector3> = {
   oblique: new Vector3(0.62, -0.95, 0.55),
@@ -40,12 +46,16 @@ const LONGEST_STILL_MS = 1500;
 /** Below this share the outlines of plates would be wider than what they go round. */
 const OUTLINED = 0.5;
 const FINER = 2;
+/** So many times as deep as the model lies before it is where its lines would be as pale as the ground. */
+const PALES = 2.4;
 
 export interface Hit {
   layer: string;
   thing: number;
   point: Vector3;
 }
+
+type Camera = PerspectiveCamera | OrthographicCamera;
 
 /** Where a camera stands and what it looks at, in metres, and half the height it sees in parallel looks. */
 export interface Stand {
@@ -54,12 +64,19 @@ export interface Stand {
   half: number;
 }
 
+/** Metres that each of the pixels covers that a camera's picture is high, at a place. */
+function metresAt(camera: Camera, place: Vector3, pixels: number): number {
+  if (camera instanceof OrthographicCamera) return (camera.top - camera.bottom) / camera.zoom / pixels;
+  const distance = camera.position.distanceTo(place);
+  return (2 * distance * Math.tan((camera.fov * Math.PI) / 360)) / pixels;
+}
+
 /** The 3D scene and its cameras. It draws only when something changed. */
 export class Viewport {
   readonly element = document.createElement("div");
   readonly scene = new Scene();
   readonly controls: OrbitControls;
-  camera: PerspectiveCamera | OrthographicCamera;
+  camera: Camera;
   size = new Vector2(1, 1);
   private listeners = new Set<() => void>();
   private renderer: WebGLRenderer;
@@ -67,6 +84,7 @@ export class Viewport {
   private parallel = new OrthographicCamera(-1, 1, 1, -1, -5000, 5000);
   private sun = new DirectionalLight("#ffffff", 1.6);
   private shadow = new Shadow();
+  private creases = new Creases();
   private layers = new Map<string, Drawn>();
   private wanted = false;
   private refining: ReturnType<typeof setTimeout> | undefined;
@@ -85,7 +103,12 @@ export class Viewport {
 
   constructor() {
     this.renderer = new WebGLRenderer({ antialias: false, preserveDrawingBuffer: false });
-    const colour = () => this.renderer.setClearColor(themeColour("ground"));
+    const fog = new Fog("#ffffff");
+    this.scene.fog = fog;
+    const colour = () => {
+      this.renderer.setClearColor(themeColour("ground"));
+      fog.color.set(themeColour("ground"));
+    };
     colour();
     usePaper.subscribe(() => {
       colour();
@@ -95,11 +118,14 @@ export class Viewport {
     this.renderer.domElement.style.display = "block";
     this.element.className = "absolute inset-0";
     this.element.append(this.renderer.domElement);
-    for (const camera of [this.perspective, this.parallel]) camera.up.set(0, 0, 1);
+    for (const camera of [this.perspective, this.parallel]) {
+      camera.up.set(0, 0, 1);
+      camera.layers.enable(LINES);
+    }
     this.camera = this.perspective;
     this.camera.position.set(20, -30, 18);
     this.scene.add(
-      new HemisphereLight("#ffffff", "#b9ab8c", 1.3),
+      new HemisphereLight("#ffffff", "#d2c8b4", 1.55),
       new AmbientLight("#ffffff", 0.25),
       this.sun,
       this.sun.target,
@@ -157,12 +183,28 @@ export class Viewport {
       drawn.seenFrom?.(this.camera);
       if (drawn.outlines) drawn.outlines.visible = share >= OUTLINED;
     }
+    this.paleLines(this.camera);
     if (fine) this.castShadow();
     this.shadow.object.visible = !this.isParallel && !this.extent.isEmpty();
     this.renderer.render(this.scene, this.camera);
+    if (fine) this.drawCreases(this.camera, this.size.x, this.size.y, this.metresPerPixel);
     this.element.dataset.picture = fine ? "fine" : "quick";
     for (const listener of this.listeners) listener();
     if (!fine) this.keepPace();
+  }
+
+  /** Lines further away are paler, so that one sees which lie in front. */
+  private paleLines(camera: Camera) {
+    if (this.extent.isEmpty()) return;
+    camera.updateMatrixWorld();
+    const [near, far] = depthsOf(this.extent, camera);
+    Object.assign(this.scene.fog!, { near, far: near + PALES * (far - near) });
+  }
+
+  /** Darkens the creases of the picture that was drawn, so many pixels wide and high. */
+  private drawCreases(camera: Camera, width: number, height: number, metres: number) {
+    if (this.extent.isEmpty()) return;
+    this.creases.draw(this.renderer, this.scene, camera, this.extent, [width, height], metres);
   }
 
   /** Draws the shadow of what is there; while things move it stays as it was. */
@@ -222,6 +264,7 @@ export class Viewport {
       this.isNew = true;
       this.layers.set(name, drawn);
       this.scene.add(drawn.object);
+      partLines(drawn.object);
       this.clip(drawn.object);
     }
     this.draw();
@@ -243,14 +286,13 @@ export class Viewport {
     return this.extentKnown;
   }
 
-  cut(axis: "x" | "y" | "z" | null, share: number) {
+  cut(cut: Cut | null) {
     const before = this.cutPlane;
     this.cutPlane = null;
-    if (axis && !this.extent.isEmpty()) {
-      const place = this.extent.min[axis] + share * (this.extent.max[axis] - this.extent.min[axis]);
+    if (cut && !this.extent.isEmpty()) {
       const normal = new Vector3();
-      normal[axis] = -1;
-      this.cutPlane = new Plane(normal, place);
+      normal[cut.axis] = -1;
+      this.cutPlane = new Plane(normal, placeOfCut(this.extent, cut));
     }
     if (!before && !this.cutPlane) return;
     for (const { object } of this.layers.values()) this.clip(object);
@@ -262,6 +304,7 @@ export class Viewport {
       const material = (o as Mesh).material as MeshLambertMaterial | undefined;
       if (!material) return;
       material.clippingPlanes = this.cutPlane ? [this.cutPlane] : [];
+      (material as Material & { fog: boolean }).fog = "isLine" in o;
       // Of closed things only the outside is drawn, but of those that are cut open.
       if (material.userData.closed) material.side = this.cutPlane ? DoubleSide : FrontSide;
     });
@@ -278,6 +321,7 @@ export class Viewport {
       MIDDLE: MOUSE.DOLLY,
       RIGHT: MOUSE.PAN,
     };
+    this.controls.touches = { ONE: parallel ? TOUCH.PAN : TOUCH.ROTATE, TWO: TOUCH.DOLLY_PAN };
     this.camera.position.copy(this.controls.target).addScaledVector(DIRECTIONS[look], 60);
     this.fit();
   }
@@ -318,10 +362,7 @@ export class Viewport {
 
   /** Metres a pixel covers at the model's middle; exact in parallel looks. */
   get metresPerPixel(): number {
-    if (this.camera === this.parallel)
-      return (this.parallel.top - this.parallel.bottom) / this.parallel.zoom / this.size.y;
-    const distance = this.camera.position.distanceTo(this.controls.target);
-    return (2 * distance * Math.tan((this.perspective.fov * Math.PI) / 360)) / this.size.y;
+    return metresAt(this.camera, this.controls.target, this.size.y);
   }
 
   get isParallel(): boolean {
@@ -339,7 +380,7 @@ export class Viewport {
     const ray = this.ray(x, y);
     const found: (Hit & { distance: number })[] = [];
     for (const [layer, drawn] of this.layers) {
-      if (!drawn.hit || !counts(layer)) continue;
+      if (!drawn.hit || !drawn.object.visible || !counts(layer)) continue;
       for (const hit of ray.intersectObject(drawn.object, true)) {
         if (this.cutPlane && this.cutPlane.distanceToPoint(hit.point) < 0) continue;
         // A member or node just behind a panel is what one means to pick.
@@ -378,14 +419,15 @@ export class Viewport {
     camera.updateMatrixWorld();
     framePerspective(camera, this.places, centre, away, camera.aspect, 1.15);
     camera.lookAt(centre);
-    return this.photograph(width, camera, PALETTE.card);
+    return this.photograph(width, camera, PALETTE.card, centre);
   }
 
   /** A picture as a camera sees the model, with a shadow but in parallel looks, so many pixels wide. */
   async photograph(
     width: number,
-    camera: PerspectiveCamera | OrthographicCamera = this.camera,
+    camera: Camera = this.camera,
     ground = themeColour("ground"),
+    middle = this.controls.target,
   ): Promise<Blob | null> {
     const aspect = camera instanceof PerspectiveCamera ? camera.aspect : this.size.x / this.size.y;
     const canvas = document.createElement("canvas");
@@ -393,15 +435,25 @@ export class Viewport {
     this.castShadow();
     this.shadow.object.visible = camera instanceof PerspectiveCamera;
     this.renderer.setClearColor(ground);
+    this.paleLines(camera);
     // Drawn twice as large, so that edges are smooth.
     this.renderer.setPixelRatio(2);
     this.renderer.setSize(canvas.width, canvas.height, false);
     this.renderer.render(this.scene, camera);
+    this.drawCreases(camera, canvas.width, canvas.height, metresAt(camera, middle, canvas.height));
     canvas.getContext("2d")?.drawImage(this.renderer.domElement, 0, 0, canvas.width, canvas.height);
     this.renderer.setSize(this.size.x, this.size.y);
     this.renderer.setClearColor(themeColour("ground"));
     this.render();
     return new Promise((resolve) => canvas.toBlob(resolve, "image/png"));
+  }
+
+  /** The picture as it is seen now as lines and areas, SVG. */
+  vectors(): string {
+    const objects = [...this.layers.values()].map((drawn) => drawn.object);
+    this.camera.updateMatrixWorld();
+    const size: [number, number] = [Math.round(this.size.x), Math.round(this.size.y)];
+    return drawnAsVectors(objects, this.camera, (p) => this.project(p), size, themeColour("ground"));
   }
 
   /** From where the model is seen now. */
