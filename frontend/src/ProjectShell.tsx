@@ -10,6 +10,7 @@ import { resetView, useView } from "./state/view";
 import { TopBar } from "./TopBar";
 import { Boundary } from "./ui/Boundary";
 import { useLengths } from "./ui/lengths";
+import { useAxes } from "./view/axes";
 import { useCardPicture } from "./view/cardPicture";
 import { useDimensions } from "./view/dimensions";
 import { asText, fromText } from "./workbench/clipboard";
@@ -40,6 +41,7 @@ export function ProjectShell() {
     useRound.getState().open(project);
     useTargets.getState().open(project);
     useDimensions.getState().open(project);
+    useAxes.getState().open(project);
     return () => channel.close();
   }, [project]);
   useEffect(() => {
@@ -117,7 +119,7 @@ export function ProjectShell() {
   );
 }
 
-/** Copies the clause at hand as text, and puts clauses that are pasted below it. */
+/** Copies the clauses that are chosen, or the one at hand, as text, and puts clauses that are pasted below it. */
 function useClipboard() {
   useEffect(() => {
     const isTyping = () => {
@@ -126,9 +128,10 @@ function useClipboard() {
     };
     const copy = (e: ClipboardEvent) => {
       const clauses = useLive.getState().statement?.clauses ?? [];
-      const entry = clauses.find((c) => c.id === useView.getState().active);
-      if (!entry || isTyping() || window.getSelection()?.toString()) return;
-      e.clipboardData?.setData("text/plain", asText([entry]));
+      const { chosen, active } = useView.getState();
+      const entries = clauses.filter((c) => (chosen.size ? chosen.has(c.id) : c.id === active));
+      if (!entries.length || isTyping() || window.getSelection()?.toString()) return;
+      e.clipboardData?.setData("text/plain", asText(entries));
       e.preventDefault();
     };
     const paste = (e: ClipboardEvent) => {
@@ -150,9 +153,9 @@ function useClipboard() {
 async function putIn(pasted: ClauseEntry[], below: string | null) {
   const clauses = useLive.getState().statement?.clauses ?? [];
   const at = clauses.findIndex((c) => c.id === below) + 1 || clauses.length;
-  for (const [k, clause] of pasted.entries())
-    if (!(await channel.edit({ op: "add", at: at + k, clause } as Edit))) return;
-  useView.getState().set({ active: pasted.at(-1)!.id });
+  const edits = pasted.map((clause, k) => ({ op: "add", at: at + k, clause }));
+  const one = edits.length === 1 ? edits[0] : { op: "together", edits };
+  if (await channel.edit(one as Edit)) useView.getState().set({ active: pasted.at(-1)!.id });
 }
 
 function useShortcuts() {
@@ -171,7 +174,7 @@ function useShortcuts() {
       else if (e.key === "m") view.set({ tool: view.tool === "measure" ? "pick" : "measure" });
       else if (e.key === "Escape") {
         view.select([]);
-        view.set({ tool: "pick" });
+        view.set({ tool: "pick", chosen: new Set() });
       } else if (e.key === "/") {
         e.preventDefault();
         document.getElementById("find")?.focus();

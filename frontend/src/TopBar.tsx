@@ -116,6 +116,7 @@ function Find() {
       <input
         id="find"
         aria-label="Find by label"
+        title={"Find a thing by its label\nKey: /"}
         placeholder="Find M12, N3, P7 …"
         className={`w-40 rounded-sm max-[1150px]:w-24 border bg-field px-2 py-0.5 text-sm ${missed ? "border-brick" : "border-rule"}`}
         value={text}

@@ -19,6 +19,9 @@ export type TableMessage = Schemas["TableMessage"];
 export type Section = Schemas["SectionMessage"];
 export type PackMessage = Schemas["PackMessage"];
 export type PackRequest = Schemas["PackRequest"];
+/** What the server says on the live channel, and what is asked there. */
+export type Said = Schemas["Said"];
+export type Asked = Schemas["Asked"];
 export type Edit = Schemas["EditRequest"]["edit"];
 
 export const api = createClient<paths>({ baseUrl: "/" });

@@ -333,46 +333,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/projects/{project}/states": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * States
-         * @description Where the project stood, the last first: also where that can no longer be read.
-         */
-        get: operations["states_api_projects__project__states_get"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/projects/{project}/states/{head}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Go To
-         * @description Back to where the project stood; nothing of its history is lost.
-         */
-        post: operations["go_to_api_projects__project__states__head__post"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/projects/{project}/schedules/{name}": {
         parameters: {
             query?: never;
@@ -596,6 +556,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{project}/model.glb": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Model File
+         * @description The solids of all that is made as glTF, in one binary file; metres, y upward.
+         */
+        get: operations["model_file_api_projects__project__model_glb_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{project}/curves/{clause}.{ending}": {
         parameters: {
             query?: never;
@@ -745,6 +725,88 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{project}/states": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * States
+         * @description Where the project stood, the last first: also where that can no longer be read. Those that
+         *     have a name and lie further back come behind them.
+         */
+        get: operations["states_api_projects__project__states_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/states/{head}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Go To
+         * @description Back to where the project stood; nothing of its history is lost.
+         */
+        post: operations["go_to_api_projects__project__states__head__post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/states/{head}/name": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Name State
+         * @description Names a state, so that one finds it again; an empty name takes that away.
+         */
+        put: operations["name_state_api_projects__project__states__head__name_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/states/{head}/picture": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get Picture */
+        get: operations["get_picture_api_projects__project__states__head__picture_get"];
+        /**
+         * Put Picture
+         * @description How a named state looks, a PNG.
+         */
+        put: operations["put_picture_api_projects__project__states__head__picture_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -833,6 +895,21 @@ export interface components {
             /** File */
             file: string;
         };
+        /**
+         * BundleClause
+         * @description Puts a clause to those of a name, or with an empty one takes it from these.
+         */
+        BundleClause: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "bundle";
+            /** Clause */
+            clause: string;
+            /** Bundle */
+            bundle: string;
+        };
         /** CardFigure */
         CardFigure: {
             /** Value */
@@ -876,7 +953,7 @@ export interface components {
          *     dimensions.
          *
          *     Values left out have their defaults. ``on`` names earlier clauses to work on instead of the
-         *     nearest fitting ones.
+         *     nearest fitting ones. ``bundle`` is what people call those it belongs to: “roof”, “columns”.
          */
         ClauseEntry: {
             /** Id */
@@ -895,6 +972,11 @@ export interface components {
             on: {
                 [key: string]: string | string[];
             };
+            /**
+             * Bundle
+             * @default
+             */
+            bundle: string;
             /**
              * Values
              * @default {}
@@ -920,6 +1002,16 @@ export interface components {
             summary: string;
             /** Explained */
             explained: string;
+            /** Sources */
+            sources: string[];
+            /** Begins */
+            begins: {
+                [key: string]: unknown;
+            };
+            /** Sketches */
+            sketches: {
+                [key: string]: string[];
+            };
             /** Has Picture */
             has_picture: boolean;
             /** Segments */
@@ -967,7 +1059,7 @@ export interface components {
          */
         EditRequest: {
             /** Edit */
-            edit: components["schemas"]["SetValue"] | components["schemas"]["AddClause"] | components["schemas"]["RemoveClause"] | components["schemas"]["MoveClause"] | components["schemas"]["SwitchClause"] | components["schemas"]["WorkOn"] | components["schemas"]["SetDimension"] | components["schemas"]["RemoveDimension"] | components["schemas"]["ReshapeCage"] | components["schemas"]["PlaceParts"] | components["schemas"]["Rename"];
+            edit: components["schemas"]["SetValue"] | components["schemas"]["SwitchClause"] | components["schemas"]["BundleClause"] | components["schemas"]["WorkOn"] | components["schemas"]["ReshapeCage"] | components["schemas"]["PlaceParts"] | components["schemas"]["AddClause"] | components["schemas"]["RemoveClause"] | components["schemas"]["MoveClause"] | components["schemas"]["SetDimension"] | components["schemas"]["RemoveDimension"] | components["schemas"]["Rename"] | components["schemas"]["Together"];
             /** Base */
             base: number;
         };
@@ -1131,6 +1223,14 @@ export interface components {
             clause: string;
             /** To */
             to: number;
+        };
+        /**
+         * NameRequest
+         * @description What a state is to be called; empty for no name any more.
+         */
+        NameRequest: {
+            /** Name */
+            name: string;
         };
         /** NewName */
         NewName: {
@@ -1643,6 +1743,10 @@ export interface components {
             words: string;
             /** Readable */
             readable: boolean;
+            /** Name */
+            name: string;
+            /** Has Picture */
+            has_picture: boolean;
         };
         /**
          * Statement
@@ -1695,9 +1799,8 @@ export interface components {
          */
         StatementMessage: {
             /**
-             * Type
-             * @default statement
-             * @constant
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
              */
             type: "statement";
             /** Project */
@@ -1944,6 +2047,19 @@ export interface components {
             cut_by: boolean;
         };
         /**
+         * Together
+         * @description Several edits, one after the other, as a single one: all are made or none.
+         */
+        Together: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "together";
+            /** Edits */
+            edits: (components["schemas"]["SetValue"] | components["schemas"]["SwitchClause"] | components["schemas"]["BundleClause"] | components["schemas"]["WorkOn"] | components["schemas"]["ReshapeCage"] | components["schemas"]["PlaceParts"] | components["schemas"]["AddClause"] | components["schemas"]["RemoveClause"] | components["schemas"]["MoveClause"] | components["schemas"]["SetDimension"] | components["schemas"]["RemoveDimension"] | components["schemas"]["Rename"])[];
+        };
+        /**
          * UnitMessage
          * @description A unit of dimensions, and by how much a click changes one.
          */
@@ -2040,6 +2156,308 @@ export interface components {
             /** Source */
             source: string | string[] | null;
         };
+        /**
+         * Arranged
+         * @description The end of a search for an arrangement, in words; empty where there is nothing to say.
+         */
+        Arranged: {
+            /**
+             * Run
+             * @default 0
+             */
+            run: number;
+            /**
+             * Preview
+             * @default null
+             */
+            preview: number | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "arranged";
+            /** Clause */
+            clause: string;
+            /** Text */
+            text: string;
+        };
+        /**
+         * ArrangingNow
+         * @description The best arrangement on sheets that was found so far, and the share of the time taken.
+         */
+        ArrangingNow: {
+            /**
+             * Run
+             * @default 0
+             */
+            run: number;
+            /**
+             * Preview
+             * @default null
+             */
+            preview: number | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "arranging";
+            /** Clause */
+            clause: string;
+            /** Sheets */
+            sheets: number;
+            /** Used */
+            used: number;
+            /** Share */
+            share: number;
+        };
+        /**
+         * Busy
+         * @description An evaluation has begun.
+         */
+        Busy: {
+            /**
+             * Run
+             * @default 0
+             */
+            run: number;
+            /**
+             * Preview
+             * @default null
+             */
+            preview: number | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "busy";
+        };
+        /**
+         * Cancel
+         * @description Ends the evaluation that runs.
+         */
+        Cancel: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "cancel";
+        };
+        /**
+         * Drawn
+         * @description All that the view draws has been sent.
+         */
+        Drawn: {
+            /**
+             * Run
+             * @default 0
+             */
+            run: number;
+            /**
+             * Preview
+             * @default null
+             */
+            preview: number | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "drawn";
+        };
+        /**
+         * Dropped
+         * @description The window no longer has what shows some keys.
+         */
+        Dropped: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "dropped";
+            /** Keys */
+            keys: string[];
+        };
+        /**
+         * GoOn
+         * @description Lets work of which nothing was heard for long go on.
+         */
+        GoOn: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "go-on";
+        };
+        /**
+         * Idle
+         * @description Everything is done, in so many seconds, or was cancelled.
+         */
+        Idle: {
+            /**
+             * Run
+             * @default 0
+             */
+            run: number;
+            /**
+             * Preview
+             * @default null
+             */
+            preview: number | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "idle";
+            /** Seconds */
+            seconds: number;
+            /**
+             * Cancelled
+             * @default false
+             */
+            cancelled: boolean;
+        };
+        /**
+         * OutcomeSaid
+         * @description What came of a clause.
+         */
+        OutcomeSaid: {
+            /**
+             * Run
+             * @default 0
+             */
+            run: number;
+            /**
+             * Preview
+             * @default null
+             */
+            preview: number | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "outcome";
+            outcome: components["schemas"]["OutcomeMessage"];
+        };
+        /**
+         * Preview
+         * @description Shows what an edit would do, without making it; what is said of it bears its number.
+         */
+        Preview: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "preview";
+            /** Edit */
+            edit: components["schemas"]["SetValue"] | components["schemas"]["SwitchClause"] | components["schemas"]["BundleClause"] | components["schemas"]["WorkOn"] | components["schemas"]["ReshapeCage"] | components["schemas"]["PlaceParts"] | components["schemas"]["AddClause"] | components["schemas"]["RemoveClause"] | components["schemas"]["MoveClause"] | components["schemas"]["SetDimension"] | components["schemas"]["RemoveDimension"] | components["schemas"]["Rename"] | components["schemas"]["Together"];
+            /** Number */
+            number: number;
+        };
+        /**
+         * Progress
+         * @description How far a clause has got, or something else that is done for the project.
+         */
+        Progress: {
+            /**
+             * Run
+             * @default 0
+             */
+            run: number;
+            /**
+             * Preview
+             * @default null
+             */
+            preview: number | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "progress";
+            /** Clause */
+            clause: string;
+            /** Share */
+            share: number;
+            /**
+             * What
+             * @default
+             */
+            what: string;
+        };
+        /**
+         * Quiet
+         * @description Nothing was heard of a clause for so many seconds; it is ended after so many more.
+         */
+        Quiet: {
+            /**
+             * Run
+             * @default 0
+             */
+            run: number;
+            /**
+             * Preview
+             * @default null
+             */
+            preview: number | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "quiet";
+            /** Clause */
+            clause: string;
+            /** Seconds */
+            seconds: number;
+            /** More */
+            more: number;
+        };
+        /**
+         * Restart
+         * @description Works a clause, and what stands on it, out anew.
+         */
+        Restart: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "restart";
+            /** Clause */
+            clause: string;
+        };
+        /**
+         * Settle
+         * @description Back to what the statement says.
+         */
+        Settle: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "settle";
+        };
+        /**
+         * Trouble
+         * @description What went wrong, in a sentence.
+         */
+        Trouble: {
+            /**
+             * Run
+             * @default 0
+             */
+            run: number;
+            /**
+             * Preview
+             * @default null
+             */
+            preview: number | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "problem";
+            /** Text */
+            text: string;
+        };
+        Said: components["schemas"]["StatementMessage"] | components["schemas"]["OutcomeSaid"] | components["schemas"]["Busy"] | components["schemas"]["Progress"] | components["schemas"]["Quiet"] | components["schemas"]["Drawn"] | components["schemas"]["Idle"] | components["schemas"]["Trouble"] | components["schemas"]["ArrangingNow"] | components["schemas"]["Arranged"];
+        Asked: components["schemas"]["Preview"] | components["schemas"]["Settle"] | components["schemas"]["Restart"] | components["schemas"]["Cancel"] | components["schemas"]["GoOn"] | components["schemas"]["Dropped"];
     };
     responses: never;
     parameters: never;
@@ -3664,177 +4082,6 @@ export interface operations {
             };
         };
     };
-    states_api_projects__project__states_get: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                project: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["StateMessage"][];
-                };
-            };
-            /** @description No such thing */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Does not fit */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Too large */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Not this host */
-            421: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Not understood */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Storage does not answer */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description No room */
-            507: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    go_to_api_projects__project__states__head__post: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                project: string;
-                head: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["StatementMessage"];
-                };
-            };
-            /** @description No such thing */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Does not fit */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Too large */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Not this host */
-            421: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Not understood */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Storage does not answer */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description No room */
-            507: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
     schedule_api_projects__project__schedules__name__get: {
         parameters: {
             query?: never;
@@ -4931,6 +5178,89 @@ export interface operations {
             };
         };
     };
+    model_file_api_projects__project__model_glb_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description No such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Does not fit */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not this host */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not understood */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Storage does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No room */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     curves_file_api_projects__project__curves__clause___ending__get: {
         parameters: {
             query?: never;
@@ -5640,6 +5970,433 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["TableMove"][];
                 };
+            };
+            /** @description No such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Does not fit */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not this host */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not understood */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Storage does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No room */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    states_api_projects__project__states_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StateMessage"][];
+                };
+            };
+            /** @description No such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Does not fit */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not this host */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not understood */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Storage does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No room */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    go_to_api_projects__project__states__head__post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+                head: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StatementMessage"];
+                };
+            };
+            /** @description No such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Does not fit */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not this host */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not understood */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Storage does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No room */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    name_state_api_projects__project__states__head__name_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+                head: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NameRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description No such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Does not fit */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not this host */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not understood */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Storage does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No room */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_picture_api_projects__project__states__head__picture_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+                head: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description No such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Does not fit */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not this host */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not understood */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Storage does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No room */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    put_picture_api_projects__project__states__head__picture_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+                head: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description No such thing */
             404: {

@@ -3,7 +3,7 @@ import { Link, useLocation } from "react-router-dom";
 import { useClauseKinds } from "../api/kinds";
 import { channel, useLive } from "../live/live";
 import { Button } from "../ui/Button";
-import { freshId } from "../workbench/freshId";
+import { freshClause } from "../workbench/freshId";
 import { progress, STEPS, useRound } from "./round";
 
 /** The step that is at hand, over the foot of the statement, while one is shown round. */
@@ -19,8 +19,7 @@ export function ShownRound({ project }: { project: string }) {
   const step = STEPS[at];
   const kind = kinds.find((k) => k.kind === step?.kind);
   const put = (name: string) => {
-    const clause = { id: freshId(name, clauses), kind: name, off: false, on: {}, values: {} };
-    void channel.edit({ op: "add", at: clauses.length, clause });
+    void channel.edit({ op: "add", at: clauses.length, clause: freshClause(name, clauses) });
   };
   return (
     <aside

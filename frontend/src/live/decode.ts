@@ -31,6 +31,8 @@ export interface SectionShape {
   round: boolean;
   /** The colour of its material; what is of steel has the view's own. */
   look: [number, number, number] | null;
+  /** How its material takes light. */
+  finish: string;
   /** Round each of its pieces, as places along its width and height. */
   outlines: [number, number][][];
   /** From the nodes to the axes, along the heights; where members say their axes it is 0. */
@@ -50,6 +52,8 @@ export interface Meta {
   exact?: boolean;
   /** Colours of materials that things count in. */
   looks?: [number, number, number][];
+  /** How they take light. */
+  finishes?: string[];
   /** Whether one sees through them. */
   clear?: boolean[];
   /** What kind of bodies are at nodes. */

@@ -1,5 +1,5 @@
 import { create } from "zustand";
-import type { Edit, Outcome, Statement, StatementMessage } from "../api/client";
+import type { Asked, Edit, Outcome, Said, Statement, StatementMessage } from "../api/client";
 import { answered, api } from "../api/client";
 import { type Compared, compared, toldOf } from "./compared";
 import { decode, type Shown } from "./decode";
@@ -142,7 +142,7 @@ class Channel {
     };
   }
 
-  private say(message: object) {
+  private say(message: Asked) {
     if (this.socket?.readyState === WebSocket.OPEN) this.socket.send(JSON.stringify(message));
   }
 
@@ -153,7 +153,7 @@ class Channel {
         ? useLive.setState((s) => ({ moving: moved(s, shown) }))
         : this.show(shown);
     }
-    const message = JSON.parse(data);
+    const message = JSON.parse(data) as Said;
     switch (message.type) {
       case "statement":
         return adopt(message);
@@ -162,7 +162,7 @@ class Channel {
       case "busy":
         return useLive.setState({ busy: true, progress: null, quiet: null });
       case "progress":
-        return useLive.setState({ busy: true, progress: { what: "", ...message }, quiet: null });
+        return useLive.setState({ busy: true, progress: message, quiet: null });
       case "quiet":
         return useLive.setState({ busy: true, quiet: message });
       case "arranging":

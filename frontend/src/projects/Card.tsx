@@ -2,6 +2,7 @@ import { Link } from "react-router-dom";
 import type { ProjectCard } from "../api/client";
 import { Button } from "../ui/Button";
 import { Menu, MenuEntry, MenuRule } from "../ui/Menu";
+import { saveAs } from "../ui/saving";
 import { capital, figureText, whenText } from "../ui/text";
 
 /** A project: its picture, what it is of, and its figures. */
@@ -19,11 +20,7 @@ export function Card({
   const figures = Object.entries(card.figures);
   const save = async () => {
     const answer = await fetch(`/api/projects/${card.id}/statement-file`);
-    const link = document.createElement("a");
-    link.href = URL.createObjectURL(await answer.blob());
-    link.download = `${card.name}.json`;
-    link.click();
-    setTimeout(() => URL.revokeObjectURL(link.href), 1000);
+    saveAs(await answer.blob(), `${card.name}.json`);
   };
   return (
     <article className="group border-t-2 border-ink/70 bg-leaf" data-project={card.name}>

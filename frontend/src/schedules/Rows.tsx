@@ -1,7 +1,9 @@
 /** The rows of a schedule. */
 import { useVirtualizer } from "@tanstack/react-virtual";
-import { useEffect, useRef } from "react";
+import { useEffect, useMemo, useRef } from "react";
 import { type Item, useView } from "../state/view";
+import { countsOf } from "../ui/spread";
+import { extent } from "../view/palette";
 import { type Cell, cellText, headerText } from "./cells";
 
 export interface Row {
@@ -28,7 +30,8 @@ interface RowsProps {
 /** Rows as many as are seen, with their totals below them. */
 export function Rows({ columns, rows, widths, decimals, totals, sort, onSort }: RowsProps) {
   const box = useRef<HTMLDivElement>(null);
-  const { selected, show, select } = useView();
+  const { selected, show, select, point } = useView();
+  useEffect(() => () => point(), [point]);
   const virtual = useVirtualizer({
     count: rows.length,
     getScrollElement: () => box.current,
@@ -36,6 +39,7 @@ export function Rows({ columns, rows, widths, decimals, totals, sort, onSort }: 
     overscan: 20,
   });
   const numeric = columns.map((_, k) => typeof rows[0]?.cells[k] === "number");
+  const sparks = useMemo(() => sparksOf(columns, rows), [columns, rows]);
   const template = {
     gridTemplateColumns: widths.map((w) => `${w}ch`).join(" "),
   };
@@ -71,6 +75,7 @@ export function Rows({ columns, rows, widths, decimals, totals, sort, onSort }: 
                 {title}
                 {unit && <span className="text-xs"> {unit}</span>}
                 <span className="text-plum">{now ? (sort.down ? " ↓" : " ↑") : ""}</span>
+                <Spark values={sparks[k] ?? null} />
               </button>
             </div>
           );
@@ -90,6 +95,10 @@ export function Rows({ columns, rows, widths, decimals, totals, sort, onSort }: 
               style={{ ...template, height: ROW, transform: `translateY(${v.start}px)` }}
               onClick={(e) => (e.shiftKey || e.ctrlKey ? select(row.items, true) : show(row.items))}
               onKeyDown={(e) => e.key === "Enter" && show(row.items)}
+              onPointerEnter={() => point(row.items)}
+              onPointerLeave={() => point()}
+              onFocus={() => point(row.items)}
+              onBlur={() => point()}
             >
               {row.cells.map((c, k) => (
                 <span
@@ -122,6 +131,42 @@ export function Rows({ columns, rows, widths, decimals, totals, sort, onSort }: 
         </div>
       )}
     </div>
+  );
+}
+
+const [STEPS, HIGH] = [18, 12];
+/** Rows from which on it says something how they are spread. */
+const FEW = 6;
+
+/** Of each column whose figures have a unit, how many rows lie where between the least and the most; nothing of others, or
+ * where all are alike. */
+export function sparksOf(columns: string[], rows: Row[]): (number[] | null)[] {
+  return columns.map((name, k) => {
+    if (!headerText(name).unit || rows.length < FEW) return null;
+    const values = rows.map((row) => row.cells[k]).filter((c): c is number => typeof c === "number");
+    const [low, high] = extent(values);
+    return values.length === rows.length && high > low ? countsOf(values, low, high, STEPS) : null;
+  });
+}
+
+/** How the figures of a column are spread, as small bars; none keep its place. */
+function Spark({ values }: { values: number[] | null }) {
+  if (!values) return <span className="block h-3" />;
+  const most = Math.max(...values);
+  const bars = values.map((n, k) => {
+    const high = n ? Math.max(1.5, (n / most) * HIGH) : 0;
+    return `M${k * 4} ${HIGH - high}h3.2v${high}h-3.2z`;
+  });
+  return (
+    <svg
+      viewBox={`0 0 ${STEPS * 4} ${HIGH}`}
+      className="ml-auto block h-3 w-[72px] max-w-full fill-bar"
+      aria-hidden="true"
+      data-testid="spark"
+    >
+      <title>From the least to the most: how many rows lie there</title>
+      <path d={bars.join("")} />
+    </svg>
   );
 }
 

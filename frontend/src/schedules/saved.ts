@@ -1,5 +1,6 @@
 /** Schedules as files that are saved from the screen. */
 
+import { saveAs } from "../ui/saving";
 import { asCsv, headerText } from "./cells";
 import type { Row } from "./Rows";
 
@@ -8,7 +9,7 @@ export function saveCsv(name: string, columns: string[], rows: Row[]) {
     columns,
     rows.map((r) => r.cells),
   );
-  save(new Blob([text], { type: "text/csv" }), `${name}.csv`);
+  saveAs(new Blob([text], { type: "text/csv" }), `${name}.csv`);
 }
 
 /** A workbook of one sheet: headers with their units, numbers as numbers, and the totals below them. */
@@ -24,13 +25,5 @@ export async function saveWorkbook(name: string, columns: string[], rows: Row[],
   );
   const below = totals.some((t) => t !== null) ? [sums] : [];
   const book = written([header, ...told, ...below], { stickyRowsCount: 1 });
-  save(await book.toBlob(), `${name}.xlsx`);
-}
-
-function save(content: Blob, name: string) {
-  const link = document.createElement("a");
-  link.href = URL.createObjectURL(content);
-  link.download = name;
-  link.click();
-  setTimeout(() => URL.revokeObjectURL(link.href), 1000);
+  saveAs(await book.toBlob(), `${name}.xlsx`);
 }

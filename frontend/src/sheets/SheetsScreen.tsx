@@ -4,6 +4,7 @@ import { useResults } from "../live/live";
 import { useView } from "../state/view";
 import { Button } from "../ui/Button";
 import { figureText } from "../ui/text";
+import { AllSheets } from "./AllSheets";
 import { Arrangement } from "./Arrangement";
 import { CuttingTable } from "./CuttingTable";
 import { SheetPicture, turnPart } from "./SheetPicture";
@@ -16,6 +17,7 @@ export function SheetsScreen() {
   const live = useResults();
   const sheets = allSheets(live);
   const [at, setAt] = useState(1);
+  const [all, setAll] = useState(false);
   const [wrong, setWrong] = useState<[number, number] | null>(null);
   const number = Math.min(at, Math.max(sheets.length, 1));
   const parts = useParts();
@@ -28,7 +30,8 @@ export function SheetsScreen() {
   const moves = useMoves(job?.number ?? null).data;
   const step = (by: number) => setAt(Math.min(sheets.length, Math.max(1, number + by)));
   // What was picked elsewhere is looked up here.
-  const firstPicked = parts.find((p) => selected.has(p.item))?.sheet;
+  const pickedOn = parts.flatMap((p) => (selected.has(p.item) && p.sheet !== "" ? [p.sheet] : []));
+  const [firstPicked] = pickedOn;
   useEffect(() => {
     if (firstPicked) setAt(firstPicked);
   }, [firstPicked]);
@@ -69,6 +72,9 @@ export function SheetsScreen() {
       </nav>
       <section className="flex min-h-0 min-w-0 flex-col bg-ground">
         <div className="flex items-center gap-2 bg-leaf/85 px-3 py-1.5">
+          <Button aria-pressed={all} onClick={() => setAll(!all)}>
+            {all ? "One by one" : "All sheets"}
+          </Button>
           <Button onClick={() => step(-1)} disabled={number <= 1}>
             Previous
           </Button>
@@ -84,8 +90,23 @@ export function SheetsScreen() {
             {here.length === 1 ? "part" : "parts"} · {Math.round(sheet.used * 100)} % used
           </span>
         </div>
-        <SheetPicture number={number} sheet={sheet} parts={here} wrong={wrong} run={run} />
-        <CuttingTable number={number} count={sheets.length} table={table} cut={cut} onShow={setWrong} />
+        {all ? (
+          <AllSheets
+            sheets={sheets}
+            parts={parts}
+            number={number}
+            picked={new Set(pickedOn)}
+            onOpen={(n) => {
+              setAt(n);
+              setAll(false);
+            }}
+          />
+        ) : (
+          <>
+            <SheetPicture number={number} sheet={sheet} parts={here} wrong={wrong} run={run} />
+            <CuttingTable number={number} count={sheets.length} table={table} cut={cut} onShow={setWrong} />
+          </>
+        )}
       </section>
       <aside className="overflow-y-auto border-l border-rule p-3" aria-label="On this sheet">
         <SheetFigures sheet={sheet} />

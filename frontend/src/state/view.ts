@@ -1,6 +1,7 @@
 import { create } from "zustand";
 import { allLayers } from "../api/catalogue";
 import type { Spread } from "../view/apart";
+import type { Cut } from "../view/cutting";
 
 /** What a layer is of, by its word in the catalogue. */
 export type Thing = string;
@@ -28,13 +29,23 @@ interface ViewState {
   look: Look;
   tool: Tool;
   /** Section cut: axis and its place as a share of the model's extent. */
-  cut: { axis: "x" | "y" | "z"; share: number } | null;
+  cut: Cut | null;
   /** How things are shown apart from each other, if they are. */
   spread: Spread | null;
   selected: ReadonlySet<Item>;
+  /** Things that are shown alone, if any are. */
+  alone: ReadonlySet<Item> | null;
   active: string | null;
+  /** Clauses that are chosen together, by id. */
+  chosen: ReadonlySet<string>;
   /** Things a pointed-at clause or value made. */
   lit: string | null;
+  /** Things that a value, a row or a bar governs while it is pointed at. */
+  pointed: ReadonlySet<Item>;
+  /** The value that is pointed at, as `clause/name`. */
+  pointedValue: string | null;
+  /** The place a figure tells of while it is pointed at. */
+  spot: [number, number, number] | null;
   /** How far ribs are from their places (0) to their sheets (1), and how many are put together; `null` for all. */
   apart: number;
   together: number | null;
@@ -48,7 +59,11 @@ interface ViewState {
   select: (items: Iterable<Item>, add?: boolean) => void;
   show: (items: Item[], at?: [number, number, number] | null) => void;
   fold: (keys: Iterable<string>, closed: boolean) => void;
+  /** Lights things while something is pointed at that governs them; nothing any more without any. */
+  point: (items?: Iterable<Item>, value?: string | null) => void;
 }
+
+const NOTHING: ReadonlySet<Item> = new Set<Item>();
 
 const START = {
   shown: {} as Record<Layer, boolean>,
@@ -58,8 +73,13 @@ const START = {
   cut: null,
   spread: null,
   selected: new Set<Item>(),
+  alone: null,
   active: null,
+  chosen: new Set<string>(),
   lit: null,
+  pointed: NOTHING,
+  pointedValue: null,
+  spot: null,
   apart: 0,
   together: null,
   goTo: null,
@@ -80,6 +100,10 @@ export const useView = create<ViewState>((set) => ({
     }),
   show: (items, at = null) =>
     set((s) => ({ selected: new Set(items), goTo: { items, at, count: (s.goTo?.count ?? 0) + 1 } })),
+  point: (items = NOTHING, value = null) => {
+    const pointed = new Set(items);
+    set({ pointed: pointed.size ? pointed : NOTHING, pointedValue: value });
+  },
   fold: (keys, closed) =>
     set((s) => {
       const folded = new Set(s.folded);

@@ -29,7 +29,7 @@ const TOUCH = 8;
 
 /** Curves drawn on their plane: new ones by clicks or typed numbers, points of old ones dragged. */
 export function CurveBoard({ entry, curves, backdrop, sight, onSight }: Props) {
-  const [tool, setTool] = useState<string | null>(null);
+  const [tool, setTool] = useState<string | null>(curves.length ? null : (TOOLS[0]?.kind ?? null));
   const [drawing, setDrawing] = useState<Point[]>([]);
   const [caught, setCaught] = useState<Caught | null>(null);
   const [picked, setPicked] = useState<number | null>(curves.length ? 0 : null);
@@ -50,9 +50,15 @@ export function CurveBoard({ entry, curves, backdrop, sight, onSight }: Props) {
       kind,
       points.map((p, k) => (c === h.curve && k === h.point ? h.at : p)),
     ]);
+  /** Shows the curve as it would be with the places that are drawn so far; back to what there is with too few. */
+  const sketch = (points: Point[]) => {
+    if (spec && points.length >= spec.least && points.length <= spec.most)
+      channel.preview(set([...curves, [spec.kind, points.map(tidy)]]));
+    else channel.settle();
+  };
   const finish = (points: Point[]) => {
     setDrawing([]);
-    if (!spec || points.length < spec.least) return;
+    if (!spec || points.length < spec.least) return channel.settle();
     commit([...curves, [spec.kind, points.map(tidy)]]);
     setPicked(curves.length);
   };
@@ -76,6 +82,8 @@ export function CurveBoard({ entry, curves, backdrop, sight, onSight }: Props) {
       e.altKey,
     );
   const press = (at: Point, e: PointerEvent) => {
+    // From the first touch on the sheet stays where it is, however large the drawing grows.
+    onSight(sight);
     if (spec) {
       place(catchAt(at, e).at);
       return true;
@@ -101,7 +109,12 @@ export function CurveBoard({ entry, curves, backdrop, sight, onSight }: Props) {
       const next = { ...held, at: tidy(c.at) };
       setHeld(next);
       channel.preview(set(moved(next)));
-    } else if (spec) setCaught(catchAt(at, e));
+    } else if (spec) {
+      const c = catchAt(at, e);
+      setCaught(c);
+      const last = drawing.at(-1);
+      if (last && distance(last, c.at) > 1e-6) sketch([...drawing, c.at]);
+    }
   };
   // Where the pointer is let go counts, which may be further on than the last move that was shown.
   const lift = (at: Point, e: PointerEvent) => {
@@ -124,6 +137,7 @@ export function CurveBoard({ entry, curves, backdrop, sight, onSight }: Props) {
           if (!d.length) setTool(null);
           return [];
         });
+        channel.settle();
       } else if (e.key === "Backspace") setDrawing((d) => d.slice(0, -1));
     };
     window.addEventListener("keydown", key);
@@ -256,7 +270,7 @@ function TypedPoint({
   const turned = (angle * Math.PI) / 180;
   return (
     <div className="mt-2 space-y-1 border-y border-rule py-2 text-sm">
-      <div className="flex items-baseline gap-1">
+      <div className="flex flex-wrap items-baseline gap-1">
         <CoordinateField label="Next point x" value={at[0]} onCommit={(v) => setAt([number(v), at[1]])} />
         <CoordinateField label="Next point y" value={at[1]} onCommit={(v) => setAt([at[0], number(v)])} />
         <span className="text-soft">m</span>
@@ -265,7 +279,7 @@ function TypedPoint({
         </Button>
       </div>
       {from && (
-        <div className="flex items-baseline gap-1">
+        <div className="flex flex-wrap items-baseline gap-1">
           <CoordinateField label="Length" value={length} onCommit={(v) => setLength(number(v))} />
           <span className="text-soft">m at</span>
           <CoordinateField label="Direction" value={angle} onCommit={(v) => setAngle(number(v))} />

@@ -4,8 +4,8 @@ import { useClauseKinds } from "../api/kinds";
 import { channel, useLive } from "../live/live";
 import { useView } from "../state/view";
 import { Button } from "../ui/Button";
-import { freshId } from "../workbench/freshId";
-import { StatementPanel } from "../workbench/StatementPanel";
+import { freshClause } from "../workbench/freshId";
+import { StatementAside } from "../workbench/StatementAside";
 import { valueIn } from "../workbench/values/values";
 import { type Backdrop, backdropOf } from "./backdrop";
 import { CageBoard } from "./CageBoard";
@@ -28,16 +28,13 @@ export function TraceScreen() {
       useView.getState().set({ active: entry.id });
   }, [entry, active, clauses]);
   const add = (kind: string, at: number) => {
-    const id = freshId(kind, clauses);
-    const values = kind === "draw" ? { curves: [] } : {};
-    void channel.edit({ op: "add", at, clause: { id, kind, off: false, on: {}, values } });
-    useView.getState().set({ active: id });
+    const clause = freshClause(kind, clauses, { ...kinds.find((k) => k.kind === kind)?.begins });
+    void channel.edit({ op: "add", at, clause });
+    useView.getState().set({ active: clause.id });
   };
   return (
     <main className="grid min-h-0 grid-cols-[23.5rem_minmax(0,1fr)_15.5rem]">
-      <aside className="overflow-y-auto border-r border-rule" aria-label="Statement">
-        <StatementPanel />
-      </aside>
+      <StatementAside />
       {entry && kinds.length ? (
         <Board key={entry.id} entry={entry} kinds={kinds} />
       ) : (

@@ -8,6 +8,7 @@ import { useLengths } from "../ui/lengths";
 import { ChoiceEntries, Menu, MenuEntry, MenuHeading, MenuRule } from "../ui/Menu";
 import { ProgressBar } from "../ui/ProgressBar";
 import { figureText, secondsText } from "../ui/text";
+import { chosenWith } from "./bundles";
 import { asText } from "./clipboard";
 import { Explain } from "./Explain";
 import { freshId } from "./freshId";
@@ -15,6 +16,7 @@ import { GoesOn } from "./GoesOn";
 import { RemarkLine } from "./RemarkLine";
 import { Grip } from "./Reorder";
 import { remarksOf } from "./remarks";
+import { Sketches } from "./SketchOf";
 import { Value } from "./values/Value";
 import { partsOf, type segmentsOf } from "./values/values";
 
@@ -46,6 +48,13 @@ function useBond(id: string): "below" | "above" | undefined {
   });
 }
 
+/** Chooses a clause, with those that are chosen or with all up to it. */
+function choose(id: string, upTo: boolean) {
+  const clauses = useLive.getState().statement?.clauses ?? [];
+  const { chosen, set } = useView.getState();
+  set({ chosen: chosenWith(clauses, chosen, id, upTo) });
+}
+
 /** One clause: its sentence with live values, its figures, its warnings. */
 export function ClauseView({ entry, index, count, kind, kinds, onInsert }: Props) {
   const outcome = useLive((s) => s.outcomes[entry.id]);
@@ -55,16 +64,26 @@ export function ClauseView({ entry, index, count, kind, kinds, onInsert }: Props
   const failed = outcome?.status === "failed" || outcome?.status === "waiting";
   const folded = useView((s) => s.folded.has(entry.id));
   const bond = useBond(entry.id);
+  const whole = useView((s) => s.whole.has(entry.id));
+  const chosen = useView((s) => s.chosen.has(entry.id));
   return (
     <section
       data-clause={entry.id}
+      data-chosen={chosen || undefined}
       data-bond={bond}
       aria-label={kind?.title ?? entry.kind}
-      className={`group/clause relative border-l-2 py-1.5 pr-1 pl-3 ${active ? "border-plum" : "border-transparent"} ${BONDS[bond ?? "none"]} ${entry.off ? "opacity-50" : ""}`}
+      className={`group/clause relative border-l-2 py-1.5 pr-1 pl-3 ${active ? "border-plum" : "border-transparent"} ${BONDS[bond ?? "none"]} ${chosen ? "bg-plum-pale" : ""} ${entry.off ? "opacity-50" : ""}`}
       onPointerEnter={() => set({ lit: entry.id })}
       onPointerLeave={() => set({ lit: null })}
       onFocusCapture={() => set({ active: entry.id })}
-      onPointerDown={() => set({ active: entry.id })}
+      onPointerDown={(e) => {
+        set({ active: entry.id });
+        // What lies within a sentence has its own use of these keys.
+        if (!(e.ctrlKey || e.metaKey || e.shiftKey) || (e.target as Element).closest("button, input, a"))
+          return;
+        e.preventDefault();
+        choose(entry.id, e.shiftKey);
+      }}
     >
       <Grip index={index} />
       <div className="flex gap-2">
@@ -82,6 +101,7 @@ export function ClauseView({ entry, index, count, kind, kinds, onInsert }: Props
         </p>
         <ClauseMenu entry={entry} index={index} count={count} kind={kind} kinds={kinds} onInsert={onInsert} />
       </div>
+      {kind && whole && !folded && <Sketches entry={entry} kind={kind} outcome={outcome} />}
       {outcome && !failed && !entry.off && !folded && <Figures outcome={outcome} />}
       {progress !== null && <ProgressBar share={progress} className="w-full" />}
       {kind?.goes_on && !entry.off && !folded && (
@@ -263,6 +283,7 @@ function ClauseMenuEntries({
   const before = clauses.slice(0, index);
   const folded = useView((s) => s.folded.has(entry.id));
   const fold = useView((s) => s.fold);
+  const chosen = useView((s) => s.chosen.has(entry.id));
   const copy = () =>
     navigator.clipboard
       .writeText(asText([entry]))
@@ -277,6 +298,9 @@ function ClauseMenuEntries({
     <>
       {kind && <MenuEntry onSelect={onExplain}>Explain …</MenuEntry>}
       <MenuEntry onSelect={() => fold([entry.id], !folded)}>{folded ? "Unfold" : "Fold"}</MenuEntry>
+      <MenuEntry onSelect={() => choose(entry.id, false)}>
+        {chosen ? "Choose no more" : "Choose, with others"}
+      </MenuEntry>
       <MenuEntry onSelect={duplicate}>Duplicate</MenuEntry>
       <MenuEntry onSelect={() => void copy()}>Copy as text</MenuEntry>
       <MenuEntry onSelect={() => void channel.edit({ op: "switch", clause: entry.id, off: !entry.off })}>

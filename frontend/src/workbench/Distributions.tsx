@@ -2,8 +2,9 @@ import { type PointerEvent, useMemo, useRef, useState } from "react";
 import { type Measure, measures, toldUntil } from "../api/catalogue";
 import type { Outcome } from "../api/client";
 import { type Live, lastOf, useResults } from "../live/live";
-import { item, useView } from "../state/view";
+import { type Item, item, parts, useView } from "../state/view";
 import { ChoiceEntries, Menu } from "../ui/Menu";
+import { countsOf } from "../ui/spread";
 import { capital } from "../ui/text";
 import { extent, ramp } from "../view/palette";
 
@@ -71,6 +72,19 @@ export function Distributions() {
   );
 }
 
+const MOST_MARKS = 40;
+
+/** Where those that are picked lie, as shares of the whole. */
+function useMarked(clause: string, thing: string, values: ArrayLike<number>, low: number, high: number) {
+  const selected = useView((s) => s.selected);
+  return useMemo(() => {
+    if (!thing || !(high > low) || selected.size > MOST_MARKS) return [];
+    const mine = [...selected].map(parts).filter((p) => p.clause === clause && p.kind === thing);
+    const shares = mine.map((p) => (values[p.index]! - low) / (high - low)).filter(Number.isFinite);
+    return [...new Set(shares)];
+  }, [selected, clause, thing, values, low, high]);
+}
+
 function Histogram({
   kind,
   clause,
@@ -86,17 +100,12 @@ function Histogram({
 }) {
   const [brush, setBrush] = useState<[number, number] | null>(null);
   const from = useRef<number | null>(null);
+  const pointed = useRef<number | null>(null);
   const svg = useRef<SVGSVGElement>(null);
   const { low, high, counts, past } = useMemo(() => {
     const ends = [extent(values), ...(before ? [extent(before)] : [])];
     const [low, high] = [Math.min(...ends.map((e) => e[0])), Math.max(...ends.map((e) => e[1]))];
-    const scale = high > low ? BINS / (high - low) : 0;
-    const count = (some: ArrayLike<number>) => {
-      const counts = new Array<number>(BINS).fill(0);
-      for (let i = 0; i < some.length; i++)
-        counts[Math.min(BINS - 1, Math.floor((some[i]! - low) * scale))]!++;
-      return counts;
-    };
+    const count = (some: ArrayLike<number>) => countsOf(some, low, high, BINS);
     return { low, high, counts: count(values), past: before ? count(before) : null };
   }, [values, before]);
   const most = Math.max(...counts, ...(past ?? []), 1);
@@ -106,15 +115,25 @@ function Histogram({
     const box = svg.current!.getBoundingClientRect();
     return Math.min(1, Math.max(0, (e.clientX - box.left) / box.width));
   };
-  const pick = (a: number, b: number) => {
+  /** Things whose figures lie between two shares of the whole. */
+  const between = (a: number, b: number): Item[] => {
     const { thing } = kind;
-    if (!thing) return;
+    if (!thing) return [];
     const [from, to] = [low + Math.min(a, b) * (high - low), low + Math.max(a, b) * (high - low)];
-    const found: string[] = [];
+    const found: Item[] = [];
     for (let i = 0; i < values.length; i++)
       if (values[i]! >= from - 1e-9 && values[i]! <= to + 1e-9) found.push(item(clause, thing, i));
-    useView.getState().select(found);
+    return found;
   };
+  const { point, select } = useView.getState();
+  /** Lights what one bar is of. */
+  const pointAt = (at: number) => {
+    const k = Math.min(BINS - 1, Math.floor(at * BINS));
+    if (k === pointed.current) return;
+    pointed.current = k;
+    point(counts[k] ? between(k / BINS, (k + 1) / BINS) : []);
+  };
+  const marks = useMarked(clause, kind.thing, values, low, high);
   const ends = (s: number) => ((low + s * (high - low)) * kind.scale).toFixed(kind.digits);
   return (
     <>
@@ -130,7 +149,15 @@ function Histogram({
           from.current = share(e);
           if (kind.thing) setBrush([from.current, from.current]);
         }}
-        onPointerMove={(e) => kind.thing && from.current !== null && setBrush([from.current, share(e)])}
+        onPointerMove={(e) => {
+          if (!kind.thing) return;
+          if (from.current === null) pointAt(share(e));
+          else setBrush([from.current, share(e)]);
+        }}
+        onPointerLeave={() => {
+          pointed.current = null;
+          point();
+        }}
         onPointerUp={(e) => {
           const start = from.current;
           from.current = null;
@@ -138,8 +165,8 @@ function Histogram({
           const end = share(e);
           if (Math.abs(end - start) < 0.01) {
             setBrush(null);
-            useView.getState().select([]);
-          } else pick(start, end);
+            select([]);
+          } else select(between(start, end));
         }}
       >
         {brush && (
@@ -170,6 +197,14 @@ function Histogram({
             strokeWidth={1.5}
           />
         )}
+        {marks.map((at) => (
+          <path
+            key={at}
+            d={`M${at * WIDTH - 3} 0h6l-3 5z`}
+            className="fill-plum"
+            data-testid="mark of what is picked"
+          />
+        ))}
         <line x1={0} x2={WIDTH} y1={HEIGHT - 0.5} y2={HEIGHT - 0.5} className="stroke-rule" />
       </svg>
       <p className="flex justify-between text-xs text-soft">

@@ -45,6 +45,18 @@ export function Explain({ kind, outcome, open, onOpenChange }: Props) {
             )}
             <dt className="text-soft">Makes</dt>
             <dd>{gives(kind)}</dd>
+            {kind.sources.length > 0 && (
+              <>
+                <dt className="text-soft">After</dt>
+                <dd>
+                  {kind.sources.map((source) => (
+                    <span key={source} className="block">
+                      {source}
+                    </span>
+                  ))}
+                </dd>
+              </>
+            )}
           </dl>
         </div>
       </div>

@@ -12,14 +12,21 @@ import { labelOf } from "../view/naming";
 /** What is picked: all of one thing, or how many and how much of several. */
 export function PickedDetail() {
   const selected = useView((s) => s.selected);
+  const alone = useView((s) => s.alone);
   const { project = "" } = useParams();
   if (!selected.size) return null;
   const [first] = selected;
   return (
     <section className="mb-3 border-b border-rule pb-3" data-testid="picked" aria-label="Picked">
       {selected.size === 1 ? <One id={first!} /> : <Several ids={[...selected]} />}
-      <div className="mt-2 flex gap-1">
+      <div className="mt-2 flex flex-wrap gap-1">
         <Button onClick={() => useView.getState().show([...selected])}>Go there</Button>
+        <Button
+          aria-pressed={alone !== null}
+          onClick={() => useView.getState().set({ alone: alone ? null : selected })}
+        >
+          {alone ? "Show all" : "Show alone"}
+        </Button>
         <Link
           className="rounded-sm border border-rule bg-leaf px-3 py-1 text-sm hover:border-plum hover:text-plum"
           to={`/p/${project}/schedules?of=${scheduleOf(parts(first!).kind)}`}

@@ -30,7 +30,12 @@ export function Readouts() {
           <h3 className="font-serif text-[15px]">{title}</h3>
           <dl>
             {figures.map((figure) => (
-              <FigureRow key={figure.name} figure={figure} before={was(before, clause, figure.name)} />
+              <FigureRow
+                key={figure.name}
+                figure={figure}
+                clause={clause}
+                before={was(before, clause, figure.name)}
+              />
             ))}
           </dl>
         </section>
@@ -45,13 +50,26 @@ export function Readouts() {
   );
 }
 
-function FigureRow({ figure, before }: { figure: Figure; before: number | string | undefined }) {
+interface FigureRowProps {
+  figure: Figure;
+  /** That it is of. */
+  clause: string;
+  before: number | string | undefined;
+}
+
+function FigureRow({ figure, clause, before }: FigureRowProps) {
+  const set = useView((s) => s.set);
   const text = figureText(figure.value, figure.unit, figure.decimals);
   const target = useTargets((s) => s.all[figure.name]);
   const missed = isMissed(figure, target);
   const beforeText = before === undefined ? text : figureText(before, figure.unit, figure.decimals);
   return (
-    <div className="flex flex-wrap items-baseline justify-between gap-x-2 py-px" data-figure={figure.name}>
+    <div
+      className="flex flex-wrap items-baseline justify-between gap-x-2 rounded-sm py-px hover:bg-leaf"
+      data-figure={figure.name}
+      onPointerEnter={() => set({ lit: clause, spot: figure.at ?? null })}
+      onPointerLeave={() => set({ lit: null, spot: null })}
+    >
       <dt className={missed ? "text-amber" : "text-soft"}>
         <TargetOf figure={figure} target={target} />
       </dt>

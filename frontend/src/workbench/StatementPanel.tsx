@@ -1,5 +1,5 @@
-import { useState } from "react";
-import { Link } from "react-router-dom";
+import { Fragment, useState } from "react";
+import { Link, useNavigate } from "react-router-dom";
 import type { ClauseEntry, ClauseKind } from "../api/client";
 import { useClauseKinds } from "../api/kinds";
 import { channel, useLive } from "../live/live";
@@ -7,9 +7,11 @@ import { useView } from "../state/view";
 import { Button } from "../ui/Button";
 import { figureText } from "../ui/text";
 import { viewport } from "../view/View";
+import { BundleHeading } from "./BundleHeading";
+import { stretchesOf } from "./bundles";
 import { ClauseView } from "./ClauseView";
 import { Dimensions } from "./Dimensions";
-import { freshId } from "./freshId";
+import { freshClause } from "./freshId";
 import { Guide } from "./Guide";
 import { DropPlace } from "./Reorder";
 import { allRemarks, counted } from "./remarks";
@@ -35,6 +37,7 @@ export function StatementPanel() {
   const folded = useView((s) => s.folded);
   const fold = useView((s) => s.fold);
   const kinds = useClauseKinds();
+  const navigate = useNavigate();
   const [adding, setAdding] = useState<number | null>(null);
   const [text, setText] = useState("");
   if (!statement) return <p className="p-4 text-soft">Reading the statement …</p>;
@@ -47,11 +50,13 @@ export function StatementPanel() {
   const ids = clauses.map((c) => c.id);
   const finding = text.trim() !== "";
   const insert = (kind: ClauseKind, at: number) => {
-    const id = freshId(kind.kind, clauses);
-    const clause = { id, kind: kind.kind, off: false, on: {}, values: {} };
+    const clause = freshClause(kind.kind, clauses, { ...kind.begins });
     void channel.edit({ op: "add", at, clause, beside: boxOfModel() });
     setText("");
-    useView.getState().set({ active: id });
+    useView.getState().set({ active: clause.id });
+    // What begins empty is drawn first.
+    if (kind.values.some((v) => v.kind === "curves" && kind.begins[v.name]))
+      navigate(`/p/${useLive.getState().project}/trace`);
   };
   const allFolded = runs.every((run) => folded.has(run.key));
   return (
@@ -82,21 +87,32 @@ export function StatementPanel() {
         </div>
       )}
       {shown.map((run) => (
-        <section key={run.key} aria-label={run.chapter || "Unknown"}>
+        <section key={run.key} data-run={run.key} aria-label={run.chapter || "Unknown"}>
           <ChapterHeading run={run} open={finding || !folded.has(run.key)} />
           {(finding || !folded.has(run.key)) &&
-            run.entries.map(({ entry, index }) => (
-              <DropPlace key={entry.id} index={index} ids={ids}>
-                <ClauseView
-                  entry={entry}
-                  index={index}
-                  count={clauses.length}
-                  kind={byKind[entry.kind]}
-                  kinds={kinds}
-                  onInsert={setAdding}
-                />
-              </DropPlace>
-            ))}
+            stretchesOf(run.entries).map(({ bundle, entries }) => {
+              const folds = `${run.key} ${bundle} ${entries[0]!.entry.id}`;
+              return (
+                <Fragment key={entries[0]!.entry.id}>
+                  {bundle && <BundleHeading bundle={bundle} folds={folds} count={entries.length} />}
+                  <div className={bundle ? "ml-2 border-l border-rule" : undefined}>
+                    {(!bundle || finding || !folded.has(folds)) &&
+                      entries.map(({ entry, index }) => (
+                        <DropPlace key={entry.id} index={index} ids={ids}>
+                          <ClauseView
+                            entry={entry}
+                            index={index}
+                            count={clauses.length}
+                            kind={byKind[entry.kind]}
+                            kinds={kinds}
+                            onInsert={setAdding}
+                          />
+                        </DropPlace>
+                      ))}
+                  </div>
+                </Fragment>
+              );
+            })}
         </section>
       ))}
       {finding && shown.length === 0 && <p className="mt-3 pl-3 text-soft">No clause speaks of “{text}”.</p>}

@@ -6,6 +6,7 @@ const entry = (id: string, kind: string, on: ClauseEntry["on"] = {}): ClauseEntr
   id,
   kind,
   off: false,
+  bundle: "",
   on,
   values: { span: 4 },
 });

@@ -50,3 +50,17 @@ export function headlinesOf(run: Run, outcomes: Readonly<Record<string, Outcome>
     .filter((figures) => figures.length > 0);
   return told.at(-1)?.slice(0, most) ?? [];
 }
+
+/** How far below the upper edge a chapter may begin and still be the one that is read, in pixels. */
+const NEAR_TOP = 40;
+
+/** The chapter that is read: the last that begins at or above the upper edge, or the first; at the end of the statement the
+ * last one that is in sight. `tops` are distances from the upper edge. */
+export function chapterAt(
+  tops: readonly { key: string; top: number }[],
+  atEnd: boolean,
+  height: number,
+): string {
+  const begun = tops.filter(({ top }) => top <= (atEnd ? height : NEAR_TOP));
+  return (begun.at(-1) ?? tops[0])?.key ?? "";
+}

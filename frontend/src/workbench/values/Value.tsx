@@ -1,6 +1,8 @@
 import { memo } from "react";
 import type { ClauseEntry, ValueSpec } from "../../api/client";
 import { channel, useLive } from "../../live/live";
+import { useView } from "../../state/view";
+import { governed, governs } from "../governed";
 import { ArrangementValue } from "./ArrangementValue";
 import { ChoiceValue } from "./ChoiceValue";
 import { FileValue } from "./FileValue";
@@ -22,8 +24,30 @@ interface Props {
   wrong: boolean;
 }
 
-/** A live value in a sentence, by the kind its clause type says it has. */
-export const Value = memo(function Value({ entry, spec, resolved, wrong }: Props) {
+/** A live value in a sentence; what it governs is lit while one points at it, and it is lit with what is picked of that. */
+export const Value = memo(function Value(props: Props) {
+  const { entry, spec } = props;
+  const { point } = useView.getState();
+  const picked = useView((s) => (s.selected.size === 1 ? [...s.selected][0]! : null));
+  const governing = useLive((s) => picked !== null && governs(s, entry, spec, picked));
+  const light = () => point(governed(useLive.getState(), entry, spec), `${entry.id}/${spec.name}`);
+  return (
+    // biome-ignore lint/a11y/noStaticElementInteractions: what lies within is pointed at, or has the focus
+    <span
+      className={governing ? "rounded-sm bg-plum-pale" : undefined}
+      data-governs={governing || undefined}
+      onPointerEnter={light}
+      onPointerLeave={() => point()}
+      onFocus={light}
+      onBlur={() => point()}
+    >
+      <Own {...props} />
+    </span>
+  );
+});
+
+/** The value, by the kind its clause type says it has. */
+function Own({ entry, spec, resolved, wrong }: Props) {
   const dimensions = useLive((s) => s.statement?.dimensions);
   const value = valueIn(entry, spec);
   const set = (v: unknown) => ({ op: "set" as const, clause: entry.id, name: spec.name, value: v });
@@ -104,4 +128,4 @@ export const Value = memo(function Value({ entry, spec, resolved, wrong }: Props
       );
     }
   }
-});
+}
