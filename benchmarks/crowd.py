@@ -19,8 +19,10 @@ import websockets
 from tests.ui.browser import Server
 
 ROOT = Path(__file__).resolve().parents[1]
+STATEMENTS = ROOT / "tests" / "fixtures" / "version_1" / "demos"
 PROJECTS = {"ferry-shelter": ("cap", "rise", 1.2, 2.0), "boat-hall": ("net", "bays_across", 10, 16)}
-"""What they work on: demo projects, and of each a value that is changed within bounds."""
+"""What they work on, and of each a value that is changed within bounds: roofs of a hundred and of a
+thousand members with their panels and sheets, which stay what they are however demos grow."""
 
 
 @dataclass
@@ -41,7 +43,7 @@ async def _works(url: str, name: str, seconds: float, every: float, turn: int) -
     clause, value, low, high = PROJECTS[name]
     person, rng = Person(), random.Random(turn)
     async with httpx.AsyncClient(base_url=url, timeout=60) as client:
-        statement = json.loads((ROOT / "demo" / f"{name}.json").read_text(encoding="utf-8"))
+        statement = json.loads((STATEMENTS / f"{name}.json").read_text(encoding="utf-8"))
         statement["name"] = f"{statement['name']} {turn}"
         file = {"file": ("a.json", json.dumps(statement))}
         project = (await client.post("/api/projects/import", files=file)).json()["id"]

@@ -573,6 +573,16 @@ def packs() -> Iterator[Row]:
     yield Row(f"checking a pack of {parts:,} parts", "reading its files", share, 3.0)
 
 
+def large_models() -> Iterator[Row]:
+    from benchmarks.large import first_picture, large_models
+
+    found = large_models()
+    yield Row("10,000 members turned, longest frame", "drawn in software", found.turned, 500, "ms")
+    yield Row("100,000 cells changed, to the picture", "", found.changed, 3000, "ms")
+    yield Row("100,000 cells seen from another side", "", found.looked, 500, "ms")
+    yield Row("first picture of a demo, cold", "", first_picture(), 1500, "ms")
+
+
 def crowd() -> Iterator[Row]:
     from benchmarks.crowd import crowd as at_work
 
@@ -618,6 +628,7 @@ TABLE = {
     "settling": settling,
     "ribs": ribs,
     "packs": packs,
+    "large models": large_models,
     "crowd": crowd,
 }
 

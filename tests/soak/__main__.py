@@ -1,7 +1,9 @@
-"""The whole soak test: ``python -m tests.soak``; its table goes into docs/reliability.md."""
+"""The whole soak test: ``python -m tests.soak``, or some of its trials by their numbers from 0;
+what they found goes into the table in docs/reliability.md, each row with its day."""
 
 from __future__ import annotations
 
+import re
 import sys
 import tempfile
 import time
@@ -12,6 +14,7 @@ from . import trials
 from .trials import Found
 
 DOCUMENT = Path(__file__).parents[2] / "docs" / "reliability.md"
+SAID = {True: "held", False: "DID NOT HOLD", None: "not tried"}
 BEGIN, END = "<!-- measured -->", "<!-- /measured -->"
 
 
@@ -33,24 +36,34 @@ def main() -> int:
             for found in trial(Path(folder)):
                 every.append(found)
                 taken = time.monotonic() - began
-                said = "held" if found.held else "DID NOT HOLD"
-                print(f"{said}: {found.tried}: {found.found} ({taken:.0f} s)", flush=True)
-    if not sys.argv[1:]:
-        write(every)
-    return int(not all(f.held for f in every))
+                print(
+                    f"{SAID[found.held]}: {found.tried}: {found.found} ({taken:.0f} s)", flush=True
+                )
+    write(every)
+    return int(any(f.held is False for f in every))
+
+
+HEAD = ["| tried | promised | found | | on |", "|---|---|---|---|---|"]
 
 
 def write(every: list[Found]) -> None:
-    """Puts the table in its place in the document."""
+    """Puts rows of what was tried in their places in the table of the document."""
     text = DOCUMENT.read_text(encoding="utf-8")
     before, rest = text.split(BEGIN)
-    after = rest.split(END)[1]
-    rows = ["| tried | promised | found | |", "|---|---|---|---|"]
-    held = {True: "held", False: "NOT HELD"}
-    rows += [f"| {f.tried} | {f.promised} | {f.found} | {held[f.held]} |" for f in every]
+    table, after = rest.split(END)
+    rows = {_what(row): row for row in table.splitlines() if row.startswith("| ")}
+    rows.pop(_what(HEAD[0]), None)
     day = datetime.now(UTC).strftime("%Y-%m-%d")
-    table = "\n".join([f"Measured on {day}.", "", *rows])
-    DOCUMENT.write_text(f"{before}{BEGIN}\n{table}\n{END}{after}", encoding="utf-8")
+    for f in every:
+        row = f"| {f.tried} | {f.promised} | {f.found} | {SAID[f.held]} | {day} |"
+        rows[_what(row)] = row
+    told = "\n".join([*HEAD, *rows.values()])
+    DOCUMENT.write_text(f"{before}{BEGIN}\n{told}\n{END}{after}", encoding="utf-8")
+
+
+def _what(row: str) -> str:
+    """What a row of the table is about, whatever the numbers in it are."""
+    return re.sub(r"[\d.]+", "", row.split("|")[1]).strip()
 
 
 if __name__ == "__main__":

@@ -219,13 +219,24 @@ def test_a_view_is_come_back_to_and_a_picture_of_it_is_saved(page, downloads):
     page.click("Views", "button")
     page.find('button[aria-label="See From above"]').click()
     page.wait(lambda: pressed() == "true")
-    page.click("Save a picture", "button")
-    path = page.wait(lambda: next(iter(downloads.glob("Ferry Shelter*.png"))), 20)
+
+    def taken(what, ending):
+        page.click("Take along", "button")
+        page.wait(
+            lambda: next(e for e in page.find_all('[role="menuitem"]') if e.text == what)
+        ).click()
+        return page.wait(lambda: next(iter(downloads.glob(f"Ferry Shelter*.{ending}"))), 60)
+
+    path = taken("A picture, PNG", "png")
     time.sleep(0.5)
     with Image.open(path) as picture:
         assert picture.width == 2400
         colours = picture.convert("RGB").resize((60, 40)).getcolors(2400)
         assert len(colours) > 20, "it is not empty"
+    lines = taken("Its lines, SVG", "svg").read_text()
+    assert lines.count("<path") > 100
+    time.sleep(0.5)
+    assert taken("The model, glTF", "glb").read_bytes()[:4] == b"glTF"
     page.find('button[aria-label="Forget From above"]').click()
     page.wait(lambda: not page.find_all('button[aria-label="See From above"]'))
 
