@@ -6,6 +6,7 @@ from __future__ import annotations
 import asyncio
 import contextlib
 import json
+import logging
 import secrets
 import sys
 from pathlib import Path
@@ -17,11 +18,17 @@ from pydantic import BaseModel, Field
 
 __all__ = ["TableCommand", "TableLink"]
 
+log = logging.getLogger(__name__)
+
 LINE = 256 * 1024 * 1024
 LARGEST = 64 * 1024 * 1024
 """Bytes of a sheet the table takes."""
 ANSWERS, LOADS = 10.0, 60.0
 """Seconds in which the table answers, and in which it has looked through a sheet."""
+
+GREETING = 30.0
+"""Seconds in which it says who it is, as long as it lets itself be asked."""
+FAILED = (TimeoutError, OSError, ValueError)
 
 Streams = tuple[asyncio.StreamReader, asyncio.StreamWriter]
 
@@ -60,29 +67,36 @@ class TableLink:
         self._orders, self._loads = _Line(), _Line()
 
     async def _begun(self) -> asyncio.subprocess.Process:
+        """The table's process, which is known once it has said where it listens."""
         async with self._beginning:
             if self._process is not None and self._process.returncode is None:
                 return self._process
             self._secret = secrets.token_urlsafe(32)
             command = (sys.executable, "-m", "leanlattice.table", "0", str(self._folder))
             pipe = asyncio.subprocess.PIPE
-            self._process = await asyncio.create_subprocess_exec(*command, stdin=pipe, stdout=pipe)
-            assert self._process.stdin is not None
-            assert self._process.stdout is not None
-            self._process.stdin.write(f"{self._secret}\n".encode())
-            await self._process.stdin.drain()
-            self._port = int(await asyncio.wait_for(self._process.stdout.readline(), LOADS))
-            return self._process
+            process = await asyncio.create_subprocess_exec(*command, stdin=pipe, stdout=pipe)
+            try:
+                assert process.stdin is not None
+                assert process.stdout is not None
+                process.stdin.write(f"{self._secret}\n".encode())
+                await process.stdin.drain()
+                self._port = int(await asyncio.wait_for(process.stdout.readline(), LOADS))
+            except BaseException:
+                await _ended(process)
+                raise
+            self._process = process
+            return process
 
     async def _connected(self, line: _Line) -> Streams:
         process = await self._begun()
         if line.streams is None or line.to is not process:
             line.cut()
-            line.streams = await asyncio.open_connection("127.0.0.1", self._port, limit=LINE)
             line.to = process
+            line.streams = await asyncio.open_connection("127.0.0.1", self._port, limit=LINE)
             reader, writer = line.streams
             writer.write(f"HELLO {self._secret}\n".encode())
-            await asyncio.wait_for(reader.readline(), ANSWERS)
+            if not (await asyncio.wait_for(reader.readline(), GREETING)).startswith(b"OK"):
+                raise ConnectionError("The table did not greet.")
         return line.streams
 
     async def line(self, text: str) -> tuple[bool, Any]:
@@ -94,21 +108,40 @@ class TableLink:
     ) -> tuple[bool, Any]:
         async with line.lock:
             try:
-                reader, writer = await self._connected(line)
+                try:
+                    reader, writer = await self._connected(line)
+                except FAILED as error:
+                    # Nothing was said yet, so that it may be begun anew at once.
+                    await self._gone(line, error)
+                    reader, writer = await self._connected(line)
                 writer.write(f"{text}\n".encode() + content)
                 await writer.drain()
                 answer = (await asyncio.wait_for(reader.readline(), seconds)).decode()
                 word, _, rest = answer.partition(" ")
                 return word == "OK", json.loads(rest)
-            except (TimeoutError, OSError, ValueError):
-                line.cut()
-                await self._end()
+            except FAILED as error:
+                await self._gone(line, error)
                 raise HTTPException(
                     503, "The cutting table does not answer; try again and it is begun anew."
                 ) from None
+            except asyncio.CancelledError:
+                # An answer nobody waited for must not be taken for that to the next line.
+                line.cut()
+                raise
+
+    async def _gone(self, line: _Line, error: Exception) -> None:
+        """Ends the process a line spoke to, never one that was begun anew since."""
+        log.warning("the cutting table does not answer: %r", error)
+        line.cut()
+        if line.to is not None and line.to is self._process:
+            await self._end()
 
     async def ask(self, text: str) -> dict[str, Any]:
-        _, answer = await self.line(text)
+        """What the table answers to a line that only asks, said again where it has gone meanwhile."""
+        try:
+            _, answer = await self.line(text)
+        except HTTPException:
+            _, answer = await self.line(text)
         out: dict[str, Any] = answer
         return out
 
@@ -130,12 +163,17 @@ class TableLink:
 
     async def _end(self) -> None:
         process, self._process = self._process, None
-        if process is not None and process.returncode is None:
-            with contextlib.suppress(ProcessLookupError):
-                process.kill()
-            await process.wait()
+        if process is not None:
+            await _ended(process)
 
     async def close(self) -> None:
         self._orders.cut()
         self._loads.cut()
         await self._end()
+
+
+async def _ended(process: asyncio.subprocess.Process) -> None:
+    if process.returncode is None:
+        with contextlib.suppress(ProcessLookupError):
+            process.kill()
+        await process.wait()

@@ -30,7 +30,7 @@ from .reading import Fault
 LARGEST = 64 * 1024 * 1024
 LONGEST_LINE = 4096
 LONGEST_NAME = 200
-IDLE, LOADING, GREETING = 600.0, 30.0, 5.0
+IDLE, LOADING, GREETING = 600.0, 30.0, 30.0
 """Seconds without a word after which a line is cut: between commands, while a sheet comes, and
 before it has said who it is."""
 MOST_LINES = 16

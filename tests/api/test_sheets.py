@@ -120,7 +120,6 @@ def test_sheets_go_to_the_table_which_is_begun_anew_when_it_has_gone(client, pro
     assert client.post(f"/api/projects/{project}/sheets/1/cut").json()["job"]["number"] == 2
     client.app.state.table._process.kill()
     time.sleep(0.3)
-    assert client.get("/api/table").status_code in (200, 503)
     told = client.get("/api/table").json()
     assert [j["number"] for j in told["queue"]] == [2], "its queue outlives it"
     assert told["fault"] == "off"

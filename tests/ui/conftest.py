@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from pathlib import Path
+
 import psutil
 import pytest
 
@@ -51,6 +53,10 @@ def pytest_runtest_makereport(item, call):
     report = outcome.get_result()
     if report.failed:
         report.sections.append(("The machine", _machine()))
+        server = item.funcargs.get("server")
+        if server is not None:
+            said = Path(server.log.name).read_text(errors="replace")
+            report.sections.append(("The server", said[-3000:]))
 
 
 def _machine():
