@@ -2,10 +2,9 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { Popover } from "radix-ui";
 import { useState } from "react";
 import { answered, api, type Schemas } from "./api/client";
-import { useLive } from "./live/live";
+import { type Opened, useLive, useOpened } from "./state/opened";
 import { Button } from "./ui/Button";
 import { whenText } from "./ui/text";
-import { viewport } from "./view/View";
 
 type State = Schemas["StateMessage"];
 
@@ -36,16 +35,17 @@ export function History() {
 }
 
 /** Gives a state a name, and where the view shows it a picture. */
-async function nameState(project: string, head: number, name: string, isSeen: boolean) {
+async function nameState({ project, viewport }: Opened, head: number, name: string, isSeen: boolean) {
   const params = { path: { project, head } };
   await answered(api.PUT("/api/projects/{project}/states/{head}/name", { params, body: { name } }));
-  const picture = name && isSeen ? await viewport().picture(WIDE, HIGH) : null;
+  const picture = name && isSeen ? await viewport.picture(WIDE, HIGH) : null;
   if (picture)
     await fetch(`/api/projects/${project}/states/${head}/picture`, { method: "PUT", body: picture });
 }
 
 function States({ onDone }: { onDone: () => void }) {
-  const project = useLive((s) => s.project) ?? "";
+  const opened = useOpened();
+  const { live, project } = opened;
   const head = useLive((s) => s.head);
   const queries = useQueryClient();
   const key = ["states", project, head];
@@ -53,14 +53,14 @@ function States({ onDone }: { onDone: () => void }) {
     queryKey: key,
     queryFn: () => answered(api.GET("/api/projects/{project}/states", { params: { path: { project } } })),
   });
-  const told = (e: Error) => useLive.setState({ problem: e.message });
+  const told = (e: Error) => live.setState({ problem: e.message });
   const goTo = async (state: number) => {
     onDone();
     const params = { path: { project, head: state } };
     await answered(api.POST("/api/projects/{project}/states/{head}", { params })).catch(told);
   };
   const name = async (state: number, text: string) => {
-    await nameState(project, state, text.trim(), state === head).catch(told);
+    await nameState(opened, state, text.trim(), state === head).catch(told);
     await queries.invalidateQueries({ queryKey: key });
   };
   if (error)

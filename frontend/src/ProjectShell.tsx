@@ -3,18 +3,14 @@ import { Link, Route, Routes, useParams } from "react-router-dom";
 import type { ClauseEntry, Edit } from "./api/client";
 import { useRound } from "./help/round";
 import { ShownRound } from "./help/ShownRound";
-import { channel, useLive } from "./live/live";
 import { RescueScreen } from "./RescueScreen";
 import { StatusLine } from "./StatusLine";
-import { resetView, useView } from "./state/view";
+import { type Opened, OpenedProject, useLive, useOpened } from "./state/opened";
 import { TopBar } from "./TopBar";
 import { Boundary } from "./ui/Boundary";
 import { useLengths } from "./ui/lengths";
-import { useAxes } from "./view/axes";
 import { useCardPicture } from "./view/cardPicture";
-import { useDimensions } from "./view/dimensions";
 import { asText, fromText } from "./workbench/clipboard";
-import { useTargets } from "./workbench/targets";
 import { Workbench } from "./workbench/Workbench";
 
 const ContactScreen = lazy(async () => ({
@@ -32,17 +28,20 @@ const TraceScreen = lazy(async () => ({ default: (await import("./trace/TraceScr
 /** An open project: its bar, the screen at hand and the status line. */
 export function ProjectShell() {
   const { project = "" } = useParams();
+  return (
+    <OpenedProject key={project} project={project}>
+      <Screens />
+    </OpenedProject>
+  );
+}
+
+function Screens() {
+  const { project, viewing } = useOpened();
   const connection = useLive((s) => s.connection);
   const name = useLive((s) => s.statement?.name);
   useEffect(() => {
-    resetView();
-    channel.open(project);
     useLengths.getState().open(project);
     useRound.getState().open(project);
-    useTargets.getState().open(project);
-    useDimensions.getState().open(project);
-    useAxes.getState().open(project);
-    return () => channel.close();
   }, [project]);
   useEffect(() => {
     document.title = name ? `${name} · Lean Lattice` : "Lean Lattice";
@@ -50,8 +49,8 @@ export function ProjectShell() {
   // Handles of the first shape are at hand from the start.
   const firstClause = useLive((s) => s.statement?.clauses?.[0]?.id);
   useEffect(() => {
-    if (firstClause && !useView.getState().active) useView.setState({ active: firstClause });
-  }, [firstClause]);
+    if (firstClause && !viewing.getState().active) viewing.setState({ active: firstClause });
+  }, [firstClause, viewing]);
   useCardPicture();
   useShortcuts();
   useClipboard();
@@ -121,14 +120,16 @@ export function ProjectShell() {
 
 /** Copies the clauses that are chosen, or the one at hand, as text, and puts clauses that are pasted below it. */
 function useClipboard() {
+  const opened = useOpened();
+  const { live, viewing } = opened;
   useEffect(() => {
     const isTyping = () => {
       const at = document.activeElement;
       return at instanceof HTMLInputElement || at instanceof HTMLTextAreaElement;
     };
     const copy = (e: ClipboardEvent) => {
-      const clauses = useLive.getState().statement?.clauses ?? [];
-      const { chosen, active } = useView.getState();
+      const clauses = live.getState().statement?.clauses ?? [];
+      const { chosen, active } = viewing.getState();
       const entries = clauses.filter((c) => (chosen.size ? chosen.has(c.id) : c.id === active));
       if (!entries.length || isTyping() || window.getSelection()?.toString()) return;
       e.clipboardData?.setData("text/plain", asText(entries));
@@ -136,9 +137,9 @@ function useClipboard() {
     };
     const paste = (e: ClipboardEvent) => {
       if (isTyping()) return;
-      const clauses = useLive.getState().statement?.clauses ?? [];
+      const clauses = live.getState().statement?.clauses ?? [];
       const pasted = fromText(e.clipboardData?.getData("text/plain") ?? "", clauses);
-      if (pasted) void putIn(pasted, useView.getState().active);
+      if (pasted) void putIn(opened, pasted, viewing.getState().active);
     };
     document.addEventListener("copy", copy);
     document.addEventListener("paste", paste);
@@ -146,23 +147,24 @@ function useClipboard() {
       document.removeEventListener("copy", copy);
       document.removeEventListener("paste", paste);
     };
-  }, []);
+  }, [opened, live, viewing]);
 }
 
 /** Puts clauses below another one, or at the end. */
-async function putIn(pasted: ClauseEntry[], below: string | null) {
-  const clauses = useLive.getState().statement?.clauses ?? [];
+async function putIn({ live, viewing, channel }: Opened, pasted: ClauseEntry[], below: string | null) {
+  const clauses = live.getState().statement?.clauses ?? [];
   const at = clauses.findIndex((c) => c.id === below) + 1 || clauses.length;
   const edits = pasted.map((clause, k) => ({ op: "add", at: at + k, clause }));
   const one = edits.length === 1 ? edits[0] : { op: "together", edits };
-  if (await channel.edit(one as Edit)) useView.getState().set({ active: pasted.at(-1)!.id });
+  if (await channel.edit(one as Edit)) viewing.getState().set({ active: pasted.at(-1)!.id });
 }
 
 function useShortcuts() {
+  const { viewing, channel } = useOpened();
   useEffect(() => {
     const key = (e: KeyboardEvent) => {
       const typing = e.target instanceof HTMLInputElement || e.target instanceof HTMLSelectElement;
-      const view = useView.getState();
+      const view = viewing.getState();
       if ((e.ctrlKey || e.metaKey) && e.key.toLowerCase() === "z" && !typing) {
         e.preventDefault();
         void channel.history(e.shiftKey ? "redo" : "undo");
@@ -182,5 +184,5 @@ function useShortcuts() {
     };
     window.addEventListener("keydown", key);
     return () => window.removeEventListener("keydown", key);
-  }, []);
+  }, [viewing, channel]);
 }

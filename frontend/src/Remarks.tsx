@@ -1,8 +1,7 @@
 import { Popover } from "radix-ui";
 import { useNavigate } from "react-router-dom";
 import { useClauseKinds } from "./api/kinds";
-import { useLive } from "./live/live";
-import { useView } from "./state/view";
+import { useLive, useOpened } from "./state/opened";
 import { RemarkLine } from "./workbench/RemarkLine";
 import { allRemarks, counted, type Remark } from "./workbench/remarks";
 
@@ -11,6 +10,7 @@ const TEXTS = { brick: "text-brick", amber: "text-amber", soft: "text-soft" };
 /** How many clauses could not be made and how many warnings there are; behind it all of them in a list, each with its
  * clause, its place and what would mend it. */
 export function Remarks() {
+  const { viewing } = useOpened();
   const clauses = useLive((s) => s.statement?.clauses);
   const outcomes = useLive((s) => s.outcomes);
   const project = useLive((s) => s.project);
@@ -24,7 +24,7 @@ export function Remarks() {
   const title = (remark: Remark) => kinds.find((k) => k.kind === every[number(remark)]?.kind)?.title;
   const goTo = (remark: Remark) => {
     navigate(`/p/${project}`);
-    useView.getState().set({ active: remark.clause, folded: new Set() });
+    viewing.getState().set({ active: remark.clause, folded: new Set() });
     // The clause may have to be drawn first.
     requestAnimationFrame(() => scrollTo(remark.clause));
   };

@@ -1,13 +1,14 @@
 import { useEffect, useState } from "react";
 import { Link } from "react-router-dom";
 import { answered, api, type Schemas } from "./api/client";
-import { channel } from "./live/live";
+import { useOpened } from "./state/opened";
 import { Button } from "./ui/Button";
 
 type State = Schemas["StateMessage"];
 
 /** A project that stands at something that cannot be read: where it stood before, to go back to. */
 export function RescueScreen({ project }: { project: string }) {
+  const { channel } = useOpened();
   const [states, setStates] = useState<State[] | null>(null);
   const [problem, setProblem] = useState("");
   useEffect(() => {
@@ -20,7 +21,7 @@ export function RescueScreen({ project }: { project: string }) {
       await answered(
         api.POST("/api/projects/{project}/states/{head}", { params: { path: { project, head } } }),
       );
-      channel.open(project);
+      channel.open();
     } catch (error) {
       setProblem(error instanceof Error ? error.message : String(error));
     }

@@ -1,8 +1,7 @@
 import { useShallow } from "zustand/react/shallow";
 import { useClauseKinds } from "./api/kinds";
-import { channel, useLive } from "./live/live";
 import { Remarks } from "./Remarks";
-import { useView } from "./state/view";
+import { useLive, useOpened, useView } from "./state/opened";
 import { LengthSwitch } from "./ui/LengthSwitch";
 import { PaperSwitch } from "./ui/PaperSwitch";
 import { ProgressBar } from "./ui/ProgressBar";
@@ -10,6 +9,7 @@ import { secondsText } from "./ui/text";
 
 /** The line at the foot: busy or not, the last time, warnings, and what went wrong. */
 export function StatusLine() {
+  const { live, channel } = useOpened();
   const { busy, progress, quiet, seconds, problem, connection, statement } = useLive(
     useShallow(({ busy, progress, quiet, seconds, problem, connection, statement }) => ({
       busy,
@@ -74,7 +74,7 @@ export function StatusLine() {
           className="absolute right-2 bottom-full mb-1 flex max-w-2xl items-start gap-3 rounded-sm bg-brick-pale px-3 py-2 leading-snug text-brick"
         >
           <span>{problem}</span>
-          <button type="button" className="underline" onClick={() => useLive.setState({ problem: null })}>
+          <button type="button" className="underline" onClick={() => live.setState({ problem: null })}>
             Close
           </button>
         </span>

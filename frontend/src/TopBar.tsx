@@ -2,8 +2,7 @@ import { useState } from "react";
 import { Link, NavLink, useNavigate, useParams } from "react-router-dom";
 import { History } from "./History";
 import { Help } from "./help/Help";
-import { channel, useLive } from "./live/live";
-import { useView } from "./state/view";
+import { useLive, useOpened } from "./state/opened";
 import { Button } from "./ui/Button";
 import { itemOf } from "./view/naming";
 
@@ -18,6 +17,7 @@ const SCREENS = [
 
 /** The one bar on top: project, screens, undo and redo, find. */
 export function TopBar() {
+  const { channel } = useOpened();
   const { project = "" } = useParams();
   const statement = useLive((s) => s.statement);
   const undoes = useLive((s) => s.undoes);
@@ -99,16 +99,17 @@ export function TopBar() {
 }
 
 function Find() {
+  const { live, viewing } = useOpened();
   const [text, setText] = useState("");
   const [missed, setMissed] = useState(false);
   const navigate = useNavigate();
   const { project = "" } = useParams();
   const find = () => {
-    const found = itemOf(useLive.getState(), text);
+    const found = itemOf(live.getState(), text);
     setMissed(!found);
     if (!found) return;
     navigate(`/p/${project}`);
-    useView.getState().show([found]);
+    viewing.getState().show([found]);
     setText("");
   };
   return (

@@ -6,7 +6,6 @@ import { BrowserRouter, Navigate, Route, Routes } from "react-router-dom";
 import { loadCatalogue } from "./api/catalogue";
 import { NewProjectScreen } from "./projects/NewProjectScreen";
 import { ProjectsScreen } from "./projects/ProjectsScreen";
-import { resetView } from "./state/view";
 import "./theme.css";
 import { layPaper } from "./ui/paper";
 
@@ -48,7 +47,6 @@ async function start() {
     setTimeout(start, 1000);
     return;
   }
-  resetView();
   root.render(application);
   void shell();
 }

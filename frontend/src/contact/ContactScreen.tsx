@@ -2,8 +2,7 @@ import { useRef, useState } from "react";
 import { useNavigate, useParams } from "react-router-dom";
 import { answered, api, type ClauseEntry, type ClauseKind, type Figure, type ValueSpec } from "../api/client";
 import { useClauseKinds } from "../api/kinds";
-import { channel, useLive } from "../live/live";
-import { useView } from "../state/view";
+import { useLive, useOpened, useView } from "../state/opened";
 import { Button } from "../ui/Button";
 import { ProgressBar } from "../ui/ProgressBar";
 import { figureText } from "../ui/text";
@@ -40,6 +39,7 @@ interface Variable {
 
 /** Small pictures of one value, or a pair of values, at many settings, to pick one from. */
 export function ContactScreen() {
+  const { viewing, channel } = useOpened();
   const { project = "" } = useParams();
   const navigate = useNavigate();
   const clauses = useLive((s) => s.statement?.clauses) ?? [];
@@ -84,7 +84,7 @@ export function ContactScreen() {
   const keep = async (setting: Setting) => {
     for (const { clause, name, value } of setting.values)
       await channel.edit({ op: "set", clause, name, value });
-    useView.getState().set({ active: setting.values[0]!.clause });
+    viewing.getState().set({ active: setting.values[0]!.clause });
     navigate(`/p/${project}`);
   };
 

@@ -3,7 +3,7 @@ import { useState } from "react";
 import { useParams } from "react-router-dom";
 import { catalogue } from "../api/catalogue";
 import { answered, api, type PackMessage } from "../api/client";
-import { useLive } from "../live/live";
+import { useLive } from "../state/opened";
 import { Button } from "../ui/Button";
 import { ProgressBar } from "../ui/ProgressBar";
 

@@ -1,13 +1,14 @@
 import { useEffect } from "react";
 import { Link, useLocation } from "react-router-dom";
 import { useClauseKinds } from "../api/kinds";
-import { channel, useLive } from "../live/live";
+import { useLive, useOpened } from "../state/opened";
 import { Button } from "../ui/Button";
 import { freshClause } from "../workbench/freshId";
 import { progress, STEPS, useRound } from "./round";
 
 /** The step that is at hand, over the foot of the statement, while one is shown round. */
 export function ShownRound({ project }: { project: string }) {
+  const { channel } = useOpened();
   const { on, seen, see, leave } = useRound();
   const kinds = useClauseKinds();
   const clauses = useLive((s) => s.statement?.clauses) ?? [];

@@ -1,4 +1,4 @@
-import { create } from "zustand";
+import { createStore, type StoreApi } from "zustand";
 import type { Asked, Edit, Outcome, Said, Statement, StatementMessage } from "../api/client";
 import { answered, api } from "../api/client";
 import { type Compared, compared, toldOf } from "./compared";
@@ -71,8 +71,6 @@ const EMPTY: Live = {
   compared: null,
 };
 
-export const useLive = create<Live>(() => EMPTY);
-
 const KEYS_KEPT = 200;
 const RETRY_MS = 1000;
 const GATHER_MS = 250;
@@ -93,7 +91,9 @@ function moved(live: Live, shown: Shown): Moving {
   };
 }
 
-class Channel {
+export class Channel {
+  /** What the server last said. */
+  readonly live: StoreApi<Live>;
   private socket: WebSocket | null = null;
   private previewNumber = 0;
   private inFlight = 0;
@@ -105,10 +105,14 @@ class Channel {
   private editing: Promise<unknown> = Promise.resolve();
   private spreading: ReturnType<typeof setTimeout> | undefined;
 
-  open(project: string) {
+  constructor(readonly project: string) {
+    this.live = createStore(() => ({ ...EMPTY, project, geometry: new Map(), measures: new Map() }));
+  }
+
+  open() {
     this.close();
-    useLive.setState({ ...EMPTY, project, geometry: new Map(), measures: new Map() });
-    this.connect(project);
+    this.live.setState({ ...EMPTY, project: this.project, geometry: new Map(), measures: new Map() });
+    this.connect();
   }
 
   close() {
@@ -123,21 +127,21 @@ class Channel {
     socket?.close();
   }
 
-  private connect(project: string) {
+  private connect() {
     const scheme = location.protocol === "https:" ? "wss" : "ws";
-    const socket = new WebSocket(`${scheme}://${location.host}/api/projects/${project}/live`);
+    const socket = new WebSocket(`${scheme}://${location.host}/api/projects/${this.project}/live`);
     socket.binaryType = "arraybuffer";
     this.socket = socket;
-    socket.onopen = () => useLive.setState({ connection: "open" });
+    socket.onopen = () => this.live.setState({ connection: "open" });
     socket.onmessage = (event) => this.hear(event.data);
     socket.onclose = (event) => {
       if (this.socket !== socket) return;
       this.inFlight = 0;
       const connection = CLOSED[event.code] ?? "lost";
-      useLive.setState({ connection, busy: false });
+      this.live.setState({ connection, busy: false });
       if (connection === "lost")
         setTimeout(() => {
-          if (this.socket === socket) this.connect(project);
+          if (this.socket === socket) this.connect();
         }, RETRY_MS);
     };
   }
@@ -150,31 +154,31 @@ class Channel {
     if (typeof data !== "string") {
       const shown = decode(data);
       return shown.type === "motion"
-        ? useLive.setState((s) => ({ moving: moved(s, shown) }))
+        ? this.live.setState((s) => ({ moving: moved(s, shown) }))
         : this.show(shown);
     }
     const message = JSON.parse(data) as Said;
     switch (message.type) {
       case "statement":
-        return adopt(message);
+        return this.adopt(message);
       case "outcome":
         return this.gather(message.outcome);
       case "busy":
-        return useLive.setState({ busy: true, progress: null, quiet: null });
+        return this.live.setState({ busy: true, progress: null, quiet: null });
       case "progress":
-        return useLive.setState({ busy: true, progress: message, quiet: null });
+        return this.live.setState({ busy: true, progress: message, quiet: null });
       case "quiet":
-        return useLive.setState({ busy: true, quiet: message });
+        return this.live.setState({ busy: true, quiet: message });
       case "arranging":
-        return useLive.setState({ arranging: message, arranged: null });
+        return this.live.setState({ arranging: message, arranged: null });
       case "arranged":
-        return useLive.setState({ arranging: null, arranged: message });
+        return this.live.setState({ arranging: null, arranged: message });
       case "drawn":
         this.spread();
         return this.drawn(message.preview);
       case "idle":
         this.spread();
-        return useLive.setState((s) => ({
+        return this.live.setState((s) => ({
           busy: false,
           progress: null,
           quiet: null,
@@ -184,14 +188,14 @@ class Channel {
           compared: this.previewed ? s.compared : compared(s.compared, s.head, toldOf(s.outcomes)),
         }));
       case "problem":
-        return useLive.setState({ problem: message.text });
+        return this.live.setState({ problem: message.text });
     }
   }
 
   /** Outcomes come one by one but are taken up together, so that a change is drawn once. */
   private gather(outcome: Outcome) {
-    if (useLive.getState().quiet) useLive.setState({ quiet: null });
-    const before = this.gathered[outcome.id] ?? useLive.getState().outcomes[outcome.id];
+    if (this.live.getState().quiet) this.live.setState({ quiet: null });
+    const before = this.gathered[outcome.id] ?? this.live.getState().outcomes[outcome.id];
     this.gathered[outcome.id] = withPending(before, outcome);
     this.spreading ??= setTimeout(() => this.spread(), GATHER_MS);
   }
@@ -202,7 +206,7 @@ class Channel {
     const { gathered } = this;
     this.gathered = {};
     if (Object.keys(gathered).length)
-      useLive.setState((s) => ({
+      this.live.setState((s) => ({
         outcomes: { ...s.outcomes, ...gathered },
         // What has settled stands in the place of what was moving.
         moving: s.moving && gathered[s.moving.clause] ? null : s.moving,
@@ -211,17 +215,17 @@ class Channel {
 
   private show(shown: Shown) {
     const kind = shown.type === "geometry" ? "geometry" : "measures";
-    useLive.getState()[kind].set(shown.key, shown);
+    this.live.getState()[kind].set(shown.key, shown);
     if (kind !== "geometry") return;
     this.keys.push(shown.key);
     if (this.keys.length > KEYS_KEPT) {
-      const used = new Set(Object.values(useLive.getState().outcomes).map((o) => o.key));
+      const used = new Set(Object.values(this.live.getState().outcomes).map((o) => o.key));
       const dropped = this.keys.splice(0, KEYS_KEPT / 2).filter((k) => !used.has(k));
       for (const key of dropped) {
-        useLive.getState().geometry.delete(key);
-        useLive.getState().measures.delete(key);
+        this.live.getState().geometry.delete(key);
+        this.live.getState().measures.delete(key);
       }
-      this.keys.unshift(...[...used].filter((k) => useLive.getState().geometry.has(k)));
+      this.keys.unshift(...[...used].filter((k) => this.live.getState().geometry.has(k)));
       this.say({ type: "dropped", keys: dropped });
     }
   }
@@ -274,7 +278,7 @@ class Channel {
 
   /** Lets work of which nothing was heard for long go on. */
   goOn() {
-    useLive.setState({ quiet: null });
+    this.live.setState({ quiet: null });
     this.say({ type: "go-on" });
   }
 
@@ -289,7 +293,8 @@ class Channel {
     this.endPreview();
     // One after the other: each is drawn up against what the one before has made.
     const made = this.editing.then(() => {
-      const { project, head } = useLive.getState();
+      const { project } = this;
+      const { head } = this.live.getState();
       return this.moved(
         api.POST("/api/projects/{project}/edits", {
           params: { path: { project } },
@@ -302,7 +307,7 @@ class Channel {
   }
 
   async history(way: "undo" | "redo") {
-    const { project } = useLive.getState();
+    const { project } = this;
     await this.moved(
       api.POST("/api/projects/{project}/history/{way}", { params: { path: { project, way } } }),
     );
@@ -310,39 +315,30 @@ class Channel {
 
   private async moved(call: Promise<{ data?: StatementMessage; error?: unknown }>): Promise<boolean> {
     try {
-      adopt(await answered(call));
+      this.adopt(await answered(call));
       return true;
     } catch (error) {
-      useLive.setState({ problem: error instanceof Error ? error.message : String(error) });
+      this.live.setState({ problem: error instanceof Error ? error.message : String(error) });
       this.settle();
       return false;
     }
   }
-}
 
-function adopt(message: StatementMessage) {
-  const ids = new Set((message.statement.clauses ?? []).map((c) => c.id));
-  useLive.setState((s) => {
-    if (message.project !== s.project) return s;
-    const outcomes = Object.fromEntries(Object.entries(s.outcomes).filter(([id]) => ids.has(id)));
-    return {
-      statement: message.statement,
-      head: message.head,
-      undoes: message.undoes,
-      redoes: message.redoes,
-      dimensions: message.dimensions,
-      outcomes,
-    };
-  });
-}
-
-export const channel = new Channel();
-
-/** What the server last said, for those who care about results and not about how far work has come. */
-export function useResults(): Live {
-  useLive((s) => s.outcomes);
-  useLive((s) => s.statement);
-  return useLive.getState();
+  private adopt(message: StatementMessage) {
+    const ids = new Set((message.statement.clauses ?? []).map((c) => c.id));
+    this.live.setState((s) => {
+      if (message.project !== s.project) return s;
+      const outcomes = Object.fromEntries(Object.entries(s.outcomes).filter(([id]) => ids.has(id)));
+      return {
+        statement: message.statement,
+        head: message.head,
+        undoes: message.undoes,
+        redoes: message.redoes,
+        dimensions: message.dimensions,
+        outcomes,
+      };
+    });
+  }
 }
 
 /** Outcome of the clause whose result of a type is told of: the last that something of another type was made of, and

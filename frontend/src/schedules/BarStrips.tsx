@@ -1,6 +1,6 @@
 import { useVirtualizer } from "@tanstack/react-virtual";
 import { useRef } from "react";
-import { useView } from "../state/view";
+import { useOpened, useView } from "../state/opened";
 import type { Bar, Piece } from "./bars";
 
 const ROW = 34;
@@ -63,6 +63,7 @@ interface CutProps {
 }
 
 function Cut({ piece, share, named }: CutProps) {
+  const { viewing } = useOpened();
   const picked = useView((s) => piece.item !== undefined && s.selected.has(piece.item));
   const length = piece.to - piece.from;
   return (
@@ -75,7 +76,7 @@ function Cut({ piece, share, named }: CutProps) {
         picked ? "bg-plum text-paper" : "bg-ground hover:bg-plum-pale"
       }`}
       style={{ left: share(piece.from), width: share(length) }}
-      onClick={() => piece.item && useView.getState().show([piece.item])}
+      onClick={() => piece.item && viewing.getState().show([piece.item])}
     >
       {named ? piece.label : ""}
     </button>

@@ -1,7 +1,9 @@
 /** The rows of a schedule. */
+
 import { useVirtualizer } from "@tanstack/react-virtual";
 import { useEffect, useMemo, useRef } from "react";
-import { type Item, useView } from "../state/view";
+import { useView } from "../state/opened";
+import type { Item } from "../state/view";
 import { countsOf } from "../ui/spread";
 import { extent } from "../view/palette";
 import { type Cell, cellText, headerText } from "./cells";

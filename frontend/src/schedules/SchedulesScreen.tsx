@@ -2,8 +2,8 @@ import { useMemo, useState } from "react";
 import { useSearchParams } from "react-router-dom";
 import { catalogue } from "../api/catalogue";
 import type { TableMessage } from "../api/client";
-import { useLive } from "../live/live";
-import { item, useView } from "../state/view";
+import { useLive, useOpened, useView } from "../state/opened";
+import { item } from "../state/view";
 import { Button } from "../ui/Button";
 import { Menu, MenuEntry, TickEntries } from "../ui/Menu";
 import { View } from "../view/View";
@@ -44,6 +44,7 @@ const COPIED_MS = 1500;
 
 /** Schedules, sorted and filtered, linked with the view both ways. */
 export function SchedulesScreen() {
+  const { live } = useOpened();
   const [search, setSearch] = useSearchParams();
   const { schedules } = catalogue();
   const outcomes = useLive((s) => s.outcomes);
@@ -97,7 +98,7 @@ export function SchedulesScreen() {
   );
   const lacking = schedules.filter((s) => lacks(s, types) && s.name !== name);
   const shown = schedules.filter((s) => !lacking.includes(s));
-  const fileName = `${useLive.getState().statement?.name ?? "schedule"} ${name}`;
+  const fileName = `${live.getState().statement?.name ?? "schedule"} ${name}`;
   const open = (of: string) => {
     setSort(null);
     setByType(false);
@@ -113,7 +114,7 @@ export function SchedulesScreen() {
       setCopied(true);
       setTimeout(() => setCopied(false), COPIED_MS);
     } catch {
-      useLive.setState({ problem: "The browser did not let the table be copied; saving it as CSV works." });
+      live.setState({ problem: "The browser did not let the table be copied; saving it as CSV works." });
     }
   };
   return (

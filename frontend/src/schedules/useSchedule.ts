@@ -1,6 +1,6 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { answered, api, type TableMessage } from "../api/client";
-import { useLive } from "../live/live";
+import { useLive } from "../state/opened";
 
 /** A schedule of the statement as it stands; kept on screen while a newer one is made. */
 export function useSchedule(name: string): {

@@ -1,4 +1,4 @@
-import { useLive } from "../live/live";
+import { useLive } from "../state/opened";
 import type { PartRow, Sheet } from "./sheets";
 
 interface Props {

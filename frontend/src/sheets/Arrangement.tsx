@@ -1,6 +1,6 @@
 import { useState } from "react";
 import { answered, api } from "../api/client";
-import { channel, useLive } from "../live/live";
+import { useLive, useOpened } from "../state/opened";
 import { Button } from "../ui/Button";
 import { ProgressBar } from "../ui/ProgressBar";
 import { liesOf, rearrange, type Sheet } from "./sheets";
@@ -9,6 +9,8 @@ const SECONDS = 30;
 
 /** How parts came to lie as they do: found at once, found better in the background, or pinned by hand. */
 export function Arrangement({ sheet }: { sheet: Sheet }) {
+  const opened = useOpened();
+  const { channel } = opened;
   const project = useLive((s) => s.project);
   const arranging = useLive((s) => s.arranging);
   const arranged = useLive((s) => s.arranged);
@@ -47,7 +49,9 @@ export function Arrangement({ sheet }: { sheet: Sheet }) {
         <div className="flex flex-wrap gap-2">
           <Button onClick={() => void begin()}>Arrange better ({SECONDS} s)</Button>
           {pinned > 0 && (
-            <Button onClick={() => void rearrange(sheet, (l) => [l[0], l[1], l[2], l[3], l[4], false])}>
+            <Button
+              onClick={() => void rearrange(opened, sheet, (l) => [l[0], l[1], l[2], l[3], l[4], false])}
+            >
               Unpin {pinned}
             </Button>
           )}

@@ -1,7 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { useEffect, useRef } from "react";
-import { useLive } from "../live/live";
-import { useView } from "../state/view";
+import { type Opened, useLive, useOpened, useView } from "../state/opened";
 import { withoutName, written } from "./names";
 import { type Lie, type PartRow, rearrange, type Sheet } from "./sheets";
 import type { TableMove } from "./table";
@@ -54,6 +53,8 @@ interface Props {
 
 /** A sheet as it will be cut. Parts are dragged to where they are to stay. */
 export function SheetPicture({ number, sheet, parts, wrong, run }: Props) {
+  const opened = useOpened();
+  const { viewing } = opened;
   const project = useLive((s) => s.project);
   const selected = useView((s) => s.selected);
   const host = useRef<HTMLDivElement>(null);
@@ -122,7 +123,7 @@ export function SheetPicture({ number, sheet, parts, wrong, run }: Props) {
   const down = (e: React.PointerEvent) => {
     const part = (e.target as Element).closest<SVGGElement>(".PART");
     const row = parts.find((p) => p.label === part?.id);
-    useView.getState().select(row ? [row.item] : []);
+    viewing.getState().select(row ? [row.item] : []);
     if (!part || e.button !== 0) return;
     drag.current = { part, from: onSheet(e), by: [0, 0] };
     host.current?.setPointerCapture(e.pointerId);
@@ -144,7 +145,7 @@ export function SheetPicture({ number, sheet, parts, wrong, run }: Props) {
     });
   };
   const shift = (label: string, dx: number, dy: number) =>
-    rearrange(sheet, (l) => (l[0] === label ? [l[0], l[1], l[2] + dx, l[3] + dy, l[4], true] : l));
+    rearrange(opened, sheet, (l) => (l[0] === label ? [l[0], l[1], l[2] + dx, l[3] + dy, l[4], true] : l));
   const key = (e: React.KeyboardEvent) => {
     const label = parts.find((p) => selected.has(p.item))?.label;
     const step = e.shiftKey ? 1 : NUDGE_MM;
@@ -157,7 +158,7 @@ export function SheetPicture({ number, sheet, parts, wrong, run }: Props) {
     if (!label) return;
     const way = ways[e.key];
     if (way) void shift(label, ...way);
-    else if (e.key === "t") void turnPart(sheet, label);
+    else if (e.key === "t") void turnPart(opened, sheet, label);
     else return;
     e.preventDefault();
   };
@@ -186,9 +187,9 @@ export function SheetPicture({ number, sheet, parts, wrong, run }: Props) {
 }
 
 /** Turns a part by a quarter about the middle of its outline. */
-export function turnPart(sheet: Sheet, label: string) {
+export function turnPart(opened: Opened, sheet: Sheet, label: string) {
   const box = document.querySelector<SVGPathElement>(`[id="${label}"] .CUT_OUTER`)?.getBBox();
   if (!box) return Promise.resolve(false);
   const middle: [number, number] = [box.x + box.width / 2, sheet.height - box.y - box.height / 2];
-  return rearrange(sheet, (l) => (l[0] === label ? turned(l, middle) : l));
+  return rearrange(opened, sheet, (l) => (l[0] === label ? turned(l, middle) : l));
 }

@@ -1,7 +1,6 @@
 import { useEffect, useState } from "react";
 import { Link, useParams } from "react-router-dom";
-import { useResults } from "../live/live";
-import { useView } from "../state/view";
+import { useOpened, useResults, useView } from "../state/opened";
 import { Button } from "../ui/Button";
 import { figureText } from "../ui/text";
 import { AllSheets } from "./AllSheets";
@@ -150,12 +149,14 @@ interface PartsProps {
 }
 
 function PartsHere({ sheet, number, here, left }: PartsProps) {
+  const opened = useOpened();
+  const { viewing } = opened;
   const { project = "" } = useParams();
   const selected = useView((s) => s.selected);
   const picked = here.find((p) => selected.has(p.item));
   const pinned = new Map(liesOf(sheet).map((l) => [l[0], l[5]]));
   const pin = (label: string, on: boolean) =>
-    rearrange(sheet, (l) => (l[0] === label ? [l[0], l[1], l[2], l[3], l[4], on] : l));
+    rearrange(opened, sheet, (l) => (l[0] === label ? [l[0], l[1], l[2], l[3], l[4], on] : l));
   return (
     <section>
       <h2 className="mb-1 text-[13px] tracking-widest text-soft uppercase">Sheet {number}</h2>
@@ -187,11 +188,11 @@ function PartsHere({ sheet, number, here, left }: PartsProps) {
             <Button onClick={() => void pin(picked.label, !pinned.get(picked.label))}>
               {pinned.get(picked.label) ? "Unpin" : "Pin"}
             </Button>
-            <Button onClick={() => void turnPart(sheet, picked.label)}>Turn</Button>
+            <Button onClick={() => void turnPart(opened, sheet, picked.label)}>Turn</Button>
             <Link
               className="rounded-sm border border-rule bg-leaf px-3 py-1 text-sm hover:border-plum"
               to={`/p/${project}`}
-              onClick={() => useView.getState().show([...selected])}
+              onClick={() => viewing.getState().show([...selected])}
             >
               Show in the model
             </Link>
@@ -213,7 +214,7 @@ function PartsHere({ sheet, number, here, left }: PartsProps) {
                 <button
                   type="button"
                   className="font-mono hover:text-plum"
-                  onClick={() => useView.getState().select([p.item])}
+                  onClick={() => viewing.getState().select([p.item])}
                 >
                   {p.label}
                 </button>

@@ -1,10 +1,12 @@
 /** What the Sheets screen shows: sheets in the order of their numbers, and the parts that lie on them. */
+
 import { useMemo } from "react";
 import type { Outcome } from "../api/client";
 import type { Shown } from "../live/decode";
 import { taken } from "../live/inputs";
-import { channel, type Live, useLive } from "../live/live";
+import type { Live } from "../live/live";
 import { useSchedule } from "../schedules/useSchedule";
+import type { Opened } from "../state/opened";
 import { item } from "../state/view";
 
 export interface PartRow {
@@ -102,10 +104,10 @@ export function placing(before: Lie[], after: Lie[], kept: unknown): Lie[] {
 }
 
 /** Changes where parts lie. */
-export async function rearrange(sheet: Sheet, change: (lie: Lie) => Lie) {
+export async function rearrange({ live, channel }: Opened, sheet: Sheet, change: (lie: Lie) => Lie) {
   const before = liesOf(sheet);
   const clause = sheet.outcome.id;
-  const kept = useLive.getState().statement?.clauses?.find((c) => c.id === clause)?.values?.arrangement;
+  const kept = live.getState().statement?.clauses?.find((c) => c.id === clause)?.values?.arrangement;
   const lies = placing(before, before.map(change), kept);
   return !lies.length || channel.edit({ op: "place", clause, name: "arrangement", lies });
 }

@@ -1,4 +1,4 @@
-import { create } from "zustand";
+import { createStore, type StoreApi } from "zustand";
 import { allLayers } from "../api/catalogue";
 import type { Spread } from "../view/apart";
 import type { Cut } from "../view/cutting";
@@ -23,7 +23,7 @@ export type ColourBy = string;
 export type Look = "oblique" | "plan" | "x" | "y";
 export type Tool = "pick" | "measure";
 
-interface ViewState {
+export interface ViewState {
   shown: Record<Layer, boolean>;
   colourBy: ColourBy;
   look: Look;
@@ -87,33 +87,30 @@ const START = {
   whole: new Set<string>(),
 };
 
-export const useView = create<ViewState>((set) => ({
-  ...START,
-  set: (change) => set(change),
-  toggle: (layer) => set((s) => ({ shown: { ...s.shown, [layer]: !s.shown[layer] } })),
-  select: (items, add = false) =>
-    set((s) => {
-      if (!add) return { selected: new Set(items) };
-      const selected = new Set(s.selected);
-      for (const id of items) selected.has(id) ? selected.delete(id) : selected.add(id);
-      return { selected };
-    }),
-  show: (items, at = null) =>
-    set((s) => ({ selected: new Set(items), goTo: { items, at, count: (s.goTo?.count ?? 0) + 1 } })),
-  point: (items = NOTHING, value = null) => {
-    const pointed = new Set(items);
-    set({ pointed: pointed.size ? pointed : NOTHING, pointedValue: value });
-  },
-  fold: (keys, closed) =>
-    set((s) => {
-      const folded = new Set(s.folded);
-      for (const key of keys) closed ? folded.add(key) : folded.delete(key);
-      return { folded };
-    }),
-}));
-
-/** A project was opened: nothing is picked in it yet. */
-export function resetView() {
-  const shown = Object.fromEntries(allLayers().map((l) => [l.name, l.shown]));
-  useView.setState({ ...START, shown });
-}
+/** How an opened project is seen; nothing is picked in it yet. */
+export const viewingOf = (): StoreApi<ViewState> =>
+  createStore<ViewState>((set) => ({
+    ...START,
+    shown: Object.fromEntries(allLayers().map((l) => [l.name, l.shown])),
+    set: (change) => set(change),
+    toggle: (layer) => set((s) => ({ shown: { ...s.shown, [layer]: !s.shown[layer] } })),
+    select: (items, add = false) =>
+      set((s) => {
+        if (!add) return { selected: new Set(items) };
+        const selected = new Set(s.selected);
+        for (const id of items) selected.has(id) ? selected.delete(id) : selected.add(id);
+        return { selected };
+      }),
+    show: (items, at = null) =>
+      set((s) => ({ selected: new Set(items), goTo: { items, at, count: (s.goTo?.count ?? 0) + 1 } })),
+    point: (items = NOTHING, value = null) => {
+      const pointed = new Set(items);
+      set({ pointed: pointed.size ? pointed : NOTHING, pointedValue: value });
+    },
+    fold: (keys, closed) =>
+      set((s) => {
+        const folded = new Set(s.folded);
+        for (const key of keys) closed ? folded.add(key) : folded.delete(key);
+        return { folded };
+      }),
+  }));

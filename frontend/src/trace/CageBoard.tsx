@@ -1,6 +1,6 @@
 import { type PointerEvent, useState } from "react";
 import type { ClauseEntry, Edit } from "../api/client";
-import { channel } from "../live/live";
+import { useOpened } from "../state/opened";
 import { type Backdrop, BackdropView, path } from "./backdrop";
 import { ToolButton } from "./CurveBoard";
 import { Sheet } from "./Sheet";
@@ -93,6 +93,7 @@ export function CageBoard({
   sight: Sight;
   onSight: (s: Sight) => void;
 }) {
+  const { channel } = useOpened();
   const [work, setWork] = useState(WORKS[0]!);
   const [chosen, setChosen] = useState<number[]>([]);
   const [held, setHeld] = useState<Held | null>(null);

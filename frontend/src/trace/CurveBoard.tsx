@@ -1,6 +1,6 @@
 import { type PointerEvent, useEffect, useRef, useState } from "react";
 import type { ClauseEntry } from "../api/client";
-import { channel } from "../live/live";
+import { useOpened } from "../state/opened";
 import { Button } from "../ui/Button";
 import { CoordinateField } from "../workbench/values/CoordinateField";
 import { PointsTable } from "../workbench/values/PlacesValue";
@@ -29,6 +29,7 @@ const TOUCH = 8;
 
 /** Curves drawn on their plane: new ones by clicks or typed numbers, points of old ones dragged. */
 export function CurveBoard({ entry, curves, backdrop, sight, onSight }: Props) {
+  const { channel } = useOpened();
   const [tool, setTool] = useState<string | null>(curves.length ? null : (TOOLS[0]?.kind ?? null));
   const [drawing, setDrawing] = useState<Point[]>([]);
   const [caught, setCaught] = useState<Caught | null>(null);
@@ -142,7 +143,7 @@ export function CurveBoard({ entry, curves, backdrop, sight, onSight }: Props) {
     };
     window.addEventListener("keydown", key);
     return () => window.removeEventListener("keydown", key);
-  }, []);
+  }, [channel]);
   const shown = held ? moved(held) : curves;
   const next = caught && drawing.length ? [...drawing, caught.at] : drawing;
   return (

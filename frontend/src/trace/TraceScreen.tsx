@@ -1,8 +1,7 @@
 import { useEffect, useMemo, useState } from "react";
 import type { ClauseEntry, ClauseKind } from "../api/client";
 import { useClauseKinds } from "../api/kinds";
-import { channel, useLive } from "../live/live";
-import { useView } from "../state/view";
+import { useLive, useOpened, useView } from "../state/opened";
 import { Button } from "../ui/Button";
 import { freshClause } from "../workbench/freshId";
 import { StatementAside } from "../workbench/StatementAside";
@@ -17,6 +16,7 @@ const DRAWN = ["draw", "cage", "underlay"];
 
 /** The drawing sheet: curves, cages in plan, and pictures to trace over. */
 export function TraceScreen() {
+  const { viewing, channel } = useOpened();
   const kinds = useClauseKinds();
   const clauses = useLive((s) => s.statement?.clauses) ?? [];
   const active = useView((s) => s.active);
@@ -25,12 +25,12 @@ export function TraceScreen() {
   // Handles in the other view follow what is drawn here.
   useEffect(() => {
     if (entry && entry.id !== active && !clauses.some((c) => c.id === active))
-      useView.getState().set({ active: entry.id });
-  }, [entry, active, clauses]);
+      viewing.getState().set({ active: entry.id });
+  }, [entry, active, clauses, viewing]);
   const add = (kind: string, at: number) => {
     const clause = freshClause(kind, clauses, { ...kinds.find((k) => k.kind === kind)?.begins });
     void channel.edit({ op: "add", at, clause });
-    useView.getState().set({ active: clause.id });
+    viewing.getState().set({ active: clause.id });
   };
   return (
     <main className="grid min-h-0 grid-cols-[23.5rem_minmax(0,1fr)_15.5rem]">
@@ -52,12 +52,13 @@ export function TraceScreen() {
 }
 
 function Board({ entry, kinds }: { entry: ClauseEntry; kinds: ClauseKind[] }) {
+  const { live } = useOpened();
   const outcomes = useLive((s) => s.outcomes);
   const statement = useLive((s) => s.statement);
   const [sight, setSight] = useState<Sight | null>(null);
   // biome-ignore lint/correctness/useExhaustiveDependencies: outcomes and statement are what the backdrop hangs on
   const backdrop = useMemo(
-    () => backdropOf(useLive.getState(), entry, kinds),
+    () => backdropOf(live.getState(), entry, kinds),
     [entry, kinds, outcomes, statement],
   );
   const specs = Object.fromEntries(

@@ -1,6 +1,6 @@
 import { useEffect, useState } from "react";
 import type { ClauseEntry, Outcome } from "../api/client";
-import { channel, useLive } from "../live/live";
+import { useLive, useOpened } from "../state/opened";
 import { ToolButton } from "./CurveBoard";
 import { Sheet } from "./Sheet";
 import { distance, type Point, type Sight } from "./sheet";
@@ -23,6 +23,7 @@ export function UnderlayBoard({
   file: string[];
   marks: { corners: Point[]; known: Point[] };
 }) {
+  const { channel } = useOpened();
   const project = useLive((s) => s.project);
   const [step, setStep] = useState<"corners" | "known">("corners");
   const [held, setHeld] = useState<{ index: number; at: Point } | null>(null);

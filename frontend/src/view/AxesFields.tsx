@@ -1,9 +1,11 @@
 import { useState } from "react";
-import { type Axes, levelsIn, useAxes } from "./axes";
+import { useStore } from "zustand";
+import { useOpened } from "../state/opened";
+import { type Axes, levelsIn } from "./axes";
 
 /** How far apart grid axes are and where levels lie; shown or not. */
 export function AxesFields() {
-  const axes = useAxes();
+  const axes = useStore(useOpened().axes);
   return (
     <div className="mt-1 border-t border-rule pt-1">
       <label className="flex items-center gap-2 py-0.5">
@@ -19,7 +21,7 @@ export function AxesFields() {
         <div className="grid grid-cols-[auto_5rem] items-center gap-x-2 gap-y-1 py-1 pl-6 text-[13px]">
           <Every axis="x" axes={axes} />
           <Every axis="y" axes={axes} />
-          <Levels key={axes.project} axes={axes} />
+          <Levels axes={axes} />
         </div>
       )}
     </div>

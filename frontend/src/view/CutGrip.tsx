@@ -1,6 +1,6 @@
 import { type KeyboardEvent, type PointerEvent, useEffect, useRef } from "react";
 import { Vector3 } from "three";
-import { useView } from "../state/view";
+import { useView } from "../state/opened";
 import { useLengths } from "../ui/lengths";
 import { figureText } from "../ui/text";
 import { gripOfCut, nearestOnLine, placeOfCut, shareAt } from "./cutting";

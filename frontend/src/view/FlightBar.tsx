@@ -1,6 +1,5 @@
 import { useEffect, useMemo, useRef } from "react";
-import { useLive } from "../live/live";
-import { useView } from "../state/view";
+import { useLive, useOpened, useView } from "../state/opened";
 import { Button } from "../ui/Button";
 import { flights, fly, wholeFlight } from "./flight";
 import type { Viewport } from "./viewport";
@@ -18,20 +17,21 @@ const WAYS = (x: number, y: number, z: number) =>
 
 /** Parts fly between their places and their sheets, or are put together one by one in an order that works. */
 export function FlightBar({ view }: { view: Viewport }) {
+  const { live } = useOpened();
   const outcomes = useLive((s) => s.outcomes);
   const shown = useView((s) => s.shown);
   const { apart, together, set } = useView();
   // biome-ignore lint/correctness/useExhaustiveDependencies: outcomes are what the geometry hangs on
-  const all = useMemo(() => flights(useLive.getState()), [outcomes]);
+  const all = useMemo(() => flights(live.getState()), [outcomes]);
   const playing = useRef<number>(0);
   const away = useRef(false);
   useEffect(() => () => cancelAnimationFrame(playing.current), []);
   // biome-ignore lint/correctness/useExhaustiveDependencies: parts drawn anew are carried too
   useEffect(() => {
-    fly(view, useLive.getState(), apart, together);
+    fly(view, live.getState(), apart, together);
     if (apart > 0 !== away.current) {
       away.current = apart > 0;
-      view.fit(away.current ? wholeFlight(view, useLive.getState()) : undefined);
+      view.fit(away.current ? wholeFlight(view, live.getState()) : undefined);
     }
   }, [view, apart, together, outcomes, shown]);
   if (!all.length) return null;

@@ -1,8 +1,7 @@
 import { type KeyboardEvent, type PointerEvent, useEffect, useMemo, useRef, useState } from "react";
 import { Plane, Vector3 } from "three";
 import type { ClauseKind } from "../api/client";
-import { channel, useLive } from "../live/live";
-import { useView } from "../state/view";
+import { useLive, useOpened, useView } from "../state/opened";
 import { nearestOnLine } from "./cutting";
 import { type Handle, handlesOf, placeText, round } from "./handleKinds";
 import type { Viewport } from "./viewport";
@@ -28,11 +27,12 @@ const MOST_HANDLES = 400;
 
 /** Handles of the clause at hand, over the view. They can be dragged, or moved with the arrow keys. */
 export function Handles({ view, kinds }: { view: Viewport; kinds: ClauseKind[] }) {
+  const { live, channel } = useOpened();
   const active = useView((s) => s.active);
   const entry = useLive((s) => s.statement?.clauses?.find((c) => c.id === active && !c.off));
   const kind = kinds.find((k) => k.kind === entry?.kind);
   const shownKey = useLive((s) => (active ? s.outcomes[active]?.key : undefined));
-  const shown = useLive.getState().geometry.get(shownKey ?? "");
+  const shown = live.getState().geometry.get(shownKey ?? "");
   const handles = useMemo(
     () => (entry && kind ? handlesOf(entry, kind, shown).slice(0, MOST_HANDLES) : []),
     [entry, kind, shown],

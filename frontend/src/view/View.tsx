@@ -9,18 +9,18 @@ import {
   useState,
 } from "react";
 import { Box3, type Object3D, Vector3 } from "three";
+import { useStore } from "zustand";
 import { hasThing, layerNamed } from "../api/catalogue";
 import { useClauseKinds } from "../api/kinds";
-import { useLive } from "../live/live";
-import { item, type Layer, useView } from "../state/view";
+import { useLive, useOpened, useView } from "../state/opened";
+import { item, type Layer } from "../state/view";
 import { useLengths } from "../ui/lengths";
 import { showAlone } from "./alone";
 import { spreadOut, wholeSpread } from "./apart";
-import { axisLines, useAxes } from "./axes";
+import { axisLines } from "./axes";
 import { CutGrip } from "./CutGrip";
 import { partLines } from "./creases";
 import { outlineOfCut } from "./cutting";
-import { useDimensions } from "./dimensions";
 import { FlightBar } from "./FlightBar";
 import { drawGround, type Ground } from "./ground";
 import { Handles } from "./Handles";
@@ -30,27 +30,21 @@ import { type Legend, paint, syncLayers } from "./model";
 import { labelOf, labelsToWrite, nextThing, placeOf } from "./naming";
 import { drawOverlay, type Measure } from "./overlay";
 import { ViewBar } from "./ViewBar";
-import { Viewport } from "./viewport";
+import type { Viewport } from "./viewport";
 
-let theViewport: Viewport | null = null;
-
-/** The one viewport; it moves from screen to screen, so that nothing is drawn anew. */
-export function viewport(): Viewport {
-  theViewport ??= new Viewport();
-  return theViewport;
-}
-
-let ground: { object: Object3D; info: Ground; key: string } | null = null;
+/** The ground that lies in each viewport, and what it was laid for. */
+const grounds = new WeakMap<Viewport, { object: Object3D; info: Ground; key: string }>();
 
 function layGround(view: Viewport) {
   if (view.extent.isEmpty()) return;
   const { min, max } = view.extent;
   const key =
     [min.x, min.y, max.x, max.y].map((c) => Math.round(c / 5)).join() + Math.round(Math.min(min.z, 0) * 10);
-  if (ground?.key === key) return;
-  if (ground) view.scene.remove(ground.object);
+  const before = grounds.get(view);
+  if (before?.key === key) return;
+  if (before) view.scene.remove(before.object);
   const info = drawGround(view.extent);
-  ground = { object: info.object, info, key };
+  grounds.set(view, { object: info.object, info, key });
   view.scene.add(info.object);
   partLines(info.object);
   view.draw();
@@ -64,9 +58,10 @@ const SNAP_PIXELS = 14;
 
 /** The view of the model, with its bar, legend, handles and what is written over it. */
 export function View({ handles = true }: { handles?: boolean }) {
+  const opened = useOpened();
+  const { live, viewing, viewport: view } = opened;
   const host = useRef<HTMLDivElement>(null);
   const overlay = useRef<HTMLCanvasElement>(null);
-  const view = viewport();
   const kinds = useClauseKinds();
   const { shown, colourBy, selected, look, cut, spread, tool, lit, pointed, spot, goTo, active } = useView();
   const outcomes = useLive((s) => s.outcomes);
@@ -74,9 +69,9 @@ export function View({ handles = true }: { handles?: boolean }) {
   const project = useLive((s) => s.project);
   const moving = useLive((s) => s.moving);
   const [legend, setLegend] = useState<Legend | null>(null);
-  const { all: dimensions, begun, take, letGo, clear } = useDimensions();
+  const { all: dimensions, begun, take, letGo, clear } = useStore(opened.dimensions);
   const lengths = useLengths((s) => s.system);
-  const axes = useAxes();
+  const axes = useStore(opened.axes);
   const pressed = useRef<{ x: number; y: number } | null>(null);
 
   useEffect(() => {
@@ -87,17 +82,17 @@ export function View({ handles = true }: { handles?: boolean }) {
 
   // biome-ignore lint/correctness/useExhaustiveDependencies: outcomes and statement are what the geometry hangs on
   useLayoutEffect(() => {
-    const first = syncLayers(view, useLive.getState(), shown, colourBy);
+    const first = syncLayers(view, live.getState(), shown, colourBy);
     layGround(view);
-    setLegend(paint(view, useLive.getState(), colourBy, selected, useView.getState().pointed));
-    if (first) view.look(useView.getState().look);
+    setLegend(paint(view, live.getState(), colourBy, selected, viewing.getState().pointed));
+    if (first) view.look(viewing.getState().look);
   }, [view, outcomes, statement, moving, shown, colourBy, selected]);
   const alone = useView((s) => s.alone);
   // biome-ignore lint/correctness/useExhaustiveDependencies: what is drawn anew is left out too
   useLayoutEffect(() => showAlone(view, alone), [view, alone, outcomes, shown, colourBy, moving]);
   useLayoutEffect(() => {
-    paint(view, useLive.getState(), colourBy, selected, pointed);
-  }, [view, colourBy, selected, pointed]);
+    paint(view, live.getState(), colourBy, selected, pointed);
+  }, [view, live, colourBy, selected, pointed]);
 
   // What comes first is seldom the whole: once all of a project is there, the view is fitted to it.
   const busy = useLive((s) => s.busy);
@@ -105,15 +100,15 @@ export function View({ handles = true }: { handles?: boolean }) {
   useEffect(() => {
     if (busy || !project || fitted.current === project || !Object.keys(outcomes).length) return;
     fitted.current = project;
-    view.look(useView.getState().look);
-  }, [view, busy, project, outcomes]);
+    view.look(viewing.getState().look);
+  }, [view, viewing, busy, project, outcomes]);
   const wasApart = useRef<string | null>(null);
   // biome-ignore lint/correctness/useExhaustiveDependencies: what is drawn anew is shown apart too
   useLayoutEffect(() => {
-    const live = useLive.getState();
-    spreadOut(view, live, spread);
+    const said = live.getState();
+    spreadOut(view, said, spread);
     const by = spread?.by ?? null;
-    if (by !== wasApart.current) view.fit(by ? wholeSpread(view, live, by) : undefined);
+    if (by !== wasApart.current) view.fit(by ? wholeSpread(view, said, by) : undefined);
     wasApart.current = by;
   }, [view, spread, outcomes, shown, colourBy]);
   // biome-ignore lint/correctness/useExhaustiveDependencies: a cut follows the model's extent
@@ -135,26 +130,26 @@ export function View({ handles = true }: { handles?: boolean }) {
     if (!goTo) return;
     const box = new Box3();
     for (const id of goTo.items.slice(0, 200)) {
-      const place = placeOf(useLive.getState(), id);
+      const place = placeOf(live.getState(), id);
       if (place) box.expandByPoint(place);
     }
     if (goTo.at) box.expandByPoint(new Vector3(...goTo.at));
     if (!box.isEmpty()) view.fit(box.expandByScalar(2.5));
-  }, [view, goTo]);
+  }, [view, live, goTo]);
 
   const labels = useMemo(
-    () => labelsToWrite({ ...useLive.getState(), outcomes }, shown, selected, alone),
-    [outcomes, shown, selected, alone],
+    () => labelsToWrite({ ...live.getState(), outcomes }, shown, selected, alone),
+    [live, outcomes, shown, selected, alone],
   );
   const lines = useMemo(() => {
     const entry = handles ? statement?.clauses?.find((c) => c.id === active && !c.off) : undefined;
     const own = profileLines(
       entry,
       kinds.find((k) => k.kind === entry?.kind),
-      useLive.getState().geometry.get(outcomes[entry?.id ?? ""]?.key ?? ""),
+      live.getState().geometry.get(outcomes[entry?.id ?? ""]?.key ?? ""),
     );
     return cut && !view.extent.isEmpty() ? [...own, outlineOfCut(view.extent, cut)] : own;
-  }, [view, statement, active, kinds, handles, outcomes, cut]);
+  }, [view, live, statement, active, kinds, handles, outcomes, cut]);
   useLayoutEffect(() => {
     const write = () =>
       overlay.current &&
@@ -163,7 +158,7 @@ export function View({ handles = true }: { handles?: boolean }) {
         view,
         labels,
         lines,
-        ground?.info ?? null,
+        grounds.get(view)?.info ?? null,
         measured,
         spot,
         axisLines(view.extent, axes, look),
@@ -182,8 +177,8 @@ export function View({ handles = true }: { handles?: boolean }) {
       let best: Vector3 | null = null;
       let nearest = SNAP_PIXELS;
       const p = new Vector3();
-      for (const o of Object.values(useLive.getState().outcomes)) {
-        const data = useLive.getState().geometry.get(o.key);
+      for (const o of Object.values(live.getState().outcomes)) {
+        const data = live.getState().geometry.get(o.key);
         if (!data || !hasThing(data.of, "node")) continue;
         const positions = data.arrays.positions!;
         for (let i = 0; i < positions.length; i += 3) {
@@ -195,7 +190,7 @@ export function View({ handles = true }: { handles?: boolean }) {
       }
       return best ?? view.pick(x, y)?.point ?? null;
     },
-    [view],
+    [view, live],
   );
   const up = (e: PointerEvent) => {
     const from = pressed.current;
@@ -211,21 +206,21 @@ export function View({ handles = true }: { handles?: boolean }) {
     const hit = view.pick(x, y, (name) => Boolean(layerNamed(name.split("/")[1]!)?.thing));
     const add = e.shiftKey || e.ctrlKey || e.metaKey;
     if (!hit) {
-      if (!add) useView.getState().select([]);
+      if (!add) viewing.getState().select([]);
       return;
     }
     const [clause, layer] = hit.layer.split("/") as [string, Layer];
     const thing = layerNamed(layer)?.thing;
-    if (thing) useView.getState().select([item(clause, thing, hit.thing)], add);
+    if (thing) viewing.getState().select([item(clause, thing, hit.thing)], add);
   };
 
   const walk = (e: KeyboardEvent) => {
     const step = STEPS[e.key];
     if (!step || e.target !== e.currentTarget) return;
-    const next = nextThing(useLive.getState(), [...selected].at(-1) ?? null, step);
+    const next = nextThing(live.getState(), [...selected].at(-1) ?? null, step);
     if (!next) return;
     e.preventDefault();
-    useView.getState().select([next]);
+    viewing.getState().select([next]);
   };
   const only = selected.size === 1 ? [...selected][0]! : null;
 
@@ -248,7 +243,7 @@ export function View({ handles = true }: { handles?: boolean }) {
         />
         <canvas ref={overlay} className="pointer-events-none absolute inset-0 size-full" />
         <p className="sr-only" aria-live="polite">
-          {only && labelOf(useLive.getState(), only)}
+          {only && labelOf(live.getState(), only)}
         </p>
         {handles && <Handles view={view} kinds={kinds} />}
         {cut && <CutGrip view={view} />}
@@ -270,7 +265,7 @@ export function View({ handles = true }: { handles?: boolean }) {
             <button
               type="button"
               className="underline hover:text-plum"
-              onClick={() => useView.getState().set({ alone: null })}
+              onClick={() => viewing.getState().set({ alone: null })}
             >
               Show all again
             </button>

@@ -1,8 +1,8 @@
 import { Popover } from "radix-ui";
 import { useMemo } from "react";
 import { allLayers, measures } from "../api/catalogue";
-import { useLive } from "../live/live";
-import { type ColourBy, type Look, useView } from "../state/view";
+import { useLive, useOpened, useView } from "../state/opened";
+import type { ColourBy, Look } from "../state/view";
 import { Button } from "../ui/Button";
 import { ChoiceEntries, Menu } from "../ui/Menu";
 import { AxesFields } from "./AxesFields";
@@ -98,7 +98,7 @@ export function ViewBar({ view, narrow }: { view: Viewport; narrow: boolean }) {
       >
         <ChoiceEntries value={colourBy} choices={colours()} onChoose={(colourBy) => set({ colourBy })} />
       </Menu>
-      {!narrow && <Views view={view} />}
+      {!narrow && <Views />}
       {!narrow && <ShownApart />}
       {!narrow && <CutAndMeasure />}
     </div>
@@ -107,10 +107,11 @@ export function ViewBar({ view, narrow }: { view: Viewport; narrow: boolean }) {
 
 /** How far things are shown apart from each other, where there are any that can be. */
 function ShownApart() {
+  const { live } = useOpened();
   const outcomes = useLive((s) => s.outcomes);
   const { spread, set } = useView();
   // biome-ignore lint/correctness/useExhaustiveDependencies: outcomes are what the geometry hangs on
-  const can = useMemo(() => canSpread(useLive.getState()), [outcomes]);
+  const can = useMemo(() => canSpread(live.getState()), [outcomes]);
   if (!can.some) return null;
   const choices = [
     { key: "", title: "put together" },

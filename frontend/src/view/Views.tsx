@@ -1,20 +1,20 @@
 import { Popover } from "radix-ui";
 import { useState } from "react";
-import { useLive } from "../live/live";
+import { useLive, useOpened } from "../state/opened";
 import { Button } from "../ui/Button";
 import { Menu, MenuEntry } from "../ui/Menu";
 import { ProgressBar } from "../ui/ProgressBar";
 import { saveAs, saveFrom } from "../ui/saving";
 import { freeName, goToView, keepViews, presentView, type SavedView, savedViews } from "./savedViews";
 import { canFilm, filmTurn } from "./turning";
-import type { Viewport } from "./viewport";
 
 /** Pixels across a picture that is saved. */
 const WIDE = 2400;
 
 /** Views one comes back to, and a picture of the present one. */
-export function Views({ view }: { view: Viewport }) {
-  const project = useLive((s) => s.project) ?? "";
+export function Views() {
+  const opened = useOpened();
+  const { project, viewport: view } = opened;
   const name = useLive((s) => s.statement?.name) ?? "model";
   const [views, setViews] = useState<SavedView[]>([]);
   const keep = (next: SavedView[]) => {
@@ -62,7 +62,7 @@ export function Views({ view }: { view: Viewport }) {
                 onBlur={(e) => rename(k, e.currentTarget.value)}
                 onKeyDown={(e) => e.key === "Enter" && e.currentTarget.blur()}
               />
-              <Button aria-label={`See ${saved.name}`} onClick={() => goToView(view, saved)}>
+              <Button aria-label={`See ${saved.name}`} onClick={() => goToView(opened, saved)}>
                 See
               </Button>
               <Button
@@ -75,7 +75,7 @@ export function Views({ view }: { view: Viewport }) {
             </div>
           ))}
           <div className="mt-1 flex gap-2 border-t border-rule pt-2">
-            <Button onClick={() => keep([...views, presentView(view, freeName(views))])}>
+            <Button onClick={() => keep([...views, presentView(opened, freeName(views))])}>
               Keep this view
             </Button>
             <Menu trigger={<Button disabled={filming !== null}>Take along</Button>}>

@@ -1,7 +1,7 @@
 /** Grid axes and levels, by which people name places: numbered along x, lettered along y (ISO 4157-3); kept in this browser
  * by project. */
 import { type Box3, Vector3 } from "three";
-import { create } from "zustand";
+import { createStore } from "zustand";
 import type { Look } from "../state/view";
 import { keep, kept } from "../ui/kept";
 import { figureText } from "../ui/text";
@@ -96,18 +96,16 @@ export function levelsIn(text: string): number[] | null {
 const key = (project: string) => `axes of ${project}`;
 
 interface KeptAxes extends Axes {
-  project: string;
-  open: (project: string) => void;
   change: (change: Partial<Axes>) => void;
 }
 
-export const useAxes = create<KeptAxes>((set, get) => ({
-  ...NONE,
-  project: "",
-  open: (project) => set({ project, ...NONE, ...kept<Partial<Axes>>(key(project), {}) }),
-  change: (change) => {
-    set(change);
-    const { project, on, x, y, levels } = get();
-    keep(key(project), { on, x, y, levels });
-  },
-}));
+export const axesOf = (project: string) =>
+  createStore<KeptAxes>((set, get) => ({
+    ...NONE,
+    ...kept<Partial<Axes>>(key(project), {}),
+    change: (change) => {
+      set(change);
+      const { on, x, y, levels } = get();
+      keep(key(project), { on, x, y, levels });
+    },
+  }));

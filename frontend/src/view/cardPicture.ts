@@ -1,12 +1,11 @@
 import { useEffect } from "react";
-import { useLive } from "../live/live";
-import { useView } from "../state/view";
-import { viewport } from "./View";
+import { useLive, useOpened } from "../state/opened";
 
 const QUIET_MS = 2500;
 
 /** Sends a picture for the project's card once things have been quiet for a while. */
 export function useCardPicture() {
+  const { live, viewing, viewport } = useOpened();
   const busy = useLive((s) => s.busy);
   const head = useLive((s) => s.head);
   const project = useLive((s) => s.project);
@@ -16,10 +15,10 @@ export function useCardPicture() {
     if (busy || !project || !Object.values(outcomes).some((o) => o.status === "done")) return;
     const timer = setTimeout(async () => {
       // A model that is shown apart, or some things of it alone, is no picture of it.
-      const { spread, alone } = useView.getState();
-      if (!viewport().element.isConnected || spread || alone) return;
-      const picture = await viewport().picture(480, 300);
-      if (picture && useLive.getState().project === project)
+      const { spread, alone } = viewing.getState();
+      if (!viewport.element.isConnected || spread || alone) return;
+      const picture = await viewport.picture(480, 300);
+      if (picture && live.getState().project === project)
         await fetch(`/api/projects/${project}/picture`, { method: "PUT", body: picture }).catch(
           () => undefined,
         );

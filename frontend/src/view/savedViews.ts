@@ -1,7 +1,8 @@
 /** Views of a project that one comes back to: from where, what is shown and how it is coloured; kept in this browser. */
-import { type ColourBy, type Layer, type Look, useView } from "../state/view";
+import type { Opened } from "../state/opened";
+import type { ColourBy, Layer, Look } from "../state/view";
 import { keep, kept } from "../ui/kept";
-import type { Stand, Viewport } from "./viewport";
+import type { Stand } from "./viewport";
 
 export interface SavedView {
   name: string;
@@ -24,13 +25,13 @@ export function freeName(views: readonly { name: string }[]): string {
   for (let n = 1; ; n++) if (!taken.has(`View ${n}`)) return `View ${n}`;
 }
 
-export function presentView(view: Viewport, name: string): SavedView {
-  const { look, shown, colourBy, cut } = useView.getState();
-  return { name, stand: view.stand, look, shown, colourBy, cut };
+export function presentView({ viewing, viewport }: Opened, name: string): SavedView {
+  const { look, shown, colourBy, cut } = viewing.getState();
+  return { name, stand: viewport.stand, look, shown, colourBy, cut };
 }
 
-export function goToView(view: Viewport, { stand, look, shown, colourBy, cut }: SavedView) {
-  useView.getState().set({ look, shown, colourBy, cut });
+export function goToView({ viewing, viewport }: Opened, { stand, look, shown, colourBy, cut }: SavedView) {
+  viewing.getState().set({ look, shown, colourBy, cut });
   // What is drawn anew is fitted first.
-  requestAnimationFrame(() => requestAnimationFrame(() => view.standAt(stand)));
+  requestAnimationFrame(() => requestAnimationFrame(() => viewport.standAt(stand)));
 }

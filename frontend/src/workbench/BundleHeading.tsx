@@ -1,13 +1,13 @@
-import { channel, useLive } from "../live/live";
-import { useView } from "../state/view";
+import { useLive, useOpened, useView } from "../state/opened";
 import { Button } from "../ui/Button";
 import { membersOf } from "./bundles";
 
 /** The name of a bundle: it folds what is here of it, chooses all of it, and switches all of it off. */
 export function BundleHeading({ bundle, folds, count }: { bundle: string; folds: string; count: number }) {
+  const { viewing, channel } = useOpened();
   const clauses = useLive((s) => s.statement?.clauses) ?? [];
   const open = useView((s) => !s.folded.has(folds));
-  const { fold, set } = useView.getState();
+  const { fold, set } = viewing.getState();
   const all = membersOf(clauses, bundle);
   const allOff = all.every((c) => c.off);
   const turn = () =>

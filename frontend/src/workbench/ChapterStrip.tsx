@@ -1,13 +1,13 @@
 import { type RefObject, useEffect, useMemo, useState } from "react";
 import { useClauseKinds } from "../api/kinds";
-import { useLive } from "../live/live";
-import { useView } from "../state/view";
+import { useLive, useOpened } from "../state/opened";
 import { chapterAt, chapterRuns } from "./runs";
 
 const sectionsIn = (host: HTMLElement) => [...host.querySelectorAll<HTMLElement>("[data-run]")];
 
 /** The chapters of the statement, of which the one that is read is marked; each leads to its clauses. */
 export function ChapterStrip({ scrolled }: { scrolled: RefObject<HTMLDivElement | null> }) {
+  const { viewing } = useOpened();
   const clauses = useLive((s) => s.statement?.clauses);
   const kinds = useClauseKinds();
   const [now, setNow] = useState("");
@@ -33,7 +33,7 @@ export function ChapterStrip({ scrolled }: { scrolled: RefObject<HTMLDivElement 
   }, [scrolled, runs]);
   if (runs.length < 2) return null;
   const goTo = (key: string) => {
-    useView.getState().fold([key], false);
+    viewing.getState().fold([key], false);
     const section = sectionsIn(scrolled.current!).find((s) => s.dataset.run === key);
     section?.scrollIntoView({ block: "start" });
   };

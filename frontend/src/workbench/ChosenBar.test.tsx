@@ -2,21 +2,26 @@
 import { cleanup, fireEvent, render, screen } from "@testing-library/react";
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
 import type { ClauseEntry } from "../api/client";
-import { channel, useLive } from "../live/live";
-import { useView } from "../state/view";
+import { Opened, Within } from "../state/opened";
 import { ChosenBar } from "./ChosenBar";
 
 const clause = (id: string, bundle = "", off = false) =>
   ({ id, kind: "dome", on: {}, values: {}, bundle, off }) as ClauseEntry;
 
+const opened = new Opened("hall");
+
 const shown = (clauses: ClauseEntry[], ...chosen: string[]) => {
-  useLive.setState({ statement: { clauses } as never });
-  useView.setState({ chosen: new Set(chosen) });
-  render(<ChosenBar />);
+  opened.live.setState({ statement: { clauses } as never });
+  opened.viewing.setState({ chosen: new Set(chosen) });
+  render(
+    <Within opened={opened}>
+      <ChosenBar />
+    </Within>,
+  );
 };
 
 describe("clauses that are chosen together", () => {
-  const edit = vi.spyOn(channel, "edit").mockResolvedValue(true);
+  const edit = vi.spyOn(opened.channel, "edit").mockResolvedValue(true);
   beforeEach(() => edit.mockClear());
   afterEach(cleanup);
 
@@ -45,7 +50,7 @@ describe("clauses that are chosen together", () => {
     fireEvent.click(screen.getByRole("button", { name: "Remove" }));
     const [{ edits }] = edit.mock.lastCall as unknown as [{ edits: { clause: string }[] }];
     expect(edits.map((e) => e.clause)).toEqual(["b", "a"]);
-    await vi.waitFor(() => expect(useView.getState().chosen.size).toBe(0));
+    await vi.waitFor(() => expect(opened.viewing.getState().chosen.size).toBe(0));
   });
 
   it("are bundled under a name, and parted where they have one and it is taken away", () => {

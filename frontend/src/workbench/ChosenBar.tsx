@@ -1,7 +1,6 @@
 import { useState } from "react";
 import type { ClauseEntry } from "../api/client";
-import { channel, useLive } from "../live/live";
-import { useView } from "../state/view";
+import { useLive, useOpened, useView } from "../state/opened";
 import { Button } from "../ui/Button";
 import { asText } from "./clipboard";
 
@@ -14,9 +13,9 @@ export function ChosenBar() {
   return <Chosen key={chosen.map((c) => c.id).join()} chosen={chosen} />;
 }
 
-const letGo = () => useView.getState().set({ chosen: new Set() });
-
 function Chosen({ chosen }: { chosen: ClauseEntry[] }) {
+  const { live, viewing, channel } = useOpened();
+  const letGo = () => viewing.getState().set({ chosen: new Set() });
   const shared = new Set(chosen.map((c) => c.bundle ?? ""));
   const own = shared.size === 1 ? [...shared][0]! : "";
   const [name, setName] = useState(own);
@@ -38,7 +37,7 @@ function Chosen({ chosen }: { chosen: ClauseEntry[] }) {
   const copy = () =>
     navigator.clipboard
       .writeText(asText(chosen))
-      .catch(() => useLive.setState({ problem: "The browser did not let the clauses be copied." }));
+      .catch(() => live.setState({ problem: "The browser did not let the clauses be copied." }));
   return (
     <form
       className="flex shrink-0 flex-wrap items-center gap-1.5 border-t border-rule bg-leaf px-3 py-2 text-[13px]"

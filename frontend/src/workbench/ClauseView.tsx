@@ -1,8 +1,7 @@
 import { memo, useState } from "react";
 import type { ClauseEntry, ClauseKind, Outcome } from "../api/client";
 import { taken } from "../live/inputs";
-import { channel, useLive } from "../live/live";
-import { useView } from "../state/view";
+import { type Opened, useLive, useOpened, useView } from "../state/opened";
 import { Button } from "../ui/Button";
 import { useLengths } from "../ui/lengths";
 import { ChoiceEntries, Menu, MenuEntry, MenuHeading, MenuRule } from "../ui/Menu";
@@ -49,14 +48,15 @@ function useBond(id: string): "below" | "above" | undefined {
 }
 
 /** Chooses a clause, with those that are chosen or with all up to it. */
-function choose(id: string, upTo: boolean) {
-  const clauses = useLive.getState().statement?.clauses ?? [];
-  const { chosen, set } = useView.getState();
+function choose({ live, viewing }: Opened, id: string, upTo: boolean) {
+  const clauses = live.getState().statement?.clauses ?? [];
+  const { chosen, set } = viewing.getState();
   set({ chosen: chosenWith(clauses, chosen, id, upTo) });
 }
 
 /** One clause: its sentence with live values, its figures, its warnings. */
 export function ClauseView({ entry, index, count, kind, kinds, onInsert }: Props) {
+  const opened = useOpened();
   const outcome = useLive((s) => s.outcomes[entry.id]);
   const active = useView((s) => s.active === entry.id);
   const progress = useLive((s) => (s.progress?.clause === entry.id ? s.progress.share : null));
@@ -82,7 +82,7 @@ export function ClauseView({ entry, index, count, kind, kinds, onInsert }: Props
         if (!(e.ctrlKey || e.metaKey || e.shiftKey) || (e.target as Element).closest("button, input, a"))
           return;
         e.preventDefault();
-        choose(entry.id, e.shiftKey);
+        choose(opened, entry.id, e.shiftKey);
       }}
     >
       <Grip index={index} />
@@ -148,6 +148,7 @@ function Sentence({
   kind: ClauseKind;
   outcome: Outcome | undefined;
 }) {
+  const { viewing } = useOpened();
   const { first, rest, set } = partsOf(entry, kind);
   const opened = useView((s) => s.whole.has(entry.id));
   const setView = useView((s) => s.set);
@@ -155,7 +156,7 @@ function Sentence({
   const whole = opened || rest.some((s) => s.value && s.value === atFault);
   const word = whole ? "less" : set ? `more, ${set} set` : "more";
   const turn = () => {
-    const ids = new Set(useView.getState().whole);
+    const ids = new Set(viewing.getState().whole);
     if (!ids.delete(entry.id)) ids.add(entry.id);
     setView({ whole: ids });
   };
@@ -279,6 +280,8 @@ function ClauseMenuEntries({
   onInsert,
   onExplain,
 }: Props & { onExplain: () => void }) {
+  const opened = useOpened();
+  const { live, channel } = opened;
   const clauses = useLive((s) => s.statement?.clauses) ?? [];
   const before = clauses.slice(0, index);
   const folded = useView((s) => s.folded.has(entry.id));
@@ -287,9 +290,7 @@ function ClauseMenuEntries({
   const copy = () =>
     navigator.clipboard
       .writeText(asText([entry]))
-      .catch(() =>
-        useLive.setState({ problem: "The browser did not let the clause be copied; Ctrl C works." }),
-      );
+      .catch(() => live.setState({ problem: "The browser did not let the clause be copied; Ctrl C works." }));
   const duplicate = () => {
     const id = freshId(entry.kind, clauses);
     void channel.edit({ op: "add", at: index + 1, clause: { ...structuredClone(entry), id } });
@@ -298,7 +299,7 @@ function ClauseMenuEntries({
     <>
       {kind && <MenuEntry onSelect={onExplain}>Explain …</MenuEntry>}
       <MenuEntry onSelect={() => fold([entry.id], !folded)}>{folded ? "Unfold" : "Fold"}</MenuEntry>
-      <MenuEntry onSelect={() => choose(entry.id, false)}>
+      <MenuEntry onSelect={() => choose(opened, entry.id, false)}>
         {chosen ? "Choose no more" : "Choose, with others"}
       </MenuEntry>
       <MenuEntry onSelect={duplicate}>Duplicate</MenuEntry>
@@ -326,7 +327,7 @@ function ClauseMenuEntries({
             <MenuEntry
               key={ending}
               onSelect={() =>
-                location.assign(`/api/projects/${useLive.getState().project}/curves/${entry.id}.${ending}`)
+                location.assign(`/api/projects/${live.getState().project}/curves/${entry.id}.${ending}`)
               }
             >
               Save its curves as {ending.toUpperCase()}
@@ -374,6 +375,7 @@ function Sources({
   before: ClauseEntry[];
   kinds: ClauseKind[];
 }) {
+  const { channel } = useOpened();
   const used = useLive((s) => s.outcomes[entry.id])?.inputs[take.name] ?? [];
   const givers = before.filter((c) => take.types.includes(kinds.find((k) => k.kind === c.kind)?.gives ?? ""));
   const chosen = entry.on?.[take.name];

@@ -1,13 +1,14 @@
 import { useState } from "react";
 import { catalogue } from "../api/catalogue";
 import type { Dimension } from "../api/client";
-import { channel, useLive } from "../live/live";
+import { useLive, useOpened } from "../state/opened";
 import { Button } from "../ui/Button";
 import { typedLength } from "../ui/lengths";
 import { NumberValue } from "./values/NumberValue";
 
 /** Named dimensions, as the statement's opening sentence. */
 export function Dimensions() {
+  const { channel } = useOpened();
   const dimensions = useLive((s) => s.statement?.dimensions) ?? [];
   const values = useLive((s) => s.dimensions);
   const [adding, setAdding] = useState(false);

@@ -1,8 +1,9 @@
 import { type PointerEvent, useMemo, useRef, useState } from "react";
 import { type Measure, measures, toldUntil } from "../api/catalogue";
 import type { Outcome } from "../api/client";
-import { type Live, lastOf, useResults } from "../live/live";
-import { type Item, item, parts, useView } from "../state/view";
+import { type Live, lastOf } from "../live/live";
+import { useOpened, useResults, useView } from "../state/opened";
+import { type Item, item, parts } from "../state/view";
 import { ChoiceEntries, Menu } from "../ui/Menu";
 import { countsOf } from "../ui/spread";
 import { capital } from "../ui/text";
@@ -26,6 +27,7 @@ function valuesOf(live: Live, kind: Measure): Found | null {
 
 /** How a figure is spread: drag across the bars to pick what lies between. */
 export function Distributions() {
+  const { viewing } = useOpened();
   const live = useResults();
   const colourBy = useView((s) => s.colourBy);
   const [wanted, setKey] = useState("");
@@ -39,7 +41,7 @@ export function Distributions() {
   const key = kind.key;
   const choose = (k: string) => {
     setKey(k);
-    if (colourBy !== "none") useView.getState().set({ colourBy: k });
+    if (colourBy !== "none") viewing.getState().set({ colourBy: k });
   };
   return (
     <section className="mt-3 border-t border-rule pt-2">
@@ -64,7 +66,7 @@ export function Distributions() {
           type="checkbox"
           className="accent-plum"
           checked={colourBy === key}
-          onChange={(e) => useView.getState().set({ colourBy: e.target.checked ? key : "none" })}
+          onChange={(e) => viewing.getState().set({ colourBy: e.target.checked ? key : "none" })}
         />
         colour the view by it
       </label>
@@ -98,6 +100,7 @@ function Histogram({
   before: ArrayLike<number> | undefined;
   coloured: boolean;
 }) {
+  const { viewing } = useOpened();
   const [brush, setBrush] = useState<[number, number] | null>(null);
   const from = useRef<number | null>(null);
   const pointed = useRef<number | null>(null);
@@ -125,7 +128,7 @@ function Histogram({
       if (values[i]! >= from - 1e-9 && values[i]! <= to + 1e-9) found.push(item(clause, thing, i));
     return found;
   };
-  const { point, select } = useView.getState();
+  const { point, select } = viewing.getState();
   /** Lights what one bar is of. */
   const pointAt = (at: number) => {
     const k = Math.min(BINS - 1, Math.floor(at * BINS));

@@ -1,7 +1,6 @@
 import { measureOn } from "../api/catalogue";
 import type { ClauseEntry, Outcome } from "../api/client";
-import { channel, useLive } from "../live/live";
-import { useView } from "../state/view";
+import { useLive, useOpened, useView } from "../state/opened";
 import { Button } from "../ui/Button";
 import { ResidualPlot } from "./ResidualPlot";
 
@@ -17,6 +16,7 @@ export function GoesOn({
   value: string;
   outcome: Outcome | undefined;
 }) {
+  const { viewing, channel } = useOpened();
   const moving = useLive((s) => (s.moving?.clause === entry.id ? s.moving : null));
   const measures = useLive((s) => s.measures.get(outcome?.key ?? ""));
   const busy = useLive((s) => s.busy);
@@ -59,7 +59,7 @@ export function GoesOn({
           <Button
             tone="quiet"
             aria-pressed={forces}
-            onClick={() => useView.getState().set({ colourBy: forces ? "none" : measureOn("forces") })}
+            onClick={() => viewing.getState().set({ colourBy: forces ? "none" : measureOn("forces") })}
           >
             {forces ? "Hide forces" : "Show forces"}
           </Button>

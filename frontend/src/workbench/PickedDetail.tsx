@@ -1,16 +1,17 @@
 import { Fragment } from "react";
 import { Link, useParams } from "react-router-dom";
 import { scheduleOf, totalsOf } from "../api/catalogue";
-import { useResults } from "../live/live";
 import { cellText, decimalsOf, headerText } from "../schedules/cells";
 import { useSchedule } from "../schedules/useSchedule";
-import { parts, useView } from "../state/view";
+import { useOpened, useResults, useView } from "../state/opened";
+import { parts } from "../state/view";
 import { Button } from "../ui/Button";
 import { figureText } from "../ui/text";
 import { labelOf } from "../view/naming";
 
 /** What is picked: all of one thing, or how many and how much of several. */
 export function PickedDetail() {
+  const { viewing } = useOpened();
   const selected = useView((s) => s.selected);
   const alone = useView((s) => s.alone);
   const { project = "" } = useParams();
@@ -20,10 +21,10 @@ export function PickedDetail() {
     <section className="mb-3 border-b border-rule pb-3" data-testid="picked" aria-label="Picked">
       {selected.size === 1 ? <One id={first!} /> : <Several ids={[...selected]} />}
       <div className="mt-2 flex flex-wrap gap-1">
-        <Button onClick={() => useView.getState().show([...selected])}>Go there</Button>
+        <Button onClick={() => viewing.getState().show([...selected])}>Go there</Button>
         <Button
           aria-pressed={alone !== null}
-          onClick={() => useView.getState().set({ alone: alone ? null : selected })}
+          onClick={() => viewing.getState().set({ alone: alone ? null : selected })}
         >
           {alone ? "Show all" : "Show alone"}
         </Button>

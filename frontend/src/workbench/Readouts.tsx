@@ -1,14 +1,14 @@
+import { useStore } from "zustand";
 import type { Figure } from "../api/client";
 import { was } from "../live/compared";
-import { useLive, useResults } from "../live/live";
-import { useView } from "../state/view";
+import { useLive, useOpened, useResults, useView } from "../state/opened";
 import { useLengths } from "../ui/lengths";
 import { figureText } from "../ui/text";
 import { Distributions } from "./Distributions";
 import { headlines } from "./headlines";
 import { PickedDetail } from "./PickedDetail";
 import { TargetOf } from "./TargetOf";
-import { isMissed, useTargets } from "./targets";
+import { isMissed } from "./targets";
 
 export function Readouts() {
   const live = useResults();
@@ -58,9 +58,10 @@ interface FigureRowProps {
 }
 
 function FigureRow({ figure, clause, before }: FigureRowProps) {
+  const { viewing } = useOpened();
   const set = useView((s) => s.set);
   const text = figureText(figure.value, figure.unit, figure.decimals);
-  const target = useTargets((s) => s.all[figure.name]);
+  const target = useStore(useOpened().targets, (s) => s.all[figure.name]);
   const missed = isMissed(figure, target);
   const beforeText = before === undefined ? text : figureText(before, figure.unit, figure.decimals);
   return (
@@ -81,7 +82,7 @@ function FigureRow({ figure, clause, before }: FigureRowProps) {
             type="button"
             className="underline decoration-dotted underline-offset-4 hover:text-plum"
             title="Show me where"
-            onClick={() => useView.getState().show([], figure.at as [number, number, number])}
+            onClick={() => viewing.getState().show([], figure.at as [number, number, number])}
           >
             {text}
           </button>

@@ -1,8 +1,8 @@
 import { allLayers } from "../api/catalogue";
 import type { Edit, Remedy } from "../api/client";
 import { shownAs } from "../live/inputs";
-import { channel, useLive } from "../live/live";
-import { type Item, item, useView } from "../state/view";
+import { type Opened, useOpened, useView } from "../state/opened";
+import { type Item, item } from "../state/view";
 import { freshId } from "./freshId";
 import type { Remark } from "./remarks";
 
@@ -10,8 +10,9 @@ const TONES = { brick: "bg-brick-pale text-brick", amber: "bg-amber-pale text-am
 
 /** What is told of a clause, with its place and what would mend it. */
 export function RemarkLine({ remark, onShow }: { remark: Remark; onShow?: () => void }) {
+  const opened = useOpened();
   const show = useView((s) => s.show);
-  const items = itemsOf(remark);
+  const items = itemsOf(opened, remark);
   return (
     <div
       role={remark.tone === "brick" ? "alert" : "note"}
@@ -35,7 +36,7 @@ export function RemarkLine({ remark, onShow }: { remark: Remark; onShow?: () => 
           key={r.title}
           type="button"
           className="mt-0.5 mr-3 block underline"
-          onClick={() => void applyRemedy(r, remark.clause)}
+          onClick={() => void applyRemedy(opened, r, remark.clause)}
         >
           {r.title}
         </button>
@@ -44,16 +45,16 @@ export function RemarkLine({ remark, onShow }: { remark: Remark; onShow?: () => 
   );
 }
 
-function itemsOf(remark: Remark): Item[] {
+function itemsOf({ live }: Opened, remark: Remark): Item[] {
   if (!allLayers().some((layer) => layer.thing === remark.of)) return [];
-  const of = shownAs(useLive.getState().outcomes, remark.made);
+  const of = shownAs(live.getState().outcomes, remark.made);
   return remark.which.map((i) => item(of, remark.of, i));
 }
 
 /** Makes the edits of a remedy: a clause before the one that warns, another place for one, or other values; where
  * there are none, works it out once more. */
-async function applyRemedy(remedy: Remedy, warns: string) {
-  const clauses = useLive.getState().statement?.clauses ?? [];
+async function applyRemedy({ live, channel }: Opened, remedy: Remedy, warns: string) {
+  const clauses = live.getState().statement?.clauses ?? [];
   if (remedy.kind) {
     const clause = { id: freshId(remedy.kind, clauses), kind: remedy.kind, values: remedy.values };
     await channel.edit({ op: "add", at: clauses.findIndex((c) => c.id === warns), clause } as Edit);

@@ -1,5 +1,5 @@
 import { type ReactNode, useState } from "react";
-import { channel } from "../live/live";
+import { useOpened } from "../state/opened";
 import { placeAfter } from "./placing";
 
 const KIND = "application/x-lean-lattice-clause";
@@ -25,6 +25,7 @@ export function Grip({ index }: { index: number }) {
 
 /** Where a clause that is dragged may be put: above or below the one it is held over. */
 export function DropPlace({ index, ids, children }: { index: number; ids: string[]; children: ReactNode }) {
+  const { channel } = useOpened();
   const [side, setSide] = useState<"above" | "below" | null>(null);
   const over = (e: React.DragEvent) => {
     if (!e.dataTransfer.types.includes(KIND)) return;

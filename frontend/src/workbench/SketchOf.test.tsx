@@ -2,7 +2,7 @@
 import { act, cleanup, render, screen } from "@testing-library/react";
 import { afterEach, describe, expect, it } from "vitest";
 import type { ClauseEntry, ClauseKind } from "../api/client";
-import { useView } from "../state/view";
+import { Opened, Within } from "../state/opened";
 import { Sketches } from "./SketchOf";
 
 const spec = (name: string, value: number) => ({ name, kind: "number", unit: "mm", default: value });
@@ -22,9 +22,15 @@ const kind = {
   sketches: { panels: ["joint", "thickness", "height", "clear"], unknown: ["joint"] },
 } as unknown as ClauseKind;
 
+const opened = new Opened("hall");
+
 const drawn = (values: Record<string, unknown>, resolved: Record<string, number> = {}) => {
   const entry = { id: "p", kind: "panels", values } as unknown as ClauseEntry;
-  return render(<Sketches entry={entry} kind={kind} outcome={{ resolved } as never} />).container;
+  return render(
+    <Within opened={opened}>
+      <Sketches entry={entry} kind={kind} outcome={{ resolved } as never} />
+    </Within>,
+  ).container;
 };
 const marks = (host: HTMLElement) =>
   Object.fromEntries(
@@ -49,11 +55,11 @@ describe("values in a drawing", () => {
 
   it("are lit while they are pointed at", () => {
     const host = drawn({});
-    act(() => useView.getState().point([], "p/thickness"));
+    act(() => opened.viewing.getState().point([], "p/thickness"));
     expect([...host.querySelectorAll<SVGGElement>("[data-lit]")].map((g) => g.dataset.mark)).toEqual([
       "thickness",
     ]);
-    act(() => useView.getState().point());
+    act(() => opened.viewing.getState().point());
     expect(host.querySelector("[data-lit]")).toBeNull();
     screen.getByRole("img");
   });

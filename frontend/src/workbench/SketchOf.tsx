@@ -1,5 +1,5 @@
 import type { ClauseEntry, ClauseKind, Outcome } from "../api/client";
-import { useView } from "../state/view";
+import { useView } from "../state/opened";
 import { useLengths } from "../ui/lengths";
 import { figureText } from "../ui/text";
 import { HIGH, SKETCHES, type Sketch, WIDE } from "./sketches";

@@ -2,11 +2,10 @@ import { Fragment, useState } from "react";
 import { Link, useNavigate } from "react-router-dom";
 import type { ClauseEntry, ClauseKind } from "../api/client";
 import { useClauseKinds } from "../api/kinds";
-import { channel, useLive } from "../live/live";
-import { useView } from "../state/view";
+import { useLive, useOpened, useView } from "../state/opened";
 import { Button } from "../ui/Button";
 import { figureText } from "../ui/text";
-import { viewport } from "../view/View";
+import type { Viewport } from "../view/viewport";
 import { BundleHeading } from "./BundleHeading";
 import { stretchesOf } from "./bundles";
 import { ClauseView } from "./ClauseView";
@@ -26,12 +25,12 @@ type Corner = [number, number, number];
 
 /** The box of what is shown, from its least to its greatest corner, beside which a clause begins; none where there is
  * nothing. */
-function boxOfModel(): [Corner, Corner] | null {
-  const { extent } = viewport();
+function boxOfModel({ extent }: Viewport): [Corner, Corner] | null {
   return extent.isEmpty() ? null : [extent.min.toArray(), extent.max.toArray()];
 }
 
 export function StatementPanel() {
+  const { live, viewing, channel, viewport } = useOpened();
   const statement = useLive((s) => s.statement);
   const outcomes = useLive((s) => s.outcomes);
   const folded = useView((s) => s.folded);
@@ -51,12 +50,12 @@ export function StatementPanel() {
   const finding = text.trim() !== "";
   const insert = (kind: ClauseKind, at: number) => {
     const clause = freshClause(kind.kind, clauses, { ...kind.begins });
-    void channel.edit({ op: "add", at, clause, beside: boxOfModel() });
+    void channel.edit({ op: "add", at, clause, beside: boxOfModel(viewport) });
     setText("");
-    useView.getState().set({ active: clause.id });
+    viewing.getState().set({ active: clause.id });
     // What begins empty is drawn first.
     if (kind.values.some((v) => v.kind === "curves" && kind.begins[v.name]))
-      navigate(`/p/${useLive.getState().project}/trace`);
+      navigate(`/p/${live.getState().project}/trace`);
   };
   const allFolded = runs.every((run) => folded.has(run.key));
   return (

@@ -1,13 +1,15 @@
 import { Popover } from "radix-ui";
+import { useStore } from "zustand";
 import type { Figure } from "../api/client";
+import { useOpened } from "../state/opened";
 import { Button } from "../ui/Button";
 import { feetText, inFeet, typedLength } from "../ui/lengths";
 import { plain } from "../ui/text";
-import { type Target, useTargets } from "./targets";
+import type { Target } from "./targets";
 
 /** The name of a figure, behind which one says what it is to keep to. */
 export function TargetOf({ figure, target }: { figure: Figure; target: Target | undefined }) {
-  const aim = useTargets((s) => s.aim);
+  const aim = useStore(useOpened().targets, (s) => s.aim);
   if (typeof figure.value !== "number") return <>{figure.label}</>;
   const said = (end: keyof Target) => {
     const value = target?.[end];

@@ -1,6 +1,6 @@
 import { useRef, useState } from "react";
 import { sentence, type ValueSpec } from "../../api/client";
-import { useLive } from "../../live/live";
+import { useOpened } from "../../state/opened";
 
 const LARGEST_FILE = 100_000_000;
 
@@ -16,6 +16,7 @@ export function FileValue({
   wrong: boolean;
   onCommit: (v: string[]) => void;
 }) {
+  const { live } = useOpened();
   const field = useRef<HTMLInputElement>(null);
   const [busy, setBusy] = useState(false);
   const choose = async (file: File | undefined) => {
@@ -31,7 +32,7 @@ export function FileValue({
       if (!answer.ok) throw new Error(sentence(stored));
       onCommit([stored.digest, stored.name]);
     } catch (error) {
-      useLive.setState({ problem: error instanceof Error ? error.message : String(error) });
+      live.setState({ problem: error instanceof Error ? error.message : String(error) });
     } finally {
       setBusy(false);
     }

@@ -1,7 +1,7 @@
 import { Popover } from "radix-ui";
 import type { ReactNode } from "react";
 import type { ValueSpec } from "../../api/client";
-import { useView } from "../../state/view";
+import { useOpened } from "../../state/opened";
 
 interface Props {
   spec: ValueSpec;
@@ -15,8 +15,9 @@ interface Props {
 
 /** A value that is a list: how it reads, and a leaf with its entries that opens from there. */
 export function ListPopover({ spec, clause, wrong, words, wide = false, children }: Props) {
+  const { viewing } = useOpened();
   return (
-    <Popover.Root onOpenChange={(open) => open && useView.getState().set({ active: clause })}>
+    <Popover.Root onOpenChange={(open) => open && viewing.getState().set({ active: clause })}>
       <Popover.Trigger asChild>
         <button
           type="button"

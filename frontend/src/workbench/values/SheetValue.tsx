@@ -1,6 +1,6 @@
 import { useNavigate, useParams } from "react-router-dom";
 import type { ValueSpec } from "../../api/client";
-import { useView } from "../../state/view";
+import { useOpened } from "../../state/opened";
 
 const count = (n: number, one: string, many: string) => `${n} ${n === 1 ? one : many}`;
 
@@ -22,6 +22,7 @@ export function SheetValue({
   value: unknown[];
   wrong: boolean;
 }) {
+  const { viewing } = useOpened();
   const navigate = useNavigate();
   const { project = "" } = useParams();
   return (
@@ -31,7 +32,7 @@ export function SheetValue({
       data-value={spec.name}
       title={`${spec.hint}\nClick to open it on the Trace screen`}
       onClick={() => {
-        useView.getState().set({ active: clause });
+        viewing.getState().set({ active: clause });
         navigate(`/p/${project}/trace`);
       }}
     >
@@ -54,6 +55,7 @@ export function OffsetsValue({
   wrong: boolean;
   onCommit: (v: number[][] | null) => void;
 }) {
+  const { viewing } = useOpened();
   const moved = value.filter((d) => d.some((c) => c !== 0)).length;
   return (
     <span className="whitespace-nowrap">
@@ -62,7 +64,7 @@ export function OffsetsValue({
         className={`live ${wrong ? "!text-brick" : ""}`}
         data-value={spec.name}
         title={spec.hint}
-        onClick={() => useView.getState().set({ active: clause })}
+        onClick={() => viewing.getState().set({ active: clause })}
       >
         {moved === 0 ? "none" : moved}
       </button>

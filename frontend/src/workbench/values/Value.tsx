@@ -1,7 +1,6 @@
 import { memo } from "react";
 import type { ClauseEntry, ValueSpec } from "../../api/client";
-import { channel, useLive } from "../../live/live";
-import { useView } from "../../state/view";
+import { useLive, useOpened, useView } from "../../state/opened";
 import { governed, governs } from "../governed";
 import { ArrangementValue } from "./ArrangementValue";
 import { ChoiceValue } from "./ChoiceValue";
@@ -26,11 +25,12 @@ interface Props {
 
 /** A live value in a sentence; what it governs is lit while one points at it, and it is lit with what is picked of that. */
 export const Value = memo(function Value(props: Props) {
+  const { live, viewing } = useOpened();
   const { entry, spec } = props;
-  const { point } = useView.getState();
+  const { point } = viewing.getState();
   const picked = useView((s) => (s.selected.size === 1 ? [...s.selected][0]! : null));
   const governing = useLive((s) => picked !== null && governs(s, entry, spec, picked));
-  const light = () => point(governed(useLive.getState(), entry, spec), `${entry.id}/${spec.name}`);
+  const light = () => point(governed(live.getState(), entry, spec), `${entry.id}/${spec.name}`);
   return (
     // biome-ignore lint/a11y/noStaticElementInteractions: what lies within is pointed at, or has the focus
     <span
@@ -48,6 +48,7 @@ export const Value = memo(function Value(props: Props) {
 
 /** The value, by the kind its clause type says it has. */
 function Own({ entry, spec, resolved, wrong }: Props) {
+  const { channel } = useOpened();
   const dimensions = useLive((s) => s.statement?.dimensions);
   const value = valueIn(entry, spec);
   const set = (v: unknown) => ({ op: "set" as const, clause: entry.id, name: spec.name, value: v });
