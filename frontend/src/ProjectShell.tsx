@@ -5,7 +5,7 @@ import { useRound } from "./help/round";
 import { ShownRound } from "./help/ShownRound";
 import { RescueScreen } from "./RescueScreen";
 import { StatusLine } from "./StatusLine";
-import { type Opened, OpenedProject, useLive, useOpened } from "./state/opened";
+import { type Opened, OpenedProject, useLive, useMargin, useOpened } from "./state/opened";
 import { TopBar } from "./TopBar";
 import { Boundary } from "./ui/Boundary";
 import { useLengths } from "./ui/lengths";
@@ -39,10 +39,9 @@ function Screens() {
   const { project, viewing } = useOpened();
   const connection = useLive((s) => s.connection);
   const name = useLive((s) => s.statement?.name);
-  useEffect(() => {
-    useLengths.getState().open(project);
-    useRound.getState().open(project);
-  }, [project]);
+  const lengths = useMargin((m) => m.lengths);
+  useEffect(() => useLengths.setState({ system: lengths }), [lengths]);
+  useEffect(() => useRound.getState().open(project), [project]);
   useEffect(() => {
     document.title = name ? `${name} · Lean Lattice` : "Lean Lattice";
   }, [name]);

@@ -28,6 +28,7 @@ from .file_routes import file_router
 from .guard import Guard
 from .limits import Limits
 from .live import Hub
+from .margin_routes import margin_router
 from .pages import Pages
 from .pool import Pool
 from .problems import add_problem_handlers
@@ -107,6 +108,7 @@ def create_app(settings: Settings) -> FastAPI:
     app.include_router(catalogue_router)
     app.include_router(file_router)
     app.include_router(setting_router)
+    app.include_router(margin_router)
     app.include_router(sheet_router)
     app.include_router(state_router)
     _tell_of_channel(app)

@@ -191,7 +191,9 @@ def duplicate_project(request: Request, project: ProjectId) -> ProjectCard:
     store = store_of(request)
     statement = store.position(project).statement
     copy = statement.model_copy(update={"name": f"{statement.name[:110]} (copy)"})
-    return card(store.project(store.create(copy)))
+    made = store.create(copy)
+    store.copy_margin(project, made)
+    return card(store.project(made))
 
 
 class NewName(BaseModel):

@@ -7,7 +7,7 @@ from datetime import UTC, datetime
 from sqlalchemy import ForeignKey, Index, LargeBinary
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
 
-__all__ = ["Base", "EditRow", "NamedState", "ProjectRow", "StatementCopy", "now"]
+__all__ = ["Base", "EditRow", "MarginRow", "NamedState", "ProjectRow", "StatementCopy", "now"]
 
 
 def now() -> str:
@@ -62,6 +62,17 @@ class NamedState(Base):
     head: Mapped[int] = mapped_column(primary_key=True)
     name: Mapped[str]
     picture: Mapped[bytes | None] = mapped_column(LargeBinary, deferred=True)
+
+
+class MarginRow(Base):
+    """What people keep in the margin of a project (JSON)."""
+
+    __tablename__ = "margins"
+
+    project: Mapped[str] = mapped_column(
+        ForeignKey("projects.id", ondelete="CASCADE"), primary_key=True
+    )
+    notes: Mapped[str]
 
 
 class StatementCopy(Base):

@@ -6,8 +6,10 @@ import json
 import threading
 import uuid
 from collections import OrderedDict
+from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from pathlib import Path
+from typing import Any
 
 from pydantic import ValidationError
 from sqlalchemy import select
@@ -39,6 +41,7 @@ from .database import (
     version,
     writing,
 )
+from .margin import copy_margin, margin, note
 from .models import EditRow, NamedState, ProjectRow, StatementCopy, now
 from .named import Named, name_state, named_states
 
@@ -351,6 +354,23 @@ class Store:
         made = self._row(session, project_id).created if edit is None else edit.created
         readable = self._kept_or_none(session, project_id, head) is not None
         return State(head, made, "", readable, named)
+
+    def margin(self, project_id: str) -> dict[str, Any]:
+        """What people keep in the margin of a project."""
+        with reading(self.engine) as session:
+            self._row(session, project_id)
+            return margin(session, project_id)
+
+    def note(self, project_id: str, notes: Mapping[str, Any]) -> None:
+        """Notes something in the margin of a project; raises ``EditError`` where it is too much."""
+        with writing(self.engine) as session:
+            self._row(session, project_id)
+            note(session, project_id, notes)
+
+    def copy_margin(self, source: str, target: str) -> None:
+        """Notes in the margin of a project what stands in that of another."""
+        with writing(self.engine) as session:
+            copy_margin(session, source, target)
 
     def name_state(self, project_id: str, head: int, name: str) -> None:
         """Names a state; an empty name takes that away."""

@@ -616,6 +616,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{project}/margin": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Margin
+         * @description What stands in the margin of a project; what cannot be read is as if it were not there.
+         */
+        get: operations["margin_api_projects__project__margin_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /**
+         * Note
+         * @description Notes what is given in place of what stood there; the rest stays as it is.
+         */
+        patch: operations["note_api_projects__project__margin_patch"];
+        trace?: never;
+    };
     "/api/projects/{project}/sheets/{number}.svg": {
         parameters: {
             query?: never;
@@ -1028,6 +1052,19 @@ export interface components {
             goes_on: string;
         };
         /**
+         * CutThere
+         * @description A section cut across an axis, at a share of the model's extent.
+         */
+        CutThere: {
+            /**
+             * Axis
+             * @enum {string}
+             */
+            axis: "x" | "y" | "z";
+            /** Share */
+            share: number;
+        };
+        /**
          * Dimension
          * @description A name for a number that values can refer to. ``value`` is a number or a formula over other
          *     names.
@@ -1052,6 +1089,24 @@ export interface components {
             value: number | null;
             /** Error */
             error: string;
+        };
+        /**
+         * Distance
+         * @description A distance that was measured, between two places.
+         */
+        Distance: {
+            /** Start */
+            start: [
+                number,
+                number,
+                number
+            ];
+            /** End */
+            end: [
+                number,
+                number,
+                number
+            ];
         };
         /**
          * EditRequest
@@ -1095,6 +1150,34 @@ export interface components {
             ] | null;
         };
         /**
+         * GridAxes
+         * @description How far grid axes lie apart, 0 for none, and at which heights there are levels.
+         */
+        GridAxes: {
+            /**
+             * On
+             * @default false
+             */
+            on: boolean;
+            /**
+             * X
+             * @default 5
+             */
+            x: number;
+            /**
+             * Y
+             * @default 5
+             */
+            y: number;
+            /**
+             * Levels
+             * @default [
+             *       0
+             *     ]
+             */
+            levels: number[];
+        };
+        /**
          * GroupMessage
          * @description A group of files: what is in it, the types of results it needs one of, and whether it is only
          *     written when it is asked for.
@@ -1136,6 +1219,27 @@ export interface components {
             scale: number;
         };
         /**
+         * KeptView
+         * @description A view one comes back to: from where, with which layers, by what it is coloured, and cut.
+         */
+        KeptView: {
+            /** Name */
+            name: string;
+            stand: components["schemas"]["Stand"];
+            /**
+             * Look
+             * @enum {string}
+             */
+            look: "oblique" | "plan" | "x" | "y";
+            /** Shown */
+            shown: {
+                [key: string]: boolean;
+            };
+            /** Colour By */
+            colour_by: string;
+            cut?: components["schemas"]["CutThere"] | null;
+        };
+        /**
          * LayerMessage
          * @description A layer of the view, the thing one picks in it, and whether it is shown at first.
          */
@@ -1154,6 +1258,46 @@ export interface components {
             alone: boolean;
             /** Over */
             over: string;
+        };
+        /**
+         * Margin
+         * @description What is kept of a project beside its statement.
+         */
+        Margin: {
+            /**
+             * Views
+             * @default []
+             */
+            views: components["schemas"]["KeptView"][];
+            /**
+             * Distances
+             * @default []
+             */
+            distances: components["schemas"]["Distance"][];
+            /**
+             * Targets
+             * @default {}
+             */
+            targets: {
+                [key: string]: components["schemas"]["Target"];
+            };
+            /**
+             * @default {
+             *       "on": false,
+             *       "x": 5,
+             *       "y": 5,
+             *       "levels": [
+             *         0
+             *       ]
+             *     }
+             */
+            axes: components["schemas"]["GridAxes"];
+            /**
+             * Lengths
+             * @default metric
+             * @enum {string}
+             */
+            lengths: "metric" | "feet";
         };
         /**
          * MaterialMessage
@@ -1730,6 +1874,26 @@ export interface components {
             number: number;
         };
         /**
+         * Stand
+         * @description Where a camera stands and what it looks at, and half the height it sees in parallel looks.
+         */
+        Stand: {
+            /** Position */
+            position: [
+                number,
+                number,
+                number
+            ];
+            /** Target */
+            target: [
+                number,
+                number,
+                number
+            ];
+            /** Half */
+            half: number;
+        };
+        /**
          * StateMessage
          * @description Where a project stood: after edit ``head``, ``made`` when and in which words, and whether
          *     that can be read.
@@ -2045,6 +2209,16 @@ export interface components {
              * @default false
              */
             cut_by: boolean;
+        };
+        /**
+         * Target
+         * @description What a figure is to be at least or at most.
+         */
+        Target: {
+            /** Least */
+            least?: number | null;
+            /** Most */
+            most?: number | null;
         };
         /**
          * Together
@@ -5369,6 +5543,178 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["SettingMessage"];
                 };
+            };
+            /** @description No such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Does not fit */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not this host */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not understood */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Storage does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No room */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    margin_api_projects__project__margin_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Margin"];
+                };
+            };
+            /** @description No such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Does not fit */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not this host */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not understood */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Storage does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No room */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    note_api_projects__project__margin_patch: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Margin"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description No such thing */
             404: {

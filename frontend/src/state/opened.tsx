@@ -1,32 +1,26 @@
 import { createContext, type ReactNode, useContext, useEffect, useState } from "react";
 import { type StoreApi, useStore } from "zustand";
 import { Channel, type Live } from "../live/live";
-import { axesOf } from "../view/axes";
-import { dimensionsOf } from "../view/dimensions";
 import { Viewport } from "../view/viewport";
-import { targetsOf } from "../workbench/targets";
+import { Margin, type Notes } from "./margin";
 import { type ViewState, viewingOf } from "./view";
 
 /** Viewports of projects that were closed; each keeps what its graphics have made ready. */
 const spare: Viewport[] = [];
 
-/** An open project: what the server says of it, how it is seen, and what is kept of it in this browser. Whatever stands
+/** An open project: what the server says of it, how it is seen, and what is kept of it beside its statement. Whatever stands
  * below its provider is of this project alone, so that several can stand side by side. */
 export class Opened {
   readonly channel: Channel;
   readonly live: StoreApi<Live>;
   readonly viewing = viewingOf();
-  readonly targets;
-  readonly dimensions;
-  readonly axes;
+  readonly margin: Margin;
   private own: Viewport | null = null;
 
   constructor(readonly project: string) {
     this.channel = new Channel(project);
     this.live = this.channel.live;
-    this.targets = targetsOf(project);
-    this.dimensions = dimensionsOf(project);
-    this.axes = axesOf(project);
+    this.margin = new Margin(project, (problem) => this.live.setState({ problem }));
   }
 
   /** The one viewport; it moves from screen to screen, so that nothing is drawn anew. */
@@ -37,6 +31,7 @@ export class Opened {
 
   open() {
     this.channel.open();
+    void this.margin.read();
   }
 
   close() {
@@ -84,4 +79,8 @@ export function useView(): ViewState;
 export function useView<T>(select: (view: ViewState) => T): T;
 export function useView<T>(select: (view: ViewState) => T | ViewState = (view) => view) {
   return useStore(useOpened().viewing, select);
+}
+
+export function useMargin<T>(select: (notes: Notes) => T): T {
+  return useStore(useOpened().margin.notes, select);
 }

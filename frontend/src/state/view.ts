@@ -49,6 +49,8 @@ export interface ViewState {
   /** How far ribs are from their places (0) to their sheets (1), and how many are put together; `null` for all. */
   apart: number;
   together: number | null;
+  /** The place from which a distance is being measured. */
+  begun: [number, number, number] | null;
   goTo: { items: Item[]; at: [number, number, number] | null; count: number } | null;
   /** Chapters and clauses of the statement that are folded, by their keys and ids. */
   folded: ReadonlySet<string>;
@@ -82,6 +84,7 @@ const START = {
   spot: null,
   apart: 0,
   together: null,
+  begun: null,
   goTo: null,
   folded: new Set<string>(),
   whole: new Set<string>(),

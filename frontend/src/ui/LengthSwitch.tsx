@@ -1,12 +1,17 @@
+import { useMargin, useOpened } from "../state/opened";
 import { Button } from "./Button";
-import { useLengths } from "./lengths";
 
 /** Turns the lengths of a project from metric to feet and inches, or back. */
 export function LengthSwitch() {
-  const { system, turn } = useLengths();
+  const { margin } = useOpened();
+  const isFeet = useMargin((m) => m.lengths) === "feet";
   return (
-    <Button tone="quiet" title="How lengths are written here; files stay metric" onClick={turn}>
-      {system === "feet" ? "Metric lengths" : "Feet and inches"}
+    <Button
+      tone="quiet"
+      title="How lengths are written here; files stay metric"
+      onClick={() => void margin.note({ lengths: isFeet ? "metric" : "feet" })}
+    >
+      {isFeet ? "Metric lengths" : "Feet and inches"}
     </Button>
   );
 }

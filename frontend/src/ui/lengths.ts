@@ -12,28 +12,8 @@ const PARTS = 16;
 const TYPED =
   /^(-)?(?:(\d+(?:\.\d+)?)(?:'|′|\s*ft\b\.?))?[\s-]*(?:((?:\d+(?:\.\d+)?)?(?:[\s-]*\d+\/\d+)?)\s*(?:"|″|''|in\b\.?))?$/i;
 
-const key = (project: string) => `lengths ${project}`;
-
-interface Lengths {
-  system: System;
-  /** Whose lengths these are. */
-  project: string;
-  /** Reads lengths as was chosen for a project. */
-  open: (project: string) => void;
-  turn: () => void;
-}
-
-export const useLengths = create<Lengths>((set, get) => ({
-  system: "metric",
-  project: "",
-  open: (project) =>
-    set({ project, system: localStorage.getItem(key(project)) === "feet" ? "feet" : "metric" }),
-  turn: () => {
-    const system = get().system === "feet" ? "metric" : "feet";
-    localStorage.setItem(key(get().project), system);
-    set({ system });
-  },
-}));
+/** How lengths are written in the project that is open. */
+export const useLengths = create<{ system: System }>(() => ({ system: "metric" }));
 
 /** Whether a value in a unit is written in feet or inches now. */
 export const inFeet = (unit: string, system: System = useLengths.getState().system): boolean =>

@@ -1,11 +1,15 @@
 import { useState } from "react";
-import { useStore } from "zustand";
-import { useOpened } from "../state/opened";
+import { useMargin, useOpened } from "../state/opened";
 import { type Axes, levelsIn } from "./axes";
 
 /** How far apart grid axes are and where levels lie; shown or not. */
 export function AxesFields() {
-  const axes = useStore(useOpened().axes);
+  const { margin } = useOpened();
+  const noted = useMargin((m) => m.axes);
+  const axes: Kept = {
+    ...noted,
+    change: (change) => void margin.note({ axes: { ...margin.notes.getState().axes, ...change } }),
+  };
   return (
     <div className="mt-1 border-t border-rule pt-1">
       <label className="flex items-center gap-2 py-0.5">

@@ -9,10 +9,9 @@ import {
   useState,
 } from "react";
 import { Box3, type Object3D, Vector3 } from "three";
-import { useStore } from "zustand";
 import { hasThing, layerNamed } from "../api/catalogue";
 import { useClauseKinds } from "../api/kinds";
-import { useLive, useOpened, useView } from "../state/opened";
+import { useLive, useMargin, useOpened, useView } from "../state/opened";
 import { item, type Layer } from "../state/view";
 import { useLengths } from "../ui/lengths";
 import { showAlone } from "./alone";
@@ -21,6 +20,7 @@ import { axisLines } from "./axes";
 import { CutGrip } from "./CutGrip";
 import { partLines } from "./creases";
 import { outlineOfCut } from "./cutting";
+import { measuresOf, takePlace } from "./dimensions";
 import { FlightBar } from "./FlightBar";
 import { drawGround, type Ground } from "./ground";
 import { Handles } from "./Handles";
@@ -63,15 +63,16 @@ export function View({ handles = true }: { handles?: boolean }) {
   const host = useRef<HTMLDivElement>(null);
   const overlay = useRef<HTMLCanvasElement>(null);
   const kinds = useClauseKinds();
-  const { shown, colourBy, selected, look, cut, spread, tool, lit, pointed, spot, goTo, active } = useView();
+  const { shown, colourBy, selected, look, cut, spread, tool, lit, pointed, spot, goTo, active, begun } =
+    useView();
   const outcomes = useLive((s) => s.outcomes);
   const statement = useLive((s) => s.statement);
   const project = useLive((s) => s.project);
   const moving = useLive((s) => s.moving);
   const [legend, setLegend] = useState<Legend | null>(null);
-  const { all: dimensions, begun, take, letGo, clear } = useStore(opened.dimensions);
+  const distances = useMargin((m) => m.distances);
   const lengths = useLengths((s) => s.system);
-  const axes = useStore(opened.axes);
+  const axes = useMargin((m) => m.axes);
   const pressed = useRef<{ x: number; y: number } | null>(null);
 
   useEffect(() => {
@@ -115,12 +116,11 @@ export function View({ handles = true }: { handles?: boolean }) {
   useEffect(() => view.cut(cut), [view, cut, outcomes]);
   useEffect(() => view.look(look), [view, look]);
   // biome-ignore lint/correctness/useExhaustiveDependencies: what was only begun goes with its tool
-  useEffect(() => letGo(), [tool]);
+  useEffect(() => viewing.getState().set({ begun: null }), [tool]);
   // biome-ignore lint/correctness/useExhaustiveDependencies: they are written anew when lengths are read otherwise
   const measured = useMemo((): Measure[] => {
-    const whole = dimensions.map(({ from, to }) => ({ from: new Vector3(...from), to: new Vector3(...to) }));
-    return begun ? [...whole, { from: new Vector3(...begun), to: null }] : whole;
-  }, [dimensions, begun, lengths]);
+    return measuresOf(distances, begun);
+  }, [distances, begun, lengths]);
   // biome-ignore lint/correctness/useExhaustiveDependencies: layers drawn anew are tinted too
   useEffect(() => {
     for (const name of view.layerNames())
@@ -200,7 +200,7 @@ export function View({ handles = true }: { handles?: boolean }) {
     const [x, y] = local(e);
     if (tool === "measure") {
       const place = snapped(x, y);
-      if (place) take(place.toArray());
+      if (place) takePlace(opened, place.toArray());
       return;
     }
     const hit = view.pick(x, y, (name) => Boolean(layerNamed(name.split("/")[1]!)?.thing));
@@ -251,10 +251,14 @@ export function View({ handles = true }: { handles?: boolean }) {
         {tool === "measure" && (
           <p className="absolute top-3 left-3 flex gap-3 rounded-sm bg-leaf/90 px-2 py-1 text-[13px]">
             {begun ? "Click the second place" : "Click two places to measure; nodes are caught"}
-            {dimensions.length > 0 && (
-              <button type="button" className="underline hover:text-plum" onClick={clear}>
-                Clear {dimensions.length === 1 ? "the one" : `the ${dimensions.length}`} that stay
-                {dimensions.length === 1 ? "s" : ""}
+            {distances.length > 0 && (
+              <button
+                type="button"
+                className="underline hover:text-plum"
+                onClick={() => void opened.margin.note({ distances: [] })}
+              >
+                Clear {distances.length === 1 ? "the one" : `the ${distances.length}`} that stay
+                {distances.length === 1 ? "s" : ""}
               </button>
             )}
           </p>

@@ -1,11 +1,11 @@
 import { Popover } from "radix-ui";
 import { useState } from "react";
-import { useLive, useOpened } from "../state/opened";
+import { useLive, useMargin, useOpened } from "../state/opened";
 import { Button } from "../ui/Button";
 import { Menu, MenuEntry } from "../ui/Menu";
 import { ProgressBar } from "../ui/ProgressBar";
 import { saveAs, saveFrom } from "../ui/saving";
-import { freeName, goToView, keepViews, presentView, type SavedView, savedViews } from "./savedViews";
+import { freeName, goToView, presentView, type SavedView } from "./savedViews";
 import { canFilm, filmTurn } from "./turning";
 
 /** Pixels across a picture that is saved. */
@@ -16,11 +16,8 @@ export function Views() {
   const opened = useOpened();
   const { project, viewport: view } = opened;
   const name = useLive((s) => s.statement?.name) ?? "model";
-  const [views, setViews] = useState<SavedView[]>([]);
-  const keep = (next: SavedView[]) => {
-    keepViews(project, next);
-    setViews(next);
-  };
+  const views = useMargin((m) => m.views);
+  const keep = (next: SavedView[]) => void opened.margin.note({ views: next });
   const rename = (at: number, typed: string) => {
     const name = typed.trim().slice(0, 60);
     if (name && !views.some((v) => v.name === name))
@@ -38,7 +35,7 @@ export function Views() {
     saveAs(film, `${name}.${film.type.includes("mp4") ? "mp4" : "webm"}`);
   };
   return (
-    <Popover.Root onOpenChange={(open) => open && setViews(savedViews(project))}>
+    <Popover.Root>
       <Popover.Trigger asChild>
         <button type="button" className="live !font-normal ml-1.5">
           Views

@@ -1,19 +1,11 @@
-/** Grid axes and levels, by which people name places: numbered along x, lettered along y (ISO 4157-3); kept in this browser
- * by project. */
+/** Grid axes and levels, by which people name places: numbered along x, lettered along y (ISO 4157-3) */
 import { type Box3, Vector3 } from "three";
-import { createStore } from "zustand";
+import type { Schemas } from "../api/client";
 import type { Look } from "../state/view";
-import { keep, kept } from "../ui/kept";
 import { figureText } from "../ui/text";
 
-export interface Axes {
-  on: boolean;
-  /** Metres from one axis to the next along x and along y; 0 for none. */
-  x: number;
-  y: number;
-  /** Heights of levels, in metres. */
-  levels: number[];
-}
+/** Whether they are shown, how many metres from one to the next along x and along y, 0 for none, and heights of levels. */
+export type Axes = Schemas["GridAxes"];
 
 /** An axis or a level as it is drawn: its ends, of which the first bears what it is called. */
 export interface AxisLine {
@@ -23,7 +15,6 @@ export interface AxisLine {
   isLevel: boolean;
 }
 
-const NONE: Axes = { on: false, x: 5, y: 5, levels: [0] };
 /** Letters that are not mistaken for numbers. */
 const LETTERS = "ABCDEFGHJKLMNPQRSTUVWXYZ";
 const MOST = 60;
@@ -92,20 +83,3 @@ export function levelsIn(text: string): number[] | null {
   const heights = parts.map((part) => Number(part.replace(",", ".")));
   return heights.every(Number.isFinite) && heights.length <= MOST ? heights : null;
 }
-
-const key = (project: string) => `axes of ${project}`;
-
-interface KeptAxes extends Axes {
-  change: (change: Partial<Axes>) => void;
-}
-
-export const axesOf = (project: string) =>
-  createStore<KeptAxes>((set, get) => ({
-    ...NONE,
-    ...kept<Partial<Axes>>(key(project), {}),
-    change: (change) => {
-      set(change);
-      const { on, x, y, levels } = get();
-      keep(key(project), { on, x, y, levels });
-    },
-  }));

@@ -1,30 +1,23 @@
-import { beforeEach, expect, it, vi } from "vitest";
+// @vitest-environment jsdom
+import { expect, it, vi } from "vitest";
+import { api } from "../api/client";
+import { Opened } from "../state/opened";
+import { measuresOf, takePlace } from "./dimensions";
 
-const store = new Map<string, string>();
-vi.stubGlobal("localStorage", {
-  getItem: (key: string) => store.get(key) ?? null,
-  setItem: (key: string, value: string) => store.set(key, value),
-});
-const { dimensionsOf } = await import("./dimensions");
+vi.spyOn(api, "PATCH").mockResolvedValue({ response: new Response(null, { status: 204 }) } as never);
 
-beforeEach(() => store.clear());
-
-it("takes two places each, and has them again in the same project only", () => {
-  const hall = dimensionsOf("hall");
-  const { take } = hall.getState();
-  take([0, 0, 0]);
-  expect(hall.getState().begun).toEqual([0, 0, 0]);
-  take([3, 4, 0]);
-  take([9, 9, 9]);
-  hall.getState().letGo();
-  expect(hall.getState().all).toEqual([{ from: [0, 0, 0], to: [3, 4, 0] }]);
-  expect(dimensionsOf("shed").getState().all).toEqual([]);
-  expect(dimensionsOf("hall").getState().all).toHaveLength(1);
-  hall.getState().clear();
-  expect(dimensionsOf("hall").getState().all).toEqual([]);
-});
-
-it("begins with none where what was kept cannot be read", () => {
-  store.set("dimensions in hall", "{");
-  expect(dimensionsOf("hall").getState().all).toEqual([]);
+it("takes two places each, which stay with the project", () => {
+  const opened = new Opened("hall");
+  const { notes } = opened.margin;
+  takePlace(opened, [0, 0, 0]);
+  expect(opened.viewing.getState().begun).toEqual([0, 0, 0]);
+  expect(notes.getState().distances).toEqual([]);
+  takePlace(opened, [3, 4, 0]);
+  takePlace(opened, [9, 9, 9]);
+  expect(notes.getState().distances).toEqual([{ start: [0, 0, 0], end: [3, 4, 0] }]);
+  const measured = measuresOf(notes.getState().distances, opened.viewing.getState().begun);
+  expect(measured.map(({ from, to }) => [from.x, to && from.distanceTo(to)])).toEqual([
+    [0, 5],
+    [9, null],
+  ]);
 });

@@ -1,41 +1,26 @@
-/** Distances that were measured and stay in the view until they are cleared; kept in this browser by project. */
-import { createStore } from "zustand";
-import { keep, kept } from "../ui/kept";
+/** Distances that were measured; they stay in the view, and with the project, until they are cleared. */
+import { Vector3 } from "three";
+import type { Opened } from "../state/opened";
+import type { Measure } from "./overlay";
 
 export type Place = [number, number, number];
 
-export interface Dimension {
-  from: Place;
-  to: Place;
+/** Takes the next place: the first of a distance, or the second, with which it stays. */
+export function takePlace({ viewing, margin }: Opened, place: Place) {
+  const { begun, set } = viewing.getState();
+  if (begun)
+    void margin.note({ distances: [...margin.notes.getState().distances, { start: begun, end: place }] });
+  set({ begun: begun ? null : place });
 }
 
-const key = (project: string) => `dimensions in ${project}`;
-
-interface Dimensions {
-  /** The place from which one is being measured. */
-  begun: Place | null;
-  all: Dimension[];
-  /** Takes the next place: the first of a distance, or the second. */
-  take: (place: Place) => void;
-  letGo: () => void;
-  clear: () => void;
+/** What is written into the view of distances, and of one that was only begun. */
+export function measuresOf(
+  distances: readonly { start: Place; end: Place }[],
+  begun: Place | null,
+): Measure[] {
+  const whole = distances.map(({ start, end }) => ({
+    from: new Vector3(...start),
+    to: new Vector3(...end),
+  }));
+  return begun ? [...whole, { from: new Vector3(...begun), to: null }] : whole;
 }
-
-export const dimensionsOf = (project: string) =>
-  createStore<Dimensions>((set, get) => {
-    const change = (all: Dimension[]) => {
-      keep(key(project), all);
-      set({ all, begun: null });
-    };
-    return {
-      begun: null,
-      all: kept(key(project), []),
-      take: (place) => {
-        const { begun, all } = get();
-        if (begun) change([...all, { from: begun, to: place }]);
-        else set({ begun: place });
-      },
-      letGo: () => set({ begun: null }),
-      clear: () => change([]),
-    };
-  });

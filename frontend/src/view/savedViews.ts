@@ -1,23 +1,8 @@
-/** Views of a project that one comes back to: from where, what is shown and how it is coloured; kept in this browser. */
+/** Views of a project that one comes back to: from where, what is shown and how it is coloured. */
+import type { Schemas } from "../api/client";
 import type { Opened } from "../state/opened";
-import type { ColourBy, Layer, Look } from "../state/view";
-import { keep, kept } from "../ui/kept";
-import type { Stand } from "./viewport";
 
-export interface SavedView {
-  name: string;
-  stand: Stand;
-  look: Look;
-  shown: Record<Layer, boolean>;
-  colourBy: ColourBy;
-  cut: { axis: "x" | "y" | "z"; share: number } | null;
-}
-
-const key = (project: string) => `views of ${project}`;
-
-export const savedViews = (project: string): SavedView[] => kept(key(project), []);
-
-export const keepViews = (project: string, views: SavedView[]) => keep(key(project), views);
+export type SavedView = Schemas["KeptView"];
 
 /** The first name of this kind that is free. */
 export function freeName(views: readonly { name: string }[]): string {
@@ -27,11 +12,11 @@ export function freeName(views: readonly { name: string }[]): string {
 
 export function presentView({ viewing, viewport }: Opened, name: string): SavedView {
   const { look, shown, colourBy, cut } = viewing.getState();
-  return { name, stand: viewport.stand, look, shown, colourBy, cut };
+  return { name, stand: viewport.stand, look, shown, colour_by: colourBy, cut };
 }
 
-export function goToView({ viewing, viewport }: Opened, { stand, look, shown, colourBy, cut }: SavedView) {
-  viewing.getState().set({ look, shown, colourBy, cut });
+export function goToView({ viewing, viewport }: Opened, { stand, look, shown, colour_by, cut }: SavedView) {
+  viewing.getState().set({ look, shown, colourBy: colour_by, cut: cut ?? null });
   // What is drawn anew is fitted first.
   requestAnimationFrame(() => requestAnimationFrame(() => viewport.standAt(stand)));
 }

@@ -1,7 +1,7 @@
 import { memo, useState } from "react";
 import type { ClauseEntry, ClauseKind, Outcome } from "../api/client";
 import { taken } from "../live/inputs";
-import { type Opened, useLive, useOpened, useView } from "../state/opened";
+import { type Opened, useLive, useOpened, useResults, useView } from "../state/opened";
 import { Button } from "../ui/Button";
 import { useLengths } from "../ui/lengths";
 import { ChoiceEntries, Menu, MenuEntry, MenuHeading, MenuRule } from "../ui/Menu";
@@ -12,6 +12,7 @@ import { asText } from "./clipboard";
 import { Explain } from "./Explain";
 import { freshId } from "./freshId";
 import { GoesOn } from "./GoesOn";
+import { ownFigures } from "./headlines";
 import { RemarkLine } from "./RemarkLine";
 import { Grip } from "./Reorder";
 import { remarksOf } from "./remarks";
@@ -218,7 +219,7 @@ const STOP = /^[,.;:]/;
 function Figures({ outcome }: { outcome: Outcome }) {
   const [all, setAll] = useState(false);
   useLengths(); // written anew when lengths are read otherwise
-  const { figures } = outcome;
+  const figures = ownFigures(useResults(), outcome);
   const more = figures.length - FIGURES_SHOWN;
   return (
     <p className="flex flex-wrap gap-x-3 text-[13px] text-soft">

@@ -1,7 +1,6 @@
-import { useStore } from "zustand";
 import type { Figure } from "../api/client";
 import { was } from "../live/compared";
-import { useLive, useOpened, useResults, useView } from "../state/opened";
+import { useLive, useMargin, useOpened, useResults, useView } from "../state/opened";
 import { useLengths } from "../ui/lengths";
 import { figureText } from "../ui/text";
 import { Distributions } from "./Distributions";
@@ -50,6 +49,8 @@ export function Readouts() {
   );
 }
 
+const isSet = (end: number | null | undefined): end is number => typeof end === "number";
+
 interface FigureRowProps {
   figure: Figure;
   /** That it is of. */
@@ -61,7 +62,7 @@ function FigureRow({ figure, clause, before }: FigureRowProps) {
   const { viewing } = useOpened();
   const set = useView((s) => s.set);
   const text = figureText(figure.value, figure.unit, figure.decimals);
-  const target = useStore(useOpened().targets, (s) => s.all[figure.name]);
+  const target = useMargin((m) => m.targets[figure.name]);
   const missed = isMissed(figure, target);
   const beforeText = before === undefined ? text : figureText(before, figure.unit, figure.decimals);
   return (
@@ -92,10 +93,9 @@ function FigureRow({ figure, clause, before }: FigureRowProps) {
       </dd>
       {missed && (
         <dd className="order-4 w-full text-right text-xs text-amber">
-          {target?.least !== undefined &&
-            `at least ${figureText(target.least, figure.unit, figure.decimals)}`}
-          {target?.least !== undefined && target.most !== undefined && ", "}
-          {target?.most !== undefined && `at most ${figureText(target.most, figure.unit, figure.decimals)}`}
+          {isSet(target?.least) && `at least ${figureText(target.least, figure.unit, figure.decimals)}`}
+          {isSet(target?.least) && isSet(target?.most) && ", "}
+          {isSet(target?.most) && `at most ${figureText(target.most, figure.unit, figure.decimals)}`}
         </dd>
       )}
       {beforeText !== text && !figure.pending && (

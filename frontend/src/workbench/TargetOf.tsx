@@ -1,19 +1,20 @@
 import { Popover } from "radix-ui";
-import { useStore } from "zustand";
 import type { Figure } from "../api/client";
 import { useOpened } from "../state/opened";
 import { Button } from "../ui/Button";
 import { feetText, inFeet, typedLength } from "../ui/lengths";
 import { plain } from "../ui/text";
-import type { Target } from "./targets";
+import { aimed, type Target } from "./targets";
 
 /** The name of a figure, behind which one says what it is to keep to. */
 export function TargetOf({ figure, target }: { figure: Figure; target: Target | undefined }) {
-  const aim = useStore(useOpened().targets, (s) => s.aim);
+  const { margin } = useOpened();
+  const aim = (figure: string, target: Target | null) =>
+    margin.note({ targets: aimed(margin.notes.getState().targets, figure, target) });
   if (typeof figure.value !== "number") return <>{figure.label}</>;
   const said = (end: keyof Target) => {
     const value = target?.[end];
-    if (value === undefined) return "";
+    if (value === undefined || value === null) return "";
     return inFeet(figure.unit) ? feetText(value, figure.unit) : plain(value);
   };
   const take = (form: HTMLFormElement) => {
@@ -23,7 +24,7 @@ export function TargetOf({ figure, target }: { figure: Figure; target: Target | 
       const value = typedLength(text, figure.unit) ?? Number(text.replace(",", "."));
       return text && Number.isFinite(value) ? value : undefined;
     };
-    aim(figure.name, { least: end("least"), most: end("most") });
+    void aim(figure.name, { least: end("least"), most: end("most") });
   };
   return (
     <Popover.Root>
@@ -57,7 +58,7 @@ export function TargetOf({ figure, target }: { figure: Figure; target: Target | 
             <span className="flex gap-2">
               <Button type="submit">Keep to it</Button>
               {target && (
-                <Button tone="quiet" onClick={() => aim(figure.name, null)}>
+                <Button tone="quiet" onClick={() => void aim(figure.name, null)}>
                   Let go of it
                 </Button>
               )}

@@ -2,7 +2,7 @@ import { beforeAll, expect, test } from "vitest";
 import { type Catalogue, setCatalogue } from "../api/catalogue";
 import type { Outcome } from "../api/client";
 import type { Live } from "../live/live";
-import { headlines } from "./headlines";
+import { headlines, ownFigures } from "./headlines";
 
 const type = (name: string, told_until = "") => ({
   ...{ name, title: name.toLowerCase(), told_until },
@@ -45,4 +45,11 @@ test("the readouts tell of the last result of each type, what was made last firs
     ["Structure", "named"],
     ["Shape", "shape"],
   ]);
+});
+
+test("under a clause stands what the readouts do not tell of it", () => {
+  const names = (id: string) => ownFigures(LINE, LINE.outcomes[id]!).map((f) => f.name);
+  expect(names("named")).toEqual(["lift"]);
+  expect(names("frame")).toEqual(["length", "lift"]);
+  expect(names("net")).toEqual(["length", "lift"]);
 });

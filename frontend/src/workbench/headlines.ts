@@ -1,6 +1,6 @@
-/** What the readouts tell of a statement. */
+/** What the readouts tell of a statement, and clauses so need not. */
 import { catalogue } from "../api/catalogue";
-import type { Figure } from "../api/client";
+import type { Figure, Outcome } from "../api/client";
 import { type Live, lastOf } from "../live/live";
 import { capital } from "../ui/text";
 
@@ -25,4 +25,22 @@ export function headlines(live: Live): Group[] {
     }))
     .filter(({ figures }) => figures.length)
     .sort((a, b) => (place.get(b.clause) ?? 0) - (place.get(a.clause) ?? 0));
+}
+
+/** By what was said, the figures the readouts tell of it, as `clause/name`; every clause asks for them. */
+const toldOf = new WeakMap<Live, Set<string>>();
+
+function told(live: Live): Set<string> {
+  const known = toldOf.get(live);
+  if (known) return known;
+  const names = headlines(live).flatMap((g) => g.figures.map((f) => `${g.clause}/${f.name}`));
+  const found = new Set(names);
+  toldOf.set(live, found);
+  return found;
+}
+
+/** The figures of a clause that the readouts do not tell. */
+export function ownFigures(live: Live, outcome: Outcome): Figure[] {
+  const elsewhere = told(live);
+  return outcome.figures.filter((f) => !elsewhere.has(`${outcome.id}/${f.name}`));
 }
