@@ -45,7 +45,7 @@ def _open(demo: bool = False) -> Iterator[Page]:
 def _shown(page: Page, *clauses: dict[str, object]) -> None:
     body = {
         "format": "lean-lattice-statement",
-        "version": 3,
+        "version": 4,
         "name": "Large",
         "clauses": list(clauses),
     }

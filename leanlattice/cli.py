@@ -170,16 +170,18 @@ def _evaluated(document: Statement) -> list[Outcome]:
     from .exchange.processes import Reader
     from .statement.evaluate import ResultCache, evaluate
     from .statement.plan import plan
-    from .statement.standing import notices_of
+    from .statement.standing import amended, notices_of, still_told
     from .store.files import opener
 
     embedded = {digest: file.bytes() for digest, file in document.files.items()}
     open_file = opener(embedded.__getitem__, Reader())
-    outcomes, standing = [], notices_of(plan(document))
+    steps = plan(document)
+    outcomes, standing, anew = [], notices_of(steps), amended(steps)
     for outcome in evaluate(document, ResultCache(), open_file=open_file):
         outcomes.append(outcome)
         typer.echo(f"{outcome.id}: {outcome.status}, {outcome.seconds:.2f} s  {outcome.sentence}")
-        for warning in (*outcome.warnings, *standing.get(outcome.id, ())):
+        told = still_told(outcome.warnings, outcome.id, anew)
+        for warning in (*told, *standing.get(outcome.id, ())):
             typer.echo(f"  note: {warning.text}")
     for outcome in unused(outcomes):
         typer.echo(f"{outcome.id}: nothing below uses this.")

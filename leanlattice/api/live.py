@@ -19,7 +19,7 @@ from ..statement.document import Statement
 from ..statement.edits import EditError, apply, read_edit
 from ..statement.evaluate import Outcome
 from ..statement.plan import plan
-from ..statement.standing import notices_of
+from ..statement.standing import amended, notices_of, still_told
 from ..statement.strict_json import read_json
 from ..store.results import ResultStore
 from ..store.store import Position, Store
@@ -82,6 +82,7 @@ class Run:
             for name, notices in notices_of(self.steps).items()
         }
         """What is told of clauses for where they stand."""
+        self.amended = amended(self.steps)
         self.keys = [s.key for s in self.steps if s.key]
         drawn = [
             s.entry.id
@@ -97,9 +98,10 @@ class Run:
 
     def tell(self, outcome: OutcomeMessage) -> None:
         self.told.add(outcome.id)
-        standing = self.notices.get(outcome.id)
-        if standing and outcome.status == "done":
-            outcome = outcome.model_copy(update={"warnings": [*outcome.warnings, *standing]})
+        if outcome.status == "done":
+            told = still_told(outcome.warnings, outcome.id, self.amended)
+            told += self.notices.get(outcome.id, [])
+            outcome = outcome.model_copy(update={"warnings": told})
         if self.keep:
             self.session.outcomes[outcome.id] = outcome
         for window in self.windows:

@@ -156,11 +156,12 @@ class FigureMessage(BaseModel):
 
 
 class RemedyMessage(BaseModel):
-    """An edit that would help: a clause of ``kind`` with ``values`` before the one that warns, the
-    clause that is ``moved`` before it, or ``values`` for ``clause``."""
+    """An edit that would help: a clause of ``kind`` with ``values`` before the one that warns or
+    ``below`` it, the clause that is ``moved`` before it, or ``values`` for ``clause``."""
 
     title: str
     kind: str
+    below: bool
     moved: str
     clause: str
     values: dict[str, Any]
@@ -178,6 +179,8 @@ class NoticeMessage(BaseModel):
     at: tuple[float, float, float] | None
     value: str | None
     remedies: list[RemedyMessage]
+    amendable: bool
+    """Whether it is told no more once a later clause amends the result."""
 
 
 class OutcomeMessage(BaseModel):
@@ -213,6 +216,7 @@ def _remedies(o: Outcome, remedies: tuple[Remedy, ...]) -> list[RemedyMessage]:
         RemedyMessage(
             title=r.title,
             kind=r.kind,
+            below=r.below,
             moved=r.moved,
             clause=o.source(r.of, r.place) or o.id,
             values=dict(r.values),
@@ -232,6 +236,7 @@ def notice_message(o: Outcome, notice: Notice) -> NoticeMessage:
         at=notice.at,
         value=notice.value,
         remedies=_remedies(o, notice.remedies),
+        amendable=notice.amendable,
     )
 
 

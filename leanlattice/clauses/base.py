@@ -79,8 +79,9 @@ CHAPTERS = ("Shape", "Lattice", "Settle", "Frame", "Prove", "Make")
 class Remedy:
     """An edit that would help, offered beside a warning: a clause of ``kind`` with ``values`` put
     in before the one that warns, or without a kind the ``values`` given to the one that warns, or
-    to the clause at a ``place`` of its input ``of``. A clause that is ``moved`` is put before the
-    one that warns. Without any of these, it is worked out once more as it is.
+    to the clause at a ``place`` of its input ``of``. A new clause can be put ``below`` the one that
+    warns, too. A clause that is ``moved`` is put before the one that warns. Without any of these,
+    it is worked out once more as it is.
     """
 
     title: str
@@ -89,6 +90,7 @@ class Remedy:
     of: str = ""
     place: int = 0
     moved: str = ""
+    below: bool = False
 
 
 class ClauseError(Exception):
@@ -159,7 +161,8 @@ class Notice:
     ``of`` is ``"node"``, ``"member"``, ``"panel"`` or ``"cell"`` and ``which`` their positions in
     the result or, with an ``input``, in the one that the clause took at that ``place`` of it;
     ``at`` is a place in metres. With ``figure``, the name of one, it is only told where nothing it
-    was made from has that figure. One with remedies has a ``code``.
+    was made from has that figure. One with remedies has a ``code``. One that is ``amendable`` is
+    not told where a later clause amends the result, which then tells what is so of it.
     """
 
     text: str
@@ -172,6 +175,7 @@ class Notice:
     input: str = ""
     place: int = 0
     code: str = ""
+    amendable: bool = False
 
     def __post_init__(self) -> None:
         _check_code(self.code, self.remedies)
@@ -334,6 +338,8 @@ class Clause(BaseModel):
     those that are meant where none are given."""
     sketches: ClassVar[Mapping[str, tuple[str, ...]]] = {}
     """Drawings of the interface in which values are shown that go together, and which of them."""
+    amends: ClassVar[str] = ""
+    """The input, if any, whose result is worked out anew with something said of it."""
     fills: ClassVar[tuple[tuple[float, ...], tuple[float, ...]] | None] = None
     """The box from its least to its greatest corner (m) that a form fills as it begins."""
     builds: ClassVar[str] = ""

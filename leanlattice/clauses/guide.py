@@ -915,6 +915,38 @@ GUIDE: dict[str, GuideEntry] = {
         "Stacked they fill the body; apart they stand on rods.",
         (("ball", {"radius": 1, "solid": "body"}), ("slices", {"way": "spaced", "spacing": 0.12})),
     ),
+    "rib-slots": GuideEntry(
+        "Ribs are slotted anew, and proved anew; without it plates have 0.2 mm to spare, half and half.",
+        (
+            ("ball", {"radius": 2, "solid": "body"}),
+            ("waffle", {"number_first": 5, "number_second": 5}),
+            ("rib-slots", {"clearance": 0.5, "share": 60}),
+        ),
+    ),
+    "rib-feet": GuideEntry(
+        "Feet stand under both ends; what is moved by intent is no edge off the body.",
+        (
+            ("ball", {"radius": 2, "solid": "body"}),
+            ("waffle", {"number_first": 5, "number_second": 5}),
+            ("rib-feet", {"ground": 0.6, "foot": 200}),
+        ),
+    ),
+    "rib-openings": GuideEntry(
+        "What would be smaller than a round of its radius stays solid.",
+        (
+            ("ball", {"radius": 2, "solid": "body"}),
+            ("waffle", {"number_first": 5, "number_second": 5}),
+            ("rib-openings", {"border": 150, "radius": 60}),
+        ),
+    ),
+    "rib-rods": GuideEntry(
+        "Holes are longer the more a cable slants; one too near an edge is left out and told.",
+        (
+            ("ball", {"radius": 2, "solid": "body"}),
+            ("waffle", {"number_first": 5, "number_second": 5}),
+            ("rib-rods", {"rod": 40, "holes": [[0.4, 0, 3.6], [-0.4, 0, 3.6]]}),
+        ),
+    ),
     "splice-ribs": GuideEntry(
         "Joints keep clear of slots and are staggered; lengths are joined before their rib goes in.",
         (

@@ -35,6 +35,7 @@ from .panel_edges import WorkPanelEdges
 from .panels import PanelCells
 from .prove.limits import CheckMembers
 from .prove.solids import CheckSolids
+from .ribs.amended import RibFeet, RibOpenings, RibRods, RibSlots
 from .ribs.kinds import RoundRibs, SpineRibs, Waffle
 from .ribs.slices import Slices
 from .ribs.splices import SpliceRibs
@@ -96,7 +97,9 @@ SETTLE: tuple[type[Clause], ...] = (
     settle.SettleNet,
     shapes.ShapeOfNet,
 )
-RIBS: tuple[type[Clause], ...] = (Waffle, SpineRibs, RoundRibs, Slices, SpliceRibs)
+RIBS: tuple[type[Clause], ...] = (
+    Waffle, SpineRibs, RoundRibs, Slices, RibSlots, RibFeet, RibOpenings, RibRods, SpliceRibs,
+)  # fmt: skip
 LATER: tuple[type[Clause], ...] = (
     *PATTERNS,
     *NETS,

@@ -11,7 +11,7 @@ from .. import __version__
 from ..statement.document import Statement
 from ..statement.evaluate import Outcome
 from ..statement.plan import plan
-from ..statement.standing import notices_of
+from ..statement.standing import amended, notices_of, still_told
 from .check import GUARDS, Finding, check_pack
 from .checks.files import MAY_BE_EMPTY
 from .curves import curves_dxf, curves_svg
@@ -63,7 +63,8 @@ def report(
 ) -> dict[str, object]:
     """Every readout, as in ``report.json``."""
     idle = {o.id: [UNUSED] for o in unused(outcomes)}
-    standing = notices_of(plan(statement))
+    steps = plan(statement)
+    standing, anew = notices_of(steps), amended(steps)
     return {
         "clauses": [
             {
@@ -75,7 +76,9 @@ def report(
                 "figures": {
                     name: {"value": f.value, "unit": f.unit} for name, f in o.figures.items()
                 },
-                "warnings": [w.text for w in (*o.warnings, *standing.get(o.id, ()))]
+                "warnings": [
+                    w.text for w in (*still_told(o.warnings, o.id, anew), *standing.get(o.id, ()))
+                ]
                 + idle.get(o.id, []),
                 "error": o.error,
             }

@@ -28,7 +28,7 @@ __all__ = [
 ]
 
 FORMAT = "lean-lattice-statement"
-FORMAT_VERSION = 3
+FORMAT_VERSION = 4
 LARGEST_FILE = 150_000_000
 """Bytes of a statement file, the contents of the files it uses included."""
 LARGEST_BROUGHT = 100_000_000
@@ -122,7 +122,7 @@ class Statement(BaseModel):
     program: Text = ""
     name: Annotated[str, Field(min_length=1, max_length=120)] = "Untitled"
     dimensions: Annotated[list[Dimension], Field(max_length=200)] = []
-    clauses: Annotated[list[ClauseEntry], Field(max_length=200)] = []
+    clauses: Annotated[list[ClauseEntry], Field(max_length=400)] = []
     files: Annotated[dict[Digest, EmbeddedFile], Field(max_length=100)] = {}
     """Contents of the files it uses, by their SHA-256: in statement files only, so that they are
     complete."""

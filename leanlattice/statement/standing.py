@@ -2,13 +2,23 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
-from typing import NamedTuple
+from collections.abc import Collection, Iterable, Iterator, Sequence
+from typing import NamedTuple, Protocol, TypeVar
 
 from ..clauses.base import Clause, Notice, Remedy, Take
 from .plan import Step
 
-__all__ = ["notices_of"]
+__all__ = ["amended", "notices_of", "still_told"]
+
+
+class Amendable(Protocol):
+    """A notice, as it is or as it is sent."""
+
+    @property
+    def amendable(self) -> bool: ...
+
+
+AnyNotice = TypeVar("AnyNotice", bound=Amendable)
 
 STRUCTURE = "Structure"
 KEPT = "kept"
@@ -24,6 +34,24 @@ def notices_of(steps: Sequence[Step]) -> dict[str, list[Notice]]:
     for step, notice in (*_too_early(working), *_made_early(working), *_named_alike(working)):
         out.setdefault(step.entry.id, []).append(notice)
     return out
+
+
+def amended(steps: Sequence[Step]) -> frozenset[str]:
+    """Ids of clauses whose results a later one amends, in a plan of ``steps``."""
+    return frozenset(
+        source
+        for step in steps
+        if step.works and _clause(step).amends
+        for source in step.inputs.get(_clause(step).amends, ())
+    )
+
+
+def still_told(
+    warnings: Iterable[AnyNotice], clause: str, amended: Collection[str]
+) -> list[AnyNotice]:
+    """The ``warnings`` of a clause without those that are told by what amends its result, if
+    anything does."""
+    return [w for w in warnings if clause not in amended or not w.amendable]
 
 
 def _too_early(steps: Sequence[Step]) -> Iterator[tuple[Step, Notice]]:

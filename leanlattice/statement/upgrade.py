@@ -7,7 +7,7 @@ it had, and so is what a clause works on where it would be something else by its
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Collection, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
@@ -16,6 +16,7 @@ from ..clauses.registry import CLAUSE_TYPES
 from .document import FORMAT_VERSION, ClauseEntry, Statement, read_statement
 from .former import former_kinds
 from .former.labels import with_names
+from .former.ribs import ribs_parted
 from .inputs import Inputs, Kinds, sources
 
 __all__ = ["CHANGES", "Change", "chosen", "read_upgraded", "upgraded"]
@@ -29,7 +30,9 @@ class Change:
 
     ``through`` says, by kind and input, of what kind the results were that are taken no more, and
     which of their inputs is taken in their place. ``finish`` is told the old clauses, what they
-    took, and the new ones by id, and writes into these what single clauses cannot tell.
+    took, and the new ones by id, and writes into these what single clauses cannot tell. ``parted``
+    is told a new clause, the old one, and ids that are taken, and gives the clauses it became, the
+    first with its id, or none where it stays one. What was made of it is made of the last of them.
     """
 
     kinds: Mapping[str, str] = field(default_factory=dict)
@@ -39,6 +42,9 @@ class Change:
     finish: Callable[
         [Sequence[ClauseEntry], Mapping[str, Inputs], Mapping[str, ClauseEntry]], None
     ] = lambda old, inputs, new: None
+    parted: Callable[[ClauseEntry, ClauseEntry, Collection[str]], list[ClauseEntry]] = (
+        lambda entry, old, ids: []
+    )
 
 
 CHANGES: dict[int, Change] = {
@@ -53,6 +59,7 @@ CHANGES: dict[int, Change] = {
         through={("set-out", "parts"): ("label", "panels")},
         finish=with_names,
     ),
+    3: Change(parted=ribs_parted),
 }
 """By the former version."""
 
@@ -105,11 +112,40 @@ def _next(statement: Statement, version: int) -> Statement:
         for old in statement.clauses
     ]
     change.finish(statement.clauses, before, {entry.id: entry for entry in new})
+    new, last = _parted(new, statement.clauses, change)
+    by_id = {entry.id: entry for entry in new}
     after = chosen(new, kinds)
-    for old, entry in zip(statement.clauses, new, strict=True):
+    for old in statement.clauses:
         if old.id in before:
-            _written_out(entry, taken_now(old, before[old.id]), after.get(old.id, {}))
+            was = {
+                name: [last.get(i, i) for i in ids]
+                for name, ids in taken_now(old, before[old.id]).items()
+            }
+            _written_out(by_id[old.id], was, after.get(old.id, {}))
     return statement.model_copy(update={"clauses": new, "version": version + 1})
+
+
+def _parted(
+    entries: Sequence[ClauseEntry], old: Sequence[ClauseEntry], change: Change
+) -> tuple[list[ClauseEntry], dict[str, str]]:
+    """Clauses with those that became several, and by the id of one the last of what it became,
+    which is what others named in its place."""
+    ids = {entry.id for entry in entries}
+    out: list[ClauseEntry] = []
+    last: dict[str, str] = {}
+    for entry, before in zip(entries, old, strict=True):
+        on = {
+            name: last.get(source, source)
+            if isinstance(source, str)
+            else [last.get(s, s) for s in source]
+            for name, source in entry.on.items()
+        }
+        became = change.parted(entry.model_copy(update={"on": on}), before, ids)
+        out += became or [entry.model_copy(update={"on": on})]
+        if became:
+            last[entry.id] = became[-1].id
+            ids |= {clause.id for clause in became}
+    return out, last
 
 
 def _written_out(entry: ClauseEntry, was: Mapping[str, Any], now: Inputs) -> None:

@@ -29,7 +29,7 @@ def client(tmp_path_factory):
 
 
 def imported(client, *clauses):
-    body = {"format": "lean-lattice-statement", "version": 3, "name": "A", "clauses": clauses}
+    body = {"format": "lean-lattice-statement", "version": 4, "name": "A", "clauses": clauses}
     file = {"file": ("a.json", json.dumps(body))}
     return client.post("/api/projects/import", files=file).json()["id"]
 

@@ -14,6 +14,7 @@ import pytest
 from leanlattice.statement.document import FORMAT_VERSION, ClauseEntry, Statement, read_statement
 from leanlattice.statement.edits import Rename
 from leanlattice.statement.former import former_kinds
+from leanlattice.statement.former.ribs import SLOTS
 from leanlattice.statement.inputs import taken
 from leanlattice.statement.plan import plan
 from leanlattice.statement.upgrade import chosen, read_upgraded, upgraded
@@ -23,6 +24,8 @@ from leanlattice.store.store import Store
 FIXTURES = Path(__file__).resolve().parents[1] / "fixtures" / "version_1"
 HISTORIES = json.loads((FIXTURES / "states.json").read_text())
 """Of each project its id, the edit it stands at, and a digest of its statement after each edit."""
+MOVED = {"border", "radius", "foot", "inset", "ground", "proud", "rod", "wall", *SLOTS}
+"""Values of ribs that clauses of their own have, where they are there."""
 STATEMENTS = sorted(path.stem for path in (FIXTURES / "demos").glob("*.json"))
 
 
@@ -50,16 +53,25 @@ def test_a_statement_reads_alike_in_the_present_version(name):
     assert read_statement(new.text()) == new == upgraded(new)
     former = former_kinds(1)
     was, now = chosen(old.clauses, former), {s.entry.id: s for s in plan(new)}
+    fresh = now.keys() - {entry.id for entry in old.clauses}
+    became = {entry.id: [s for i, s in now.items() if i == entry.id
+                         or (i in fresh and i.startswith(f"{entry.id}-"))]
+              for entry in old.clauses}  # fmt: skip
     assert any(was.values())
     for entry in old.clauses:
         step, kind = now[entry.id], former[entry.kind]
         assert step.error is None
         if step.clause is not None:
-            assert sorted(step.taken) == sorted(_taken_today(entry, was))
+            own = {s.entry.id for s in became[entry.id]}
+            taken = {i for s in became[entry.id] for i in s.taken} - own
+            assert taken == {became[i][-1].entry.id for i in _taken_today(entry, was)}
         for value, default in kind.values.items():
             wanted = entry.values.get(value, default)
             if step.clause is not None and not isinstance(wanted, str | list):
-                assert getattr(step.clause, value) == pytest.approx(wanted)
+                holders = [s.clause for s in became[entry.id] if value in s.clause.specs()]
+                # What goes with nothing any more, as the width of no feet, is said nowhere.
+                assert holders or value not in entry.values or value in MOVED
+                assert all(getattr(c, value) == pytest.approx(wanted) for c in holders)
 
 
 def _taken_today(entry, was):
@@ -108,6 +120,43 @@ def test_what_would_be_chosen_otherwise_today_is_written_out():
     assert clause.on == {"parts": "l"}
     # What a sheet was by default when there was a clause for panels alone.
     assert clause.values == {"width": 6000.0, "height": 3210.0, "spacing": 20.0}
+
+
+def test_what_ribs_said_of_their_slots_feet_and_rods_became_clauses_below_them():
+    said = {
+        "clearance": 0.5, "share": 50.0, "feet": "feet", "ground": -2.0, "inside": "open",
+        "border": 70.0, "rods": "drawn", "rod": 20.0, "wall": 9.0, "number_first": 3, "chamfer": 9.0,
+    }  # fmt: skip
+    entries = [
+        ClauseEntry(id="ball", kind="ball", values={"solid": "body"}),
+        ClauseEntry(id="way", kind="draw"),
+        ClauseEntry(id="w-slots", kind="draw"),
+        ClauseEntry(
+            id="w", kind="waffle", values=said, on={"cables": "way"}, off=False, bundle="r"
+        ),
+        ClauseEntry(id="long", kind="splice-ribs"),
+        ClauseEntry(id="boards", kind="set-out", on={"parts": ["long"]}),
+        ClauseEntry(id="plain", kind="waffle", on={"shape": "ball"}),
+        ClauseEntry(id="late", kind="splice-ribs", on={"ribs": "w"}),
+    ]
+    new = upgraded(Statement(version=3, clauses=entries))
+    assert [c.id for c in new.clauses] == [
+        "ball", "way", "w-slots", "w", "w-slots-2", "w-feet", "w-openings", "w-rods",
+        "long", "boards", "plain", "late",
+    ]  # fmt: skip
+    by_id = {c.id: c for c in new.clauses}
+    assert by_id["w"].values == {"number_first": 3}
+    # What is as it was by default is not said; what only goes with something else is.
+    assert by_id["w-slots-2"].values == {"clearance": 0.5, "chamfer": 9.0, "wall": 9.0}
+    assert by_id["w-openings"].values == {"border": 70.0, "radius": 30.0}
+    assert by_id["w-rods"].values["way"] == "drawn"
+    assert by_id["w-rods"].on == {"ribs": "w-openings", "curves": "way"}
+    assert {c.bundle for c in new.clauses if c.id.startswith("w-") and "slots-2" in c.id} == {"r"}
+    # What was made of the ribs is made of the last of them, by itself and where they were named.
+    steps = {s.entry.id: s for s in plan(new)}
+    assert steps["long"].inputs == {"ribs": ("w-rods",)}
+    assert by_id["late"].on == {"ribs": "w-rods"}
+    assert read_statement(new.text()) == new
 
 
 @pytest.mark.parametrize("kind", ["marquee", "set-out", "frame"])

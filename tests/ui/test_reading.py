@@ -167,14 +167,14 @@ def test_what_is_seldom_set_stands_behind_a_word(page):
     page.open_project("Bird Hide")
     word = page.find('[data-more="waffle"]')
     waffle = word.find_element("xpath", "ancestor::*[@data-clause]")
-    clearance = lambda: waffle.find_elements("css selector", '[data-value="clearance"]')  # noqa: E731
-    assert not clearance()
+    least = lambda: waffle.find_elements("css selector", '[data-value="least"]')  # noqa: E731
+    assert not least()
     more = waffle.find_element("css selector", "[data-more]")
     assert re.fullmatch(r"more(, \d+ set)?", more.text)
     more.click()
-    page.wait(lambda: clearance())
+    page.wait(lambda: least())
     waffle.find_element("css selector", "[data-more]").click()
-    page.wait(lambda: not clearance())
+    page.wait(lambda: not least())
 
 
 def test_lengths_are_typed_and_read_in_feet_on_dark_paper(page):

@@ -233,25 +233,25 @@ def test_others_follow_a_spine_cables_are_chosen_and_bends_are_listed(page):
         page, "Bent", {"id": "hall", "kind": "box", "values": {"along_x": 3, "along_y": 1.6, "height": 0.6}},
         curves("way", (-1.4, -0.2), (0, 0.15), (1.4, -0.2)), curves("cable", (-1.45, 0.1), (0, 0.1), (1.45, 0.1), plane="front"),
         {"id": "ribs", "kind": "spine-ribs", "on": {"curves": "way"}, "values": count},
+        {"id": "cables", "kind": "rib-rods", "values": {}},
         {"id": "boards", "kind": "set-out", "values": {"width": 4000, "height": 2000}},
     )  # fmt: skip
     assert page.figure("ribs") == "8"
     page.choose("run", "following its offsets", '[data-clause="ribs"]')
     page.wait(lambda: values(page, "ribs").get("run") == "following")
     page.ready()
-    page.choose("rods", "with holes for cables along drawn curves", '[data-clause="ribs"]')
+    page.choose("way", "along drawn curves through both", '[data-clause="cables"]')
     page.wait(
-        lambda: "There are no curves for the cables yet" in page.find('[data-clause="ribs"]').text
+        lambda: "There are no curves for the cables yet" in page.find('[data-clause="cables"]').text
     )
-    page.find('[data-clause="ribs"] button[aria-label^="More for"]').click()
-    # The entries for curves come before those for cables.
+    page.find('[data-clause="cables"] button[aria-label^="More for"]').click()
     page.wait(lambda: page.find_all('[role="menuitem"], [role="menuitemradio"]'))
     [
         e
         for e in page.find_all('[role="menuitem"], [role="menuitemradio"]')
         if "Draw curves (3)" in e.text
     ][-1].click()
-    page.wait(lambda: "There are no curves" not in page.find('[data-clause="ribs"]').text)
+    page.wait(lambda: "There are no curves" not in page.find('[data-clause="cables"]').text)
     page.ready()
     assert page.figure("crossings") == "12"
     assert float(page.figure("overlap").split()[0]) < 1

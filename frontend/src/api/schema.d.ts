@@ -1431,6 +1431,8 @@ export interface components {
             value: string | null;
             /** Remedies */
             remedies: components["schemas"]["RemedyMessage"][];
+            /** Amendable */
+            amendable: boolean;
         };
         /**
          * OutcomeMessage
@@ -1596,14 +1598,16 @@ export interface components {
         };
         /**
          * RemedyMessage
-         * @description An edit that would help: a clause of ``kind`` with ``values`` before the one that warns, the
-         *     clause that is ``moved`` before it, or ``values`` for ``clause``.
+         * @description An edit that would help: a clause of ``kind`` with ``values`` before the one that warns or
+         *     ``below`` it, the clause that is ``moved`` before it, or ``values`` for ``clause``.
          */
         RemedyMessage: {
             /** Title */
             title: string;
             /** Kind */
             kind: string;
+            /** Below */
+            below: boolean;
             /** Moved */
             moved: string;
             /** Clause */
@@ -1926,7 +1930,7 @@ export interface components {
             format: "lean-lattice-statement";
             /**
              * Version
-             * @default 3
+             * @default 4
              */
             version: number;
             /**

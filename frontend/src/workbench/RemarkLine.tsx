@@ -51,13 +51,14 @@ function itemsOf({ live }: Opened, remark: Remark): Item[] {
   return remark.which.map((i) => item(of, remark.of, i));
 }
 
-/** Makes the edits of a remedy: a clause before the one that warns, another place for one, or other values; where
+/** Makes the edits of a remedy: a clause before the one that warns or below it, another place for one, or other values; where
  * there are none, works it out once more. */
 async function applyRemedy({ live, channel }: Opened, remedy: Remedy, warns: string) {
   const clauses = live.getState().statement?.clauses ?? [];
   if (remedy.kind) {
     const clause = { id: freshId(remedy.kind, clauses), kind: remedy.kind, values: remedy.values };
-    await channel.edit({ op: "add", at: clauses.findIndex((c) => c.id === warns), clause } as Edit);
+    const at = clauses.findIndex((c) => c.id === warns) + (remedy.below ? 1 : 0);
+    await channel.edit({ op: "add", at, clause } as Edit);
     return;
   }
   if (remedy.moved) {

@@ -193,7 +193,8 @@ def proof(ribs: Ribs, check: Callable[[], None]) -> tuple[dict[str, Figure], lis
         return {}, [
             Notice(
                 f"The ribs cannot be put together again: {error}. Other thicknesses or numbers "
-                "may work."
+                "may work.",
+                amendable=True,
             )
         ]
     figures = {
@@ -212,7 +213,8 @@ def proof(ribs: Ribs, check: Callable[[], None]) -> tuple[dict[str, Figure], lis
     if found.overlap > OVERLAP_MM3:
         out.append(
             Notice(
-                f"Put together again, {' and '.join(found.overlapping)} overlap by {found.overlap:.0f} mm³."
+                f"Put together again, {' and '.join(found.overlapping)} overlap by {found.overlap:.0f} mm³.",
+                amendable=True,
             )
         )
     # A plate in the middle of its slot keeps half the clearance to both sides.
@@ -220,13 +222,15 @@ def proof(ribs: Ribs, check: Callable[[], None]) -> tuple[dict[str, Figure], lis
         out.append(
             Notice(
                 f"Put together again, {' and '.join(found.apart)} stay {found.gap:.2f} mm apart "
-                "where they are to meet."
+                "where they are to meet.",
+                amendable=True,
             )
         )
     if found.away > AWAY_MM:
         out.append(
             Notice(
-                f"Put together again, an edge of {found.furthest} lies {found.away:.1f} mm off the body."
+                f"Put together again, an edge of {found.furthest} lies {found.away:.1f} mm off the body.",
+                amendable=True,
             )
         )
     return figures, out

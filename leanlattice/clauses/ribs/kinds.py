@@ -19,7 +19,7 @@ from ..by_size import SPACINGS
 from ..shape.common import SHAPE, Place, checked_points
 from ..shape.drawn import Curves
 from .common import CURVES, MOST_RIBS, UP, Family, extent_along, in_plan, thickness_value
-from .lapped import CABLES, SLOTTED, LappedClause
+from .lapped import CUT_SO, LappedClause
 
 __all__ = ["RoundRibs", "SpineRibs", "Waffle"]
 
@@ -28,6 +28,8 @@ FINE = 2e-5
 """Share of its size within which a spine is followed."""
 SKIN = 60
 """Places of a body are looked at that are its size over this apart."""
+SPARE = 0.0022
+"""Metres that bent ribs stay flat beside a crossing, beyond what a slot without clearance needs."""
 PAST = 0.1
 LEAST_SHEET = 0.2
 """Bent ribs are looked for so far (m) past the body."""
@@ -42,7 +44,7 @@ class Waffle(LappedClause):
         "**Waffle** the body in {material}, {thick_first} thick along {first} in plan and {thick_second} along {second}: {by}"
         "[by=number| {number_first} and {number_second} of them][by=spacing| {spacing_first} and {spacing_second}, {begin}]"
         "[begin=edge| the first {start} in][by=places| at {places_first} and {places_second}]."
-        + SLOTTED
+        + CUT_SO
     )
     first: float = number(0.0, "°", -360.0, 360.0, 5.0, "First direction", "In plan; 0° is along x")
     second: float = number(90.0, "°", -360.0, 360.0, 5.0, "Second direction")
@@ -123,9 +125,9 @@ class SpineRibs(LappedClause):
     sentence = (
         "**Cut ribs** of {material} square to the curve, {thick_first} thick, {by}[by=number| {number_first}]"
         "[by=spacing| {spacing_first}], and {number_second} others {thick_second} thick {run}[run=straight| {second} in plan]"
-        "[run=following|, bent to no less than {bent} times their thickness]." + SLOTTED
+        "[run=following|, bent to no less than {bent} times their thickness]." + CUT_SO
     )
-    takes = (SHAPE, CURVES, CABLES)
+    takes = (SHAPE, CURVES)
 
     by: Literal["number", "spacing"] = choice(
         "number", {"number": "by number,", "spacing": "every"}, "By"
@@ -185,11 +187,7 @@ class SpineRibs(LappedClause):
         skin = refined(body, float(body.mesh.extent.max()) / SKIN).mesh.vertices
         offsets = evenly(*spine.aside(skin), number=number)[: self.number_second]
         # Slots, which cross all but squarely, and a little more.
-        flat = (
-            0.75 * (self.thick_first + self.thick_second) / 1000
-            + max(self.clearance, 0.0) / 1000
-            + 0.002
-        )
+        flat = 0.75 * (self.thick_first + self.thick_second) / 1000 + SPARE
         start, end = (b + PAST for b in spine.beyond(skin))
         found = []
         for offset in offsets:
@@ -235,7 +233,7 @@ class RoundRibs(LappedClause):
     whole = False
     sentence = (
         "**Cut ribs** of {material} about {centre}, {number_first} of them {thick_first} thick beyond a core of {core}, and "
-        "{number_second} level rings {thick_second} thick and {deep} deep." + SLOTTED
+        "{number_second} level rings {thick_second} thick and {deep} deep." + CUT_SO
     )
     centre: Place = point((0.0, 0.0, 0.0), "Middle", "Drag it in the view.")
     number_first: int = count(12, 3, 300, "Ribs")

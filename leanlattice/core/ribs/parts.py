@@ -17,6 +17,7 @@ from ..flat.parts import Part, Parts
 from ..geometry.meshes import Body
 from ..results import Result, result_type
 from .assembly import Assembly, assembly
+from .lapping import Lapping
 from .laps import Crossing, Passing
 from .plates import Rib
 
@@ -51,7 +52,8 @@ class Ribs(Result):
 
     Where ribs are spliced, they are lengths joined by ``splices`` with ``gap`` (mm) between them,
     ``whole`` are the ribs before, and ``of_whole`` tells which of these each is of; lengths of one
-    rib are joined before it goes in."""
+    rib are joined before it goes in. Ribs in two sets that are whole know the ``lapping`` they were
+    worked out of."""
 
     ribs: tuple[Rib, ...]
     crossings: tuple[Crossing, ...]
@@ -67,6 +69,7 @@ class Ribs(Result):
     gap: float = 0.0
     whole: Ribs | None = None
     of_whole: tuple[int, ...] = ()
+    lapping: Lapping | None = None
 
     @cached_property
     def assembly(self) -> Assembly:
