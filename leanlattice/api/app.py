@@ -68,6 +68,19 @@ async def _imports() -> None:
     await asyncio.to_thread(importlib.import_module, "leanlattice.exchange.pack")
 
 
+ROUTERS = (
+    router,
+    card_router,
+    beginning_router,
+    catalogue_router,
+    file_router,
+    setting_router,
+    margin_router,
+    sheet_router,
+    state_router,
+)
+
+
 def create_app(settings: Settings) -> FastAPI:
     """The ASGI application with its own store and workers."""
 
@@ -102,15 +115,8 @@ def create_app(settings: Settings) -> FastAPI:
     )
     app.state.settings = settings
     app.state.files = FileStore(settings.data / "files")
-    app.include_router(router)
-    app.include_router(card_router)
-    app.include_router(beginning_router)
-    app.include_router(catalogue_router)
-    app.include_router(file_router)
-    app.include_router(setting_router)
-    app.include_router(margin_router)
-    app.include_router(sheet_router)
-    app.include_router(state_router)
+    for own in ROUTERS:
+        app.include_router(own)
     _tell_of_channel(app)
     add_problem_handlers(app)
     app.add_middleware(Guard)

@@ -98,8 +98,16 @@ SETTLE: tuple[type[Clause], ...] = (
     shapes.ShapeOfNet,
 )
 RIBS: tuple[type[Clause], ...] = (
-    Waffle, SpineRibs, RoundRibs, Slices, RibSlots, RibFeet, RibOpenings, RibRods, SpliceRibs,
-)  # fmt: skip
+    Waffle,
+    SpineRibs,
+    RoundRibs,
+    Slices,
+    RibSlots,
+    RibFeet,
+    RibOpenings,
+    RibRods,
+    SpliceRibs,
+)
 LATER: tuple[type[Clause], ...] = (
     *PATTERNS,
     *NETS,

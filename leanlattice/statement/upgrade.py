@@ -90,9 +90,7 @@ def upgraded(statement: Statement) -> Statement:
 def _next(statement: Statement, version: int) -> Statement:
     """A statement of a version as one of the next."""
     former, change = former_kinds(version), CHANGES.get(version, Change())
-    # The version after the last former one is the present one.
-    is_last = version + 1 == FORMAT_VERSION
-    kinds: Kinds = CLAUSE_TYPES if is_last else former_kinds(version + 1)
+    kinds = _kinds_of(version + 1)
     before = chosen(statement.clauses, former)
     kind_of = {entry.id: entry.kind for entry in statement.clauses}
 
@@ -113,16 +111,20 @@ def _next(statement: Statement, version: int) -> Statement:
     ]
     change.finish(statement.clauses, before, {entry.id: entry for entry in new})
     new, last = _parted(new, statement.clauses, change)
-    by_id = {entry.id: entry for entry in new}
-    after = chosen(new, kinds)
-    for old in statement.clauses:
-        if old.id in before:
-            was = {
-                name: [last.get(i, i) for i in ids]
-                for name, ids in taken_now(old, before[old.id]).items()
-            }
-            _written_out(by_id[old.id], was, after.get(old.id, {}))
+    works = [old for old in statement.clauses if old.id in before]
+    was = {old.id: _by_last(taken_now(old, before[old.id]), last) for old in works}
+    _all_written_out(new, was, chosen(new, kinds))
     return statement.model_copy(update={"clauses": new, "version": version + 1})
+
+
+def _kinds_of(version: int) -> Kinds:
+    """The version after the last former one is the present one."""
+    return CLAUSE_TYPES if version == FORMAT_VERSION else former_kinds(version)
+
+
+def _by_last(inputs: _Named, last: Mapping[str, str]) -> dict[str, list[str]]:
+    """Inputs with the last of what each became in the place of clauses."""
+    return {name: [last.get(i, i) for i in ids] for name, ids in inputs.items()}
 
 
 def _parted(
@@ -146,6 +148,16 @@ def _parted(
             last[entry.id] = became[-1].id
             ids |= {clause.id for clause in became}
     return out, last
+
+
+def _all_written_out(
+    entries: Sequence[ClauseEntry],
+    was: Mapping[str, Mapping[str, Any]],
+    now: Mapping[str, Inputs],
+) -> None:
+    for entry in entries:
+        if entry.id in was:
+            _written_out(entry, was[entry.id], now.get(entry.id, {}))
 
 
 def _written_out(entry: ClauseEntry, was: Mapping[str, Any], now: Inputs) -> None:

@@ -108,14 +108,16 @@ class RibSlots(AmendedRibs):
     wall: float = number(12.0, "mm", 0.0, 1000.0, 1.0, "Least wall")
 
     def amended(self, lapping: Lapping, work: Work) -> Lapping:
-        is_sharp = self.corners == "sharp"
+        cleared = self.corners if self.corners != "sharp" else "diagonal"
+        relief = 0.0 if self.corners == "sharp" else self.tool / 2000
+        chamfer = self.chamfer / 1000 if self.entry == "chamfered" else 0.0
         slots = Slots(
             self.clearance / 1000,
             self.share / 100,
-            0.0 if is_sharp else self.tool / 2000,
-            "diagonal" if is_sharp else self.corners,
+            relief,
+            cleared,
             self.wall / 1000,
-            self.chamfer / 1000 if self.entry == "chamfered" else 0.0,
+            chamfer,
             self.turn == "needed",
         )
         return replace(lapping, slots=slots, above=0 if self.above == "first" else 1)

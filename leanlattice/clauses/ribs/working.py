@@ -43,8 +43,9 @@ def ribs_worked(
     warnings: Sequence[Notice] = (),
     aids: dict[str, NDArray[np.float64]] | None = None,
 ) -> Made:
-    """What a ``clause`` made of two sets of ribs: with outer edges on a ``body``, if they are to,
-    ``warnings`` of its own, and ``aids`` on which handles hang; raises ``ClauseError``."""
+    """What a ``clause`` made by its ``work`` of a ``lapping`` of two sets of ribs of a
+    ``material``: with outer edges on a ``body``, if they are to, ``warnings`` of its own, and
+    ``aids`` on which handles hang; raises ``ClauseError``."""
     clearance, thinnest = lapping.slots.clearance * 1000, lapping.thinnest * 1000
     if clearance <= -thinnest / 2:
         raise ClauseError(
@@ -59,19 +60,7 @@ def ribs_worked(
             "More planes, or a smaller least piece, may leave some.",
             _own(clause, "least"),
         )
-    ribs = Ribs(
-        tuple(found.ribs),
-        tuple(found.laps.crossings),
-        material,
-        tuple(s.series for s in lapping.order),
-        tuple(tuple(z) for z in found.laps.zones),
-        tuple(found.laps.passing),
-        found.beyond,
-        found.unslotted,
-        body,
-        clearance,
-        lapping=lapping,
-    )
+    ribs = replace(_ribs(found, lapping, material), body=body, clearance=clearance)
     told = [
         *_crossing_notices(clause, found, lapping),
         *_edge_notices(clause, found, lapping),
@@ -84,6 +73,20 @@ def ribs_worked(
     }
     notices = [*warnings, *(replace(notice, amendable=True) for notice in told)]
     return Made(ribs, figures, notices, lambda check: proof(ribs, check), aids or {})
+
+
+def _ribs(found: Lapped, lapping: Lapping, material: str) -> Ribs:
+    laps = found.laps
+    series = tuple(s.series for s in lapping.order)
+    zones = tuple(tuple(z) for z in laps.zones)
+    cut = Ribs(tuple(found.ribs), tuple(laps.crossings), material, series, zones)
+    return replace(
+        cut,
+        passing=tuple(laps.passing),
+        beyond=found.beyond,
+        unslotted=found.unslotted,
+        lapping=lapping,
+    )
 
 
 def _own(clause: Clause, value: str) -> str | None:

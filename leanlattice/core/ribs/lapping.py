@@ -128,17 +128,12 @@ def worked(lapping: Lapping, check: Callable[[], None] = lambda: None) -> Lapped
     moved = [_moved(s.ribs, lapping) for s in lapping.order]
     laps = _slotted(moved, lapping.slots, check)
     ribs, thin = _opened(laps, lapping)
-    last = lapping.rods[-1:]
-    return Lapped(
-        ribs,
-        laps,
-        _unslotted([*moved[0].ribs, *moved[1].ribs], laps, ribs),
-        (*moved[0].beyond, *moved[1].beyond),
-        [r.label for m in moved for r in m.gone],
-        thin,
-        sum(m.footless for m in moved),
-        [k for rods in last for k in _loose(laps.ribs, rods, lapping)],
-    )
+    unslotted = _unslotted([*moved[0].ribs, *moved[1].ribs], laps, ribs)
+    beyond = (*moved[0].beyond, *moved[1].beyond)
+    gone = [r.label for m in moved for r in m.gone]
+    footless = sum(m.footless for m in moved)
+    loose = _loose(laps.ribs, lapping.rods[-1], lapping) if lapping.rods else []
+    return Lapped(ribs, laps, unslotted, beyond, gone, thin, footless, loose)
 
 
 def _moved(ribs: Sequence[Rib], lapping: Lapping) -> _Moved:
@@ -177,11 +172,10 @@ def _opened(laps: Laps, lapping: Lapping) -> tuple[list[Rib], list[str]]:
     ribs, rods = laps.ribs, lapping.rods
     held = [[_is_held(rib, one, lapping) for rib in ribs] for one in rods]
     if lapping.openings is not None:
-        kept = [
-            [*zone, *(hole for one, own in zip(rods, held, strict=True) if own[k]
-                      for hole in holes_in(rib, one.paths, one.radius))]
-            for k, (rib, zone) in enumerate(zip(ribs, laps.zones, strict=True))
-        ]  # fmt: skip
+        kept = [list(zone) for zone in laps.zones]
+        for one, own in zip(rods, held, strict=True):
+            for k in np.flatnonzero(own):
+                kept[k] += holes_in(ribs[k], one.paths, one.radius)
         ribs = hollowed(ribs, kept, lapping.openings.border, lapping.openings.radius)
     thin: list[str] = []
     for one, own in zip(rods, held, strict=True):

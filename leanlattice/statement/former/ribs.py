@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Mapping
+from collections.abc import Collection, Iterator
 from typing import Any
 
 from ..document import ClauseEntry
@@ -26,34 +26,32 @@ def ribs_parted(entry: ClauseEntry, old: ClauseEntry, ids: Collection[str]) -> l
     taken. None for clauses of other kinds."""
     if entry.kind not in RIBS:
         return []
-    former = former_kinds(VERSION)[entry.kind].values
-    said = {**former, **entry.values}
     moved = {*SLOTS, *FEET, *OPENINGS, *RODS, "inside", "rods"}
     kept = {name: value for name, value in entry.values.items() if name not in moved}
     out = [entry.model_copy(update={"values": kept}, deep=True)]
-
-    def add(kind: str, values: Mapping[str, Any], on: Mapping[str, Any] | None = None) -> None:
-        source = {"ribs": out[-1].id}
+    for kind, values in _amending(entry):
+        on: dict[str, Any] = {"ribs": out[-1].id}
+        if kind == "rib-rods" and CABLES in old.on:
+            on["curves"] = old.on[CABLES]
         name = _free(f"{entry.id}-{kind.removeprefix('rib-')}", {*ids, *(c.id for c in out)})
-        values = dict(values)
-        out.append(
-            entry.model_copy(
-                update={"id": name, "kind": kind, "values": values, "on": source | dict(on or {})},
-                deep=True,
-            )
-        )
-
-    own = {name: said[name] for name in SLOTS if said[name] != former[name]}
-    if own:
-        add("rib-slots", own)
-    if said["feet"] != "none" or said["proud"] != 0:
-        add("rib-feet", {name: said[name] for name in FEET})
-    if said["inside"] == "open":
-        add("rib-openings", {name: said[name] for name in OPENINGS})
-    if said["rods"] != "none":
-        curves = {"curves": old.on[CABLES]} if CABLES in old.on else {}
-        add("rib-rods", {name: said[name] for name in RODS} | {"way": said["rods"]}, curves)
+        fresh = {"id": name, "kind": kind, "values": values, "on": on}
+        out.append(entry.model_copy(update=fresh, deep=True))
     return out
+
+
+def _amending(entry: ClauseEntry) -> Iterator[tuple[str, dict[str, Any]]]:
+    """Kinds and values of the clauses that say what one that cut ribs said of them."""
+    former = former_kinds(VERSION)[entry.kind].values
+    said = {**former, **entry.values}
+    slots = {name: said[name] for name in SLOTS if said[name] != former[name]}
+    if slots:
+        yield "rib-slots", slots
+    if said["feet"] != "none" or said["proud"] != 0:
+        yield "rib-feet", {name: said[name] for name in FEET}
+    if said["inside"] == "open":
+        yield "rib-openings", {name: said[name] for name in OPENINGS}
+    if said["rods"] != "none":
+        yield "rib-rods", {name: said[name] for name in RODS} | {"way": said["rods"]}
 
 
 def _free(name: str, taken: Collection[str]) -> str:
