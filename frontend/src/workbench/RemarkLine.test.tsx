@@ -1,0 +1,72 @@
+// @vitest-environment jsdom
+import { cleanup, fireEvent, render, screen } from "@testing-library/react";
+import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
+import type { Remedy } from "../api/client";
+import { Opened, Within } from "../state/opened";
+import { RemarkLine } from "./RemarkLine";
+import type { Remark } from "./remarks";
+
+const opened = new Opened("hall");
+const edit = vi.spyOn(opened.channel, "edit").mockResolvedValue(true);
+const restart = vi.spyOn(opened.channel, "restart").mockImplementation(() => {});
+
+const plain = { kind: "", moved: "", below: false, clause: "ribs", values: {} };
+const told = (remedy: Partial<Remedy>, of: Partial<Remark> = {}) => {
+  const remark: Remark = {
+    ...{ clause: "ribs", tone: "amber", text: "Ribs lock.", at: null, of: "", which: [], made: "ribs" },
+    remedies: [{ ...plain, title: "Mend it", ...remedy }],
+    ...of,
+  };
+  render(
+    <Within opened={opened}>
+      <RemarkLine remark={remark} />
+    </Within>,
+  );
+  fireEvent.click(screen.getByRole("button", { name: "Mend it" }));
+};
+const made = () => edit.mock.calls.map(([e]) => e);
+
+describe("what would mend a warning", () => {
+  beforeEach(() => {
+    edit.mockClear();
+    restart.mockClear();
+    const clauses = ["body", "ribs", "boards"].map((id) => ({ id, kind: id, values: {} }));
+    opened.live.setState({ statement: { clauses } as never });
+  });
+  afterEach(cleanup);
+
+  it("is a clause before the one that warns, or below it", () => {
+    told({ kind: "weld", values: { distance: 3 } });
+    expect(made()[0]).toMatchObject({ op: "add", at: 1, clause: { kind: "weld", values: { distance: 3 } } });
+    cleanup();
+    told({ kind: "rib-slots", below: true, values: { turn: "needed" } });
+    expect(made()[1]).toMatchObject({ op: "add", at: 2, clause: { kind: "rib-slots" } });
+  });
+
+  it("is another place for a clause", () => {
+    told({ moved: "boards" });
+    expect(made()).toEqual([{ op: "move", clause: "boards", to: 1 }]);
+  });
+
+  it("is other values, one after the other", async () => {
+    told({ values: { turn: "needed", wall: 9 } });
+    await vi.waitFor(() => expect(edit).toHaveBeenCalledTimes(2));
+    expect(made()).toEqual([
+      { op: "set", clause: "ribs", name: "turn", value: "needed" },
+      { op: "set", clause: "ribs", name: "wall", value: 9 },
+    ]);
+    expect(restart).not.toHaveBeenCalled();
+  });
+
+  it("is to try once more where nothing is to change", () => {
+    told({});
+    expect(restart).toHaveBeenCalledExactlyOnceWith("ribs");
+    expect(edit).not.toHaveBeenCalled();
+  });
+});
+
+it("shows the place it speaks of", () => {
+  told({}, { at: [1, 2, 3] });
+  fireEvent.click(screen.getByRole("button", { name: "Show me" }));
+  expect(opened.viewing.getState().goTo).toMatchObject({ items: [], at: [1, 2, 3], count: 1 });
+});
