@@ -92,7 +92,7 @@ def test_a_box_is_wrapped_thinned_and_marked_and_a_wireframe_is_brought(page, tm
     add("mark-edges")
     page.wait(lambda: "main" in page.find('[data-testid="legend"]').text)
     add("weave")
-    page.wait(lambda: "Crossings" in page.find(f'[aria-label="{TITLES["weave"]}"]').text)
+    page.wait(lambda: page.find_all('[data-figure="crossings"]'))
     page.click("Undo", "button")
     page.click("Undo", "button")
     page.wait(lambda: not page.find_all('[data-testid="legend"]'))

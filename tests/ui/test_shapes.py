@@ -193,15 +193,15 @@ def test_lines_become_regions_a_band_and_circles_become_columns(page):
     }
     new_project(page, "Paving", {"id": "lines", "kind": "draw", "values": lines})
     add(page, "Regions between lines")
-    page.wait(lambda: "Closed 4" in text(page, "regions-1"))
-    assert "Enclosed 96.00" in text(page, "regions-1")
+    page.wait(lambda: page.figure("closed").startswith("4"))
+    assert page.figure("enclosed").startswith("96.00")
     page.find('[data-value="least"]').click()
     typed = page.find('[data-clause="regions-1"] input')
     typed.send_keys(Keys.CONTROL, "a")
     typed.send_keys("25", Keys.ENTER)
     page.wait(lambda: page.find_all('[data-clause="regions-1"] [role="alert"]'))
     page.click("Undo", "button")
-    page.wait(lambda: "Closed 4" in text(page, "regions-1"))
+    page.wait(lambda: page.figure("closed").startswith("4"))
 
     new_project(
         page,
@@ -209,9 +209,9 @@ def test_lines_become_regions_a_band_and_circles_become_columns(page):
         {"id": "way", "kind": "draw", "values": {"curves": [["line", [[0, 0], [8, 0]]]]}},
     )
     add(page, "Band about curves")
-    page.wait(lambda: "Enclosed 3.20" in text(page, "band-1"))
+    page.wait(lambda: page.figure("enclosed").startswith("3.20"))
     page.choose("ends", "round")
-    page.wait(lambda: "Enclosed 3.33" in text(page, "band-1"))
+    page.wait(lambda: page.figure("enclosed").startswith("3.33"))
 
     new_project(
         page,
@@ -219,9 +219,9 @@ def test_lines_become_regions_a_band_and_circles_become_columns(page):
         {"id": "o", "kind": "draw", "values": {"curves": [["rectangle", [[-9, -6], [9, 6]]]]}},
     )
     add(page, "Circles at places")
-    page.wait(lambda: "Closed 5" in text(page, "circles-1"))
+    page.wait(lambda: page.figure("closed").startswith("5"))
     page.choose("where", "of one's own")
-    page.wait(lambda: "Closed 2" in text(page, "circles-1"))
+    page.wait(lambda: page.figure("closed").startswith("2"))
     drag(page, page.find('[data-handle="sites-0"]'), -30, 10)
     page.wait(lambda: values(page, "circles-1").get("sites", [[-2]])[0][0] != -2)
     page.choose("graded", "at the lowest")

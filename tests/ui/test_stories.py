@@ -108,7 +108,7 @@ def test_the_whole_story_from_a_profile_to_a_checked_pack(page, downloads, tmp_p
     page.click("Redo", "button")
     page.wait(lambda: page.figure("members") == fewer)
     # Wider bays, as what is told here of a pack is as true of a small one.
-    set_dimension(page, "module", "3.2")
+    set_dimension(page, "bay", "3.2")
     page.wait(lambda: page.figure("members") != fewer)
     page.ready()
     fewer = page.figure("members")
@@ -480,7 +480,7 @@ def test_a_clause_that_takes_too_much_says_so_and_stops_nothing_else(browser, tm
         project, base = statement(page)[0], 0
         body = {"edit": change, "base": base}
         assert patient.post(f"{server.url}/api/projects/{project}/edits", json=body).is_success
-        page.wait(lambda: "2,103" in page.find('[data-clause="d"]').text, 60)
+        page.wait(lambda: page.figure("members") == "2,103", 60)
     finally:
         # A window left open would go on looking for its server, and be heard in the next story.
         browser.get("about:blank")
