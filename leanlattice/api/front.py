@@ -13,6 +13,7 @@ from typing import Any
 from starlette.types import ASGIApp, Receive, Scope, Send
 
 from .guard import Guard, problem
+from .nursery import make_ready
 from .pages import Pages
 from .settings import Settings
 
@@ -50,6 +51,7 @@ class Front:
 
     async def _live(self, receive: Receive, send: Send) -> None:
         await receive()
+        make_ready()
         making = asyncio.create_task(self._make())
         await send({"type": "lifespan.startup.complete"})
         await receive()

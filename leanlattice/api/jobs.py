@@ -39,7 +39,7 @@ def start(
     from ..exchange.processes import ends_with_its_parent
 
     ends_with_its_parent()
-    os.nice(NICER if gives_way else NICE)
+    os.setpriority(os.PRIO_PROCESS, 0, NICER if gives_way else NICE)
     from .worker import work
 
     work(connection, cancelled, files, memory)

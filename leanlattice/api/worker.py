@@ -10,6 +10,7 @@ import tempfile
 import time
 from collections.abc import Callable, Iterator
 from dataclasses import asdict, replace
+from functools import cache
 from multiprocessing.connection import Connection
 from pathlib import Path
 from typing import Any
@@ -352,9 +353,10 @@ WORK: dict[type[Job], Callable[[Any, Results, Say, Stop], None]] = {
 }
 
 
+@cache
 def warm_up() -> None:
     """Runs the whole route once on a small roof, so that nothing is compiled while somebody
-    waits."""
+    waits; no second time in one process, nor in copies of it."""
     kinds = ("loft", "pattern", "frame", "panels", "name", "set-out")
     values: dict[str, dict[str, Any]] = {"pattern": {"bays_across": 4, "bays_along": 4}}
     clauses = [ClauseEntry(id=k, kind=k, values=values.get(k, {})) for k in kinds]
@@ -362,6 +364,7 @@ def warm_up() -> None:
         wire.geometry("", outcome.result)
 
 
+@cache
 def warm_up_later() -> None:
     """The same for what not every project needs."""
     ribs: list[tuple[str, dict[str, Any]]] = [
@@ -398,14 +401,14 @@ def work(connection: Connection, cancelled: Any, files: str, memory: int) -> Non
     signal.signal(signal.SIGINT, signal.SIG_IGN)
     cache = Results(Path(files), int(REMEMBERED * memory))
     warm_up()
-    if any(Path(files).glob("*")):
-        cache.reader.prepare()
     # What is loaded by now stays: looking through it again and again for garbage would take longer
     # than most work.
     gc.freeze()
     with contextlib.suppress(EOFError, BrokenPipeError, OSError):
         connection.send((-1, "ready"))
         if not connection.poll(QUIET):
+            if any(Path(files).glob("*")):
+                cache.reader.prepare()
             warm_up_later()
         while True:
             number, job = connection.recv()

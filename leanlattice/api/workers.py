@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import asyncio
 import contextlib
-import multiprocessing
 import threading
 import time
 from collections import Counter
@@ -16,6 +15,7 @@ from typing import Any
 import psutil
 
 from .jobs import Job, start
+from .nursery import processes
 
 __all__ = ["Ticket", "Worker"]
 
@@ -78,19 +78,22 @@ class Worker:
         """Whether it is at a job that takes long, and so is not to keep others waiting."""
         self.why = ""
         """Why it was ended, in a sentence; empty where that was none of ours."""
-        context = multiprocessing.get_context("spawn")
+        context = processes()
         self.connection, theirs = context.Pipe()
         self.cancelled = context.Value("q", -1, lock=False)
         args = theirs, self.cancelled, str(files), memory, gives_way
         # No daemon, as those may begin no process to read files in; it ends with this one anyway.
         self.process = context.Process(target=start, args=args, daemon=False)
-        self.process.start()
-        theirs.close()
-        threading.Thread(target=self._listen, args=(self.connection,), daemon=True).start()
+        threading.Thread(target=self._live, args=(self.connection, theirs), daemon=True).start()
 
-    def _listen(self, connection: Any) -> None:
+    def _live(self, connection: Any, theirs: Any) -> None:
+        """Begins the process, which waits for what it is a copy of, and listens to it."""
         with contextlib.suppress(RuntimeError):  # the loop is closed
             try:
+                self.process.start()
+                theirs.close()
+                if self.closing:
+                    self.process.kill()
                 while True:
                     self.loop.call_soon_threadsafe(self._heard, connection.recv())
             except (EOFError, OSError):
@@ -146,7 +149,9 @@ class Worker:
 
     @property
     def memory(self) -> int:
-        """Bytes its process holds."""
+        """Bytes its process holds; none before it is there."""
+        if self.process.pid is None:
+            return 0
         try:
             return int(psutil.Process(self.process.pid).memory_info().rss)
         except psutil.Error:
@@ -164,6 +169,8 @@ class Worker:
 
     def close(self) -> None:
         self.closing = True
-        self.process.kill()
-        self.process.join(5)
+        # One that is still being begun is ended as soon as it is there.
+        if self.process.pid is not None:
+            self.process.kill()
+            self.process.join(5)
         self.connection.close()

@@ -7,6 +7,7 @@ import contextlib
 import multiprocessing
 import os
 import resource
+import select
 import signal
 import sys
 import threading
@@ -16,7 +17,7 @@ from typing import Any
 
 from ..core.shaping.brought import Brought, ReadProblem
 
-__all__ = ["Reader", "ends_with_its_parent"]
+__all__ = ["Reader", "ends_after_its_parent", "ends_with_its_parent"]
 
 DEATH_SIGNAL = 1
 """Linux's name for the signal a process gets when its parent ends (prctl(2))."""
@@ -31,15 +32,24 @@ BEGINS = 120.0
 def ends_with_its_parent() -> None:
     """Sees to it that this process does not outlive the one that began it, in whatever way that
     ends and whatever this one is at."""
-    parent = os.getppid()
     if sys.platform == "linux":
         import ctypes
 
         ctypes.CDLL(None).prctl(DEATH_SIGNAL, signal.SIGKILL)
-    threading.Thread(target=_end_after, args=(parent,), daemon=True).start()
+    ends_after_its_parent()
+
+
+def ends_after_its_parent() -> None:
+    """The same for a process that is at little, and whose parent may be a thread that ends before
+    the process it is of."""
+    threading.Thread(target=_end_after, args=(os.getppid(),), daemon=True).start()
 
 
 def _end_after(parent: int) -> None:
+    with contextlib.suppress(AttributeError, OSError):  # not every system tells of an end
+        ended = os.pidfd_open(parent)
+        while os.getppid() == parent:
+            select.select([ended], [], [])
     while os.getppid() == parent:
         time.sleep(1.0)
     os._exit(1)
