@@ -13,7 +13,13 @@ export function useCardPicture() {
   // biome-ignore lint/correctness/useExhaustiveDependencies: a change of the head starts it anew
   useEffect(() => {
     if (busy || !project || !Object.values(outcomes).some((o) => o.status === "done")) return;
-    const timer = setTimeout(async () => {
+    const take = async () => {
+      // It takes a while where pictures are drawn slowly: nobody is to wait for it.
+      const wait = viewport.isFine ? QUIET_MS - viewport.untouched : QUIET_MS / 4;
+      if (wait > 0) {
+        timer = setTimeout(take, wait);
+        return;
+      }
       // A model that is shown apart, or some things of it alone, is no picture of it.
       const { spread, alone } = viewing.getState();
       if (!viewport.element.isConnected || spread || alone) return;
@@ -22,7 +28,8 @@ export function useCardPicture() {
         await fetch(`/api/projects/${project}/picture`, { method: "PUT", body: picture }).catch(
           () => undefined,
         );
-    }, QUIET_MS);
+    };
+    let timer = setTimeout(take, QUIET_MS);
     return () => clearTimeout(timer);
   }, [busy, head, project, outcomes]);
 }

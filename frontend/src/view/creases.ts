@@ -52,6 +52,24 @@ export function depthsOf(box: Box3, camera: Camera): [number, number] {
   return [Math.min(...away) - 0.02 * size, Math.max(...away) + 0.02 * size];
 }
 
+/** Draws into several targets, one after the other, some rows at a time; `draw` draws into all of them. */
+export function rowByRow(targets: WebGLRenderTarget[], height: number, draw: () => void) {
+  const only = (target: WebGLRenderTarget, from: number, rows: number) => {
+    target.scissorTest = true;
+    target.scissor.set(0, from, target.width, rows);
+  };
+  let [at, from] = [0, 0];
+  return (rows: number): boolean => {
+    const to = Math.min(from + rows, height);
+    targets.forEach((target, k) => {
+      only(target, from, k === at ? to - from : 0);
+    });
+    draw();
+    [at, from] = to === height ? [at + 1, 0] : [at, to];
+    return at >= targets.length;
+  };
+}
+
 export class Creases {
   private target = new WebGLRenderTarget(1, 1, {
     minFilter: NearestFilter,
@@ -61,16 +79,17 @@ export class Creases {
   private passes = new Map<boolean, GTAOPass>();
   private darken = new FullScreenQuad(new ShaderMaterial(DARKEN));
 
-  /** Darkens the picture that was just drawn of a scene, as a camera sees it, so many pixels wide and high; `metres` are
-   * those a pixel covers. */
-  draw(
+  /** Begins to work out how much light is left of a scene, as a camera sees it, so many pixels wide and high; `metres` are
+   * those a pixel covers. What is returned does so for some rows more, and tells whether they were the last: it takes long
+   * without a graphics processor. */
+  begin(
     renderer: WebGLRenderer,
     scene: Scene,
     seen: Camera,
     box: Box3,
     [width, height]: [number, number],
     metres: number,
-  ) {
+  ): (rows: number) => boolean {
     const camera = seen.clone();
     const [near, far] = depthsOf(box, seen);
     // Depths are told apart the better, the less they span.
@@ -85,10 +104,16 @@ export class Creases {
     const pass = this.passFor(camera, scene);
     pass.setSize(width, height);
     pass.updateGtaoMaterial({ radius: REACH * metres, thickness: REACH * metres });
-    pass.render(renderer, this.target, this.target, 0, false);
     renderer.setRenderTarget(null);
-    const material = this.darken.material as ShaderMaterial;
-    material.uniforms.light!.value = pass.gtaoMap;
+    (this.darken.material as ShaderMaterial).uniforms.light!.value = pass.gtaoMap;
+    return rowByRow([pass.gtaoRenderTarget, pass.pdRenderTarget], height, () => {
+      pass.render(renderer, this.target, this.target, 0, false);
+      renderer.setRenderTarget(null);
+    });
+  }
+
+  /** Darkens the picture that was drawn by what was worked out. */
+  lay(renderer: WebGLRenderer) {
     const clears = renderer.autoClear;
     renderer.autoClear = false;
     this.darken.render(renderer);

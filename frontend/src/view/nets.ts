@@ -17,7 +17,7 @@ import { type Kept, keepPlaces } from "./alone";
 import { finished } from "./finishes";
 import { at, bit, type Drawn, linesOver, twoSided } from "./layers";
 import { PALETTE } from "./palette";
-import { bordersOf, polygonCutter } from "./polygons";
+import { bordersOf, cutPolygons, type Triangles } from "./polygons";
 
 /** Panels not yet drawn as they are cut are a little smaller than their cells, so that the joints show. */
 const SHRINK = 0.985;
@@ -33,84 +33,94 @@ interface Faces {
   has?: (polygon: number) => boolean;
 }
 
-/** Polygons as flat triangles, drawn a little towards their middles and `raised` along their normals. */
-function drawFaces(shown: Shown, { material, own, shrink, raised = 0, has }: Faces): Drawn {
-  const { positions, corners, counts, cutOf, cuts, cutCounts } = shown.arrays as Record<string, Numbers>;
-  const trianglesOf = polygonCutter(cutOf, cuts, cutCounts);
-  const vertices: number[] = [];
-  const owner: number[] = [];
-  const rim: number[] = [];
+/** Where the corners of triangles are drawn: towards the middles of their polygons and raised along their normals. */
+function placesOf(shown: Shown, { corners: cut, owner }: Triangles, shrink: number, raised: number) {
+  const { positions, corners, counts } = shown.arrays as Record<string, Numbers>;
+  const places = new Float32Array(3 * cut.length);
   const centre = new Vector3();
-  const [p, q, normal] = [new Vector3(), new Vector3(), new Vector3()];
-  let start = 0;
-  for (let i = 0; i < counts!.length; i++) {
+  const [p, q, lift] = [new Vector3(), new Vector3(), new Vector3()];
+  let [start, t] = [0, 0];
+  for (let i = 0; t < owner.length; i++) {
     const n = counts![i]!;
-    centre.set(0, 0, 0);
-    for (let k = 0; k < n; k++) centre.addScaledVector(at(positions!, corners![start + k]!, p), 1 / n);
-    normal.set(0, 0, 0);
-    for (let k = 0; k < n; k++) {
-      at(positions!, corners![start + k]!, p).sub(centre);
-      normal.add(p.cross(at(positions!, corners![start + ((k + 1) % n)]!, q).sub(centre)));
-    }
-    const lift = normal.normalize().multiplyScalar(raised);
-    const triangles = trianglesOf(i, n); // asked for in order, drawn or not
-    const drawn = has?.(i) === false ? [] : triangles;
-    const before = vertices.length / 3;
-    for (const [a, b] of bordersOf(drawn)) rim.push(before + a, before + b);
-    for (const triangle of drawn) {
-      for (const c of triangle) {
-        at(positions!, corners![start + c]!, p)
-          .sub(centre)
-          .multiplyScalar(shrink)
-          .add(centre)
-          .add(lift);
-        vertices.push(p.x, p.y, p.z);
+    if (owner[t] === i) {
+      centre.set(0, 0, 0);
+      for (let k = 0; k < n; k++) centre.addScaledVector(at(positions!, corners![start + k]!, p), 1 / n);
+      lift.set(0, 0, 0);
+      for (let k = 0; raised && k < n; k++) {
+        at(positions!, corners![start + k]!, p).sub(centre);
+        lift.add(p.cross(at(positions!, corners![start + ((k + 1) % n)]!, q).sub(centre)));
       }
-      owner.push(i);
+      lift.normalize().multiplyScalar(raised);
     }
+    for (; owner[t] === i; t++)
+      for (let c = 3 * t; c < 3 * t + 3; c++) {
+        at(positions!, corners![cut[c]!]!, p)
+          .lerp(centre, 1 - shrink)
+          .add(lift);
+        p.toArray(places, 3 * c);
+      }
     start += n;
   }
+  return places;
+}
+
+/** Polygons as flat triangles, drawn a little towards their middles and `raised` along their normals. */
+function drawFaces(shown: Shown, { material, own, shrink, raised = 0, has }: Faces) {
+  const { counts, cutOf, cuts, cutCounts } = shown.arrays as Record<string, Numbers>;
+  const triangles = cutPolygons(counts!, { cutOf, cuts, cutCounts }, has);
+  const { owner } = triangles;
+  const sent = placesOf(shown, triangles, shrink, raised);
   const geometry = new BufferGeometry();
-  geometry.setAttribute("position", new BufferAttribute(new Float32Array(vertices), 3));
-  const colours = new BufferAttribute(new Float32Array(vertices.length), 3);
+  const place = new BufferAttribute(sent, 3);
+  geometry.setAttribute("position", place);
+  const colours = new BufferAttribute(new Float32Array(sent.length), 3);
   geometry.setAttribute("color", colours);
   geometry.computeVertexNormals();
   const mesh = new Mesh(geometry, material);
   mesh.userData.things = owner;
-  const place = geometry.getAttribute("position") as BufferAttribute;
-  const outlines = linesOver(place, new Uint32Array(rim), PALETTE.rim);
   const paint = (given: (Color | null)[] | null) => {
-    owner.forEach((i, t) => {
-      const c = given?.[i] ?? own(i);
-      for (let k = 0; k < 3; k++) colours.setXYZ(3 * t + k, c.r, c.g, c.b);
-    });
+    const { array } = colours;
+    for (let t = 0; t < owner.length; t++) {
+      const c = given?.[owner[t]!] ?? own(owner[t]!);
+      for (let k = 9 * t; k < 9 * t + 9; k += 3) [array[k], array[k + 1], array[k + 2]] = [c.r, c.g, c.b];
+    }
     colours.needsUpdate = true;
   };
   paint(null);
-  const sent = new Float32Array(vertices);
-  let isApart = false;
+  return { object: mesh, paint, place, triangles, hit: (face: number | undefined) => owner[face ?? 0] ?? 0 };
+}
+
+/** Polygons with their outlines, which can be moved and left out one by one. */
+function drawPlates(shown: Shown, faces: Faces): Drawn & { outlines: LineSegments } {
+  const { object, paint, place, triangles, hit } = drawFaces(shown, faces);
+  const { geometry } = object;
+  const { owner } = triangles;
+  const rims = bordersOf(triangles);
+  const outlines = linesOver(place, rims.slice(), PALETTE.rim);
+  const ownerAt = (vertex: number) => owner[Math.floor(vertex / 3)]!;
+  let sent: Float32Array | null = null;
+  const p = new Vector3();
   const spread = (moves: Vector3[] | null) => {
-    if (!moves && !isApart) return false;
-    isApart = moves !== null;
-    for (let i = 0; i < sent.length / 3; i++) {
+    if (!moves && !sent) return false;
+    sent ??= (place.array as Float32Array).slice();
+    for (let i = 0; i < place.count; i++) {
       at(sent, i, p);
-      const move = moves?.[owner[Math.floor(i / 3)]!];
+      const move = moves?.[ownerAt(i)];
       if (move) p.add(move);
       place.setXYZ(i, p.x, p.y, p.z);
     }
+    if (!moves) sent = null;
     place.needsUpdate = true;
     geometry.computeBoundingSphere();
     return true;
   };
-  const whole = Uint32Array.from({ length: sent.length / 3 }, (_, k) => k);
-  const rims = Uint32Array.from(rim);
-  const ownerAt = (vertex: number) => owner[Math.floor(vertex / 3)]!;
+  const whole = Uint32Array.from({ length: place.count }, (_, k) => k);
   const only = (kept: Kept) => {
     if (!geometry.index) geometry.setIndex(new BufferAttribute(whole.slice(), 1));
     keepPlaces(geometry.index!, whole, ownerAt, kept);
     keepPlaces(outlines.geometry.index!, rims, ownerAt, kept);
   };
-  return { object: mesh, paint, spread, only, outlines, hit: (_, face) => owner[face ?? 0] ?? 0 };
+  return { object, paint, spread, only, outlines, hit: (_, face) => hit(face) };
 }
 
 /** Panels in the colours of their sheets; one sees through those that are clear. */
@@ -123,7 +133,7 @@ export function drawPanels(shown: Shown): Drawn {
   const kindOf = (sheet: number) => `${clear[sheet] ? "clear" : "full"} ${finishes[sheet]}`;
   const parts = [...new Set(looks.map((_, sheet) => kindOf(sheet)))].map((kind) => {
     const first = looks.findIndex((_, sheet) => kindOf(sheet) === kind);
-    const drawn = drawFaces(shown, {
+    const drawn = drawPlates(shown, {
       material: finished(finishes[first], {
         name: clear[first] ? "clear" : "full",
         vertexColors: true,
@@ -141,7 +151,7 @@ export function drawPanels(shown: Shown): Drawn {
   const object = new Group();
   object.add(...parts.map((part) => part.object));
   const outlines = new Group();
-  outlines.add(...parts.map((part) => part.outlines!));
+  outlines.add(...parts.map((part) => part.outlines));
   object.add(outlines);
   return {
     object,
@@ -153,7 +163,7 @@ export function drawPanels(shown: Shown): Drawn {
     only: (kept) => {
       for (const part of parts) part.only!(kept);
     },
-    hit: (_, face, mesh) => (mesh.userData.things as number[])[face ?? 0] ?? 0,
+    hit: (_, face, mesh) => (mesh.userData.things as Uint32Array)[face ?? 0] ?? 0,
   };
 }
 
@@ -186,8 +196,7 @@ function drawBands(bands: Float32Array, triangles: Numbers): Drawn {
 export function drawNet(shown: Shown): Drawn {
   const { positions, edges, border, bands, bandTriangles } = shown.arrays as Record<string, Numbers>;
   if (bands) return drawBands(bands as Float32Array, bandTriangles!);
-  const geometry = new BufferGeometry();
-  geometry.setAttribute("position", new BufferAttribute(positions as Float32Array, 3));
+  const place = new BufferAttribute(positions as Float32Array, 3);
   const [inner, outer]: [number[], number[]] = [[], []];
   for (let e = 0; e < edges!.length / 2; e++)
     (bit(border!, e) ? outer : inner).push(edges![2 * e]!, edges![2 * e + 1]!);
@@ -196,8 +205,9 @@ export function drawNet(shown: Shown): Drawn {
     [inner, PALETTE.member],
     [outer, PALETTE.plum],
   ] as const) {
-    const part = geometry.clone();
-    part.setIndex([...index]);
+    const part = new BufferGeometry();
+    part.setAttribute("position", place);
+    part.setIndex(index);
     group.add(new LineSegments(part, new LineBasicMaterial({ color: colour })));
   }
   let told: LineSegments | null = null;

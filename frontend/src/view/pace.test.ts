@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { AT_EASE, type Pace, paced } from "./pace";
+import { AT_EASE, anew, type Pace, paced } from "./pace";
 
 /** The pace after so many pictures that take as long as a share of the pixels has them take. */
 function paceAfter(count: number, ms: (share: number) => number, from: Pace = AT_EASE): Pace {
@@ -19,6 +19,12 @@ describe("the pace of quick pictures", () => {
     expect(paceAfter(12, () => 900).share).toBe(1);
     const mixed = paceAfter(12, (s) => 500 + 1000 * s * s).share;
     expect(mixed).toBeGreaterThan(0.2);
+  });
+
+  it("is kept for what is drawn next, but for the coarsest", () => {
+    const slow = paceAfter(12, (s) => 4000 * s * s);
+    expect(anew(slow)).toEqual({ ...AT_EASE, share: 0.5 });
+    expect(anew(AT_EASE)).toEqual(AT_EASE);
   });
 
   it("comes back to all of them once there is time", () => {

@@ -9,12 +9,18 @@ export interface Pace {
 }
 
 const COARSEST = 0.2;
+const FIRST = 0.5;
 const SLOW_MS = 60;
 const SWIFT_MS = 17;
 /** A picture with fewer pixels that takes longer than this share of what the one before took did not have too many. */
 const NO_QUICKER = 0.8;
 
 export const AT_EASE: Pace = { share: 1, before: null, least: COARSEST };
+
+/** The pace for something else to be drawn: what was too much may be so again, but the first look at it is not the coarsest. */
+export function anew({ share }: Pace): Pace {
+  return { ...AT_EASE, share: Math.max(share, FIRST) };
+}
 
 /** The pace after a picture took so many milliseconds: fewer pixels where it was slow, as far as that is any quicker. What
  * takes long for its many corners would take as long in any size. */

@@ -1,43 +1,69 @@
 /** How polygons are cut into triangles to be drawn. */
 import type { Numbers } from "../live/decode";
 
-export type Triangle = [number, number, number];
-
-/**
- * Gives the triangles of the i-th polygon, of n corners, as places in its run of corners. Polygons listed in `cutOf`, in
- * rising order, are cut as `cuts` says (one polygon after the other; n − 2 triangles each or, of those with openings, as
- * many as `cutCounts` says), all others from their first corner. Polygons are to be asked for in order.
- */
-export function polygonCutter(
-  cutOf?: Numbers,
-  cuts?: Numbers,
-  cutCounts?: Numbers,
-): (i: number, n: number) => Triangle[] {
-  let next = 0;
-  let at = 0;
-  return (i, n) => {
-    const out: Triangle[] = [];
-    const listed = cutOf !== undefined && cutOf[next] === i;
-    const triangles = (listed && cutCounts?.[next]) || n - 2;
-    for (let k = 1; k <= triangles; k++) {
-      if (listed) out.push([cuts![at]!, cuts![at + 1]!, cuts![at + 2]!]);
-      else out.push([0, k, k + 1]);
-      if (listed) at += 3;
-    }
-    if (listed) next += 1;
-    return out;
-  };
+/** Triangles of polygons, one polygon after the other. */
+export interface Triangles {
+  /** Three places each in the runs of corners. */
+  corners: Uint32Array;
+  /** The polygon each is part of. */
+  owner: Uint32Array;
 }
 
-/** The sides of triangles that only one of them has, as pairs of places in the run of their corners, three each. */
-export function bordersOf(triangles: Triangle[]): [number, number][] {
-  const sides = new Map<string, [number, number] | null>();
-  triangles.forEach((triangle, t) => {
-    for (let k = 0; k < 3; k++) {
-      const next = (k + 1) % 3;
-      const key = [triangle[k]!, triangle[next]!].sort((a, b) => a - b).join();
-      sides.set(key, sides.has(key) ? null : [3 * t + k, 3 * t + next]);
+/** Polygons that are not cut from their first corner: which they are (`cutOf`, in rising order), three places each in the
+ * own run of corners of one after the other (`cuts`), and how many triangles each has, where some have openings. */
+export interface Cuts {
+  cutOf?: Numbers | undefined;
+  cuts?: Numbers | undefined;
+  cutCounts?: Numbers | undefined;
+}
+
+/** Triangles of the polygons of which each has so many corners, or of those among them that are drawn. */
+export function cutPolygons(
+  counts: Numbers,
+  { cutOf, cuts, cutCounts }: Cuts,
+  has: (polygon: number) => boolean = () => true,
+): Triangles {
+  let most = 0;
+  for (const n of counts) most += Math.max(n - 2, 0);
+  for (const n of cutCounts ?? []) most += n;
+  const corners = new Uint32Array(3 * most);
+  const owner = new Uint32Array(most);
+  let [count, start, listed, at] = [0, 0, 0, 0];
+  for (let i = 0; i < counts.length; i++) {
+    const isListed = cutOf !== undefined && cutOf[listed] === i;
+    const triangles = (isListed && cutCounts?.[listed]) || counts[i]! - 2;
+    const isDrawn = has(i);
+    for (let k = 1; isDrawn && k <= triangles; k++) {
+      for (let c = 0; c < 3; c++) {
+        const place = isListed ? cuts![at + 3 * (k - 1) + c]! : c === 0 ? 0 : k + c - 1;
+        corners[3 * count + c] = start + place;
+      }
+      owner[count++] = i;
     }
+    if (isListed) {
+      at += 3 * triangles;
+      listed += 1;
+    }
+    start += counts[i]!;
+  }
+  return { corners: corners.subarray(0, 3 * count), owner: owner.subarray(0, count) };
+}
+
+/** The sides of triangles that no other one of their polygon has, as pairs of corners of triangles, three each. */
+export function bordersOf({ corners, owner }: Triangles): Uint32Array {
+  const borders: number[] = [];
+  const most = corners.reduce((a, b) => Math.max(a, b), 0) + 1;
+  const sides = new Map<number, [number, number] | null>();
+  owner.forEach((polygon, t) => {
+    for (let k = 0; k < 3; k++) {
+      const [from, to] = [3 * t + k, 3 * t + ((k + 1) % 3)];
+      const [a, b] = [corners[from]!, corners[to]!];
+      const key = Math.min(a, b) * most + Math.max(a, b);
+      sides.set(key, sides.has(key) ? null : [from, to]);
+    }
+    if (owner[t + 1] === polygon) return;
+    for (const side of sides.values()) if (side) borders.push(...side);
+    sides.clear();
   });
-  return [...sides.values()].filter((side) => side !== null);
+  return Uint32Array.from(borders);
 }

@@ -25,11 +25,12 @@ import {
 import { OrbitControls } from "three/examples/jsm/controls/OrbitControls.js";
 import type { Look } from "../state/view";
 import { themeColour, usePaper } from "../ui/paper";
+import { inBands } from "./bands";
 import { Creases, depthsOf, LINES, partLines } from "./creases";
 import { type Cut, placeOfCut } from "./cutting";
 import { cornersOf, frameParallel, framePerspective } from "./fitting";
 import { type Drawn, dispose, handOn } from "./layers";
-import { AT_EASE, type Pace, paced } from "./pace";
+import { AT_EASE, anew, type Pace, paced } from "./pace";
 import { PALETTE } from "./palette";
 import { Shadow } from "./shadow";
 import { drawnAsVectors } from "./vector";
@@ -92,6 +93,8 @@ export class Viewport {
   /** Whether something is drawn for the first time, which takes longer than it will. */
   private isNew = false;
   private held = false;
+  private touchedAt = 0;
+  private stopCreases = () => {};
   /** Milliseconds the last quick picture took. */
   private taken = 16;
   /** Whether the whole model is fitted into the view and nobody has moved it since. */
@@ -102,7 +105,7 @@ export class Viewport {
   places: Vector3[] = [];
 
   constructor() {
-    this.renderer = new WebGLRenderer({ antialias: false, preserveDrawingBuffer: false });
+    this.renderer = new WebGLRenderer({ antialias: false, preserveDrawingBuffer: true });
     const fog = new Fog("#ffffff");
     this.scene.fog = fog;
     const colour = () => {
@@ -142,6 +145,11 @@ export class Viewport {
     };
     for (const event of ["pointerdown", "pointermove", "pointerup"] as const)
       window.addEventListener(event, hold, { capture: true, passive: true });
+    const touch = () => {
+      this.touchedAt = performance.now();
+    };
+    for (const event of ["pointerdown", "pointermove", "wheel", "keydown"] as const)
+      window.addEventListener(event, touch, { capture: true, passive: true });
     new ResizeObserver(() => this.resize()).observe(this.element);
   }
 
@@ -151,6 +159,16 @@ export class Viewport {
     return () => {
       this.listeners.delete(listener);
     };
+  }
+
+  /** Milliseconds since anybody moved a hand, here or elsewhere on the page. */
+  get untouched(): number {
+    return performance.now() - this.touchedAt;
+  }
+
+  /** Whether all is still and drawn as finely as it will be. */
+  get isFine(): boolean {
+    return this.element.dataset.picture === "fine";
   }
 
   /** Asks for a picture in the next frame. */
@@ -163,13 +181,15 @@ export class Viewport {
     });
   }
 
-  /** Quick while things move, fine once they are still: a last picture at a higher resolution stands in for smoothing. */
+  /** Quick while things move, fine once they are still: a last picture at a higher resolution stands in for smoothing, and
+   * is darkened in its creases as soon as these are known. */
   private render(fine = false) {
     if (!this.element.isConnected) return;
     const share = fine ? Math.max(FINER * this.pace.share, 1) : this.pace.share;
     const ratio = Math.min(window.devicePixelRatio * share, 3);
     if (this.renderer.getPixelRatio() !== ratio) this.renderer.setPixelRatio(ratio);
     clearTimeout(this.refining);
+    this.stopCreases();
     if (!fine) this.refine();
     const away = this.camera.position.clone().sub(this.controls.target).normalize();
     const aside = new Vector3(0, 0, 1).cross(away);
@@ -187,10 +207,28 @@ export class Viewport {
     if (fine) this.castShadow();
     this.shadow.object.visible = !this.isParallel && !this.extent.isEmpty();
     this.renderer.render(this.scene, this.camera);
-    if (fine) this.drawCreases(this.camera, this.size.x, this.size.y, this.metresPerPixel);
-    this.element.dataset.picture = fine ? "fine" : "quick";
+    this.element.dataset.picture = fine ? "still" : "quick";
     for (const listener of this.listeners) listener();
-    if (!fine) this.keepPace();
+    if (fine) this.addCreases();
+    else this.keepPace();
+  }
+
+  /** Darkens the creases of the picture that was drawn, bit by bit. */
+  private addCreases() {
+    const finished = () => {
+      this.element.dataset.picture = "fine";
+    };
+    if (this.extent.isEmpty()) {
+      finished();
+      return;
+    }
+    const { x, y } = this.size;
+    const next = this.beginCreases(this.camera, x, y, this.metresPerPixel);
+    const gl = this.renderer.getContext() as WebGL2RenderingContext;
+    this.stopCreases = inBands(gl, next, () => {
+      this.creases.lay(this.renderer);
+      finished();
+    });
   }
 
   /** Lines further away are paler, so that one sees which lie in front. */
@@ -201,10 +239,9 @@ export class Viewport {
     Object.assign(this.scene.fog!, { near, far: near + PALES * (far - near) });
   }
 
-  /** Darkens the creases of the picture that was drawn, so many pixels wide and high. */
-  private drawCreases(camera: Camera, width: number, height: number, metres: number) {
-    if (this.extent.isEmpty()) return;
-    this.creases.draw(this.renderer, this.scene, camera, this.extent, [width, height], metres);
+  /** Begins to look for creases of the picture that was drawn, so many pixels wide and high. */
+  private beginCreases(camera: Camera, width: number, height: number, metres: number) {
+    return this.creases.begin(this.renderer, this.scene, camera, this.extent, [width, height], metres);
   }
 
   /** Draws the shadow of what is there; while things move it stays as it was. */
@@ -260,7 +297,7 @@ export class Viewport {
       this.layers.delete(name);
     }
     if (drawn) {
-      this.pace = AT_EASE;
+      this.pace = anew(this.pace);
       this.isNew = true;
       this.layers.set(name, drawn);
       this.scene.add(drawn.object);
@@ -440,11 +477,16 @@ export class Viewport {
     this.renderer.setPixelRatio(2);
     this.renderer.setSize(canvas.width, canvas.height, false);
     this.renderer.render(this.scene, camera);
-    this.drawCreases(camera, canvas.width, canvas.height, metresAt(camera, middle, canvas.height));
+    if (!this.extent.isEmpty()) {
+      const metres = metresAt(camera, middle, canvas.height);
+      const next = this.beginCreases(camera, canvas.width, canvas.height, metres);
+      while (!next(canvas.height));
+      this.creases.lay(this.renderer);
+    }
     canvas.getContext("2d")?.drawImage(this.renderer.domElement, 0, 0, canvas.width, canvas.height);
     this.renderer.setSize(this.size.x, this.size.y);
     this.renderer.setClearColor(themeColour("ground"));
-    this.render();
+    this.render(this.element.dataset.picture !== "quick");
     return new Promise((resolve) => canvas.toBlob(resolve, "image/png"));
   }
 
