@@ -51,7 +51,8 @@ class Front:
 
     async def _live(self, receive: Receive, send: Send) -> None:
         await receive()
-        make_ready()
+        if self._settings.workers != 0:
+            make_ready()
         making = asyncio.create_task(self._make())
         await send({"type": "lifespan.startup.complete"})
         await receive()

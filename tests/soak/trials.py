@@ -227,7 +227,7 @@ def people(folder: Path, number: int, seconds: float, kill_every: float) -> list
 
         def kill() -> None:
             while not ended.wait(kill_every):
-                workers = psutil.Process(server.process.pid).children()
+                workers = psutil.Process(server.process.pid).children(recursive=True)
                 if workers:
                     victim = random.choice(workers)
                     with contextlib.suppress(psutil.Error):
