@@ -342,6 +342,13 @@ class Clause(BaseModel):
     """The input, if any, whose result is worked out anew with something said of it."""
     fills: ClassVar[tuple[tuple[float, ...], tuple[float, ...]] | None] = None
     """The box from its least to its greatest corner (m) that a form fills as it begins."""
+
+    @classmethod
+    def beside(cls, box: NDArray[np.float64]) -> dict[str, Any]:
+        """Values that one begins with beside a ``box`` (2, 3), from its least to its greatest
+        corner in metres, of what is there."""
+        return {}
+
     builds: ClassVar[str] = ""
     """What of a structure it is that makes it one of its kind, in a word or two, as on cards."""
 

@@ -97,6 +97,9 @@ TEXTS: dict[str, str] = {
     "made too early": (
         "“{title}” below changes members or nodes that this is made for; put above, it is regarded."
     ),
+    "nothing above": (
+        "There is no {label} above to work on; add one, such as {titles}, before it."
+    ),
     "names stand twice": (
         "Names in this series are those of “{title}” above as well; another series tells them "
         "apart."

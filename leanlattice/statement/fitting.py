@@ -45,7 +45,7 @@ def fitted(statement: Statement, edit: Edit) -> Edit:
     if edit.beside is not None:
         box = np.array(edit.beside)
         size = float((box[1] - box[0]).max())
-        values |= _of_size(kind, size) | _placed(kind, box)
+        values |= _of_size(kind, size) | _placed(kind, box) | kind.beside(box)
     values |= edit.clause.values
     if values == edit.clause.values and edit.beside is None:
         return edit

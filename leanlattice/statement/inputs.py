@@ -3,15 +3,19 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from typing import Protocol
+from typing import Any, Protocol
 
-from ..clauses.base import ClauseError, Take
+from ..clauses.base import ClauseError, Remedy, Take
 from .document import ClauseEntry
 
 __all__ = ["Inputs", "KindOfClause", "Kinds", "Placed", "sources", "taken"]
 
 Inputs = Mapping[str, tuple[str, ...]]
 """Names of clauses, or keys of their results, by input; of most inputs one."""
+
+
+OFFERED = 3
+"""Kinds of clauses that are offered where one has nothing to work on."""
 
 
 class KindOfClause(Protocol):
@@ -23,6 +27,8 @@ class KindOfClause(Protocol):
     def takes(self) -> tuple[Take, ...]: ...
     @property
     def gives(self) -> str: ...
+    @property
+    def begins(self) -> Mapping[str, Any]: ...
 
 
 Kinds = Mapping[str, KindOfClause]
@@ -77,7 +83,7 @@ def sources(
         if free:
             out[take.name] = tuple(free) if take.many else (fitting.pop(),)
         elif not take.optional:
-            raise ClauseError(_nothing_left(take) if fitting else _nothing_above(take, kinds))
+            raise _nothing_left(take) if fitting else _nothing_above(take, before, kinds)
     return out
 
 
@@ -152,13 +158,26 @@ def _check_source(take: Take, wanted: str, by_id: Mapping[str, Placed], kinds: K
         raise ClauseError(f"Clause “{wanted}” gives no {take.label.lower()}; choose one that does.")
 
 
-def _nothing_above(take: Take, kinds: Kinds) -> str:
-    givers = [f"“{c.title}”" for c in kinds.values() if c.gives in take.types]
-    named = " or ".join(givers[:3])
-    return (
-        f"There is no {take.label.lower()} above to work on; add one, such as {named}, before it."
+def _nothing_above(take: Take, before: Sequence[Placed], kinds: Kinds) -> ClauseError:
+    """That there is nothing to take; kinds of clauses that give it are offered, first of all those
+    that have what they need in turn among the clauses ``before``."""
+    above = [s.entry for s in before if not s.entry.off and s.entry.kind in kinds]
+    given = {kinds[entry.kind].gives for entry in above}
+    givers = [(name, kind) for name, kind in kinds.items() if kind.gives in take.types]
+
+    def lacks(giver: tuple[str, KindOfClause]) -> bool:
+        return not all(t.optional or given.intersection(t.types) for t in giver[1].takes)
+
+    offered = sorted(givers, key=lacks)[:OFFERED]
+    titles = " or ".join(f"“{kind.title}”" for _, kind in offered)
+    remedies = [
+        Remedy(f"{kind.title} before it", dict(kind.begins), kind=name) for name, kind in offered
+    ]
+    facts = {"label": take.label.lower(), "titles": titles}
+    return ClauseError.of("nothing above", facts, remedies=tuple(remedies))
+
+
+def _nothing_left(take: Take) -> ClauseError:
+    return ClauseError(
+        f"All {take.label.lower()} above are taken up already; choose which to take once more."
     )
-
-
-def _nothing_left(take: Take) -> str:
-    return f"All {take.label.lower()} above are taken up already; choose which to take once more."

@@ -49,6 +49,26 @@ def test_a_form_lands_beside_what_is_there(kind):
     assert begun(kind, there, centre=[0, 0, 0])["centre"] == [0, 0, 0]
 
 
+@pytest.mark.parametrize(("low", "level"), [(0.0, -3), (0.4, -3), (0.5, 0), (4.2, 0), (-6.1, -9)])
+def test_columns_begin_under_what_lies_lowest(low, level):
+    values = begun("columns", ((-7, 0, low), (7, 18, low + 5)))
+    assert (values["which"], values["level"]) == ("heights", level)
+    assert values["low"] < low < values["high"]
+    assert {tuple(corner) for corner in values["places"]} == {
+        (x, y, low) for x in (-7.0, 7.0) for y in (0.0, 18.0)
+    }
+    assert begun("columns", ((0, 0, low), (1, 1, low)), level=-1.5)["level"] == -1.5
+
+
+def test_columns_begin_under_both_edges_of_a_roof():
+    clauses = [ClauseEntry(id=kind, kind=kind) for kind in ("loft", "pattern", "frame")]
+    values = begun("columns", box_of("loft"))
+    clauses.append(ClauseEntry(id="columns", kind="columns", values=values))
+    *_, stood = evaluate(Statement(clauses=clauses), ResultCache())
+    assert stood.figures["columns"].value > 10
+    assert not stood.warnings
+
+
 @pytest.mark.parametrize(
     ("size", "thick"), [(0.3, 3.0), (1.0, 6.0), (3.0, None), (6.0, 27.0), (60.0, 40.0)]
 )

@@ -52,3 +52,26 @@ def test_a_ground_stays_beside_what_stands_on_it():
     columns = ("columns", "columns", {"structure": "frame", "ground": "ball"})
     found = stands(HILL, BALL, NET, frame, columns)
     assert found["columns"] == {"hill", "net", "frame"}
+
+
+def nothing_above(*kinds):
+    """What the last of some clauses says that has nothing to work on, and what it offers."""
+    entries = [ClauseEntry(id=k, kind=k) for k in kinds]
+    error = plan(Statement(clauses=entries))[-1].error
+    return str(error), [r.kind for r in error.remedies]
+
+
+def test_what_has_nothing_to_work_on_offers_what_can_be_made_of_what_there_is():
+    told, offered = nothing_above("loft", "double-layer")
+    assert "no net above" in told
+    assert offered[0] == "pattern"
+    for kind in offered:
+        entries = [ClauseEntry(id=k, kind=k) for k in ("loft", kind, "double-layer")]
+        assert [step.error for step in plan(Statement(clauses=entries))] == [None] * 3
+
+
+def test_with_nothing_at_all_it_offers_what_comes_before():
+    _, offered = nothing_above("panels")
+    assert "pattern" in offered
+    _, offered = nothing_above("pattern")
+    assert "loft" in offered

@@ -1,13 +1,17 @@
 // @vitest-environment jsdom
 import { cleanup, fireEvent, render, screen } from "@testing-library/react";
+import { Box3, Vector3 } from "three";
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
 import type { Remedy } from "../api/client";
 import { Opened, Within } from "../state/opened";
+import type { Viewport } from "../view/viewport";
 import { RemarkLine } from "./RemarkLine";
 import type { Remark } from "./remarks";
 
 const opened = new Opened("hall");
 const edit = vi.spyOn(opened.channel, "edit").mockResolvedValue(true);
+const extent = new Box3(new Vector3(0, 0, 0), new Vector3(6, 4, 3));
+vi.spyOn(opened, "viewport", "get").mockReturnValue({ extent } as Viewport);
 const restart = vi.spyOn(opened.channel, "restart").mockImplementation(() => {});
 
 const plain = { kind: "", moved: "", below: false, clause: "ribs", values: {} };
@@ -38,6 +42,7 @@ describe("what would mend a warning", () => {
   it("is a clause before the one that warns, or below it", () => {
     told({ kind: "weld", values: { distance: 3 } });
     expect(made()[0]).toMatchObject({ op: "add", at: 1, clause: { kind: "weld", values: { distance: 3 } } });
+    expect(made()[0]).toMatchObject({ beside: [extent.min.toArray(), extent.max.toArray()] });
     cleanup();
     told({ kind: "rib-slots", below: true, values: { turn: "needed" } });
     expect(made()[1]).toMatchObject({ op: "add", at: 2, clause: { kind: "rib-slots" } });

@@ -4,6 +4,7 @@ import { shownAs } from "../live/inputs";
 import { type Opened, useOpened, useView } from "../state/opened";
 import { type Item, item } from "../state/view";
 import { freshId } from "./freshId";
+import { boxOfModel } from "./placing";
 import type { Remark } from "./remarks";
 
 const TONES = { brick: "bg-brick-pale text-brick", amber: "bg-amber-pale text-amber", soft: "text-soft" };
@@ -53,12 +54,12 @@ function itemsOf({ live }: Opened, remark: Remark): Item[] {
 
 /** Makes the edits of a remedy: a clause before the one that warns or below it, another place for one, or other values; where
  * there are none, works it out once more. */
-async function applyRemedy({ live, channel }: Opened, remedy: Remedy, warns: string) {
+async function applyRemedy({ live, channel, viewport }: Opened, remedy: Remedy, warns: string) {
   const clauses = live.getState().statement?.clauses ?? [];
   if (remedy.kind) {
     const clause = { id: freshId(remedy.kind, clauses), kind: remedy.kind, values: remedy.values };
     const at = clauses.findIndex((c) => c.id === warns) + (remedy.below ? 1 : 0);
-    await channel.edit({ op: "add", at, clause } as Edit);
+    await channel.edit({ op: "add", at, clause, beside: boxOfModel(viewport) } as Edit);
     return;
   }
   if (remedy.moved) {

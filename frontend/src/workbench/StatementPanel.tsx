@@ -5,13 +5,13 @@ import { useClauseKinds } from "../api/kinds";
 import { useLive, useOpened, useView } from "../state/opened";
 import { Button } from "../ui/Button";
 import { figureText } from "../ui/text";
-import type { Viewport } from "../view/viewport";
 import { BundleHeading } from "./BundleHeading";
 import { stretchesOf } from "./bundles";
 import { ClauseView } from "./ClauseView";
 import { Dimensions } from "./Dimensions";
 import { freshClause } from "./freshId";
 import { Guide } from "./Guide";
+import { boxOfModel } from "./placing";
 import { DropPlace } from "./Reorder";
 import { allRemarks, counted } from "./remarks";
 import { chapterRuns, headlinesOf, type Run, runsWith } from "./runs";
@@ -21,14 +21,6 @@ const MANY = 6;
 const HEADLINES = 3;
 
 /** The statement as set text, chapter by chapter. */
-type Corner = [number, number, number];
-
-/** The box of what is shown, from its least to its greatest corner, beside which a clause begins; none where there is
- * nothing. */
-function boxOfModel({ extent }: Viewport): [Corner, Corner] | null {
-  return extent.isEmpty() ? null : [extent.min.toArray(), extent.max.toArray()];
-}
-
 export function StatementPanel() {
   const { live, viewing, channel, viewport } = useOpened();
   const statement = useLive((s) => s.statement);

@@ -36,7 +36,8 @@ export function kindsFor(kinds: readonly ClauseKind[], text: string): readonly C
     const values = kind.values.flatMap((v) => [v.label, ...(v.choices ?? []).map((c) => c.title)]);
     return [
       kind.title,
-      `${kind.group} ${kind.summary} ${kind.explained}`,
+      `${kind.group} ${kind.summary}`,
+      kind.explained,
       [...kind.segments.map((s) => s.text), ...values].join(" "),
     ];
   };

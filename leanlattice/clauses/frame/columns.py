@@ -45,6 +45,12 @@ NET = Take(name="net", types=("Net",), label="Net", optional=True, beside=True)
 GROUND = Take(
     name="ground", types=("Shape",), label="Ground or body", optional=True, asked=True, beside=True
 )
+LOWEST = 0.5
+"""Metres above the ground from which on columns begin as ones that stand on it."""
+STOREY = 3.0
+"""Metres that they are about as long as they begin where what they carry is no higher."""
+AROUND = 0.1
+"""Metres above and below the lowest place within which nodes begin as those that have columns."""
 SHORT = 0.05
 """Metres below which a column is none."""
 
@@ -149,6 +155,20 @@ class StandOnColumns(Clause):
     level: float = number(-3.0, "m", -10000.0, 10000.0, 0.1, "Level")
     longest: float = number(12.0, "m", 0.1, 1000.0, 0.5, "Longest", "Longer ones are told")
     apart: float = number(0.5, "m", 0.0, 1000.0, 0.1, "Apart", "Nearer feet are told")
+
+    @classmethod
+    def beside(cls, box: Array) -> dict[str, Any]:
+        """Columns under what lies lowest, down to the ground where that is below."""
+        (x, y, low), (far_x, far_y, _) = box.tolist()
+        level = 0.0 if low >= LOWEST else round(low) - STOREY
+        corners = [(x, y, low), (far_x, y, low), (x, far_y, low), (far_x, far_y, low)]
+        return {
+            "which": "heights",
+            "low": round(low - AROUND, 1),
+            "high": round(low + AROUND, 1),
+            "level": level,
+            "places": [[round(v, 2) for v in corner] for corner in corners],
+        }
 
     def make(self, work: Work) -> Made:
         base: Structure = work.inputs["structure"]

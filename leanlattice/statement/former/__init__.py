@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import json
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from functools import cache
 from pathlib import Path
 from typing import Any
@@ -26,6 +26,7 @@ class FormerKind:
     takes: tuple[Take, ...]
     gives: str
     values: Mapping[str, Any]
+    begins: Mapping[str, Any] = field(default_factory=dict)
 
 
 @cache
