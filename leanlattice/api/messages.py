@@ -9,6 +9,7 @@ from pydantic import BaseModel, Field
 from ..clauses.base import Choice, Clause, Notice, Remedy, Segment, Take, ValueSpec
 from ..clauses.guide import GUIDE
 from ..clauses.registry import CLAUSE_TYPES, group_of
+from ..clauses.sought import SOUGHT_BY
 from ..clauses.sources import SOURCES
 from ..core.results import RESULT_TYPES
 from ..core.sections import Section, catalogue
@@ -66,6 +67,8 @@ class ClauseKind(BaseModel):
     title: str
     summary: str
     explained: str
+    sought_by: str
+    """More words that somebody may look for it by."""
     sources: list[str]
     """What its methods are after."""
     begins: dict[str, Any]
@@ -91,6 +94,7 @@ def clause_kind(kind: type[Clause]) -> ClauseKind:
         title=kind.title,
         summary=kind.summary,
         explained=GUIDE[kind.kind].explained,
+        sought_by=SOUGHT_BY.get(kind.kind, ""),
         sources=list(SOURCES.get(kind.kind, ())),
         begins=dict(kind.begins),
         sketches={name: list(values) for name, values in kind.sketches.items()},

@@ -1026,6 +1026,8 @@ export interface components {
             summary: string;
             /** Explained */
             explained: string;
+            /** Sought By */
+            sought_by: string;
             /** Sources */
             sources: string[];
             /** Begins */

@@ -1,5 +1,5 @@
 import { useMutation } from "@tanstack/react-query";
-import { useState } from "react";
+import { useRef, useState } from "react";
 import { useParams } from "react-router-dom";
 import { catalogue } from "../api/catalogue";
 import { answered, api, type PackMessage } from "../api/client";
@@ -27,6 +27,7 @@ export function DeliverScreen() {
   /** Groups whose box was turned from what it is at first. */
   const [turned, setTurned] = useState<ReadonlySet<string>>(new Set());
   const [madeAt, setMadeAt] = useState(0);
+  const screen = useRef<HTMLElement>(null);
   const types = new Set(
     Object.values(outcomes)
       .filter((o) => o.status === "done")
@@ -40,6 +41,8 @@ export function DeliverScreen() {
     mutationFn: () =>
       answered(api.POST("/api/projects/{project}/pack", { params: { path: { project } }, body: { files } })),
     onMutate: () => setMadeAt(head),
+    // What came of it stands at the top.
+    onSuccess: () => screen.current?.scrollTo({ top: 0 }),
   });
   const toggle = (key: string) => {
     const next = new Set(turned);
@@ -47,7 +50,7 @@ export function DeliverScreen() {
     setTurned(next);
   };
   return (
-    <main className="overflow-y-auto">
+    <main className="overflow-y-auto" ref={screen}>
       <div className="mx-auto grid max-w-5xl grid-cols-[22rem_minmax(0,1fr)] gap-10 px-8 py-6">
         <section>
           <h2 className="mb-1 font-serif text-2xl">Deliver</h2>
@@ -80,23 +83,25 @@ export function DeliverScreen() {
               holds what the others made.
             </p>
           )}
-          <Button
-            tone="live"
-            className="mt-4 !px-4 !py-1.5"
-            disabled={pack.isPending}
-            onClick={() => pack.mutate()}
-          >
-            {pack.isPending ? "Writing …" : "Write the pack"}
-          </Button>
-          {pack.isPending && (
-            <p className="mt-2 flex items-center gap-2 text-[13px] text-soft">
-              <ProgressBar share={progress?.share ?? 0} />
-              {progress?.what ?? ""}
-            </p>
-          )}
-          {pack.error && (
-            <p className="mt-2 rounded-sm bg-brick-pale px-2 py-1 text-brick">{pack.error.message}</p>
-          )}
+          <div className="sticky bottom-0 bg-paper py-4">
+            <Button
+              tone="live"
+              className="!px-4 !py-1.5"
+              disabled={pack.isPending}
+              onClick={() => pack.mutate()}
+            >
+              {pack.isPending ? "Writing …" : "Write the pack"}
+            </Button>
+            {pack.isPending && (
+              <p className="mt-2 flex items-center gap-2 text-[13px] text-soft">
+                <ProgressBar share={progress?.share ?? 0} />
+                {progress?.what ?? ""}
+              </p>
+            )}
+            {pack.error && (
+              <p className="mt-2 rounded-sm bg-brick-pale px-2 py-1 text-brick">{pack.error.message}</p>
+            )}
+          </div>
         </section>
         {pack.data ? <PackReport project={project} pack={pack.data} stale={madeAt !== head} /> : <Guards />}
       </div>

@@ -235,7 +235,13 @@ export function CurveBoard({ entry, curves, backdrop, sight, onSight }: Props) {
             onFinish={drawing.length >= spec.least && spec.most > 3 ? () => finish(drawing) : undefined}
           />
         )}
-        <CurveList curves={curves} picked={picked} onPick={setPicked} onCommit={commit} />
+        <CurveList
+          curves={curves}
+          axes={backdrop.axes}
+          picked={picked}
+          onPick={setPicked}
+          onCommit={commit}
+        />
       </aside>
     </>
   );
@@ -302,11 +308,14 @@ function TypedPoint({
 
 function CurveList({
   curves,
+  axes,
   picked,
   onPick,
   onCommit,
 }: {
   curves: DrawnCurve[];
+  /** What the directions of their plane are called. */
+  axes: [string, string];
   picked: number | null;
   onPick: (k: number | null) => void;
   onCommit: (curves: DrawnCurve[]) => void;
@@ -331,7 +340,7 @@ function CurveList({
         <div className="mt-2">
           <PointsTable
             label="Point"
-            axes={["x", "y"]}
+            axes={axes}
             points={curve[1]}
             least={tool?.least ?? 2}
             onCommit={(points) =>

@@ -12,6 +12,8 @@ export interface Backdrop {
   lines: { points: Point[]; own: boolean }[];
   /** Points of other curves that a drawing is caught by. */
   points: Point[];
+  /** What its two directions are called. */
+  axes: [string, string];
 }
 
 interface Plane {
@@ -29,13 +31,20 @@ export function planeOf(live: Live, entry: ClauseEntry): Plane {
   return origin && x && y ? { origin, x, y } : PLAN;
 }
 
+/** The axis of the model that a direction runs along; none where it is skew. */
+export function axisAlong(direction: Vector3): string | null {
+  const axes = ["x", "y", "z"] as const;
+  return axes.find((axis) => Math.abs(direction[axis]) > 1 - 1e-6) ?? null;
+}
+
 export function backdropOf(live: Live, entry: ClauseEntry, kinds: ClauseKind[]): Backdrop {
   const plane = planeOf(live, entry);
   const flat = (p: Vector3): Point => {
     const d = p.clone().sub(plane.origin);
     return [d.dot(plane.x), d.dot(plane.y)];
   };
-  const out: Backdrop = { pictures: [], lines: [], points: [] };
+  const axes: [string, string] = [axisAlong(plane.x) ?? "along", axisAlong(plane.y) ?? "up"];
+  const out: Backdrop = { pictures: [], lines: [], points: [], axes };
   const normal = plane.x.clone().cross(plane.y);
   for (const other of live.statement?.clauses ?? []) {
     const outcome = live.outcomes[other.id];

@@ -13,6 +13,7 @@ const kind = (name: string, chapter: string, gives: string, takes: object[] = []
     takes,
     summary: "",
     explained: "",
+    sought_by: "",
     segments: [],
     values: [],
     ...rest,
@@ -39,6 +40,14 @@ describe("the guide", () => {
     expect(names(comingNext(KINDS, off))).toEqual(["pattern", "thicken"]);
   });
 
+  it("finds what is called otherwise", () => {
+    const kinds = [
+      kind("columns", "Frame", "Structure", [], { sought_by: "posts legs" }),
+      kind("cap", "Shape", "Shape"),
+    ];
+    expect(names(kindsFor(kinds, "post"))).toEqual(["columns"]);
+  });
+
   it("is searched by titles first, then by what is said, then by what can be chosen", () => {
     const value = { label: "Material", choices: [{ key: "S355", title: "steel S355" }] };
     const kinds = [
@@ -49,6 +58,8 @@ describe("the guide", () => {
     expect(names(kindsFor(kinds, "STEEL"))).toEqual(["steel", "posts", "plates"]);
     expect(names(kindsFor(kinds, "make material"))).toEqual(["plates"]);
     expect(names(kindsFor(kinds, "glue"))).toEqual([]);
+    expect(names(kindsFor(kinds, "steel bar"))).toEqual(["posts"]);
+    expect(names(kindsFor(kinds, "glued bars"))).toEqual(["posts"]);
     expect(kindsFor(kinds, " ")).toBe(kinds);
   });
 });

@@ -27,31 +27,38 @@ export function comingNext(
     .slice(0, MOST_NEXT);
 }
 
+/** A word as it is looked for: one and many are alike. */
+const sought = (word: string) => (word.length > 3 ? word.replace(/s$/, "") : word);
+
 /** Kinds that speak of all words of a text, by their titles first, then by what is said of them, then by what can be
- * chosen in them. */
+ * chosen in them; where none does, those that speak of most. */
 export function kindsFor(kinds: readonly ClauseKind[], text: string): readonly ClauseKind[] {
-  const words = text.toLowerCase().split(/\s+/).filter(Boolean);
+  const words = text.toLowerCase().split(/\s+/).filter(Boolean).map(sought);
   if (!words.length) return kinds;
   const levels = (kind: ClauseKind) => {
     const values = kind.values.flatMap((v) => [v.label, ...(v.choices ?? []).map((c) => c.title)]);
     return [
       kind.title,
       `${kind.group} ${kind.summary}`,
+      kind.sought_by,
       kind.explained,
       [...kind.segments.map((s) => s.text), ...values].join(" "),
     ];
   };
+  /** How many words are said, and up to where one has to read for these. */
   const rank = (kind: ClauseKind) => {
     let said = "";
-    for (const [level, more] of levels(kind).entries()) {
+    const counts = levels(kind).map((more) => {
       said += ` ${more.toLowerCase()}`;
-      if (words.every((word) => said.includes(word))) return level;
-    }
-    return -1;
+      return words.filter((word) => said.includes(word)).length;
+    });
+    const most = counts.at(-1)!;
+    return { kind, most, level: counts.indexOf(most) };
   };
-  return kinds
-    .map((kind) => ({ kind, rank: rank(kind) }))
-    .filter((found) => found.rank >= 0)
-    .toSorted((a, b) => a.rank - b.rank)
+  const ranks = kinds.map(rank);
+  const most = Math.max(...ranks.map((r) => r.most), 1);
+  return ranks
+    .filter((found) => found.most === most)
+    .toSorted((a, b) => a.level - b.level)
     .map((found) => found.kind);
 }
