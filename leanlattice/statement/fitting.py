@@ -1,5 +1,5 @@
 """What a clause that is added begins with, to fit what is there: names of its own, sizes of the
-model's order, and a place that is free."""
+model's order, a place that is free, and what nobody has worked on yet."""
 
 from __future__ import annotations
 
@@ -13,6 +13,7 @@ from ..clauses.registry import CLAUSE_TYPES
 from ..clauses.values import ValueSpec
 from .document import ClauseEntry, Statement
 from .edits import AddClause, Edit, SingleEdit, Together, apply
+from .plan import plan
 
 __all__ = ["fitted"]
 
@@ -47,10 +48,34 @@ def fitted(statement: Statement, edit: Edit) -> Edit:
         size = float((box[1] - box[0]).max())
         values |= _of_size(kind, size) | _placed(kind, box) | kind.beside(box)
     values |= edit.clause.values
-    if values == edit.clause.values and edit.beside is None:
+    on = _left(statement, edit, kind) if edit.beside is not None else {}
+    on |= edit.clause.on
+    if values == edit.clause.values and on == edit.clause.on and edit.beside is None:
         return edit
-    clause = edit.clause.model_copy(update={"values": values})
+    clause = edit.clause.model_copy(update={"values": values, "on": on})
     return edit.model_copy(update={"clause": clause, "beside": None})
+
+
+def _left(statement: Statement, edit: AddClause, kind: type[Clause]) -> dict[str, Any]:
+    """What a clause works on by input where another of its kind works on the nearest already: the
+    nearest that nobody has taken yet, such as the other one of two drawings."""
+    steps = [step for step in plan(statement)[: edit.at] if step.works]
+    taken = {source for step in steps for source in step.taken}
+    out: dict[str, Any] = {}
+    for take in kind.takes:
+        if take.optional or take.many or kind.gives in take.types:
+            continue
+        fitting = [s.entry.id for s in steps if CLAUSE_TYPES[s.entry.kind].gives in take.types]
+        alike = {
+            source
+            for step in steps
+            if step.entry.kind == kind.kind
+            for source in step.inputs.get(take.name, ())
+        }
+        left = [source for source in fitting if source not in taken]
+        if left and fitting[-1] in alike:
+            out[take.name] = left[-1]
+    return out
 
 
 def _fitted_one_by_one(statement: Statement, several: Together) -> Together:

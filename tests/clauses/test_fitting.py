@@ -96,6 +96,31 @@ SECTIONS = {
 }
 
 
+def chosen(statement, kind, at=None):
+    """What a clause of a kind that is added from the guide is told to work on."""
+    clause = ClauseEntry(id="new", kind=kind)
+    at = len(statement.clauses) if at is None else at
+    box = ((0, 0, 0), (9, 9, 3))
+    return fitted(statement, AddClause(at=at, clause=clause, beside=box)).clause.on
+
+
+def test_a_second_of_a_kind_works_on_what_the_first_left():
+    drawings = [ClauseEntry(id=id, kind="draw") for id in ("edges", "arch")]
+    assert chosen(Statement(clauses=drawings), "frame-curves") == {}
+    framed = [*drawings, ClauseEntry(id="bars", kind="frame-curves")]
+    assert chosen(Statement(clauses=framed), "frame-curves") == {"curves": "edges"}
+    assert chosen(Statement(clauses=framed), "extrude") == {}, "another kind takes the nearest"
+    assert chosen(Statement(clauses=framed), "frame-curves", at=2) == {}
+    both = [*framed, ClauseEntry(id="more", kind="frame-curves", on={"curves": "edges"})]
+    assert chosen(Statement(clauses=both), "frame-curves") == {}, "nothing is left"
+
+
+def test_what_changes_a_structure_goes_on_with_the_nearest():
+    kinds = ("loft", "pattern", "frame", "give-section")
+    statement = Statement(clauses=[ClauseEntry(id=k, kind=k) for k in kinds])
+    assert chosen(statement, "give-section") == {}
+
+
 def test_sizes_of_models_are_told_in_rising_order_and_begin_within_limits():
     told = 0
     for kind in CLAUSE_TYPES.values():
