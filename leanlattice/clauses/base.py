@@ -349,6 +349,8 @@ class Clause(BaseModel):
         corner in metres, of what is there."""
         return {}
 
+    joins: ClassVar[bool] = False
+    """Whether one that is added goes on with the structure there is, if nobody says otherwise."""
     builds: ClassVar[str] = ""
     """What of a structure it is that makes it one of its kind, in a word or two, as on cards."""
 

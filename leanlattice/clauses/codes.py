@@ -108,6 +108,9 @@ TEXTS: dict[str, str] = {
         "“{title}” below makes a {label} of the same {of}, which is not regarded here; put above, "
         "it is."
     ),
+    "places at one member": (
+        "Places {first} and {second} are nearest to the same member; move {place} to another one."
+    ),
     "slots at fault": "At {crossings} slots {fault}: {labels}.",
     "parts too large for sheets": (
         "{parts} larger than a sheet of {width:g} × {height:g} mm less its margin and left out; a "

@@ -42,30 +42,33 @@ def fitted(statement: Statement, edit: Edit) -> Edit:
     kind = CLAUSE_TYPES.get(edit.clause.kind)
     if kind is None:
         return edit.model_copy(update={"beside": None})
-    values = _names(statement, edit.clause, kind)
+    on = _sources(statement, edit, kind) if edit.beside is not None else {}
+    on |= edit.clause.on
+    values = _names(statement, edit.clause.model_copy(update={"on": on}), kind)
     if edit.beside is not None:
         box = np.array(edit.beside)
         size = float((box[1] - box[0]).max())
         values |= _of_size(kind, size) | _placed(kind, box) | kind.beside(box)
     values |= edit.clause.values
-    on = _left(statement, edit, kind) if edit.beside is not None else {}
-    on |= edit.clause.on
     if values == edit.clause.values and on == edit.clause.on and edit.beside is None:
         return edit
     clause = edit.clause.model_copy(update={"values": values, "on": on})
     return edit.model_copy(update={"clause": clause, "beside": None})
 
 
-def _left(statement: Statement, edit: AddClause, kind: type[Clause]) -> dict[str, Any]:
-    """What a clause works on by input where another of its kind works on the nearest already: the
-    nearest that nobody has taken yet, such as the other one of two drawings."""
+def _sources(statement: Statement, edit: AddClause, kind: type[Clause]) -> dict[str, Any]:
+    """What a clause works on by input, where that is not the nearest. Where another of its kind
+    works on that already it is the nearest that nobody has taken yet, such as the other one of two
+    drawings; and what joins a structure goes on with the one there is."""
     steps = [step for step in plan(statement)[: edit.at] if step.works]
     taken = {source for step in steps for source in step.taken}
     out: dict[str, Any] = {}
     for take in kind.takes:
+        fitting = [s.entry.id for s in steps if CLAUSE_TYPES[s.entry.kind].gives in take.types]
+        if kind.joins and take.asked and kind.gives in take.types and fitting:
+            out[take.name] = fitting[-1]
         if take.optional or take.many or kind.gives in take.types:
             continue
-        fitting = [s.entry.id for s in steps if CLAUSE_TYPES[s.entry.kind].gives in take.types]
         alike = {
             source
             for step in steps

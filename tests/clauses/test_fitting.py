@@ -108,11 +108,23 @@ def test_a_second_of_a_kind_works_on_what_the_first_left():
     drawings = [ClauseEntry(id=id, kind="draw") for id in ("edges", "arch")]
     assert chosen(Statement(clauses=drawings), "frame-curves") == {}
     framed = [*drawings, ClauseEntry(id="bars", kind="frame-curves")]
-    assert chosen(Statement(clauses=framed), "frame-curves") == {"curves": "edges"}
+    joined = {"curves": "edges", "structure": "bars"}
+    assert chosen(Statement(clauses=framed), "frame-curves") == joined
     assert chosen(Statement(clauses=framed), "extrude") == {}, "another kind takes the nearest"
     assert chosen(Statement(clauses=framed), "frame-curves", at=2) == {}
     both = [*framed, ClauseEntry(id="more", kind="frame-curves", on={"curves": "edges"})]
-    assert chosen(Statement(clauses=both), "frame-curves") == {}, "nothing is left"
+    assert chosen(Statement(clauses=both), "frame-curves") == {"structure": "more"}, "none is left"
+
+
+def test_bars_that_are_added_to_others_begin_with_names_that_go_on():
+    drawings = [ClauseEntry(id=id, kind="draw") for id in ("edges", "arch")]
+    framed = Statement(clauses=[*drawings, ClauseEntry(id="bars", kind="frame-curves")])
+    clause = ClauseEntry(id="new", kind="frame-curves")
+    added = fitted(framed, AddClause(at=3, clause=clause, beside=((0, 0, 0), (9, 9, 3)))).clause
+    assert "series" not in added.values
+    alone = fitted(framed, AddClause(at=3, clause=clause)).clause
+    assert alone.values["series"]
+    assert not alone.on
 
 
 def test_what_changes_a_structure_goes_on_with_the_nearest():

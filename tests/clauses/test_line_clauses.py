@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
+from leanlattice.clauses.registry import CLAUSE_TYPES
 from leanlattice.core.structure.names import names_of_structure
 from leanlattice.core.structure.roles import ROLE_NAMES
 
@@ -199,6 +200,25 @@ def test_what_cannot_be_put_between_or_repeated_says_why(entry, value, words):
         return
     assert (found.status, found.error_value) == ("failed", value)
     assert words in found.error
+
+
+def test_struts_at_one_member_offer_places_at_two():
+    found = last_of(*STAGE, ("struts", {"lines": [[0, 0, 3], [1, 0, 3]]}))
+    assert found.error_code == "places at one member"
+    (remedy,) = found.remedies
+    mended = last_of(*STAGE, ("struts", dict(remedy.values)))
+    assert mended.status == "done"
+    # With a single member there is nowhere to move to.
+    alone = last_of(ARCH, ("frame-curves", {}), ("struts", {}))
+    assert (alone.error_code, alone.remedies) == ("places at one member", ())
+
+
+def test_struts_begin_between_what_is_high_and_low_or_in_one_level_from_side_to_side():
+    begin = CLAUSE_TYPES["struts"].beside
+    top, low = begin(np.array([[0, -1.4, 0], [4.5, 1.4, 2.1]]))["lines"]
+    assert (top, low) == ([2.25, 0.0, 2.1], [2.25, -1.4, 0.0])
+    one, other = begin(np.array([[0, -1.4, 3], [4.5, 1.4, 3]]))["lines"]
+    assert (one[1], other[1]) == (-1.4, 1.4)
 
 
 def test_bays_that_stand_apart_are_told():

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import Any, Literal
 
 import numpy as np
 import scipy
@@ -12,7 +12,19 @@ from ...core.structure.builders.between import LINKS, line_of_member, linked, st
 from ...core.structure.inserted import nearest_members
 from ...core.structure.roles import ROLES
 from ...core.structure.structure import Structure
-from ..base import ClauseError, Figure, Made, Work, choice, count, headline, number, places, section
+from ..base import (
+    ClauseError,
+    Figure,
+    Made,
+    Remedy,
+    Work,
+    choice,
+    count,
+    headline,
+    number,
+    places,
+    section,
+)
 from ..catalogue import not_made, section_of
 from ..shape.common import Place, checked_points, place_text
 from .common import MEETING, STRUCTURE, MeetingClause
@@ -27,6 +39,34 @@ Role = Literal["strut", "purlin", "brace", "tie", "post", "web"]
 SHORTEST = 1e-3
 """Metres below which what is between two places is nothing."""
 LEVEL = 1e-9
+LEVEL_SHARE = 0.05
+"""Share of its width up to which what is there is level, so that struts begin between its sides."""
+
+
+def _places_apart(base: Structure, near: Array, members: list[int]) -> tuple[Remedy, ...]:
+    """Places (k, 3) of which those that come to a member another has already are moved to the
+    middle of the nearest one that is free; nothing where there are too few members."""
+    if base.count < len(members):
+        return ()
+    middles = np.array(
+        [
+            line_of_member(base, m).at(np.array([line_of_member(base, m).length / 2]))[0]
+            for m in range(base.count)
+        ]
+    )
+    places, taken = near.copy(), set(members)
+    for k, member in enumerate(members):
+        if member not in members[:k]:
+            continue
+        away = np.linalg.norm(middles - near[k], axis=1)
+        away[list(taken)] = np.inf
+        free = int(np.argmin(away))
+        if not np.isfinite(away[free]):
+            return ()
+        taken.add(free)
+        places[k] = middles[free]
+    moved = [[round(v, 3) for v in place] for place in places.tolist()]
+    return (Remedy("Move it to the nearest other one", {"lines": moved}),)
 
 
 class Struts(MeetingClause):
@@ -84,16 +124,31 @@ class Struts(MeetingClause):
         out.figures.update(self._figures(made, float(away.max())))
         return out
 
+    @classmethod
+    def beside(cls, box: Array) -> dict[str, Any]:
+        """Between what lies highest and one side of what lies lowest, or in one level between its
+        sides."""
+        (x, y, low), (far_x, far_y, high) = box.tolist()
+        middle = (x + far_x) / 2
+        if high - low > LEVEL_SHARE * max(far_x - x, far_y - y):
+            ends = [[middle, (y + far_y) / 2, high], [middle, y, low]]
+        else:
+            ends = [[middle, y, low], [middle, far_y, low]]
+        return {"lines": [[round(v, 2) for v in end] for end in ends]}
+
     def _check(self, base: Structure, near: Array, members: list[int]) -> None:
         """Raises ``ClauseError`` where two places are nearest to one member, or lines lie on each
         other."""
         for k, member in enumerate(members):
             if member in members[:k]:
-                raise ClauseError(
-                    f"Places {members.index(member) + 1} and {k + 1} are nearest to the same "
-                    f"member; move {place_text(near[k])} to another one.",
+                first, second = members.index(member) + 1, k + 1
+                facts = {"first": first, "second": second, "place": place_text(near[k])}
+                raise ClauseError.of(
+                    "places at one member",
+                    facts,
                     "lines",
                     near[k],
+                    _places_apart(base, near, members),
                 )
         every = [line_of_member(base, m) for m in members]
         at = [line.at(np.array([0.0, 0.5, 1.0]) * line.length) for line in every]

@@ -108,6 +108,7 @@ def followed(work: Work, along: str, value: str) -> tuple[list[Line], list[Rows]
 
 class FrameCurves(FrameClause):
     kind = "frame-curves"
+    joins = True
     title = "Frame the curves"
     builds = "bars along curves"
     summary = "Members along curves, bent or straight, that meet where the curves do."

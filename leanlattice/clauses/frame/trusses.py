@@ -26,6 +26,7 @@ LEAST = 1e-3
 
 class Trusses(FrameClause):
     kind = "trusses"
+    joins = True
     title = "Put trusses along"
     builds = "trusses"
     summary = "Trusses along curves, strands or borders: chords at a depth, and webs between."
