@@ -135,6 +135,11 @@ STAGE = [
     drawn(("arc", [[-8, 0.8], [0, 3], [8, 0.8]]), ("line", [[-8, 0], [8, 0]])),
     ("frame-curves", {"role": "chord"}),
 ]
+ROOF = [
+    ("barrel", {"length": 12}),
+    ("pattern", {"pattern": "quads", "bays_across": 6, "bays_along": 4}),
+    ("frame", {}),
+]
 BETWEEN = {"lines": [[0, 0, 3], [0, 0, 0]], "how_many": 6, "meeting": "apart"}
 
 
@@ -211,6 +216,25 @@ def test_struts_at_one_member_offer_places_at_two():
     # With a single member there is nowhere to move to.
     alone = last_of(ARCH, ("frame-curves", {}), ("struts", {}))
     assert (alone.error_code, alone.remedies) == ("places at one member", ())
+
+
+@pytest.mark.parametrize(
+    ("rows", "entry"),
+    [
+        (STAGE, ("struts", BETWEEN)),
+        (STAGE, ("link", {"places": [[0, 0, 3], [0, 0, 0]]})),
+        (ROOF, ("brace-bays", {})),
+        (ROOF, ("columns", {"which": "heights"})),
+        (STAGE, ("frame-curves", {"role": "chord"})),
+        (ROOF, ("trusses", {"along": "first"})),
+        (ROOF, ("plate-ends", {})),
+        (ROOF, ("splice-members", {})),
+    ],
+)
+def test_what_is_put_in_twice_is_told_in_words(rows, entry):
+    found = last_of(*rows, entry, entry)
+    assert "could not be computed" not in found.error
+    assert found.status == "done" or "already" in found.error
 
 
 def test_struts_begin_between_what_is_high_and_low_or_in_one_level_from_side_to_side():

@@ -120,6 +120,13 @@ class Struts(MeetingClause):
             self.role,
             self.wanted_meeting(),
         )
+        if made.count == base.count:
+            raise ClauseError(
+                f"All {ROLES[self.role].plural} that would be put here are there already; between "
+                "members at other places there is room.",
+                "lines",
+                near[0],
+            )
         out = self.told(made, made, not_made(own, "section"))
         out.figures.update(self._figures(made, float(away.max())))
         return out
