@@ -227,7 +227,6 @@ def test_struts_at_one_member_offer_places_at_two():
         (ROOF, ("columns", {"which": "heights"})),
         (STAGE, ("frame-curves", {"role": "chord"})),
         (ROOF, ("trusses", {"along": "first"})),
-        (ROOF, ("plate-ends", {})),
         (ROOF, ("splice-members", {})),
     ],
 )
