@@ -82,13 +82,14 @@ class ScheduleMessage(BaseModel):
 
 
 class GroupMessage(BaseModel):
-    """A group of files: what is in it, the types of results it needs one of, and whether it is only
-    written when it is asked for."""
+    """A group of files: what is in it, the types of results it needs one of, of which kinds of
+    clauses where not of any, and whether it is only written when it is asked for."""
 
     key: str
     title: str
     about: str
     needs: list[str]
+    made_by: list[str]
     on_request: bool
 
 
@@ -163,8 +164,7 @@ def catalogue() -> Catalogue:
         types=[_type_message(name) for name in KINDS],
         schedules=[_schedule_message(s) for s in schedules.values()],
         pack_groups=[
-            GroupMessage(key=key, **(vars(group) | {"needs": list(group.needs)}))
-            for key, group in GROUPS.items()
+            GroupMessage.model_validate({"key": key} | vars(group)) for key, group in GROUPS.items()
         ],
         marks=list(MARKS[1:]),
         materials=[

@@ -12,12 +12,14 @@ __all__ = ["GROUPS", "Group"]
 @dataclass(frozen=True)
 class Group:
     """A group of files: its ``title``, what it is ``about``, and the types of results it ``needs``
-    one of; one ``on_request`` is only written when it is named."""
+    one of, or only such as clauses of the kinds ``made_by`` give; one ``on_request`` is only
+    written when it is named."""
 
     title: str
     about: str
     needs: tuple[str, ...]
     on_request: bool = False
+    made_by: tuple[str, ...] = ()
 
 
 SOLID = types_with("solids")
@@ -43,6 +45,7 @@ GROUPS: dict[str, Group] = {
         "Forces of settled nets",
         "places, loads, reactions and edge forces in kN as CSV",
         ("Net",),
+        made_by=("settle",),
     ),
     "sheets": Group("Sheets", "flat parts to cut, DXF and SVG in millimetres", ("Sheets",)),
     "parts": Group("Single parts", "every flat part as a DXF of its own", ("Sheets",), True),

@@ -1181,8 +1181,8 @@ export interface components {
         };
         /**
          * GroupMessage
-         * @description A group of files: what is in it, the types of results it needs one of, and whether it is only
-         *     written when it is asked for.
+         * @description A group of files: what is in it, the types of results it needs one of, of which kinds of
+         *     clauses where not of any, and whether it is only written when it is asked for.
          */
         GroupMessage: {
             /** Key */
@@ -1193,6 +1193,8 @@ export interface components {
             about: string;
             /** Needs */
             needs: string[];
+            /** Made By */
+            made_by: string[];
             /** On Request */
             on_request: boolean;
         };

@@ -6,6 +6,7 @@ import { answered, api, type PackMessage } from "../api/client";
 import { useLive } from "../state/opened";
 import { Button } from "../ui/Button";
 import { ProgressBar } from "../ui/ProgressBar";
+import { canWrite } from "./groups";
 
 const sizeText = (bytes: number) =>
   bytes > 1e6 ? `${(bytes / 1e6).toFixed(1)}\u202fMB` : `${Math.max(1, Math.round(bytes / 1e3))}\u202fkB`;
@@ -28,14 +29,10 @@ export function DeliverScreen() {
   const [turned, setTurned] = useState<ReadonlySet<string>>(new Set());
   const [madeAt, setMadeAt] = useState(0);
   const screen = useRef<HTMLElement>(null);
-  const types = new Set(
-    Object.values(outcomes)
-      .filter((o) => o.status === "done")
-      .map((o) => o.gives),
-  );
-  const all = catalogue().pack_groups.map((g) => ({ ...g, able: g.needs.some((type) => types.has(type)) }));
+  const made = Object.values(outcomes);
+  const all = catalogue().pack_groups.map((g) => ({ ...g, able: canWrite(g, made) }));
   const wanted = (g: (typeof all)[number]) => g.able && g.on_request === turned.has(g.key);
-  const failed = Object.values(outcomes).filter((o) => o.status === "failed");
+  const failed = made.filter((o) => o.status === "failed");
   const files = all.filter(wanted).map((g) => g.key);
   const pack = useMutation({
     mutationFn: () =>

@@ -1,6 +1,6 @@
 import { Vector3 } from "three";
 import { describe, expect, it } from "vitest";
-import { colourOf, slopesOf, swellOf, tubesOf } from "./members";
+import { ballOf, colourOf, slopesOf, swellOf, tubesOf } from "./members";
 import { PALETTE } from "./palette";
 
 const [AXIS, SIDE, UP] = [new Vector3(0, 0, 1), new Vector3(1, 0, 0), new Vector3(0, 1, 0)];
@@ -58,5 +58,19 @@ describe("what members are drawn in", () => {
     const [light, dark] = [false, true].map((edge) => colourOf({ look: timber, edge }));
     expect(dark!.r).toBeLessThan(light!.r);
     expect(dark!.g).toBeLessThan(light!.g);
+  });
+});
+
+describe("balls at nodes", () => {
+  it("have as few corners as their sides need, all at their radius and looking outward", () => {
+    const ball = ballOf(0.2);
+    const [place, normal] = [ball.getAttribute("position"), ball.getAttribute("normal")];
+    expect(ball.index!.count).toBe(3 * 80);
+    expect(place.count).toBe(42);
+    for (let k = 0; k < place.count; k++) {
+      const at = new Vector3().fromBufferAttribute(place, k);
+      expect(at.length()).toBeCloseTo(0.2, 6);
+      expect(at.normalize().dot(new Vector3().fromBufferAttribute(normal, k))).toBeCloseTo(1, 5);
+    }
   });
 });

@@ -15,6 +15,7 @@ import {
   SRGBColorSpace,
   Vector3,
 } from "three";
+import { mergeVertices } from "three/examples/jsm/utils/BufferGeometryUtils.js";
 import type { Numbers, SectionShape, Shown } from "../live/decode";
 import { type Kept, keepInstances, keepPlaces } from "./alone";
 import { bar } from "./bar";
@@ -252,6 +253,13 @@ export function drawMembers(shown: Shown): Drawn {
   };
 }
 
+/** A ball whose corners are shared by its sides: of thousands most time goes into corners. */
+export function ballOf(radius: number): BufferGeometry {
+  const ball = new IcosahedronGeometry(radius, 1);
+  ball.deleteAttribute("uv");
+  return mergeVertices(ball);
+}
+
 export function drawNodes(shown: Shown): Drawn {
   const positions = shown.arrays.positions!;
   const count = positions.length / 3;
@@ -259,7 +267,7 @@ export function drawNodes(shown: Shown): Drawn {
     ...(shown.meta.sections ?? []).flatMap((s) => s.outlines.flat().map(([y, z]) => Math.hypot(y, z))),
     0.02,
   );
-  const mesh = new InstancedMesh(new IcosahedronGeometry(size * 0.85, 1), new MeshLambertMaterial(), count);
+  const mesh = new InstancedMesh(ballOf(size * 0.85), new MeshLambertMaterial(), count);
   const matrix = new Matrix4();
   const own = new Color(PALETTE.node);
   for (let i = 0; i < count; i++) {
