@@ -75,7 +75,7 @@ const KEYS_KEPT = 200;
 const RETRY_MS = 1000;
 const GATHER_MS = 250;
 
-/** The socket of the open project. Previews go out one at a time: the newest waits for the picture of the last. */
+/** A net that moves where it is said to be now, with the steps it took to there. */
 function moved(live: Live, shown: Shown): Moving {
   const { step = 0, residual = 1 } = shown.meta;
   const before = live.moving;
@@ -91,6 +91,7 @@ function moved(live: Live, shown: Shown): Moving {
   };
 }
 
+/** The socket of the open project. Previews go out one at a time: the newest waits for the picture of the last. */
 export class Channel {
   /** What the server last said. */
   readonly live: StoreApi<Live>;
