@@ -164,9 +164,8 @@ def test_a_roof_stands_on_columns_that_branch_and_follow_it(page):
     new_project(page, "Roost", *vault(0))
     columns = add(page, "Stand on columns", "columns")
     page.wait(lambda: page.find_all('[data-figure="columns"]'))
-    assert page.figure("columns") == "1"
-    choose(page, columns, "which", "under all nodes between heights of")
-    page.wait(lambda: int(page.figure("columns")) > 4)
+    # They begin under what lies lowest.
+    assert int(page.figure("columns")) > 4
     choose(page, columns, "way", "branching from")
     page.wait(lambda: page.find_all('[data-figure="branches"]'))
     members = int(page.figure("members"))
