@@ -188,5 +188,6 @@ def test_the_help_finds_words_and_clauses(page):
     search.send_keys(Keys.CONTROL, "a")
     search.send_keys("strand")
     page.wait(lambda: "edges of a net that run on" in page.find('[aria-label="Words"]').text)
-    search.send_keys(" nowhere at all")
+    search.send_keys(Keys.CONTROL, "a")
+    search.send_keys("marzipan")
     page.wait(lambda: "Nothing here speaks of" in page.find('[role="dialog"]').text)
