@@ -1,8 +1,9 @@
+import { Box3 } from "three";
 import { beforeEach, describe, expect, it } from "vitest";
 import { type Catalogue, setCatalogue } from "../api/catalogue";
 import type { Shown } from "../live/decode";
 import type { Live } from "../live/live";
-import { isSeen, paint, stoodFor } from "./model";
+import { isSeen, paint, stoodFor, syncLayers } from "./model";
 import { kindColour } from "./palette";
 import type { Viewport } from "./viewport";
 
@@ -128,5 +129,25 @@ describe("colours that tell kinds apart", () => {
       ["ties", tie],
       ["columns", column],
     ]);
+  });
+});
+
+describe("what a model fills", () => {
+  it("is as high as its bent members are, and not only their ends", () => {
+    const bent = shown("Structure", {
+      positions: new Float32Array([-8, 0, 0.8, 8, 0, 0.8]),
+      axis: new Float32Array([-8, 0, 0.8, 0, 0, 3, 8, 0, 0.8]),
+    });
+    const live = {
+      statement: { clauses: [{ id: "arch", off: false }] },
+      outcomes: { arch: { status: "done", key: "k", stands_for: [] } },
+      geometry: new Map([["k", bent]]),
+      measures: new Map(),
+      moving: null,
+    } as unknown as Live;
+    const view = { extent: new Box3(), places: [], setLayer: () => {} } as unknown as Viewport;
+    expect(syncLayers(view, live, {}, "none")).toBe(true);
+    expect(view.extent.max.toArray()).toEqual([8, 0, 3]);
+    expect(view.places.some((place) => place.z === 3)).toBe(true);
   });
 });

@@ -190,10 +190,12 @@ export function syncLayers(
   for (const { clause, shown } of all) {
     if (gone.has(clause)) continue;
     const positions = shown.arrays.positions;
-    if (positions && !hidden.has(clause)) {
-      box.union(new Box3().setFromArray(positions as Float32Array));
-      places.push(...placesToFit(positions));
-    }
+    // Bent members reach further than their ends.
+    for (const reached of [positions, shown.arrays.axis])
+      if (reached?.length && !hidden.has(clause)) {
+        box.union(new Box3().setFromArray(reached as Float32Array));
+        places.push(...placesToFit(reached));
+      }
     const seen = (layer: LayerSaid) => isSeen(layer, shown, wanted, coloured, hidden.has(clause));
     for (const layer of layersOf(shown.of)) {
       if (!positions || !seen(layer)) continue;
