@@ -22,8 +22,9 @@ def main(folder: Path) -> None:
                 page = Page(browser, server.url)
 
                 def shot(name: str) -> None:
-                    page.pictures()
-                    time.sleep(3)  # the view refines its picture once things are still
+                    if page.find_all("[data-picture]"):
+                        page.fine_picture()
+                    time.sleep(1)
                     browser.save_screenshot(str(folder / f"{name}.png"))
 
                 page.open_project("Net Loft")
