@@ -190,7 +190,7 @@ def _evaluated(document: Statement) -> list[Outcome]:
 
 def _said_at_the_end(out: Path, outcomes: list[Outcome], written: Written) -> int:
     """Says what is written and what is not; gives the exit status."""
-    failed = [o for o in outcomes if o.status in ("failed", "waiting")]
+    failed = [o for o in outcomes if o.status in ("failed", "begun", "waiting")]
     for o in failed:
         value = f" (value: {o.error_value})" if o.error_value and o.status == "failed" else ""
         typer.echo(f"{o.id}: {o.error}{value}", err=True)

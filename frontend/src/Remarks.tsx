@@ -4,6 +4,7 @@ import { useClauseKinds } from "./api/kinds";
 import { useLive, useOpened } from "./state/opened";
 import { RemarkLine } from "./workbench/RemarkLine";
 import { allRemarks, counted, type Remark } from "./workbench/remarks";
+import { scrollToClause } from "./workbench/scrolling";
 
 const TEXTS = { brick: "text-brick", amber: "text-amber", soft: "text-soft" };
 
@@ -26,7 +27,7 @@ export function Remarks() {
     navigate(`/p/${project}`);
     viewing.getState().set({ active: remark.clause, folded: new Set() });
     // The clause may have to be drawn first.
-    requestAnimationFrame(() => scrollTo(remark.clause));
+    requestAnimationFrame(() => scrollToClause(remark.clause));
   };
   return (
     <Popover.Root>
@@ -64,8 +65,4 @@ export function Remarks() {
       </Popover.Portal>
     </Popover.Root>
   );
-}
-
-function scrollTo(clause: string) {
-  document.querySelector(`[data-clause="${CSS.escape(clause)}"]`)?.scrollIntoView({ block: "center" });
 }

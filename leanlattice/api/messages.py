@@ -194,7 +194,7 @@ class OutcomeMessage(BaseModel):
     kind: str
     gives: str
     """The type of its result."""
-    status: Literal["done", "failed", "waiting", "off"]
+    status: Literal["done", "begun", "failed", "waiting", "off"]
     key: str
     sentence: str
     figures: list[FigureMessage]

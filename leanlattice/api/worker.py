@@ -166,11 +166,11 @@ def _evaluate(job: Evaluate, cache: Results, say: Say, stop: Stop) -> None:
             outcome = replace(outcome, key=sketch_key(outcome.key))
         geometry: bytes | None = None
         measures: bytes | None = None
-        if outcome.status == "done" and outcome.key not in job.known:
+        if outcome.status in ("done", "begun") and outcome.key not in job.known:
             if outcome.id not in drawn and outcome.key not in job.begun:
                 geometry = wire.geometry(outcome.key, outcome.result, outcome.aids, sketch)
                 drawn.add(outcome.id)
-            if outcome.id not in unmeasured:
+            if outcome.id not in unmeasured and outcome.status == "done":
                 measures = wire.measures(outcome.key, outcome.result, waits=not outcome.complete)
         say("outcome", outcome_message(outcome), geometry, measures)
     say("done", rest)
@@ -261,7 +261,9 @@ def _write_pack(job: WritePack, cache: Results, say: Say, stop: Stop) -> None:
     wanted = None if job.wanted is None else set(job.wanted)
     written = write_pack(Path(job.folder), statement, outcomes, wanted, progress)
     failed = [
-        f"{o.sentence or o.kind}: {o.error}" for o in outcomes if o.status in ("failed", "waiting")
+        f"{o.sentence or o.kind}: {o.error}"
+        for o in outcomes
+        if o.status in ("failed", "begun", "waiting")
     ]
     checks, missing = [asdict(f) for f in written.findings], [asdict(m) for m in written.not_made]
     say("done", (checks, missing, written.held_back, failed))

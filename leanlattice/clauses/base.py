@@ -124,6 +124,15 @@ class ClauseError(Exception):
         return cls(text_of(code, facts), value, at, remedies, code)
 
 
+class StillOpen(ClauseError):
+    """Nothing is wrong, but what a clause is made of is still to be drawn or chosen: a sentence
+    that says what, and ``shown``, what there is all the same."""
+
+    def __init__(self, text: str, value: str, shown: Made | None = None) -> None:
+        super().__init__(text, value)
+        self.shown = shown
+
+
 def _check_code(code: str, remedies: tuple[Remedy, ...]) -> None:
     if (remedies and not code) or (code and code not in TEXTS):
         raise TypeError(f"what has a remedy has a code of the table of texts, not “{code}”")
@@ -349,6 +358,8 @@ class Clause(BaseModel):
         corner in metres, of what is there."""
         return {}
 
+    follows: ClassVar[tuple[tuple[str, ...], tuple[str, ...]]] = ((), ())
+    """Kinds of clauses whose last above one that is added begins like, and in which values."""
     joins: ClassVar[bool] = False
     """Whether one that is added goes on with the structure there is, if nobody says otherwise."""
     builds: ClassVar[str] = ""

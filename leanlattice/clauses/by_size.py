@@ -11,6 +11,7 @@ __all__ = [
     "DEEPER",
     "DEPTHS",
     "JOINTS",
+    "MODULES",
     "SHEETS",
     "SPACINGS",
     "THICKNESSES",
@@ -21,6 +22,16 @@ ANY = 1e9
 """More metres than any model is large."""
 THICKNESSES: BySize = ((0.4, 3.0), (1.0, 6.0), (2.0, 12.0), (4.0, 18.0), (7.0, 27.0), (ANY, 40.0))
 """Ribs (mm), as sheets are made."""
+MODULES: BySize = (
+    (0.6, 0.05),
+    (1.5, 0.1),
+    (4.0, 0.3),
+    (10.0, 0.75),
+    (30.0, 1.5),
+    (60.0, 3.0),
+    (ANY, 5.0),
+)
+"""How large bays of a pattern are (m): a tenth to a twentieth of shapes."""
 SPACINGS: BySize = ((0.4, 0.05), (1.0, 0.1), (3.0, 0.25), (8.0, 0.5), (20.0, 1.0), (ANY, 2.0))
 """How far ribs are apart (m)."""
 DEPTHS: BySize = ((1.0, 0.05), (3.0, 0.15), (8.0, 0.5), (40.0, 1.2), (80.0, 2.0), (ANY, 3.0))

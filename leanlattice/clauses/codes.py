@@ -97,6 +97,28 @@ TEXTS: dict[str, str] = {
     "made too early": (
         "“{title}” below changes members or nodes that this is made for; put above, it is regarded."
     ),
+    "no curve closed": (
+        "None of the curves is closed, so they bound no body; make it open as walls."
+    ),
+    "open curve leaning": (
+        "An open curve has no inside to lean to; set the taper to 0° or close it."
+    ),
+    "walls meet": (
+        "With a taper of {taper:g}° and an edge of {top:g} m {why}; an inset of {most:.3g} m "
+        "altogether, or a taper of {least:.1f}° alone, works."
+    ),
+    "module too large": (
+        "A module of {module:g} m is larger than the shape allows, which measures {along_u:.2f} × "
+        "{along_v:.2f} m; at most {fits:g} m works."
+    ),
+    "module too small": (
+        "A module of {module:g} m would make {cells:,} cells; the limit is {most:,}, so a module of "
+        "{works:g} m or more works."
+    ),
+    "too many bays": (
+        "{across:,} × {along:,} bays would make {cells:,} cells; the limit is {most:,}, so "
+        "{fewer:,} × {and_along:,} bays or fewer work."
+    ),
     "nothing above": (
         "There is no {label} above to work on; add one, such as {titles}, before it."
     ),

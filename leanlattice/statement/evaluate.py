@@ -13,7 +13,17 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from ..clauses.base import Clause, ClauseError, Figure, Made, Notice, Remedy, Work, no_files
+from ..clauses.base import (
+    Clause,
+    ClauseError,
+    Figure,
+    Made,
+    Notice,
+    Remedy,
+    StillOpen,
+    Work,
+    no_files,
+)
 from ..clauses.registry import CLAUSE_TYPES
 from .document import Statement
 from .inputs import Inputs, taken
@@ -45,8 +55,8 @@ class Cancelled(Exception):
 
 @dataclass(frozen=True)
 class Outcome:
-    """What became of a clause. ``status`` is ``"done"``, ``"failed"``, ``"waiting"`` or
-    ``"off"``."""
+    """What became of a clause. ``status`` is ``"done"``; ``"begun"`` where what it is made of is
+    still to be drawn or chosen; ``"failed"``, ``"waiting"`` or ``"off"``."""
 
     id: str
     kind: str
@@ -175,6 +185,7 @@ def evaluate(
     unfinished: list[tuple[Step, Outcome]] = []
     made: dict[str, Made] = {}
     failed: dict[str, str] = {}
+    begun: set[str] = set()
     steps = plan(statement)
     cache.want(s.key for s in steps)
     for planned in steps:
@@ -217,10 +228,17 @@ def evaluate(
                 on_failure(step, error)
         if error is not None:
             failed[entry.id] = entry.id
+            still_open = isinstance(error, StillOpen)
+            if still_open:
+                begun.add(entry.id)
+            shown = error.shown if isinstance(error, StillOpen) else None
             yield Outcome(
                 entry.id,
                 entry.kind,
-                "failed",
+                "begun" if still_open else "failed",
+                key=step.key if shown else "",
+                aids=shown.aids if shown else {},
+                result=shown.result if shown else None,
                 sentence=sentence,
                 error=error.text,
                 error_value=error.value,
@@ -237,7 +255,7 @@ def evaluate(
                 entry.kind,
                 "waiting",
                 sentence=sentence,
-                error=_waiting(statement, waits_for or ""),
+                error=_waiting(statement, waits_for or "", waits_for in begun),
                 error_value=waits_for,
             )
     for step, outcome in unfinished if later != math.inf else ():
@@ -294,12 +312,14 @@ def _wait(seconds: float, cancelled: Callable[[], bool]) -> float:
     return 0.0
 
 
-def _waiting(statement: Statement, clause_id: str) -> str:
+def _waiting(statement: Statement, clause_id: str, begun: bool) -> str:
+    """What is said of one that waits for a clause, which is ``begun`` or could not be made."""
     entry = statement.clause(clause_id)
     kind = CLAUSE_TYPES.get(entry.kind) if entry else None
     if entry is not None and kind is None:
         return f"Waits for clause “{clause_id}” above, of a kind this program does not know; it may be what this works on."
-    return f"Waits for “{kind.title if kind else clause_id}” above, which could not be made."
+    why = "which is only begun" if begun else "which could not be made"
+    return f"Waits for “{kind.title if kind else clause_id}” above, {why}."
 
 
 def _done(

@@ -45,6 +45,7 @@ def fitted(statement: Statement, edit: Edit) -> Edit:
     on = _sources(statement, edit, kind) if edit.beside is not None else {}
     on |= edit.clause.on
     values = _names(statement, edit.clause.model_copy(update={"on": on}), kind)
+    values |= _like_the_last(statement, edit.at, kind)
     if edit.beside is not None:
         box = np.array(edit.beside)
         size = float((box[1] - box[0]).max())
@@ -99,6 +100,13 @@ def _names(statement: Statement, clause: ClauseEntry, kind: type[Clause]) -> dic
     taken = {c.values.get("series", spec.default) for c in others}
     free = next((c.key for c in spec.choices if c.key not in taken), spec.default)
     return {} if free == spec.default else {"series": free}
+
+
+def _like_the_last(statement: Statement, at: int, kind: type[Clause]) -> dict[str, Any]:
+    """Values of the last clause before place ``at`` that one of a kind begins like."""
+    kinds, names = kind.follows
+    last = next((c for c in reversed(statement.clauses[:at]) if c.kind in kinds), None)
+    return {name: v for name, v in last.values.items() if name in names} if last else {}
 
 
 def _goes_on(clause: ClauseEntry, kind: type[Clause]) -> bool:

@@ -76,6 +76,27 @@ def test_only_what_is_drawn_is_made_for_the_picture(cache):
     assert "sheets" in {o.id for o in outcomes(rest)}
 
 
+def test_a_drawing_that_is_only_begun_shows_its_plane_and_others_wait_for_it(cache):
+    drawing = ClauseEntry(
+        id="front", kind="draw", values={"curves": [], "plane": "front", "level": 3}
+    )
+    text = Statement(clauses=[drawing, ClauseEntry(id="wall", kind="extrude")]).text()
+    heard = {what[0].id: what for kind, *what in said(cache, Evaluate(text)) if kind == "outcome"}
+    front, geometry, measures = heard["front"]
+    assert (front.status, front.error_value, measures) == ("begun", "curves", None)
+    header, arrays = wire.unpack_arrays(geometry)
+    assert header["key"] == front.key
+    assert len(arrays["positions"]) == len(arrays["counts"]) == 0
+    assert arrays["aid plane"].tolist() == [[0, 3, 0], [1, 0, 0], [0, 0, 1]]
+    assert heard["wall"][0].status == "waiting"
+    assert "which is only begun" in heard["wall"][0].error
+    drawing.values["curves"] = [["squiggle", []]]
+    text = Statement(clauses=[drawing, ClauseEntry(id="wall", kind="extrude")]).text()
+    broken, wall = outcomes(said(cache, Evaluate(text)))
+    assert (broken.status, broken.key) == ("failed", "")
+    assert "could not be made" in wall.error
+
+
 def test_what_is_barred_is_not_begun_and_fails_with_its_sentence(cache):
     first = said(cache, Evaluate(TEXT))
     key = next(what[1] for kind, *what in first if kind == "begins" and what[0] == "bars")

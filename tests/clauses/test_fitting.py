@@ -116,6 +116,22 @@ def test_a_second_of_a_kind_works_on_what_the_first_left():
     assert chosen(Statement(clauses=both), "frame-curves") == {"structure": "more"}, "none is left"
 
 
+def test_a_drawing_begins_on_the_plane_of_the_picture_that_was_laid_last():
+    first = ClauseEntry(id="first", kind="underlay", values={"plane": "side", "level": 9})
+    last = ClauseEntry(id="last", kind="underlay", values={"plane": "front", "level": -2.5})
+    drawn = ClauseEntry(id="drawn", kind="draw", values={"plane": "plan", "level": 7})
+    statement = Statement(clauses=[first, last, drawn])
+
+    def begins(at, **values):
+        clause = ClauseEntry(id="new", kind="draw", values=values)
+        return fitted(statement, AddClause(at=at, clause=clause)).clause.values
+
+    assert begins(3, curves=[]) == {"plane": "front", "level": -2.5, "curves": []}
+    assert begins(1) == {"plane": "side", "level": 9}
+    assert begins(0) == {}
+    assert begins(3, level=4)["level"] == 4, "what it says itself stays"
+
+
 def test_bars_that_are_added_to_others_begin_with_names_that_go_on():
     drawings = [ClauseEntry(id=id, kind="draw") for id in ("edges", "arch")]
     framed = Statement(clauses=[*drawings, ClauseEntry(id="bars", kind="frame-curves")])

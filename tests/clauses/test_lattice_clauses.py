@@ -263,9 +263,31 @@ def test_a_larger_random_share_holds_what_a_smaller_one_did():
 )  # fmt: skip
 def test_what_a_lattice_cannot_do_is_said(rows, value, words):
     last = list(outcomes(clauses(*rows), open_file=sample_file).values())[-1]
-    assert last.status == "failed"
+    assert last.status == ("begun" if "No file is chosen" in words else "failed")
     assert last.error_value == value
     assert re.search(words, last.error), last.error
+
+
+@pytest.mark.parametrize(
+    ("values", "code"),
+    [
+        ({"density": "module", "module": 50}, "module too large"),
+        ({"density": "module", "module": 0.011}, "module too small"),
+        ({"bays_across": 2000, "bays_along": 1900}, "too many bays"),
+    ],
+)
+def test_a_pattern_that_does_not_fit_its_shape_is_mended_by_one_click(values, code):
+    rows = [("saddle", {}), ("pattern", {"pattern": "quads", **values})]
+    failed = list(outcomes(clauses(*rows)).values())[-1]
+    assert failed.error_code == code
+    (remedy,) = failed.remedies
+    rows[1][1].update(remedy.values)
+    _, net = outcomes(clauses(*rows)).values()
+    assert net.status == "done"
+    if code == "module too large":
+        assert net.figures["cells"].value >= 1
+    else:
+        assert net.figures["cells"].value > 50_000
 
 
 def drawing(unit, closed=False):

@@ -141,6 +141,25 @@ def test_bad_values_get_a_sentence_that_names_them(kind, values, value, words):
     assert error.value.value == value
 
 
+@pytest.mark.parametrize(
+    ("curve", "values", "code"),
+    [
+        (["line", [[0, 0], [4, 0]]], {}, "no curve closed"),
+        (["line", [[0, 0], [4, 0]]], {"ends": "open", "taper": 5}, "open curve leaning"),
+        (["rectangle", [[0, 0], [6, 4]]], {"taper": 60}, "walls meet"),
+        (["rectangle", [[0, 0], [6, 4]]], {"taper": 20, "top": 1.5}, "walls meet"),
+    ],
+)
+def test_what_would_mend_an_extrusion_does(curve, values, code):
+    inputs = {"curves": drawn(curves=[curve])}
+    with pytest.raises(ClauseError) as error:
+        make("extrude", inputs, **values)
+    (remedy,) = error.value.remedies
+    assert error.value.code == code
+    mended = make("extrude", inputs, **values | remedy.values)
+    assert mended.figures["area"].value > 1
+
+
 def drawn(**values):
     return make("draw", **values).result
 

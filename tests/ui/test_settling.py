@@ -13,7 +13,7 @@ VAULT = {"id": "vault", "kind": "barrel", "values": {"length": 14}}
 BAYS = {
     "id": "net",
     "kind": "pattern",
-    "values": {"pattern": "quads", "bays_across": 24, "bays_along": 30},
+    "values": {"pattern": "quads", "bays_across": 48, "bays_along": 60},
 }
 HOLD = {"id": "hold", "kind": "hold", "values": {}}
 PUSH = {"id": "push", "kind": "push", "values": {}}
@@ -33,7 +33,7 @@ def test_a_net_is_watched_stopped_gone_on_with_and_started_over(page):
     first = step(page)
     view = page.find('[data-testid="view"] canvas')
     before = view.screenshot_as_base64
-    # Going on takes as many steps again, which is to last until it is cancelled.
+    # Going on takes as many steps again, and so as long again: long enough to be cancelled.
     page.wait(lambda: step(page) > first + 3000)
     page.wait(lambda: view.screenshot_as_base64 != before)
     assert page.find('[data-testid="residuals"]')

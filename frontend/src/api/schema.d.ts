@@ -1453,7 +1453,7 @@ export interface components {
              * Status
              * @enum {string}
              */
-            status: "done" | "failed" | "waiting" | "off";
+            status: "done" | "begun" | "failed" | "waiting" | "off";
             /** Key */
             key: string;
             /** Sentence */

@@ -28,7 +28,7 @@ export function DeliverScreen() {
   /** Groups whose box was turned from what it is at first. */
   const [turned, setTurned] = useState<ReadonlySet<string>>(new Set());
   const [madeAt, setMadeAt] = useState(0);
-  const screen = useRef<HTMLElement>(null);
+  const report = useRef<HTMLDivElement>(null);
   const made = Object.values(outcomes);
   const all = catalogue().pack_groups.map((g) => ({ ...g, able: canWrite(g, made) }));
   const wanted = (g: (typeof all)[number]) => g.able && g.on_request === turned.has(g.key);
@@ -39,7 +39,7 @@ export function DeliverScreen() {
       answered(api.POST("/api/projects/{project}/pack", { params: { path: { project } }, body: { files } })),
     onMutate: () => setMadeAt(head),
     // What came of it stands at the top.
-    onSuccess: () => screen.current?.scrollTo({ top: 0 }),
+    onSuccess: () => report.current?.scrollTo({ top: 0 }),
   });
   const toggle = (key: string) => {
     const next = new Set(turned);
@@ -47,13 +47,13 @@ export function DeliverScreen() {
     setTurned(next);
   };
   return (
-    <main className="overflow-y-auto" ref={screen}>
-      <div className="mx-auto grid max-w-5xl grid-cols-[22rem_minmax(0,1fr)] gap-10 px-8 py-6">
-        <section>
-          <h2 className="mb-1 font-serif text-2xl">Deliver</h2>
-          <p className="mb-3 text-soft">
-            The statement, its report and the checks are always part of the pack.
-          </p>
+    <main className="mx-auto grid w-full max-w-5xl grid-cols-[22rem_minmax(0,1fr)] gap-10 overflow-hidden px-8">
+      <section className="flex min-h-0 flex-col pt-6">
+        <h2 className="mb-1 font-serif text-2xl">Deliver</h2>
+        <p className="mb-3 text-soft">
+          The statement, its report and the checks are always part of the pack.
+        </p>
+        <div className="min-h-0 overflow-y-auto">
           {all.map((g) => (
             <label
               key={g.key}
@@ -80,26 +80,28 @@ export function DeliverScreen() {
               holds what the others made.
             </p>
           )}
-          <div className="sticky bottom-0 bg-paper py-4">
-            <Button
-              tone="live"
-              className="!px-4 !py-1.5"
-              disabled={pack.isPending}
-              onClick={() => pack.mutate()}
-            >
-              {pack.isPending ? "Writing …" : "Write the pack"}
-            </Button>
-            {pack.isPending && (
-              <p className="mt-2 flex items-center gap-2 text-[13px] text-soft">
-                <ProgressBar share={progress?.share ?? 0} />
-                {progress?.what ?? ""}
-              </p>
-            )}
-            {pack.error && (
-              <p className="mt-2 rounded-sm bg-brick-pale px-2 py-1 text-brick">{pack.error.message}</p>
-            )}
-          </div>
-        </section>
+        </div>
+        <div className="border-t border-rule py-4">
+          <Button
+            tone="live"
+            className="!px-4 !py-1.5"
+            disabled={pack.isPending}
+            onClick={() => pack.mutate()}
+          >
+            {pack.isPending ? "Writing …" : "Write the pack"}
+          </Button>
+          {pack.isPending && (
+            <p className="mt-2 flex items-center gap-2 text-[13px] text-soft">
+              <ProgressBar share={progress?.share ?? 0} />
+              {progress?.what ?? ""}
+            </p>
+          )}
+          {pack.error && (
+            <p className="mt-2 rounded-sm bg-brick-pale px-2 py-1 text-brick">{pack.error.message}</p>
+          )}
+        </div>
+      </section>
+      <div className="min-h-0 overflow-y-auto py-6" ref={report}>
         {pack.data ? <PackReport project={project} pack={pack.data} stale={madeAt !== head} /> : <Guards />}
       </div>
     </main>

@@ -4,7 +4,7 @@ import { useOpened } from "../state/opened";
 import { type Backdrop, BackdropView, path } from "./backdrop";
 import { ToolButton } from "./CurveBoard";
 import { Sheet } from "./Sheet";
-import { catchPoint, distance, gridStep, type Point, type Sight } from "./sheet";
+import { catchPoint, distance, drawTo, gridStep, type Point, type Sight } from "./sheet";
 
 type Cage = number[][][];
 type Reshape = Extract<Edit, { op: "cage" }>;
@@ -190,7 +190,7 @@ export function CageBoard({
       held.kind === "point" ? [...others, ...backdrop.points] : [],
       [],
       held.from,
-      e.altKey,
+      drawTo(backdrop.pictures.length > 0, e.altKey),
     );
     return { ...held, at: c.at.map((x) => Number(x.toFixed(4))) as Point };
   };

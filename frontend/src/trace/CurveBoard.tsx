@@ -11,6 +11,7 @@ import {
   catchPoint,
   type DrawnCurve,
   distance,
+  drawTo,
   type Point,
   type Sight,
   TOOLS,
@@ -73,6 +74,7 @@ export function CurveBoard({ entry, curves, backdrop, sight, onSight }: Props) {
     if (points.length >= spec.most) finish(points);
     else setDrawing(points);
   };
+  const traced = backdrop.pictures.length > 0;
   const catchAt = (at: Point, e: PointerEvent, but?: Point) =>
     catchPoint(
       at,
@@ -80,7 +82,7 @@ export function CurveBoard({ entry, curves, backdrop, sight, onSight }: Props) {
       [...flat.filter((p) => p !== but), ...drawing, ...backdrop.points],
       middles,
       drawing.at(-1) ?? null,
-      e.altKey,
+      drawTo(traced, e.altKey),
     );
   const press = (at: Point, e: PointerEvent) => {
     // From the first touch on the sheet stays where it is, however large the drawing grows.
@@ -225,8 +227,9 @@ export function CurveBoard({ entry, curves, backdrop, sight, onSight }: Props) {
           ))}
         </div>
         <p className="mt-2 text-[13px] text-soft">
-          {spec?.hint ?? "Drag points to move them; drag the ground to move the sheet."} Caught by points,
-          middles, directions and the grid; Alt lets go.
+          {spec?.hint ?? "Drag points to move them; drag the ground to move the sheet."} Caught by{" "}
+          {traced ? "points, middles and directions" : "points, middles, directions and the grid"}; Alt lets
+          go.
         </p>
         {spec && (
           <TypedPoint

@@ -19,7 +19,17 @@ interface Props {
   onLift?: (at: Point, e: PointerEvent) => void;
   onTwice?: () => void;
   crosshair: boolean;
+  /** Whether its lengths mean anything: not on a picture as it came. */
+  toScale?: boolean;
   children: (draw: { size: Size; px: (p: Point) => Point }) => ReactNode;
+}
+
+interface Graduated {
+  low: Point;
+  high: Point;
+  step: number;
+  px: (p: Point) => Point;
+  size: Size;
 }
 
 /** A sheet in metres with a graticule; the wheel scales it, dragging its ground moves it. */
@@ -32,6 +42,7 @@ export function Sheet({
   onLift,
   onTwice,
   crosshair,
+  toScale = true,
   children,
 }: Props) {
   const host = useRef<HTMLDivElement>(null);
@@ -87,6 +98,7 @@ export function Sheet({
   const step = gridStep(sight);
   const low = toMetres(sight, size, [0, size.height]);
   const high = toMetres(sight, size, [size.width, 0]);
+  const graduated = { low, high, step, px, size };
   return (
     // biome-ignore lint/a11y/noStaticElementInteractions: the sheet is drawn on with a pointer; all it does can be typed beside it
     <div
@@ -104,55 +116,64 @@ export function Sheet({
       onWheel={wheel}
     >
       <svg className="absolute inset-0 size-full" role="img" aria-label={label}>
-        <Graticule low={low} high={high} step={step} px={px} size={size} />
+        <Graticule {...graduated} />
         {children({ size, px })}
+        {toScale && <Graduation {...graduated} />}
       </svg>
     </div>
   );
 }
 
-function Graticule({
-  low,
-  high,
-  step,
-  px,
-  size,
-}: {
-  low: Point;
-  high: Point;
-  step: number;
-  px: (p: Point) => Point;
-  size: Size;
-}) {
-  const lines: ReactNode[] = [];
-  for (const axis of [0, 1] as const)
-    for (let k = Math.ceil(low[axis] / step); k * step <= high[axis]; k++) {
-      const strong = k % 5 === 0;
-      const [x, y] = px(axis === 0 ? [k * step, 0] : [0, k * step]);
-      const zero = k === 0;
-      lines.push(
+/** Every multiple of the step along both directions that is in sight, and whether it is a fifth one. */
+function marks({ low, high, step, px }: Graduated) {
+  return ([0, 1] as const).flatMap((axis) => {
+    const first = Math.ceil(low[axis] / step);
+    const count = Math.max(Math.floor(high[axis] / step) - first + 1, 0);
+    return Array.from({ length: count }, (_, k) => {
+      const [x, y] = px(axis === 0 ? [(first + k) * step, 0] : [0, (first + k) * step]);
+      return { axis, k: first + k, x, y, strong: (first + k) % 5 === 0 };
+    });
+  });
+}
+
+function Graticule(graduated: Graduated) {
+  const { size } = graduated;
+  return (
+    <g>
+      {marks(graduated).map(({ axis, k, x, y, strong }) => (
         <line
           key={`${axis}-${k}`}
           x1={axis === 0 ? x : 0}
           x2={axis === 0 ? x : size.width}
           y1={axis === 0 ? 0 : y}
           y2={axis === 0 ? size.height : y}
-          stroke={zero ? "#7d8f96" : strong ? "#a3b5bb" : "#d3dde0"}
+          stroke={k === 0 ? "#7d8f96" : strong ? "#a3b5bb" : "#d3dde0"}
           strokeWidth={strong ? 1 : 0.6}
-        />,
-      );
-      if (strong && (axis === 0 ? x > 44 : y < size.height - 24))
-        lines.push(
+        />
+      ))}
+    </g>
+  );
+}
+
+/** The numbers along its edges, legible over whatever lies on the sheet. */
+function Graduation(graduated: Graduated) {
+  const { size, step } = graduated;
+  const free = (axis: number, x: number, y: number) => (axis === 0 ? x > 44 : y < size.height - 24);
+  return (
+    <g className="pointer-events-none stroke-ground" strokeWidth={3} paintOrder="stroke">
+      {marks(graduated)
+        .filter(({ axis, x, y, strong }) => strong && free(axis, x, y))
+        .map(({ axis, k, x, y }) => (
           <text
-            key={`${axis}-${k}-text`}
+            key={`${axis}-${k}`}
             x={axis === 0 ? x + 3 : 6}
             y={axis === 0 ? size.height - 6 : y - 3}
             className="fill-soft font-mono text-[12px]"
           >
             {Number((k * step).toPrecision(6))}
-            {zero && axis === 0 ? " m" : ""}
-          </text>,
-        );
-    }
-  return <g>{lines}</g>;
+            {k === 0 && axis === 0 ? " m" : ""}
+          </text>
+        ))}
+    </g>
+  );
 }

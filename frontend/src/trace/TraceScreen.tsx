@@ -29,8 +29,9 @@ export function TraceScreen() {
   }, [entry, active, clauses, viewing]);
   const add = (kind: string, at: number) => {
     const clause = freshClause(kind, clauses, { ...kinds.find((k) => k.kind === kind)?.begins });
-    void channel.edit({ op: "add", at, clause });
-    viewing.getState().set({ active: clause.id });
+    void channel
+      .edit({ op: "add", at, clause })
+      .then((done) => done && viewing.getState().set({ active: clause.id }));
   };
   return (
     <main className="grid min-h-0 grid-cols-[23.5rem_minmax(0,1fr)_15.5rem]">

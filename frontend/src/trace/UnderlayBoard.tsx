@@ -68,6 +68,7 @@ export function UnderlayBoard({
     <>
       <Sheet
         label="The picture"
+        toScale={false}
         sight={sight}
         onSight={setSight}
         crosshair={Boolean(held)}

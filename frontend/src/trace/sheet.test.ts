@@ -1,5 +1,15 @@
 import { describe, expect, it } from "vitest";
-import { catchPoint, distance, gridStep, type Point, type Sight, tidy, toMetres, toPixels } from "./sheet";
+import {
+  catchPoint,
+  distance,
+  drawTo,
+  gridStep,
+  type Point,
+  type Sight,
+  tidy,
+  toMetres,
+  toPixels,
+} from "./sheet";
 
 const SIGHT: Sight = { x: 2, y: -1, metresPerPixel: 0.02 };
 const SIZE = { width: 640, height: 480 };
@@ -24,8 +34,8 @@ describe("a sheet", () => {
 describe("what a pointer is drawn to", () => {
   const points: Point[] = [[1, 1]];
   const middles: Point[] = [[1.1, 1]];
-  const caught = (at: Point, from: Point | null = null, free = false) =>
-    catchPoint(at, SIGHT, points, middles, from, free);
+  const caught = (at: Point, from: Point | null = null, free = false, traced = false) =>
+    catchPoint(at, SIGHT, points, middles, from, drawTo(traced, free));
 
   it("is a point rather than a middle, and either rather than the grid", () => {
     expect(caught([1.06, 1.02])).toEqual({ at: [1, 1], by: "point" });
@@ -41,6 +51,15 @@ describe("what a pointer is drawn to", () => {
     expect(slant.by).toBe("direction");
     expect(slant.at[0] - 3).toBeCloseTo(slant.at[1], 9);
     expect(distance(slant.at, [3, 0]) / (0.5 * Math.SQRT2)).toBeCloseTo(3, 9);
+  });
+
+  it("is no grid over a picture, along directions neither, but what is drawn already", () => {
+    const over = (at: Point, from: Point | null = null) => caught(at, from, false, true);
+    expect(over([2.55, 0.45])).toEqual({ at: [2.55, 0.45], by: "" });
+    expect(over([1.06, 1.02])).toEqual({ at: [1, 1], by: "point" });
+    expect(over([5.05, 0.05], [3, 0])).toEqual({ at: [5.05, 0], by: "direction" });
+    expect(over([5.05, 0.1], [3, 0]).by).toBe("");
+    expect(caught([1, 1], null, true, true).by).toBe("");
   });
 
   it("is nothing where nothing is near, or where it is let go", () => {

@@ -39,9 +39,18 @@ export interface Caught {
 
 const REACH = 9;
 
+/** What a pointer is drawn to: all there is, what is drawn but no grid, or nothing. */
+export type Draw = "all" | "drawn" | "nothing";
+
+/** Over a picture to trace it is the picture that says where points go; with Alt held the hand does. */
+export const drawTo = (traced: boolean, free: boolean): Draw => (free ? "nothing" : traced ? "drawn" : "all");
+
+/** Shares of the reach within which directions draw, with the grid and without. */
+const ASIDE = { all: 0.8, drawn: 0.4 };
+
 /**
  * Where a pointer is drawn to: a point or the middle between two, a direction from the last point in steps of 45°, or
- * the grid; with `free` to nothing.
+ * the grid.
  */
 export function catchPoint(
   at: Point,
@@ -49,9 +58,9 @@ export function catchPoint(
   points: Point[],
   middles: Point[],
   from: Point | null,
-  free: boolean,
+  to: Draw,
 ): Caught {
-  if (free) return { at, by: "" };
+  if (to === "nothing") return { at, by: "" };
   const reach = REACH * s.metresPerPixel;
   for (const [by, all] of [
     ["point", points],
@@ -68,13 +77,15 @@ export function catchPoint(
     const way: Point = [Math.cos(turned), Math.sin(turned)];
     const along = (at[0] - from[0]) * way[0] + (at[1] - from[1]) * way[1];
     const foot: Point = [from[0] + along * way[0], from[1] + along * way[1]];
-    if (distance(foot, at) < 0.8 * reach) {
+    if (distance(foot, at) < ASIDE[to] * reach) {
+      if (to === "drawn") return { at: foot, by: "direction" };
       const diagonal = Math.abs(way[0]) > 0.1 && Math.abs(way[1]) > 0.1;
       const unit = diagonal ? step * Math.SQRT2 : step;
       const length = Math.round(along / unit) * unit;
       return { at: [from[0] + length * way[0], from[1] + length * way[1]], by: "direction" };
     }
   }
+  if (to === "drawn") return { at, by: "" };
   const grid: Point = [Math.round(at[0] / step) * step, Math.round(at[1] / step) * step];
   return distance(grid, at) < reach ? { at: grid, by: "grid" } : { at, by: "" };
 }

@@ -8,6 +8,7 @@ export function LengthSwitch() {
   return (
     <Button
       tone="quiet"
+      className="!py-0"
       title="How lengths are written here; files stay metric"
       onClick={() => void margin.note({ lengths: isFeet ? "metric" : "feet" })}
     >

@@ -6,7 +6,7 @@ export function PaperSwitch() {
   const { paper, turn } = usePaper();
   const other = paper === "dark" ? "Light paper" : "Dark paper";
   return (
-    <Button tone="quiet" onClick={turn}>
+    <Button tone="quiet" className="!py-0" onClick={turn}>
       {other}
     </Button>
   );

@@ -99,7 +99,11 @@ export function View({ handles = true }: { handles?: boolean }) {
   const busy = useLive((s) => s.busy);
   const fitted = useRef("");
   useEffect(() => {
-    if (busy || !project || fitted.current === project || !Object.keys(outcomes).length) return;
+    if (busy || !project || !Object.keys(outcomes).length) return;
+    if (fitted.current === project) {
+      view.follow();
+      return;
+    }
     fitted.current = project;
     view.look(viewing.getState().look);
   }, [view, viewing, busy, project, outcomes]);

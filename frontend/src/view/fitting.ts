@@ -1,5 +1,5 @@
 /** Where cameras stand so that a model just fills the view. */
-import { type Box3, type OrthographicCamera, type PerspectiveCamera, Vector3 } from "three";
+import { type Box3, type Camera, type OrthographicCamera, type PerspectiveCamera, Vector3 } from "three";
 
 export const cornersOf = (box: Box3) =>
   Array.from(
@@ -11,6 +11,19 @@ export const cornersOf = (box: Box3) =>
         k & 4 ? box.max.z : box.min.z,
       ),
   );
+
+/** Share of the view below which a model is small in it. */
+const SMALL = 0.25;
+
+/** Whether places no longer fit a view: some lie outside it, or all in a small part of it. */
+export function isMisfit(camera: Camera, places: readonly Vector3[]): boolean {
+  if (!places.length) return false;
+  const seen = places.map((p) => p.clone().project(camera));
+  const reach = (axis: "x" | "y") => seen.map((p) => p[axis]);
+  const sides = [reach("x"), reach("y")];
+  if (sides.some((side) => side.some((at) => Math.abs(at) > 1))) return true;
+  return sides.every((side) => Math.max(...side) - Math.min(...side) < 2 * SMALL);
+}
 
 /** Moves `centre` to the middle of the places as seen, and gives half the height the view must cover. */
 export function frameParallel(

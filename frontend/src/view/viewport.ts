@@ -28,7 +28,7 @@ import { themeColour, usePaper } from "../ui/paper";
 import { inBands } from "./bands";
 import { Creases, depthsOf, LINES, partLines } from "./creases";
 import { type Cut, placeOfCut } from "./cutting";
-import { cornersOf, frameParallel, framePerspective } from "./fitting";
+import { cornersOf, frameParallel, framePerspective, isMisfit } from "./fitting";
 import { type Drawn, dispose, handOn } from "./layers";
 import { AT_EASE, anew, type Pace, paced } from "./pace";
 import { PALETTE } from "./palette";
@@ -361,6 +361,11 @@ export class Viewport {
     this.controls.touches = { ONE: parallel ? TOUCH.PAN : TOUCH.ROTATE, TWO: TOUCH.DOLLY_PAN };
     this.camera.position.copy(this.controls.target).addScaledVector(DIRECTIONS[look], 60);
     this.fit();
+  }
+
+  /** Follows a model that has outgrown its view, or shrunk in it, unless somebody has moved that. */
+  follow() {
+    if (this.fitted && !this.held && isMisfit(this.camera, this.places)) this.fit();
   }
 
   /** Moves along the present direction until the model, or a box, fills the view. */

@@ -21,6 +21,8 @@ import { Value } from "./values/Value";
 import { partsOf, type segmentsOf } from "./values/values";
 
 const FIGURES_SHOWN = 4;
+/** How long (s) work takes that has no figures of its own, but whose time is told. */
+const WORTH_TELLING_S = 1;
 
 interface Props {
   entry: ClauseEntry;
@@ -62,7 +64,7 @@ export function ClauseView({ entry, index, count, kind, kinds, onInsert }: Props
   const active = useView((s) => s.active === entry.id);
   const progress = useLive((s) => (s.progress?.clause === entry.id ? s.progress.share : null));
   const set = useView((s) => s.set);
-  const failed = outcome?.status === "failed" || outcome?.status === "waiting";
+  const made = outcome?.status === "done";
   const folded = useView((s) => s.folded.has(entry.id));
   const bond = useBond(entry.id);
   const whole = useView((s) => s.whole.has(entry.id));
@@ -103,7 +105,7 @@ export function ClauseView({ entry, index, count, kind, kinds, onInsert }: Props
         <ClauseMenu entry={entry} index={index} count={count} kind={kind} kinds={kinds} onInsert={onInsert} />
       </div>
       {kind && whole && !folded && <Sketches entry={entry} kind={kind} outcome={outcome} />}
-      {outcome && !failed && !entry.off && !folded && <Figures outcome={outcome} />}
+      {outcome && made && !entry.off && !folded && <Figures outcome={outcome} />}
       {progress !== null && <ProgressBar share={progress} className="w-full" />}
       {kind?.goes_on && !entry.off && !folded && (
         <GoesOn entry={entry} value={kind.goes_on} outcome={outcome} />
@@ -221,6 +223,8 @@ function Figures({ outcome }: { outcome: Outcome }) {
   useLengths(); // written anew when lengths are read otherwise
   const figures = ownFigures(useResults(), outcome);
   const more = figures.length - FIGURES_SHOWN;
+  // A time alone is worth a line only where one waited for it.
+  if (!figures.length && outcome.seconds < WORTH_TELLING_S) return null;
   return (
     <p className="flex flex-wrap gap-x-3 text-[13px] text-soft">
       {figures.slice(0, all ? undefined : FIGURES_SHOWN).map((f) => (

@@ -15,6 +15,7 @@ import { boxOfModel } from "./placing";
 import { DropPlace } from "./Reorder";
 import { allRemarks, counted } from "./remarks";
 import { chapterRuns, headlinesOf, type Run, runsWith } from "./runs";
+import { scrollToClause } from "./scrolling";
 
 /** From so many clauses on there is something to find, and to fold away. */
 const MANY = 6;
@@ -42,9 +43,14 @@ export function StatementPanel() {
   const finding = text.trim() !== "";
   const insert = (kind: ClauseKind, at: number) => {
     const clause = freshClause(kind.kind, clauses, { ...kind.begins });
-    void channel.edit({ op: "add", at, clause, beside: boxOfModel(viewport) });
+    const added = channel.edit({ op: "add", at, clause, beside: boxOfModel(viewport) });
     setText("");
-    viewing.getState().set({ active: clause.id });
+    // What is shown is the one that is there, until the new one is.
+    void added.then((done) => {
+      if (!done) return;
+      viewing.getState().set({ active: clause.id });
+      requestAnimationFrame(() => scrollToClause(clause.id, "nearest"));
+    });
     // What begins empty is drawn first.
     if (kind.values.some((v) => v.kind === "curves" && kind.begins[v.name]))
       navigate(`/p/${live.getState().project}/trace`);

@@ -14,6 +14,11 @@ describe("what is told of clauses", () => {
     expect(remarksOf("a", failed).map((r) => [r.tone, r.text])).toEqual([["brick", "No room."]]);
   });
 
+  it("says softly what is still to be drawn", () => {
+    const begun = outcome({ status: "begun", error: "Nothing is drawn yet." });
+    expect(remarksOf("a", begun).map((r) => r.tone)).toEqual(["soft"]);
+  });
+
   it("keeps the place and the things that are meant, of the clause that made these", () => {
     const made = outcome({ warnings: [warning("thin"), warning("long", { clause: "net", at: null })] });
     expect(remarksOf("a", made).map((r) => [r.made, r.which, r.at])).toEqual([
@@ -27,9 +32,10 @@ describe("what is told of clauses", () => {
       late: outcome({ warnings: [warning("b")] }),
       first: outcome({ warnings: [warning("a")] }),
       broken: outcome({ status: "failed", error: "c" }),
+      begun: outcome({ status: "begun", error: "Nothing is drawn yet." }),
       waits: outcome({ status: "waiting", error: "Waits for “Dome”." }),
     };
-    const all = allRemarks(["first", "late", "broken", "waits", "new"].map(entry), outcomes);
+    const all = allRemarks(["first", "late", "broken", "begun", "waits", "new"].map(entry), outcomes);
     expect(all.map((r) => r.text)).toEqual(["a", "b", "c"]);
     expect(counted(all)).toEqual({ failed: "1 clause could not be made", warned: "2 warnings" });
     expect(counted([])).toEqual({ failed: "", warned: "" });

@@ -19,7 +19,7 @@ type Place = Remark["at"];
 /** What is told of one clause. */
 export function remarksOf(clause: string, outcome: Outcome | undefined): Remark[] {
   if (!outcome) return [];
-  const failed = outcome.status === "failed" || outcome.status === "waiting";
+  const failed = ["failed", "begun", "waiting"].includes(outcome.status);
   const error: Remark = {
     clause,
     tone: outcome.status === "failed" ? "brick" : "soft",

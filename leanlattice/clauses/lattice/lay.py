@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+import math
 from abc import abstractmethod
+from collections.abc import Mapping
 from dataclasses import dataclass, replace
-from typing import Literal
+from typing import Any, ClassVar, Literal
 
 import numpy as np
 from numpy.typing import NDArray
@@ -27,6 +29,7 @@ from ..base import (
     Figure,
     Made,
     Notice,
+    Remedy,
     Work,
     choice,
     count,
@@ -34,6 +37,7 @@ from ..base import (
     number,
     places,
 )
+from ..by_size import MODULES
 from ..shape.common import PULLS, Place, checked_points, surface_needed
 from ..shape.drawn import CURVES, Curves
 from .common import MOST_CELLS, SHAPE, NetClause, made_net, net_of
@@ -136,6 +140,9 @@ class LaidClause(NetClause):
     """Base of clauses that lay a pattern: its density, how it lies, and what happens at the
     border."""
 
+    # Bays of much the same size whatever the proportions of the shape are.
+    begins: ClassVar[Mapping[str, Any]] = {"density": "module"}
+
     density: Literal["bays", "module", "exact"] = choice(
         "bays",
         {"bays": "number of bays", "module": "module", "exact": "exact module"},
@@ -161,6 +168,7 @@ class LaidClause(NetClause):
         0.01,
         "Module",
         "Mean size of a bay along the surface; of equilateral triangles, hexagons and tri-hexagons the side.",
+        by_size=MODULES,
     )
     spread: Literal["parameters", "even", "plan"] = choice(
         "parameters",
@@ -306,15 +314,17 @@ class LaidClause(NetClause):
         if cells <= MOST_CELLS:
             return
         share = (cells / MOST_CELLS) ** 0.5
+        facts: dict[str, Any] = {"cells": cells, "most": MOST_CELLS}
         if self.density != "bays":
-            now, value = f"A module of {self.module:g} m", "module"
-            works = f"a module of {_rounded_up(self.module * share)} m or more works"
-        else:
-            now, value = f"{bays[0]:,} × {bays[1]:,} bays", "bays_across"
-            works = f"{int(bays[0] / share):,} × {int(bays[1] / share):,} bays or fewer work"
-        raise ClauseError(
-            f"{now} would make {cells:,} cells; the limit is {MOST_CELLS:,}, so {works}.", value
-        )
+            larger = float(np.ceil(self.module * share * 100) / 100)
+            facts |= {"module": self.module, "works": larger}
+            remedy = Remedy(f"Make it {larger:g} m", {"module": larger})
+            raise ClauseError.of("module too small", facts, "module", remedies=(remedy,))
+        across, along = (max(int(count / share), 1) for count in bays)
+        facts |= {"across": bays[0], "along": bays[1], "fewer": across, "and_along": along}
+        fewer = {"bays_across": across, "bays_along": along}
+        remedy = Remedy(f"Lay {across:,} × {along:,} bays", fewer)
+        raise ClauseError.of("too many bays", facts, "bays_across", remedies=(remedy,))
 
     def _bays(self, surface: Surface, pattern: Pattern) -> tuple[int, int]:
         least = 3 if surface.closed_u else 1
@@ -331,12 +341,12 @@ class LaidClause(NetClause):
                 )
             return self.bays_across, self.bays_along
         along_u, along_v = surface.lengths
-        if self.module > min(along_u / least, along_v):
-            raise ClauseError(
-                f"A module of {self.module:g} m is larger than the shape allows, which measures {along_u:.2f} × "
-                f"{along_v:.2f} m; at most {min(along_u / least, along_v):.2f} m works.",
-                "module",
-            )
+        most = min(along_u / least, along_v)
+        if self.module > most:
+            fits = _at_most(most, 2)
+            facts = {"module": self.module, "along_u": along_u, "along_v": along_v, "fits": fits}
+            remedy = Remedy(f"Make it {fits:g} m", {"module": fits})
+            raise ClauseError.of("module too large", facts, "module", remedies=(remedy,))
         return bays_for_module(surface, self.module, pattern)
 
     def _exact(
@@ -506,5 +516,7 @@ def _too_many_faces(count: int) -> ClauseError:
     )
 
 
-def _rounded_up(value: float) -> str:
-    return f"{np.ceil(value * 100) / 100:g}"
+def _at_most(value: float, digits: int) -> float:
+    """The largest number of so many significant ``digits`` that is not above a positive one."""
+    unit = 10.0 ** (math.floor(math.log10(value)) + 1 - digits)
+    return float(f"{math.floor(value / unit) * unit:.{digits}g}")

@@ -20,6 +20,7 @@ from ..base import (
     ClauseError,
     Made,
     Notice,
+    StillOpen,
     Take,
     Work,
     choice,
@@ -129,6 +130,8 @@ class DrawCurves(CurveClause):
 
     # What nobody drew is not there.
     begins: ClassVar[Mapping[str, Any]] = {"curves": []}
+    # A picture is laid under to be drawn on.
+    follows = (("underlay",), ("plane", "level", "through", "azimuth", "tilt"))
 
     curves: list[Item] = curves(
         lambda: [("rectangle", [(-5.0, -3.0), (5.0, 3.0)])],
@@ -148,15 +151,18 @@ class DrawCurves(CurveClause):
     )
 
     def make(self, work: Work) -> Made:
-        if not self.curves:
-            raise ClauseError(
-                "Nothing is drawn yet; open the Trace screen and draw a curve.", "curves"
-            )
         frame = plane_frame(self.plane, self.level, self.through, self.azimuth, self.tilt)
+        aids = {"plane": np.vstack([frame.origin, frame.x, frame.y])}
+        if not self.curves:
+            raise StillOpen(
+                "Nothing is drawn yet; open the Trace screen and draw a curve.",
+                "curves",
+                Made(Curves(()), aids=aids),
+            )
         made = made_curves(
             [PlaneCurve(_drawn(i, item), frame) for i, item in enumerate(self.curves, 1)]
         )
-        return replace(made, aids={"plane": np.vstack([frame.origin, frame.x, frame.y])})
+        return replace(made, aids=aids)
 
 
 def _drawn(number: int, item: Item) -> Path:
@@ -244,7 +250,7 @@ def metres_of(unit: str, told: float) -> tuple[float, list[Notice]]:
 def opened(work: Work, value: list[str], wanted: str) -> Any:
     """What a chosen file holds; raises ``ClauseError`` with a sentence."""
     if len(value) < 2:
-        raise ClauseError("No file is chosen yet; click “no file yet” and choose one.", "file")
+        raise StillOpen("No file is chosen yet; click “no file yet” and choose one.", "file")
     try:
         return work.open_file(wanted, value[0], value[1])
     except KeyError:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import replace
 from typing import Literal
 
@@ -23,7 +24,7 @@ from ...core.shaping.stacks import (
     extruded_surface,
     ring_stack,
 )
-from ..base import ClauseError, Made, Notice, Take, Work, choice, number, point
+from ..base import ClauseError, Made, Notice, Remedy, Take, Work, choice, number, point
 from .common import Place, ShapeClause, dial_aid, line_aid, made, place_text
 from .drawn import CURVES, Curves
 
@@ -74,9 +75,11 @@ class Extrude(ShapeClause):
             if self.ends == "open":
                 longest = max(paths, key=lambda p: p.length)
                 if taper and not longest.closed:
-                    raise ClauseError(
-                        "An open curve has no inside to lean to; set the taper to 0° or close it.",
+                    raise ClauseError.of(
+                        "open curve leaning",
+                        {},
                         "taper",
+                        remedies=(Remedy("Stand it upright", {"taper": 0.0}),),
                     )
                 surface = extruded_surface(longest, frame, self.height, lean, taper)
                 return made(
@@ -87,19 +90,21 @@ class Extrude(ShapeClause):
             if error.most is None:
                 raise ClauseError(f"The outline cannot be extruded: {error}.", "taper") from None
             least = float(np.degrees(np.arctan2(error.most, self.height)))
-            raise ClauseError(
-                f"With a taper of {self.taper:g}° and an edge of {self.top:g} m {error}; an inset of {error.most:.3g} m "
-                f"altogether, or a taper of {least:.1f}° alone, works.",
+            facts = {"taper": self.taper, "top": self.top, "why": error}
+            room = {"most": error.most, "least": least}
+            gentler = {"taper": math.floor(10 * least) / 10, "top": 0.0}
+            raise ClauseError.of(
+                "walls meet",
+                facts | room,
                 "taper" if taper else "top",
+                remedies=(Remedy(f"Lean them by {gentler['taper']:g}° alone", gentler),),
             ) from None
 
     def _body(self, paths: list[Path], frame: Frame2, lean: Array, taper: float) -> Made:
         closed = [p for p in paths if p.closed]
         if not closed:
-            raise ClauseError(
-                "None of the curves is closed, so they bound no body; make it open as walls.",
-                "ends",
-            )
+            open_walls = Remedy("Make it open as walls", {"ends": "open"})
+            raise ClauseError.of("no curve closed", {}, "ends", remedies=(open_walls,))
         warnings = []
         if len(closed) < len(paths):
             warnings.append(

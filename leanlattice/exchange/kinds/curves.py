@@ -40,8 +40,8 @@ def _polylines(curves: Curves | Lines, off: float) -> list[Places]:
 def _drawn(curves: Curves | Lines) -> Drawing:
     lines = _polylines(curves, FINE)
     return {}, {
-        "positions": np.vstack(lines).astype("<f4"),
-        "counts": narrow(np.array([len(line) for line in lines])),
+        "positions": np.vstack([np.zeros((0, 3)), *lines]).astype("<f4"),
+        "counts": narrow(np.array([len(line) for line in lines], int)),
     }
 
 
