@@ -161,7 +161,8 @@ class FigureMessage(BaseModel):
 
 class RemedyMessage(BaseModel):
     """An edit that would help: a clause of ``kind`` with ``values`` before the one that warns or
-    ``below`` it, the clause that is ``moved`` before it, or ``values`` for ``clause``."""
+    ``below`` it, the clause that is ``moved`` before it, what it is to work ``on`` by input, or
+    ``values`` for ``clause``."""
 
     title: str
     kind: str
@@ -169,6 +170,7 @@ class RemedyMessage(BaseModel):
     moved: str
     clause: str
     values: dict[str, Any]
+    on: dict[str, str]
 
 
 class NoticeMessage(BaseModel):
@@ -224,6 +226,7 @@ def _remedies(o: Outcome, remedies: tuple[Remedy, ...]) -> list[RemedyMessage]:
             moved=r.moved,
             clause=o.source(r.of, r.place) or o.id,
             values=dict(r.values),
+            on=dict(r.on),
         )
         for r in remedies
     ]

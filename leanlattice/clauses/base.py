@@ -80,8 +80,10 @@ class Remedy:
     """An edit that would help, offered beside a warning: a clause of ``kind`` with ``values`` put
     in before the one that warns, or without a kind the ``values`` given to the one that warns, or
     to the clause at a ``place`` of its input ``of``. A new clause can be put ``below`` the one that
-    warns, too. A clause that is ``moved`` is put before the one that warns. Without any of these,
-    it is worked out once more as it is.
+    warns, too. A clause that is ``moved`` is put before the one that warns. One that ``takes``
+    something else for an input is offered where a clause above is of one of the kinds named, and
+    not used already; it is then told which to work ``on``. Without any of these, it is worked out
+    once more as it is.
     """
 
     title: str
@@ -91,6 +93,8 @@ class Remedy:
     place: int = 0
     moved: str = ""
     below: bool = False
+    takes: Mapping[str, tuple[str, ...]] = field(default_factory=dict)
+    on: Mapping[str, str] = field(default_factory=dict)
 
 
 class ClauseError(Exception):

@@ -119,6 +119,18 @@ TEXTS: dict[str, str] = {
         "{across:,} × {along:,} bays would make {cells:,} cells; the limit is {most:,}, so "
         "{fewer:,} × {and_along:,} bays or fewer work."
     ),
+    "no curves for cables": (
+        "There are no curves for the cables yet: draw some above, and choose them as “Curves” in "
+        "this clause's menu."
+    ),
+    "no curves for columns": (
+        "There are no closed curves for the columns yet: draw circles above, and choose them as "
+        "“Columns at” in this clause's menu."
+    ),
+    "no openings": (
+        "These solids have no openings; choose others in this clause's menu, such as cells "
+        "deepened about openings, or draw faces."
+    ),
     "nothing above": (
         "There is no {label} above to work on; add one, such as {titles}, before it."
     ),

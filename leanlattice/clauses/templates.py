@@ -24,6 +24,7 @@ from .base import (
     Figure,
     Made,
     Notice,
+    Remedy,
     Take,
     Work,
     choice,
@@ -120,11 +121,9 @@ class DrawTemplates(Clause):
 
     def _of_openings(self, work: Work, solids: Solids) -> Made:
         if solids.openings is None:
-            raise ClauseError(
-                "These solids have no openings; cells deepened about openings have, and of other "
-                "solids the faces can be drawn.",
-                "faces",
-            )
+            others = Remedy("Draw those of the other cells", {}, takes={"solids": ("deepen",)})
+            every = Remedy("Draw every face", {"faces": "every"})
+            raise ClauseError.of("no openings", {}, "faces", remedies=(others, every))
         sheet = Sheet(self.material, self.thickness / 1000)
         drawn = opening_templates(solids, sheet, self.alike / 1000, work.progress)
         templates = self._sized(drawn)

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 import time
 from collections import OrderedDict
-from collections.abc import Callable, Collection, Iterable, Iterator, Mapping
+from collections.abc import Callable, Collection, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from functools import partial
 from typing import Any
@@ -244,7 +244,7 @@ def evaluate(
                 error_value=error.value,
                 error_at=(error.at[0], error.at[1], error.at[2]) if error.at else None,
                 resolved=step.resolved,
-                remedies=error.remedies,
+                remedies=_offered(error.remedies, step, steps),
                 error_code=error.code,
                 inputs=step.inputs,
             )
@@ -310,6 +310,22 @@ def _wait(seconds: float, cancelled: Callable[[], bool]) -> float:
         _check(cancelled)
         time.sleep(0.005)
     return 0.0
+
+
+def _offered(remedies: tuple[Remedy, ...], step: Step, steps: Sequence[Step]) -> tuple[Remedy, ...]:
+    """Those of a step's ``remedies`` that can be done, with what each is to work on, the last
+    fitting one before it."""
+    before = [s for s in steps[: [s.entry.id for s in steps].index(step.entry.id)] if s.works]
+    out = []
+    for remedy in remedies:
+        on: dict[str, str] = {}
+        for name, kinds in remedy.takes.items():
+            others = [s for s in before if s.entry.kind in kinds and s.entry.id not in step.taken]
+            if others:
+                on[name] = others[-1].entry.id
+        if len(on) == len(remedy.takes):
+            out.append(replace(remedy, on=on))
+    return tuple(out)
 
 
 def _waiting(statement: Statement, clause_id: str, begun: bool) -> str:

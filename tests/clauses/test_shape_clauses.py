@@ -160,6 +160,43 @@ def test_what_would_mend_an_extrusion_does(curve, values, code):
     assert mended.figures["area"].value > 1
 
 
+LOOPED = ("draw", {"curves": [["circle", [[0, 0], [9, 0]]]]})
+ROUND = ("circles", {"circles": 2, "radius": 1})
+OPENED = {"form": "even", "made_as": "one"}
+DEEPENED = (("ball", {}), ("pattern", {"pattern": "quads"}), ("deepen", OPENED), ("deepen", {}))
+
+
+@pytest.mark.parametrize(
+    ("rows", "last", "code", "title", "on"),
+    [
+        ((LOOPED, ROUND, ("smooth-curves", {})), ("canopy", {"columns": "middles"}),
+         "no curves for columns", "Stand them at the circles above", {"centres": "circles-1"}),
+        ((LOOPED,), ("canopy", {"columns": "middles"}), "no curves for columns", None, {}),
+        (DEEPENED, ("face-templates", {"faces": "openings"}), "no openings",
+         "Draw those of the other cells", {"solids": "deepen-2"}),
+        (DEEPENED[:2] + DEEPENED[3:], ("face-templates", {"faces": "openings"}), "no openings",
+         "Draw every face", {}),
+    ],
+)  # fmt: skip
+def test_something_else_to_work_on_is_offered_where_there_is_some(rows, last, code, title, on):
+    entries = [
+        ClauseEntry(id=f"{kind}-{k}", kind=kind, values=values)
+        for k, (kind, values) in enumerate((*rows, last))
+    ]
+    statement = Statement(clauses=entries)
+    *_, told = evaluate(statement, ResultCache())
+    assert told.error_code == code
+    if title is None:
+        assert told.remedies == ()
+        return
+    remedy = told.remedies[0]
+    assert (remedy.title, remedy.on) == (title, on)
+    entries[-1].on.update(remedy.on)
+    entries[-1].values.update(remedy.values)
+    done = [o for o in evaluate(statement, ResultCache()) if o.id == told.id]
+    assert done[-1].status == "done", done[-1].error
+
+
 def drawn(**values):
     return make("draw", **values).result
 

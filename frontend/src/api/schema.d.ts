@@ -1603,7 +1603,8 @@ export interface components {
         /**
          * RemedyMessage
          * @description An edit that would help: a clause of ``kind`` with ``values`` before the one that warns or
-         *     ``below`` it, the clause that is ``moved`` before it, or ``values`` for ``clause``.
+         *     ``below`` it, the clause that is ``moved`` before it, what it is to work ``on`` by input, or
+         *     ``values`` for ``clause``.
          */
         RemedyMessage: {
             /** Title */
@@ -1619,6 +1620,10 @@ export interface components {
             /** Values */
             values: {
                 [key: string]: unknown;
+            };
+            /** On */
+            on: {
+                [key: string]: string;
             };
         };
         /** RemoveClause */

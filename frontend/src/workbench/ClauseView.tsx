@@ -1,4 +1,5 @@
 import { memo, useState } from "react";
+import { useShallow } from "zustand/react/shallow";
 import type { ClauseEntry, ClauseKind, Outcome } from "../api/client";
 import { taken } from "../live/inputs";
 import { type Opened, useLive, useOpened, useResults, useView } from "../state/opened";
@@ -17,6 +18,7 @@ import { RemarkLine } from "./RemarkLine";
 import { Grip } from "./Reorder";
 import { remarksOf } from "./remarks";
 import { Sketches } from "./SketchOf";
+import { sourceTitle } from "./sourceTitle";
 import { Value } from "./values/Value";
 import { partsOf, type segmentsOf } from "./values/values";
 
@@ -382,6 +384,9 @@ function Sources({
 }) {
   const { channel } = useOpened();
   const used = useLive((s) => s.outcomes[entry.id])?.inputs[take.name] ?? [];
+  const sentences = useLive(
+    useShallow((s) => Object.fromEntries(before.map((c) => [c.id, s.outcomes[c.id]?.sentence ?? ""]))),
+  );
   const givers = before.filter((c) => take.types.includes(kinds.find((k) => k.kind === c.kind)?.gives ?? ""));
   const chosen = entry.on?.[take.name];
   const peers =
@@ -390,8 +395,11 @@ function Sources({
   const asked = take.asked || (take.optional && peers > 1);
   const empty = Array.isArray(chosen) && chosen.length === 0;
   if (givers.length < (take.optional ? 1 : 2) && !chosen) return null;
-  const title = (c: ClauseEntry) =>
-    `${kinds.find((k) => k.kind === c.kind)?.title} (${clauses.indexOf(c) + 1})`;
+  const title = (c: ClauseEntry) => {
+    const twins = givers.filter((other) => other.kind === c.kind).length > 1;
+    const said = sourceTitle(kinds.find((k) => k.kind === c.kind)?.title ?? c.kind, sentences[c.id], twins);
+    return `${said} (${clauses.indexOf(c) + 1})`;
+  };
   const set = (source: string | string[] | null) =>
     void channel.edit({ op: "on", clause: entry.id, input: take.name, source });
   const nearest = used.length ? ` (${clauses.findIndex((c) => c.id === used[0]) + 1})` : "";

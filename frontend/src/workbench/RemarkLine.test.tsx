@@ -14,7 +14,7 @@ const extent = new Box3(new Vector3(0, 0, 0), new Vector3(6, 4, 3));
 vi.spyOn(opened, "viewport", "get").mockReturnValue({ extent } as Viewport);
 const restart = vi.spyOn(opened.channel, "restart").mockImplementation(() => {});
 
-const plain = { kind: "", moved: "", below: false, clause: "ribs", values: {} };
+const plain = { kind: "", moved: "", below: false, clause: "ribs", values: {}, on: {} };
 const told = (remedy: Partial<Remedy>, of: Partial<Remark> = {}) => {
   const remark: Remark = {
     ...{ clause: "ribs", tone: "amber", text: "Ribs lock.", at: null, of: "", which: [], made: "ribs" },
@@ -60,6 +60,12 @@ describe("what would mend a warning", () => {
       { op: "set", clause: "ribs", name: "turn", value: "needed" },
       { op: "set", clause: "ribs", name: "wall", value: 9 },
     ]);
+    expect(restart).not.toHaveBeenCalled();
+  });
+
+  it("is something else to work on", () => {
+    told({ on: { solids: "boards" } });
+    expect(made()).toEqual([{ op: "on", clause: "ribs", input: "solids", source: "boards" }]);
     expect(restart).not.toHaveBeenCalled();
   });
 

@@ -67,7 +67,9 @@ async function applyRemedy({ live, channel, viewport }: Opened, remedy: Remedy, 
     await channel.edit({ op: "move", clause: remedy.moved, to } as Edit);
     return;
   }
+  for (const [input, source] of Object.entries(remedy.on))
+    await channel.edit({ op: "on", clause: remedy.clause, input, source });
   const values = Object.entries(remedy.values);
-  if (!values.length) channel.restart(remedy.clause);
+  if (!values.length && !Object.keys(remedy.on).length) channel.restart(remedy.clause);
   for (const [name, value] of values) await channel.edit({ op: "set", clause: remedy.clause, name, value });
 }

@@ -15,7 +15,7 @@ from ...core.ribs.lapping import Feet, Lapping, Openings, Rods
 from ...core.ribs.laps import Slots
 from ...core.ribs.lightened import through
 from ...core.ribs.parts import Ribs
-from ..base import Clause, ClauseError, Made, Take, Work, choice, number, places
+from ..base import Clause, ClauseError, Made, Remedy, Take, Work, choice, number, places
 from ..shape.common import Place, checked_points
 from ..shape.drawn import Curves
 from .working import ribs_worked
@@ -214,11 +214,8 @@ class RibRods(AmendedRibs):
     def _along(self, curves: Curves | None) -> list[Array]:
         """Curves as ways (k, 3) of straight pieces."""
         if curves is None:
-            raise ClauseError(
-                "There are no curves for the cables yet: draw some above, and choose them as "
-                "“Curves” in this clause's menu.",
-                "way",
-            )
+            drawn = Remedy("Run them along the curves above", {}, takes={"curves": ("draw",)})
+            raise ClauseError.of("no curves for cables", {}, "way", remedies=(drawn,))
         out = []
         for curve in curves.curves:
             line = curve.polyline(max(curve.path.size * 1e-4, 1e-6))

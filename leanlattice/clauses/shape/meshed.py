@@ -21,6 +21,7 @@ from ..base import (
     Figure,
     Made,
     Notice,
+    Remedy,
     Take,
     Work,
     cage,
@@ -308,11 +309,8 @@ def _placed_by(curves: Curves | None) -> Array:
     many."""
     middles = [] if curves is None else [at[:2] for at, _ in middles_of(curves)]
     if not middles:
-        raise ClauseError(
-            "There are no closed curves for the columns yet: draw circles above, and choose them "
-            "as “Columns at” in this clause's menu.",
-            "columns",
-        )
+        drawn = Remedy("Stand them at the circles above", {}, takes={"centres": ("circles",)})
+        raise ClauseError.of("no curves for columns", {}, "columns", remedies=(drawn,))
     if len(middles) > MOST_COLUMNS:
         raise ClauseError(
             f"{len(middles)} columns are more than the {MOST_COLUMNS} that can be worked with.",
