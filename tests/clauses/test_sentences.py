@@ -81,3 +81,10 @@ def test_what_a_sentence_says_first_is_short_and_nothing_of_it_is_lost(kind):
     words = re.sub(r"\b[A-Z]+ [\d.]+ × [\d.]+", "section", first).split()
     assert len(words) <= MOST_WORDS, first
     assert MORE not in begun.reads()
+
+
+def test_no_menu_says_the_same_twice():
+    for kind in CLAUSE_TYPES.values():
+        for name, spec in kind.specs().items():
+            titles = [choice.title for choice in spec.choices or []]
+            assert len(set(titles)) == len(titles), (kind.kind, name)

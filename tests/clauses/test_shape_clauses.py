@@ -169,7 +169,7 @@ DEEPENED = (("ball", {}), ("pattern", {"pattern": "quads"}), ("deepen", OPENED),
 @pytest.mark.parametrize(
     ("rows", "last", "code", "title", "on"),
     [
-        ((LOOPED, ROUND, ("smooth-curves", {})), ("canopy", {"columns": "middles"}),
+        ((LOOPED, ROUND, LOOPED), ("canopy", {"columns": "middles"}),
          "no curves for columns", "Stand them at the circles above", {"centres": "circles-1"}),
         ((LOOPED,), ("canopy", {"columns": "middles"}), "no curves for columns", None, {}),
         (DEEPENED, ("face-templates", {"faces": "openings"}), "no openings",

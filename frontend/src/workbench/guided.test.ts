@@ -62,4 +62,15 @@ describe("the guide", () => {
     expect(names(kindsFor(kinds, "glued bars"))).toEqual(["posts"]);
     expect(kindsFor(kinds, " ")).toBe(kinds);
   });
+
+  it("is searched from where words begin, whatever stands between them", () => {
+    const kinds = [
+      kind("settle", "Settle", "Net", [], { sought_by: "hang hung" }),
+      kind("moved", "Shape", "Shape", [], { summary: "What has changed." }),
+      kind("grid", "Frame", "Structure", [], { summary: "A double-layer net (tri-hexagons)." }),
+    ];
+    expect(names(kindsFor(kinds, "hang"))).toEqual(["settle"]);
+    expect(names(kindsFor(kinds, "layer, double"))).toEqual(["grid"]);
+    expect(names(kindsFor(kinds, "hexagon"))).toEqual(["grid"]);
+  });
 });

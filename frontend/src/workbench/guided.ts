@@ -30,10 +30,17 @@ export function comingNext(
 /** A word as it is looked for: one and many are alike. */
 const sought = (word: string) => (word.length > 3 ? word.replace(/s$/, "") : word);
 
+/** Whether a text says a word, or one that begins so: no “hang” is in “change”. */
+const says = (text: string, word: string) => ` ${text}`.includes(` ${word}`);
+
 /** Kinds that speak of all words of a text, by their titles first, then by what is said of them, then by what can be
  * chosen in them; where none does, those that speak of most. */
 export function kindsFor(kinds: readonly ClauseKind[], text: string): readonly ClauseKind[] {
-  const words = text.toLowerCase().split(/\s+/).filter(Boolean).map(sought);
+  const words = text
+    .toLowerCase()
+    .split(/[^\p{L}\d]+/u)
+    .filter(Boolean)
+    .map(sought);
   if (!words.length) return kinds;
   const levels = (kind: ClauseKind) => {
     const values = kind.values.flatMap((v) => [v.label, ...(v.choices ?? []).map((c) => c.title)]);
@@ -49,8 +56,8 @@ export function kindsFor(kinds: readonly ClauseKind[], text: string): readonly C
   const rank = (kind: ClauseKind) => {
     let said = "";
     const counts = levels(kind).map((more) => {
-      said += ` ${more.toLowerCase()}`;
-      return words.filter((word) => said.includes(word)).length;
+      said += ` ${more.toLowerCase().replace(/[^\p{L}\d]+/gu, " ")}`;
+      return words.filter((word) => says(said, word)).length;
     });
     const most = counts.at(-1)!;
     return { kind, most, level: counts.indexOf(most) };

@@ -34,7 +34,7 @@ class HoldVertices(SettleClause):
     summary = "Border loops, corners, heights or places of a net, held where they are, on a level, plumb line, curve or shape."
     sentence = (
         "**Hold** {which}[which=side| towards {azimuth}][which=loops| to {places}]"
-        "[which=heights| between heights of {low} and {high}][which=places| nearest to {places}] "
+        "[which=heights| of {low} and {high}][which=places| to {places}] "
         "{how}[how=upright| {azimuth}][how=curve|, raised by {raised}]."
     )
     takes = (CURVES, SHAPE)
@@ -51,8 +51,8 @@ class HoldVertices(SettleClause):
             "loops": "the border loops nearest",
             "side": "the side",
             "corners": "the corners",
-            "heights": "the vertices",
-            "places": "the vertices",
+            "heights": "the vertices between heights",
+            "places": "the vertices nearest",
             "region": "the vertices within outlines in plan",
         },
         "Which",
