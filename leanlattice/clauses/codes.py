@@ -131,6 +131,7 @@ TEXTS: dict[str, str] = {
         "These solids have no openings; choose others in this clause's menu, such as cells "
         "deepened about openings, or draw faces."
     ),
+    "no member meant": "No member is meant. {there}.",
     "nothing above": (
         "There is no {label} above to work on; add one, such as {titles}, before it."
     ),

@@ -60,6 +60,13 @@ def test_columns_begin_under_what_lies_lowest(low, level):
     assert begun("columns", ((0, 0, low), (1, 1, low)), level=-1.5)["level"] == -1.5
 
 
+@pytest.mark.parametrize(("wide", "deep", "azimuth"), [(14, 6, 0.0), (6, 14, None), (6, 6, None)])
+def test_cuts_begin_across_what_is_long(wide, deep, azimuth):
+    values = begun("cut-lines", ((0, 0, 0), (wide, deep, 3)))
+    assert values.get("azimuth") == azimuth
+    assert CLAUSE_TYPES["cut-lines"].specs()["azimuth"].default == 90
+
+
 def test_columns_begin_under_both_edges_of_a_roof():
     clauses = [ClauseEntry(id=kind, kind=kind) for kind in ("loft", "pattern", "frame")]
     values = begun("columns", box_of("loft"))

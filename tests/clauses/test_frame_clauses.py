@@ -304,6 +304,24 @@ def test_columns_that_cannot_stand_say_why(values, value, words):
     assert words in found.error
 
 
+@pytest.mark.parametrize(
+    ("values", "titles"),
+    [
+        ({"role": "purlin"}, ["Take all chords", "Take all webs"]),
+        ({"which": "section", "given": "IPE 200"}, None),
+        ({"which": "length", "shortest": 90, "longest": 99}, ["Take all members"]),
+        ({"which": "heights", "low": 90, "high": 99}, ["Take all members"]),
+    ],
+)
+def test_where_no_member_is_meant_others_are_offered_that_are(values, titles):
+    found = last_of(*DOUBLE, ("give-section", values), on={})
+    assert (found.status, found.error_code) == ("failed", "no member meant")
+    assert titles is None or [r.title for r in found.remedies] == titles
+    for remedy in found.remedies:
+        mended = made(*DOUBLE, ("give-section", values | dict(remedy.values)))
+        assert mended.figures["meant"].value > 0
+
+
 def test_columns_too_long_or_too_near_are_told_with_places():
     close = {"which": "chance", "share": 60, "level": -30, "apart": 1.5}
     found = made(*DOUBLE, ("columns", close))

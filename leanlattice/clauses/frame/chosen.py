@@ -22,6 +22,7 @@ from ..base import (
     Figure,
     Made,
     Notice,
+    Remedy,
     Take,
     Work,
     choice,
@@ -78,6 +79,8 @@ CHOSEN = (
 )
 """Which members are meant, in a sentence."""
 SAME = 1e-9
+MOST_OFFERED = 3
+"""How many other choices are offered where no member is meant."""
 
 
 class ChosenClause(Clause):
@@ -154,23 +157,37 @@ class ChosenClause(Clause):
             _check_net(base, chosen, "which")
         found = chosen.members(base)
         if not found.any():
-            raise ClauseError(f"No member is meant. {self._what_there_is(base, chosen)}", "which")
+            there = {"there": self._what_there_is(base, chosen)}
+            meant = self._meant_instead(base)
+            raise ClauseError.of("no member meant", there, "which", remedies=meant)
         return found
 
+    def _meant_instead(self, base: Structure) -> tuple[Remedy, ...]:
+        """Other members that could be meant: those of the commonest roles, groups or sections that
+        there are, or else all."""
+        if self.which == "role":
+            kinds, counts = np.unique(base.role, return_counts=True)
+            names = [ROLE_NAMES[k] for k in kinds[np.argsort(-counts, kind="stable")].tolist()]
+            return tuple(Remedy(f"Take {ROLE_WORDS[r]}", {"role": r}) for r in names[:MOST_OFFERED])
+        if self.which == "section":
+            names = [section.name for section in base.sections]
+            return tuple(Remedy(f"Take those in {n}", {"given": n}) for n in names[:MOST_OFFERED])
+        return (Remedy("Take all members", {"which": "all"}),)
+
     def _what_there_is(self, base: Structure, chosen: Chosen) -> str:
-        """What could be meant instead, in a sentence."""
+        """What could be meant instead, as a sentence without its stop."""
         if self.which == "role":
             roles = [ROLES[ROLE_NAMES[k]].plural for k in np.unique(base.role).tolist()]
-            return f"The structure has {' and '.join(roles)}."
+            return f"The structure has {' and '.join(roles)}"
         if self.which == "group":
             names = groups_of(base)[0]
-            return f"The structure has {listed(names, 12)}."
+            return f"The structure has {listed(names, 12)}"
         if self.which == "section":
-            return f"The structure is of {' and '.join(s.name for s in base.sections[:6])}."
+            return f"The structure is of {' and '.join(s.name for s in base.sections[:6])}"
         measure = {"length": "length", "heights": "height", "around": "distance", "cells": "cells"}
         values = chosen.measured(base, measure[self.which]) if self.which in measure else None
         if values is None or np.isnan(values).all():
-            return "All members would work."
+            return "All members would work"
         said = {
             "length": "The lengths are",
             "heights": "Middles lie",
@@ -178,7 +195,7 @@ class ChosenClause(Clause):
             "cells": "Cells beside members have",
         }[self.which]
         unit = "m²" if self.which == "cells" else "m"
-        return f"{said} {np.nanmin(values):.2f} to {np.nanmax(values):.2f} {unit}."
+        return f"{said} {np.nanmin(values):.2f} to {np.nanmax(values):.2f} {unit}"
 
     def made(self, work: Work, structure: Structure, warnings: list[Notice], meant: Mask) -> Made:
         """What was made of the members that are ``meant`` (M,), and what is told of it."""

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from collections.abc import Mapping
+from typing import Any, ClassVar, Literal
 
 from ...core.structure.spliced import Spliced, spliced
 from ...core.structure.structure import Structure
@@ -25,6 +26,9 @@ class SpliceMembers(ChosenClause):
         "**Splice** " + CHOSEN + " into lengths of at most {longest_piece}, {joint}"
         "[joint=scarf| over {lap}], {order}, {clear} from nodes."
     )
+
+    # Whatever is too long to be delivered; the rest stays as it is.
+    begins: ClassVar[Mapping[str, Any]] = {"which": "all"}
 
     longest_piece: float = number(
         6.0, "m", 0.1, 100.0, 0.5, "Longest delivered", "With what one laps the next by"

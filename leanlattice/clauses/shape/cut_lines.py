@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import Any, Literal
 
 import numpy as np
 from numpy.typing import NDArray
@@ -52,6 +52,12 @@ class CutLines(CurveClause):
     pieces: Literal["all", "longest"] = choice(
         "all", {"all": "all pieces", "longest": "the longest piece of each"}, "Pieces"
     )
+
+    @classmethod
+    def beside(cls, box: NDArray[np.float64]) -> dict[str, Any]:
+        """Planes that follow each other along what is longer in plan."""
+        wide, deep = (box[1] - box[0])[:2]
+        return {"azimuth": 0.0} if wide > deep else {}
 
     def make(self, work: Work) -> Made:
         shape = work.inputs["shape"]
