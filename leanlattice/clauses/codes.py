@@ -28,6 +28,14 @@ TEXTS: dict[str, str] = {
         "{label} is bent to a radius of {radius:.2f} m, {times:.0f} times its thickness; "
         "sheets up to {thickness:g} mm bend so far."
     ),
+    "bays apart": (
+        "No node of one bay is a node of another, so that they stand apart. A step as long as the "
+        "bay, a plane at its end, or a larger distance within which nodes are one, would join them."
+    ),
+    "bays coincide": (
+        "{doubled:,} of the {members:,} members of copies lie on members that are there. A longer "
+        "step, another angle or plane, or fewer copies would part them."
+    ),
     "bays not in turns": (
         "An odd number of bays goes round ({x:.2f}, {y:.2f}, {z:.2f}) m, so that they cannot be "
         "taken in turns; a node under every bay works for any net."

@@ -250,6 +250,30 @@ def test_bays_that_stand_apart_are_told():
     assert "apart" in told.text
 
 
+@pytest.mark.parametrize(
+    ("values", "code", "offered"),
+    [
+        ({"dy": 5}, "bays apart", "Step by 16 m in x"),
+        ({"dx": 0, "dy": 0}, "bays coincide", "Step by 16 m in x"),
+        ({"way": "mirrored"}, "bays coincide", "Mirror it at x = "),
+        (
+            {"way": "mirrored", "centre": [99, 0, 0], "azimuth": 0},
+            "bays apart",
+            "Mirror it at x = ",
+        ),
+    ],
+)
+def test_bays_are_joined_by_one_click(values, code, offered):
+    rows = [*STAGE, ("struts", BETWEEN)]
+    told = last_of(*rows, ("repeat-bay", values))
+    remedies = told.remedies or told.warnings[0].remedies
+    assert code in (told.error_code, *(w.code for w in told.warnings))
+    assert any(r.title.startswith(offered) for r in remedies)
+    for remedy in remedies:
+        joined = made(*rows, ("repeat-bay", values | dict(remedy.values)))
+        assert joined.figures["shared_nodes"].value > 0
+
+
 def test_bays_that_run_into_each_other_are_told_with_their_members():
     rows = [
         ("barrel", {"length": 12}),

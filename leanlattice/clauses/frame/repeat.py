@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import Literal
+from typing import Any, Literal
 
 import numpy as np
 
@@ -17,6 +17,7 @@ from ..base import (
     Figure,
     Made,
     Notice,
+    Remedy,
     Work,
     choice,
     count,
@@ -31,6 +32,8 @@ from .common import STRUCTURE, structure_figures
 __all__ = ["RepeatBay"]
 
 MOST_MEMBERS = 60_000
+MOST_OFFERED = 3
+"""How many ways of joining bays are offered."""
 OVERLAPS = 0.5
 """Share of a copy's members that lie on others from which on it lies on what is there."""
 
@@ -91,7 +94,7 @@ class RepeatBay(Clause):
         return Made(
             made.structure,
             figures | structure_figures(made.structure),
-            self._told(made),
+            self._told(bay, made),
             later,
             self._handles(bay),
         )
@@ -114,20 +117,37 @@ class RepeatBay(Clause):
         """Raises ``ClauseError`` where copies lie on what is there."""
         if made.doubled <= OVERLAPS * bay.count * copies:
             return
-        raise ClauseError(
-            f"{made.doubled:,} of the {bay.count * copies:,} members of copies lie on members that "
-            "are there. A longer step, another angle or fewer copies would part them.",
-            self._value,
-        )
+        facts = {"doubled": made.doubled, "members": bay.count * copies}
+        raise ClauseError.of("bays coincide", facts, self._value, remedies=self._joining(bay))
 
-    def _told(self, made: Repeated) -> list[Notice]:
+    def _told(self, bay: Structure, made: Repeated) -> list[Notice]:
         if made.shared:
             return []
-        text = (
-            "No node of one bay is a node of another, so that they stand apart. A step as long as "
-            "the bay, or a larger distance within which nodes are one, would join them."
-        )
-        return [Notice(text, value="near")]
+        return [Notice.coded("bays apart", {}, value="near", remedies=self._joining(bay))]
+
+    def _joining(self, bay: Structure) -> tuple[Remedy, ...]:
+        """Steps as long as the ``bay``, or planes at its ends, by which bays share nodes."""
+        low, high = bay.places.min(axis=0).tolist(), bay.places.max(axis=0).tolist()
+        offers: list[tuple[str, dict[str, Any]]] = []
+        for axis, name in enumerate("xy"):
+            if self.way == "along":
+                step = round(high[axis] - low[axis], 6)
+                still = {"dx": 0.0, "dy": 0.0, "dz": 0.0}
+                offers.append((f"Step by {step:g} m in {name}", still | {f"d{name}": step}))
+            if self.way == "mirrored":
+                facing = {"azimuth": 90.0 * axis}
+                for end in (high, low):
+                    centre = [0.0, 0.0, 0.0]
+                    centre[axis] = round(end[axis], 6) + 0.0  # no negative nothing
+                    title = f"Mirror it at {name} = {centre[axis]:g} m"
+                    offers.append((title, facing | {"centre": centre}))
+        return tuple(Remedy(title, v) for title, v in offers if self._joins(bay, v))[:MOST_OFFERED]
+
+    def _joins(self, bay: Structure, values: dict[str, Any]) -> bool:
+        """Whether bays share nodes, and few members lie on others, by other ``values``."""
+        moves = self.model_copy(update=values)._moves()
+        made = repeated(bay, moves, self.near / 1000)
+        return made.shared > 0 and made.doubled <= OVERLAPS * bay.count * len(moves)
 
     def _overlapping(
         self, bay: Structure, made: Structure, check: Callable[[], None]
