@@ -168,7 +168,7 @@ def _evaluated(document: Statement) -> list[Outcome]:
     """Outcomes of all clauses, saying how each went."""
     from .exchange.material import unused
     from .exchange.processes import Reader
-    from .statement.evaluate import ResultCache, evaluate
+    from .statement.evaluate import ResultCache, evaluate, last_of_each
     from .statement.plan import plan
     from .statement.standing import amended, notices_of, still_told
     from .store.files import opener
@@ -183,6 +183,7 @@ def _evaluated(document: Statement) -> list[Outcome]:
         told = still_told(outcome.warnings, outcome.id, anew)
         for warning in (*told, *standing.get(outcome.id, ())):
             typer.echo(f"  note: {warning.text}")
+    outcomes = last_of_each(outcomes)
     for outcome in unused(outcomes):
         typer.echo(f"{outcome.id}: nothing below uses this.")
     return outcomes

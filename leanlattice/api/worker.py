@@ -38,7 +38,7 @@ from ..exchange.subjects import subjects_of
 from ..exchange.svg import sheet_svg
 from ..exchange.underlays import straightened_png
 from ..statement.document import ClauseEntry, Statement, files_used, read_statement
-from ..statement.evaluate import Cancelled, Outcome, ResultCache, evaluate
+from ..statement.evaluate import Cancelled, Outcome, ResultCache, evaluate, last_of_each
 from ..statement.plan import Step, plan
 from ..store.database import in_words
 from ..store.files import FileStore, opener, with_files
@@ -198,7 +198,7 @@ def _as_far_as_drawn(job: Job) -> tuple[Job, bool]:
 
 
 def _make_table(job: MakeTable, cache: Results, say: Say, stop: Stop) -> None:
-    outcomes = list(_outcomes(job, cache, say, stop))
+    outcomes = last_of_each(_outcomes(job, cache, say, stop))
     heads = [subject for subject in subjects_of(outcomes) if subject.head]
     tables = [
         TableMessage(
@@ -213,7 +213,7 @@ def _make_table(job: MakeTable, cache: Results, say: Say, stop: Stop) -> None:
 
 
 def _draw_sheet(job: DrawSheet | WriteSheet, cache: Results, say: Say, stop: Stop) -> None:
-    for subject in subjects_of(_outcomes(job, cache, say, stop)):
+    for subject in subjects_of(last_of_each(_outcomes(job, cache, say, stop))):
         k = job.number - subject.sheets_before - 1
         if subject.type == "Sheets" and 0 <= k < subject.result.layout.sheet_count:
             draw = sheet_svg if isinstance(job, DrawSheet) else sheet_dxf
@@ -256,7 +256,7 @@ def _write_pack(job: WritePack, cache: Results, say: Say, stop: Stop) -> None:
             raise Cancelled
         say("progress", name, share)
 
-    outcomes = list(_outcomes(job, cache, say, stop))
+    outcomes = last_of_each(_outcomes(job, cache, say, stop))
     statement = with_files(read_statement(job.statement), cache.store)
     wanted = None if job.wanted is None else set(job.wanted)
     written = write_pack(Path(job.folder), statement, outcomes, wanted, progress)
@@ -289,7 +289,7 @@ def _draw_underlay(job: DrawUnderlay, cache: Results, say: Say, stop: Stop) -> N
 
 
 def _write_model(job: WriteModel, cache: Results, say: Say, stop: Stop) -> None:
-    outcomes = list(_outcomes(job, cache, say, stop))
+    outcomes = last_of_each(_outcomes(job, cache, say, stop))
     with tempfile.TemporaryDirectory() as folder:
         file = Path(folder) / "model.glb"
         write_model(file, Material.of(read_statement(job.statement), outcomes))

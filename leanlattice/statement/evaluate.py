@@ -28,8 +28,9 @@ from ..clauses.registry import CLAUSE_TYPES
 from .document import Statement
 from .inputs import Inputs, taken
 from .plan import Step, plan
+from .standing import amenders
 
-__all__ = ["Cancelled", "Outcome", "ResultCache", "evaluate", "unseen"]
+__all__ = ["Cancelled", "Outcome", "ResultCache", "evaluate", "last_of_each", "unseen"]
 
 TRAILS = 6
 
@@ -180,13 +181,15 @@ def evaluate(
     Before the first new clause whose result the view does not draw it waits for ``pause`` seconds.
     What clauses leave for later is worked out at once, or, when ``later`` is given, at the end and
     after so many seconds, or not at all where these are endless; their outcomes then come a second
-    time, complete.
+    time, complete. It is left alone where another clause has amended the result, and tells the same
+    of its own; a clause that was to do so and fails has it worked out at the end.
     """
     unfinished: list[tuple[Step, Outcome]] = []
     made: dict[str, Made] = {}
     failed: dict[str, str] = {}
     begun: set[str] = set()
     steps = plan(statement)
+    amended_by = amenders(steps)
     cache.want(s.key for s in steps)
     for planned in steps:
         _check(cancelled)
@@ -217,7 +220,7 @@ def evaluate(
                     on_progress,
                     open_file,
                     on_motion,
-                    finish=later is None,
+                    finish=later is None and entry.id not in amended_by,
                 )
                 yield outcome
                 if made[entry.id].later is not None:
@@ -259,8 +262,17 @@ def evaluate(
                 error_value=waits_for,
             )
     for step, outcome in unfinished if later != math.inf else ():
-        later = _wait(later or 0.0, cancelled)
+        later = None if later is None else _wait(later, cancelled)
+        if made.keys() & amended_by.get(step.entry.id, ()):
+            if later is not None:
+                yield replace(outcome, complete=True)
+            continue
         yield _completed(step, outcome, made, cache, cancelled, on_begin)
+
+
+def last_of_each(outcomes: Iterable[Outcome]) -> list[Outcome]:
+    """Outcomes clause by clause, each as it came last."""
+    return list({outcome.id: outcome for outcome in outcomes}.values())
 
 
 def _completed(

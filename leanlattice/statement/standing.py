@@ -8,7 +8,7 @@ from typing import NamedTuple, Protocol, TypeVar
 from ..clauses.base import Clause, Notice, Remedy, Take
 from .plan import Step
 
-__all__ = ["amended", "notices_of", "still_told"]
+__all__ = ["amended", "amenders", "notices_of", "still_told"]
 
 
 class Amendable(Protocol):
@@ -38,12 +38,18 @@ def notices_of(steps: Sequence[Step]) -> dict[str, list[Notice]]:
 
 def amended(steps: Sequence[Step]) -> frozenset[str]:
     """Ids of clauses whose results a later one amends, in a plan of ``steps``."""
-    return frozenset(
-        source
-        for step in steps
-        if step.works and _clause(step).amends
-        for source in step.inputs.get(_clause(step).amends, ())
-    )
+    return frozenset(amenders(steps))
+
+
+def amenders(steps: Sequence[Step]) -> dict[str, list[str]]:
+    """Ids of the clauses that amend a result, by that of the clause that made it, in a plan of
+    ``steps``."""
+    out: dict[str, list[str]] = {}
+    for step in steps:
+        if step.works and _clause(step).amends:
+            for source in step.inputs.get(_clause(step).amends, ()):
+                out.setdefault(source, []).append(step.entry.id)
+    return out
 
 
 def still_told(

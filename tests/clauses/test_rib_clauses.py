@@ -11,7 +11,7 @@ from leanlattice.core.flat.together import _Near
 from leanlattice.core.ribs.laps import FAULTS
 from leanlattice.exchange.pack import report
 from leanlattice.statement.document import ClauseEntry, Statement
-from leanlattice.statement.evaluate import ResultCache, evaluate
+from leanlattice.statement.evaluate import ResultCache, evaluate, last_of_each
 
 BALL = ("ball", {"radius": 1.0, "solid": "body"})
 HALL = ("box", {"along_x": 6, "along_y": 3, "height": 1})
@@ -24,7 +24,7 @@ def outcome_of(*clauses, on=None):
         for k, (kind, values) in enumerate(clauses)
     ]
     entries[-1].on.update(on or {})
-    return list(evaluate(Statement(name="Ribs", clauses=entries), ResultCache()))[-1]
+    return last_of_each(evaluate(Statement(name="Ribs", clauses=entries), ResultCache()))[-1]
 
 
 def curve(kind, *points):
@@ -252,6 +252,29 @@ def test_a_warning_is_told_by_what_amends_the_ribs_alone():
     further = told(*COMB, slots, ("rib-openings", {"border": 5000}))
     assert further["c6"]
     assert not further["c5"]
+
+
+@pytest.mark.parametrize("later", [None, 0.0])
+def test_ribs_are_proved_by_the_clause_that_says_the_last_word_of_them(later):
+    def outcomes(*rows):
+        entries = [ClauseEntry(id=f"c{k}", kind=kind, values=v) for k, (kind, v) in enumerate(rows)]
+        return list(evaluate(Statement(clauses=entries), ResultCache(), later=later))
+
+    waffle = ("waffle", {"number_first": 3, "number_second": 3})
+    slots = ("rib-slots", {"clearance": 0.4})
+    told = outcomes(BALL, waffle, slots, ("rib-openings", {"border": 90}))
+    proved = {o.id for o in told if "overlap" in o.figures}
+    assert proved == {"c3"}
+    assert [o.complete for o in last_of_each(told)] == [
+        True,
+        later is not None,
+        later is not None,
+        True,
+    ]
+    # One that fails leaves it to the one before.
+    broken = outcomes(BALL, waffle, slots, ("rib-slots", {"clearance": -9.0}))
+    assert [o.status for o in last_of_each(broken)] == ["done", "done", "done", "failed"]
+    assert {o.id for o in broken if "overlap" in o.figures} == {"c2"}
 
 
 def test_rods_that_pass_no_rib_are_told_by_their_numbers():
