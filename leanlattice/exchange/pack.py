@@ -9,7 +9,7 @@ from pathlib import Path
 
 from .. import __version__
 from ..statement.document import Statement
-from ..statement.evaluate import Outcome
+from ..statement.evaluate import Outcome, last_of_each
 from ..statement.plan import plan
 from ..statement.standing import amended, notices_of, still_told
 from .check import GUARDS, Finding, check_pack
@@ -105,6 +105,7 @@ def write_pack(
     without it all but those written on request are. Statement, report, checks and manifest are
     always written.
     """
+    outcomes = last_of_each(outcomes)
     folder.mkdir(parents=True, exist_ok=True)
     foreign = removed_before(folder)
     evaluated = statement.model_copy(update={"program": f"Lean Lattice {__version__}"})
