@@ -106,5 +106,6 @@ def test_openings_of_a_shell_are_drawn_once_a_kind_and_go_on_sheets():
 def test_solids_without_openings_say_what_has_some():
     *_, drawn = made(DOME, BLOCKS, ("face-templates", {"faces": "openings"}))
     assert drawn.status == "failed"
-    assert "cells deepened about openings have" in drawn.error
+    assert "such as cells deepened about openings" in drawn.error
+    assert [remedy.title for remedy in drawn.remedies] == ["Draw every face"]
     assert drawn.error_value == "faces"

@@ -117,10 +117,11 @@ def test_parts_fly_to_their_sheets_and_are_put_together_one_by_one(page):
     page.wait(lambda: "7 parts" in page.find('[data-testid="flight-step"]').text)
     home = picture(page)
     slide(page, "Parts between their places and their sheets", 1)
-    flown = picture(page)
-    assert np.abs(flown - home).mean() > 2, "they lie beside the model"
+    apart = np.abs(picture(page) - home).mean()
+    assert apart > 2, "they lie beside the model"
     slide(page, "Parts between their places and their sheets", 0)
-    assert np.abs(picture(page) - home).mean() < 1, "and go back to where they were"
+    # How finely it is drawn hangs on how busy the machine is.
+    assert np.abs(picture(page) - home).mean() < apart / 4, "and go back to where they were"
     slide(page, "Parts put together", 0.45)
     words = page.find('[data-testid="flight-step"]').text
     assert words.startswith("4 of 7: A4"), words
@@ -244,13 +245,7 @@ def test_others_follow_a_spine_cables_are_chosen_and_bends_are_listed(page):
     page.wait(
         lambda: "There are no curves for the cables yet" in page.find('[data-clause="cables"]').text
     )
-    page.find('[data-clause="cables"] button[aria-label^="More for"]').click()
-    page.wait(lambda: page.find_all('[role="menuitem"], [role="menuitemradio"]'))
-    [
-        e
-        for e in page.find_all('[role="menuitem"], [role="menuitemradio"]')
-        if "Draw curves (3)" in e.text
-    ][-1].click()
+    page.click("Run them along the curves above", "button")
     page.wait(lambda: "There are no curves" not in page.find('[data-clause="cables"]').text)
     page.ready()
     assert page.figure("crossings") == "12"
