@@ -70,8 +70,8 @@ class Outcome:
     error_value: str | None = None
     error_at: tuple[float, float, float] | None = None
     remedies: tuple[Remedy, ...] = ()
-    error_code: str = ""
     """What would mend a failing clause."""
+    error_code: str = ""
     seconds: float = 0.0
     inputs: Inputs = field(default_factory=dict)
     resolved: Mapping[str, float] = field(default_factory=dict)
@@ -231,14 +231,14 @@ def evaluate(
                 on_failure(step, error)
         if error is not None:
             failed[entry.id] = entry.id
-            still_open = isinstance(error, StillOpen)
-            if still_open:
+            shown = None
+            if isinstance(error, StillOpen):
                 begun.add(entry.id)
-            shown = error.shown if isinstance(error, StillOpen) else None
+                shown = error.shown
             yield Outcome(
                 entry.id,
                 entry.kind,
-                "begun" if still_open else "failed",
+                "begun" if entry.id in begun else "failed",
                 key=step.key if shown else "",
                 aids=shown.aids if shown else {},
                 result=shown.result if shown else None,

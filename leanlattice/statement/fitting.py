@@ -105,8 +105,8 @@ def _names(statement: Statement, clause: ClauseEntry, kind: type[Clause]) -> dic
 def _like_the_last(statement: Statement, at: int, kind: type[Clause]) -> dict[str, Any]:
     """Values of the last clause before place ``at`` that one of a kind begins like."""
     kinds, names = kind.follows
-    last = next((c for c in reversed(statement.clauses[:at]) if c.kind in kinds), None)
-    return {name: v for name, v in last.values.items() if name in names} if last else {}
+    fitting = [c for c in statement.clauses[:at] if c.kind in kinds and not c.off]
+    return {name: v for c in fitting[-1:] for name, v in c.values.items() if name in names}
 
 
 def _goes_on(clause: ClauseEntry, kind: type[Clause]) -> bool:

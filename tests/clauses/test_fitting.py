@@ -136,6 +136,9 @@ def test_a_drawing_begins_on_the_plane_of_the_picture_that_was_laid_last():
     assert begins(3, curves=[]) == {"plane": "front", "level": -2.5, "curves": []}
     assert begins(1) == {"plane": "side", "level": 9}
     assert begins(0) == {}
+    last.off = True
+    assert begins(3) == {"plane": "side", "level": 9}, "what is switched off is not drawn on"
+    last.off = False
     assert begins(3, level=4)["level"] == 4, "what it says itself stays"
 
 

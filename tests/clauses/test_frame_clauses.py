@@ -308,7 +308,7 @@ def test_columns_that_cannot_stand_say_why(values, value, words):
     ("values", "titles"),
     [
         ({"role": "purlin"}, ["Take all chords", "Take all webs"]),
-        ({"which": "section", "given": "IPE 200"}, None),
+        ({"which": "section", "given": "IPE 200"}, ["Take those in "]),
         ({"which": "length", "shortest": 90, "longest": 99}, ["Take all members"]),
         ({"which": "heights", "low": 90, "high": 99}, ["Take all members"]),
     ],
@@ -316,7 +316,8 @@ def test_columns_that_cannot_stand_say_why(values, value, words):
 def test_where_no_member_is_meant_others_are_offered_that_are(values, titles):
     found = last_of(*DOUBLE, ("give-section", values), on={})
     assert (found.status, found.error_code) == ("failed", "no member meant")
-    assert titles is None or [r.title for r in found.remedies] == titles
+    assert all(r.title.startswith(tuple(titles)) for r in found.remedies)
+    assert found.remedies[0].title.startswith(titles[0])
     for remedy in found.remedies:
         mended = made(*DOUBLE, ("give-section", values | dict(remedy.values)))
         assert mended.figures["meant"].value > 0
