@@ -25,6 +25,8 @@ const SchedulesScreen = lazy(async () => ({
 const SheetsScreen = lazy(async () => ({ default: (await import("./sheets/SheetsScreen")).SheetsScreen }));
 const TraceScreen = lazy(async () => ({ default: (await import("./trace/TraceScreen")).TraceScreen }));
 
+export { makeReady } from "./state/opened";
+
 /** An open project: its bar, the screen at hand and the status line. */
 export function ProjectShell() {
   const { project = "" } = useParams();

@@ -48,7 +48,7 @@ async function start() {
     return;
   }
   root.render(application);
-  void shell();
+  void shell().then(({ makeReady }) => makeReady());
 }
 
 void start();

@@ -1,12 +1,24 @@
 import { createContext, type ReactNode, useContext, useEffect, useState } from "react";
 import { type StoreApi, useStore } from "zustand";
 import { Channel, type Live } from "../live/live";
+import { rehearse } from "../view/rehearsal";
 import { Viewport } from "../view/viewport";
 import { Margin, type Notes } from "./margin";
 import { type ViewState, viewingOf } from "./view";
 
 /** Viewports of projects that were closed; each keeps what its graphics have made ready. */
 const spare: Viewport[] = [];
+
+/** Whether a viewport was ever asked for. */
+let isSeen = false;
+
+/** Makes the first viewport ready while one looks for a project; not where one is open already. */
+export function makeReady() {
+  if (isSeen || spare.length) return;
+  const viewport = new Viewport();
+  spare.push(viewport);
+  rehearse(viewport);
+}
 
 /** An open project: what the server says of it, how it is seen, and what is kept of it beside its statement. Whatever stands
  * below its provider is of this project alone, so that several can stand side by side. */
@@ -25,6 +37,7 @@ export class Opened {
 
   /** The one viewport; it moves from screen to screen, so that nothing is drawn anew. */
   get viewport(): Viewport {
+    isSeen = true;
     this.own ??= spare.pop() ?? new Viewport();
     return this.own;
   }

@@ -1,6 +1,6 @@
 import type { BufferGeometry } from "three";
 import { describe, expect, it } from "vitest";
-import { bar } from "./bar";
+import { bar, plainBar } from "./bar";
 
 type Outline = [number, number][];
 
@@ -70,5 +70,16 @@ describe("the bar of a section", () => {
       return new Set(Array.from({ length: at.count }, (_, k) => `${at.getY(k)} ${at.getZ(k)}`)).size;
     };
     expect([corners(false), corners(true)]).toEqual([8, 16]);
+  });
+
+  it("is plainly four sides as far out as the section reaches", () => {
+    const pair = [channel, channel.map(([y, z]): [number, number] => [y + 3, z])];
+    const geometry = plainBar({ outlines: pair });
+    const at = geometry.getAttribute("position");
+    const all = Array.from({ length: at.count }, (_, v) => [at.getX(v), at.getY(v), at.getZ(v)].join(" "));
+    expect(new Set(all)).toEqual(
+      new Set(["-1 -2", "4 -2", "4 2", "-1 2"].flatMap((corner) => [`0 ${corner}`, `1 ${corner}`])),
+    );
+    expect(geometry.index!.count).toBe(8 * 3);
   });
 });

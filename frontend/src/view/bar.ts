@@ -66,9 +66,29 @@ export function bar(section: Pick<SectionShape, "outlines" | "round">, isCut: bo
     addSides(parts, outline, section.round);
     addEnds(parts, outline);
   }
+  return geometryOf(parts);
+}
+
+/** A section drawn plainly: four sides as far out as its outlines reach, without ends. */
+export function plainBar({ outlines }: Pick<SectionShape, "outlines">): BufferGeometry {
+  const [ys, zs] = [0, 1].map((axis) => outlines.flat().map((corner) => corner[axis]!));
+  const [y0, y1] = [Math.min(...ys!), Math.max(...ys!)];
+  const [z0, z1] = [Math.min(...zs!), Math.max(...zs!)];
+  const parts: Parts = { positions: [], normals: [], index: [] };
+  const box: Corner[] = [
+    [y0, z0],
+    [y1, z0],
+    [y1, z1],
+    [y0, z1],
+  ];
+  addSides(parts, box, true);
+  return geometryOf(parts);
+}
+
+function geometryOf({ positions, normals, index }: Parts): BufferGeometry {
   const geometry = new BufferGeometry();
-  geometry.setAttribute("position", new BufferAttribute(new Float32Array(parts.positions), 3));
-  geometry.setAttribute("normal", new BufferAttribute(new Float32Array(parts.normals), 3));
-  geometry.setIndex(parts.index);
+  geometry.setAttribute("position", new BufferAttribute(new Float32Array(positions), 3));
+  geometry.setAttribute("normal", new BufferAttribute(new Float32Array(normals), 3));
+  geometry.setIndex(index);
   return geometry;
 }

@@ -10,6 +10,7 @@ import {
   type PerspectiveCamera,
   type Scene,
   ShaderMaterial,
+  SRGBColorSpace,
   Vector3,
   type WebGLRenderer,
   WebGLRenderTarget,
@@ -76,6 +77,12 @@ export class Creases {
     magFilter: NearestFilter,
     depthTexture: new DepthTexture(1, 1, FloatType),
   });
+
+  constructor() {
+    // What is drawn is encoded as on the screen, as no material is to need a second program only for its depths.
+    this.target.texture.colorSpace = SRGBColorSpace;
+    Object.assign(this.target, { isXRRenderTarget: true });
+  }
   private passes = new Map<boolean, GTAOPass>();
   private darken = new FullScreenQuad(new ShaderMaterial(DARKEN));
 

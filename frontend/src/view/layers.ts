@@ -37,6 +37,8 @@ export interface Drawn {
   only?: (kept: ReadonlySet<number> | null) => void;
   /** Lines that are left out of pictures with few pixels. */
   outlines?: Object3D;
+  /** Has plain forms drawn, or things as they are. */
+  plainly?: (plain: boolean) => void;
   /** Told where the picture is taken from, before it is. */
   seenFrom?: (camera: Camera) => void;
   /** Number of the thing a ray hit. */

@@ -63,7 +63,7 @@ describe("what members are drawn in", () => {
 
 describe("balls at nodes", () => {
   it("have as few corners as their sides need, all at their radius and looking outward", () => {
-    const ball = ballOf(0.2);
+    const ball = ballOf(0.2, 1);
     const [place, normal] = [ball.getAttribute("position"), ball.getAttribute("normal")];
     expect(ball.index!.count).toBe(3 * 80);
     expect(place.count).toBe(42);

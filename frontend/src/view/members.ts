@@ -18,10 +18,11 @@ import {
 import { mergeVertices } from "three/examples/jsm/utils/BufferGeometryUtils.js";
 import type { Numbers, SectionShape, Shown } from "../live/decode";
 import { type Kept, keepInstances, keepPlaces } from "./alone";
-import { bar } from "./bar";
+import { bar, plainBar } from "./bar";
 import { finished } from "./finishes";
 import { at, bit, type Drawn, unfold } from "./layers";
 import { PALETTE } from "./palette";
+import { plainFor } from "./plain";
 
 /** In the place of a normal where no plane cuts an end. */
 const NO_PLANE = -128;
@@ -236,8 +237,11 @@ export function drawMembers(shown: Shown): Drawn {
     group.add(mesh);
     return mesh;
   });
+  const { object: plain, plainly } = plainFor(meshes.map((mesh, s) => [mesh, plainBar(sections[s]!)]));
+  group.add(plain);
   return {
     object: group,
+    plainly,
     paint: (colours) => {
       for (const mesh of meshes) {
         (mesh.userData.things as number[]).forEach((m, k) => {
@@ -253,9 +257,10 @@ export function drawMembers(shown: Shown): Drawn {
   };
 }
 
-/** A ball whose corners are shared by its sides: of thousands most time goes into corners. */
-export function ballOf(radius: number): BufferGeometry {
-  const ball = new IcosahedronGeometry(radius, 1);
+/** A ball whose corners are shared by its sides: of thousands most time goes into corners. Each of its twenty sides is
+ * parted so many times. */
+export function ballOf(radius: number, parted: number): BufferGeometry {
+  const ball = new IcosahedronGeometry(radius, parted);
   ball.deleteAttribute("uv");
   return mergeVertices(ball);
 }
@@ -267,7 +272,8 @@ export function drawNodes(shown: Shown): Drawn {
     ...(shown.meta.sections ?? []).flatMap((s) => s.outlines.flat().map(([y, z]) => Math.hypot(y, z))),
     0.02,
   );
-  const mesh = new InstancedMesh(ballOf(size * 0.85), new MeshLambertMaterial(), count);
+  const radius = size * 0.85;
+  const mesh = new InstancedMesh(ballOf(radius, 1), new MeshLambertMaterial(), count);
   const matrix = new Matrix4();
   const own = new Color(PALETTE.node);
   for (let i = 0; i < count; i++) {
@@ -278,8 +284,10 @@ export function drawNodes(shown: Shown): Drawn {
     mesh.setColorAt(i, own);
   }
   mesh.computeBoundingSphere();
+  const { object: plain, plainly } = plainFor([[mesh, ballOf(radius, 0)]]);
   return {
-    object: mesh,
+    object: new Group().add(mesh, plain),
+    plainly,
     paint: (colours) => {
       for (let i = 0; i < count; i++) mesh.setColorAt(i, colours?.[i] ?? own);
       if (mesh.instanceColor) mesh.instanceColor.needsUpdate = true;
@@ -330,7 +338,10 @@ export function drawBodies(shown: Shown): Drawn | null {
   paint(null);
   mesh.computeBoundingSphere();
   const only = (kept: Kept) => keepInstances(mesh, (k) => bodyNodes[k]!, kept);
-  return { object: mesh, paint, only, hit: (instance) => bodyNodes[instance ?? 0]! };
+  const few = isBall ? ballOf(1, 0) : new CylinderGeometry(1, 1, 1, 6).rotateX(Math.PI / 2);
+  const { object: plain, plainly } = plainFor([[mesh, few]]);
+  const object = new Group().add(mesh, plain);
+  return { object, paint, plainly, only, hit: (instance) => bodyNodes[instance ?? 0]! };
 }
 
 function drawPlates(shown: Shown): Drawn {

@@ -48,6 +48,9 @@ const DRAW: Record<string, Draw> = {
   labels: () => null,
 };
 
+/** What draws a layer of a name. */
+export const drawerOf = (layer: string): Draw => DRAW[layer] ?? drawPlain;
+
 /** Layers that bars of forces stand in the place of; no cell may cover part of one. */
 const UNDER_FORCES = ["members", "net", "nodes", "bodies", "cells", "panels", "strips", "unrolled"];
 /** What tells the edges and the cells of a net apart. */
@@ -204,7 +207,7 @@ export function syncLayers(
       const measures = live.measures.get(shown.key);
       const key = layer.measured ? `${shown.key} ${measures ? "measured" : ""}` : shown.key;
       if (have.get(name) === key) continue;
-      view.setLayer(name, (DRAW[layer.name] ?? drawPlain)(shown, measures));
+      view.setLayer(name, drawerOf(layer.name)(shown, measures));
       have.set(name, key);
     }
   }

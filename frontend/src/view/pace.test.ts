@@ -21,6 +21,16 @@ describe("the pace of quick pictures", () => {
     expect(mixed).toBeGreaterThan(0.2);
   });
 
+  it("is drawn plainly where fewer pixels do not help, and may have fewer then", () => {
+    expect(paceAfter(12, (s) => 400 * s * s).plain).toBe(false);
+    let pace = AT_EASE;
+    for (let k = 0; k < 12; k++) pace = paced(pace, (pace.plain ? 0 : 900) + 100 * pace.share ** 2);
+    expect(pace.plain).toBe(true);
+    expect(100 * pace.share ** 2).toBeLessThan(70);
+    for (let k = 0; k < 12; k++) pace = paced(pace, 4000 * pace.share ** 2);
+    expect(pace.share).toBe(0.5);
+  });
+
   it("is kept for what is drawn next, but for the coarsest", () => {
     const slow = paceAfter(12, (s) => 4000 * s * s);
     expect(anew(slow)).toEqual({ ...AT_EASE, share: 0.5 });

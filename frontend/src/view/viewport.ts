@@ -47,6 +47,8 @@ const LONGEST_STILL_MS = 1500;
 /** Below this share the outlines of plates would be wider than what they go round. */
 const OUTLINED = 0.5;
 const FINER = 2;
+/** Pixels a side of what is drawn unseen. */
+const REHEARSED = 64;
 /** So many times as deep as the model lies before it is where its lines would be as pale as the ground. */
 const PALES = 2.4;
 
@@ -87,6 +89,8 @@ export class Viewport {
   private shadow = new Shadow();
   private creases = new Creases();
   private layers = new Map<string, Drawn>();
+  /** What was drawn unseen; it is kept, as programs go with the last material that uses them. */
+  private rehearsed = new Set<Object3D>();
   private wanted = false;
   private refining: ReturnType<typeof setTimeout> | undefined;
   private pace: Pace = AT_EASE;
@@ -203,6 +207,7 @@ export class Viewport {
       drawn.seenFrom?.(this.camera);
       if (drawn.outlines) drawn.outlines.visible = share >= OUTLINED;
     }
+    this.drawPlainly(!fine && this.pace.plain);
     this.paleLines(this.camera);
     if (fine) this.castShadow();
     this.shadow.object.visible = !this.isParallel && !this.extent.isEmpty();
@@ -211,6 +216,11 @@ export class Viewport {
     for (const listener of this.listeners) listener();
     if (fine) this.addCreases();
     else this.keepPace();
+  }
+
+  /** Has plain forms drawn for what has many copies, or the copies themselves. */
+  private drawPlainly(plain: boolean) {
+    for (const drawn of this.layers.values()) drawn.plainly?.(plain);
   }
 
   /** Darkens the creases of the picture that was drawn, bit by bit. */
@@ -245,9 +255,8 @@ export class Viewport {
   }
 
   /** Draws the shadow of what is there; while things move it stays as it was. */
-  private castShadow() {
+  private castShadow(objects = [...this.layers.values()].map((drawn) => drawn.object)) {
     if (this.extent.isEmpty()) return;
-    const objects = [...this.layers.values()].map((drawn) => drawn.object);
     const ground = Math.min(this.extent.min.z, 0);
     this.shadow.cast(this.renderer, this.scene, objects, this.extent, ground, this.cutPlane);
   }
@@ -305,6 +314,35 @@ export class Viewport {
       this.clip(drawn.object);
     }
     this.draw();
+  }
+
+  /** Draws things that are of no model one after the other, unseen, so that the graphics have made ready what the like of
+   * them need; as long as no model is to be seen. */
+  rehearse(things: (() => Drawn | null)[]) {
+    const left = [...things];
+    const next = () => {
+      if (this.element.isConnected) return true;
+      const drawn = left.shift()?.();
+      if (drawn) this.drawUnseen(drawn.object);
+      return !left.length;
+    };
+    inBands(this.renderer.getContext() as WebGL2RenderingContext, next, () => {});
+  }
+
+  /** Draws an object as it would be on the screen, and its shadow. */
+  private drawUnseen(object: Object3D) {
+    this.renderer.setSize(REHEARSED, REHEARSED, false);
+    partLines(object);
+    this.clip(object);
+    this.rehearsed.add(object);
+    this.scene.add(object);
+    this.extent = new Box3().setFromObject(object);
+    this.fit();
+    this.castShadow([object]);
+    this.shadow.object.visible = true;
+    this.renderer.render(this.scene, this.camera);
+    this.scene.remove(object);
+    this.extent = new Box3();
   }
 
   layer(name: string): Drawn | undefined {
@@ -473,6 +511,7 @@ export class Viewport {
   ): Promise<Blob | null> {
     const aspect = camera instanceof PerspectiveCamera ? camera.aspect : this.size.x / this.size.y;
     const canvas = document.createElement("canvas");
+    this.drawPlainly(false);
     [canvas.width, canvas.height] = [width, Math.round(width / aspect)];
     this.castShadow();
     this.shadow.object.visible = camera instanceof PerspectiveCamera;
@@ -497,6 +536,7 @@ export class Viewport {
 
   /** The picture as it is seen now as lines and areas, SVG. */
   vectors(): string {
+    this.drawPlainly(false);
     const objects = [...this.layers.values()].map((drawn) => drawn.object);
     this.camera.updateMatrixWorld();
     const size: [number, number] = [Math.round(this.size.x), Math.round(this.size.y)];
