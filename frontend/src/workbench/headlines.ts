@@ -27,20 +27,27 @@ export function headlines(live: Live): Group[] {
     .sort((a, b) => (place.get(b.clause) ?? 0) - (place.get(a.clause) ?? 0));
 }
 
-/** By what was said, the figures the readouts tell of it, as `clause/name`; every clause asks for them. */
-const toldOf = new WeakMap<Live, Set<string>>();
+/** By what was said, the figures that are told elsewhere, as `clause/name`; every clause asks for them. */
+const elsewhereOf = new WeakMap<Live, Set<string>>();
 
-function told(live: Live): Set<string> {
-  const known = toldOf.get(live);
+/** Figures that the readouts tell, and those of a clause that another one tells anew of the same thing. */
+function toldElsewhere(live: Live): Set<string> {
+  const known = elsewhereOf.get(live);
   if (known) return known;
-  const names = headlines(live).flatMap((g) => g.figures.map((f) => `${g.clause}/${f.name}`));
-  const found = new Set(names);
-  toldOf.set(live, found);
+  const outcomes = Object.values(live.outcomes);
+  const anew = outcomes.flatMap(({ gives, stands_for, figures }) =>
+    stands_for
+      .filter((id) => live.outcomes[id]?.gives === gives)
+      .flatMap((id) => figures.map((f) => `${id}/${f.name}`)),
+  );
+  const read = headlines(live).flatMap((g) => g.figures.map((f) => `${g.clause}/${f.name}`));
+  const found = new Set([...anew, ...read]);
+  elsewhereOf.set(live, found);
   return found;
 }
 
-/** The figures of a clause that the readouts do not tell. */
+/** The figures of a clause that are told nowhere else. */
 export function ownFigures(live: Live, outcome: Outcome): Figure[] {
-  const elsewhere = told(live);
+  const elsewhere = toldElsewhere(live);
   return outcome.figures.filter((f) => !elsewhere.has(`${outcome.id}/${f.name}`));
 }
