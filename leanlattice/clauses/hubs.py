@@ -11,14 +11,30 @@ from ..core.hubs.hubs import Hubs, hubs
 from ..core.materials import MATERIALS
 from ..core.structure.faults import Fault
 from ..core.structure.hub_seats import HubSeats, Making, hub_seats
+from ..core.structure.names import names_of_structure
 from ..core.structure.structure import Structure
+from .at_nodes import MOST as MOST_SHOWN
 from .at_nodes import MOVED, Why, none_made, without_part
-from .base import Clause, ClauseError, Figure, Made, Take, Work, choice, headline, number
+from .base import (
+    Clause,
+    ClauseError,
+    Figure,
+    Made,
+    Notice,
+    Take,
+    Work,
+    choice,
+    counted,
+    headline,
+    number,
+)
 
 __all__ = ["MakeHubs"]
 
 MOST = 5000
 """Hubs that can be worked with."""
+LARGE = 5.0
+"""Times as large a hub may be as its widest seat before that is told."""
 METALS = {name: MATERIALS[name].title for name in ("S355", "S235", "aluminium")}
 """What hubs are made of, as choices."""
 
@@ -70,6 +86,7 @@ class MakeHubs(Clause):
         bolt = self.bolt if making.hole else ""
         tolerance, is_alike = self.tolerance / 1000, self.made == "alike"
         made = hubs(structure, making, bolt, self.material, tolerance, work.progress, is_alike)
+        told += _too_large(structure, seats)
         return Made(made, _figures(made) | {"tolerance": self._equal()}, told)
 
     def _made_as(self) -> Making:
@@ -108,6 +125,27 @@ class MakeHubs(Clause):
 def _needed(seats: HubSeats, fault: Fault) -> float:
     """The radius in mm that would do for all nodes with a ``fault``."""
     return float(np.ceil(seats.needed[seats.fault == fault].max(initial=0.0) * 1000))
+
+
+def _too_large(structure: Structure, seats: HubSeats) -> list[Notice]:
+    """Of hubs that narrow angles make many times as large as what they hold."""
+    radius, angle = seats.ends.needs
+    widest = np.maximum.reduceat(seats.ends.reach, seats.ends.starts[:-1])
+    large = np.flatnonzero(radius > LARGE * widest)
+    if not large.size:
+        return []
+    worst = large[np.argmax(radius[large])]
+    node = seats.nodes[worst]
+    label = names_of_structure(structure).nodes([node])[0]
+    text = (
+        f"{counted(large.size, 'hub is', 'hubs are')} over {LARGE:g} times as large as the widest "
+        f"seat, {label} the most with {radius[worst] * 1000:.0f} mm radius: members meet at "
+        f"{np.degrees(angle[worst]):.0f}° there. Members further apart, or slimmer ones, would take "
+        "smaller hubs."
+    )
+    x, y, z = structure.places[node].tolist()
+    nodes = tuple(map(int, seats.nodes[large][:MOST_SHOWN]))
+    return [Notice(text, "node", nodes, (x, y, z), input="structure")]
 
 
 def _figures(made: Hubs) -> dict[str, Figure]:

@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+import re
+
+import numpy as np
 import pytest
 
 from leanlattice.clauses import hubs
@@ -89,3 +92,26 @@ def test_members_that_are_added_have_their_seats_too():
     assert heavy.sum() == 2
     assert ends.reach[heavy] == pytest.approx([0.1143 / 2] * 2)
     assert (cut.result.seats.hollow > 0).all()
+
+
+@pytest.mark.parametrize(("apart", "is_told"), [(12.0, True), (60.0, False)])
+def test_a_hub_that_narrow_angles_make_many_times_as_large_is_told(apart, is_told):
+    angle = np.radians(apart)
+    ends = [[2, 0], [2 * np.cos(angle), 2 * np.sin(angle)], [-2, 0]]
+    starts = ("draw", {"curves": [["line", [[0, 0], end]] for end in ends]})
+    *_, cut = made(
+        starts,
+        ("frame-curves", {"section": THICK, "meeting": "seats", "gap": 6}),
+        ("hubs", {"joint": "plain"}),
+    )
+    assert cut.status == "done", cut.error
+    # Two seats of a radius side by side: R sin(θ / 2) = ρ, and six millimetres between them.
+    needed = (114.3 / 2 + 3) / np.sin(angle / 2)
+    assert bool(cut.warnings) == is_told
+    if is_told:
+        (notice,) = cut.warnings
+        assert f"members meet at {apart:g}°" in notice.text
+        told = float(re.search(r"with (\d+) mm", notice.text)[1])
+        assert told == pytest.approx(needed, rel=0.02)
+        assert notice.at == pytest.approx((0, 0, 0))
+        assert len(notice.which) == 1
