@@ -136,7 +136,7 @@ def _too_large(structure: Structure, seats: HubSeats) -> list[Notice]:
         return []
     worst = large[np.argmax(radius[large])]
     node = seats.nodes[worst]
-    label = names_of_structure(structure).nodes([node])[0]
+    label = names_of_structure(structure).nodes(seats.nodes[[worst]])[0]
     text = (
         f"{counted(large.size, 'hub is', 'hubs are')} over {LARGE:g} times as large as the widest "
         f"seat, {label} the most with {radius[worst] * 1000:.0f} mm radius: members meet at "

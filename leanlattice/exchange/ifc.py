@@ -23,8 +23,16 @@ __all__ = ["Model", "element_names", "write_ifc"]
 Array = NDArray[np.float64]
 LAYERED = ("IfcPlate", "IfcCovering")
 """Classes of elements that are layers of their material, as thick as they are extruded."""
+LENGTH_DIGITS, WAY_DIGITS = 6, 10
+"""Decimals of places in metres, and of directions."""
 SPACE = uuid.UUID("6f0c1f6e-6d2c-4b0e-9d3a-0f7a5c7be001")
 """Identifiers are derived from labels, so that the same statement gives the same file."""
+
+
+def _rounded(values: Array, digits: int) -> list[Any]:
+    """Numbers as they are written: the fewer digits they have, the sooner a file is."""
+    rounded: list[Any] = (np.round(values, digits) + 0.0).tolist()
+    return rounded
 
 
 class Model:
@@ -112,14 +120,22 @@ class Model:
         make = self.file.create_entity
         rings = []
         for ring in (outer, *inner):
-            points = [make("IfcCartesianPoint", (float(x), float(y))) for x, y in ring]
+            points = [self.point(place) for place in ring]
             rings.append(make("IfcPolyline", [*points, points[0]]))
         if len(rings) == 1:
             return make("IfcArbitraryClosedProfileDef", "AREA", None, rings[0])
         return make("IfcArbitraryProfileDefWithVoids", "AREA", None, rings[0], rings[1:])
 
+    def point(self, place: Array) -> Any:
+        return self.file.create_entity("IfcCartesianPoint", tuple(_rounded(place, LENGTH_DIGITS)))
+
+    def points(self, places: Array) -> Any:
+        """A list of places (n, 3)."""
+        listed = tuple(map(tuple, _rounded(places, LENGTH_DIGITS)))
+        return self.file.create_entity("IfcCartesianPointList3D", listed)
+
     def direction(self, vector: Array) -> Any:
-        return self.file.create_entity("IfcDirection", tuple(float(c) for c in vector))
+        return self.file.create_entity("IfcDirection", tuple(_rounded(vector, WAY_DIGITS)))
 
     def add(
         self,
@@ -147,7 +163,7 @@ class Model:
             # In the element's own coordinates; what is taken off lies where the normal points.
             normal = axes @ plane[:3]
             level = float(plane[3] - plane[:3] @ place)
-            at = make("IfcCartesianPoint", tuple(float(c) for c in level * normal))
+            at = self.point(level * normal)
             position = make("IfcAxis2Placement3D", at, self.direction(normal))
             beyond = make("IfcHalfSpaceSolid", make("IfcPlane", position), False)
             solid = make("IfcBooleanClippingResult", "DIFFERENCE", solid, beyond)
@@ -174,10 +190,9 @@ class Model:
         make = self.file.create_entity
         place, axes = frame or (np.zeros(3), np.eye(3))
         local = (vertices - place) @ axes.T if frame else vertices
-        points = make("IfcCartesianPointList3D", tuple(map(tuple, local.tolist())))
         solid = make(
             "IfcTriangulatedFaceSet",
-            points,
+            self.points(local),
             None,
             closed,
             tuple(map(tuple, (triangles + 1).tolist())),
@@ -216,8 +231,7 @@ class Model:
             else:
                 points.append(end)
                 segments.append(make("IfcLineIndex", (first, first + 1)))
-        listed = make("IfcCartesianPointList3D", tuple(tuple(map(float, p)) for p in points))
-        curve = make("IfcIndexedPolyCurve", listed, segments, False)
+        curve = make("IfcIndexedPolyCurve", self.points(np.array(points)), segments, False)
         line = make("IfcShapeRepresentation", self.axes, "Axis", "Curve3D", [curve])
         shape = self.elements[-1].Representation
         shape.Representations = [*shape.Representations, line]
@@ -236,7 +250,7 @@ class Model:
         make = self.file.create_entity
         at = make(
             "IfcAxis2Placement3D",
-            make("IfcCartesianPoint", tuple(float(c) for c in place)),
+            self.point(place),
             self.direction(axes[2]),
             self.direction(axes[0]),
         )

@@ -4,13 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
+from functools import cached_property
 from typing import Any
 
 from ..core.results import RESULT_TYPES
 from ..statement.document import Statement
 from ..statement.evaluate import Outcome
 from .kinds import KINDS
-from .kinds.kind import NotMade
+from .kinds.kind import NotMade, Solid
 from .subjects import Subject, subjects_of
 from .tables import Table
 
@@ -35,6 +36,11 @@ class Material:
             found = getattr(KINDS[subject.type], facet)
             if found is not None:
                 yield subject, found
+
+    @cached_property
+    def solids(self) -> list[Solid]:
+        """All solids of models."""
+        return [solid for subject, build in self.having("solids") for solid in build(subject)]
 
     def not_made(self) -> list[NotMade]:
         """What is designed but cannot be made as it is."""

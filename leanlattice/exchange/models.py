@@ -35,9 +35,8 @@ def write_model(path: Path, material: Material) -> None:
 
     GLB is turned so that its y is up, as that format wants.
     """
-    solids = [solid for subject, build in material.having("solids") for solid in build(subject)]
-    if solids:
-        path.write_bytes(WRITERS[path.suffix](solids))
+    if material.solids:
+        path.write_bytes(WRITERS[path.suffix](material.solids))
 
 
 def _glb(solids: list[Solid]) -> bytes:

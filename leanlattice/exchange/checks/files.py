@@ -8,8 +8,7 @@ import re
 from collections.abc import Sequence
 from pathlib import Path
 
-from pypdf import PdfReader
-from pypdf.errors import PdfReadError
+from pypdfium2 import PdfDocument, PdfiumError
 
 from ...clauses.registry import CLAUSE_TYPES
 from ...statement.document import StatementError
@@ -230,11 +229,18 @@ def drawings_name_all(pack: Pack) -> Found:
 
 
 def _pdf_text(path: Path) -> str | None:
+    """The words of all pages; ``None`` where it cannot be read or has no page."""
     try:
-        pages = PdfReader(path, strict=False).pages
-        return "\n".join(page.extract_text() for page in pages) if len(pages) else None
-    except (PdfReadError, OSError, ValueError, KeyError, TypeError, AttributeError, RecursionError):
+        document = PdfDocument(path)
+    except PdfiumError:
         return None
+    try:
+        pages = [page.get_textpage().get_text_range() for page in document]
+    except PdfiumError:
+        return None
+    finally:
+        document.close()
+    return "\n".join(pages) if pages else None
 
 
 def checks_as_found(pack: Pack, found: dict[str, bool]) -> Found:

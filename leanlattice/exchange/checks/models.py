@@ -3,6 +3,7 @@ label."""
 
 from __future__ import annotations
 
+import re
 from pathlib import Path
 from typing import Any
 
@@ -74,27 +75,36 @@ def _read_glb(path: Path) -> dict[str, tuple[Array, NDArray[np.integer]]]:
 
 def _read_obj(path: Path) -> dict[str, tuple[Array, NDArray[np.integer]]]:
     """Objects by name, read line by line, as common readers merge them."""
-    points: list[list[float]] = []
-    faces: dict[str, list[list[int]]] = {}
-    own: list[list[int]] | None = None
     try:
-        for line in path.read_text(encoding="utf-8").splitlines():
-            head, _, rest = line.partition(" ")
-            if head == "o":
-                own = faces.setdefault(rest.strip(), [])
-            elif head == "v":
-                points.append([float(x) for x in rest.split()[:3]])
-            elif head == "f" and own is not None:
-                own.append([int(x.split("/")[0]) - 1 for x in rest.split()[:3]])
-        places = np.array(points, float).reshape(-1, 3)
+        text = path.read_text(encoding="utf-8")
+        places = np.array(_told(text, "v"), float).reshape(-1, 3)
         out: dict[str, tuple[Array, NDArray[np.integer]]] = {}
-        for name, triangles in faces.items():
-            index = np.array(triangles, int).reshape(-1, 3)
-            used, number = np.unique(index, return_inverse=True)
-            out[name] = places[used], number.reshape(-1, 3)
+        for own in re.split(r"^o ", text, flags=re.MULTILINE)[1:]:
+            name = own.partition("\n")[0].strip()
+            corners = [corner.partition("/")[0] for corner in _told(own, "f")]
+            index = np.array(corners, np.int64).reshape(-1, 3) - 1
+            out[name] = _own(places, index)
     except (ValueError, IndexError, UnicodeDecodeError) as error:
         raise PackError(f"{path.name} cannot be read: {error}") from None
     return out
+
+
+def _own(places: Array, index: NDArray[np.int64]) -> tuple[Array, NDArray[np.integer]]:
+    """The places that triangles use, of all, and the triangles by these."""
+    if not index.size:
+        return np.zeros((0, 3)), index
+    first, last = int(index.min()), int(index.max())
+    if first < 0 or last >= len(places):
+        raise ValueError(f"a face has no vertex {first + 1 if first < 0 else last + 1}")
+    used = np.zeros(last - first + 1, bool)
+    used[index - first] = True
+    return places[first : last + 1][used], np.cumsum(used)[index - first] - 1
+
+
+def _told(text: str, head: str) -> list[str]:
+    """The first three words after each ``head`` of a line."""
+    lines = re.findall(rf"^{head} (.*)$", text, re.MULTILINE)
+    return [word for line in lines for word in line.split()[:3]]
 
 
 def mesh_models(pack: Pack) -> Found:
@@ -158,7 +168,9 @@ def _moments(vertices: Array, triangles: NDArray[np.integer]) -> Array:
     area = np.linalg.norm(crosses, axis=1) / 2
     middle = area @ corner.mean(axis=1) / max(float(area.sum()), 1e-12)
     spread = area @ (corner.mean(axis=1) - middle) ** 2 / max(float(area.sum()), 1e-12)
-    used = vertices[np.unique(triangles)] if len(triangles) else np.zeros((1, 3))
+    is_used = np.zeros(len(vertices), bool)
+    is_used[triangles] = True
+    used = vertices[is_used] if len(triangles) else np.zeros((1, 3))
     sizes = np.array([np.sqrt(area.sum()), np.cbrt(mesh_volume(vertices, triangles))])
     return np.concatenate([used.min(axis=0), used.max(axis=0), middle, np.sqrt(spread), sizes])
 

@@ -54,6 +54,15 @@ class Members:
     centroid: Array
 
     @cached_property
+    def ends(self) -> dict[str, set[tuple[str, str]]]:
+        """Members and their ends by the nodes they are at."""
+        out: dict[str, set[tuple[str, str]]] = {}
+        for row in self.rows:
+            for end in ("start", "end"):
+                out.setdefault(row[end], set()).add((row["label"], end))
+        return out
+
+    @cached_property
     def chord(self) -> Array:
         """From end to end (p,)."""
         return np.linalg.norm(self.end - self.start, axis=1)
@@ -406,4 +415,4 @@ def axes_at_ends(m: Members) -> Axes:
 
 def ends_at(m: Members, node: str) -> set[tuple[str, str]]:
     """Members and their ends at a node."""
-    return {(row["label"], end) for row in m.rows for end in ("start", "end") if row[end] == node}
+    return m.ends.get(node, set())

@@ -373,5 +373,6 @@ def _distances(line: Array, places: Array) -> Array:
 
 
 def mesh_volume(vertices: Array, triangles: NDArray[np.integer]) -> float:
-    p = vertices[triangles]
-    return float(np.einsum("ij,ij->", p[:, 0], np.cross(p[:, 1], p[:, 2])) / 6)
+    (ax, ay, az), (bx, by, bz), (cx, cy, cz) = np.moveaxis(vertices[triangles], 0, -1)
+    each = ax * (by * cz - bz * cy) + ay * (bz * cx - bx * cz) + az * (bx * cy - by * cx)
+    return float(each.sum() / 6)
