@@ -373,6 +373,6 @@ def _distances(line: Array, places: Array) -> Array:
 
 
 def mesh_volume(vertices: Array, triangles: NDArray[np.integer]) -> float:
-    (ax, ay, az), (bx, by, bz), (cx, cy, cz) = np.moveaxis(vertices[triangles], 0, -1)
-    each = ax * (by * cz - bz * cy) + ay * (bz * cx - bx * cz) + az * (bx * cy - by * cx)
-    return float(each.sum() / 6)
+    a, b, c = np.moveaxis(vertices[triangles], 2, 0).transpose(2, 0, 1)
+    twice = [b[k - 2] * c[k - 1] - b[k - 1] * c[k - 2] for k in range(3)]
+    return float(sum(a[k] @ twice[k] for k in range(3)) / 6)
