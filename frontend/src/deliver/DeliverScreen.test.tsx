@@ -1,7 +1,5 @@
 // @vitest-environment jsdom
-import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { cleanup, fireEvent, render, screen } from "@testing-library/react";
-import { MemoryRouter, Route, Routes } from "react-router-dom";
 import { afterEach, beforeEach, expect, it, vi } from "vitest";
 import { setCatalogue } from "../api/catalogue";
 import { api, type Outcome } from "../api/client";
@@ -24,7 +22,7 @@ const PACK = {
   ...{ held_back: false, not_made: [], seconds: 1 },
 };
 
-const opened = new Opened("hall");
+let opened = new Opened("hall");
 const post = vi.spyOn(api, "POST");
 const outcome = (id: string, gives: string, status = "done") =>
   ({ id, kind: id, gives, status, key: id, figures: [] }) as unknown as Outcome;
@@ -32,15 +30,9 @@ const outcome = (id: string, gives: string, status = "done") =>
 function shown(...outcomes: Outcome[]) {
   opened.live.setState({ outcomes: Object.fromEntries(outcomes.map((o) => [o.id, o])), head: 3 });
   render(
-    <QueryClientProvider client={new QueryClient()}>
-      <MemoryRouter initialEntries={["/p/hall/deliver"]}>
-        <Within opened={opened}>
-          <Routes>
-            <Route path="/p/:project/deliver" element={<DeliverScreen />} />
-          </Routes>
-        </Within>
-      </MemoryRouter>
-    </QueryClientProvider>,
+    <Within opened={opened}>
+      <DeliverScreen />
+    </Within>,
   );
 }
 const box = (name: RegExp) => screen.getByRole<HTMLInputElement>("checkbox", { name });
@@ -48,6 +40,7 @@ const asked = () =>
   (post.mock.calls.at(-1) as unknown as [string, { body: { files: string[] } }])[1].body.files;
 
 beforeEach(() => {
+  opened = new Opened("hall");
   setCatalogue({
     types: [],
     schedules: [],
@@ -84,6 +77,28 @@ it("leaves out what is turned off, and says what clauses could not be made", asy
   fireEvent.click(screen.getByRole("button", { name: "Write the pack" }));
   await screen.findByTestId("pack");
   expect(asked()).toEqual([]);
+});
+
+it("goes on writing while one looks elsewhere, and still tells of it when one comes back", async () => {
+  let done: (answer: unknown) => void = () => {};
+  post.mockReturnValue(
+    new Promise((resolve) => {
+      done = resolve;
+    }) as never,
+  );
+  shown(outcome("frame", "Structure"));
+  fireEvent.click(box(/Machine files/));
+  fireEvent.click(screen.getByRole("button", { name: "Write the pack" }));
+  cleanup();
+  shown(outcome("frame", "Structure"));
+  expect(screen.getByRole<HTMLButtonElement>("button", { name: "Writing …" }).disabled).toBe(true);
+  expect(box(/Machine files/).checked).toBe(true);
+  cleanup();
+  done({ data: PACK, response: new Response() });
+  await vi.waitFor(() => expect(opened.delivery.state.getState().writing).toBe(false));
+  shown(outcome("frame", "Structure"));
+  expect(screen.getByText(/All 1 checks passed/)).toBeTruthy();
+  expect(post).toHaveBeenCalledTimes(1);
 });
 
 it("says why a pack was not written", async () => {

@@ -1,9 +1,8 @@
-import { useMutation } from "@tanstack/react-query";
-import { useRef, useState } from "react";
-import { useParams } from "react-router-dom";
+import { useEffect, useRef } from "react";
+import { useStore } from "zustand";
 import { catalogue } from "../api/catalogue";
-import { answered, api, type PackMessage } from "../api/client";
-import { useLive } from "../state/opened";
+import type { PackMessage } from "../api/client";
+import { useLive, useOpened } from "../state/opened";
 import { Button } from "../ui/Button";
 import { ProgressBar } from "../ui/ProgressBar";
 import { canWrite } from "./groups";
@@ -21,31 +20,21 @@ interface Check {
 
 /** Choose the files, see what guards them, download the pack. */
 export function DeliverScreen() {
-  const { project = "" } = useParams();
+  const { project, delivery } = useOpened();
+  const { turned, writing, pack, madeAt, problem } = useStore(delivery.state);
   const outcomes = useLive((s) => s.outcomes);
   const head = useLive((s) => s.head);
   const progress = useLive((s) => s.progress);
-  /** Groups whose box was turned from what it is at first. */
-  const [turned, setTurned] = useState<ReadonlySet<string>>(new Set());
-  const [madeAt, setMadeAt] = useState(0);
   const report = useRef<HTMLDivElement>(null);
   const made = Object.values(outcomes);
   const all = catalogue().pack_groups.map((g) => ({ ...g, able: canWrite(g, made) }));
   const wanted = (g: (typeof all)[number]) => g.able && g.on_request === turned.has(g.key);
   const failed = made.filter((o) => o.status === "failed");
   const files = all.filter(wanted).map((g) => g.key);
-  const pack = useMutation({
-    mutationFn: () =>
-      answered(api.POST("/api/projects/{project}/pack", { params: { path: { project } }, body: { files } })),
-    onMutate: () => setMadeAt(head),
-    // What came of it stands at the top.
-    onSuccess: () => report.current?.scrollTo({ top: 0 }),
-  });
-  const toggle = (key: string) => {
-    const next = new Set(turned);
-    next.has(key) ? next.delete(key) : next.add(key);
-    setTurned(next);
-  };
+  // What came of it stands at the top.
+  useEffect(() => {
+    if (pack) report.current?.scrollTo({ top: 0 });
+  }, [pack]);
   return (
     <main className="mx-auto grid w-full max-w-5xl grid-cols-[22rem_minmax(0,1fr)] gap-10 overflow-hidden px-8">
       <section className="flex min-h-0 flex-col pt-6">
@@ -64,7 +53,7 @@ export function DeliverScreen() {
                 className="accent-plum"
                 disabled={!g.able}
                 checked={wanted(g)}
-                onChange={() => toggle(g.key)}
+                onChange={() => delivery.toggle(g.key)}
               />
               <span>
                 {g.title}
@@ -85,24 +74,22 @@ export function DeliverScreen() {
           <Button
             tone="live"
             className="!px-4 !py-1.5"
-            disabled={pack.isPending}
-            onClick={() => pack.mutate()}
+            disabled={writing}
+            onClick={() => void delivery.write(files, head)}
           >
-            {pack.isPending ? "Writing …" : "Write the pack"}
+            {writing ? "Writing …" : "Write the pack"}
           </Button>
-          {pack.isPending && (
+          {writing && (
             <p className="mt-2 flex items-center gap-2 text-[13px] text-soft">
               <ProgressBar share={progress?.share ?? 0} />
               {progress?.what ?? ""}
             </p>
           )}
-          {pack.error && (
-            <p className="mt-2 rounded-sm bg-brick-pale px-2 py-1 text-brick">{pack.error.message}</p>
-          )}
+          {problem && <p className="mt-2 rounded-sm bg-brick-pale px-2 py-1 text-brick">{problem}</p>}
         </div>
       </section>
       <div className="min-h-0 overflow-y-auto py-6" ref={report}>
-        {pack.data ? <PackReport project={project} pack={pack.data} stale={madeAt !== head} /> : <Guards />}
+        {pack ? <PackReport project={project} pack={pack} stale={madeAt !== head} /> : <Guards />}
       </div>
     </main>
   );

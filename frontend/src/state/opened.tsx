@@ -3,6 +3,7 @@ import { type StoreApi, useStore } from "zustand";
 import { Channel, type Live } from "../live/live";
 import { rehearse } from "../view/rehearsal";
 import { Viewport } from "../view/viewport";
+import { Delivery } from "./delivery";
 import { Margin, type Notes } from "./margin";
 import { type ViewState, viewingOf } from "./view";
 
@@ -27,11 +28,13 @@ export class Opened {
   readonly live: StoreApi<Live>;
   readonly viewing = viewingOf();
   readonly margin: Margin;
+  readonly delivery: Delivery;
   private own: Viewport | null = null;
 
   constructor(readonly project: string) {
     this.channel = new Channel(project);
     this.live = this.channel.live;
+    this.delivery = new Delivery(project);
     this.margin = new Margin(project, (problem) => this.live.setState({ problem }));
   }
 

@@ -52,7 +52,7 @@ export function Guide({ kinds, before, open, onOpenChange, onChoose }: Props) {
               }}
             />
             <nav className="flex gap-3 text-sm text-soft" aria-label="Groups">
-              {groups.map(([group]) => (
+              {(text.trim() ? [] : groups).map(([group]) => (
                 <a
                   key={group}
                   href={`#guide-${group}`}
