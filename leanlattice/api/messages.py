@@ -9,6 +9,7 @@ from pydantic import BaseModel, Field
 from ..clauses.base import Choice, Clause, Notice, Remedy, Segment, Take, ValueSpec
 from ..clauses.guide import GUIDE
 from ..clauses.registry import CLAUSE_TYPES, group_of
+from ..clauses.said import said
 from ..clauses.sought import SOUGHT_BY
 from ..clauses.sources import SOURCES
 from ..core.results import RESULT_TYPES
@@ -159,12 +160,25 @@ class FigureMessage(BaseModel):
     at: tuple[float, float, float] | None = None
 
 
+class LengthMessage(BaseModel):
+    """A length in a sentence, or several that go together: their ``values`` in a ``unit``; the
+    ``words`` for them, which stand ``at`` a place, and the ``form`` of these with braces in the
+    place of each."""
+
+    at: int
+    words: str
+    values: list[float]
+    unit: Literal["m", "mm"]
+    form: str
+
+
 class RemedyMessage(BaseModel):
     """An edit that would help: a clause of ``kind`` with ``values`` before the one that warns or
     ``below`` it, the clause that is ``moved`` before it, what it is to work ``on`` by input, or
     ``values`` for ``clause``."""
 
     title: str
+    lengths: list[LengthMessage]
     kind: str
     below: bool
     moved: str
@@ -177,6 +191,7 @@ class NoticeMessage(BaseModel):
     """A warning; ``which`` of the things ``of`` a kind it is about are those of a ``clause``."""
 
     text: str
+    lengths: list[LengthMessage]
     of: str
     which: list[int]
     clause: str
@@ -202,6 +217,7 @@ class OutcomeMessage(BaseModel):
     figures: list[FigureMessage]
     warnings: list[NoticeMessage]
     error: str
+    error_lengths: list[LengthMessage]
     error_code: str
     error_value: str | None
     error_at: tuple[float, float, float] | None
@@ -217,10 +233,15 @@ class OutcomeMessage(BaseModel):
     """Whether things of those of its own type have the same numbers in its result."""
 
 
+def _lengths(text: str) -> list[LengthMessage]:
+    return [LengthMessage(**length._asdict()) for length in said(text).lengths]
+
+
 def _remedies(o: Outcome, remedies: tuple[Remedy, ...]) -> list[RemedyMessage]:
     return [
         RemedyMessage(
             title=r.title,
+            lengths=_lengths(r.title),
             kind=r.kind,
             below=r.below,
             moved=r.moved,
@@ -236,6 +257,7 @@ def notice_message(o: Outcome, notice: Notice) -> NoticeMessage:
     """A notice of an outcome."""
     return NoticeMessage(
         text=notice.text,
+        lengths=_lengths(notice.text),
         of=notice.of,
         which=list(notice.which),
         clause=o.source(notice.input, notice.place) or o.id,
@@ -258,6 +280,7 @@ def outcome_message(o: Outcome) -> OutcomeMessage:
         figures=[FigureMessage(name=name, **vars(figure)) for name, figure in o.figures.items()],
         warnings=[notice_message(o, w) for w in o.warnings],
         error=o.error,
+        error_lengths=_lengths(o.error),
         error_code=o.error_code,
         error_value=o.error_value,
         error_at=o.error_at,

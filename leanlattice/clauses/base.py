@@ -15,6 +15,7 @@ from pydantic import BaseModel, ConfigDict, ValidationError
 from pydantic_core import ErrorDetails
 
 from .codes import TEXTS, text_of
+from .said import said
 from .values import (
     Choice,
     Handle,
@@ -96,6 +97,9 @@ class Remedy:
     takes: Mapping[str, tuple[str, ...]] = field(default_factory=dict)
     on: Mapping[str, str] = field(default_factory=dict)
 
+    def __post_init__(self) -> None:
+        object.__setattr__(self, "title", said(self.title))
+
 
 class ClauseError(Exception):
     """A clause cannot do its work: a sentence that names the value at fault and what would work.
@@ -109,9 +113,10 @@ class ClauseError(Exception):
         remedies: tuple[Remedy, ...] = (),
         code: str = "",
     ) -> None:
-        super().__init__(text)
+        self.text = said(text)
+        super().__init__(self.text)
         _check_code(code, remedies)
-        self.text, self.value, self.remedies, self.code = text, value, remedies, code
+        self.value, self.remedies, self.code = value, remedies, code
         self.at = None if at is None else [float(x) for x in at]
 
     @classmethod
@@ -192,6 +197,7 @@ class Notice:
 
     def __post_init__(self) -> None:
         _check_code(self.code, self.remedies)
+        object.__setattr__(self, "text", said(self.text))
 
     @classmethod
     def coded(cls, code: str, facts: Mapping[str, Any], **fields: Any) -> Notice:

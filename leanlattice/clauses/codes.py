@@ -8,6 +8,8 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Any
 
+from .said import filled
+
 __all__ = ["TEXTS", "text_of"]
 
 TEXTS: dict[str, str] = {
@@ -232,5 +234,6 @@ TEXTS: dict[str, str] = {
 
 
 def text_of(code: str, facts: Mapping[str, Any]) -> str:
-    """The sentence of a code; raises ``KeyError`` for a code or a fact that is not there."""
-    return TEXTS[code].format(**facts)
+    """The sentence of a code, its lengths marked; raises ``KeyError`` for a code or a fact that is
+    not there."""
+    return filled(TEXTS[code], facts)

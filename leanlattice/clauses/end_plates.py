@@ -28,6 +28,7 @@ from .base import (
 )
 from .catalogue import SHEET_WORDS
 from .frame.plated import WHY as NOT_PLATED
+from .said import mm
 
 __all__ = ["MakeEndPlates"]
 
@@ -77,7 +78,8 @@ class MakeEndPlates(Clause):
         least = least_beyond(hole)
         if self.beyond < least - 1e-9:
             raise ClauseError(
-                f"{self.beyond:g} mm beyond members has no room for {self.bolt}; {least:.1f} mm or "
+                f"{mm(self.beyond)} beyond members has no room for {self.bolt}; {mm(least, '.1f')} "
+                "or "
                 "more works, or smaller bolts.",
                 "beyond",
             )
@@ -90,7 +92,7 @@ class MakeEndPlates(Clause):
                 "members that are not cut for plates; “Stand ends on plates” before this does it"
             ),
             Fault.NARROW: Why(
-                f"holes less than {APART * boring.hole * 1000:.1f} mm apart; fewer, or smaller "
+                f"holes less than {mm(APART * boring.hole * 1000, '.1f')} apart; fewer, or smaller "
                 "bolts, would do",
                 "bolts",
             ),

@@ -28,6 +28,7 @@ from .base import (
     headline,
     number,
 )
+from .said import mm
 
 __all__ = ["MakeHubs"]
 
@@ -110,13 +111,13 @@ class MakeHubs(Clause):
             Fault.CLOSE: Why("members less than 8° apart, whose seats would take too large a hub"),
             Fault.SMALL: Why(
                 "no room for all seats on a hub of the radius that was asked for where it is "
-                f"framed; {least[Fault.SMALL]:,.0f} mm or more does for all"
+                f"framed; {mm(least[Fault.SMALL], ',.0f')} or more does for all"
             ),
             Fault.NARROW: Why("a seat too small for its hole; smaller bolts would do", "bolt"),
             Fault.MOVED: Why(MOVED),
             Fault.MET: Why(
                 "holes that meet each other; less deep ones would do, or hubs of "
-                f"{least[Fault.MET]:,.0f} mm radius or more where it is framed",
+                f"{mm(least[Fault.MET], ',.0f')} radius or more where it is framed",
                 "deep",
             ),
         }
@@ -139,7 +140,7 @@ def _too_large(structure: Structure, seats: HubSeats) -> list[Notice]:
     label = names_of_structure(structure).nodes(seats.nodes[[worst]])[0]
     text = (
         f"{counted(large.size, 'hub is', 'hubs are')} over {LARGE:g} times as large as the widest "
-        f"seat, {label} the most with {radius[worst] * 1000:.0f} mm radius: members meet at "
+        f"seat, {label} the most with {mm(radius[worst] * 1000, '.0f')} radius: members meet at "
         f"{np.degrees(angle[worst]):.0f}° there. Members further apart, or slimmer ones, would take "
         "smaller hubs."
     )

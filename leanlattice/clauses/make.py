@@ -26,6 +26,7 @@ from .base import (
 )
 from .catalogue import SERIES
 from .frame.common import structure_figures
+from .said import metres
 
 __all__ = ["CutBars", "Name"]
 
@@ -127,8 +128,9 @@ class CutBars(Clause):
         worst = int(long[np.argmax(lengths[long])])
         label = names_of_structure(plan.structure).members(np.array([worst]))[0]
         text = (
-            f"{long.size} member{'s are' if long.size > 1 else ' is'} longer than a bar of {plan.longest:g} m, the "
-            f"longest {label} with {lengths[worst]:.2f} m; longer bars or more "
+            f"{long.size} member{'s are' if long.size > 1 else ' is'} longer than a bar of "
+            f"{metres(plan.longest)}, the "
+            f"longest {label} with {metres(lengths[worst], '.2f')}; longer bars or more "
             "bays would work."
         )
         which = tuple(map(int, long[:2000]))

@@ -29,6 +29,7 @@ from .base import (
     number,
 )
 from .catalogue import ANGLE_WORDS, SHEET_WORDS
+from .said import mm
 
 __all__ = ["MakeNodePlates"]
 
@@ -113,8 +114,8 @@ class MakeNodePlates(Clause):
             return []
         have = counted(len(far), "node plate cut alike has", "node plates cut alike have")
         text = (
-            f"{have} arms up to {off.max():.1f} mm off their members, and bolts of {self.bolt} "
-            f"can move by {play:g} mm in their holes; a smaller tolerance of kinds would work."
+            f"{have} arms up to {mm(off.max(), '.1f')} off their members, and bolts of {self.bolt} "
+            f"can move by {mm(play)} in their holes; a smaller tolerance of kinds would work."
         )
         x, y, z = plates.structure.places[plates.arms.nodes[plates.arms.plate[off.argmax()]]]
         return [Notice(text, "plate", tuple(map(int, far[:2000])), (x, y, z), "tolerance")]
@@ -128,7 +129,9 @@ class MakeNodePlates(Clause):
         """Why nodes have no plate; where bolts are at fault, with the width that they need."""
         if self.joint == "slots":
             return WHY
-        least = f"{self._joint().least_width * 1000:.1f} mm wide or more works, or smaller bolts"
+        least = (
+            f"{mm(self._joint().least_width * 1000, '.1f')} wide or more works, or smaller bolts"
+        )
         text, value = WHY[Fault.NARROW]
         return WHY | {Fault.NARROW: Why(f"{text}; {least}", value)}
 

@@ -12,6 +12,7 @@ from ..core.panels.edges import APART, BESIDE, Edges
 from ..core.panels.outlines import PanelOutlines, outlines_of_panels
 from ..core.panels.panels import Panels
 from .base import Clause, ClauseError, Figure, Made, Notice, Take, Work, choice, headline, number
+from .said import mm
 from .twisted import twist_figures
 
 __all__ = ["WorkPanelEdges"]
@@ -70,8 +71,9 @@ class WorkPanelEdges(Clause):
         least = BESIDE * self.hole
         if self.rim < least * (1 - EXACT):
             raise ClauseError(
-                f"Holes of {self.hole:g} mm, their middles {self.rim:g} mm from edges, leave too "
-                f"little beside them; {least:.4g} mm, {BESIDE:g} times as much as they measure, "
+                f"Holes of {mm(self.hole)}, their middles {mm(self.rim)} from edges, leave too "
+                f"little beside them; {mm(least, '.4g')}, {BESIDE:g} times as much as they "
+                "measure, "
                 "or more would work.",
                 "rim",
             )
@@ -80,9 +82,9 @@ class WorkPanelEdges(Clause):
         if self.spacing / 2 < APART * self.hole * (1 - EXACT):
             # Between two corners there may be twice as many as would be needed, just about.
             raise ClauseError(
-                f"Holes of {self.hole:g} mm may come nearer to each other than {APART:g} times as "
-                f"much where they stand at most {self.spacing:g} mm apart; "
-                f"{2 * APART * self.hole:.4g} mm or more would work.",
+                f"Holes of {mm(self.hole)} may come nearer to each other than {APART:g} times as "
+                f"much where they stand at most {mm(self.spacing)} apart; "
+                f"{mm(2 * APART * self.hole, '.4g')} or more would work.",
                 "spacing",
             )
         return Edges(radius, self.hole / 1000, self.rim / 1000, self.spacing / 1000)
@@ -117,8 +119,8 @@ class WorkPanelEdges(Clause):
         ]
 
     def _wanted(self) -> str:
-        rounded = f"corners of {self.radius:g} mm radius" if self.corners == "round" else ""
-        holes = f"holes of {self.hole:g} mm, {self.rim:g} mm from their edges"
+        rounded = f"corners of {mm(self.radius)} radius" if self.corners == "round" else ""
+        holes = f"holes of {mm(self.hole)}, {mm(self.rim)} from their edges"
         return " and ".join(filter(None, [rounded, holes if self.holes != "none" else ""]))
 
     def _smaller(self) -> str:

@@ -37,6 +37,7 @@ from .base import (
 from .by_size import JOINTS, SHEETS
 from .catalogue import SERIES, SHEET_WORDS
 from .frame.common import CELLS, NET, CellsWanted, marked_cells
+from .said import mm
 from .twisted import twist_figures
 
 __all__ = ["PanelCells"]
@@ -252,9 +253,9 @@ def _closing(panels: Panels, off: NDArray[np.float64]) -> list[Notice]:
     x, y, z = panels.places[panels.corners[worst]].tolist()
     beside = counted(len(which), "panel", "panels")
     text = (
-        f"Joints of {panels.joint * 1000:g} mm may close beside {beside}, "
-        f"as those cut alike are off their corners by up to {off.max():.1f} mm; joints of "
-        f"{needed:g} mm, or a smaller tolerance of types, would work."
+        f"Joints of {mm(panels.joint * 1000)} may close beside {beside}, "
+        f"as those cut alike are off their corners by up to {mm(off.max(), '.1f')}; joints of "
+        f"{mm(needed)}, or a smaller tolerance of types, would work."
     )
     return [Notice(text, "panel", tuple(map(int, which[:2000])), (x, y, z), "joint")]
 
@@ -281,7 +282,7 @@ def _in_members(panels: Panels, structure: Structure, beside: MemberHeights) -> 
         "depth": into[worst] * 1000,
         "needed": needed,
     }
-    remedy = Remedy(f"Raise the panels by {needed:g} mm", {"seat": "raised", "height": needed})
+    remedy = Remedy(f"Raise the panels by {mm(needed)}", {"seat": "raised", "height": needed})
     which = tuple(map(int, np.unique(panel[clash])[:2000]))
     clashing = Notice.coded(
         "panels in members",
@@ -313,7 +314,7 @@ def _leaning(panels: Panels) -> list[Notice]:
         which=tuple(map(int, which[:2000])),
         at=(x, y, z),
         value="joint",
-        remedies=(Remedy(f"Joints of {needed:g} mm", {"joint": needed}),) if needed <= 500 else (),
+        remedies=(Remedy(f"Joints of {mm(needed)}", {"joint": needed}),) if needed <= 500 else (),
     )
     return [notice]
 
@@ -327,8 +328,10 @@ def _split(panels: Panels, net: Net, tolerance: float) -> list[Notice]:
     pieces = np.flatnonzero(np.isin(panels.cell, cells))
     several = cells.size > 1
     text = (
-        f"{cells.size} of {net.cell_count} cells {'are' if several else 'is'} not flat within {tolerance:g} mm "
-        f"and {'were' if several else 'was'} split; the worst is {net.flatness[worst] * 1000:.1f} mm out."
+        f"{cells.size} of {net.cell_count} cells {'are' if several else 'is'} not flat within "
+        f"{mm(tolerance)} "
+        f"and {'were' if several else 'was'} split; the worst is "
+        f"{mm(net.flatness[worst] * 1000, '.1f')} out."
     )
     return [
         Notice(

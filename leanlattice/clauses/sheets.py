@@ -32,6 +32,7 @@ from .base import (
     number,
 )
 from .catalogue import SHEET_WORDS
+from .said import mm, mm_by
 
 __all__ = ["SetOut", "SheetStock"]
 
@@ -221,8 +222,8 @@ class SetOut(Clause):
             size = least_usual(parts, self.turns, self.margin)
         if 2 * self.margin >= min(size):
             raise ClauseError(
-                f"A margin of {self.margin:g} mm leaves nothing of a sheet {size[0]:g} × "
-                f"{size[1]:g} mm; less than {min(size) / 2:g} mm works.",
+                f"A margin of {mm(self.margin)} leaves nothing of a sheet "
+                f"{mm_by(*size)}; less than {mm(min(size) / 2)} works.",
                 "margin",
             )
         return Stock(*size, self.margin, self.spacing, 0, self.price)
@@ -234,7 +235,7 @@ class SetOut(Clause):
         off = [k for k in range(parts.count) if on.layout.sheet[on.rows[0, k]] < 0]
         can_splice = parts.of == "rib" and not result.whole
         small = (
-            f"too small for a joint of {parts.joint:g} mm and left out; a narrower joint or "
+            f"too small for a joint of {mm(parts.joint)} and left out; a narrower joint or "
             "fewer bays would work"
         )
         too_small = _notice(parts.of, parts.missing.tolist(), parts.missing_labels, small)
@@ -265,19 +266,20 @@ class SetOut(Clause):
         size = least_usual(parts, self.turns, self.margin)
         if size[0] * size[1] <= own.width * own.height:
             return ()
-        return (Remedy(f"Take sheets of {size[0]:g} × {size[1]:g} mm", {"size": "usual"}),)
+        return (Remedy(f"Take sheets of {mm_by(*size)}", {"size": "usual"}),)
 
     def _splice(self, own: Stock) -> Remedy:
         low, high = (side - 2 * self.margin for side in sorted((own.width, own.height)))
-        title = f"Splice ribs longer than {high:g} mm"
+        title = f"Splice ribs longer than {mm(high)}"
         return Remedy(title, {"longest": high, "tallest": low}, "splice-ribs")
 
     def cutting(self) -> Cutting:
         tool = self.tool if self.path == "beside" else 0.0
         if tool > self.spacing:
             raise ClauseError(
-                f"A tool {self.tool:g} mm wide does not pass between parts {self.spacing:g} mm apart; a spacing of "
-                f"{self.tool:g} mm or more works.",
+                f"A tool {mm(self.tool)} wide does not pass between parts {mm(self.spacing)} "
+                "apart; a spacing of "
+                f"{mm(self.tool)} or more works.",
                 "spacing",
             )
         return Cutting(
@@ -364,7 +366,8 @@ class SetOut(Clause):
                 which = f"{len(stuck)} part has" if len(stuck) == 1 else f"{len(stuck)} parts have"
                 out.append(
                     Notice(
-                        f"{which} slots or openings a tool {tool:g} mm wide does not get into: {listed(stuck, 6)}.",
+                        f"{which} slots or openings a tool {mm(tool)} wide does not get into: "
+                        f"{listed(stuck, 6)}.",
                         value="tool",
                     )
                 )

@@ -30,6 +30,7 @@ from .base import (
     number,
 )
 from .catalogue import ANGLE_WORDS, SHEET_AND_FILM_WORDS
+from .said import mm, mm_by
 
 __all__ = ["CutStrips"]
 
@@ -130,8 +131,8 @@ class CutStrips(Clause):
         joint = Joint(deep, diameter, self.every / 1000)
         if deep < joint.least:
             raise ClauseError(
-                f"Flaps {self.deep:g} mm deep have no room for holes {self.diameter:g} mm wide; "
-                f"{joint.least * 1000:.1f} mm or more works.",
+                f"Flaps {mm(self.deep)} deep have no room for holes {mm(self.diameter)} wide; "
+                f"{mm(joint.least * 1000, '.1f')} or more works.",
                 "deep",
             )
         return joint
@@ -147,8 +148,8 @@ class CutStrips(Clause):
             size = getattr(self, name)
             if size <= 2000 * joint.deep:
                 raise ClauseError(
-                    f"Strips {size:g} mm wide have no room for flaps {self.deep:g} mm deep on both "
-                    f"sides; more than {2000 * joint.deep:g} mm works.",
+                    f"Strips {mm(size)} wide have no room for flaps {mm(self.deep)} deep on both "
+                    f"sides; more than {mm(2000 * joint.deep)} works.",
                     name,
                 )
 
@@ -160,7 +161,7 @@ class CutStrips(Clause):
             self._of_seams(strips, strips.lapped, "a flap that would lie over a strip", "deep"),
         ]
         if self.joint == "holes":
-            what = f"no room for a hole {self.diameter:g} mm wide"
+            what = f"no room for a hole {mm(self.diameter)} wide"
             told.append(self._of_seams(strips, flaps.half[bare], what, "diameter"))
         return self._too_large(strips) + [notice for notice in told if notice.which]
 
@@ -185,7 +186,7 @@ class CutStrips(Clause):
         more = " …" if len(large) > 5 else ""
         text = (
             f"{counted(len(large), 'strip', 'strips')} cannot be parted and "
-            f"{'is' if len(large) == 1 else 'are'} larger than {self.length:g} × {self.width:g} mm "
+            f"{'is' if len(large) == 1 else 'are'} larger than {mm_by(self.length, self.width)} "
             f"with flaps, or would lie over themselves: {shown}{more}; a smaller module, larger "
             "strips, or another way would work."
         )

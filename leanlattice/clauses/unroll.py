@@ -24,6 +24,7 @@ from .base import (
     number,
 )
 from .catalogue import SHEET_WORDS
+from .said import metres, mm_by
 
 __all__ = ["Unroll"]
 
@@ -90,15 +91,13 @@ class Unroll(Clause):
         )
         large = (
             f"{counted(len(unrolled.large), 'part is', 'parts are')} of one cell and larger than "
-            f"{self.length:g} × {self.width:g} mm; a smaller module, or larger sheets, would work."
+            f"{mm_by(self.length, self.width)}; a smaller module, or larger sheets, would work."
         )
         out = _of_parts(unrolled, much, stretched, "stretch")
         out += _of_parts(unrolled, unrolled.large, large, "width")
         if unrolled.clamped:
             count = counted(unrolled.clamped, "opening has", "openings have")
-            text = (
-                f"{count} no room for a radius of {self.radius:g} m and got the largest that fits."
-            )
+            text = f"{count} no room for a radius of {metres(self.radius)} and got the largest that fits."
             out.append(Notice(text, value="radius"))
         return out
 

@@ -290,7 +290,7 @@ def _completed(
     except Cancelled:
         raise
     except ClauseError as error:
-        told = error.text
+        told = str(error)
     except Exception as fault:  # what is there stays, whatever figures there are not
         told = f"{type(fault).__name__}: {fault}"
     else:

@@ -1264,6 +1264,27 @@ export interface components {
             over: string;
         };
         /**
+         * LengthMessage
+         * @description A length in a sentence, or several that go together: their ``values`` in a ``unit``; the
+         *     ``words`` for them, which stand ``at`` a place, and the ``form`` of these with braces in the
+         *     place of each.
+         */
+        LengthMessage: {
+            /** At */
+            at: number;
+            /** Words */
+            words: string;
+            /** Values */
+            values: number[];
+            /**
+             * Unit
+             * @enum {string}
+             */
+            unit: "m" | "mm";
+            /** Form */
+            form: string;
+        };
+        /**
          * Margin
          * @description What is kept of a project beside its statement.
          */
@@ -1417,6 +1438,8 @@ export interface components {
         NoticeMessage: {
             /** Text */
             text: string;
+            /** Lengths */
+            lengths: components["schemas"]["LengthMessage"][];
             /** Of */
             of: string;
             /** Which */
@@ -1464,6 +1487,8 @@ export interface components {
             warnings: components["schemas"]["NoticeMessage"][];
             /** Error */
             error: string;
+            /** Error Lengths */
+            error_lengths: components["schemas"]["LengthMessage"][];
             /** Error Code */
             error_code: string;
             /** Error Value */
@@ -1609,6 +1634,8 @@ export interface components {
         RemedyMessage: {
             /** Title */
             title: string;
+            /** Lengths */
+            lengths: components["schemas"]["LengthMessage"][];
             /** Kind */
             kind: string;
             /** Below */

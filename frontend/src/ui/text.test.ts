@@ -1,5 +1,8 @@
-import { expect, test } from "vitest";
-import { figureText } from "./text";
+import { afterEach, expect, test } from "vitest";
+import { useLengths } from "./lengths";
+import { figureText, saidText } from "./text";
+
+afterEach(() => useLengths.setState({ system: "metric" }));
 
 test.each([
   [-0.0004, "mm", 0, "0\u202fmm"],
@@ -12,3 +15,15 @@ test.each([
 });
 
 test("words stay as they are", () => expect(figureText("flat", "m", 2)).toBe("flat"));
+
+test("lengths in a sentence are written as the project has them, each in its place", () => {
+  const lengths = [
+    { at: 10, words: "304.8 × 152.4 mm", values: [304.8, 152.4], unit: "mm", form: "{} × {}" },
+    { at: 30, words: "(3.05, 0.00, 0.30) m", values: [3.048, 0, 0.3048], unit: "m", form: "({}, {}, {})" },
+  ] as const;
+  const text = "A sheet of 304.8 × 152.4 mm at (3.05, 0.00, 0.30) m is one of 2.";
+  const told = lengths.map((l) => ({ ...l, at: text.indexOf(l.words), values: [...l.values] }));
+  expect(saidText(text, told)).toBe(text);
+  useLengths.setState({ system: "feet" });
+  expect(saidText(text, told)).toBe("A sheet of 12″ × 6″ at (10′, 0″, 1′) is one of 2.");
+});

@@ -1,3 +1,4 @@
+import type { Schemas } from "../api/client";
 import { feetText, inFeet } from "./lengths";
 
 /** Square metres. */
@@ -47,4 +48,14 @@ export function whenText(iso: string): string {
   if (minutes < 1) return "just now";
   if (minutes < 60) return `${Math.round(minutes)} min ago`;
   return date.toLocaleString("en-GB", { day: "numeric", month: "short", hour: "2-digit", minute: "2-digit" });
+}
+
+/** A sentence with its lengths written as the project has them. */
+export function saidText(text: string, lengths: readonly Schemas["LengthMessage"][]): string {
+  return lengths.reduceRight((told, { at, words, values, unit, form }) => {
+    if (!inFeet(unit)) return told;
+    const left = values.map((value) => feetText(value, unit));
+    const own = form.replace(/\{\}/g, () => left.shift() ?? "");
+    return told.slice(0, at) + own + told.slice(at + words.length);
+  }, text);
 }

@@ -1,9 +1,10 @@
 // @vitest-environment jsdom
-import { cleanup, fireEvent, render, screen } from "@testing-library/react";
+import { act, cleanup, fireEvent, render, screen } from "@testing-library/react";
 import { Box3, Vector3 } from "three";
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
 import type { Remedy } from "../api/client";
 import { Opened, Within } from "../state/opened";
+import { useLengths } from "../ui/lengths";
 import type { Viewport } from "../view/viewport";
 import { RemarkLine } from "./RemarkLine";
 import type { Remark } from "./remarks";
@@ -14,10 +15,11 @@ const extent = new Box3(new Vector3(0, 0, 0), new Vector3(6, 4, 3));
 vi.spyOn(opened, "viewport", "get").mockReturnValue({ extent } as Viewport);
 const restart = vi.spyOn(opened.channel, "restart").mockImplementation(() => {});
 
-const plain = { kind: "", moved: "", below: false, clause: "ribs", values: {}, on: {} };
+const plain = { kind: "", moved: "", below: false, clause: "ribs", values: {}, on: {}, lengths: [] };
 const told = (remedy: Partial<Remedy>, of: Partial<Remark> = {}) => {
   const remark: Remark = {
     ...{ clause: "ribs", tone: "amber", text: "Ribs lock.", at: null, of: "", which: [], made: "ribs" },
+    lengths: [],
     remedies: [{ ...plain, title: "Mend it", ...remedy }],
     ...of,
   };
@@ -30,6 +32,8 @@ const told = (remedy: Partial<Remedy>, of: Partial<Remark> = {}) => {
 };
 const made = () => edit.mock.calls.map(([e]) => e);
 
+afterEach(cleanup);
+
 describe("what would mend a warning", () => {
   beforeEach(() => {
     edit.mockClear();
@@ -37,7 +41,6 @@ describe("what would mend a warning", () => {
     const clauses = ["body", "ribs", "boards"].map((id) => ({ id, kind: id, values: {} }));
     opened.live.setState({ statement: { clauses } as never });
   });
-  afterEach(cleanup);
 
   it("is a clause before the one that warns, or below it", () => {
     told({ kind: "weld", values: { distance: 3 } });
@@ -80,4 +83,31 @@ it("shows the place it speaks of", () => {
   told({}, { at: [1, 2, 3] });
   fireEvent.click(screen.getByRole("button", { name: "Show me" }));
   expect(opened.viewing.getState().goTo).toMatchObject({ items: [], at: [1, 2, 3], count: 1 });
+});
+
+it("is told in feet and inches where the project has them", () => {
+  useLengths.setState({ system: "feet" });
+  const length = { unit: "mm", form: "{}" } as const;
+  const text = "Joints of 25.4 mm are too narrow.";
+  const lengths = [{ ...length, at: 10, words: "25.4 mm", values: [25.4] }];
+  const remedies = [
+    {
+      ...plain,
+      title: "Joints of 50.8 mm",
+      lengths: [{ ...length, at: 10, words: "50.8 mm", values: [50.8] }],
+    },
+  ];
+  const remark: Remark = {
+    ...{ clause: "ribs", tone: "amber", text, lengths, at: null, of: "", which: [], made: "ribs" },
+    remedies,
+  };
+  render(
+    <Within opened={opened}>
+      <RemarkLine remark={remark} />
+    </Within>,
+  );
+  expect(screen.getByRole("note").textContent).toContain("Joints of 1″ are too narrow.");
+  expect(screen.getByRole("button").textContent).toBe("Joints of 2″");
+  act(() => useLengths.setState({ system: "metric" }));
+  expect(screen.getByRole("button").textContent).toBe("Joints of 50.8 mm");
 });

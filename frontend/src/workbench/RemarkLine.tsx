@@ -3,6 +3,8 @@ import type { Edit, Remedy } from "../api/client";
 import { shownAs } from "../live/inputs";
 import { type Opened, useOpened, useView } from "../state/opened";
 import { type Item, item } from "../state/view";
+import { useLengths } from "../ui/lengths";
+import { saidText } from "../ui/text";
 import { freshId } from "./freshId";
 import { boxOfModel } from "./placing";
 import type { Remark } from "./remarks";
@@ -14,12 +16,13 @@ export function RemarkLine({ remark, onShow }: { remark: Remark; onShow?: () => 
   const opened = useOpened();
   const show = useView((s) => s.show);
   const items = itemsOf(opened, remark);
+  useLengths(); // written anew when lengths are read otherwise
   return (
     <div
       role={remark.tone === "brick" ? "alert" : "note"}
       className={`mt-1 rounded-sm px-2 py-1 text-[13px] leading-snug ${TONES[remark.tone]}`}
     >
-      {remark.text}{" "}
+      {saidText(remark.text, remark.lengths)}{" "}
       {(remark.at || items.length > 0) && (
         <button
           type="button"
@@ -39,7 +42,7 @@ export function RemarkLine({ remark, onShow }: { remark: Remark; onShow?: () => 
           className="mt-0.5 mr-3 block underline"
           onClick={() => void applyRemedy(opened, r, remark.clause)}
         >
-          {r.title}
+          {saidText(r.title, r.lengths)}
         </button>
       ))}
     </div>

@@ -1,4 +1,4 @@
-import type { ClauseEntry, Outcome, Remedy } from "../api/client";
+import type { ClauseEntry, Outcome, Remedy, Schemas } from "../api/client";
 
 /** What is told of a clause: why it could not be made, or a warning. */
 export interface Remark {
@@ -6,6 +6,7 @@ export interface Remark {
   clause: string;
   tone: "brick" | "amber" | "soft";
   text: string;
+  lengths: readonly Schemas["LengthMessage"][];
   at: [number, number, number] | null;
   /** Things that are meant: of what, which, and of the clause that made them. */
   of: string;
@@ -24,6 +25,7 @@ export function remarksOf(clause: string, outcome: Outcome | undefined): Remark[
     clause,
     tone: outcome.status === "failed" ? "brick" : "soft",
     text: outcome.error,
+    lengths: outcome.error_lengths,
     at: (outcome.error_at as Place) ?? null,
     of: "",
     which: [],
@@ -34,6 +36,7 @@ export function remarksOf(clause: string, outcome: Outcome | undefined): Remark[
     clause,
     tone: "amber",
     text: w.text,
+    lengths: w.lengths,
     at: (w.at as Place) ?? null,
     of: w.of,
     which: w.which,

@@ -26,7 +26,8 @@ from ..base import (
     section,
 )
 from ..catalogue import not_made, section_of
-from ..shape.common import Place, checked_points, place_text
+from ..said import place_text
+from ..shape.common import Place, checked_points
 from .common import MEETING, STRUCTURE, MeetingClause
 
 __all__ = ["Link", "Struts"]

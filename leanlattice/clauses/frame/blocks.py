@@ -40,6 +40,7 @@ from ..base import (
 )
 from ..by_size import BLOCKS, BLOCKS_HIGH
 from ..catalogue import SERIES
+from ..said import metres, mm
 from ..shape.common import SHAPE, surface_needed
 from ..solids import figures_of, types_of
 
@@ -200,8 +201,8 @@ class LayBlocks(Clause):
         spared = 0.0 if self.top == "open" else self.crown / 2
         if spared >= rise.height or (rise.ends_in_point(1) and spared <= 0):
             raise ClauseError(
-                f"The top is {self.crown:g} m wide; it must be more than 0 and less than "
-                f"{2 * rise.height:.2f} m, twice the length of the surface up to it.",
+                f"The top is {metres(self.crown)} wide; it must be more than 0 and less than "
+                f"{metres(2 * rise.height, '.2f')}, twice the length of the surface up to it.",
                 "crown",
             )
         levels = rise.levels(self._number(rise.height - spared), spared)
@@ -273,8 +274,10 @@ class LayBlocks(Clause):
             k = int(np.argmax(bent * depth))
             where = uv[int(np.argmax(mean + spread)) if k == 0 else int(np.argmin(mean - spread))]
             raise ClauseError(
-                f"The blocks go {depth[k]:g} m to the {('inside', 'outside')[k]} of the surface, "
-                f"which bends there to a radius of {1 / bent[k]:.2f} m; thinner ones, or the other "
+                f"The blocks go {metres(depth[k])} to the {('inside', 'outside')[k]} of the "
+                "surface, "
+                f"which bends there to a radius of {metres(1 / bent[k], '.2f')}; thinner ones, or "
+                "the other "
                 "side, would work.",
                 "thickness",
                 surface.points(where[None])[0],
@@ -294,8 +297,9 @@ class LayBlocks(Clause):
     def _no_room(self, error: NoRoom, courses: int) -> ClauseError:
         which = "the key" if error.course >= courses else f"course {error.course + 1}"
         return ClauseError(
-            f"Joints of {self.joint:g} mm leave nothing of a block in {which}, which has "
-            f"{error.size * 1000:.0f} mm there; narrower joints, or fewer courses or blocks, would "
+            f"Joints of {mm(self.joint)} leave nothing of a block in {which}, which has "
+            f"{mm(error.size * 1000, '.0f')} there; narrower joints, or fewer courses or blocks, "
+            "would "
             "leave some.",
             "joint",
             error.at,

@@ -34,6 +34,7 @@ from ..base import (
 )
 from ..catalogue import not_made, section_of
 from ..lattice.common import place_of
+from ..said import metres, mm
 from ..shape.common import Place, checked_points
 from .common import STRUCTURE, structure_figures
 
@@ -204,8 +205,8 @@ class StandOnColumns(Clause):
         above heads, or no member joins two of these."""
         if self.above >= reach.min():
             raise ClauseError(
-                f"Rails {self.above:g} m above the feet would be above the head of a column of "
-                f"{reach.min():.2f} m; lower ones would work.",
+                f"Rails {metres(self.above)} above the feet would be above the head of a column of "
+                f"{metres(reach.min(), '.2f')}; lower ones would work.",
                 "above",
                 feet[np.argmin(reach)],
             )
@@ -286,7 +287,7 @@ class StandOnColumns(Clause):
             low, high = (round(float(z), 2) + 0.0 for z in (at[:, 2].min(), at[:, 2].max()))
             raise ClauseError(
                 "No node of the structure is meant; its nodes lie between heights of "
-                f"{low:.2f} and {high:.2f} m.",
+                f"{metres(low, '.2f')} and {metres(high, '.2f')}.",
                 "share" if self.which in ("chance", "cells") else "low",
             )
         return found.astype(np.int64)
@@ -354,8 +355,8 @@ class StandOnColumns(Clause):
         first = made.since[1]
         told = counted(long.size, "column is", "columns are")
         text = (
-            f"{told} longer than {self.longest:g} m, the longest "
-            f"{reach.max():.2f} m; fewer, or a higher level, would be shorter."
+            f"{told} longer than {metres(self.longest)}, the longest "
+            f"{metres(reach.max(), '.2f')}; fewer, or a higher level, would be shorter."
         )
         which = tuple(map(int, first + long[:2000]))
         return [Notice(text, "member", which, place_of(feet[np.argmax(reach)]), "longest")]
@@ -368,7 +369,7 @@ class StandOnColumns(Clause):
         worst = int(np.argmin(away))
         pairs_told = counted(len(pairs), "pair of columns stands", "pairs of columns stand")
         text = (
-            f"{pairs_told} nearer than {self.apart:g} m to each other, the nearest "
-            f"{away[worst] * 1000:.0f} mm; other places or another way would part them."
+            f"{pairs_told} nearer than {metres(self.apart)} to each other, the nearest "
+            f"{mm(away[worst] * 1000, '.0f')}; other places or another way would part them."
         )
         return [Notice(text, at=place_of(feet[pairs[worst, 0]]), value="apart")]

@@ -37,6 +37,7 @@ from ..base import (
 )
 from ..catalogue import SERIES
 from ..lattice.common import place_of
+from ..said import mm
 
 __all__ = [
     "CELLS",
@@ -238,7 +239,7 @@ class MeetingClause(Clause):
             at=(x, y, z),
             value="radius",
             remedies=(
-                Remedy(f"Make them of {radius:g} mm", {"radius": radius}),
+                Remedy(f"Make them of {mm(radius)}", {"radius": radius}),
                 Remedy("Make each as large as it needs", {"sizes": "each"}),
             ),
         )
@@ -446,13 +447,13 @@ def _no_length_left(structure: Structure) -> list[Notice]:
     at = structure.middles[worst]
     length, needed = structure.lengths[worst], float(structure.square_back[worst].sum())
     why = (
-        f"would need {needed * 1000:.0f} mm. A slimmer section or fewer bays would work"
+        f"would need {mm(needed * 1000, '.0f')}. A slimmer section or fewer bays would work"
         if needed < HOPELESS * length
         else "meets another at so small an angle that no set-back parts them; the net needs another edge there"
     )
     text = (
         f"{gone.size} member{'s have' if gone.size > 1 else ' has'} no length left between the set-backs; the worst is "
-        f"{length * 1000:.0f} mm long and {why}."
+        f"{mm(length * 1000, '.0f')} long and {why}."
     )
     return [
         Notice(

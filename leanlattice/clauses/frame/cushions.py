@@ -27,6 +27,7 @@ from ..base import (
 )
 from ..catalogue import SERIES
 from ..lattice.common import check_size, place_of
+from ..said import mm
 from ..solids import figures_of, types_of
 from .common import CELLS, NET, CellsWanted, marked_cells
 
@@ -102,7 +103,7 @@ class BlowCushions(Clause):
     def _none(self, net: Net, found: Cushions) -> ClauseError:
         if len(found.without_room):
             return ClauseError(
-                f"Held {self.held:g} mm in, nothing is left of any cell; less would work, or "
+                f"Held {mm(self.held)} in, nothing is left of any cell; less would work, or "
                 "larger cells.",
                 "held",
                 net.cell_means[found.without_room[0]],
@@ -116,11 +117,11 @@ class BlowCushions(Clause):
 
     def _left_out(self, net: Net, found: Cushions) -> list[Notice]:
         narrow = (
-            f"too narrow for foils held {self.held:g} mm in and left out; less, or larger cells, "
+            f"too narrow for foils held {mm(self.held)} in and left out; less, or larger cells, "
             "would work."
         )
         bent = (
-            f"bent in, or of sides too short for foils held {self.held:g} mm in, and left out; less "
+            f"bent in, or of sides too short for foils held {mm(self.held)} in, and left out; less "
             "would work, or cells parted into convex ones."
         )
         told = ((found.without_room, narrow, "held"), (found.bent_in, bent, "held"))

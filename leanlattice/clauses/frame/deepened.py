@@ -33,6 +33,7 @@ from ..base import (
 from ..by_size import CELL_DEPTHS
 from ..catalogue import SERIES
 from ..lattice.common import NET, check_size, place_of
+from ..said import metres, mm
 from ..shape.common import PULLS, share_of_pulls
 from ..solids import figures_of, types_of
 
@@ -177,14 +178,14 @@ class DeepenCells(Clause):
         if error.length < SHORT * float(np.median(net.edge_lengths)):
             needed = float(np.ceil(error.length * 1.01e3)) / 1000
             facts = {"depth": self.depth, "edge": error.length * 1000, "needed": needed}
-            title = f"Merge vertices nearer than {needed:g} m"
+            title = f"Merge vertices nearer than {metres(needed)}"
             remedy = Remedy(title, {"distance": needed}, kind="merge")
             return ClauseError.of("cells fold over edges", facts, "depth", at, (remedy,))
         area = areas(net.vertices, net.corners, net.offsets)[cell]
         name = f"a cell of {area:.3g} m²"
-        joints = f", with joints of {self.joint:g} mm," if self.joint else ""
+        joints = f", with joints of {mm(self.joint)}," if self.joint else ""
         return ClauseError(
-            f"At {self.depth:g} m deep{joints} the sides of {name} run into each other; a "
+            f"At {metres(self.depth)} deep{joints} the sides of {name} run into each other; a "
             "shallower one, the other side, narrower joints, or larger cells there would have "
             "room.",
             "depth",
@@ -198,8 +199,9 @@ class DeepenCells(Clause):
         cells = counted(len(found.shrunk), "cell has", "cells have")
         room = float(reaches(net)[found.shrunk].min())
         text = (
-            f"{cells} no room for a frame {self.width:g} m wide and got a narrower one; the "
-            f"narrowest is {2 * max(room, 0.0):.3g} m across. A narrower frame, or larger cells "
+            f"{cells} no room for a frame {metres(self.width)} wide and got a narrower one; the "
+            f"narrowest is {metres(2 * max(room, 0.0), '.3g')} across. A narrower frame, or larger "
+            "cells "
             "there, would be alike everywhere."
         )
         which = tuple(map(int, found.shrunk[:2000]))
@@ -211,7 +213,8 @@ class DeepenCells(Clause):
             return []
         corners = counted(len(found.clamped), "corner has", "corners have")
         text = (
-            f"{corners} no room for a radius of {self.radius:g} m and got the largest that fits; a "
+            f"{corners} no room for a radius of {metres(self.radius)} and got the largest that "
+            "fits; a "
             "smaller radius, or larger openings, would be alike everywhere."
         )
         return [Notice(text, at=place_of(found.clamped[0]), value="radius")]

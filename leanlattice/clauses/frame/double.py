@@ -21,6 +21,7 @@ from ..base import ClauseError, Figure, Made, Notice, Remedy, Take, Work, choice
 from ..by_size import DEEPER, DEPTHS
 from ..catalogue import not_made, section_of
 from ..lattice.common import place_of
+from ..said import metres
 from ..shape.common import PULLS, line_aid, share_of_pulls
 from .common import MEETING, NAMED, NET, ONTO, FrameClause, check_edges
 
@@ -190,7 +191,7 @@ class DoubleLayer(FrameClause):
             shrinks = -np.einsum("ij,ij->i", over, step)[turned]
             room = float((np.einsum("ij,ij->i", over, over)[turned] / shrinks).min())
             less = max(float(f"{CLEAR * room:.2g}"), LEAST)
-            remedies = (Remedy(f"Make the depth {less:g} m", {"depth": less}),)
+            remedies = (Remedy(f"Make the depth {metres(less)}", {"depth": less}),)
         facts = {"chords": turned.size}
         return [Notice.coded("second layer folded", facts, at=at, value="depth", remedies=remedies)]
 

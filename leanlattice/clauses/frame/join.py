@@ -7,6 +7,7 @@ import numpy as np
 from ...core.structure.joined import joined, nearest_nodes
 from ...core.structure.structure import Structure
 from ..base import Clause, ClauseError, Made, Notice, Remedy, Take, Work, headline, number
+from ..said import mm
 from .common import structure_figures
 
 __all__ = ["JoinNodes"]
@@ -40,7 +41,8 @@ class JoinNodes(Clause):
         if not done.structure.count:
             shortest = float(structure.lengths.min()) * 1000
             raise ClauseError(
-                f"A tolerance of {self.tolerance:g} mm leaves no member; below {shortest:.0f} mm, "
+                f"A tolerance of {mm(self.tolerance)} leaves no member; below "
+                f"{mm(shortest, '.0f')}, "
                 "the length of the shortest, all would stay.",
                 "tolerance",
             )
@@ -67,5 +69,5 @@ class JoinNodes(Clause):
         facts = {"tolerance": self.tolerance, "nearest": nearest}
         if nearest > MOST:
             return Notice("No two nodes are near enough to be joined.", value="tolerance")
-        remedy = Remedy(f"Join within {nearest:g} mm", {"tolerance": nearest})
+        remedy = Remedy(f"Join within {mm(nearest)}", {"tolerance": nearest})
         return Notice.coded("no nodes near", facts, value="tolerance", remedies=(remedy,))

@@ -31,6 +31,7 @@ from ..base import (
 )
 from ..catalogue import not_made, section_of
 from ..lattice.common import place_of
+from ..said import mm
 from ..shape.drawn import Curves
 from .common import MEETING, NAMED, ONTO, FrameClause
 
@@ -236,6 +237,6 @@ def _too_tight(structure: Structure) -> list[Notice]:
     at = place_of(structure.axis_places[structure.first_entry[worst]])
     told = (
         f"{tight.size} bends are tighter than their section is deep, the tightest "
-        f"{radii[worst] * 1000:.0f} mm; a slimmer section or rounder curves would work."
+        f"{mm(radii[worst] * 1000, '.0f')}; a slimmer section or rounder curves would work."
     )
     return [Notice(told, at=at, value="section")]

@@ -23,6 +23,7 @@ from ...core.structure.builders.between import line_of_member
 from ...core.structure.roles import ROLE_NAMES, ROLES
 from ...core.structure.structure import Structure
 from ..base import Clause, ClauseError, Made, Notice, Take, Work, choice, file, headline, number
+from ..said import metres
 from ..shape.common import SHAPE
 from ..shape.drawn import UNITS, metres_of, opened
 from .lines import lines_from
@@ -272,7 +273,8 @@ class BringLines(LineClause):
         size = float(np.ptp(every, axis=0).max())
         if not 1e-2 <= size <= 20_000:
             raise ClauseError(
-                f"In {UNITS[self.unit]} the lines are {size:,.4g} m large; choose the unit they "
+                f"In {UNITS[self.unit]} the lines are {metres(size, ',.4g')} large; choose the "
+                "unit they "
                 "were drawn in.",
                 "unit",
             )

@@ -12,6 +12,7 @@ from ...core.shaping.parted import FoldedCell, parted_by_cells, together
 from ...core.shaping.solids import SolidError
 from ..base import Clause, ClauseError, Figure, Made, Notice, Take, Work, choice, headline, number
 from ..lattice.common import NET, place_of
+from ..said import metres, mm
 from ..shape.common import body_needed, made
 
 __all__ = ["PartByCells"]
@@ -60,8 +61,9 @@ class PartByCells(Clause):
         except FoldedCell as error:
             corners = net.corners[net.offsets[error.cell] : net.offsets[error.cell + 1]]
             raise ClauseError(
-                f"Walls {self.reach:g} m to both sides of the net, with joints of {self.joint:g} "
-                "mm, meet each other over a cell; less reach or a narrower joint would leave room.",
+                f"Walls {metres(self.reach)} to both sides of the net, with joints of "
+                f"{mm(self.joint)}, "
+                "meet each other over a cell; less reach or a narrower joint would leave room.",
                 "reach",
                 net.vertices[corners].mean(axis=0),
             ) from None
@@ -100,7 +102,7 @@ class PartByCells(Clause):
         if left > LEFT and not self.joint:
             text = (
                 f"{left:.1%} of the body is in no piece: it lies farther from the net than "
-                f"{self.reach:g} m, or beside it."
+                f"{metres(self.reach)}, or beside it."
             )
             out.append(Notice(text, value="reach"))
         return out

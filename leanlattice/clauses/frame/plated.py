@@ -16,6 +16,7 @@ from ...core.structure.plated import PlatedEnds, plated_ends
 from ...core.structure.structure import Structure
 from ..at_nodes import Why, without_part
 from ..base import ClauseError, Made, Notice, Work, choice, headline, number
+from ..said import mm
 from .chosen import CHOSEN, WHICH, ChosenClause, Which
 from .common import structure_figures, told_of
 
@@ -125,7 +126,8 @@ def _raised(structure: Structure, ends: PlatedEnds) -> list[Notice]:
     high, several = ends.raised[worst] * 1000, int(ends.several[worst])
     text = (
         f"{len(nodes)} plate{'s lie' if len(nodes) > 1 else ' lies'} above feet for members to "
-        f"stand apart, that at {label} with {several} of them by {high:.0f} mm; feet lower by as "
+        f"stand apart, that at {label} with {several} of them by {mm(high, '.0f')}; feet lower by "
+        "as "
         "much, thinner members or flatter ones would have it where feet are now."
     )
     x, y, z = structure.places[ends.node[worst]].tolist()

@@ -26,6 +26,7 @@ from ..base import (
     point,
 )
 from ..lattice.common import place_of
+from ..said import metres
 from ..shape.common import Place, dial_aid, line_aid
 from .common import STRUCTURE, structure_figures
 
@@ -133,13 +134,13 @@ class RepeatBay(Clause):
             if self.way == "along":
                 step = round(high[axis] - low[axis], 6)
                 still = {"dx": 0.0, "dy": 0.0, "dz": 0.0}
-                offers.append((f"Step by {step:g} m in {name}", still | {f"d{name}": step}))
+                offers.append((f"Step by {metres(step)} in {name}", still | {f"d{name}": step}))
             if self.way == "mirrored":
                 facing = {"azimuth": 90.0 * axis}
                 for end in (high, low):
                     centre = [0.0, 0.0, 0.0]
                     centre[axis] = round(end[axis], 6) + 0.0  # no negative nothing
-                    title = f"Mirror it at {name} = {centre[axis]:g} m"
+                    title = f"Mirror it at {name} = {metres(centre[axis])}"
                     offers.append((title, facing | {"centre": centre}))
         return tuple(Remedy(title, v) for title, v in offers if self._joins(bay, v))[:MOST_OFFERED]
 

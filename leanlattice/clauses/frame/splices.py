@@ -8,6 +8,7 @@ from typing import Any, ClassVar, Literal
 from ...core.structure.spliced import Spliced, spliced
 from ...core.structure.structure import Structure
 from ..base import ClauseError, Made, Notice, Work, choice, headline, number
+from ..said import metres, mm
 from .chosen import CHOSEN, ChosenClause
 from .common import structure_figures, told_of
 
@@ -50,8 +51,9 @@ class SpliceMembers(ChosenClause):
         lap = self.lap / 1000 if self.joint == "scarf" else 0.0
         if lap > self.longest_piece / 2:
             raise ClauseError(
-                f"Laps of {self.lap:g} mm at both ends leave nothing of {self.longest_piece:g} m; "
-                f"at most {self.longest_piece * 500:g} mm would work.",
+                f"Laps of {mm(self.lap)} at both ends leave nothing of "
+                f"{metres(self.longest_piece)}; "
+                f"at most {mm(self.longest_piece * 500)} would work.",
                 "lap",
             )
         pieces = float((base.cut_lengths[meant] / (self.longest_piece - lap)).sum())
@@ -76,14 +78,12 @@ class SpliceMembers(ChosenClause):
     def _told(self, done: Spliced) -> list[Notice]:
         out, crowded = [], done.crowded
         if not done.parted:
-            text = (
-                f"None of them is longer than {self.longest_piece:g} m; nothing had to be spliced."
-            )
+            text = f"None of them is longer than {metres(self.longest_piece)}; nothing had to be spliced."
             out.append(Notice(text, value="longest_piece"))
         if crowded:
             text = (
                 f"{crowded} {'splices are' if crowded > 1 else 'splice is'} nearer to a node than "
-                f"{self.clear:g} mm, as nodes lie too close; a shorter lap would have more room."
+                f"{mm(self.clear)}, as nodes lie too close; a shorter lap would have more room."
             )
             out.append(Notice(text, value="clear"))
         if done.butted:

@@ -11,6 +11,7 @@ from ...core.structure.changed import swollen
 from ...core.structure.structure import Structure
 from ...core.structure.swelling import scales_at
 from ..base import ClauseError, Figure, Made, Notice, Work, choice, number
+from ..said import mm
 from ..shape.common import PULLS, share_of_pulls
 from .chosen import CHOSEN, ChosenClause
 from .common import STRUCTURE
@@ -117,7 +118,8 @@ def _thin_walls(structure: Structure, chosen: Mask) -> list[Notice]:
         return []
     least = float(wall.min()) * 1000
     text = (
-        f"{thin.size} members have a wall of {least:.1f} mm at their thinnest, which shrinks with "
+        f"{thin.size} members have a wall of {mm(least, '.1f')} at their thinnest, which shrinks "
+        "with "
         f"their size; a section with a thicker wall, or more than {scale.min():.2f} times its "
         "size, would work."
     )

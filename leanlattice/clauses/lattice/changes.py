@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 
 from ...core.geometry.nets import Net, NetError
 from ...core.nets.conway import dual, truncated
-from ...core.nets.insets import inset, raised
+from ...core.nets.insets import Inset, inset, raised
 from ...core.nets.refining import divided_edges
 from ...core.nets.thinning import (
     chosen_by_seed,
@@ -21,6 +21,7 @@ from ...core.nets.thinning import (
 )
 from ..base import ClauseError, Figure, Made, Notice, Work, choice, count, number
 from ..by_size import CELL_DEPTHS
+from ..said import metres
 from ..shape.common import PULLS
 from .common import NET, NetClause, check_size, made_net, place_of
 from .lay import Pulling
@@ -139,12 +140,21 @@ class InsetCells(NetClause):
         if float(tidied.edge_lengths.min()) < NO_LENGTH:
             # Corners whose rounding found no room at all.
             tidied = merged_near(tidied, NO_LENGTH)[0]
+        return made_net(
+            tidied,
+            {"inner": Figure("Inner cells", int(made.inner.sum()))},
+            self._misfits(net, made),
+        )
+
+    def _misfits(self, net: Net, made: Inset) -> list[Notice]:
+        """What had no room and was made as large as fits."""
         warnings = []
         if len(made.shrunk):
             at = net.vertices[net.corners[net.offsets[made.shrunk[0]]]]
             warnings.append(
                 Notice(
-                    f"{len(made.shrunk)} cells have no room for {self.distance:g} m and were drawn in by what fits.",
+                    f"{len(made.shrunk)} cells have no room for {metres(self.distance)} and were "
+                    "drawn in by what fits.",
                     at=place_of(at),
                     value="distance",
                 )
@@ -152,12 +162,13 @@ class InsetCells(NetClause):
         if len(made.clamped):
             warnings.append(
                 Notice(
-                    f"A radius of {self.radius:g} m does not fit at {len(made.clamped)} corners; the largest that does was made.",
+                    f"A radius of {metres(self.radius)} does not fit at {len(made.clamped)} "
+                    "corners; the largest that does was made.",
                     at=place_of(made.clamped[0]),
                     value="radius",
                 )
             )
-        return made_net(tidied, {"inner": Figure("Inner cells", int(made.inner.sum()))}, warnings)
+        return warnings
 
 
 class RaiseCells(NetClause):
@@ -281,8 +292,9 @@ class MergeNear(NetClause):
             raise _sound(error, "distance") from None
         if not made.cell_count:
             raise ClauseError(
-                f"Nothing is left when vertices nearer than {self.distance:g} m are merged; the usual edge measures "
-                f"{np.median(net.edge_lengths):.2f} m.",
+                f"Nothing is left when vertices nearer than {metres(self.distance)} are merged; "
+                "the usual edge measures "
+                f"{metres(np.median(net.edge_lengths), '.2f')}.",
                 "distance",
             )
         return made_net(made, {"merged": Figure("Vertices merged", gone)})

@@ -13,6 +13,7 @@ from ...core.geometry.polygons import areas, corner_angles
 from ...core.geometry.surfaces import Surface
 from ...core.naming.numbering import bands
 from ..base import Clause, ClauseError, Figure, Made, Notice, Take, headline
+from ..said import mm
 
 __all__ = [
     "MOST_CELLS",
@@ -138,7 +139,8 @@ def _short_edges(net: Net) -> list[Notice]:
         return []
     text = (
         f"{short.size} edge{'s are' if short.size > 1 else ' is'} shorter than a twentieth of the usual, the shortest "
-        f"{lengths.min() * 1000:.0f} mm; fewer bays where the shape narrows, or merging near vertices, will help."
+        f"{mm(lengths.min() * 1000, '.0f')}; fewer bays where the shape narrows, or merging near "
+        "vertices, will help."
     )
     at = net.vertices[net.edges[short[np.argmin(lengths[short])]]].mean(axis=0)
     return [Notice(text, "member", tuple(map(int, short[:200])), place_of(at))]

@@ -17,6 +17,7 @@ from ...core.patterns.foam import equal_foam, scattered_foam, turned_points
 from ...core.patterns.skincells import cells_cut_by_skin
 from ...core.shaping.facets import surface_mesh
 from ..base import ClauseError, Figure, Made, Work, choice, count, number
+from ..said import metres
 from ..shape.common import surface_needed
 from .common import SHAPE, NetClause, made_net
 
@@ -72,7 +73,8 @@ class CutFoam(NetClause):
         if pieces > MOST:
             least = np.ceil((surface.area / MOST) ** 0.5 * 100) / 100
             raise ClauseError(
-                f"Cells {self.width:g} m wide would cut about {pieces:,.0f} pieces; {least:g} m or more works.",
+                f"Cells {metres(self.width)} wide would cut about {pieces:,.0f} pieces; "
+                f"{metres(least)} or more works.",
                 "width",
             )
         mesh = _sampled(surface, self.width / FINENESS)
@@ -92,7 +94,7 @@ class CutFoam(NetClause):
             )
         except NetError as error:
             raise ClauseError(
-                f"{error} Cells narrower than {self.width:g} m will help.", "width"
+                f"{error} Cells narrower than {metres(self.width)} will help.", "width"
             ) from None
         return made_net(net, {"foam_cells": Figure("Cells of the foam", len(np.unique(owner)))})
 
@@ -100,7 +102,8 @@ class CutFoam(NetClause):
         most = float(np.prod((high - low) / self.width))
         if most > 2_000_000:
             raise ClauseError(
-                f"Cells {self.width:g} m wide would fill the space about the shape {most:,.0f} times; wider ones work.",
+                f"Cells {metres(self.width)} wide would fill the space about the shape {most:,.0f} "
+                "times; wider ones work.",
                 "width",
             )
         if self.cells == "equal":

@@ -38,6 +38,7 @@ from ..base import (
     places,
 )
 from ..by_size import MODULES
+from ..said import metres
 from ..shape.common import PULLS, Place, checked_points, surface_needed
 from ..shape.drawn import CURVES, Curves
 from .common import MOST_CELLS, SHAPE, NetClause, made_net, net_of
@@ -318,7 +319,7 @@ class LaidClause(NetClause):
         if self.density != "bays":
             larger = float(np.ceil(self.module * share * 100) / 100)
             facts |= {"module": self.module, "works": larger}
-            remedy = Remedy(f"Make it {larger:g} m", {"module": larger})
+            remedy = Remedy(f"Make it {metres(larger)}", {"module": larger})
             raise ClauseError.of("module too small", facts, "module", remedies=(remedy,))
         across, along = (max(int(count / share), 1) for count in bays)
         facts |= {"across": bays[0], "along": bays[1], "fewer": across, "and_along": along}
@@ -345,7 +346,7 @@ class LaidClause(NetClause):
         if self.module > most:
             fits = _at_most(most, 2)
             facts = {"module": self.module, "along_u": along_u, "along_v": along_v, "fits": fits}
-            remedy = Remedy(f"Make it {fits:g} m", {"module": fits})
+            remedy = Remedy(f"Make it {metres(fits)}", {"module": fits})
             raise ClauseError.of("module too large", facts, "module", remedies=(remedy,))
         return bays_for_module(surface, self.module, pattern)
 

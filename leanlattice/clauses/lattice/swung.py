@@ -14,7 +14,8 @@ from ...core.patterns.equalmesh import equal_mesh
 from ...core.patterns.geodesic import POLYHEDRA, divided, fitted_sphere, geodesic, leapfrogged
 from ...core.shaping.facets import surface_mesh
 from ..base import ClauseError, Figure, Made, Notice, Work, choice, count, number, point
-from ..shape.common import Place, dial_aid, place_text, surface_needed
+from ..said import metres, place_text
+from ..shape.common import Place, dial_aid, surface_needed
 from .common import MOST_CELLS, SHAPE, NetClause, made_net, place_of
 
 __all__ = ["LayGeodesic", "SwingMesh"]
@@ -105,7 +106,8 @@ class SwingMesh(NetClause):
         if cells > MOST_CELLS / 8:
             least = np.ceil((8 * surface.area / MOST_CELLS) ** 0.5 * 100) / 100
             raise ClauseError(
-                f"Edges of {self.length:g} m would make about {cells:,.0f} cells; {least:g} m or more works.",
+                f"Edges of {metres(self.length)} would make about {cells:,.0f} cells; "
+                f"{metres(least)} or more works.",
                 "length",
             )
         uv = np.clip(surface.closest(np.array([self.start])), 1e-6, 1 - 1e-6)
@@ -119,7 +121,8 @@ class SwingMesh(NetClause):
             ) from None
         if not made.net.cell_count:
             raise ClauseError(
-                f"No rhomb of edges {self.length:g} m fits about {place_text(surface.points(uv[None])[0])}; shorter edges, or a "
+                f"No rhomb of edges {metres(self.length)} fits about "
+                f"{place_text(surface.points(uv[None])[0])}; shorter edges, or a "
                 "crossing further from the edge, work.",
                 "length",
             )

@@ -10,6 +10,7 @@ from ...core.geometry.nets import Net, NetError
 from ...core.nets.reciprocal import Reciprocal, reciprocal
 from ...core.nets.strands import woven
 from ..base import ClauseError, Figure, Made, Notice, Work, choice, headline, number
+from ..said import metres, mm
 from .common import NET, NetClause, made_net, place_of
 
 __all__ = ["TurnEdges", "WeaveStrands"]
@@ -169,14 +170,16 @@ class TurnEdges(NetClause):
         if rise > MUCH * size:
             highest = int(np.argmax(np.abs(made.rise)))
             text = (
-                f"Bars {self.height:g} mm high that engage by {np.median(made.engagement):.2f} m "
-                f"lift the net by up to {rise:.2f} m; flatter bars, or more engagement, would lift "
+                f"Bars {mm(self.height)} high that engage by "
+                f"{metres(np.median(made.engagement), '.2f')} "
+                f"lift the net by up to {metres(rise, '.2f')}; flatter bars, or more engagement, "
+                "would lift "
                 "it less."
             )
             out.append(Notice(text, at=place_of(made.net.vertices[highest]), value="height"))
         if off > TOUCHING:
             text = (
-                f"Some ends are off the bars they rest on, by up to {off:.0f} mm, which "
+                f"Some ends are off the bars they rest on, by up to {mm(off, '.0f')}, which "
                 "notches or blocks make up for; they are listed with the crossings of what is "
                 "framed."
             )

@@ -14,6 +14,7 @@ from ...core.nets.own import own_surface
 from ...core.nets.wires import Wireframe, cells_of_wires
 from ...core.shaping.brought import ReadProblem, Wires
 from ..base import ClauseError, Figure, Made, Notice, Take, Work, choice, count, file, number
+from ..said import metres
 from ..shape.common import surface_needed
 from ..shape.drawn import UNITS, metres_of, opened
 from .common import MOST_CELLS, NetClause, made_net, net_of, place_of
@@ -75,7 +76,8 @@ class BringWires(NetClause):
         size = float(np.ptp(points[wires.lines.ravel()], axis=0).max())
         if not 1e-2 <= size <= 20_000:
             raise ClauseError(
-                f"In {UNITS[self.unit]} the wireframe is {size:,.4g} m large; choose the unit it was drawn in.",
+                f"In {UNITS[self.unit]} the wireframe is {metres(size, ',.4g')} large; choose the "
+                "unit it was drawn in.",
                 "unit",
             )
         if len(wires.lines) > 2 * MOST_CELLS:

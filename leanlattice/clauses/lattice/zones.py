@@ -13,6 +13,7 @@ from ...core.geometry.polygons import areas, vector_areas
 from ...core.nets.refining import refined
 from ...core.nets.thinning import without_cells
 from ..base import ClauseError, Figure, Made, Notice, Take, Work, choice, count, number
+from ..said import metres
 from ..shape.common import PULLS
 from ..shape.drawn import Curves
 from .common import NET, NetClause, check_size, made_net
@@ -67,7 +68,8 @@ class ZoneClause(NetClause):
         if where == "height":
             if self.low > self.high:
                 raise ClauseError(
-                    f"From {self.low:g} m to {self.high:g} m holds no height; exchange the two.",
+                    f"From {metres(self.low)} to {metres(self.high)} holds no height; exchange the "
+                    "two.",
                     "low",
                 )
             return np.asarray((middle[:, 2] >= self.low) & (middle[:, 2] <= self.high))

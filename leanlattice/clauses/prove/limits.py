@@ -12,6 +12,7 @@ from ...core.structure.names import names_of_structure
 from ...core.structure.structure import Structure
 from ..base import TO_COME, Clause, Figure, Made, Notice, Work, count, headline, number
 from ..frame.common import STRUCTURE
+from ..said import metres, mm
 
 __all__ = ["CheckMembers"]
 
@@ -90,8 +91,9 @@ class CheckMembers(Clause):
         nodes = int(np.count_nonzero(2000 * radius > self.body))
         return (
             f"{nodes} {'bodies' if nodes > 1 else 'body'} at nodes "
-            f"{'are' if nodes > 1 else 'is'} more than {self.body:g} mm across, "
-            f"{2000 * radius.max():.0f} mm the largest; slimmer members, fewer at a node, or wider "
+            f"{'are' if nodes > 1 else 'is'} more than {mm(self.body)} across, "
+            f"{mm(2000 * radius.max(), '.0f')} the largest; slimmer members, fewer at a node, or "
+            "wider "
             "angles between them would need less."
         )
 
@@ -100,7 +102,11 @@ class CheckMembers(Clause):
             return []
         one, other = names_of_structure(structure).members(found.members[0])
         apart = float(found.apart[0]) * 1000
-        where = f"run {-apart:.0f} mm into each other" if apart < 0 else f"are {apart:.1f} mm apart"
+        where = (
+            f"run {mm(-apart, '.0f')} into each other"
+            if apart < 0
+            else f"are {mm(apart, '.1f')} apart"
+        )
         pairs = f"{len(found.members):,} pairs" if len(found.members) > 1 else "1 pair"
         text = (
             f"{pairs} of members that do not meet come too near each other; {one} and {other} "
@@ -128,8 +134,9 @@ def _of_members(
         else "splicing them would work"
     )
     text = (
-        f"{len(rows):,} {'members are' if len(rows) > 1 else 'member is'} {than} than {limit:g} m, "
-        f"{name} the most with {structure.cut_lengths[worst]:.3f} m; {remedy}."
+        f"{len(rows):,} {'members are' if len(rows) > 1 else 'member is'} {than} than "
+        f"{metres(limit)}, "
+        f"{name} the most with {metres(structure.cut_lengths[worst], '.3f')}; {remedy}."
     )
     return [Notice(text, "member", tuple(rows[:MOST_SHOWN].tolist()), (x, y, z), value)]
 

@@ -23,6 +23,7 @@ from ..base import (
     listed,
     number,
 )
+from ..said import filled, mm
 
 __all__ = ["CheckSolids"]
 
@@ -92,7 +93,7 @@ class CheckSolids(Clause):
         x, y, z = solids.middles[which[0]].tolist()
         text = (
             f"{counted(len(types), 'type', 'types')} ({listed(names)}) differ by less than "
-            f"{self.apart:g} mm from another, {one} and {other} by {least:.1f} mm; a larger "
+            f"{mm(self.apart)} from another, {one} and {other} by {mm(least, '.1f')}; a larger "
             "tolerance of types would make them one, other numbers would make them differ more."
         )
         return figures, [Notice(text, "solid", tuple(which.tolist()), (x, y, z), "apart")]
@@ -126,7 +127,7 @@ def _told(
     count = f"{len(rows):,} {'solids are' if len(rows) > 1 else 'solid is'} "
     return [
         Notice(
-            count + text.format(**facts) + ".",
+            count + filled(text, facts) + ".",
             "solid",
             tuple(rows[:MOST_SHOWN].tolist()),
             (x, y, z),

@@ -34,6 +34,7 @@ from ..base import (
 from ..by_size import THICKNESSES
 from ..catalogue import SHEET_WORDS
 from ..lattice.common import place_of
+from ..said import mm
 
 __all__ = [
     "CURVES",
@@ -136,7 +137,7 @@ class RibClause(Clause):
             which = counted(len(cut.necks), "rib has a neck", "ribs have necks")
             out.append(
                 Notice(
-                    f"{which} thinner than {self.neck:g} mm: {names}.",
+                    f"{which} thinner than {mm(self.neck)}: {names}.",
                     at=place_of(cut.necks[0][1]),
                     value="neck",
                 )
@@ -221,7 +222,8 @@ def proof(ribs: Ribs, check: Callable[[], None]) -> tuple[dict[str, Figure], lis
     if found.gap > GAP_MM + max(ribs.clearance / 2, ribs.gap, 0.0):
         out.append(
             Notice(
-                f"Put together again, {' and '.join(found.apart)} stay {found.gap:.2f} mm apart "
+                f"Put together again, {' and '.join(found.apart)} stay {mm(found.gap, '.2f')} "
+                "apart "
                 "where they are to meet.",
                 amendable=True,
             )
@@ -229,7 +231,8 @@ def proof(ribs: Ribs, check: Callable[[], None]) -> tuple[dict[str, Figure], lis
     if found.away > AWAY_MM:
         out.append(
             Notice(
-                f"Put together again, an edge of {found.furthest} lies {found.away:.1f} mm off the body.",
+                f"Put together again, an edge of {found.furthest} lies {mm(found.away, '.1f')} off "
+                "the body.",
                 amendable=True,
             )
         )

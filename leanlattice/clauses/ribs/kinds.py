@@ -16,6 +16,7 @@ from ...core.ribs.spines import Bends, FoldError, Spine
 from ...core.shaping.solids import refined
 from ..base import ClauseError, Notice, Remedy, Work, choice, count, number, places, point
 from ..by_size import SPACINGS
+from ..said import metres, mm
 from ..shape.common import SHAPE, Place, checked_points
 from ..shape.drawn import Curves
 from .common import CURVES, MOST_RIBS, UP, Family, extent_along, in_plan, thickness_value
@@ -111,7 +112,8 @@ class Waffle(LappedClause):
             )
         if not len(at):
             raise ClauseError(
-                f"No rib fits: the first would stand {self.start:g} m in, past the body's far end.",
+                f"No rib fits: the first would stand {metres(self.start)} in, past the body's far "
+                "end.",
                 "start",
             )
         return Family(parallel(normal, UP, at), series, thickness / 1000, value)
@@ -197,10 +199,11 @@ class SpineRibs(LappedClause):
                 why = (
                     "would cross itself; a shorter spine"
                     if error.radius is None
-                    else f"would fold over, as the spine's radius is only {error.radius:.2f} m there; a gentler spine"
+                    else f"would fold over, as the spine's radius is only {metres(error.radius, '.2f')} there; a gentler spine"
                 )
                 raise ClauseError(
-                    f"A rib {abs(offset):.2f} m beside the spine {why}, or one nearer to the middle of the body, works.",
+                    f"A rib {metres(abs(offset), '.2f')} beside the spine {why}, or one nearer to "
+                    "the middle of the body, works.",
                     "run",
                 ) from None
         return Bends(tuple(found))
@@ -220,7 +223,7 @@ class SpineRibs(LappedClause):
             "times": least * 1000 / self.thick_second,
             "thickness": thin,
         }
-        thinner = Remedy(f"Make the others {thin:g} mm thick", {"thick_second": thin})
+        thinner = Remedy(f"Make the others {mm(thin)} thick", {"thick_second": thin})
         remedies = (thinner,) if thin >= LEAST_SHEET else ()
         return [Notice.coded("bent too far", facts, value="thick_second", remedies=remedies)]
 
@@ -256,7 +259,8 @@ class RoundRibs(LappedClause):
         need = self.thick_first / 1000 / (2 * np.tan(np.pi / self.number_first))
         if self.core < need:
             raise ClauseError(
-                f"{self.number_first} ribs meet within {need:.3f} m of the middle; a core of that or more works.",
+                f"{self.number_first} ribs meet within {metres(need, '.3f')} of the middle; a core "
+                "of that or more works.",
                 "core",
             )
         low, high = extent_along(body, UP)

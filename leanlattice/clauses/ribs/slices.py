@@ -16,6 +16,7 @@ from ...core.ribs.planes import evenly, parallel
 from ...core.ribs.plates import Rib
 from ..base import ClauseError, Figure, Made, Notice, Remedy, Work, choice, listed, number, places
 from ..by_size import SPACINGS
+from ..said import metres, mm
 from ..shape.common import SHAPE, Place, body_needed, checked_points
 from .common import UP, Family, RibClause, counted, extent_along, thickness_value
 
@@ -77,8 +78,9 @@ class Slices(RibClause):
         step = self.thickness / 1000 if self.way == "stacked" else self.spacing
         if step < self.thickness / 1000 - 1e-9:
             raise ClauseError(
-                f"Slices {self.thickness:g} mm thick cannot stand {self.spacing * 1000:g} mm apart, middle to middle; "
-                f"{self.thickness:g} mm or more works.",
+                f"Slices {mm(self.thickness)} thick cannot stand {mm(self.spacing * 1000)} apart, "
+                "middle to middle; "
+                f"{mm(self.thickness)} or more works.",
                 "spacing",
             )
         up = UP if abs(axis[2]) < 0.99 else np.array([0.0, 1.0, 0.0])
@@ -106,7 +108,7 @@ class Slices(RibClause):
             which = counted(len(thin), "hole is", "holes are")
             warnings.append(
                 Notice(
-                    f"{which} left out for want of {self.wall:g} mm to an edge: {listed(thin, 6)}.",
+                    f"{which} left out for want of {mm(self.wall)} to an edge: {listed(thin, 6)}.",
                     value="wall",
                 )
             )
@@ -147,13 +149,13 @@ class Slices(RibClause):
             low, high = (k * t + t for k in (max(int(gap / t), 1), int(gap / t) + 1))
             facts = {"gap": gap * 1000, "ring": self.thickness, "low": low, "high": high}
             remedies = tuple(
-                Remedy(f"Space them {s:g} m", {"spacing": round(s, 6)}) for s in (low, high)
+                Remedy(f"Space them {metres(s)}", {"spacing": round(s, 6)}) for s in (low, high)
             )
             raise ClauseError.of("gap of no whole rings", facts, "spacing", remedies=remedies)
         if self.ring < 1.5 * self.rod:
             raise ClauseError(
-                f"A ring {self.ring:g} mm across is too thin about a rod of {self.rod:g} mm; "
-                f"{1.5 * self.rod:g} mm or more works.",
+                f"A ring {mm(self.ring)} across is too thin about a rod of {mm(self.rod)}; "
+                f"{mm(1.5 * self.rod)} or more works.",
                 "ring",
             )
         out: list[Rib] = []

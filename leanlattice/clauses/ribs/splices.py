@@ -21,6 +21,7 @@ from ..base import (
     number,
 )
 from ..lattice.common import place_of
+from ..said import mm
 from .common import counted, proof, rib_figures
 
 __all__ = ["SpliceRibs"]
@@ -82,8 +83,8 @@ class SpliceRibs(Clause):
             most = getattr(self, value)
             if most < 3 * self.length:
                 raise ClauseError(
-                    f"Lengths of {most:g} mm leave no room for joints {self.length:g} mm long at "
-                    f"both ends; {3 * self.length:g} mm or more works.",
+                    f"Lengths of {mm(most)} leave no room for joints {mm(self.length)} long at "
+                    f"both ends; {mm(3 * self.length)} or more works.",
                     value,
                 )
         joints = Joints(
@@ -136,7 +137,7 @@ class SpliceRibs(Clause):
             which = counted(len(beside), "rib has joints", "ribs have joints")
             out.append(
                 Notice(
-                    f"{which} nearer than {self.apart:g} mm to those of the rib beside: "
+                    f"{which} nearer than {mm(self.apart)} to those of the rib beside: "
                     f"{listed(beside)}.",
                     value="apart",
                 )

@@ -15,6 +15,7 @@ from ...core.ribs.laps import Crossing, Slots
 from ...core.ribs.parts import Ribs
 from ..base import Clause, ClauseError, Figure, Made, Notice, Remedy, Work, listed
 from ..lattice.common import place_of
+from ..said import filled, metres, mm
 from .common import counted, proof, rib_figures
 
 __all__ = ["PLAIN_SLOTS", "ribs_worked"]
@@ -49,8 +50,8 @@ def ribs_worked(
     clearance, thinnest = lapping.slots.clearance * 1000, lapping.thinnest * 1000
     if clearance <= -thinnest / 2:
         raise ClauseError(
-            f"Clearance is {clearance:g} mm, which leaves no slot for plates {thinnest:g} mm thick; "
-            f"it must be more than {-thinnest / 2:g} mm.",
+            f"Clearance is {mm(clearance)}, which leaves no slot for plates {mm(thinnest)} thick; "
+            f"it must be more than {mm(-thinnest / 2)}.",
             _own(clause, "clearance"),
         )
     found = worked(lapping, lambda: work.progress(0.5))
@@ -109,7 +110,7 @@ def _crossing_notices(clause: Clause, found: Lapped, lapping: Lapping) -> list[N
         turn = _turned(clause, lapping) if first.locked and not lapping.slots.turn else ()
         facts = {
             "crossings": counted(len(at_fault), "crossing", "crossings"),
-            "fault": words.format(wall=wall),
+            "fault": filled(words, {"wall": wall}),
             "labels": names,
         }
         value = _own(clause, "wall" if first.fault in THIN else "above")
@@ -153,17 +154,18 @@ def _edge_notices(clause: Clause, found: Lapped, lapping: Lapping) -> list[Notic
         ground = lapping.feet.ground
         out.append(
             Notice(
-                f"{which} no feet: too short for them, or reaching below the ground at {ground:g} m.",
+                f"{which} no feet: too short for them, or reaching below the ground at "
+                f"{metres(ground)}.",
                 value=_own(clause, "ground"),
             )
         )
     if found.thin:
         which = counted(len(found.thin), "hole is", "holes are")
-        walls = listed(f"{w:g}" for w in sorted({r.wall * 1000 for r in lapping.rods}))
+        walls = listed(mm(w) for w in sorted({r.wall * 1000 for r in lapping.rods}))
         names = listed(found.thin, 6)
         out.append(
             Notice(
-                f"{which} left out for want of {walls} mm to an edge or slot: {names}.",
+                f"{which} left out for want of {walls} to an edge or slot: {names}.",
                 value=_own(clause, "holes"),
             )
         )

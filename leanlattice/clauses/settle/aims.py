@@ -6,6 +6,7 @@ from typing import Literal
 
 from ...core.settling.aims import EDGE_AIMS, Aim
 from ..base import ClauseError, Made, Work, choice, count, number
+from ..said import metres
 from .holds import SettleClause
 
 __all__ = ["AimFor"]
@@ -122,7 +123,8 @@ class AimFor(SettleClause):
     def make(self, work: Work) -> Made:
         if self.aim == "between" and self.least > self.most:
             raise ClauseError(
-                f"Between {self.least:g} m and {self.most:g} m lies no length; exchange the two.",
+                f"Between {metres(self.least)} and {metres(self.most)} lies no length; exchange "
+                "the two.",
                 "least",
             )
         return Made(

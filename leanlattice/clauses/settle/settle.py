@@ -19,6 +19,7 @@ from ...core.settling.solver import EVERY, Settled, State, settle
 from ...core.settling.terms import Densities, EdgeTerm
 from ..base import ClauseError, Figure, Made, Remedy, Take, Work, choice, count, headline, number
 from ..lattice.common import NET, made_net
+from ..said import metres
 from .diagnosis import Used, diagnosis, fallen
 from .holds import SettleClause
 
@@ -253,8 +254,10 @@ def _check_reach(net: Net, slide: Slide) -> None:
     size = float(np.linalg.norm(np.ptp(net.vertices, axis=0)))
     if away.max() > REACH * size:
         raise ClauseError(
-            f"What the vertices are to slide on lies up to {away.max():.1f} m away from the net, "
-            f"which is {size:.1f} m large, and is out of its reach; move it nearer, or look "
+            f"What the vertices are to slide on lies up to {metres(away.max(), '.1f')} away from "
+            "the net, "
+            f"which is {metres(size, '.1f')} large, and is out of its reach; move it nearer, or "
+            "look "
             "whether its unit is right.",
             "how",
             at[int(np.argmax(away))],

@@ -11,7 +11,8 @@ from ...core.shaping.bases import between, clear_height, on_level
 from ...core.shaping.facets import facets
 from ...core.shaping.solids import SolidError
 from ..base import ClauseError, Figure, Made, Notice, Take, Work, choice, number
-from .common import SHAPE, Shape, ShapeClause, line_aid, made, place_text
+from ..said import metres, place_text
+from .common import SHAPE, Shape, ShapeClause, line_aid, made
 
 __all__ = ["BetweenSurfaces", "OnBase"]
 
@@ -44,8 +45,9 @@ class OnBase(ShapeClause):
         level = most if self.by == "depth" else self.level
         if level > most + 1e-9:
             raise ClauseError(
-                f"The lowest point lies at {lowest[2]:.3f} m, {place_text(lowest)}; with {self.depth:g} m left below it the base "
-                f"lies at {np.floor(most * 1000) / 1000:g} m or lower.",
+                f"The lowest point lies at {metres(lowest[2], '.3f')}, {place_text(lowest)}; with "
+                f"{metres(self.depth)} left below it the base "
+                f"lies at {metres(np.floor(most * 1000) / 1000)} or lower.",
                 "level",
                 lowest,
             )
@@ -92,11 +94,12 @@ class BetweenSurfaces(ShapeClause):
             )
         warnings = []
         if depth < self.least - 1e-9:
-            what = "cross each other" if depth < 0 else f"come as near as {depth:.3f} m"
+            what = "cross each other" if depth < 0 else f"come as near as {metres(depth, '.3f')}"
             warnings.append(
                 Notice(
-                    f"The surfaces {what} at {place_text(at)}; moving one by {self.least - depth:.3f} m keeps them "
-                    f"{self.least:g} m apart.",
+                    f"The surfaces {what} at {place_text(at)}; moving one by "
+                    f"{metres(self.least - depth, '.3f')} keeps them "
+                    f"{metres(self.least)} apart.",
                     at=(float(at[0]), float(at[1]), float(at[2])),
                     value="least",
                 )

@@ -21,6 +21,7 @@ from ...core.shaping.faces import stands_for_curves
 from ...core.shaping.facets import facets
 from ...core.shaping.onto import measures
 from ..base import Clause, ClauseError, Figure, Made, Notice, Take, Work, headline
+from ..said import mm, place_text
 
 __all__ = [
     "LARGEST",
@@ -62,10 +63,6 @@ class ShapeClause(Clause):
 
     chapter = "Shape"
     gives = "Shape"
-
-
-def place_text(at: Sequence[float] | Array) -> str:
-    return "(" + ", ".join(f"{float(x):.2f}" for x in at) + ") m"
 
 
 def made(
@@ -220,7 +217,8 @@ def _second_look(
         if drains:
             notices.append(
                 Notice(
-                    f"Water would stand at {places}, up to {deepest.depth * 1000:,.0f} mm deep, the deepest at "
+                    f"Water would stand at {places}, up to {mm(deepest.depth * 1000, ',.0f')} "
+                    "deep, the deepest at "
                     f"{place_text(deepest.at)}.",
                     at=deepest.at,
                     figure="low_points",

@@ -11,7 +11,7 @@ from ...core.geometry.paths import PlaneCurve, on_plane
 from ...core.shaping import pathcuts, pathwork
 from ..base import ClauseError, Made, Notice, Take, Work, choice, count, number
 from ..lattice.common import place_of
-from .common import place_text
+from ..said import metres, place_text
 from .drawn import CURVES, CurveClause, Curves, made_curves
 
 __all__ = [
@@ -54,13 +54,14 @@ class RoundCorners(CurveClause):
             text = f"{which} as drawn, as one of their sides is a freely drawn curve ({named})."
             warnings.append(Notice(text, at=place_of(left[0]), value="radius"))
         if clamped:
-            named = "; ".join(f"{place_text(at)}: {r:.3g} m" for at, r in clamped[:4]) + (
+            named = "; ".join(f"{place_text(at)}: {metres(r, '.3g')}" for at, r in clamped[:4]) + (
                 "; …" if len(clamped) > 4 else ""
             )
             at = clamped[0][0]
             warnings.append(
                 Notice(
-                    f"A radius of {self.radius:g} m does not fit at {len(clamped)} corner{'s' if len(clamped) > 1 else ''}; the "
+                    f"A radius of {metres(self.radius)} does not fit at {len(clamped)} "
+                    f"corner{'s' if len(clamped) > 1 else ''}; the "
                     f"largest that does was made there ({named}).",
                     at=(float(at[0]), float(at[1]), float(at[2])),
                     value="radius",
@@ -99,7 +100,8 @@ class OffsetCurves(CurveClause):
             out += [PlaneCurve(p, c.frame) for p in new]
         warnings = [
             Notice(
-                f"Nothing is left of {lost} curve{'s' if lost > 1 else ''} at {self.distance:g} m.",
+                f"Nothing is left of {lost} curve{'s' if lost > 1 else ''} at "
+                f"{metres(self.distance)}.",
                 value="distance",
             )
         ]

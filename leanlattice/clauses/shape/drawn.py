@@ -30,6 +30,7 @@ from ..base import (
     number,
     point,
 )
+from ..said import metres
 from .common import Coordinate, Place
 
 __all__ = [
@@ -230,7 +231,7 @@ class BringCurves(CurveClause):
         size = max(p.size for p in paths)
         if size > 10_000 or size < 1e-4:
             raise ClauseError(
-                f"In that unit the drawing is {size:g} m large; choose another unit.", "unit"
+                f"In that unit the drawing is {metres(size)} large; choose another unit.", "unit"
             )
         return made_curves([PlaneCurve(p, frame) for p in paths], warnings, "file")
 

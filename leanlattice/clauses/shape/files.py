@@ -31,7 +31,8 @@ from ..base import (
     marks,
     number,
 )
-from .common import ShapeClause, made, place_text
+from ..said import metres, place_text
+from .common import ShapeClause, made
 from .drawn import METRES, UNITS, opened, plane_frame
 
 __all__ = ["GroundShape", "ImportShape", "Underlay", "UnderlayClause"]
@@ -99,7 +100,8 @@ class ImportShape(ShapeClause):
         size = float(np.ptp(vertices[np.unique(loose.triangles)], axis=0).max())
         if not 1e-3 <= size <= 20_000:
             raise ClauseError(
-                f"In {UNITS[self.unit]} the model is {size:,.4g} m large; choose the unit it was drawn in.",
+                f"In {UNITS[self.unit]} the model is {metres(size, ',.4g')} large; choose the unit "
+                "it was drawn in.",
                 "unit",
             )
         try:

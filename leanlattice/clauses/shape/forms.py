@@ -11,6 +11,7 @@ from ...core.geometry.surfaces import Surface
 from ...core.shaping.solids import prism
 from ...core.shaping.stacks import bounded_by
 from ..base import ClauseError, Figure, Handle, Made, Work, choice, number, point
+from ..said import metres
 from .common import Place, ShapeClause, dial_aid, made
 
 __all__ = [
@@ -122,8 +123,9 @@ class Torus(ShapeClause):
     def make(self, work: Work) -> Made:
         if self.tube >= self.ring:
             raise ClauseError(
-                f"A section of radius {self.tube:g} m closes the middle of a ring of radius {self.ring:g} m; less than "
-                f"{self.ring:g} m works.",
+                f"A section of radius {metres(self.tube)} closes the middle of a ring of radius "
+                f"{metres(self.ring)}; less than "
+                f"{metres(self.ring)} works.",
                 "tube",
             )
         return _made(forms.torus(np.array(self.centre), self.ring, self.tube), self.solid)
@@ -160,8 +162,9 @@ class Barrel(ShapeClause):
     def make(self, work: Work) -> Made:
         if self.rise > 0.95 * self.span:
             raise ClauseError(
-                f"A rise of {self.rise:g} m over a span of {self.span:g} m leaves next to no opening at the foot; at most "
-                f"{0.95 * self.span:g} m works.",
+                f"A rise of {metres(self.rise)} over a span of {metres(self.span)} leaves next to "
+                "no opening at the foot; at most "
+                f"{metres(0.95 * self.span)} works.",
                 "rise",
             )
         surface = forms.barrel(np.array(self.centre), self.span, self.rise, self.length)

@@ -11,6 +11,7 @@ from ...core.geometry.meshes import Body
 from ...core.geometry.surfaces import Surface, crossing_profiles, dome, loft
 from ...core.shaping.stacks import StackError, bounded_by
 from ..base import ClauseError, Figure, Handle, Made, Notice, Work, choice, number, point, profiles
+from ..said import metres
 from .common import Place, ShapeClause, made
 
 __all__ = ["DomeShape", "LoftShape"]
@@ -161,8 +162,9 @@ class DomeShape(ShapeClause):
     def make(self, work: Work) -> Made:
         if self.rise > 0.95 * self.span:
             raise ClauseError(
-                f"A rise of {self.rise:g} m over a span of {self.span:g} m leaves next to no opening at the foot; "
-                f"at most {0.95 * self.span:g} m works.",
+                f"A rise of {metres(self.rise)} over a span of {metres(self.span)} leaves next to "
+                "no opening at the foot; "
+                f"at most {metres(0.95 * self.span)} works.",
                 "rise",
             )
         surface = dome(self.span, self.rise, np.array(self.centre))

@@ -31,7 +31,8 @@ from ..base import (
     places,
 )
 from ..lattice.common import place_of
-from .common import Coordinate, Place, ShapeClause, checked_points, line_aid, made, place_text
+from ..said import metres, place_text
+from .common import Coordinate, Place, ShapeClause, checked_points, line_aid, made
 from .drawn import Curves
 from .placed import middles_of
 
@@ -352,8 +353,9 @@ class FunnelSlab(ShapeClause):
             above, below = (r * self.depth / (above + below) for r in (above, below))
             warnings.append(
                 Notice(
-                    f"Radii of {self.above:g} m and {self.below:g} m do not fit a depth of {self.depth:g} m; {above:.3g} m and "
-                    f"{below:.3g} m were made.",
+                    f"Radii of {metres(self.above)} and {metres(self.below)} do not fit a depth of "
+                    f"{metres(self.depth)}; {metres(above, '.3g')} and "
+                    f"{metres(below, '.3g')} were made.",
                     value="above",
                 )
             )
@@ -395,7 +397,8 @@ class FunnelSlab(ShapeClause):
                     at,
                 )
             raise ClauseError(
-                f"Funnel {k + 1} at {place_text(at)} needs {reach:.2f} m to each side and has {room[k]:.2f} m to the edge; move "
+                f"Funnel {k + 1} at {place_text(at)} needs {metres(reach, '.2f')} to each side and "
+                f"has {metres(room[k], '.2f')} to the edge; move "
                 "it in, or make the throat or the radius above smaller.",
                 "sites",
                 at,
@@ -408,7 +411,8 @@ class FunnelSlab(ShapeClause):
             i, j = np.unravel_index(np.argmin(apart), apart.shape)
             if apart[i, j] <= 2.02 * reach:
                 raise ClauseError(
-                    f"Funnels {i + 1} and {j + 1} are {apart[i, j]:.2f} m apart and need {2 * reach:.2f} m; move them apart.",
+                    f"Funnels {i + 1} and {j + 1} are {metres(apart[i, j], '.2f')} apart and need "
+                    f"{metres(2 * reach, '.2f')}; move them apart.",
                     "sites",
                     np.array([*centres[i], self.level]),
                 )

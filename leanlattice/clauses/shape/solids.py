@@ -24,6 +24,7 @@ from ...core.shaping.solids import (
 )
 from ...core.shaping.squared import Reach, squared_cutters
 from ..base import ClauseError, Figure, Made, Notice, Take, Work, choice, listed, number, point
+from ..said import metres
 from .common import (
     SHAPE,
     SHAPES,
@@ -133,7 +134,7 @@ class HollowBody(ShapeClause):
             at = (
                 ""
                 if error.most is None
-                else f"; at most {np.floor(error.most * 1000) / 1000:g} m works"
+                else f"; at most {metres(np.floor(error.most * 1000) / 1000)} works"
             )
             raise ClauseError(f"{str(error)[:1].upper()}{str(error)[1:]}{at}.", "wall") from None
 

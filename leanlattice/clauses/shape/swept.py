@@ -25,7 +25,8 @@ from ...core.shaping.stacks import (
     ring_stack,
 )
 from ..base import ClauseError, Made, Notice, Remedy, Take, Work, choice, number, point
-from .common import Place, ShapeClause, dial_aid, line_aid, made, place_text
+from ..said import metres, place_text
+from .common import Place, ShapeClause, dial_aid, line_aid, made
 from .drawn import CURVES, Curves
 
 __all__ = ["Extrude", "Revolve", "Sweep", "Translate"]
@@ -117,7 +118,8 @@ class Extrude(ShapeClause):
         if top < self.top:
             warnings.append(
                 Notice(
-                    f"The top edge was rounded by {top:.3g} m; more does not fit the height.",
+                    f"The top edge was rounded by {metres(top, '.3g')}; more does not fit the "
+                    "height.",
                     value="top",
                 )
             )
@@ -133,8 +135,9 @@ class Extrude(ShapeClause):
             at = frame.lifted(small[0][0][None])[0]
             warnings.append(
                 Notice(
-                    f"{len(small)} upright edges have no room for {self.rounding:g} m; the largest radius that fits was made, "
-                    f"first {small[0][1]:.3g} m at {place_text(at)}.",
+                    f"{len(small)} upright edges have no room for {metres(self.rounding)}; the "
+                    "largest radius that fits was made, "
+                    f"first {metres(small[0][1], '.3g')} at {place_text(at)}.",
                     at=(float(at[0]), float(at[1]), float(at[2])),
                     value="rounding",
                 )
@@ -164,7 +167,7 @@ def _one_used(paths: list[Path], used: Path) -> list[Notice]:
     left = len(paths) - 1
     if not left:
         return []
-    text = f"A surface is made of one curve: the longest, {used.length:.2f} m; {left} others were left out."
+    text = f"A surface is made of one curve: the longest, {metres(used.length, '.2f')}; {left} others were left out."
     return [Notice(text, value="ends")]
 
 
