@@ -163,6 +163,9 @@ def test_no_word_of_a_library_reaches_an_engineer(statement):
         for text in (found.error, *(w.text for w in found.warnings)):
             assert not LIBRARIES.search(text), text
             assert not text or re.search(r"[.!]$", text), f"no sentence: {text}"
+        told = [found.error, *(w.text for w in found.warnings)]
+        told += [f"{figure.label} {figure.value}" for figure in found.figures.values()]
+        assert not re.search(r"[\ue000-\uf8ff]", " ".join(told)), "marks are left"
 
 
 @pytest.mark.parametrize("kind", CLAUSE_TYPES)
