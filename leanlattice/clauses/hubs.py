@@ -34,7 +34,7 @@ __all__ = ["MakeHubs"]
 
 MOST = 5000
 """Hubs that can be worked with."""
-LARGE = 5.0
+LARGE = 6.0
 """Times as large a hub may be as its widest seat before that is told."""
 METALS = {name: MATERIALS[name].title for name in ("S355", "S235", "aluminium")}
 """What hubs are made of, as choices."""
