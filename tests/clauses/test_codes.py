@@ -32,7 +32,7 @@ def test_every_text_of_the_table_is_said_somewhere():
 def test_a_text_is_a_sentence_made_of_facts(code):
     names = {name for _, name, _, _ in Formatter().parse(TEXTS[code]) if name}
     numbers = dict.fromkeys(names, 1.5)
-    text = text_of(code, numbers)
+    text = ClauseError.of(code, numbers).text
     assert "{" not in text
     assert text.endswith(".") or code == "barred"
     if names:

@@ -291,7 +291,7 @@ def test_columns_branch_from_as_many_trunks_as_are_wanted():
         ({"way": "branching", "places": [[0, 0, 9]], "trunks": 2}, "trunks", "cannot share"),
         ({"way": "branching", "trunks": 1, "level": 30}, "level", "does not reach"),
         ({"level": 20.0}, "level", "No column reaches"),
-        ({"which": "heights", "low": 50, "high": 60}, "low", "lie between heights of 0.00 and"),
+        ({"which": "heights", "low": 50, "high": 60}, "low", "lie between heights of 0.00 m and"),
         ({"which": "chance", "share": 0}, "share", "No node"),
         ({"which": "cells", "share": 0}, "share", "No node"),
         ({"which": "held"}, "which", "has not settled"),
