@@ -1,5 +1,6 @@
 import { Popover } from "radix-ui";
 import type { ValueSpec } from "../../api/client";
+import { feetText, inFeet, useLengths } from "../../ui/lengths";
 import { plain } from "../../ui/text";
 import { CoordinateField } from "./CoordinateField";
 
@@ -15,6 +16,14 @@ export function PlaceValue({
   value: Coordinate[];
   onCommit: (v: Coordinate[]) => void;
 }) {
+  const isFeet = inFeet(
+    "m",
+    useLengths((s) => s.system),
+  );
+  const told = (x: Coordinate) => {
+    if (typeof x === "string") return x;
+    return isFeet ? feetText(x, "m") : plain(x);
+  };
   return (
     <Popover.Root>
       <Popover.Trigger asChild>
@@ -24,7 +33,7 @@ export function PlaceValue({
           data-value={spec.name}
           title={`${spec.label} · drag its handle in the view`}
         >
-          ({value.map((x) => (typeof x === "number" ? plain(x) : x)).join(", ")})&#8239;m
+          ({value.map(told).join(", ")}){!isFeet && "\u202fm"}
         </button>
       </Popover.Trigger>
       <Popover.Portal>
@@ -42,7 +51,7 @@ export function PlaceValue({
               onCommit={(v) => onCommit(value.map((old, i) => (i === k ? v : old)))}
             />
           ))}
-          <span className="text-soft">m</span>
+          {!isFeet && <span className="text-soft">m</span>}
         </Popover.Content>
       </Popover.Portal>
     </Popover.Root>

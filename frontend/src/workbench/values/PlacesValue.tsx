@@ -1,5 +1,6 @@
 import type { ValueSpec } from "../../api/client";
 import { Button } from "../../ui/Button";
+import { inFeet, useLengths } from "../../ui/lengths";
 import { CoordinateField } from "./CoordinateField";
 import { ListPopover } from "./ListPopover";
 
@@ -27,6 +28,10 @@ export function PointsTable({
   /** Adds a point after one of them; without it there is no button for that. */
   onAdd?: (after: number) => void;
 }) {
+  const isFeet = inFeet(
+    "m",
+    useLengths((s) => s.system),
+  );
   return (
     <div className="max-h-60 overflow-auto">
       <table className="w-full text-sm">
@@ -35,7 +40,7 @@ export function PointsTable({
             <th className="text-left font-normal">{label}</th>
             {axes.map((a) => (
               <th key={a} className="font-normal">
-                {a} in m
+                {isFeet ? a : `${a} in m`}
               </th>
             ))}
             <td />

@@ -1,6 +1,7 @@
 import { useState } from "react";
 import type { ValueSpec } from "../../api/client";
 import { Button } from "../../ui/Button";
+import { inFeet, useLengths } from "../../ui/lengths";
 import { CoordinateField } from "./CoordinateField";
 import { ListPopover } from "./ListPopover";
 import { type Coordinate, PointsTable } from "./PlacesValue";
@@ -35,6 +36,10 @@ export function ProfilesValue({
   wrong: boolean;
   onCommit: (v: Profiles) => void;
 }) {
+  const isFeet = inFeet(
+    "m",
+    useLengths((s) => s.system),
+  );
   const [at, setAt] = useState(0);
   const [along, setAlong] = useState<Coordinate>(1);
   const i = Math.min(at, value.length - 1);
@@ -93,7 +98,8 @@ export function ProfilesValue({
         </Button>
         <span className="ml-auto inline-flex items-baseline gap-1">
           <Button onClick={moveAlong}>Move along by</Button>
-          <CoordinateField label="Distance to move along" value={along} onCommit={setAlong} /> m
+          <CoordinateField label="Distance to move along" value={along} onCommit={setAlong} />
+          {!isFeet && "m"}
         </span>
       </div>
     </ListPopover>
