@@ -336,13 +336,14 @@ export class Viewport {
     this.clip(object);
     this.rehearsed.add(object);
     this.scene.add(object);
+    const model = this.extent;
     this.extent = new Box3().setFromObject(object);
     this.fit();
     this.castShadow([object]);
     this.shadow.object.visible = true;
     this.renderer.render(this.scene, this.camera);
     this.scene.remove(object);
-    this.extent = new Box3();
+    this.extent = model;
   }
 
   layer(name: string): Drawn | undefined {
