@@ -12,6 +12,7 @@ from ..core.structure.faults import Fault
 from ..core.structure.names import names_of_structure
 from ..core.structure.structure import Structure
 from .base import Notice, counted
+from .said import said
 
 __all__ = ["MOVED", "Why", "none_made", "without_part"]
 
@@ -57,5 +58,5 @@ def without_part(
 def none_made(told: list[Notice], part: str) -> str:
     """What is said where no node has a ``part``."""
     if told:
-        return f"No {part} can be made. {told[0].text}"
+        return f"No {part} can be made. {said(told[0].text).marked}"
     return f"No {part} can be made: at no node do two members end that one could hold."

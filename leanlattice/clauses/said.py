@@ -37,6 +37,16 @@ class Said(str):
 
     lengths: tuple[Length, ...]
 
+    @property
+    def marked(self) -> str:
+        """The sentence with its lengths marked again, to be put into another."""
+        out, past = "", 0
+        for length in self.lengths:
+            out += self[past : length.at]
+            out += _marked(length.values, length.unit, length.form, length.words)
+            past = length.at + len(length.words)
+        return out + self[past:]
+
 
 def _marked(values: Sequence[float], unit: str, form: str, words: str) -> str:
     told = " ".join(repr(float(value)) for value in values)

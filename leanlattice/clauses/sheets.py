@@ -211,7 +211,8 @@ class SetOut(Clause):
         ]
         figures = self.figures(layout)
         if self.size == "usual":
-            figures["sheet_size"] = Figure("Sheets of", f"{own.width:g} × {own.height:g} mm")
+            figures["sheet_length"] = Figure("Sheets long", own.width, "mm")
+            figures["sheet_width"] = Figure("Sheets wide", own.height, "mm")
         return Made(sheets, figures, notices + self.notices(layout))
 
     def _own_stock(self, parts: Sequence[Part]) -> Stock:

@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+import ast
 import pickle
+import re
+from pathlib import Path
 
 import pytest
 from hypothesis import given
@@ -28,6 +31,9 @@ def test_lengths_stand_where_their_words_do(parts, end):
     assert [length.unit for length in told.lengths] == [
         "mm" if unit is mm else "m" for *_, unit in parts
     ]
+    assert said(f"Not made: {told.marked}").lengths == tuple(
+        length._replace(at=length.at + len("Not made: ")) for length in told.lengths
+    )
     for at, own, *_ in told.lengths:
         assert told[at : at + len(own)] == own
 
@@ -81,3 +87,31 @@ def test_sizes_and_places_are_told_as_one():
     size, place = told.lengths
     assert size.form.format(*size.values) == "2500.0 × 1250.5"
     assert place.values == (1, 2, 3.456)
+
+
+def bare_lengths(code):
+    """Numbers with a unit of length put into sentences as words alone."""
+    for text in ast.walk(ast.parse(code)):
+        if not isinstance(text, ast.JoinedStr):
+            continue
+        for number, after in zip(text.values, text.values[1:], strict=False):
+            unit = isinstance(after, ast.Constant) and re.match(r" (mm|m)(?![\w²³/])", after.value)
+            if unit and isinstance(number, ast.FormattedValue):
+                yield ast.unparse(text)
+
+
+def test_no_sentence_holds_a_length_that_is_words_alone():
+    root = Path(__file__).resolve().parents[2] / "leanlattice"
+    # Names of sections and sheets, and what is read of the sizes in them, are in millimetres in any
+    # project.
+    found = {
+        f"{path.relative_to(root)}: {text}"
+        for part in ("core", "clauses")
+        for path in sorted((root / part).rglob("*.py"))
+        if path.parent.name != "sections"
+        for text in bare_lengths(path.read_text())
+    }
+    assert {text for text in found if "said.py" not in text} == {
+        "clauses/frame/given_sheets.py: "
+        "f'{sheet.thickness * 1000:g} mm {MATERIALS[sheet.material].title}'"
+    }

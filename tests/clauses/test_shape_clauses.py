@@ -11,6 +11,7 @@ from leanlattice.clauses.base import ClauseError, Work
 from leanlattice.clauses.guide import GUIDE
 from leanlattice.clauses.registry import CLAUSE_TYPES, group_of
 from leanlattice.clauses.shape.placed import middles_of
+from leanlattice.core.geometry.forms import sphere
 from leanlattice.core.geometry.meshes import Body
 from leanlattice.core.shaping.brought import Heights, Loose, Outlines, Picture
 from leanlattice.exchange.guide import guide_picture, sample_file
@@ -253,6 +254,17 @@ def box(**values):
 def test_what_cannot_be_done_to_a_shape_is_told(kind, shape, values, words):
     with pytest.raises(ClauseError, match=words):
         make(kind, {"shape": make(shape).result}, **values)
+
+
+def test_lengths_within_what_a_shape_refuses_are_known_as_numbers():
+    with pytest.raises(ClauseError) as told:
+        make("hollow", {"shape": box()}, wall=3.5)
+    wall, most = told.value.text.lengths
+    assert (wall.values, wall.unit, most.unit) == ((3.5,), "m", "m")
+    with pytest.raises(ClauseError, match="overhangs") as told:
+        make("base", {"shape": sphere(np.zeros(3), 1.0)}, level=-50.0, by="level")
+    (at,) = told.value.text.lengths
+    assert at.values == tuple(told.value.at)
 
 
 def test_figures_are_those_of_the_shape():

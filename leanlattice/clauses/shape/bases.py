@@ -23,6 +23,12 @@ def _open_mesh(shape: Shape) -> Mesh:
     return facets(shape).mesh
 
 
+def _no_plan(error: SolidError) -> ClauseError:
+    """Why nothing can be filled under a surface."""
+    where = "" if error.at is None else f" near {place_text(error.at)}"
+    return ClauseError(f"{error}{where}; turn or cut it first.", None, error.at)
+
+
 class OnBase(ShapeClause):
     kind = "base"
     title = "Stand on a base"
@@ -54,7 +60,7 @@ class OnBase(ShapeClause):
         try:
             body = on_level(mesh, level)
         except SolidError as error:
-            raise ClauseError(f"{error}; turn or cut it first.", None, error.at) from None
+            raise _no_plan(error) from None
         figures = {
             "base_level": Figure("Base at", level, "m", 2),
             "height": Figure("Height", float(mesh.vertices[:, 2].max()) - level, "m", 2),
@@ -87,7 +93,7 @@ class BetweenSurfaces(ShapeClause):
         try:
             body = between(upper, lower)
         except SolidError as error:
-            raise ClauseError(f"{error}; turn or cut it first.", None, error.at) from None
+            raise _no_plan(error) from None
         if not len(body.mesh.triangles):
             raise ClauseError(
                 "The two surfaces have no room between them; move one of them up or down."

@@ -136,7 +136,7 @@ class HollowBody(ShapeClause):
                 if error.most is None
                 else f"; at most {metres(np.floor(error.most * 1000) / 1000)} works"
             )
-            raise ClauseError(f"{str(error)[:1].upper()}{str(error)[1:]}{at}.", "wall") from None
+            raise ClauseError(f"A wall of {metres(self.wall)} {error}{at}.", "wall") from None
 
 
 class CutByPlane(ShapeClause):

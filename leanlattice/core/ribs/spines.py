@@ -36,9 +36,7 @@ class FoldError(Exception):
     where it is none."""
 
     def __init__(self, radius: float | None) -> None:
-        super().__init__(
-            "it crosses itself" if radius is None else f"the spine's radius is {radius:.3f} m"
-        )
+        super().__init__("the offset crosses itself or folds over")
         self.radius = radius
 
 

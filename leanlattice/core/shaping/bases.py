@@ -33,10 +33,7 @@ def on_level(mesh: Mesh, level: float) -> Body:
     over = lying & ((up[:, 2] > 0) != most_up)
     if over.any() or not lying.any():
         at = p[np.argmax(over)].mean(axis=0)
-        raise SolidError(
-            f"The surface overhangs near ({at[0]:.2f}, {at[1]:.2f}, {at[2]:.2f}) m and has no plan of its own there",
-            at=at,
-        )
+        raise SolidError("The surface overhangs and has no plan of its own", at=at)
     outline: list[Array] = [places[ring, :2] for ring in mesh.loops]
     if not outline:
         raise SolidError("The surface is closed all round; it is a body already")

@@ -234,10 +234,8 @@ def hollow(body: Body, wall: float) -> Body:
             middle = (low + high) / 2
             low, high = (middle, high) if _inner(body, middle) is not None else (low, middle)
         if is_convex(body):
-            raise SolidError(f"a wall of {wall:g} m leaves no room inside", low)
-        raise SolidError(
-            f"a wall of {wall:g} m makes the inner skin cross itself at edges or bends", low
-        )
+            raise SolidError("leaves no room inside", low)
+        raise SolidError("makes the inner skin cross itself at edges or bends", low)
     n = len(body.mesh.vertices)
     triangles = np.vstack([body.mesh.triangles, inner.triangles[:, ::-1] + n])
     return Body(
