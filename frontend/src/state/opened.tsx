@@ -1,4 +1,4 @@
-import { createContext, type ReactNode, useContext, useEffect, useState } from "react";
+import { createContext, type ReactNode, useContext, useLayoutEffect, useState } from "react";
 import { type StoreApi, useStore } from "zustand";
 import { Channel, type Live } from "../live/live";
 import { rehearse } from "../view/rehearsal";
@@ -62,7 +62,8 @@ const Context = createContext<Opened | null>(null);
 /** Opens a project for what stands below; it is given its identity by `key`, so that another is opened anew. */
 export function OpenedProject({ project, children }: { project: string; children: ReactNode }) {
   const [opened] = useState(() => new Opened(project));
-  useEffect(() => {
+  // Before anything is painted: the server answers meanwhile.
+  useLayoutEffect(() => {
     opened.open();
     return () => opened.close();
   }, [opened]);

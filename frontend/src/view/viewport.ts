@@ -103,6 +103,8 @@ export class Viewport {
   private taken = 16;
   /** Whether the whole model is fitted into the view and nobody has moved it since. */
   private fitted = false;
+  /** Things in the scene while no model is: what lights it. */
+  private readonly bare: number;
   private cutPlane: Plane | null = null;
   private extentKnown = new Box3();
   /** Places the model fills, for fitting it closely. */
@@ -138,6 +140,7 @@ export class Viewport {
       this.sun.target,
       this.shadow.object,
     );
+    this.bare = this.scene.children.length;
     this.controls = new OrbitControls(this.camera, this.renderer.domElement);
     this.controls.zoomToCursor = true;
     this.controls.addEventListener("change", () => this.draw());
@@ -175,6 +178,11 @@ export class Viewport {
     return this.element.dataset.picture === "fine";
   }
 
+  /** Whether nothing is there yet to be seen: no finer picture would show more. */
+  private get isBlank(): boolean {
+    return this.scene.children.length <= this.bare;
+  }
+
   /** Asks for a picture in the next frame. */
   draw() {
     if (this.wanted) return;
@@ -194,7 +202,7 @@ export class Viewport {
     if (this.renderer.getPixelRatio() !== ratio) this.renderer.setPixelRatio(ratio);
     clearTimeout(this.refining);
     this.stopCreases();
-    if (!fine) this.refine();
+    if (!fine && !this.isBlank) this.refine();
     const away = this.camera.position.clone().sub(this.controls.target).normalize();
     const aside = new Vector3(0, 0, 1).cross(away);
     this.sun.position
@@ -214,7 +222,8 @@ export class Viewport {
     this.renderer.render(this.scene, this.camera);
     this.element.dataset.picture = fine ? "still" : "quick";
     for (const listener of this.listeners) listener();
-    if (fine) this.addCreases();
+    if (this.isBlank) this.element.dataset.picture = "fine";
+    else if (fine) this.addCreases();
     else this.keepPace();
   }
 
