@@ -2,20 +2,20 @@
 
 from __future__ import annotations
 
-import contextlib
 import csv
+import itertools
 import json
+import os
 import re
 import shutil
 from collections.abc import Callable, Iterator
+from functools import cache
 from pathlib import Path
 
 import ezdxf
 import ifcopenshell
 import numpy as np
 import trimesh
-
-from leanlattice.exchange.manifest import write_manifest
 
 Spoil = Callable[[Path], object]
 FREE_COLUMNS = {
@@ -425,12 +425,47 @@ def BY_NAME(name: str) -> list[tuple[str, Callable[[Path], None]]]:  # noqa: N80
     }.get(name, [])
 
 
-def spoiled(pack: Path, copy: Path, spoil: Spoil, listed: bool) -> None:
-    """A copy of a pack, spoiled; ``listed`` makes its manifest anew, so that hashes tell nothing."""
+SPOILED = itertools.count()
+"""Times (ns) given to files that are spoiled, no two alike."""
+
+
+def _mended(pack: Path, copy: Path) -> None:
+    """Makes a copy as the pack is."""
+    for name in _changed(pack, copy):
+        if (pack / name).exists():
+            shutil.copy2(pack / name, copy / name)
+        else:
+            (copy / name).unlink()
+
+
+def _changed(pack: Path, copy: Path) -> set[str]:
+    """Files that differ in size or in the time of their last change, or that only one has."""
+    return {name for name, _ in _ages_of_pack(pack) ^ _ages(copy)}
+
+
+@cache
+def _ages_of_pack(pack: Path) -> set[tuple[str, tuple[int, int]]]:
+    """Ages of what is never spoiled itself."""
+    return _ages(pack)
+
+
+def _ages(folder: Path) -> set[tuple[str, tuple[int, int]]]:
+    out = set()
+    for root, _, names in os.walk(folder):
+        for name in names:
+            path = os.path.join(root, name)
+            found = os.stat(path)
+            out.add((os.path.relpath(path, folder), (found.st_size, found.st_mtime_ns)))
+    return out
+
+
+def spoiled(pack: Path, copy: Path, spoil: Spoil) -> None:
+    """A copy of a pack, spoiled. One that was spoiled before is mended first."""
     if copy.exists():
-        shutil.rmtree(copy)
-    shutil.copytree(pack, copy)
+        _mended(pack, copy)
+    else:
+        shutil.copytree(pack, copy)
     spoil(copy)
-    if listed:
-        with contextlib.suppress(FileNotFoundError):
-            write_manifest(copy, [])
+    for name in _changed(pack, copy):
+        if (copy / name).exists():
+            os.utime(copy / name, ns=(0, next(SPOILED)))

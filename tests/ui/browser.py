@@ -26,7 +26,7 @@ from selenium.webdriver.support.ui import WebDriverWait
 FLAGS = (
     "--headless=new --no-sandbox --disable-dev-shm-usage --use-angle=swiftshader --enable-unsafe-swiftshader "
     "--ignore-gpu-blocklist --disable-quic --no-first-run --disable-background-networking --disable-component-update "
-    "--disable-sync --disable-gpu-compositing --force-device-scale-factor=1 --window-size=1280,800"
+    "--disable-sync --disable-gpu-compositing --window-size=1280,800"
 )
 # Every other host is refused, so that whatever asks for one shows up as a failed request.
 BLOCKED = "--host-resolver-rules=MAP * ~NOTFOUND, EXCLUDE 127.0.0.1"
@@ -91,9 +91,12 @@ class Server:
 
 
 @contextmanager
-def chromium(downloads: Path | None = None, logs_requests: bool = False) -> Iterator[WebDriver]:
-    """Headless Chromium as Debian ships it. What it asks of the network is only logged where a
-    test reads it: all that is sent to a page would be kept until then."""
+def chromium(
+    downloads: Path | None = None, logs_requests: bool = False, density: float = 1.0
+) -> Iterator[WebDriver]:
+    """Headless Chromium as Debian ships it, on a screen with ``density`` dots for each pixel of a
+    page. What it asks of the network is only logged where a test reads it: all that is sent to a
+    page would be kept until then."""
     binary, driver = shutil.which("chromium"), shutil.which("chromedriver")
     if not binary or not driver:
         raise RuntimeError(
@@ -102,7 +105,8 @@ def chromium(downloads: Path | None = None, logs_requests: bool = False) -> Iter
     with tempfile.TemporaryDirectory(ignore_cleanup_errors=True) as profile:
         options = Options()
         options.binary_location = binary
-        for flag in [*FLAGS.split(), BLOCKED, f"--user-data-dir={profile}"]:
+        screen = f"--force-device-scale-factor={density}"
+        for flag in [*FLAGS.split(), screen, BLOCKED, f"--user-data-dir={profile}"]:
             options.add_argument(flag)
         logs = {"browser": "ALL"} | ({"performance": "ALL"} if logs_requests else {})
         options.set_capability("goog:loggingPrefs", logs)
@@ -115,6 +119,11 @@ def chromium(downloads: Path | None = None, logs_requests: bool = False) -> Iter
             inner = browser.execute_script("return [innerWidth, innerHeight]")
             browser.set_window_size(2 * 1280 - inner[0], 2 * 800 - inner[1])
             yield browser
+
+
+DENSITY = 0.5
+"""Dots for each pixel of a page where nobody looks at it: drawn without a graphics processor, a
+picture takes as long as it has dots."""
 
 
 class Browsers:
@@ -133,7 +142,7 @@ class Browsers:
                 return self._browser
             except Exception:
                 self._kill()
-        self._browser = self._open.enter_context(chromium(self.downloads))
+        self._browser = self._open.enter_context(chromium(self.downloads, density=DENSITY))
         return self._browser
 
     def leave(self) -> None:

@@ -101,7 +101,7 @@ def main(folder: Path) -> None:
                 shot("sheets")
                 page.click("Deliver", "a")
                 page.click("Write the pack", "button")
-                page.wait(lambda: page.find('[data-testid="pack"]'), 120)
+                page.wait(lambda: page.find('[data-testid="pack"]'), 400)
                 shot("deliver")
                 page.open("/")
                 page.wait(lambda: not cards_without_picture(page))

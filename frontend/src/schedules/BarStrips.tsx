@@ -1,13 +1,14 @@
 import { useVirtualizer } from "@tanstack/react-virtual";
 import { useRef } from "react";
 import { useOpened, useView } from "../state/opened";
+import { figureText } from "../ui/text";
 import type { Bar, Piece } from "./bars";
 
 const ROW = 34;
 /** Share of the longest bar from which a piece has room for its name. */
 const ROOM = 0.045;
 
-const metres = (millimetres: number) => `${(millimetres / 1000).toFixed(2)} m`;
+const metres = (millimetres: number) => figureText(millimetres / 1000, "m", 2);
 
 /** Stock bars to one scale, with the members cut from each; picking one picks it in the view. */
 export function BarStrips({ bars }: { bars: Bar[] }) {

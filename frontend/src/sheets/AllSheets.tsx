@@ -1,4 +1,5 @@
 import { useLive } from "../state/opened";
+import { togetherText } from "../ui/text";
 import type { PartRow, Sheet } from "./sheets";
 
 interface Props {
@@ -28,7 +29,7 @@ export function AllSheets({ sheets, parts, number, picked, onOpen }: Props) {
               type="button"
               aria-current={number === k + 1}
               className={`block w-full rounded-sm border bg-leaf p-2 text-left hover:border-plum ${picked.has(k + 1) ? "border-plum" : "border-rule"}`}
-              title={`${sheet.grade}, ${sheet.width} × ${sheet.height} mm`}
+              title={`${sheet.grade}, ${togetherText([sheet.width, sheet.height], "mm", 0, " × ")}`}
               onClick={() => onOpen(k + 1)}
             >
               <img

@@ -2,7 +2,7 @@ import { useEffect, useState } from "react";
 import { Link, useParams } from "react-router-dom";
 import { useOpened, useResults, useView } from "../state/opened";
 import { Button } from "../ui/Button";
-import { figureText } from "../ui/text";
+import { figureText, togetherText } from "../ui/text";
 import { AllSheets } from "./AllSheets";
 import { Arrangement } from "./Arrangement";
 import { CuttingTable } from "./CuttingTable";
@@ -85,7 +85,7 @@ export function SheetsScreen() {
           </span>
           <span className="grow" />
           <span className="text-[13px] text-soft">
-            {sheet.grade} · {sheet.width} × {sheet.height} mm · {here.length}{" "}
+            {sheet.grade} · {togetherText([sheet.width, sheet.height], "mm", 0, " × ")} · {here.length}{" "}
             {here.length === 1 ? "part" : "parts"} · {Math.round(sheet.used * 100)} % used
           </span>
         </div>
@@ -203,8 +203,8 @@ function PartsHere({ sheet, number, here, left }: PartsProps) {
         <thead className="text-xs text-soft">
           <tr>
             <th className="text-left font-normal">Part</th>
-            <th className="text-right font-normal">area m²</th>
-            <th className="text-right font-normal">cut m</th>
+            <th className="text-right font-normal">area</th>
+            <th className="text-right font-normal">cut</th>
           </tr>
         </thead>
         <tbody>
@@ -219,8 +219,8 @@ function PartsHere({ sheet, number, here, left }: PartsProps) {
                   {p.label}
                 </button>
               </td>
-              <td className="text-right">{p.area.toFixed(3)}</td>
-              <td className="text-right">{(p.cut / 1000).toFixed(2)}</td>
+              <td className="text-right">{figureText(p.area, "m²", 3)}</td>
+              <td className="text-right">{figureText(p.cut / 1000, "m", 2)}</td>
             </tr>
           ))}
         </tbody>

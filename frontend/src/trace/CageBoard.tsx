@@ -1,6 +1,7 @@
 import { type PointerEvent, useState } from "react";
 import type { ClauseEntry, Edit } from "../api/client";
 import { useOpened } from "../state/opened";
+import { figureText } from "../ui/text";
 import { type Backdrop, BackdropView, path } from "./backdrop";
 import { ToolButton } from "./CurveBoard";
 import { Sheet } from "./Sheet";
@@ -283,7 +284,7 @@ export function CageBoard({
                     strokeWidth={1.8}
                   />
                   <text x={x + 8} y={y - 6} className="fill-soft font-mono text-[12px]">
-                    {(vertices[k]?.[2] ?? 0).toFixed(1)}
+                    {figureText(vertices[k]?.[2] ?? 0, "m", 1)}
                   </text>
                 </g>
               );

@@ -2,6 +2,7 @@ import { type PointerEvent, useEffect, useRef, useState } from "react";
 import type { ClauseEntry } from "../api/client";
 import { useOpened } from "../state/opened";
 import { Button } from "../ui/Button";
+import { figureText, togetherText } from "../ui/text";
 import { CoordinateField } from "../workbench/values/CoordinateField";
 import { PointsTable } from "../workbench/values/PlacesValue";
 import { type Backdrop, BackdropView, path } from "./backdrop";
@@ -201,8 +202,9 @@ export function CurveBoard({ entry, curves, backdrop, sight, onSight }: Props) {
                   y={px(caught.at)[1] - 10}
                   className="fill-plum font-mono text-[12px]"
                 >
-                  {caught.at.map((c) => c.toFixed(2)).join("  ")} m
-                  {drawing.length > 0 && `  length ${distance(drawing.at(-1)!, caught.at).toFixed(2)} m`}
+                  {togetherText(caught.at, "m", 2, "  ")}
+                  {drawing.length > 0 &&
+                    `  length ${figureText(distance(drawing.at(-1)!, caught.at), "m", 2)}`}
                   {caught.by && `  (${caught.by})`}
                 </text>
               </g>

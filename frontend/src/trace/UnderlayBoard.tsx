@@ -1,6 +1,7 @@
 import { useEffect, useState } from "react";
 import type { ClauseEntry, Outcome } from "../api/client";
 import { useLive, useOpened } from "../state/opened";
+import { figureText } from "../ui/text";
 import { ToolButton } from "./CurveBoard";
 import { Sheet } from "./Sheet";
 import { distance, type Point, type Sight } from "./sheet";
@@ -131,9 +132,7 @@ export function UnderlayBoard({
         {outcome?.figures.map((f) => (
           <p key={f.name} className="flex justify-between">
             <span className="text-soft">{f.label}</span>
-            <span>
-              {Number(f.value).toFixed(f.decimals)} {f.unit}
-            </span>
+            <span>{figureText(f.value, f.unit, f.decimals)}</span>
           </p>
         ))}
       </aside>

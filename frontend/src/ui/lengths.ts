@@ -19,6 +19,16 @@ export const useLengths = create<{ system: System }>(() => ({ system: "metric" }
 export const inFeet = (unit: string, system: System = useLengths.getState().system): boolean =>
   system === "feet" && (unit === "m" || unit === "mm");
 
+/** Metres of what large lengths are counted in: a metre, or a foot. */
+export const largeUnit = (system: System = useLengths.getState().system): number =>
+  system === "feet" ? FOOT : 1;
+
+/** A large length in as few decimals as it needs, with its unit. */
+export function largeText(metres: number, system: System = useLengths.getState().system): string {
+  const text = Number((metres / largeUnit(system)).toPrecision(6));
+  return system === "feet" ? `${text}′` : `${text}\u202fm`;
+}
+
 /** A whole number with a fraction, such as 6 1/2. */
 function mixed(parts: number): string {
   const whole = Math.floor(parts / PARTS);

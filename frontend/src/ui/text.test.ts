@@ -1,6 +1,6 @@
 import { afterEach, expect, test } from "vitest";
 import { useLengths } from "./lengths";
-import { figureText, saidText } from "./text";
+import { figureText, saidText, togetherText } from "./text";
 
 afterEach(() => useLengths.setState({ system: "metric" }));
 
@@ -26,4 +26,10 @@ test("lengths in a sentence are written as the project has them, each in its pla
   expect(saidText(text, told)).toBe(text);
   useLengths.setState({ system: "feet" });
   expect(saidText(text, told)).toBe("A sheet of 12″ × 6″ at (10′, 0″, 1′) is one of 2.");
+});
+
+test("numbers that go together bear their unit once, or each in feet and inches", () => {
+  expect(togetherText([2500, 1250], "mm", 0, " × ")).toBe("2500 × 1250\u202fmm");
+  useLengths.setState({ system: "feet" });
+  expect(togetherText([3.048, 0.3048], "m", 2, "  ")).toBe("10′  1′");
 });

@@ -31,6 +31,12 @@ export function figureText(value: number | string, unit: string, decimals: numbe
   return shownUnit ? `${text}\u202f${shownUnit}` : text;
 }
 
+/** Numbers of one unit that go together, the unit once; in feet and inches each with its own. */
+export function togetherText(values: readonly number[], unit: string, decimals: number, between: string) {
+  if (inFeet(unit)) return values.map((value) => feetText(value, unit)).join(between);
+  return `${values.map((value) => value.toFixed(decimals)).join(between)}\u202f${unit}`;
+}
+
 /** Words as they begin a line. */
 export const capital = (words: string): string => words.charAt(0).toUpperCase() + words.slice(1);
 

@@ -1,3 +1,4 @@
+import { feetText, inFeet } from "../ui/lengths";
 import type { Legend } from "./model";
 import { divergingRamp, ramp } from "./palette";
 
@@ -26,11 +27,15 @@ export function LegendBox({ legend }: { legend: Legend }) {
       </div>
     );
   const digits = legend.high - legend.low < 0.1 ? 3 : 2;
-  const value = (share: number) => (legend.low + share * (legend.high - legend.low)).toFixed(digits);
+  const asFeet = inFeet(legend.unit);
+  const value = (share: number) => {
+    const own = legend.low + share * (legend.high - legend.low);
+    return asFeet ? feetText(own, legend.unit) : own.toFixed(digits);
+  };
   return (
     <div className="absolute top-3 right-3 w-56 rounded-sm bg-leaf/90 px-3 py-2 text-xs" data-testid="legend">
       <p className="mb-1">
-        {legend.title} <span className="text-soft">in {legend.unit}</span>
+        {legend.title} {!asFeet && <span className="text-soft">in {legend.unit}</span>}
       </p>
       <div
         className="h-2.5 rounded-xs"

@@ -13,7 +13,7 @@ import { hasThing, layerNamed } from "../api/catalogue";
 import { useClauseKinds } from "../api/kinds";
 import { useLive, useMargin, useOpened, useView } from "../state/opened";
 import { item, type Layer } from "../state/view";
-import { useLengths } from "../ui/lengths";
+import { largeUnit, useLengths } from "../ui/lengths";
 import { showAlone } from "./alone";
 import { spreadOut, wholeSpread } from "./apart";
 import { axisLines } from "./axes";
@@ -35,15 +35,16 @@ import type { Viewport } from "./viewport";
 /** The ground that lies in each viewport, and what it was laid for. */
 const grounds = new WeakMap<Viewport, { object: Object3D; info: Ground; key: string }>();
 
-function layGround(view: Viewport) {
+function layGround(view: Viewport, unit: number) {
   if (view.extent.isEmpty()) return;
   const { min, max } = view.extent;
   const key =
-    [min.x, min.y, max.x, max.y].map((c) => Math.round(c / 5)).join() + Math.round(Math.min(min.z, 0) * 10);
+    [min.x, min.y, max.x, max.y].map((c) => Math.round(c / 5)).join() +
+    [Math.round(Math.min(min.z, 0) * 10), unit];
   const before = grounds.get(view);
   if (before?.key === key) return;
   if (before) view.scene.remove(before.object);
-  const info = drawGround(view.extent);
+  const info = drawGround(view.extent, unit);
   grounds.set(view, { object: info.object, info, key });
   view.scene.add(info.object);
   partLines(info.object);
@@ -84,10 +85,10 @@ export function View({ handles = true }: { handles?: boolean }) {
   // biome-ignore lint/correctness/useExhaustiveDependencies: outcomes and statement are what the geometry hangs on
   useLayoutEffect(() => {
     const first = syncLayers(view, live.getState(), shown, colourBy);
-    layGround(view);
+    layGround(view, largeUnit(lengths));
     setLegend(paint(view, live.getState(), colourBy, selected, viewing.getState().pointed));
     if (first) view.look(viewing.getState().look);
-  }, [view, outcomes, statement, moving, shown, colourBy, selected]);
+  }, [view, outcomes, statement, moving, shown, colourBy, selected, lengths]);
   const alone = useView((s) => s.alone);
   // biome-ignore lint/correctness/useExhaustiveDependencies: what is drawn anew is left out too
   useLayoutEffect(() => showAlone(view, alone), [view, alone, outcomes, shown, colourBy, moving]);

@@ -11,10 +11,11 @@ export interface Ground {
   z: number;
 }
 
-/** A graticule on the ground around the model: fine lines, and stronger ones every fifth. */
-export function drawGround(box: Box3): Ground {
+/** A graticule on the ground around the model: fine lines at whole numbers of a unit of so many metres, and stronger ones
+ * every fifth. */
+export function drawGround(box: Box3, unit: number): Ground {
   const size = Math.max(box.max.x - box.min.x, box.max.y - box.min.y, 1);
-  const step = STEPS.find((s) => size / s <= 45) ?? 1000;
+  const step = unit * (STEPS.find((s) => size / (s * unit) <= 45) ?? 1000);
   const major = step * 5;
   const low: [number, number] = [
     Math.floor(box.min.x / major - 0.5) * major,

@@ -2,6 +2,8 @@
 import { Vector3 } from "three";
 import type { ClauseEntry, ClauseKind, ValueSpec } from "../api/client";
 import type { Shown } from "../live/decode";
+import { feetText, inFeet } from "../ui/lengths";
+import { figureText } from "../ui/text";
 import { segmentsOf, valueIn } from "../workbench/values/values";
 import { at } from "./layers";
 
@@ -27,7 +29,8 @@ type Points = number[][];
 const GRID = 0.01;
 export const round = (x: number) => Math.round(x / GRID) * GRID;
 const tidy = (v: Vector3) => [round(v.x), round(v.y), round(v.z)].map((x) => Number(x.toFixed(3)));
-export const placeText = (v: Vector3) => `x ${v.x.toFixed(2)}  y ${v.y.toFixed(2)}  z ${v.z.toFixed(2)} m`;
+export const placeText = (v: Vector3) =>
+  (["x", "y", "z"] as const).map((axis) => `${axis} ${figureText(v[axis], "m", 2)}`).join("  ");
 const vector = (p: number[]) => new Vector3(p[0], p[1], p[2]);
 const isNumbers = (p: unknown): p is number[] => Array.isArray(p) && p.every((c) => typeof c === "number");
 
@@ -79,7 +82,7 @@ function profileHandles(name: string, profiles: Points[]): Handle[] {
         const by = to.clone().sub(middles[i]!);
         return { name, value: profiles.map((p, a) => (a === i ? p.map((q) => tidy(vector(q).add(by))) : p)) };
       },
-      tip: (to) => `moved along by ${to.distanceTo(middles[i]!).toFixed(2)} m`,
+      tip: (to) => `moved along by ${figureText(to.distanceTo(middles[i]!), "m", 2)}`,
     };
     return [...points, whole];
   });
@@ -239,7 +242,7 @@ function numberHandles(
       place: from.clone().addScaledVector(step, value),
       line,
       moved: (to) => ({ name, value: read(to) }),
-      tip: (to) => `${label} ${read(to)} ${unit}`,
+      tip: (to) => `${label} ${inFeet(unit) ? feetText(read(to), unit) : `${read(to)}\u202f${unit}`}`,
       nudged,
     },
   ];

@@ -1,5 +1,6 @@
 /** What is written over the picture: labels, metric ticks, scale bar and a measured distance. */
 import { Vector3 } from "three";
+import { largeText, largeUnit } from "../ui/lengths";
 import { figureText } from "../ui/text";
 import type { AxisLine } from "./axes";
 import type { Ground } from "./ground";
@@ -144,16 +145,15 @@ function writeLabels(pen: CanvasRenderingContext2D, view: Viewport, labels: Labe
   }
 }
 
-/** A round length near `metres`: 1, 2 or 5 times a power of ten. */
+/** A round length (m) near `metres`: 1, 2 or 5 times a power of ten of the units that lengths are counted in. */
 export function roundLength(metres: number): number {
-  const power = 10 ** Math.floor(Math.log10(metres));
-  const share = metres / power;
-  return power * (share >= 5 ? 5 : share >= 2 ? 2 : 1);
+  const units = metres / largeUnit();
+  const power = 10 ** Math.floor(Math.log10(units));
+  const share = units / power;
+  return power * (share >= 5 ? 5 : share >= 2 ? 2 : 1) * largeUnit();
 }
 
-const metreText = (m: number) => `${Number(m.toPrecision(6))}`;
-
-/** Metric ticks along the lower and left edge, and a scale bar, where the scale is the same all over. */
+/** Ticks along the lower and left edge, and a scale bar, where the scale is the same all over. */
 function edgeTicks(pen: CanvasRenderingContext2D, view: Viewport) {
   const scale = view.metresPerPixel;
   const step = roundLength(scale * 90);
@@ -177,13 +177,13 @@ function edgeTicks(pen: CanvasRenderingContext2D, view: Viewport) {
         pen.lineTo(x, view.size.y - 8);
         pen.textAlign = "center";
         if (x > 60 && x < view.size.x - 30)
-          pen.fillText(metreText(Math.round(c / step) * step), x, view.size.y - 16);
+          pen.fillText(largeText(Math.round(c / step) * step), x, view.size.y - 16);
       } else {
         const y = view.size.y / 2 - offset;
         pen.moveTo(0, y);
         pen.lineTo(8, y);
         pen.textAlign = "left";
-        if (y > 60 && y < view.size.y - 40) pen.fillText(metreText(Math.round(c / step) * step), 11, y);
+        if (y > 60 && y < view.size.y - 40) pen.fillText(largeText(Math.round(c / step) * step), 11, y);
       }
       pen.stroke();
     }
@@ -196,7 +196,7 @@ function edgeTicks(pen: CanvasRenderingContext2D, view: Viewport) {
   pen.fillRect(x - length / scale, y - 4, 1.5, 11);
   pen.fillRect(x - 1.5, y - 4, 1.5, 11);
   pen.textAlign = "right";
-  pen.fillText(`${metreText(length)} m`, x, y - 12);
+  pen.fillText(largeText(length), x, y - 12);
 }
 
 function groundTicks(pen: CanvasRenderingContext2D, view: Viewport, g: Ground) {
@@ -215,11 +215,11 @@ function groundTicks(pen: CanvasRenderingContext2D, view: Viewport, g: Ground) {
   const out = g.step * 0.22;
   for (let c = g.low[0]; c < g.high[0] - 1e-6; c += g.step) {
     place.set(c, y + (y === g.low[1] ? -out : out), g.z);
-    write(metreText(c));
+    write(largeText(c));
   }
   for (let c = g.low[1]; c < g.high[1] - 1e-6; c += g.step) {
     place.set(x + (x === g.low[0] ? -out : out), c, g.z);
-    write(Math.abs(c - g.low[1] - g.step) < 1e-6 ? `${metreText(c)} m` : metreText(c));
+    write(largeText(c));
   }
 }
 

@@ -241,8 +241,10 @@ export class Viewport {
       finished();
       return;
     }
-    const { x, y } = this.size;
-    const next = this.beginCreases(this.camera, x, y, this.metresPerPixel);
+    // Creases are soft: no finer than pixels of the page, and no finer than the screen.
+    const density = Math.min(window.devicePixelRatio, 1);
+    const [x, y] = [this.size.x, this.size.y].map((side) => Math.max(Math.round(side * density), 1));
+    const next = this.beginCreases(this.camera, x!, y!, this.metresPerPixel / density);
     const gl = this.renderer.getContext() as WebGL2RenderingContext;
     this.stopCreases = inBands(gl, next, () => {
       this.creases.lay(this.renderer);
