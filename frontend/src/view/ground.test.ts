@@ -2,7 +2,7 @@ import { Box3, type LineSegments, Vector3 } from "three";
 import { afterEach, expect, it } from "vitest";
 import { largeText, largeUnit, useLengths } from "../ui/lengths";
 import { drawGround } from "./ground";
-import { roundLength } from "./overlay";
+import { hasRoom, roundLength } from "./overlay";
 
 const box = new Box3(new Vector3(-6, 0, -2), new Vector3(6, 12, 4));
 afterEach(() => useLengths.setState({ system: "metric" }));
@@ -32,4 +32,11 @@ it("is told in metres, or in feet where lengths are", () => {
   useLengths.setState({ system: "feet" });
   expect(largeText(3.048)).toBe("10′");
   expect(roundLength(2.3) / largeUnit()).toBeCloseTo(5, 9);
+});
+
+it("leaves numbers out that would be written over others", () => {
+  const written = [{ x: 100, y: 50, half: 20 }];
+  expect(hasRoom({ x: 130, y: 55, half: 20 }, written)).toBe(false);
+  expect(hasRoom({ x: 150, y: 55, half: 20 }, written)).toBe(true);
+  expect(hasRoom({ x: 100, y: 70, half: 20 }, written)).toBe(true);
 });

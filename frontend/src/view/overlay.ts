@@ -21,6 +21,9 @@ export interface Measure {
 
 const FONT = "12px 'JetBrains Mono Variable', monospace";
 const CELL = 8;
+/** Pixels that lines of text are high, and that numbers on one line are apart. */
+const LINE = 14;
+const GAP = 8;
 
 export function drawOverlay(
   canvas: HTMLCanvasElement,
@@ -199,6 +202,17 @@ function edgeTicks(pen: CanvasRenderingContext2D, view: Viewport) {
   pen.fillText(largeText(length), x, y - 12);
 }
 
+/** Where the middle of a text is, and half of how wide it is, in pixels. */
+interface Written {
+  x: number;
+  y: number;
+  half: number;
+}
+
+/** Whether a text keeps clear of others. */
+export const hasRoom = (own: Written, others: readonly Written[]): boolean =>
+  others.every((o) => Math.abs(o.y - own.y) > LINE || Math.abs(o.x - own.x) > o.half + own.half + GAP);
+
 function groundTicks(pen: CanvasRenderingContext2D, view: Viewport, g: Ground) {
   pen.font = FONT;
   pen.fillStyle = "#5d6079";
@@ -207,10 +221,14 @@ function groundTicks(pen: CanvasRenderingContext2D, view: Viewport, g: Ground) {
   const near = view.camera.position;
   const y = Math.abs(near.y - g.low[1]) < Math.abs(near.y - g.high[1]) ? g.low[1] : g.high[1];
   const x = Math.abs(near.x - g.low[0]) < Math.abs(near.x - g.high[0]) ? g.low[0] : g.high[0];
+  const written: Written[] = [];
   const write = (text: string) => {
     const p = view.project(place);
-    if (p.z < 1 && p.x > 10 && p.y > 10 && p.x < view.size.x - 10 && p.y < view.size.y - 10)
-      pen.fillText(text, p.x, p.y);
+    if (p.z >= 1 || p.x <= 10 || p.y <= 10 || p.x >= view.size.x - 10 || p.y >= view.size.y - 10) return;
+    const own = { x: p.x, y: p.y, half: pen.measureText(text).width / 2 };
+    if (!hasRoom(own, written)) return;
+    written.push(own);
+    pen.fillText(text, p.x, p.y);
   };
   const out = g.step * 0.22;
   for (let c = g.low[0]; c < g.high[0] - 1e-6; c += g.step) {
