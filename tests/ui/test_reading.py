@@ -114,11 +114,12 @@ def test_a_schedule_is_sorted_and_saved(page, downloads):
         lambda: next(h for h in page.find_all('[role="columnheader"]') if h.text.startswith("z m"))
     )
     first = lambda: page.find_all('[role="row"]')[1].text.split("\n")  # noqa: E731
+    page.wait(lambda: page.find_all('[data-testid="ready"]'), 60)
     page.wait(lambda: first()[0] == "N1")
-    header.click()
-    page.wait(lambda: float(first()[3]) == 0)
-    header.click()
-    page.wait(lambda: float(first()[3]) == 1.8)
+    for way, least in (("ascending", 0), ("descending", 1.8)):
+        header.click()
+        page.wait(lambda way=way: header.get_attribute("aria-sort") == way)
+        page.wait(lambda least=least: float(first()[3]) == least)
     page.click("Take along", "button")
     page.click("Save as CSV")
     path = page.wait(lambda: next(iter(downloads.glob("*nodes*.csv"))), 20)
