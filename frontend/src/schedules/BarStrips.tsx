@@ -8,7 +8,7 @@ const ROW = 34;
 /** Share of the longest bar from which a piece has room for its name. */
 const ROOM = 0.045;
 
-const metres = (millimetres: number) => figureText(millimetres / 1000, "m", 2);
+const lengthText = (millimetres: number) => figureText(millimetres / 1000, "m", 2);
 
 /** Stock bars to one scale, with the members cut from each; picking one picks it in the view. */
 export function BarStrips({ bars }: { bars: Bar[] }) {
@@ -39,20 +39,20 @@ function Strip({ bar, longest, top }: { bar: Bar; longest: number; top: number }
       style={{ height: ROW, transform: `translateY(${top}px)` }}
     >
       <span className="font-mono">{bar.label}</span>
-      <span className="truncate text-soft" title={`${bar.section}, ${metres(bar.stock)}`}>
+      <span className="truncate text-soft" title={`${bar.section}, ${lengthText(bar.stock)}`}>
         {bar.section} · {bar.stock / 1000} m
       </span>
       <span className="relative h-6">
         <span
           className="absolute inset-y-0 left-0 border border-rule bg-[repeating-linear-gradient(135deg,var(--color-leaf)_0_5px,var(--color-rule)_5px_6px)]"
           style={{ width: share(bar.stock) }}
-          title={`${metres(bar.stock)}, of which ${metres(bar.left)} are left`}
+          title={`${lengthText(bar.stock)}, of which ${lengthText(bar.left)} are left`}
         />
         {bar.pieces.map((piece) => (
           <Cut key={piece.label} piece={piece} share={share} named={piece.to - piece.from > ROOM * longest} />
         ))}
       </span>
-      <span className="text-right text-soft">{metres(bar.left)} left</span>
+      <span className="text-right text-soft">{lengthText(bar.left)} left</span>
     </li>
   );
 }
@@ -71,8 +71,8 @@ function Cut({ piece, share, named }: CutProps) {
     <button
       type="button"
       aria-pressed={picked}
-      aria-label={`${piece.label}, ${metres(length)}`}
-      title={`${piece.label}, ${metres(length)}`}
+      aria-label={`${piece.label}, ${lengthText(length)}`}
+      title={`${piece.label}, ${lengthText(length)}`}
       className={`absolute inset-y-0 overflow-hidden border border-ink/40 text-center font-mono text-xs ${
         picked ? "bg-plum text-paper" : "bg-ground hover:bg-plum-pale"
       }`}
