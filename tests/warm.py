@@ -7,7 +7,12 @@ from concurrent.futures import ProcessPoolExecutor
 
 from leanlattice.api.worker import warm_up, warm_up_later
 
+
+def all_steps() -> list[str]:
+    return list(warm_up_later())
+
+
 if __name__ == "__main__":
     with ProcessPoolExecutor(2) as pool:
-        for done in [pool.submit(warm_up), pool.submit(warm_up_later)]:
+        for done in [pool.submit(warm_up), pool.submit(all_steps)]:
             done.result()

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import asyncio
-import importlib
 import logging
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
@@ -45,8 +44,6 @@ log = logging.getLogger("leanlattice")
 
 UPLOADS = 2
 """Files, at most, that are read into memory at a time; others wait on the disk."""
-FIRST_IMPORT = 1.0
-"""Seconds after the start at which what is needed later is imported."""
 FIRST_COPY, COPY_EVERY = 5.0, 1800.0
 """Seconds after the start, and between copies of the database."""
 
@@ -60,12 +57,6 @@ async def _copies(folder: Path) -> None:
         except (OSError, DatabaseError) as error:
             log.warning("the database could not be copied: %s", error)
         await asyncio.sleep(COPY_EVERY)
-
-
-async def _imports() -> None:
-    """What writes files is not needed to begin with, but is to be there when it is."""
-    await asyncio.sleep(FIRST_IMPORT)
-    await asyncio.to_thread(importlib.import_module, "leanlattice.exchange.pack")
 
 
 ROUTERS = (
@@ -96,10 +87,9 @@ def create_app(settings: Settings) -> FastAPI:
         app.state.hub = Hub(store, results, pool)
         app.state.table, app.state.arranging = TableLink(settings.data / "table"), {}
         app.state.uploads = asyncio.Semaphore(UPLOADS)
-        after = [asyncio.create_task(_copies(settings.data)), asyncio.create_task(_imports())]
+        copying = asyncio.create_task(_copies(settings.data))
         yield
-        for task in after:
-            task.cancel()
+        copying.cancel()
         await app.state.table.close()
         pool.close()
         results.close()

@@ -59,7 +59,7 @@ from .jobs import (
 )
 from .messages import FigureMessage, TableColumn, TableMessage, outcome_message
 
-__all__ = ["warm_up", "warm_up_later", "work"]
+__all__ = ["warm_up", "warm_up_later", "while_quiet", "work"]
 
 PROGRESS_EVERY = 0.15
 """Seconds between reports of progress."""
@@ -67,7 +67,7 @@ MOTION_EVERY = 0.07
 """Seconds between pictures of a net that moves."""
 
 QUIET = 2.0
-"""Seconds without a job after which a new worker makes ready for what is not always needed."""
+"""Seconds without a job after which a worker makes ready for what is not always needed."""
 SECOND_LOOK_AFTER = 0.15
 """Seconds in which a hand that goes on dragging is not kept waiting by figures that follow the
 picture."""
@@ -366,20 +366,13 @@ def warm_up() -> None:
         wire.geometry("", outcome.result)
 
 
-@cache
-def warm_up_later() -> None:
-    """The same for what not every project needs."""
-    ribs: list[tuple[str, dict[str, Any]]] = [
+LATER: tuple[tuple[tuple[str, dict[str, Any]], ...], ...] = (
+    (
         ("box", {}),
         ("waffle", {"number_first": 2, "number_second": 2}),
         ("set-out", {}),
-    ]
-    clauses = [
-        ClauseEntry(id=f"r{k}", kind=kind, values=values) for k, (kind, values) in enumerate(ribs)
-    ]
-    for _ in evaluate(Statement(clauses=clauses), ResultCache()):
-        pass
-    rows: list[tuple[str, dict[str, Any]]] = [
+    ),
+    (
         ("loft", {}),
         ("pattern", {"pattern": "quads", "bays_across": 4, "bays_along": 4}),
         ("hold", {}),
@@ -388,12 +381,37 @@ def warm_up_later() -> None:
         ("aim", {"aim": "flat"}),
         ("aim", {"aim": "density"}),
         ("settle", {"steps": 20}),
-    ]
-    clauses = [
-        ClauseEntry(id=f"c{k}", kind=kind, values=values) for k, (kind, values) in enumerate(rows)
-    ]
-    for _ in evaluate(Statement(clauses=clauses), ResultCache()):
-        pass
+    ),
+)
+"""Statements, as kinds of clauses and their values, of what not every project needs."""
+
+
+def warm_up_later() -> Iterator[str]:
+    """The same for what not every project needs, clause by clause; gives the kind of each that was
+    run, so that whoever goes through them can stop there."""
+    for rows in LATER:
+        clauses = [
+            ClauseEntry(id=f"c{k}", kind=kind, values=values)
+            for k, (kind, values) in enumerate(rows)
+        ]
+        for outcome in evaluate(Statement(clauses=clauses), ResultCache()):
+            yield outcome.kind
+
+
+def while_quiet(connection: Connection, steps: Iterator[object]) -> None:
+    """Takes ``steps`` while nothing is asked for over ``connection``, once that is so for a while;
+    whatever is asked for is waited for by somebody, so what is left waits for the next time."""
+    if connection.poll(QUIET):
+        return
+    for _ in steps:
+        if connection.poll():
+            return
+
+
+def _steps(cache: Results, files: Path) -> Iterator[str]:
+    yield from warm_up_later()
+    if any(files.glob("*")):
+        cache.reader.prepare()
 
 
 def work(connection: Connection, cancelled: Any, files: str, memory: int) -> None:
@@ -408,11 +426,9 @@ def work(connection: Connection, cancelled: Any, files: str, memory: int) -> Non
     gc.freeze()
     with contextlib.suppress(EOFError, BrokenPipeError, OSError):
         connection.send((-1, "ready"))
-        if not connection.poll(QUIET):
-            if any(Path(files).glob("*")):
-                cache.reader.prepare()
-            warm_up_later()
+        steps = _steps(cache, Path(files))
         while True:
+            while_quiet(connection, steps)
             number, job = connection.recv()
 
             def say(kind: str, *what: Any, number: int = number) -> None:

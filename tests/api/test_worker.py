@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from multiprocessing import Pipe
 
 import pytest
 
+from leanlattice.api import worker
 from leanlattice.api.jobs import Evaluate, TrySetting
-from leanlattice.api.worker import WORK, Results, _evaluate
+from leanlattice.api.worker import WORK, Results, _evaluate, warm_up_later, while_quiet
 from leanlattice.exchange import wire
 from leanlattice.statement.document import ClauseEntry, Statement
 
@@ -152,3 +154,31 @@ def test_a_setting_that_comes_to_nothing_says_why(cache):
     kind, why = tried(cache, *ROWS[:2], bars, *ROWS[3:5])
     assert kind == "failed"
     assert "no such section" in why
+
+
+def test_what_is_asked_for_does_not_wait_for_what_is_made_ready(monkeypatch):
+    monkeypatch.setattr(worker, "QUIET", 0.0)
+    ours, theirs = Pipe()
+    done = []
+
+    def steps():
+        for step in range(6):
+            done.append(step)
+            if step == 2:
+                ours.send("a job")
+            yield
+
+    left = steps()
+    while_quiet(theirs, left)
+    assert done == [0, 1, 2], "it stops where something is asked for"
+    while_quiet(theirs, left)
+    assert done == [0, 1, 2], "and takes no step before that is heard"
+    assert theirs.recv() == "a job"
+    while_quiet(theirs, left)
+    assert done == [*range(6)], "what is left is done the next time"
+
+
+def test_whatever_is_made_ready_is_said_clause_by_clause():
+    steps = warm_up_later()
+    assert next(steps) == "box"
+    assert {"waffle", "settle"} <= {*steps}

@@ -56,10 +56,10 @@ const shown = (arrays: Shown["arrays"], meta: Meta = {}): Shown => ({
 
 /** By layers; what most models have comes first. */
 const SAMPLES: [layer: string, Shown][] = [
-  ["surface", shown(SQUARE)],
-  ["net", shown(SQUARE)],
   ["members", shown(SQUARE, { sections: [section("timber")] })],
   ["panels", shown(SQUARE, { looks: [COLOUR], finishes: ["timber"], clear: [false] })],
+  ["surface", shown(SQUARE)],
+  ["net", shown(SQUARE)],
   ["members", shown(SQUARE, { sections: [section("metal")] })],
   ["nodes", shown(SQUARE)],
   ["panels", shown(SQUARE, { looks: [COLOUR], finishes: ["glass"], clear: [true] })],
