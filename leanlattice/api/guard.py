@@ -23,8 +23,11 @@ SECURITY = {
 
 
 def problem(status: int, title: str, detail: str) -> JSONResponse:
-    """A problem body after RFC 9457, as ``messages.Problem`` has it."""
+    """A problem body after RFC 9457, as ``messages.Problem`` has it; of a ``detail`` that knows its
+    lengths it has these, too."""
+    lengths = [length._asdict() for length in getattr(detail, "lengths", ())]
     body = {"type": "about:blank", "title": title, "status": status, "detail": detail}
+    body |= {"lengths": lengths}
     return JSONResponse(body, status, media_type="application/problem+json", headers=SECURITY)
 
 

@@ -44,19 +44,33 @@ __all__ = [
     "TableColumn",
     "TableMessage",
     "clause_kind",
+    "lengths_of",
     "outcome_message",
     "section_message",
     "statement_message",
 ]
 
 
+class LengthMessage(BaseModel):
+    """A length in a sentence, or several that go together: their ``values`` in a ``unit``; the
+    ``words`` for them, which stand ``at`` a place, and the ``form`` of these with braces in the
+    place of each."""
+
+    at: int
+    words: str
+    values: list[float]
+    unit: Literal["m", "mm"]
+    form: str
+
+
 class Problem(BaseModel):
-    """A problem body after RFC 9457."""
+    """A problem body after RFC 9457, with the lengths in its detail."""
 
     type: str = "about:blank"
     title: str
     status: int
     detail: str
+    lengths: list[LengthMessage]
 
 
 class ClauseKind(BaseModel):
@@ -160,18 +174,6 @@ class FigureMessage(BaseModel):
     at: tuple[float, float, float] | None = None
 
 
-class LengthMessage(BaseModel):
-    """A length in a sentence, or several that go together: their ``values`` in a ``unit``; the
-    ``words`` for them, which stand ``at`` a place, and the ``form`` of these with braces in the
-    place of each."""
-
-    at: int
-    words: str
-    values: list[float]
-    unit: Literal["m", "mm"]
-    form: str
-
-
 class RemedyMessage(BaseModel):
     """An edit that would help: a clause of ``kind`` with ``values`` before the one that warns or
     ``below`` it, the clause that is ``moved`` before it, what it is to work ``on`` by input, or
@@ -233,7 +235,8 @@ class OutcomeMessage(BaseModel):
     """Whether things of those of its own type have the same numbers in its result."""
 
 
-def _lengths(text: str) -> list[LengthMessage]:
+def lengths_of(text: str) -> list[LengthMessage]:
+    """What a sentence knows of its lengths."""
     return [LengthMessage(**length._asdict()) for length in said(text).lengths]
 
 
@@ -241,7 +244,7 @@ def _remedies(o: Outcome, remedies: tuple[Remedy, ...]) -> list[RemedyMessage]:
     return [
         RemedyMessage(
             title=r.title,
-            lengths=_lengths(r.title),
+            lengths=lengths_of(r.title),
             kind=r.kind,
             below=r.below,
             moved=r.moved,
@@ -257,7 +260,7 @@ def notice_message(o: Outcome, notice: Notice) -> NoticeMessage:
     """A notice of an outcome."""
     return NoticeMessage(
         text=notice.text,
-        lengths=_lengths(notice.text),
+        lengths=lengths_of(notice.text),
         of=notice.of,
         which=list(notice.which),
         clause=o.source(notice.input, notice.place) or o.id,
@@ -280,7 +283,7 @@ def outcome_message(o: Outcome) -> OutcomeMessage:
         figures=[FigureMessage(name=name, **vars(figure)) for name, figure in o.figures.items()],
         warnings=[notice_message(o, w) for w in o.warnings],
         error=o.error,
-        error_lengths=_lengths(o.error),
+        error_lengths=lengths_of(o.error),
         error_code=o.error_code,
         error_value=o.error_value,
         error_at=o.error_at,
@@ -421,6 +424,7 @@ class NotMadeMessage(BaseModel):
     what: str
     label: str
     why: str
+    lengths: list[LengthMessage]
 
 
 class PackRequest(BaseModel):
@@ -444,4 +448,3 @@ class PackMessage(BaseModel):
     held_back: bool
     """Whether only the statement, its report and the checks were written, as the ribs do not go
     together."""
-    failed_clauses: list[str]

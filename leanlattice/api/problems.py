@@ -77,7 +77,7 @@ def add_problem_handlers(app: FastAPI) -> None:
     @app.exception_handler(StarletteHTTPException)
     async def http(_: Request, error: StarletteHTTPException) -> Response:
         title = {404: "Not found", 405: "Not possible here"}.get(error.status_code, "Refused")
-        return problem(error.status_code, title, str(error.detail))
+        return problem(error.status_code, title, error.detail)
 
     @app.middleware("http")
     async def faults(request: Request, call: Callable[[Request], Awaitable[Response]]) -> Response:

@@ -290,7 +290,7 @@ async def make_pack(request: Request, project: ProjectId, body: PackRequest) -> 
         job = WritePack(session.position.statement.text(), str(folder), wanted)
         found = await done_by(request, session, job)
         assert isinstance(found, tuple)
-        checks, missing, held, failed = found
+        checks, missing, held = found
         files = await run_in_threadpool(_zipped, packs, folder, pack_id)
     finally:
         # Whatever became of it, nothing half-written stays.
@@ -301,7 +301,6 @@ async def make_pack(request: Request, project: ProjectId, body: PackRequest) -> 
         checks=checks,
         not_made=missing,
         held_back=held,
-        failed_clauses=failed,
     )
 
 

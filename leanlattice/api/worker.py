@@ -57,7 +57,14 @@ from .jobs import (
     WriteSheet,
     sketch_key,
 )
-from .messages import FigureMessage, TableColumn, TableMessage, outcome_message
+from .messages import (
+    FigureMessage,
+    NotMadeMessage,
+    TableColumn,
+    TableMessage,
+    lengths_of,
+    outcome_message,
+)
 
 __all__ = ["warm_up", "warm_up_later", "while_quiet", "work"]
 
@@ -260,13 +267,12 @@ def _write_pack(job: WritePack, cache: Results, say: Say, stop: Stop) -> None:
     statement = with_files(read_statement(job.statement), cache.store)
     wanted = None if job.wanted is None else set(job.wanted)
     written = write_pack(Path(job.folder), statement, outcomes, wanted, progress)
-    failed = [
-        f"{o.sentence or o.kind}: {o.error}"
-        for o in outcomes
-        if o.status in ("failed", "begun", "waiting")
+    checks = [asdict(f) for f in written.findings]
+    missing = [
+        NotMadeMessage(what=m.what, label=m.label, why=m.why, lengths=lengths_of(m.why))
+        for m in written.not_made
     ]
-    checks, missing = [asdict(f) for f in written.findings], [asdict(m) for m in written.not_made]
-    say("done", (checks, missing, written.held_back, failed))
+    say("done", (checks, missing, written.held_back))
 
 
 def _result(

@@ -55,7 +55,7 @@ def problem(answer, status):
     assert answer.status_code == status, answer.text
     assert answer.headers["content-type"] == "application/problem+json"
     body = answer.json()
-    assert set(body) == {"type", "title", "status", "detail"}
+    assert set(body) == {"type", "title", "status", "detail", "lengths"}
     assert body["status"] == status
     assert "Traceback" not in answer.text
     return body["detail"]
@@ -65,6 +65,19 @@ def edit(client, project, base=None, **op):
     if base is None:
         base = client.get(f"/api/projects/{project}/statement").json()["head"]
     return client.post(f"/api/projects/{project}/edits", json={"edit": op, "base": base})
+
+
+def test_a_setting_that_cannot_be_made_says_so_with_its_lengths(client):
+    project = client.post("/api/projects", json={"name": "Vault"}).json()["id"]
+    vault = {"id": "roof", "kind": "barrel", "values": {}}
+    assert edit(client, project, op="add", at=0, clause=vault).status_code == 200
+    value = {"op": "set", "clause": "roof", "name": "rise", "value": 9.9}
+    url = f"/api/projects/{project}/settings"
+    answer = client.post(url, json={"values": [value], "number": 0})
+    sentence = problem(answer, 409)
+    told = answer.json()["lengths"]
+    assert [length["values"] for length in told] == [[9.9], [10.0], [9.5]]
+    assert all(sentence[t["at"] :].startswith(t["words"]) for t in told)
 
 
 def test_the_interface_gets_its_clause_types_from_the_server(client):
@@ -634,7 +647,7 @@ def test_no_request_makes_the_server_fail(client, data):
     answer = client.send(request)
     assert answer.status_code < 500
     if answer.status_code >= 400:
-        assert set(answer.json()) == {"type", "title", "status", "detail"}
+        assert set(answer.json()) == {"type", "title", "status", "detail", "lengths"}
 
 
 def test_what_is_told_for_where_a_clause_stands_goes_when_it_is_moved(client, project):

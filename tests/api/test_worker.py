@@ -8,7 +8,7 @@ from multiprocessing import Pipe
 import pytest
 
 from leanlattice.api import worker
-from leanlattice.api.jobs import Evaluate, TrySetting
+from leanlattice.api.jobs import Evaluate, TrySetting, WritePack
 from leanlattice.api.worker import WORK, Results, _evaluate, warm_up_later, while_quiet
 from leanlattice.exchange import wire
 from leanlattice.statement.document import ClauseEntry, Statement
@@ -22,7 +22,14 @@ ROWS = (
     ("sheets", "set-out", {}),
     ("file", "import", {"file": ["0" * 64, "gone.stl"]}),
 )
-TEXT = Statement(clauses=[ClauseEntry(id=i, kind=k, values=v) for i, k, v in ROWS]).text()
+
+
+def text_of(*rows):
+    """The statement of rows of id, kind and values."""
+    return Statement(clauses=[ClauseEntry(id=i, kind=k, values=v) for i, k, v in rows]).text()
+
+
+TEXT = text_of(*ROWS)
 
 
 @pytest.fixture
@@ -68,7 +75,7 @@ def test_the_picture_comes_first_and_the_rest_says_nothing_twice(cache):
 
 
 def test_only_what_is_drawn_is_made_for_the_picture(cache):
-    text = Statement(clauses=[ClauseEntry(id=i, kind=k, values=v) for i, k, v in ROWS[:6]]).text()
+    text = text_of(*ROWS[:6])
     first = said(cache, Evaluate(text, picture=True))
     assert {o.id for o in outcomes(first)} == {i for i, *_ in ROWS[:5]}
     assert first[-1] == ("done", True)
@@ -128,12 +135,29 @@ def test_names_and_lengths_come_with_the_picture_and_types_after_it(cache):
     assert "panel_types" in {f.name for f in rest["panes"].figures}
 
 
+def done(cache, job):
+    """What became of a job."""
+    heard = []
+    WORK[type(job)](job, cache, lambda *what: heard.append(what), lambda: False)
+    return heard[-1]
+
+
 def tried(cache, *rows):
     """What became of the setting that a statement of rows of id, kind and values stands for."""
-    heard = []
-    text = Statement(clauses=[ClauseEntry(id=i, kind=k, values=v) for i, k, v in rows]).text()
-    WORK[TrySetting](TrySetting(text), cache, lambda *what: heard.append(what), lambda: False)
-    return heard[-1]
+    return done(cache, TrySetting(text_of(*rows)))
+
+
+def test_what_a_pack_cannot_make_is_told_with_its_lengths(cache, tmp_path):
+    vault = ("roof", "barrel", {"span": 1.0, "rise": 0.3, "length": 1.0})
+    panes = ("panes", "panels", {"joint": 100.0})
+    job = WritePack(text_of(vault, ROWS[1], panes), str(tmp_path / "pack"), frozenset())
+    _, (_, missing, held_back) = done(cache, job)
+    assert len({m.label for m in missing}) == len(missing) == 144
+    (why,) = {m.why for m in missing}
+    (length,) = missing[0].lengths
+    assert why == "too small for a joint of 100 mm"
+    assert (why[length.at :], length.values, length.unit) == ("100 mm", [100.0], "mm")
+    assert not held_back
 
 
 def test_a_setting_shows_what_the_statement_comes_to_and_its_figures_first(cache):

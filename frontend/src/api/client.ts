@@ -1,4 +1,5 @@
 import createClient from "openapi-fetch";
+import { saidText } from "../ui/text";
 import type { components, paths } from "./schema";
 
 export type Schemas = components["schemas"];
@@ -26,9 +27,12 @@ export type Edit = Schemas["EditRequest"]["edit"];
 
 export const api = createClient<paths>({ baseUrl: "/" });
 
-/** The sentence of a problem body, or a general one. */
+/** The sentence of a problem body, with its lengths as the project has them, or a general one. */
 export function sentence(problem: unknown): string {
-  if (problem && typeof problem === "object" && "detail" in problem) return String(problem.detail);
+  if (problem && typeof problem === "object" && "detail" in problem) {
+    const { detail, lengths = [] } = problem as Schemas["Problem"];
+    return saidText(String(detail), lengths);
+  }
   return "The server could not be reached. Is it still running?";
 }
 

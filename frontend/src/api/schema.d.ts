@@ -1430,6 +1430,8 @@ export interface components {
             label: string;
             /** Why */
             why: string;
+            /** Lengths */
+            lengths: components["schemas"]["LengthMessage"][];
         };
         /**
          * NoticeMessage
@@ -1544,8 +1546,6 @@ export interface components {
             not_made: components["schemas"]["NotMadeMessage"][];
             /** Held Back */
             held_back: boolean;
-            /** Failed Clauses */
-            failed_clauses: string[];
         };
         /**
          * PackRequest
@@ -1585,7 +1585,7 @@ export interface components {
         };
         /**
          * Problem
-         * @description A problem body after RFC 9457.
+         * @description A problem body after RFC 9457, with the lengths in its detail.
          */
         Problem: {
             /**
@@ -1599,6 +1599,8 @@ export interface components {
             status: number;
             /** Detail */
             detail: string;
+            /** Lengths */
+            lengths: components["schemas"]["LengthMessage"][];
         };
         /**
          * ProjectCard

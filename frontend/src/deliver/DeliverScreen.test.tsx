@@ -4,6 +4,7 @@ import { afterEach, beforeEach, expect, it, vi } from "vitest";
 import { setCatalogue } from "../api/catalogue";
 import { api, type Outcome } from "../api/client";
 import { Opened, Within } from "../state/opened";
+import { useLengths } from "../ui/lengths";
 import { DeliverScreen } from "./DeliverScreen";
 
 const group = (key: string, needs: string[], rest = {}) => ({
@@ -99,6 +100,22 @@ it("goes on writing while one looks elsewhere, and still tells of it when one co
   shown(outcome("frame", "Structure"));
   expect(screen.getByText(/All 1 checks passed/)).toBeTruthy();
   expect(post).toHaveBeenCalledTimes(1);
+});
+
+it("says what cannot be made and why, with lengths as the project has them", async () => {
+  const lengths = [{ at: 22, words: "76.2 mm", values: [76.2], unit: "mm", form: "{}" }];
+  const panel = { what: "panel", why: "too small for a joint 76.2 mm wide", lengths };
+  const not_made = [
+    { ...panel, label: "P1" },
+    { ...panel, label: "P2" },
+  ];
+  post.mockResolvedValue({ data: { ...PACK, not_made }, response: new Response() } as never);
+  useLengths.setState({ system: "feet" });
+  shown(outcome("panels", "Panels"));
+  fireEvent.click(screen.getByRole("button", { name: "Write the pack" }));
+  const told = await screen.findByText(/^2 not made/);
+  expect(told.textContent).toBe("2 not made, too small for a joint 3″ wide: panel P1, panel P2");
+  useLengths.setState({ system: "metric" });
 });
 
 it("says why a pack was not written", async () => {

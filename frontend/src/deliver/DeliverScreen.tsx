@@ -5,6 +5,7 @@ import type { PackMessage } from "../api/client";
 import { useLive, useOpened } from "../state/opened";
 import { Button } from "../ui/Button";
 import { ProgressBar } from "../ui/ProgressBar";
+import { saidText } from "../ui/text";
 import { canWrite } from "./groups";
 
 const sizeText = (bytes: number) =>
@@ -113,7 +114,10 @@ function Guards() {
 function NotMade({ missing }: { missing: PackMessage["not_made"] }) {
   if (!missing.length) return null;
   const reasons = new Map<string, string[]>();
-  for (const m of missing) reasons.set(m.why, [...(reasons.get(m.why) ?? []), `${m.what} ${m.label}`]);
+  for (const { what, label, why, lengths } of missing) {
+    const told = saidText(why, lengths);
+    reasons.set(told, [...(reasons.get(told) ?? []), `${what} ${label}`]);
+  }
   return (
     <div role="note" className="mb-3 rounded-sm bg-amber-pale px-2 py-1 text-amber">
       {[...reasons].map(([why, things]) => (

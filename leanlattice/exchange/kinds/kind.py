@@ -131,7 +131,8 @@ class Picture:
 
 @dataclass(frozen=True)
 class NotMade:
-    """Something that is designed but cannot be made as it is: what it is, its label, and why."""
+    """Something that is designed but cannot be made as it is: what it is, its label, and why, where
+    lengths are known as numbers (``said``)."""
 
     what: str
     label: str

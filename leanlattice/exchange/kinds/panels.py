@@ -10,6 +10,7 @@ import mapbox_earcut
 import numpy as np
 from numpy.typing import NDArray
 
+from ...clauses.said import mm, said
 from ...core.flat.parts import Part
 from ...core.flat.twisted import twisted_plate
 from ...core.geometry.divided import finer
@@ -292,7 +293,7 @@ def _not_made(subject: Subject) -> Iterator[NotMade]:
     """Panels without a part or on no sheet."""
     panels: Panels = subject.result
     without = np.array([i for i in range(panels.count) if i not in subject.parts], np.int32)
-    why = f"too small for a joint of {panels.joint * 1000:g} mm"
+    why = said(f"too small for a joint of {mm(panels.joint * 1000)}")
     for label in subject.once(names_of_panels).panels(without):
         yield NotMade("panel", label, why)
     yield from larger_than_any_sheet(subject, "panel")
