@@ -234,7 +234,7 @@ def _holes(face: Face, slots: Slots, member: int, end: int, length: float) -> li
 
 def _ring(part: shapely.Polygon) -> Array:
     """The ring (n, 2) round a part, without places on straight lines, counter-clockwise."""
-    simple = shapely.simplify(shapely.get_exterior_ring(part), STRAIGHT, False)
+    simple = shapely.simplify(shapely.get_exterior_ring(part), STRAIGHT, preserve_topology=False)
     ring = shapely.get_coordinates(simple)[:-1]
     ends = np.vstack([ring[-1:], ring, ring[:1]])
     into, out = np.diff(ends, axis=0)[:-1], np.diff(ends, axis=0)[1:]
