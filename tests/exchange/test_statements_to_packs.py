@@ -502,6 +502,21 @@ def test_a_bar_that_comes_back_to_where_it_begins_is_as_it_is_listed(tmp_path):
     assert rings
 
 
+def test_a_pack_of_panels_of_which_none_can_be_made_is_whole_and_tells_each(tmp_path):
+    vault = clause("barrel", span=1, rise=0.3, length=1)
+    net = clause("pattern", pattern="quads", bays_across=3, bays_along=3)
+    findings = pack_of(tmp_path, vault, net, clause("panels", joint=400), wanted={"schedules"})
+    assert all(f.passed for f in findings), [f for f in findings if not f.passed]
+    assert "poses.csv" not in files(tmp_path)
+    report = json.loads((tmp_path / "report.json").read_text())
+    labels = [m["label"] for m in report["not_made"]]
+    assert sorted(labels) == sorted(row["label"] for row in table(tmp_path, "panels"))
+    kept = [m for m in report["not_made"] if m["label"] != labels[0]]
+    (tmp_path / "report.json").write_text(json.dumps(report | {"not_made": kept}))
+    failing = {f.check for f in check_pack(tmp_path) if not f.passed}
+    assert "tables and drawings that belong together" in failing
+
+
 def test_bars_planned_before_members_were_changed_are_told_and_missed(tmp_path):
     rows = [clause("barrel"), clause("pattern", bays_across=4, bays_along=3), clause("frame")]
     late = clause("columns", level=-4, places=[[0, 0, 3]])

@@ -68,7 +68,8 @@ def belong_together(pack: Pack) -> Found:
             float("assembly" not in pack.tables),
             "assembly.csv is missing beside ribs.csv and parts.csv",
         )
-    if "panels" in pack.tables or "ribs" in pack.tables:
+    stood = {row["label"] for row in (*pack.rows("panels"), *pack.rows("ribs"))}
+    if stood - pack.not_made():
         bent = len(pack.rows("bends")) > 0
         yield (
             float("poses" not in pack.tables and not bent),

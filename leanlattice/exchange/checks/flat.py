@@ -145,8 +145,7 @@ def parts_as_listed(pack: Pack) -> Found:
     for row in pack.rows("parts"):
         label = row["label"]
         if not row["sheet"]:
-            told = {m["label"] for m in pack.report.get("not_made", [])}
-            yield beyond(label not in told), f"{label} of parts.csv is on no sheet"
+            yield beyond(label not in pack.not_made()), f"{label} of parts.csv is on no sheet"
             continue
         if label not in flat.parts:
             if pack.sheets:

@@ -80,7 +80,7 @@ def lengths_left(pack: Pack) -> Found:
     m = members_of(pack)
     if m is None:
         return
-    told = {m["label"] for m in pack.report.get("not_made", []) if m.get("what") == "member"}
+    told = pack.not_made("member")
     for row, left in zip(m.rows, lengths_weighed(pack, m).tolist(), strict=True):
         if row["label"] not in told:
             yield max(0.0, -left * 1000), f"{row['label']} in members.csv"
@@ -290,12 +290,11 @@ def bars_hold_members(pack: Pack) -> Found:
         yield abs(end - begin - number_in(member, "cut_length_mm", "members")), where
         yield beyond(row["section"] != member["section"]), f"{where}: section"
     planned = [c for c in pack.report.get("clauses", []) if c["kind"] == "bars"]
-    left_out = {m.get("what") for m in pack.report.get("not_made", [])}
-    if members and not bars and "bars" not in left_out:
+    if members and not bars and not pack.not_made("bars"):
         for clause in planned:
             asked = clause["status"] == "done" and clause["figures"]["bars"]["value"] > 0
             yield beyond(asked), f"“{clause['id']}” planned bars, and there is no bars.csv"
-    told = {m["label"] for m in pack.report.get("not_made", []) if m.get("what") == "member"}
+    told = pack.not_made("member")
     numbers: dict[str, set[int]] = {}
     for bar in bars:
         named = re.fullmatch(r"([A-D]?B)(\d+)", bar)

@@ -119,6 +119,11 @@ class Pack:
             raise PackError("report.json holds no clauses")
         return found
 
+    def not_made(self, what: str = "") -> set[str]:
+        """Labels of what the report says is not made: of all, or of one kind of thing."""
+        listed = self.report.get("not_made", [])
+        return {m["label"] for m in listed if what in ("", m.get("what"))}
+
     def figure(self, clause: str, name: str) -> float:
         """A figure of a clause; 0 where it has none."""
         for c in self.report["clauses"]:
