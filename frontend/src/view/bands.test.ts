@@ -62,3 +62,26 @@ test("a band never grows or shrinks by leaps, and has a row", () => {
   expect(rowsNext(16, 1e5)).toBe(4);
   expect(rowsNext(1, 1e5)).toBe(1);
 });
+
+test("bands that each take long for other reasons are no narrower than asked", () => {
+  expect(rowsNext(100, 1000, 80)).toBe(80);
+  expect(rowsNext(100, 10, 80)).toBe(400);
+  const { fences, draw, asked } = slow(30);
+  inBands(fences, draw, () => {}, { least: 175 });
+  vi.advanceTimersByTime(60_000);
+  expect(asked).toEqual([175, 175, 175, 175]);
+});
+
+test("where bands take longer than patience lasts, something else is done instead", () => {
+  for (const [patienceMs, drawn] of [
+    [400, 2],
+    [600, 4],
+  ] as const) {
+    const { fences, draw, asked } = slow(3);
+    const [then, instead] = [vi.fn(), vi.fn()];
+    inBands(fences, draw, then, { least: 175, patienceMs, instead });
+    vi.advanceTimersByTime(60_000);
+    expect(asked.length).toBe(drawn);
+    expect([then.mock.calls.length, instead.mock.calls.length]).toEqual(drawn === 2 ? [0, 1] : [1, 0]);
+  }
+});

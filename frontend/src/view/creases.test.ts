@@ -1,15 +1,6 @@
-import {
-  Box3,
-  Group,
-  LineSegments,
-  Mesh,
-  OrthographicCamera,
-  PerspectiveCamera,
-  Vector3,
-  WebGLRenderTarget,
-} from "three";
+import { Box3, Group, LineSegments, Mesh, OrthographicCamera, PerspectiveCamera, Vector3 } from "three";
 import { describe, expect, it } from "vitest";
-import { depthsOf, LINES, partLines, rowByRow } from "./creases";
+import { depthsOf, LINES, partLines } from "./creases";
 
 describe("creases", () => {
   const box = new Box3(new Vector3(-3, -2, 0), new Vector3(3, 2, 1));
@@ -33,17 +24,6 @@ describe("creases", () => {
     const [near, far] = depthsOf(box, camera);
     expect(near).toBeLessThan(-1 + least);
     expect(far).toBeGreaterThan(0);
-  });
-
-  it("are worked out in rows, each of one target after the other", () => {
-    const targets = [new WebGLRenderTarget(8, 10), new WebGLRenderTarget(8, 10)];
-    const drawn: string[] = [];
-    const next = rowByRow(targets, 10, () => {
-      for (const [k, { scissor, scissorTest }] of targets.entries())
-        if (scissorTest && scissor.w) drawn.push(`${k}: ${scissor.y}–${scissor.y + scissor.w}`);
-    });
-    expect([4, 4, 4, 99].map((rows) => next(rows))).toEqual([false, false, false, true]);
-    expect(drawn).toEqual(["0: 0–4", "0: 4–8", "0: 8–10", "1: 0–10"]);
   });
 
   it("are looked for between faces, not lines", () => {

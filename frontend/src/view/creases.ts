@@ -10,7 +10,6 @@ import {
   type PerspectiveCamera,
   type Scene,
   ShaderMaterial,
-  SRGBColorSpace,
   Vector3,
   type WebGLRenderer,
   WebGLRenderTarget,
@@ -18,6 +17,7 @@ import {
 import { GTAOPass } from "three/examples/jsm/postprocessing/GTAOPass.js";
 import { FullScreenQuad } from "three/examples/jsm/postprocessing/Pass.js";
 import { cornersOf } from "./fitting";
+import { asOnScreen, rowByRow } from "./targets";
 
 /** The layer of lines, which have no creases. */
 export const LINES = 1;
@@ -53,36 +53,14 @@ export function depthsOf(box: Box3, camera: Camera): [number, number] {
   return [Math.min(...away) - 0.02 * size, Math.max(...away) + 0.02 * size];
 }
 
-/** Draws into several targets, one after the other, some rows at a time; `draw` draws into all of them. */
-export function rowByRow(targets: WebGLRenderTarget[], height: number, draw: () => void) {
-  const only = (target: WebGLRenderTarget, from: number, rows: number) => {
-    target.scissorTest = true;
-    target.scissor.set(0, from, target.width, rows);
-  };
-  let [at, from] = [0, 0];
-  return (rows: number): boolean => {
-    const to = Math.min(from + rows, height);
-    targets.forEach((target, k) => {
-      only(target, from, k === at ? to - from : 0);
-    });
-    draw();
-    [at, from] = to === height ? [at + 1, 0] : [at, to];
-    return at >= targets.length;
-  };
-}
-
 export class Creases {
-  private target = new WebGLRenderTarget(1, 1, {
-    minFilter: NearestFilter,
-    magFilter: NearestFilter,
-    depthTexture: new DepthTexture(1, 1, FloatType),
-  });
-
-  constructor() {
-    // What is drawn is encoded as on the screen, as no material is to need a second program only for its depths.
-    this.target.texture.colorSpace = SRGBColorSpace;
-    Object.assign(this.target, { isXRRenderTarget: true });
-  }
+  private target = asOnScreen(
+    new WebGLRenderTarget(1, 1, {
+      minFilter: NearestFilter,
+      magFilter: NearestFilter,
+      depthTexture: new DepthTexture(1, 1, FloatType),
+    }),
+  );
   private passes = new Map<boolean, GTAOPass>();
   private darken = new FullScreenQuad(new ShaderMaterial(DARKEN));
 

@@ -33,6 +33,7 @@ import { type Drawn, dispose, handOn } from "./layers";
 import { AT_EASE, anew, type Pace, paced } from "./pace";
 import { PALETTE } from "./palette";
 import { Shadow } from "./shadow";
+import { SMOOTH, Smoothing } from "./smoothing";
 import { drawnAsVectors } from "./vector";
 
 const DIRECTIONS: Record<Look, Vector3> = {
@@ -46,7 +47,12 @@ const STILL_MS = 450;
 const LONGEST_STILL_MS = 1500;
 /** Below this share the outlines of plates would be wider than what they go round. */
 const OUTLINED = 0.5;
-const FINER = 2;
+/** Pixels a side, for each of the page, beyond which no picture is any better. */
+const FINEST = 3;
+/** A fine picture is drawn in so many bands at most, as each of them takes all corners of the model. */
+const MOST_BANDS = 8;
+/** Milliseconds that one of them may take, for the others to be drawn too. */
+const PATIENCE_MS = 1000;
 /** Pixels a side of what is drawn unseen. */
 const REHEARSED = 64;
 /** So many times as deep as the model lies before it is where its lines would be as pale as the ground. */
@@ -87,6 +93,7 @@ export class Viewport {
   private parallel = new OrthographicCamera(-1, 1, 1, -1, -5000, 5000);
   private sun = new DirectionalLight("#ffffff", 1.6);
   private shadow = new Shadow();
+  private smoothing = new Smoothing();
   private creases = new Creases();
   private layers = new Map<string, Drawn>();
   /** What was drawn unseen; it is kept, as programs go with the last material that uses them. */
@@ -98,7 +105,7 @@ export class Viewport {
   private isNew = false;
   private held = false;
   private touchedAt = 0;
-  private stopCreases = () => {};
+  private stopBands = () => {};
   /** Milliseconds the last quick picture took. */
   private taken = 16;
   /** Whether the whole model is fitted into the view and nobody has moved it since. */
@@ -183,6 +190,10 @@ export class Viewport {
     return this.scene.children.length <= this.bare;
   }
 
+  private get gl() {
+    return this.renderer.getContext() as WebGL2RenderingContext;
+  }
+
   /** Asks for a picture in the next frame. */
   draw() {
     if (this.wanted) return;
@@ -193,16 +204,16 @@ export class Viewport {
     });
   }
 
-  /** Quick while things move, fine once they are still: a last picture at a higher resolution stands in for smoothing, and
-   * is darkened in its creases as soon as these are known. */
-  private render(fine = false) {
+  /** Quick while things move; once they are still with all pixels and a shadow. That picture is then smoothed, and darkened
+   * in its creases, as soon as either is drawn: it is the same however quick those before it had to be. */
+  private render(still = false) {
     if (!this.element.isConnected) return;
-    const share = fine ? Math.max(FINER * this.pace.share, 1) : this.pace.share;
-    const ratio = Math.min(window.devicePixelRatio * share, 3);
+    const share = still ? 1 : this.pace.share;
+    const ratio = Math.min(window.devicePixelRatio * share, FINEST);
     if (this.renderer.getPixelRatio() !== ratio) this.renderer.setPixelRatio(ratio);
     clearTimeout(this.refining);
-    this.stopCreases();
-    if (!fine && !this.isBlank) this.refine();
+    this.stopBands();
+    if (!still && !this.isBlank) this.refine();
     const away = this.camera.position.clone().sub(this.controls.target).normalize();
     const aside = new Vector3(0, 0, 1).cross(away);
     this.sun.position
@@ -215,21 +226,37 @@ export class Viewport {
       drawn.seenFrom?.(this.camera);
       if (drawn.outlines) drawn.outlines.visible = share >= OUTLINED;
     }
-    this.drawPlainly(!fine && this.pace.plain);
+    this.drawPlainly(!still && this.pace.plain);
     this.paleLines(this.camera);
-    if (fine) this.castShadow();
+    if (still) this.castShadow();
     this.shadow.object.visible = !this.isParallel && !this.extent.isEmpty();
     this.renderer.render(this.scene, this.camera);
-    this.element.dataset.picture = fine ? "still" : "quick";
+    this.element.dataset.picture = still ? "still" : "quick";
     for (const listener of this.listeners) listener();
     if (this.isBlank) this.element.dataset.picture = "fine";
-    else if (fine) this.addCreases();
+    else if (still) this.smooth();
     else this.keepPace();
   }
 
   /** Has plain forms drawn for what has many copies, or the copies themselves. */
   private drawPlainly(plain: boolean) {
     for (const drawn of this.layers.values()) drawn.plainly?.(plain);
+  }
+
+  /** Draws the still picture anew with smooth edges, bit by bit; not where that would take many times as long as it is worth. */
+  private smooth() {
+    const times = Math.min(SMOOTH, FINEST / this.renderer.getPixelRatio());
+    const size = this.renderer.getDrawingBufferSize(new Vector2()).multiplyScalar(times).round();
+    const next = this.smoothing.begin(this.renderer, this.scene, this.camera, [size.x, size.y]);
+    const smoothed = () => {
+      this.smoothing.lay(this.renderer);
+      this.addCreases();
+    };
+    this.stopBands = inBands(this.gl, next, smoothed, {
+      least: Math.ceil(size.y / MOST_BANDS),
+      patienceMs: PATIENCE_MS,
+      instead: () => this.addCreases(),
+    });
   }
 
   /** Darkens the creases of the picture that was drawn, bit by bit. */
@@ -245,8 +272,7 @@ export class Viewport {
     const density = Math.min(window.devicePixelRatio, 1);
     const [x, y] = [this.size.x, this.size.y].map((side) => Math.max(Math.round(side * density), 1));
     const next = this.beginCreases(this.camera, x!, y!, this.metresPerPixel / density);
-    const gl = this.renderer.getContext() as WebGL2RenderingContext;
-    this.stopCreases = inBands(gl, next, () => {
+    this.stopBands = inBands(this.gl, next, () => {
       this.creases.lay(this.renderer);
       finished();
     });
@@ -337,7 +363,7 @@ export class Viewport {
       if (drawn) this.drawUnseen(drawn.object);
       return !left.length;
     };
-    inBands(this.renderer.getContext() as WebGL2RenderingContext, next, () => {});
+    inBands(this.gl, next, () => {});
   }
 
   /** Draws an object as it would be on the screen, and its shadow. */
@@ -529,8 +555,8 @@ export class Viewport {
     this.shadow.object.visible = camera instanceof PerspectiveCamera;
     this.renderer.setClearColor(ground);
     this.paleLines(camera);
-    // Drawn twice as large, so that edges are smooth.
-    this.renderer.setPixelRatio(2);
+    // Drawn larger, so that edges are smooth.
+    this.renderer.setPixelRatio(SMOOTH);
     this.renderer.setSize(canvas.width, canvas.height, false);
     this.renderer.render(this.scene, camera);
     if (!this.extent.isEmpty()) {
