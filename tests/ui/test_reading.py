@@ -9,6 +9,7 @@ import re
 import time
 import zipfile
 
+import numpy as np
 import pytest
 from PIL import Image
 from selenium.webdriver.common.by import By
@@ -228,12 +229,20 @@ def test_a_view_is_come_back_to_and_a_picture_of_it_is_saved(page, downloads):
         ).click()
         return page.wait(lambda: next(iter(downloads.glob(f"Ferry Shelter*.{ending}"))), 60)
 
+    page.fine_picture()
     path = taken("A picture, PNG", "png")
     time.sleep(0.5)
     with Image.open(path) as picture:
         assert picture.width == 2400
-        colours = picture.convert("RGB").resize((60, 40)).getcolors(2400)
-        assert len(colours) > 20, "it is not empty"
+        taken_away = np.asarray(picture.convert("RGB").resize((60, 40)), float)
+    assert len(np.unique(taken_away.reshape(-1, 3), axis=0)) > 20, "it is not empty"
+    view = page.find('[data-testid="view"] [data-picture]')
+    assert view.get_attribute("data-picture") == "fine", "the view itself stays as it was"
+    canvas = view.find_element("css selector", "canvas").screenshot_as_png
+    with Image.open(io.BytesIO(canvas)) as screen:
+        seen = np.asarray(screen.convert("RGB").resize((60, 40)), float)
+    # Handles and words lie over the screen alone.
+    assert np.median(np.abs(taken_away - seen)) < 1.5, "it is as light as the screen"
     lines = taken("Its lines, SVG", "svg").read_text()
     assert lines.count("<path") > 100
     time.sleep(0.5)

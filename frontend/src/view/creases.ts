@@ -97,11 +97,13 @@ export class Creases {
     });
   }
 
-  /** Darkens the picture that was drawn by what was worked out. */
-  lay(renderer: WebGLRenderer) {
+  /** Darkens the picture that was drawn on the screen, or in a target, by what was worked out. */
+  lay(renderer: WebGLRenderer, onto: WebGLRenderTarget | null = null) {
     const clears = renderer.autoClear;
     renderer.autoClear = false;
+    renderer.setRenderTarget(onto);
     this.darken.render(renderer);
+    renderer.setRenderTarget(null);
     renderer.autoClear = clears;
   }
 

@@ -1,5 +1,14 @@
 /** Where cameras stand so that a model just fills the view. */
-import { type Box3, type Camera, type OrthographicCamera, type PerspectiveCamera, Vector3 } from "three";
+import { type Box3, OrthographicCamera, type PerspectiveCamera, Vector3 } from "three";
+
+export type Camera = PerspectiveCamera | OrthographicCamera;
+
+/** Metres that each of the pixels covers that a camera's picture is high, at a place. */
+export function metresAt(camera: Camera, place: Vector3, pixels: number): number {
+  if (camera instanceof OrthographicCamera) return (camera.top - camera.bottom) / camera.zoom / pixels;
+  const distance = camera.position.distanceTo(place);
+  return (2 * distance * Math.tan((camera.fov * Math.PI) / 360)) / pixels;
+}
 
 export const cornersOf = (box: Box3) =>
   Array.from(

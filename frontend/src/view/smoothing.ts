@@ -1,13 +1,8 @@
 /** Smooth edges: a picture drawn larger than it is shown, of which each pixel is the mean of several. */
-import {
-  type Camera,
-  LinearFilter,
-  type Scene,
-  ShaderMaterial,
-  type WebGLRenderer,
-  WebGLRenderTarget,
-} from "three";
+import { LinearFilter, ShaderMaterial, type WebGLRenderer, WebGLRenderTarget } from "three";
 import { FullScreenQuad } from "three/examples/jsm/postprocessing/Pass.js";
+import type { Camera } from "./fitting";
+import type { Stage } from "./stage";
 import { asOnScreen, rowByRow } from "./targets";
 
 /** How many times as many pixels a side. */
@@ -31,25 +26,24 @@ export class Smoothing {
   );
   private show = new FullScreenQuad(new ShaderMaterial(SHOW));
 
-  /** Begins a picture of a scene so many pixels wide and high. What is returned draws some rows more of it, and tells whether
-   * they were the last. */
-  begin(
-    renderer: WebGLRenderer,
-    scene: Scene,
-    camera: Camera,
-    [width, height]: [number, number],
-  ): (rows: number) => boolean {
+  /** Begins a picture of the stage so many pixels wide and high. What is returned draws some rows more of it, and tells
+   * whether they were the last. */
+  begin(stage: Stage, camera: Camera, width: number, height: number): (rows: number) => boolean {
     this.target.setSize(width, height);
-    return rowByRow([this.target], height, () => {
-      renderer.setRenderTarget(this.target);
-      renderer.render(scene, camera);
-      renderer.setRenderTarget(null);
-    });
+    return rowByRow([this.target], height, () => stage.draw(camera, this.target));
   }
 
-  /** Puts it in place of the picture that was drawn. */
-  lay(renderer: WebGLRenderer) {
+  /** Puts it in place of the picture on the screen, or in a target. */
+  lay(renderer: WebGLRenderer, onto: WebGLRenderTarget | null = null) {
     (this.show.material as ShaderMaterial).uniforms.picture!.value = this.target.texture;
+    renderer.setRenderTarget(onto);
     this.show.render(renderer);
+    renderer.setRenderTarget(null);
+  }
+
+  dispose() {
+    this.target.dispose();
+    this.show.material.dispose();
+    this.show.dispose();
   }
 }

@@ -17,4 +17,5 @@ test("a target holds colours as the screen does, so that materials need no secon
   const target = new WebGLRenderTarget(8, 10);
   expect(asOnScreen(target)).toBe(target);
   expect(target.texture.colorSpace).toBe(SRGBColorSpace);
+  expect(target.texture.internalFormat).toBe("RGBA8");
 });

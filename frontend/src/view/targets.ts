@@ -1,9 +1,11 @@
 /** What is drawn into other than the screen. */
 import { SRGBColorSpace, type WebGLRenderTarget } from "three";
 
-/** Has colours encoded in a target as they are on the screen, as no material is to need a second program only for it. */
+/** Has colours encoded in a target as they are on the screen, as no material is to need a second program only for it; and
+ * kept as they were written, as what is drawn of a target is not to be encoded twice. */
 export function asOnScreen(target: WebGLRenderTarget): WebGLRenderTarget {
   target.texture.colorSpace = SRGBColorSpace;
+  target.texture.internalFormat = "RGBA8";
   return Object.assign(target, { isXRRenderTarget: true });
 }
 
