@@ -10,7 +10,7 @@ DATA ?= data
 BIN := .venv/bin
 SOURCES := $(shell find frontend/src frontend/public frontend/index.html frontend/vite.config.ts -type f 2>/dev/null)
 
-.PHONY: demo serve test verification soak bench shots build lint check-tools clean lock
+.PHONY: demo serve test verification jobs soak bench shots build lint check-tools clean lock
 
 demo: .venv/run.stamp build
 	$(BIN)/lean-lattice serve --demo --port $(PORT) --data $(DATA)
@@ -28,6 +28,9 @@ test: .venv/dev.stamp build check-tools lint
 
 verification: .venv/dev.stamp build check-tools
 	$(BIN)/pytest -n 2 --dist loadgroup -m known --write-verification
+
+jobs: .venv/dev.stamp build check-tools
+	$(BIN)/pytest tests/ui/test_jobs.py --every-job
 
 soak: .venv/dev.stamp build
 	$(BIN)/python -m tests.soak

@@ -18,6 +18,7 @@ from .known import Verification
 
 def pytest_addoption(parser):
     parser.addoption("--write-verification", action="store_true", help="write docs/verification.md")
+    parser.addoption("--every-job", action="store_true", help="walk all jobs in the interface")
 
 
 def pytest_configure(config):

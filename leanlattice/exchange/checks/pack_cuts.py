@@ -202,11 +202,22 @@ def _met(
     for on_axis, slopes in zip(cut.planes[:, 3] / into, slope, strict=True):
         # What a place lies beyond the plane changes evenly along each cone.
         beyond_it = run - on_axis - slopes[:, None] * size
-        at = np.where(beyond_it[:, 0] >= 0, on_axis + slopes * size[0], np.nan)
-        for n in np.flatnonzero(np.isnan(at)).tolist():
-            at[n] = np.interp(0.0, np.maximum.accumulate(beyond_it[n]), run)
+        before = on_axis + slopes * size[0]
+        at = np.where(beyond_it[:, 0] >= 0, before, _first_beyond(beyond_it, run))
         met = np.maximum(met, at)
     return met
+
+
+def _first_beyond(values: Array, run: Array) -> Array:
+    """Where (n,) values (n, r) at places ``run`` along lines, evenly between these, first come to
+    be more than nothing; of those that never do, the last place."""
+    most = np.maximum.accumulate(values, axis=1)
+    last = np.clip((most <= 0).sum(axis=1) - 1, 0, None)
+    after = np.minimum(last + 1, values.shape[1] - 1)
+    rows = np.arange(len(values))
+    low, high = most[rows, last], most[rows, after]
+    share = np.clip(-low / np.where(high > low, high - low, 1.0), 0.0, 1.0)
+    return np.asarray(run[last] + share * (run[after] - run[last]))
 
 
 def _weighed(at: Array, run: Array, size: Array) -> Array:

@@ -94,11 +94,16 @@ class Members:
         aside = np.sin(self.turn / 2)[:, None] * outward
         return np.stack([along + aside, along - aside], axis=1)
 
+    @cached_property
+    def frames(self) -> Array:
+        """Widths, heights and ways (p, 2, 3, 3) of sections at either end of pieces."""
+        ups = [_turned_with(self.up, self.axis, self.ways[:, end]) for end in (0, 1)]
+        up = np.stack(ups, axis=1)
+        return np.stack([np.cross(up, self.ways), up, self.ways], axis=2)
+
     def frame(self, piece: int, end: int) -> Array:
         """Width, height and way (3, 3) of a section at an end of a piece."""
-        way = self.ways[piece, end]
-        (up,) = _turned_with(self.up[piece][None], self.axis[piece][None], way[None])
-        return np.stack([np.cross(up, way), up, way])
+        return np.asarray(self.frames[piece, end])
 
     @cached_property
     def side(self) -> Array:

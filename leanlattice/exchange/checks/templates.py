@@ -36,8 +36,8 @@ def templates_as_solids(pack: Pack) -> Found:
     yield from _as_reported(pack, rows)
     if "poses" not in pack.tables or not pack.has("model.glb"):
         return
-    meshes = meshes_in(pack, "model.glb")
-    faces = {row["label"]: face for row in rows if (face := _face(pack, row, meshes)) is not None}
+    solids = _solids(pack, {row["solid"] for row in rows})
+    faces = {row["label"]: face for row in rows if (face := _face(pack, row, solids)) is not None}
     for row in rows:
         if row["label"] in faces:
             yield from _in_place(row, faces)
@@ -139,30 +139,48 @@ def _as_reported(pack: Pack, rows: list[Row]) -> Found:
     yield abs(said - len(rows)), f"report.json says {said:g} templates for {len(rows)}"
 
 
+class _Solid(NamedTuple):
+    """The corners (t, 3, 3) in mm of a solid's triangles, a tree of them, and the least distance
+    (mm) of two that differ."""
+
+    triangles: Array
+    corners: scipy.spatial.cKDTree
+    spacing: float
+
+
 class _Face(NamedTuple):
     """A template in its place: the corners (k, 3) of its outline in mm, its normal (3,), how far
-    (mm) it is told to be off its face, and the corners (t, 3, 3) in mm of its solid's triangles."""
+    (mm) it is told to be off its face, and its solid."""
 
     corners: Array
     normal: Array
     off: float
-    solid: Array
+    solid: _Solid
 
 
-def _face(
-    pack: Pack, row: Row, meshes: dict[str, tuple[Array, NDArray[np.integer]]]
-) -> _Face | None:
+def _solids(pack: Pack, labels: set[str]) -> dict[str, _Solid]:
+    """Those of the labels that are in the model."""
+    meshes = meshes_in(pack, "model.glb")
+    out = {}
+    for label in labels & meshes.keys():
+        places, triangles = meshes[label]
+        corners = places[triangles] * 1000
+        tree = scipy.spatial.cKDTree(corners.reshape(-1, 3))
+        out[label] = _Solid(corners, tree, _spacing(corners))
+    return out
+
+
+def _face(pack: Pack, row: Row, solids: dict[str, _Solid]) -> _Face | None:
     """``None`` of one that is on no sheet or of no solid."""
     label = row["label"]
     pose = next((r for r in pack.rows("poses") if r["label"] == label), None)
-    if pose is None or label not in flat_of(pack).parts or row["solid"] not in meshes:
+    if pose is None or label not in flat_of(pack).parts or row["solid"] not in solids:
         return None
     place, x, y = pose_of(pose)
     own = _counter_clockwise(outline_in_pose(pack, label)) * _grown(row)
-    places, triangles = meshes[row["solid"]]
     corners = place * 1000 + own[:, :1] * x + own[:, 1:] * y
     off = number_in(row, "off_mm", "templates")
-    return _Face(corners, np.cross(x, y), off, places[triangles] * 1000)
+    return _Face(corners, np.cross(x, y), off, solids[row["solid"]])
 
 
 def _grown(row: Row | None) -> float:
@@ -178,12 +196,11 @@ def _counter_clockwise(outline: Array) -> Array:
 
 def _in_place(row: Row, faces: dict[str, _Face]) -> Found:
     face, where = faces[row["label"]], f"{row['label']} in templates.csv or poses.csv"
-    away = np.linalg.norm(face.solid.reshape(-1, 1, 3) - face.corners, axis=2).min(axis=0)
-    off, is_plane = face.off, face.off <= SIDE_MM
-    room = ROOM_MM + 1e-6 * float(np.abs(face.solid).max())
-    farthest = float(away.max())
+    solid, off, is_plane = face.solid, face.off, face.off <= SIDE_MM
+    room = ROOM_MM + 1e-6 * float(np.abs(solid.triangles).max())
+    farthest = float(np.max(solid.corners.query(face.corners)[0]))
     yield max(farthest - off - room, 0.0), where
-    if farthest < _spacing(face.solid) / 2:  # no other corner is nearer than its own
+    if farthest < solid.spacing / 2:  # no other corner is nearer than its own
         yield max(off - farthest - room, 0.0), f"{where} is said to be {off:g} mm off its face"
     if not is_plane:
         return
@@ -236,13 +253,13 @@ def _beyond(face: _Face, k: int, room: float) -> Array | None:
     """The normal (3,) of what lies beyond side ``k``: of the triangles that have its middle on one
     of their sides, the one that looks away most."""
     a, b = face.corners[k], face.corners[(k + 1) % len(face.corners)]
-    start, end = face.solid, np.roll(face.solid, -1, axis=1)
+    start, end = face.solid.triangles, np.roll(face.solid.triangles, -1, axis=1)
     way = end - start
     share = np.einsum("tij,tij->ti", (a + b) / 2 - start, way)
     share /= np.maximum(np.einsum("tij,tij->ti", way, way), 1e-12)
     nearest = start + np.clip(share, 0, 1)[:, :, None] * way
     off = np.linalg.norm(nearest - (a + b) / 2, axis=2).min(axis=1)
-    found = face.solid[off < room]
+    found = face.solid.triangles[off < room]
     cross = np.cross(found[:, 1] - found[:, 0], found[:, 2] - found[:, 0])
     size = np.linalg.norm(cross, axis=1)
     normals = cross[size > 1e-9] / size[size > 1e-9, None]
