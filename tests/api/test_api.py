@@ -576,7 +576,7 @@ def test_a_killed_server_loses_no_acknowledged_edit(tmp_path):
             f"{server.url}/api/projects/import", files={"file": ("a.json", statement)}
         ).json()["id"]
         acknowledged: list[str] = []
-        for round_ in range(10):
+        for round_ in range(6):
             # The kill falls wherever it falls: before, within or after a commit.
             killer = threading.Timer(chance.uniform(0.0, 0.12), server.kill)
             known = patient.get(f"{server.url}/api/projects/{project}/statement").json()

@@ -8,6 +8,9 @@ import shapely
 import trimesh
 
 from leanlattice.core.geometry.polygons import areas
+from leanlattice.exchange.pack import write_pack
+
+from .conftest import statement_of
 
 
 def face_areas(surface):
@@ -39,10 +42,10 @@ def test_panels_of_cells_that_are_not_convex_fill_them_once(outcomes, name):
 
 
 @pytest.mark.parametrize("name", ["nonconvex", "concave_panels"])
-def test_panels_in_models_have_the_faces_of_their_outlines(outcomes, pack, name):
-    folder, _ = pack(name)
+def test_panels_in_models_have_the_faces_of_their_outlines(outcomes, tmp_path, name):
+    write_pack(tmp_path, statement_of(name), list(outcomes(name).values()), {"model.glb"})
     layout = next(o.result.layout for o in outcomes(name).values() if o.kind == "set-out")
-    scene = trimesh.load_scene(folder / "model.glb")
+    scene = trimesh.load_scene(tmp_path / "model.glb")
     for part in layout.parts:
         solid = scene.geometry[part.label]
         assert solid.is_watertight, part.label
