@@ -1,14 +1,15 @@
 import { useEffect } from "react";
 import { Link, useLocation } from "react-router-dom";
+import type { ClauseKind } from "../api/client";
 import { useClauseKinds } from "../api/kinds";
 import { useLive, useOpened } from "../state/opened";
 import { Button } from "../ui/Button";
-import { freshClause } from "../workbench/freshId";
+import { chosen } from "../workbench/placing";
 import { progress, STEPS, useRound } from "./round";
 
 /** The step that is at hand, over the foot of the statement, while one is shown round. */
 export function ShownRound({ project }: { project: string }) {
-  const { channel } = useOpened();
+  const { channel, viewport } = useOpened();
   const { on, seen, see, leave } = useRound();
   const kinds = useClauseKinds();
   const clauses = useLive((s) => s.statement?.clauses) ?? [];
@@ -19,9 +20,7 @@ export function ShownRound({ project }: { project: string }) {
   const { at, done } = progress({ clauses, outcomes, seen });
   const step = STEPS[at];
   const kind = kinds.find((k) => k.kind === step?.kind);
-  const put = (name: string) => {
-    void channel.edit({ op: "add", at: clauses.length, clause: freshClause(name, clauses) });
-  };
+  const put = (what: ClauseKind) => void channel.edit(chosen(what, clauses, clauses.length, viewport));
   return (
     <aside
       aria-label="Shown round"
@@ -50,7 +49,7 @@ export function ShownRound({ project }: { project: string }) {
           <h2 className="font-serif text-lg">{step.title}</h2>
           <p className="text-[13px] leading-snug">{step.how}</p>
           <p className="mt-2">
-            {kind && <Button onClick={() => put(kind.kind)}>Put in “{kind.title}”</Button>}
+            {kind && <Button onClick={() => put(kind)}>Put in “{kind.title}”</Button>}
             {step.screen && (
               <Link className="live" to={`/p/${project}/${step.screen}`}>
                 Go there

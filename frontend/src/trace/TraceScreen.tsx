@@ -3,7 +3,7 @@ import type { ClauseEntry, ClauseKind } from "../api/client";
 import { useClauseKinds } from "../api/kinds";
 import { useLive, useOpened, useView } from "../state/opened";
 import { Button } from "../ui/Button";
-import { freshClause } from "../workbench/freshId";
+import { chosen } from "../workbench/placing";
 import { StatementAside } from "../workbench/StatementAside";
 import { valueIn } from "../workbench/values/values";
 import { type Backdrop, backdropOf } from "./backdrop";
@@ -16,7 +16,7 @@ const DRAWN = ["draw", "cage", "underlay"];
 
 /** The drawing sheet: curves, cages in plan, and pictures to trace over. */
 export function TraceScreen() {
-  const { viewing, channel } = useOpened();
+  const { viewing, channel, viewport } = useOpened();
   const kinds = useClauseKinds();
   const clauses = useLive((s) => s.statement?.clauses) ?? [];
   const active = useView((s) => s.active);
@@ -27,11 +27,11 @@ export function TraceScreen() {
     if (entry && entry.id !== active && !clauses.some((c) => c.id === active))
       viewing.getState().set({ active: entry.id });
   }, [entry, active, clauses, viewing]);
-  const add = (kind: string, at: number) => {
-    const clause = freshClause(kind, clauses, { ...kinds.find((k) => k.kind === kind)?.begins });
-    void channel
-      .edit({ op: "add", at, clause })
-      .then((done) => done && viewing.getState().set({ active: clause.id }));
+  const add = (name: string, at: number) => {
+    const kind = kinds.find((k) => k.kind === name);
+    if (!kind) return;
+    const edit = chosen(kind, clauses, at, viewport);
+    void channel.edit(edit).then((done) => done && viewing.getState().set({ active: edit.clause.id }));
   };
   return (
     <main className="grid min-h-0 grid-cols-[23.5rem_minmax(0,1fr)_15.5rem]">

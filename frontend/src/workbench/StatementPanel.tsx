@@ -9,9 +9,8 @@ import { BundleHeading } from "./BundleHeading";
 import { stretchesOf } from "./bundles";
 import { ClauseView } from "./ClauseView";
 import { Dimensions } from "./Dimensions";
-import { freshClause } from "./freshId";
 import { Guide } from "./Guide";
-import { boxOfModel } from "./placing";
+import { chosen } from "./placing";
 import { DropPlace } from "./Reorder";
 import { allRemarks, counted } from "./remarks";
 import { chapterRuns, headlinesOf, type Run, runsWith } from "./runs";
@@ -42,14 +41,14 @@ export function StatementPanel() {
   const ids = clauses.map((c) => c.id);
   const finding = text.trim() !== "";
   const insert = (kind: ClauseKind, at: number) => {
-    const clause = freshClause(kind.kind, clauses, { ...kind.begins });
-    const added = channel.edit({ op: "add", at, clause, beside: boxOfModel(viewport) });
+    const edit = chosen(kind, clauses, at, viewport);
+    const added = channel.edit(edit);
     setText("");
     // What is shown is the one that is there, until the new one is.
     void added.then((done) => {
       if (!done) return;
-      viewing.getState().set({ active: clause.id });
-      requestAnimationFrame(() => scrollToClause(clause.id, "nearest"));
+      viewing.getState().set({ active: edit.clause.id });
+      requestAnimationFrame(() => scrollToClause(edit.clause.id, "nearest"));
     });
     // What begins empty is drawn first.
     if (kind.values.some((v) => v.kind === "curves" && kind.begins[v.name]))
